@@ -1,0 +1,65 @@
+/**
+ * Key pictures: frames of the shot that are remembered beside the reference, for views that differ too much from it (a
+ * fourfold zoom, a steep turn). A frame is always aligned to a remembered picture and never to its neighbour, so errors
+ * do not add up from frame to frame; they add up only along the few key pictures.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { IDENTITY, inverse, multiply } from '../geometry/matrix3';
+import { mapPoint } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import type { Bounds } from '../geometry/polygon';
+import { boundsOf } from '../geometry/polygon';
+import type { RawLuma } from '../image/image';
+import { estimateNoise } from '../image/noise';
+import { buildPyramid } from '../image/pyramid';
+import type { Region } from './region';
+import type { Template } from './template';
+import { buildTemplate } from './template';
+
+export interface KeyPicture {
+  readonly frame: number;
+  /** reference frame to this frame */
+  readonly homography: Matrix3;
+  /** per corner, px; what every frame aligned to this picture inherits */
+  readonly sigma: readonly number[];
+  readonly template: Template;
+}
+
+const BORDER = 24;
+
+export function levelsFor(bounds: Bounds): number {
+  const side = Math.min(bounds.x1 - bounds.x0, bounds.y1 - bounds.y0);
+  return Math.max(1, Math.min(6, 1 + Math.floor(Math.log2(Math.max(side, 1) / 14))));
+}
+
+function mapRegion(h: Matrix3, region: Region, width: number, height: number): Region {
+  const map = (l: readonly Point[]): Point[] => l.map((p) => mapPoint(h, p));
+  const follow = region.follow.map(map), b = boundsOf(follow.flat());
+  return {
+    follow, ignore: region.ignore.map(map),
+    bounds: { x0: Math.max(0, b.x0), y0: Math.max(0, b.y0), x1: Math.min(width, b.x1), y1: Math.min(height, b.y1) },
+  };
+}
+
+export function makeKeyPicture(
+  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], region: Region, count: number,
+): KeyPicture {
+  const own = homography === IDENTITY ? region : mapRegion(homography, region, luma.width, luma.height);
+  const { x0, y0, x1, y1 } = own.bounds;
+  const pyramid = buildPyramid(luma, levelsFor(own.bounds), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER });
+  const template = buildTemplate(pyramid, {
+    region: own, count, noise: estimateNoise(pyramid[0]!), toReference: inverse(homography), trustBounds: region.bounds,
+  });
+  return { frame, homography, sigma, template };
+}
+
+/** How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and shifts. */
+export function viewDifference(from: Matrix3, to: Matrix3, at: Point): number {
+  const h = multiply(to, inverse(from)), p = mapPoint(from, at);
+  const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!, [x, y] = mapPoint(h, p);
+  const a = (h[0]! - x * h[6]!) / w, b = (h[1]! - x * h[7]!) / w, c = (h[3]! - y * h[6]!) / w, d = (h[4]! - y * h[7]!) / w;
+  const sum = (a * a + b * b + c * c + d * d) / 2, det = Math.abs(a * d - b * c);
+  const spread = Math.sqrt(Math.max(0, sum * sum - det * det));
+  const s1 = Math.sqrt(sum + spread), s2 = det / Math.max(s1, 1e-12);
+  return Math.abs(Math.log2(s1)) + Math.abs(Math.log2(Math.max(s2, 1e-6)));
+}

@@ -1,0 +1,10 @@
+/** A position in pixels; origin at the top-left corner of the top-left pixel, x right, y down. */
+export type Point = readonly [x: number, y: number];
+
+export function distance(a: Point, b: Point): number {
+  return Math.hypot(a[0] - b[0], a[1] - b[1]);
+}
+
+export function midpoint(a: Point, b: Point): Point {
+  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+}

@@ -1,0 +1,52 @@
+import type { Point } from './point';
+
+/** Even-odd rule; the outline closes itself. */
+export function insidePolygon(p: Point, polygon: readonly Point[]): boolean {
+  let inside = false;
+  for (let i = 0, j = polygon.length - 1; i < polygon.length; j = i++) {
+    const [xi, yi] = polygon[i]!, [xj, yj] = polygon[j]!;
+    if (yi > p[1] !== yj > p[1] && p[0] < ((xj - xi) * (p[1] - yi)) / (yj - yi) + xi) inside = !inside;
+  }
+  return inside;
+}
+
+export interface Bounds {
+  readonly x0: number;
+  readonly y0: number;
+  readonly x1: number;
+  readonly y1: number;
+}
+
+export function boundsOf(points: readonly Point[]): Bounds {
+  let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+  for (const [x, y] of points) {
+    x0 = Math.min(x0, x);
+    y0 = Math.min(y0, y);
+    x1 = Math.max(x1, x);
+    y1 = Math.max(y1, y);
+  }
+  return { x0, y0, x1, y1 };
+}
+
+/** Clips a polygon to a rectangle (Sutherland and Hodgman 1974); empty when nothing is left. */
+export function clipToRectangle(polygon: readonly Point[], r: Bounds): Point[] {
+  const edges: [axis: 0 | 1, limit: number, keepAbove: boolean][] = [
+    [0, r.x0, true], [0, r.x1, false], [1, r.y0, true], [1, r.y1, false],
+  ];
+  let out = [...polygon];
+  for (const [axis, limit, above] of edges) {
+    const input = out;
+    out = [];
+    for (const [i, b] of input.entries()) {
+      const a = input[(i + input.length - 1) % input.length]!;
+      const aIn = above ? a[axis] >= limit : a[axis] <= limit;
+      const bIn = above ? b[axis] >= limit : b[axis] <= limit;
+      if (aIn !== bIn) {
+        const t = (limit - a[axis]) / (b[axis] - a[axis]);
+        out.push([a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])]);
+      }
+      if (bIn) out.push(b);
+    }
+  }
+  return out;
+}

@@ -1,0 +1,26 @@
+/** One channel of a picture: `Float32Array` of `width*height`, row-major, values 0 to 255 whatever the source's depth. */
+export interface Luma {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Float32Array;
+}
+
+/** A luma picture as read from the plate: 8 bit as 0 to 255, deeper ones as 0 to 65535, full range. */
+export interface RawLuma {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Uint8Array | Uint16Array | Float32Array;
+}
+
+/** A picture as files and screens hold it: RGBA or RGB interleaved, row-major, full range of its integer type. */
+export interface Raster {
+  readonly width: number;
+  readonly height: number;
+  /** 3 (RGB) or 4 (RGB and straight alpha) */
+  readonly channels: 3 | 4;
+  readonly data: Uint8Array | Uint8ClampedArray | Uint16Array;
+}
+
+export function maxOf(r: Raster): 255 | 65535 {
+  return r.data instanceof Uint16Array ? 65535 : 255;
+}

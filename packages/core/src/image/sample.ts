@@ -1,0 +1,57 @@
+/**
+ * Rows of samples along a projective path. The hot loops of following: flat, allocation-free, called once per template
+ * row so that the engine compiles them whole (one long call is compiled by on-stack replacement, several times slower).
+ */
+import type { PyramidLevel } from '../image/pyramid';
+
+/**
+ * Samples `n` points (x, y) = ((a0 + i a1) / (w0 + i w1), (b0 + i b1) / (w0 + i w1)), given in the level's px, with
+ * bilinear interpolation.
+ * @returns false as soon as a point needs a pixel outside the level
+ */
+export function sampleRowLinear(
+  level: PyramidLevel, a0: number, a1: number, b0: number, b1: number, w0: number, w1: number,
+  n: number, out: Float32Array, at: number,
+): boolean {
+  const data = level.data, width = level.width, maxX = level.width - 1, maxY = level.height - 1;
+  const ox = level.x0 + 0.5, oy = level.y0 + 0.5;
+  for (let i = 0; i < n; i++) {
+    const w = 1 / (w0 + i * w1);
+    const x = (a0 + i * a1) * w - ox, y = (b0 + i * b1) * w - oy;
+    if (!(x >= 0 && y >= 0 && x < maxX && y < maxY)) return false;
+    const ix = x | 0, iy = y | 0, fx = x - ix, fy = y - iy, k = iy * width + ix;
+    const top = data[k]! + fx * (data[k + 1]! - data[k]!);
+    const bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
+    out[at + i] = top + fy * (bottom - top);
+  }
+  return true;
+}
+
+/** As {@link sampleRowLinear}, with cubic convolution (R. Keys 1981, a = -1/2), which does not blur the samples. */
+export function sampleRowCubic(
+  level: PyramidLevel, a0: number, a1: number, b0: number, b1: number, w0: number, w1: number,
+  n: number, out: Float32Array, at: number,
+): boolean {
+  const data = level.data, width = level.width, maxX = level.width - 2, maxY = level.height - 2;
+  const ox = level.x0 + 0.5, oy = level.y0 + 0.5;
+  for (let i = 0; i < n; i++) {
+    const w = 1 / (w0 + i * w1);
+    const x = (a0 + i * a1) * w - ox, y = (b0 + i * b1) * w - oy;
+    if (!(x >= 1 && y >= 1 && x < maxX && y < maxY)) return false;
+    const ix = x | 0, iy = y | 0, t = x - ix, s = y - iy;
+    const c0 = t * (-0.5 + t * (1 - 0.5 * t)), c1 = 1 + t * t * (1.5 * t - 2.5);
+    const c2 = t * (0.5 + t * (2 - 1.5 * t)), c3 = t * t * (0.5 * t - 0.5);
+    let k = (iy - 1) * width + ix - 1;
+    const r0 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
+    k += width;
+    const r1 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
+    k += width;
+    const r2 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
+    k += width;
+    const r3 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
+    out[at + i] =
+      s * (-0.5 + s * (1 - 0.5 * s)) * r0 + (1 + s * s * (1.5 * s - 2.5)) * r1 +
+      s * (0.5 + s * (2 - 1.5 * s)) * r2 + s * s * (0.5 * s - 0.5) * r3;
+  }
+  return true;
+}

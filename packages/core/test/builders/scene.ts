@@ -1,0 +1,79 @@
+/** Small synthetic scenes with exact truth: a textured plane moved by a homography over a textured background. */
+import type { Matrix3 } from '../../src/geometry/matrix3';
+import { inverse } from '../../src/geometry/matrix3';
+import { mapPoint, quadToQuad } from '../../src/geometry/homography';
+import type { Point } from '../../src/geometry/point';
+import { insidePolygon } from '../../src/geometry/polygon';
+import type { Quad } from '../../src/geometry/quad';
+import type { RawLuma } from '../../src/image/image';
+
+/** A seeded generator of numbers in [0, 1) (mulberry32). */
+export function random(seed: number): () => number {
+  let a = seed >>> 0;
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(a ^ (a >>> 15), 1 | a);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+/** Smooth, band-limited texture: a sum of seeded waves, defined everywhere, value about 128 plus or minus 60. */
+export function waves(seed: number, shortest = 6, longest = 60, count = 40): (x: number, y: number) => number {
+  const r = random(seed);
+  const w = Array.from({ length: count }, () => {
+    const length = shortest * (longest / shortest) ** r(), angle = 2 * Math.PI * r();
+    return { fx: (2 * Math.PI * Math.cos(angle)) / length, fy: (2 * Math.PI * Math.sin(angle)) / length, p: 2 * Math.PI * r() };
+  });
+  return (x, y) => {
+    let s = 0;
+    for (const k of w) s += Math.cos(k.fx * x + k.fy * y + k.p);
+    return 128 + (60 / Math.sqrt(count / 2)) * s;
+  };
+}
+
+export interface SceneOptions {
+  readonly width: number;
+  readonly height: number;
+  readonly pin: Quad;
+  /** reference to frame */
+  readonly homography: (frame: number) => Matrix3;
+  readonly texture?: (x: number, y: number) => number;
+  readonly background?: (x: number, y: number) => number;
+  readonly noise?: number;
+  readonly gain?: (frame: number) => number;
+  /** covers, in frame px */
+  readonly covers?: (frame: number) => readonly (readonly Point[])[];
+}
+
+function normal(r: () => number): number {
+  return Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r());
+}
+
+export function renderScene(o: SceneOptions, frame: number): RawLuma {
+  const texture = o.texture ?? waves(1), background = o.background ?? waves(2);
+  const h = inverse(o.homography(frame)), r = random(1000 + frame), gain = o.gain?.(frame) ?? 1;
+  const covers = o.covers?.(frame) ?? [];
+  const data = new Uint8Array(o.width * o.height);
+  for (let y = 0; y < o.height; y++)
+    for (let x = 0; x < o.width; x++) {
+      const at: Point = [x + 0.5, y + 0.5], p = mapPoint(h, at);
+      let v = insidePolygon(p, o.pin) ? texture(p[0], p[1]) : background(at[0], at[1]);
+      if (covers.some((c) => insidePolygon(at, c))) v = 30 + 0.1 * background(at[0] * 2, at[1]);
+      v = v * gain + (o.noise ?? 1) * normal(r);
+      data[y * o.width + x] = Math.min(255, Math.max(0, Math.round(v)));
+    }
+  return { width: o.width, height: o.height, data };
+}
+
+/** The homography that carries `pin` to itself shifted, scaled, turned (radians) and keystoned about its centre. */
+export function moved(pin: Quad, m: { x?: number; y?: number; scale?: number; turn?: number; tilt?: number }): number[] {
+  const cx = (pin[0][0] + pin[2][0]) / 2, cy = (pin[0][1] + pin[2][1]) / 2, s = m.scale ?? 1, a = m.turn ?? 0, t = m.tilt ?? 0;
+  const half = Math.max(Math.abs(pin[2][0] - cx), Math.abs(pin[2][1] - cy));
+  const to = pin.map(([x, y]): Point => {
+    const dx = ((x - cx) * Math.cos(t)) * s, dy = (y - cy) * s, depth = 1 / (1 + ((x - cx) / half) * 0.25 * Math.sin(t));
+    const px = dx * depth, py = dy * depth;
+    return [cx + px * Math.cos(a) - py * Math.sin(a) + (m.x ?? 0), cy + px * Math.sin(a) + py * Math.cos(a) + (m.y ?? 0)];
+  }) as unknown as Quad;
+  return quadToQuad(pin, to);
+}
