@@ -1,0 +1,71 @@
+import type { FrameResult } from '@yarlop/core/follow/follower';
+import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
+import type { ScreenTrack } from '@yarlop/core/track';
+import type { LumaFile } from '@yarlop/media/luma-file';
+import { assembleTrack, followDirection } from '@yarlop/pipeline/follow';
+import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { openPlate, plateInfo, withLuma } from '@yarlop/pipeline/plate';
+import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
+import { readJson } from '@yarlop/pipeline/track-file';
+import { writeWhole } from '@yarlop/pipeline/write-whole';
+import { interruption } from './interruption';
+import { uniqueNames } from './screens';
+
+export interface FollowOptions {
+  screen: string[];
+  out: string;
+  from?: number;
+  to?: number;
+  progress?: boolean;
+}
+
+type Screen = ReturnType<typeof parseScreen>;
+
+async function followOne(screen: Screen, luma: LumaFile, from: number, to: number, progress: (frame: number) => void): Promise<ScreenTrack> {
+  const setup = followSetup(screen, luma), results: FrameResult[] = [];
+  for (const end of [...new Set([to, from])]) {
+    if (interruption.requested) break;
+    if (end === screen.referenceFrame && results.length > 0) continue;
+    for await (const { result } of followDirection({ setup, referenceFrame: screen.referenceFrame, end }, luma)) {
+      results.push(result);
+      progress(result.frame);
+      // Lets a Ctrl-C in: reading from the page cache may never wait.
+      if (results.length % 4 === 0) await new Promise((resolve) => setImmediate(resolve));
+      if (interruption.requested) break;
+    }
+  }
+  return { name: screen.name, referenceFrame: screen.referenceFrame, ...assembleTrack(results, setup, screen.referenceFrame, from, to, interruption.requested) };
+}
+
+export async function follow(path: string, options: FollowOptions): Promise<number> {
+  const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
+  uniqueNames(screens.map((s) => s.name));
+  const plate = await openPlate(path);
+  try {
+    const { probe } = plate, from = options.from ?? 0, to = options.to ?? probe.frameCount - 1;
+    for (const screen of screens) {
+      followSetup(screen, probe);
+      const r = screen.referenceFrame;
+      if (from < 0 || to >= probe.frameCount || from > r || to < r)
+        throw new InputError(`the range ${from} to ${to} must lie within the plate's frames 0 to ${probe.frameCount - 1} and contain the reference frame ${r} of "${screen.name}"; change --from or --to.`);
+    }
+    return await withLuma(plate, () => interruption.requested, async (luma) => {
+      const last = Math.min(to, luma.frameCount - 1), tracks: ScreenTrack[] = [];
+      let done = 0, spoken = 0;
+      const progress = (frame: number): void => {
+        done++;
+        if (!options.progress || Date.now() - spoken < 1000) return;
+        spoken = Date.now();
+        process.stderr.write(`frame ${frame}, ${done} of ${(last - from + 1) * screens.length}\n`);
+      };
+      for (const screen of screens) tracks.push(await followOne(screen, luma, from, last, progress));
+      await writeWhole(options.out, writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: tracks })));
+      if (interruption.requested) return 130;
+      const lost = tracks.filter((t) => t.stopped);
+      for (const t of lost) process.stderr.write(`yarlop: "${t.name}" was lost at frame ${t.stopped![0]!.frame}: ${t.stopped![0]!.reason}\n`);
+      return lost.length > 0 ? 3 : 0;
+    });
+  } finally {
+    await plate.close();
+  }
+}

@@ -1,0 +1,97 @@
+/** `yarlop`: the jobs without browser, server or database. Exit status as the contract says: 0, 1, 2, 3, 130. */
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { ContractError } from '@yarlop/contracts/validate';
+import { CoreError } from '@yarlop/core/errors';
+import { MediaError } from '@yarlop/media/media-error';
+import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
+import { check } from './check';
+import { deliver } from './deliver';
+import { dressCommand } from './dress';
+import { follow } from './follow';
+import { importCommand } from './import';
+import { probeCommand } from './probe';
+import { interruption } from './interruption';
+
+function whole(text: string): number {
+  const n = Number(text);
+  if (!/^-?\d+$/.test(text) || !Number.isSafeInteger(n)) throw new InvalidArgumentError('It must be a whole number.');
+  return n;
+}
+
+function size(text: string): [number, number] {
+  const m = /^(\d+)x(\d+)$/.exec(text);
+  if (!m || Number(m[1]) < 1 || Number(m[2]) < 1) throw new InvalidArgumentError('It must be WIDTHxHEIGHT, such as 1920x1080.');
+  return [Number(m[1]), Number(m[2])];
+}
+
+function collect(value: string, before: string[] = []): string[] {
+  return [...before, value];
+}
+
+const program = new Command('yarlop')
+  .description('Follows screens through a shot, dresses them, and delivers track data.')
+  .version('0.1.0')
+  .exitOverride()
+  .configureOutput({ writeErr: () => {} });
+
+const run = (work: (...args: never[]) => Promise<number | void>) => async (...args: unknown[]): Promise<void> => {
+  process.exitCode = (await (work as (...a: unknown[]) => Promise<number | void>)(...args)) ?? 0;
+};
+
+program.command('follow <PLATE>').description('follows the Screen from its reference frame to both ends of the range')
+  .requiredOption('--screen <SCREEN.json>', 'recipe of a Screen; may be given several times', collect)
+  .requiredOption('--out <TRACK.json>', 'the track to write')
+  .option('--from <N>', 'first frame of the range, inclusive', whole)
+  .option('--to <N>', 'last frame of the range, inclusive', whole)
+  .option('--progress', 'a line a second on standard error')
+  .action(run(follow));
+
+program.command('dress <PLATE>').description('renders the finished picture, or the element with alpha')
+  .requiredOption('--track <TRACK.json>', 'the track to dress')
+  .requiredOption('--screen <SCREEN.json>', 'recipe of a Screen; may be given several times', collect)
+  .requiredOption('--fill <FILE>', 'picture or clip, or NAME=FILE with several Screens', collect)
+  .requiredOption('--out <FILE>', '.mp4, .mov, .webm, or a pattern NAME.%04d.png or .tiff')
+  .option('--element', 'the fill alone with straight alpha')
+  .action(run(dressCommand));
+
+const conventions = (c: Command): Command => c
+  .addOption(new Option('--origin <ORIGIN>', 'where coordinates start').choices([...ORIGINS]).default('top-left'))
+  .addOption(new Option('--units <UNITS>', 'pixels, or shares of width and height').choices([...UNITS]).default('pixels'))
+  .addOption(new Option('--pixel-origin <ORIGIN>', 'what whole numbers mean').choices([...PIXEL_ORIGINS]).default('corner'))
+  .option('--first-frame <N>', 'label of frame 0', whole)
+  .option('--size <WxH>', 'scale coordinates to a picture of this size', size);
+
+conventions(program.command('deliver').description('writes track data in an open format')
+  .requiredOption('--track <TRACK.json>', 'the track')
+  .requiredOption('--as <FORMAT>', 'csv or json')
+  .requiredOption('--out <PATH>', 'the file to write')
+  .option('--plate <PLATE>', 'checked against the track when given')
+  .option('--screen <SCREEN.json>', 'delivers only the Screens named in these recipes', collect))
+  .action(run(deliver));
+
+program.command('import <FILE>').description('reads corner data back into a track')
+  .requiredOption('--as <FORMAT>', 'csv or json')
+  .requiredOption('--out <TRACK.json>', 'the track to write')
+  .action(run(importCommand));
+
+program.command('check <FILE>').description('validates a screen or track file and says where each fault is').action(run(check));
+program.command('probe <PLATE>').description('size, rate, frames, start timecode, colour tags').action(run(probeCommand));
+
+for (const c of program.commands) c.exitOverride().configureOutput({ writeErr: () => {} });
+
+/** Whose fault an error is: 2 the call or an input file, 1 the job. */
+function statusOf(e: unknown): number {
+  if (e instanceof CommanderError) return e.exitCode === 0 ? 0 : 2;
+  if (interruption.requested) return 130;
+  if (e instanceof InputError || e instanceof ContractError || e instanceof CoreError) return 2;
+  if (e instanceof MediaError) return e.code === 'tool' ? 1 : 2;
+  return 1;
+}
+
+try {
+  await program.parseAsync();
+} catch (e) {
+  process.exitCode = statusOf(e);
+  if (process.exitCode !== 0) process.stderr.write(`yarlop: ${(e as Error).message.replace(/^error: /, '').split('\n')[0]}\n`);
+}

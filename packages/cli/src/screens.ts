@@ -1,0 +1,21 @@
+import { InputError } from '@yarlop/pipeline/pipeline-error';
+
+/** @throws InputError when two Screens share a name */
+export function uniqueNames(names: readonly string[]): void {
+  const twice = names.find((n, i) => names.indexOf(n) !== i);
+  if (twice !== undefined) throw new InputError(`two Screens are named "${twice}"; give each its own name.`);
+}
+
+/** `NAME=FILE` pairs, or one bare FILE for the only Screen. @throws InputError */
+export function matchFills(fills: readonly string[], names: readonly string[]): Map<string, string> {
+  const out = new Map<string, string>();
+  for (const fill of fills) {
+    const name = names.find((n) => fill.startsWith(`${n}=`));
+    if (name !== undefined) out.set(name, fill.slice(name.length + 1));
+    else if (names.length === 1) out.set(names[0]!, fill);
+    else throw new InputError(`--fill ${fill} names no Screen of the call; write NAME=FILE with one of ${names.join(', ')}.`);
+  }
+  const without = names.filter((n) => !out.has(n));
+  if (without.length > 0) throw new InputError(`no fill was given for "${without[0]}"; add --fill "${without[0]}=FILE".`);
+  return out;
+}

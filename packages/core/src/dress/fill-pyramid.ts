@@ -1,0 +1,49 @@
+/** The fill ready for the renderer: scene-linear, premultiplied RGBA at halved sizes (L. Williams, Pyramidal Parametrics, 1983). */
+import type { Raster } from '../image/image';
+import { maxOf } from '../image/image';
+import { decodingTable } from './transfer';
+
+export interface LinearPicture {
+  readonly width: number;
+  readonly height: number;
+  /** `width*height*4`, scene-linear, premultiplied */
+  readonly data: Float32Array;
+}
+
+export type FillPyramid = readonly LinearPicture[];
+
+function halveLinear(src: LinearPicture): LinearPicture {
+  const width = Math.max(1, src.width >> 1), height = Math.max(1, src.height >> 1);
+  const data = new Float32Array(width * height * 4);
+  const sx = src.width / width, sy = src.height / height;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const x0 = Math.floor(x * sx), x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx));
+      const y0 = Math.floor(y * sy), y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
+      const n = 1 / ((x1 - x0) * (y1 - y0));
+      for (let j = y0; j < y1; j++)
+        for (let i = x0; i < x1; i++)
+          for (let c = 0; c < 4; c++) data[(y * width + x) * 4 + c]! += n * src.data[(j * src.width + i) * 4 + c]!;
+    }
+  return { width, height, data };
+}
+
+export function linearise(fill: Raster): LinearPicture {
+  const max = maxOf(fill), decode = decodingTable(max), n = fill.width * fill.height, c = fill.channels;
+  const data = new Float32Array(n * 4);
+  for (let i = 0; i < n; i++) {
+    const a = c === 4 ? fill.data[i * c + 3]! / max : 1;
+    data[i * 4] = decode[fill.data[i * c]!]! * a;
+    data[i * 4 + 1] = decode[fill.data[i * c + 1]!]! * a;
+    data[i * 4 + 2] = decode[fill.data[i * c + 2]!]! * a;
+    data[i * 4 + 3] = a;
+  }
+  return { width: fill.width, height: fill.height, data };
+}
+
+/** @param smallest level side at which halving ends */
+export function fillPyramid(fill: Raster, smallest = 4): FillPyramid {
+  const out = [linearise(fill)];
+  while (Math.min(out.at(-1)!.width, out.at(-1)!.height) > smallest) out.push(halveLinear(out.at(-1)!));
+  return out;
+}

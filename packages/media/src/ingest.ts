@@ -1,0 +1,129 @@
+/**
+ * Ingest decodes a plate once and writes, in the same pass: a lossless all-intra mezzanine (FFVHUFF in Matroska) for
+ * exact random access, the raw luma for the follower, and small JPEG frames for playback, packed in one file.
+ */
+import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+import { INPUT_GUARD, ended, start } from './ffmpeg';
+import { MediaError } from './media-error';
+import type { Probe } from './probe';
+import type { Source } from './source';
+
+export const MEZZANINE = 'mezzanine.mkv', LUMA = 'luma.raw', PROXY = 'proxy.mjpeg', PROXY_INDEX = 'proxy.json';
+const PROXY_WIDTH = 1280;
+
+export interface ProxyIndex {
+  readonly width: number;
+  readonly height: number;
+  /** byte offsets of the frames, and the file's end */
+  readonly offsets: readonly number[];
+}
+
+export interface IngestResult {
+  readonly frameCount: number;
+  readonly notes: readonly string[];
+}
+
+/** Pixel formats that FFVHUFF keeps as they are; anything else goes to the nearest of them without losing bits. */
+function mezzanineFormat(p: Probe): string {
+  if (/^yuvj?4(20|22|44)p$/.test(p.pixelFormat)) return p.pixelFormat.replace('yuvj', 'yuv');
+  if (/^yuv4(20|22|44)p(10|12|14|16)le$/.test(p.pixelFormat)) return p.pixelFormat;
+  if (/^yuva4(20|22|44)p/.test(p.pixelFormat)) return p.bitDepth > 8 ? 'yuv444p16le' : 'yuv444p';
+  return p.bitDepth > 8 ? 'gbrp16le' : 'gbrp';
+}
+
+export function lumaArguments(p: Probe): string[] {
+  return ['-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
+}
+
+/** Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a restart. */
+async function indexJpegs(path: string): Promise<number[]> {
+  const file = await open(path, 'r'), offsets: number[] = [];
+  const block = Buffer.alloc(1 << 20);
+  let position = 0, carry = Buffer.alloc(0);
+  for (;;) {
+    const { bytesRead } = await file.read(block, 0, block.length, position);
+    if (bytesRead === 0) break;
+    const text = Buffer.concat([carry, block.subarray(0, bytesRead)]);
+    for (let i = text.indexOf(0xff); i >= 0 && i + 2 < text.length; i = text.indexOf(0xff, i + 1))
+      if (text[i + 1] === 0xd8 && text[i + 2] === 0xff) offsets.push(position - carry.length + i);
+    position += bytesRead;
+    carry = Buffer.from(text.subarray(Math.max(0, text.length - 2)));
+  }
+  await file.close();
+  return [...offsets, position];
+}
+
+/** Frames that equal the one before, byte for byte. */
+async function countRepeats(path: string, frameBytes: number, frames: number): Promise<number> {
+  const file = await open(path, 'r');
+  let a = Buffer.alloc(frameBytes), b = Buffer.alloc(frameBytes), repeats = 0;
+  for (let n = 0; n < frames; n++) {
+    await file.read(b, 0, frameBytes, n * frameBytes);
+    if (n > 0 && a.equals(b)) repeats++;
+    [a, b] = [b, a];
+  }
+  await file.close();
+  return repeats;
+}
+
+/**
+ * @param folder receives the files, whole or not at all
+ * @param onProgress frames done so far
+ * @param cancelled polled; true ends the work with a MediaError `cancelled`
+ */
+export async function ingest(source: Source, p: Probe, folder: string, onProgress: (frames: number) => void, cancelled: () => boolean): Promise<IngestResult> {
+  const part = (name: string): string => join(folder, `${name}.part`);
+  const scale = Math.min(1, PROXY_WIDTH / p.width), even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
+  const proxy = { width: even(p.width), height: even(p.height) };
+  const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
+  const child = start('ffmpeg', [
+    ...INPUT_GUARD, '-y', ...source.input, '-progress', 'pipe:1',
+    '-map', '0:v:0', '-vf', `setpts=N/(${rate})/TB`, '-vsync', 'passthrough', '-pix_fmt', mezzanineFormat(p), '-c:v', 'ffvhuff', '-enc_time_base', `${p.frameRate[1]}/${p.frameRate[0]}`, '-an', '-f', 'matroska', part(MEZZANINE),
+    '-map', '0:v:0', ...lumaArguments(p), part(LUMA),
+    '-map', '0:v:0', '-vf', `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`, '-vsync', 'passthrough', '-pix_fmt', 'yuvj420p', '-c:v', 'mjpeg', '-q:v', '3', '-f', 'mjpeg', part(PROXY),
+  ]);
+  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 100);
+  createInterface({ input: child.stdout }).on('line', (line) => line.startsWith('frame=') && onProgress(Number(line.slice(6))));
+  const { code, stderr } = await ended(child);
+  clearInterval(watch);
+  try {
+    if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
+    if (code !== 0) {
+      const why = /No space left/.test(stderr) ? 'the disk is full; free some space and bring it in again' : stderr.trim().split('\n').at(-1)?.replace(/\/\S*\//g, '').slice(0, 160);
+      throw new MediaError('unusable', `"${source.name}" could not be decoded: ${why || 'the decoder stopped'}.`);
+    }
+    const frameBytes = p.width * p.height * (p.bitDepth > 8 ? 2 : 1);
+    const frameCount = Math.floor((await stat(part(LUMA))).size / frameBytes);
+    if (frameCount === 0) throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
+    const offsets = await indexJpegs(part(PROXY));
+    if (offsets.length !== frameCount + 1) throw new MediaError('tool', `The playback proxy of "${source.name}" has ${offsets.length - 1} frames instead of ${frameCount}.`);
+    const repeats = await countRepeats(part(LUMA), frameBytes, frameCount);
+    await writeFile(part(PROXY_INDEX), JSON.stringify({ ...proxy, offsets } satisfies ProxyIndex));
+    for (const name of [MEZZANINE, LUMA, PROXY, PROXY_INDEX]) await rename(part(name), join(folder, name));
+    const notes = [
+      repeats > 0 ? `${repeats} repeated ${repeats === 1 ? 'frame' : 'frames'}: equal to the one before, byte for byte.` : null,
+      frameCount !== p.frameCount ? `The container promised ${p.frameCount} frames; ${frameCount} could be decoded.` : null,
+    ].filter((n): n is string => n !== null);
+    return { frameCount, notes };
+  } catch (e) {
+    for (const name of [MEZZANINE, LUMA, PROXY, PROXY_INDEX]) await rm(part(name), { force: true });
+    throw e;
+  }
+}
+
+export async function readProxyIndex(folder: string): Promise<ProxyIndex> {
+  return JSON.parse(await readFile(join(folder, PROXY_INDEX), 'utf8')) as ProxyIndex;
+}
+
+/** Writes only the luma, for work without an ingest. @returns the number of frames */
+export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean): Promise<number> {
+  const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...source.input, '-map', '0:v:0', ...lumaArguments(p), path]);
+  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);
+  const { code, stderr } = await ended(child);
+  clearInterval(watch);
+  if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
+  if (code !== 0) throw new MediaError('unusable', `"${source.name}" could not be decoded (${stderr.trim().split('\n').at(-1)?.replace(/\/\S*\//g, '').slice(0, 160) ?? code}).`);
+  return Math.floor((await stat(path)).size / (p.width * p.height * (p.bitDepth > 8 ? 2 : 1)));
+}
