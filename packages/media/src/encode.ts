@@ -16,6 +16,8 @@ export interface EncodeOptions {
   /** bits a channel of the pictures that will be written, 8 or 16 */
   readonly depth: 8 | 16;
   readonly alpha: boolean;
+  /** constant rate factor of H.264, smaller is finer; 14 when left out */
+  readonly rateFactor?: number;
 }
 
 const TAGS = ['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709'];
@@ -24,7 +26,7 @@ const TO_709 = 'scale=out_color_matrix=bt709:out_range=tv:flags=bicubic+accurate
 /** Codec arguments by file type; `null` where the type is not one of the deliveries. */
 function codec(type: string, o: EncodeOptions): string[] | null {
   switch (type) {
-    case '.mp4': return ['-vf', TO_709, '-c:v', 'libx264', '-preset', 'medium', '-crf', '14', '-pix_fmt', 'yuv420p', ...TAGS, '-movflags', '+faststart'];
+    case '.mp4': return ['-vf', TO_709, '-c:v', 'libx264', '-preset', 'medium', '-crf', String(o.rateFactor ?? 14), '-pix_fmt', 'yuv420p', ...TAGS, '-movflags', '+faststart'];
     case '.mov': return ['-vf', TO_709, '-c:v', 'prores_ks', '-profile:v', o.alpha ? '4444' : '3', '-pix_fmt', o.alpha ? 'yuva444p10le' : 'yuv422p10le', ...TAGS];
     case '.webm': return ['-vf', TO_709, '-c:v', 'libvpx-vp9', '-crf', '20', '-b:v', '0', '-row-mt', '1', '-pix_fmt', o.alpha ? 'yuva420p' : 'yuv420p', ...TAGS];
     case '.png': return ['-c:v', 'png', '-pix_fmt', o.depth === 16 ? (o.alpha ? 'rgba64be' : 'rgb48be') : o.alpha ? 'rgba' : 'rgb24', '-f', 'image2'];

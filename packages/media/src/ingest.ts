@@ -80,7 +80,7 @@ export async function ingest(source: Source, p: Probe, folder: string, onProgres
   const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
   const child = start('ffmpeg', [
     ...INPUT_GUARD, '-y', ...source.input, '-progress', 'pipe:1',
-    '-map', '0:v:0', '-vf', `setpts=N/(${rate})/TB`, '-vsync', 'passthrough', '-pix_fmt', mezzanineFormat(p), '-c:v', 'ffvhuff', '-enc_time_base', `${p.frameRate[1]}/${p.frameRate[0]}`, '-an', '-f', 'matroska', part(MEZZANINE),
+    '-map', '0:v:0', '-vf', `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`, '-vsync', 'passthrough', '-pix_fmt', mezzanineFormat(p), '-c:v', 'ffvhuff', '-enc_time_base', `${p.frameRate[1]}/${p.frameRate[0]}`, '-an', '-f', 'matroska', part(MEZZANINE),
     '-map', '0:v:0', ...lumaArguments(p), part(LUMA),
     '-map', '0:v:0', '-vf', `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`, '-vsync', 'passthrough', '-pix_fmt', 'yuvj420p', '-c:v', 'mjpeg', '-q:v', '3', '-f', 'mjpeg', part(PROXY),
   ]);

@@ -36,7 +36,7 @@ function mapRegion(h: Matrix3, region: Region, width: number, height: number): R
   const map = (l: readonly Point[]): Point[] => l.map((p) => mapPoint(h, p));
   const follow = region.follow.map(map), b = boundsOf(follow.flat());
   return {
-    follow, ignore: region.ignore.map(map),
+    follow, ignore: region.ignore.map(map), rim: region.rim,
     bounds: { x0: Math.max(0, b.x0), y0: Math.max(0, b.y0), x1: Math.min(width, b.x1), y1: Math.min(height, b.y1) },
   };
 }

@@ -4,9 +4,9 @@
  */
 import { CoreError } from '../errors';
 import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
 import type { Bounds } from '../geometry/polygon';
 import { boundsOf, clipToRectangle, insidePolygon } from '../geometry/polygon';
-import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 
@@ -19,10 +19,28 @@ export interface Region {
   readonly follow: readonly (readonly Point[])[];
   readonly ignore: readonly (readonly Point[])[];
   readonly bounds: Bounds;
+  /** px of each level by which the outlines are widened; only for a region that is a pin */
+  readonly rim: number;
 }
 
-/** The margin around the pin that is followed when no patch is drawn, as a share of the pin: takes in the bezel. */
-const AUTOMATIC_MARGIN = 0.04;
+/**
+ * How far beyond the pin the picture is followed when no patch is drawn, px of each pyramid level: enough for a cell to
+ * straddle the glass edge, too little to reach what lies behind the device and moves otherwise.
+ */
+const AUTOMATIC_RIM = 8;
+
+/** The pin with every side moved outwards by `px`. */
+function grown(pin: Quad, px: number): Point[] {
+  const turn = signedArea(pin) > 0 ? 1 : -1;
+  const sides = pin.map((a, i) => {
+    const b = pin[(i + 1) % 4]!, l = distance(a, b), nx = (turn * (b[1] - a[1])) / l, ny = (-turn * (b[0] - a[0])) / l;
+    return { nx, ny, c: nx * a[0] + ny * a[1] + px };
+  });
+  return pin.map((_, i): Point => {
+    const s = sides[(i + 3) % 4]!, t = sides[i]!, d = s.nx * t.ny - s.ny * t.nx;
+    return [(s.c * t.ny - t.c * s.ny) / d, (s.nx * t.c - t.nx * s.c) / d];
+  });
+}
 
 /** @throws CoreError `invalid` when a patch has no area or nothing of the region lies inside the picture */
 export function followRegion(pin: Quad, patches: readonly Patch[], width: number, height: number): Region {
@@ -34,24 +52,23 @@ export function followRegion(pin: Quad, patches: readonly Patch[], width: number
       throw new CoreError('invalid', `Patch ${i + 1} is smaller than 8x8 px (${(b.x1 - b.x0).toFixed(1)} x ${(b.y1 - b.y0).toFixed(1)}); draw it larger.`);
   }
   const drawn = patches.filter((p) => p.kind === 'follow').map((p) => p.points);
-  const m = AUTOMATIC_MARGIN;
-  const square = unitSquareToQuad(pin);
-  const around = ([[-m, -m], [1 + m, -m], [1 + m, 1 + m], [-m, 1 + m]] as Point[]).map((p) => mapPoint(square, p));
-  const follow = drawn.length > 0 ? drawn : [around];
+  const follow = drawn.length > 0 ? drawn : [pin];
   const frame: Bounds = { x0: 0, y0: 0, x1: width, y1: height };
-  const inside = follow.flatMap((p) => clipToRectangle(p, frame));
+  const rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
+  const inside = follow.flatMap((p) => clipToRectangle(rim > 0 ? grown(pin, rim) : p, frame));
   if (inside.length === 0)
     throw new CoreError('invalid', 'The outline to follow lies wholly outside the picture on the reference frame; move it over the picture.');
-  return { follow, ignore: patches.filter((p) => p.kind === 'ignore').map((p) => p.points), bounds: boundsOf(inside) };
+  return { follow, ignore: patches.filter((p) => p.kind === 'ignore').map((p) => p.points), bounds: boundsOf(inside), rim };
 }
 
 /** 1 where a pixel's centre is followed; `scale` is the px of the frame that one mask pixel covers. */
 export function rasterise(region: Region, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array {
   const mask = new Uint8Array(width * height);
+  const follow = region.rim > 0 ? region.follow.map((f) => grown(f as unknown as Quad, region.rim * scale)) : region.follow;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const p: Point = [(x0 + x + 0.5) * scale, (y0 + y + 0.5) * scale];
-      if (region.follow.some((f) => insidePolygon(p, f)) && !region.ignore.some((f) => insidePolygon(p, f)))
+      if (follow.some((f) => insidePolygon(p, f)) && !region.ignore.some((f) => insidePolygon(p, f)))
         mask[y * width + x] = 1;
     }
   return mask;

@@ -68,6 +68,8 @@ const LEAST_GAIN = 0.2;
 /** Share of a cell's contrast that a perfect alignment still leaves as residual (resampling, blur, compression). */
 const MODEL_ERROR = 0.06;
 const MAX_ITERATIONS = 12;
+/** Slip of a single cell, px of its level, that is always tolerated; and how many times the median. */
+const LEAST_SLIP = 0.3, SLIP_FACTOR = 4;
 
 interface Pass {
   a: Float64Array;
@@ -101,6 +103,24 @@ function accumulate(t: TemplateLevel, base: number, n: number, samples: Float32A
 function quantile(values: number[], q: number): number {
   values.sort((x, y) => x - y);
   return values.length === 0 ? NaN : values[Math.floor(q * (values.length - 1))]!;
+}
+
+/**
+ * How far each cell on its own would still move, in px of the level, and the limit beyond which it is taken to belong to
+ * something else: a cell behind the device matches its template perfectly well, only elsewhere. While the whole is not
+ * aligned yet all cells slip, so the limit follows the median.
+ */
+function cellSlip(t: TemplateLevel, gradient: Float64Array, gain: Float64Array, correlation: Float64Array): { px: Float64Array; limit: number } {
+  const px = new Float64Array(t.cells), seen: number[] = [];
+  for (let c = 0; c < t.cells; c++) {
+    if (!(correlation[c]! > AGREES)) continue;
+    const o = c * 64, xx = t.hessian[o + 18]!, xy = t.hessian[o + 21]!, yy = t.hessian[o + 45]!;
+    const ridge = 0.05 * (xx + yy) + 1e-9, d = (xx + ridge) * (yy + ridge) - xy * xy;
+    const gx = gradient[c * 8 + 2]! / gain[c]!, gy = gradient[c * 8 + 5]! / gain[c]!;
+    px[c] = Math.hypot((yy + ridge) * gx - xy * gy, (xx + ridge) * gy - xy * gx) / d / t.step;
+    seen.push(px[c]!);
+  }
+  return { px, limit: Math.max(LEAST_SLIP, SLIP_FACTOR * (quantile(seen, 0.5) || 1)) };
 }
 
 /** Samples every cell at `h` (normalised template coordinates to level px) and builds the weighted normal equations. */
@@ -140,12 +160,14 @@ function pass(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cubic: boolean,
     if (!Number.isNaN(residual[c]!) && trust[t.place[c]!]! > 0.3) ratio.push(residual[c]! / expected[c]!);
   }
   const scale = Math.max(1, SCALE_FACTOR * (quantile(ratio, SCALE_QUANTILE) || 1));
+  const slip = cellSlip(t, gradient, gain, correlation);
   const a = new Float64Array(64), b = new Float64Array(8);
   for (let c = 0; c < cells; c++) {
     if (Number.isNaN(residual[c]!) || !(gain[c]! > LEAST_GAIN * typicalGain)) continue;
     const z = residual[c]! / (expected[c]! * scale * TUKEY);
     if (z >= 1) continue;
-    const robust = (1 - z * z) ** 2 * trust[t.place[c]!]!;
+    const s = Math.min(1, slip.px[c]! / slip.limit);
+    const robust = (1 - z * z) ** 2 * (1 - s * s) ** 2 * trust[t.place[c]!]!;
     const g = Math.min(Math.max(gain[c]!, 0.5 * typicalGain), 2 * typicalGain);
     const sigma = expected[c]! * scale;
     const w = robust / (sigma * sigma);

@@ -1,0 +1,14 @@
+import type { Config } from './config';
+import type { Database } from './database';
+import type { EventHub } from './events';
+import type { Storage } from './storage';
+
+/** What every use case works with. */
+export interface Context {
+  readonly config: Config;
+  readonly db: Database;
+  readonly storage: Storage;
+  readonly events: EventHub;
+  /** tells the runner that a job waits */
+  readonly wake: () => void;
+}

@@ -1,0 +1,76 @@
+import mysql from 'mysql2/promise';
+import Postgrator from 'postgrator';
+import type { Config } from './config';
+
+export type Parameter = string | number | bigint | null;
+
+export interface Executor {
+  /** rows of a prepared SELECT */
+  all<T>(sql: string, values?: Parameter[]): Promise<T[]>;
+  one<T>(sql: string, values?: Parameter[]): Promise<T | null>;
+  /** a prepared write */
+  run(sql: string, values?: Parameter[]): Promise<{ insertId: number; affectedRows: number }>;
+}
+
+function executor(c: mysql.Pool | mysql.PoolConnection): Executor {
+  const all = async <T>(sql: string, values: Parameter[] = []): Promise<T[]> => (await c.execute<mysql.RowDataPacket[]>(sql, values))[0] as T[];
+  return {
+    all,
+    one: async <T>(sql: string, values: Parameter[] = []) => (await all<T>(sql, values))[0] ?? null,
+    run: async (sql, values = []) => (await c.execute<mysql.ResultSetHeader>(sql, values))[0],
+  };
+}
+
+export class Database implements Executor {
+  private readonly pool: mysql.Pool;
+  readonly all: Executor['all'];
+  readonly one: Executor['one'];
+  readonly run: Executor['run'];
+
+  constructor(config: Config['database']) {
+    this.pool = mysql.createPool({
+      host: config.host, port: config.port, user: config.user, password: config.password, database: config.name,
+      connectionLimit: 12, supportBigNumbers: true, charset: 'utf8mb4', timezone: 'Z',
+    });
+    const e = executor(this.pool);
+    this.all = e.all;
+    this.one = e.one;
+    this.run = e.run;
+  }
+
+  async transaction<T>(work: (t: Executor) => Promise<T>): Promise<T> {
+    const c = await this.pool.getConnection();
+    try {
+      await c.beginTransaction();
+      const out = await work(executor(c));
+      await c.commit();
+      return out;
+    } catch (e) {
+      await c.rollback().catch(() => {});
+      throw e;
+    } finally {
+      c.release();
+    }
+  }
+
+  close(): Promise<void> {
+    return this.pool.end();
+  }
+}
+
+/** Creates the database when it is not there and brings its tables to the newest migration. */
+export async function migrate(config: Config): Promise<void> {
+  const { name, ...server } = config.database;
+  const c = await mysql.createConnection({ ...server, multipleStatements: true });
+  try {
+    await c.query(`CREATE DATABASE IF NOT EXISTS \`${name.replaceAll('`', '')}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`);
+    await c.changeUser({ database: name });
+    const postgrator = new Postgrator({
+      migrationPattern: `${config.migrations}/*`, driver: 'mysql', database: name,
+      execQuery: async (query: string) => ({ rows: (await c.query(query))[0] as unknown[] }),
+    });
+    await postgrator.migrate();
+  } finally {
+    await c.end();
+  }
+}

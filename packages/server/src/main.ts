@@ -1,0 +1,54 @@
+/** The server's process: configuration from the environment, migrations, jobs, HTTP, and an orderly end. */
+import { mkdir } from 'node:fs/promises';
+import { createServer } from 'node:http';
+import { pino } from 'pino';
+import { createApp } from './app';
+import { readConfig } from './config';
+import type { Context } from './context';
+import { Database, migrate } from './database';
+import { EventHub } from './events';
+import { Runner } from './runner';
+import { seedDemo } from './seed-demo';
+import { Storage } from './storage';
+
+const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
+
+async function start(): Promise<void> {
+  const config = readConfig(process.env), storage = new Storage(config.data);
+  await mkdir(storage.uploads(), { recursive: true });
+  await migrate(config);
+  const db = new Database(config.database), events = new EventHub();
+  const context: Context = { config, db, storage, events, wake: () => runner.wake() };
+  const runner: Runner = new Runner(context, log);
+  if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
+  const server = createServer(createApp(context, runner, log));
+  server.on('error', (e: NodeJS.ErrnoException) => {
+    const taken = e.code === 'EADDRINUSE';
+    process.stderr.write(taken ? `Port ${config.port} is taken by another program; stop it, or set YARLOP_PORT to a free port.\n` : `The server could not start: ${e.message}\n`);
+    process.exit(1);
+  });
+  server.listen(config.port, config.host, () => {
+    runner.start();
+    process.send?.('ready');
+    process.stdout.write(`Yarlop is at http://localhost:${config.port}/\n`);
+  });
+  let ending = false;
+  const end = async (): Promise<void> => {
+    if (ending) return;
+    ending = true;
+    events.close();
+    server.close();
+    await runner.stop();
+    server.closeAllConnections();
+    await db.close();
+    process.exit(0);
+  };
+  process.on('SIGTERM', () => void end());
+  process.on('SIGINT', () => void end());
+  process.on('disconnect', () => void end());
+}
+
+start().catch((e: Error) => {
+  process.stderr.write(`The server could not start: ${e.message}\n`);
+  process.exit(1);
+});

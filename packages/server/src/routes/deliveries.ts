@@ -1,0 +1,23 @@
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Router } from 'express';
+import { ApiError, notFound } from '../api-error';
+import type { Context } from '../context';
+import type { DeliveryRow } from '../rows';
+import * as deliveries from '../sql/deliveries';
+import { handler, id } from './handler';
+
+export function deliveryRoutes(c: Context): Router {
+  return Router()
+    .get('/:id/file', handler(async (req, res) => {
+      const d = await c.db.one<DeliveryRow>(deliveries.findDelivery, [id(req)]);
+      if (!d) throw notFound('The delivery');
+      if (!d.sha256) throw new ApiError(409, 'not-ready', 'The delivery is not finished yet.');
+      await new Promise<void>((resolve, reject) => res.download(join(c.storage.delivery(d.id), d.fileName), d.fileName, { dotfiles: 'allow' }, (e) => (e ? reject(e) : resolve())));
+    }))
+    .delete('/:id', handler(async (req) => {
+      const { affectedRows } = await c.db.run(deliveries.deleteDelivery, [id(req)]);
+      if (affectedRows === 0) throw notFound('The delivery');
+      await rm(c.storage.delivery(id(req)), { recursive: true, force: true });
+    }));
+}

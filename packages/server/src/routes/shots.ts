@@ -1,0 +1,58 @@
+import { Router } from 'express';
+import { notFound } from '../api-error';
+import type { Context } from '../context';
+import type { ScreenRow } from '../rows';
+import * as deliveries from '../sql/deliveries';
+import * as screens from '../sql/screens';
+import * as shots from '../sql/shots';
+import { findShot, saveShot } from '../use-cases/create-shot';
+import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
+import { readTrack } from '../use-cases/solve';
+import { startDelivery } from '../use-cases/start-delivery';
+import { startFollow } from '../use-cases/start-follow';
+import { body, handler, id } from './handler';
+
+export function shotRoutes(c: Context): Router {
+  return Router()
+    .get('/:id', handler(async (req) => ({
+      ...(await findShot(c, id(req))), screens: await c.db.all<ScreenRow>(screens.listScreens, [id(req)]),
+    })))
+    .put('/:id', handler((req) => {
+      const b = body(req, 'shotRecipe');
+      return saveShot(c, id(req), b.revision, b.workingRange as [number, number]);
+    }))
+    .delete('/:id', handler(async (req) => {
+      const { affectedRows } = await c.db.run(shots.deleteShot, [id(req)]);
+      if (affectedRows === 0) throw notFound('The shot');
+    }))
+    .post('/:id/screens', handler((req, res) => {
+      res.status(201);
+      return createScreen(c, id(req), req.body);
+    }))
+    .get('/:id/deliveries', handler((req) => c.db.all(deliveries.listDeliveries, [id(req)])))
+    .post('/:id/deliveries', handler((req, res) => {
+      res.status(201);
+      return startDelivery(c, id(req), body(req, 'deliver'));
+    }));
+}
+
+export function screenRoutes(c: Context): Router {
+  return Router()
+    .get('/:id', handler((req) => findScreen(c, id(req))))
+    .put('/:id', handler((req) => {
+      const b = req.body as { revision?: unknown; recipe?: unknown };
+      return saveScreen(c, id(req), Number(b?.revision), b?.recipe);
+    }))
+    .delete('/:id', handler(async (req) => {
+      const { affectedRows } = await c.db.run(screens.deleteScreen, [id(req)]);
+      if (affectedRows === 0) throw notFound('The Screen');
+    }))
+    .get('/:id/track', handler(async (req) => {
+      const screen = await findScreen(c, id(req));
+      return readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash);
+    }))
+    .post('/:id/follow', handler((req, res) => {
+      res.status(202);
+      return startFollow(c, id(req), body(req, 'follow'));
+    }));
+}

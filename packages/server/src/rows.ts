@@ -1,0 +1,88 @@
+/** What the tables hold, as the statements in `sql/` name it. */
+import type { FollowerState } from '@yarlop/core/follow/follower';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Probe } from '@yarlop/media/probe';
+
+export interface MediaRow {
+  readonly hash: string;
+  readonly name: string;
+  readonly source: { readonly files: readonly string[]; readonly firstNumber: number | null };
+  readonly probe: Probe;
+  readonly notes: readonly string[];
+  readonly frameCount: number;
+  readonly state: 'waiting' | 'ready' | 'failed';
+  readonly problem: string | null;
+}
+
+export interface ShotRow {
+  readonly id: number;
+  readonly productionId: number;
+  readonly name: string;
+  readonly mediaHash: string;
+  readonly rangeFrom: number;
+  readonly rangeTo: number;
+  readonly revision: number;
+  readonly mediaState: MediaRow['state'];
+  readonly probe: Probe;
+  readonly frameCount: number;
+  readonly mediaName: string;
+}
+
+export interface ScreenRow {
+  readonly id: number;
+  readonly shotId: number;
+  readonly recipe: ScreenFile;
+  readonly revision: number;
+}
+
+export interface Checkpoint {
+  readonly frame: number;
+  readonly state: FollowerState;
+}
+
+export interface SolveRow {
+  readonly id: number;
+  readonly screenId: number;
+  readonly identity: string;
+  readonly pin: Quad;
+  readonly referenceFrame: number;
+  readonly forwards: Checkpoint | null;
+  readonly backwards: Checkpoint | null;
+}
+
+export interface FrameRow {
+  readonly frame: number;
+  readonly homography: number[] | null;
+  readonly sigma: number[];
+  readonly trust: number;
+  readonly evidence: Record<string, number>;
+  readonly reason: string | null;
+}
+
+export interface JobRow {
+  readonly id: number;
+  readonly kind: 'ingest' | 'follow' | 'deliver';
+  readonly mediaHash: string | null;
+  readonly shotId: number | null;
+  readonly screenId: number | null;
+  readonly solveId: number | null;
+  readonly deliveryId: number | null;
+  readonly input: Record<string, unknown>;
+  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  readonly framesDone: number;
+  readonly framesTotal: number;
+  readonly message: string | null;
+  readonly attempt: number;
+  readonly token: number;
+}
+
+export interface DeliveryRow {
+  readonly id: number;
+  readonly shotId: number;
+  readonly settings: Record<string, unknown>;
+  readonly revision: number;
+  readonly fileName: string;
+  readonly bytes: number | null;
+  readonly sha256: string | null;
+}

@@ -1,0 +1,206 @@
+/**
+ * Takes jobs from the table and runs them in worker threads. A claim is a lease with a fencing token: a heartbeat keeps
+ * it, every write carries it, and a run whose lease went to another server writes nothing more. Solved frames are
+ * committed in small batches together with the follower's memory, so a killed server loses at most a batch.
+ */
+import { MessageChannel } from 'node:worker_threads';
+import { fileURLToPath } from 'node:url';
+import { join } from 'node:path';
+import type { Logger } from 'pino';
+import { Piscina } from 'piscina';
+import { ownConventions } from '@yarlop/core/formats/conventions';
+import { mapQuad } from '@yarlop/core/geometry/quad';
+import type { Conventions } from '@yarlop/core/formats/conventions';
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { ScreenTrack } from '@yarlop/core/track';
+import { plateInfo } from '@yarlop/pipeline/plate';
+import type { Context } from './context';
+import type { JobRow, MediaRow, SolveRow } from './rows';
+import * as deliveries from './sql/deliveries';
+import * as jobs from './sql/jobs';
+import * as media from './sql/media';
+import * as solves from './sql/solves';
+import { readTrack } from './use-cases/solve';
+import type { Call, Outcome, Report, Task } from './worker-protocol';
+
+const SLOTS = 2, BEAT_MS = 300, POLL_MS = 1500, MOST_ATTEMPTS = 4;
+
+interface Running {
+  readonly cancel: Int32Array;
+  readonly ended: Promise<void>;
+}
+
+export class Runner {
+  private readonly pool: Piscina<Call, Outcome>;
+  private readonly running = new Map<number, Running>();
+  private timer: NodeJS.Timeout | null = null;
+  private looking: Promise<void> | null = null;
+  private again = false;
+  private stopping = false;
+
+  constructor(private readonly c: Context, private readonly log: Logger) {
+    this.pool = new Piscina({ filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'), maxThreads: SLOTS, minThreads: 0, idleTimeout: 30_000 });
+  }
+
+  start(): void {
+    this.timer = setInterval(() => this.wake(), POLL_MS);
+    this.wake();
+  }
+
+  wake(): void {
+    if (this.looking) this.again = true;
+    else this.looking = this.look().catch((e: unknown) => this.log.error(e, 'claiming failed')).finally(() => {
+      this.looking = null;
+      if (this.again) {
+        this.again = false;
+        this.wake();
+      }
+    });
+  }
+
+  private async look(): Promise<void> {
+    while (!this.stopping && this.running.size < SLOTS) {
+      const job = await this.claim();
+      if (!job) return;
+      const cancel = new Int32Array(new SharedArrayBuffer(4));
+      const ended = this.run(job, cancel).catch((e: unknown) => this.log.error(e, `job ${job.id} failed`)).finally(() => {
+        this.running.delete(job.id);
+        this.wake();
+      });
+      this.running.set(job.id, { cancel, ended });
+    }
+  }
+
+  private claim(): Promise<JobRow | null> {
+    return this.c.db.transaction(async (t) => {
+      const next = await t.one<{ id: number }>(jobs.claimable);
+      if (!next) return null;
+      await t.run(jobs.claim, [next.id]);
+      return t.one<JobRow>(jobs.findJob, [next.id]);
+    });
+  }
+
+  private async tell(id: number): Promise<void> {
+    const job = await this.c.db.one<JobRow>(jobs.findJob, [id]);
+    if (!job) return;
+    const { input, ...rest } = job;
+    void input;
+    this.c.events.emit('job', rest);
+    if (job.deliveryId) this.c.events.emit('deliveries', { shotId: job.shotId! });
+  }
+
+  private async taskOf(job: JobRow): Promise<Task> {
+    const { db, storage } = this.c, hash = job.mediaHash!, row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
+    if (job.kind === 'ingest') return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
+    if (job.kind === 'follow') {
+      const input = job.input as unknown as { from: number; to: number; keepLooking?: boolean; recipe: ScreenFile };
+      const { forwards, backwards } = (await db.one<SolveRow>(solves.findSolve, [job.solveId]))!;
+      return { kind: 'follow', media: row, folder: storage.derived(hash), recipe: input.recipe, from: input.from, to: input.to, keepLooking: input.keepLooking ?? false, forwards, backwards };
+    }
+    return this.deliverTask(job, row);
+  }
+
+  private async deliverTask(job: JobRow, row: MediaRow): Promise<Task> {
+    const { db, storage } = this.c, plate = plateInfo(row.probe, row.frameCount);
+    const input = job.input as unknown as {
+      settings: { as: 'csv' | 'json' | 'mp4' | 'png' } & Partial<Conventions>; fileName: string; range: [number, number];
+      recipes: { id: number; revision: number; recipe: ScreenFile }[];
+    };
+    const screens: ScreenTrack[] = [], fills = [];
+    for (const { id, revision, recipe } of input.recipes) {
+      const track = await readTrack(this.c, { id, shotId: job.shotId!, recipe, revision }, row.hash);
+      if (track.frames.length === 0) continue;
+      screens.push({ name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, frames: track.frames.map(({ reason, ...f }) => (void reason, f)) });
+      const fill = recipe.fill && (await db.one<MediaRow>(media.findMedia, [recipe.fill.media]));
+      if (fill) fills.push({ screen: recipe.name, media: fill, original: storage.original(fill.hash) });
+    }
+    const { as, origin, units, pixelOrigin } = input.settings, own = ownConventions(plate.width, plate.height);
+    return {
+      kind: 'deliver', media: row, folder: storage.derived(row.hash), out: storage.delivery(job.deliveryId!), fileName: input.fileName, as,
+      track: { plate, screens }, fills, range: input.range,
+      conventions: { ...own, ...(origin ? { origin } : {}), ...(units ? { units } : {}), ...(pixelOrigin ? { pixelOrigin } : {}) },
+    };
+  }
+
+  private async run(job: JobRow, cancel: Int32Array): Promise<void> {
+    const { db } = this.c;
+    if (job.attempt > MOST_ATTEMPTS) return this.finish(job, { kind: 'failed', message: 'The job ended the server several times and was given up.' }, job.framesDone);
+    await this.tell(job.id);
+    const task = await this.taskOf(job), { port1, port2 } = new MessageChannel();
+    let done = job.framesDone, writes = Promise.resolve();
+    const lost = (): void => {
+      Atomics.store(cancel, 0, 1);
+    };
+    port1.on('message', (report: Report) => {
+      done = report.done;
+      if (report.type === 'frames') writes = writes.then(() => this.store(job, task, report)).catch((e: unknown) => {
+        this.log.error(e, 'frames could not be stored');
+        lost();
+      });
+    });
+    const beat = setInterval(() => {
+      void (async () => {
+        const row = await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]);
+        if (!row || row.wanted) lost();
+        const { affectedRows } = await db.run(jobs.beat, [done, job.id, job.token]);
+        if (affectedRows === 1) this.c.events.emit('job', { id: job.id, kind: job.kind, state: 'running', framesDone: done, framesTotal: job.framesTotal, shotId: job.shotId, screenId: job.screenId, mediaHash: job.mediaHash, deliveryId: job.deliveryId, message: null });
+      })().catch(() => {});
+    }, BEAT_MS);
+    try {
+      const outcome = await this.pool.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer }, { transferList: [port2] });
+      await new Promise((resolve) => setImmediate(resolve));
+      await writes;
+      if (this.stopping && outcome.kind === 'cancelled') return;
+      await this.finish(job, outcome, done);
+    } finally {
+      clearInterval(beat);
+      port1.close();
+    }
+  }
+
+  /** One batch: frames, the follower's memory and the heartbeat in one transaction, under the job's token. */
+  private async store(job: JobRow, task: Task, report: Extract<Report, { type: 'frames' }>): Promise<void> {
+    await this.c.db.transaction(async (t) => {
+      const { affectedRows } = await t.run(jobs.beat, [report.done, job.id, job.token]);
+      if (affectedRows === 0) throw new Error(`job ${job.id} lost its lease`);
+      for (const r of report.results)
+        await t.run(solves.putFrame, [job.solveId, r.frame, r.homography && JSON.stringify(r.homography), JSON.stringify(r.sigma), r.trust, JSON.stringify(r.evidence), r.reason]);
+      if (report.checkpoint) await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
+    });
+    const { pin } = (task as { recipe: ScreenFile }).recipe;
+    this.c.events.emit('frames', {
+      screenId: job.screenId!, solveId: job.solveId!,
+      frames: report.results.map((r) => ({ ...r, corners: r.homography && mapQuad(r.homography, pin) })),
+    });
+  }
+
+  private async finish(job: JobRow, outcome: Outcome, done: number): Promise<void> {
+    const { db, events } = this.c;
+    const state = outcome.kind === 'failed' ? 'failed' : outcome.kind === 'cancelled' ? 'cancelled' : 'done';
+    const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
+    if (outcome.kind === 'ingest') {
+      await db.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);
+      await db.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
+    }
+    if (job.kind === 'ingest' && state !== 'done') await db.run(media.mediaFailed, [message ?? 'Bringing it in was cancelled.', job.mediaHash]);
+    if (outcome.kind === 'deliver') await db.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
+    await db.run(jobs.finish, [state, message, 'done' in outcome ? outcome.done : outcome.kind === 'ingest' ? outcome.frameCount : done, job.id, job.token]);
+    if (job.kind === 'ingest') events.emit('media', { hash: job.mediaHash! });
+    await this.tell(job.id);
+  }
+
+  /** Asks a run of this server to stop before its next frame; others see the wish in the table. */
+  cancelNow(id: number): void {
+    const r = this.running.get(id);
+    if (r) Atomics.store(r.cancel, 0, 1);
+  }
+
+  /** Lets running jobs store what they have; they go on after the next start. */
+  async stop(): Promise<void> {
+    this.stopping = true;
+    if (this.timer) clearInterval(this.timer);
+    for (const r of this.running.values()) Atomics.store(r.cancel, 0, 1);
+    await Promise.race([Promise.all([...this.running.values()].map((r) => r.ended)), new Promise((resolve) => setTimeout(resolve, 4000))]);
+    await this.pool.destroy();
+  }
+}

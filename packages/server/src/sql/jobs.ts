@@ -1,0 +1,22 @@
+const columns = `
+  id, kind, media_hash AS mediaHash, shot_id AS shotId, screen_id AS screenId, solve_id AS solveId, delivery_id AS deliveryId,
+  input, state, frames_done AS framesDone, frames_total AS framesTotal, message, attempt, token, created`;
+export const insertJob = `
+  INSERT INTO jobs (kind, media_hash, shot_id, screen_id, solve_id, delivery_id, input, frames_total) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`;
+export const findJob = `SELECT ${columns} FROM jobs WHERE id = ?`;
+export const listJobs = `SELECT ${columns} FROM jobs WHERE state IN ('waiting', 'running') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30 ORDER BY id`;
+/** A running job whose lease ran out belongs to a server that died. */
+export const claimable = `
+  SELECT id FROM jobs
+  WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
+    AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
+  ORDER BY (kind = 'follow') DESC, id LIMIT 1 FOR UPDATE SKIP LOCKED`;
+export const claim = `UPDATE jobs SET state = 'running', token = token + 1, attempt = attempt + 1, heartbeat = NOW(3), message = NULL WHERE id = ?`;
+/** Every write of a run carries its token: a run that lost its lease writes nothing more. */
+export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
+export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
+export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;
+export const cancelWaiting = `UPDATE jobs SET state = 'cancelled' WHERE id = ? AND state = 'waiting'`;
+export const cancelWanted = `SELECT cancel_wanted AS wanted FROM jobs WHERE id = ? AND token = ? AND state = 'running'`;
+export const activeFollow = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'follow' AND state IN ('waiting', 'running') LIMIT 1`;
+export const activeIngest = `SELECT id FROM jobs WHERE media_hash = ? AND kind = 'ingest' AND state IN ('waiting', 'running') LIMIT 1`;

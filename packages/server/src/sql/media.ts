@@ -1,0 +1,10 @@
+export const insertMedia = `
+  INSERT INTO media (hash, name, source, probe, notes, frame_count) VALUES (?, ?, ?, ?, ?, ?)
+  ON DUPLICATE KEY UPDATE hash = hash`;
+export const findMedia = `SELECT hash, name, source, probe, notes, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
+export const listMedia = `SELECT hash, name, probe, notes, frame_count AS frameCount, state, problem FROM media ORDER BY created DESC`;
+export const mediaReady = `UPDATE media SET state = 'ready', problem = NULL, frame_count = ?, notes = ? WHERE hash = ?`;
+export const mediaFailed = `UPDATE media SET state = 'failed', problem = ? WHERE hash = ?`;
+export const mediaWaiting = `UPDATE media SET state = 'waiting', problem = NULL WHERE hash = ?`;
+/** An ingest may find fewer frames than the container promised; ranges must stay inside. */
+export const clampRanges = `UPDATE shots SET range_to = LEAST(range_to, ?), range_from = LEAST(range_from, ?) WHERE media_hash = ?`;

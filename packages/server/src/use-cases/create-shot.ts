@@ -1,0 +1,30 @@
+import { ApiError, notFound } from '../api-error';
+import type { Context } from '../context';
+import type { ShotRow } from '../rows';
+import * as productions from '../sql/productions';
+import * as shots from '../sql/shots';
+import type { Upload } from './take-upload';
+import { takeUpload } from './take-upload';
+
+export async function createShot(c: Context, productionId: number, name: string, upload: Upload): Promise<ShotRow> {
+  if (!(await c.db.one(productions.findProduction, [productionId]))) throw notFound('The production');
+  const row = await takeUpload(c, upload);
+  const { insertId } = await c.db.run(shots.insertShot, [productionId, name, row.hash, row.frameCount - 1]);
+  return findShot(c, insertId);
+}
+
+export async function findShot(c: Context, id: number): Promise<ShotRow> {
+  const shot = await c.db.one<ShotRow>(shots.findShot, [id]);
+  if (!shot) throw notFound('The shot');
+  return shot;
+}
+
+/** @throws ApiError 409 when another window saved first */
+export async function saveShot(c: Context, id: number, revision: number, [from, to]: readonly [number, number]): Promise<ShotRow> {
+  const shot = await findShot(c, id);
+  if (from > to || to >= shot.frameCount)
+    throw new ApiError(422, 'out-of-range', `The working range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
+  const { affectedRows } = await c.db.run(shots.saveShot, [from, to, id, revision]);
+  if (affectedRows === 0) throw new ApiError(409, 'stale', `The shot was saved elsewhere (it is at revision ${shot.revision}, yours started from ${revision}); nothing was overwritten.`, shot);
+  return findShot(c, id);
+}

@@ -1,0 +1,43 @@
+import { parseScreen } from '@yarlop/pipeline/screen-file';
+import { ApiError, notFound } from '../api-error';
+import type { Context } from '../context';
+import type { ScreenRow } from '../rows';
+import * as screens from '../sql/screens';
+import { findShot } from './create-shot';
+
+export async function findScreen(c: Context, id: number): Promise<ScreenRow> {
+  const row = await c.db.one<ScreenRow>(screens.findScreen, [id]);
+  if (!row) throw notFound('The Screen');
+  return row;
+}
+
+async function checked(c: Context, shotId: number, value: unknown): Promise<string> {
+  const recipe = parseScreen(value), shot = await findShot(c, shotId);
+  if (recipe.referenceFrame >= shot.frameCount)
+    throw new ApiError(422, 'out-of-range', `Reference frame ${recipe.referenceFrame} lies outside the plate, which has frames 0 to ${shot.frameCount - 1}.`);
+  return JSON.stringify(recipe);
+}
+
+export async function createScreen(c: Context, shotId: number, value: unknown): Promise<ScreenRow> {
+  const recipe = await checked(c, shotId, value);
+  const id = await c.db.transaction(async (t) => {
+    const { insertId } = await t.run(screens.insertScreen, [shotId, recipe]);
+    await t.run(screens.insertRevision, [insertId, 1, recipe]);
+    return insertId;
+  });
+  return findScreen(c, id);
+}
+
+/** Saves a recipe whole. @throws ApiError 409 with the newest revision when it was saved elsewhere since */
+export async function saveScreen(c: Context, id: number, revision: number, value: unknown): Promise<ScreenRow> {
+  const before = await findScreen(c, id), recipe = await checked(c, before.shotId, value);
+  const saved = await c.db.transaction(async (t) => {
+    const { affectedRows } = await t.run(screens.saveScreen, [recipe, id, revision]);
+    if (affectedRows === 0) return false;
+    await t.run(screens.insertRevision, [id, revision + 1, recipe]);
+    return true;
+  });
+  if (!saved) throw new ApiError(409, 'stale', `This Screen was saved elsewhere (it is at revision ${before.revision}, yours started from ${revision}); nothing was overwritten.`, before);
+  c.events.emit('screen', { id, revision: revision + 1 });
+  return findScreen(c, id);
+}

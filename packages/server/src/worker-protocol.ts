@@ -1,0 +1,61 @@
+/** What the runner and its worker threads say to each other. */
+import type { FrameResult } from '@yarlop/core/follow/follower';
+import type { Track } from '@yarlop/core/track';
+import type { Conventions } from '@yarlop/core/formats/conventions';
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { MessagePort } from 'node:worker_threads';
+import type { Checkpoint, MediaRow } from './rows';
+
+export type Direction = 'forwards' | 'backwards';
+
+export interface IngestTask {
+  readonly kind: 'ingest';
+  readonly media: MediaRow;
+  readonly original: string;
+  readonly folder: string;
+}
+
+export interface FollowTask {
+  readonly kind: 'follow';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly recipe: ScreenFile;
+  readonly from: number;
+  readonly to: number;
+  readonly keepLooking: boolean;
+  readonly forwards: Checkpoint | null;
+  readonly backwards: Checkpoint | null;
+}
+
+export interface DeliverTask {
+  readonly kind: 'deliver';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly out: string;
+  readonly fileName: string;
+  readonly as: 'csv' | 'json' | 'mp4' | 'png';
+  readonly track: Track;
+  readonly conventions: Conventions;
+  readonly fills: readonly { readonly screen: string; readonly media: MediaRow; readonly original: string }[];
+  readonly range: readonly [number, number];
+}
+
+export type Task = IngestTask | FollowTask | DeliverTask;
+
+export interface Call {
+  readonly task: Task;
+  readonly port: MessagePort;
+  /** one Int32: 1 asks the worker to stop before the next frame */
+  readonly cancel: SharedArrayBuffer;
+}
+
+export type Report =
+  | { readonly type: 'progress'; readonly done: number }
+  | { readonly type: 'frames'; readonly direction: Direction; readonly results: readonly FrameResult[]; readonly checkpoint: Checkpoint | null; readonly done: number };
+
+export type Outcome =
+  | { readonly kind: 'ingest'; readonly frameCount: number; readonly notes: readonly string[] }
+  | { readonly kind: 'follow'; readonly done: number; readonly message: string | null }
+  | { readonly kind: 'deliver'; readonly bytes: number; readonly sha256: string; readonly done: number }
+  | { readonly kind: 'cancelled' }
+  | { readonly kind: 'failed'; readonly message: string };

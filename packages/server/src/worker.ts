@@ -1,0 +1,149 @@
+/** Runs one job in a worker thread: the heavy computation, away from the server's own thread. */
+import { createHash } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import yazl from 'yazl';
+import { CoreError } from '@yarlop/core/errors';
+import type { FrameResult } from '@yarlop/core/follow/follower';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { ContractError } from '@yarlop/contracts/validate';
+import { MEZZANINE, LUMA, ingest } from '@yarlop/media/ingest';
+import { LumaFile } from '@yarlop/media/luma-file';
+import { MediaError } from '@yarlop/media/media-error';
+import { openSource } from '@yarlop/media/source';
+import { dress } from '@yarlop/pipeline/dress';
+import { followDirection } from '@yarlop/pipeline/follow';
+import { FillReader } from '@yarlop/pipeline/read-fill';
+import { followSetup } from '@yarlop/pipeline/screen-file';
+import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { writeTrack } from '@yarlop/pipeline/track-file';
+import { writeWhole } from '@yarlop/pipeline/write-whole';
+import type { Checkpoint } from './rows';
+import { openOriginal } from './use-cases/take-upload';
+import type { Call, DeliverTask, Direction, FollowTask, IngestTask, Outcome, Report } from './worker-protocol';
+
+/** Frames are handed over in batches of about this long, ms. */
+const BATCH_MS = 200;
+
+interface Line {
+  say(report: Report): void;
+  cancelled(): boolean;
+}
+
+async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
+  await mkdir(task.folder, { recursive: true });
+  const source = await openOriginal(task.original, task.media);
+  try {
+    const { frameCount, notes } = await ingest(source, task.media.probe, task.folder, (done) => line.say({ type: 'progress', done }), line.cancelled);
+    return { kind: 'ingest', frameCount, notes: [...task.media.probe.notes, ...notes] };
+  } finally {
+    await source.dispose();
+  }
+}
+
+async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
+  const { probe } = task.media, luma = await LumaFile.open(join(task.folder, LUMA), probe.width, probe.height, probe.bitDepth);
+  const reference = task.recipe.referenceFrame, setup = followSetup(task.recipe, luma), halts: string[] = [];
+  const covered = (c: Checkpoint | null): number => (c ? Math.abs(c.frame - reference) : 0);
+  let done = 1 + covered(task.forwards) + covered(task.backwards);
+  try {
+    for (const direction of ['forwards', 'backwards'] as const) {
+      const end = direction === 'forwards' ? task.to : task.from, checkpoint = task[direction];
+      if (checkpoint && Math.abs(checkpoint.frame - reference) >= Math.abs(end - reference)) continue;
+      const halt = await runDirection(direction, end, checkpoint);
+      if (halt === 'cancelled') return { kind: 'cancelled' };
+      if (halt) halts.push(halt);
+    }
+  } finally {
+    await luma.close();
+  }
+  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : null };
+
+  async function runDirection(direction: Direction, end: number, start: Checkpoint | null): Promise<string | 'cancelled' | null> {
+    let batch: FrameResult[] = [], last: Checkpoint | null = null, spoken = Date.now();
+    const flush = (): void => {
+      if (batch.length > 0) line.say({ type: 'frames', direction, results: batch, checkpoint: last, done });
+      batch = [];
+      spoken = Date.now();
+    };
+    const run = followDirection({ setup, referenceFrame: reference, end, ...(start ? { checkpoint: start } : {}) }, luma);
+    for await (const { result, state } of run) {
+      batch.push(result);
+      done++;
+      const halted = !result.homography && !task.keepLooking, due = Date.now() - spoken > BATCH_MS || result.frame === end;
+      if (!halted && (due || line.cancelled())) last = { frame: result.frame, state: structuredClone(state()) };
+      if (due || halted || line.cancelled()) flush();
+      if (line.cancelled()) return 'cancelled';
+      if (halted) return `Halted ${direction} at frame ${result.frame}: ${result.reason}`;
+    }
+    return null;
+  }
+}
+
+async function zip(folder: string, path: string): Promise<void> {
+  const file = new yazl.ZipFile();
+  for (const name of (await readdir(folder)).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
+  file.end();
+  await pipeline(file.outputStream, createWriteStream(path));
+}
+
+async function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
+  const plate = await openSource(join(task.folder, MEZZANINE)), layers = [], opened = [];
+  try {
+    for (const fill of task.fills) {
+      const source = await openOriginal(fill.original, fill.media), screen = task.track.screens.find((s) => s.name === fill.screen);
+      opened.push(source);
+      if (screen) layers.push({ corners: new Map<number, Quad>(screen.frames.map((f) => [f.frame, f.corners])), fill: await FillReader.open(source) });
+    }
+    const [from, to] = task.range;
+    const job = dress({ plate, probe: task.media.probe, seekable: true, layers, out: target, element: false, from, count: to - from + 1 });
+    for await (const frame of job) {
+      line.say({ type: 'progress', done: frame - from + 1 });
+      if (line.cancelled()) return false;
+    }
+    return true;
+  } finally {
+    for (const s of opened) await s.dispose();
+  }
+}
+
+async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
+  await mkdir(task.out, { recursive: true });
+  for (const left of await readdir(task.out)) await rm(join(task.out, left), { recursive: true, force: true });
+  const path = join(task.out, task.fileName), total = task.range[1] - task.range[0] + 1;
+  if (task.as === 'csv' || task.as === 'json') await writeWhole(path, writeTrack(task.track, task.as, task.conventions));
+  else if (task.as === 'mp4') {
+    if (!(await renderPictures(task, path, line))) return { kind: 'cancelled' };
+  } else {
+    const folder = await mkdtemp(join(task.out, '.frames-'));
+    try {
+      if (!(await renderPictures(task, join(folder, `${task.fileName.replace(/\.zip$/, '')}.%04d.png`), line))) return { kind: 'cancelled' };
+      await zip(folder, `${path}.part`);
+      await rename(`${path}.part`, path);
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  }
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: task.as === 'csv' || task.as === 'json' ? 1 : total };
+}
+
+export default async function work({ task, port, cancel }: Call): Promise<Outcome> {
+  const flag = new Int32Array(cancel);
+  const line: Line = { say: (r) => port.postMessage(r), cancelled: () => Atomics.load(flag, 0) === 1 };
+  try {
+    if (task.kind === 'ingest') return await runIngest(task, line);
+    if (task.kind === 'follow') return await runFollow(task, line);
+    return await runDeliver(task, line);
+  } catch (e) {
+    if (e instanceof MediaError && e.code === 'cancelled') return { kind: 'cancelled' };
+    const told = e instanceof MediaError || e instanceof CoreError || e instanceof InputError || e instanceof ContractError;
+    const full = (e as NodeJS.ErrnoException).code === 'ENOSPC';
+    return { kind: 'failed', message: told ? (e as Error).message : full ? 'The disk is full; free some space and try again.' : `The job failed unexpectedly (${(e as Error).message}).` };
+  } finally {
+    port.close();
+  }
+}

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { computed, onMounted, onUnmounted, ref } from 'vue';
+import { useRoute } from 'vue-router';
+import { api, sentence } from '../api';
+import { rateText } from '../shared/format';
+import { useLive } from '../stores/live';
+import type { ShotSummary } from '../types';
+import UploadBox from '../upload/UploadBox.vue';
+import type { Finished } from '../upload/use-upload';
+
+const route = useRoute(), live = useLive();
+const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null), problem = ref('');
+const id = computed(() => Number(route.params['id']));
+async function load(): Promise<void> {
+  try {
+    production.value = await api('GET', `/productions/${id.value}`);
+  } catch (e) {
+    problem.value = sentence(e);
+  }
+}
+async function arrived(f: Finished): Promise<void> {
+  const name = f.fileName.replace(/\.[^.]*$/, '').replace(/[._#%-]+/g, ' ').trim().slice(0, 120) || 'New shot';
+  await api('POST', `/productions/${id.value}/shots`, { name, ...f });
+  await load();
+}
+async function remove(s: ShotSummary): Promise<void> {
+  if (!window.confirm(`Delete the shot "${s.name}" with its Screens and deliveries? The plate stays in the library.`)) return;
+  await api('DELETE', `/shots/${s.id}`).catch((e: unknown) => (problem.value = sentence(e)));
+  await load();
+}
+const ingest = (s: ShotSummary) => live.running.find((j) => j.kind === 'ingest' && j.mediaHash === s.mediaHash);
+const offs = [live.on('media', () => void load()), live.on<{ state: string }>('job', (j) => j.state === 'done' && void load())];
+onMounted(load);
+onUnmounted(() => offs.forEach((off) => off()));
+</script>
+
+<template>
+  <main class="page">
+    <p class="mb-1"><RouterLink to="/">Productions</RouterLink></p>
+    <h1 class="mb-3">{{ production?.name ?? 'Shot board' }}</h1>
+    <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
+    <div class="grid">
+      <article v-for="s in production?.shots ?? []" :key="s.id" class="shot" :data-test="`shot-${s.id}`">
+        <RouterLink :to="`/shots/${s.id}/plate`" class="thumb">
+          <img v-if="s.mediaState === 'ready'" :src="`/api/media/${s.mediaHash}/proxy/${Math.floor(s.frameCount / 2)}.jpg`" alt="" />
+          <span v-else-if="s.mediaState === 'failed'" class="weak">{{ s.mediaProblem }}</span>
+          <span v-else class="dim" role="status">Reading in {{ ingest(s)?.framesDone ?? 0 }} of {{ ingest(s)?.framesTotal ?? s.frameCount }}</span>
+        </RouterLink>
+        <div class="facts">
+          <RouterLink :to="`/shots/${s.id}/plate`"><strong>{{ s.name }}</strong></RouterLink>
+          <span class="dim mono">{{ s.probe.width }}x{{ s.probe.height }}, {{ rateText(s.probe.frameRate) }} fps, {{ s.frameCount }} frames</span>
+          <span class="d-flex"><span>{{ s.screens }} {{ s.screens === 1 ? 'Screen' : 'Screens' }}, {{ s.solvedFrames }} frames followed, {{ s.deliveries }} delivered</span>
+            <BButton variant="link" class="p-0 ms-auto" :aria-label="`Delete ${s.name}`" @click="remove(s)"><i class="bi bi-trash3" /></BButton></span>
+        </div>
+      </article>
+      <UploadBox class="new" prompt="Bring in a plate: drop a clip or an image sequence here" :done="arrived" />
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.grid { display: grid; grid-template-columns: repeat(auto-fill, minmax(330px, 1fr)); gap: 14px; }
+.shot { border: 1px solid var(--line); border-radius: 4px; background: var(--ink-raised); overflow: hidden; }
+.thumb { display: grid; place-items: center; aspect-ratio: 16 / 9; background: #161616; text-decoration: none; padding: 0; }
+.thumb img { width: 100%; height: 100%; object-fit: contain; }
+.thumb span { padding: 1rem; }
+.facts { display: flex; flex-direction: column; padding: 0.6rem 0.8rem; }
+.facts a { color: var(--text); text-decoration: none; }
+.new { display: grid; align-content: center; min-height: 200px; }
+.weak { color: var(--weak); }
+</style>

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { Pane, Splitpanes } from 'splitpanes';
+import { computed, onMounted, onUnmounted, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import { sentence } from '../api';
+import ScreenChips from '../bench/ScreenChips.vue';
+import DressBench from '../dress/DressBench.vue';
+import FollowBench from '../follow/FollowBench.vue';
+import HandOverBench from '../hand-over/HandOverBench.vue';
+import PinBench from '../pin/PinBench.vue';
+import PlateBench from '../plate/PlateBench.vue';
+import ProveBench from '../prove/ProveBench.vue';
+import RouteBar from '../route/RouteBar.vue';
+import type { Stage } from '../router';
+import { useLive } from '../stores/live';
+import { useMedia } from '../stores/media';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
+import { useView } from '../stores/view';
+import TransportStrip from '../strip/TransportStrip.vue';
+import PictureView from '../viewer/PictureView.vue';
+import { useShortcuts } from './use-shortcuts';
+
+const route = useRoute(), store = useShot(), tracks = useTracks(), playhead = usePlayhead(), live = useLive(), media = useMedia(), view = useView();
+const stage = computed(() => route.params['stage'] as Stage), problem = ref(''), id = computed(() => Number(route.params['id']));
+
+async function open(): Promise<void> {
+  try {
+    await store.open(id.value);
+    const s = store.shot!;
+    playhead.setup(s.frameCount, s.probe.frameRate[0] / s.probe.frameRate[1]);
+    [playhead.from, playhead.to] = [s.rangeFrom, s.rangeTo];
+    await Promise.all([media.load(), ...store.screens.map((x) => tracks.load(x.id))]);
+    problem.value = '';
+  } catch (e) {
+    problem.value = sentence(e);
+  }
+}
+watch(id, () => {
+  playhead.frame = 0;
+  view.zoom = 0;
+  view.armed = null;
+  void open();
+}, { immediate: true });
+watch(() => store.screens.map((s) => s.revision).join(), () => {
+  for (const s of store.screens) void tracks.load(s.id).catch(() => {});
+});
+const offs = [
+  live.on<{ screenId: number; solveId: number; frames: never[] }>('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames)),
+  live.on<{ hash: string }>('media', (e) => e.hash === store.shot?.mediaHash && void open()),
+  live.on<{ kind: string; state: string; screenId: number }>('job', (j) => {
+    if (j.kind === 'follow' && ['done', 'cancelled', 'failed'].includes(j.state) && store.screens.some((s) => s.id === j.screenId)) void tracks.load(j.screenId);
+  }),
+  live.on('reconnected', () => void open()),
+];
+onUnmounted(() => offs.forEach((off) => off()));
+onMounted(() => {
+  view.tool = { kind: 'select' };
+});
+useShortcuts(stage);
+const pointer = computed(() => {
+  const p = view.pointer;
+  return p ? `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}${p.rgb ? `   R ${p.rgb[0]} G ${p.rgb[1]} B ${p.rgb[2]}` : '   outside'}` : '';
+});
+</script>
+
+<template>
+  <div class="shot-page">
+    <RouteBar v-if="!view.alone" :stage="stage" />
+    <div v-if="store.state === 'clash'" class="banner" role="alert">
+      {{ store.problem }}
+      <BButton variant="outline-secondary" data-test="take-theirs" @click="store.resolveClash(false)">Take the other version</BButton>
+      <BButton variant="outline-secondary" data-test="keep-mine" @click="store.resolveClash(true)">Save mine after it</BButton>
+    </div>
+    <div v-else-if="store.state === 'refused'" class="banner" role="alert">{{ store.problem }} <BButton variant="outline-secondary" @click="store.undo()">Undo the last step</BButton></div>
+    <div v-else-if="problem" class="banner" role="alert">{{ problem }} <BButton variant="outline-secondary" @click="open">Try again</BButton></div>
+    <PictureView v-if="view.alone" :stage="stage" class="grow" />
+    <Splitpanes v-else class="grow">
+      <Pane :size="76.5" :min-size="40">
+        <PictureView v-slot="{ bitmap }" :stage="stage">
+          <ScreenChips />
+          <Teleport defer to="#pin-bench"><PinBench v-if="stage === 'pin'" :bitmap="bitmap" /></Teleport>
+        </PictureView>
+      </Pane>
+      <Pane :size="23.5" :min-size="12">
+        <aside class="bench" :aria-label="`Controls of the stage ${stage}`">
+          <PlateBench v-if="stage === 'plate'" />
+          <FollowBench v-else-if="stage === 'follow'" />
+          <ProveBench v-else-if="stage === 'prove'" />
+          <DressBench v-else-if="stage === 'dress'" />
+          <HandOverBench v-else-if="stage === 'hand-over'" />
+          <div id="pin-bench" />
+        </aside>
+      </Pane>
+    </Splitpanes>
+    <TransportStrip />
+    <footer v-if="!view.alone" class="footer mono dim"><span data-test="readout">{{ pointer }}</span><span v-if="view.brighten !== 1" class="aid">view aid: {{ view.brighten.toFixed(1) }}x</span></footer>
+  </div>
+</template>
+
+<style scoped>
+.shot-page { display: flex; flex-direction: column; height: 100%; }
+.grow { flex: 1; min-height: 0; }
+.bench { height: 100%; overflow: auto; padding: 0.7rem 0.8rem; background: var(--ink-raised); }
+.bench :deep(section) { padding-bottom: 0.8rem; margin-bottom: 0.8rem; border-bottom: 1px solid var(--line); }
+.bench :deep(section:last-child) { border-bottom: 0; }
+.banner { background: var(--ink); border-bottom: 2px solid var(--weak); padding: 0.35rem 0.8rem; display: flex; gap: 0.6rem; align-items: center; }
+.footer { height: 20px; padding: 0 0.7rem; font-size: 0.72rem; background: var(--ink); white-space: pre; display: flex; gap: 2rem; }
+.aid { color: var(--weak); }
+</style>

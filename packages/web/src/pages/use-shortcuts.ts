@@ -1,0 +1,82 @@
+/** Every key of the shot page in one table: the help panel is made from it. */
+import { tinykeys } from 'tinykeys';
+import { onMounted, onUnmounted } from 'vue';
+import type { Ref } from 'vue';
+import { useRouter } from 'vue-router';
+import type { Stage } from '../router';
+import { STAGES } from '../router';
+import { usePinEdit } from '../pin/use-pin-edit';
+import { useLive } from '../stores/live';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useView } from '../stores/view';
+
+export const KEYS: readonly (readonly [keys: string, what: string])[] = [
+  ['Space', 'play or pause; hold it and drag to move the picture'], ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
+  ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'], ['Home, End', 'first and last frame'], ['L', 'play round and round'],
+  ['I, O', 'begin and end the working range here'], ['Z, X, C', 'zoom to fit, 100 %, 400 %'], ['1 to 4', 'take corner TL, TR, BR, BL'], ['Escape', 'let go of a corner, leave a tool, stop following'],
+  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['R', 'perspective ruling'], ['V', 'plate alone'],
+  ['Tab, Enter', 'reach and press every control'], ['Alt+1 to Alt+6', 'the six stages'], ['Ctrl+Z, Ctrl+Shift+Z', 'undo and redo'], ['H', 'hide everything but the picture'], ['?', 'this help'],
+];
+
+export function useShortcuts(stage: Ref<Stage>): void {
+  const playhead = usePlayhead(), view = useView(), store = useShot(), edit = usePinEdit(), live = useLive(), router = useRouter();
+  const inField = (e: KeyboardEvent): boolean => {
+    const t = e.target as HTMLElement;
+    return t.closest('input:not([type=range]):not([type=checkbox]), textarea, select') !== null;
+  };
+  const arrow = (dx: number, dy: number) => (e: KeyboardEvent): void => {
+    if (inField(e) || (e.target as HTMLElement).matches?.('input[type=range]')) return;
+    e.preventDefault();
+    if (view.armed !== null) edit.nudge(view.armed, dx * (e.shiftKey ? 0.1 : 1), dy * (e.shiftKey ? 0.1 : 1), playhead.frame);
+    else if (dx !== 0) playhead.step(dx * (e.shiftKey ? 10 : 1));
+  };
+  const key = (work: () => void) => (e: KeyboardEvent): void => {
+    if (inField(e) || e.ctrlKey || e.metaKey) return;
+    e.preventDefault();
+    work();
+  };
+  const range = async (from: number, to: number): Promise<void> => {
+    await store.setRange(from, to).then(() => ([playhead.from, playhead.to] = [from, to])).catch(() => {});
+  };
+  const zoomTo = (z: number): void => {
+    const s = store.shot!.probe;
+    if (view.zoom === 0) view.centre = [s.width / 2, s.height / 2];
+    view.zoom = z / window.devicePixelRatio;
+  };
+  let off = (): void => {};
+  onMounted(() => {
+    off = tinykeys(window, {
+      ArrowLeft: arrow(-1, 0), ArrowRight: arrow(1, 0), ArrowUp: arrow(0, -1), ArrowDown: arrow(0, 1),
+      'Shift+ArrowLeft': arrow(-1, 0), 'Shift+ArrowRight': arrow(1, 0), 'Shift+ArrowUp': arrow(0, -1), 'Shift+ArrowDown': arrow(0, 1),
+      Home: key(() => playhead.step(-playhead.count)), End: key(() => playhead.step(playhead.count)), l: key(() => (playhead.loop = !playhead.loop)),
+      i: key(() => void range(playhead.frame, Math.max(playhead.frame, playhead.to))), o: key(() => void range(Math.min(playhead.from, playhead.frame), playhead.frame)),
+      z: key(() => (view.zoom = 0)), x: key(() => zoomTo(1)), c: key(() => zoomTo(4)),
+      ...Object.fromEntries([0, 1, 2, 3].map((i) => [String(i + 1), key(() => store.chosen && (view.armed = view.armed === i ? null : i))])),
+      ...Object.fromEntries(STAGES.map((s, i) => [`Alt+${i + 1}`, (e: KeyboardEvent) => {
+        e.preventDefault();
+        void router.push(`/shots/${store.shot!.id}/${s}`);
+      }])),
+      Escape: () => {
+        if (view.tool.kind === 'select' && view.armed === null) for (const j of live.running) if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
+        view.armed = null;
+      },
+      n: key(() => (view.tool = { kind: 'drop-corners' })),
+      p: key(() => store.chosen && playhead.frame === store.chosen.recipe.referenceFrame && stage.value === 'follow' && (view.tool = { kind: 'draw-patch', patch: 'follow' })),
+      f: key(() => document.querySelector<HTMLButtonElement>('[data-test="follow-both"]')?.click()),
+      r: key(() => (view.ruling = !view.ruling)), v: key(() => (view.plateOnly = !view.plateOnly)), h: key(() => (view.alone = !view.alone)),
+      'Shift+?': key(() => (view.helpOpen = true)),
+      '$mod+z': (e) => {
+        if (inField(e)) return;
+        e.preventDefault();
+        store.undo();
+      },
+      '$mod+Shift+z': (e) => {
+        if (inField(e)) return;
+        e.preventDefault();
+        store.redo();
+      },
+    });
+  });
+  onUnmounted(() => off());
+}

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { sentence } from '../api';
+import { rateText } from '../shared/format';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useView } from '../stores/view';
+
+const store = useShot(), playhead = usePlayhead(), view = useView(), problem = ref('');
+const p = computed(() => store.shot?.probe);
+async function range(from: number, to: number): Promise<void> {
+  try {
+    await store.setRange(from, to);
+    [playhead.from, playhead.to] = [from, to];
+    problem.value = '';
+  } catch (e) {
+    problem.value = sentence(e);
+  }
+}
+</script>
+
+<template>
+  <div v-if="store.shot && p">
+    <section>
+      <h2>Working range</h2>
+      <p class="mono mb-2" data-test="range">{{ playhead.from }} to {{ playhead.to }} <span class="dim">({{ playhead.to - playhead.from + 1 }} frames)</span></p>
+      <div class="d-flex gap-1">
+        <BButton variant="outline-secondary" title="Begin the working range here (I)" data-test="range-in" @click="range(playhead.frame, Math.max(playhead.frame, playhead.to))">Begin here</BButton>
+        <BButton variant="outline-secondary" title="End the working range here (O)" data-test="range-out" @click="range(Math.min(playhead.from, playhead.frame), playhead.frame)">End here</BButton>
+        <BButton variant="outline-secondary" @click="range(0, playhead.count - 1)">Whole clip</BButton>
+      </div>
+      <p v-if="problem" class="weak mt-2" role="alert">{{ problem }}</p>
+    </section>
+    <section>
+      <h2>View aid <span class="dim fw-normal">(never changes what is used)</span></h2>
+      <label class="d-flex align-items-center gap-2">Brighten <input v-model.number="view.brighten" type="range" class="form-range" min="0.5" max="8" step="0.1" data-test="brighten" /><span class="mono value">{{ view.brighten.toFixed(1) }}x</span></label>
+      <div class="d-flex align-items-center gap-1 mt-1">Surround
+        <BButton v-for="s in [5, 10, 18]" :key="s" variant="outline-secondary" :pressed="view.surround === s" @click="view.surround = s">{{ s }} %</BButton>
+        <BButton variant="outline-secondary" class="ms-auto" @click="view.brighten = 1">Plain</BButton>
+      </div>
+    </section>
+    <section>
+      <h2>The clip</h2>
+      <dl class="facts">
+        <dt>File</dt><dd class="text-break">{{ store.shot.mediaName }}</dd>
+        <dt>Size</dt><dd class="mono">{{ p.width }} x {{ p.height }}</dd>
+        <dt>Rate</dt><dd class="mono">{{ rateText(p.frameRate) }}</dd>
+        <dt>Frames</dt><dd class="mono">{{ store.shot.frameCount }}</dd>
+        <dt>First frame</dt><dd class="mono">{{ p.firstFrame }}</dd>
+        <dt>Timecode</dt><dd class="mono">{{ p.timecode ?? 'none' }}</dd>
+        <dt>Pixels</dt><dd class="mono">{{ p.codec }}, {{ p.pixelFormat }}, {{ p.bitDepth }} bit</dd>
+        <dt>Colour</dt><dd class="mono">{{ p.colour.transfer ?? 'untagged' }}, {{ p.colour.primaries ?? 'untagged' }}, {{ p.colour.range }}</dd>
+      </dl>
+      <ul v-if="store.shot.notes.length" class="notes"><li v-for="n in store.shot.notes" :key="n">{{ n }}</li></ul>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.facts { display: grid; grid-template-columns: 6rem 1fr; gap: 0.15rem 0.5rem; margin: 0; font-size: 0.8125rem; }
+dt { font-weight: 400; color: var(--text-dim); }
+dd { margin: 0; }
+.value { min-width: 3rem; text-align: right; }
+.notes { margin: 0.6rem 0 0; padding-left: 1.1rem; color: var(--weak); }
+.weak { color: var(--weak); }
+</style>

@@ -1,0 +1,15 @@
+import { createRouter, createWebHistory } from 'vue-router';
+
+export const STAGES = ['plate', 'follow', 'pin', 'prove', 'dress', 'hand-over'] as const;
+export type Stage = (typeof STAGES)[number];
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', component: () => import('./pages/ProductionsPage.vue') },
+    { path: '/productions/:id(\\d+)', component: () => import('./pages/ShotBoardPage.vue') },
+    { path: '/shots/:id(\\d+)', redirect: (to) => `/shots/${String(to.params['id'])}/plate` },
+    { path: `/shots/:id(\\d+)/:stage(${STAGES.join('|')})`, component: () => import('./pages/ShotPage.vue') },
+    { path: '/:any(.*)*', component: () => import('./pages/LostPage.vue') },
+  ],
+});

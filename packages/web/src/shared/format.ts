@@ -1,0 +1,25 @@
+import Timecode from 'smpte-timecode';
+import type { Probe } from '../types';
+
+export function rateText([n, d]: readonly [number, number]): string {
+  return d === 1 ? String(n) : (n / d).toFixed(3);
+}
+
+export function bytesText(n: number): string {
+  if (n < 1024) return `${n} bytes`;
+  return n < 1024 ** 2 ? `${(n / 1024).toFixed(1)} kB` : `${(n / 1024 ** 2).toFixed(1)} MB`;
+}
+
+/** Timecode of a frame (SMPTE ST 12-1), or null for a rate that it does not know. */
+export function timecodeOf(frame: number, p: Probe): string | null {
+  try {
+    const rate = Math.round((p.frameRate[0] / p.frameRate[1]) * 100) / 100;
+    const known = [23.98, 24, 25, 29.97, 30, 48, 50, 59.94, 60].find((r) => Math.abs(r - rate) < 0.01);
+    if (!known) return null;
+    const fps = known === 23.98 ? 23.976 : known;
+    const start = p.timecode ? Timecode(p.timecode, fps, p.timecode.includes(';')) : Timecode(0, fps, false);
+    return start.add(frame).toString();
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,46 @@
+/** The one stream of the server's events, and the jobs that it tells of. */
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import { api } from '../api';
+import type { Job } from '../types';
+
+type Listener = (data: never) => void;
+
+export const useLive = defineStore('live', () => {
+  const jobs = ref(new Map<number, Job>());
+  const connected = ref(true);
+  const listeners = new Map<string, Set<Listener>>();
+  let source: EventSource | null = null;
+
+  function on<T>(event: string, listener: (data: T) => void): () => void {
+    const set = listeners.get(event) ?? new Set();
+    set.add(listener as Listener);
+    listeners.set(event, set);
+    return () => set.delete(listener as Listener);
+  }
+
+  async function reload(): Promise<void> {
+    jobs.value = new Map((await api<Job[]>('GET', '/jobs')).map((j) => [j.id, j]));
+  }
+
+  function connect(): void {
+    if (source) return;
+    source = new EventSource('/api/events');
+    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries'])
+      source.addEventListener(event, (e) => {
+        const data = JSON.parse((e as MessageEvent<string>).data) as never;
+        if (event === 'job') jobs.value.set((data as Job).id, { ...jobs.value.get((data as Job).id), ...(data as Job) });
+        for (const l of listeners.get(event) ?? []) l(data);
+      });
+    source.onopen = () => {
+      connected.value = true;
+      void reload().catch(() => {});
+      for (const l of listeners.get('reconnected') ?? []) l(undefined as never);
+    };
+    source.onerror = () => (connected.value = false);
+  }
+
+  const running = computed(() => [...jobs.value.values()].filter((j) => j.state === 'running' || j.state === 'waiting'));
+  const cancel = (id: number): Promise<unknown> => api('POST', `/jobs/${id}/cancel`);
+  return { jobs, running, connected, connect, on, cancel };
+});

@@ -1,0 +1,35 @@
+/** Which frame is shown, and how it moves. */
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+
+export const usePlayhead = defineStore('playhead', () => {
+  const frame = ref(0), count = ref(1), rate = ref(24), playing = ref(false), loop = ref(true);
+  const from = ref(0), to = ref(0);
+  /** frames shown a second, measured while playing */
+  const measured = ref(0);
+
+  function setup(frames: number, framesPerSecond: number): void {
+    count.value = frames;
+    rate.value = framesPerSecond;
+    frame.value = Math.min(frame.value, frames - 1);
+  }
+  function go(n: number): void {
+    frame.value = Math.min(Math.max(Math.round(n), 0), count.value - 1);
+  }
+  function step(by: number): void {
+    playing.value = false;
+    go(frame.value + by);
+  }
+  /** The frame after `n` while playing; null at the end without loop. */
+  function next(n: number): number | null {
+    const inside = n >= from.value && n <= to.value, end = inside ? to.value : count.value - 1;
+    if (n < end) return n + 1;
+    return loop.value ? (inside ? from.value : 0) : null;
+  }
+  function toggle(): void {
+    playing.value = !playing.value;
+    if (playing.value && next(frame.value) === null) go(from.value);
+  }
+  const label = computed(() => frame.value);
+  return { frame, count, rate, playing, loop, from, to, measured, label, setup, go, step, next, toggle };
+});

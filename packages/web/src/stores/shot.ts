@@ -1,0 +1,172 @@
+/**
+ * The shot at hand: its Screens' recipes with undo, saved whole by themselves a moment after each edit. An edit that
+ * cannot be saved stays here, is kept in the browser's storage, and is tried again; a clash is shown, never overwritten.
+ */
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import { ApiFailure, api, sentence } from '../api';
+import type { Recipe, Screen, Shot } from '../types';
+
+interface Edit {
+  readonly name: string;
+  readonly screen: number;
+  readonly before: Recipe;
+  readonly after: Recipe;
+}
+
+type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
+
+const SAVE_DELAY = 350, RETRY = 2000;
+const keep = (id: number): string => `yarlop.unsaved.${id}`;
+
+export const useShot = defineStore('shot', () => {
+  const shot = ref<Shot | null>(null);
+  const screens = ref<Screen[]>([]);
+  const chosenId = ref<number | null>(null);
+  const state = ref<SaveState>('saved'), problem = ref('');
+  const undoStack = ref<Edit[]>([]), redoStack = ref<Edit[]>([]);
+  const dirty = new Set<number>();
+  let timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> = Promise.resolve();
+
+  const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
+
+  async function open(id: number): Promise<void> {
+    const { screens: list, ...rest } = await api<Shot & { screens: Screen[] }>('GET', `/shots/${id}`);
+    const other = shot.value?.id !== id;
+    shot.value = rest;
+    screens.value = list.map((s) => {
+      const left = localStorage.getItem(keep(s.id));
+      if (!left) return s;
+      const { revision, recipe } = JSON.parse(left) as { revision: number; recipe: Recipe };
+      if (revision !== s.revision) {
+        localStorage.removeItem(keep(s.id));
+        return s;
+      }
+      dirty.add(s.id);
+      return { ...s, recipe };
+    });
+    if (other || !chosen.value) chosenId.value = list[0]?.id ?? null;
+    if (other) {
+      undoStack.value = [];
+      redoStack.value = [];
+    }
+    if (dirty.size > 0) schedule(0);
+  }
+
+  function put(id: number, recipe: Recipe): void {
+    const at = screens.value.findIndex((s) => s.id === id), s = screens.value[at];
+    if (!s) return;
+    screens.value[at] = { ...s, recipe };
+    localStorage.setItem(keep(id), JSON.stringify({ revision: s.revision, recipe }));
+    dirty.add(id);
+    if (state.value !== 'clash') {
+      state.value = 'unsaved';
+      schedule(SAVE_DELAY);
+    }
+  }
+
+  /** Shows an edit while it is being made (a drag); nothing is saved or remembered until {@link edit}. */
+  function preview(id: number, recipe: Recipe): void {
+    const at = screens.value.findIndex((s) => s.id === id);
+    if (at >= 0) screens.value[at] = { ...screens.value[at]!, recipe };
+  }
+
+  function edit(name: string, after: Recipe, before = chosen.value?.recipe): void {
+    const s = chosen.value;
+    if (!s || !before) return;
+    const last = undoStack.value.at(-1);
+    const nudges = name.startsWith('Nudge') && last?.name === name && last.screen === s.id;
+    if (nudges) undoStack.value[undoStack.value.length - 1] = { ...last, after };
+    else undoStack.value.push({ name, screen: s.id, before, after });
+    redoStack.value = [];
+    put(s.id, after);
+  }
+
+  function undo(): void {
+    const e = undoStack.value.pop();
+    if (!e) return;
+    redoStack.value.push(e);
+    put(e.screen, e.before);
+  }
+
+  function redo(): void {
+    const e = redoStack.value.pop();
+    if (!e) return;
+    undoStack.value.push(e);
+    put(e.screen, e.after);
+  }
+
+  function schedule(ms: number): void {
+    clearTimeout(timer);
+    timer = setTimeout(() => void save(), ms);
+  }
+
+  /** Saves every edited recipe now. */
+  function save(): Promise<void> {
+    clearTimeout(timer);
+    saving = saving.then(async () => {
+      for (const id of [...dirty]) {
+        const s = screens.value.find((x) => x.id === id);
+        if (!s) continue;
+        state.value = 'saving';
+        try {
+          const sent = s.recipe, row = await api<Screen>('PUT', `/screens/${id}`, { revision: s.revision, recipe: sent });
+          const at = screens.value.findIndex((x) => x.id === id), now = screens.value[at]!;
+          screens.value[at] = { ...now, revision: row.revision };
+          if (now.recipe === sent) {
+            dirty.delete(id);
+            localStorage.removeItem(keep(id));
+          } else localStorage.setItem(keep(id), JSON.stringify({ revision: row.revision, recipe: now.recipe }));
+        } catch (e) {
+          const status = e instanceof ApiFailure ? e.status : 0;
+          problem.value = sentence(e);
+          state.value = status === 409 ? 'clash' : status >= 400 && status < 500 ? 'refused' : 'unsaved';
+          if (state.value === 'refused') dirty.delete(id);
+          if (state.value === 'unsaved') schedule(RETRY);
+          return;
+        }
+      }
+      if (dirty.size === 0 && state.value === 'saving') state.value = 'saved';
+      else if (dirty.size > 0) schedule(SAVE_DELAY);
+    });
+    return saving;
+  }
+
+  /** After a clash: take what the other window saved, or lay these edits over it as the next revision. */
+  async function resolveClash(mine: boolean): Promise<void> {
+    for (const id of [...dirty]) {
+      const theirs = await api<Screen>('GET', `/screens/${id}`), at = screens.value.findIndex((s) => s.id === id);
+      screens.value[at] = mine ? { ...screens.value[at]!, revision: theirs.revision } : theirs;
+      if (!mine) {
+        dirty.delete(id);
+        localStorage.removeItem(keep(id));
+      }
+    }
+    state.value = mine ? 'unsaved' : 'saved';
+    problem.value = '';
+    if (mine) await save();
+  }
+
+  async function addScreen(recipe: Recipe): Promise<void> {
+    const row = await api<Screen>('POST', `/shots/${shot.value!.id}/screens`, recipe);
+    screens.value.push(row);
+    chosenId.value = row.id;
+  }
+
+  async function removeScreen(id: number): Promise<void> {
+    await api('DELETE', `/screens/${id}`);
+    dirty.delete(id);
+    localStorage.removeItem(keep(id));
+    screens.value = screens.value.filter((s) => s.id !== id);
+    undoStack.value = undoStack.value.filter((e) => e.screen !== id);
+    redoStack.value = redoStack.value.filter((e) => e.screen !== id);
+    if (chosenId.value === id) chosenId.value = screens.value[0]?.id ?? null;
+  }
+
+  async function setRange(from: number, to: number): Promise<void> {
+    const s = shot.value!;
+    shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })) };
+  }
+
+  return { shot, screens, chosen, chosenId, state, problem, undoStack, redoStack, open, preview, edit, undo, redo, save, resolveClash, addScreen, removeScreen, setRange };
+});

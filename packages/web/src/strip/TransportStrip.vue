@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed, ref, watchEffect } from 'vue';
+import { useElementSize } from '@vueuse/core';
+import { timecodeOf } from '../shared/format';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
+import { useView } from '../stores/view';
+
+const playhead = usePlayhead(), store = useShot(), tracks = useTracks(), view = useView();
+const lane = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | null>(null);
+const { width } = useElementSize(lane);
+const HEIGHT = 26;
+const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
+const x = (frame: number): number => (frame / playhead.count) * width.value;
+
+/** Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. */
+watchEffect(() => {
+  const c = canvas.value;
+  if (!c || width.value < 2) return;
+  const k = window.devicePixelRatio;
+  [c.width, c.height] = [Math.round(width.value * k), Math.round(HEIGHT * k)];
+  const g = c.getContext('2d')!, css = getComputedStyle(document.documentElement), w = Math.max(1, width.value / playhead.count);
+  const brass = css.getPropertyValue('--brass'), weak = css.getPropertyValue('--weak'), line = css.getPropertyValue('--line'), theme = view.theme;
+  void theme;
+  g.scale(k, k);
+  g.fillStyle = line;
+  g.fillRect(0, HEIGHT - 3, width.value, 1);
+  for (const f of track.value?.frames.values() ?? []) {
+    const doubt = 1 - f.trust, bridged = Object.keys(f.evidence).length === 0;
+    g.fillStyle = bridged ? line : doubt > 0.25 ? weak : brass;
+    const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
+    g.fillRect(x(f.frame), HEIGHT - 1 - h, Math.max(1, w - (w > 4 ? 1 : 0)), h);
+  }
+}, { flush: 'post' });
+
+function scrub(e: PointerEvent): void {
+  const r = lane.value!.getBoundingClientRect();
+  playhead.playing = false;
+  playhead.go(Math.floor(((e.clientX - r.left) / r.width) * playhead.count));
+}
+function down(e: PointerEvent): void {
+  lane.value!.setPointerCapture(e.pointerId);
+  scrub(e);
+}
+function move(e: PointerEvent): void {
+  if (e.buttons & 1) scrub(e);
+}
+const timecode = computed(() => store.shot && timecodeOf(playhead.frame, store.shot.probe));
+const first = computed(() => store.shot?.probe.firstFrame ?? 0);
+const summary = computed(() => {
+  const f = track.value?.frames;
+  if (!f || f.size === 0) return 'not followed yet';
+  const weak = [...f.values()].filter((v) => v.trust < 0.75).length;
+  return `${f.size} of ${playhead.count} followed${weak ? `, ${weak} weak` : ''}`;
+});
+</script>
+
+<template>
+  <section class="strip" aria-label="Transport">
+    <div class="keys">
+      <BButton variant="outline-secondary" title="First frame (Home)" aria-label="First frame" @click="playhead.step(-playhead.count)"><i class="bi bi-chevron-bar-left" /></BButton>
+      <BButton variant="outline-secondary" title="One frame back (left arrow)" aria-label="One frame back" @click="playhead.step(-1)"><i class="bi bi-chevron-left" /></BButton>
+      <BButton variant="outline-secondary" title="Play or pause (Space)" :aria-label="playhead.playing ? 'Pause' : 'Play'" data-test="play" @click="playhead.toggle()"><i class="bi" :class="playhead.playing ? 'bi-pause-fill' : 'bi-play-fill'" /></BButton>
+      <BButton variant="outline-secondary" title="One frame on (right arrow)" aria-label="One frame on" @click="playhead.step(1)"><i class="bi bi-chevron-right" /></BButton>
+      <BButton variant="outline-secondary" title="Last frame (End)" aria-label="Last frame" @click="playhead.step(playhead.count)"><i class="bi bi-chevron-bar-right" /></BButton>
+      <BButton variant="outline-secondary" title="Play round and round (L)" aria-label="Loop" :pressed="playhead.loop" @click="playhead.loop = !playhead.loop"><i class="bi bi-arrow-repeat" /></BButton>
+    </div>
+    <div class="frame mono">
+      <span class="now" data-test="frame">{{ playhead.frame + first }}</span><span class="dim"> / {{ playhead.count - 1 + first }}</span>
+      <span class="dim tc">{{ timecode ?? '' }}</span>
+    </div>
+    <div
+      ref="lane" class="lane" role="slider" tabindex="0" aria-label="Frame" :aria-valuemin="0" :aria-valuemax="playhead.count - 1" :aria-valuenow="playhead.frame"
+      :aria-valuetext="`Frame ${playhead.frame}, ${summary}`" data-test="lane" @pointerdown="down" @pointermove="move"
+    >
+      <canvas ref="canvas" />
+      <span class="outside" :style="{ left: 0, width: `${x(playhead.from)}px` }" />
+      <span class="outside" :style="{ left: `${x(playhead.to + 1)}px`, right: 0 }" />
+      <span v-if="store.chosen" class="reference" :style="{ left: `${x(store.chosen.recipe.referenceFrame)}px` }" title="Reference frame" />
+      <span v-for="h in track?.halted ?? []" :key="h.frame" class="halt" :style="{ left: `${x(h.frame)}px` }" :title="h.reason">!</span>
+      <span class="head" :style="{ left: `${x(playhead.frame)}px`, width: `${Math.max(2, width / playhead.count)}px` }" />
+    </div>
+    <div class="note dim" data-test="summary">{{ playhead.playing ? `${playhead.measured} frames/s` : summary }}</div>
+  </section>
+</template>
+
+<style scoped>
+.strip { display: flex; align-items: center; gap: 0.75rem; padding: 0.3rem 0.6rem; height: 48px; background: var(--ink); border-top: 1px solid var(--line); }
+.keys { display: flex; gap: 2px; }
+.keys .btn { padding: 0.15rem 0.4rem; }
+.frame { min-width: 12.5rem; white-space: nowrap; }
+.now { font-size: 1.05rem; }
+.tc { margin-left: 0.8rem; }
+.lane { position: relative; flex: 1; height: 26px; cursor: pointer; background: var(--ink-raised); border: 1px solid var(--line); min-width: 10rem; }
+.lane canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+.outside { position: absolute; top: 0; bottom: 0; background: repeating-linear-gradient(45deg, #0006 0 4px, transparent 4px 8px); pointer-events: none; }
+.head { position: absolute; top: -3px; bottom: -3px; background: color-mix(in srgb, var(--text) 35%, transparent); border-left: 2px solid var(--text); pointer-events: none; }
+.reference { position: absolute; top: 0; width: 0; height: 0; border: 5px solid transparent; border-top: 7px solid var(--text); margin-left: -5px; pointer-events: none; }
+.halt { position: absolute; top: 1px; color: var(--brass-ink); background: var(--weak); font-weight: 700; font-size: 0.7rem; padding: 0 4px; border-radius: 2px; }
+.note { white-space: nowrap; min-width: 9rem; text-align: right; font-size: 0.8125rem; }
+</style>

@@ -1,0 +1,105 @@
+/** What the server's answers hold. */
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Quad } from '@yarlop/core/geometry/quad';
+
+export interface Production {
+  readonly id: number;
+  readonly name: string;
+  readonly shots: number;
+}
+
+export interface Probe {
+  readonly width: number;
+  readonly height: number;
+  readonly frameRate: readonly [number, number];
+  readonly firstFrame: number;
+  readonly timecode: string | null;
+  readonly pixelFormat: string;
+  readonly bitDepth: number;
+  readonly codec: string;
+  readonly colour: { readonly transfer: string | null; readonly primaries: string | null; readonly matrix: string | null; readonly range: string };
+}
+
+export interface Shot {
+  readonly id: number;
+  readonly productionId: number;
+  readonly name: string;
+  readonly mediaHash: string;
+  readonly mediaName: string;
+  readonly mediaState: 'waiting' | 'ready' | 'failed';
+  readonly mediaProblem: string | null;
+  readonly rangeFrom: number;
+  readonly rangeTo: number;
+  readonly revision: number;
+  readonly frameCount: number;
+  readonly probe: Probe;
+  readonly notes: readonly string[];
+}
+
+export interface ShotSummary extends Shot {
+  readonly screens: number;
+  readonly deliveries: number;
+  readonly solvedFrames: number;
+}
+
+export type Recipe = ScreenFile;
+
+export interface Screen {
+  readonly id: number;
+  readonly shotId: number;
+  readonly recipe: Recipe;
+  readonly revision: number;
+}
+
+export interface SolvedFrame {
+  readonly frame: number;
+  readonly corners: Quad;
+  readonly homography: readonly number[];
+  readonly sigma: readonly number[];
+  readonly trust: number;
+  readonly evidence: Readonly<Record<string, number>>;
+}
+
+export interface TrackView {
+  readonly solveId: number | null;
+  readonly outdated: boolean;
+  readonly frames: readonly SolvedFrame[];
+  readonly halted: readonly { readonly frame: number; readonly reason: string }[];
+}
+
+export interface Job {
+  readonly id: number;
+  readonly kind: 'ingest' | 'follow' | 'deliver';
+  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  readonly mediaHash: string | null;
+  readonly shotId: number | null;
+  readonly screenId: number | null;
+  readonly deliveryId: number | null;
+  readonly framesDone: number;
+  readonly framesTotal: number;
+  readonly message: string | null;
+}
+
+export interface Media {
+  readonly hash: string;
+  readonly name: string;
+  readonly frameCount: number;
+  readonly state: 'waiting' | 'ready' | 'failed';
+  readonly problem: string | null;
+  readonly probe: Probe;
+}
+
+export interface Delivery {
+  readonly id: number;
+  readonly settings: { readonly as: string };
+  readonly revision: number;
+  readonly fileName: string;
+  readonly bytes: number | null;
+  readonly sha256: string | null;
+  readonly state: Job['state'] | null;
+  readonly jobId: number | null;
+  readonly framesDone: number;
+  readonly framesTotal: number;
+  readonly message: string | null;
+  readonly created: string;
+}

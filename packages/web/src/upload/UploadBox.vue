@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { useDropZone, useFileDialog } from '@vueuse/core';
+import { bytesText } from '../shared/format';
+import type { Finished } from './use-upload';
+import { useUpload } from './use-upload';
+
+const props = defineProps<{ prompt: string; done: (f: Finished) => Promise<void> }>();
+const zone = ref<HTMLElement | null>(null);
+const u = useUpload((f) => props.done(f));
+function take(files: readonly File[] | FileList | null): void {
+  const list = [...(files ?? [])].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+  if (list.length > 0 && u.state.value === 'idle') u.send(list);
+}
+const { isOverDropZone } = useDropZone(zone, { onDrop: take });
+const { open, onChange } = useFileDialog({ multiple: true, reset: true });
+onChange(take);
+</script>
+
+<template>
+  <div ref="zone" class="zone" :class="{ over: isOverDropZone }" data-test="upload">
+    <template v-if="u.state.value === 'idle'">
+      <p class="mb-2">{{ prompt }}</p>
+      <BButton variant="outline-secondary" data-test="choose-files" @click="open()">Choose files ...</BButton>
+      <p class="dim mt-2 mb-0">A video file, or all pictures of a numbered sequence at once.</p>
+    </template>
+    <template v-else>
+      <p class="mb-1" role="status">{{ { sending: 'Sending', paused: 'Paused', taking: 'Checking what arrived' }[u.state.value] }} <span class="mono">{{ bytesText(u.sent.value) }} of {{ bytesText(u.total.value) }}</span></p>
+      <BProgress :value="u.share.value" :max="1" />
+      <div class="d-flex gap-1 mt-2 justify-content-center">
+        <BButton v-if="u.state.value === 'sending'" variant="outline-secondary" data-test="pause" @click="u.pause()">Pause</BButton>
+        <BButton v-if="u.state.value === 'paused'" variant="outline-secondary" data-test="resume" @click="u.go()">Go on</BButton>
+        <BButton v-if="u.state.value !== 'taking'" variant="outline-secondary" data-test="cancel-upload" @click="u.cancel()">Cancel</BButton>
+      </div>
+    </template>
+    <p v-if="u.problem.value" class="weak mt-2 mb-0" role="alert" data-test="upload-problem">{{ u.problem.value }}</p>
+  </div>
+</template>
+
+<style scoped>
+.zone { border: 1.5px dashed var(--line); border-radius: 4px; padding: 1rem; text-align: center; }
+.zone.over { border-color: var(--brass); background: color-mix(in srgb, var(--brass) 10%, transparent); }
+.weak { color: var(--weak); }
+</style>

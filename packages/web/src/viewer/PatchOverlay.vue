@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { useEventListener } from '@vueuse/core';
+import { mapPoint } from '@yarlop/core/geometry/homography';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
+import { useView } from '../stores/view';
+import type { Recipe } from '../types';
+import type { useViewport } from './use-viewport';
+
+type Patch = NonNullable<Recipe['patches']>[number];
+const props = defineProps<{ port: ReturnType<typeof useViewport> }>();
+const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks();
+const drawing = ref<[number, number][]>([]);
+const onReference = computed(() => playhead.frame === store.chosen?.recipe.referenceFrame);
+
+/** Patches ride on the plane on every frame that is solved. */
+const patches = computed(() => {
+  const s = store.chosen;
+  if (!s) return [];
+  const h = onReference.value ? null : tracks.tracks.get(s.id)?.frames.get(playhead.frame)?.homography;
+  if (!onReference.value && !h) return [];
+  return (s.recipe.patches ?? []).map((p) => ({ kind: p.kind, points: p.points.map((q) => props.port.toView(h ? mapPoint(h, q) : q)) }));
+});
+const text = (points: readonly (readonly [number, number])[]): string => points.map((p) => p.join(',')).join(' ');
+
+function close(): void {
+  const s = store.chosen, tool = view.tool;
+  if (s && tool.kind === 'draw-patch' && drawing.value.length >= 3) {
+    const patch = { kind: tool.patch, points: drawing.value } as unknown as Patch;
+    store.edit(`Draw ${tool.patch} patch`, { ...s.recipe, patches: [...(s.recipe.patches ?? []), patch] });
+  }
+  leave();
+}
+function leave(): void {
+  drawing.value = [];
+  view.tool = { kind: 'select' };
+}
+function local(e: PointerEvent): [number, number] {
+  const r = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+  return [e.clientX - r.left, e.clientY - r.top];
+}
+function add(e: PointerEvent): void {
+  if (e.button !== 0) return;
+  e.stopPropagation();
+  const at = local(e), first = drawing.value[0];
+  if (first && drawing.value.length >= 3 && Math.hypot(props.port.toView(first)[0] - at[0], props.port.toView(first)[1] - at[1]) < 9) return close();
+  drawing.value.push(props.port.toPlate(...at));
+}
+function dragPoint(e: PointerEvent, patch: number, point: number): void {
+  const s = store.chosen;
+  if (!s || !onReference.value || e.button !== 0) return;
+  e.stopPropagation();
+  const before = s.recipe, target = e.target as SVGElement, svg = target.ownerSVGElement!.getBoundingClientRect();
+  let after = before;
+  target.setPointerCapture(e.pointerId);
+  const move = (m: PointerEvent): void => {
+    const q = props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top);
+    const patches = before.patches!.map((p, i) => (i === patch ? { ...p, points: p.points.map((o, k) => (k === point ? q : o)) } : p)) as NonNullable<Recipe['patches']>;
+    after = { ...before, patches };
+    store.preview(s.id, after);
+  };
+  const up = (): void => {
+    target.removeEventListener('pointermove', move);
+    target.removeEventListener('pointerup', up);
+    if (after !== before) store.edit('Reshape patch', after, before);
+  };
+  target.addEventListener('pointermove', move);
+  target.addEventListener('pointerup', up);
+}
+useEventListener(window, 'keydown', (e) => {
+  if (view.tool.kind !== 'draw-patch') return;
+  if (e.key === 'Enter') close();
+  if (e.key === 'Escape') leave();
+  if (e.key === 'Backspace') drawing.value.pop();
+});
+</script>
+
+<template>
+  <g>
+    <g v-for="(p, i) in patches" :key="i">
+      <polygon :points="text(p.points)" class="halo" />
+      <polygon :points="text(p.points)" :class="p.kind" :data-test="`patch-${p.kind}`" />
+      <template v-if="onReference">
+        <rect v-for="(q, k) in p.points" :key="k" :x="q[0] - 4" :y="q[1] - 4" width="8" height="8" class="knob" @pointerdown="dragPoint($event, i, k)" />
+      </template>
+    </g>
+    <template v-if="view.tool.kind === 'draw-patch'">
+      <rect x="0" y="0" width="100%" height="100%" class="catcher" data-test="patch-catcher" @pointerdown="add" />
+      <polyline :points="text(drawing.map((p) => port.toView(p)))" :class="view.tool.patch" />
+      <circle v-for="(p, i) in drawing" :key="i" :cx="port.toView(p)[0]" :cy="port.toView(p)[1]" r="4" class="knob" />
+    </template>
+  </g>
+</template>
+
+<style scoped>
+.halo { fill: none; stroke: #0009; stroke-width: 3.5; }
+.follow { fill: none; stroke: #f6e7bd; stroke-width: 1.5; }
+.ignore { fill: #0000002e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 3 5; }
+.knob { fill: var(--ink); stroke: #f6e7bd; stroke-width: 1.5; pointer-events: all; cursor: move; }
+.catcher { fill: transparent; pointer-events: all; cursor: crosshair; }
+</style>

@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch, watchEffect } from 'vue';
+import { useEventListener } from '@vueuse/core';
+import { hueOf } from '../shared/screen-look';
+import type { Stage } from '../router';
+import { useLive } from '../stores/live';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
+import { useView } from '../stores/view';
+import CloseUp from '../pin/CloseUp.vue';
+import PatchOverlay from './PatchOverlay.vue';
+import PinOverlay from './PinOverlay.vue';
+import { layersFor } from './layers';
+import { usePictures } from './use-pictures';
+import { useViewport } from './use-viewport';
+import { useDropCorners } from './use-drop-corners';
+
+const props = defineProps<{ stage: Stage }>();
+const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks(), live = useLive();
+const holder = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | null>(null);
+const shot = computed(() => store.shot);
+const size = computed(() => [shot.value?.probe.width ?? 1920, shot.value?.probe.height ?? 1080] as const);
+const port = useViewport(holder, () => size.value[0], () => size.value[1]);
+const pictures = usePictures(shot, (frame) => (view.plateOnly ? [] : layersFor(props.stage, frame)));
+const drop = useDropCorners();
+
+watch(() => [props.stage, view.plateOnly, store.screens, tracks.tracks, store.chosenId], () => pictures.refresh(), { deep: true });
+
+function draw(): void {
+  const c = canvas.value, b = pictures.bitmap.value;
+  if (!c) return;
+  const k = window.devicePixelRatio, w = Math.max(1, Math.round(port.w.value * k)), h = Math.max(1, Math.round(port.h.value * k));
+  if (c.width !== w || c.height !== h) [c.width, c.height] = [w, h];
+  const g = c.getContext('2d')!;
+  g.clearRect(0, 0, w, h);
+  if (!b) return;
+  g.imageSmoothingEnabled = port.zoom.value < 2;
+  g.imageSmoothingQuality = 'high';
+  g.filter = view.brighten === 1 ? 'none' : `brightness(${view.brighten})`;
+  g.drawImage(b, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+}
+watchEffect(draw, { flush: 'post' });
+onMounted(draw);
+
+const corners = computed(() => store.screens.map((s, i) => ({
+  screen: s, hue: hueOf(i), quad: tracks.corners(s.id, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value, s.recipe.pin, s.recipe.referenceFrame),
+})));
+
+const probeCanvas = new OffscreenCanvas(1, 1), probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
+function readPixel(x: number, y: number): [number, number, number] | null {
+  const b = pictures.bitmap.value, [w, h] = size.value;
+  if (!b || x < 0 || y < 0 || x >= w || y >= h) return null;
+  const k = b.width / w;
+  probe.drawImage(b, Math.floor(Math.floor(x) * k), Math.floor(Math.floor(y) * k), 1, 1, 0, 0, 1, 1);
+  const { data } = probe.getImageData(0, 0, 1, 1);
+  return [data[0]!, data[1]!, data[2]!];
+}
+
+let panning: { x: number; y: number } | null = null;
+const spaceHeld = ref(false);
+function local(e: MouseEvent): [number, number] {
+  const r = holder.value!.getBoundingClientRect();
+  return [e.clientX - r.left, e.clientY - r.top];
+}
+function onDown(e: PointerEvent): void {
+  if (e.button === 1 || (e.button === 0 && spaceHeld.value)) {
+    panning = { x: e.clientX, y: e.clientY };
+    holder.value!.setPointerCapture(e.pointerId);
+    e.preventDefault();
+  } else if (e.button === 0 && view.tool.kind === 'drop-corners') void drop.add(port.toPlate(...local(e)));
+  else if (e.button === 0 && view.tool.kind === 'select') view.armed = null;
+}
+function onMove(e: PointerEvent): void {
+  const [x, y] = port.toPlate(...local(e));
+  view.pointer = { x, y, rgb: readPixel(x, y) };
+  if (!panning) return;
+  port.panBy(e.clientX - panning.x, e.clientY - panning.y);
+  panning = { x: e.clientX, y: e.clientY };
+}
+function onWheel(e: WheelEvent): void {
+  e.preventDefault();
+  if (e.ctrlKey || Math.abs(e.deltaX) < 1) port.zoomAt(...local(e), Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.0016)));
+  else port.panBy(-e.deltaX, -e.deltaY);
+}
+let spaceUsed = false;
+const typing = (e: KeyboardEvent): boolean => (e.target as HTMLElement).closest('input, textarea, select, button, a, [role="slider"]') !== null;
+useEventListener(window, 'keydown', (e) => {
+  if (e.code !== 'Space' || typing(e)) return;
+  e.preventDefault();
+  if (!e.repeat) [spaceHeld.value, spaceUsed] = [true, false];
+});
+useEventListener(window, 'keyup', (e) => {
+  if (e.code !== 'Space' || !spaceHeld.value) return;
+  spaceHeld.value = false;
+  if (!spaceUsed) playhead.toggle();
+});
+function onUp(): void {
+  if (panning && spaceHeld.value) spaceUsed = true;
+  panning = null;
+}
+const ingest = computed(() => [...live.jobs.values()].find((j) => j.kind === 'ingest' && j.mediaHash === shot.value?.mediaHash && j.state !== 'done'));
+const problem = computed(() => (shot.value?.mediaState === 'failed' ? shot.value.mediaProblem : pictures.failure.value));
+const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.surround / 100) ** (1 / 2.2))).join(' ')})`);
+</script>
+
+<template>
+  <div
+    ref="holder" class="picture" :class="[`tool-${view.tool.kind}`, { panning: spaceHeld }]" :style="{ background: grey }" data-test="picture"
+    :data-frame="pictures.shown.value" :data-lossless="pictures.lossless.value" :data-zoom="port.zoom.value" :data-left="port.left.value" :data-top="port.top.value"
+    @pointerdown="onDown" @pointermove="onMove" @pointerup="onUp" @pointerleave="view.pointer = null" @wheel="onWheel"
+  >
+    <canvas ref="canvas" role="img" :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`" />
+    <svg v-if="shot" class="overlay" aria-label="Pins and patches">
+      <template v-for="c in corners" :key="c.screen.id">
+        <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
+      </template>
+      <PatchOverlay v-if="store.chosen && (stage === 'follow' || view.tool.kind === 'draw-patch')" :port="port" />
+      <g v-if="view.tool.kind === 'drop-corners'">
+        <circle v-for="(p, i) in drop.points.value" :key="i" :cx="port.toView(p)[0]" :cy="port.toView(p)[1]" r="5" fill="none" stroke="var(--brass)" stroke-width="2" />
+      </g>
+    </svg>
+    <CloseUp v-if="stage !== 'pin' && view.armed !== null" class="floating" :bitmap="pictures.bitmap.value" :corner="view.armed" :plate-width="size[0]" />
+    <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4). Escape leaves off.</div>
+    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ view.tool.patch === 'follow' ? 'be followed' : 'be ignored' }}; Enter closes the outline, Escape leaves off.</div>
+    <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
+    <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">
+      <p>Reading the plate in: {{ ingest.framesDone }} of {{ ingest.framesTotal }} frames</p>
+      <BProgress :value="ingest.framesDone" :max="Math.max(1, ingest.framesTotal)" />
+      <BButton class="mt-2" variant="outline-secondary" @click="live.cancel(ingest.id)">Cancel</BButton>
+    </div>
+    <div v-else-if="problem" class="notice" role="alert">{{ problem }}</div>
+    <slot :bitmap="pictures.bitmap.value" />
+  </div>
+</template>
+
+<style scoped>
+.picture { position: relative; width: 100%; height: 100%; overflow: hidden; touch-action: none; }
+.picture canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+.overlay { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
+.tool-drop-corners, .tool-draw-patch { cursor: crosshair; }
+.panning { cursor: grab; }
+.hint { position: absolute; left: 50%; bottom: 12px; transform: translateX(-50%); background: var(--ink); color: var(--text); border: 1px solid var(--brass); padding: 0.3rem 0.8rem; border-radius: 3px; white-space: nowrap; }
+.hint.weak { border-color: var(--weak); bottom: 52px; }
+.notice { position: absolute; left: 50%; top: 40%; transform: translate(-50%, -50%); background: var(--ink); border: 1px solid var(--line); padding: 1rem 1.4rem; border-radius: 4px; max-width: 32rem; min-width: 20rem; }
+.notice p { margin-bottom: 0.5rem; }
+.floating { position: absolute; right: 12px; top: 12px; width: 168px; }
+</style>

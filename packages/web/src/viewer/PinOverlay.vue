@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { useView } from '../stores/view';
+import type { Screen } from '../types';
+import { usePinEdit } from '../pin/use-pin-edit';
+import { rulingLines } from './ruling';
+import type { useViewport } from './use-viewport';
+
+const props = defineProps<{ screen: Screen; quad: Quad; hue: string; port: ReturnType<typeof useViewport>; frame: number; chosen: boolean; quiet: boolean }>();
+const view = useView(), edit = usePinEdit();
+const points = computed(() => props.quad.map((p) => props.port.toView(p)));
+const outline = computed(() => points.value.map((p) => p.join(',')).join(' '));
+const ruling = computed(() => (view.ruling && props.chosen ? rulingLines(props.quad).map((l) => l.map((p) => props.port.toView(p)).flat()) : []));
+
+/** A right-angle bracket that stands outside the corner, its arms along the outward sides: the pixel itself stays free. */
+function bracket(i: number): string {
+  const p = points.value[i]!, a = points.value[(i + 1) % 4]!, b = points.value[(i + 3) % 4]!;
+  const away = (q: [number, number]): [number, number] => {
+    const l = Math.hypot(p[0] - q[0], p[1] - q[1]) || 1;
+    return [(p[0] - q[0]) / l, (p[1] - q[1]) / l];
+  };
+  const u = away(a), v = away(b), gap = 5, arm = 15;
+  const at = (k: number, m: number): string => `${(p[0] + u[0] * k + v[0] * m).toFixed(2)} ${(p[1] + u[1] * k + v[1] * m).toFixed(2)}`;
+  return `M${at(gap, -arm + gap)}L${at(gap, gap)}L${at(-arm + gap, gap)}`;
+}
+function grip(i: number): { cx: number; cy: number } {
+  const p = points.value[i]!, c = points.value.reduce((s, q) => [s[0] + q[0] / 4, s[1] + q[1] / 4], [0, 0] as [number, number]);
+  const l = Math.hypot(p[0] - c[0], p[1] - c[1]) || 1;
+  return { cx: p[0] + ((p[0] - c[0]) / l) * 6, cy: p[1] + ((p[1] - c[1]) / l) * 6 };
+}
+function down(e: PointerEvent, i: number): void {
+  if (e.button !== 0 || view.tool.kind !== 'select') return;
+  e.stopPropagation();
+  view.armed = i;
+  const target = e.target as SVGElement, start = props.quad[i]!, from = [e.clientX, e.clientY];
+  target.setPointerCapture(e.pointerId);
+  const drag = edit.begin(props.screen, props.frame, i);
+  const move = (m: PointerEvent): void => drag.to([start[0] + (m.clientX - from[0]!) / props.port.zoom.value, start[1] + (m.clientY - from[1]!) / props.port.zoom.value]);
+  const up = (): void => {
+    target.removeEventListener('pointermove', move);
+    target.removeEventListener('pointerup', up);
+    drag.end();
+  };
+  target.addEventListener('pointermove', move);
+  target.addEventListener('pointerup', up);
+}
+</script>
+
+<template>
+  <g :style="{ '--hue': hue }" :data-test="`pin-${screen.id}`">
+    <line v-for="(l, i) in ruling" :key="i" :x1="l[0]" :y1="l[1]" :x2="l[2]" :y2="l[3]" class="ruling" data-test="ruling" />
+    <polygon v-if="!quiet" :points="outline" class="halo" />
+    <polygon v-if="!quiet" :points="outline" class="side" :class="{ other: !chosen }" />
+    <template v-if="chosen">
+      <g v-for="(_, i) in points" :key="i">
+        <path :d="bracket(i)" class="halo wide" />
+        <path :d="bracket(i)" class="bracket" :class="{ armed: view.armed === i }" />
+        <circle v-bind="grip(i)" r="13" class="grip" :data-test="`corner-${CORNER_NAMES[i]}`" :data-x="quad[i]![0]" :data-y="quad[i]![1]" @pointerdown="down($event, i)" />
+      </g>
+    </template>
+  </g>
+</template>
+
+<style scoped>
+.side { fill: none; stroke: var(--hue); stroke-width: 1.25; }
+.side.other { stroke-dasharray: 6 5; }
+.halo { fill: none; stroke: #0009; stroke-width: 3; }
+.halo.wide { stroke-width: 5; }
+.bracket { fill: none; stroke: var(--hue); stroke-width: 2.25; }
+.bracket.armed { stroke: #fff6dd; stroke-width: 3.25; }
+.grip { fill: transparent; pointer-events: all; cursor: move; }
+.ruling { stroke: var(--hue); stroke-width: 0.9; opacity: 0.75; }
+</style>
