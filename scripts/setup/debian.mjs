@@ -4,8 +4,8 @@ import { accessSync, constants } from 'node:fs';
 import { delimiter, join } from 'node:path';
 import { SetupError, say } from './fail.mjs';
 
-/** Program to package: the smallest that serves; this MariaDB package starts no service of its own. */
-export const FOR_START = { ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', mariadbd: 'mariadb-server-core', 'mariadb-install-db': 'mariadb-server-core' };
+/** Program to package: the smallest that serves; these MariaDB packages start no service of their own. */
+export const FOR_START = { ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', mariadbd: 'mariadb-server-core', 'mariadb-install-db': 'mariadb-server-core', my_print_defaults: 'mariadb-client-core' };
 export const FOR_TESTS = { ...FOR_START, chromium: 'chromium' };
 
 export function findProgram(name) {

@@ -44,7 +44,7 @@ export async function startDatabase(data, wantedPort) {
     const fresh = `${files}.new`;
     rmSync(fresh, { recursive: true, force: true });
     const made = spawnSync(findProgram('mariadb-install-db'), ['--no-defaults', ...asRoot, `--datadir=${fresh}`, '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve'], { encoding: 'utf8' });
-    if (made.status !== 0) throw new SetupError(`The database could not be prepared (${(made.stderr || made.stdout || '').trim().split('\n').at(-1)}); see ${folder}, check space and rights.`);
+    if (made.status !== 0) throw new SetupError(`The database could not be prepared (${`${made.stdout}\n${made.stderr}`.split('\n').find((l) => /ERROR/.test(l)) ?? 'no reason given'}); see ${folder}, check space and rights.`);
     renameSync(fresh, files);
   }
   const secretPath = join(folder, 'access.json');

@@ -38,7 +38,7 @@ function npm(args, what) {
     child.on('error', (e) => failed(new SetupError(`npm could not be started (${e.message}); install Node.js 20 with npm.`)));
     child.on('close', (code) => {
       if (code === 0) return done();
-      const line = output.split('\n').find((l) => /npm (error|ERR!) (code|E|network|Unsupported)/i.test(l)) ?? output.trim().split('\n').at(-1);
+      const line = output.split('\n').find((l) => /npm (error|ERR!) (?!code)/i.test(l) && !/complete log/.test(l)) ?? output.trim().split('\n').at(-1);
       const mend = /ENOSPC/.test(output) ? 'the disk is full; free some space' : /EBADENGINE|Unsupported engine/.test(output) ? `this Node is ${process.version}; install Node 20.19 or newer` : 'check the network to the npm registry';
       failed(new SetupError(`${what} failed (${line}); ${mend}, then start again.`));
     });

@@ -1,6 +1,7 @@
 /** The fill of a Screen, frame by frame: a still holds; a clip plays from the plate's first frame and holds its last picture. */
 import type { FillPyramid } from '@yarlop/core/dress/fill-pyramid';
 import { fillPyramid } from '@yarlop/core/dress/fill-pyramid';
+import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
 import { probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
@@ -9,7 +10,7 @@ export class FillReader {
   private current: FillPyramid | null = null;
   private at = -1;
 
-  private constructor(private readonly pictures: AsyncGenerator<import('@yarlop/core/image/image').Raster>, readonly aspect: number) {}
+  private constructor(private readonly pictures: AsyncGenerator<Raster>, readonly aspect: number) {}
 
   static async open(source: Source): Promise<FillReader> {
     const p = await probe(source);

@@ -77,10 +77,10 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
     app.use(express.static(c.config.web, { index: false, setHeaders: (res, path) => res.setHeader('Cache-Control', path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache') }));
     app.get('/{*any}', (_req, res) => res.sendFile(join(c.config.web, 'index.html')));
   }
-  const onError: ErrorRequestHandler = (e, req, res, _next) => {
+  const onError: ErrorRequestHandler = (e, req, res, next) => {
     const known = toApiError(e);
     if (!known) log.error(e, `${req.method} ${req.path} failed`);
-    if (res.headersSent) return void res.destroy();
+    if (res.headersSent) return next(e);
     const { status, code, message, details } = known ?? new ApiError(500, 'internal', 'Something went wrong in the server; its log says more. Nothing was changed.');
     res.status(status).set('Cache-Control', 'no-store').json({ code, message, ...(details === undefined ? {} : { details }) });
   };

@@ -71,7 +71,7 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     const run = followDirection({ setup, referenceFrame: reference, end, ...(start ? { checkpoint: start } : {}) }, luma);
     for await (const { result, state } of run) {
       batch.push(result);
-      done++;
+      if (result.frame !== reference) done++;
       const halted = !result.homography && !task.keepLooking, due = Date.now() - spoken > BATCH_MS || result.frame === end;
       if (!halted && (due || line.cancelled())) last = { frame: result.frame, state: structuredClone(state()) };
       if (due || halted || line.cancelled()) flush();

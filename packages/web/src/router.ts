@@ -1,7 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router';
+import { STAGES } from './stages';
 
-export const STAGES = ['plate', 'follow', 'pin', 'prove', 'dress', 'hand-over'] as const;
-export type Stage = (typeof STAGES)[number];
 
 export const router = createRouter({
   history: createWebHistory(),

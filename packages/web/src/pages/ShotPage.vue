@@ -11,7 +11,7 @@ import PinBench from '../pin/PinBench.vue';
 import PlateBench from '../plate/PlateBench.vue';
 import ProveBench from '../prove/ProveBench.vue';
 import RouteBar from '../route/RouteBar.vue';
-import type { Stage } from '../router';
+import type { Stage } from '../stages';
 import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';

@@ -27,7 +27,7 @@ async function remove(): Promise<void> {
 <template>
   <div v-if="recipe">
     <section>
-      <CloseUp :bitmap="bitmap" :corner="shown" :plate-width="store.shot!.probe.width" />
+      <CloseUp class="mx-auto board" :bitmap="bitmap" :corner="shown" :plate-width="store.shot!.probe.width" />
       <div class="d-flex gap-1 mt-2" role="group" aria-label="Corner in the close-up">
         <BButton v-for="(n, i) in CORNER_NAMES" :key="n" variant="outline-secondary" class="flex-fill" :pressed="view.armed === i" :title="`Take corner ${n} (${i + 1})`" :data-test="`arm-${n}`" @click="view.armed = view.armed === i ? null : i">{{ n }}</BButton>
       </div>
@@ -60,6 +60,7 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
+.board { width: 200px; }
 .corners { width: 100%; }
 .corners th { font-weight: 400; color: var(--text-dim); width: 2.2rem; }
 .corners td { padding: 1px 2px; }

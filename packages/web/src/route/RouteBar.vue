@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { Stage } from '../router';
-import { STAGES } from '../router';
+import type { Stage } from '../stages';
+import { STAGES } from '../stages';
 import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';

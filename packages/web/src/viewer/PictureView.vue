@@ -2,7 +2,7 @@
 import { computed, onMounted, ref, watch, watchEffect } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import { hueOf } from '../shared/screen-look';
-import type { Stage } from '../router';
+import type { Stage } from '../stages';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -113,7 +113,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
     <canvas ref="canvas" role="img" :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`" />
     <svg v-if="shot" class="overlay" aria-label="Pins and patches">
       <template v-for="c in corners" :key="c.screen.id">
-        <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
+        <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :ruled="stage !== 'dress' && stage !== 'hand-over'" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
       </template>
       <PatchOverlay v-if="store.chosen && (stage === 'follow' || view.tool.kind === 'draw-patch')" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">

@@ -8,11 +8,11 @@ import { usePinEdit } from '../pin/use-pin-edit';
 import { rulingLines } from './ruling';
 import type { useViewport } from './use-viewport';
 
-const props = defineProps<{ screen: Screen; quad: Quad; hue: string; port: ReturnType<typeof useViewport>; frame: number; chosen: boolean; quiet: boolean }>();
+const props = defineProps<{ screen: Screen; quad: Quad; hue: string; port: ReturnType<typeof useViewport>; frame: number; chosen: boolean; quiet: boolean; ruled: boolean }>();
 const view = useView(), edit = usePinEdit();
 const points = computed(() => props.quad.map((p) => props.port.toView(p)));
 const outline = computed(() => points.value.map((p) => p.join(',')).join(' '));
-const ruling = computed(() => (view.ruling && props.chosen ? rulingLines(props.quad).map((l) => l.map((p) => props.port.toView(p)).flat()) : []));
+const ruling = computed(() => (view.ruling && props.chosen && props.ruled ? rulingLines(props.quad).map((l) => l.map((p) => props.port.toView(p)).flat()) : []));
 
 /** A right-angle bracket that stands outside the corner, its arms along the outward sides: the pixel itself stays free. */
 function bracket(i: number): string {

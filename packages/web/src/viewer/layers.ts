@@ -1,6 +1,6 @@
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
-import type { Stage } from '../router';
+import type { Stage } from '../stages';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

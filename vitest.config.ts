@@ -1,0 +1,14 @@
+import { defineConfig } from 'vitest/config';
+
+/** The slow, outside-facing suites run one file at a time; two workers fit a machine of two cores. */
+export default defineConfig({
+  test: {
+    maxWorkers: 2,
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    projects: ['core', 'contracts', 'media', 'pipeline', 'cli', 'server', 'setup'].map((name) => ({
+      extends: true as const,
+      test: { name, include: [name === 'setup' ? 'scripts/test/**/*.test.ts' : `packages/${name}/test/**/*.test.ts`] },
+    })),
+  },
+});
