@@ -19,7 +19,7 @@ export function random(seed: number): () => number {
 }
 
 /** Smooth, band-limited texture: a sum of seeded waves, defined everywhere, value about 128 plus or minus 60. */
-export function waves(seed: number, shortest = 6, longest = 60, count = 40): (x: number, y: number) => number {
+export function waves(seed: number, shortest = 6, longest = 60, count = 12): (x: number, y: number) => number {
   const r = random(seed);
   const w = Array.from({ length: count }, () => {
     const length = shortest * (longest / shortest) ** r(), angle = 2 * Math.PI * r();
@@ -58,8 +58,8 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
   for (let y = 0; y < o.height; y++)
     for (let x = 0; x < o.width; x++) {
       const at: Point = [x + 0.5, y + 0.5], p = mapPoint(h, at);
-      let v = insidePolygon(p, o.pin) ? texture(p[0], p[1]) : background(at[0], at[1]);
-      if (covers.some((c) => insidePolygon(at, c))) v = 30 + 0.1 * background(at[0] * 2, at[1]);
+      const covered = covers.length > 0 && covers.some((c) => insidePolygon(at, c));
+      let v = covered ? 30 + 0.1 * background(at[0] * 2, at[1]) : insidePolygon(p, o.pin) ? texture(p[0], p[1]) : background(at[0], at[1]);
       v = v * gain + (o.noise ?? 1) * normal(r);
       data[y * o.width + x] = Math.min(255, Math.max(0, Math.round(v)));
     }
