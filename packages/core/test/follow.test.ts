@@ -154,7 +154,7 @@ describe('a run taken up again', () => {
 
 describe('against a general-purpose reference', () => {
   it('stays below sparse flow of the OpenCV build on the same frame', async () => {
-    const cv = await openCv(), o = scene((n) => ({ x: 6 * n, y: 3 * n, turn: 0.03 * n, tilt: 0.1 * n }), { noise: 4 });
+    const cv = await openCv(), o = scene((n) => ({ x: 3 * n, y: 2 * n, turn: 0.01 * n, tilt: 0.03 * n }), { noise: 4 });
     const a = renderScene(o, 0), b = renderScene(o, 3), from: number[] = [];
     for (let y = 100; y < 215; y += 8) for (let x = 130; x < 315; x += 8) from.push(x, y);
     const mat = (l: RawLuma) => cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data as Uint8Array);

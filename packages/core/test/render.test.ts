@@ -12,7 +12,7 @@ import { random, waves } from './builders/scene';
 
 function raster(width: number, height: number, f: (x: number, y: number, c: number) => number, channels: 3 | 4 = 3): Raster {
   const data = new Uint8Array(width * height * channels);
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) for (let c = 0; c < channels; c++) data[(y * width + x) * channels + c] = f(x, y, c);
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) for (let c = 0; c < channels; c++) data[(y * width + x) * channels + c] = Math.min(255, Math.max(0, f(x, y, c)));
   return { width, height, channels, data };
 }
 const noisePlate = (): Raster => {

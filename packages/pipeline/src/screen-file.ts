@@ -38,10 +38,10 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   return { pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density };
 }
 
-/** Just what a solve depends on, in a fixed order, to be hashed: a new name or fill outdates nothing. */
+/** Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates nothing. */
 export function solveIdentity(screen: ScreenFile, plateHash: string): string {
   return JSON.stringify([
-    FOLLOWER_VERSION, plateHash, screen.referenceFrame, screen.pin, screen.patches ?? [], screen.motion ?? 'perspective',
+    FOLLOWER_VERSION, plateHash, screen.referenceFrame, screen.patches ?? [], screen.motion ?? 'perspective',
     screen.evidence ?? 'auto', screen.density ?? 'usual',
   ]);
 }

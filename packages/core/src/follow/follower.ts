@@ -66,7 +66,9 @@ export interface FollowerState {
 const NEW_KEY = 0.75;
 /** The reference is preferred while its view differs less than this. */
 const STAY_WITH_REFERENCE = 0.65;
-const LEAST_SUPPORT = 0.15, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
+const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
+/** What is asked of a result that no fine level confirms. */
+const COARSE_SUPPORT = 0.75;
 /** How fast remembered trust follows what a frame shows; and the floor from which a cell can come back. */
 const TRUST_RATE = 0.35, TRUST_FLOOR = 0.05;
 
@@ -198,6 +200,7 @@ export class Follower {
     const percent = (v: number): string => `${Math.round(100 * v)} %`;
     if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
     if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING) return `${percent(1 - support)} of the visible cells are covered or changed`;
+    if (a.alignment.fit.level.level >= 2 && support < COARSE_SUPPORT) return 'The picture agrees only roughly; it may be blurred beyond use';
     const sigma = Math.sqrt(a.sigma.reduce((s, v) => s + v * v, 0) / 4) * (1920 / width);
     if (sigma > 6) return `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
     return null;

@@ -62,10 +62,13 @@ export function noiseAtLevel(noise: number, level: number): number {
   return noise * Math.pow(0.3125, level);
 }
 
+/** Smaller cells agree with anything once gain and offset are free. */
+const LEAST_SIDE = 7;
+
 function cellSide(region: Region, level: number): number {
   const scale = 1 << level;
   const w = (region.bounds.x1 - region.bounds.x0) / scale, h = (region.bounds.y1 - region.bounds.y0) / scale;
-  return Math.max(5, Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)));
+  return Math.max(LEAST_SIDE, Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)));
 }
 
 /** Fills one cell's values, Jacobian and Hessian. */

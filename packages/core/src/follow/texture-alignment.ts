@@ -262,11 +262,12 @@ function information(t: TemplateLevel, c: number): number {
   return h[o + 18]! + h[o + 45]!;
 }
 
-function summarise(p: Pass): { visible: number; support: number; agreeing: number } {
+/** Cells that are known by now not to belong count little, so that a strip of background in the outline does not look like a cover. */
+function summarise(p: Pass, trust: Float32Array): { visible: number; support: number; agreeing: number } {
   const { level, correlation, weight } = p.fit;
   let all = 0, seen = 0, agreed = 0, agreeing = 0;
   for (let c = 0; c < level.cells; c++) {
-    const i = Math.sqrt(information(level, c));
+    const i = Math.sqrt(information(level, c)) * trust[level.place[c]!]!;
     all += i;
     if (Number.isNaN(correlation[c]!)) continue;
     seen += i;
@@ -348,7 +349,7 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
       } else if (iteration >= MAX_ITERATIONS - 4 && finest) cubic = true;
     }
     if (!last) continue;
-    const summary = summarise(last);
+    const summary = summarise(last, options.trust);
     if (best && summary.support * summary.agreeing < 0.35 * best.support * best.agreeing && summary.support < 0.5) break;
     h = fromLevel(n, template, level);
     const k = 1 << level;

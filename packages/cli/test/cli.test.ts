@@ -1,0 +1,178 @@
+import { spawn } from 'node:child_process';
+import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { mapQuad } from '../../core/src/geometry/quad';
+import type { Quad } from '../../core/src/geometry/quad';
+import { mapPoint } from '../../core/src/geometry/homography';
+import type { TrackFile } from '../../core/src/formats/track-json';
+import { moved, renderScene, waves } from '../../core/test/builders/scene';
+import { ffmpeg, makeClip } from '../../media/test/builders/clips';
+
+const PIN: Quad = [[110, 80], [250, 84], [246, 180], [106, 176]], FRAMES = 24;
+const move = (n: number): number[] => moved(PIN, { x: 2.5 * (n - 10), y: Math.sin(n) - Math.sin(10), turn: 0.01 * (n - 10) });
+const recipe = { format: 'yarlop-screen', version: 1, name: 'quay phone', device: 'phone', referenceFrame: 10, pin: PIN };
+
+let folder: string;
+const at = (name: string): string => join(folder, name);
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'yarlop-cli-'));
+  await mkdir(at('plate'));
+  const scene = { width: 384, height: 256, pin: PIN, homography: move, texture: waves(5), background: waves(9), noise: 2 };
+  for (let n = 0; n < FRAMES; n++) {
+    const { data } = renderScene(scene, n);
+    await writeFile(at('raw'), data as Uint8Array, { flag: n === 0 ? 'w' : 'a' });
+  }
+  await ffmpeg(['-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', '384x256', '-framerate', '24', '-i', at('raw'), '-c:v', 'libx264', '-crf', '12', '-pix_fmt', 'yuv420p', at('plate.mp4')]);
+  await writeFile(at('screen.json'), JSON.stringify(recipe));
+  await makeClip({ frames: 1, width: 96, height: 64, args: [at('fill.png')] });
+}, 60_000);
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+function yarlop(args: string[], whenStderr?: (child: ReturnType<typeof spawn>, text: string) => void): Promise<{ code: number | null; out: string; err: string }> {
+  return new Promise((done) => {
+    const child = spawn('node', ['bin/yarlop.mjs', ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
+    let out = '', err = '';
+    child.stdout.on('data', (t: Buffer) => (out += t.toString()));
+    child.stderr.on('data', (t: Buffer) => {
+      err += t.toString();
+      whenStderr?.(child, err);
+    });
+    child.on('close', (code) => done({ code, out, err }));
+  });
+}
+const follow = (out: string, more: string[] = []) => yarlop(['follow', at('plate.mp4'), '--screen', at('screen.json'), '--out', at(out), ...more]);
+const track = async (name: string): Promise<TrackFile> => JSON.parse(await readFile(at(name), 'utf8')) as TrackFile;
+
+describe('yarlop follow', () => {
+  it('writes every frame of the range, near the truth, with the reference pin exact', async () => {
+    expect((await follow('track.json')).code).toBe(0);
+    const t = await track('track.json'), s = t.screens[0]!;
+    expect(t.plate).toEqual({ name: 'plate.mp4', width: 384, height: 256, frameRate: [24, 1], firstFrame: 0, frameCount: FRAMES });
+    expect(s.stopped).toBeNull();
+    expect(s.frames.map((f) => f.frame)).toEqual([...Array(FRAMES).keys()]);
+    for (const f of s.frames) {
+      const truth = mapQuad(move(f.frame), PIN);
+      f.corners.forEach((p, i) => {
+        expect(Math.hypot(p[0] - truth[i]![0], p[1] - truth[i]![1])).toBeLessThan(0.15);
+        const q = mapPoint(f.homography, PIN[i]!);
+        expect(Math.hypot(p[0] - q[0], p[1] - q[1])).toBeLessThan(1e-9);
+      });
+      expect(f.homography.reduce((a, v) => a + v * v, 0)).toBeCloseTo(1, 9);
+      expect(Object.values(f.evidence).reduce((a, v) => a + v, 0)).toBeCloseTo(1, 9);
+    }
+    s.frames[10]!.corners.forEach((p, i) => expect(Math.hypot(p[0] - PIN[i]![0], p[1] - PIN[i]![1])).toBeLessThan(1e-9));
+  });
+  it('gives equal bytes for equal inputs', async () => {
+    await follow('again.json');
+    expect(await readFile(at('again.json'), 'utf8')).toBe(await readFile(at('track.json'), 'utf8'));
+  });
+  it('keeps to an inclusive range that holds the reference frame', async () => {
+    expect((await follow('part.json', ['--from', '8', '--to', '12'])).code).toBe(0);
+    expect((await track('part.json')).screens[0]!.frames.map((f) => f.frame)).toEqual([8, 9, 10, 11, 12]);
+    const bad = await follow('no.json', ['--from', '11']);
+    expect(bad).toMatchObject({ code: 2 });
+    expect(bad.err).toMatch(/contain the reference frame 10/);
+  });
+  it('loses a screen for good with exit 3, and says where and why', async () => {
+    await ffmpeg(['-i', at('plate.mp4'), '-vf', "drawbox=0:0:iw:ih:color=gray:t=fill:enable='gte(n,16)'", '-c:v', 'ffv1', at('covered.mkv')]);
+    const r = await yarlop(['follow', at('covered.mkv'), '--screen', at('screen.json'), '--out', at('lost.json')]);
+    expect(r.code).toBe(3);
+    const s = (await track('lost.json')).screens[0]!;
+    expect(s.stopped).toMatchObject([{ frame: 16, direction: 'forwards' }]);
+    expect(s.frames.at(-1)!.frame).toBe(15);
+    expect(r.err).toMatch(/lost at frame 16: /);
+  });
+  it('interrupted, writes the track so far with exit 130 within a second', async () => {
+    await ffmpeg(['-stream_loop', '20', '-i', at('plate.mp4'), '-c', 'copy', at('loop.mp4')]);
+    let sent = 0;
+    const r = await yarlop(['follow', at('loop.mp4'), '--screen', at('screen.json'), '--out', at('cut.json'), '--progress'], (child, text) => {
+      if (!sent && text.includes('frame')) {
+        sent = Date.now();
+        child.kill('SIGINT');
+      }
+    });
+    expect(r.code).toBe(130);
+    expect(Date.now() - sent).toBeLessThan(1500);
+    const s = (await track('cut.json')).screens[0]!;
+    expect(s.stopped!.some((x) => x.reason === 'interrupted')).toBe(true);
+    expect(s.frames.length).toBeGreaterThan(0);
+  });
+});
+
+describe('yarlop deliver and import', () => {
+  it.each(['csv', 'json'])('%s goes out and comes back with the same corners, in a foreign convention', async (as) => {
+    const out = at(`corners.${as}`);
+    expect((await yarlop(['deliver', '--track', at('track.json'), '--as', as, '--out', out, '--origin', 'bottom-left', '--pixel-origin', 'centre', '--size', '1920x1280', '--first-frame', '1001'])).code).toBe(0);
+    expect((await yarlop(['import', out, '--as', as, '--out', at('back.json')])).code).toBe(0);
+    const a = await track('track.json'), b = await track('back.json');
+    expect(b.plate.firstFrame).toBe(1001);
+    b.screens[0]!.frames.forEach((f, i) => f.corners.forEach((p, k) => {
+      const q = a.screens[0]!.frames[i]!.corners[k]!;
+      expect(Math.hypot(p[0] - q[0], p[1] - q[1])).toBeLessThan(1e-6);
+    }));
+  });
+  it('refuses a format that is not there yet with exit 2', async () => {
+    const r = await yarlop(['deliver', '--track', at('track.json'), '--as', 'gltf', '--out', at('x.gltf')]);
+    expect(r.code).toBe(2);
+    expect(r.err).toMatch(/"gltf" is not there yet; use csv or json/);
+  });
+});
+
+describe('yarlop dress', () => {
+  it('renders the finished picture as a sequence, whole, and as MP4', async () => {
+    expect((await yarlop(['dress', at('plate.mp4'), '--track', at('track.json'), '--screen', at('screen.json'), '--fill', at('fill.png'), '--out', at('shots/f.%04d.png')])).code).toBe(0);
+    expect((await readdir(at('shots'))).length).toBe(FRAMES);
+    const mp4 = await yarlop(['dress', at('plate.mp4'), '--track', at('track.json'), '--screen', at('screen.json'), '--fill', `quay phone=${at('fill.png')}`, '--out', at('f.mp4')]);
+    expect(mp4.code).toBe(0);
+    const p = JSON.parse((await yarlop(['probe', at('f.mp4')])).out) as { frameCount: number; colour: { transfer: string } };
+    expect(p).toMatchObject({ frameCount: FRAMES, colour: { transfer: 'bt709' } });
+  });
+  it('writes the element with straight alpha, empty outside the pin', async () => {
+    expect((await yarlop(['dress', at('plate.mp4'), '--track', at('track.json'), '--screen', at('screen.json'), '--fill', at('fill.png'), '--out', at('element/e.%04d.png'), '--element'])).code).toBe(0);
+    const { default: sharp } = await import('sharp'), { data, info } = await sharp(at('element/e.0010.png')).raw().toBuffer({ resolveWithObject: true });
+    expect(info.channels).toBe(4);
+    expect(data[3]).toBe(0);
+    expect(data[(130 * 384 + 180) * 4 + 3]).toBe(255);
+  });
+  it.each<[string, string[], RegExp]>([
+    ['an output that is no picture', ['--fill', 'fill.png', '--out', 'f.txt'], /does not end in a type/],
+    ['a fill that is not there', ['--fill', 'nothing.png', '--out', 'g.mp4'], /nothing\.png does not exist/],
+    ['MP4 with alpha', ['--fill', 'fill.png', '--out', 'g.mp4', '--element'], /MP4 carries no alpha/],
+  ])('refuses %s with exit 2 and leaves nothing', async (_, args, message) => {
+    const full = args.map((a) => (a.includes('.') ? at(a) : a));
+    const r = await yarlop(['dress', at('plate.mp4'), '--track', at('track.json'), '--screen', at('screen.json'), ...full]);
+    expect(r.code).toBe(2);
+    expect(r.err).toMatch(message);
+    expect(r.err.trim().split('\n')).toHaveLength(1);
+    expect((await readdir(folder)).filter((f) => f.startsWith('g.') || f.startsWith('.yarlop'))).toEqual([]);
+  });
+});
+
+describe('yarlop check', () => {
+  it.each<[string, unknown, RegExp]>([
+    ['three corners', { ...recipe, pin: PIN.slice(0, 3) }, /pin must have at least 4 entries/],
+    ['a number that is none', JSON.stringify(recipe).replace('110', 'NaN'), /not valid JSON/],
+    ['a bow-tie pin', { ...recipe, pin: [PIN[0], PIN[2], PIN[1], PIN[3]] }, /cross each other/],
+    ['coordinates of 1e12', { ...recipe, pin: [[1e12, 0], ...PIN.slice(1)] }, /pin\[0\]\[0\] must be at most 1000000/],
+    ['a patch of two points', { ...recipe, patches: [{ kind: 'follow', points: [[0, 0], [9, 9]] }] }, /patches\[0\]\.points must have at least 3/],
+    ['an unknown member', { ...recipe, colour: 'green' }, /unknown member "colour"/],
+    ['an unknown motion', { ...recipe, motion: 'wobbly' }, /motion must be one of still, translation/],
+    ['another format', { format: 'something' }, /must be "yarlop-screen" or "yarlop-track"/],
+  ])('names the place and the reason of %s, exit 2', async (_, value, message) => {
+    await writeFile(at('bad.json'), typeof value === 'string' ? value : JSON.stringify(value));
+    const r = await yarlop(['check', at('bad.json')]);
+    expect(r.code).toBe(2);
+    expect(r.err).toMatch(message);
+  });
+  it('passes good files, and help covers every command', async () => {
+    expect((await yarlop(['check', at('screen.json')])).code).toBe(0);
+    expect((await yarlop(['check', at('track.json')])).code).toBe(0);
+    const help = await yarlop(['--help']);
+    expect(help.code).toBe(0);
+    for (const c of ['follow', 'dress', 'deliver', 'import', 'check', 'probe']) expect(help.out).toContain(c);
+    expect((await yarlop(['follow', '--help'])).out).toContain('--progress');
+    expect((await yarlop(['fly'])).code).toBe(2);
+  });
+});

@@ -1,0 +1,204 @@
+import { createHash } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import sharp from 'sharp';
+import type { TrackFile } from '../../core/src/formats/track-json';
+import { mapQuad } from '../../core/src/geometry/quad';
+import { PIN, plateBytes, recipe, truthAt } from './builders/plate';
+import { TestServer } from './builders/server';
+
+let server: TestServer, ids: { production: number; shot: number; hash: string }, screen: { id: number; revision: number };
+beforeAll(async () => {
+  server = await TestServer.create();
+  ids = await server.shot(await plateBytes());
+  screen = (await server.request<typeof screen>('POST', `/shots/${ids.shot}/screens`, recipe)).body;
+}, 90_000);
+afterAll(() => server.dispose());
+
+interface Track {
+  outdated: boolean;
+  solveId: number;
+  frames: { frame: number; corners: [number, number][] }[];
+}
+const track = async (): Promise<Track> => (await server.request<Track>('GET', `/screens/${screen.id}/track`)).body;
+const finished = (id: number): Promise<{ state: string; message: string | null }> => server.until(async () => {
+  const jobs = (await server.request<{ id: number; state: string; message: string | null }[]>('GET', '/jobs')).body, j = jobs.find((x) => x.id === id);
+  return j && ['done', 'failed', 'cancelled'].includes(j.state) ? j : null;
+});
+
+describe('a shot', () => {
+  it('takes size, rate and length from its plate', async () => {
+    const { body } = await server.request('GET', `/shots/${ids.shot}`);
+    expect(body).toMatchObject({ frameCount: 24, rangeFrom: 0, rangeTo: 23, probe: { width: 640, height: 384, frameRate: [24, 1] } });
+  });
+  it('serves lossless pictures and playback proxies, frame by frame', async () => {
+    const png = await fetch(`${server.url}/api/media/${ids.hash}/frames/5.png`), jpg = await fetch(`${server.url}/api/media/${ids.hash}/proxy/5.jpg`);
+    expect(png.headers.get('cache-control')).toContain('immutable');
+    expect(await sharp(Buffer.from(await png.arrayBuffer())).metadata()).toMatchObject({ width: 640, height: 384, format: 'png' });
+    expect(await sharp(Buffer.from(await jpg.arrayBuffer())).metadata()).toMatchObject({ width: 640, format: 'jpeg' });
+    expect((await server.request('GET', `/media/${ids.hash}/frames/24.png`)).body).toMatchObject({ code: 'out-of-range', message: expect.stringContaining('frames 0 to 23') });
+  });
+  it('from a numbered sequence sent as one run of bytes starts at its first number', async () => {
+    const pngs = await Promise.all([0, 1, 2].map((n) => sharp({ create: { width: 64, height: 48, channels: 3, background: { r: 60 * n, g: 20, b: 90 } } }).png().toBuffer()));
+    const { id } = await server.upload(Buffer.concat(pngs)), files = pngs.map((b, i) => ({ name: `quay.${1001 + i}.png`, size: b.length }));
+    const made = await server.request<{ probe: object; message: string }>('POST', `/productions/${ids.production}/shots`, { name: 'Seq', upload: id, fileName: 'quay.#.png', files });
+    expect(made.status).toBe(201);
+    expect(made.body.probe).toMatchObject({ firstFrame: 1001, frameCount: 3, width: 64 });
+    const again = await server.upload(Buffer.concat([pngs[0]!, pngs[2]!]));
+    const gap = await server.request('POST', `/productions/${ids.production}/shots`, { name: 'Gap', upload: again.id, fileName: 'quay.#.png', files: [files[0], files[2]] });
+    expect(gap).toMatchObject({ status: 422, body: { message: expect.stringContaining('frame 1002 is missing') } });
+  });
+});
+
+describe('following', () => {
+  it('solves every frame near the truth, and outdates nothing when only the pin is nudged or a fill chosen', async () => {
+    const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 0, to: 23 });
+    expect(job.status).toBe(202);
+    expect(await finished(job.body.id)).toMatchObject({ state: 'done', message: null });
+    const t = await track();
+    expect(t.frames.map((f) => f.frame)).toEqual([...Array(24).keys()]);
+    for (const f of t.frames) mapQuad(truthAt(f.frame), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.15));
+    const nudged = { ...recipe, pin: [[200.4, 110], ...PIN.slice(1)] };
+    screen = (await server.request<typeof screen>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe: nudged })).body;
+    const after = await track();
+    expect(after).toMatchObject({ outdated: false, solveId: t.solveId });
+    expect(after.frames[8]!.corners[0]![0]).toBeCloseTo(200.4, 6);
+  });
+  it('is outdated by another motion model, and follows again into a solve of its own', async () => {
+    const before = await track();
+    screen = (await server.request<typeof screen>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe: { ...recipe, motion: 'affine' } })).body;
+    expect(await track()).toMatchObject({ outdated: true, solveId: before.solveId });
+    const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 6, to: 10 });
+    await finished(job.body.id);
+    const t = await track();
+    expect(t.outdated).toBe(false);
+    expect(t.frames.map((f) => f.frame)).toEqual([6, 7, 8, 9, 10]);
+    screen = (await server.request<typeof screen>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe })).body;
+    expect(await track()).toMatchObject({ outdated: false, solveId: before.solveId });
+  });
+  it('goes on one frame from where it stands', async () => {
+    const one = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name: 'second' });
+    for (const to of [9, 10]) await finished((await server.request<{ id: number }>('POST', `/screens/${one.body.id}/follow`, { from: 8, to })).body.id);
+    expect((await server.request<Track>('GET', `/screens/${one.body.id}/track`)).body.frames.map((f) => f.frame)).toEqual([8, 9, 10]);
+    await server.request('DELETE', `/screens/${one.body.id}`);
+  });
+  it.each<[string, object, RegExp]>([
+    ['a range past the end', { from: 0, to: 24 }, /frames 0 to 23/], ['a range without the reference', { from: 9, to: 12 }, /contain the reference frame 8/], ['negative frames', { from: -1, to: 9 }, /from must be at least 0/],
+  ])('refuses %s', async (_, range, message) => {
+    const r = await server.request<{ message: string }>('POST', `/screens/${screen.id}/follow`, range);
+    expect(r.status).toBe(422);
+    expect(r.body.message).toMatch(message);
+  });
+});
+
+describe('deliveries', () => {
+  const deliver = async (settings: object): Promise<{ id: number; fileName: string; sha256: string; bytes: number; content: Buffer }> => {
+    const d = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/deliveries`, settings);
+    expect(d.status).toBe(201);
+    const row = await server.until(async () => (await server.request<{ id: number; fileName: string; sha256: string; bytes: number }[]>('GET', `/shots/${ids.shot}/deliveries`)).body.find((x) => x.id === d.body.id && x.sha256), 60_000);
+    const file = await fetch(`${server.url}/api/deliveries/${row.id}/file`);
+    return { ...row, content: Buffer.from(await file.arrayBuffer()) };
+  };
+  it('CSV and JSON carry the corners and their checksum', async () => {
+    const json = await deliver({ as: 'json' }), csv = await deliver({ as: 'csv', origin: 'bottom-left' });
+    expect(createHash('sha256').update(json.content).digest('hex')).toBe(json.sha256);
+    expect((JSON.parse(json.content.toString()) as TrackFile).screens[0]!.frames).toHaveLength(24);
+    expect(csv.content.toString()).toContain('origin bottom-left');
+    expect(csv.bytes).toBe(csv.content.length);
+  });
+  it('a picture without a fill is refused with the mend', async () => {
+    expect(await server.request('POST', `/shots/${ids.shot}/deliveries`, { as: 'mp4' })).toMatchObject({ status: 422, body: { message: expect.stringContaining('choose one in Dress') } });
+  });
+  it('MP4 and PNG hold the working range with the fill in place, the PNG exact outside the pin', async () => {
+    const fill = await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 20, b: 30 } } }).png().toBuffer(), { id } = await server.upload(fill);
+    const media = await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'red.png' });
+    await server.until(async () => (await server.request<{ state: string }>('GET', `/media/${media.body.hash}`)).body.state === 'ready');
+    screen = (await server.request<typeof screen>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe: { ...recipe, fill: { media: media.body.hash } } })).body;
+    await server.request('PUT', `/shots/${ids.shot}`, { revision: 1, workingRange: [7, 9] });
+    const png = await deliver({ as: 'png' }), mp4 = await deliver({ as: 'mp4' });
+    expect(mp4.content.subarray(4, 8).toString()).toBe('ftyp');
+    const start = png.content.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'), 0), first = await sharp(png.content.subarray(start)).raw().toBuffer();
+    const plate = await sharp(Buffer.from(await (await fetch(`${server.url}/api/media/${ids.hash}/frames/7.png`)).arrayBuffer())).raw().toBuffer();
+    const pixel = (b: Buffer, x: number, y: number): number[] => [...b.subarray((y * 640 + x) * 3, (y * 640 + x) * 3 + 3)];
+    expect(pixel(first, 310, 190)).toEqual([250, 20, 30]);
+    expect(pixel(first, 20, 20)).toEqual(pixel(plate, 20, 20));
+    expect(png.content.toString('latin1').match(/-r\d+\.\d{4}\.png/g)!.length).toBe(6);
+  });
+});
+
+describe('saving', () => {
+  it('two tabs: the second is told, nothing is overwritten', async () => {
+    const mine = await server.request<typeof screen>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe: { ...recipe, name: 'first tab' } });
+    const other = await server.request<{ code: string; details: { recipe: { name: string } } }>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe: { ...recipe, name: 'second tab' } });
+    expect(other).toMatchObject({ status: 409, body: { code: 'stale', details: { recipe: { name: 'first tab' } } } });
+    expect(await server.sql('SELECT revision FROM screen_revisions WHERE screen_id = ? AND revision = ?', [screen.id, mine.body.revision])).toHaveLength(1);
+    screen = mine.body;
+    expect((await server.request('PUT', `/shots/${ids.shot}`, { revision: 1, workingRange: [0, 3] })).status).toBe(409);
+  });
+  it.each<[string, object, RegExp]>([
+    ['three corners', { pin: PIN.slice(0, 3) }, /pin must have at least 4/], ['a bow-tie', { pin: [PIN[0], PIN[2], PIN[1], PIN[3]] }, /cross each other/], ['1e12', { pin: [[1e12, 0], ...PIN.slice(1)] }, /at most 1000000/],
+    ['two-point patches', { patches: [{ kind: 'ignore', points: [[1, 1], [2, 2]] }] }, /at least 3/], ['a reference past the end', { referenceFrame: 99 }, /frames 0 to 23/],
+  ])('a recipe with %s is refused and the saved one stays', async (_, part, message) => {
+    const r = await server.request<{ message: string }>('PUT', `/screens/${screen.id}`, { revision: screen.revision, recipe: { ...recipe, ...part } });
+    expect(r.status).toBe(422);
+    expect(r.body.message).toMatch(message);
+    expect((await server.request<typeof screen>('GET', `/screens/${screen.id}`)).body.revision).toBe(screen.revision);
+  });
+  it('a patch wholly outside is saved as drawn but refused when it is to be followed', async () => {
+    const s = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, patches: [{ kind: 'follow', points: [[900, 900], [950, 900], [950, 950]] }] });
+    expect(await server.request('POST', `/screens/${s.body.id}/follow`, { from: 0, to: 23 })).toMatchObject({ status: 422, body: { message: expect.stringContaining('outside the picture') } });
+    await server.request('DELETE', `/screens/${s.body.id}`);
+  });
+  it('NaN and 4 MB of JSON are turned away', async () => {
+    expect(await server.request('PUT', `/screens/${screen.id}`, '{"revision":1,"recipe":{"pin":[[NaN]]}}')).toMatchObject({ status: 400, body: { message: 'The request is not valid JSON.' } });
+    expect(await server.request('PUT', `/screens/${screen.id}`, { revision: 1, recipe: 'x'.repeat(4_000_000) })).toMatchObject({ status: 413 });
+  });
+});
+
+describe('tricks', () => {
+  it('in names are only names', async () => {
+    const name = `'; DROP TABLE shots; -- ../../etc/passwd <b>`;
+    const p = await server.request<{ id: number; name: string }>('POST', '/productions', { name });
+    expect(p.body.name).toBe(name);
+    expect((await server.request<unknown[]>('GET', '/productions')).body.length).toBeGreaterThan(1);
+    expect((await server.request('POST', '/productions', { name: 'a\u0000b' })).status).toBe(422);
+    expect((await server.request('POST', '/productions', { name: '' })).status).toBe(422);
+  });
+  it.each(['/media/..%2f..%2fetc%2fpasswd', `/media/${'g'.repeat(64)}`, '/deliveries/1%20OR%201=1/file', '/shots/99999', '/uploads/..%2f..%2fx'])('in the address %s find nothing', async (path) => {
+    expect((await server.request('GET', path)).status).toBe(404);
+  });
+  it('from other hosts and origins are turned away', async () => {
+    const r = await fetch(`${server.url}/api/productions`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: 'http://elsewhere.example' }, body: '{"name":"x"}' });
+    expect(r.status).toBe(403);
+    expect((await fetch(`${server.url}/api/health`)).headers.get('content-security-policy')).toContain("default-src 'self'");
+  });
+});
+
+describe('uploads', () => {
+  it.each<[string, () => Uint8Array | Promise<Uint8Array>, RegExp]>([
+    ['text renamed .mp4', () => Buffer.from('no film at all '.repeat(100)), /holds no pictures/],
+    ['a playlist', () => Buffer.from('#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\n/etc/passwd\n'), /quay\.mp4"/],
+  ])('of %s is refused and leaves nothing in the library', async (_, bytes, message) => {
+    const { id } = await server.upload(await bytes()), before = await server.sql('SELECT hash FROM media');
+    const r = await server.request<{ message: string }>('POST', `/productions/${ids.production}/shots`, { name: 'x', upload: id, fileName: 'quay.mp4' });
+    expect(r.status).toBe(422);
+    expect(r.body.message).toMatch(message);
+    expect(await server.sql('SELECT hash FROM media')).toEqual(before);
+  });
+  it('that are not finished cannot be used, and go on where they stopped', async () => {
+    const bytes = await plateBytes(2), { id } = await server.upload(bytes, 1000);
+    expect(await server.request('POST', '/media', { upload: id, fileName: 'q.mp4' })).toMatchObject({ status: 409, body: { message: expect.stringContaining('not finished') } });
+    expect(await server.patch(id, bytes.subarray(1000), 1000)).toBe(204);
+    expect((await server.request('POST', '/media', { upload: id, fileName: 'q.mp4' })).status).toBe(201);
+  });
+});
+
+describe('little room', () => {
+  it('on the disk is said before the upload begins', async () => {
+    const full = await TestServer.create({ YARLOP_RESERVE_BYTES: String(1e18) });
+    try {
+      expect(await full.upload(Buffer.alloc(10))).toMatchObject({ status: 507, text: expect.stringContaining('Free some space') });
+    } finally {
+      await full.dispose();
+    }
+  });
+});

@@ -1,0 +1,23 @@
+/** A small plate with exact truth, as H.264 bytes: made once a file of tests. */
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Quad } from '../../../core/src/geometry/quad';
+import { moved, renderScene, waves } from '../../../core/test/builders/scene';
+import { ffmpeg } from '../../../media/test/builders/clips';
+
+export const PIN: Quad = [[200, 110], [440, 118], [432, 270], [192, 262]];
+export const truthAt = (n: number): number[] => moved(PIN, { x: 2 * (n - 8), y: Math.sin(n) - Math.sin(8), turn: 0.006 * (n - 8) });
+export const recipe = { format: 'yarlop-screen', version: 1, name: 'quay phone', device: 'phone', referenceFrame: 8, pin: PIN, patches: [], motion: 'perspective', evidence: 'auto' };
+
+export async function plateBytes(frames = 24, loops = 0): Promise<Buffer> {
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-')), scene = { width: 640, height: 384, pin: PIN, homography: truthAt, texture: waves(5), background: waves(9), noise: 2 };
+  try {
+    for (let n = 0; n < frames; n++) await writeFile(join(folder, 'raw'), renderScene(scene, n).data as Uint8Array, { flag: 'a' });
+    await ffmpeg(['-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', '640x384', '-framerate', '24', '-i', join(folder, 'raw'), '-c:v', 'libx264', '-crf', '14', '-pix_fmt', 'yuv420p', join(folder, 'p.mp4')]);
+    if (loops > 0) await ffmpeg(['-stream_loop', String(loops), '-i', join(folder, 'p.mp4'), '-c', 'copy', join(folder, 'l.mp4')]);
+    return await readFile(join(folder, loops > 0 ? 'l.mp4' : 'p.mp4'));
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
