@@ -9,6 +9,7 @@ export default defineConfig({
   retries: 0,
   outputDir: 'test-results',
   use: {
+    testIdAttribute: 'data-test',
     viewport: { width: 1280, height: 720 },
     launchOptions: { executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] },
   },

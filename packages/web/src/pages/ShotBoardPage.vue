@@ -41,7 +41,7 @@ onUnmounted(() => offs.forEach((off) => off()));
     <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
     <div class="grid">
       <article v-for="s in production?.shots ?? []" :key="s.id" class="shot" :data-test="`shot-${s.id}`">
-        <RouterLink :to="`/shots/${s.id}/plate`" class="thumb">
+        <RouterLink :to="`/shots/${s.id}/plate`" class="thumb" :aria-label="`Open ${s.name}`" >
           <img v-if="s.mediaState === 'ready'" :src="`/api/media/${s.mediaHash}/proxy/${Math.floor(s.frameCount / 2)}.jpg`" alt="" />
           <span v-else-if="s.mediaState === 'failed'" class="weak">{{ s.mediaProblem }}</span>
           <span v-else class="dim" role="status">Reading in {{ ingest(s)?.framesDone ?? 0 }} of {{ ingest(s)?.framesTotal ?? s.frameCount }}</span>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Pane, Splitpanes } from 'splitpanes';
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue';
+import { useStorage } from '@vueuse/core';
+import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { sentence } from '../api';
 import ScreenChips from '../bench/ScreenChips.vue';
@@ -59,6 +60,15 @@ onMounted(() => {
   view.tool = { kind: 'select' };
 });
 useShortcuts(stage);
+/** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
+const benchWidth = useStorage('yarlop.bench', 23.5);
+function resized(e: { panes: { size: number }[] }): void {
+  benchWidth.value = e.panes[1]?.size ?? benchWidth.value;
+}
+watch([benchWidth, () => view.alone], () => void nextTick(() => {
+  const splitter = document.querySelector('.splitpanes__splitter');
+  for (const [k, v] of Object.entries({ 'aria-label': 'Width of the bench', 'aria-valuemin': 12, 'aria-valuemax': 60, 'aria-valuenow': Math.round(benchWidth.value) })) splitter?.setAttribute(k, String(v));
+}), { immediate: true, flush: 'post' });
 const pointer = computed(() => {
   const p = view.pointer;
   return p ? `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}${p.rgb ? `   R ${p.rgb[0]} G ${p.rgb[1]} B ${p.rgb[2]}` : '   outside'}` : '';
@@ -76,14 +86,14 @@ const pointer = computed(() => {
     <div v-else-if="store.state === 'refused'" class="banner" role="alert">{{ store.problem }} <BButton variant="outline-secondary" @click="store.undo()">Undo the last step</BButton></div>
     <div v-else-if="problem" class="banner" role="alert">{{ problem }} <BButton variant="outline-secondary" @click="open">Try again</BButton></div>
     <PictureView v-if="view.alone" :stage="stage" class="grow" />
-    <Splitpanes v-else class="grow">
-      <Pane :size="76.5" :min-size="40">
+    <Splitpanes v-else class="grow" @resized="resized">
+      <Pane :size="100 - benchWidth" :min-size="40">
         <PictureView v-slot="{ bitmap }" :stage="stage">
           <ScreenChips />
           <Teleport defer to="#pin-bench"><PinBench v-if="stage === 'pin'" :bitmap="bitmap" /></Teleport>
         </PictureView>
       </Pane>
-      <Pane :size="23.5" :min-size="12">
+      <Pane :size="benchWidth" :min-size="12">
         <aside class="bench" :aria-label="`Controls of the stage ${stage}`">
           <PlateBench v-if="stage === 'plate'" />
           <FollowBench v-else-if="stage === 'follow'" />

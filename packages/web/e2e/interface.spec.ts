@@ -1,0 +1,138 @@
+import AxeBuilder from '@axe-core/playwright';
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { STAGES } from '../src/stages';
+import { expect, onPicture, settled, test } from './fixture';
+
+test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
+  const { server, ids } = world;
+  for (const path of ['/', `/productions/${ids.production}`, ...STAGES.map((s) => `/shots/${ids.shot}/${s}`)])
+    for (const theme of ['dark', 'light']) {
+      await page.goto(server.url + path);
+      await page.evaluate((t) => localStorage.setItem('yarlop.theme', t), theme);
+      await page.reload();
+      await page.waitForTimeout(900);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${path} ${theme}: ${v.id} ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`)).toEqual([]);
+    }
+});
+
+test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stage keeps frame and zoom', async ({ page, world }) => {
+  await page.setViewportSize({ width: 1280, height: 680 });
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
+  await settled(page, 0);
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('c');
+  for (const s of STAGES) {
+    await page.getByTestId(`stage-${s}`).click();
+    const box = (await page.getByTestId('picture').boundingBox())!;
+    expect(box.width).toBeGreaterThanOrEqual(900);
+    expect(box.height).toBeGreaterThanOrEqual(500);
+    await expect(page.getByTestId('frame')).toHaveText('10');
+    expect(Number(await page.getByTestId('picture').getAttribute('data-zoom'))).toBe(4);
+  }
+});
+
+test('zooms at the pointer, pans, fits, and reads pixels out', async ({ page, world }) => {
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
+  await settled(page, 0);
+  const [x, y] = await onPicture(page, 320, 200), near = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
+  await page.mouse.move(x, y);
+  expect(await near()).toMatch(/x 3(19|20)\.\d {2}y (199|200)\.\d {3}R \d+ G \d+ B \d+/);
+  await page.mouse.wheel(0, -600);
+  await page.mouse.move(x + 1, y);
+  expect(await near()).toMatch(/x 320\.\d/);
+  await page.keyboard.down('Space');
+  await page.mouse.down();
+  await page.mouse.move(x + 100, y, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up('Space');
+  await expect(page.getByTestId('play')).toHaveAttribute('aria-label', 'Play');
+  await page.mouse.move(x + 101, y);
+  expect(await near()).toMatch(/x 320\.\d/);
+  await page.keyboard.press('z');
+  await page.mouse.move(x, y);
+  expect(await near()).toMatch(/x 3(19|20)\.\d/);
+});
+
+test('the working range is set at the playhead and kept', async ({ page, world }) => {
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
+  await settled(page, 0);
+  await page.keyboard.press('End');
+  await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('o');
+  await expect(page.getByTestId('range')).toContainText('0 to 22');
+  await page.reload();
+  await expect(page.getByTestId('range')).toContainText('0 to 22');
+  await page.getByRole('button', { name: 'Whole clip' }).click();
+  await expect(page.getByTestId('range')).toContainText('0 to 23');
+});
+
+test('a corner is dragged in the picture, saved by itself, and undone', async ({ page, world }) => {
+  const { server, ids } = world;
+  await page.goto(`${server.url}/shots/${ids.shot}/pin`);
+  await page.getByTestId(`chip-${ids.screen}`).click();
+  await page.getByRole('button', { name: 'Go to the reference frame' }).click();
+  await settled(page, 8);
+  const value = async (): Promise<number> => Number(await page.getByTestId('BR-x').inputValue()), before = await value();
+  const [x, y] = await page.getByTestId('corner-BR').boundingBox().then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + 15, y, { steps: 5 });
+  await page.mouse.up();
+  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
+  expect(await value() - before).toBeCloseTo(15 / zoom, 1);
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[2]![0]! - before).toBeCloseTo(15 / zoom, 1);
+  await page.getByTestId('undo').click();
+  expect(await value()).toBeCloseTo(before, 2);
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+});
+
+test('two tabs: a clash is shown and nothing is overwritten until the person says so', async ({ page, world }) => {
+  const { server, ids } = world, now = (await server.request<{ revision: number; recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body;
+  await page.goto(`${server.url}/shots/${ids.shot}/pin`);
+  await page.getByTestId(`chip-${ids.screen}`).click();
+  await settled(page, 0);
+  await server.request('PUT', `/screens/${ids.screen}`, { revision: now.revision, recipe: { ...now.recipe, name: 'renamed elsewhere' } });
+  await page.getByTestId('TR-y').fill('121');
+  await page.getByTestId('TR-y').press('Tab');
+  await expect(page.getByTestId('keep-mine')).toBeVisible();
+  expect((await server.request<{ recipe: { name: string } }>('GET', `/screens/${ids.screen}`)).body.recipe.name).toBe('renamed elsewhere');
+  await page.getByTestId('take-theirs').click();
+  await expect(page.getByTestId(`chip-${ids.screen}`)).toContainText('renamed elsewhere');
+});
+
+test('edits made while the server is away are kept and saved when it is back', async ({ page, world }) => {
+  const { server, ids } = world;
+  await page.goto(`${server.url}/shots/${ids.shot}/pin`);
+  await page.getByTestId(`chip-${ids.screen}`).click();
+  await settled(page, 0);
+  await server.kill();
+  await page.getByTestId('BL-y').fill('266.5');
+  await page.getByTestId('BL-y').press('Tab');
+  await expect(page.getByTestId('save-state')).toHaveText('Not saved yet, trying again', { timeout: 10_000 });
+  await server.start();
+  await expect(page.getByTestId('save-state')).toHaveText('Saved', { timeout: 20_000 });
+  expect((await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[3]![1]).toBe(266.5);
+});
+
+test('a file that is no plate is refused with a sentence, and the board stays usable', async ({ page, world }) => {
+  const { server, ids, folder } = world, path = join(folder, 'letter.mp4');
+  await writeFile(path, 'dear harbour master '.repeat(200));
+  await page.goto(`${server.url}/productions/${ids.production}`);
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByTestId('choose-files').click();
+  await (await chooser).setFiles(path);
+  await expect(page.getByTestId('upload-problem')).toContainText('"letter.mp4" holds no pictures that can be read');
+  await expect(page.getByTestId('choose-files')).toBeVisible();
+});
+
+test('help lists every key and can be searched', async ({ page, world }) => {
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
+  await settled(page, 0);
+  await page.getByRole('button', { name: 'Help' }).click();
+  await page.getByLabel('Keys').fill('nudge');
+  await expect(page.getByText('ten frames; with a corner taken: nudge by 0.1 px')).toBeVisible();
+  await expect(page.getByText('play round and round')).toHaveCount(0);
+});
