@@ -6,7 +6,7 @@ export default defineConfig({
     maxWorkers: 2,
     testTimeout: 60_000,
     hookTimeout: 60_000,
-    projects: ['core', 'contracts', 'media', 'pipeline', 'cli', 'server', 'setup'].map((name) => ({
+    projects: ['core', 'media', 'pipeline', 'cli', 'server', 'demo', 'web', 'setup'].map((name) => ({
       extends: true as const,
       test: { name, include: [name === 'setup' ? 'scripts/test/**/*.test.ts' : `packages/${name}/test/**/*.test.ts`] },
     })),

@@ -1,0 +1,116 @@
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { FrameResult } from '../../core/src/follow/follower';
+import type { Quad } from '../../core/src/geometry/quad';
+import { mapQuad } from '../../core/src/geometry/quad';
+import type { SceneOptions } from '../../core/test/builders/scene';
+import { moved, renderScene, waves } from '../../core/test/builders/scene';
+import { makeClip } from '../../media/test/builders/clips';
+import { openSource } from '../../media/src/source';
+import type { FramePort } from '../src/follow';
+import { assembleTrack, followDirection } from '../src/follow';
+import { FillReader } from '../src/read-fill';
+import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';
+import { parseTrack } from '../src/track-file';
+import { writeWhole } from '../src/write-whole';
+
+const PIN: Quad = [[120, 90], [300, 90], [300, 210], [120, 210]];
+const scene: SceneOptions = { width: 420, height: 300, pin: PIN, homography: (n) => moved(PIN, { x: 2 * (n - 5) }), texture: waves(5), background: waves(9), noise: 2 };
+const screen = parseScreen({ format: 'yarlop-screen', version: 1, name: 's', referenceFrame: 5, pin: PIN });
+
+function port(o: SceneOptions, frames: number, blank: (n: number) => boolean = () => false): FramePort {
+  return {
+    width: o.width, frameCount: frames,
+    read: async (n) => (blank(n) ? { width: o.width, height: o.height, data: new Uint8Array(o.width * o.height).fill(90) } : renderScene(o, n)),
+  };
+}
+async function both(frames: FramePort, from: number, to: number): Promise<FrameResult[]> {
+  const setup = followSetup(screen, { width: 420, height: 300, frameCount: frames.frameCount }), out: FrameResult[] = [];
+  for (const end of [to, from]) for await (const s of followDirection({ setup, referenceFrame: 5, end }, frames)) out.push(s.result);
+  return out;
+}
+const setup = followSetup(screen, { width: 420, height: 300, frameCount: 20 });
+
+describe('a followed shot', () => {
+  it('holds every frame in order, both ways from the reference', async () => {
+    const t = assembleTrack(await both(port(scene, 12), 0, 11), setup, 5, 0, 11, false);
+    expect(t.stopped).toBeNull();
+    expect(t.frames.map((f) => f.frame)).toEqual([...Array(12).keys()]);
+    for (const f of t.frames) mapQuad(scene.homography(f.frame), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.06));
+  });
+  it('bridges what was covered and found again, with no evidence and an honest sigma', async () => {
+    const t = assembleTrack(await both(port(scene, 14, (n) => n >= 7 && n <= 9), 5, 13), setup, 5, 5, 13, false);
+    expect(t.stopped).toBeNull();
+    for (const n of [7, 8, 9]) {
+      const f = t.frames.find((x) => x.frame === n)!;
+      expect(f).toMatchObject({ trust: 0, evidence: {} });
+      mapQuad(scene.homography(n), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(2 * f.sigma[i]!));
+    }
+  });
+  it('is cut where the screen was lost for good, and says the frame, the direction and the reason', async () => {
+    const t = assembleTrack(await both(port(scene, 14, (n) => n >= 10 || n <= 1), 0, 13), setup, 5, 0, 13, false);
+    expect(t.frames.map((f) => f.frame)).toEqual([2, 3, 4, 5, 6, 7, 8, 9]);
+    expect(t.stopped).toMatchObject([{ frame: 1, direction: 'backwards' }, { frame: 10, direction: 'forwards' }]);
+    expect(t.stopped!.every((s) => s.reason.endsWith('.'))).toBe(true);
+  });
+  it('says interrupted where it was interrupted', async () => {
+    const results = (await both(port(scene, 14), 5, 9)).filter((r) => r.frame <= 9);
+    expect(assembleTrack(results, setup, 5, 5, 13, true).stopped).toEqual([{ frame: 10, direction: 'forwards', reason: 'interrupted' }]);
+  });
+  it('fails in the middle with the frame\'s own sentence, when a frame cannot be read', async () => {
+    const broken: FramePort = { ...port(scene, 14), read: async (n) => (n === 8 ? Promise.reject(new Error('Frame 8 of the plate could not be read.')) : renderScene(scene, n)) };
+    await expect(both(broken, 5, 13)).rejects.toThrow('Frame 8 of the plate could not be read.');
+  });
+  it('of two frames is followed', async () => {
+    const two = { ...scene, homography: (n: number) => moved(PIN, { x: n }) }, f = port(two, 2), out: FrameResult[] = [];
+    for await (const s of followDirection({ setup, referenceFrame: 0, end: 1 }, f)) out.push(s.result);
+    expect(out.map((r) => r.homography !== null)).toEqual([true, true]);
+  });
+});
+
+describe('a recipe', () => {
+  it('asks for evidence that is there', () => {
+    expect(() => followSetup({ ...screen, evidence: ['edges'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/edges, which this version cannot follow/);
+    expect(() => followSetup(screen, { width: 420, height: 300, frameCount: 5 })).toThrow(/referenceFrame is 5, but the plate has frames 0 to 4/);
+  });
+  it('gives a solve its identity by what the solve used, and by nothing else', () => {
+    const same = solveIdentity({ ...screen, name: 'other', fill: { media: 'a'.repeat(64) } }, 'p');
+    expect(solveIdentity(screen, 'p')).toBe(same);
+    for (const other of [{ motion: 'affine' as const }, { density: 'many' as const }, { referenceFrame: 6 }, { patches: [{ kind: 'ignore' as const, points: [[0, 0], [9, 0], [9, 9]] as [[number, number], [number, number], [number, number]] }] }])
+      expect(solveIdentity({ ...screen, ...other }, 'p')).not.toBe(same);
+    expect(solveIdentity(screen, 'q')).not.toBe(same);
+  });
+});
+
+describe('files', () => {
+  let folder: string;
+  beforeAll(async () => {
+    folder = await mkdtemp(join(tmpdir(), 'yarlop-pipeline-'));
+  });
+  afterAll(() => rm(folder, { recursive: true, force: true }));
+  it('are written whole or not at all', async () => {
+    await writeWhole(join(folder, 'a/b.txt'), 'whole');
+    expect(await readdir(join(folder, 'a'))).toEqual(['b.txt']);
+    await writeFile(join(folder, 'wall'), '');
+    await expect(writeWhole(join(folder, 'wall/x.txt'), 'x')).rejects.toThrow();
+    expect(await readdir(folder)).toEqual(['a', 'wall']);
+  });
+  it('of tracks with missing or doubled frames are refused with the row', () => {
+    const f = (frame: number) => ({ frame, corners: PIN, homography: [1, 0, 0, 0, 1, 0, 0, 0, 1], sigma: [0, 0, 0, 0], trust: 1, evidence: {} });
+    const file = (frames: object[], referenceFrame = 0) => ({ format: 'yarlop-track', version: 1, plate: { name: 'p', width: 9, height: 9, frameRate: [24, 1], firstFrame: 0, frameCount: 3 }, coordinates: '', screens: [{ name: 's', referenceFrame, stopped: null, frames }] });
+    expect(() => parseTrack(file([f(0), f(2)]), 't.json')).toThrow(/row 2: frame 2 stands where 1 belongs/);
+    expect(() => parseTrack(file([f(0), f(0)]), 't.json')).toThrow(/row 2: frame 0/);
+    expect(() => parseTrack(file([f(0)], 7), 't.json')).toThrow(/no row for its reference frame 7/);
+    expect(() => parseTrack({ ...file([f(0)]), extra: 1 }, 't.json')).toThrow(/unknown member "extra"/);
+  });
+  it('a clip as fill plays from the first frame and holds its last picture', async () => {
+    await makeClip({ frames: 3, width: 64, height: 48, code: (n) => (n === 2 ? 1023 : 0), args: ['-c:v', 'ffv1', join(folder, 'fill.mkv')] });
+    const source = await openSource(join(folder, 'fill.mkv')), fill = await FillReader.open(source), lit = async (n: number): Promise<number> => (await fill.picture(n))[0]!.data[(8 * 64 + 8) * 4]!;
+    expect(await lit(0)).toBeLessThan(0.1);
+    expect(await lit(2)).toBeGreaterThan(0.7);
+    expect(await lit(50)).toBeGreaterThan(0.7);
+    await fill.close();
+  });
+});
