@@ -170,11 +170,10 @@ export class Follower {
   }
 
   private pyramidFor(luma: RawLuma, h: Matrix3, margin: number): Pyramid {
-    const b = this.region.bounds;
-    const mapped = boundsOf(([[b.x0, b.y0], [b.x1, b.y0], [b.x1, b.y1], [b.x0, b.y1]] as Point[]).map((p) => mapPoint(h, p)));
+    const mapped = boundsOf(this.region.follow.flat().map((p) => mapPoint(h, p)));
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levelsFor(b), whole ? undefined : window);
+    return buildPyramid(luma, levelsFor(this.region.bounds), whole ? undefined : window);
   }
 
   private attempt(pyramid: Pyramid, start: Matrix3, expected: Expectation, noise: number, coarsest = Infinity): Attempt | null {

@@ -68,6 +68,8 @@ const LEAST_GAIN = 0.2;
 /** Share of a cell's contrast that a perfect alignment still leaves as residual (resampling, blur, compression). */
 const MODEL_ERROR = 0.06;
 const MAX_ITERATIONS = 12;
+/** Largest corner movement of an update, px of the level, at which a level is done; and from which on samples are cubic. */
+const CONVERGED = 0.008, ROUGHLY_CONVERGED = 0.05, GO_CUBIC = 0.15;
 /** Slip of a single cell, px of its level, that is always tolerated; and how many times the median. */
 const LEAST_SLIP = 0.3, SLIP_FACTOR = 4;
 
@@ -343,10 +345,8 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
       const after = corners.u.map((u, i) => cornerJacobian(n, u, corners.v[i]!).at);
       const moved = Math.max(...before.map((q, i) => Math.hypot(q[0] - after[i]![0], q[1] - after[i]![1])));
       if (!Number.isFinite(moved)) return best;
-      if (moved < (finest ? 0.004 : 0.03)) {
-        if (cubic || !finest) break;
-        cubic = true;
-      } else if (iteration >= MAX_ITERATIONS - 4 && finest) cubic = true;
+      if (moved < (finest ? CONVERGED : ROUGHLY_CONVERGED) && (cubic || !finest)) break;
+      if (finest && (moved < GO_CUBIC || iteration >= MAX_ITERATIONS - 4)) cubic = true;
     }
     if (!last) continue;
     const summary = summarise(last, options.trust);

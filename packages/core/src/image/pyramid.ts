@@ -14,12 +14,13 @@ export interface PyramidLevel extends Luma {
 
 export type Pyramid = readonly PyramidLevel[];
 
+/** Borders apart, so that the inner loop has no branches. */
 function halveRow(src: Float32Array, from: number, width: number, out: Float32Array, to: number, half: number): void {
-  for (let i = 0; i < half; i++) {
-    const x = 2 * i;
-    const a = src[from + (x > 0 ? x - 1 : 0)]!;
-    const d = src[from + (x + 2 < width ? x + 2 : width - 1)]!;
-    out[to + i] = (a + d + 3 * (src[from + x]! + src[from + (x + 1 < width ? x + 1 : x)]!)) * 0.125;
+  const last = (width >> 1) - 1;
+  for (let i = 1, x = from + 2; i < last; i++, x += 2) out[to + i] = (src[x - 1]! + src[x + 2]! + 3 * (src[x]! + src[x + 1]!)) * 0.125;
+  for (let i = 0; i < half; i = i === 0 ? Math.max(1, last) : i + 1) {
+    const x = 2 * i, at = (k: number): number => src[from + Math.min(Math.max(k, 0), width - 1)]!;
+    out[to + i] = (at(x - 1) + at(x + 2) + 3 * (at(x) + at(x + 1))) * 0.125;
   }
 }
 
