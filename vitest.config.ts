@@ -4,7 +4,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     maxWorkers: 2,
-    testTimeout: 60_000,
+    testTimeout: 120_000,
     hookTimeout: 60_000,
     projects: ['core', 'media', 'pipeline', 'cli', 'server', 'demo', 'web', 'setup'].map((name) => ({
       extends: true as const,

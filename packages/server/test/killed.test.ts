@@ -57,6 +57,7 @@ describe('a server killed with SIGKILL', () => {
     const [{ id: shot }] = (await server.sql<{ id: number }>('SELECT id FROM shots')) as [{ id: number }];
     const [screen] = await server.sql<{ id: number; revision: number }>('SELECT id, revision FROM screens ORDER BY id LIMIT 1'), [media] = await server.sql<{ hash: string }>('SELECT hash FROM media');
     await server.request('PUT', `/screens/${screen!.id}`, { revision: screen!.revision, recipe: { ...recipe, fill: { media: media!.hash } } });
+    await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [0, 119] });
     const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'mp4' });
     await server.until(async () => (await server.sql<{ frames_done: number }>(`SELECT frames_done FROM jobs WHERE kind = 'deliver'`))[0]!.frames_done > 5);
     await server.kill();
@@ -72,5 +73,23 @@ describe('a server killed with SIGKILL', () => {
     await server.kill('SIGTERM');
     await server.start();
     await server.until(async () => (await frames(screen)).length === 201, 60_000);
+  });
+});
+
+describe('a run stopped by the person', () => {
+  it('ends within a second, keeps what it solved, and goes on from there when it is asked to', async () => {
+    const [{ id: shot }] = (await server.sql<{ id: number }>('SELECT id FROM shots')) as [{ id: number }];
+    const screen = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, name: 'stopped' })).body.id;
+    const follow = () => server.request<{ id: number; message: string }>('POST', `/screens/${screen}/follow`, { from: 8, to: 300, keepLooking: true }), job = await follow();
+    await server.until(async () => (await frames(screen)).length > 10);
+    expect(await follow()).toMatchObject({ status: 409, body: { message: expect.stringContaining('followed already') } });
+    const began = Date.now();
+    await server.request('POST', `/jobs/${job.body.id}/cancel`);
+    await server.until(async () => (await server.sql('SELECT id FROM jobs WHERE id = ? AND state = ?', [job.body.id, 'cancelled'])).length === 1);
+    expect(Date.now() - began).toBeLessThan(1000);
+    const kept = (await frames(screen)).length;
+    expect(kept).toBeLessThan(293);
+    await follow();
+    await server.until(async () => (await frames(screen)).length === 293, 60_000);
   });
 });

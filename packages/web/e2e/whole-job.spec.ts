@@ -100,7 +100,7 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   expect(await read()).toMatch(/R 240 G 30 B 20/);
 });
 
-test('following appears live, stops at once, and keeps what it solved', async ({ page, world }) => {
+test('following appears live, goes on frame by frame, and keeps what it solved', async ({ page, world }) => {
   const { server, ids } = world, s = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...(await server.request<{ recipe: object }>('GET', `/screens/${ids.screen}`)).body.recipe, name: 'live', density: 'many' });
   await page.goto(`${server.url}/shots/${ids.shot}/follow`);
   await page.getByTestId(`chip-${s.body.id}`).click();
