@@ -5,6 +5,7 @@ import { parseScreen } from '@yarlop/pipeline/screen-file';
 import type { TextFormat } from '@yarlop/pipeline/track-file';
 import { TEXT_FORMATS, readJson, readTrack, writeTrack } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
+import { screenOf } from './screens';
 
 export interface DeliverOptions {
   track: string;
@@ -30,8 +31,7 @@ export async function deliver(options: DeliverOptions): Promise<void> {
   let track = await readTrack(options.track);
   if (options.screen) {
     const names = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f).name));
-    const missing = names.find((n) => !track.screens.some((s) => s.name === n));
-    if (missing !== undefined) throw new InputError(`the track has no Screen named "${missing}"; it has ${track.screens.map((s) => `"${s.name}"`).join(', ')}.`);
+    for (const name of names) screenOf(track, name);
     track = { ...track, screens: track.screens.filter((s) => names.includes(s.name)) };
   }
   if (options.plate) {

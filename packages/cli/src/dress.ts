@@ -7,7 +7,7 @@ import { FillReader } from '@yarlop/pipeline/read-fill';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson, readTrack } from '@yarlop/pipeline/track-file';
 import { interruption } from './interruption';
-import { matchFills, uniqueNames } from './screens';
+import { matchFills, screenOf, uniqueNames } from './screens';
 
 export interface DressOptions {
   track: string;
@@ -23,11 +23,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
   const names = screens.map((s) => s.name), track = await readTrack(options.track);
   uniqueNames(names);
   const fills = matchFills(options.fill, names);
-  const tracks = names.map((name) => {
-    const t = track.screens.find((s) => s.name === name);
-    if (!t) throw new InputError(`the track has no Screen named "${name}"; it has ${track.screens.map((s) => `"${s.name}"`).join(', ')}.`);
-    return t;
-  });
+  const tracks = names.map((name) => screenOf(track, name));
   const plate = await openPlate(path), opened: Awaited<ReturnType<typeof openSource>>[] = [];
   try {
     const { probe } = plate, { width, height } = track.plate;

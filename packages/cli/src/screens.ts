@@ -1,9 +1,17 @@
+import type { ScreenTrack, Track } from '@yarlop/core/track';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 
 /** @throws InputError when two Screens share a name */
 export function uniqueNames(names: readonly string[]): void {
   const twice = names.find((n, i) => names.indexOf(n) !== i);
   if (twice !== undefined) throw new InputError(`two Screens are named "${twice}"; give each its own name.`);
+}
+
+/** The track's Screen of that name. @throws InputError that lists those it has */
+export function screenOf(track: Track, name: string): ScreenTrack {
+  const found = track.screens.find((s) => s.name === name);
+  if (!found) throw new InputError(`the track has no Screen named "${name}"; it has ${track.screens.map((s) => `"${s.name}"`).join(', ')}.`);
+  return found;
 }
 
 /** `NAME=FILE` pairs, or one bare FILE for the only Screen. @throws InputError */

@@ -10,11 +10,11 @@ export class FillReader {
   private current: FillPyramid | null = null;
   private at = -1;
 
-  private constructor(private readonly pictures: AsyncGenerator<Raster>, readonly aspect: number) {}
+  private constructor(private readonly pictures: AsyncGenerator<Raster>) {}
 
   static async open(source: Source): Promise<FillReader> {
     const p = await probe(source);
-    return new FillReader(decodeRgb(source, p, { alpha: true }), p.width / p.height);
+    return new FillReader(decodeRgb(source, p, { alpha: true }));
   }
 
   /** Frames must be asked for in rising order. */

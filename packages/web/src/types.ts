@@ -1,6 +1,6 @@
 /** What the server's answers hold. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { Quad } from '@yarlop/core/geometry/quad';
+import type { TrackFrame } from '@yarlop/core/track';
 
 export interface Production {
   readonly id: number;
@@ -51,14 +51,7 @@ export interface Screen {
   readonly revision: number;
 }
 
-export interface SolvedFrame {
-  readonly frame: number;
-  readonly corners: Quad;
-  readonly homography: readonly number[];
-  readonly sigma: readonly number[];
-  readonly trust: number;
-  readonly evidence: Readonly<Record<string, number>>;
-}
+export type SolvedFrame = TrackFrame;
 
 export interface TrackView {
   readonly solveId: number | null;

@@ -7,7 +7,7 @@
 import type { Matrix3 } from '../geometry/matrix3';
 import { inverse, multiply } from '../geometry/matrix3';
 import { cholesky, choleskySolve } from '../geometry/linear-solve';
-import { normaliseHomography } from '../geometry/homography';
+import { normaliseHomography, scaleAt } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
@@ -294,13 +294,6 @@ function fromLevel(n: Matrix3, template: Template, level: number): number[] {
   return multiply(h, [1 / s, 0, -cx / s, 0, 1 / s, -cy / s, 0, 0, 1]);
 }
 
-/** Frame px per template px at the template's centre, from normalised coordinates at level 0. */
-function footprint(n: Matrix3, halfSize: number): number {
-  const w = n[8]!, x = n[2]! / w, y = n[5]! / w;
-  const d = ((n[0]! - x * n[6]!) * (n[4]! - y * n[7]!) - (n[1]! - x * n[7]!) * (n[3]! - y * n[6]!)) / (w * w);
-  return Math.sqrt(Math.abs(d)) / halfSize;
-}
-
 /** How many px of a level a template must span before the freer motions are told apart there. */
 const AFFINE_SPAN = 24, PERSPECTIVE_SPAN = 56;
 
@@ -316,7 +309,7 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
   const s = template.halfSize, [cx, cy] = template.centre;
   const corners: Corners = { u: options.pin.map((p) => (p[0] - cx) / s), v: options.pin.map((p) => (p[1] - cy) / s) };
   for (const t of [...template.levels].reverse()) {
-    const size = footprint(toLevel(h, template, 0), s);
+    const size = scaleAt(h, template.centre);
     const imageLevel = Math.round(t.level + Math.log2(size));
     if (!Number.isFinite(imageLevel)) return best;
     if (imageLevel < 0 && best) break;

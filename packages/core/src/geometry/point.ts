@@ -4,7 +4,3 @@ export type Point = readonly [x: number, y: number];
 export function distance(a: Point, b: Point): number {
   return Math.hypot(a[0] - b[0], a[1] - b[1]);
 }
-
-export function midpoint(a: Point, b: Point): Point {
-  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
-}

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
+import { holdPointer } from '../shared/hold-pointer';
 import { hueOf } from '../shared/screen-look';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -35,16 +36,8 @@ function down(e: PointerEvent): void {
   const s = store.chosen, p = at.value;
   if (!s || !p) return;
   view.armed = props.corner;
-  const target = e.currentTarget as HTMLElement, from = [e.clientX, e.clientY], drag = edit.begin(s, playhead.frame, props.corner);
-  target.setPointerCapture(e.pointerId);
-  const move = (m: PointerEvent): void => drag.to([p[0] - (m.clientX - from[0]!) / ZOOM, p[1] - (m.clientY - from[1]!) / ZOOM]);
-  const up = (): void => {
-    target.removeEventListener('pointermove', move);
-    target.removeEventListener('pointerup', up);
-    drag.end();
-  };
-  target.addEventListener('pointermove', move);
-  target.addEventListener('pointerup', up);
+  const from = [e.clientX, e.clientY], drag = edit.begin(s, playhead.frame, props.corner);
+  holdPointer(e, e.currentTarget as Element, (m) => drag.to([p[0] - (m.clientX - from[0]!) / ZOOM, p[1] - (m.clientY - from[1]!) / ZOOM]), drag.end);
 }
 </script>
 

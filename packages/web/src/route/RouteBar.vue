@@ -7,7 +7,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
-const props = defineProps<{ stage: Stage }>();
+defineProps<{ stage: Stage }>();
 const store = useShot(), tracks = useTracks(), view = useView(), live = useLive();
 const NAMES: Record<Stage, string> = { plate: 'Plate', follow: 'Follow', pin: 'Pin', prove: 'Prove', dress: 'Dress', 'hand-over': 'Hand over' };
 
@@ -28,7 +28,6 @@ const saved = computed(() => ({
   saved: 'Saved', saving: 'Saving ...', unsaved: 'Not saved yet, trying again', clash: 'Saved elsewhere too', refused: 'Not saved',
 }[store.state]));
 const running = computed(() => live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash));
-void props;
 </script>
 
 <template>

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import { mapPoint } from '@yarlop/core/geometry/homography';
+import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
@@ -54,20 +55,14 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
   e.stopPropagation();
   const before = s.recipe, target = e.target as SVGElement, svg = target.ownerSVGElement!.getBoundingClientRect();
   let after = before;
-  target.setPointerCapture(e.pointerId);
-  const move = (m: PointerEvent): void => {
+  holdPointer(e, target, (m) => {
     const q = props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top);
     const patches = before.patches!.map((p, i) => (i === patch ? { ...p, points: p.points.map((o, k) => (k === point ? q : o)) } : p)) as NonNullable<Recipe['patches']>;
     after = { ...before, patches };
     store.preview(s.id, after);
-  };
-  const up = (): void => {
-    target.removeEventListener('pointermove', move);
-    target.removeEventListener('pointerup', up);
+  }, () => {
     if (after !== before) store.edit('Reshape patch', after, before);
-  };
-  target.addEventListener('pointermove', move);
-  target.addEventListener('pointerup', up);
+  });
 }
 useEventListener(window, 'keydown', (e) => {
   if (view.tool.kind !== 'draw-patch') return;

@@ -2,6 +2,7 @@
 import { computed } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
 import type { Screen } from '../types';
 import { usePinEdit } from '../pin/use-pin-edit';
@@ -34,17 +35,9 @@ function down(e: PointerEvent, i: number): void {
   if (e.button !== 0 || view.tool.kind !== 'select') return;
   e.stopPropagation();
   view.armed = i;
-  const target = e.target as SVGElement, start = props.quad[i]!, from = [e.clientX, e.clientY];
-  target.setPointerCapture(e.pointerId);
+  const start = props.quad[i]!, from = [e.clientX, e.clientY];
   const drag = edit.begin(props.screen, props.frame, i);
-  const move = (m: PointerEvent): void => drag.to([start[0] + (m.clientX - from[0]!) / props.port.zoom.value, start[1] + (m.clientY - from[1]!) / props.port.zoom.value]);
-  const up = (): void => {
-    target.removeEventListener('pointermove', move);
-    target.removeEventListener('pointerup', up);
-    drag.end();
-  };
-  target.addEventListener('pointermove', move);
-  target.addEventListener('pointerup', up);
+  holdPointer(e, e.target as Element, (m) => drag.to([start[0] + (m.clientX - from[0]!) / props.port.zoom.value, start[1] + (m.clientY - from[1]!) / props.port.zoom.value]), drag.end);
 }
 </script>
 
