@@ -6,7 +6,7 @@
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { parseArgs } from 'node:util';
-import type { FrameResult } from '@yarlop/core/follow/follower';
+import type { FrameResult } from '@yarlop/core/follow/results';
 import { Follower } from '@yarlop/core/follow/follower';
 import { inverse, multiply } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';

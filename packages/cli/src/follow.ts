@@ -1,4 +1,4 @@
-import type { FrameResult } from '@yarlop/core/follow/follower';
+import type { FrameResult } from '@yarlop/core/follow/results';
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';

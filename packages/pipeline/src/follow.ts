@@ -2,7 +2,7 @@
  * The job of following, in one direction: frames in through a port, results out one by one, so that a caller can show,
  * store, cancel and take up again. The command line and the server run this same code.
  */
-import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/follower';
+import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/results';
 import { Follower } from '@yarlop/core/follow/follower';
 import { bridge } from '@yarlop/core/follow/bridge';
 import type { RawLuma } from '@yarlop/core/image/image';

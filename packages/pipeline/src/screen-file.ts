@@ -2,7 +2,7 @@
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { checkScreen } from '@yarlop/contracts/validate';
 import type { Density } from '@yarlop/core/follow/cells';
-import type { FollowSetup } from '@yarlop/core/follow/follower';
+import type { Evidence, FollowSetup } from '@yarlop/core/follow/results';
 import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
 import { followRegion } from '@yarlop/core/follow/region';
 import { assertPin } from '@yarlop/core/geometry/quad';
@@ -22,7 +22,7 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
 }
 
 /** Kinds of evidence that the follower has. */
-const EVIDENCE = ['texture'];
+const EVIDENCE: readonly Evidence[] = ['texture', 'edges'];
 
 /** What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate */
 export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
@@ -32,10 +32,10 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   const patches = screen.patches ?? [];
   followRegion(screen.pin, patches, plate.width, plate.height);
   const wanted = screen.evidence === undefined || screen.evidence === 'auto' ? EVIDENCE : screen.evidence;
-  const missing = wanted.filter((e) => !EVIDENCE.includes(e));
+  const missing = wanted.filter((e) => !EVIDENCE.includes(e as Evidence));
   if (missing.length > 0)
     throw new InputError(`evidence names ${missing.join(', ')}, which this version cannot follow; use "auto" or ["texture"].`);
-  return { pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density };
+  return { pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density, evidence: wanted as Evidence[] };
 }
 
 /** Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates nothing. */

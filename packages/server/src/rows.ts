@@ -1,5 +1,5 @@
 /** What the tables hold, as the statements in `sql/` name it. */
-import type { FollowerState } from '@yarlop/core/follow/follower';
+import type { FollowerState } from '@yarlop/core/follow/results';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Probe } from '@yarlop/media/probe';

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { CoreError } from '@yarlop/core/errors';
-import type { FrameResult } from '@yarlop/core/follow/follower';
+import type { FrameResult } from '@yarlop/core/follow/results';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { ContractError } from '@yarlop/contracts/validate';
 import { MEZZANINE, LUMA, ingest } from '@yarlop/media/ingest';

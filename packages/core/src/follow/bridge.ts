@@ -6,7 +6,7 @@ import { normaliseHomography, quadToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
-import type { FrameResult } from './follower';
+import type { FrameResult } from './results';
 
 function hermite(a: number, va: number, b: number, vb: number, t: number, length: number): number {
   const t2 = t * t, t3 = t2 * t;
@@ -35,7 +35,7 @@ export function bridge(results: readonly FrameResult[], pin: Quad): FrameResult[
     const sigma = 0.5 + 0.25 * Math.min(i - a, b - i) * (1 + 0.5 * speed);
     return {
       frame: r.frame, homography: normaliseHomography(quadToQuad(pin, quad), centre),
-      sigma: [sigma, sigma, sigma, sigma], trust: 0, evidence: {}, reason: r.reason,
+      sigma: [sigma, sigma, sigma, sigma], information: [], blur: speed, trust: 0, evidence: {}, reason: r.reason,
     };
   });
 }

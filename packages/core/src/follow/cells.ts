@@ -14,6 +14,8 @@ export interface Cell {
   readonly x: number;
   readonly y: number;
   readonly score: number;
+  /** mean grey, 0 to 255 */
+  readonly mean: number;
 }
 
 const EDGE_SHARE = 0.15;
@@ -21,9 +23,9 @@ const BLOCKS = 7;
 /** Saturated pixels carry no position. */
 const CLIPPED_LOW = 0.5, CLIPPED_HIGH = 254.5;
 
-function score(level: PyramidLevel, x0: number, y0: number, side: number): number {
+function score(level: PyramidLevel, x0: number, y0: number, side: number): { score: number; mean: number } {
   const { width, data } = level;
-  let xx = 0, xy = 0, yy = 0, clipped = 0;
+  let xx = 0, xy = 0, yy = 0, clipped = 0, sum = 0;
   for (let y = y0; y < y0 + side; y++)
     for (let x = x0; x < x0 + side; x++) {
       const i = y * width + x;
@@ -31,12 +33,13 @@ function score(level: PyramidLevel, x0: number, y0: number, side: number): numbe
       xx += gx * gx;
       xy += gx * gy;
       yy += gy * gy;
+      sum += data[i]!;
       if (data[i]! <= CLIPPED_LOW || data[i]! >= CLIPPED_HIGH) clipped++;
     }
   const n = side * side;
-  if (clipped > 0.7 * n) return 0;
+  if (clipped > 0.7 * n) return { score: 0, mean: sum / n };
   const mean = (xx + yy) / 2, spread = Math.hypot((xx - yy) / 2, xy);
-  return (mean - spread + EDGE_SHARE * (mean + spread)) / n;
+  return { score: (mean - spread + EDGE_SHARE * (mean + spread)) / n, mean: sum / n };
 }
 
 /**
@@ -55,8 +58,8 @@ export function selectCells(level: PyramidLevel, mask: Uint8Array, side: number,
       for (let j = y; j < y + side; j++) for (let i = x; i < x + side; i++) covered += mask[j * width + i]!;
       if (covered < side * side) continue;
       const s = score(level, x, y, side);
-      if (s <= 2 * floor) continue;
-      cells.push({ x, y, score: s });
+      if (s.score <= 2 * floor) continue;
+      cells.push({ x, y, ...s });
       bx0 = Math.min(bx0, x);
       by0 = Math.min(by0, y);
       bx1 = Math.max(bx1, x + side);

@@ -9,58 +9,43 @@
  */
 import { CoreError } from '../errors';
 import type { Matrix3 } from '../geometry/matrix3';
-import { IDENTITY, inverse, multiply } from '../geometry/matrix3';
-import { mapPoint, normaliseHomography, quadToQuad } from '../geometry/homography';
+import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
+import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
 import type { Quad } from '../geometry/quad';
 import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
-import { boundsOf } from '../geometry/polygon';
+import { boundsOf, insidePolygon } from '../geometry/polygon';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import type { Pyramid } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
-import type { Density } from './cells';
+import type { RigidScreen } from '../solve/rigid-screen';
+import { addRigid, addRigidInformation, calibrate } from '../solve/rigid-screen';
+import { blurTemplate } from './blurred-template';
 import { DENSITIES } from './cells';
 import { searchShift } from './coarse-search';
+import { cornerSigmas } from './corner-information';
+import type { EdgeFit } from './edge-solver';
+import { edgesAsEvidence, firstSpread, fitEdges, updateSpread } from './edge-solver';
+import type { Equations } from './equations';
 import type { KeyPicture } from './key-pictures';
 import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
-import type { Motion } from './motion';
-import type { Patch, Region } from './region';
+import { Probation } from './probation';
+import type { Rail } from './rails';
+import { findRails } from './rails';
+import type { Region } from './region';
 import { followRegion } from './region';
-import { TRUST_GRID } from './template';
+import type { FollowSetup, FollowerState, FrameResult } from './results';
+import { fromTriangle, triangle } from './results';
+import type { Smear } from './shutter';
+import { COMMON_SHUTTER, NO_SMEAR, SHUTTERS, bestShutter, smearOf, velocityAt } from './shutter';
 import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
-import { cornerSigma, trustOf } from './trust';
+import { trustOf } from './trust';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 1;
-
-export interface FollowSetup {
-  readonly pin: Quad;
-  readonly patches: readonly Patch[];
-  readonly motion: Motion;
-  readonly density: Density;
-}
-
-export interface FrameResult {
-  readonly frame: number;
-  /** reference frame to this frame; null when the screen was not found */
-  readonly homography: readonly number[] | null;
-  readonly sigma: readonly number[];
-  readonly trust: number;
-  readonly evidence: Readonly<Record<string, number>>;
-  /** why the frame could not be vouched for, a sentence; null when it could */
-  readonly reason: string | null;
-}
-
-export interface FollowerState {
-  /** the last two frames found, newest first */
-  readonly found: readonly { readonly frame: number; readonly corners: Quad }[];
-  readonly lost: number;
-  readonly trust: readonly number[];
-  readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[] }[];
-}
+export const FOLLOWER_VERSION = 2;
 
 /** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
 const NEW_KEY = 0.75;
@@ -69,13 +54,23 @@ const STAY_WITH_REFERENCE = 0.65;
 const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
 /** What is asked of a result that no fine level confirms. */
 const COARSE_SUPPORT = 0.75;
-/** How fast remembered trust follows what a frame shows; and the floor from which a cell can come back. */
-const TRUST_RATE = 0.35, TRUST_FLOOR = 0.05;
+/** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
+const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7;
+/** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
+const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
+/** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
+const SMEAR = 1.5, SMEAR_CHANGE = 0.2;
+/** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
+const SHUTTER_FRAMES = 10, SHUTTER_SPEED = [8, 90] as const;
+/** Corners known this well (px at 1920 wide) make a view that helps to know the lens; how many are kept. */
+const VIEW_SIGMA = 0.4, MOST_VIEWS = 48, VIEW_SPACING = 0.012;
 
 interface Expectation {
   readonly corners: Quad;
   /** px */
   readonly sigma: number;
+  /** of the fastest corner, px a frame */
+  readonly speed: number;
 }
 
 interface Hypothesis {
@@ -83,23 +78,47 @@ interface Hypothesis {
   /** reference frame to frame */
   readonly start: Matrix3;
   readonly expected: Expectation;
-  readonly coarsest?: number;
+  /** px in which edges are looked for around the start, on which level first */
+  readonly reach: number;
+  readonly edgeLevel?: number;
+  readonly coarsest: number;
+  /** leave the edges out until the picture is aligned */
+  readonly pictureFirst?: boolean;
 }
 
-interface Attempt {
-  readonly alignment: Alignment;
-  readonly homography: number[];
+/** What a hypothesis came to, whatever it rests on. */
+interface Found {
+  readonly homography: readonly number[];
   readonly corners: Quad;
-  readonly sigma: number[];
+  readonly information: Float64Array;
+  readonly alignment: Alignment | null;
+  readonly key: KeyPicture;
+  readonly edges: EdgeFit | null;
+  readonly smear: Smear;
+  readonly support: number;
+  readonly score: number;
+  readonly reason: string | null;
 }
+
+const percent = (v: number): string => `${Math.round(100 * v)} %`;
 
 export class Follower {
   private readonly region: Region;
   private readonly centre: Point;
   private readonly keys: KeyPicture[];
+  private readonly rails: readonly Rail[];
+  private readonly railSpread: Float32Array;
+  /** of the pin, on which rails were found */
+  private readonly sides: number;
+  private readonly probation: Probation;
+  private readonly usesTexture: boolean;
   private found: { frame: number; corners: Quad }[];
   private lost = 0;
-  private readonly trust = new Float32Array(TRUST_GRID * TRUST_GRID).fill(1);
+  private shutter = { agreement: SHUTTERS.map(() => 0), frames: 0 };
+  private views: { corners: Quad; information: readonly number[] }[] = [];
+  private rigid: RigidScreen | null = null;
+  private width: number;
+  private height: number;
 
   /**
    * @param reference luma of the reference frame
@@ -107,38 +126,67 @@ export class Follower {
    */
   constructor(private readonly setup: FollowSetup, referenceFrame: number, reference: RawLuma) {
     assertPin(setup.pin);
+    this.width = reference.width;
+    this.height = reference.height;
     this.region = followRegion(setup.pin, setup.patches, reference.width, reference.height);
     this.centre = perspectiveCentre(setup.pin);
-    const key = makeKeyPicture(referenceFrame, reference, IDENTITY, [0, 0, 0, 0], this.region, DENSITIES[setup.density]);
-    const cells = key.template.levels[0]?.cells ?? 0;
-    if (cells < LEAST_AGREEING && setup.motion !== 'still')
-      throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame; draw a follow patch over something with texture that moves with the screen.`);
+    this.rails = setup.evidence.includes('edges') ? this.findRails(reference) : [];
+    this.railSpread = firstSpread(this.rails);
+    this.sides = new Set(this.rails.map((r) => r.side)).size;
+    this.usesTexture = setup.evidence.includes('texture');
+    const automatic = this.region.surroundings !== null;
+    this.probation = new Probation(reference.width, automatic ? (corners, mean) => corners.some((p) => !insidePolygon(p, setup.pin)) || (this.sides === 4 && mean < DARK) : () => false);
+    const key = makeKeyPicture(referenceFrame, reference, IDENTITY, [0, 0, 0, 0], this.region, DENSITIES[setup.density], this.probation.rule);
     this.keys = [key];
+    const cells = this.usesTexture ? key.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
+    if (cells < LEAST_AGREEING && this.sides < LEAST_SIDES && setup.motion !== 'still')
+      throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${this.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`);
     this.found = [{ frame: referenceFrame, corners: setup.pin }];
+    this.addView(setup.pin, referenceInformation(), 0);
+  }
+
+  private findRails(reference: RawLuma): Rail[] {
+    const b = boundsOf(this.setup.pin), m = 60;
+    const [image] = buildPyramid(reference, 1, { x0: b.x0 - m, y0: b.y0 - m, x1: b.x1 + m, y1: b.y1 + m });
+    return findRails(this.setup.pin, image!, this.region.ignore);
   }
 
   get state(): FollowerState {
     return {
-      found: this.found, lost: this.lost, trust: [...this.trust],
+      found: this.found, lost: this.lost, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views,
       keys: this.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
     };
+  }
+
+  /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
+  get shutterEstimate(): { readonly share: number; readonly frames: number } {
+    return { share: this.shutter.frames > 0 ? bestShutter(this.shutter.agreement) : COMMON_SHUTTER, frames: this.shutter.frames };
+  }
+
+  /** Focal length in picture widths, once enough views have told it. */
+  get focal(): number | null {
+    return this.rigid?.focal ?? null;
   }
 
   /** Takes up a stored run; `luma` gives the frames of the state's key pictures. */
   async resume(state: FollowerState, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
     this.found = state.found.map((f) => ({ ...f }));
     this.lost = state.lost;
-    this.trust.set(state.trust);
+    this.probation.restore(state);
+    this.railSpread.set(state.railSpread);
+    this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
+    this.views = [...state.views];
+    this.learnLens();
     for (const k of state.keys)
-      this.keys.push(makeKeyPicture(k.frame, await luma(k.frame), k.homography, k.sigma, this.region, DENSITIES[this.setup.density]));
+      this.keys.push(makeKeyPicture(k.frame, await luma(k.frame), k.homography, k.sigma, this.region, DENSITIES[this.setup.density], this.probation.rule));
   }
 
   /** The reference frame's own result: exact by definition. */
   referenceResult(width: number): FrameResult {
-    const sigma = [0, 0, 0, 0].map(() => cornerSigma([0, 0, 0]));
+    const texture = this.usesTexture && (this.keys[0]!.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
     return {
-      frame: this.keys[0]!.frame, homography: normaliseHomography(IDENTITY, this.centre), sigma,
-      trust: trustOf(sigma, 1, width), evidence: { texture: 1 }, reason: null,
+      frame: this.keys[0]!.frame, homography: normaliseHomography(IDENTITY, this.centre), sigma: FLOORS, information: triangle(referenceInformation()), blur: 0,
+      trust: trustOf(FLOORS, 1, width), evidence: { [texture ? 'texture' : 'edges']: 1 }, reason: null,
     };
   }
 
@@ -146,14 +194,23 @@ export class Follower {
   private expectation(frame: number): Expectation {
     const [last, before] = this.found;
     const ahead = Math.abs(frame - last!.frame);
-    if (!before) return { corners: last!.corners, sigma: 12 + 12 * ahead };
+    if (!before) return { corners: last!.corners, sigma: 12 + 12 * ahead, speed: 0 };
     const rate = Math.min(ahead, 3) / Math.max(1, Math.abs(last!.frame - before.frame));
     const corners = last!.corners.map(([x, y], i): Point => [
       x + rate * (x - before.corners[i]![0]), y + rate * (y - before.corners[i]![1]),
     ]) as unknown as Quad;
     const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
-    return { corners: usable ? corners : last!.corners, sigma: (8 + 0.5 * speed) * (1 + this.lost) };
+    return { corners: usable ? corners : last!.corners, sigma: (8 + 0.5 * speed) * (1 + this.lost), speed };
+  }
+
+  private smearAt(frame: number, corners: Quad): Smear {
+    const before: Quad[] = [];
+    for (const [i, f] of this.found.entries()) {
+      if (Math.abs(frame - f.frame) !== i + 1) break;
+      before.push(f.corners);
+    }
+    return before.length === 0 ? NO_SMEAR : smearOf(corners, velocityAt(corners, before), this.shutterEstimate.share);
   }
 
   private keyFor(h: Matrix3): KeyPicture {
@@ -170,102 +227,216 @@ export class Follower {
   }
 
   private pyramidFor(luma: RawLuma, h: Matrix3, margin: number): Pyramid {
-    const mapped = boundsOf(this.region.follow.flat().map((p) => mapPoint(h, p)));
+    const mapped = boundsOf([...this.region.follow.flat(), ...this.setup.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levelsFor(this.region.bounds), whole ? undefined : window);
+    return buildPyramid(luma, levelsFor(this.region.core), whole ? undefined : window);
   }
 
-  private attempt(pyramid: Pyramid, start: Matrix3, expected: Expectation, noise: number, coarsest = Infinity): Attempt | null {
-    const { pin, motion } = this.setup;
-    const key = this.keyFor(start);
-    const alignment = alignTexture(key.template, pyramid, multiply(start, inverse(key.homography)), {
-      motion, frameNoise: noise, trust: this.trust, pin: mapQuad(key.homography, pin),
-      expected: expected.corners, expectedSigma: expected.sigma, coarsest,
+  /** The quad of `h` when a screen can look like that after where it was last, else null. */
+  private plausible(h: Matrix3): Quad | null {
+    const { pin } = this.setup;
+    if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
+    const corners = mapQuad(h, pin), area = signedArea(corners) / signedArea(this.found[0]!.corners), change = 2.5 ** (1 + 0.3 * Math.min(this.lost, 6));
+    return isConvex(corners) && area > 1 / change && area < change ? corners : null;
+  }
+
+  /** What the lens and a stiff screen allow, for equations whose map to px of level 0 is that of `scale` times smaller px. */
+  private rigidPrior(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
+    const { rigid } = this;
+    if (!rigid || this.setup.motion !== 'perspective') return undefined;
+    return (eq, h, u, v) => addRigid(eq, rigid, scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x)), u, v, speed);
+  }
+
+  private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined, noise: number): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
+    if (!this.usesTexture) return null;
+    const { pin, motion } = this.setup, key = this.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.rigidPrior(h.expected.speed);
+    let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
+    for (let again = 0; ; again++) {
+      const used = smear.length > SMEAR ? blurTemplate(template, smear.inTemplate(from)) : template;
+      const alignment = alignTexture(used, h.pyramid, from, {
+        motion, frameNoise: noise, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, pin),
+        expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
+        ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}),
+        ...(edges ? { other: edgesAsEvidence(edges.hits, edges.terms, (p) => {
+          const q = mapPoint(key.homography, p);
+          return [(q[0] - template.centre[0]) / template.halfSize, (q[1] - template.centre[1]) / template.halfSize];
+        }) } : {}),
+      });
+      if (!alignment) return null;
+      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.centre), corners = this.plausible(homography);
+      if (!corners) return null;
+      const better = this.smearAt(frame, corners);
+      if (again > 0 || Math.max(better.length, smear.length) < SMEAR || Math.abs(better.length - smear.length) < Math.max(SMEAR, SMEAR_CHANGE * smear.length)) return { alignment, homography, key, smear };
+      [smear, from, level] = [better, alignment.homography, Math.max(1, Math.ceil(Math.log2(better.length / 3)))];
+    }
+  }
+
+  /** Edges around one start; wide searches look at a smaller picture first. */
+  private edgesFrom(n: number, pyramid: Pyramid, start: Matrix3, expected: Expectation, reach: number, level = 0): EdgeFit | null {
+    const k = 1 << level, image = pyramid[level];
+    if (!image || this.rails.length === 0) return null;
+    const smear = this.smearAt(n, mapQuad(start, this.setup.pin)), prior = this.rigidPrior(expected.speed, k);
+    const fit = fitEdges(this.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
+      pin: this.setup.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
+      spread: this.railSpread, reach, blur: (p) => {
+        const [x, y] = smear.inFrame([p[0] * k, p[1] * k]);
+        return [x / k, y / k];
+      }, floor: FLOORS, ...(prior ? { prior } : {}),
     });
-    if (!alignment) return null;
-    const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.centre);
-    const inFront = pin.every((p) => homography[6]! * p[0] + homography[7]! * p[1] + homography[8]! > 0);
-    if (!inFront || !homography.every(Number.isFinite)) return null;
-    const corners = mapQuad(homography, pin);
-    const area = signedArea(corners) / signedArea(this.found[0]!.corners);
-    if (!isConvex(corners) || !(area > 0.4 && area < 2.5)) return null;
-    return { alignment, homography, corners, sigma: alignment.cornerCovariance.map((c, i) => cornerSigma(c, key.sigma[i]!)) };
+    if (!fit || level === 0) return fit;
+    const up = multiply(scaling(k), fit.homography);
+    return fit.found > LEAST_FOUND && this.plausible(up) ? this.edgesFrom(n, pyramid, up, expected, 3) : null;
   }
 
-  private whyNot(a: Attempt | null, width: number): string | null {
-    if (!a) return 'Nothing in the picture matches what the screen looked like';
-    const { support, agreeing, visible } = a.alignment;
-    const percent = (v: number): string => `${Math.round(100 * v)} %`;
+  private carries(e: EdgeFit | null): e is EdgeFit {
+    return e !== null && e.sides >= LEAST_SIDES && e.found >= LEAST_FOUND && this.plausible(e.homography) !== null;
+  }
+
+  /** Edges first, since they belong to the plane for certain; then the picture, judged by them; then both together. */
+  private test(n: number, h: Hypothesis, noise: number): Found | null {
+    let edges = h.pictureFirst ? null : this.edgesFrom(n, h.pyramid, h.start, h.expected, h.reach, h.edgeLevel);
+    const carried = this.carries(edges);
+    if (edges && !carried && edges.found < 0.25) edges = null;
+    const slip = carried && edges!.sides === 4 ? 0.4 + 3 * Math.max(...edges!.sigma) : undefined;
+    let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
+    if (a && !carried && this.rails.length > 0) {
+      const better = this.edgesFrom(n, h.pyramid, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.setup.pin), sigma: 3 }, 2);
+      if (better && better.found > 0.3 && better.found > (edges?.found ?? 0)) {
+        edges = better;
+        a = this.align(n, h, a.homography, edges, 0, undefined, noise) ?? a;
+      }
+    }
+    const own = a && a.alignment.agreeing >= LEAST_AGREEING ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
+    if (!homography) return null;
+    const corners = this.plausible(homography);
+    if (!corners) return null;
+    const information = own || !edges ? a!.alignment.information.slice() : edges.information.slice();
+    if (this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, corners, h.expected.speed);
+    const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
+    const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
+    const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * edges.sides / 4 : 0);
+    const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, smear: own?.smear ?? this.smearAt(n, corners), support, score };
+    return { ...found, reason: this.whyNot(found) };
+  }
+
+  private whyNot(f: Omit<Found, 'reason'>): string | null {
+    const sigma = Math.sqrt(cornerSigmas(f.information, 100).reduce((s, v) => s + v * v, 0) / 4) * (1920 / this.width);
+    const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
+    if (this.carries(f.edges)) return sigma > 24 ? unknown : null;
+    if (!f.alignment) return 'The edges of the glass are covered, blurred or outside the picture';
+    const { support, agreeing, visible } = f.alignment, smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
     if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
-    if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING) return `${percent(1 - support)} of the visible cells are covered or changed`;
-    if (a.alignment.fit.level.level >= 2 && support < COARSE_SUPPORT) return 'The picture agrees only roughly; it may be blurred beyond use';
-    const sigma = Math.sqrt(a.sigma.reduce((s, v) => s + v * v, 0) / 4) * (1920 / width);
-    if (sigma > 6) return `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
-    return null;
+    if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING) return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
+    if (f.alignment.sensors.level.level >= 2 && support < COARSE_SUPPORT) return `The picture agrees only roughly; it may be blurred beyond use${smeared}`;
+    return sigma > 8 ? unknown : null;
   }
 
   /** Follows into frame `n`, which must be the next one in the run's direction. */
   step(n: number, luma: RawLuma): FrameResult {
-    const expected = this.expectation(n);
-    const last = quadToQuad(this.setup.pin, this.found[0]!.corners);
-    const forecast = quadToQuad(this.setup.pin, expected.corners);
-    const margin = 40 + expected.sigma;
-    const pyramid = this.pyramidFor(luma, forecast, margin);
-    const noise = estimateNoise(pyramid[0]!, 4000);
-    const near: Hypothesis = { pyramid, start: forecast, expected };
-    const best = this.bestOf(luma, [{ ...near, coarsest: 1 }, near], last, noise);
-    const reason = this.whyNot(best, luma.width);
-    if (reason || !best) {
+    if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
+    const expected = this.expectation(n), forecast = quadToQuad(this.setup.pin, expected.corners), pyramid = this.pyramidFor(luma, forecast, 40 + expected.sigma);
+    const noise = estimateNoise(pyramid[0]!, 4000), found = this.bestOf(n, luma, pyramid, forecast, expected, noise);
+    if (!found || found.reason) {
       this.lost++;
-      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost);
-      return { frame: n, homography: null, sigma: [wide, wide, wide, wide], trust: 0, evidence: {}, reason: `${reason}.` };
+      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found?.reason ?? 'Nothing in the picture matches what the screen looked like';
+      return { frame: n, homography: null, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
-    this.remember(n, luma, best);
-    const trust = trustOf(best.sigma, best.alignment.support, luma.width);
-    return { frame: n, homography: best.homography, sigma: best.sigma, trust, evidence: { texture: 1 }, reason: null };
+    this.remember(n, luma, found);
+    const sigma = cornerSigmas(found.information, expected.sigma), texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
+    return {
+      frame: n, homography: found.homography, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
+      evidence: edges === 0 ? { texture: 1 } : texture === 0 ? { edges: 1 } : { texture: texture / (texture + edges), edges: edges / (texture + edges) }, reason: null,
+    };
   }
 
   /**
-   * Tries starting points from the likeliest to the most far-fetched and stops at the first that most of the visible
-   * picture agrees with: the forecast at the finest levels, the forecast coarse to fine (coarse levels are misled by
-   * large covers), the last position, and the best place of a wide search.
+   * Tries starting points from the likeliest to the most far-fetched and stops at the first that most of what can be seen
+   * agrees with: the forecast, the picture alone when it disagrees with the edges, the last position, wide searches.
    */
-  private bestOf(luma: RawLuma, near: readonly Hypothesis[], last: Matrix3, noise: number): Attempt | null {
-    let best: Attempt | null = null;
-    const weigh = (a: Attempt | null): number => (a ? a.alignment.support * Math.min(a.alignment.agreeing, 60) : 0);
+  private bestOf(n: number, luma: RawLuma, pyramid: Pyramid, forecast: Matrix3, expected: Expectation, noise: number): Found | null {
+    let best = null as Found | null;
     const tryOut = (h: Hypothesis): boolean => {
-      const a = this.attempt(h.pyramid, h.start, h.expected, noise, h.coarsest);
-      if (weigh(a) > weigh(best)) best = a;
-      return !this.whyNot(best, luma.width) && best!.alignment.support >= SURE_SUPPORT;
+      const f = this.test(n, h, noise);
+      if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
+      return best !== null && best.reason === null && this.sure(best);
     };
-    if (near.some(tryOut)) return best;
-    const radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width);
-    const pyramid = this.pyramidFor(luma, last, 40 + radius);
-    const at = (start: Matrix3): Hypothesis => ({ pyramid, start, expected: { corners: mapQuad(start, this.setup.pin), sigma: 24 } });
-    if (tryOut(at(last))) return best;
-    const key = this.keyFor(last);
-    const shifted = searchShift(key.template, pyramid, multiply(last, inverse(key.homography)), radius);
-    if (shifted && shifted.score > 0.4) tryOut(at(multiply(shifted.homography, key.homography)));
+    const reach = Math.min(14, Math.max(4, 0.3 * expected.sigma)), near: Hypothesis = { pyramid, start: forecast, expected, reach, coarsest: this.lost === 0 && expected.sigma < 12 ? 1 : Infinity };
+    if (tryOut(near)) return best;
+    if (near.coarsest !== Infinity && tryOut({ ...near, coarsest: Infinity })) return best;
+    if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true, coarsest: Infinity })) return best;
+    const last = quadToQuad(this.setup.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.pyramidFor(luma, last, 40 + radius);
+    const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.setup.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
+    if (tryOut(at(last)) || (best?.reason === null && this.lost === 0)) return best;
+    if (this.usesTexture) {
+      const key = this.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
+      if (shifted && shifted.score > 0.4 && tryOut(at(multiply(shifted.homography, key.homography)))) return best;
+    }
+    for (const edgeLevel of this.rails.length > 0 ? [1, 2] : [])
+      if (tryOut({ ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel })) return best;
     return best;
   }
 
-  private remember(n: number, luma: RawLuma, a: Attempt): void {
-    const { fit, support } = a.alignment;
-    for (let c = 0; c < fit.level.cells; c++) {
-      const r = fit.correlation[c]!;
-      if (Number.isNaN(r)) continue;
-      const place = fit.level.place[c]!;
-      const target = r > 0.6 && fit.weight[c]! > 0 ? 1 : TRUST_FLOOR;
-      this.trust[place]! += TRUST_RATE * (target - this.trust[place]!);
-    }
-    const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
-    const moved = consecutive ? Math.max(...a.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
-    this.found = [{ frame: n, corners: a.corners }, this.found[0]!].slice(0, consecutive ? 2 : 1);
-    this.lost = 0;
-    if (support < 0.6 || moved > 24 || this.setup.motion === 'still') return;
-    const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, a.homography, this.centre)));
-    if (nearest > NEW_KEY)
-      this.keys.push(makeKeyPicture(n, luma, a.homography, a.sigma, this.region, DENSITIES[this.setup.density]));
+  private sure(f: Found): boolean {
+    const edges = this.carries(f.edges) && f.edges.sides === Math.min(4, this.sides) && f.edges.found > SURE_FOUND, picture = f.alignment !== null && f.alignment.support >= SURE_SUPPORT && f.alignment.agreeing >= 12;
+    const cells = f.alignment ? f.alignment.sensors.level.probation.reduce((s, p) => s + (p ? 0 : 1), 0) : 0;
+    return (edges && (picture || cells < 24)) || (picture && !edges && (this.rails.length === 0 || f.alignment!.support > 0.8));
   }
+
+  /** Fast, well-supported frames are looked at with each of several smears. */
+  private learnShutter(n: number, f: Found, pyramid: Pyramid): void {
+    const [last] = this.found;
+    if (!f.alignment || this.shutter.frames >= SHUTTER_FRAMES || Math.abs(n - last!.frame) !== 1 || f.alignment.support < 0.5) return;
+    const velocity = velocityAt(f.corners, this.found.slice(0, 2).map((p) => p.corners)), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
+    if (speed < SHUTTER_SPEED[0] || speed > SHUTTER_SPEED[1]) return;
+    const { key } = f, fromKey = multiply(f.homography, inverse(key.homography));
+    const agreement = SHUTTERS.map((share) => {
+      const template = share === 0 ? key.template : blurTemplate(key.template, smearOf(f.corners, velocity, share).inTemplate(fromKey));
+      const a = alignTexture(template, pyramid, fromKey, {
+        motion: 'still', frameNoise: 1, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, this.setup.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: FLOORS,
+      });
+      if (!a) return 0;
+      let sum = 0, count = 0;
+      for (const r of a.sensors.correlation) if (r > 0) [sum, count] = [sum + r, count + 1];
+      return count > 0 ? sum / count : 0;
+    });
+    this.shutter = { agreement: this.shutter.agreement.map((v, i) => v + agreement[i]!), frames: this.shutter.frames + 1 };
+  }
+
+  private addView(corners: Quad, information: Float64Array, blur: number): void {
+    const near = this.views.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < VIEW_SPACING * this.width));
+    const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width);
+    if (near || blur > 6 || sigma > VIEW_SIGMA || this.views.length >= MOST_VIEWS) return;
+    this.views.push({ corners, information: triangle(information) });
+    this.learnLens();
+  }
+
+  private learnLens(): void {
+    if (this.setup.motion === 'perspective') this.rigid = calibrate(this.views.map((v) => ({ corners: v.corners, information: fromTriangle(v.information) })), this.width, this.height);
+  }
+
+  private remember(n: number, luma: RawLuma, f: Found): void {
+    const sigma = Math.max(...cornerSigmas(f.information, 50));
+    if (f.alignment) this.probation.judge(f.alignment, f.key, f.homography, sigma);
+    if (f.edges) updateSpread(this.railSpread, this.rails, f.edges.hits, f.homography);
+    if (f.smear.length > 0 && f.alignment) this.learnShutter(n, f, this.pyramidFor(luma, f.homography, 16));
+    const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
+    const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
+    this.found = [{ frame: n, corners: f.corners }, ...(consecutive ? this.found : [])].slice(0, 3);
+    this.lost = 0;
+    if (f.edges ? f.edges.sides === 4 || (f.alignment?.support ?? 0) > 0.6 : (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
+    if (!f.alignment || f.alignment.support < 0.6 || moved > 24 || this.setup.motion === 'still' || sigma > 1) return;
+    const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, f.homography, this.centre)));
+    if (nearest > NEW_KEY && scaleAt(f.homography, this.centre) > 0.3)
+      this.keys.push(makeKeyPicture(n, luma, f.homography, cornerSigmas(f.information, 10), this.region, DENSITIES[this.setup.density], this.probation.rule));
+  }
+}
+
+/** Mean grey under which glass is taken for dark: what is seen in it may be a mirror image. */
+const DARK = 56;
+
+function referenceInformation(): Float64Array {
+  const out = new Float64Array(64);
+  for (let i = 0; i < 8; i++) out[i * 9] = 1 / (FLOOR * FLOOR);
+  return out;
 }

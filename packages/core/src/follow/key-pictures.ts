@@ -25,6 +25,9 @@ export interface KeyPicture {
   readonly template: Template;
 }
 
+/** Whether what lies at these corners of the reference frame, with that mean grey, must prove that it moves with the plane. */
+export type Probation = (corners: readonly Point[], mean: number) => boolean;
+
 const BORDER = 24;
 
 export function levelsFor(bounds: Bounds): number {
@@ -34,21 +37,24 @@ export function levelsFor(bounds: Bounds): number {
 
 function mapRegion(h: Matrix3, region: Region, width: number, height: number): Region {
   const map = (l: readonly Point[]): Point[] => l.map((p) => mapPoint(h, p));
-  const follow = region.follow.map(map), b = boundsOf(follow.flat());
+  const follow = region.follow.map(map), surroundings = region.surroundings && map(region.surroundings);
+  const cut = (b: Bounds): Bounds => ({ x0: Math.max(0, b.x0), y0: Math.max(0, b.y0), x1: Math.min(width, b.x1), y1: Math.min(height, b.y1) });
   return {
-    follow, ignore: region.ignore.map(map), rim: region.rim,
-    bounds: { x0: Math.max(0, b.x0), y0: Math.max(0, b.y0), x1: Math.min(width, b.x1), y1: Math.min(height, b.y1) },
+    follow, ignore: region.ignore.map(map), rim: region.rim, surroundings,
+    core: cut(boundsOf(follow.flat())), bounds: cut(boundsOf([...follow.flat(), ...(surroundings ?? [])])),
   };
 }
 
 export function makeKeyPicture(
-  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], region: Region, count: number,
+  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], region: Region, count: number, probation: Probation,
 ): KeyPicture {
   const own = homography === IDENTITY ? region : mapRegion(homography, region, luma.width, luma.height);
   const { x0, y0, x1, y1 } = own.bounds;
-  const pyramid = buildPyramid(luma, levelsFor(own.bounds), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER });
+  const pyramid = buildPyramid(luma, levelsFor(own.core), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER });
+  const toReference = inverse(homography);
   const template = buildTemplate(pyramid, {
-    region: own, count, noise: estimateNoise(pyramid[0]!), toReference: inverse(homography), trustBounds: region.bounds,
+    region: own, count, noise: estimateNoise(pyramid[0]!), toReference, trustBounds: region.bounds,
+    probation: (x, y, side, mean) => probation([[x, y], [x + side, y], [x + side, y + side], [x, y + side]].map((p) => mapPoint(toReference, p as unknown as Point)), mean),
   });
   return { frame, homography, sigma, template };
 }

@@ -18,10 +18,18 @@ export interface Patch {
 export interface Region {
   readonly follow: readonly (readonly Point[])[];
   readonly ignore: readonly (readonly Point[])[];
+  /** of everything, inside the picture */
   readonly bounds: Bounds;
+  /** of what is followed from the beginning, inside the picture */
+  readonly core: Bounds;
   /** px of each level by which the outlines are widened; only for a region that is a pin */
   readonly rim: number;
+  /** what lies around the pin, tried for moving with it; null when patches were drawn */
+  readonly surroundings: readonly Point[] | null;
 }
+
+/** How far around the pin cells are tried, as a share of its shorter diagonal. */
+const AROUND = 0.3;
 
 /**
  * How far beyond the pin the picture is followed when no patch is drawn, px of each pyramid level: enough for a cell to
@@ -52,13 +60,26 @@ export function followRegion(pin: Quad, patches: readonly Patch[], width: number
       throw new CoreError('invalid', `Patch ${i + 1} is smaller than 8x8 px (${(b.x1 - b.x0).toFixed(1)} x ${(b.y1 - b.y0).toFixed(1)}); draw it larger.`);
   }
   const drawn = patches.filter((p) => p.kind === 'follow').map((p) => p.points);
-  const follow = drawn.length > 0 ? drawn : [pin];
-  const frame: Bounds = { x0: 0, y0: 0, x1: width, y1: height };
-  const rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
+  const frame: Bounds = { x0: 0, y0: 0, x1: width, y1: height }, rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
+  const follow = drawn.length > 0 ? drawn : [pin], surroundings = drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
   const inside = follow.flatMap((p) => clipToRectangle(rim > 0 ? grown(pin, rim) : p, frame));
   if (inside.length === 0)
     throw new CoreError('invalid', 'The outline to follow lies wholly outside the picture on the reference frame; move it over the picture.');
-  return { follow, ignore: patches.filter((p) => p.kind === 'ignore').map((p) => p.points), bounds: boundsOf(inside), rim };
+  const core = boundsOf(inside), all = surroundings ? boundsOf([...inside, ...clipToRectangle(surroundings, frame)]) : core;
+  return { follow, ignore: patches.filter((p) => p.kind === 'ignore').map((p) => p.points), bounds: all, core, rim, surroundings };
+}
+
+/** 1 where a pixel's centre lies in the surroundings and not in what is followed anyway; null when there are none. */
+export function rasteriseSurroundings(region: Region, own: Uint8Array, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array | null {
+  const { surroundings } = region;
+  if (!surroundings) return null;
+  const mask = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const p: Point = [(x0 + x + 0.5) * scale, (y0 + y + 0.5) * scale];
+      if (own[y * width + x] === 0 && insidePolygon(p, surroundings) && !region.ignore.some((f) => insidePolygon(p, f))) mask[y * width + x] = 1;
+    }
+  return mask;
 }
 
 /** 1 where a pixel's centre is followed; `scale` is the px of the frame that one mask pixel covers. */

@@ -1,7 +1,7 @@
 /**
- * A remembered picture, ready for alignment: per pyramid level its cells with zero-mean unit-norm values and the
- * steepest-descent images, already made orthogonal to a gain and an offset of the cell. With that projection the
- * brightness of a cell never enters the motion, and one pass over the sampled pixels gives gradient and residual.
+ * A remembered picture, ready for alignment: per pyramid level its cells with zero-mean unit-norm values and their
+ * gradients, already made orthogonal to a gain and an offset of the cell. With that projection the brightness of a cell
+ * never enters the motion, and one pass over the sampled pixels gives its displacement and its residual.
  * Source: S. Baker, R. Gross, I. Matthews, Lucas-Kanade 20 Years On, part 3, 2003 (projecting out linear appearance).
  */
 import type { Matrix3 } from '../geometry/matrix3';
@@ -10,7 +10,7 @@ import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import type { Cell } from './cells';
 import { selectCells } from './cells';
 import type { Region } from './region';
-import { rasterise } from './region';
+import { rasterise, rasteriseSurroundings } from './region';
 
 export interface TemplateLevel {
   readonly level: number;
@@ -26,12 +26,26 @@ export interface TemplateLevel {
   readonly values: Float32Array;
   /** per cell, the norm that was divided out (0 to 255 units times px) */
   readonly norm: Float64Array;
-  /** `cells*side*side*8`, d value / d parameter, orthogonal to 1 and to the cell's values */
-  readonly jacobian: Float32Array;
-  /** `cells*64` */
-  readonly hessian: Float64Array;
+  /** `cells*side*side` each, d value / d normalised coordinate, orthogonal to 1 and to the cell's values */
+  readonly gradientU: Float32Array;
+  readonly gradientV: Float32Array;
+  /** `cells*3`: sums of the gradients' products, uu uv vv */
+  readonly structure: Float64Array;
   /** per cell, its place on the trust grid */
   readonly place: Int32Array;
+  /** per cell, 1 when it must prove that it moves with the plane before it counts */
+  readonly probation: Uint8Array;
+  /** the cells in the remembered picture's level */
+  readonly source: readonly Cell[];
+}
+
+export function emptyLevel(level: number, side: number, step: number, source: readonly Cell[]): TemplateLevel {
+  const cells = source.length, n = side * side;
+  return {
+    level, side, cells, step, u: new Float64Array(cells), v: new Float64Array(cells), values: new Float32Array(cells * n), norm: new Float64Array(cells),
+    gradientU: new Float32Array(cells * n), gradientV: new Float32Array(cells * n), structure: new Float64Array(cells * 3),
+    place: new Int32Array(cells), probation: new Uint8Array(cells), source,
+  };
 }
 
 export interface Template {
@@ -41,10 +55,11 @@ export interface Template {
   readonly levels: readonly TemplateLevel[];
   /** px noise of the remembered picture at level 0 */
   readonly noise: number;
+  readonly pyramid: Pyramid;
 }
 
 /** Side of the square grid over the region's bounds on which trust is remembered. */
-export const TRUST_GRID = 24;
+export const TRUST_GRID = 32;
 
 export interface TemplateOptions {
   readonly region: Region;
@@ -55,6 +70,8 @@ export interface TemplateOptions {
   readonly toReference: Matrix3;
   /** bounds of the region on the reference frame */
   readonly trustBounds: Region['bounds'];
+  /** whether a square of the remembered frame (px) with that mean grey must prove itself first */
+  readonly probation: (x0: number, y0: number, side: number, mean: number) => boolean;
 }
 
 /** Noise of a level falls by the kernel's norm, (20/64) per axis pair, each time a picture is halved. */
@@ -64,52 +81,56 @@ export function noiseAtLevel(noise: number, level: number): number {
 
 /** Smaller cells agree with anything once gain and offset are free. */
 const LEAST_SIDE = 7;
+/** Squared grey steps a px under which a cell shows compression rather than picture. */
+const LEAST_CONTRAST = 1;
+/** Cells tried around the pin, as a share of those in it. */
+const AROUND_SHARE = 0.3;
 
 function cellSide(region: Region, level: number): number {
   const scale = 1 << level;
-  const w = (region.bounds.x1 - region.bounds.x0) / scale, h = (region.bounds.y1 - region.bounds.y0) / scale;
+  const w = (region.core.x1 - region.core.x0) / scale, h = (region.core.y1 - region.core.y0) / scale;
   return Math.max(LEAST_SIDE, Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)));
 }
 
-/** Fills one cell's values, Jacobian and Hessian. */
-function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, cell: Cell, gradientScale: number): void {
-  const { side } = t, n = side * side, base = c * n;
-  let mean = 0;
-  for (let j = 0; j < side; j++)
-    for (let i = 0; i < side; i++) mean += image.data[(cell.y + j) * image.width + cell.x + i]! / n;
-  let norm = 0;
-  for (let j = 0; j < side; j++)
-    for (let i = 0; i < side; i++) {
-      const value = image.data[(cell.y + j) * image.width + cell.x + i]! - mean;
-      t.values[base + j * side + i] = value;
-      norm += value * value;
+/** Makes a cell's gradient orthogonal to a change of offset and of gain, so that brightness never moves it. */
+function projectOut(gradient: Float32Array, values: Float32Array, base: number, n: number): void {
+  let mean = 0, along = 0;
+  for (let k = base; k < base + n; k++) {
+    mean += gradient[k]!;
+    along += gradient[k]! * values[k]!;
+  }
+  mean /= n;
+  for (let k = base; k < base + n; k++) gradient[k]! -= mean + along * values[k]!;
+}
+
+/** Fills one cell's values, gradients and structure from `image`, one px of border around it included. */
+export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: number, y0: number): void {
+  const { side, values, gradientU, gradientV } = t, { data, width } = image, n = side * side, base = c * n, f = 0.5 / t.step;
+  let mean = 0, norm = 0;
+  for (let j = 0, k = base; j < side; j++)
+    for (let i = 0, at = (y0 + j) * width + x0; i < side; i++, at++, k++) {
+      values[k] = data[at]!;
+      mean += data[at]!;
+      gradientU[k] = f * (data[at + 1]! - data[at - 1]!);
+      gradientV[k] = f * (data[at + width]! - data[at - width]!);
     }
+  mean /= n;
+  for (let k = base; k < base + n; k++) {
+    values[k]! -= mean;
+    norm += values[k]! ** 2;
+  }
   norm = Math.sqrt(norm) || 1;
   t.norm[c] = norm;
-  for (let k = 0; k < n; k++) t.values[base + k]! /= norm;
-  const J = t.jacobian;
-  for (let j = 0; j < side; j++)
-    for (let i = 0; i < side; i++) {
-      const at = (cell.y + j) * image.width + cell.x + i;
-      const gu = ((image.data[at + 1]! - image.data[at - 1]!) / 2) * gradientScale;
-      const gv = ((image.data[at + image.width]! - image.data[at - image.width]!) / 2) * gradientScale;
-      const u = t.u[c]! + i * t.step, v = t.v[c]! + j * t.step, f = u * gu + v * gv;
-      const o = (base + j * side + i) * 8;
-      J[o] = u * gu; J[o + 1] = v * gu; J[o + 2] = gu; J[o + 3] = u * gv;
-      J[o + 4] = v * gv; J[o + 5] = gv; J[o + 6] = -u * f; J[o + 7] = -v * f;
-    }
-  for (let p = 0; p < 8; p++) {
-    let m = 0, along = 0;
-    for (let k = 0; k < n; k++) m += J[(base + k) * 8 + p]! / n;
-    for (let k = 0; k < n; k++) along += J[(base + k) * 8 + p]! * t.values[base + k]!;
-    for (let k = 0; k < n; k++) J[(base + k) * 8 + p]! -= m + along * t.values[base + k]!;
+  for (let k = base; k < base + n; k++) values[k]! /= norm;
+  projectOut(gradientU, values, base, n);
+  projectOut(gradientV, values, base, n);
+  let uu = 0, uv = 0, vv = 0;
+  for (let k = base; k < base + n; k++) {
+    uu += gradientU[k]! ** 2;
+    uv += gradientU[k]! * gradientV[k]!;
+    vv += gradientV[k]! ** 2;
   }
-  for (let k = 0; k < n; k++) {
-    const o = (base + k) * 8;
-    for (let a = 0; a < 8; a++)
-      for (let b = a; b < 8; b++) t.hessian[c * 64 + a * 8 + b]! += J[o + a]! * J[o + b]!;
-  }
-  for (let a = 0; a < 8; a++) for (let b = 0; b < a; b++) t.hessian[c * 64 + a * 8 + b] = t.hessian[c * 64 + b * 8 + a]!;
+  t.structure.set([uu, uv, vv], c * 3);
 }
 
 /** @param pyramid of the remembered frame, or of a window of it that holds the region */
@@ -119,19 +140,14 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
   const levels: TemplateLevel[] = [];
   for (const [l, image] of pyramid.entries()) {
     const scale = 1 << l, side = cellSide(region, l);
-    if (Math.min(b.x1 - b.x0, b.y1 - b.y0) / scale < 2 * side) break;
+    if (Math.min(region.core.x1 - region.core.x0, region.core.y1 - region.core.y0) / scale < 2 * side) break;
     const mask = rasterise(region, image.x0, image.y0, image.width, image.height, scale);
     const noise = noiseAtLevel(options.noise, l);
-    const chosen = selectCells(image, mask, side, Math.max(24, Math.round(options.count / (1 + 0.5 * l))), (noise * noise) / 2);
+    const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l))), floor = Math.max(noise * noise, LEAST_CONTRAST) / 2;
+    const around = rasteriseSurroundings(region, mask, image.x0, image.y0, image.width, image.height, scale);
+    const chosen = [...selectCells(image, mask, side, count, floor), ...(around ? selectCells(image, around, side, Math.round(AROUND_SHARE * count), floor) : [])];
     if (chosen.length < 4) continue;
-    const n = side * side;
-    const t: TemplateLevel = {
-      level: l, side, cells: chosen.length, step: scale / half,
-      u: new Float64Array(chosen.length), v: new Float64Array(chosen.length),
-      values: new Float32Array(chosen.length * n), norm: new Float64Array(chosen.length),
-      jacobian: new Float32Array(chosen.length * n * 8), hessian: new Float64Array(chosen.length * 64),
-      place: new Int32Array(chosen.length),
-    };
+    const t = emptyLevel(l, side, scale / half, chosen);
     for (const [c, cell] of chosen.entries()) {
       t.u[c] = ((image.x0 + cell.x + 0.5) * scale - cx) / half;
       t.v[c] = ((image.y0 + cell.y + 0.5) * scale - cy) / half;
@@ -140,9 +156,10 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
       const gy = Math.floor(((ry - trustBounds.y0) / (trustBounds.y1 - trustBounds.y0)) * TRUST_GRID);
       const clamp = (g: number): number => Math.min(Math.max(g, 0), TRUST_GRID - 1);
       t.place[c] = clamp(gy) * TRUST_GRID + clamp(gx);
-      fillCell(t, c, image, cell, half / scale);
+      fillCell(t, c, image, cell.x, cell.y);
+      t.probation[c] = options.probation((image.x0 + cell.x) * scale, (image.y0 + cell.y) * scale, side * scale, cell.mean) ? 1 : 0;
     }
     levels.push(t);
   }
-  return { centre: [cx, cy], halfSize: half, levels, noise: options.noise };
+  return { centre: [cx, cy], halfSize: half, levels, noise: options.noise, pyramid };
 }

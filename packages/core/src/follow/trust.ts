@@ -1,19 +1,8 @@
 /**
- * What a covariance of the four corners says to the person: sigma per corner, and the probability that the mean corner
- * error is at most one pixel of a picture scaled to 1920 wide (errors taken as isotropic normal, so that a corner's
- * distance is Rayleigh distributed).
+ * Trust of a frame: the probability that its mean corner error is at most 1 px at 1920 wide, as far as the evidence can
+ * tell: corners' sigmas scaled to 1920 wide (errors taken as isotropic normal, so that a corner's distance is Rayleigh
+ * distributed), lowered when little of what is seen of the screen agrees.
  */
-export type Covariance = readonly [xx: number, xy: number, yy: number];
-
-/** What alignment cannot see of itself: resampling and the reference's own noise, px per axis. */
-const FLOOR = 0.03;
-
-/** Root mean of the two axis variances, px. */
-export function cornerSigma(c: Covariance, inherited = 0): number {
-  return Math.sqrt((c[0] + c[2]) / 2 + FLOOR * FLOOR + inherited * inherited);
-}
-
-/** @param support share of what is seen of the screen that agrees with the remembered picture, 0 to 1 */
 export function trustOf(sigma: readonly number[], support: number, width: number): number {
   const scaled = (sigma.reduce((s, v) => s + v * v, 0) / sigma.length) * (1920 / width) ** 2;
   const p = 1 - Math.exp(-1 / (2 * Math.max(scaled, 1e-9)));

@@ -1,0 +1,96 @@
+/**
+ * Cells as sensors of displacement. One pass over a cell's sampled pixels tells how far the picture lies from where a
+ * motion puts it, how well that is known (its structure against its residual), and whether it is the same picture at all.
+ * Brightness (gain and offset of each cell) drops out by construction of the template.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import type { PyramidLevel } from '../image/pyramid';
+import { sampleRowCubic, sampleRowLinear } from '../image/sample';
+import type { TemplateLevel } from './template';
+
+/** One entry per cell; displacements and information in normalised template coordinates. */
+export interface Sensors {
+  readonly level: TemplateLevel;
+  /** 1 where the whole cell lies inside the picture */
+  readonly seen: Uint8Array;
+  readonly du: Float64Array;
+  readonly dv: Float64Array;
+  /** `cells*3`: information of the displacement, uu uv vv */
+  readonly information: Float64Array;
+  /** `cells*2`: information times displacement, well defined also where a direction is not known at all */
+  readonly score: Float64Array;
+  /** of template and frame after gain and offset, -1 to 1; NaN where the cell is not seen */
+  readonly correlation: Float64Array;
+  /** contrast of the frame's cell against the template's */
+  readonly gain: Float64Array;
+  /** residual in units of what noise and resampling leave; 1 is typical */
+  readonly misfit: Float64Array;
+}
+
+/** Share of a cell's contrast that a perfect alignment still leaves as residual (resampling, blur, compression). */
+const MODEL_ERROR = 0.06;
+/** What a cell's displacement is wrong by whatever its contrast, px of its level: it keeps strong cells from ruling alone. */
+const CELL_FLOOR = 0.06;
+
+/** Sums over one cell: value, square, product with the template and with its two gradients. */
+function sumUp(t: TemplateLevel, base: number, n: number, samples: Float32Array, out: Float64Array): void {
+  const { values, gradientU, gradientV } = t, first = samples[0]!;
+  let s = 0, ss = 0, st = 0, bu = 0, bv = 0;
+  for (let k = 0; k < n; k++) {
+    const d = samples[k]! - first;
+    s += d;
+    ss += d * d;
+    st += d * values[base + k]!;
+    bu += d * gradientU[base + k]!;
+    bv += d * gradientV[base + k]!;
+  }
+  out[0] = s; out[1] = ss; out[2] = st; out[3] = bu; out[4] = bv;
+}
+
+/**
+ * @param h normalised template coordinates to px of `image`
+ * @param noise of `image`, grey values
+ */
+export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cubic: boolean, noise: number): Sensors {
+  const { side, cells, step } = t, n = side * side, samples = new Float32Array(n), sums = new Float64Array(5), floor = (CELL_FLOOR * step) ** 2;
+  const out: Sensors = {
+    level: t, seen: new Uint8Array(cells), du: new Float64Array(cells), dv: new Float64Array(cells), information: new Float64Array(cells * 3), score: new Float64Array(cells * 2),
+    correlation: new Float64Array(cells).fill(NaN), gain: new Float64Array(cells), misfit: new Float64Array(cells),
+  };
+  const sample = cubic ? sampleRowCubic : sampleRowLinear;
+  const h0 = h[0]! * step, h3 = h[3]! * step, h6 = h[6]! * step;
+  for (let c = 0; c < cells; c++) {
+    const u = t.u[c]!;
+    let inside = true;
+    for (let j = 0; j < side && inside; j++) {
+      const v = t.v[c]! + j * step;
+      inside = sample(
+        image, h[0]! * u + h[1]! * v + h[2]!, h0, h[3]! * u + h[4]! * v + h[5]!, h3,
+        h[6]! * u + h[7]! * v + h[8]!, h6, side, samples, j * side,
+      );
+    }
+    if (!inside) continue;
+    sumUp(t, c * n, n, samples, sums);
+    const energy = Math.max(0, sums[1]! - (sums[0]! * sums[0]!) / n), along = sums[2]!, gain = along / t.norm[c]!;
+    out.seen[c] = 1;
+    out.correlation[c] = along / Math.sqrt(energy + n * noise * noise + 1e-9);
+    out.gain[c] = gain;
+    if (!(gain > 1e-3)) continue;
+    // What the displacement itself explains is no misfit.
+    const uu = t.structure[c * 3]!, uv = t.structure[c * 3 + 1]!, vv = t.structure[c * 3 + 2]!, bu = sums[3]! / gain, bv = sums[4]! / gain;
+    const ridge = 0.02 * (uu + vv) + 1e-12, det = (uu + ridge) * (vv + ridge) - uv * uv, du = ((vv + ridge) * bu - uv * bv) / det, dv = ((uu + ridge) * bv - uv * bu) / det;
+    const unexplained = Math.max(0, (energy - along * along) / (gain * gain) - (du * bu + dv * bv));
+    const expected = (noise * noise) * (1 + 1 / (gain * gain)) + ((MODEL_ERROR * t.norm[c]!) ** 2) / n, variance = unexplained / Math.max(1, n - 4);
+    out.du[c] = du;
+    out.dv[c] = dv;
+    out.misfit[c] = Math.sqrt(variance / expected);
+    // (variance S^-1 + floor I)^-1 = S (variance I + floor S)^-1.
+    const q = Math.max(variance, expected), auu = q + floor * uu, avv = q + floor * vv, auv = floor * uv, d = auu * avv - auv * auv;
+    out.information[c * 3] = (uu * avv - uv * auv) / d;
+    out.information[c * 3 + 1] = (uv * auu - uu * auv) / d;
+    out.information[c * 3 + 2] = (vv * auu - uv * auv) / d;
+    out.score[c * 2] = (avv * bu - auv * bv) / d;
+    out.score[c * 2 + 1] = (auu * bv - auv * bu) / d;
+  }
+  return out;
+}

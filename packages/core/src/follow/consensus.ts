@@ -1,0 +1,143 @@
+/**
+ * One motion out of many cells that each tell a displacement: iterated reweighting with a redescending weight (J. Tukey's
+ * biweight on the two-dimensional Mahalanobis distance), whose scale comes from the better cells, since more than half of
+ * a screen may be covered or mirror something else. Other evidence joins the same equations.
+ */
+import type { Sensors } from './cell-sensors';
+import type { Equations } from './equations';
+import { solveStep } from './equations';
+import type { Motion } from './motion';
+
+export interface Consensus {
+  /** null when the equations fall apart */
+  readonly step: Float64Array | null;
+  /** per cell, 0 to 1: robust weight times prior, over how much more cells scatter than they claim */
+  readonly weight: Float64Array;
+  /** per cell, remaining displacement in normalised template coordinates, u and v */
+  readonly slip: Float64Array;
+  /** the cells' own part, at the step taken */
+  readonly texture: Equations;
+  /** how much more the squared displacements scatter than the cells claim, at least 1 */
+  readonly scatter: number;
+}
+
+export interface ConsensusOptions {
+  readonly motion: Motion;
+  /** per cell, 0 to 1 */
+  readonly prior: Float64Array;
+  /** everything but the cells; `b` at a step of zero */
+  readonly rest: Equations;
+  /** slip that is always tolerated, and the most that is when the motion is known already; normalised coordinates */
+  readonly tolerated: number;
+  readonly most: number;
+}
+
+const ROUNDS = 4;
+/** Cut-off in units of the scale. */
+const TUKEY = 3.4;
+/** Quantile of the squared distances that gives the scale, and its value for two dimensions of unit normal noise. */
+const SCALE_QUANTILE = 0.35, SCALE_NORMAL = 0.862;
+/** Misfit, in units of the better cells', from which a cell shows another picture. */
+const OTHER_PICTURE = 3.2, LEAST_CORRELATION = 0.45;
+
+function quantile(values: number[], q: number): number {
+  values.sort((x, y) => x - y);
+  return values.length === 0 ? NaN : values[Math.floor(q * (values.length - 1))]!;
+}
+
+/** d(displacement)/dp at (u, v): rows for u and for v. */
+function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Array): void {
+  ju[0] = u; ju[1] = v; ju[2] = 1; ju[6] = -u * u; ju[7] = -u * v;
+  jv[3] = u; jv[4] = v; jv[5] = 1; jv[6] = -u * v; jv[7] = -v * v;
+}
+
+/** How much a cell's picture is the remembered one, 0 to 1, whatever its displacement. */
+function likenessOf(s: Sensors, prior: Float64Array): Float64Array {
+  const out = new Float64Array(s.level.cells), seen: number[] = [], gains: number[] = [];
+  for (let c = 0; c < out.length; c++) if (s.seen[c] && prior[c]! > 0.3 && s.gain[c]! > 1e-3) {
+    seen.push(s.misfit[c]!);
+    if (s.correlation[c]! > 0.6) gains.push(s.gain[c]!);
+  }
+  const scale = Math.max(1, 1.2 * (quantile(seen, 0.3) || 1)), typical = quantile(gains, 0.5) || 0;
+  for (let c = 0; c < out.length; c++) {
+    if (!s.seen[c] || !(s.correlation[c]! > LEAST_CORRELATION) || !(s.gain[c]! > 0.2 * typical)) continue;
+    const z = s.misfit[c]! / (scale * OTHER_PICTURE);
+    if (z < 1) out[c] = (1 - z * z) ** 2 * Math.min(1, (s.correlation[c]! - LEAST_CORRELATION) / 0.25);
+  }
+  return out;
+}
+
+function addCell(eq: Equations, s: Sensors, c: number, w: number, ju: Float64Array, jv: Float64Array): void {
+  const uu = w * s.information[c * 3]!, uv = w * s.information[c * 3 + 1]!, vv = w * s.information[c * 3 + 2]!;
+  const su = w * s.score[c * 2]!, sv = w * s.score[c * 2 + 1]!, { a, b } = eq;
+  for (let p = 0; p < 8; p++) {
+    const pu = ju[p]!, pv = jv[p]!, mu = uu * pu + uv * pv, mv = uv * pu + vv * pv;
+    b[p]! += su * pu + sv * pv;
+    for (let q = 0; q <= p; q++) a[p * 8 + q]! += mu * ju[q]! + mv * jv[q]!;
+  }
+}
+
+function mirror(a: Float64Array): void {
+  for (let p = 0; p < 8; p++) for (let q = 0; q < p; q++) a[q * 8 + p] = a[p * 8 + q]!;
+}
+
+export function agree(s: Sensors, o: ConsensusOptions): Consensus {
+  const { level } = s, n = level.cells, middle = ((level.side - 1) / 2) * level.step, likeness = likenessOf(s, o.prior);
+  const weight = new Float64Array(n), slip = new Float64Array(2 * n), ju = new Float64Array(8), jv = new Float64Array(8), distance = new Float64Array(n);
+  let scatter = 1, step = new Float64Array(8), texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) }, solved = true;
+  for (let round = 0; round <= ROUNDS; round++) {
+    const trusted: number[] = [];
+    for (let c = 0; c < n; c++) {
+      if (likeness[c] === 0) continue;
+      displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
+      let u = s.du[c]!, v = s.dv[c]!;
+      for (let p = 0; p < 8; p++) {
+        u -= ju[p]! * step[p]!;
+        v -= jv[p]! * step[p]!;
+      }
+      slip[2 * c] = u;
+      slip[2 * c + 1] = v;
+      const m = s.information, d = u * u * m[3 * c]! + 2 * u * v * m[3 * c + 1]! + v * v * m[3 * c + 2]!;
+      distance[c] = d;
+      if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
+    }
+    const scale = scatter = Math.max(1, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1), cut = TUKEY * TUKEY * scale;
+    for (let c = 0; c < n; c++) {
+      const z = distance[c]! / cut, reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!), far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
+      // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
+      const robust = round === 0 ? 1 / (1 + distance[c]! / scale) : z < 1 ? (1 - z) ** 2 : 0;
+      weight[c] = (o.prior[c]! * likeness[c]! * robust * (1 - far * far) ** 2) / scale;
+    }
+    if (round === ROUNDS) break;
+    texture = { a: new Float64Array(64), b: new Float64Array(8) };
+    for (let c = 0; c < n; c++) {
+      if (weight[c]! < 1e-4) continue;
+      displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
+      addCell(texture, s, c, weight[c]!, ju, jv);
+    }
+    mirror(texture.a);
+    const dp = solveStep(o.motion, { a: texture.a.map((v, i) => v + o.rest.a[i]!), b: texture.b.map((v, i) => v + o.rest.b[i]!) });
+    if (!dp) {
+      solved = false;
+      break;
+    }
+    step = Float64Array.from(dp);
+  }
+  return { step: solved ? step : null, weight, slip, texture, scatter };
+}
+
+/** Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step. */
+export function groupGradients(s: Sensors, c: Consensus, group: (cell: number) => number): Float64Array[] {
+  const { level } = s, middle = ((level.side - 1) / 2) * level.step, groups = new Map<number, Float64Array>(), ju = new Float64Array(8), jv = new Float64Array(8);
+  for (let i = 0; i < level.cells; i++) {
+    const w = c.weight[i]!;
+    if (w < 1e-4) continue;
+    const key = group(i), m = s.information, u = c.slip[2 * i]!, v = c.slip[2 * i + 1]!;
+    let g = groups.get(key);
+    if (!g) groups.set(key, (g = new Float64Array(8)));
+    displacementRows(level.u[i]! + middle, level.v[i]! + middle, ju, jv);
+    const mu = w * (m[3 * i]! * u + m[3 * i + 1]! * v), mv = w * (m[3 * i + 1]! * u + m[3 * i + 2]! * v);
+    for (let p = 0; p < 8; p++) g[p]! += mu * ju[p]! + mv * jv[p]!;
+  }
+  return [...groups.values()];
+}

@@ -1,0 +1,131 @@
+/**
+ * How well a frame's evidence knows the corners. The bare normal matrix is overconfident, since neighbouring residuals
+ * are correlated, so the evidence is gathered in clusters (blocks of cells, stretches of an edge) whose summed gradients
+ * show how much the solution really scatters: the sandwich form of H. White, 1980, by clusters, drawn towards a scalar
+ * inflation since clusters are few. It stays usable when some directions are not known at all (information 0).
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { cholesky, choleskySolve, solveLinear } from '../geometry/linear-solve';
+import { pointJacobian } from './equations';
+import type { Motion } from './motion';
+import { degreesOfFreedom, restrict, extend } from './motion';
+
+/** What the rest of the sandwich is drawn towards the scalar form by. */
+const SHRINK = 0.35;
+
+/** Inverse of a symmetric positive definite `n*n` matrix, or null. */
+export function invertSymmetric(a: Float64Array, n: number): Float64Array | null {
+  const l = a.slice();
+  if (!cholesky(l, n)) return null;
+  const out = new Float64Array(n * n), column = new Float64Array(n);
+  for (let j = 0; j < n; j++) {
+    column.fill(0);
+    column[j] = 1;
+    choleskySolve(l, n, column);
+    for (let i = 0; i < n; i++) out[i * n + j] = column[i]!;
+  }
+  return out;
+}
+
+export function product(a: Float64Array, b: Float64Array, n: number): Float64Array {
+  const out = new Float64Array(n * n);
+  for (let i = 0; i < n; i++)
+    for (let k = 0; k < n; k++) {
+      const f = a[i * n + k]!;
+      if (f !== 0) for (let j = 0; j < n; j++) out[i * n + j]! += f * b[k * n + j]!;
+    }
+  return out;
+}
+
+/**
+ * @param a evidence's normal matrix, 8x8, in the parameters of the motion
+ * @param clusters gradient of each cluster at the solution, 8 entries each
+ * @returns information on the parameters, `n*n` of the motion's own
+ */
+function parameterInformation(motion: Motion, a: Float64Array, clusters: readonly Float64Array[]): Float64Array {
+  const n = degreesOfFreedom(motion), zero = new Float64Array(8), own = restrict(motion, a, zero).a;
+  const meat = new Float64Array(n * n);
+  let trace = 0;
+  for (let i = 0; i < n; i++) trace += own[i * n + i]!;
+  for (const c of clusters) {
+    const g = restrict(motion, new Float64Array(64), c).b;
+    for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) meat[i * n + j]! += g[i]! * g[j]!;
+  }
+  const few = clusters.length > n + 2 ? clusters.length / (clusters.length - n) : 4;
+  const ridge = own.slice();
+  for (let i = 0; i < n; i++) ridge[i * n + i]! += (1e-9 * trace) / n + 1e-12;
+  const inverse = invertSymmetric(ridge, n);
+  if (!inverse) return new Float64Array(n * n);
+  let inflation = 0;
+  const p = product(inverse, meat, n);
+  for (let i = 0; i < n; i++) inflation += (few * p[i * n + i]!) / n;
+  inflation = Math.max(inflation, 0.3);
+  const middle = new Float64Array(n * n);
+  for (let k = 0; k < n * n; k++) middle[k] = (1 - SHRINK) * few * meat[k]! + SHRINK * inflation * ridge[k]!;
+  for (let i = 0; i < n; i++) middle[i * n + i]! += 1e-12;
+  const m = invertSymmetric(middle, n);
+  return m ? product(product(own, m, n), own, n) : new Float64Array(n * n);
+}
+
+/** Stiffness of what a tighter motion may not do, per px^2. */
+const STIFF = 1e4;
+
+/**
+ * Information on the eight corner coordinates (x0 y0 x1 y1 ...), 8x8 in px^-2, after an error of `floor` px that no
+ * evidence shows of itself.
+ * @param h normalised template coordinates to px; `u`, `v` the corners in them
+ */
+export function cornerInformation(
+  motion: Motion, a: Float64Array, clusters: readonly Float64Array[], h: Matrix3, u: readonly number[], v: readonly number[], floor: readonly number[],
+): Float64Array {
+  const n = degreesOfFreedom(motion), jacobian = new Float64Array(64), rows = new Float64Array(16);
+  for (let i = 0; i < 4; i++) {
+    pointJacobian(h, u[i]!, v[i]!, rows);
+    jacobian.set(rows, i * 16);
+  }
+  const own = parameterInformation(motion, a, clusters), full = new Float64Array(64);
+  // B L B' plus stiffness across the motion's own space, for which the basis is made orthonormal by its counts.
+  const columns = Array.from({ length: n }, (_, i) => extend(motion, Float64Array.from({ length: n }, (_x, j) => (i === j ? 1 : 0))));
+  const norms = columns.map((c) => c.reduce((s, x) => s + x * x, 0));
+  for (let r = 0; r < 8; r++) full[r * 8 + r] = STIFF;
+  for (let i = 0; i < n; i++)
+    for (let r = 0; r < 8; r++)
+      for (let c = 0; c < 8; c++) {
+        full[r * 8 + c]! -= (STIFF * columns[i]![r]! * columns[i]![c]!) / norms[i]!;
+        for (let j = 0; j < n; j++) full[r * 8 + c]! += (columns[i]![r]! * own[i * n + j]! * columns[j]![c]!) / (norms[i]! * norms[j]!);
+      }
+  // Corner information = C^-T full C^-1.
+  const inverse = new Float64Array(64), column = new Float64Array(8);
+  for (let j = 0; j < 8; j++) {
+    column.fill(0);
+    column[j] = 1;
+    const x = solveLinear(jacobian.slice(), column.slice());
+    if (!x) return new Float64Array(64);
+    for (let i = 0; i < 8; i++) inverse[i * 8 + j] = x[i]!;
+  }
+  const half = product(full, inverse, 8), out = new Float64Array(64);
+  for (let i = 0; i < 8; i++) for (let j = 0; j < 8; j++) for (let k = 0; k < 8; k++) out[i * 8 + j]! += inverse[k * 8 + i]! * half[k * 8 + j]!;
+  return withFloor(out, floor);
+}
+
+/** Information after adding an independent error per corner: (L^-1 + F)^-1 = (I + L F)^-1 L, also for a singular L. */
+export function withFloor(information: Float64Array, floor: readonly number[]): Float64Array {
+  const m = new Float64Array(64), out = new Float64Array(64), column = new Float64Array(8);
+  for (let i = 0; i < 8; i++) for (let j = 0; j < 8; j++) m[i * 8 + j] = (i === j ? 1 : 0) + information[i * 8 + j]! * floor[j >> 1]! ** 2;
+  for (let j = 0; j < 8; j++) {
+    for (let i = 0; i < 8; i++) column[i] = information[i * 8 + j]!;
+    const x = solveLinear(m.slice(), column.slice());
+    if (!x) return new Float64Array(64);
+    for (let i = 0; i < 8; i++) out[i * 8 + j] = x[i]!;
+  }
+  for (let i = 0; i < 8; i++) for (let j = 0; j < i; j++) out[i * 8 + j] = out[j * 8 + i] = (out[i * 8 + j]! + out[j * 8 + i]!) / 2;
+  return out;
+}
+
+/** Root mean of each corner's two axis variances, px; `prior` is what is known without the evidence, px per axis. */
+export function cornerSigmas(information: Float64Array, prior: number): number[] {
+  const a = information.slice();
+  for (let i = 0; i < 8; i++) a[i * 8 + i]! += 1 / (prior * prior);
+  const cov = invertSymmetric(a, 8);
+  return [0, 1, 2, 3].map((i) => (cov ? Math.sqrt((cov[i * 18]! + cov[i * 18 + 9]!) / 2) : prior));
+}

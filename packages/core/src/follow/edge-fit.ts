@@ -1,0 +1,214 @@
+/**
+ * Finds the rails of a pin in a frame and fits the plane's motion to them. Around where a motion puts a rail, short
+ * profiles are taken across it; a search along both ends of each side finds the line roughly, then every site is
+ * measured to a fraction of a pixel, with levels free and either sign of the step (glare turns the contrast over).
+ * Corners are never looked at, so rounded or covered ones do no harm.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { mapPoint } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import type { PyramidLevel } from '../image/pyramid';
+import { derivativeKernel, respond, sampleProfile } from './edge-profile';
+import { detectorPull } from './edge-steps';
+import type { Equations } from './equations';
+import { addScalar, pointJacobian } from './equations';
+import type { Rail } from './rails';
+
+export interface EdgeHit {
+  readonly rail: number;
+  /** share along the side, 0 to 1 */
+  readonly along: number;
+  readonly site: Point;
+  /** where it was found in the frame, and the unit normal along which it was measured */
+  readonly at: Point;
+  readonly normal: Point;
+}
+
+export interface EdgeSearch {
+  /** px to each side of the prediction in which a line is looked for */
+  readonly reach: number;
+  /** how far the point moves while the shutter is open, px of the frame */
+  readonly blur: (at: Point) => Point;
+}
+
+const STEP = 0.5;
+/** Half width of the search for a site around its line, px. */
+const SITE_REACH = 2;
+/** Least response of a site as a share of its rail's typical one. */
+const LEAST_SHARE = 0.35;
+/** Smoothing of a sharp edge, px, and the share of the blur across it that is added. */
+const SHARP = 1, BLUR_SHARE = 0.36;
+
+interface Row {
+  readonly rail: number;
+  readonly index: number;
+  readonly along: number;
+  readonly at: Point;
+  readonly normal: Point;
+  readonly response: Float32Array;
+  /** px along the normal by which neighbouring edges pull the detector here */
+  readonly pull: number;
+}
+
+function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, search: EdgeSearch): Row[] {
+  const out: Row[] = [], [tx, ty] = rail.tangent, [nx, ny] = rail.outwards;
+  const spacing = rail.sites.length > 1 ? Math.hypot(rail.sites[1]![0] - rail.sites[0]![0], rail.sites[1]![1] - rail.sites[0]![1]) : 4;
+  let kernel = derivativeKernel(SHARP, STEP), kernelBlur = 0, pull = 0, pullScale = 0;
+  for (const [i, site] of rail.sites.entries()) {
+    const [sx, sy] = site, at = mapPoint(h, site);
+    const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]), b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]), length = Math.hypot(b[0] - a[0], b[1] - a[1]);
+    const o = mapPoint(h, [sx + nx, sy + ny]);
+    if (!(length > 1e-3) || !Number.isFinite(at[0] + at[1] + o[0] + o[1])) continue;
+    const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length], signed = (o[0] - at[0]) * tangent[1] - (o[1] - at[1]) * tangent[0];
+    const normal: Point = signed > 0 ? [tangent[1], -tangent[0]] : [-tangent[1], tangent[0]], scale = Math.abs(signed);
+    const path = search.blur(at), across = Math.abs(path[0] * normal[0] + path[1] * normal[1]), other = Math.abs(across - kernelBlur) > 0.5;
+    if (other) {
+      kernel = derivativeKernel(Math.hypot(SHARP, BLUR_SHARE * across), STEP);
+      kernelBlur = across;
+    }
+    if (other || Math.abs(scale - pullScale) > 0.04 * scale) {
+      pull = detectorPull(rail.steps, scale, kernelBlur, kernel, STEP);
+      pullScale = scale;
+    }
+    const taps = 2 * (Math.round((search.reach + SITE_REACH + 0.5 * across) / STEP) + (kernel.length >> 1)) + 1;
+    const profile = new Float32Array(taps);
+    if (!sampleProfile(image, at, normal, tangent, STEP, Math.min(Math.max(1, (spacing * length) / 6), 7), profile)) continue;
+    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, response: respond(profile, kernel), pull });
+  }
+  return out;
+}
+
+/** A rail this far beside the plane, px, says nothing about it. */
+export const STRAYS = 1.5;
+
+/** What an edge counts whose contrast has turned over, against one that looks as remembered. */
+const TURNED = 0.7;
+
+/** Both ends of the line of one side, px along the normal from the prediction. */
+function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
+  if (reach <= 2) return [0, 0];
+  let best: [number, number] = [0, 0], bestScore = -1;
+  const used = [...new Set(rows.map((r) => r.rail))];
+  for (let d0 = -reach; d0 <= reach; d0 += 1)
+    for (let d1 = -reach; d1 <= reach; d1 += 1) {
+      let score = 0;
+      for (const k of used) {
+        let sum = 0, n = 0;
+        for (const r of rows) {
+          if (r.rail !== k) continue;
+          sum += r.response[(r.response.length >> 1) + Math.round((d0 + r.along * (d1 - d0)) / STEP)]!;
+          n++;
+        }
+        const own = rails[k]!.strength, like = Math.min(Math.abs(sum / n), Math.abs(own));
+        score += like * (rails[k]!.inner ? 1.3 : 1) * (sum * own > 0 ? 1 : TURNED);
+      }
+      score *= 1 - 0.15 * (Math.abs(d0) + Math.abs(d1)) / (2 * reach) - 0.1 * Math.abs(d1 - d0) / (2 * reach);
+      if (score > bestScore) [best, bestScore] = [[d0, d1], score];
+    }
+  return best;
+}
+
+/**
+ * @param h reference frame to frame, a prediction
+ * @param spread per rail, px; rails that stray too far are not looked for
+ */
+export function measureRails(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, search: EdgeSearch, spread: Float32Array): EdgeHit[] {
+  const hits: EdgeHit[] = [];
+  for (let side = 0; side < 4; side++) {
+    const rows: Row[] = [];
+    for (const [k, rail] of rails.entries()) {
+      if (rail.side !== side || spread[k]! > STRAYS) continue;
+      rows.push(...rowsOf(rail, k, image, h, search));
+    }
+    if (rows.length < 4) continue;
+    const [d0, d1] = searchLine(rows, rails, search.reach);
+    for (const [k] of rails.entries()) {
+      const own = rows.filter((r) => r.rail === k);
+      if (own.length >= 4) hits.push(...sitesOf(own, rails[k]!, d0, d1, search));
+    }
+  }
+  return hits;
+}
+
+function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number, search: EdgeSearch): EdgeHit[] {
+  const centre = (r: Row): number => (r.response.length >> 1) + Math.round((d0 + r.along * (d1 - d0)) / STEP);
+  let sum = 0;
+  for (const r of rows) sum += r.response[centre(r)] ?? 0;
+  const sign = sum === 0 ? Math.sign(rail.strength) : Math.sign(sum), found: { row: Row; d: number; v: number }[] = [];
+  for (const r of rows) {
+    const path = search.blur(r.at), across = Math.abs(path[0] * r.normal[0] + path[1] * r.normal[1]);
+    const c = centre(r), span = Math.round((SITE_REACH + 0.25 * across) / STEP);
+    const peak = (s: number): number => {
+      let at = c;
+      for (let t = Math.max(1, c - span); t <= Math.min(r.response.length - 2, c + span); t++) if (s * r.response[t]! > s * r.response[at]!) at = t;
+      return at;
+    };
+    let s = sign, t = peak(s);
+    const other = peak(-s);
+    if (-s * r.response[other]! > 2.5 * Math.max(0, s * r.response[t]!)) [s, t] = [-s, other];
+    const l = s * r.response[t - 1]!, m = s * r.response[t]!, n = s * r.response[t + 1]!, bend = l - 2 * m + n;
+    if (!(m > 0) || m < l || m < n || !(bend < 0) || Math.abs(t - c) >= span) continue;
+    found.push({ row: r, d: (t + (0.5 * (l - n)) / bend - (r.response.length >> 1)) * STEP - r.pull, v: m });
+  }
+  const strengths = found.map((f) => f.v).sort((a, b) => a - b), typical = strengths[strengths.length >> 1] ?? 0;
+  return found.filter((f) => f.v > LEAST_SHARE * typical).map(({ row: r, d }) => ({
+    rail: r.rail, along: r.along, site: rail.sites[r.index]!, at: [r.at[0] + d * r.normal[0], r.at[1] + d * r.normal[1]], normal: r.normal,
+  }));
+}
+
+/** Distance of a hit from where `h` puts its site, px along its normal. */
+export function residualOf(hit: EdgeHit, h: Matrix3): number {
+  const p = mapPoint(h, hit.site);
+  return (p[0] - hit.at[0]) * hit.normal[0] + (p[1] - hit.at[1]) * hit.normal[1];
+}
+
+/** Cut-off of the biweight in units of the residual scale; the scale's bounds, px. */
+const TUKEY = 4, LEAST_SCALE = 0.1, MOST_SCALE = 2;
+/** Neighbouring hits share their errors: how much of its own information a hit keeps. */
+const OWN_INFORMATION = 0.3;
+
+export interface EdgeTerms {
+  /** one entry per hit: robust weight over variance, px^-2 */
+  readonly weight: Float64Array;
+  readonly residual: Float64Array;
+  /** per rail, typical distance of a hit from its line, px */
+  readonly scale: Float64Array;
+}
+
+/**
+ * Robust weights of hits at `h`; the scale of the residuals is each rail's own.
+ * @param spread per rail, px: how far it strays from the plane as a whole; all its hits together say 1 over its square
+ */
+export function weighHits(hits: readonly EdgeHit[], h: Matrix3, rails: readonly Rail[], spread: Float32Array): EdgeTerms {
+  const residual = Float64Array.from(hits, (q) => residualOf(q, h)), weight = new Float64Array(hits.length), scales = new Float64Array(rails.length).fill(MOST_SCALE);
+  for (const k of rails.keys()) {
+    const own: number[] = [];
+    for (const [i, q] of hits.entries()) if (q.rail === k) own.push(i);
+    if (own.length === 0) continue;
+    const sorted = own.map((i) => Math.abs(residual[i]!)).sort((a, b) => a - b);
+    const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, 1.4826 * sorted[sorted.length >> 1]!));
+    scales[k] = scale;
+    const most = 1 / (spread[k]! * spread[k]! * own.length);
+    for (const i of own) {
+      const z = residual[i]! / (TUKEY * scale);
+      weight[i] = z * z >= 1 ? 0 : (1 - z * z) ** 2 * Math.min(most, OWN_INFORMATION / (scale * scale));
+    }
+  }
+  return { weight, residual, scale: scales };
+}
+
+/**
+ * Adds the hits to normal equations.
+ * @param h normalised template coordinates to px of level 0
+ * @param normalise reference px to normalised template coordinates
+ */
+export function addHits(eq: Equations, hits: readonly EdgeHit[], terms: EdgeTerms, h: Matrix3, normalise: (p: Point) => Point): void {
+  const rows = new Float64Array(16), j = new Float64Array(8);
+  for (const [i, q] of hits.entries()) {
+    const w = terms.weight[i]!;
+    if (w === 0) continue;
+    const [u, v] = normalise(q.site), at = pointJacobian(h, u, v, rows);
+    for (let p = 0; p < 8; p++) j[p] = q.normal[0] * rows[p]! + q.normal[1] * rows[8 + p]!;
+    addScalar(eq, j, (at[0] - q.at[0]) * q.normal[0] + (at[1] - q.at[1]) * q.normal[1], w);
+  }
+}

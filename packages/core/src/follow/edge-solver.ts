@@ -1,0 +1,149 @@
+/**
+ * The plane's motion from its rails alone: search, measure, fit, and again from where that leads. Four lines make exactly
+ * eight constraints; what a missing side leaves open is held by an expectation.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { inverse, multiply } from '../geometry/matrix3';
+import { mapPoint, normaliseHomography } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import type { PyramidLevel } from '../image/pyramid';
+import { cornerInformation, cornerSigmas } from './corner-information';
+import type { EdgeHit, EdgeTerms } from './edge-fit';
+import { STRAYS, addHits, measureRails, residualOf, weighHits } from './edge-fit';
+import type { Equations } from './equations';
+import { addCorners, noEquations, solveStep, stepped } from './equations';
+import type { Motion } from './motion';
+import type { Rail } from './rails';
+import type { OtherEvidence } from './texture-alignment';
+
+export interface EdgeFit {
+  /** reference frame to frame */
+  readonly homography: number[];
+  readonly hits: readonly EdgeHit[];
+  readonly terms: EdgeTerms;
+  /** sides (of four) with at least a third of the sites of one rail on the line */
+  readonly sides: number;
+  /** share of the sought sites inside the frame that were found on their lines */
+  readonly found: number;
+  /** what the edges know of the corners, 8x8 in px^-2 */
+  readonly information: Float64Array;
+  /** per corner, px, with the expectation */
+  readonly sigma: readonly number[];
+}
+
+export interface EdgeSolverOptions {
+  readonly pin: Quad;
+  readonly motion: Motion;
+  readonly expected: Quad;
+  readonly expectedSigma: number;
+  /** per rail, px: see {@link weighHits} */
+  readonly spread: Float32Array;
+  readonly reach: number;
+  readonly blur: (at: Point) => Point;
+  readonly floor: readonly number[];
+  /** what is known beside evidence; `h` maps (u, v) of the corners to px of `image` */
+  readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
+}
+
+const ROUNDS = 3, ITERATIONS = 6, FINE_REACH = 1.5;
+/** Least share of a rail's sites that must lie on its line for its side to count. */
+const SIDE_FOUND = 0.33;
+/** Hits scattered wider than this, px (and a share of the blur), are chance and no line. */
+const A_LINE = 0.85, A_LINE_BLUR = 0.08;
+
+/** Reference px to coordinates of about -1 to 1 over the pin, and back as a matrix. */
+function conditioner(pin: Quad): { to: (p: Point) => Point; matrix: number[] } {
+  const cx = (pin[0][0] + pin[1][0] + pin[2][0] + pin[3][0]) / 4, cy = (pin[0][1] + pin[1][1] + pin[2][1] + pin[3][1]) / 4;
+  const half = Math.max(...pin.map((p) => Math.max(Math.abs(p[0] - cx), Math.abs(p[1] - cy))));
+  return { to: (p) => [(p[0] - cx) / half, (p[1] - cy) / half], matrix: [half, 0, cx, 0, half, cy, 0, 0, 1] };
+}
+
+/** Gradients of stretches of edge. */
+export function edgeClusters(hits: readonly EdgeHit[], terms: EdgeTerms, h: Matrix3, normalise: (p: Point) => Point): Float64Array[] {
+  const groups = new Map<number, number[]>();
+  for (const [i, q] of hits.entries()) {
+    if (terms.weight[i] === 0) continue;
+    const key = q.rail * 100 + Math.floor(q.along * 8), list = groups.get(key);
+    if (list) list.push(i);
+    else groups.set(key, [i]);
+  }
+  return [...groups.values()].map((list) => {
+    const eq = noEquations();
+    addHits(eq, list.map((i) => hits[i]!), { ...terms, weight: Float64Array.from(list, (i) => terms.weight[i]!) }, h, normalise);
+    return eq.b;
+  });
+}
+
+/** Hits as evidence beside texture, for a template whose normalised coordinates `normalise` gives from the reference frame. */
+export function edgesAsEvidence(hits: readonly EdgeHit[], terms: EdgeTerms, normalise: (p: Point) => Point): OtherEvidence {
+  return {
+    add: (eq, h) => addHits(eq, hits, terms, h, normalise),
+    clusters: (h) => edgeClusters(hits, terms, h, normalise),
+  };
+}
+
+/** @returns null when hardly any edge is found around `start` */
+export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Matrix3, o: EdgeSolverOptions): EdgeFit | null {
+  const c = conditioner(o.pin), corners = o.pin.map(c.to), u = corners.map((p) => p[0]), v = corners.map((p) => p[1]), back = inverse(c.matrix);
+  let n = multiply(start, c.matrix), hits: EdgeHit[] = [], terms: EdgeTerms | null = null, evidence: Equations | null = null;
+  for (let round = 0; round < ROUNDS; round++) {
+    hits = measureRails(rails, image, multiply(n, back), { reach: round === 0 ? o.reach : FINE_REACH, blur: o.blur }, o.spread);
+    if (hits.length < 12) return null;
+    for (let i = 0; i < ITERATIONS; i++) {
+      terms = weighHits(hits, multiply(n, back), rails, o.spread);
+      const eq = noEquations();
+      addHits(eq, hits, terms, n, c.to);
+      evidence = { a: eq.a.slice(), b: eq.b.slice() };
+      addCorners(eq, n, u, v, o.expected, o.expectedSigma);
+      o.prior?.(eq, n, u, v);
+      const dp = solveStep(o.motion, eq);
+      if (!dp) return null;
+      n = stepped(n, dp);
+      if (!n.every(Number.isFinite)) return null;
+      if (Math.max(...dp.map(Math.abs)) < 1e-6) break;
+    }
+    if (o.reach <= FINE_REACH && round > 0) break;
+  }
+  const h = multiply(n, back), centre = mapPoint(c.matrix, [0, 0]);
+  terms = weighHits(hits, h, rails, o.spread);
+  const information = cornerInformation(o.motion, evidence!.a, edgeClusters(hits, terms, n, c.to), n, u, v, o.floor);
+  return { homography: normaliseHomography(h, centre), hits, terms, ...howMuch(rails, image, h, hits, terms, o), information, sigma: cornerSigmas(information, o.expectedSigma) };
+}
+
+function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: readonly EdgeHit[], terms: EdgeTerms, o: EdgeSolverOptions): { sides: number; found: number } {
+  const best = [0, 0, 0, 0];
+  let on = 0, sought = 0;
+  for (const [k, rail] of rails.entries()) {
+    if (o.spread[k]! > STRAYS) continue;
+    const inside = rail.sites.filter((s) => {
+      const [x, y] = mapPoint(h, s);
+      return x > image.x0 + 3 && y > image.y0 + 3 && x < image.x0 + image.width - 3 && y < image.y0 + image.height - 3;
+    }).length;
+    if (inside < 6) continue;
+    const first = hits.find((q) => q.rail === k), smear = first ? Math.hypot(...o.blur(first.at)) : 0;
+    const line = terms.scale[k]! < A_LINE + A_LINE_BLUR * smear;
+    const good = !line ? 0 : hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
+    best[rail.side] = Math.max(best[rail.side]!, good / rail.sites.length);
+    on += good;
+    sought += inside;
+  }
+  return { sides: best.filter((b) => b > SIDE_FOUND).length, found: sought > 0 ? on / sought : 0 };
+}
+
+/** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */
+const OWN_SPREAD = 0.08, OTHER_SPREAD = 0.25, LEAST_SPREAD = 0.04, SPREAD_RATE = 0.1;
+
+export function firstSpread(rails: readonly Rail[]): Float32Array {
+  return Float32Array.from(rails, (r) => (r.inner ? OWN_SPREAD : OTHER_SPREAD));
+}
+
+/** Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. */
+export function updateSpread(spread: Float32Array, rails: readonly Rail[], hits: readonly EdgeHit[], h: Matrix3): void {
+  for (const k of rails.keys()) {
+    const r = hits.filter((q) => q.rail === k).map((q) => residualOf(q, h)).sort((a, b) => a - b);
+    if (r.length < 8) continue;
+    const m = Math.min(3, Math.abs(r[r.length >> 1]!));
+    spread[k] = Math.max(LEAST_SPREAD, Math.sqrt(spread[k]! ** 2 + SPREAD_RATE * (m * m - spread[k]! ** 2)));
+  }
+}

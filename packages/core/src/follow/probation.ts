@@ -1,0 +1,65 @@
+/**
+ * What is remembered of places on the Screen: trust in those that agree with the plane, and probation for those that must
+ * prove first that they move with it (what lies around the pin; pictures in dark glass, which may be mirror images). A
+ * mirror image keeps to the plane only while the plane hardly moves, so proof is agreement over a long way.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { inverse } from '../geometry/matrix3';
+import { mapPoint } from '../geometry/homography';
+import { distance } from '../geometry/point';
+import type { KeyPicture, Probation as Rule } from './key-pictures';
+import type { FollowerState } from './results';
+import { TRUST_GRID } from './template';
+import type { Alignment } from './texture-alignment';
+
+const PLACES = TRUST_GRID * TRUST_GRID;
+/** How fast trust follows what a frame shows; and the floor from which a cell can come back. */
+const TRUST_RATE = 0.35, TRUST_FLOOR = 0.05;
+/** Slip that still counts as agreement and slip that refutes, px of the reference; frames and way (px at 1920 wide) that make a proof. */
+const KEEPS = 0.3, REFUTES = 0.6, PROOF_FRAMES = 4, PROOF_WAY = 12;
+
+export class Probation {
+  readonly trust = new Float32Array(PLACES).fill(1);
+  /** 1 where a place on probation has proved itself */
+  readonly proven = new Float32Array(PLACES);
+  private readonly frames = new Float32Array(PLACES);
+  private readonly way = new Float32Array(PLACES);
+
+  constructor(private readonly width: number, readonly rule: Rule) {}
+
+  get state(): Pick<FollowerState, 'trust' | 'proof'> {
+    return { trust: [...this.trust], proof: [...this.frames, ...this.way] };
+  }
+
+  restore(state: Pick<FollowerState, 'trust' | 'proof'>): void {
+    this.trust.set(state.trust);
+    this.frames.set(state.proof.slice(0, PLACES));
+    this.way.set(state.proof.slice(PLACES));
+    for (let p = 0; p < PLACES; p++) this.settle(p);
+  }
+
+  private settle(place: number): void {
+    this.proven[place] = this.frames[place]! >= PROOF_FRAMES && this.way[place]! * (1920 / this.width) >= PROOF_WAY ? 1 : 0;
+  }
+
+  /** @param sigma of the corners, px: how well the plane itself is known on this frame */
+  judge(a: Alignment, key: KeyPicture, homography: Matrix3, sigma: number): void {
+    const { sensors: s, consensus: c } = a, t = s.level, { template } = key, toReference = inverse(key.homography), middle = ((t.side - 1) / 2) * t.step;
+    for (let k = 0; k < t.cells; k++) {
+      if (!s.seen[k]) continue;
+      const place = t.place[k]!, same = s.correlation[k]! > 0.6, slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
+      if (!t.probation[k]) {
+        const target = same && c.weight[k]! * c.scatter > 0.1 * this.trust[place]! ? 1 : TRUST_FLOOR;
+        this.trust[place]! += TRUST_RATE * (target - this.trust[place]!);
+        continue;
+      }
+      if (t.level > 0 || sigma > 0.5) continue;
+      if (slip < KEEPS) {
+        const at = mapPoint(toReference, [template.centre[0] + template.halfSize * (t.u[k]! + middle), template.centre[1] + template.halfSize * (t.v[k]! + middle)]);
+        this.frames[place]!++;
+        this.way[place] = Math.max(this.way[place]!, distance(at, mapPoint(homography, at)));
+      } else if (slip > REFUTES + sigma && same) this.frames[place] = this.way[place] = 0;
+      this.settle(place);
+    }
+  }
+}

@@ -1,0 +1,161 @@
+/**
+ * Rails: the long straight edges along the sides of a pin on the reference frame (the edge of the glass, the bezel's
+ * outer edge), each as a row of sub-pixel sites. Dark, blank and green glass is followed by them alone.
+ *
+ * A side is scanned across: at every offset the derivatives of many short profiles are gathered, and the median of their
+ * signed values tells a real edge, which all of them see, from texture and noise, which they see at random.
+ */
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import { insidePolygon } from '../geometry/polygon';
+import type { Quad } from '../geometry/quad';
+import { signedArea } from '../geometry/quad';
+import type { PyramidLevel } from '../image/pyramid';
+import type { EdgeSteps } from './edge-steps';
+import { fitSteps } from './edge-steps';
+import { derivativeKernel, respond, sampleProfile } from './edge-profile';
+
+export interface Rail {
+  /** side of the pin: 0 top, 1 right, 2 bottom, 3 left */
+  readonly side: number;
+  /** px of the reference frame outwards from the pin's side */
+  readonly offset: number;
+  /** true for the edge that the pin lies on */
+  readonly inner: boolean;
+  /** sub-pixel sites on the reference frame */
+  readonly sites: readonly Point[];
+  /** share of the side's length at each site, 0 to 1 */
+  readonly along: readonly number[];
+  /** unit vector along the side */
+  readonly tangent: Point;
+  /** unit vector out of the pin, across the side */
+  readonly outwards: Point;
+  /** typical derivative across the edge, signed, light per px */
+  readonly strength: number;
+  /** what lies across it; its first step is the rail itself */
+  readonly steps: EdgeSteps;
+}
+
+const PROFILE_STEP = 0.25;
+const PROFILE_REACH = 16;
+
+/** Distance of sites along a side, px; and how many a side has at least and at most. */
+const SPACING = 4, LEAST_SITES = 14, MOST_SITES = 90;
+/** How far a side is scanned to each side of the pin, as a share of the shorter diagonal, and px at most. */
+const REACH_SHARE = 0.08, LEAST_REACH = 14, MOST_REACH = 48;
+/** An edge counts as the pin's own within this distance, px and share of the shorter diagonal. */
+const OWN = 5, OWN_SHARE = 0.012;
+/** Edges farther out than this many times that distance are used only where a side has none nearer. */
+const FAR = 3;
+/** Median derivative in units of its own standard error from which an edge is believed. */
+const BELIEVED = 6;
+const STEP = 0.5;
+/** An edge this much weaker than the strongest around the pin is an artefact of compression beside it, or adds nothing. */
+const FAINT = 0.02;
+
+function medianOf(values: number[]): number {
+  values.sort((a, b) => a - b);
+  return values[values.length >> 1] ?? 0;
+}
+
+interface Scan {
+  readonly sites: { readonly at: Point; readonly s: number; readonly response: Float32Array }[];
+  readonly median: Float64Array;
+  readonly error: Float64Array;
+}
+
+function scanSide(image: PyramidLevel, a: Point, b: Point, n: Point, reach: number, slope: number, ignore: readonly (readonly Point[])[]): Scan | null {
+  const length = distance(a, b), count = Math.round(Math.min(MOST_SITES, Math.max(LEAST_SITES, length / SPACING)));
+  const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length], taps = 2 * Math.round(reach / STEP) + 1;
+  const kernel = derivativeKernel(1, STEP), profile = new Float32Array(taps), sites: Scan['sites'] = [];
+  for (let i = 0; i < count; i++) {
+    const s = 0.03 + (0.94 * (i + 0.5)) / count, shift = slope * (s - 0.5);
+    const at: Point = [a[0] + s * (b[0] - a[0]) + shift * n[0], a[1] + s * (b[1] - a[1]) + shift * n[1]];
+    if (ignore.some((p) => insidePolygon(at, p))) continue;
+    if (!sampleProfile(image, at, n, tangent, STEP, Math.min(length / count, 5), profile)) continue;
+    sites.push({ at, s, response: respond(profile, kernel) });
+  }
+  if (sites.length < LEAST_SITES / 2) return null;
+  const median = new Float64Array(taps), error = new Float64Array(taps);
+  for (let t = 0; t < taps; t++) {
+    const m = medianOf(sites.map((q) => q.response[t]!));
+    median[t] = m;
+    error[t] = (1.4826 * 1.2533 * medianOf(sites.map((q) => Math.abs(q.response[t]! - m)))) / Math.sqrt(sites.length) + 1e-6;
+  }
+  return { sites, median, error };
+}
+
+/**
+ * @param image level 0 of the reference frame, or a window of it that holds the pin and its surroundings
+ * @param ignore outlines in which no site may lie
+ */
+export function findRails(pin: Quad, image: PyramidLevel, ignore: readonly (readonly Point[])[]): Rail[] {
+  const turn = signedArea(pin) > 0 ? 1 : -1, size = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
+  const reach = STEP * Math.round(Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)) / STEP), own = Math.max(OWN, OWN_SHARE * size), rails: Rail[] = [];
+  for (let side = 0; side < 4; side++) {
+    const a = pin[side]!, b = pin[(side + 1) % 4]!, length = distance(a, b);
+    const n: Point = [(turn * (b[1] - a[1])) / length, (-turn * (b[0] - a[0])) / length];
+    let best: Scan | null = null, bestScore = 0;
+    for (let slope = -6; slope <= 6; slope += 1.5) {
+      const scan = scanSide(image, a, b, n, reach, slope, ignore);
+      if (!scan) continue;
+      const middle = scan.median.length >> 1;
+      let score = 0;
+      for (let t = 0; t < scan.median.length; t++) score = Math.max(score, Math.abs(scan.median[t]!) / (1 + (Math.abs(t - middle) * STEP) / (4 * own)));
+      score *= 1 - 0.02 * Math.abs(slope);
+      if (score > bestScore) [best, bestScore] = [scan, score];
+    }
+    if (best) rails.push(...railsOfSide(image, best, side, reach, own, [(b[0] - a[0]) / length, (b[1] - a[1]) / length], n));
+  }
+  const strongest = Math.max(0, ...rails.map((r) => Math.abs(r.strength)));
+  return rails.filter((r) => Math.abs(r.strength) >= FAINT * strongest);
+}
+
+/** The mean profile over the sites; null when most of them lie too near the picture's border. */
+function meanProfile(image: PyramidLevel, sites: readonly Point[], n: Point, tangent: Point): Float32Array | null {
+  for (let reach = PROFILE_REACH; reach >= 4; reach /= 2) {
+    const taps = (2 * reach) / PROFILE_STEP + 1, one = new Float32Array(taps), sum = new Float32Array(taps);
+    let used = 0;
+    for (const at of sites) {
+      if (!sampleProfile(image, at, n, tangent, PROFILE_STEP, 1, one)) continue;
+      for (let t = 0; t < taps; t++) sum[t]! += one[t]!;
+      used++;
+    }
+    if (used > 0.5 * sites.length) return sum.map((v) => v / used);
+  }
+  return null;
+}
+
+function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: number, own: number, tangent: Point, n: Point): Rail[] {
+  const { median, error, sites } = scan, peaks: { t: number; offset: number; strength: number }[] = [];
+  for (let t = 2; t < median.length - 2; t++) {
+    const m = Math.abs(median[t]!);
+    if (m < Math.abs(median[t - 1]!) || m <= Math.abs(median[t + 1]!)) continue;
+    if (m > BELIEVED * error[t]! && m > 0.01) peaks.push({ t, offset: t * STEP - reach, strength: median[t]! });
+  }
+  peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
+  const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
+  const kept = usable.filter((p, i) => usable.slice(0, i).every((q) => Math.abs(q.t - p.t) * STEP > 2.5)).slice(0, 3);
+  const nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
+  return kept.flatMap((p): Rail[] => {
+    const points: Point[] = [], along: number[] = [];
+    for (const q of sites) {
+      let at = p.t;
+      const sign = Math.sign(p.strength), v = (t: number): number => sign * q.response[t]!;
+      for (let t = Math.max(1, p.t - 4); t <= Math.min(q.response.length - 2, p.t + 4); t++) if (v(t) > v(at)) at = t;
+      if (at < 1 || at > q.response.length - 2 || v(at) < 0.35 * Math.abs(p.strength) || v(at) < v(at - 1) || v(at) < v(at + 1)) continue;
+      const bend = v(at - 1) - 2 * v(at) + v(at + 1), sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
+      const d = (at + sub) * STEP - reach;
+      points.push([q.at[0] + d * n[0], q.at[1] + d * n[1]]);
+      along.push(q.s);
+    }
+    if (points.length < LEAST_SITES / 2 || points.length < 0.3 * sites.length) return [];
+    const profile = meanProfile(image, points, n, tangent);
+    if (!profile) return [];
+    const fitted = fitSteps(profile, PROFILE_STEP), [pull] = fitted?.at ?? [0];
+    return [{
+      side, offset: p.offset, inner: p === nearest, sites: points.map(([x, y]): Point => [x + pull! * n[0], y + pull! * n[1]]), along, tangent, outwards: n, strength: p.strength,
+      steps: fitted ?? { at: [0], height: [Math.sign(p.strength)], blur: 0.8 },
+    }];
+  });
+}

@@ -1,0 +1,57 @@
+/** What goes into following and what comes out of it, as plain data. */
+import type { Quad } from '../geometry/quad';
+import type { Density } from './cells';
+import type { Motion } from './motion';
+import type { Patch } from './region';
+
+export type Evidence = 'texture' | 'edges';
+
+export interface FollowSetup {
+  readonly pin: Quad;
+  readonly patches: readonly Patch[];
+  readonly motion: Motion;
+  readonly density: Density;
+  readonly evidence: readonly Evidence[];
+}
+
+export interface FrameResult {
+  readonly frame: number;
+  /** reference frame to this frame; null when the screen was not found */
+  readonly homography: readonly number[] | null;
+  readonly sigma: readonly number[];
+  readonly trust: number;
+  readonly evidence: Readonly<Record<string, number>>;
+  /** what the evidence knows of the corners: upper triangle of 8x8, px^-2, row by row; empty when nothing was found */
+  readonly information: readonly number[];
+  /** how far the fastest corner moves while the shutter is open, px */
+  readonly blur: number;
+  /** why the frame could not be vouched for, a sentence; null when it could */
+  readonly reason: string | null;
+}
+
+/** A follower's whole memory; a run taken up from it goes on exactly as it would have. */
+export interface FollowerState {
+  /** the last three frames found, newest first */
+  readonly found: readonly { readonly frame: number; readonly corners: Quad }[];
+  readonly lost: number;
+  readonly trust: readonly number[];
+  /** per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on them, px */
+  readonly proof: readonly number[];
+  readonly railSpread: readonly number[];
+  readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
+  readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
+  readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[] }[];
+}
+
+/** Upper triangle of a symmetric 8x8 matrix, row by row, and back. */
+export function triangle(m: Float64Array): number[] {
+  const out: number[] = [];
+  for (let i = 0; i < 8; i++) for (let j = i; j < 8; j++) out.push(m[i * 8 + j]!);
+  return out;
+}
+
+export function fromTriangle(t: readonly number[]): Float64Array {
+  const m = new Float64Array(64);
+  for (let i = 0, k = 0; i < 8; i++) for (let j = i; j < 8; j++, k++) m[i * 8 + j] = m[j * 8 + i] = t[k]!;
+  return m;
+}

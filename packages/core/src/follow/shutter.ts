@@ -1,0 +1,66 @@
+/**
+ * How far things move while the shutter is open. Corners tell how fast the plane moves; which share of a frame's time the
+ * shutter is open is estimated by seeing which amount of smear makes the remembered picture agree best with frames that
+ * move fast. Half a frame (a shutter of 180 degrees) is the guess until then: common practice, no source.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { inverse, multiply } from '../geometry/matrix3';
+import { mapPoint, quadToQuad } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { isConvex } from '../geometry/quad';
+
+export const COMMON_SHUTTER = 0.5;
+/** Shares that are tried. */
+export const SHUTTERS = [0, 0.25, 0.5, 0.75, 1] as const;
+
+/** Corners' movement per frame at the time of `now`, from the frames before (newest first), by a one-sided second difference. */
+export function velocityAt(now: Quad, before: readonly Quad[]): Point[] {
+  const [a, b] = before;
+  if (!a) return now.map((): Point => [0, 0]);
+  return now.map(([x, y], i): Point => (b
+    ? [1.5 * x - 2 * a[i]![0] + 0.5 * b[i]![0], 1.5 * y - 2 * a[i]![1] + 0.5 * b[i]![1]]
+    : [x - a[i]![0], y - a[i]![1]]));
+}
+
+export interface Smear {
+  /** path of a point of the frame while the shutter is open, px of the frame */
+  readonly inFrame: (at: Point) => Point;
+  /** the same for a point of a remembered frame, in px of that frame; `h` maps it to the frame */
+  readonly inTemplate: (h: Matrix3) => (at: Point) => Point;
+  /** of the fastest corner, px */
+  readonly length: number;
+}
+
+const still = (): Point => [0, 0];
+export const NO_SMEAR: Smear = { inFrame: still, inTemplate: () => still, length: 0 };
+
+/** @param shutter share of a frame's time */
+export function smearOf(corners: Quad, velocity: readonly Point[], shutter: number): Smear {
+  const length = shutter * Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
+  const at = (k: number): Quad => corners.map(([x, y], i): Point => [x + k * shutter * velocity[i]![0], y + k * shutter * velocity[i]![1]]) as unknown as Quad;
+  const open = at(-0.5), close = at(0.5);
+  if (!(length > 0.2) || !isConvex(open) || !isConvex(close)) return NO_SMEAR;
+  const first = quadToQuad(corners, open), last = quadToQuad(corners, close);
+  const inFrame = (p: Point): Point => {
+    const a = mapPoint(first, p), b = mapPoint(last, p);
+    return [b[0] - a[0], b[1] - a[1]];
+  };
+  const inTemplate = (h: Matrix3): ((p: Point) => Point) => {
+    const back = inverse(h), a = multiply(back, multiply(first, h)), b = multiply(back, multiply(last, h));
+    return (p) => {
+      const q = mapPoint(a, p), r = mapPoint(b, p);
+      return [r[0] - q[0], r[1] - q[1]];
+    };
+  };
+  return { inFrame, inTemplate, length };
+}
+
+/** The best share by agreement, refined by a parabola through its neighbours. */
+export function bestShutter(agreement: readonly number[]): number {
+  let i = 0;
+  agreement.forEach((v, k) => v > agreement[i]! && (i = k));
+  const l = agreement[i - 1], m = agreement[i]!, r = agreement[i + 1];
+  const sub = l !== undefined && r !== undefined && l - 2 * m + r < 0 ? (0.5 * (l - r)) / (l - 2 * m + r) : 0;
+  return SHUTTERS[i]! + 0.25 * sub;
+}

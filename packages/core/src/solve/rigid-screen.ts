@@ -1,0 +1,157 @@
+/**
+ * What a flat, stiff rectangle in front of one lens allows: four corners have eight freedoms, a pose has six. The two
+ * that are left over (the sides' angle and their ratio, seen through the focal length) are the same on every frame, so
+ * once a few views have told them, three sides of a screen give the fourth, and corners outside the picture hold still.
+ * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000 (the two constraints of a plane's view).
+ */
+import { invertSymmetric } from '../follow/corner-information';
+import type { Equations } from '../follow/equations';
+import { addScalar, pointJacobian } from '../follow/equations';
+import { unitSquareToQuad } from '../geometry/homography';
+import type { Matrix3 } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+
+/** A view that is well known: corners in px, and what is known of them (8x8, px^-2). */
+export interface View {
+  readonly corners: Quad;
+  readonly information: Float64Array;
+}
+
+export interface RigidScreen {
+  /** focal length in picture widths */
+  readonly focal: number;
+  /**
+   * scalars that should be zero, each with its gradient by the eight corner coordinates (px) and one over its variance
+   * @param speed of the fastest corner, px a frame: rows that are read one after the other skew what moves
+   */
+  readonly constraints: (corners: Quad, speed: number) => readonly Constraint[];
+}
+
+export interface Constraint {
+  readonly value: number;
+  readonly gradient: Float64Array;
+  readonly weight: number;
+}
+
+/** Focal lengths that are tried, picture widths, logarithmic; real lenses lie well inside. */
+const SHORTEST = 0.45, LONGEST = 9, TRIED = 28;
+/** What a real screen and lens stray by at the least (radians; relative ratio), and views that are enough. */
+const LEAST_SLACK = 0.0005, FIRST_SLACK = 0.002, ENOUGH = 6;
+/** Share of a frame's time between the reading of the first row and the last that a camera may well have. */
+const READOUT = 0.3;
+/** How far the pin's own angle may be from a right one, radians: it is set by hand. */
+const PIN_ANGLE = 0.02;
+/** Variance of the logarithm of the squared focal length when the views say nothing of it. */
+const MOST_LOG_VARIANCE = 1.5;
+
+/** Cosine between the sides and logarithm of their squared ratio, for a squared focal length in (half widths)^2. */
+function shape(corners: readonly Point[], half: number, cx: number, cy: number, phi: number): [number, number] {
+  const h = unitSquareToQuad(corners.map(([x, y]): Point => [(x - cx) / half, (y - cy) / half]));
+  const n1 = h[0]! ** 2 + h[3]! ** 2 + phi * h[6]! ** 2, n2 = h[1]! ** 2 + h[4]! ** 2 + phi * h[7]! ** 2;
+  return [(h[0]! * h[1]! + h[3]! * h[4]! + phi * h[6]! * h[7]!) / Math.sqrt(n1 * n2), Math.log(n1 / n2)];
+}
+
+function gradients(corners: Quad, half: number, cx: number, cy: number, phi: number): [Float64Array, Float64Array] {
+  const angle = new Float64Array(8), ratio = new Float64Array(8), d = 0.02;
+  for (let k = 0; k < 8; k++) {
+    const moved = (by: number): [number, number] => shape(corners.map(([x, y], i): Point => (i === k >> 1 ? (k & 1 ? [x, y + by] : [x + by, y]) : [x, y])), half, cx, cy, phi);
+    const a = moved(d), b = moved(-d);
+    angle[k] = (a[0] - b[0]) / (2 * d);
+    ratio[k] = (a[1] - b[1]) / (2 * d);
+  }
+  return [angle, ratio];
+}
+
+function variance(covariance: Float64Array, g: Float64Array): number {
+  let s = 0;
+  for (let i = 0; i < 8; i++) for (let j = 0; j < 8; j++) s += g[i]! * covariance[i * 8 + j]! * g[j]!;
+  return s;
+}
+
+interface Reading {
+  readonly value: number;
+  readonly variance: number;
+}
+
+/** Weighted mean, drawn towards zero when `trustZero` (one over a variance) says so; and the cost about it. */
+function about(readings: readonly Reading[], slack: number, trustZero: number): { mean: number; variance: number; cost: number } {
+  let w = trustZero, s = 0, cost = 0;
+  for (const r of readings) {
+    const k = 1 / (r.variance + slack * slack);
+    w += k;
+    s += k * r.value;
+  }
+  const mean = s / w;
+  for (const r of readings) cost += Math.min(9, (r.value - mean) ** 2 / (r.variance + slack * slack));
+  return { mean, variance: 1 / w, cost: cost + trustZero * mean * mean };
+}
+
+function median(values: number[]): number {
+  values.sort((a, b) => a - b);
+  return values[values.length >> 1] ?? 0;
+}
+
+/** @returns null while the views are too few to say anything */
+export function calibrate(views: readonly View[], width: number, height: number): RigidScreen | null {
+  if (views.length < ENOUGH) return null;
+  const half = width / 2, cx = width / 2, cy = height / 2;
+  const known = views.flatMap((v) => {
+    const covariance = invertSymmetric(v.information, 8);
+    return covariance ? [{ corners: v.corners, covariance }] : [];
+  });
+  if (known.length < ENOUGH) return null;
+  const readAt = (phi: number): { angle: Reading[]; ratio: Reading[] } => {
+    const angle: Reading[] = [], ratio: Reading[] = [];
+    for (const { corners, covariance } of known) {
+      const [a, r] = shape(corners, half, cx, cy, phi), [ga, gr] = gradients(corners, half, cx, cy, phi);
+      angle.push({ value: a, variance: variance(covariance, ga) });
+      ratio.push({ value: r, variance: variance(covariance, gr) });
+    }
+    return { angle, ratio };
+  };
+  const rightAngle = 1 / PIN_ANGLE ** 2;
+  let slack = FIRST_SLACK, middle = 0.5 * Math.log(SHORTEST * LONGEST), step = Math.log(LONGEST / SHORTEST) / (TRIED - 1), tried = TRIED, phi = 1, logVariance = MOST_LOG_VARIANCE;
+  // Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best.
+  for (let round = 0; round < 4; round++) {
+    const logs = Array.from({ length: tried }, (_, k) => middle + (k - (tried - 1) / 2) * step), readings = logs.map((l) => readAt((2 * Math.exp(l)) ** 2));
+    const costs = readings.map((r) => about(r.angle, slack, rightAngle).cost + about(r.ratio, slack, 0).cost), best = costs.indexOf(Math.min(...costs)), r = readings[best]!;
+    const a = about(r.angle, slack, rightAngle).mean, m = about(r.ratio, slack, 0).mean;
+    const left = median([...r.angle.map((q) => (q.value - a) ** 2), ...r.ratio.map((q) => (q.value - m) ** 2)]) / 0.455 - median([...r.angle, ...r.ratio].map((q) => q.variance));
+    slack = Math.sqrt(Math.max(LEAST_SLACK ** 2, left));
+    const l = costs[best - 1], n = costs[best + 1], bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
+    middle = logs[best]! + (bend > 0 ? step * Math.max(-0.5, Math.min(0.5, (0.5 * (l! - n!)) / bend)) : 0);
+    phi = (2 * Math.exp(middle)) ** 2;
+    // Half the second derivative of the cost by ln(phi), which is twice the logarithm here, is one over its variance.
+    logVariance = bend > 0 ? Math.min(MOST_LOG_VARIANCE, (2 * (2 * step) ** 2) / bend) : MOST_LOG_VARIANCE;
+    [step, tried] = [step / 3, 7];
+  }
+  const r = readAt(phi), angle = about(r.angle, slack, rightAngle), ratio = about(r.ratio, slack, 0);
+  const constraints = (corners: Quad, speed: number): Constraint[] => {
+    const skew = (READOUT * speed) / width, loose = slack * slack + skew * skew;
+    const [a, q] = shape(corners, half, cx, cy, phi), [ga, gq] = gradients(corners, half, cx, cy, phi), [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
+    const da = (a2 - a) / Math.log(1.05), dq = (q2 - q) / Math.log(1.05);
+    return [
+      { value: a - angle.mean, gradient: ga, weight: 1 / (loose + angle.variance + da * da * logVariance) },
+      { value: q - ratio.mean, gradient: gq, weight: 1 / (loose + ratio.variance + dq * dq * logVariance) },
+    ];
+  };
+  return { focal: Math.sqrt(phi) / 2, constraints };
+}
+
+/** Adds the constraints to normal equations; `h` maps (u, v) of the corners to px. */
+export function addRigid(eq: Equations, rigid: RigidScreen, h: Matrix3, u: readonly number[], v: readonly number[], speed: number): void {
+  const rows = [0, 1, 2, 3].map(() => new Float64Array(16)), corners = rows.map((r, i) => pointJacobian(h, u[i]!, v[i]!, r)) as unknown as Quad;
+  for (const c of rigid.constraints(corners, speed)) {
+    if (!Number.isFinite(c.value)) continue;
+    const j = new Float64Array(8);
+    for (let i = 0; i < 4; i++) for (let p = 0; p < 8; p++) j[p]! += c.gradient[2 * i]! * rows[i]![p]! + c.gradient[2 * i + 1]! * rows[i]![8 + p]!;
+    addScalar(eq, j, c.value, c.weight);
+  }
+}
+
+/** What the constraints add to the information on the corners, 8x8 in px^-2, in place. */
+export function addRigidInformation(information: Float64Array, rigid: RigidScreen, corners: Quad, speed: number): void {
+  for (const c of rigid.constraints(corners, speed))
+    for (let i = 0; i < 8; i++) for (let j = 0; j < 8; j++) information[i * 8 + j]! += c.weight * c.gradient[i]! * c.gradient[j]!;
+}

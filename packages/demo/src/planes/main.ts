@@ -1,0 +1,83 @@
+/**
+ * `npm run demo:planes -- --shot NAME`: draws the shots built of flat things into packages/demo/assets with the exact
+ * truth beside them. Options: --shot NAME (all when left out), --width W, --frames N, --out FOLDER, --still N (a PNG), --least S.
+ */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { Worker, isMainThread, parentPort, workerData } from 'node:worker_threads';
+import { availableParallelism } from 'node:os';
+import sharp from 'sharp';
+import { Encoder } from '@yarlop/media/encode';
+import type { DemoShot } from './shots';
+import { ON_DEMAND, SHOTS, cornersAt } from './shots';
+import { renderFrame } from './stage';
+
+const RATE = 24;
+
+interface Order {
+  readonly name: string;
+  readonly width: number;
+  readonly frames: number | undefined;
+  readonly least: number;
+  readonly first: number;
+  readonly step: number;
+}
+
+function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
+  const found = SHOTS[o.name] ?? ON_DEMAND[o.name];
+  if (!found) throw new Error(`There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}.`);
+  return found({ width: o.width, height: 2 * Math.round((o.width * 9) / 32), ...(o.frames ? { frames: o.frames } : {}) });
+}
+
+function writeTruth(shot: DemoShot, name: string, out: string): void {
+  const { width, height, frames } = shot.set;
+  for (const [i, screen] of shot.screens.entries()) {
+    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name, corners = Array.from({ length: frames }, (_, n) => cornersAt(shot, screen, n));
+    writeFileSync(join(out, `${own}.truth.json`), JSON.stringify({ plate: `${name}.mp4`, width, height, corners }));
+    writeFileSync(join(out, `${own}.screen.json`), `${JSON.stringify({ format: 'yarlop-screen', version: 1, name: screen.name, device: screen.device, referenceFrame: shot.reference, pin: corners[shot.reference] }, null, 2)}\n`);
+  }
+}
+
+async function renderClip(name: string, width: number, frames: number | undefined, least: number, out: string): Promise<void> {
+  const shot = await make({ name, width, frames }), { height } = shot.set, threads = availableParallelism(), waiting = new Map<number, Uint8Array>();
+  const encoder = await Encoder.open(join(out, `${name}.mp4`), { width, height, frameRate: [RATE, 1], firstNumber: 0, depth: 8, alpha: false, rateFactor: 24 });
+  let next = 0, chain = Promise.resolve();
+  await Promise.all(Array.from({ length: threads }, (_, i) => new Promise<void>((resolve, reject) => {
+    const worker = new Worker(new URL(import.meta.url), { workerData: { name, width, frames, least, first: i, step: threads } satisfies Order });
+    worker.on('error', reject).on('exit', () => resolve()).on('message', ({ frame, data }: { frame: number; data: Uint8Array }) => {
+      waiting.set(frame, data);
+      chain = chain.then(async () => {
+        for (let d = waiting.get(next); d; d = waiting.get(next)) {
+          await encoder.write({ width, height, channels: 3, data: d });
+          waiting.delete(next++);
+        }
+      });
+    });
+  })));
+  await chain;
+  await encoder.close();
+  writeTruth(shot, name, out);
+  process.stderr.write(`${name}: ${next} frames\n`);
+}
+
+if (isMainThread) {
+  const { values } = parseArgs({ options: { shot: { type: 'string' }, width: { type: 'string', default: '1920' }, frames: { type: 'string' }, out: { type: 'string', default: 'packages/demo/assets' }, still: { type: 'string' }, least: { type: 'string', default: '6' } } });
+  const width = Number(values.width), frames = values.frames ? Number(values.frames) : undefined, least = Number(values.least);
+  for (const name of values.shot ? values.shot.split(',') : Object.keys(SHOTS)) {
+    if (values.still) {
+      const shot = await make({ name, width, frames });
+      for (const n of values.still.split(',').map(Number))
+        await sharp(renderFrame(shot.set, n, shot.screens[0]!.place, least), { raw: { width, height: shot.set.height, channels: 3 } }).png().toFile(join(values.out, `${name}-${n}.png`));
+    } else {
+      mkdirSync(values.out, { recursive: true });
+      await renderClip(name, width, frames, least, values.out);
+    }
+  }
+} else {
+  const o = workerData as Order, shot = await make(o);
+  for (let n = o.first; n < shot.set.frames; n += o.step) {
+    const data = renderFrame(shot.set, n, shot.screens[0]!.place, o.least);
+    parentPort!.postMessage({ frame: n, data }, [data.buffer as ArrayBuffer]);
+  }
+}
