@@ -8,8 +8,9 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { PyramidLevel } from '../image/pyramid';
-import { derivativeKernel, respond, sampleProfile } from './edge-profile';
-import { detectorPull } from './edge-steps';
+import type { Matcher } from './edge-look';
+import { bestShift, likenessAt, makeMatcher } from './edge-look';
+import { sampleProfile } from './edge-profile';
 import type { Equations } from './equations';
 import { addScalar, pointJacobian } from './equations';
 import type { Rail } from './rails';
@@ -22,6 +23,8 @@ export interface EdgeHit {
   /** where it was found in the frame, and the unit normal along which it was measured */
   readonly at: Point;
   readonly normal: Point;
+  /** whether light and dark lie as they do on the reference frame */
+  readonly alike: boolean;
 }
 
 export interface EdgeSearch {
@@ -32,12 +35,10 @@ export interface EdgeSearch {
 }
 
 const STEP = 0.5;
-/** Half width of the search for a site around its line, px. */
-const SITE_REACH = 2;
-/** Least response of a site as a share of its rail's typical one. */
-const LEAST_SHARE = 0.35;
-/** Smoothing of a sharp edge, px, and the share of the blur across it that is added. */
-const SHARP = 1, BLUR_SHARE = 0.36;
+/** Half width of the search for a site around its line, px, and the share of the smear that is added. */
+const SITE_REACH = 1.5, SMEAR_SHARE = 0.12;
+/** Likeness from which a site is believed, and its least contrast as a share of its rail's typical one. */
+const BELIEVED = 0.6, LEAST_SHARE = 0.35;
 
 interface Row {
   readonly rail: number;
@@ -45,35 +46,33 @@ interface Row {
   readonly along: number;
   readonly at: Point;
   readonly normal: Point;
-  readonly response: Float32Array;
-  /** px along the normal by which neighbouring edges pull the detector here */
-  readonly pull: number;
+  readonly profile: Float32Array;
+  readonly matcher: Matcher;
+  /** taps that the profile has to spare on each side of the matcher */
+  readonly margin: number;
 }
+
+/** A matcher made for one scale and smear serves others that differ no more than this. */
+const SAME_SCALE = 0.03, SAME_SMEAR = 0.6;
 
 function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, search: EdgeSearch): Row[] {
   const out: Row[] = [], [tx, ty] = rail.tangent, [nx, ny] = rail.outwards;
   const spacing = rail.sites.length > 1 ? Math.hypot(rail.sites[1]![0] - rail.sites[0]![0], rail.sites[1]![1] - rail.sites[0]![1]) : 4;
-  let kernel = derivativeKernel(SHARP, STEP), kernelBlur = 0, pull = 0, pullScale = 0;
+  let matcher: Matcher | null = null;
   for (const [i, site] of rail.sites.entries()) {
     const [sx, sy] = site, at = mapPoint(h, site);
+    if (at[0] < image.x0 || at[1] < image.y0 || at[0] > image.x0 + image.width || at[1] > image.y0 + image.height) continue;
     const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]), b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]), length = Math.hypot(b[0] - a[0], b[1] - a[1]);
     const o = mapPoint(h, [sx + nx, sy + ny]);
     if (!(length > 1e-3) || !Number.isFinite(at[0] + at[1] + o[0] + o[1])) continue;
     const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length], signed = (o[0] - at[0]) * tangent[1] - (o[1] - at[1]) * tangent[0];
     const normal: Point = signed > 0 ? [tangent[1], -tangent[0]] : [-tangent[1], tangent[0]], scale = Math.abs(signed);
-    const path = search.blur(at), across = Math.abs(path[0] * normal[0] + path[1] * normal[1]), other = Math.abs(across - kernelBlur) > 0.5;
-    if (other) {
-      kernel = derivativeKernel(Math.hypot(SHARP, BLUR_SHARE * across), STEP);
-      kernelBlur = across;
-    }
-    if (other || Math.abs(scale - pullScale) > 0.04 * scale) {
-      pull = detectorPull(rail.steps, scale, kernelBlur, kernel, STEP);
-      pullScale = scale;
-    }
-    const taps = 2 * (Math.round((search.reach + SITE_REACH + 0.5 * across) / STEP) + (kernel.length >> 1)) + 1;
-    const profile = new Float32Array(taps);
+    if (!(scale > 0.02)) continue;
+    const path = search.blur(at), smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
+    if (!matcher || Math.abs(scale - matcher.scale) > SAME_SCALE * scale || Math.abs(smear - matcher.smear) > SAME_SMEAR) matcher = makeMatcher(rail.look, scale, smear);
+    const margin = Math.round((search.reach + SITE_REACH + SMEAR_SHARE * smear) / STEP) + 1, profile = new Float32Array(2 * (matcher.half + margin) + 1);
     if (!sampleProfile(image, at, normal, tangent, STEP, Math.min(Math.max(1, (spacing * length) / 6), 7), profile)) continue;
-    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, response: respond(profile, kernel), pull });
+    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin });
   }
   return out;
 }
@@ -86,24 +85,27 @@ const TURNED = 0.7;
 
 /** Both ends of the line of one side, px along the normal from the prediction. */
 function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
-  if (reach <= 2) return [0, 0];
+  if (reach <= 1.5) return [0, 0];
+  const count = Math.ceil(reach / STEP), likeness = rows.map((r) => Float32Array.from({ length: 2 * count + 1 }, (_, k) => {
+    const { likeness: l, gain } = likenessAt(r.matcher, r.profile, r.margin + k - count);
+    return l * Math.sqrt(Math.min(1, Math.abs(gain)));
+  }));
   let best: [number, number] = [0, 0], bestScore = -1;
   const used = [...new Set(rows.map((r) => r.rail))];
-  for (let d0 = -reach; d0 <= reach; d0 += 1)
-    for (let d1 = -reach; d1 <= reach; d1 += 1) {
+  for (let d0 = -count; d0 <= count; d0++)
+    for (let d1 = -count; d1 <= count; d1++) {
       let score = 0;
       for (const k of used) {
         let sum = 0, n = 0;
-        for (const r of rows) {
+        for (const [i, r] of rows.entries()) {
           if (r.rail !== k) continue;
-          sum += r.response[(r.response.length >> 1) + Math.round((d0 + r.along * (d1 - d0)) / STEP)]!;
+          sum += likeness[i]![count + Math.round(d0 + r.along * (d1 - d0))]!;
           n++;
         }
-        const own = rails[k]!.strength, like = Math.min(Math.abs(sum / n), Math.abs(own));
-        score += like * (rails[k]!.inner ? 1.3 : 1) * (sum * own > 0 ? 1 : TURNED);
+        score += Math.abs(sum / n) * (rails[k]!.inner ? 1.3 : 1) * (sum > 0 ? 1 : TURNED);
       }
-      score *= 1 - 0.15 * (Math.abs(d0) + Math.abs(d1)) / (2 * reach) - 0.1 * Math.abs(d1 - d0) / (2 * reach);
-      if (score > bestScore) [best, bestScore] = [[d0, d1], score];
+      score *= 1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count);
+      if (score > bestScore) [best, bestScore] = [[d0 * STEP, d1 * STEP], score];
     }
   return best;
 }
@@ -124,35 +126,24 @@ export function measureRails(rails: readonly Rail[], image: PyramidLevel, h: Mat
     const [d0, d1] = searchLine(rows, rails, search.reach);
     for (const [k] of rails.entries()) {
       const own = rows.filter((r) => r.rail === k);
-      if (own.length >= 4) hits.push(...sitesOf(own, rails[k]!, d0, d1, search));
+      if (own.length >= 4) hits.push(...sitesOf(own, rails[k]!, d0, d1));
     }
   }
   return hits;
 }
 
-function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number, search: EdgeSearch): EdgeHit[] {
-  const centre = (r: Row): number => (r.response.length >> 1) + Math.round((d0 + r.along * (d1 - d0)) / STEP);
+function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
+  const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / STEP);
   let sum = 0;
-  for (const r of rows) sum += r.response[centre(r)] ?? 0;
-  const sign = sum === 0 ? Math.sign(rail.strength) : Math.sign(sum), found: { row: Row; d: number; v: number }[] = [];
-  for (const r of rows) {
-    const path = search.blur(r.at), across = Math.abs(path[0] * r.normal[0] + path[1] * r.normal[1]);
-    const c = centre(r), span = Math.round((SITE_REACH + 0.25 * across) / STEP);
-    const peak = (s: number): number => {
-      let at = c;
-      for (let t = Math.max(1, c - span); t <= Math.min(r.response.length - 2, c + span); t++) if (s * r.response[t]! > s * r.response[at]!) at = t;
-      return at;
-    };
-    let s = sign, t = peak(s);
-    const other = peak(-s);
-    if (-s * r.response[other]! > 2.5 * Math.max(0, s * r.response[t]!)) [s, t] = [-s, other];
-    const l = s * r.response[t - 1]!, m = s * r.response[t]!, n = s * r.response[t + 1]!, bend = l - 2 * m + n;
-    if (!(m > 0) || m < l || m < n || !(bend < 0) || Math.abs(t - c) >= span) continue;
-    found.push({ row: r, d: (t + (0.5 * (l - n)) / bend - (r.response.length >> 1)) * STEP - r.pull, v: m });
+  for (const r of rows) sum += likenessAt(r.matcher, r.profile, r.margin + centre(r)).likeness;
+  const sign = sum < -0.2 * rows.length ? -1 : 1, found: { row: Row; shift: number; gain: number }[] = [];
+  for (const row of rows) {
+    const hit = bestShift(row.matcher, row.profile, row.margin, centre(row), Math.round((SITE_REACH + SMEAR_SHARE * row.matcher.smear) / STEP), sign);
+    if (hit && sign * hit.likeness > BELIEVED) found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain) });
   }
-  const strengths = found.map((f) => f.v).sort((a, b) => a - b), typical = strengths[strengths.length >> 1] ?? 0;
-  return found.filter((f) => f.v > LEAST_SHARE * typical).map(({ row: r, d }) => ({
-    rail: r.rail, along: r.along, site: rail.sites[r.index]!, at: [r.at[0] + d * r.normal[0], r.at[1] + d * r.normal[1]], normal: r.normal,
+  const gains = found.map((f) => f.gain).sort((a, b) => a - b), typical = gains[gains.length >> 1] ?? 0;
+  return found.filter((f) => f.gain > LEAST_SHARE * typical).map(({ row: r, shift }) => ({
+    rail: r.rail, along: r.along, site: rail.sites[r.index]!, at: [r.at[0] + shift * r.normal[0], r.at[1] + shift * r.normal[1]], normal: r.normal, alike: sign > 0,
   }));
 }
 

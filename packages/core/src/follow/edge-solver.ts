@@ -26,6 +26,8 @@ export interface EdgeFit {
   readonly sides: number;
   /** share of the sought sites inside the frame that were found on their lines */
   readonly found: number;
+  /** share of the hits whose light and dark lie as remembered */
+  readonly alike: number;
   /** what the edges know of the corners, 8x8 in px^-2 */
   readonly information: Float64Array;
   /** per corner, px, with the expectation */
@@ -108,7 +110,8 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
   const h = multiply(n, back), centre = mapPoint(c.matrix, [0, 0]);
   terms = weighHits(hits, h, rails, o.spread);
   const information = cornerInformation(o.motion, evidence!.a, edgeClusters(hits, terms, n, c.to), n, u, v, o.floor);
-  return { homography: normaliseHomography(h, centre), hits, terms, ...howMuch(rails, image, h, hits, terms, o), information, sigma: cornerSigmas(information, o.expectedSigma) };
+  const alike = hits.filter((q, i) => q.alike && terms!.weight[i]! > 0).length / Math.max(1, terms.weight.filter((w) => w > 0).length);
+  return { homography: normaliseHomography(h, centre), hits, terms, alike, ...howMuch(rails, image, h, hits, terms, o), information, sigma: cornerSigmas(information, o.expectedSigma) };
 }
 
 function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: readonly EdgeHit[], terms: EdgeTerms, o: EdgeSolverOptions): { sides: number; found: number } {

@@ -55,11 +55,13 @@ const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
 /** What is asked of a result that no fine level confirms. */
 const COARSE_SUPPORT = 0.75;
 /** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
-const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7;
+const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7, SURE_ALIKE = 0.8;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
 const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
 const SMEAR = 1.5, SMEAR_CHANGE = 0.2;
+/** Surprise (px) before anything was followed, how fast it is forgotten, and below which movement counts as steady. */
+const FIRST_SURPRISE = 12, SURPRISE_RATE = 0.4, STEADY = 6;
 /** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
 const SHUTTER_FRAMES = 10, SHUTTER_SPEED = [8, 90] as const;
 /** Corners known this well (px at 1920 wide) make a view that helps to know the lens; how many are kept. */
@@ -114,6 +116,8 @@ export class Follower {
   private readonly usesTexture: boolean;
   private found: { frame: number; corners: Quad }[];
   private lost = 0;
+  /** how far frames lately lay from where they were expected, px */
+  private surprise = FIRST_SURPRISE;
   private shutter = { agreement: SHUTTERS.map(() => 0), frames: 0 };
   private views: { corners: Quad; information: readonly number[] }[] = [];
   private rigid: RigidScreen | null = null;
@@ -153,7 +157,7 @@ export class Follower {
 
   get state(): FollowerState {
     return {
-      found: this.found, lost: this.lost, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views,
+      found: this.found, lost: this.lost, surprise: this.surprise, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views,
       keys: this.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
     };
   }
@@ -172,6 +176,7 @@ export class Follower {
   async resume(state: FollowerState, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
     this.found = state.found.map((f) => ({ ...f }));
     this.lost = state.lost;
+    this.surprise = state.surprise;
     this.probation.restore(state);
     this.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
@@ -201,7 +206,7 @@ export class Follower {
     ]) as unknown as Quad;
     const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
-    return { corners: usable ? corners : last!.corners, sigma: (8 + 0.5 * speed) * (1 + this.lost), speed };
+    return { corners: usable ? corners : last!.corners, sigma: (4 + 2 * this.surprise + 0.25 * speed) * (1 + this.lost), speed };
   }
 
   private smearAt(frame: number, corners: Quad): Smear {
@@ -315,7 +320,7 @@ export class Follower {
     if (this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, corners, h.expected.speed);
     const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
-    const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * edges.sides / 4 : 0);
+    const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
     const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, smear: own?.smear ?? this.smearAt(n, corners), support, score };
     return { ...found, reason: this.whyNot(found) };
   }
@@ -342,7 +347,7 @@ export class Follower {
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found?.reason ?? 'Nothing in the picture matches what the screen looked like';
       return { frame: n, homography: null, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
-    this.remember(n, luma, found);
+    this.remember(n, luma, found, Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
     const sigma = cornerSigmas(found.information, expected.sigma), texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     return {
       frame: n, homography: found.homography, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
@@ -361,9 +366,10 @@ export class Follower {
       if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
       return best !== null && best.reason === null && this.sure(best);
     };
-    const reach = Math.min(14, Math.max(4, 0.3 * expected.sigma)), near: Hypothesis = { pyramid, start: forecast, expected, reach, coarsest: this.lost === 0 && expected.sigma < 12 ? 1 : Infinity };
+    const steady = this.lost === 0 && this.surprise < STEADY, near: Hypothesis = { pyramid, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
+    if (steady && tryOut({ ...near, reach: 1.5 + this.surprise, coarsest: 1 })) return best;
+    if (!steady && this.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
     if (tryOut(near)) return best;
-    if (near.coarsest !== Infinity && tryOut({ ...near, coarsest: Infinity })) return best;
     if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true, coarsest: Infinity })) return best;
     const last = quadToQuad(this.setup.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.pyramidFor(luma, last, 40 + radius);
     const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.setup.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
@@ -378,7 +384,7 @@ export class Follower {
   }
 
   private sure(f: Found): boolean {
-    const edges = this.carries(f.edges) && f.edges.sides === Math.min(4, this.sides) && f.edges.found > SURE_FOUND, picture = f.alignment !== null && f.alignment.support >= SURE_SUPPORT && f.alignment.agreeing >= 12;
+    const edges = this.carries(f.edges) && f.edges.sides === Math.min(4, this.sides) && f.edges.found > SURE_FOUND && f.edges.alike > SURE_ALIKE, picture = f.alignment !== null && f.alignment.support >= SURE_SUPPORT && f.alignment.agreeing >= 12;
     const cells = f.alignment ? f.alignment.sensors.level.probation.reduce((s, p) => s + (p ? 0 : 1), 0) : 0;
     return (edges && (picture || cells < 24)) || (picture && !edges && (this.rails.length === 0 || f.alignment!.support > 0.8));
   }
@@ -415,7 +421,7 @@ export class Follower {
     if (this.setup.motion === 'perspective') this.rigid = calibrate(this.views.map((v) => ({ corners: v.corners, information: fromTriangle(v.information) })), this.width, this.height);
   }
 
-  private remember(n: number, luma: RawLuma, f: Found): void {
+  private remember(n: number, luma: RawLuma, f: Found, surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (f.edges) updateSpread(this.railSpread, this.rails, f.edges.hits, f.homography);
@@ -424,6 +430,7 @@ export class Follower {
     const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
     this.found = [{ frame: n, corners: f.corners }, ...(consecutive ? this.found : [])].slice(0, 3);
     this.lost = 0;
+    this.surprise += SURPRISE_RATE * (Math.min(surprise, 40) - this.surprise);
     if (f.edges ? f.edges.sides === 4 || (f.alignment?.support ?? 0) > 0.6 : (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
     if (!f.alignment || f.alignment.support < 0.6 || moved > 24 || this.setup.motion === 'still' || sigma > 1) return;
     const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, f.homography, this.centre)));

@@ -11,8 +11,8 @@ import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
-import type { EdgeSteps } from './edge-steps';
-import { fitSteps } from './edge-steps';
+import type { EdgeLook } from './edge-look';
+import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
 import { derivativeKernel, respond, sampleProfile } from './edge-profile';
 
 export interface Rail {
@@ -30,14 +30,10 @@ export interface Rail {
   readonly tangent: Point;
   /** unit vector out of the pin, across the side */
   readonly outwards: Point;
-  /** typical derivative across the edge, signed, light per px */
+  /** typical derivative across the strongest edge, signed, light per px */
   readonly strength: number;
-  /** what lies across it; its first step is the rail itself */
-  readonly steps: EdgeSteps;
+  readonly look: EdgeLook;
 }
-
-const PROFILE_STEP = 0.25;
-const PROFILE_REACH = 16;
 
 /** Distance of sites along a side, px; and how many a side has at least and at most. */
 const SPACING = 4, LEAST_SITES = 14, MOST_SITES = 90;
@@ -47,6 +43,8 @@ const REACH_SHARE = 0.08, LEAST_REACH = 14, MOST_REACH = 48;
 const OWN = 5, OWN_SHARE = 0.012;
 /** Edges farther out than this many times that distance are used only where a side has none nearer. */
 const FAR = 3;
+/** Edges at most this far apart belong together, px; and how far beyond them a rail's look reaches. */
+const TOGETHER = 6, MARGIN = 2;
 /** Median derivative in units of its own standard error from which an edge is believed. */
 const BELIEVED = 6;
 const STEP = 0.5;
@@ -111,13 +109,13 @@ export function findRails(pin: Quad, image: PyramidLevel, ignore: readonly (read
   return rails.filter((r) => Math.abs(r.strength) >= FAINT * strongest);
 }
 
-/** The mean profile over the sites; null when most of them lie too near the picture's border. */
-function meanProfile(image: PyramidLevel, sites: readonly Point[], n: Point, tangent: Point): Float32Array | null {
-  for (let reach = PROFILE_REACH; reach >= 4; reach /= 2) {
-    const taps = (2 * reach) / PROFILE_STEP + 1, one = new Float32Array(taps), sum = new Float32Array(taps);
+/** The mean profile over the sites, as far out as the picture goes for most of them; null when that is next to nothing. */
+function meanProfile(image: PyramidLevel, sites: readonly Point[], n: Point, tangent: Point, reach: number): Float32Array | null {
+  for (let r = reach; r >= 4; r -= 2) {
+    const taps = (2 * r) / LOOK_STEP + 1, one = new Float32Array(taps), sum = new Float32Array(taps);
     let used = 0;
     for (const at of sites) {
-      if (!sampleProfile(image, at, n, tangent, PROFILE_STEP, 1, one)) continue;
+      if (!sampleProfile(image, at, n, tangent, LOOK_STEP, 1, one)) continue;
       for (let t = 0; t < taps; t++) sum[t]! += one[t]!;
       used++;
     }
@@ -126,8 +124,25 @@ function meanProfile(image: PyramidLevel, sites: readonly Point[], n: Point, tan
   return null;
 }
 
+interface Peak {
+  readonly t: number;
+  readonly offset: number;
+  readonly strength: number;
+}
+
+/** Edges that stand close together are one rail: a bezel's rim is told by its look as a whole. */
+function groupPeaks(peaks: readonly Peak[]): Peak[][] {
+  const groups: Peak[][] = [];
+  for (const p of [...peaks].sort((a, b) => a.offset - b.offset)) {
+    const last = groups.at(-1);
+    if (last && p.offset - last.at(-1)!.offset <= TOGETHER && p.offset - last[0]!.offset <= 2 * TOGETHER) last.push(p);
+    else groups.push([p]);
+  }
+  return groups;
+}
+
 function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: number, own: number, tangent: Point, n: Point): Rail[] {
-  const { median, error, sites } = scan, peaks: { t: number; offset: number; strength: number }[] = [];
+  const { median, error } = scan, peaks: Peak[] = [];
   for (let t = 2; t < median.length - 2; t++) {
     const m = Math.abs(median[t]!);
     if (m < Math.abs(median[t - 1]!) || m <= Math.abs(median[t + 1]!)) continue;
@@ -135,27 +150,53 @@ function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: numbe
   }
   peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
   const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
-  const kept = usable.filter((p, i) => usable.slice(0, i).every((q) => Math.abs(q.t - p.t) * STEP > 2.5)).slice(0, 3);
-  const nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
-  return kept.flatMap((p): Rail[] => {
-    const points: Point[] = [], along: number[] = [];
-    for (const q of sites) {
-      let at = p.t;
-      const sign = Math.sign(p.strength), v = (t: number): number => sign * q.response[t]!;
-      for (let t = Math.max(1, p.t - 4); t <= Math.min(q.response.length - 2, p.t + 4); t++) if (v(t) > v(at)) at = t;
-      if (at < 1 || at > q.response.length - 2 || v(at) < 0.35 * Math.abs(p.strength) || v(at) < v(at - 1) || v(at) < v(at + 1)) continue;
-      const bend = v(at - 1) - 2 * v(at) + v(at + 1), sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
-      const d = (at + sub) * STEP - reach;
-      points.push([q.at[0] + d * n[0], q.at[1] + d * n[1]]);
-      along.push(q.s);
-    }
-    if (points.length < LEAST_SITES / 2 || points.length < 0.3 * sites.length) return [];
-    const profile = meanProfile(image, points, n, tangent);
-    if (!profile) return [];
-    const fitted = fitSteps(profile, PROFILE_STEP), [pull] = fitted?.at ?? [0];
-    return [{
-      side, offset: p.offset, inner: p === nearest, sites: points.map(([x, y]): Point => [x + pull! * n[0], y + pull! * n[1]]), along, tangent, outwards: n, strength: p.strength,
-      steps: fitted ?? { at: [0], height: [Math.sign(p.strength)], blur: 0.8 },
-    }];
+  const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6), nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
+  return groupPeaks(kept).flatMap((group) => {
+    const rail = railOf(image, scan, group, side, reach, tangent, n);
+    return rail ? [{ ...rail, inner: nearest !== undefined && group.includes(nearest) }] : [];
   });
+}
+
+/** How weak an edge beside the strongest may be to belong to a look. */
+const BELONGS = 0.12;
+
+/** The innermost and outermost places, px, at which a profile still rises or falls, near the edges that were found. */
+function extent(profile: Float32Array, first: number, last: number): [number, number] {
+  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP)), middle = (profile.length - 1) / 2;
+  let strongest = 0;
+  for (const v of slope) strongest = Math.max(strongest, Math.abs(v));
+  let [lo, hi] = [first, last];
+  for (let t = 1; t < slope.length - 1; t++) {
+    const x = (t - middle) * LOOK_STEP, v = Math.abs(slope[t]!);
+    if (v < BELONGS * strongest || v < Math.abs(slope[t - 1]!) || v < Math.abs(slope[t + 1]!)) continue;
+    if (x >= first - TOGETHER && x < lo) lo = x;
+    if (x <= last + TOGETHER && x > hi) hi = x;
+  }
+  return [lo, hi];
+}
+
+/** Sites on the strongest edge of a group, its look, and the sites again where that look lies exactly. */
+function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: number, reach: number, tangent: Point, n: Point): Omit<Rail, 'inner'> | null {
+  const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b)), points: Point[] = [], along: number[] = [], sign = Math.sign(p.strength);
+  for (const q of scan.sites) {
+    let at = p.t;
+    const v = (t: number): number => sign * q.response[t]!;
+    for (let t = Math.max(1, p.t - 4); t <= Math.min(q.response.length - 2, p.t + 4); t++) if (v(t) > v(at)) at = t;
+    if (at < 1 || at > q.response.length - 2 || v(at) < 0.35 * Math.abs(p.strength) || v(at) < v(at - 1) || v(at) < v(at + 1)) continue;
+    const bend = v(at - 1) - 2 * v(at) + v(at + 1), sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
+    const d = (at + sub) * STEP - reach;
+    points.push([q.at[0] + d * n[0], q.at[1] + d * n[1]]);
+    along.push(q.s);
+  }
+  if (points.length < LEAST_SITES / 2 || points.length < 0.3 * scan.sites.length) return null;
+  const edges = group.map((q) => q.offset - p.offset), profile = meanProfile(image, points, n, tangent, 2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + TOGETHER + MARGIN) / 2));
+  if (!profile) return null;
+  const [glass, outside] = extent(profile, Math.min(...edges), Math.max(...edges));
+  const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside }, matcher = makeMatcher(look, 1, 0), taps = 2 * (matcher.half + 6) + 1, one = new Float32Array(taps);
+  const exact = points.map(([x, y]): Point => {
+    if (!sampleProfile(image, [x, y], n, tangent, matcher.step, 3, one)) return [x, y];
+    const hit = bestShift(matcher, one, 6, 0, 5);
+    return hit && hit.likeness > 0.7 ? [x + hit.shift * n[0], y + hit.shift * n[1]] : [x, y];
+  });
+  return { side, offset: p.offset, sites: exact, along, tangent, outwards: n, strength: p.strength, look };
 }

@@ -34,6 +34,7 @@ export interface FollowerState {
   /** the last three frames found, newest first */
   readonly found: readonly { readonly frame: number; readonly corners: Quad }[];
   readonly lost: number;
+  readonly surprise: number;
   readonly trust: readonly number[];
   /** per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on them, px */
   readonly proof: readonly number[];
