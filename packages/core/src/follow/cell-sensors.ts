@@ -30,7 +30,7 @@ export interface Sensors {
 /** Share of a cell's contrast that a perfect alignment still leaves as residual (resampling, blur, compression). */
 const MODEL_ERROR = 0.06;
 /** What a cell's displacement is wrong by whatever its contrast, px of its level: it keeps strong cells from ruling alone. */
-const CELL_FLOOR = 0.06;
+const CELL_FLOOR = 0.15;
 
 /** Sums over one cell: value, square, product with the template and with its two gradients. */
 function sumUp(t: TemplateLevel, base: number, n: number, samples: Float32Array, out: Float64Array): void {

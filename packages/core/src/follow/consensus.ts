@@ -17,8 +17,8 @@ export interface Consensus {
   readonly slip: Float64Array;
   /** the cells' own part, at the step taken */
   readonly texture: Equations;
-  /** how much more the squared displacements scatter than the cells claim, at least 1 */
-  readonly scatter: number;
+  /** what a cell that agrees wholly weighs, its prior left out */
+  readonly full: number;
 }
 
 export interface ConsensusOptions {
@@ -35,6 +35,8 @@ export interface ConsensusOptions {
 const ROUNDS = 4;
 /** Cut-off in units of the scale. */
 const TUKEY = 3.4;
+/** Neighbouring cells share their errors (light, reflections, compression): how much of its own information a cell keeps. */
+const OWN_INFORMATION = 0.25;
 /** Quantile of the squared distances that gives the scale, and its value for two dimensions of unit normal noise. */
 const SCALE_QUANTILE = 0.35, SCALE_NORMAL = 0.862;
 /** Misfit, in units of the better cells', from which a cell shows another picture. */
@@ -84,7 +86,7 @@ function mirror(a: Float64Array): void {
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   const { level } = s, n = level.cells, middle = ((level.side - 1) / 2) * level.step, likeness = likenessOf(s, o.prior);
   const weight = new Float64Array(n), slip = new Float64Array(2 * n), ju = new Float64Array(8), jv = new Float64Array(8), distance = new Float64Array(n);
-  let scatter = 1, step = new Float64Array(8), texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) }, solved = true;
+  let full = OWN_INFORMATION, step = new Float64Array(8), texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) }, solved = true;
   for (let round = 0; round <= ROUNDS; round++) {
     const trusted: number[] = [];
     for (let c = 0; c < n; c++) {
@@ -101,12 +103,13 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
       distance[c] = d;
       if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
     }
-    const scale = scatter = Math.max(1, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1), cut = TUKEY * TUKEY * scale;
+    const scale = Math.max(1, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1), cut = TUKEY * TUKEY * scale;
+    full = OWN_INFORMATION / scale;
     for (let c = 0; c < n; c++) {
       const z = distance[c]! / cut, reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!), far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
       // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
       const robust = round === 0 ? 1 / (1 + distance[c]! / scale) : z < 1 ? (1 - z) ** 2 : 0;
-      weight[c] = (o.prior[c]! * likeness[c]! * robust * (1 - far * far) ** 2) / scale;
+      weight[c] = (OWN_INFORMATION * o.prior[c]! * likeness[c]! * robust * (1 - far * far) ** 2) / scale;
     }
     if (round === ROUNDS) break;
     texture = { a: new Float64Array(64), b: new Float64Array(8) };
@@ -123,7 +126,7 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
     }
     step = Float64Array.from(dp);
   }
-  return { step: solved ? step : null, weight, slip, texture, scatter };
+  return { step: solved ? step : null, weight, slip, texture, full };
 }
 
 /** Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step. */

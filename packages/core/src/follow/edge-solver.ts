@@ -135,7 +135,7 @@ function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: 
 }
 
 /** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */
-const OWN_SPREAD = 0.08, OTHER_SPREAD = 0.25, LEAST_SPREAD = 0.04, SPREAD_RATE = 0.1;
+const OWN_SPREAD = 0.06, OTHER_SPREAD = 0.12, LEAST_SPREAD = 0.03, SPREAD_RATE = 0.2;
 
 export function firstSpread(rails: readonly Rail[]): Float32Array {
   return Float32Array.from(rails, (r) => (r.inner ? OWN_SPREAD : OTHER_SPREAD));

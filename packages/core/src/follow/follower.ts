@@ -56,6 +56,8 @@ const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
 const COARSE_SUPPORT = 0.75;
 /** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
 const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7, SURE_ALIKE = 0.8;
+/** Slip of a cell against sure edges that is tolerated beyond what the edges know, px. */
+const SLIP = 0.6;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
 const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
@@ -303,7 +305,7 @@ export class Follower {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h.pyramid, h.start, h.expected, h.reach, h.edgeLevel);
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
-    const slip = carried && edges!.sides === 4 ? 0.4 + 3 * Math.max(...edges!.sigma) : undefined;
+    const slip = carried && edges!.sides === 4 ? SLIP + 3 * Math.max(...edges!.sigma) : undefined;
     let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
     if (a && !carried && this.rails.length > 0) {
       const better = this.edgesFrom(n, h.pyramid, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.setup.pin), sigma: 3 }, 2);
@@ -370,14 +372,17 @@ export class Follower {
     if (steady && tryOut({ ...near, reach: 1.5 + this.surprise, coarsest: 1 })) return best;
     if (!steady && this.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
     if (tryOut(near)) return best;
-    if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true, coarsest: Infinity })) return best;
+    if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
     const last = quadToQuad(this.setup.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.pyramidFor(luma, last, 40 + radius);
     const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.setup.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
-    if (tryOut(at(last)) || (best?.reason === null && this.lost === 0)) return best;
     if (this.usesTexture) {
       const key = this.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
-      if (shifted && shifted.score > 0.4 && tryOut(at(multiply(shifted.homography, key.homography)))) return best;
+      if (shifted && shifted.score > 0.4) {
+        const there = at(multiply(shifted.homography, key.homography));
+        if (tryOut({ ...there, pictureFirst: this.rails.length > 0 }) || tryOut(there)) return best;
+      }
     }
+    if (tryOut(at(last))) return best;
     for (const edgeLevel of this.rails.length > 0 ? [1, 2] : [])
       if (tryOut({ ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel })) return best;
     return best;
@@ -393,7 +398,7 @@ export class Follower {
   private learnShutter(n: number, f: Found, pyramid: Pyramid): void {
     const [last] = this.found;
     if (!f.alignment || this.shutter.frames >= SHUTTER_FRAMES || Math.abs(n - last!.frame) !== 1 || f.alignment.support < 0.5) return;
-    const velocity = velocityAt(f.corners, this.found.slice(0, 2).map((p) => p.corners)), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
+    const velocity = velocityAt(f.corners, this.found.slice(0, 3).map((p) => p.corners)), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
     if (speed < SHUTTER_SPEED[0] || speed > SHUTTER_SPEED[1]) return;
     const { key } = f, fromKey = multiply(f.homography, inverse(key.homography));
     const agreement = SHUTTERS.map((share) => {
@@ -424,7 +429,7 @@ export class Follower {
   private remember(n: number, luma: RawLuma, f: Found, surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.probation.judge(f.alignment, f.key, f.homography, sigma);
-    if (f.edges) updateSpread(this.railSpread, this.rails, f.edges.hits, f.homography);
+    if (f.edges) updateSpread(this.railSpread, this.rails, f.edges.hits, f.edges.sides === 4 ? f.edges.homography : f.homography);
     if (f.smear.length > 0 && f.alignment) this.learnShutter(n, f, this.pyramidFor(luma, f.homography, 16));
     const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
     const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;

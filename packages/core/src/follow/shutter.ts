@@ -14,13 +14,23 @@ export const COMMON_SHUTTER = 0.5;
 /** Shares that are tried. */
 export const SHUTTERS = [0, 0.25, 0.5, 0.75, 1] as const;
 
-/** Corners' movement per frame at the time of `now`, from the frames before (newest first), by a one-sided second difference. */
+/** How much of a movement its own change may make up, as a share. */
+const MOST_CHANGE = 0.3;
+
+/**
+ * Corners' movement per frame at the time of `now`, from the frames before (newest first): the last step and half of the
+ * change that the step before it showed. `now` itself enters once only, so that its errors are not multiplied.
+ */
 export function velocityAt(now: Quad, before: readonly Quad[]): Point[] {
-  const [a, b] = before;
+  const [a, b, c] = before;
   if (!a) return now.map((): Point => [0, 0]);
-  return now.map(([x, y], i): Point => (b
-    ? [1.5 * x - 2 * a[i]![0] + 0.5 * b[i]![0], 1.5 * y - 2 * a[i]![1] + 0.5 * b[i]![1]]
-    : [x - a[i]![0], y - a[i]![1]]));
+  return now.map(([x, y], i): Point => {
+    const dx = x - a[i]![0], dy = y - a[i]![1];
+    if (!b || !c) return [dx, dy];
+    const ax = 0.5 * (a[i]![0] - 2 * b[i]![0] + c[i]![0]), ay = 0.5 * (a[i]![1] - 2 * b[i]![1] + c[i]![1]);
+    const f = Math.min(1, (MOST_CHANGE * Math.hypot(dx, dy)) / Math.max(1e-9, Math.hypot(ax, ay)));
+    return [dx + f * ax, dy + f * ay];
+  });
 }
 
 export interface Smear {

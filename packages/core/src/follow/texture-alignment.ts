@@ -73,7 +73,7 @@ const MAX_ITERATIONS = 8;
 /** Largest corner movement of an update, px of the level, at which a level is done; and from which on samples are cubic. */
 const CONVERGED = 0.01, ROUGHLY_CONVERGED = 0.08, GO_CUBIC = 0.3;
 /** Slip of a single cell, px of its level, that is always tolerated. */
-const LEAST_SLIP = 0.25;
+const LEAST_SLIP = 0.15;
 /** Blocks of the trust grid whose cells are taken to share their errors. */
 const BLOCK = 4;
 
@@ -96,7 +96,7 @@ function summarise(s: Sensors, c: Consensus, prior: Float64Array): { visible: nu
     all += i;
     if (!s.seen[k]) continue;
     seen += i;
-    if (c.weight[k]! * c.scatter > AGREES * prior[k]! && prior[k]! > 0.02) {
+    if (c.weight[k]! > c.full * AGREES * prior[k]! && prior[k]! > 0.02) {
       agreed += i;
       if (prior[k]! > 0.2) agreeing++;
     }

@@ -124,8 +124,8 @@ const chartTablet: Make = async (film) => {
   const glass = [0.05, 0.065, 0.95, 0.935] as const, w = 1500, h = 1080;
   const look = art.device({ width: w, height: h, glass, bodyRadius: 60, glassRadius: 10, body: '#3b4247', bezel: '#141618', content: art.logPage(w * 0.9, h * 0.87, 5) });
   const [tablet, hand, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(800, 900), 2), textureFromSvg(art.loft(2400, 1500), 8), textureFromSvg(art.windowLight(1400, 900, 0.8), 8)]);
-  const swing = (t: number): number => 260 * there(t, 34, 46, 54, 66) - 210 * there(t, 78, 89, 96, 108);
-  const place = (t: number): Placement => turned([swing(t) + 6 * wobble(t, 1, 14), 520 - 60 * there(t, 36, 50, 60, 76), 5 * wobble(t, 2, 12) + 30 * there(t, 40, 48, 52, 64)], 250, 180, 0.25 * Math.sin(t / 15) - swing(t) / 900, 0.1 * wobble(t, 3, 18), 0.3 * there(t, 36, 46, 56, 68) - 0.35 * there(t, 80, 90, 98, 110) + 0.04 * wobble(t, 4, 10));
+  const swing = (t: number): number => 260 * there(t, 26, 48, 52, 72) - 210 * there(t, 78, 96, 98, 116);
+  const place = (t: number): Placement => turned([swing(t) + 6 * wobble(t, 1, 14), 520 - 60 * there(t, 36, 50, 60, 76), 5 * wobble(t, 2, 12) + 30 * there(t, 40, 48, 52, 64)], 250, 180, 0.25 * Math.sin(t / 15) - swing(t) / 900, 0.1 * wobble(t, 3, 18), 0.3 * there(t, 28, 46, 54, 72) - 0.35 * there(t, 80, 94, 100, 116) + 0.04 * wobble(t, 4, 10));
   return {
     reference: 8, screens: [{ name: 'chart tablet', device: 'tablet', place, glass }],
     set: {
