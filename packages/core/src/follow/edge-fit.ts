@@ -25,6 +25,9 @@ export interface EdgeHit {
   readonly normal: Point;
   /** whether light and dark lie as they do on the reference frame */
   readonly alike: boolean;
+  /** correlation with the remembered look beside free levels, and contrast against it */
+  readonly likeness: number;
+  readonly gain: number;
 }
 
 export interface EdgeSearch {
@@ -38,7 +41,9 @@ const STEP = 0.5;
 /** Half width of the search for a site around its line, px, and the share of the smear that is added. */
 const SITE_REACH = 1.5, SMEAR_SHARE = 0.12;
 /** Likeness from which a site is believed, and its least contrast as a share of its rail's typical one. */
-const BELIEVED = 0.6, LEAST_SHARE = 0.35;
+const BELIEVED = 0.65, LEAST_SHARE = 0.35;
+/** Contrast of an edge as a share of what the frame's edges have on the whole, against the reference. */
+const LEAST_CONTRAST = 0.15;
 
 interface Row {
   readonly rail: number;
@@ -129,21 +134,26 @@ export function measureRails(rails: readonly Rail[], image: PyramidLevel, h: Mat
       if (own.length >= 4) hits.push(...sitesOf(own, rails[k]!, d0, d1));
     }
   }
-  return hits;
+  // Whatever lies in front of an edge may have an edge of its own; it hardly ever has the same contrast.
+  const gains = rails.flatMap((_, k) => {
+    const own = hits.filter((q) => q.rail === k).map((q) => q.gain).sort((a, b) => a - b);
+    return own.length >= 4 ? [own[own.length >> 1]!] : [];
+  }).sort((a, b) => a - b), usual = gains[Math.floor(0.7 * gains.length)] ?? 0;
+  return hits.filter((q) => q.gain > LEAST_CONTRAST * usual && q.gain < usual / LEAST_CONTRAST);
 }
 
 function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
   const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / STEP);
   let sum = 0;
   for (const r of rows) sum += likenessAt(r.matcher, r.profile, r.margin + centre(r)).likeness;
-  const sign = sum < -0.2 * rows.length ? -1 : 1, found: { row: Row; shift: number; gain: number }[] = [];
+  const sign = sum < -0.2 * rows.length ? -1 : 1, found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
   for (const row of rows) {
     const hit = bestShift(row.matcher, row.profile, row.margin, centre(row), Math.round((SITE_REACH + SMEAR_SHARE * row.matcher.smear) / STEP), sign);
-    if (hit && sign * hit.likeness > BELIEVED) found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain) });
+    if (hit && sign * hit.likeness > BELIEVED) found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain), likeness: Math.abs(hit.likeness) });
   }
   const gains = found.map((f) => f.gain).sort((a, b) => a - b), typical = gains[gains.length >> 1] ?? 0;
-  return found.filter((f) => f.gain > LEAST_SHARE * typical).map(({ row: r, shift }) => ({
-    rail: r.rail, along: r.along, site: rail.sites[r.index]!, at: [r.at[0] + shift * r.normal[0], r.at[1] + shift * r.normal[1]], normal: r.normal, alike: sign > 0,
+  return found.filter((f) => f.gain > LEAST_SHARE * typical).map(({ row: r, shift, gain, likeness }) => ({
+    rail: r.rail, along: r.along, site: rail.sites[r.index]!, at: [r.at[0] + shift * r.normal[0], r.at[1] + shift * r.normal[1]], normal: r.normal, alike: sign > 0, likeness, gain,
   }));
 }
 

@@ -37,7 +37,9 @@ export interface Constraint {
 /** Focal lengths that are tried, picture widths, logarithmic; real lenses lie well inside. */
 const SHORTEST = 0.45, LONGEST = 9, TRIED = 28;
 /** What a real screen and lens stray by at the least (radians; relative ratio), and views that are enough. */
-const LEAST_SLACK = 0.0005, FIRST_SLACK = 0.002, ENOUGH = 6;
+const LEAST_SLACK = 0.0005, FIRST_SLACK = 0.0015, ENOUGH = 6;
+/** The lens before any view told it: a normal one, picture widths, and the standard deviation of its logarithm. */
+const USUAL_FOCAL = 1.3, FOCAL_SPREAD = 0.6;
 /** Share of a frame's time between the reading of the first row and the last that a camera may well have. */
 const READOUT = 0.3;
 /** How far the pin's own angle may be from a right one, radians: it is set by hand. */
@@ -92,15 +94,14 @@ function median(values: number[]): number {
   return values[values.length >> 1] ?? 0;
 }
 
-/** @returns null while the views are too few to say anything */
+/** Views near each other say nothing of the lens, but much of views near them. @returns null without a view */
 export function calibrate(views: readonly View[], width: number, height: number): RigidScreen | null {
-  if (views.length < ENOUGH) return null;
   const half = width / 2, cx = width / 2, cy = height / 2;
   const known = views.flatMap((v) => {
     const covariance = invertSymmetric(v.information, 8);
     return covariance ? [{ corners: v.corners, covariance }] : [];
   });
-  if (known.length < ENOUGH) return null;
+  if (known.length === 0) return null;
   const readAt = (phi: number): { angle: Reading[]; ratio: Reading[] } => {
     const angle: Reading[] = [], ratio: Reading[] = [];
     for (const { corners, covariance } of known) {
@@ -115,10 +116,10 @@ export function calibrate(views: readonly View[], width: number, height: number)
   // Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best.
   for (let round = 0; round < 4; round++) {
     const logs = Array.from({ length: tried }, (_, k) => middle + (k - (tried - 1) / 2) * step), readings = logs.map((l) => readAt((2 * Math.exp(l)) ** 2));
-    const costs = readings.map((r) => about(r.angle, slack, rightAngle).cost + about(r.ratio, slack, 0).cost), best = costs.indexOf(Math.min(...costs)), r = readings[best]!;
+    const costs = readings.map((r, k) => about(r.angle, slack, rightAngle).cost + about(r.ratio, slack, 0).cost + ((logs[k]! - Math.log(USUAL_FOCAL)) / FOCAL_SPREAD) ** 2), best = costs.indexOf(Math.min(...costs)), r = readings[best]!;
     const a = about(r.angle, slack, rightAngle).mean, m = about(r.ratio, slack, 0).mean;
     const left = median([...r.angle.map((q) => (q.value - a) ** 2), ...r.ratio.map((q) => (q.value - m) ** 2)]) / 0.455 - median([...r.angle, ...r.ratio].map((q) => q.variance));
-    slack = Math.sqrt(Math.max(LEAST_SLACK ** 2, left));
+    if (known.length >= ENOUGH) slack = Math.sqrt(Math.max(LEAST_SLACK ** 2, left));
     const l = costs[best - 1], n = costs[best + 1], bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
     middle = logs[best]! + (bend > 0 ? step * Math.max(-0.5, Math.min(0.5, (0.5 * (l! - n!)) / bend)) : 0);
     phi = (2 * Math.exp(middle)) ** 2;
@@ -126,11 +127,16 @@ export function calibrate(views: readonly View[], width: number, height: number)
     logVariance = bend > 0 ? Math.min(MOST_LOG_VARIANCE, (2 * (2 * step) ** 2) / bend) : MOST_LOG_VARIANCE;
     [step, tried] = [step / 3, 7];
   }
-  const r = readAt(phi), angle = about(r.angle, slack, rightAngle), ratio = about(r.ratio, slack, 0);
+  const meansAt = (f: number): [ReturnType<typeof about>, ReturnType<typeof about>] => {
+    const r = readAt(f);
+    return [about(r.angle, slack, rightAngle), about(r.ratio, slack, 0)];
+  };
+  const [angle, ratio] = meansAt(phi), [angle2, ratio2] = meansAt(phi * 1.05);
   const constraints = (corners: Quad, speed: number): Constraint[] => {
     const skew = (READOUT * speed) / width, loose = slack * slack + skew * skew;
     const [a, q] = shape(corners, half, cx, cy, phi), [ga, gq] = gradients(corners, half, cx, cy, phi), [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
-    const da = (a2 - a) / Math.log(1.05), dq = (q2 - q) / Math.log(1.05);
+    // What an unknown lens does to a view it also does to those that the means are of: only the difference is unknown.
+    const da = (a2 - angle2.mean - a + angle.mean) / Math.log(1.05), dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(1.05);
     return [
       { value: a - angle.mean, gradient: ga, weight: 1 / (loose + angle.variance + da * da * logVariance) },
       { value: q - ratio.mean, gradient: gq, weight: 1 / (loose + ratio.variance + dq * dq * logVariance) },
