@@ -30,10 +30,14 @@ function smear(image: PyramidLevel, x0: number, y0: number, size: number, dx: nu
   }
 }
 
-/** @param path how far a point of the remembered frame moves while the shutter is open, in px of that frame */
-export function blurTemplate(template: Template, path: (at: Point) => Point): Template {
+/**
+ * @param coarsest levels above it are left sharp
+ * @param path how far a point of the remembered frame moves while the shutter is open, in px of that frame
+ */
+export function blurTemplate(template: Template, coarsest: number, path: (at: Point) => Point): Template {
   const [cx, cy] = template.centre, half = template.halfSize;
   const levels = template.levels.map((t): TemplateLevel => {
+    if (t.level > coarsest) return t;
     const scale = 1 << t.level, paths = t.source.map((_, c): Point => {
       const middle = (t.side / 2) * t.step, p = path([cx + half * (t.u[c]! + middle), cy + half * (t.v[c]! + middle)]);
       return [p[0] / scale, p[1] / scale];

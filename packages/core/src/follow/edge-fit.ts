@@ -12,7 +12,7 @@ import type { Matcher } from './edge-look';
 import { bestShift, likenessAt, makeMatcher } from './edge-look';
 import { sampleProfile } from './edge-profile';
 import type { Equations } from './equations';
-import { addScalar, pointJacobian } from './equations';
+import { pointJacobian } from './equations';
 import type { Rail } from './rails';
 
 export interface EdgeHit {
@@ -57,6 +57,8 @@ interface Row {
   readonly margin: number;
 }
 
+/** Lines along an edge whose mean is a profile. */
+const MOST_LINES = 3;
 /** A matcher made for one scale and smear serves others that differ no more than this. */
 const SAME_SCALE = 0.03, SAME_SMEAR = 0.6;
 
@@ -76,7 +78,7 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
     const path = search.blur(at), smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
     if (!matcher || Math.abs(scale - matcher.scale) > SAME_SCALE * scale || Math.abs(smear - matcher.smear) > SAME_SMEAR) matcher = makeMatcher(rail.look, scale, smear);
     const margin = Math.round((search.reach + SITE_REACH + SMEAR_SHARE * smear) / STEP) + 1, profile = new Float32Array(2 * (matcher.half + margin) + 1);
-    if (!sampleProfile(image, at, normal, tangent, STEP, Math.min(Math.max(1, (spacing * length) / 6), 7), profile)) continue;
+    if (!sampleProfile(image, at, normal, tangent, STEP, Math.min(Math.max(1, (spacing * length) / 6), MOST_LINES), profile)) continue;
     out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin });
   }
   return out;
@@ -95,24 +97,27 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
     const { likeness: l, gain } = likenessAt(r.matcher, r.profile, r.margin + k - count);
     return l * Math.sqrt(Math.min(1, Math.abs(gain)));
   }));
-  let best: [number, number] = [0, 0], bestScore = -1;
-  const used = [...new Set(rows.map((r) => r.rail))];
-  for (let d0 = -count; d0 <= count; d0++)
-    for (let d1 = -count; d1 <= count; d1++) {
-      let score = 0;
-      for (const k of used) {
-        let sum = 0, n = 0;
-        for (const [i, r] of rows.entries()) {
-          if (r.rail !== k) continue;
-          sum += likeness[i]![count + Math.round(d0 + r.along * (d1 - d0))]!;
-          n++;
-        }
-        score += Math.abs(sum / n) * (rails[k]!.inner ? 1.3 : 1) * (sum > 0 ? 1 : TURNED);
-      }
-      score *= 1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count);
-      if (score > bestScore) [best, bestScore] = [[d0 * STEP, d1 * STEP], score];
+  const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({ inner: rails[k]!.inner ? 1.3 : 1, own: rows.flatMap((r, i) => (r.rail === k ? [{ along: r.along, values: likeness[i]! }] : [])) }));
+  const scoreAt = (d0: number, d1: number): number => {
+    let score = 0;
+    for (const g of groups) {
+      let sum = 0;
+      for (const r of g.own) sum += r.values[count + Math.round(d0 + r.along * (d1 - d0))]!;
+      score += (Math.abs(sum) / g.own.length) * g.inner * (sum > 0 ? 1 : TURNED);
     }
-  return best;
+    return score * (1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count));
+  };
+  // Coarse over both ends, then finer around the best: likeness changes slowly over a px or two.
+  let best: [number, number] = [0, 0], bestScore = scoreAt(0, 0);
+  for (let step = Math.max(1, Math.round(count / 7)), reachLeft = count; ; reachLeft = step, step = Math.max(1, step >> 1)) {
+    const [c0, c1] = best, ends = (c: number): number[] => Array.from({ length: 2 * Math.floor(reachLeft / step) + 1 }, (_, i) => c + (i - Math.floor(reachLeft / step)) * step).filter((d) => Math.abs(d) <= count);
+    for (const d0 of ends(c0)) for (const d1 of ends(c1)) {
+      const score = scoreAt(d0, d1);
+      if (score > bestScore) [best, bestScore] = [[d0, d1], score];
+    }
+    if (step === 1) break;
+  }
+  return [best[0] * STEP, best[1] * STEP];
 }
 
 /**
@@ -205,11 +210,17 @@ export function weighHits(hits: readonly EdgeHit[], h: Matrix3, rails: readonly 
  */
 export function addHits(eq: Equations, hits: readonly EdgeHit[], terms: EdgeTerms, h: Matrix3, normalise: (p: Point) => Point): void {
   const rows = new Float64Array(16), j = new Float64Array(8);
-  for (const [i, q] of hits.entries()) {
+  const { a, b } = eq;
+  for (let i = 0; i < hits.length; i++) {
     const w = terms.weight[i]!;
     if (w === 0) continue;
-    const [u, v] = normalise(q.site), at = pointJacobian(h, u, v, rows);
-    for (let p = 0; p < 8; p++) j[p] = q.normal[0] * rows[p]! + q.normal[1] * rows[8 + p]!;
-    addScalar(eq, j, (at[0] - q.at[0]) * q.normal[0] + (at[1] - q.at[1]) * q.normal[1], w);
+    const q = hits[i]!, [nx, ny] = q.normal, [u, v] = normalise(q.site), at = pointJacobian(h, u, v, rows), e = w * ((at[0] - q.at[0]) * nx + (at[1] - q.at[1]) * ny);
+    for (let p = 0; p < 8; p++) j[p] = nx * rows[p]! + ny * rows[8 + p]!;
+    for (let p = 0; p < 8; p++) {
+      const k = w * j[p]!;
+      b[p]! += e * j[p]!;
+      for (let r = 0; r <= p; r++) a[p * 8 + r]! += k * j[r]!;
+    }
   }
+  for (let p = 0; p < 8; p++) for (let r = 0; r < p; r++) a[r * 8 + p] = a[p * 8 + r]!;
 }

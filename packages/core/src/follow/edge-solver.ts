@@ -24,6 +24,8 @@ export interface EdgeFit {
   readonly terms: EdgeTerms;
   /** sides (of four) with at least a third of the sites of one rail on the line */
   readonly sides: number;
+  /** sides of which enough lies inside the frame to be found */
+  readonly available: number;
   /** share of the sought sites inside the frame that were found on their lines */
   readonly found: number;
   /** share of the hits whose light and dark lie as remembered */
@@ -48,7 +50,7 @@ export interface EdgeSolverOptions {
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
 }
 
-const ROUNDS = 3, ITERATIONS = 6, FINE_REACH = 1.5;
+const ROUNDS = 3, ITERATIONS = 6, FINE_REACH = 1.5, NEAR_REACH = 4;
 /** Least share of a rail's sites that must lie on its line for its side to count. */
 const SIDE_FOUND = 0.33;
 /** Hits scattered wider than this, px (and a share of the blur), are chance and no line. */
@@ -105,7 +107,7 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
       if (!n.every(Number.isFinite)) return null;
       if (Math.max(...dp.map(Math.abs)) < 1e-6) break;
     }
-    if (o.reach <= FINE_REACH && round > 0) break;
+    if (o.reach <= NEAR_REACH && round > 0) break;
   }
   const h = multiply(n, back), centre = mapPoint(c.matrix, [0, 0]);
   terms = weighHits(hits, h, rails, o.spread);
@@ -114,8 +116,8 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
   return { homography: normaliseHomography(h, centre), hits, terms, alike, ...howMuch(rails, image, h, hits, terms, o), information, sigma: cornerSigmas(information, o.expectedSigma) };
 }
 
-function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: readonly EdgeHit[], terms: EdgeTerms, o: EdgeSolverOptions): { sides: number; found: number } {
-  const best = [0, 0, 0, 0];
+function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: readonly EdgeHit[], terms: EdgeTerms, o: EdgeSolverOptions): { sides: number; available: number; found: number } {
+  const best = [0, 0, 0, 0], there = [false, false, false, false];
   let on = 0, sought = 0;
   for (const [k, rail] of rails.entries()) {
     if (o.spread[k]! > STRAYS) continue;
@@ -124,6 +126,7 @@ function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: 
       return x > image.x0 + 3 && y > image.y0 + 3 && x < image.x0 + image.width - 3 && y < image.y0 + image.height - 3;
     }).length;
     if (inside < 6) continue;
+    there[rail.side] ||= inside > SIDE_FOUND * rail.sites.length;
     const first = hits.find((q) => q.rail === k), smear = first ? Math.hypot(...o.blur(first.at)) : 0;
     const line = terms.scale[k]! < A_LINE + A_LINE_BLUR * smear;
     const good = !line ? 0 : hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
@@ -131,7 +134,7 @@ function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: 
     on += good;
     sought += inside;
   }
-  return { sides: best.filter((b) => b > SIDE_FOUND).length, found: sought > 0 ? on / sought : 0 };
+  return { sides: best.filter((b) => b > SIDE_FOUND).length, available: there.filter(Boolean).length, found: sought > 0 ? on / sought : 0 };
 }
 
 /** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */

@@ -55,9 +55,11 @@ const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
 /** What is asked of a result that no fine level confirms. */
 const COARSE_SUPPORT = 0.75;
 /** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
-const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7, SURE_ALIKE = 0.8;
+const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7, SURE_ALIKE = 0.8, SURE_SIGMA = 0.6;
 /** Slip of a cell against sure edges that is tolerated beyond what the edges know, px. */
 const SLIP = 0.6;
+/** Edges that know the corners this well judge the cells, px. */
+const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
 const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
@@ -98,6 +100,8 @@ interface Found {
   readonly alignment: Alignment | null;
   readonly key: KeyPicture;
   readonly edges: EdgeFit | null;
+  /** px, see {@link Follower.edgeSigma} */
+  readonly edgeSigma: number;
   readonly smear: Smear;
   readonly support: number;
   readonly score: number;
@@ -116,6 +120,8 @@ export class Follower {
   private readonly sides: number;
   private readonly probation: Probation;
   private readonly usesTexture: boolean;
+  /** enough cells that need no proof */
+  private readonly hasPicture: boolean;
   private found: { frame: number; corners: Quad }[];
   private lost = 0;
   /** how far frames lately lay from where they were expected, px */
@@ -145,6 +151,7 @@ export class Follower {
     const key = makeKeyPicture(referenceFrame, reference, IDENTITY, [0, 0, 0, 0], this.region, DENSITIES[setup.density], this.probation.rule);
     this.keys = [key];
     const cells = this.usesTexture ? key.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
+    this.hasPicture = cells >= 24;
     if (cells < LEAST_AGREEING && this.sides < LEAST_SIDES && setup.motion !== 'still')
       throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${this.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`);
     this.found = [{ frame: referenceFrame, corners: setup.pin }];
@@ -233,11 +240,11 @@ export class Follower {
     return best;
   }
 
-  private pyramidFor(luma: RawLuma, h: Matrix3, margin: number): Pyramid {
+  private pyramidFor(luma: RawLuma, h: Matrix3, margin: number, levels = levelsFor(this.region.core)): Pyramid {
     const mapped = boundsOf([...this.region.follow.flat(), ...this.setup.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levelsFor(this.region.core), whole ? undefined : window);
+    return buildPyramid(luma, levels, whole ? undefined : window);
   }
 
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
@@ -260,7 +267,7 @@ export class Follower {
     const { pin, motion } = this.setup, key = this.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.rigidPrior(h.expected.speed);
     let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
     for (let again = 0; ; again++) {
-      const used = smear.length > SMEAR ? blurTemplate(template, smear.inTemplate(from)) : template;
+      const used = smear.length > SMEAR ? blurTemplate(template, level, smear.inTemplate(from)) : template;
       const alignment = alignTexture(used, h.pyramid, from, {
         motion, frameNoise: noise, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, pin),
         expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
@@ -296,6 +303,13 @@ export class Follower {
     return fit.found > LEAST_FOUND && this.plausible(up) ? this.edgesFrom(n, pyramid, up, expected, 3) : null;
   }
 
+  /** Of the least known corner, px, with what the lens and stiffness add. */
+  private edgeSigma(e: EdgeFit, expected: Expectation): number {
+    const information = e.information.slice();
+    if (this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, mapQuad(e.homography, this.setup.pin), expected.speed);
+    return Math.max(...cornerSigmas(information, expected.sigma));
+  }
+
   private carries(e: EdgeFit | null): e is EdgeFit {
     return e !== null && e.sides >= LEAST_SIDES && e.found >= LEAST_FOUND && this.plausible(e.homography) !== null;
   }
@@ -305,7 +319,7 @@ export class Follower {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h.pyramid, h.start, h.expected, h.reach, h.edgeLevel);
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
-    const slip = carried && edges!.sides === 4 ? SLIP + 3 * Math.max(...edges!.sigma) : undefined;
+    const sure = carried ? this.edgeSigma(edges!, h.expected) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
     let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
     if (a && !carried && this.rails.length > 0) {
       const better = this.edgesFrom(n, h.pyramid, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.setup.pin), sigma: 3 }, 2);
@@ -323,7 +337,7 @@ export class Follower {
     const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
     const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
-    const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, smear: own?.smear ?? this.smearAt(n, corners), support, score };
+    const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h.expected) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score };
     return { ...found, reason: this.whyNot(found) };
   }
 
@@ -342,8 +356,7 @@ export class Follower {
   /** Follows into frame `n`, which must be the next one in the run's direction. */
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
-    const expected = this.expectation(n), forecast = quadToQuad(this.setup.pin, expected.corners), pyramid = this.pyramidFor(luma, forecast, 40 + expected.sigma);
-    const noise = estimateNoise(pyramid[0]!, 4000), found = this.bestOf(n, luma, pyramid, forecast, expected, noise);
+    const expected = this.expectation(n), forecast = quadToQuad(this.setup.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
     if (!found || found.reason) {
       this.lost++;
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found?.reason ?? 'Nothing in the picture matches what the screen looked like';
@@ -361,15 +374,22 @@ export class Follower {
    * Tries starting points from the likeliest to the most far-fetched and stops at the first that most of what can be seen
    * agrees with: the forecast, the picture alone when it disagrees with the edges, the last position, wide searches.
    */
-  private bestOf(n: number, luma: RawLuma, pyramid: Pyramid, forecast: Matrix3, expected: Expectation, noise: number): Found | null {
-    let best = null as Found | null;
+  private bestOf(n: number, luma: RawLuma, forecast: Matrix3, expected: Expectation): Found | null {
+    let best = null as Found | null, noise = 1;
     const tryOut = (h: Hypothesis): boolean => {
       const f = this.test(n, h, noise);
       if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
       return best !== null && best.reason === null && this.sure(best);
     };
-    const steady = this.lost === 0 && this.surprise < STEADY, near: Hypothesis = { pyramid, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
-    if (steady && tryOut({ ...near, reach: 1.5 + this.surprise, coarsest: 1 })) return best;
+    const steady = this.lost === 0 && this.surprise < STEADY, size = scaleAt(forecast, this.centre), few = Math.min(levelsFor(this.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
+    const first = steady ? this.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few) : null;
+    if (first) {
+      noise = estimateNoise(first[0]!, 4000);
+      if (tryOut({ pyramid: first, start: forecast, expected, reach: 1.5 + this.surprise, coarsest: 1 })) return best;
+    }
+    const pyramid = this.pyramidFor(luma, forecast, 40 + expected.sigma);
+    noise = estimateNoise(pyramid[0]!, 4000);
+    const near: Hypothesis = { pyramid, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
     if (!steady && this.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
     if (tryOut(near)) return best;
     if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
@@ -389,20 +409,22 @@ export class Follower {
   }
 
   private sure(f: Found): boolean {
-    const edges = this.carries(f.edges) && f.edges.sides === Math.min(4, this.sides) && f.edges.found > SURE_FOUND && f.edges.alike > SURE_ALIKE, picture = f.alignment !== null && f.alignment.support >= SURE_SUPPORT && f.alignment.agreeing >= 12;
-    const cells = f.alignment ? f.alignment.sensors.level.probation.reduce((s, p) => s + (p ? 0 : 1), 0) : 0;
-    return (edges && (picture || cells < 24)) || (picture && !edges && (this.rails.length === 0 || f.alignment!.support > 0.8));
+    const { edges: e, alignment: a } = f, picture = a !== null && a.support >= SURE_SUPPORT && a.agreeing >= 12;
+    if (!e) return picture && (this.rails.length === 0 || a.support > 0.8);
+    const found = e.sides === Math.min(e.available, this.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
+    if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;
+    return e.sides >= LEAST_SIDES ? picture || f.edgeSigma < SURE_SIGMA * (this.width / 1920) || !this.hasPicture : picture;
   }
 
   /** Fast, well-supported frames are looked at with each of several smears. */
-  private learnShutter(n: number, f: Found, pyramid: Pyramid): void {
+  private learnShutter(n: number, f: Found, luma: RawLuma): void {
     const [last] = this.found;
     if (!f.alignment || this.shutter.frames >= SHUTTER_FRAMES || Math.abs(n - last!.frame) !== 1 || f.alignment.support < 0.5) return;
     const velocity = velocityAt(f.corners, this.found.slice(0, 3).map((p) => p.corners)), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
     if (speed < SHUTTER_SPEED[0] || speed > SHUTTER_SPEED[1]) return;
-    const { key } = f, fromKey = multiply(f.homography, inverse(key.homography));
+    const { key } = f, fromKey = multiply(f.homography, inverse(key.homography)), pyramid = this.pyramidFor(luma, f.homography, 16, 2);
     const agreement = SHUTTERS.map((share) => {
-      const template = share === 0 ? key.template : blurTemplate(key.template, smearOf(f.corners, velocity, share).inTemplate(fromKey));
+      const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearOf(f.corners, velocity, share).inTemplate(fromKey));
       const a = alignTexture(template, pyramid, fromKey, {
         motion: 'still', frameNoise: 1, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, this.setup.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: FLOORS,
       });
@@ -430,7 +452,7 @@ export class Follower {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (f.edges) updateSpread(this.railSpread, this.rails, f.edges.hits, f.edges.sides === 4 ? f.edges.homography : f.homography);
-    if (f.smear.length > 0 && f.alignment) this.learnShutter(n, f, this.pyramidFor(luma, f.homography, 16));
+    if (f.smear.length > 0 && f.alignment) this.learnShutter(n, f, luma);
     const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
     const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
     this.found = [{ frame: n, corners: f.corners }, ...(consecutive ? this.found : [])].slice(0, 3);

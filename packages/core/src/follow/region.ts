@@ -6,7 +6,7 @@ import { CoreError } from '../errors';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Bounds } from '../geometry/polygon';
-import { boundsOf, clipToRectangle, insidePolygon } from '../geometry/polygon';
+import { boundsOf, clipToRectangle, fillOutline } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 
@@ -69,28 +69,20 @@ export function followRegion(pin: Quad, patches: readonly Patch[], width: number
   return { follow, ignore: patches.filter((p) => p.kind === 'ignore').map((p) => p.points), bounds: all, core, rim, surroundings };
 }
 
-/** 1 where a pixel's centre lies in the surroundings and not in what is followed anyway; null when there are none. */
-export function rasteriseSurroundings(region: Region, own: Uint8Array, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array | null {
-  const { surroundings } = region;
-  if (!surroundings) return null;
-  const mask = new Uint8Array(width * height);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const p: Point = [(x0 + x + 0.5) * scale, (y0 + y + 0.5) * scale];
-      if (own[y * width + x] === 0 && insidePolygon(p, surroundings) && !region.ignore.some((f) => insidePolygon(p, f))) mask[y * width + x] = 1;
-    }
-  return mask;
-}
-
 /** 1 where a pixel's centre is followed; `scale` is the px of the frame that one mask pixel covers. */
 export function rasterise(region: Region, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array {
   const mask = new Uint8Array(width * height);
-  const follow = region.rim > 0 ? region.follow.map((f) => grown(f as unknown as Quad, region.rim * scale)) : region.follow;
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const p: Point = [(x0 + x + 0.5) * scale, (y0 + y + 0.5) * scale];
-      if (follow.some((f) => insidePolygon(p, f)) && !region.ignore.some((f) => insidePolygon(p, f)))
-        mask[y * width + x] = 1;
-    }
+  for (const f of region.follow) fillOutline(mask, width, height, region.rim > 0 ? grown(f as unknown as Quad, region.rim * scale) : f, x0, y0, scale, 1);
+  for (const f of region.ignore) fillOutline(mask, width, height, f, x0, y0, scale, 0);
+  return mask;
+}
+
+/** 1 where a pixel's centre lies in the surroundings and not in `own`, what is followed anyway; null when there are none. */
+export function rasteriseSurroundings(region: Region, own: Uint8Array, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array | null {
+  if (!region.surroundings) return null;
+  const mask = new Uint8Array(width * height);
+  fillOutline(mask, width, height, region.surroundings, x0, y0, scale, 1);
+  for (let i = 0; i < mask.length; i++) if (own[i] === 1) mask[i] = 0;
+  for (const f of region.ignore) fillOutline(mask, width, height, f, x0, y0, scale, 0);
   return mask;
 }

@@ -50,3 +50,24 @@ export function clipToRectangle(polygon: readonly Point[], r: Bounds): Point[] {
   }
   return out;
 }
+
+/**
+ * Writes `value` into `mask` (`width*height`) wherever a pixel's centre lies inside the outline by the even-odd rule.
+ * @param x0 position of the first pixel's corner, `scale` px of the outline's coordinates per mask px
+ */
+export function fillOutline(mask: Uint8Array, width: number, height: number, outline: readonly Point[], x0: number, y0: number, scale: number, value: number): void {
+  const crossings: number[] = [];
+  for (let row = 0; row < height; row++) {
+    const y = (y0 + row + 0.5) * scale;
+    crossings.length = 0;
+    for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
+      const [xi, yi] = outline[i]!, [xj, yj] = outline[j]!;
+      if (yi > y !== yj > y) crossings.push(((xj - xi) * (y - yi)) / (yj - yi) + xi);
+    }
+    crossings.sort((a, b) => a - b);
+    for (let k = 0; k + 1 < crossings.length; k += 2) {
+      const from = Math.max(0, Math.ceil(crossings[k]! / scale - x0 - 0.5)), to = Math.min(width, Math.ceil(crossings[k + 1]! / scale - x0 - 0.5));
+      if (to > from) mask.fill(value, row * width + from, row * width + to);
+    }
+  }
+}

@@ -14,29 +14,29 @@ export interface PyramidLevel extends Luma {
 
 export type Pyramid = readonly PyramidLevel[];
 
-/** Borders apart, so that the inner loop has no branches. */
-function halveRow(src: Float32Array, from: number, width: number, out: Float32Array, to: number, half: number): void {
-  const last = (width >> 1) - 1;
-  for (let i = 1, x = from + 2; i < last; i++, x += 2) out[to + i] = (src[x - 1]! + src[x + 2]! + 3 * (src[x]! + src[x + 1]!)) * 0.125;
-  for (let i = 0; i < half; i = i === 0 ? Math.max(1, last) : i + 1) {
-    const x = 2 * i, at = (k: number): number => src[from + Math.min(Math.max(k, 0), width - 1)]!;
-    out[to + i] = (at(x - 1) + at(x + 2) + 3 * (at(x) + at(x + 1))) * 0.125;
-  }
+/** One row out of four, weighed 1 3 3 1. */
+function mixRows(src: Float32Array, a: number, b: number, c: number, d: number, out: Float32Array, n: number): void {
+  for (let i = 0; i < n; i++) out[i] = (src[a + i]! + src[d + i]! + 3 * (src[b + i]! + src[c + i]!)) * 0.125;
 }
 
-function mixRows(rows: Float32Array, a: number, b: number, c: number, d: number, out: Float32Array, to: number, n: number): void {
-  for (let i = 0; i < n; i++) out[to + i] = (rows[a + i]! + rows[d + i]! + 3 * (rows[b + i]! + rows[c + i]!)) * 0.125;
+/** The same along a row of `width`; borders repeat and stand apart, so that the inner loop has no branches. */
+function mixAlong(row: Float32Array, width: number, out: Float32Array, to: number, half: number): void {
+  const last = (width >> 1) - 1, end = width - 1;
+  for (let i = 1, x = 2; i < last; i++, x += 2) out[to + i] = (row[x - 1]! + row[x + 2]! + 3 * (row[x]! + row[x + 1]!)) * 0.125;
+  for (let i = 0; i < half; i = i === 0 ? Math.max(1, last) : i + 1) {
+    const x = 2 * i;
+    out[to + i] = (row[Math.max(0, x - 1)]! + row[Math.min(end, x + 2)]! + 3 * (row[Math.min(end, x)]! + row[Math.min(end, x + 1)]!)) * 0.125;
+  }
 }
 
 /** Half the width and height, rounded up; borders repeat. */
 export function halve(src: Luma): Luma {
-  const width = (src.width + 1) >> 1, height = (src.height + 1) >> 1;
-  const rows = new Float32Array(width * src.height);
-  for (let y = 0; y < src.height; y++) halveRow(src.data, y * src.width, src.width, rows, y * width, width);
-  const data = new Float32Array(width * height);
-  const at = (y: number): number => Math.min(Math.max(y, 0), src.height - 1) * width;
-  for (let y = 0; y < height; y++)
-    mixRows(rows, at(2 * y - 1), at(2 * y), at(2 * y + 1), at(2 * y + 2), data, y * width, width);
+  const { width: w, height: h } = src, width = (w + 1) >> 1, height = (h + 1) >> 1, data = new Float32Array(width * height), row = new Float32Array(w);
+  for (let y = 0; y < height; y++) {
+    const at = 2 * y;
+    mixRows(src.data, Math.max(0, at - 1) * w, Math.min(h - 1, at) * w, Math.min(h - 1, at + 1) * w, Math.min(h - 1, at + 2) * w, row, w);
+    mixAlong(row, w, data, y * width, width);
+  }
   return { width, height, data };
 }
 
