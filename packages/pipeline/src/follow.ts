@@ -4,7 +4,7 @@
  */
 import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/results';
 import { Follower } from '@yarlop/core/follow/follower';
-import { bridge } from '@yarlop/core/follow/bridge';
+import { refineJointly } from '@yarlop/core/solve/joint-refinement';
 import type { RawLuma } from '@yarlop/core/image/image';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Stop, TrackFrame } from '@yarlop/core/track';
@@ -71,7 +71,7 @@ export function assembleTrack(results: readonly FrameResult[], setup: FollowSetu
   const first = lastFound(-1, from), last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const frames = bridge(kept, setup.pin).map((r): TrackFrame => ({
+  const frames = refineJointly(kept, setup.pin).map((r): TrackFrame => ({
     frame: r.frame, corners: mapQuad(r.homography!, setup.pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence,
   }));
   return { frames, stopped: stopped.length > 0 ? stopped : null };

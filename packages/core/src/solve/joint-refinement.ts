@@ -1,0 +1,112 @@
+/**
+ * The second pass over a shot. Every frame's corners with what is known of them, and between frames the expectation that
+ * movement changes little, are one least-squares problem; it fills frames that were lost and corners that a frame did not
+ * see from both sides at once. What was measured stays as it is: the expectation is kept far weaker than any measurement.
+ */
+import { quadToQuad, normaliseHomography } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
+import { cornerSigmas } from '../follow/corner-information';
+import type { FrameResult } from '../follow/results';
+import { fromTriangle } from '../follow/results';
+
+const SIZE = 8, BAND = 2 * SIZE + SIZE;
+/** Change of movement that is expected at the least, px a frame squared, and as a multiple of the measurements' own sigma. */
+const LEAST_CHANGE = 0.15, OVER_SIGMA = 6;
+/** Frames to each side over which the usual change of movement is taken. */
+const AROUND = 12;
+
+/** Solves a symmetric positive definite system in place; `a` holds `band + 1` diagonals, row i from its own rightwards. */
+export function solveBanded(a: Float64Array, b: Float64Array, n: number, band: number): void {
+  const w = band + 1;
+  for (let i = 0; i < n; i++) {
+    const pivot = Math.sqrt(Math.max(a[i * w]!, 1e-12)), end = Math.min(band, n - 1 - i);
+    for (let k = 0; k <= end; k++) a[i * w + k]! /= pivot;
+    b[i]! /= pivot;
+    for (let j = 1; j <= end; j++) {
+      const f = a[i * w + j]!;
+      if (f === 0) continue;
+      for (let k = j; k <= end; k++) a[(i + j) * w + k - j]! -= f * a[i * w + k]!;
+      b[i + j]! -= f * b[i]!;
+    }
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    let s = b[i]!;
+    for (let k = 1; k <= Math.min(band, n - 1 - i); k++) s -= a[i * w + k]! * b[i + k]!;
+    b[i] = s / a[i * w]!;
+  }
+}
+
+function median(values: number[]): number {
+  values.sort((a, b) => a - b);
+  return values[values.length >> 1] ?? NaN;
+}
+
+/** Per frame, how much movement usually changes around it, px a frame squared. */
+function changes(corners: readonly (Quad | null)[], sigma: readonly number[]): number[] {
+  const own = corners.map((q, i) => {
+    const a = corners[i - 1], b = corners[i + 1];
+    if (!q || !a || !b) return NaN;
+    return Math.sqrt(q.reduce((s, p, k) => s + (a[k]![0] - 2 * p[0] + b[k]![0]) ** 2 + (a[k]![1] - 2 * p[1] + b[k]![1]) ** 2, 0) / SIZE);
+  });
+  const all = median(own.filter((v) => !Number.isNaN(v))) || LEAST_CHANGE;
+  return corners.map((_, i) => {
+    const near = own.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => !Number.isNaN(v)), s = median(sigma.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => v > 0));
+    return Math.max(LEAST_CHANGE, near.length > 3 ? median(near) : all, OVER_SIGMA * (s || 0));
+  });
+}
+
+/** Position of a random change of movement between two known ends, standard deviation in px. */
+function bridgeSigma(i: number, from: number, to: number, change: number): number {
+  const t = i - from, l = to - from;
+  return change * Math.sqrt((t * (l - t)) ** 3 / (3 * l ** 3));
+}
+
+/**
+ * @param results of consecutive frames, the first and the last of them found
+ * @returns the same frames, all with corners
+ */
+export function refineJointly(results: readonly FrameResult[], pin: Quad): FrameResult[] {
+  const n = results.length, centre = perspectiveCentre(pin), corners = results.map((r) => r.homography && mapQuad(r.homography, pin));
+  if (n < 3) return [...results];
+  const known = results.map((r, i) => (corners[i] ? r.sigma.reduce((s, v) => s + v / 4, 0) : 0)), change = changes(corners, known.map((s) => Math.min(s, 0.5)));
+  const a = new Float64Array(n * SIZE * (BAND + 1)), b = new Float64Array(n * SIZE);
+  for (let f = 0; f < n; f++) {
+    const q = corners[f];
+    if (!q) continue;
+    const information = results[f]!.information.length > 0 ? fromTriangle(results[f]!.information) : identity(1 / Math.max(0.05, known[f]!) ** 2);
+    for (let i = 0; i < SIZE; i++)
+      for (let j = 0; j < SIZE; j++) {
+        const v = information[i * SIZE + j]!;
+        if (j >= i) a[(f * SIZE + i) * (BAND + 1) + j - i]! += v;
+        b[f * SIZE + i]! += v * q[j >> 1]![j & 1]!;
+      }
+  }
+  for (let f = 1; f < n - 1; f++) {
+    const w = 1 / change[f]! ** 2, c = [1, -2, 1];
+    for (let k = 0; k < SIZE; k++)
+      for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) a[((f - 1 + i) * SIZE + k) * (BAND + 1) + (j - i) * SIZE]! += w * c[i]! * c[j]!;
+  }
+  solveBanded(a, b, n * SIZE, BAND);
+  return results.map((r, f) => {
+    const quad = [0, 1, 2, 3].map((k): Point => [b[f * SIZE + 2 * k]!, b[f * SIZE + 2 * k + 1]!]) as unknown as Quad;
+    if (!isConvex(quad) || !quad.flat().every(Number.isFinite)) return r.homography ? r : { ...r, homography: results.findLast((x, i) => i < f && x.homography)!.homography };
+    const homography = normaliseHomography(quadToQuad(pin, quad), centre);
+    if (r.homography) {
+      const prior = Math.max(change[f]! * 2, ...(r.information.length > 0 ? [] : r.sigma)), sigma = r.information.length > 0 ? cornerSigmas(fromTriangle(r.information), Math.max(prior, 1)).map((s, k) => Math.min(s, r.sigma[k]!)) : r.sigma;
+      return { ...r, homography, sigma };
+    }
+    let from = f, to = f;
+    while (!corners[from]) from--;
+    while (!corners[to]) to++;
+    const sigma = Math.hypot(known[from]!, known[to]!, bridgeSigma(f, from, to, change[f]!)), blur = Math.hypot(...[0, 1].map((k) => (corners[to]![0]![k]! - corners[from]![0]![k]!) / (to - from))) / 2;
+    return { ...r, homography, sigma: [sigma, sigma, sigma, sigma], blur, trust: 0, evidence: {} };
+  });
+}
+
+function identity(v: number): Float64Array {
+  const m = new Float64Array(SIZE * SIZE);
+  for (let i = 0; i < SIZE; i++) m[i * (SIZE + 1)] = v;
+  return m;
+}
