@@ -15,6 +15,7 @@ const PROGRAMS = {
   worker: 'packages/server/src/worker.ts',
   bench: 'packages/cli/src/bench.ts',
   'demo-render': 'packages/demo/src/main.ts',
+  'demo-planes': 'packages/demo/src/planes/main.ts',
 };
 
 async function buildPrograms() {

@@ -2,7 +2,7 @@ import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { FrameResult } from '../../core/src/follow/follower';
+import type { FrameResult } from '../../core/src/follow/results';
 import type { Quad } from '../../core/src/geometry/quad';
 import { mapQuad } from '../../core/src/geometry/quad';
 import type { SceneOptions } from '../../core/test/builders/scene';
@@ -72,7 +72,8 @@ describe('a followed shot', () => {
 
 describe('a recipe', () => {
   it('asks for evidence that is there', () => {
-    expect(() => followSetup({ ...screen, evidence: ['edges'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/edges, which this version cannot follow/);
+    expect(() => followSetup({ ...screen, evidence: ['spots'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/spots, which this version cannot follow/);
+    expect(followSetup({ ...screen, evidence: ['edges'] }, { width: 420, height: 300, frameCount: 9 }).evidence).toEqual(['edges']);
     expect(() => followSetup(screen, { width: 420, height: 300, frameCount: 5 })).toThrow(/referenceFrame is 5, but the plate has frames 0 to 4/);
   });
   it('gives a solve its identity by what the solve used, and by nothing else', () => {

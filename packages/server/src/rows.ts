@@ -57,6 +57,8 @@ export interface FrameRow {
   readonly sigma: number[];
   readonly trust: number;
   readonly evidence: Record<string, number>;
+  readonly information: number[];
+  readonly blur: number;
   readonly reason: string | null;
 }
 

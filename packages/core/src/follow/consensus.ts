@@ -17,8 +17,8 @@ export interface Consensus {
   readonly slip: Float64Array;
   /** the cells' own part, at the step taken */
   readonly texture: Equations;
-  /** what a cell that agrees wholly weighs, its prior left out */
-  readonly full: number;
+  /** per cell, 0 to 1: how far it agrees */
+  readonly agreement: Float64Array;
 }
 
 export interface ConsensusOptions {
@@ -27,6 +27,8 @@ export interface ConsensusOptions {
   readonly prior: Float64Array;
   /** everything but the cells; `b` at a step of zero */
   readonly rest: Equations;
+  /** cells of one group share errors that their number does not make smaller */
+  readonly group: (cell: number) => number;
   /** slip that is always tolerated, and the most that is when the motion is known already; normalised coordinates */
   readonly tolerated: number;
   readonly most: number;
@@ -39,6 +41,8 @@ const TUKEY = 3.4;
 const OWN_INFORMATION = 0.25;
 /** Quantile of the squared distances that gives the scale, and its value for two dimensions of unit normal noise. */
 const SCALE_QUANTILE = 0.35, SCALE_NORMAL = 0.862;
+/** Cells may agree much better than their floor claims; this much of it is kept. */
+const LEAST_SCATTER = 0.35;
 /** Misfit, in units of the better cells', from which a cell shows another picture. */
 const OTHER_PICTURE = 3.2, LEAST_CORRELATION = 0.45;
 
@@ -83,10 +87,23 @@ function mirror(a: Float64Array): void {
   for (let p = 0; p < 8; p++) for (let q = 0; q < p; q++) a[q * 8 + p] = a[p * 8 + q]!;
 }
 
+/** What a whole group of neighbouring cells is wrong by however many they are, px of the level. */
+const GROUP_FLOOR = 0.1;
+
+/** Takes weight from cells whose group says more together than its common error allows. */
+function shareErrors(s: Sensors, weight: Float64Array, group: (cell: number) => number): void {
+  const total = new Map<number, number>(), px = s.level.step ** 2;
+  for (let c = 0; c < weight.length; c++) if (weight[c]! > 0) {
+    const g = group(c);
+    total.set(g, (total.get(g) ?? 0) + 0.5 * weight[c]! * px * (s.information[3 * c]! + s.information[3 * c + 2]!));
+  }
+  for (let c = 0; c < weight.length; c++) if (weight[c]! > 0) weight[c]! /= 1 + total.get(group(c))! * GROUP_FLOOR ** 2;
+}
+
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   const { level } = s, n = level.cells, middle = ((level.side - 1) / 2) * level.step, likeness = likenessOf(s, o.prior);
-  const weight = new Float64Array(n), slip = new Float64Array(2 * n), ju = new Float64Array(8), jv = new Float64Array(8), distance = new Float64Array(n);
-  let full = OWN_INFORMATION, step = new Float64Array(8), texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) }, solved = true;
+  const weight = new Float64Array(n), agreement = new Float64Array(n), slip = new Float64Array(2 * n), ju = new Float64Array(8), jv = new Float64Array(8), distance = new Float64Array(n);
+  let step = new Float64Array(8), texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) }, solved = true;
   for (let round = 0; round <= ROUNDS; round++) {
     const trusted: number[] = [];
     for (let c = 0; c < n; c++) {
@@ -103,14 +120,15 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
       distance[c] = d;
       if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
     }
-    const scale = Math.max(1, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1), cut = TUKEY * TUKEY * scale;
-    full = OWN_INFORMATION / scale;
+    const scale = Math.max(LEAST_SCATTER, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1), cut = TUKEY * TUKEY * scale;
     for (let c = 0; c < n; c++) {
       const z = distance[c]! / cut, reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!), far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
       // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
       const robust = round === 0 ? 1 / (1 + distance[c]! / scale) : z < 1 ? (1 - z) ** 2 : 0;
-      weight[c] = (OWN_INFORMATION * o.prior[c]! * likeness[c]! * robust * (1 - far * far) ** 2) / scale;
+      agreement[c] = likeness[c]! * robust * (1 - far * far) ** 2;
+      weight[c] = (OWN_INFORMATION * o.prior[c]! * agreement[c]!) / scale;
     }
+    shareErrors(s, weight, o.group);
     if (round === ROUNDS) break;
     texture = { a: new Float64Array(64), b: new Float64Array(8) };
     for (let c = 0; c < n; c++) {
@@ -126,7 +144,7 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
     }
     step = Float64Array.from(dp);
   }
-  return { step: solved ? step : null, weight, slip, texture, full };
+  return { step: solved ? step : null, weight, slip, texture, agreement };
 }
 
 /** Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step. */

@@ -45,19 +45,23 @@ import { alignTexture } from './texture-alignment';
 import { trustOf } from './trust';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 2;
+export const FOLLOWER_VERSION = 3;
 
 /** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
 const NEW_KEY = 0.75;
 /** The reference is preferred while its view differs less than this. */
 const STAY_WITH_REFERENCE = 0.65;
 const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
+/** Support from which nothing better is looked for after the screen was lost: textures repeat themselves. */
+const FOUND_AGAIN = 0.9;
 /** What is asked of a result that no fine level confirms. */
 const COARSE_SUPPORT = 0.75;
 /** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
 const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7, SURE_ALIKE = 0.8, SURE_SIGMA = 0.6;
 /** Slip of a cell against sure edges that is tolerated beyond what the edges know, px. */
 const SLIP = 0.6;
+/** Corners less known than this by evidence alone (px at 1920 wide) call for what a stiff screen allows. */
+const OPEN_SIGMA = 0.4;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
@@ -105,6 +109,8 @@ interface Found {
   readonly smear: Smear;
   readonly support: number;
   readonly score: number;
+  /** of the least known corner by evidence alone, px */
+  readonly freeSigma: number;
   readonly reason: string | null;
 }
 
@@ -129,6 +135,8 @@ export class Follower {
   private shutter = { agreement: SHUTTERS.map(() => 0), frames: 0 };
   private views: { corners: Quad; information: readonly number[] }[] = [];
   private rigid: RigidScreen | null = null;
+  /** the last frame's evidence left corners open, so that the lens and stiffness must help */
+  private open = false;
   private width: number;
   private height: number;
 
@@ -166,7 +174,7 @@ export class Follower {
 
   get state(): FollowerState {
     return {
-      found: this.found, lost: this.lost, surprise: this.surprise, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views,
+      found: this.found, lost: this.lost, surprise: this.surprise, open: this.open, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views,
       keys: this.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
     };
   }
@@ -186,6 +194,7 @@ export class Follower {
     this.found = state.found.map((f) => ({ ...f }));
     this.lost = state.lost;
     this.surprise = state.surprise;
+    this.open = state.open;
     this.probation.restore(state);
     this.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
@@ -258,7 +267,7 @@ export class Follower {
   /** What the lens and a stiff screen allow, for equations whose map to px of level 0 is that of `scale` times smaller px. */
   private rigidPrior(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
     const { rigid } = this;
-    if (!rigid || this.setup.motion !== 'perspective') return undefined;
+    if (!rigid || !this.open || this.setup.motion !== 'perspective') return undefined;
     return (eq, h, u, v) => addRigid(eq, rigid, scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x)), u, v, speed);
   }
 
@@ -287,7 +296,8 @@ export class Follower {
   }
 
   /** Edges around one start; wide searches look at a smaller picture first. */
-  private edgesFrom(n: number, pyramid: Pyramid, start: Matrix3, expected: Expectation, reach: number, level = 0): EdgeFit | null {
+  private edgesFrom(n: number, h: Hypothesis, start: Matrix3, expected: Expectation, reach: number, level = 0): EdgeFit | null {
+    const { pyramid } = h;
     const k = 1 << level, image = pyramid[level];
     if (!image || this.rails.length === 0) return null;
     const smear = this.smearAt(n, mapQuad(start, this.setup.pin)), prior = this.rigidPrior(expected.speed, k);
@@ -300,13 +310,13 @@ export class Follower {
     });
     if (!fit || level === 0) return fit;
     const up = multiply(scaling(k), fit.homography);
-    return fit.found > LEAST_FOUND && this.plausible(up) ? this.edgesFrom(n, pyramid, up, expected, 3) : null;
+    return fit.found > LEAST_FOUND && this.plausible(up) ? this.edgesFrom(n, h, up, expected, 3) : null;
   }
 
   /** Of the least known corner, px, with what the lens and stiffness add. */
-  private edgeSigma(e: EdgeFit, expected: Expectation): number {
+  private edgeSigma(e: EdgeFit, { expected }: Hypothesis): number {
     const information = e.information.slice();
-    if (this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, mapQuad(e.homography, this.setup.pin), expected.speed);
+    if (this.open && this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, mapQuad(e.homography, this.setup.pin), expected.speed);
     return Math.max(...cornerSigmas(information, expected.sigma));
   }
 
@@ -316,28 +326,31 @@ export class Follower {
 
   /** Edges first, since they belong to the plane for certain; then the picture, judged by them; then both together. */
   private test(n: number, h: Hypothesis, noise: number): Found | null {
-    let edges = h.pictureFirst ? null : this.edgesFrom(n, h.pyramid, h.start, h.expected, h.reach, h.edgeLevel);
+    let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
-    const sure = carried ? this.edgeSigma(edges!, h.expected) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
+    const sure = carried ? this.edgeSigma(edges!, h) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
     let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
     if (a && !carried && this.rails.length > 0) {
-      const better = this.edgesFrom(n, h.pyramid, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.setup.pin), sigma: 3 }, 2);
+      const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.setup.pin), sigma: 3 }, 2);
       if (better && better.found > 0.3 && better.found > (edges?.found ?? 0)) {
         edges = better;
         a = this.align(n, h, a.homography, edges, 0, undefined, noise) ?? a;
       }
     }
-    const own = a && a.alignment.agreeing >= LEAST_AGREEING ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
+    // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen.
+    const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.setup.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.setup.pin)[i]!))) : 0;
+    const own = a && a.alignment.agreeing >= LEAST_AGREEING && pulled < 0.5 + 3 * sure ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
     if (!corners) return null;
     const information = own || !edges ? a!.alignment.information.slice() : edges.information.slice();
-    if (this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, corners, h.expected.speed);
+    const freeSigma = Math.max(...cornerSigmas(information, 50));
+    if (this.open && this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, corners, h.expected.speed);
     const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
     const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
-    const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h.expected) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score };
+    const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score, freeSigma };
     return { ...found, reason: this.whyNot(found) };
   }
 
@@ -357,9 +370,10 @@ export class Follower {
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
     const expected = this.expectation(n), forecast = quadToQuad(this.setup.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
-    if (!found || found.reason) {
+    if (!found || found.reason || (this.lost > 0 && !this.sure(found))) {
       this.lost++;
-      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found?.reason ?? 'Nothing in the picture matches what the screen looked like';
+      this.open = true;
+      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
       return { frame: n, homography: null, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
     this.remember(n, luma, found, Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
@@ -379,7 +393,7 @@ export class Follower {
     const tryOut = (h: Hypothesis): boolean => {
       const f = this.test(n, h, noise);
       if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
-      return best !== null && best.reason === null && this.sure(best);
+      return best !== null && best.reason === null && this.sure(best) && (this.lost === 0 || best.support > FOUND_AGAIN);
     };
     const steady = this.lost === 0 && this.surprise < STEADY, size = scaleAt(forecast, this.centre), few = Math.min(levelsFor(this.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
     const first = steady ? this.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few) : null;
@@ -436,10 +450,13 @@ export class Follower {
     this.shutter = { agreement: this.shutter.agreement.map((v, i) => v + agreement[i]!), frames: this.shutter.frames + 1 };
   }
 
+  private nearView(corners: Quad): boolean {
+    return this.views.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < VIEW_SPACING * this.width));
+  }
+
   private addView(corners: Quad, information: Float64Array, blur: number): void {
-    const near = this.views.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < VIEW_SPACING * this.width));
     const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width);
-    if (near || blur > 6 || sigma > VIEW_SIGMA || this.views.length >= MOST_VIEWS) return;
+    if (this.nearView(corners) || blur > 6 || sigma > VIEW_SIGMA || this.views.length >= MOST_VIEWS) return;
     this.views.push({ corners, information: triangle(information) });
     this.learnLens();
   }
@@ -457,8 +474,9 @@ export class Follower {
     const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
     this.found = [{ frame: n, corners: f.corners }, ...(consecutive ? this.found : [])].slice(0, 3);
     this.lost = 0;
+    this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.surprise += SURPRISE_RATE * (Math.min(surprise, 40) - this.surprise);
-    if (f.edges ? f.edges.sides === 4 || (f.alignment?.support ?? 0) > 0.6 : (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
+    if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
     if (!f.alignment || f.alignment.support < 0.6 || moved > 24 || this.setup.motion === 'still' || sigma > 1) return;
     const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, f.homography, this.centre)));
     if (nearest > NEW_KEY && scaleAt(f.homography, this.centre) > 0.3)

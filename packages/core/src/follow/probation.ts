@@ -50,7 +50,7 @@ export class Probation {
       if (!s.seen[k]) continue;
       const place = t.place[k]!, same = s.correlation[k]! > 0.6, slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
       if (!t.probation[k]) {
-        const target = same && c.weight[k]! > 0.1 * c.full * this.trust[place]! ? 1 : TRUST_FLOOR;
+        const target = same && c.agreement[k]! > 0.1 ? 1 : TRUST_FLOOR;
         this.trust[place]! += TRUST_RATE * (target - this.trust[place]!);
         continue;
       }

@@ -43,8 +43,8 @@ const REACH_SHARE = 0.08, LEAST_REACH = 14, MOST_REACH = 48;
 const OWN = 5, OWN_SHARE = 0.012;
 /** Edges farther out than this many times that distance are used only where a side has none nearer. */
 const FAR = 3;
-/** Edges at most this far apart belong together, px; and how far beyond them a rail's look reaches. */
-const TOGETHER = 6, MARGIN = 2;
+/** Likeness of a site to its rail's look; edges at most this far apart, px, belong together; how far beyond them a look reaches. */
+const LIKE_ITSELF = 0.8, TOGETHER = 6, MARGIN = 2;
 /** Median derivative in units of its own standard error from which an edge is believed. */
 const BELIEVED = 6;
 const STEP = 0.5;
@@ -193,10 +193,15 @@ function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: n
   if (!profile) return null;
   const [glass, outside] = extent(profile, Math.min(...edges), Math.max(...edges));
   const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside }, matcher = makeMatcher(look, 1, 0), taps = 2 * (matcher.half + 6) + 1, one = new Float32Array(taps);
+  let alike = 0;
   const exact = points.map(([x, y]): Point => {
     if (!sampleProfile(image, [x, y], n, tangent, matcher.step, 3, one)) return [x, y];
     const hit = bestShift(matcher, one, 6, 0, 5);
-    return hit && hit.likeness > 0.7 ? [x + hit.shift * n[0], y + hit.shift * n[1]] : [x, y];
+    if (!hit || hit.likeness < LIKE_ITSELF) return [x, y];
+    alike++;
+    return [x + hit.shift * n[0], y + hit.shift * n[1]];
   });
+  // Where one texture meets another there is a mean look, but hardly a site that has it.
+  if (alike < 0.6 * points.length) return null;
   return { side, offset: p.offset, sites: exact, along, tangent, outwards: n, strength: p.strength, look };
 }

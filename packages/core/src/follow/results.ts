@@ -35,6 +35,7 @@ export interface FollowerState {
   readonly found: readonly { readonly frame: number; readonly corners: Quad }[];
   readonly lost: number;
   readonly surprise: number;
+  readonly open: boolean;
   readonly trust: readonly number[];
   /** per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on them, px */
   readonly proof: readonly number[];

@@ -96,7 +96,7 @@ function summarise(s: Sensors, c: Consensus, prior: Float64Array): { visible: nu
     all += i;
     if (!s.seen[k]) continue;
     seen += i;
-    if (c.weight[k]! > c.full * AGREES * prior[k]! && prior[k]! > 0.02) {
+    if (c.agreement[k]! > AGREES && prior[k]! > 0.02) {
       agreed += i;
       if (prior[k]! > 0.2) agreeing++;
     }
@@ -154,7 +154,7 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
       const rest: Equations = { a: others.a.slice(), b: others.b.slice() };
       addCorners(rest, full, cu, cv, options.expected, options.expectedSigma);
       options.prior?.(rest, full, cu, cv);
-      consensus = agree(sensors, { motion, prior, rest, tolerated, most });
+      consensus = agree(sensors, { motion, prior, rest, tolerated, most, group: blockOf(t) });
       if (!consensus.step || options.motion === 'still') break;
       const next = stepped(n, consensus.step);
       let moved = 0;

@@ -37,7 +37,7 @@ export interface Constraint {
 /** Focal lengths that are tried, picture widths, logarithmic; real lenses lie well inside. */
 const SHORTEST = 0.45, LONGEST = 9, TRIED = 28;
 /** What a real screen and lens stray by at the least (radians; relative ratio), and views that are enough. */
-const LEAST_SLACK = 0.0005, FIRST_SLACK = 0.0015, ENOUGH = 6;
+const LEAST_SLACK = 0.0005, FIRST_SLACK = 0.02, ENOUGH = 8;
 /** The lens before any view told it: a normal one, picture widths, and the standard deviation of its logarithm. */
 const USUAL_FOCAL = 1.3, FOCAL_SPREAD = 0.6;
 /** Share of a frame's time between the reading of the first row and the last that a camera may well have. */

@@ -66,14 +66,16 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
   return { width: o.width, height: o.height, data };
 }
 
-/** The homography that carries `pin` to itself shifted, scaled, turned (radians) and keystoned about its centre. */
+/**
+ * The homography of `pin` as a stiff plane in front of a camera, four half widths of the pin away: brought nearer, turned
+ * in the picture, tilted about its upright axis and shifted (px at its distance). The picture's centre is the pin's.
+ */
 export function moved(pin: Quad, m: { x?: number; y?: number; scale?: number; turn?: number; tilt?: number }): number[] {
   const cx = (pin[0][0] + pin[2][0]) / 2, cy = (pin[0][1] + pin[2][1]) / 2, s = m.scale ?? 1, a = m.turn ?? 0, t = m.tilt ?? 0;
-  const half = Math.max(Math.abs(pin[2][0] - cx), Math.abs(pin[2][1] - cy));
+  const focal = 4 * Math.max(Math.abs(pin[2][0] - cx), Math.abs(pin[2][1] - cy));
   const to = pin.map(([x, y]): Point => {
-    const dx = ((x - cx) * Math.cos(t)) * s, dy = (y - cy) * s, depth = 1 / (1 + ((x - cx) / half) * 0.25 * Math.sin(t));
-    const px = dx * depth, py = dy * depth;
-    return [cx + px * Math.cos(a) - py * Math.sin(a) + (m.x ?? 0), cy + px * Math.sin(a) + py * Math.cos(a) + (m.y ?? 0)];
+    const px = (x - cx) * Math.cos(t), py = y - cy, depth = focal / (focal + (x - cx) * s * Math.sin(t));
+    return [cx + (s * (px * Math.cos(a) - py * Math.sin(a)) + (m.x ?? 0)) * depth, cy + (s * (px * Math.sin(a) + py * Math.cos(a)) + (m.y ?? 0)) * depth];
   }) as unknown as Quad;
   return quadToQuad(pin, to);
 }

@@ -11,7 +11,7 @@ import sharp from 'sharp';
 import { Encoder } from '@yarlop/media/encode';
 import type { DemoShot } from './shots';
 import { ON_DEMAND, SHOTS, cornersAt } from './shots';
-import { renderFrame } from './stage';
+import { pathLength, renderFrame, visibleShare } from './stage';
 
 const RATE = 24;
 
@@ -33,8 +33,10 @@ function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
 function writeTruth(shot: DemoShot, name: string, out: string): void {
   const { width, height, frames } = shot.set;
   for (const [i, screen] of shot.screens.entries()) {
-    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name, corners = Array.from({ length: frames }, (_, n) => cornersAt(shot, screen, n));
-    writeFileSync(join(out, `${own}.truth.json`), JSON.stringify({ plate: `${name}.mp4`, width, height, corners }));
+    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name, corners = Array.from({ length: frames }, (_, n) => cornersAt(shot, screen, n).map((p) => p.map((v) => Number(v.toFixed(5)))));
+    const self = shot.set.surfaces.findIndex((s) => s.place === screen.place && !s.adds), round = (v: number): number => Number(v.toFixed(3));
+    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, n))), blur = corners.map((_, n) => round(pathLength(shot.set, n, screen.place)));
+    writeFileSync(join(out, `${own}.truth.json`), JSON.stringify({ plate: `${name}.mp4`, width, height, corners, visible, blur }));
     writeFileSync(join(out, `${own}.screen.json`), `${JSON.stringify({ format: 'yarlop-screen', version: 1, name: screen.name, device: screen.device, referenceFrame: shot.reference, pin: corners[shot.reference] }, null, 2)}\n`);
   }
 }
@@ -62,14 +64,15 @@ async function renderClip(name: string, width: number, frames: number | undefine
 }
 
 if (isMainThread) {
-  const { values } = parseArgs({ options: { shot: { type: 'string' }, width: { type: 'string', default: '1920' }, frames: { type: 'string' }, out: { type: 'string', default: 'packages/demo/assets' }, still: { type: 'string' }, least: { type: 'string', default: '6' } } });
+  const { values } = parseArgs({ options: { shot: { type: 'string' }, width: { type: 'string', default: '1920' }, frames: { type: 'string' }, out: { type: 'string', default: 'packages/demo/assets' }, still: { type: 'string' }, least: { type: 'string', default: '6' }, 'truth-only': { type: 'boolean' } } });
   const width = Number(values.width), frames = values.frames ? Number(values.frames) : undefined, least = Number(values.least);
   for (const name of values.shot ? values.shot.split(',') : Object.keys(SHOTS)) {
     if (values.still) {
       const shot = await make({ name, width, frames });
       for (const n of values.still.split(',').map(Number))
         await sharp(renderFrame(shot.set, n, shot.screens[0]!.place, least), { raw: { width, height: shot.set.height, channels: 3 } }).png().toFile(join(values.out, `${name}-${n}.png`));
-    } else {
+    } else if (values['truth-only']) writeTruth(await make({ name, width, frames }), name, values.out);
+    else {
       mkdirSync(values.out, { recursive: true });
       await renderClip(name, width, frames, least, values.out);
     }

@@ -194,7 +194,7 @@ const CURVE = Float32Array.from({ length: 8193 }, (_, i) => {
 });
 
 /** How far the picture moves while the shutter is open, px, by the fastest surface that is followed. */
-function pathLength(set: Set, frame: number, watched: (time: number) => Placement): number {
+export function pathLength(set: Set, frame: number, watched: (time: number) => Placement): number {
   const at = (t: number): [number, number][] => [[0, 0], [1, 0], [1, 1], [0, 1]].map(([u, v]) => {
     const m = projection(set.view(t), watched(t), set.focal(t) * set.width, set.width, set.height), w = m[6]! * u! + m[7]! * v! + m[8]!;
     return [(m[0]! * u! + m[1]! * v! + m[2]!) / w, (m[3]! * u! + m[4]! * v! + m[5]!) / w];
@@ -260,4 +260,28 @@ function develop(set: Set, frame: number, sum: Float32Array): Uint8Array {
 export function placed(centre: Vec, across: Vec, down: Vec, width: number, height: number): Placement {
   const a = scale(normalise(across), width), d = scale(normalise(down), height);
   return { origin: add(add(centre, a, -0.5), d, -0.5), across: a, down: d };
+}
+
+const GRID = 14;
+
+/**
+ * Share of a surface's window that lies inside the picture and behind nothing.
+ * @param self index of the surface among the set's, back to front
+ */
+export function visibleShare(set: Set, self: number, place: (time: number) => Placement, window: readonly [number, number, number, number], frame: number): number {
+  const [l, t, r, b] = window, view = set.view(frame), f = set.focal(frame) * set.width;
+  const fronts = set.surfaces.slice(self + 1).filter((s) => !s.adds).map((s) => ({ inverse: invert(projection(view, s.place(frame), f, set.width, set.height)), texture: s.texture(frame).levels[0]! }));
+  let seen = 0;
+  for (let i = 0; i < GRID * GRID; i++) {
+    const [x, y] = seenAt(set, place, frame, l + ((r - l) * ((i % GRID) + 0.5)) / GRID, t + ((b - t) * (Math.floor(i / GRID) + 0.5)) / GRID);
+    if (x < 0 || y < 0 || x >= set.width || y >= set.height) continue;
+    const [px, py] = undistort(x, y, set);
+    const covered = fronts.some(({ inverse: m, texture }) => {
+      const z = m[6]! * px + m[7]! * py + m[8]!, u = (m[0]! * px + m[1]! * py + m[2]!) / z, v = (m[3]! * px + m[4]! * py + m[5]!) / z;
+      if (!(u > 0 && u < 1 && v > 0 && v < 1)) return false;
+      return texture.data[(Math.floor(v * texture.height) * texture.width + Math.floor(u * texture.width)) * 4 + 3]! > 0.5;
+    });
+    if (!covered) seen++;
+  }
+  return seen / (GRID * GRID);
 }

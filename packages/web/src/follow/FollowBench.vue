@@ -20,6 +20,17 @@ const MOTIONS = [
   { value: 'perspective', text: 'Perspective: turns and tilts freely' }, { value: 'affine', text: 'Affine: far away, no perspective change' },
   { value: 'similarity', text: 'Similarity: moves, turns and scales' }, { value: 'translation', text: 'Translation: slides only' }, { value: 'still', text: 'Still: locked off' },
 ];
+const EVIDENCE = [
+  { value: 'auto', text: 'What the frame offers: picture and glass edges' }, { value: 'texture', text: 'The picture alone' }, { value: 'edges', text: 'The glass edges alone' },
+];
+const evidence = computed(() => (Array.isArray(recipe.value?.evidence) && recipe.value.evidence.length === 1 ? recipe.value.evidence[0]! : 'auto'));
+const resting = computed(() => {
+  const f = track.value?.frames.get(playhead.frame);
+  if (!f) return null;
+  const shares = Object.entries(f.evidence);
+  if (shares.length === 0) return 'nothing; it is bridged from its neighbours';
+  return shares.sort((a, b) => b[1] - a[1]).map(([kind, v]) => `${Math.round(100 * v)} % ${kind === 'texture' ? 'picture' : kind}`).join(', ');
+});
 const DENSITIES = [{ value: 'few', text: 'Few cells' }, { value: 'usual', text: 'Usual' }, { value: 'many', text: 'Many cells' }];
 
 async function follow(way: 'forwards' | 'backwards' | 'both' | 'one'): Promise<void> {
@@ -91,7 +102,7 @@ const share = computed(() => {
     </section>
     <section>
       <h2>Outlines</h2>
-      <p v-if="patches.length === 0" class="dim mb-2">None: the screen and a narrow rim around it are followed.</p>
+      <p v-if="patches.length === 0" class="dim mb-2">None: the screen, its edges, and what around it proves to move with it are followed.</p>
       <ul class="patches">
         <li v-for="(p, i) in patches" :key="i">{{ p.kind === 'follow' ? 'Follow' : 'Ignore' }}, {{ p.points.length }} points <BButton variant="link" size="sm" :aria-label="`Delete patch ${i + 1}`" @click="removePatch(i)"><i class="bi bi-trash3" /></BButton></li>
       </ul>
@@ -104,6 +115,11 @@ const share = computed(() => {
     <section>
       <h2><label for="motion">Motion</label></h2>
       <BFormSelect id="motion" :model-value="recipe.motion ?? 'perspective'" :options="MOTIONS" data-test="motion" @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })" />
+    </section>
+    <section>
+      <h2><label for="evidence">Evidence</label></h2>
+      <BFormSelect id="evidence" :model-value="evidence" :options="EVIDENCE" title="What the corners may rest on. Dark or blank glass is followed by its edges." data-test="evidence" @update:model-value="change('Set evidence', { evidence: $event === 'auto' ? 'auto' : [$event as 'texture' | 'edges'] })" />
+      <p v-if="resting" class="dim mt-1 mb-0" data-test="resting">This frame rests on {{ resting }}.</p>
     </section>
     <details>
       <summary>More</summary>
