@@ -71,7 +71,7 @@ export function assembleTrack(results: readonly FrameResult[], setup: FollowSetu
   const first = lastFound(-1, from), last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const frames = refineJointly(kept, setup.pin).map((r): TrackFrame => ({
+  const frames = refineJointly(kept, setup.pin, referenceFrame).map((r): TrackFrame => ({
     frame: r.frame, corners: mapQuad(r.homography!, setup.pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence,
   }));
   return { frames, stopped: stopped.length > 0 ? stopped : null };

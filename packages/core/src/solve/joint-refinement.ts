@@ -14,6 +14,8 @@ import { fromTriangle } from '../follow/results';
 const SIZE = 8, BAND = 2 * SIZE + SIZE;
 /** Change of movement that is expected at the least, px a frame squared, and as a multiple of the measurements' own sigma. */
 const LEAST_CHANGE = 0.15, OVER_SIGMA = 6;
+/** Information of a corner that is exact, px^-2. */
+const EXACT = 1e8;
 /** Frames to each side over which the usual change of movement is taken. */
 const AROUND = 12;
 
@@ -65,9 +67,10 @@ function bridgeSigma(i: number, from: number, to: number, change: number): numbe
 
 /**
  * @param results of consecutive frames, the first and the last of them found
+ * @param reference the frame that is exact by definition and stays as it is
  * @returns the same frames, all with corners
  */
-export function refineJointly(results: readonly FrameResult[], pin: Quad): FrameResult[] {
+export function refineJointly(results: readonly FrameResult[], pin: Quad, reference: number): FrameResult[] {
   const n = results.length, centre = perspectiveCentre(pin), corners = results.map((r) => r.homography && mapQuad(r.homography, pin));
   if (n < 3) return [...results];
   const known = results.map((r, i) => (corners[i] ? r.sigma.reduce((s, v) => s + v / 4, 0) : 0)), change = changes(corners, known.map((s) => Math.min(s, 0.5)));
@@ -75,7 +78,7 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad): Frame
   for (let f = 0; f < n; f++) {
     const q = corners[f];
     if (!q) continue;
-    const information = results[f]!.information.length > 0 ? fromTriangle(results[f]!.information) : identity(1 / Math.max(0.05, known[f]!) ** 2);
+    const information = results[f]!.frame === reference ? identity(EXACT) : results[f]!.information.length > 0 ? fromTriangle(results[f]!.information) : identity(1 / Math.max(0.05, known[f]!) ** 2);
     for (let i = 0; i < SIZE; i++)
       for (let j = 0; j < SIZE; j++) {
         const v = information[i * SIZE + j]!;
@@ -90,6 +93,7 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad): Frame
   }
   solveBanded(a, b, n * SIZE, BAND);
   return results.map((r, f) => {
+    if (r.frame === reference) return r;
     const quad = [0, 1, 2, 3].map((k): Point => [b[f * SIZE + 2 * k]!, b[f * SIZE + 2 * k + 1]!]) as unknown as Quad;
     if (!isConvex(quad) || !quad.flat().every(Number.isFinite)) return r.homography ? r : { ...r, homography: results.findLast((x, i) => i < f && x.homography)!.homography };
     const homography = normaliseHomography(quadToQuad(pin, quad), centre);

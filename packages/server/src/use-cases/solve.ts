@@ -43,7 +43,7 @@ export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string
   let first = rows.findIndex((r) => r.homography), last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
   const { pin } = screen.recipe, lost = rows.filter((r) => r.reason !== null && !r.homography);
-  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin).map((r) => ({
+  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, current.solve.referenceFrame).map((r) => ({
     frame: r.frame, corners: mapQuad(r.homography!, pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, reason: r.reason,
   }));
   const halted = lost.filter((r) => r === rows[first - 1] || r === rows[last + 1]).map((r) => ({ frame: r.frame, reason: r.reason! }));
