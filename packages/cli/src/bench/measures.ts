@@ -94,7 +94,7 @@ export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, refere
   const share = (limit: number): number => ratios.filter((r) => r <= limit).length / ratios.length;
   return {
     median: quantile(frames, 0.5), p95: quantile(frames, 0.95), max: frames.length > 0 ? Math.max(...frames) : NaN, counted: frames.length, lost,
-    within1px: frames.filter((e) => e <= 1).length / Math.max(1, frames.length + (lost - bridged.length > 0 ? 0 : 0)), insideP95: quantile(inside, 0.95), outsideP95: quantile(outside, 0.95),
+    within1px: frames.filter((e) => e <= 1).length / Math.max(1, frames.length), insideP95: quantile(inside, 0.95), outsideP95: quantile(outside, 0.95),
     bridgedMean: mean(bridged), jitter: jitterOf(offsets, (n) => (truth.blur?.[n] ?? 0) < SHARP), calibration: ratios.length > 0 ? [share(1), share(2)] : null,
   };
 }
