@@ -114,15 +114,36 @@ export function passerBy(w: number, h: number): string {
   return svg(w, h, `<g filter="url(#s)"><path d="M${0.5 * w} ${0.03 * h}q${0.16 * w} 0 ${0.17 * w} ${0.11 * h}q${0.02 * w} ${0.07 * h} ${-0.05 * w} ${0.11 * h}q${0.3 * w} ${0.04 * h} ${0.3 * w} ${0.3 * h}V${h}H${0.06 * w}V${0.55 * h}q0 ${-0.25 * h} ${0.28 * w} ${-0.31 * h}q${-0.06 * w} ${-0.05 * h} ${-0.04 * w} ${-0.1 * h}q${0.02 * w} ${-0.11 * h} ${0.2 * w} ${-0.11 * h}z" fill="url(#coat)"/><ellipse cx="${0.52 * w}" cy="${0.15 * h}" rx="${0.1 * w}" ry="${0.075 * h}" fill="#a9744f"/><path d="M${0.3 * w} ${0.4 * h}q${0.08 * w} ${0.3 * h} ${0.02 * w} ${0.6 * h}M${0.7 * w} ${0.38 * h}q${-0.05 * w} ${0.3 * h} 0 ${0.62 * h}" stroke="#000" stroke-opacity="0.35" stroke-width="${0.02 * w}" fill="none"/></g>`, `<linearGradient id="coat" x1="0" x2="1" y1="0" y2="0"><stop offset="0" stop-color="#8f6f1f"/><stop offset="0.35" stop-color="#c99f38"/><stop offset="0.75" stop-color="#6a5116"/><stop offset="1" stop-color="#3a2c0c"/></linearGradient><filter id="s"><feGaussianBlur stdDeviation="${w / 160}"/></filter>`);
 }
 
-/** A finger or thumb pointing up, with nail and shading. */
-export function finger(w: number, h: number): string {
-  return svg(w, h, `<g filter="url(#s)"><path d="M${0.2 * w} ${h}V${0.25 * h}q0 ${-0.2 * h} ${0.3 * w} ${-0.2 * h}q${0.3 * w} 0 ${0.3 * w} ${0.2 * h}V${h}z" fill="url(#skin)"/><path d="M${0.36 * w} ${0.2 * h}q0 ${-0.11 * h} ${0.14 * w} ${-0.11 * h}q${0.14 * w} 0 ${0.14 * w} ${0.11 * h}q${-0.14 * w} ${0.035 * h} ${-0.28 * w} 0z" fill="#e9c3ac" opacity="0.8"/><path d="M${0.28 * w} ${0.42 * h}q${0.2 * w} ${0.03 * h} ${0.42 * w} 0M${0.3 * w} ${0.45 * h}q${0.2 * w} ${0.03 * h} ${0.38 * w} 0" stroke="#6f3f2a" stroke-opacity="0.5" stroke-width="${0.02 * w}" fill="none"/></g>`, `<linearGradient id="skin"><stop offset="0.15" stop-color="#7d4a33"/><stop offset="0.4" stop-color="#d59a78"/><stop offset="0.62" stop-color="#c98b69"/><stop offset="0.85" stop-color="#6d3f2b"/></linearGradient><filter id="s"><feGaussianBlur stdDeviation="${w / 60}"/></filter>`);
+const SKIN = (id: string, x2: number, y2: number): string => `<linearGradient id="${id}" x1="0" y1="0" x2="${x2}" y2="${y2}"><stop offset="0" stop-color="#8f5a42"/><stop offset="0.28" stop-color="#cf9375"/><stop offset="0.55" stop-color="#d8a083"/><stop offset="0.82" stop-color="#b0735a"/><stop offset="1" stop-color="#6f4030"/></linearGradient>`;
+
+/** A right hand pointing up and a little to the left with its index finger, in a knitted sleeve; the tip is at {@link FINGERTIP}. */
+export function pointingHand(w: number, h: number): string {
+  const p = (x: number, y: number): string => `${x * w} ${y * h}`;
+  const curled = [[0.48, 0.335, 0.2], [0.64, 0.36, 0.19], [0.79, 0.4, 0.15]].map(([x, y, d]) => `<rect x="${x! * w}" y="${y! * h}" width="${d! * w}" height="${0.19 * h}" rx="${(d! * w) / 2}" fill="url(#across)"/><path d="M${p(x! + 0.03, y! + 0.075)}q${(d! / 2 - 0.03) * w} ${-0.012 * h} ${(d! - 0.06) * w} 0" stroke="#6d3f2e" stroke-opacity="0.45" stroke-width="${0.012 * w}" fill="none"/>`).join('');
+  const stitches = Array.from({ length: 13 }, (_, i) => `<path d="M${p(0.2 + 0.055 * i, 0.74)}L${p(0.16 + 0.06 * i, 1)}" stroke="#18242b" stroke-opacity="0.5" stroke-width="${0.012 * w}"/>`).join('');
+  return svg(w, h, `<g filter="url(#s)"><path d="M${p(0.22, 0.76)}Q${p(0.2, 0.58)} ${p(0.25, 0.48)}L${p(0.3, 0.4)}H${p(0.9, 0.45)}Q${p(0.97, 0.6)} ${p(0.84, 0.76)}z" fill="url(#down)"/>${curled}
+<path d="M${p(0.25, 0.52)}L${p(0.235, 0.25)}Q${p(0.225, 0.1)} ${p(0.24, 0.05)}Q${p(0.26, 0.008)} ${p(0.34, 0.008)}Q${p(0.42, 0.01)} ${p(0.435, 0.06)}Q${p(0.45, 0.16)} ${p(0.462, 0.28)}L${p(0.52, 0.5)}z" fill="url(#across)"/>
+<path d="M${p(0.275, 0.075)}Q${p(0.28, 0.02)} ${p(0.34, 0.02)}Q${p(0.395, 0.022)} ${p(0.402, 0.075)}Q${p(0.34, 0.092)} ${p(0.275, 0.075)}z" fill="#e6c2b0" opacity="0.75"/>
+<path d="M${p(0.26, 0.155)}q${0.085 * w} ${0.008 * h} ${0.165 * w} 0M${p(0.262, 0.165)}q${0.085 * w} ${0.008 * h} ${0.16 * w} 0M${p(0.255, 0.292)}q${0.095 * w} ${0.01 * h} ${0.19 * w} ${-0.004 * h}M${p(0.258, 0.304)}q${0.095 * w} ${0.01 * h} ${0.19 * w} ${-0.004 * h}" stroke="#6d3f2e" stroke-opacity="0.4" stroke-width="${0.011 * w}" fill="none"/>
+<path d="M${p(0.17, 0.73)}Q${p(0.5, 0.7)} ${p(0.89, 0.73)}L${p(0.97, 1)}H${p(0.1, 1)}z" fill="url(#wool)"/>${stitches}<path d="M${p(0.17, 0.73)}Q${p(0.5, 0.7)} ${p(0.89, 0.73)}L${p(0.9, 0.765)}Q${p(0.5, 0.735)} ${p(0.16, 0.765)}z" fill="#3d5866"/></g>`,
+  `${SKIN('across', 1, 0)}${SKIN('down', 0.6, 1)}<linearGradient id="wool"><stop offset="0" stop-color="#1b2930"/><stop offset="0.4" stop-color="#3a5360"/><stop offset="1" stop-color="#172229"/></linearGradient><filter id="s"><feGaussianBlur stdDeviation="${w / 160}"/></filter>`);
+}
+export const FINGERTIP = [0.335, 0.01] as const;
+
+/** Fingertips that come round the side of a device, each with its shadow. */
+export function wrappedTips(w: number, h: number, count: number): string {
+  const each = h / count;
+  return svg(w, h, `<g filter="url(#s)">${Array.from({ length: count }, (_, i) => `<rect x="${0.12 * w}" y="${(i + 0.16) * each}" width="${(0.8 - 0.1 * ((i + 1) % 2)) * w}" height="${0.84 * each}" rx="${0.42 * each}" fill="#000" opacity="0.35"/><rect x="${0.02 * w}" y="${(i + 0.08) * each}" width="${(0.86 - 0.1 * ((i + 1) % 2)) * w}" height="${0.82 * each}" rx="${0.41 * each}" fill="url(#d)"/><ellipse cx="${(0.72 - 0.1 * ((i + 1) % 2)) * w}" cy="${(i + 0.46) * each}" rx="${0.13 * w}" ry="${0.26 * each}" fill="#e6c2b0" opacity="0.6"/>`).join('')}</g>`,
+    `${SKIN('d', 0, 1)}<filter id="s"><feGaussianBlur stdDeviation="${w / 110}"/></filter>`);
 }
 
-/** Palm and fingers that hold a device from behind. */
-export function palm(w: number, h: number): string {
-  const tips = [0.2, 0.36, 0.52, 0.67].map((y, i) => `<rect x="${(0.03 + 0.02 * (i % 2)) * w}" y="${y * h}" width="${0.7 * w}" height="${0.13 * h}" rx="${0.065 * h}" fill="url(#skin)"/>`).join('');
-  return svg(w, h, `<g filter="url(#s)"><path d="M${0.35 * w} ${0.25 * h}h${0.6 * w}v${0.75 * h}h${-0.5 * w}q${-0.16 * w} ${-0.2 * h} ${-0.1 * w} ${-0.75 * h}z" fill="#a56f50"/>${tips}</g>`, `<linearGradient id="skin" x1="0" x2="0" y1="0" y2="1"><stop offset="0" stop-color="#d9a07d"/><stop offset="0.6" stop-color="#bd8060"/><stop offset="1" stop-color="#633826"/></linearGradient><filter id="s"><feGaussianBlur stdDeviation="${w / 130}"/></filter>`);
+/** Palm and a long sleeve that hold a device from behind; the hand takes the upper 58 %. */
+export function palm(w: number, whole: number): string {
+  const h = 0.58 * whole;
+  const tips = [0.16, 0.31, 0.46, 0.6].map((y, i) => `<rect x="${(0.03 + 0.02 * (i % 2)) * w}" y="${y * h}" width="${0.7 * w}" height="${0.13 * h}" rx="${0.065 * h}" fill="url(#skin)"/>`).join('');
+  return svg(w, whole, `<g filter="url(#s)"><path d="M${0.35 * w} ${0.2 * h}h${0.4 * w}q${0.2 * w} ${0.05 * h} ${0.2 * w} ${0.3 * h}q0 ${0.25 * h} ${-0.1 * w} ${0.32 * h}h${-0.4 * w}q${-0.16 * w} ${-0.15 * h} ${-0.1 * w} ${-0.62 * h}z" fill="url(#skin)"/>${tips}
+<path d="M${0.42 * w} ${0.8 * h}Q${0.66 * w} ${0.75 * h} ${0.9 * w} ${0.79 * h}L${1.0 * w} ${whole}H${0.46 * w}z" fill="url(#wool)"/><path d="M${0.42 * w} ${0.8 * h}Q${0.66 * w} ${0.75 * h} ${0.9 * w} ${0.79 * h}L${0.91 * w} ${0.83 * h}Q${0.66 * w} ${0.79 * h} ${0.42 * w} ${0.84 * h}z" fill="#6f5d3c"/></g>`,
+  `${SKIN('skin', 0.5, 1)}<linearGradient id="wool"><stop offset="0" stop-color="#2e2616"/><stop offset="0.45" stop-color="#5b4c30"/><stop offset="1" stop-color="#241d10"/></linearGradient><filter id="s"><feGaussianBlur stdDeviation="${w / 130}"/></filter>`);
 }
 
 /** What the dark glass mirrors: a room with a bright window. */
@@ -133,7 +154,7 @@ export function windowLight(w: number, h: number, strength: number): string {
 
 /** A soft spot of light, to be added. */
 export function spot(w: number): string {
-  return svg(w, w, `<circle cx="${w / 2}" cy="${w / 2}" r="${w / 2}" fill="url(#g)"/>`, `<radialGradient id="g"><stop offset="0" stop-color="#fffaf0"/><stop offset="0.25" stop-color="#fffaf0" stop-opacity="0.75"/><stop offset="1" stop-color="#fffaf0" stop-opacity="0"/></radialGradient>`);
+  return svg(w, w, `<circle cx="${w / 2}" cy="${w / 2}" r="${w / 2}" fill="url(#g)"/>`, `<radialGradient id="g"><stop offset="0" stop-color="#fffaf0"/><stop offset="0.16" stop-color="#fffaf0" stop-opacity="0.55"/><stop offset="0.4" stop-color="#fff2dc" stop-opacity="0.14"/><stop offset="1" stop-color="#fff2dc" stop-opacity="0"/></radialGradient>`);
 }
 
 /** Lid and keys of an open laptop, seen from above its front edge. */

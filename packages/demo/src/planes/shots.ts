@@ -54,6 +54,12 @@ function onto(p: Placement, u: number, v: number, width: number, height: number,
   return placed(add(add(add(p.origin, p.across, u), p.down, v), n, lift), add(scale(a, c), d, s), add(scale(d, c), a, -s), width, height);
 }
 
+/** A hand whose fingertip touches a point of a placement (shares), `turn` radians off upright. */
+function pointingAt(p: Placement, u: number, v: number, width: number, height: number, lift: number, turn: number): Placement {
+  const at = onto(p, u, v, width, height, lift, turn);
+  return { ...at, origin: add(add(at.origin, at.across, 0.5 - art.FINGERTIP[0]), at.down, 0.5 - art.FINGERTIP[1]) };
+}
+
 function handheld(eye: (t: number) => Vec, target: (t: number) => Vec, shake: number, seed: number): (t: number) => View {
   return (t) => lookAt(
     add(eye(t), [wobble(t, seed, 13), wobble(t, seed + 1, 17), wobble(t, seed + 2, 15)], 4 * shake),
@@ -81,7 +87,7 @@ const base = (film: FilmSize, frames: number): Pick<Set, 'width' | 'height' | 'f
 const phoneInHand: Make = async (film) => {
   const glass = [0.045, 0.05, 0.955, 0.95] as const, w = 760, h = 1600;
   const look = art.device({ width: w, height: h, glass, bodyRadius: 96, glassRadius: 26, body: '#5c6a70', bezel: '#0c0e10', content: art.greenWithCrosses(w * 0.91, h * 0.9) });
-  const [phone, hand, thumb, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1100), 2), textureFromSvg(art.finger(300, 900), 2), textureFromSvg(art.loft(2400, 1500), 12), textureFromSvg(art.windowLight(1400, 900, 0.9), 10)]);
+  const [phone, hand, pointing, tips, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1900), 2), textureFromSvg(art.pointingHand(560, 1260), 1.5), textureFromSvg(art.wrappedTips(200, 330, 2), 1.5), textureFromSvg(art.loft(2400, 1500), 12), textureFromSvg(art.windowLight(1400, 900, 0.9), 10)]);
   const place = (t: number): Placement => turned(
     [14 * wobble(t, 1, 20) + 30 * ease(t, 20, 60), 420 - 150 * ease(t, 30, 90) + 30 * ease(t, 100, 120), 8 * wobble(t, 2, 16)], 76, 160,
     0.75 * Math.sin(t / 17) * ease(t, 8, 30), 0.35 * Math.sin(t / 23 + 1), 0.5 * Math.sin(t / 29) + 0.05 * wobble(t, 3, 9));
@@ -90,10 +96,10 @@ const phoneInHand: Make = async (film) => {
     set: {
       ...base(film, 120), focal: () => 1.15, view: handheld(() => [0, 0, 0], () => [0, 400, 0], 0.4, 20),
       surfaces: [
-        wall(back, 1500, 2600, 1600), { texture: still(hand), place: (t) => onto(place(t), 0.62, 0.72, 130, 160, -9, 0.12) },
+        wall(back, 1500, 2600, 1600), { texture: still(hand), place: (t) => onto(place(t), 0.62, 1.08, 130, 276, -9, 0.06) },
         { texture: still(phone), place }, { texture: still(room), place: () => placed([0, -900, 60], [-1, 0, 0], [0, 0, -1], 1500, 950), adds: true, level: () => 0.035, mirror: { place, window: glassWindow(glass, 0.03) } },
-        { texture: still(thumb), place: (t) => onto(place(t), 0.9 - 0.75 * there(t, 26, 44, 58, 74) + 0.1 * wobble(t, 6, 8) - 0.1 * there(t, 80, 90, 104, 112), 0.86 + 0.05 * wobble(t, 7, 9) - 0.6 * there(t, 80, 92, 102, 114), 26, 92, 4, -0.7 + 0.4 * there(t, 30, 50, 60, 80)) },
-        { texture: still(thumb), place: (t) => onto(place(t), -0.04 + 0.1 * ease(t, 40, 60), 0.5 + 0.03 * wobble(t, 8, 14), 22, 60, 5, 1.5) },
+        { texture: still(pointing), place: (t) => pointingAt(place(t), 0.62 - 0.5 * there(t, 26, 44, 58, 74) + 0.1 * wobble(t, 6, 8), 0.62 + 0.05 * wobble(t, 7, 9) - 0.5 * there(t, 80, 92, 102, 114), 88, 198, 6, -0.65 + 0.3 * there(t, 30, 50, 60, 80)) },
+        { texture: still(tips), place: (t) => onto(place(t), -0.05 + 0.06 * ease(t, 40, 60), 0.55 + 0.02 * wobble(t, 8, 14), 24, 38, 3) },
       ],
     },
   };
@@ -123,7 +129,7 @@ const logbookLaptop: Make = async (film) => {
 const chartTablet: Make = async (film) => {
   const glass = [0.05, 0.065, 0.95, 0.935] as const, w = 1500, h = 1080;
   const look = art.device({ width: w, height: h, glass, bodyRadius: 60, glassRadius: 10, body: '#3b4247', bezel: '#141618', content: art.logPage(w * 0.9, h * 0.87, 5) });
-  const [tablet, hand, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(800, 900), 2), textureFromSvg(art.loft(2400, 1500), 8), textureFromSvg(art.windowLight(1400, 900, 0.8), 8)]);
+  const [tablet, hand, tips, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1700), 2), textureFromSvg(art.wrappedTips(200, 220, 1), 1.5), textureFromSvg(art.loft(2400, 1500), 8), textureFromSvg(art.windowLight(1400, 900, 0.8), 8)]);
   const swing = (t: number): number => 260 * there(t, 26, 48, 52, 72) - 210 * there(t, 78, 96, 98, 116);
   const place = (t: number): Placement => turned([swing(t) + 6 * wobble(t, 1, 14), 520 - 60 * there(t, 36, 50, 60, 76), 5 * wobble(t, 2, 12) + 30 * there(t, 40, 48, 52, 64)], 250, 180, 0.25 * Math.sin(t / 15) - swing(t) / 900, 0.1 * wobble(t, 3, 18), 0.3 * there(t, 28, 46, 54, 72) - 0.35 * there(t, 80, 94, 100, 116) + 0.04 * wobble(t, 4, 10));
   return {
@@ -131,9 +137,9 @@ const chartTablet: Make = async (film) => {
     set: {
       ...base(film, 120), readout: 0.35, focal: () => 1.2, view: handheld(() => [0, 0, 0], () => [0, 500, 0], 0.5, 60),
       surfaces: [
-        wall(back, 1600, 3000, 1900), { texture: still(hand), place: (t) => onto(place(t), 1.02, 0.7, 110, 120, -8, 0.1) }, { texture: still(tablet), place },
+        wall(back, 1600, 3000, 1900), { texture: still(hand), place: (t) => onto(place(t), 1.02, 0.94, 110, 207, -8, -0.05) }, { texture: still(tablet), place },
         { texture: still(room), place: () => placed([100, -800, 160], [-1, 0, 0], [0, 0, -1], 1400, 900), adds: true, level: () => 0.06, mirror: { place, window: glassWindow(glass, 0.01) } },
-        { texture: still(hand), place: (t) => onto(place(t), 1.13, 0.8, 60, 90, 5, 0.35) },
+        { texture: still(tips), place: (t) => onto(place(t), 1, 0.66, 36, 28, 3, 3.0) },
       ],
     },
   };
@@ -202,11 +208,13 @@ const curvedPhone: Make = async (film) => {
 const windowTablet: Make = async (film) => {
   const glass = [0.05, 0.065, 0.95, 0.935] as const, w = 1900, h = 1370;
   const look = art.device({ width: w, height: h, glass, bodyRadius: 70, glassRadius: 8, body: '#b9b4a8', bezel: '#f0ece2', content: art.logPage(w * 0.9, h * 0.87, 12, '#dfe8e4') });
-  const [tablet, back] = await Promise.all([textureFromSvg(look), textureFromSvg(art.loft(2800, 1750), 5)]);
+  const [tablet, hand, tips, back] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1900), 2), textureFromSvg(art.wrappedTips(200, 220, 1), 1.5), textureFromSvg(art.loft(2800, 1750), 5)]);
   const place = (t: number): Placement => turned([20 * wobble(t, 1, 22), 1100 - 800 * ease(t, 12, 74), 10 * wobble(t, 2, 20)], 260, 187, 1.27 * there(t, 68, 90, 94, 116), 0.08 * Math.sin(t / 14), 0.06 * wobble(t, 3, 12));
   return {
     reference: 30, screens: [{ name: 'window tablet', device: 'tablet', place, glass }],
-    set: { ...base(film, 120), lens: -0.09, focal: () => 0.95, view: handheld(() => [0, 0, 0], () => [0, 500, 0], 0.5, 140), surfaces: [wall(back, 1900, 4400, 2750), { texture: still(tablet), place }] },
+    set: { ...base(film, 120), lens: -0.09, focal: () => 0.95, view: handheld(() => [0, 0, 0], () => [0, 500, 0], 0.5, 140), surfaces: [
+      wall(back, 1900, 4400, 2750), { texture: still(hand), place: (t) => onto(place(t), 1.02, 0.99, 120, 241, -8, -0.12) }, { texture: still(tablet), place }, { texture: still(tips), place: (t) => onto(place(t), 1, 0.62, 34, 26, 3, 3.0) },
+    ] },
   };
 };
 
@@ -214,7 +222,7 @@ const windowTablet: Make = async (film) => {
 const longTake: Make = async (film) => {
   const shot = await windowTablet({ ...film, frames: film.frames ?? 1000 }), [screen] = shot.screens;
   const place = (t: number): Placement => turned([40 * Math.sin(t / 61), 620 + 120 * Math.sin(t / 97), 12 * Math.sin(t / 43)], 260, 187, 0.5 * Math.sin(t / 71), 0.2 * Math.sin(t / 53), 0.15 * Math.sin(t / 83));
-  const surfaces = shot.set.surfaces.map((s, i) => (i === 1 ? { ...s, place } : s));
+  const surfaces = shot.set.surfaces.map((s, i) => (s.place === screen!.place ? { ...s, place } : s));
   return { reference: 0, screens: [{ ...screen!, place }], set: { ...shot.set, lens: 0, surfaces } };
 };
 

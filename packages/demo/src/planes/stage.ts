@@ -92,6 +92,7 @@ export function undistort(x: number, y: number, set: Set): [number, number] {
     const [a, b] = distort(u, v, set);
     u += x - a;
     v += y - b;
+    if (Math.abs(x - a) + Math.abs(y - b) < 1e-9 * set.width) break;
   }
   return [u, v];
 }
