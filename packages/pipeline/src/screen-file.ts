@@ -30,7 +30,7 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
     throw new InputError(`referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`);
   assertPin(screen.pin);
   const patches = screen.patches ?? [];
-  followRegion(screen.pin, patches, plate.width, plate.height);
+  followRegion(screen.pin, patches, { radial: 0, width: plate.width, height: plate.height });
   const wanted = screen.evidence === undefined || screen.evidence === 'auto' ? EVIDENCE : screen.evidence;
   const missing = wanted.filter((e) => !EVIDENCE.includes(e as Evidence));
   if (missing.length > 0)

@@ -39,7 +39,7 @@ export interface EdgeSearch {
 
 const STEP = 0.5;
 /** Half width of the search for a site around its line, px, and the share of the smear that is added. */
-const SITE_REACH = 1.5, SMEAR_SHARE = 0.12;
+const SITE_REACH = 2.5, SMEAR_SHARE = 0.12;
 /** Likeness from which a site is believed, and its least contrast as a share of its rail's typical one. */
 const BELIEVED = 0.65, LEAST_SHARE = 0.35;
 /** Contrast of an edge as a share of what the frame's edges have on the whole, against the reference. */
@@ -58,7 +58,7 @@ interface Row {
 }
 
 /** Lines along an edge whose mean is a profile. */
-const MOST_LINES = 3;
+const MOST_LINES = 5;
 /** A matcher made for one scale and smear serves others that differ no more than this. */
 const SAME_SCALE = 0.03, SAME_SMEAR = 0.6;
 

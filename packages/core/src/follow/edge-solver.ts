@@ -138,18 +138,50 @@ function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: 
 }
 
 /** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */
-const OWN_SPREAD = 0.06, OTHER_SPREAD = 0.12, LEAST_SPREAD = 0.03, SPREAD_RATE = 0.2;
+const OWN_SPREAD = 0.06, OTHER_SPREAD = 0.25, LEAST_SPREAD = 0.03, OWN_RISE = 0.2;
+/** How fast what is known of another rail rises and falls: doubt comes quickly and goes slowly. */
+const RISE = 0.5, FALL = 0.08;
+/** Hits that a side's own rail must have for the glass alone to judge the others. */
+const LEAST_OWN = 8;
 
 export function firstSpread(rails: readonly Rail[]): Float32Array {
   return Float32Array.from(rails, (r) => (r.inner ? OWN_SPREAD : OTHER_SPREAD));
 }
 
-/** Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. */
-export function updateSpread(spread: Float32Array, rails: readonly Rail[], hits: readonly EdgeHit[], h: Matrix3): void {
-  for (const k of rails.keys()) {
-    const r = hits.filter((q) => q.rail === k).map((q) => residualOf(q, h)).sort((a, b) => a - b);
+/** The motion that the glass edges alone tell, when all four of them are seen. */
+function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motion): Matrix3 | null {
+  const hits: EdgeHit[] = [], weight: number[] = [], count = [0, 0, 0, 0];
+  for (const [i, q] of e.hits.entries()) {
+    const rail = rails[q.rail]!;
+    if (!rail.inner || e.terms.weight[i] === 0) continue;
+    hits.push(q);
+    weight.push(e.terms.weight[i]!);
+    count[rail.side]!++;
+  }
+  if (count.some((n) => n < LEAST_OWN) || hits.length === e.terms.weight.filter((w) => w > 0).length) return null;
+  const c = conditioner(pin), back = inverse(c.matrix), terms: EdgeTerms = { ...e.terms, weight: Float64Array.from(weight) };
+  let n = multiply(e.homography, c.matrix);
+  for (let i = 0; i < ITERATIONS; i++) {
+    const eq = noEquations();
+    addHits(eq, hits, terms, n, c.to);
+    const dp = solveStep(motion, eq);
+    if (!dp) return null;
+    n = stepped(n, dp);
+    if (Math.max(...dp.map(Math.abs)) < 1e-6) break;
+  }
+  return n.every(Number.isFinite) ? multiply(n, back) : null;
+}
+
+/**
+ * Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. The rims of
+ * all four sides may agree on a plane of their own, so the glass edges judge them wherever they are seen.
+ */
+export function updateSpread(spread: Float32Array, rails: readonly Rail[], e: EdgeFit, h: Matrix3, pin: Quad, motion: Motion): void {
+  const glass = glassAlone(e, rails, pin, motion);
+  for (const [k, rail] of rails.entries()) {
+    const judge = glass && !rail.inner ? glass : h, r = e.hits.filter((q) => q.rail === k).map((q) => residualOf(q, judge)).sort((a, b) => a - b);
     if (r.length < 8) continue;
-    const m = Math.min(3, Math.abs(r[r.length >> 1]!));
-    spread[k] = Math.max(LEAST_SPREAD, Math.sqrt(spread[k]! ** 2 + SPREAD_RATE * (m * m - spread[k]! ** 2)));
+    const m = Math.min(3, Math.abs(r[r.length >> 1]!)), rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
+    spread[k] = Math.max(LEAST_SPREAD, Math.sqrt(spread[k]! ** 2 + rate * (m * m - spread[k]! ** 2)));
   }
 }

@@ -11,6 +11,8 @@ import { CoreError } from '../errors';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
 import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
+import type { Lens } from '../geometry/lens';
+import { distort, undistort } from '../geometry/lens';
 import type { Quad } from '../geometry/quad';
 import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { Point } from '../geometry/point';
@@ -31,6 +33,7 @@ import { edgesAsEvidence, firstSpread, fitEdges, updateSpread } from './edge-sol
 import type { Equations } from './equations';
 import type { KeyPicture } from './key-pictures';
 import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
+import { NO_LENS_MEMORY, betterLens, learnLens } from './lens-evidence';
 import { Probation } from './probation';
 import type { Rail } from './rails';
 import { findRails } from './rails';
@@ -66,6 +69,8 @@ const OPEN_SIGMA = 0.4;
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
 const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
+/** Edges smeared by no more than this, px, tell of the lens. */
+const SHARP = 8;
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
 const SMEAR = 1.5, SMEAR_CHANGE = 0.2;
 /** Surprise (px) before anything was followed, how fast it is forgotten, and below which movement counts as steady. */
@@ -117,17 +122,21 @@ interface Found {
 const percent = (v: number): string => `${Math.round(100 * v)} %`;
 
 export class Follower {
-  private readonly region: Region;
-  private readonly centre: Point;
-  private readonly keys: KeyPicture[];
-  private readonly rails: readonly Rail[];
-  private readonly railSpread: Float32Array;
+  /** what the picture is seen through: everything below is in px of the ideal picture behind it */
+  private lens: Lens;
+  private lensMemory = NO_LENS_MEMORY;
+  private pin: Quad;
+  private region: Region;
+  private centre: Point;
+  private keys: KeyPicture[];
+  private rails: readonly Rail[];
+  private railSpread: Float32Array;
   /** of the pin, on which rails were found */
-  private readonly sides: number;
+  private sides: number;
   private readonly probation: Probation;
   private readonly usesTexture: boolean;
   /** enough cells that need no proof */
-  private readonly hasPicture: boolean;
+  private hasPicture: boolean;
   private found: { frame: number; corners: Quad }[];
   private lost = 0;
   /** how far frames lately lay from where they were expected, px */
@@ -148,33 +157,76 @@ export class Follower {
     assertPin(setup.pin);
     this.width = reference.width;
     this.height = reference.height;
-    this.region = followRegion(setup.pin, setup.patches, reference.width, reference.height);
-    this.centre = perspectiveCentre(setup.pin);
-    this.rails = setup.evidence.includes('edges') ? this.findRails(reference) : [];
-    this.railSpread = firstSpread(this.rails);
-    this.sides = new Set(this.rails.map((r) => r.side)).size;
     this.usesTexture = setup.evidence.includes('texture');
-    const automatic = this.region.surroundings !== null;
-    this.probation = new Probation(reference.width, automatic ? (corners, mean) => corners.some((p) => !insidePolygon(p, setup.pin)) || (this.sides === 4 && mean < DARK) : () => false);
-    const key = makeKeyPicture(referenceFrame, reference, IDENTITY, [0, 0, 0, 0], this.region, DENSITIES[setup.density], this.probation.rule);
-    this.keys = [key];
-    const cells = this.usesTexture ? key.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
-    this.hasPicture = cells >= 24;
+    this.probation = new Probation(reference.width, (corners, mean) => this.region.surroundings !== null && (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < DARK)));
+    this.lens = { radial: setup.lens ?? 0, width: reference.width, height: reference.height };
+    this.pin = setup.pin;
+    this.region = followRegion(setup.pin, setup.patches, this.lens);
+    this.keys = [];
+    this.rails = [];
+    this.centre = perspectiveCentre(setup.pin);
+    this.railSpread = new Float32Array(0);
+    this.sides = 0;
+    this.hasPicture = false;
+    this.see(this.lens.radial, referenceFrame, reference, []);
+    const cells = this.ownCells();
     if (cells < LEAST_AGREEING && this.sides < LEAST_SIDES && setup.motion !== 'still')
       throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${this.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`);
-    this.found = [{ frame: referenceFrame, corners: setup.pin }];
-    this.addView(setup.pin, referenceInformation(), 0);
+    this.found = [{ frame: referenceFrame, corners: this.pin }];
+    this.addView(this.pin, referenceInformation(), 0);
+  }
+
+  /** Cells that need no proof. */
+  private ownCells(): number {
+    return this.usesTexture ? this.keys[0]!.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
+  }
+
+  /** Looks at the reference and the other key pictures (corners in the real picture) through a lens. */
+  private see(radial: number, referenceFrame: number, reference: RawLuma, others: readonly { frame: number; luma: RawLuma; corners: Quad; sigma: readonly number[] }[]): void {
+    this.lens = { ...this.lens, radial };
+    this.pin = this.straight(this.setup.pin);
+    this.region = followRegion(this.setup.pin, this.setup.patches, this.lens);
+    this.centre = perspectiveCentre(this.pin);
+    const rails = this.setup.evidence.includes('edges') ? this.findRails(reference) : [];
+    if (rails.length !== this.rails.length || rails.some((r, i) => r.side !== this.rails[i]!.side)) this.railSpread = firstSpread(rails);
+    this.rails = rails;
+    this.sides = new Set(rails.map((r) => r.side)).size;
+    this.keys = [this.keyPicture(referenceFrame, reference, IDENTITY, [0, 0, 0, 0])];
+    for (const k of others) this.keys.push(this.keyPicture(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma));
+    this.hasPicture = this.ownCells() >= 24;
+  }
+
+  private keyPicture(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[]): KeyPicture {
+    return makeKeyPicture(frame, luma, h, sigma, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens);
+  }
+
+  private straight(corners: Quad): Quad {
+    return corners.map((p) => undistort(this.lens, p)) as unknown as Quad;
+  }
+
+  private bowed(corners: Quad): Quad {
+    return corners.map((p) => distort(this.lens, p)) as unknown as Quad;
+  }
+
+  /** Everything remembered is moved over to a better lens. */
+  private changeLens(radial: number): void {
+    const [reference, ...others] = this.keys, kept = others.map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) }));
+    const found = this.found.map((f) => this.bowed(f.corners)), views = this.views.map((v) => this.bowed(v.corners));
+    this.see(radial, reference!.frame, reference!.luma, kept);
+    this.found = this.found.map((f, i) => ({ ...f, corners: this.straight(found[i]!) }));
+    this.views = this.views.map((v, i) => ({ ...v, corners: this.straight(views[i]!) }));
+    this.learnRigid();
   }
 
   private findRails(reference: RawLuma): Rail[] {
-    const b = boundsOf(this.setup.pin), m = 60;
-    const [image] = buildPyramid(reference, 1, { x0: b.x0 - m, y0: b.y0 - m, x1: b.x1 + m, y1: b.y1 + m });
-    return findRails(this.setup.pin, image!, this.region.ignore);
+    const b = boundsOf(this.pin), m = 60;
+    const [image] = buildPyramid(reference, 1, { x0: b.x0 - m, y0: b.y0 - m, x1: b.x1 + m, y1: b.y1 + m }, this.lens);
+    return findRails(this.pin, image!, this.region.ignore);
   }
 
   get state(): FollowerState {
     return {
-      found: this.found, lost: this.lost, surprise: this.surprise, open: this.open, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views,
+      found: this.found, lost: this.lost, surprise: this.surprise, open: this.open, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views, lens: { radial: this.lens.radial, ...this.lensMemory },
       keys: this.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
     };
   }
@@ -191,6 +243,9 @@ export class Follower {
 
   /** Takes up a stored run; `luma` gives the frames of the state's key pictures. */
   async resume(state: FollowerState, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
+    const { radial, ...memory } = state.lens, [reference] = this.keys;
+    this.lensMemory = memory;
+    if (radial !== this.lens.radial) this.see(radial, reference!.frame, reference!.luma, []);
     this.found = state.found.map((f) => ({ ...f }));
     this.lost = state.lost;
     this.surprise = state.surprise;
@@ -199,18 +254,22 @@ export class Follower {
     this.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
     this.views = [...state.views];
-    this.learnLens();
-    for (const k of state.keys)
-      this.keys.push(makeKeyPicture(k.frame, await luma(k.frame), k.homography, k.sigma, this.region, DENSITIES[this.setup.density], this.probation.rule));
+    this.learnRigid();
+    for (const k of state.keys) this.keys.push(this.keyPicture(k.frame, await luma(k.frame), k.homography, k.sigma));
   }
 
   /** The reference frame's own result: exact by definition. */
   referenceResult(width: number): FrameResult {
     const texture = this.usesTexture && (this.keys[0]!.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
     return {
-      frame: this.keys[0]!.frame, homography: normaliseHomography(IDENTITY, this.centre), sigma: FLOORS, information: triangle(referenceInformation()), blur: 0,
+      frame: this.keys[0]!.frame, homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)), lens: this.lens.radial, sigma: FLOORS, information: triangle(referenceInformation()), blur: 0,
       trust: trustOf(FLOORS, 1, width), evidence: { [texture ? 'texture' : 'edges']: 1 }, reason: null,
     };
+  }
+
+  /** Reference frame to frame as the picture shows them, from the corners there. */
+  private delivered(corners: Quad): readonly number[] {
+    return normaliseHomography(quadToQuad(this.setup.pin, corners), perspectiveCentre(this.setup.pin));
   }
 
   /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
@@ -250,15 +309,15 @@ export class Follower {
   }
 
   private pyramidFor(luma: RawLuma, h: Matrix3, margin: number, levels = levelsFor(this.region.core)): Pyramid {
-    const mapped = boundsOf([...this.region.follow.flat(), ...this.setup.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
+    const mapped = boundsOf([...this.region.follow.flat(), ...this.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levels, whole ? undefined : window);
+    return buildPyramid(luma, levels, whole ? undefined : window, this.lens);
   }
 
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
   private plausible(h: Matrix3): Quad | null {
-    const { pin } = this.setup;
+    const { pin } = this;
     if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
     const corners = mapQuad(h, pin), area = signedArea(corners) / signedArea(this.found[0]!.corners), change = 2.5 ** (1 + 0.3 * Math.min(this.lost, 6));
     return isConvex(corners) && area > 1 / change && area < change ? corners : null;
@@ -273,7 +332,7 @@ export class Follower {
 
   private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined, noise: number): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
-    const { pin, motion } = this.setup, key = this.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.rigidPrior(h.expected.speed);
+    const { pin } = this, { motion } = this.setup, key = this.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.rigidPrior(h.expected.speed);
     let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
     for (let again = 0; ; again++) {
       const used = smear.length > SMEAR ? blurTemplate(template, level, smear.inTemplate(from)) : template;
@@ -300,9 +359,9 @@ export class Follower {
     const { pyramid } = h;
     const k = 1 << level, image = pyramid[level];
     if (!image || this.rails.length === 0) return null;
-    const smear = this.smearAt(n, mapQuad(start, this.setup.pin)), prior = this.rigidPrior(expected.speed, k);
+    const smear = this.smearAt(n, mapQuad(start, this.pin)), prior = this.rigidPrior(expected.speed, k);
     const fit = fitEdges(this.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
-      pin: this.setup.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
+      pin: this.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
       spread: this.railSpread, reach, blur: (p) => {
         const [x, y] = smear.inFrame([p[0] * k, p[1] * k]);
         return [x / k, y / k];
@@ -316,7 +375,7 @@ export class Follower {
   /** Of the least known corner, px, with what the lens and stiffness add. */
   private edgeSigma(e: EdgeFit, { expected }: Hypothesis): number {
     const information = e.information.slice();
-    if (this.open && this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, mapQuad(e.homography, this.setup.pin), expected.speed);
+    if (this.open && this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, mapQuad(e.homography, this.pin), expected.speed);
     return Math.max(...cornerSigmas(information, expected.sigma));
   }
 
@@ -332,14 +391,14 @@ export class Follower {
     const sure = carried ? this.edgeSigma(edges!, h) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
     let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
     if (a && !carried && this.rails.length > 0) {
-      const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.setup.pin), sigma: 3 }, 2);
+      const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.pin), sigma: 3 }, 2);
       if (better && better.found > 0.3 && better.found > (edges?.found ?? 0)) {
         edges = better;
         a = this.align(n, h, a.homography, edges, 0, undefined, noise) ?? a;
       }
     }
     // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen.
-    const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.setup.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.setup.pin)[i]!))) : 0;
+    const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.pin)[i]!))) : 0;
     const own = a && a.alignment.agreeing >= LEAST_AGREEING && pulled < 0.5 + 3 * sure ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
@@ -369,17 +428,18 @@ export class Follower {
   /** Follows into frame `n`, which must be the next one in the run's direction. */
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
-    const expected = this.expectation(n), forecast = quadToQuad(this.setup.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
+    const expected = this.expectation(n), forecast = quadToQuad(this.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
     if (!found || found.reason || (this.lost > 0 && !this.sure(found))) {
       this.lost++;
       this.open = true;
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
-      return { frame: n, homography: null, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
+      return { frame: n, homography: null, lens: this.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
+    const corners = this.bowed(found.corners), lens = this.lens.radial;
     this.remember(n, luma, found, Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
     const sigma = cornerSigmas(found.information, expected.sigma), texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     return {
-      frame: n, homography: found.homography, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
+      frame: n, homography: this.delivered(corners), lens, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
       evidence: edges === 0 ? { texture: 1 } : texture === 0 ? { edges: 1 } : { texture: texture / (texture + edges), edges: edges / (texture + edges) }, reason: null,
     };
   }
@@ -407,8 +467,8 @@ export class Follower {
     if (!steady && this.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
     if (tryOut(near)) return best;
     if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
-    const last = quadToQuad(this.setup.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.pyramidFor(luma, last, 40 + radius);
-    const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.setup.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
+    const last = quadToQuad(this.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.pyramidFor(luma, last, 40 + radius);
+    const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
     if (this.usesTexture) {
       const key = this.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
       if (shifted && shifted.score > 0.4) {
@@ -440,7 +500,7 @@ export class Follower {
     const agreement = SHUTTERS.map((share) => {
       const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearOf(f.corners, velocity, share).inTemplate(fromKey));
       const a = alignTexture(template, pyramid, fromKey, {
-        motion: 'still', frameNoise: 1, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, this.setup.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: FLOORS,
+        motion: 'still', frameNoise: 1, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, this.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: FLOORS,
       });
       if (!a) return 0;
       let sum = 0, count = 0;
@@ -458,17 +518,17 @@ export class Follower {
     const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width);
     if (this.nearView(corners) || blur > 6 || sigma > VIEW_SIGMA || this.views.length >= MOST_VIEWS) return;
     this.views.push({ corners, information: triangle(information) });
-    this.learnLens();
+    this.learnRigid();
   }
 
-  private learnLens(): void {
+  private learnRigid(): void {
     if (this.setup.motion === 'perspective') this.rigid = calibrate(this.views.map((v) => ({ corners: v.corners, information: fromTriangle(v.information) })), this.width, this.height);
   }
 
   private remember(n: number, luma: RawLuma, f: Found, surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.probation.judge(f.alignment, f.key, f.homography, sigma);
-    if (f.edges) updateSpread(this.railSpread, this.rails, f.edges.hits, f.edges.sides === 4 ? f.edges.homography : f.homography);
+    if (f.edges) updateSpread(this.railSpread, this.rails, f.edges, f.edges.sides === 4 ? f.edges.homography : f.homography, this.pin, this.setup.motion);
     if (f.smear.length > 0 && f.alignment) this.learnShutter(n, f, luma);
     const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
     const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
@@ -477,10 +537,21 @@ export class Follower {
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.surprise += SURPRISE_RATE * (Math.min(surprise, 40) - this.surprise);
     if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
-    if (!f.alignment || f.alignment.support < 0.6 || moved > 24 || this.setup.motion === 'still' || sigma > 1) return;
+    if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.addKey(n, luma, f);
+    this.learnFromBow(f);
+  }
+
+  private learnFromBow(f: Found): void {
+    if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || !f.edges || f.smear.length > SHARP) return;
+    this.lensMemory = learnLens(this.lensMemory, f.edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, this.lens);
+    const better = betterLens(this.lensMemory, this.lens);
+    if (better !== null) this.changeLens(better);
+  }
+
+  private addKey(n: number, luma: RawLuma, f: Found): void {
     const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, f.homography, this.centre)));
     if (nearest > NEW_KEY && scaleAt(f.homography, this.centre) > 0.3)
-      this.keys.push(makeKeyPicture(n, luma, f.homography, cornerSigmas(f.information, 10), this.region, DENSITIES[this.setup.density], this.probation.rule));
+      this.keys.push(this.keyPicture(n, luma, f.homography, cornerSigmas(f.information, 10)));
   }
 }
 

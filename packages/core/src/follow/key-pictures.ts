@@ -3,6 +3,8 @@
  * fourfold zoom, a steep turn). A frame is always aligned to a remembered picture and never to its neighbour, so errors
  * do not add up from frame to frame; they add up only along the few key pictures.
  */
+import type { Lens } from '../geometry/lens';
+import { idealBounds } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
@@ -23,6 +25,8 @@ export interface KeyPicture {
   /** per corner, px; what every frame aligned to this picture inherits */
   readonly sigma: readonly number[];
   readonly template: Template;
+  /** kept for making the template anew when the lens becomes known better */
+  readonly luma: RawLuma;
 }
 
 /** Whether what lies at these corners of the reference frame, with that mean grey, must prove that it moves with the plane. */
@@ -35,10 +39,11 @@ export function levelsFor(bounds: Bounds): number {
   return Math.max(1, Math.min(6, 1 + Math.floor(Math.log2(Math.max(side, 1) / 14))));
 }
 
-function mapRegion(h: Matrix3, region: Region, width: number, height: number): Region {
+function mapRegion(h: Matrix3, region: Region, lens: Lens): Region {
+  const seen = idealBounds(lens);
   const map = (l: readonly Point[]): Point[] => l.map((p) => mapPoint(h, p));
   const follow = region.follow.map(map), surroundings = region.surroundings && map(region.surroundings);
-  const cut = (b: Bounds): Bounds => ({ x0: Math.max(0, b.x0), y0: Math.max(0, b.y0), x1: Math.min(width, b.x1), y1: Math.min(height, b.y1) });
+  const cut = (b: Bounds): Bounds => ({ x0: Math.max(seen.x0, b.x0), y0: Math.max(seen.y0, b.y0), x1: Math.min(seen.x1, b.x1), y1: Math.min(seen.y1, b.y1) });
   return {
     follow, ignore: region.ignore.map(map), rim: region.rim, surroundings,
     core: cut(boundsOf(follow.flat())), bounds: cut(boundsOf([...follow.flat(), ...(surroundings ?? [])])),
@@ -46,17 +51,17 @@ function mapRegion(h: Matrix3, region: Region, width: number, height: number): R
 }
 
 export function makeKeyPicture(
-  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], region: Region, count: number, probation: Probation,
+  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], region: Region, count: number, probation: Probation, lens: Lens,
 ): KeyPicture {
-  const own = homography === IDENTITY ? region : mapRegion(homography, region, luma.width, luma.height);
+  const own = homography === IDENTITY ? region : mapRegion(homography, region, lens);
   const { x0, y0, x1, y1 } = own.bounds;
-  const pyramid = buildPyramid(luma, levelsFor(own.core), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER });
+  const pyramid = buildPyramid(luma, levelsFor(own.core), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER }, lens);
   const toReference = inverse(homography);
   const template = buildTemplate(pyramid, {
     region: own, count, noise: estimateNoise(pyramid[0]!), toReference, trustBounds: region.bounds,
     probation: (x, y, side, mean) => probation([[x, y], [x + side, y], [x + side, y + side], [x, y + side]].map((p) => mapPoint(toReference, p as unknown as Point)), mean),
   });
-  return { frame, homography, sigma, template };
+  return { frame, homography, sigma, template, luma };
 }
 
 /** How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and shifts. */

@@ -5,6 +5,8 @@
 import { CoreError } from '../errors';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
+import type { Lens } from '../geometry/lens';
+import { idealBounds, undistort } from '../geometry/lens';
 import type { Bounds } from '../geometry/polygon';
 import { boundsOf, clipToRectangle, fillOutline } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
@@ -50,8 +52,12 @@ function grown(pin: Quad, px: number): Point[] {
   });
 }
 
-/** @throws CoreError `invalid` when a patch has no area or nothing of the region lies inside the picture */
-export function followRegion(pin: Quad, patches: readonly Patch[], width: number, height: number): Region {
+/**
+ * Pin and patches as drawn on the picture; the region is that of the ideal picture behind the lens.
+ * @throws CoreError `invalid` when a patch has no area or nothing of the region lies inside the picture
+ */
+export function followRegion(realPin: Quad, realPatches: readonly Patch[], lens: Lens): Region {
+  const straight = (p: Point): Point => undistort(lens, p), pin = realPin.map(straight) as unknown as Quad, patches = realPatches.map((p) => ({ ...p, points: p.points.map(straight) }));
   for (const [i, patch] of patches.entries()) {
     if (patch.points.length < 3)
       throw new CoreError('invalid', `Patch ${i + 1} has ${patch.points.length} points; an outline needs at least three.`);
@@ -60,7 +66,7 @@ export function followRegion(pin: Quad, patches: readonly Patch[], width: number
       throw new CoreError('invalid', `Patch ${i + 1} is smaller than 8x8 px (${(b.x1 - b.x0).toFixed(1)} x ${(b.y1 - b.y0).toFixed(1)}); draw it larger.`);
   }
   const drawn = patches.filter((p) => p.kind === 'follow').map((p) => p.points);
-  const frame: Bounds = { x0: 0, y0: 0, x1: width, y1: height }, rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
+  const frame = idealBounds(lens), rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
   const follow = drawn.length > 0 ? drawn : [pin], surroundings = drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
   const inside = follow.flatMap((p) => clipToRectangle(rim > 0 ? grown(pin, rim) : p, frame));
   if (inside.length === 0)

@@ -1,6 +1,7 @@
 /** What goes into following and what comes out of it, as plain data. */
 import type { Quad } from '../geometry/quad';
 import type { Density } from './cells';
+import type { LensMemory } from './lens-evidence';
 import type { Motion } from './motion';
 import type { Patch } from './region';
 
@@ -12,6 +13,8 @@ export interface FollowSetup {
   readonly motion: Motion;
   readonly density: Density;
   readonly evidence: readonly Evidence[];
+  /** the lens's radial term; found from the screen's own edges when left out */
+  readonly lens?: number;
 }
 
 export interface FrameResult {
@@ -23,6 +26,8 @@ export interface FrameResult {
   readonly evidence: Readonly<Record<string, number>>;
   /** what the evidence knows of the corners: upper triangle of 8x8, px^-2, row by row; empty when nothing was found */
   readonly information: readonly number[];
+  /** the lens's radial term in use */
+  readonly lens?: number;
   /** how far the fastest corner moves while the shutter is open, px */
   readonly blur: number;
   /** why the frame could not be vouched for, a sentence; null when it could */
@@ -42,6 +47,7 @@ export interface FollowerState {
   readonly railSpread: readonly number[];
   readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
+  readonly lens: LensMemory & { readonly radial: number };
   readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[] }[];
 }
 

@@ -4,6 +4,8 @@
  * A pyramid may hold a window of a frame only: `x0`, `y0` place a level's first pixel in that level's coordinates.
  * Source: P. Burt and E. Adelson, The Laplacian Pyramid as a Compact Image Code, 1983 (the idea; their kernel is odd).
  */
+import type { Lens } from '../geometry/lens';
+import { idealBounds } from '../geometry/lens';
 import type { Bounds } from '../geometry/polygon';
 import type { Luma, RawLuma } from './image';
 
@@ -40,25 +42,55 @@ export function halve(src: Luma): Luma {
   return { width, height, data };
 }
 
+/** One pixel's share of its four neighbours along one axis, cubic convolution (R. Keys 1981, a = -1/2). */
+function keys(t: number, out: Float64Array): void {
+  out[0] = t * (-0.5 + t * (1 - 0.5 * t));
+  out[1] = 1 + t * t * (1.5 * t - 2.5);
+  out[2] = t * (0.5 + t * (2 - 1.5 * t));
+  out[3] = t * t * (0.5 * t - 0.5);
+}
+
+/** A row of the ideal picture, resampled from the real one; `scale` brings its values to 0 to 255. */
+function straightRow(frame: RawLuma, lens: Lens, x0: number, y: number, n: number, scale: number, out: Float32Array, at: number, wx: Float64Array, wy: Float64Array): void {
+  const { data, width, height } = frame, half = width / 2, dy = (y + 0.5 - height / 2) / half;
+  for (let i = 0; i < n; i++) {
+    const dx = (x0 + i + 0.5 - half) / half, k = 1 + lens.radial * (dx * dx + dy * dy);
+    const sx = Math.min(Math.max(half + half * dx * k - 0.5, 1), width - 3), sy = Math.min(Math.max(height / 2 + half * dy * k - 0.5, 1), height - 3);
+    const ix = sx | 0, iy = sy | 0;
+    keys(sx - ix, wx);
+    keys(sy - iy, wy);
+    let sum = 0;
+    for (let r = 0, o = (iy - 1) * width + ix - 1; r < 4; r++, o += width) sum += wy[r]! * (wx[0]! * data[o]! + wx[1]! * data[o + 1]! + wx[2]! * data[o + 2]! + wx[3]! * data[o + 3]!);
+    out[at + i] = sum * scale;
+  }
+}
+
 /**
  * The pyramid of a whole frame or of a window of it.
  * @param levels how many, at least 1
- * @param window in px of the frame; widened to whole pixels of the coarsest level and cut to the frame
+ * @param window in px of the frame (of the ideal picture behind a lens); widened to whole pixels of the coarsest level and
+ *   cut to the frame
+ * @param lens when its term is not zero, the pyramid is that of the ideal picture
  */
-export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds): Pyramid {
-  const step = 1 << (levels - 1);
-  const clamp = (v: number, hi: number): number => Math.min(Math.max(v, 0), hi);
-  const x0 = clamp(Math.floor((window?.x0 ?? 0) / step) * step, frame.width - 1);
-  const y0 = clamp(Math.floor((window?.y0 ?? 0) / step) * step, frame.height - 1);
-  const x1 = clamp(Math.ceil((window?.x1 ?? frame.width) / step) * step, frame.width);
-  const y1 = clamp(Math.ceil((window?.y1 ?? frame.height) / step) * step, frame.height);
-  const width = Math.max(1, x1 - x0), height = Math.max(1, y1 - y0);
-  const data = new Float32Array(width * height);
+export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds, lens?: Lens): Pyramid {
+  const step = 1 << (levels - 1), bowed = lens !== undefined && lens.radial !== 0;
+  const whole: Bounds = bowed ? idealBounds(lens) : { x0: 0, y0: 0, x1: frame.width, y1: frame.height };
+  const clamp = (v: number, lo: number, hi: number): number => Math.min(Math.max(v, lo), hi);
+  const lowX = Math.floor(whole.x0 / step) * step, lowY = Math.floor(whole.y0 / step) * step, highX = Math.floor(whole.x1), highY = Math.floor(whole.y1);
+  const x0 = clamp(Math.floor((window?.x0 ?? lowX) / step) * step, lowX, highX - 1);
+  const y0 = clamp(Math.floor((window?.y0 ?? lowY) / step) * step, lowY, highY - 1);
+  const x1 = clamp(Math.ceil((window?.x1 ?? highX) / step) * step, lowX, highX);
+  const y1 = clamp(Math.ceil((window?.y1 ?? highY) / step) * step, lowY, highY);
+  const width = Math.max(1, x1 - x0), height = Math.max(1, y1 - y0), scale = frame.data instanceof Uint16Array ? 1 / 257 : 1;
+  const data = new Float32Array(width * height), wx = new Float64Array(4), wy = new Float64Array(4);
   for (let y = 0; y < height; y++) {
-    const from = (y0 + y) * frame.width + x0;
-    data.set(frame.data.subarray(from, from + width), y * width);
+    if (bowed) straightRow(frame, lens, x0, y0 + y, width, scale, data, y * width, wx, wy);
+    else {
+      const from = (y0 + y) * frame.width + x0;
+      data.set(frame.data.subarray(from, from + width), y * width);
+    }
   }
-  if (frame.data instanceof Uint16Array) for (let i = 0; i < data.length; i++) data[i]! /= 257;
+  if (scale !== 1 && !bowed) for (let i = 0; i < data.length; i++) data[i]! *= scale;
   let level: PyramidLevel = { width, height, data, x0, y0 };
   const out = [level];
   for (let l = 1; l < levels; l++) {

@@ -222,7 +222,7 @@ const windowTablet: Make = async (film) => {
 const longTake: Make = async (film) => {
   const shot = await windowTablet({ ...film, frames: film.frames ?? 1000 }), [screen] = shot.screens;
   const place = (t: number): Placement => turned([40 * Math.sin(t / 61), 620 + 120 * Math.sin(t / 97), 12 * Math.sin(t / 43)], 260, 187, 0.5 * Math.sin(t / 71), 0.2 * Math.sin(t / 53), 0.15 * Math.sin(t / 83));
-  const surfaces = shot.set.surfaces.map((s, i) => (s.place === screen!.place ? { ...s, place } : s));
+  const surfaces = shot.set.surfaces.map((s) => (s.place === screen!.place ? { ...s, place } : s));
   return { reference: 0, screens: [{ ...screen!, place }], set: { ...shot.set, lens: 0, surfaces } };
 };
 

@@ -129,11 +129,15 @@ function aspectOf(p: Placement): number {
 /** Px that a rectangle of a projection can reach, with a margin; the whole picture behind a lens or past the camera's plane. */
 function reachOf(m: Matrix, w: Window, set: Set): [number, number, number, number] {
   const all: [number, number, number, number] = [0, 0, set.width, set.height], box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
-  if (set.lens !== 0) return all;
-  for (const [u, v] of [[w.x0, w.y0], [w.x1, w.y0], [w.x1, w.y1], [w.x0, w.y1]] as const) {
+  const corners = [[w.x0, w.y0], [w.x1, w.y0], [w.x1, w.y1], [w.x0, w.y1]] as const, steps = set.lens === 0 ? 1 : 12;
+  for (let i = 0; i < 4 * steps; i++) {
+    // Straight sides bow behind a lens, so their whole length is looked at.
+    const a = corners[Math.floor(i / steps)]!, b = corners[(Math.floor(i / steps) + 1) % 4]!, t = (i % steps) / steps, u = a[0] + t * (b[0] - a[0]), v = a[1] + t * (b[1] - a[1]);
     const z = m[6]! * u + m[7]! * v + m[8]!;
     if (z <= 1e-6) return all;
-    const x = (m[0]! * u + m[1]! * v + m[2]!) / z, y = (m[3]! * u + m[4]! * v + m[5]!) / z;
+    const ideal = [(m[0]! * u + m[1]! * v + m[2]!) / z, (m[3]! * u + m[4]! * v + m[5]!) / z] as const;
+    if (set.lens !== 0 && Math.hypot(ideal[0] - set.width / 2, ideal[1] - set.height / 2) > 1.4 * (set.width / 2)) return all;
+    const [x, y] = distort(...ideal, set);
     box[0] = Math.min(box[0], x - 2);
     box[1] = Math.min(box[1], y - 2);
     box[2] = Math.max(box[2], x + 2);
@@ -175,14 +179,21 @@ function drawRow(row: Float32Array, rays: Float32Array, y: number, width: number
   }
 }
 
-/** Ideal position of every pixel's sample; `jx`, `jy` in shares of a pixel. */
+/** Ideal positions of pixel centres behind the last lens used, since a shot has one. */
+let centres: { lens: number; width: number; field: Float32Array } | null = null;
+
+/** Ideal position of every pixel's sample; `jx`, `jy` in shares of a pixel (an ideal one, which spreads samples as well). */
 function rayField(set: Set, jx: number, jy: number, out: Float32Array): void {
-  for (let y = 0, o = 0; y < set.height; y++)
-    for (let x = 0; x < set.width; x++, o += 2) {
-      if (set.lens === 0) {
-        out[o] = x + jx;
-        out[o + 1] = y + jy;
-      } else [out[o], out[o + 1]] = undistort(x + jx, y + jy, set);
+  const { width, height, lens } = set;
+  if (lens !== 0 && (centres?.lens !== lens || centres.width !== width)) {
+    const field = new Float32Array(width * height * 2);
+    for (let y = 0, o = 0; y < height; y++) for (let x = 0; x < width; x++, o += 2) [field[o], field[o + 1]] = undistort(x + 0.5, y + 0.5, set);
+    centres = { lens, width, field };
+  }
+  for (let y = 0, o = 0; y < height; y++)
+    for (let x = 0; x < width; x++, o += 2) {
+      out[o] = (lens === 0 ? x + 0.5 : centres!.field[o]!) + jx - 0.5;
+      out[o + 1] = (lens === 0 ? y + 0.5 : centres!.field[o + 1]!) + jy - 0.5;
     }
 }
 
@@ -207,7 +218,7 @@ export function pathLength(set: Set, frame: number, watched: (time: number) => P
 /** @returns RGB, 8 bit, `width*height*3` */
 export function renderFrame(set: Set, frame: number, watched: (time: number) => Placement, least = 6): Uint8Array {
   const { width, height } = set, sum = new Float32Array(width * height * 3), rays = new Float32Array(width * height * 2), row = new Float32Array(width * 3);
-  const samples = Math.min(48, Math.max(least, Math.ceil(pathLength(set, frame, watched) / 1.6)));
+  const samples = Math.min(48, Math.max(least, Math.ceil(pathLength(set, frame, watched) / 2.2)));
   for (let s = 0; s < samples; s++) {
     const sub = (s + 0.5) / samples;
     rayField(set, (s * 0.7548776662 + 0.25) % 1, (s * 0.5698402909 + 0.75) % 1, rays);
