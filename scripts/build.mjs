@@ -13,6 +13,7 @@ const PROGRAMS = {
   yarlop: 'packages/cli/src/main.ts',
   server: 'packages/server/src/main.ts',
   worker: 'packages/server/src/worker.ts',
+  'direction-thread': 'packages/pipeline/src/direction-thread.ts',
   bench: 'packages/cli/src/bench.ts',
   'demo-render': 'packages/demo/src/main.ts',
   'demo-planes': 'packages/demo/src/planes/main.ts',

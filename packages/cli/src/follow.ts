@@ -1,8 +1,11 @@
-import type { FrameResult } from '@yarlop/core/follow/results';
+import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
-import { assembleTrack, followDirection } from '@yarlop/pipeline/follow';
+import type { Direction } from '@yarlop/pipeline/follow';
+import { assembleTrack, bothWays, lensToRepeatWith } from '@yarlop/pipeline/follow';
+import type { LumaPlace } from '@yarlop/pipeline/threads';
+import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { openPlate, plateInfo, withLuma } from '@yarlop/pipeline/plate';
 import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
@@ -21,20 +24,22 @@ export interface FollowOptions {
 
 type Screen = ReturnType<typeof parseScreen>;
 
-async function followOne(screen: Screen, luma: LumaFile, from: number, to: number, progress: (frame: number) => void): Promise<ScreenTrack> {
-  const setup = followSetup(screen, luma), results: FrameResult[] = [];
-  for (const end of [...new Set([to, from])]) {
-    if (interruption.requested) break;
-    if (end === screen.referenceFrame && results.length > 0) continue;
-    for await (const { result } of followDirection({ setup, referenceFrame: screen.referenceFrame, end }, luma)) {
-      results.push(result);
+async function followOne(screen: Screen, luma: LumaFile, at: LumaPlace, from: number, to: number, progress: (frame: number) => void): Promise<ScreenTrack> {
+  const setup = followSetup(screen, luma), { referenceFrame } = screen, results = new Map<number, FrameResult>(), follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), at);
+  const pass = async (own: FollowSetup): Promise<FollowerState[]> => {
+    const last = new Map<Direction, FollowerState>(), ends = [['forwards', to], ['backwards', from]] as const;
+    const runs = ends.filter(([d, end]) => end !== referenceFrame || (d === 'forwards' && from === to)).map(([d, end]) => [d, { setup: own, referenceFrame, end }] as const);
+    for await (const { result, state, direction } of bothWays(runs, follow)) {
+      results.set(result.frame, result);
+      last.set(direction, state());
       progress(result.frame);
-      // Lets a Ctrl-C in: reading from the page cache may never wait.
-      if (results.length % 4 === 0) await new Promise((resolve) => setImmediate(resolve));
       if (interruption.requested) break;
     }
-  }
-  return { name: screen.name, referenceFrame: screen.referenceFrame, ...assembleTrack(results, setup, screen.referenceFrame, from, to, interruption.requested) };
+    return [...last.values()];
+  };
+  const lens = lensToRepeatWith(await pass(setup), setup);
+  if (lens !== null && !interruption.requested) await pass({ ...setup, lens });
+  return { name: screen.name, referenceFrame, ...(lens !== null || setup.lens ? { lens: lens ?? setup.lens! } : {}), ...assembleTrack([...results.values()], setup, referenceFrame, from, to, interruption.requested) };
 }
 
 export async function follow(path: string, options: FollowOptions): Promise<number> {
@@ -49,7 +54,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
       if (from < 0 || to >= probe.frameCount || from > r || to < r)
         throw new InputError(`the range ${from} to ${to} must lie within the plate's frames 0 to ${probe.frameCount - 1} and contain the reference frame ${r} of "${screen.name}"; change --from or --to.`);
     }
-    return await withLuma(plate, () => interruption.requested, async (luma) => {
+    return await withLuma(plate, () => interruption.requested, async (luma, at) => {
       const last = Math.min(to, luma.frameCount - 1), tracks: ScreenTrack[] = [];
       let done = 0, spoken = 0;
       const progress = (frame: number): void => {
@@ -58,7 +63,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
         spoken = Date.now();
         process.stderr.write(`frame ${frame}, ${done} of ${(last - from + 1) * screens.length}\n`);
       };
-      for (const screen of screens) tracks.push(await followOne(screen, luma, from, last, progress));
+      for (const screen of screens) tracks.push(await followOne(screen, luma, at, from, last, progress));
       await writeWhole(options.out, writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: tracks })));
       if (interruption.requested) return 130;
       const lost = tracks.filter((t) => t.stopped);

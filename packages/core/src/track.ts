@@ -31,6 +31,8 @@ export interface ScreenTrack {
   readonly name: string;
   readonly referenceFrame: number;
   readonly stopped: readonly Stop[] | null;
+  /** radial term of the lens that bows the picture, on half its width; corners are as the picture shows them */
+  readonly lens?: number;
   readonly frames: readonly TrackFrame[];
 }
 

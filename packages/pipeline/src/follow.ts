@@ -3,9 +3,11 @@
  * store, cancel and take up again. The command line and the server run this same code.
  */
 import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/results';
+import { isPresent } from '@yarlop/core/follow/results';
 import { Follower } from '@yarlop/core/follow/follower';
-import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import { refineJointly, withHandKeys } from '@yarlop/core/solve/joint-refinement';
 import type { RawLuma } from '@yarlop/core/image/image';
+import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Stop, TrackFrame } from '@yarlop/core/track';
 
@@ -15,6 +17,8 @@ export interface FramePort {
   read(frame: number): Promise<RawLuma>;
 }
 
+export type Direction = 'forwards' | 'backwards';
+
 export interface DirectionRun {
   readonly setup: FollowSetup;
   readonly referenceFrame: number;
@@ -22,6 +26,8 @@ export interface DirectionRun {
   readonly end: number;
   /** go on from here instead of from the reference */
   readonly checkpoint?: { readonly frame: number; readonly state: FollowerState };
+  /** begin after solved frames instead of after the reference: newest first, in the run's own order */
+  readonly start?: readonly { readonly frame: number; readonly corners: Quad }[];
 }
 
 export interface Step {
@@ -30,15 +36,18 @@ export interface Step {
   readonly state: () => FollowerState;
 }
 
-/** Yields every frame after the reference (or after the checkpoint) to the end, whether found or not. */
+/** Yields every frame after the reference (or after the checkpoint or start) to the end, whether found or not. */
 export async function* followDirection(run: DirectionRun, frames: FramePort): AsyncGenerator<Step> {
-  const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame));
-  const step = run.end < run.referenceFrame ? -1 : 1;
-  if (run.checkpoint) await follower.resume(run.checkpoint.state, (n) => frames.read(n));
+  const { setup, start, checkpoint } = run, placed = await placedFrames(setup, frames);
+  const follower = new Follower(setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
+  if (checkpoint) await follower.resume(checkpoint.state, (n) => frames.read(n));
+  else if (start) follower.startFrom(start);
   else yield { result: follower.referenceResult(frames.width), state: () => follower.state };
-  let n = run.checkpoint?.frame ?? run.referenceFrame;
+  let n = checkpoint?.frame ?? start?.[0]?.frame ?? run.referenceFrame;
   if (n === run.end) return;
+  const step = run.end < n ? -1 : 1;
   let next = frames.read(n + step);
+  next.catch(() => {});
   while (n !== run.end) {
     n += step;
     const luma = await next;
@@ -46,13 +55,54 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next = frames.read(n + step);
       next.catch(() => {});
     }
-    yield { result: follower.step(n, luma), state: () => follower.state };
+    yield { result: isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n), state: () => follower.state };
+  }
+}
+
+/** Pictures of the frames on which spots were placed by hand, where spots are matched against them. */
+async function placedFrames(setup: FollowSetup, frames: FramePort): Promise<{ frame: number; luma: RawLuma }[]> {
+  const wanted = new Set((setup.spots ?? []).filter((s) => s.match === 'hand').flatMap((s) => s.keys.map((k) => k.frame)).filter((f) => f < frames.frameCount));
+  return Promise.all([...wanted].map(async (frame) => ({ frame, luma: await frames.read(frame) })));
+}
+
+/** A lens's term found in one direction counts for both when its bow differs by more than this, radial term. */
+const SAME_LENS = 0.002;
+
+/**
+ * The term of the lens that the runs of a shot should be done again with, since it was learnt on the way; null when all
+ * frames were followed behind the same lens.
+ */
+export function lensToRepeatWith(states: readonly FollowerState[], setup: FollowSetup): number | null {
+  if (setup.lens !== undefined || states.length === 0) return null;
+  const best = states.reduce((a, b) => (b.lens.information > a.lens.information ? b : a)).lens.radial;
+  return Math.abs(best) > SAME_LENS ? best : null;
+}
+
+/** Runs of directions, on threads of their own where there are any; steps come as they are done. */
+export type RunDirection = (direction: Direction, run: DirectionRun) => AsyncIterable<Step>;
+
+export async function* bothWays(runs: readonly (readonly [Direction, DirectionRun])[], follow: RunDirection): AsyncGenerator<Step & { readonly direction: Direction }> {
+  const running = new Map(runs.map(([direction, run]) => [direction, follow(direction, run)[Symbol.asyncIterator]()]));
+  const waiting = new Map([...running].map(([d, it]) => [d, it.next().then((step) => ({ d, step }))]));
+  try {
+    while (waiting.size > 0) {
+      const { d, step } = await Promise.race(waiting.values());
+      if (step.done) waiting.delete(d);
+      else {
+        waiting.set(d, running.get(d)!.next().then((s) => ({ d, step: s })));
+        yield { ...step.value, direction: d };
+      }
+    }
+  } finally {
+    await Promise.allSettled([...running.values()].map((it) => it.return?.()));
+    for (const w of waiting.values()) w.catch(() => {});
   }
 }
 
 /** Cuts off what was lost for good, bridges what was found again, and turns results into rows of a track. */
 export function assembleTrack(results: readonly FrameResult[], setup: FollowSetup, referenceFrame: number, from: number, to: number, interrupted: boolean): { frames: TrackFrame[]; stopped: Stop[] | null } {
-  const byFrame = new Map(results.map((r) => [r.frame, r]));
+  const hand = (setup.hand ?? []).filter((k) => k.frame >= from && k.frame <= to);
+  const byFrame = new Map(withHandKeys(results, setup.pin, hand).map((r) => [r.frame, r]));
   const stopped: Stop[] = [];
   const lastFound = (step: 1 | -1, end: number): number => {
     let last = referenceFrame, reached = referenceFrame;
@@ -63,15 +113,19 @@ export function assembleTrack(results: readonly FrameResult[], setup: FollowSetu
       if (r.homography) last = n;
     }
     if (last === end) return last;
-    const lost = byFrame.get(last + step);
+    // What lies beyond the last presence is no loss.
+    let next = last + step;
+    while (next !== end + step && !isPresent(setup, next)) next += step;
+    if (next === end + step) return last;
+    const lost = byFrame.get(next);
     const reason = reached !== end && interrupted ? 'interrupted' : (lost?.reason ?? 'interrupted');
-    stopped.push({ frame: last + step, direction: step === 1 ? 'forwards' : 'backwards', reason });
+    stopped.push({ frame: next, direction: step === 1 ? 'forwards' : 'backwards', reason });
     return last;
   };
   const first = lastFound(-1, from), last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const frames = refineJointly(kept, setup.pin, referenceFrame).map((r): TrackFrame => ({
+  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent(setup, r.frame)).map((r): TrackFrame => ({
     frame: r.frame, corners: mapQuad(r.homography!, setup.pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence,
   }));
   return { frames, stopped: stopped.length > 0 ? stopped : null };

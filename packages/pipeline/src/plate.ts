@@ -8,6 +8,7 @@ import type { Probe } from '@yarlop/media/probe';
 import { probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { openSource } from '@yarlop/media/source';
+import type { LumaPlace } from './threads';
 import type { PlateInfo } from '@yarlop/core/track';
 
 export interface OpenPlate {
@@ -26,14 +27,14 @@ export async function openPlate(path: string): Promise<OpenPlate> {
   }
 }
 
-export async function withLuma<T>(plate: OpenPlate, cancelled: () => boolean, work: (luma: LumaFile) => Promise<T>): Promise<T> {
+export async function withLuma<T>(plate: OpenPlate, cancelled: () => boolean, work: (luma: LumaFile, at: LumaPlace) => Promise<T>): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-luma-'));
   try {
     const path = join(folder, 'luma.raw');
     await extractLuma(plate.source, plate.probe, path, cancelled);
-    const luma = await LumaFile.open(path, plate.probe.width, plate.probe.height, plate.probe.bitDepth);
+    const { width, height, bitDepth } = plate.probe, luma = await LumaFile.open(path, width, height, bitDepth);
     try {
-      return await work(luma);
+      return await work(luma, { path, width, height, bitDepth });
     } finally {
       await luma.close();
     }

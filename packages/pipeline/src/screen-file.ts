@@ -3,6 +3,8 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import { checkScreen } from '@yarlop/contracts/validate';
 import type { Density } from '@yarlop/core/follow/cells';
 import type { Evidence, FollowSetup } from '@yarlop/core/follow/results';
+import { isPresent } from '@yarlop/core/follow/results';
+import type { Spot } from '@yarlop/core/follow/spots';
 import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
 import { followRegion } from '@yarlop/core/follow/region';
 import { assertPin } from '@yarlop/core/geometry/quad';
@@ -21,27 +23,38 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   return screen;
 }
 
-/** Kinds of evidence that the follower has. */
-const EVIDENCE: readonly Evidence[] = ['texture', 'edges'];
+/** Sides of a spot's boxes when a file names none, px. */
+const SPOT_BOX: [number, number] = [31, 31], SPOT_SEARCH: [number, number] = [91, 91];
+
+function spotsOf(screen: ScreenFile): Spot[] {
+  return (screen.spots ?? []).map((s) => ({ ...s, box: s.box ?? SPOT_BOX, search: s.search ?? SPOT_SEARCH, match: s.match ?? 'reference', keys: s.keys ?? [] }));
+}
 
 /** What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate */
 export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   if (screen.referenceFrame >= plate.frameCount)
     throw new InputError(`referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`);
   assertPin(screen.pin);
-  const patches = screen.patches ?? [];
+  const patches = screen.patches ?? [], hand = screen.hand ?? [], spots = spotsOf(screen), presence = screen.presence ?? [];
   followRegion(screen.pin, patches, { radial: 0, width: plate.width, height: plate.height });
-  const wanted = screen.evidence === undefined || screen.evidence === 'auto' ? EVIDENCE : screen.evidence;
-  const missing = wanted.filter((e) => !EVIDENCE.includes(e as Evidence));
-  if (missing.length > 0)
-    throw new InputError(`evidence names ${missing.join(', ')}, which this version cannot follow; use "auto" or ["texture"].`);
-  return { pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density, evidence: wanted as Evidence[] };
+  for (const k of hand) assertPin(k.corners);
+  for (const p of presence) if (p.from > p.to) throw new InputError(`presence names a range from ${p.from} to ${p.to}; its end must not come before its beginning.`);
+  if (!isPresent({ presence }, screen.referenceFrame)) throw new InputError(`presence leaves out the reference frame ${screen.referenceFrame}; widen a range or choose another reference.`);
+  const wanted: readonly Evidence[] = screen.evidence === undefined || screen.evidence === 'auto' ? ['texture', 'edges', 'spots', 'hand'] : screen.evidence;
+  if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'spots') && spots.length === 0)
+    throw new InputError('evidence is spots alone, but the Screen has no spot; add spots (four at the corners make a whole pin) or choose other evidence.');
+  if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'hand') && hand.length === 0)
+    throw new InputError('evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.');
+  return {
+    pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density, evidence: wanted, hand, spots, presence, keyFrames: screen.keyFrames ?? [],
+    ...(typeof screen.lens === 'number' ? { lens: screen.lens } : {}),
+  };
 }
 
 /** Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates nothing. */
 export function solveIdentity(screen: ScreenFile, plateHash: string): string {
   return JSON.stringify([
     FOLLOWER_VERSION, plateHash, screen.referenceFrame, screen.patches ?? [], screen.motion ?? 'perspective',
-    screen.evidence ?? 'auto', screen.density ?? 'usual',
+    screen.evidence ?? 'auto', screen.density ?? 'usual', screen.lens ?? 'auto', screen.spots ?? [],
   ]);
 }

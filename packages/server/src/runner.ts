@@ -21,7 +21,7 @@ import * as jobs from './sql/jobs';
 import * as media from './sql/media';
 import * as solves from './sql/solves';
 import { readTrack } from './use-cases/solve';
-import type { Call, Outcome, Report, Task } from './worker-protocol';
+import type { Call, Direction, Outcome, Report, Start, Task } from './worker-protocol';
 
 const SLOTS = 2, BEAT_MS = 300, POLL_MS = 1500, MOST_ATTEMPTS = 4;
 
@@ -93,9 +93,9 @@ export class Runner {
     const { db, storage } = this.c, hash = job.mediaHash!, row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
     if (job.kind === 'ingest') return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
     if (job.kind === 'follow') {
-      const input = job.input as unknown as { from: number; to: number; keepLooking?: boolean; recipe: ScreenFile };
+      const input = job.input as unknown as { from: number; to: number; keepLooking?: boolean; directions?: Direction[]; starts?: Partial<Record<Direction, Start>>; recipe: ScreenFile };
       const { forwards, backwards } = (await db.one<SolveRow>(solves.findSolve, [job.solveId]))!;
-      return { kind: 'follow', media: row, folder: storage.derived(hash), recipe: input.recipe, from: input.from, to: input.to, keepLooking: input.keepLooking ?? false, forwards, backwards };
+      return { kind: 'follow', media: row, folder: storage.derived(hash), recipe: input.recipe, from: input.from, to: input.to, keepLooking: input.keepLooking ?? false, forwards, backwards, directions: input.directions ?? ['forwards', 'backwards'], starts: input.starts ?? {} };
     }
     return this.deliverTask(job, row);
   }

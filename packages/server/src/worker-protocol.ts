@@ -4,9 +4,14 @@ import type { Track } from '@yarlop/core/track';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { MessagePort } from 'node:worker_threads';
+import type { Direction } from '@yarlop/pipeline/follow';
+import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Checkpoint, MediaRow } from './rows';
 
-export type Direction = 'forwards' | 'backwards';
+/** Solved frames after which a run begins, newest first in its own order. */
+export type Start = readonly { readonly frame: number; readonly corners: Quad }[];
+
+export type { Direction } from '@yarlop/pipeline/follow';
 
 export interface IngestTask {
   readonly kind: 'ingest';
@@ -25,6 +30,8 @@ export interface FollowTask {
   readonly keepLooking: boolean;
   readonly forwards: Checkpoint | null;
   readonly backwards: Checkpoint | null;
+  readonly directions: readonly Direction[];
+  readonly starts: Readonly<Partial<Record<Direction, Start>>>;
 }
 
 export interface DeliverTask {

@@ -6,7 +6,8 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { CoreError } from '@yarlop/core/errors';
-import type { FrameResult } from '@yarlop/core/follow/results';
+import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
+import { ABSENT } from '@yarlop/core/follow/results';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { ContractError } from '@yarlop/contracts/validate';
 import { MEZZANINE, LUMA, ingest } from '@yarlop/media/ingest';
@@ -14,7 +15,8 @@ import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { dress } from '@yarlop/pipeline/dress';
-import { followDirection } from '@yarlop/pipeline/follow';
+import { bothWays, lensToRepeatWith } from '@yarlop/pipeline/follow';
+import { onThreads } from '@yarlop/pipeline/threads';
 import { FillReader } from '@yarlop/pipeline/read-fill';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -44,42 +46,61 @@ async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
 }
 
 async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
-  const { probe } = task.media, luma = await LumaFile.open(join(task.folder, LUMA), probe.width, probe.height, probe.bitDepth);
-  const reference = task.recipe.referenceFrame, setup = followSetup(task.recipe, luma), halts: string[] = [];
-  const covered = (c: Checkpoint | null): number => (c ? Math.abs(c.frame - reference) : 0);
-  let done = 1 + covered(task.forwards) + covered(task.backwards);
-  try {
-    for (const direction of ['forwards', 'backwards'] as const) {
-      const end = direction === 'forwards' ? task.to : task.from, checkpoint = task[direction];
-      if (checkpoint && Math.abs(checkpoint.frame - reference) >= Math.abs(end - reference)) continue;
-      const halt = await runDirection(direction, end, checkpoint);
-      if (halt === 'cancelled') return { kind: 'cancelled' };
-      if (halt) halts.push(halt);
-    }
-  } finally {
-    await luma.close();
-  }
-  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : null };
+  const { probe } = task.media, path = join(task.folder, LUMA), luma = await LumaFile.open(path, probe.width, probe.height, probe.bitDepth);
+  const referenceFrame = task.recipe.referenceFrame, setup = followSetup(task.recipe, luma), halts: string[] = [];
+  await luma.close();
+  const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), { path, width: probe.width, height: probe.height, bitDepth: probe.bitDepth });
+  const distance = (frame: number): number => Math.abs(frame - referenceFrame), end = (d: Direction): number => (d === 'forwards' ? task.to : task.from);
+  const begin = (d: Direction): number => task.starts[d]?.[0]?.frame ?? task[d]?.frame ?? referenceFrame;
+  const open = task.directions.filter((d) => distance(begin(d)) < distance(end(d)));
+  if (open.length === 0 && task.directions.length > 0 && task.from === task.to) open.push('forwards');
+  let done = 1 + task.directions.reduce((s, d) => s + distance(begin(d)), 0);
+  const first = done;
 
-  async function runDirection(direction: Direction, end: number, start: Checkpoint | null): Promise<string | 'cancelled' | null> {
-    let batch: FrameResult[] = [], last: Checkpoint | null = null, spoken = Date.now();
+  /** @returns the followers' last memories, or null when it was cancelled */
+  async function pass(own: FollowSetup, fresh: boolean): Promise<FollowerState[] | null> {
+    const batches = new Map<Direction, FrameResult[]>(open.map((d) => [d, []])), last = new Map<Direction, FollowerState>(), checkpoints = new Map<Direction, Checkpoint>();
+    let spoken = Date.now();
     const flush = (): void => {
-      if (batch.length > 0) line.say({ type: 'frames', direction, results: batch, checkpoint: last, done });
-      batch = [];
+      for (const [direction, results] of batches) {
+        if (results.length > 0) line.say({ type: 'frames', direction, results, checkpoint: checkpoints.get(direction) ?? null, done });
+        batches.set(direction, []);
+      }
       spoken = Date.now();
     };
-    const run = followDirection({ setup, referenceFrame: reference, end, ...(start ? { checkpoint: start } : {}) }, luma);
-    for await (const { result, state } of run) {
-      batch.push(result);
-      if (result.frame !== reference) done++;
-      const halted = !result.homography && !task.keepLooking, due = Date.now() - spoken > BATCH_MS || result.frame === end;
-      if (!halted && (due || line.cancelled())) last = { frame: result.frame, state: structuredClone(state()) };
-      if (due || halted || line.cancelled()) flush();
-      if (line.cancelled()) return 'cancelled';
-      if (halted) return `Halted ${direction} at frame ${result.frame}: ${result.reason}`;
+    const runs = open.map((d) => {
+      const start = task.starts[d], checkpoint = task[d];
+      return [d, { setup: own, referenceFrame, end: end(d), ...(fresh || (!start && !checkpoint) ? {} : start ? { start } : { checkpoint: checkpoint! }) }] as const;
+    });
+    const halted = new Set<Direction>();
+    for await (const { result, state, direction } of bothWays(runs, follow)) {
+      if (halted.has(direction)) continue;
+      batches.get(direction)!.push(result);
+      if (result.frame !== referenceFrame) done++;
+      if (!result.homography && result.reason !== ABSENT && !task.keepLooking) {
+        halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);
+        halted.add(direction);
+      } else {
+        last.set(direction, state());
+        // A run over frames that were followed before leaves the farther memory as it is.
+        if (fresh || distance(result.frame) > distance(task[direction]?.frame ?? referenceFrame)) checkpoints.set(direction, { frame: result.frame, state: state() });
+      }
+      if (Date.now() - spoken > BATCH_MS || line.cancelled() || halted.size > 0) flush();
+      if (line.cancelled()) return null;
+      if (halted.size === open.length) break;
     }
-    return null;
+    flush();
+    return [...last.values()];
   }
+
+  const states = await pass(setup, false);
+  if (!states) return { kind: 'cancelled' };
+  const lens = Object.keys(task.starts).length === 0 && halts.length === 0 && !task.forwards && !task.backwards ? lensToRepeatWith(states, setup) : null;
+  if (lens !== null) {
+    done = first;
+    if (!(await pass({ ...setup, lens }, true))) return { kind: 'cancelled' };
+  }
+  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : lens !== null ? `Followed twice: the lens bows the picture (radial term ${lens.toFixed(3)}), which was learnt on the way.` : null };
 }
 
 async function zip(folder: string, path: string): Promise<void> {

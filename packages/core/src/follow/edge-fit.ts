@@ -35,6 +35,8 @@ export interface EdgeSearch {
   readonly reach: number;
   /** how far the point moves while the shutter is open, px of the frame */
   readonly blur: (at: Point) => Point;
+  /** whether a place of the reference frame is followed on this frame; all are when left out */
+  readonly followed?: ((at: Point) => boolean) | undefined;
 }
 
 const STEP = 0.5;
@@ -68,6 +70,7 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
   let matcher: Matcher | null = null;
   for (const [i, site] of rail.sites.entries()) {
     const [sx, sy] = site, at = mapPoint(h, site);
+    if (search.followed && !search.followed(site)) continue;
     if (at[0] < image.x0 || at[1] < image.y0 || at[0] > image.x0 + image.width || at[1] > image.y0 + image.height) continue;
     const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]), b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]), length = Math.hypot(b[0] - a[0], b[1] - a[1]);
     const o = mapPoint(h, [sx + nx, sy + ny]);

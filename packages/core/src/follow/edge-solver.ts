@@ -45,6 +45,7 @@ export interface EdgeSolverOptions {
   readonly spread: Float32Array;
   readonly reach: number;
   readonly blur: (at: Point) => Point;
+  readonly followed?: ((at: Point) => boolean) | undefined;
   readonly floor: readonly number[];
   /** what is known beside evidence; `h` maps (u, v) of the corners to px of `image` */
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
@@ -92,7 +93,7 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
   const c = conditioner(o.pin), corners = o.pin.map(c.to), u = corners.map((p) => p[0]), v = corners.map((p) => p[1]), back = inverse(c.matrix);
   let n = multiply(start, c.matrix), hits: EdgeHit[] = [], terms: EdgeTerms | null = null, evidence: Equations | null = null;
   for (let round = 0; round < ROUNDS; round++) {
-    hits = measureRails(rails, image, multiply(n, back), { reach: round === 0 ? o.reach : FINE_REACH, blur: o.blur }, o.spread);
+    hits = measureRails(rails, image, multiply(n, back), { reach: round === 0 ? o.reach : FINE_REACH, blur: o.blur, followed: o.followed }, o.spread);
     if (hits.length < 12) return null;
     for (let i = 0; i < ITERATIONS; i++) {
       terms = weighHits(hits, multiply(n, back), rails, o.spread);

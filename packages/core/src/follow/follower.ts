@@ -7,227 +7,109 @@
  * for (let n = 91; n < end; n++) report(follower.step(n, luma(n)));
  * ```
  */
-import { CoreError } from '../errors';
+import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
+import { distort, undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
-import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
-import type { Lens } from '../geometry/lens';
-import { distort, undistort } from '../geometry/lens';
-import type { Quad } from '../geometry/quad';
-import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
-import { boundsOf, insidePolygon } from '../geometry/polygon';
+import type { Quad } from '../geometry/quad';
+import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
-import type { Pyramid } from '../image/pyramid';
-import { buildPyramid } from '../image/pyramid';
-import type { RigidScreen } from '../solve/rigid-screen';
-import { addRigid, addRigidInformation, calibrate } from '../solve/rigid-screen';
+import { addRigid, addRigidInformation } from '../solve/rigid-screen';
+import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
-import { DENSITIES } from './cells';
+import { cellMap } from './cell-map';
 import { searchShift } from './coarse-search';
 import { cornerSigmas } from './corner-information';
 import type { EdgeFit } from './edge-solver';
-import { edgesAsEvidence, firstSpread, fitEdges, updateSpread } from './edge-solver';
+import { edgesAsEvidence, fitEdges, updateSpread } from './edge-solver';
 import type { Equations } from './equations';
 import type { KeyPicture } from './key-pictures';
-import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
-import { NO_LENS_MEMORY, betterLens, learnLens } from './lens-evidence';
-import { Probation } from './probation';
-import type { Rail } from './rails';
-import { findRails } from './rails';
-import type { Region } from './region';
-import { followRegion } from './region';
+import { levelsFor } from './key-pictures';
+import { tighter } from './motion';
+import type { Followed } from './outlines';
+import { followedOn } from './outlines';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
-import { fromTriangle, triangle } from './results';
+import { ABSENT, triangle } from './results';
 import type { Smear } from './shutter';
-import { COMMON_SHUTTER, NO_SMEAR, SHUTTERS, bestShutter, smearOf, velocityAt } from './shutter';
+import { COMMON_SHUTTER, NO_SMEAR, bestShutter, smearOf, velocityAt } from './shutter';
+import type { ShutterMemory } from './shutter-learning';
+import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
+import { Sight, assertFollowable } from './sight';
+import type { SpotSight } from './spot-evidence';
+import { addSpotInformation, addSpots, solveSpots } from './spot-evidence';
+import { SpotFollower } from './spots';
 import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
 import { trustOf } from './trust';
+import type { Expectation, Found, Hypothesis } from './verdict';
+import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, carries, isSure, whyNot } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 3;
+export const FOLLOWER_VERSION = 4;
 
-/** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
-const NEW_KEY = 0.75;
-/** The reference is preferred while its view differs less than this. */
-const STAY_WITH_REFERENCE = 0.65;
-const LEAST_SUPPORT = 0.3, LEAST_AGREEING = 7, SURE_SUPPORT = 0.6;
 /** Support from which nothing better is looked for after the screen was lost: textures repeat themselves. */
 const FOUND_AGAIN = 0.9;
-/** What is asked of a result that no fine level confirms. */
-const COARSE_SUPPORT = 0.75;
-/** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
-const LEAST_SIDES = 3, LEAST_FOUND = 0.4, SURE_FOUND = 0.7, SURE_ALIKE = 0.8, SURE_SIGMA = 0.6;
 /** Slip of a cell against sure edges that is tolerated beyond what the edges know, px. */
 const SLIP = 0.6;
 /** Corners less known than this by evidence alone (px at 1920 wide) call for what a stiff screen allows. */
 const OPEN_SIGMA = 0.4;
+/** Reason of a frame that rests on the hand keys around it alone. */
+const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
+/** Error of a pin that was placed by hand, px. */
+const HAND = 0.5;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
 const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
-/** Edges smeared by no more than this, px, tell of the lens. */
-const SHARP = 8;
+/** Edges smeared by no more than this, px, tell of the lens's bow; views, of its focal length. */
+const SHARP = 8, MOST_BLUR = 6;
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
 const SMEAR = 1.5, SMEAR_CHANGE = 0.2;
 /** Surprise (px) before anything was followed, how fast it is forgotten, and below which movement counts as steady. */
 const FIRST_SURPRISE = 12, SURPRISE_RATE = 0.4, STEADY = 6;
-/** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
-const SHUTTER_FRAMES = 10, SHUTTER_SPEED = [8, 90] as const;
-/** Corners known this well (px at 1920 wide) make a view that helps to know the lens; how many are kept. */
-const VIEW_SIGMA = 0.4, MOST_VIEWS = 48, VIEW_SPACING = 0.012;
-
-interface Expectation {
-  readonly corners: Quad;
-  /** px */
-  readonly sigma: number;
-  /** of the fastest corner, px a frame */
-  readonly speed: number;
-}
-
-interface Hypothesis {
-  readonly pyramid: Pyramid;
-  /** reference frame to frame */
-  readonly start: Matrix3;
-  readonly expected: Expectation;
-  /** px in which edges are looked for around the start, on which level first */
-  readonly reach: number;
-  readonly edgeLevel?: number;
-  readonly coarsest: number;
-  /** leave the edges out until the picture is aligned */
-  readonly pictureFirst?: boolean;
-}
-
-/** What a hypothesis came to, whatever it rests on. */
-interface Found {
-  readonly homography: readonly number[];
-  readonly corners: Quad;
-  readonly information: Float64Array;
-  readonly alignment: Alignment | null;
-  readonly key: KeyPicture;
-  readonly edges: EdgeFit | null;
-  /** px, see {@link Follower.edgeSigma} */
-  readonly edgeSigma: number;
-  readonly smear: Smear;
-  readonly support: number;
-  readonly score: number;
-  /** of the least known corner by evidence alone, px */
-  readonly freeSigma: number;
-  readonly reason: string | null;
-}
-
-const percent = (v: number): string => `${Math.round(100 * v)} %`;
 
 export class Follower {
-  /** what the picture is seen through: everything below is in px of the ideal picture behind it */
-  private lens: Lens;
-  private lensMemory = NO_LENS_MEMORY;
-  private pin: Quad;
-  private region: Region;
-  private centre: Point;
-  private keys: KeyPicture[];
-  private rails: readonly Rail[];
-  private railSpread: Float32Array;
-  /** of the pin, on which rails were found */
-  private sides: number;
-  private readonly probation: Probation;
+  private readonly sight: Sight;
   private readonly usesTexture: boolean;
-  /** enough cells that need no proof */
-  private hasPicture: boolean;
   private found: { frame: number; corners: Quad }[];
   private lost = 0;
   /** how far frames lately lay from where they were expected, px */
   private surprise = FIRST_SURPRISE;
-  private shutter = { agreement: SHUTTERS.map(() => 0), frames: 0 };
-  private views: { corners: Quad; information: readonly number[] }[] = [];
-  private rigid: RigidScreen | null = null;
+  private shutter: ShutterMemory = NO_SHUTTER_MEMORY;
+  private readonly stiffness: Stiffness;
   /** the last frame's evidence left corners open, so that the lens and stiffness must help */
   private open = false;
+  /** what the patches leave on the frame at hand */
+  private followed: Followed | null = null;
+  private readonly spots: SpotFollower[];
+  /** where the spots are on the frame at hand */
+  private spotted: readonly SpotSight[] = [];
   private width: number;
-  private height: number;
 
   /**
    * @param reference luma of the reference frame
+   * @param placed frames on which spots were placed by hand, for spots that are matched against them
    * @throws CoreError when the pin is degenerate, a patch is unusable, or nothing in the region can be followed
    */
-  constructor(private readonly setup: FollowSetup, referenceFrame: number, reference: RawLuma) {
+  constructor(private readonly setup: FollowSetup, referenceFrame: number, reference: RawLuma, placed: readonly { readonly frame: number; readonly luma: RawLuma }[] = []) {
     assertPin(setup.pin);
     this.width = reference.width;
-    this.height = reference.height;
     this.usesTexture = setup.evidence.includes('texture');
-    this.probation = new Probation(reference.width, (corners, mean) => this.region.surroundings !== null && (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < DARK)));
-    this.lens = { radial: setup.lens ?? 0, width: reference.width, height: reference.height };
-    this.pin = setup.pin;
-    this.region = followRegion(setup.pin, setup.patches, this.lens);
-    this.keys = [];
-    this.rails = [];
-    this.centre = perspectiveCentre(setup.pin);
-    this.railSpread = new Float32Array(0);
-    this.sides = 0;
-    this.hasPicture = false;
-    this.see(this.lens.radial, referenceFrame, reference, []);
-    const cells = this.ownCells();
-    if (cells < LEAST_AGREEING && this.sides < LEAST_SIDES && setup.motion !== 'still')
-      throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${this.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`);
-    this.found = [{ frame: referenceFrame, corners: this.pin }];
-    this.addView(this.pin, referenceInformation(), 0);
-  }
-
-  /** Cells that need no proof. */
-  private ownCells(): number {
-    return this.usesTexture ? this.keys[0]!.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
-  }
-
-  /** Looks at the reference and the other key pictures (corners in the real picture) through a lens. */
-  private see(radial: number, referenceFrame: number, reference: RawLuma, others: readonly { frame: number; luma: RawLuma; corners: Quad; sigma: readonly number[] }[]): void {
-    this.lens = { ...this.lens, radial };
-    this.pin = this.straight(this.setup.pin);
-    this.region = followRegion(this.setup.pin, this.setup.patches, this.lens);
-    this.centre = perspectiveCentre(this.pin);
-    const rails = this.setup.evidence.includes('edges') ? this.findRails(reference) : [];
-    if (rails.length !== this.rails.length || rails.some((r, i) => r.side !== this.rails[i]!.side)) this.railSpread = firstSpread(rails);
-    this.rails = rails;
-    this.sides = new Set(rails.map((r) => r.side)).size;
-    this.keys = [this.keyPicture(referenceFrame, reference, IDENTITY, [0, 0, 0, 0])];
-    for (const k of others) this.keys.push(this.keyPicture(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma));
-    this.hasPicture = this.ownCells() >= 24;
-  }
-
-  private keyPicture(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[]): KeyPicture {
-    return makeKeyPicture(frame, luma, h, sigma, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens);
-  }
-
-  private straight(corners: Quad): Quad {
-    return corners.map((p) => undistort(this.lens, p)) as unknown as Quad;
-  }
-
-  private bowed(corners: Quad): Quad {
-    return corners.map((p) => distort(this.lens, p)) as unknown as Quad;
-  }
-
-  /** Everything remembered is moved over to a better lens. */
-  private changeLens(radial: number): void {
-    const [reference, ...others] = this.keys, kept = others.map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) }));
-    const found = this.found.map((f) => this.bowed(f.corners)), views = this.views.map((v) => this.bowed(v.corners));
-    this.see(radial, reference!.frame, reference!.luma, kept);
-    this.found = this.found.map((f, i) => ({ ...f, corners: this.straight(found[i]!) }));
-    this.views = this.views.map((v, i) => ({ ...v, corners: this.straight(views[i]!) }));
-    this.learnRigid();
-  }
-
-  private findRails(reference: RawLuma): Rail[] {
-    const b = boundsOf(this.pin), m = 60;
-    const [image] = buildPyramid(reference, 1, { x0: b.x0 - m, y0: b.y0 - m, x1: b.x1 + m, y1: b.y1 + m }, this.lens);
-    return findRails(this.pin, image!, this.region.ignore);
+    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed)) : [];
+    this.stiffness = new Stiffness(reference.width, reference.height);
+    this.sight = new Sight(setup, referenceFrame, reference);
+    if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0) assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);
+    this.found = [{ frame: referenceFrame, corners: this.sight.pin }];
+    this.addView(this.sight.pin, referenceInformation(), 0);
   }
 
   get state(): FollowerState {
     return {
-      found: this.found, lost: this.lost, surprise: this.surprise, open: this.open, ...this.probation.state, railSpread: [...this.railSpread], shutter: this.shutter, views: this.views, lens: { radial: this.lens.radial, ...this.lensMemory },
-      keys: this.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
+      found: this.found, lost: this.lost, surprise: this.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
+      keys: this.sight.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
     };
   }
 
@@ -238,38 +120,31 @@ export class Follower {
 
   /** Focal length in picture widths, once enough views have told it. */
   get focal(): number | null {
-    return this.rigid?.focal ?? null;
+    return this.stiffness.rigid?.focal ?? null;
   }
 
   /** Takes up a stored run; `luma` gives the frames of the state's key pictures. */
   async resume(state: FollowerState, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
-    const { radial, ...memory } = state.lens, [reference] = this.keys;
-    this.lensMemory = memory;
-    if (radial !== this.lens.radial) this.see(radial, reference!.frame, reference!.luma, []);
+    this.sight.restoreLens(state.lens);
     this.found = state.found.map((f) => ({ ...f }));
     this.lost = state.lost;
     this.surprise = state.surprise;
     this.open = state.open;
-    this.probation.restore(state);
-    this.railSpread.set(state.railSpread);
+    this.sight.probation.restore(state);
+    this.sight.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
-    this.views = [...state.views];
-    this.learnRigid();
-    for (const k of state.keys) this.keys.push(this.keyPicture(k.frame, await luma(k.frame), k.homography, k.sigma));
+    this.stiffness.views = [...state.views];
+    for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
+    for (const k of state.keys) this.sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma);
   }
 
   /** The reference frame's own result: exact by definition. */
   referenceResult(width: number): FrameResult {
-    const texture = this.usesTexture && (this.keys[0]!.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
+    const texture = this.usesTexture && (this.sight.keys[0]!.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
     return {
-      frame: this.keys[0]!.frame, homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)), lens: this.lens.radial, sigma: FLOORS, information: triangle(referenceInformation()), blur: 0,
+      frame: this.sight.keys[0]!.frame, homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)), lens: this.sight.lens.radial, sigma: FLOORS, information: triangle(referenceInformation()), blur: 0,
       trust: trustOf(FLOORS, 1, width), evidence: { [texture ? 'texture' : 'edges']: 1 }, reason: null,
     };
-  }
-
-  /** Reference frame to frame as the picture shows them, from the corners there. */
-  private delivered(corners: Quad): readonly number[] {
-    return normaliseHomography(quadToQuad(this.setup.pin, corners), perspectiveCentre(this.setup.pin));
   }
 
   /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
@@ -295,29 +170,9 @@ export class Follower {
     return before.length === 0 ? NO_SMEAR : smearOf(corners, velocityAt(corners, before), this.shutterEstimate.share);
   }
 
-  private keyFor(h: Matrix3): KeyPicture {
-    let best = this.keys[0]!, least = viewDifference(best.homography, h, this.centre);
-    if (least < STAY_WITH_REFERENCE) return best;
-    for (const key of this.keys) {
-      const d = viewDifference(key.homography, h, this.centre);
-      if (d < least) {
-        best = key;
-        least = d;
-      }
-    }
-    return best;
-  }
-
-  private pyramidFor(luma: RawLuma, h: Matrix3, margin: number, levels = levelsFor(this.region.core)): Pyramid {
-    const mapped = boundsOf([...this.region.follow.flat(), ...this.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
-    const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
-    const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levels, whole ? undefined : window, this.lens);
-  }
-
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
   private plausible(h: Matrix3): Quad | null {
-    const { pin } = this;
+    const { pin } = this.sight;
     if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
     const corners = mapQuad(h, pin), area = signedArea(corners) / signedArea(this.found[0]!.corners), change = 2.5 ** (1 + 0.3 * Math.min(this.lost, 6));
     return isConvex(corners) && area > 1 / change && area < change ? corners : null;
@@ -325,28 +180,38 @@ export class Follower {
 
   /** What the lens and a stiff screen allow, for equations whose map to px of level 0 is that of `scale` times smaller px. */
   private rigidPrior(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
-    const { rigid } = this;
+    const { rigid } = this.stiffness;
     if (!rigid || !this.open || this.setup.motion !== 'perspective') return undefined;
     return (eq, h, u, v) => addRigid(eq, rigid, scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x)), u, v, speed);
   }
 
+  /** What is known beside the picture and the edges: the spots, and what the lens and a stiff screen allow. */
+  private beside(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
+    const rigid = this.rigidPrior(speed, scale);
+    if (this.spotted.length === 0) return rigid;
+    return (eq, h, u, v) => {
+      addSpots(eq, this.spotted, this.sight.pin, scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x)), u, v);
+      rigid?.(eq, h, u, v);
+    };
+  }
+
   private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined, noise: number): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
-    const { pin } = this, { motion } = this.setup, key = this.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.rigidPrior(h.expected.speed);
+    const { pin } = this.sight, { motion } = this.setup, key = this.sight.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.beside(h.expected.speed), toReference = inverse(key.homography);
     let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
     for (let again = 0; ; again++) {
       const used = smear.length > SMEAR ? blurTemplate(template, level, smear.inTemplate(from)) : template;
       const alignment = alignTexture(used, h.pyramid, from, {
-        motion, frameNoise: noise, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, pin),
+        motion, frameNoise: noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
         expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
-        ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}),
+        ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}), followed: this.followed ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p))) : undefined,
         ...(edges ? { other: edgesAsEvidence(edges.hits, edges.terms, (p) => {
           const q = mapPoint(key.homography, p);
           return [(q[0] - template.centre[0]) / template.halfSize, (q[1] - template.centre[1]) / template.halfSize];
         }) } : {}),
       });
       if (!alignment) return null;
-      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.centre), corners = this.plausible(homography);
+      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.sight.centre), corners = this.plausible(homography);
       if (!corners) return null;
       const better = this.smearAt(frame, corners);
       if (again > 0 || Math.max(better.length, smear.length) < SMEAR || Math.abs(better.length - smear.length) < Math.max(SMEAR, SMEAR_CHANGE * smear.length)) return { alignment, homography, key, smear };
@@ -358,14 +223,14 @@ export class Follower {
   private edgesFrom(n: number, h: Hypothesis, start: Matrix3, expected: Expectation, reach: number, level = 0): EdgeFit | null {
     const { pyramid } = h;
     const k = 1 << level, image = pyramid[level];
-    if (!image || this.rails.length === 0) return null;
-    const smear = this.smearAt(n, mapQuad(start, this.pin)), prior = this.rigidPrior(expected.speed, k);
-    const fit = fitEdges(this.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
-      pin: this.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
-      spread: this.railSpread, reach, blur: (p) => {
+    if (!image || this.sight.rails.length === 0) return null;
+    const smear = this.smearAt(n, mapQuad(start, this.sight.pin)), prior = this.beside(expected.speed, k);
+    const fit = fitEdges(this.sight.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
+      pin: this.sight.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
+      spread: this.sight.railSpread, reach, blur: (p) => {
         const [x, y] = smear.inFrame([p[0] * k, p[1] * k]);
         return [x / k, y / k];
-      }, floor: FLOORS, ...(prior ? { prior } : {}),
+      }, followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined, floor: FLOORS, ...(prior ? { prior } : {}),
     });
     if (!fit || level === 0) return fit;
     const up = multiply(scaling(k), fit.homography);
@@ -375,12 +240,12 @@ export class Follower {
   /** Of the least known corner, px, with what the lens and stiffness add. */
   private edgeSigma(e: EdgeFit, { expected }: Hypothesis): number {
     const information = e.information.slice();
-    if (this.open && this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, mapQuad(e.homography, this.pin), expected.speed);
+    if (this.open && this.stiffness.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.stiffness.rigid, mapQuad(e.homography, this.sight.pin), expected.speed);
     return Math.max(...cornerSigmas(information, expected.sigma));
   }
 
   private carries(e: EdgeFit | null): e is EdgeFit {
-    return e !== null && e.sides >= LEAST_SIDES && e.found >= LEAST_FOUND && this.plausible(e.homography) !== null;
+    return carries(e) && this.plausible(e.homography) !== null;
   }
 
   /** Edges first, since they belong to the plane for certain; then the picture, judged by them; then both together. */
@@ -390,58 +255,106 @@ export class Follower {
     if (edges && !carried && edges.found < 0.25) edges = null;
     const sure = carried ? this.edgeSigma(edges!, h) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
     let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
-    if (a && !carried && this.rails.length > 0) {
-      const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.pin), sigma: 3 }, 2);
+    if (a && !carried && this.sight.rails.length > 0) {
+      const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.sight.pin), sigma: 3 }, 2);
       if (better && better.found > 0.3 && better.found > (edges?.found ?? 0)) {
         edges = better;
         a = this.align(n, h, a.homography, edges, 0, undefined, noise) ?? a;
       }
     }
     // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen.
-    const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.pin)[i]!))) : 0;
+    const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.sight.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.sight.pin)[i]!))) : 0;
     const own = a && a.alignment.agreeing >= LEAST_AGREEING && pulled < 0.5 + 3 * sure ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
     if (!corners) return null;
     const information = own || !edges ? a!.alignment.information.slice() : edges.information.slice();
+    addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const freeSigma = Math.max(...cornerSigmas(information, 50));
-    if (this.open && this.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.rigid, corners, h.expected.speed);
+    if (this.open && this.stiffness.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.stiffness.rigid, corners, h.expected.speed);
     const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
     const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
-    const found = { homography, corners, information, alignment, key: a?.key ?? this.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score, freeSigma };
-    return { ...found, reason: this.whyNot(found) };
-  }
-
-  private whyNot(f: Omit<Found, 'reason'>): string | null {
-    const sigma = Math.sqrt(cornerSigmas(f.information, 100).reduce((s, v) => s + v * v, 0) / 4) * (1920 / this.width);
-    const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
-    if (this.carries(f.edges)) return sigma > 24 ? unknown : null;
-    if (!f.alignment) return 'The edges of the glass are covered, blurred or outside the picture';
-    const { support, agreeing, visible } = f.alignment, smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
-    if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
-    if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING) return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
-    if (f.alignment.sensors.level.level >= 2 && support < COARSE_SUPPORT) return `The picture agrees only roughly; it may be blurred beyond use${smeared}`;
-    return sigma > 8 ? unknown : null;
+    const found = { homography, corners, information, alignment, key: a?.key ?? this.sight.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score, freeSigma };
+    return { ...found, reason: whyNot(found, this.carries(found.edges), this.width) };
   }
 
   /** Follows into frame `n`, which must be the next one in the run's direction. */
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
-    const expected = this.expectation(n), forecast = quadToQuad(this.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
+    const reference = this.sight.keys[0]!.frame, hand = this.setup.hand?.find((k) => k.frame === n);
+    this.spotted = this.spots.flatMap((f, i) => {
+      const q = f.step(n, luma), spot = this.setup.spots![i]!;
+      return q.at ? [{ site: spot.corner === undefined ? undistort(this.sight.lens, spot.at) : this.sight.pin[spot.corner]!, at: undistort(this.sight.lens, q.at), sigma: q.sigma }] : [];
+    });
+    if (hand) return this.byHand(n, luma, hand.corners);
+    if (!this.usesTexture && !this.setup.evidence.includes('edges')) return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
+    this.followed = followedOn(this.setup.patches, n, reference);
+    const expected = this.expectation(n), forecast = quadToQuad(this.sight.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
     if (!found || found.reason || (this.lost > 0 && !this.sure(found))) {
       this.lost++;
       this.open = true;
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
-      return { frame: n, homography: null, lens: this.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
+      return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
-    const corners = this.bowed(found.corners), lens = this.lens.radial;
+    const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial;
     this.remember(n, luma, found, Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
     const sigma = cornerSigmas(found.information, expected.sigma), texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
+    const spots = this.spotted.length > 0 ? Math.min(1, sum8(spotOnly(this.spotted, this.sight.pin, found.homography)) / Math.max(1e-9, sum8(found.information))) : 0;
     return {
-      frame: n, homography: this.delivered(corners), lens, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
-      evidence: edges === 0 ? { texture: 1 } : texture === 0 ? { edges: 1 } : { texture: texture / (texture + edges), edges: edges / (texture + edges) }, reason: null,
+      frame: n, homography: this.sight.delivered(corners), lens, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
+      cells: cellMap(found.alignment, found.key, found.edges), evidence: shares({ texture: (1 - spots) * texture, edges: (1 - spots) * edges, spots: spots * (texture + edges) }), reason: null,
     };
+  }
+
+  /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
+  private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
+    const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND, HAND, HAND, HAND], information = new Float64Array(64);
+    for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND * HAND);
+    const blur = this.smearAt(n, corners).length;
+    this.takeUp(n, corners);
+    this.sight.remember(n, luma, homography, sigma);
+    return { frame: n, homography: this.sight.delivered(real), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, 1, luma.width), evidence: { hand: 1 }, reason: null };
+  }
+
+  /** Spots alone: as free a motion as their number allows. */
+  private bySpots(n: number, luma: RawLuma): FrameResult {
+    const { motion } = this.setup, count = this.spotted.length, able = tighter(motion, count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation');
+    const homography = count > 0 ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.found[0]!.corners), able) : null, corners = homography && this.plausible(homography);
+    if (!corners) {
+      this.lost++;
+      return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [30, 30, 30, 30], information: [], blur: 0, trust: 0, evidence: {}, reason: 'No spot was found here.' };
+    }
+    const information = new Float64Array(64), blur = this.smearAt(n, corners).length;
+    addSpotInformation(information, this.spotted, this.sight.pin, homography);
+    const sigma = cornerSigmas(information, 8);
+    this.takeUp(n, corners);
+    return { frame: n, homography: this.sight.delivered(this.sight.bowed(corners)), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, Math.min(1, count / 4), luma.width), evidence: { spots: 1 }, reason: null };
+  }
+
+  private takeUp(n: number, corners: Quad): void {
+    const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
+    this.found = [{ frame: n, corners }, ...(consecutive ? this.found : [])].slice(0, 3);
+    this.lost = 0;
+  }
+
+  /** The Screen is not in the shot on this frame; it has to be found again after it. */
+  absent(n: number): FrameResult {
+    this.lost = Math.max(this.lost, 1);
+    const wide = this.width / 2;
+    return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: 0, trust: 0, evidence: {}, reason: ABSENT };
+  }
+
+  /** Begins at solved frames instead of the reference: newest first, corners as the picture shows them. */
+  startFrom(frames: readonly { readonly frame: number; readonly corners: Quad }[]): void {
+    const [now] = frames;
+    if (!now) return;
+    this.found = frames.slice(0, 3).map((f) => ({ frame: f.frame, corners: this.sight.straight(f.corners) }));
+    const h = quadToQuad(this.setup.pin, now.corners);
+    for (const [i, q] of this.spots.entries()) {
+      const { at, corner } = this.setup.spots![i]!;
+      q.startAt(now.frame, corner === undefined ? mapPoint(h, at) : now.corners[corner]!);
+    }
   }
 
   /**
@@ -455,108 +368,86 @@ export class Follower {
       if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
       return best !== null && best.reason === null && this.sure(best) && (this.lost === 0 || best.support > FOUND_AGAIN);
     };
-    const steady = this.lost === 0 && this.surprise < STEADY, size = scaleAt(forecast, this.centre), few = Math.min(levelsFor(this.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
-    const first = steady ? this.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few) : null;
+    const steady = this.lost === 0 && this.surprise < STEADY, size = scaleAt(forecast, this.sight.centre), few = Math.min(levelsFor(this.sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
+    const first = steady ? this.sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few) : null;
     if (first) {
       noise = estimateNoise(first[0]!, 4000);
       if (tryOut({ pyramid: first, start: forecast, expected, reach: 1.5 + this.surprise, coarsest: 1 })) return best;
     }
-    const pyramid = this.pyramidFor(luma, forecast, 40 + expected.sigma);
+    const pyramid = this.sight.pyramidFor(luma, forecast, 40 + expected.sigma);
     noise = estimateNoise(pyramid[0]!, 4000);
     const near: Hypothesis = { pyramid, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
     if (!steady && this.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
     if (tryOut(near)) return best;
-    if (this.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
-    const last = quadToQuad(this.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.pyramidFor(luma, last, 40 + radius);
-    const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
+    if (this.sight.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
+    const last = quadToQuad(this.sight.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.sight.pyramidFor(luma, last, 40 + radius);
+    const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.sight.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
     if (this.usesTexture) {
-      const key = this.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
+      const key = this.sight.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
       if (shifted && shifted.score > 0.4) {
         const there = at(multiply(shifted.homography, key.homography));
-        if (tryOut({ ...there, pictureFirst: this.rails.length > 0 }) || tryOut(there)) return best;
+        if (tryOut({ ...there, pictureFirst: this.sight.rails.length > 0 }) || tryOut(there)) return best;
       }
     }
     if (tryOut(at(last))) return best;
-    for (const edgeLevel of this.rails.length > 0 ? [1, 2] : [])
+    for (const edgeLevel of this.sight.rails.length > 0 ? [1, 2] : [])
       if (tryOut({ ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel })) return best;
     return best;
   }
 
   private sure(f: Found): boolean {
-    const { edges: e, alignment: a } = f, picture = a !== null && a.support >= SURE_SUPPORT && a.agreeing >= 12;
-    if (!e) return picture && (this.rails.length === 0 || a.support > 0.8);
-    const found = e.sides === Math.min(e.available, this.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
-    if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;
-    return e.sides >= LEAST_SIDES ? picture || f.edgeSigma < SURE_SIGMA * (this.width / 1920) || !this.hasPicture : picture;
-  }
-
-  /** Fast, well-supported frames are looked at with each of several smears. */
-  private learnShutter(n: number, f: Found, luma: RawLuma): void {
-    const [last] = this.found;
-    if (!f.alignment || this.shutter.frames >= SHUTTER_FRAMES || Math.abs(n - last!.frame) !== 1 || f.alignment.support < 0.5) return;
-    const velocity = velocityAt(f.corners, this.found.slice(0, 3).map((p) => p.corners)), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
-    if (speed < SHUTTER_SPEED[0] || speed > SHUTTER_SPEED[1]) return;
-    const { key } = f, fromKey = multiply(f.homography, inverse(key.homography)), pyramid = this.pyramidFor(luma, f.homography, 16, 2);
-    const agreement = SHUTTERS.map((share) => {
-      const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearOf(f.corners, velocity, share).inTemplate(fromKey));
-      const a = alignTexture(template, pyramid, fromKey, {
-        motion: 'still', frameNoise: 1, trust: this.probation.trust, proven: this.probation.proven, pin: mapQuad(key.homography, this.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: FLOORS,
-      });
-      if (!a) return 0;
-      let sum = 0, count = 0;
-      for (const r of a.sensors.correlation) if (r > 0) [sum, count] = [sum + r, count + 1];
-      return count > 0 ? sum / count : 0;
-    });
-    this.shutter = { agreement: this.shutter.agreement.map((v, i) => v + agreement[i]!), frames: this.shutter.frames + 1 };
-  }
-
-  private nearView(corners: Quad): boolean {
-    return this.views.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < VIEW_SPACING * this.width));
+    const { rails, sides, hasPicture } = this.sight;
+    return isSure(f, { rails: rails.length, sides, hasPicture, sigma: f.edgeSigma * (1920 / this.width) });
   }
 
   private addView(corners: Quad, information: Float64Array, blur: number): void {
-    const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width);
-    if (this.nearView(corners) || blur > 6 || sigma > VIEW_SIGMA || this.views.length >= MOST_VIEWS) return;
-    this.views.push({ corners, information: triangle(information) });
-    this.learnRigid();
-  }
-
-  private learnRigid(): void {
-    if (this.setup.motion === 'perspective') this.rigid = calibrate(this.views.map((v) => ({ corners: v.corners, information: fromTriangle(v.information) })), this.width, this.height);
+    if (this.setup.motion === 'perspective' && blur <= MOST_BLUR) this.stiffness.add(corners, information);
   }
 
   private remember(n: number, luma: RawLuma, f: Found, surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
-    if (f.alignment) this.probation.judge(f.alignment, f.key, f.homography, sigma);
-    if (f.edges) updateSpread(this.railSpread, this.rails, f.edges, f.edges.sides === 4 ? f.edges.homography : f.homography, this.pin, this.setup.motion);
-    if (f.smear.length > 0 && f.alignment) this.learnShutter(n, f, luma);
+    if (f.alignment) this.sight.probation.judge(f.alignment, f.key, f.homography, sigma);
+    if (f.edges) updateSpread(this.sight.railSpread, this.sight.rails, f.edges, f.edges.sides === 4 ? f.edges.homography : f.homography, this.sight.pin, this.setup.motion);
+    if (f.smear.length > 0 && f.alignment && Math.abs(n - this.found[0]!.frame) === 1)
+      this.shutter = learnShutter(this.shutter, f, this.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
     const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
     const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
-    this.found = [{ frame: n, corners: f.corners }, ...(consecutive ? this.found : [])].slice(0, 3);
-    this.lost = 0;
+    this.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.surprise += SURPRISE_RATE * (Math.min(surprise, 40) - this.surprise);
     if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
-    if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.addKey(n, luma, f);
+    if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, cornerSigmas(f.information, 10));
+    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, cornerSigmas(f.information, 10));
     this.learnFromBow(f);
   }
 
   private learnFromBow(f: Found): void {
     if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || !f.edges || f.smear.length > SHARP) return;
-    this.lensMemory = learnLens(this.lensMemory, f.edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, this.lens);
-    const better = betterLens(this.lensMemory, this.lens);
-    if (better !== null) this.changeLens(better);
-  }
-
-  private addKey(n: number, luma: RawLuma, f: Found): void {
-    const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, f.homography, this.centre)));
-    if (nearest > NEW_KEY && scaleAt(f.homography, this.centre) > 0.3)
-      this.keys.push(this.keyPicture(n, luma, f.homography, cornerSigmas(f.information, 10)));
+    const moved = this.sight.learnLens(f.edges, [...this.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
+    if (!moved) return;
+    const { length } = this.found;
+    this.found = this.found.map((q, i) => ({ ...q, corners: moved[i]! }));
+    this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }
 }
 
-/** Mean grey under which glass is taken for dark: what is seen in it may be a mirror image. */
-const DARK = 56;
+function sum8(m: Float64Array): number {
+  let s = 0;
+  for (let i = 0; i < 8; i++) s += m[i * 9]!;
+  return s;
+}
+
+function spotOnly(spots: readonly SpotSight[], pin: Quad, h: Matrix3): Float64Array {
+  const out = new Float64Array(64);
+  addSpotInformation(out, spots, pin, h);
+  return out;
+}
+
+/** Kinds of evidence with their share of the whole; none that has none. */
+function shares(parts: Record<string, number>): Record<string, number> {
+  const sum = Object.values(parts).reduce((s, v) => s + v, 0);
+  return Object.fromEntries(Object.entries(parts).filter(([, v]) => v > 0).map(([k, v]) => [k, v / sum]));
+}
 
 function referenceInformation(): Float64Array {
   const out = new Float64Array(64);

@@ -11,14 +11,13 @@ import type { Bounds } from '../geometry/polygon';
 import { boundsOf, clipToRectangle, fillOutline } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
-
-export interface Patch {
-  readonly kind: 'follow' | 'ignore';
-  readonly points: readonly Point[];
-}
+import type { Patch } from './outlines';
+import { allShapes } from './outlines';
 
 export interface Region {
+  /** every shape that is ever followed */
   readonly follow: readonly (readonly Point[])[];
+  /** outlines that never change */
   readonly ignore: readonly (readonly Point[])[];
   /** of everything, inside the picture */
   readonly bounds: Bounds;
@@ -57,22 +56,24 @@ function grown(pin: Quad, px: number): Point[] {
  * @throws CoreError `invalid` when a patch has no area or nothing of the region lies inside the picture
  */
 export function followRegion(realPin: Quad, realPatches: readonly Patch[], lens: Lens): Region {
-  const straight = (p: Point): Point => undistort(lens, p), pin = realPin.map(straight) as unknown as Quad, patches = realPatches.map((p) => ({ ...p, points: p.points.map(straight) }));
-  for (const [i, patch] of patches.entries()) {
+  const straight = (p: Point): Point => undistort(lens, p), pin = realPin.map(straight) as unknown as Quad, patches = realPatches.map((p) => ({ kind: p.kind, changes: (p.keys?.length ?? 0) > 0, shapes: allShapes(p).map((l) => l.map(straight)) }));
+  for (const [i, patch] of realPatches.entries()) {
     if (patch.points.length < 3)
       throw new CoreError('invalid', `Patch ${i + 1} has ${patch.points.length} points; an outline needs at least three.`);
+    for (const k of patch.keys ?? []) if (k.points.length !== patch.points.length)
+      throw new CoreError('invalid', `Patch ${i + 1} has ${patch.points.length} points, but ${k.points.length} on frame ${k.frame}; every shape needs as many.`);
     const b = boundsOf(patch.points);
     if (Math.abs(signedArea(patch.points)) < 64 && patch.kind === 'follow')
       throw new CoreError('invalid', `Patch ${i + 1} is smaller than 8x8 px (${(b.x1 - b.x0).toFixed(1)} x ${(b.y1 - b.y0).toFixed(1)}); draw it larger.`);
   }
-  const drawn = patches.filter((p) => p.kind === 'follow').map((p) => p.points);
+  const drawn = patches.filter((p) => p.kind === 'follow').flatMap((p) => p.shapes);
   const frame = idealBounds(lens), rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
   const follow = drawn.length > 0 ? drawn : [pin], surroundings = drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
   const inside = follow.flatMap((p) => clipToRectangle(rim > 0 ? grown(pin, rim) : p, frame));
   if (inside.length === 0)
     throw new CoreError('invalid', 'The outline to follow lies wholly outside the picture on the reference frame; move it over the picture.');
   const core = boundsOf(inside), all = surroundings ? boundsOf([...inside, ...clipToRectangle(surroundings, frame)]) : core;
-  return { follow, ignore: patches.filter((p) => p.kind === 'ignore').map((p) => p.points), bounds: all, core, rim, surroundings };
+  return { follow, ignore: patches.filter((p) => p.kind === 'ignore' && !p.changes).flatMap((p) => p.shapes), bounds: all, core, rim, surroundings };
 }
 
 /** 1 where a pixel's centre is followed; `scale` is the px of the frame that one mask pixel covers. */

@@ -3,9 +3,16 @@ import type { Quad } from '../geometry/quad';
 import type { Density } from './cells';
 import type { LensMemory } from './lens-evidence';
 import type { Motion } from './motion';
-import type { Patch } from './region';
+import type { Patch } from './outlines';
+import type { Spot, SpotState } from './spots';
 
-export type Evidence = 'texture' | 'edges';
+export type Evidence = 'texture' | 'edges' | 'spots' | 'hand';
+
+/** The pin as somebody placed it on a frame. */
+export interface HandKey {
+  readonly frame: number;
+  readonly corners: Quad;
+}
 
 export interface FollowSetup {
   readonly pin: Quad;
@@ -13,6 +20,12 @@ export interface FollowSetup {
   readonly motion: Motion;
   readonly density: Density;
   readonly evidence: readonly Evidence[];
+  /** remembered beside the reference as soon as they are found */
+  readonly keyFrames?: readonly number[];
+  readonly hand?: readonly HandKey[];
+  readonly spots?: readonly Spot[];
+  /** frames on which the Screen is in the shot, inclusive; all when left out or empty */
+  readonly presence?: readonly { readonly from: number; readonly to: number }[];
   /** the lens's radial term; found from the screen's own edges when left out */
   readonly lens?: number;
 }
@@ -30,8 +43,17 @@ export interface FrameResult {
   readonly lens?: number;
   /** how far the fastest corner moves while the shutter is open, px */
   readonly blur: number;
+  /** see `cell-map.ts`; missing where nothing was looked at */
+  readonly cells?: readonly number[];
   /** why the frame could not be vouched for, a sentence; null when it could */
   readonly reason: string | null;
+}
+
+/** Reason of a frame on which the Screen is not in the shot: no failure. */
+export const ABSENT = 'The Screen is not in the shot here.';
+
+export function isPresent(setup: Pick<FollowSetup, 'presence'>, frame: number): boolean {
+  return !setup.presence || setup.presence.length === 0 || setup.presence.some((p) => frame >= p.from && frame <= p.to);
 }
 
 /** A follower's whole memory; a run taken up from it goes on exactly as it would have. */
@@ -48,6 +70,7 @@ export interface FollowerState {
   readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
   readonly lens: LensMemory & { readonly radial: number };
+  readonly spots: readonly SpotState[];
   readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[] }[];
 }
 

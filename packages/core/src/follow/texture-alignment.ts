@@ -6,6 +6,7 @@
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply } from '../geometry/matrix3';
 import { normaliseHomography, scaleAt } from '../geometry/homography';
+import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import type { Sensors } from './cell-sensors';
@@ -63,6 +64,8 @@ export interface AlignmentOptions {
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
   /** px of level 0 that a cell may slip by when the start is known well */
   readonly slipLimit?: number;
+  /** whether a place (px of the template's frame) is followed on this frame; all are when left out */
+  readonly followed?: ((at: Point) => boolean) | undefined;
   /** px per corner that no evidence shows of itself */
   readonly floor: readonly number[];
 }
@@ -143,7 +146,8 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
     const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1), image = pyramid[level]!, span = (2 * s) / (1 << t.level);
     const motion = tighter(options.motion, span < AFFINE_SPAN ? 'translation' : span < PERSPECTIVE_SPAN ? 'affine' : 'perspective');
     const finest = t.level === 0 || level === 0, noise = Math.max(0.3, noiseAtLevel(options.frameNoise, level));
-    const prior = Float64Array.from(t.place, (p, c) => (t.probation[c] ? options.proven[p]! : 1) * options.trust[p]!);
+    const middle = ((t.side - 1) / 2) * t.step, { followed } = options;
+    const prior = Float64Array.from(t.place, (p, c) => (followed && !followed([cx + s * (t.u[c]! + middle), cy + s * (t.v[c]! + middle)]) ? 0 : (t.probation[c] ? options.proven[p]! : 1) * options.trust[p]!));
     const tolerated = LEAST_SLIP * t.step, most = options.slipLimit === undefined ? Infinity : Math.max(LEAST_SLIP, options.slipLimit / (1 << t.level)) * t.step;
     let n = toLevel(h, template, level), sensors: Sensors | null = null, consensus: Consensus | null = null, others = noEquations(), cubic = false;
     for (let iteration = 0; iteration < MAX_ITERATIONS; iteration++) {

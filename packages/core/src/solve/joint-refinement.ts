@@ -67,10 +67,10 @@ function bridgeSigma(i: number, from: number, to: number, change: number): numbe
 
 /**
  * @param results of consecutive frames, the first and the last of them found
- * @param reference the frame that is exact by definition and stays as it is
+ * @param exact frames that stay as they are: the reference, and those that somebody placed by hand
  * @returns the same frames, all with corners
  */
-export function refineJointly(results: readonly FrameResult[], pin: Quad, reference: number): FrameResult[] {
+export function refineJointly(results: readonly FrameResult[], pin: Quad, exact: ReadonlySet<number>): FrameResult[] {
   const n = results.length, centre = perspectiveCentre(pin), corners = results.map((r) => r.homography && mapQuad(r.homography, pin));
   if (n < 3) return [...results];
   const known = results.map((r, i) => (corners[i] ? r.sigma.reduce((s, v) => s + v / 4, 0) : 0)), change = changes(corners, known.map((s) => Math.min(s, 0.5)));
@@ -78,7 +78,7 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, refere
   for (let f = 0; f < n; f++) {
     const q = corners[f];
     if (!q) continue;
-    const information = results[f]!.frame === reference ? identity(EXACT) : results[f]!.information.length > 0 ? fromTriangle(results[f]!.information) : identity(1 / Math.max(0.05, known[f]!) ** 2);
+    const information = exact.has(results[f]!.frame) ? identity(EXACT) : results[f]!.information.length > 0 ? fromTriangle(results[f]!.information) : identity(1 / Math.max(0.05, known[f]!) ** 2);
     for (let i = 0; i < SIZE; i++)
       for (let j = 0; j < SIZE; j++) {
         const v = information[i * SIZE + j]!;
@@ -93,7 +93,7 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, refere
   }
   solveBanded(a, b, n * SIZE, BAND);
   return results.map((r, f) => {
-    if (r.frame === reference) return r;
+    if (exact.has(r.frame)) return r;
     const quad = [0, 1, 2, 3].map((k): Point => [b[f * SIZE + 2 * k]!, b[f * SIZE + 2 * k + 1]!]) as unknown as Quad;
     if (!isConvex(quad) || !quad.flat().every(Number.isFinite)) return r.homography ? r : { ...r, homography: results.findLast((x, i) => i < f && x.homography)!.homography };
     const homography = normaliseHomography(quadToQuad(pin, quad), centre);
@@ -113,4 +113,19 @@ function identity(v: number): Float64Array {
   const m = new Float64Array(SIZE * SIZE);
   for (let i = 0; i < SIZE; i++) m[i * (SIZE + 1)] = v;
   return m;
+}
+
+/** Error of a pin that was placed by hand, px. */
+const HAND = 0.5;
+
+/** Results with the hand keys in their places; frames that nobody followed into yet are added where a key lies. */
+export function withHandKeys(results: readonly FrameResult[], pin: Quad, hand: readonly { readonly frame: number; readonly corners: Quad }[]): FrameResult[] {
+  if (hand.length === 0) return [...results];
+  const by = new Map(results.map((r) => [r.frame, r])), centre = perspectiveCentre(pin), sigma = [HAND, HAND, HAND, HAND];
+  for (const k of hand)
+    by.set(k.frame, { frame: k.frame, homography: normaliseHomography(quadToQuad(pin, k.corners), centre), sigma, trust: 1, evidence: { hand: 1 }, information: [], blur: by.get(k.frame)?.blur ?? 0, reason: null });
+  const frames = [...by.keys()].sort((a, b) => a - b), out: FrameResult[] = [];
+  for (let n = frames[0]!; n <= frames.at(-1)!; n++)
+    out.push(by.get(n) ?? { frame: n, homography: null, sigma, trust: 0, evidence: {}, information: [], blur: 0, reason: null });
+  return out;
 }

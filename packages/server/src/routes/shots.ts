@@ -9,7 +9,7 @@ import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
 import { readTrack } from '../use-cases/solve';
 import { startDelivery } from '../use-cases/start-delivery';
-import { startFollow } from '../use-cases/start-follow';
+import { cutBack, startFollow } from '../use-cases/start-follow';
 import { body, handler, id } from './handler';
 
 export function shotRoutes(c: Context): Router {
@@ -50,6 +50,10 @@ export function screenRoutes(c: Context): Router {
     .get('/:id/track', handler(async (req) => {
       const screen = await findScreen(c, id(req));
       return readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash);
+    }))
+    .post('/:id/cut', handler(async (req) => {
+      const b = body(req, 'cut');
+      await cutBack(c, id(req), b.frame, b.side);
     }))
     .post('/:id/follow', handler((req, res) => {
       res.status(202);

@@ -1,7 +1,9 @@
 /** Which solve belongs to a recipe, and the track that it gives. */
 import { createHash } from 'node:crypto';
 import type { TrackFrame } from '@yarlop/core/track';
-import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import { ABSENT, isPresent } from '@yarlop/core/follow/results';
+import { bestShutter } from '@yarlop/core/follow/shutter';
+import { refineJointly, withHandKeys } from '@yarlop/core/solve/joint-refinement';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { distance } from '@yarlop/core/geometry/point';
@@ -27,10 +29,21 @@ export async function currentSolve(c: Context, screen: ScreenRow, mediaHash: str
   return all[0] ? { solve: all[0], outdated: true } : null;
 }
 
+/** What the runs learnt of the camera, from whichever direction saw more of it. */
+function learnt({ forwards, backwards }: SolveRow): Pick<TrackView, 'lens' | 'shutter'> {
+  const states = [forwards?.state, backwards?.state].flatMap((s) => (s ? [s] : []));
+  const lens = states.reduce((b, s) => (s.lens && s.lens.information >= b.information ? s.lens : b), { information: 0, radial: 0 }).radial;
+  const shutter = states.reduce((b, s) => (s.shutter.frames > b.frames ? s.shutter : b), { agreement: [] as readonly number[], frames: 0 });
+  return { lens, shutter: shutter.frames > 0 ? { share: bestShutter(shutter.agreement), frames: shutter.frames } : null };
+}
+
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
-  readonly frames: readonly (TrackFrame & { readonly reason: string | null })[];
+  readonly frames: readonly (TrackFrame & { readonly blur: number; readonly reason: string | null })[];
+  /** radial term of the lens, as far as it was learnt; share of a frame that the shutter is open, and the fast frames that told it */
+  readonly lens: number;
+  readonly shutter: { readonly share: number; readonly frames: number } | null;
   /** the frames next to the ends at which following halted, with the reason */
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
 }
@@ -38,14 +51,15 @@ export interface TrackView {
 /** Corners are derived here, on reading: homography times the pin as it is now. */
 export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
-  if (!current) return { solveId: null, outdated: false, frames: [], halted: [] };
-  const rows = await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]);
+  if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
+  const { pin, hand = [] } = screen.recipe, { referenceFrame } = current.solve;
+  const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand);
   let first = rows.findIndex((r) => r.homography), last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
-  const { pin } = screen.recipe, lost = rows.filter((r) => r.reason !== null && !r.homography);
-  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, current.solve.referenceFrame).map((r) => ({
-    frame: r.frame, corners: mapQuad(r.homography!, pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, reason: r.reason,
+  const presence = screen.recipe.presence ?? [], lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
+  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent({ presence }, r.frame)).map((r) => ({
+    frame: r.frame, corners: mapQuad(r.homography!, pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, blur: r.blur, reason: r.reason,
   }));
   const halted = lost.filter((r) => r === rows[first - 1] || r === rows[last + 1]).map((r) => ({ frame: r.frame, reason: r.reason! }));
-  return { solveId: current.solve.id, outdated: current.outdated, frames, halted };
+  return { solveId: current.solve.id, outdated: current.outdated, frames, halted, ...learnt(current.solve) };
 }

@@ -1,0 +1,63 @@
+/**
+ * Follow and ignore patches over time. An outline lies in the Screen's plane, in px of the reference frame, and rides with
+ * it; it may be reshaped from a frame on, and changes between the frames on which it was.
+ */
+import { smoothOutline } from '../geometry/curve';
+import type { Point } from '../geometry/point';
+import { insidePolygon } from '../geometry/polygon';
+
+export interface OutlineKey {
+  readonly frame: number;
+  /** as many as the outline itself has, in px of the reference frame */
+  readonly points: readonly Point[];
+}
+
+export type Change = 'linear' | 'eased' | 'hold';
+
+export interface Patch {
+  readonly kind: 'follow' | 'ignore';
+  readonly points: readonly Point[];
+  /** a curve through the points instead of straight sides */
+  readonly smooth?: boolean | undefined;
+  readonly change?: Change | undefined;
+  readonly keys?: readonly OutlineKey[] | undefined;
+}
+
+/** Smoothstep: starts and ends at rest. */
+const eased = (t: number): number => t * t * (3 - 2 * t);
+
+/** The outline's own points on a frame; before the first key and after the last they hold. */
+export function shapeAt(patch: Patch, frame: number, reference: number): readonly Point[] {
+  if (!patch.keys || patch.keys.length === 0) return patch.points;
+  const keys = [...patch.keys.filter((k) => k.frame !== reference && k.points.length === patch.points.length), { frame: reference, points: patch.points }].sort((a, b) => a.frame - b.frame);
+  const after = keys.findIndex((k) => k.frame > frame);
+  if (after === 0) return keys[0]!.points;
+  if (after < 0) return keys.at(-1)!.points;
+  const a = keys[after - 1]!, b = keys[after]!, t = (frame - a.frame) / (b.frame - a.frame), how = patch.change ?? 'linear';
+  const k = how === 'hold' ? 0 : how === 'eased' ? eased(t) : t;
+  return a.points.map(([x, y], i): Point => [x + k * (b.points[i]![0] - x), y + k * (b.points[i]![1] - y)]);
+}
+
+/** The outline as a polygon. */
+export function polygonOf(patch: Patch, points: readonly Point[]): readonly Point[] {
+  return patch.smooth ? smoothOutline(points) : points;
+}
+
+/** Every shape that the outline ever has at a key, as polygons. */
+export function allShapes(patch: Patch): (readonly Point[])[] {
+  return [patch.points, ...(patch.keys ?? []).map((k) => k.points)].map((p) => polygonOf(patch, p));
+}
+
+export interface Followed {
+  /** whether a place of the plane, px of the reference frame, is followed by its picture; by its edges */
+  readonly picture: (p: Point) => boolean;
+  readonly edges: (p: Point) => boolean;
+}
+
+/** What is followed on a frame. @returns null when no outline ever changes, so that the region says it all */
+export function followedOn(patches: readonly Patch[], frame: number, reference: number): Followed | null {
+  if (!patches.some((p) => p.keys && p.keys.length > 0)) return null;
+  const shapes = patches.map((p) => ({ kind: p.kind, polygon: polygonOf(p, shapeAt(p, frame, reference)) })), follow = shapes.filter((s) => s.kind === 'follow'), ignore = shapes.filter((s) => s.kind === 'ignore');
+  const edges = (p: Point): boolean => !ignore.some((s) => insidePolygon(p, s.polygon));
+  return { edges, picture: (p) => edges(p) && (follow.length === 0 || follow.some((s) => insidePolygon(p, s.polygon))) };
+}

@@ -1,0 +1,171 @@
+/**
+ * What is remembered of a Screen, seen through a lens: its pin, the region around it, the rails on the reference frame and
+ * the key pictures. Everything is in px of the ideal picture behind the lens; {@link Sight.look} does it all anew behind a
+ * better one.
+ */
+import { CoreError } from '../errors';
+import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
+import type { Lens } from '../geometry/lens';
+import { distort, undistort } from '../geometry/lens';
+import type { Matrix3 } from '../geometry/matrix3';
+import { IDENTITY } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import { boundsOf, insidePolygon } from '../geometry/polygon';
+import type { Quad } from '../geometry/quad';
+import { mapQuad, perspectiveCentre } from '../geometry/quad';
+import type { RawLuma } from '../image/image';
+import type { Pyramid } from '../image/pyramid';
+import { buildPyramid } from '../image/pyramid';
+import { DENSITIES } from './cells';
+import type { EdgeFit } from './edge-solver';
+import { firstSpread } from './edge-solver';
+import type { KeyPicture } from './key-pictures';
+import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
+import type { LensMemory } from './lens-evidence';
+import { NO_LENS_MEMORY, betterLens, learnLens } from './lens-evidence';
+import { Probation } from './probation';
+import type { Rail } from './rails';
+import { findRails } from './rails';
+import type { Region } from './region';
+import { followRegion } from './region';
+import type { FollowSetup } from './results';
+
+/** The reference is preferred while its view differs less than this. */
+const STAY_WITH_REFERENCE = 0.65;
+/** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
+const NEW_KEY = 0.75, LEAST_SCALE = 0.3;
+/** Mean grey under which glass is taken for dark: what is seen in it may be a mirror image. */
+const DARK = 56;
+/** Own cells from which the screen has a picture to follow. */
+const HAS_PICTURE = 24;
+/** How far around the pin rails are looked for, px. */
+const AROUND = 60;
+
+export class Sight {
+  pin: Quad;
+  region: Region;
+  centre: Point;
+  /** the reference first */
+  keys: KeyPicture[] = [];
+  rails: readonly Rail[] = [];
+  railSpread: Float32Array = new Float32Array(0);
+  /** of the pin, on which rails were found */
+  sides = 0;
+  lens: Lens;
+  readonly probation: Probation;
+  private memory: LensMemory = NO_LENS_MEMORY;
+
+  constructor(private readonly setup: FollowSetup, private readonly referenceFrame: number, private readonly reference: RawLuma) {
+    const { width, height } = reference;
+    this.probation = new Probation(width, (corners, mean) => this.region.surroundings !== null && (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < DARK)));
+    this.lens = { radial: setup.lens ?? 0, width, height };
+    this.pin = setup.pin;
+    this.region = followRegion(setup.pin, setup.patches, this.lens);
+    this.centre = perspectiveCentre(setup.pin);
+    this.look(this.lens.radial, []);
+  }
+
+  /** Cells that need no proof. */
+  get ownCells(): number {
+    return this.setup.evidence.includes('texture') ? this.keys[0]!.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
+  }
+
+  get hasPicture(): boolean {
+    return this.ownCells >= HAS_PICTURE;
+  }
+
+  get lensState(): LensMemory & { readonly radial: number } {
+    return { radial: this.lens.radial, ...this.memory };
+  }
+
+  /** Takes up a stored lens; key pictures are added by the caller. */
+  restoreLens({ radial, ...memory }: LensMemory & { readonly radial: number }): void {
+    this.memory = memory;
+    if (radial !== this.lens.radial) this.look(radial, []);
+  }
+
+  /** Looks at the reference and the other key pictures (corners in the real picture) through a lens. */
+  private look(radial: number, others: readonly { frame: number; luma: RawLuma; corners: Quad; sigma: readonly number[] }[]): void {
+    this.lens = { ...this.lens, radial };
+    this.pin = this.straight(this.setup.pin);
+    this.region = followRegion(this.setup.pin, this.setup.patches, this.lens);
+    this.centre = perspectiveCentre(this.pin);
+    const rails = this.setup.evidence.includes('edges') ? this.railsOfReference() : [];
+    if (rails.length !== this.rails.length || rails.some((r, i) => r.side !== this.rails[i]!.side)) this.railSpread = firstSpread(rails);
+    this.rails = rails;
+    this.sides = new Set(rails.map((r) => r.side)).size;
+    this.keys = [];
+    this.remember(this.referenceFrame, this.reference, IDENTITY, [0, 0, 0, 0]);
+    for (const k of others) this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma);
+  }
+
+  private railsOfReference(): Rail[] {
+    const b = boundsOf(this.pin), [image] = buildPyramid(this.reference, 1, { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND }, this.lens);
+    return findRails(this.pin, image!, this.region.ignore);
+  }
+
+  /** Adds a key picture; `h` maps the reference frame to it. */
+  remember(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[]): void {
+    this.keys.push(makeKeyPicture(frame, luma, h, sigma, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens));
+  }
+
+  /** Adds a key picture when its view differs from every remembered one. */
+  rememberNew(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[]): void {
+    const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, h, this.centre)));
+    if (nearest > NEW_KEY && scaleAt(h, this.centre) > LEAST_SCALE) this.remember(frame, luma, h, sigma);
+  }
+
+  /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
+  keyFor(h: Matrix3): KeyPicture {
+    let best = this.keys[0]!, least = viewDifference(best.homography, h, this.centre);
+    if (least < STAY_WITH_REFERENCE) return best;
+    for (const key of this.keys) {
+      const d = viewDifference(key.homography, h, this.centre);
+      if (d < least) [best, least] = [key, d];
+    }
+    return best;
+  }
+
+  /** From the real picture to the ideal one, and back. */
+  straight(corners: Quad): Quad {
+    return corners.map((p) => undistort(this.lens, p)) as unknown as Quad;
+  }
+
+  bowed(corners: Quad): Quad {
+    return corners.map((p) => distort(this.lens, p)) as unknown as Quad;
+  }
+
+  /** Reference frame to frame as the picture shows them, from the corners there. */
+  delivered(corners: Quad): readonly number[] {
+    return normaliseHomography(quadToQuad(this.setup.pin, corners), perspectiveCentre(this.setup.pin));
+  }
+
+  pyramidFor(luma: RawLuma, h: Matrix3, margin: number, levels = levelsFor(this.region.core)): Pyramid {
+    const mapped = boundsOf([...this.region.follow.flat(), ...this.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
+    const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
+    const whole = !Object.values(window).every(Number.isFinite);
+    return buildPyramid(luma, levels, whole ? undefined : window, this.lens);
+  }
+
+  /**
+   * Lets a frame's edges tell of the lens, and looks anew behind a better one.
+   * @param moved corners that the caller remembers, in ideal px; they are returned behind the new lens
+   * @returns null while the lens stays the same
+   */
+  learnLens(edges: EdgeFit, moved: readonly Quad[]): Quad[] | null {
+    this.memory = learnLens(this.memory, edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, this.lens);
+    const better = betterLens(this.memory, this.lens);
+    if (better === null) return null;
+    const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) })), real = moved.map((q) => this.bowed(q));
+    this.look(better, kept);
+    return real.map((q) => this.straight(q));
+  }
+}
+
+/** @throws CoreError when nothing of the screen can be followed */
+export function assertFollowable(sight: Sight, leastCells: number, leastSides: number): void {
+  const cells = sight.ownCells;
+  if (cells < leastCells && sight.sides < leastSides)
+    throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${sight.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`);
+}

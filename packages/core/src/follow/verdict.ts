@@ -1,0 +1,90 @@
+/** What a way of following a frame came to, whether it will do, and why it will not, as sentences. */
+import type { Matrix3 } from '../geometry/matrix3';
+import type { Quad } from '../geometry/quad';
+import type { Pyramid } from '../image/pyramid';
+import { cornerSigmas } from './corner-information';
+import type { EdgeFit } from './edge-solver';
+import type { KeyPicture } from './key-pictures';
+import type { Smear } from './shutter';
+import type { Alignment } from './texture-alignment';
+
+const LEAST_SUPPORT = 0.3, SURE_SUPPORT = 0.6;
+export const LEAST_AGREEING = 7;
+/** What is asked of a result that no fine level confirms. */
+const COARSE_SUPPORT = 0.75;
+/** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
+export const LEAST_SIDES = 3, LEAST_FOUND = 0.4;
+const SURE_FOUND = 0.7, SURE_ALIKE = 0.8, SURE_SIGMA = 0.6;
+
+export interface Expectation {
+  readonly corners: Quad;
+  /** px */
+  readonly sigma: number;
+  /** of the fastest corner, px a frame */
+  readonly speed: number;
+}
+
+export interface Hypothesis {
+  readonly pyramid: Pyramid;
+  /** reference frame to frame */
+  readonly start: Matrix3;
+  readonly expected: Expectation;
+  /** px in which edges are looked for around the start, on which level first */
+  readonly reach: number;
+  readonly edgeLevel?: number;
+  readonly coarsest: number;
+  /** leave the edges out until the picture is aligned */
+  readonly pictureFirst?: boolean;
+}
+
+/** What a hypothesis came to, whatever it rests on. */
+export interface Found {
+  readonly homography: readonly number[];
+  readonly corners: Quad;
+  readonly information: Float64Array;
+  readonly alignment: Alignment | null;
+  readonly key: KeyPicture;
+  readonly edges: EdgeFit | null;
+  /** of the least known corner by the edges and what the lens and stiffness add, px */
+  readonly edgeSigma: number;
+  readonly smear: Smear;
+  readonly support: number;
+  readonly score: number;
+  /** of the least known corner by evidence alone, px */
+  readonly freeSigma: number;
+  readonly reason: string | null;
+}
+
+
+const percent = (v: number): string => `${Math.round(100 * v)} %`;
+
+/** Whether edges alone can carry a frame. */
+export function carries(e: EdgeFit | null): e is EdgeFit {
+  return e !== null && e.sides >= LEAST_SIDES && e.found >= LEAST_FOUND;
+}
+
+/** Why a frame cannot be vouched for; null when it can. `width` of the picture, px. */
+export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number): string | null {
+  const sigma = Math.sqrt(cornerSigmas(f.information, 100).reduce((s, v) => s + v * v, 0) / 4) * (1920 / width);
+  const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
+  if (carried) return sigma > 24 ? unknown : null;
+  if (!f.alignment) return 'The edges of the glass are covered, blurred or outside the picture';
+  const { support, agreeing, visible } = f.alignment, smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
+  if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
+  if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING) return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
+  if (f.alignment.sensors.level.level >= 2 && support < COARSE_SUPPORT) return `The picture agrees only roughly; it may be blurred beyond use${smeared}`;
+  return sigma > 8 ? unknown : null;
+}
+
+/**
+ * Whether nothing better need be looked for.
+ * @param o what the reference offers: rails, sides of the pin that have one, a picture of its own; `sigma` of the least
+ *   known corner by the edges, px at 1920 wide
+ */
+export function isSure(f: Found, o: { readonly rails: number; readonly sides: number; readonly hasPicture: boolean; readonly sigma: number }): boolean {
+  const { edges: e, alignment: a } = f, picture = a !== null && a.support >= SURE_SUPPORT && a.agreeing >= 12;
+  if (!e) return picture && (o.rails === 0 || a.support > 0.8);
+  const found = e.sides === Math.min(e.available, o.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
+  if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;
+  return e.sides >= LEAST_SIDES ? picture || o.sigma < SURE_SIGMA || !o.hasPicture : picture;
+}

@@ -1,0 +1,22 @@
+/** The thread that follows in one direction, started by `threads.ts`. */
+import { parentPort, workerData } from 'node:worker_threads';
+import { LumaFile } from '@yarlop/media/luma-file';
+import { followDirection } from './follow';
+import type { ThreadOrder, ThreadWord } from './threads';
+
+const { run, luma: at, cancel } = workerData as ThreadOrder, stop = new Int32Array(cancel), say = (w: ThreadWord): void => parentPort!.postMessage(w);
+try {
+  const luma = await LumaFile.open(at.path, at.width, at.height, at.bitDepth);
+  try {
+    for await (const { result, state } of followDirection(run, luma)) {
+      say({ kind: 'step', result, state: state() });
+      if (Atomics.load(stop, 0) === 1) break;
+    }
+  } finally {
+    await luma.close();
+  }
+  say({ kind: 'end' });
+} catch (e) {
+  const { name, message, code } = e as Error & { code?: string };
+  say({ kind: 'failed', name, message, code: code ?? '' });
+}

@@ -1,0 +1,61 @@
+/** Both directions of a run at once, each on a thread of its own. The luma file is read by each; nothing else is shared. */
+import { Worker } from 'node:worker_threads';
+import type { ErrorCode } from '@yarlop/core/errors';
+import { CoreError } from '@yarlop/core/errors';
+import type { FollowerState, FrameResult } from '@yarlop/core/follow/results';
+import { MediaError } from '@yarlop/media/media-error';
+import type { DirectionRun, RunDirection, Step } from './follow';
+
+export interface LumaPlace {
+  readonly path: string;
+  readonly width: number;
+  readonly height: number;
+  readonly bitDepth: number;
+}
+
+export interface ThreadOrder {
+  readonly run: DirectionRun;
+  readonly luma: LumaPlace;
+  /** one Int32: 1 asks the thread to stop before its next frame */
+  readonly cancel: SharedArrayBuffer;
+}
+
+export type ThreadWord =
+  | { readonly kind: 'step'; readonly result: FrameResult; readonly state: FollowerState }
+  | { readonly kind: 'end' }
+  | { readonly kind: 'failed'; readonly name: string; readonly message: string; readonly code: string };
+
+function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
+  if (w.name === 'CoreError') return new CoreError(w.code as ErrorCode, w.message);
+  if (w.name === 'MediaError') return new MediaError(w.code as 'unusable', w.message);
+  return new Error(w.message);
+}
+
+/** @param program the built `direction-thread` */
+export function onThreads(program: URL, luma: LumaPlace): RunDirection {
+  return async function* follow(_direction, run): AsyncGenerator<Step> {
+    const cancel = new SharedArrayBuffer(4), words: ThreadWord[] = [];
+    let wake = (): void => {};
+    const worker = new Worker(program, { workerData: { run, luma, cancel } satisfies ThreadOrder });
+    const hear = (w: ThreadWord): void => {
+      words.push(w);
+      wake();
+    };
+    worker.on('message', hear).on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
+    try {
+      for (;;) {
+        const w = words.shift();
+        if (!w) {
+          await new Promise<void>((resolve) => (wake = resolve));
+          continue;
+        }
+        if (w.kind === 'end') return;
+        if (w.kind === 'failed') throw asError(w);
+        yield { result: w.result, state: () => w.state };
+      }
+    } finally {
+      Atomics.store(new Int32Array(cancel), 0, 1);
+      await worker.terminate();
+    }
+  };
+}
