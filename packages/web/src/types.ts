@@ -51,12 +51,20 @@ export interface Screen {
   readonly revision: number;
 }
 
-export type SolvedFrame = TrackFrame;
+export type SolvedFrame = TrackFrame & { readonly blur: number; readonly reason: string | null };
+
+/** What a frame was followed by: places as x, y, side (0 on an edge), trust 0 to 100; spots as x, y, likeness. */
+export interface Seen {
+  readonly cells: readonly number[];
+  readonly spots: readonly (readonly [number, number, number] | null)[];
+}
 
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
   readonly frames: readonly SolvedFrame[];
+  readonly lens: number;
+  readonly shutter: { readonly share: number; readonly frames: number } | null;
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
 }
 

@@ -13,6 +13,7 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
+import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
@@ -31,6 +32,7 @@ import { levelsFor } from './key-pictures';
 import { tighter } from './motion';
 import type { Followed } from './outlines';
 import { followedOn } from './outlines';
+import { grown } from './region';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
 import { ABSENT, triangle } from './results';
 import type { Smear } from './shutter';
@@ -98,7 +100,7 @@ export class Follower {
     assertPin(setup.pin);
     this.width = reference.width;
     this.usesTexture = setup.evidence.includes('texture');
-    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed)) : [];
+    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed, q.corner === undefined ? undefined : insidePin(setup.pin, q.at))) : [];
     this.stiffness = new Stiffness(reference.width, reference.height);
     this.sight = new Sight(setup, referenceFrame, reference);
     if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0) assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);
@@ -282,14 +284,19 @@ export class Follower {
   /** Follows into frame `n`, which must be the next one in the run's direction. */
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
-    const reference = this.sight.keys[0]!.frame, hand = this.setup.hand?.find((k) => k.frame === n);
-    this.spotted = this.spots.flatMap((f, i) => {
-      const q = f.step(n, luma), spot = this.setup.spots![i]!;
+    const hand = this.setup.hand?.find((k) => k.frame === n);
+    const sightings = this.spots.map((f) => f.step(n, luma)), spots = sightings.map((q) => q.at && ([...q.at, q.likeness] as const));
+    this.spotted = sightings.flatMap((q, i) => {
+      const spot = this.setup.spots![i]!;
       return q.at ? [{ site: spot.corner === undefined ? undistort(this.sight.lens, spot.at) : this.sight.pin[spot.corner]!, at: undistort(this.sight.lens, q.at), sigma: q.sigma }] : [];
     });
-    if (hand) return this.byHand(n, luma, hand.corners);
+    const result = hand ? this.byHand(n, luma, hand.corners) : this.follow(n, luma);
+    return spots.length > 0 ? { ...result, spots } : result;
+  }
+
+  private follow(n: number, luma: RawLuma): FrameResult {
     if (!this.usesTexture && !this.setup.evidence.includes('edges')) return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
-    this.followed = followedOn(this.setup.patches, n, reference);
+    this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
     const expected = this.expectation(n), forecast = quadToQuad(this.sight.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
     if (!found || found.reason || (this.lost > 0 && !this.sure(found))) {
       this.lost++;
@@ -429,6 +436,14 @@ export class Follower {
     this.found = this.found.map((q, i) => ({ ...q, corners: moved[i]! }));
     this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }
+}
+
+/** How far beyond the pin's own sides the box of a corner reaches, px: to hold the edges of the glass. */
+const RIM = 3;
+
+function insidePin(pin: Quad, at: Point): (dx: number, dy: number) => boolean {
+  const outline = grown(pin, RIM);
+  return (dx, dy) => insidePolygon([at[0] + dx, at[1] + dy], outline);
 }
 
 function sum8(m: Float64Array): number {

@@ -45,6 +45,8 @@ export interface FrameResult {
   readonly blur: number;
   /** see `cell-map.ts`; missing where nothing was looked at */
   readonly cells?: readonly number[];
+  /** per spot, where it was found (px of the picture) and how like itself, -1 to 1; null where it was not */
+  readonly spots?: readonly (readonly [x: number, y: number, likeness: number] | null)[];
   /** why the frame could not be vouched for, a sentence; null when it could */
   readonly reason: string | null;
 }

@@ -6,9 +6,9 @@
 import { cholesky, choleskySolve } from '../geometry/linear-solve';
 import type { Point } from '../geometry/point';
 import type { RawLuma } from '../image/image';
-import type { PyramidLevel } from '../image/pyramid';
+import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
-import { sampleRowCubic } from '../image/sample';
+import { sampleRowCubic, sampleRowLinear } from '../image/sample';
 
 export type SpotMatch = 'reference' | 'previous' | 'hand';
 
@@ -47,75 +47,97 @@ export interface SpotResult {
 
 /** Likeness from which a place is believed; a hand's own error, px; what no evidence shows of its own error, px. */
 const BELIEVED = 0.7, HAND_SIGMA = 0.5, FLOOR = 0.04;
+/** Neighbouring residuals are correlated: so many pixels speak as one. Change of shape from a frame to the next, px at the box's edge. */
+const SHARED = 4, SHAPE_CHANGE = 0.12;
 const ITERATIONS = 20, CONVERGED = 0.005;
 /** How much farther than its box a spot's alignment may walk from the best whole pixel, px. */
 const WALK = 2.5;
 
-interface Look {
-  readonly frame: number;
-  /** zero mean, unit norm, `w*h` */
+interface Patch {
+  /** zero mean and unit norm over the pixels that count, `w*h` */
   readonly values: Float32Array;
+  /** indices of the pixels that count */
+  readonly used: Int32Array;
   readonly w: number;
   readonly h: number;
-  readonly norm: number;
+}
+
+interface Look extends Patch {
+  readonly frame: number;
+  /** the same at half the size, for searching; null for small boxes */
+  readonly half: Patch | null;
   /** what the place itself is known to, px */
   readonly sigma: number;
 }
 
-function window(luma: RawLuma, at: Point, rx: number, ry: number): PyramidLevel {
-  return buildPyramid(luma, 1, { x0: at[0] - rx - 3, y0: at[1] - ry - 3, x1: at[0] + rx + 3, y1: at[1] + ry + 3 })[0]!;
+function window(luma: RawLuma, at: Point, rx: number, ry: number): Pyramid {
+  return buildPyramid(luma, 2, { x0: at[0] - rx - 3, y0: at[1] - ry - 3, x1: at[0] + rx + 3, y1: at[1] + ry + 3 });
 }
 
 /** `w*h` samples around `at`, mapped by the 2x2 matrix `m`; false at the picture's edge. */
-function sampleBox(image: PyramidLevel, at: Point, m: readonly number[], w: number, h: number, out: Float32Array): boolean {
+function sampleBox(image: PyramidLevel, at: Point, m: readonly number[], w: number, h: number, out: Float32Array, sample = sampleRowCubic): boolean {
   for (let j = 0; j < h; j++) {
     const v = j - (h - 1) / 2, u = -(w - 1) / 2;
-    if (!sampleRowCubic(image, at[0] + m[0]! * u + m[1]! * v, m[0]!, at[1] + m[2]! * u + m[3]! * v, m[2]!, 1, 0, w, out, j * w)) return false;
+    if (!sample(image, at[0] + m[0]! * u + m[1]! * v, m[0]!, at[1] + m[2]! * u + m[3]! * v, m[2]!, 1, 0, w, out, j * w)) return false;
   }
   return true;
 }
 
 const UPRIGHT = [1, 0, 0, 1] as const;
 
-function lookAt(luma: RawLuma, frame: number, at: Point, box: readonly [number, number], sigma: number): Look | null {
-  const w = Math.max(5, Math.round(box[0])) | 1, h = Math.max(5, Math.round(box[1])) | 1, values = new Float32Array(w * h);
-  if (!sampleBox(window(luma, at, w / 2, h / 2), at, UPRIGHT, w, h, values)) return null;
+/** Samples of a box made zero mean and unit norm over the pixels that count; null when they hold no contrast. */
+function normalised(image: PyramidLevel, at: Point, w: number, h: number, counts: (dx: number, dy: number) => boolean): Patch | null {
+  const values = new Float32Array(w * h), used: number[] = [];
+  if (!sampleBox(image, at, UPRIGHT, w, h, values)) return null;
+  for (let j = 0; j < h; j++) for (let i = 0; i < w; i++) if (counts(i - (w - 1) / 2, j - (h - 1) / 2)) used.push(j * w + i);
   let mean = 0, square = 0;
-  for (const v of values) mean += v / values.length;
-  for (let i = 0; i < values.length; i++) {
+  for (const i of used) mean += values[i]! / used.length;
+  for (const i of used) {
     values[i]! -= mean;
     square += values[i]! ** 2;
   }
   const norm = Math.sqrt(square);
-  if (norm < 1.5 * Math.sqrt(values.length)) return null;
-  for (let i = 0; i < values.length; i++) values[i]! /= norm;
-  return { frame, values, w, h, norm, sigma };
+  if (used.length < LEAST_PIXELS || norm < 1.5 * Math.sqrt(used.length)) return null;
+  for (const i of used) values[i]! /= norm;
+  return { values, w, h, used: Int32Array.from(used) };
+}
+
+/** Pixels that a box must have at the least. */
+const LEAST_PIXELS = 16;
+
+/** Sides of a box from which it is looked for at half the size, px. */
+const LARGE = 15;
+
+function lookAt(luma: RawLuma, frame: number, at: Point, box: readonly [number, number], sigma: number, counts: (dx: number, dy: number) => boolean): Look | null {
+  const w = Math.max(5, Math.round(box[0])) | 1, h = Math.max(5, Math.round(box[1])) | 1, picture = window(luma, at, w / 2 + 2, h / 2 + 2), own = normalised(picture[0]!, at, w, h, counts);
+  if (!own) return null;
+  return { ...own, frame, sigma, half: Math.min(w, h) >= LARGE ? normalised(picture[1]!, [at[0] / 2, at[1] / 2], (w >> 1) | 1, (h >> 1) | 1, (dx, dy) => counts(2 * dx, 2 * dy)) : null };
 }
 
 /** Correlation of a look with samples beside gain and offset. */
-function likeness(look: Look, s: Float32Array): number {
+function likeness(look: Patch, s: Float32Array): number {
   let sum = 0, square = 0, along = 0;
-  for (let i = 0; i < s.length; i++) {
-    sum += s[i]!;
-    square += s[i]! ** 2;
-    along += s[i]! * look.values[i]!;
+  const { used, values } = look, n = used.length;
+  for (let k = 0; k < n; k++) {
+    const i = used[k]!, v = s[i]!;
+    sum += v;
+    square += v * v;
+    along += v * values[i]!;
   }
-  return along / Math.sqrt(Math.max(square - (sum * sum) / s.length, 0) + s.length);
+  return along / Math.sqrt(Math.max(square - (sum * sum) / n, 0) + n);
 }
 
-/** The best whole pixel in the search box, by correlation. */
-function searchBox(look: Look, image: PyramidLevel, at: Point, reach: readonly [number, number], m: readonly number[]): Point | null {
-  const samples = new Float32Array(look.values.length), [rx, ry] = reach;
+/** The best place in the search box by correlation, about to a pixel: on pictures of half the size where the box allows. */
+function searchBox(look: Look, pyramid: Pyramid, at: Point, reach: readonly [number, number], m: readonly number[]): Point | null {
+  const small = look.half && pyramid[1] ? look.half : null, image = small ? pyramid[1]! : pyramid[0]!, k = small ? 2 : 1, own = small ?? look;
+  const samples = new Float32Array(own.values.length), rx = Math.ceil(reach[0] / k), ry = Math.ceil(reach[1] / k);
   let best = -1, where: Point | null = null;
-  const tryAt = (p: Point): void => {
-    if (!sampleBox(image, p, m, look.w, look.h, samples)) return;
-    const l = likeness(look, samples);
-    if (l > best) [best, where] = [l, p];
-  };
-  // Every second pixel first: correlation of a box of this size hardly changes over one.
-  for (let dy = -ry; dy <= ry; dy += 2) for (let dx = -rx; dx <= rx; dx += 2) tryAt([at[0] + dx, at[1] + dy]);
-  const around = where as Point | null;
-  if (around) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) tryAt([around[0] + dx, around[1] + dy]);
+  for (let dy = -ry; dy <= ry; dy++) for (let dx = -rx; dx <= rx; dx++) {
+    const p: Point = [at[0] / k + dx, at[1] / k + dy];
+    if (!sampleBox(image, p, m, own.w, own.h, samples, sampleRowLinear)) continue;
+    const l = likeness(own, samples);
+    if (l > best) [best, where] = [l, [p[0] * k, p[1] * k]];
+  }
   return where;
 }
 
@@ -128,30 +150,33 @@ interface Fit {
 
 /** Forward additive Gauss-Newton over place, 2x2 matrix, gain and offset. */
 function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly number[]): Fit | null {
-  const n = look.values.length, { w, h } = look, s = new Float32Array(n), x1 = new Float32Array(n), y1 = new Float32Array(n), a = new Float64Array(36), b = new Float64Array(6), j = new Float64Array(6);
+  const { w, h, used, values } = look, n = used.length, s = new Float32Array(w * h), x1 = new Float32Array(w * h), y1 = new Float32Array(w * h), a = new Float64Array(36), b = new Float64Array(6), j = new Float64Array(6);
   let at = start, m = [...m0], last: Fit | null = null;
   const k = 2 / Math.max(w, h);
   for (let it = 0; it < ITERATIONS; it++) {
     if (!sampleBox(image, at, m, w, h, s) || !sampleBox(image, [at[0] + 0.5, at[1]], m, w, h, x1) || !sampleBox(image, [at[0], at[1] + 0.5], m, w, h, y1)) return last;
     let mean = 0, along = 0;
-    for (let i = 0; i < n; i++) mean += s[i]! / n;
-    for (let i = 0; i < n; i++) along += (s[i]! - mean) * look.values[i]!;
+    for (const i of used) mean += s[i]! / n;
+    for (const i of used) along += (s[i]! - mean) * values[i]!;
     if (!(along > 1e-3)) return last;
     a.fill(0);
     b.fill(0);
     let cost = 0;
-    for (let y = 0, i = 0; y < h; y++)
-      for (let x = 0; x < w; x++, i++) {
-        const gx = 2 * (x1[i]! - s[i]!), gy = 2 * (y1[i]! - s[i]!), u = (x - (w - 1) / 2) * k, v = (y - (h - 1) / 2) * k, e = along * look.values[i]! - (s[i]! - mean);
-        j[0] = gx; j[1] = gy; j[2] = gx * u; j[3] = gx * v; j[4] = gy * u; j[5] = gy * v;
-        cost += e * e;
-        for (let p = 0; p < 6; p++) {
-          b[p]! += j[p]! * e;
-          for (let q = 0; q <= p; q++) a[p * 6 + q]! += j[p]! * j[q]!;
-        }
+    for (const i of used) {
+      const gx = 2 * (x1[i]! - s[i]!), gy = 2 * (y1[i]! - s[i]!), u = ((i % w) - (w - 1) / 2) * k, v = (Math.floor(i / w) - (h - 1) / 2) * k, e = along * values[i]! - (s[i]! - mean);
+      j[0] = gx; j[1] = gy; j[2] = gx * u; j[3] = gx * v; j[4] = gy * u; j[5] = gy * v;
+      cost += e * e;
+      for (let p = 0; p < 6; p++) {
+        b[p]! += j[p]! * e;
+        for (let q = 0; q <= p; q++) a[p * 6 + q]! += j[p]! * j[q]!;
       }
-    const ridge = 0.02 * (a[0]! + a[7]!);
-    for (let p = 2; p < 6; p++) a[p * 6 + p]! += ridge;
+    }
+    // Shape changes little from frame to frame; a lone corner hardly tells its own from a shift.
+    const ridge = Math.max(1e-4 * (a[0]! + a[7]!), (SHARED * cost) / n / SHAPE_CHANGE ** 2);
+    for (let p = 2; p < 6; p++) {
+      a[p * 6 + p]! += ridge;
+      b[p]! -= (ridge * (m[p - 2]! - m0[p - 2]!)) / k;
+    }
     const factor = a.slice(), d = b.slice();
     for (const p of [0, 1]) factor[p * 7]! += 1e-6 * (a[0]! + a[7]!) + 1e-9;
     if (!cholesky(factor, 6)) return last;
@@ -159,8 +184,7 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
     choleskySolve(factor, 6, d);
     choleskySolve(factor, 6, cx);
     choleskySolve(factor, 6, cy);
-    // Neighbouring residuals are correlated: a third of the pixels are taken to speak for themselves.
-    last = { at, m, likeness: likeness(look, s), sigma: Math.hypot(FLOOR, Math.sqrt((3 * (cost / Math.max(1, n - 8)) * (cx[0]! + cy[1]!)) / 2)) };
+    last = { at, m, likeness: likeness(look, s), sigma: Math.hypot(FLOOR, Math.sqrt((SHARED * (cost / Math.max(1, n - 8)) * (cx[0]! + cy[1]!)) / 2)) };
     const step = Math.hypot(d[0]!, d[1]!), most = Math.min(1, 1.5 / Math.max(step, 1e-9));
     at = [at[0] + most * d[0]!, at[1] + most * d[1]!];
     m = [m[0]! + most * d[2]! * k, m[1]! + most * d[3]! * k, m[2]! + most * d[4]! * k, m[3]! + most * d[5]! * k];
@@ -185,12 +209,16 @@ export class SpotFollower {
   private last: SpotState['last'];
   private gone: string | null = null;
 
-  constructor(private readonly spot: Spot, referenceFrame: number, reference: RawLuma, hands: readonly { readonly frame: number; readonly luma: RawLuma }[] = []) {
-    this.reference = lookAt(reference, referenceFrame, spot.at, spot.box, 0);
+  /**
+   * @param counts whether a px at this offset from the spot belongs to what is followed: a corner of a thick device has
+   *   more of the table in its box than of itself
+   */
+  constructor(private readonly spot: Spot, referenceFrame: number, reference: RawLuma, hands: readonly { readonly frame: number; readonly luma: RawLuma }[] = [], private readonly counts: (dx: number, dy: number) => boolean = () => true) {
+    this.reference = lookAt(reference, referenceFrame, spot.at, spot.box, 0, counts);
     this.previous = this.reference;
     this.last = [{ frame: referenceFrame, at: spot.at, m: UPRIGHT }];
     for (const k of spot.keys) {
-      const luma = hands.find((h) => h.frame === k.frame)?.luma, look = luma && lookAt(luma, k.frame, k.at, spot.box, HAND_SIGMA);
+      const luma = hands.find((h) => h.frame === k.frame)?.luma, look = luma && lookAt(luma, k.frame, k.at, spot.box, HAND_SIGMA, counts);
       if (look) this.hands.push(look);
     }
     if (!this.reference) this.gone = `The box of the spot "${spot.name}" holds no picture to follow; put it on something with contrast in two directions, inside the picture.`;
@@ -205,7 +233,7 @@ export class SpotFollower {
     this.last = state.last;
     this.gone = state.gone;
     const [now] = state.last;
-    if (this.spot.match === 'previous' && now) this.previous = lookAt(luma, now.frame, now.at, this.spot.box, 0) ?? this.previous;
+    if (this.spot.match === 'previous' && now) this.previous = lookAt(luma, now.frame, now.at, this.spot.box, 0, this.counts) ?? this.previous;
   }
 
   /** Begins anew at a place that is known already. */
@@ -230,7 +258,7 @@ export class SpotFollower {
     if ((spot.from !== undefined && frame < spot.from) || (spot.to !== undefined && frame > spot.to)) return { frame, at: null, sigma: 0, likeness: 0, byHand: false, reason: 'Cut back by hand.' };
     if (hand) {
       this.gone = null;
-      this.previous = lookAt(luma, frame, hand.at, spot.box, HAND_SIGMA) ?? this.previous;
+      this.previous = lookAt(luma, frame, hand.at, spot.box, HAND_SIGMA, this.counts) ?? this.previous;
       this.last = [{ frame, at: hand.at, m: UPRIGHT }];
       return { frame, at: hand.at, sigma: HAND_SIGMA, likeness: 1, byHand: true, reason: null };
     }
@@ -238,9 +266,9 @@ export class SpotFollower {
     const [now, before] = this.last, ahead = Math.abs(frame - now!.frame), f = before ? ahead / Math.abs(now!.frame - before.frame) : 0;
     const at: Point = before ? [now!.at[0] + f * (now!.at[0] - before.at[0]), now!.at[1] + f * (now!.at[1] - before.at[1])] : now!.at;
     const reach = [Math.max(2, Math.ceil((spot.search[0] - spot.box[0]) / 2)), Math.max(2, Math.ceil((spot.search[1] - spot.box[1]) / 2))] as const;
-    const image = window(luma, at, reach[0] + spot.box[0], reach[1] + spot.box[1]), fits: { fit: Fit; share: number; look: Look }[] = [];
+    const pyramid = window(luma, at, reach[0] + spot.box[0], reach[1] + spot.box[1]), fits: { fit: Fit; share: number; look: Look }[] = [];
     for (const { look, share } of this.looks(frame)) {
-      const m = look === this.previous && spot.match === 'previous' ? UPRIGHT : now!.m, start = searchBox(look, image, at, reach, m), fit = start && alignBox(look, image, start, m);
+      const m = look === this.previous && spot.match === 'previous' ? UPRIGHT : now!.m, start = searchBox(look, pyramid, at, reach, m), fit = start && alignBox(look, pyramid[0]!, start, m);
       if (fit && fit.likeness > BELIEVED) fits.push({ fit, share: Math.max(share, 0.02), look });
     }
     if (fits.length === 0) {
@@ -250,7 +278,7 @@ export class SpotFollower {
     const sum = fits.reduce((s, q) => s + q.share, 0), where: Point = [0, 1].map((k) => fits.reduce((s, q) => s + (q.share / sum) * q.fit.at[k]!, 0)) as unknown as Point;
     const sigma = Math.max(...fits.map((q) => Math.hypot(q.fit.sigma, q.look.sigma)));
     this.last = [{ frame, at: where, m: fits[0]!.fit.m }, now!];
-    if (spot.match === 'previous') this.previous = lookAt(luma, frame, where, spot.box, sigma) ?? this.previous;
+    if (spot.match === 'previous') this.previous = lookAt(luma, frame, where, spot.box, sigma, this.counts) ?? this.previous;
     return { frame, at: where, sigma, likeness: Math.min(...fits.map((q) => q.fit.likeness)), byHand: false, reason: null };
   }
 }

@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { notFound } from '../api-error';
+import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
@@ -7,7 +7,7 @@ import * as screens from '../sql/screens';
 import * as shots from '../sql/shots';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
-import { readTrack } from '../use-cases/solve';
+import { readSeen, readTrack } from '../use-cases/solve';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
 import { body, handler, id } from './handler';
@@ -50,6 +50,11 @@ export function screenRoutes(c: Context): Router {
     .get('/:id/track', handler(async (req) => {
       const screen = await findScreen(c, id(req));
       return readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash);
+    }))
+    .get('/:id/seen/:frame', handler(async (req) => {
+      const screen = await findScreen(c, id(req)), frame = Number(req.params['frame']);
+      if (!Number.isInteger(frame) || frame < 0) throw new ApiError(422, 'out-of-range', `"${String(req.params['frame'])}" is no frame.`);
+      return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);
     }))
     .post('/:id/cut', handler(async (req) => {
       const b = body(req, 'cut');

@@ -63,3 +63,15 @@ export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string
   const halted = lost.filter((r) => r === rows[first - 1] || r === rows[last + 1]).map((r) => ({ frame: r.frame, reason: r.reason! }));
   return { solveId: current.solve.id, outdated: current.outdated, frames, halted, ...learnt(current.solve) };
 }
+
+export interface Seen {
+  /** see the core's `cell-map.ts` */
+  readonly cells: readonly number[];
+  readonly spots: readonly (readonly [number, number, number] | null)[];
+}
+
+/** What a frame was followed by; empty lists where it was not. */
+export async function readSeen(c: Context, screen: ScreenRow, mediaHash: string, frame: number): Promise<Seen> {
+  const current = await currentSolve(c, screen, mediaHash), row = current && (await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [current.solve.id, frame]));
+  return { cells: row?.seen.cells ?? [], spots: row?.seen.spots ?? [] };
+}

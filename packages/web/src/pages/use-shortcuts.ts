@@ -15,7 +15,7 @@ export const KEYS: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'play or pause; hold it and drag to move the picture'], ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
   ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'], ['Home, End', 'first and last frame'], ['L', 'play round and round'],
   ['I, O', 'begin and end the working range here'], ['Z, X, C', 'zoom to fit, 100 %, 400 %'], ['1 to 4', 'take corner TL, TR, BR, BL'], ['Escape', 'let go of a corner, leave a tool, stop following'],
-  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['R', 'perspective ruling'], ['V', 'plate alone'],
+  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['K', 'place the pin by hand on this frame'], ['T', 'what the frame was followed by'], ['R', 'perspective ruling'], ['V', 'plate alone'],
   ['Tab, Enter', 'reach and press every control'], ['Alt+1 to Alt+6', 'the six stages'], ['Ctrl+Z, Ctrl+Shift+Z', 'undo and redo'], ['H', 'hide everything but the picture'], ['?', 'this help'],
 ];
 
@@ -60,10 +60,12 @@ export function useShortcuts(stage: Ref<Stage>): void {
       Escape: () => {
         if (view.tool.kind === 'select' && view.armed === null) for (const j of live.running) if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
         view.armed = null;
+        if (view.tool.kind === 'add-spot') view.tool = { kind: 'select' };
       },
       n: key(() => (view.tool = { kind: 'drop-corners' })),
       p: key(() => store.chosen && playhead.frame === store.chosen.recipe.referenceFrame && stage.value === 'follow' && (view.tool = { kind: 'draw-patch', patch: 'follow' })),
       f: key(() => document.querySelector<HTMLButtonElement>('[data-test="follow-both"]')?.click()),
+      k: key(() => document.querySelector<HTMLButtonElement>('[data-test="hand-here"]')?.click()), t: key(() => (view.cells = !view.cells)),
       r: key(() => (view.ruling = !view.ruling)), v: key(() => (view.plateOnly = !view.plateOnly)), h: key(() => (view.alone = !view.alone)),
       'Shift+?': key(() => (view.helpOpen = true)),
       '$mod+z': (e) => {

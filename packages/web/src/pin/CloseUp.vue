@@ -15,7 +15,7 @@ const canvas = ref<HTMLCanvasElement | null>(null);
 const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), view = useView(), edit = usePinEdit();
 const at = computed(() => {
   const s = store.chosen;
-  return s && tracks.corners(s.id, playhead.frame, s.recipe.pin, s.recipe.referenceFrame)?.[props.corner];
+  return s && tracks.corners(s, playhead.frame)?.[props.corner];
 });
 const hue = computed(() => hueOf(store.screens.findIndex((s) => s.id === store.chosenId)));
 

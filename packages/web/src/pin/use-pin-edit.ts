@@ -11,13 +11,16 @@ export function usePinEdit() {
   const store = useShot(), tracks = useTracks();
 
   function toReference(screen: Screen, frame: number, p: Point): Point | null {
-    if (frame === screen.recipe.referenceFrame) return p;
-    const f = tracks.tracks.get(screen.id)?.frames.get(frame);
-    return f ? mapPoint(inverse(f.homography), p) : null;
+    const h = tracks.plane(screen, frame);
+    return h ? mapPoint(inverse(h), p) : null;
   }
-  function withCorner(recipe: Recipe, i: number, [x, y]: Point): Recipe {
-    const pin = recipe.pin.map((p, k) => (k === i ? [x, y] : p)) as unknown as Recipe['pin'];
-    return { ...recipe, pin };
+  const moved = (q: Recipe['pin'], i: number, [x, y]: Point): Recipe['pin'] => q.map((p, k) => (k === i ? [x, y] : p)) as unknown as Recipe['pin'];
+  /** A corner that is put somewhere on a frame: where the pin was placed by hand there, its own; else the reference's. */
+  function withCorner(screen: Screen, recipe: Recipe, i: number, p: Point, frame: number): Recipe | null {
+    const hand = recipe.hand?.find((k) => k.frame === frame);
+    if (hand && frame !== recipe.referenceFrame) return { ...recipe, hand: recipe.hand!.map((k) => (k === hand ? { ...k, corners: moved(k.corners, i, p) } : k)) };
+    const q = toReference(screen, frame, p);
+    return q?.every(Number.isFinite) ? { ...recipe, pin: moved(recipe.pin, i, q) } : null;
   }
   /** A drag: previews while it goes on, one step of undo when it ends. */
   function begin(screen: Screen, frame: number, i: number) {
@@ -25,9 +28,9 @@ export function usePinEdit() {
     let after = before;
     return {
       to(p: Point): void {
-        const q = toReference(screen, frame, p);
-        if (!q || !q.every(Number.isFinite)) return;
-        after = withCorner(before, i, q);
+        const next = withCorner(screen, before, i, p, frame);
+        if (!next) return;
+        after = next;
         store.preview(screen.id, after);
       },
       end(): void {
@@ -38,13 +41,13 @@ export function usePinEdit() {
   function nudge(i: number, dx: number, dy: number, frame: number): void {
     const s = store.chosen;
     if (!s) return;
-    const corners = tracks.corners(s.id, frame, s.recipe.pin, s.recipe.referenceFrame), p = corners?.[i];
-    const q = p && toReference(s, frame, [p[0] + dx, p[1] + dy]);
-    if (q) store.edit(`Nudge corner ${CORNER_NAMES[i]}`, withCorner(s.recipe, i, q));
+    const corners = tracks.corners(s, frame), p = corners?.[i];
+    const after = p && withCorner(s, s.recipe, i, [p[0] + dx, p[1] + dy], frame);
+    if (after) store.edit(`Nudge corner ${CORNER_NAMES[i]}`, after);
   }
   function set(i: number, p: Point): void {
     const s = store.chosen;
-    if (s) store.edit(`Type corner ${CORNER_NAMES[i]}`, withCorner(s.recipe, i, p));
+    if (s) store.edit(`Type corner ${CORNER_NAMES[i]}`, { ...s.recipe, pin: moved(s.recipe.pin, i, p) });
   }
   return { begin, nudge, set };
 }

@@ -153,6 +153,12 @@ export const useShot = defineStore('shot', () => {
     chosenId.value = row.id;
   }
 
+  /** A Screen as the server has saved it. */
+  function take(row: Screen): void {
+    const at = screens.value.findIndex((s) => s.id === row.id);
+    if (at >= 0) screens.value[at] = row;
+  }
+
   async function removeScreen(id: number): Promise<void> {
     await api('DELETE', `/screens/${id}`);
     dirty.delete(id);
@@ -168,5 +174,5 @@ export const useShot = defineStore('shot', () => {
     shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })) };
   }
 
-  return { shot, screens, chosen, chosenId, state, problem, undoStack, redoStack, open, preview, edit, undo, redo, save, resolveClash, addScreen, removeScreen, setRange };
+  return { shot, screens, chosen, chosenId, state, problem, undoStack, redoStack, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange };
 });

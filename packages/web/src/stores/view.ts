@@ -4,7 +4,7 @@ import { defineStore } from 'pinia';
 import { ref } from 'vue';
 
 /** What the pointer does on the picture. */
-export type Tool = { readonly kind: 'select' } | { readonly kind: 'drop-corners' } | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' };
+export type Tool = { readonly kind: 'select' } | { readonly kind: 'drop-corners' } | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' } | { readonly kind: 'add-spot' };
 
 export const useView = defineStore('view', () => {
   /** CSS px per plate px; 0 fits */
@@ -15,6 +15,9 @@ export const useView = defineStore('view', () => {
   const ruling = ref(useStorage('yarlop.ruling', false));
   const surround = ref(useStorage('yarlop.surround', 10));
   const theme = ref(useStorage<'dark' | 'light'>('yarlop.theme', 'dark'));
+  /** what the frame was followed by, on the picture */
+  const cells = ref(useStorage('yarlop.cells', true));
+  const spot = ref<number | null>(null);
   const alone = ref(false);
   const plateOnly = ref(false);
   const tool = ref<Tool>({ kind: 'select' });
@@ -22,5 +25,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, brighten, ruling, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, brighten, ruling, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
+import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
+import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
+import type { Point } from '@yarlop/core/geometry/point';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -14,22 +17,25 @@ type Patch = NonNullable<Recipe['patches']>[number];
 const props = defineProps<{ port: ReturnType<typeof useViewport> }>();
 const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks();
 const drawing = ref<[number, number][]>([]);
-const onReference = computed(() => playhead.frame === store.chosen?.recipe.referenceFrame);
 
-/** Patches ride on the plane on every frame that is solved. */
+/** Patches ride on the plane on every frame on which it is known, in the shape that they have there. */
 const patches = computed(() => {
   const s = store.chosen;
   if (!s) return [];
-  const h = onReference.value ? null : tracks.tracks.get(s.id)?.frames.get(playhead.frame)?.homography;
-  if (!onReference.value && !h) return [];
-  return (s.recipe.patches ?? []).map((p) => ({ kind: p.kind, points: p.points.map((q) => props.port.toView(h ? mapPoint(h, q) : q)) }));
+  const h = tracks.plane(s, playhead.frame);
+  if (!h) return [];
+  const seen = (l: readonly Point[]): [number, number][] => l.map((q) => props.port.toView(mapPoint(h, q)));
+  return (s.recipe.patches ?? []).map((p) => {
+    const shape = shapeAt(p, playhead.frame, s.recipe.referenceFrame);
+    return { kind: p.kind, points: seen(shape), outline: seen(polygonOf(p, shape)) };
+  });
 });
 const text = (points: readonly (readonly [number, number])[]): string => points.map((p) => p.join(',')).join(' ');
 
 function close(): void {
   const s = store.chosen, tool = view.tool;
   if (s && tool.kind === 'draw-patch' && drawing.value.length >= 3) {
-    const patch = { kind: tool.patch, points: drawing.value } as unknown as Patch;
+    const back = inverse(tracks.plane(s, playhead.frame) ?? IDENTITY), patch = { kind: tool.patch, points: drawing.value.map((p) => mapPoint(back, p)) } as unknown as Patch;
     store.edit(`Draw ${tool.patch} patch`, { ...s.recipe, patches: [...(s.recipe.patches ?? []), patch] });
   }
   leave();
@@ -51,13 +57,19 @@ function add(e: PointerEvent): void {
 }
 function dragPoint(e: PointerEvent, patch: number, point: number): void {
   const s = store.chosen;
-  if (!s || !onReference.value || e.button !== 0) return;
+  const h = s && tracks.plane(s, playhead.frame);
+  if (!s || !h || e.button !== 0) return;
   e.stopPropagation();
+  const back = inverse(h), frame = playhead.frame, reference = s.recipe.referenceFrame;
   const before = s.recipe, target = e.target as SVGElement, svg = target.ownerSVGElement!.getBoundingClientRect();
   let after = before;
   holdPointer(e, target, (m) => {
-    const q = props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top);
-    const patches = before.patches!.map((p, i) => (i === patch ? { ...p, points: p.points.map((o, k) => (k === point ? q : o)) } : p)) as NonNullable<Recipe['patches']>;
+    const q = mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
+    const patches = before.patches!.map((p, i) => {
+      if (i !== patch) return p;
+      const points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
+      return frame === reference ? { ...p, points } : { ...p, keys: [...(p.keys ?? []).filter((k) => k.frame !== frame), { frame, points }].sort((a, b) => a.frame - b.frame) };
+    }) as NonNullable<Recipe['patches']>;
     after = { ...before, patches };
     store.preview(s.id, after);
   }, () => {
@@ -75,9 +87,9 @@ useEventListener(window, 'keydown', (e) => {
 <template>
   <g>
     <g v-for="(p, i) in patches" :key="i">
-      <polygon :points="text(p.points)" class="halo" />
-      <polygon :points="text(p.points)" :class="p.kind" :data-test="`patch-${p.kind}`" />
-      <template v-if="onReference">
+      <polygon :points="text(p.outline)" class="halo" />
+      <polygon :points="text(p.outline)" :class="p.kind" :data-test="`patch-${p.kind}`" />
+      <template v-if="!playhead.playing">
         <rect v-for="(q, k) in p.points" :key="k" :x="q[0] - 4" :y="q[1] - 4" width="8" height="8" class="knob" @pointerdown="dragPoint($event, i, k)" />
       </template>
     </g>

@@ -11,6 +11,7 @@ import { useView } from '../stores/view';
 import CloseUp from '../pin/CloseUp.vue';
 import PatchOverlay from './PatchOverlay.vue';
 import PinOverlay from './PinOverlay.vue';
+import SeenOverlay from './SeenOverlay.vue';
 import { layersFor } from './layers';
 import { usePictures } from './use-pictures';
 import { useViewport } from './use-viewport';
@@ -44,7 +45,7 @@ watchEffect(draw, { flush: 'post' });
 onMounted(draw);
 
 const corners = computed(() => store.screens.map((s, i) => ({
-  screen: s, hue: hueOf(i), quad: tracks.corners(s.id, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value, s.recipe.pin, s.recipe.referenceFrame),
+  screen: s, hue: hueOf(i), quad: tracks.corners(s, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value),
 })));
 
 const probeCanvas = new OffscreenCanvas(1, 1), probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
@@ -116,6 +117,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
         <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :ruled="stage !== 'dress' && stage !== 'hand-over'" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
       </template>
       <PatchOverlay v-if="store.chosen && (stage === 'follow' || view.tool.kind === 'draw-patch')" :port="port" />
+      <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <circle v-for="(p, i) in drop.points.value" :key="i" :cx="port.toView(p)[0]" :cy="port.toView(p)[1]" r="5" fill="none" stroke="var(--brass)" stroke-width="2" />
       </g>
@@ -123,6 +125,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
     <CloseUp v-if="stage !== 'pin' && view.armed !== null" class="floating" :bitmap="pictures.bitmap.value" :corner="view.armed" :plate-width="size[0]" />
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4). Escape leaves off.</div>
     <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ view.tool.patch === 'follow' ? 'be followed' : 'be ignored' }}; Enter closes the outline, Escape leaves off.</div>
+    <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.</div>
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">
       <p>Reading the plate in: {{ ingest.framesDone }} of {{ ingest.framesTotal }} frames</p>
@@ -138,7 +141,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
 .picture { position: relative; width: 100%; height: 100%; overflow: hidden; touch-action: none; }
 .picture canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .overlay { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
-.tool-drop-corners, .tool-draw-patch { cursor: crosshair; }
+.tool-drop-corners, .tool-draw-patch, .tool-add-spot { cursor: crosshair; }
 .panning { cursor: grab; }
 .hint { position: absolute; left: 50%; bottom: 12px; transform: translateX(-50%); background: var(--ink); color: var(--text); border: 1px solid var(--brass); padding: 0.3rem 0.8rem; border-radius: 3px; white-space: nowrap; }
 .hint.weak { border-color: var(--weak); bottom: 52px; }

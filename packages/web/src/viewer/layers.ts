@@ -22,7 +22,7 @@ export function layersFor(stage: Stage, frame: number): LayerRequest[] {
   const store = useShot(), tracks = useTracks(), media = useMedia();
   const shown = stage === 'prove' ? store.screens.filter((s) => s.id === store.chosenId) : store.screens;
   return shown.flatMap((s): LayerRequest[] => {
-    const corners = tracks.corners(s.id, frame, s.recipe.pin, s.recipe.referenceFrame);
+    const corners = tracks.corners(s, frame);
     if (!corners) return [];
     if (stage === 'prove') return [{ corners, fill: { card: cardSize(s.recipe.pin) } }];
     const fill = s.recipe.fill && media.byHash.get(s.recipe.fill.media);

@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { Recipe } from '../types';
+import { useRecipe } from './use-recipe';
+
+const { recipe, change } = useRecipe();
+const MOTIONS = [
+  { value: 'perspective', text: 'Perspective: turns and tilts freely' }, { value: 'affine', text: 'Affine: far away, no perspective change' },
+  { value: 'similarity', text: 'Similarity: moves, turns and scales' }, { value: 'translation', text: 'Translation: slides only' }, { value: 'still', text: 'Still: locked off' },
+];
+const EVIDENCE = [
+  { value: 'auto', text: 'What the frame offers' }, { value: 'texture', text: 'The picture alone' }, { value: 'edges', text: 'The glass edges alone' }, { value: 'texture,edges', text: 'Picture and edges' },
+  { value: 'spots', text: 'The spots alone' }, { value: 'hand', text: 'The hand alone' },
+];
+const DENSITIES = [{ value: 'few', text: 'Few cells' }, { value: 'usual', text: 'Usual' }, { value: 'many', text: 'Many cells' }];
+const evidence = computed(() => (Array.isArray(recipe.value?.evidence) ? recipe.value.evidence.join(',') : 'auto'));
+function setLens(text: string): void {
+  const v = Number(text.replace(',', '.'));
+  change('Set lens', { lens: text.trim() === '' || !Number.isFinite(v) ? 'auto' : Math.max(-0.35, Math.min(0.35, v)) });
+}
+</script>
+
+<template>
+  <template v-if="recipe">
+    <details>
+      <summary>How it is followed</summary>
+      <label class="d-block mt-2">Motion <BFormSelect :model-value="recipe.motion ?? 'perspective'" :options="MOTIONS" data-test="motion" @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })" /></label>
+      <label class="d-block mt-2">Evidence <BFormSelect :model-value="evidence" :options="EVIDENCE" title="What the corners may rest on. Dark or blank glass is followed by its edges." data-test="evidence" @update:model-value="change('Set evidence', { evidence: $event === 'auto' ? 'auto' : (String($event).split(',') as ['texture']) })" /></label>
+      <label class="d-block mt-2">Cells <BFormSelect :model-value="recipe.density ?? 'usual'" :options="DENSITIES" @update:model-value="change('Set cell density', { density: $event as Recipe['density'] })" /></label>
+      <label class="d-block mt-2">Lens, radial term on half the width <input class="form-control mono" :value="typeof recipe.lens === 'number' ? recipe.lens : ''" placeholder="found from the screen's edges" data-test="lens" @change="setLens(($event.target as HTMLInputElement).value)"></label>
+    </details>
+  </template>
+</template>
+
+<style scoped>
+summary { color: var(--text-dim); }
+</style>

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
+import { usePlayhead } from '../stores/playhead';
+import { useView } from '../stores/view';
+import type { Recipe } from '../types';
+import { useRecipe } from './use-recipe';
+
+type Spot = NonNullable<Recipe['spots']>[number];
+const playhead = usePlayhead(), view = useView(), { recipe, change } = useRecipe();
+const spots = computed(() => recipe.value?.spots ?? []), chosen = computed(() => (view.spot === null ? undefined : spots.value[view.spot]));
+const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
+const MATCHES = [{ value: 'reference', text: 'as on the reference frame' }, { value: 'previous', text: 'as on the frame before' }, { value: 'hand', text: 'as on the nearest placed frames' }];
+
+function edit(name: string, part: Partial<Spot>): void {
+  change(name, { spots: spots.value.map((s, i) => (i === view.spot ? { ...s, ...part } : s)) });
+}
+function without(key: 'from' | 'to'): void {
+  change('Undo cut of spot', { spots: spots.value.map((s, i) => (i === view.spot ? (Object.fromEntries(Object.entries(s).filter(([k]) => k !== key)) as unknown as Spot) : s)) });
+}
+function fourCorners(): void {
+  const own = recipe.value!.pin.map((at, corner): Spot => ({ name: `corner ${CORNER_NAMES[corner]}`, at, corner }));
+  change('Spots at the corners', { spots: [...spots.value.filter((s) => s.corner === undefined), ...own], evidence: ['spots'] });
+}
+function remove(i: number): void {
+  view.spot = null;
+  change('Delete spot', { spots: spots.value.filter((_, k) => k !== i) });
+}
+const size = (s: Spot, k: 'box' | 'search', axis: 0 | 1): number => (s[k] ?? (k === 'box' ? [31, 31] : [91, 91]))[axis];
+function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
+  const s = chosen.value;
+  if (!s || !(v >= 5)) return;
+  const next: [number, number] = [size(s, k, 0), size(s, k, 1)];
+  next[axis] = Math.min(2000, v);
+  edit(k === 'box' ? 'Size of spot' : 'Reach of spot', { [k]: next });
+}
+</script>
+
+<template>
+  <section v-if="recipe">
+    <h2>Spots</h2>
+    <div class="d-flex gap-1 flex-wrap">
+      <BButton variant="outline-secondary" :disabled="!onReference" title="Click a small place with contrast; it is followed by itself" data-test="add-spot" @click="view.tool = { kind: 'add-spot' }">Add a spot</BButton>
+      <BButton variant="outline-secondary" :disabled="!onReference" title="One spot on each corner, and the pin from them alone" data-test="four-spots" @click="fourCorners">Four at the corners</BButton>
+    </div>
+    <ul class="spots">
+      <li v-for="(s, i) in spots" :key="i">
+        <button type="button" class="name" :class="{ now: view.spot === i }" :aria-pressed="view.spot === i" :data-test="`spot-${i}`" @click="view.spot = view.spot === i ? null : i">{{ s.name }}</button>
+        <span class="dim">{{ s.keys?.length ? `${s.keys.length} placed` : '' }}</span>
+        <BButton variant="link" size="sm" :aria-label="`Delete ${s.name}`" @click="remove(i)"><i class="bi bi-trash3" /></BButton>
+      </li>
+    </ul>
+    <div v-if="chosen" class="own">
+      <label>Looks <select class="form-select" :value="chosen.match ?? 'reference'" data-test="spot-match" @change="edit('Match of spot', { match: ($event.target as HTMLSelectElement).value as Spot['match'] })"><option v-for="m in MATCHES" :key="m.value" :value="m.value">{{ m.text }}</option></select></label>
+      <div v-for="k in (['box', 'search'] as const)" :key="k" class="sizes">
+        <span>{{ k === 'box' ? 'Box' : 'Looked for in' }}</span>
+        <input v-for="axis in ([0, 1] as const)" :key="axis" class="form-control mono" type="number" min="5" step="2" :aria-label="`${k === 'box' ? 'Box' : 'Search'} ${axis ? 'height' : 'width'}, px`" :value="size(chosen, k, axis)" @change="setSize(k, axis, Number(($event.target as HTMLInputElement).value))">
+        <span class="dim">px</span>
+      </div>
+      <div class="d-flex gap-1 flex-wrap">
+        <BButton variant="outline-secondary" size="sm" title="The spot is not used after this frame" @click="edit('Cut spot', { to: playhead.frame })">Drop after</BButton>
+        <BButton variant="outline-secondary" size="sm" title="The spot is not used before this frame" @click="edit('Cut spot', { from: playhead.frame })">Drop before</BButton>
+        <span v-for="k in (['from', 'to'] as const)" v-show="chosen[k] !== undefined" :key="k" class="chip mono">{{ k }} {{ chosen[k] }}<button type="button" :aria-label="`Use the spot ${k === 'to' ? 'after' : 'before'} frame ${chosen[k]} again`" @click="without(k)">×</button></span>
+        <span v-for="k in chosen.keys ?? []" :key="k.frame" class="chip mono"><button type="button" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the place on frame ${k.frame}`" @click="edit('Delete spot key', { keys: (chosen.keys ?? []).filter((x) => x.frame !== k.frame) })">×</button></span>
+      </div>
+      <p class="dim mb-0">Drag it on any frame to place it by hand there; the next frame comes up by itself.</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.spots { list-style: none; padding: 0; margin: 0.3rem 0; }
+.spots li { display: flex; gap: 0.5rem; align-items: center; }
+.name { background: none; border: 0; border-left: 3px solid transparent; color: inherit; flex: 1; text-align: left; padding: 0.1rem 0.4rem; }
+.name.now { border-left-color: var(--brass); background: var(--ink); }
+.own { display: grid; gap: 0.35rem; }
+.own label { display: flex; gap: 0.4rem; align-items: center; white-space: nowrap; }
+.sizes { display: flex; gap: 0.3rem; align-items: center; }
+.sizes span:first-child { flex: 1; }
+.sizes input { width: 4.6rem; }
+.chip { border: 1px solid var(--line); border-radius: 3px; padding-left: 0.3rem; }
+.chip button { background: none; border: 0; color: inherit; padding: 0 0.3rem; }
+</style>
