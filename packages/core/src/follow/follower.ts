@@ -18,7 +18,7 @@ import type { Quad } from '../geometry/quad';
 import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
-import { addRigid, addRigidInformation } from '../solve/rigid-screen';
+import { addRigid, addRigidInformation, rigidMisfit } from '../solve/rigid-screen';
 import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
 import { cellMap } from './cell-map';
@@ -62,6 +62,10 @@ const OPEN_SIGMA = 0.4;
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 /** Error of a pin that was placed by hand, px. */
 const HAND = 0.5;
+/** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
+const ENOUGH_VIEWS = 1, CONTRADICTS = 3.5, LEFT_OUT = 0.5;
+/** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
+const PULL = 0.5;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
@@ -160,7 +164,7 @@ export class Follower {
     ]) as unknown as Quad;
     const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
-    return { corners: usable ? corners : last!.corners, sigma: (4 + 2 * this.surprise + 0.25 * speed) * (1 + this.lost), speed };
+    return { corners: usable ? corners : last!.corners, sigma: (1 + 2 * this.surprise + 0.25 * speed) * (1 + this.lost), speed };
   }
 
   private smearAt(frame: number, corners: Quad): Smear {
@@ -253,6 +257,40 @@ export class Follower {
   /** Edges first, since they belong to the plane for certain; then the picture, judged by them; then both together. */
   private test(n: number, h: Hypothesis, noise: number): Found | null {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
+    const { rigid } = this.stiffness;
+    if (this.open || !edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges, noise);
+    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null;
+    if (falseSide === null && edges.sides >= Math.min(4, this.sight.sides)) return this.weigh(n, h, edges, noise);
+    // A side is missing here: what the lens and stiffness allow must stand in for it at once.
+    this.open = true;
+    edges = falseSide ?? this.edgesFrom(n, h, edges.homography, h.expected, Math.min(h.reach, 4)) ?? edges;
+    const found = this.weigh(n, h, edges, noise);
+    this.open = false;
+    return found;
+  }
+
+  /**
+   * Four sides that contradict a stiff screen: one of them is the edge of something else that passes by.
+   * @returns the fit without it, when that one lies far nearer to where the screen was expected; else null
+   */
+  private falseSide(n: number, h: Hypothesis, edges: EdgeFit): EdgeFit | null {
+    const { rigid, views } = this.stiffness, far = (e: EdgeFit): number => Math.max(...mapQuad(e.homography, this.sight.pin).map((p, i) => distance(p, h.expected.corners[i]!)));
+    if (views.length < ENOUGH_VIEWS || rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS) return null;
+    const start = quadToQuad(this.sight.pin, h.expected.corners), whole = far(edges), { railSpread } = this.sight;
+    let best: EdgeFit | null = null;
+    this.open = true;
+    for (let side = 0; side < 4; side++) {
+      this.sight.railSpread = railSpread.map((v, k) => (this.sight.rails[k]!.side === side ? Infinity : v));
+      const e = this.edgesFrom(n, h, start, h.expected, Math.min(h.reach, 4));
+      if (this.carries(e) && far(e) < LEFT_OUT * whole && (!best || far(e) < far(best))) best = e;
+    }
+    this.sight.railSpread = railSpread;
+    this.open = false;
+    return best;
+  }
+
+  private weigh(n: number, h: Hypothesis, first: EdgeFit | null, noise: number): Found | null {
+    let edges = first;
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
     const sure = carried ? this.edgeSigma(edges!, h) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
@@ -266,7 +304,7 @@ export class Follower {
     }
     // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen.
     const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.sight.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.sight.pin)[i]!))) : 0;
-    const own = a && a.alignment.agreeing >= LEAST_AGREEING && pulled < 0.5 + 3 * sure ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
+    const own = a && a.alignment.agreeing >= LEAST_AGREEING && pulled < PULL + 1.5 * sure ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
     if (!corners) return null;

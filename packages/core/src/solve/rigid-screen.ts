@@ -38,6 +38,8 @@ export interface Constraint {
 const SHORTEST = 0.45, LONGEST = 9, TRIED = 28;
 /** What a real screen and lens stray by at the least (radians; relative ratio), and views that are enough. */
 const LEAST_SLACK = 0.0005, FIRST_SLACK = 0.02, ENOUGH = 8;
+/** Movement of the corners, picture widths, that makes a view another one altogether. */
+const OTHER_VIEW = 0.2;
 /** The lens before any view told it: a normal one, picture widths, and the standard deviation of its logarithm. */
 const USUAL_FOCAL = 1.3, FOCAL_SPREAD = 0.6;
 /** Share of a frame's time between the reading of the first row and the last that a camera may well have. */
@@ -133,7 +135,9 @@ export function calibrate(views: readonly View[], width: number, height: number)
   };
   const [angle, ratio] = meansAt(phi), [angle2, ratio2] = meansAt(phi * 1.05);
   const constraints = (corners: Quad, speed: number): Constraint[] => {
-    const skew = (READOUT * speed) / width, loose = slack * slack + skew * skew;
+    // A lens that is not known yet shows itself only as the view changes.
+    const near = known.length >= ENOUGH ? 1 : Math.min(1, Math.min(...known.map((v) => Math.max(...v.corners.map((p, i) => Math.hypot(p[0] - corners[i]![0], p[1] - corners[i]![1]))))) / (OTHER_VIEW * width));
+    const skew = (READOUT * speed) / width, own = Math.max(LEAST_SLACK, near * slack), loose = own * own + skew * skew;
     const [a, q] = shape(corners, half, cx, cy, phi), [ga, gq] = gradients(corners, half, cx, cy, phi), [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
     // What an unknown lens does to a view it also does to those that the means are of: only the difference is unknown.
     const da = (a2 - angle2.mean - a + angle.mean) / Math.log(1.05), dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(1.05);
@@ -160,4 +164,11 @@ export function addRigid(eq: Equations, rigid: RigidScreen, h: Matrix3, u: reado
 export function addRigidInformation(information: Float64Array, rigid: RigidScreen, corners: Quad, speed: number): void {
   for (const c of rigid.constraints(corners, speed))
     for (let i = 0; i < 8; i++) for (let j = 0; j < 8; j++) information[i * 8 + j]! += c.weight * c.gradient[i]! * c.gradient[j]!;
+}
+
+/** By how many standard deviations corners that are known that well contradict a stiff screen. */
+export function rigidMisfit(information: Float64Array, rigid: RigidScreen, corners: Quad, speed: number): number {
+  const covariance = invertSymmetric(information, 8);
+  if (!covariance) return 0;
+  return Math.max(...rigid.constraints(corners, speed).map((c) => Math.abs(c.value) / Math.sqrt(1 / c.weight + variance(covariance, c.gradient))));
 }
