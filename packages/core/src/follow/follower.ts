@@ -63,7 +63,7 @@ const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where t
 /** Error of a pin that was placed by hand, px. */
 const HAND = 0.5;
 /** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
-const ENOUGH_VIEWS = 1, CONTRADICTS = 3.5, LEFT_OUT = 0.5;
+const ENOUGH_VIEWS = 1, CONTRADICTS = 2.8, LEFT_OUT = 0.5;
 /** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
 const PULL = 0.5;
 /** Edges that know the corners this well judge the cells, px. */
@@ -164,7 +164,7 @@ export class Follower {
     ]) as unknown as Quad;
     const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
-    return { corners: usable ? corners : last!.corners, sigma: (1 + 2 * this.surprise + 0.25 * speed) * (1 + this.lost), speed };
+    return { corners: usable ? corners : last!.corners, sigma: (0.5 + 1.5 * this.surprise + 0.25 * speed) * (1 + this.lost), speed };
   }
 
   private smearAt(frame: number, corners: Quad): Smear {
