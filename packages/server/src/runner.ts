@@ -170,7 +170,7 @@ export class Runner {
     const { pin } = (task as { recipe: ScreenFile }).recipe;
     this.c.events.emit('frames', {
       screenId: job.screenId!, solveId: job.solveId!,
-      frames: report.results.map(({ information: _i, cells: _c, ...r }) => ({ ...r, corners: r.homography && mapQuad(r.homography, pin) })),
+      frames: report.results.map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({ frame, homography, sigma, trust, evidence, blur, reason, corners: homography && mapQuad(homography, pin) })),
     });
   }
 

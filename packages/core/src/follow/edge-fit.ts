@@ -64,6 +64,14 @@ const MOST_LINES = 5;
 /** A matcher made for one scale and smear serves others that differ no more than this. */
 const SAME_SCALE = 0.03, SAME_SMEAR = 0.6;
 
+/** Whether a rail is looked for where the frame smears it as much as it does. */
+export function isInUse(rail: Rail, h: Matrix3, blur: EdgeSearch['blur']): boolean {
+  const [from, to] = rail.smears, site = rail.sites[rail.sites.length >> 1]!, [nx, ny] = rail.outwards;
+  if (from === 0 && to === Infinity) return true;
+  const at = mapPoint(h, site), out = mapPoint(h, [site[0] + nx, site[1] + ny]), [bx, by] = blur(at), dx = out[0] - at[0], dy = out[1] - at[1], scale = Math.hypot(dx, dy), smear = Math.abs(bx * dx + by * dy) / Math.max(1e-9, scale * scale);
+  return smear >= from && smear < to;
+}
+
 function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, search: EdgeSearch): Row[] {
   const out: Row[] = [], [tx, ty] = rail.tangent, [nx, ny] = rail.outwards;
   const spacing = rail.sites.length > 1 ? Math.hypot(rail.sites[1]![0] - rail.sites[0]![0], rail.sites[1]![1] - rail.sites[0]![1]) : 4;
@@ -132,7 +140,7 @@ export function measureRails(rails: readonly Rail[], image: PyramidLevel, h: Mat
   for (let side = 0; side < 4; side++) {
     const rows: Row[] = [];
     for (const [k, rail] of rails.entries()) {
-      if (rail.side !== side || spread[k]! > STRAYS) continue;
+      if (rail.side !== side || spread[k]! > STRAYS || !isInUse(rail, h, search.blur)) continue;
       rows.push(...rowsOf(rail, k, image, h, search));
     }
     if (rows.length < 4) continue;

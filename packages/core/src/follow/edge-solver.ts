@@ -10,7 +10,7 @@ import type { Quad } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
 import { cornerInformation, cornerSigmas } from './corner-information';
 import type { EdgeHit, EdgeTerms } from './edge-fit';
-import { STRAYS, addHits, measureRails, residualOf, weighHits } from './edge-fit';
+import { STRAYS, addHits, isInUse, measureRails, residualOf, weighHits } from './edge-fit';
 import type { Equations } from './equations';
 import { addCorners, noEquations, solveStep, stepped } from './equations';
 import type { Motion } from './motion';
@@ -121,7 +121,7 @@ function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: 
   const best = [0, 0, 0, 0], there = [false, false, false, false];
   let on = 0, sought = 0;
   for (const [k, rail] of rails.entries()) {
-    if (o.spread[k]! > STRAYS) continue;
+    if (o.spread[k]! > STRAYS || !isInUse(rail, h, o.blur)) continue;
     const inside = rail.sites.filter((s) => {
       const [x, y] = mapPoint(h, s);
       return x > image.x0 + 3 && y > image.y0 + 3 && x < image.x0 + image.width - 3 && y < image.y0 + image.height - 3;

@@ -13,7 +13,6 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
-import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
@@ -32,16 +31,16 @@ import { levelsFor } from './key-pictures';
 import { tighter } from './motion';
 import type { Followed } from './outlines';
 import { followedOn } from './outlines';
-import { grown } from './region';
+import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
 import { ABSENT, triangle } from './results';
 import type { Smear } from './shutter';
-import { COMMON_SHUTTER, NO_SMEAR, bestShutter, smearOf, velocityAt } from './shutter';
+import { COMMON_SHUTTER, bestShutter } from './shutter';
 import type { ShutterMemory } from './shutter-learning';
 import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
 import { Sight, assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
-import { addSpotInformation, addSpots, solveSpots } from './spot-evidence';
+import { addSpotInformation, addSpots, besidePin, solveSpots, spotShare } from './spot-evidence';
 import { SpotFollower } from './spots';
 import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
@@ -62,6 +61,8 @@ const OPEN_SIGMA = 0.4;
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 /** Error of a pin that was placed by hand, px. */
 const HAND = 0.5;
+/** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide. */
+const COMES_BACK = 6;
 /** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
 const ENOUGH_VIEWS = 1, CONTRADICTS = 2.8, LEFT_OUT = 0.5;
 /** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
@@ -74,16 +75,10 @@ const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 const SHARP = 8, MOST_BLUR = 6;
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
 const SMEAR = 1.5, SMEAR_CHANGE = 0.2;
-/** Surprise (px) before anything was followed, how fast it is forgotten, and below which movement counts as steady. */
-const FIRST_SURPRISE = 12, SURPRISE_RATE = 0.4, STEADY = 6;
-
 export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
-  private found: { frame: number; corners: Quad }[];
-  private lost = 0;
-  /** how far frames lately lay from where they were expected, px */
-  private surprise = FIRST_SURPRISE;
+  private readonly path: Path;
   private shutter: ShutterMemory = NO_SHUTTER_MEMORY;
   private readonly stiffness: Stiffness;
   /** the last frame's evidence left corners open, so that the lens and stiffness must help */
@@ -104,17 +99,17 @@ export class Follower {
     assertPin(setup.pin);
     this.width = reference.width;
     this.usesTexture = setup.evidence.includes('texture');
-    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed, q.corner === undefined ? undefined : insidePin(setup.pin, q.at))) : [];
+    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed, q.corner === undefined ? undefined : besidePin(setup.pin, q.at))) : [];
     this.stiffness = new Stiffness(reference.width, reference.height);
     this.sight = new Sight(setup, referenceFrame, reference);
     if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0) assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);
-    this.found = [{ frame: referenceFrame, corners: this.sight.pin }];
+    this.path = new Path(referenceFrame, this.sight.pin);
     this.addView(this.sight.pin, referenceInformation(), 0);
   }
 
   get state(): FollowerState {
     return {
-      found: this.found, lost: this.lost, surprise: this.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
+      found: this.path.found, lost: this.path.lost, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
       keys: this.sight.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
     };
   }
@@ -132,9 +127,7 @@ export class Follower {
   /** Takes up a stored run; `luma` gives the frames of the state's key pictures. */
   async resume(state: FollowerState, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
     this.sight.restoreLens(state.lens);
-    this.found = state.found.map((f) => ({ ...f }));
-    this.lost = state.lost;
-    this.surprise = state.surprise;
+    this.path.restore(state);
     this.open = state.open;
     this.sight.probation.restore(state);
     this.sight.railSpread.set(state.railSpread);
@@ -153,34 +146,15 @@ export class Follower {
     };
   }
 
-  /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
-  private expectation(frame: number): Expectation {
-    const [last, before] = this.found;
-    const ahead = Math.abs(frame - last!.frame);
-    if (!before) return { corners: last!.corners, sigma: 12 + 12 * ahead, speed: 0 };
-    const rate = Math.min(ahead, 3) / Math.max(1, Math.abs(last!.frame - before.frame));
-    const corners = last!.corners.map(([x, y], i): Point => [
-      x + rate * (x - before.corners[i]![0]), y + rate * (y - before.corners[i]![1]),
-    ]) as unknown as Quad;
-    const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
-    const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
-    return { corners: usable ? corners : last!.corners, sigma: (0.5 + 1.5 * this.surprise + 0.25 * speed) * (1 + this.lost), speed };
-  }
-
   private smearAt(frame: number, corners: Quad): Smear {
-    const before: Quad[] = [];
-    for (const [i, f] of this.found.entries()) {
-      if (Math.abs(frame - f.frame) !== i + 1) break;
-      before.push(f.corners);
-    }
-    return before.length === 0 ? NO_SMEAR : smearOf(corners, velocityAt(corners, before), this.shutterEstimate.share);
+    return this.path.smearAt(frame, corners, this.shutterEstimate.share);
   }
 
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
   private plausible(h: Matrix3): Quad | null {
     const { pin } = this.sight;
     if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
-    const corners = mapQuad(h, pin), area = signedArea(corners) / signedArea(this.found[0]!.corners), change = 2.5 ** (1 + 0.3 * Math.min(this.lost, 6));
+    const corners = mapQuad(h, pin), area = signedArea(corners) / signedArea(this.path.last.corners), change = 2.5 ** (1 + 0.3 * Math.min(this.path.lost, 6));
     return isConvex(corners) && area > 1 / change && area < change ? corners : null;
   }
 
@@ -258,14 +232,14 @@ export class Follower {
   private test(n: number, h: Hypothesis, noise: number): Found | null {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
     const { rigid } = this.stiffness;
-    if (this.open || !edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges, noise);
-    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null;
-    if (falseSide === null && edges.sides >= Math.min(4, this.sight.sides)) return this.weigh(n, h, edges, noise);
+    if (!edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges, noise);
+    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null, { open } = this;
+    if (falseSide === null && (open || edges.sides >= Math.min(4, this.sight.sides))) return this.weigh(n, h, edges, noise);
     // A side is missing here: what the lens and stiffness allow must stand in for it at once.
     this.open = true;
     edges = falseSide ?? this.edgesFrom(n, h, edges.homography, h.expected, Math.min(h.reach, 4)) ?? edges;
     const found = this.weigh(n, h, edges, noise);
-    this.open = false;
+    this.open = open;
     return found;
   }
 
@@ -276,7 +250,7 @@ export class Follower {
   private falseSide(n: number, h: Hypothesis, edges: EdgeFit): EdgeFit | null {
     const { rigid, views } = this.stiffness, far = (e: EdgeFit): number => Math.max(...mapQuad(e.homography, this.sight.pin).map((p, i) => distance(p, h.expected.corners[i]!)));
     if (views.length < ENOUGH_VIEWS || rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS) return null;
-    const start = quadToQuad(this.sight.pin, h.expected.corners), whole = far(edges), { railSpread } = this.sight;
+    const start = quadToQuad(this.sight.pin, h.expected.corners), whole = far(edges), { railSpread } = this.sight, { open } = this;
     let best: EdgeFit | null = null;
     this.open = true;
     for (let side = 0; side < 4; side++) {
@@ -285,7 +259,7 @@ export class Follower {
       if (this.carries(e) && far(e) < LEFT_OUT * whole && (!best || far(e) < far(best))) best = e;
     }
     this.sight.railSpread = railSpread;
-    this.open = false;
+    this.open = open;
     return best;
   }
 
@@ -335,17 +309,17 @@ export class Follower {
   private follow(n: number, luma: RawLuma): FrameResult {
     if (!this.usesTexture && !this.setup.evidence.includes('edges')) return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
     this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
-    const expected = this.expectation(n), forecast = quadToQuad(this.sight.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
-    if (!found || found.reason || (this.lost > 0 && !this.sure(found))) {
-      this.lost++;
+    const expected = this.path.expectation(n), forecast = quadToQuad(this.sight.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
+    if (!found || found.reason || (this.path.lost > 0 && !this.sure(found) && !this.asExpected(found, expected))) {
+      this.path.lost++;
       this.open = true;
-      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
+      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
       return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
     const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial;
     this.remember(n, luma, found, Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
     const sigma = cornerSigmas(found.information, expected.sigma), texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
-    const spots = this.spotted.length > 0 ? Math.min(1, sum8(spotOnly(this.spotted, this.sight.pin, found.homography)) / Math.max(1e-9, sum8(found.information))) : 0;
+    const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
     return {
       frame: n, homography: this.sight.delivered(corners), lens, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
       cells: cellMap(found.alignment, found.key, found.edges), evidence: shares({ texture: (1 - spots) * texture, edges: (1 - spots) * edges, spots: spots * (texture + edges) }), reason: null,
@@ -357,7 +331,7 @@ export class Follower {
     const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND, HAND, HAND, HAND], information = new Float64Array(64);
     for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND * HAND);
     const blur = this.smearAt(n, corners).length;
-    this.takeUp(n, corners);
+    this.path.takeUp(n, corners);
     this.sight.remember(n, luma, homography, sigma);
     return { frame: n, homography: this.sight.delivered(real), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, 1, luma.width), evidence: { hand: 1 }, reason: null };
   }
@@ -365,27 +339,21 @@ export class Follower {
   /** Spots alone: as free a motion as their number allows. */
   private bySpots(n: number, luma: RawLuma): FrameResult {
     const { motion } = this.setup, count = this.spotted.length, able = tighter(motion, count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation');
-    const homography = count > 0 ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.found[0]!.corners), able) : null, corners = homography && this.plausible(homography);
+    const homography = count > 0 ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able) : null, corners = homography && this.plausible(homography);
     if (!corners) {
-      this.lost++;
+      this.path.lost++;
       return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [30, 30, 30, 30], information: [], blur: 0, trust: 0, evidence: {}, reason: 'No spot was found here.' };
     }
     const information = new Float64Array(64), blur = this.smearAt(n, corners).length;
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const sigma = cornerSigmas(information, 8);
-    this.takeUp(n, corners);
+    this.path.takeUp(n, corners);
     return { frame: n, homography: this.sight.delivered(this.sight.bowed(corners)), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, Math.min(1, count / 4), luma.width), evidence: { spots: 1 }, reason: null };
-  }
-
-  private takeUp(n: number, corners: Quad): void {
-    const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
-    this.found = [{ frame: n, corners }, ...(consecutive ? this.found : [])].slice(0, 3);
-    this.lost = 0;
   }
 
   /** The Screen is not in the shot on this frame; it has to be found again after it. */
   absent(n: number): FrameResult {
-    this.lost = Math.max(this.lost, 1);
+    this.path.lost = Math.max(this.path.lost, 1);
     const wide = this.width / 2;
     return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: 0, trust: 0, evidence: {}, reason: ABSENT };
   }
@@ -394,7 +362,7 @@ export class Follower {
   startFrom(frames: readonly { readonly frame: number; readonly corners: Quad }[]): void {
     const [now] = frames;
     if (!now) return;
-    this.found = frames.slice(0, 3).map((f) => ({ frame: f.frame, corners: this.sight.straight(f.corners) }));
+    this.path.startFrom(frames.map((f) => ({ frame: f.frame, corners: this.sight.straight(f.corners) })));
     const h = quadToQuad(this.setup.pin, now.corners);
     for (const [i, q] of this.spots.entries()) {
       const { at, corner } = this.setup.spots![i]!;
@@ -411,21 +379,21 @@ export class Follower {
     const tryOut = (h: Hypothesis): boolean => {
       const f = this.test(n, h, noise);
       if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
-      return best !== null && best.reason === null && this.sure(best) && (this.lost === 0 || best.support > FOUND_AGAIN);
+      return best !== null && best.reason === null && this.sure(best) && (this.path.lost === 0 || best.support > FOUND_AGAIN);
     };
-    const steady = this.lost === 0 && this.surprise < STEADY, size = scaleAt(forecast, this.sight.centre), few = Math.min(levelsFor(this.sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
+    const { steady } = this.path, size = scaleAt(forecast, this.sight.centre), few = Math.min(levelsFor(this.sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
     const first = steady ? this.sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few) : null;
     if (first) {
       noise = estimateNoise(first[0]!, 4000);
-      if (tryOut({ pyramid: first, start: forecast, expected, reach: 1.5 + this.surprise, coarsest: 1 })) return best;
+      if (tryOut({ pyramid: first, start: forecast, expected, reach: 1.5 + this.path.surprise, coarsest: 1 })) return best;
     }
     const pyramid = this.sight.pyramidFor(luma, forecast, 40 + expected.sigma);
     noise = estimateNoise(pyramid[0]!, 4000);
     const near: Hypothesis = { pyramid, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
-    if (!steady && this.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
+    if (!steady && this.path.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
     if (tryOut(near)) return best;
     if (this.sight.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
-    const last = quadToQuad(this.sight.pin, this.found[0]!.corners), radius = Math.min(64 * (1 + this.lost), 0.3 * luma.width), wide = this.sight.pyramidFor(luma, last, 40 + radius);
+    const last = quadToQuad(this.sight.pin, this.path.last.corners), radius = Math.min(64 * (1 + this.path.lost), 0.3 * luma.width), wide = this.sight.pyramidFor(luma, last, 40 + radius);
     const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.sight.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
     if (this.usesTexture) {
       const key = this.sight.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
@@ -438,6 +406,12 @@ export class Follower {
     for (const edgeLevel of this.sight.rails.length > 0 ? [1, 2] : [])
       if (tryOut({ ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel })) return best;
     return best;
+  }
+
+  /** After a loss: at least three sides where the screen was to come back. */
+  private asExpected(f: Found, expected: Expectation): boolean {
+    const off = Math.max(...f.corners.map((p, i) => distance(p, expected.corners[i]!)));
+    return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, COMES_BACK * (this.width / 1920));
   }
 
   private sure(f: Found): boolean {
@@ -453,13 +427,13 @@ export class Follower {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (f.edges) updateSpread(this.sight.railSpread, this.sight.rails, f.edges, f.edges.sides === 4 ? f.edges.homography : f.homography, this.sight.pin, this.setup.motion);
-    if (f.smear.length > 0 && f.alignment && Math.abs(n - this.found[0]!.frame) === 1)
-      this.shutter = learnShutter(this.shutter, f, this.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
-    const consecutive = Math.abs(n - this.found[0]!.frame) === 1;
-    const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.found[0]!.corners[i]!))) : Infinity;
-    this.takeUp(n, f.corners);
+    const consecutive = this.path.follows(n);
+    if (f.smear.length > 0 && f.alignment && consecutive)
+      this.shutter = learnShutter(this.shutter, f, this.path.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
+    const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.path.last.corners[i]!))) : Infinity;
+    this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
-    this.surprise += SURPRISE_RATE * (Math.min(surprise, 40) - this.surprise);
+    this.path.surprised(surprise);
     if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
     if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, cornerSigmas(f.information, 10));
     else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, cornerSigmas(f.information, 10));
@@ -468,32 +442,12 @@ export class Follower {
 
   private learnFromBow(f: Found): void {
     if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || !f.edges || f.smear.length > SHARP) return;
-    const moved = this.sight.learnLens(f.edges, [...this.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
+    const moved = this.sight.learnLens(f.edges, [...this.path.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
     if (!moved) return;
-    const { length } = this.found;
-    this.found = this.found.map((q, i) => ({ ...q, corners: moved[i]! }));
+    const { found } = this.path, { length } = found;
+    this.path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
     this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }
-}
-
-/** How far beyond the pin's own sides the box of a corner reaches, px: to hold the edges of the glass. */
-const RIM = 3;
-
-function insidePin(pin: Quad, at: Point): (dx: number, dy: number) => boolean {
-  const outline = grown(pin, RIM);
-  return (dx, dy) => insidePolygon([at[0] + dx, at[1] + dy], outline);
-}
-
-function sum8(m: Float64Array): number {
-  let s = 0;
-  for (let i = 0; i < 8; i++) s += m[i * 9]!;
-  return s;
-}
-
-function spotOnly(spots: readonly SpotSight[], pin: Quad, h: Matrix3): Float64Array {
-  const out = new Float64Array(64);
-  addSpotInformation(out, spots, pin, h);
-  return out;
 }
 
 /** Kinds of evidence with their share of the whole; none that has none. */

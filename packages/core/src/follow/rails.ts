@@ -30,6 +30,11 @@ export interface Rail {
   readonly tangent: Point;
   /** unit vector out of the pin, across the side */
   readonly outwards: Point;
+  /**
+   * smears across the side, px of the reference, between which the rail is used: neighbours that smear into one another
+   * pull each other's places, so they are looked for as one from then on
+   */
+  readonly smears: readonly [from: number, to: number];
   /** typical derivative across the strongest edge, signed, light per px */
   readonly strength: number;
   readonly look: EdgeLook;
@@ -45,6 +50,8 @@ const OWN = 5, OWN_SHARE = 0.012;
 const FAR = 3;
 /** Likeness of a site to its rail's look; edges at most this far apart, px, belong together; how far beyond them a look reaches. */
 const LIKE_ITSELF = 0.8, TOGETHER = 6, MARGIN = 2;
+/** Edges this near to each other, px, may smear into one another; the share of their distance that a smear may have before they do. */
+const WITHIN_SMEAR = 22, APART = 0.6;
 /** Median derivative in units of its own standard error from which an edge is believed. */
 const BELIEVED = 6;
 const STEP = 0.5;
@@ -151,9 +158,24 @@ function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: numbe
   peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
   const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
   const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6), nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
-  return groupPeaks(kept).flatMap((group) => {
+  const make = (group: readonly Peak[], smears: readonly [number, number]): Rail[] => {
     const rail = railOf(image, scan, group, side, reach, tangent, n);
-    return rail ? [{ ...rail, inner: nearest !== undefined && group.includes(nearest) }] : [];
+    return rail ? [{ ...rail, smears, inner: nearest !== undefined && group.includes(nearest) }] : [];
+  };
+  const groups = groupPeaks(kept), gap = (i: number): number => groups[i + 1]![0]!.offset - groups[i]!.at(-1)!.offset;
+  // Neighbours that any worthwhile smear brings together, from the inside outwards.
+  const joint: { group: Peak[]; least: number; members: number[] }[] = [];
+  for (const [i, g] of groups.entries()) {
+    const last = joint.at(-1);
+    if (i > 0 && last && gap(i - 1) < WITHIN_SMEAR && g.at(-1)!.offset - last.group[0]!.offset < 2 * WITHIN_SMEAR) {
+      last.group.push(...g);
+      last.members.push(i);
+      last.least = Math.min(last.least, gap(i - 1));
+    } else joint.push({ group: [...g], least: Infinity, members: [i] });
+  }
+  return joint.flatMap(({ group, least, members }) => {
+    const whole = members.length > 1 ? make(group, [APART * least, Infinity]) : [], to = whole.length > 0 ? APART * least : Infinity;
+    return [...members.flatMap((i) => make(groups[i]!, [0, to])), ...whole];
   });
 }
 
@@ -176,7 +198,7 @@ function extent(profile: Float32Array, first: number, last: number): [number, nu
 }
 
 /** Sites on the strongest edge of a group, its look, and the sites again where that look lies exactly. */
-function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: number, reach: number, tangent: Point, n: Point): Omit<Rail, 'inner'> | null {
+function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: number, reach: number, tangent: Point, n: Point): Omit<Rail, 'inner' | 'smears'> | null {
   const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b)), points: Point[] = [], along: number[] = [], sign = Math.sign(p.strength);
   for (const q of scan.sites) {
     let at = p.t;

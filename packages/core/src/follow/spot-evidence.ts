@@ -3,11 +3,13 @@ import { inverse, multiply } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint, quadToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
+import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { Equations } from './equations';
 import { addScalar, noEquations, pointJacobian, solveStep, stepped } from './equations';
 import type { Motion } from './motion';
+import { grown } from './region';
 
 export interface SpotSight {
   /** on the reference frame, px */
@@ -62,4 +64,27 @@ export function solveSpots(spots: readonly SpotSight[], pin: Quad, start: Matrix
     if (Math.max(...dp.map(Math.abs)) < 1e-9) break;
   }
   return n.every(Number.isFinite) ? multiply(n, inverse(to)) : null;
+}
+
+function trace(m: Float64Array): number {
+  let s = 0;
+  for (let i = 0; i < 8; i++) s += m[i * 9]!;
+  return s;
+}
+
+/** Share of what is known of the corners (8x8, px^-2) that the spots told, 0 to 1. */
+export function spotShare(spots: readonly SpotSight[], pin: Quad, h: Matrix3, information: Float64Array): number {
+  if (spots.length === 0) return 0;
+  const own = new Float64Array(64);
+  addSpotInformation(own, spots, pin, h);
+  return Math.min(1, trace(own) / Math.max(1e-9, trace(information)));
+}
+
+/** How far beyond the pin's own sides the box of a corner reaches, px: to hold the edges of the glass. */
+const RIM = 3;
+
+/** Whether a px at an offset from a corner's spot belongs to the screen. */
+export function besidePin(pin: Quad, at: Point): (dx: number, dy: number) => boolean {
+  const outline = grown(pin, RIM);
+  return (dx, dy) => insidePolygon([at[0] + dx, at[1] + dy], outline);
 }

@@ -1,0 +1,82 @@
+/** The way of a Screen so far: where it was last, where it should be next, and how fast it moves while the shutter is open. */
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { isConvex, signedArea } from '../geometry/quad';
+import type { FollowerState } from './results';
+import type { Smear } from './shutter';
+import { NO_SMEAR, smearOf, velocityAt } from './shutter';
+import type { Expectation } from './verdict';
+
+/** Surprise (px) before anything was followed, the most that counts, how fast it is forgotten, and below which movement counts as steady. */
+const FIRST_SURPRISE = 12, MOST_SURPRISE = 40, RATE = 0.4, STEADY = 6;
+/** Sigma of the expectation, px: always, per px of surprise, per px of speed; and before any movement was seen, per frame. */
+const ALWAYS = 0.5, PER_SURPRISE = 1.5, PER_SPEED = 0.25, UNSEEN = 12;
+const KEPT = 3;
+
+export class Path {
+  /** the last frames found, newest first */
+  found: FollowerState['found'];
+  /** frames since the screen was last found */
+  lost = 0;
+  /** how far frames lately lay from where they were expected, px */
+  surprise = FIRST_SURPRISE;
+
+  constructor(frame: number, corners: Quad) {
+    this.found = [{ frame, corners }];
+  }
+
+  get last(): FollowerState['found'][number] {
+    return this.found[0]!;
+  }
+
+  get steady(): boolean {
+    return this.lost === 0 && this.surprise < STEADY;
+  }
+
+  follows(n: number): boolean {
+    return Math.abs(n - this.last.frame) === 1;
+  }
+
+  /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
+  expectation(frame: number): Expectation {
+    const [last, before] = this.found, ahead = Math.abs(frame - last!.frame);
+    if (!before) return { corners: last!.corners, sigma: UNSEEN + UNSEEN * ahead, speed: 0 };
+    const rate = Math.min(ahead, 3) / Math.max(1, Math.abs(last!.frame - before.frame));
+    const corners = last!.corners.map(([x, y], i): Point => [x + rate * (x - before.corners[i]![0]), y + rate * (y - before.corners[i]![1])]) as unknown as Quad;
+    const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
+    const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
+    return { corners: usable ? corners : last!.corners, sigma: (ALWAYS + PER_SURPRISE * this.surprise + PER_SPEED * speed) * (1 + this.lost), speed };
+  }
+
+  /** @param shutter share of a frame's time that it is open */
+  smearAt(frame: number, corners: Quad, shutter: number): Smear {
+    const before: Quad[] = [];
+    for (const [i, f] of this.found.entries()) {
+      if (Math.abs(frame - f.frame) !== i + 1) break;
+      before.push(f.corners);
+    }
+    return before.length === 0 ? NO_SMEAR : smearOf(corners, velocityAt(corners, before), shutter);
+  }
+
+  takeUp(frame: number, corners: Quad): void {
+    this.found = [{ frame, corners }, ...(this.follows(frame) ? this.found : [])].slice(0, KEPT);
+    this.lost = 0;
+  }
+
+  /** @param by px that a frame lay from where it was expected */
+  surprised(by: number): void {
+    this.surprise += RATE * (Math.min(by, MOST_SURPRISE) - this.surprise);
+  }
+
+  /** Begins at frames that are known already, newest first. */
+  startFrom(frames: FollowerState['found']): void {
+    this.found = frames.slice(0, KEPT);
+  }
+
+  restore({ found, lost, surprise }: Pick<FollowerState, 'found' | 'lost' | 'surprise'>): void {
+    this.found = found.map((f) => ({ ...f }));
+    this.lost = lost;
+    this.surprise = surprise;
+  }
+}
