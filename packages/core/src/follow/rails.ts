@@ -48,6 +48,8 @@ const REACH_SHARE = 0.08, LEAST_REACH = 14, MOST_REACH = 48;
 const OWN = 5, OWN_SHARE = 0.012;
 /** Edges farther out than this many times that distance are used only where a side has none nearer. */
 const FAR = 3;
+/** Share of sites that must have their rail's look: half a side may stand before something of another brightness. */
+const MANY = 0.48;
 /** Likeness of a site to its rail's look; edges at most this far apart, px, belong together; how far beyond them a look reaches. */
 const LIKE_ITSELF = 0.8, TOGETHER = 6, MARGIN = 2;
 /** Edges this near to each other, px, may smear into one another; the share of their distance that a smear may have before they do. */
@@ -224,6 +226,6 @@ function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: n
     return [x + hit.shift * n[0], y + hit.shift * n[1]];
   });
   // Where one texture meets another there is a mean look, but hardly a site that has it.
-  if (alike < 0.6 * points.length) return null;
+  if (alike < MANY * points.length) return null;
   return { side, offset: p.offset, sites: exact, along, tangent, outwards: n, strength: p.strength, look };
 }

@@ -65,7 +65,8 @@ export function carries(e: EdgeFit | null): e is EdgeFit {
 
 /** Why a frame cannot be vouched for; null when it can. `width` of the picture, px. */
 export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number): string | null {
-  const sigma = Math.sqrt(cornerSigmas(f.information, 100).reduce((s, v) => s + v * v, 0) / 4) * (1920 / width);
+  // Corners far outside the picture may be known badly while the part that is seen is followed well: two that are known will do.
+  const sigma = [...cornerSigmas(f.information, 100)].sort((a, b) => a - b)[1]! * (1920 / width);
   const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
   if (carried) return sigma > 24 ? unknown : null;
   if (!f.alignment) return 'The edges of the glass are covered, blurred or outside the picture';
