@@ -8,6 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
+import { fetchSamples } from './setup/samples.mjs';
 import { startDatabase } from './setup/mariadb.mjs';
 import { ROOT } from './setup/settings.mjs';
 import { build, installPackages } from './setup/steps.mjs';
@@ -37,6 +38,7 @@ await main(async () => {
   await ensurePackages(FOR_TESTS);
   await installPackages();
   await build();
+  await fetchSamples();
   const total = { passed: 0, failed: 0 }, folder = mkdtempSync(join(tmpdir(), 'yarlop-test-'));
   for (const step of ['lint', 'types']) {
     say(`\n== ${step}`);

@@ -29,7 +29,7 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
   await page.getByTestId('draw-follow').click();
   for (const [x, y] of [[215, 125], [425, 132], [420, 258], [205, 250]]) await page.mouse.click(...(await onPicture(page, x!, y!)));
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Follow, 4 points')).toBeVisible();
+  await expect(page.getByTestId('patch-row-0')).toContainText('1 Follow');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
 
   await page.getByTestId('follow-both').click();
