@@ -88,6 +88,44 @@ describe('following', () => {
     expect(r.status).toBe(422);
     expect(r.body.message).toMatch(message);
   });
+  it('cuts back, goes on from where it was cut, and follows a part again over what was there', async () => {
+    const frames = async (): Promise<number[]> => (await track()).frames.map((f) => f.frame), start = async (body: object): Promise<unknown> => {
+      const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, body);
+      expect(job.status).toBe(202);
+      return finished(job.body.id);
+    };
+    expect((await server.request('POST', `/screens/${screen.id}/cut`, { frame: 15, side: 'after' })).status).toBe(200);
+    expect(await frames()).toEqual([...Array(16).keys()]);
+    expect(await start({ from: 8, to: 20, direction: 'forwards' })).toMatchObject({ state: 'done' });
+    expect(await frames()).toEqual([...Array(21).keys()]);
+    expect(await start({ from: 8, to: 23, direction: 'forwards', start: 17 })).toMatchObject({ state: 'done' });
+    const after = (await track()).frames;
+    expect(after.map((f) => f.frame)).toEqual([...Array(24).keys()]);
+    for (const f of after) mapQuad(truthAt(f.frame), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.5));
+    expect(await server.request('POST', `/screens/${screen.id}/cut`, { frame: 3, side: 'after' })).toMatchObject({ status: 422, body: { message: expect.stringContaining('reference frame 8 would be cut off') } });
+    expect((await server.request('POST', `/screens/${screen.id}/cut`, { frame: 5, side: 'before' })).status).toBe(200);
+    expect((await server.request('POST', `/screens/${screen.id}/follow`, { from: 0, to: 8, direction: 'backwards', start: 2 })).body).toMatchObject({ code: 'not-followed' });
+    expect(await start({ from: 0, to: 23 })).toMatchObject({ state: 'done' });
+    expect(await frames()).toEqual([...Array(24).keys()]);
+  });
+  it('tells what a frame was followed by', async () => {
+    const seen = (await server.request<{ cells: number[]; spots: unknown[] }>('GET', `/screens/${screen.id}/seen/12`)).body;
+    expect(seen.cells.length % 4).toBe(0);
+    expect(seen.cells.length).toBeGreaterThan(40);
+    expect(seen.cells.filter((_, i) => i % 4 === 3 && seen.cells[i]! > 50).length).toBeGreaterThan(10);
+    expect((await server.request('GET', `/screens/${screen.id}/seen/no`)).status).toBe(422);
+  });
+  it('keeps pins placed by hand and frames without the screen apart from what was followed', async () => {
+    const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen.id}`)).body, corners = PIN.map(([x, y]) => [x + 30, y + 4]);
+    const saved = await server.request<{ revision: number }>('PUT', `/screens/${screen.id}`, { revision: now.revision, recipe: { ...now.recipe, hand: [{ frame: 20, corners }], presence: [{ from: 0, to: 3 }, { from: 6, to: 23 }] } });
+    expect(saved.status).toBe(200);
+    const t = await track();
+    expect(t.outdated).toBe(false);
+    expect(t.frames.map((f) => f.frame)).toEqual([...Array(24).keys()].filter((n) => n < 4 || n > 5));
+    t.frames.find((f) => f.frame === 20)!.corners.forEach((p, i) => expect(Math.hypot(p[0] - corners[i]![0]!, p[1] - corners[i]![1]!)).toBeLessThan(1e-6));
+    expect((await server.request('PUT', `/screens/${screen.id}`, { revision: saved.body.revision, recipe: { ...now.recipe, hand: [{ frame: 2, corners: [[0, 0], [1, 1]] }] } })).body).toMatchObject({ message: expect.stringContaining('hand') });
+    screen = (await server.request<typeof screen>('PUT', `/screens/${screen.id}`, { revision: saved.body.revision, recipe: now.recipe })).body;
+  });
 });
 
 describe('deliveries', () => {

@@ -1,0 +1,127 @@
+import type { Page } from '@playwright/test';
+import { PIN, recipe, truthAt } from '../../server/test/builders/plate';
+import { mapQuad } from '../../core/src/geometry/quad';
+import type { World } from './fixture';
+import { expect, onPicture, settled, test } from './fixture';
+
+interface Saved {
+  recipe: { hand?: { frame: number; corners: number[][] }[]; spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; corner?: number }[]; patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[]; presence?: object[]; evidence?: unknown; lens?: unknown };
+}
+const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> => (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
+
+async function drag(page: Page, from: readonly [number, number], dx: number, dy: number): Promise<void> {
+  await page.mouse.move(...from);
+  await page.mouse.down();
+  await page.mouse.move(from[0] + dx, from[1] + dy, { steps: 4 });
+  await page.mouse.up();
+}
+
+/** A Screen of its own in the follow stage, on its reference frame. */
+async function open(page: Page, world: World, name: string): Promise<number> {
+  const { server, ids } = world, { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
+  await page.goto(`${server.url}/shots/${ids.shot}/follow`);
+  await page.getByTestId(`chip-${body.id}`).click();
+  await page.getByRole('button', { name: 'Go there' }).click();
+  await settled(page, 8);
+  return body.id;
+}
+
+test('the screen is followed both ways, its cells are shown, dropped after a frame, and followed on from there', async ({ page, world }) => {
+  const id = await open(page, world, 'steered');
+  await page.getByTestId('follow-both').click();
+  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 14; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 14);
+  await expect(page.getByTestId('resting')).toContainText('picture');
+  await expect.poll(async () => Number(await page.getByTestId('seen').getAttribute('data-count'))).toBeGreaterThan(20);
+  await page.keyboard.press('t');
+  await expect(page.getByTestId('seen')).toHaveAttribute('data-count', '0');
+  await page.keyboard.press('t');
+  await page.getByText('From this frame, and a part again').click();
+  await page.getByTestId('cut-after').click();
+  await expect(page.getByTestId('summary')).toContainText('15 of 24 followed');
+  await page.getByTestId('follow-from-on').click();
+  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await world.server.request('DELETE', `/screens/${id}`);
+});
+
+test('a pin is placed by hand on one frame, dragged there alone, and undone', async ({ page, world }) => {
+  const id = await open(page, world, 'by hand');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 12);
+  await page.getByTestId('hand-here').click();
+  await expect(page.getByTestId('hand-drop')).toBeVisible();
+  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom')), grip = await page.getByTestId('corner-BR').boundingBox().then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
+  await drag(page, grip, 18, -9);
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  const { hand } = await saved(world, id);
+  expect(hand).toHaveLength(1);
+  expect(hand![0]!.frame).toBe(12);
+  expect(hand![0]!.corners[2]![0]! - PIN[2][0]).toBeCloseTo(18 / zoom, 0);
+  expect((await saved(world, id) as { pin?: number[][] }).pin![2]![0]).toBe(PIN[2][0]);
+  await page.getByTestId('presence-to').click();
+  await expect(page.getByText('0 to 12')).toBeVisible();
+  for (let i = 0; i < 3; i++) await page.getByTestId('undo').click();
+  await expect(page.getByTestId('hand-here')).toBeVisible();
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await saved(world, id)).hand ?? []).toHaveLength(0);
+  await world.server.request('DELETE', `/screens/${id}`);
+});
+
+test('an outline is curved, and reshaped from a frame on by dragging it there', async ({ page, world }) => {
+  const id = await open(page, world, 'outlined');
+  await page.getByTestId('draw-ignore').click();
+  for (const [x, y] of [[240, 150], [300, 150], [300, 200], [240, 200]] as const) await page.mouse.click(...(await onPicture(page, x, y)));
+  await page.keyboard.press('Enter');
+  await page.getByTestId('patch-smooth-0').locator('input').check();
+  await page.getByTestId('follow-both').click();
+  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await page.keyboard.press('End');
+  await settled(page, 23);
+  const knob = page.locator('[data-test="picture"] rect.knob').nth(1), box = (await knob.boundingBox())!;
+  await drag(page, [box.x + 4, box.y + 4], 24, 0);
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  const [patch] = (await saved(world, id)).patches!;
+  expect(patch).toMatchObject({ smooth: true, keys: [{ frame: 23 }] });
+  expect(patch!.keys![0]!.points[1]![0]! - patch!.points[1]![0]!).toBeGreaterThan(10);
+  expect(patch!.keys![0]!.points[0]![0]).toBeCloseTo(patch!.points[0]![0]!, 6);
+  await world.server.request('DELETE', `/screens/${id}`);
+});
+
+test('four spots at the corners make a whole pin, and one is placed by hand with the next frame coming up', async ({ page, world }) => {
+  const id = await open(page, world, 'spotted');
+  await page.getByTestId('four-spots').click();
+  await page.getByTestId('add-spot').click();
+  await page.mouse.click(...(await onPicture(page, 300, 190)));
+  await expect(page.getByTestId('spot-4')).toContainText('spot 5');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await saved(world, id)).spots!.map((s) => s.corner)).toEqual([0, 1, 2, 3, undefined]);
+  await page.getByTestId('follow-forwards').click();
+  await expect(page.getByTestId('resting')).toContainText('100 % spots', { timeout: 40_000 });
+  const row = (await world.server.request<{ frames: { frame: number; corners: number[][] }[] }>('GET', `/screens/${id}/track`)).body.frames.find((f) => f.frame === 10)!;
+  mapQuad(truthAt(10), PIN).forEach((p, i) => expect(Math.hypot(p[0] - row.corners[i]![0]!, p[1] - row.corners[i]![1]!)).toBeLessThan(1));
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 10; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 10);
+  const mark = (await page.getByTestId('spot-mark-4').boundingBox())!;
+  await drag(page, [mark.x + mark.width / 2, mark.y + mark.height / 2], 12, 6);
+  await expect(page.getByTestId('frame')).toHaveText('11');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await saved(world, id)).spots![4]!.keys).toMatchObject([{ frame: 10 }]);
+  await world.server.request('DELETE', `/screens/${id}`);
+});
+
+test('a lens is typed and goes back to being found', async ({ page, world }) => {
+  const id = await open(page, world, 'wide');
+  await page.getByText('How it is followed').click();
+  await page.getByTestId('lens').fill('-0.06');
+  await page.getByTestId('lens').press('Tab');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await saved(world, id)).lens).toBe(-0.06);
+  await page.getByTestId('lens').fill('');
+  await page.getByTestId('lens').press('Tab');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await saved(world, id)).lens).toBe('auto');
+  await world.server.request('DELETE', `/screens/${id}`);
+});
