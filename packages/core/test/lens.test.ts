@@ -20,9 +20,9 @@ const setup = (pin: Quad, more: Partial<FollowSetup> = {}): FollowSetup => ({ pi
 
 describe('a lens', () => {
   it('takes a point there and back, for barrels and pincushions', () => {
-    fc.assert(fc.property(fc.double({ min: -0.15, max: 0.2, noNaN: true }), fc.double({ min: 0, max: 1280, noNaN: true }), fc.double({ min: 0, max: 720, noNaN: true }), (radial, x, y) => {
+    fc.assert(fc.property(fc.double({ min: -0.09, max: 0.2, noNaN: true }), fc.double({ min: 0, max: 1280, noNaN: true }), fc.double({ min: 0, max: 720, noNaN: true }), (radial, x, y) => {
       const lens: Lens = { radial, width: 1280, height: 720 }, p = undistort(lens, [x, y]);
-      expect(distance(distort(lens, p), [x, y])).toBeLessThan(1e-4);
+      expect(distance(distort(lens, p), [x, y])).toBeLessThan(1e-6);
     }));
   });
   it('has a fold beyond which a barrel shows nothing, and never gives NaN there', () => {
@@ -41,13 +41,14 @@ describe('a lens', () => {
   it('is found from a screen that is brought nearer, and what is followed behind it stays true', () => {
     const truth: Lens = { radial: -0.1, width: 720, height: 440 }, pin: Quad = [[290, 170], [430, 175], [425, 270], [285, 262]], texture = waves(5, 8, 60), background = waves(9, 20, 80);
     const ideal = pin.map((p) => undistort(truth, p)) as unknown as Quad, at = (n: number): number[] => moved(ideal, { scale: 1 + 0.055 * n, x: n, turn: 0.004 * n });
+    const rays = Array.from({ length: 440 * 720 }, (_, i): Point => undistort(truth, [(i % 720) + 0.5, Math.floor(i / 720) + 0.5]));
     const frame = (n: number): RawLuma => {
       const data = new Uint8Array(720 * 440), back = inverse(at(n)), r = random(n + 5);
-      for (let y = 0; y < 440; y++) for (let x = 0; x < 720; x++) {
-        const q = undistort(truth, [x + 0.5, y + 0.5]), p = mapPoint(back, q), inside = Math.min(...ideal.map((a, i) => side(a, ideal[(i + 1) % 4]!, p)));
+      for (const [i, q] of rays.entries()) {
+        const p = mapPoint(back, q), inside = Math.min(...ideal.map((a, k) => side(a, ideal[(k + 1) % 4]!, p)));
         // A bright rim of 3 px around the glass, softened over a pixel.
         const glass = Math.min(1, Math.max(0, inside + 0.5)), rim = Math.min(1, Math.max(0, inside + 3.5));
-        data[y * 720 + x] = Math.min(255, Math.max(0, glass * texture(p[0], p[1]) + (rim - glass) * 235 + (1 - rim) * 0.4 * background(q[0], q[1]) + 3 * (r() - 0.5)));
+        data[i] = Math.min(255, Math.max(0, glass * texture(p[0], p[1]) + (rim - glass) * 235 + (1 - rim) * 0.4 * background(q[0], q[1]) + 3 * (r() - 0.5)));
       }
       return { width: 720, height: 440, data };
     };
@@ -60,7 +61,7 @@ describe('a lens', () => {
     expect(f.state.lens.radial).toBeGreaterThan(-0.13);
     expect(f.state.lens.radial).toBeLessThan(-0.06);
     expect(errors.at(-1)!).toBeLessThan(2.5);
-  }, 60_000);
+  }, 180_000);
 });
 
 /** Distance of `p` inside the side from `a` to `b` of a quad that runs clockwise on the screen. */
@@ -75,7 +76,7 @@ describe('a thousand frames', () => {
     for (let n = 1; n <= 1000; n++) errors.push(mapQuad(f.step(n, renderScene(o, n)).homography!, pin).reduce((s, p, i) => s + distance(p, mapQuad(homography(n), pin)[i]!) / 4, 0));
     const p95 = (l: number[]): number => [...l].sort((a, b) => a - b)[94]!;
     expect(p95(errors.slice(-100))).toBeLessThan(p95(errors.slice(0, 100)) + 0.1);
-  }, 120_000);
+  }, 240_000);
 });
 
 describe('what cannot be followed', () => {
