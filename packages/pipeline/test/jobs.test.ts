@@ -72,7 +72,8 @@ describe('a followed shot', () => {
 
 describe('a recipe', () => {
   it('asks for evidence that is there', () => {
-    expect(() => followSetup({ ...screen, evidence: ['spots'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/spots, which this version cannot follow/);
+    expect(() => followSetup({ ...screen, evidence: ['spots'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/evidence is spots alone, but the Screen has no spot; add spots/);
+    expect(() => followSetup({ ...screen, presence: [{ from: 6, to: 8 }] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/presence leaves out the reference frame 5/);
     expect(followSetup({ ...screen, evidence: ['edges'] }, { width: 420, height: 300, frameCount: 9 }).evidence).toEqual(['edges']);
     expect(() => followSetup(screen, { width: 420, height: 300, frameCount: 5 })).toThrow(/referenceFrame is 5, but the plate has frames 0 to 4/);
   });

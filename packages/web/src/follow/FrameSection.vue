@@ -21,7 +21,7 @@ const resting = computed(() => {
     <p class="mb-1" data-test="resting">It rests on {{ resting }}.</p>
     <table class="mono">
       <tbody>
-        <tr><th scope="row">corners known to</th><td>{{ frame.sigma.map((s) => s.toFixed(2)).join('  ') }} px</td></tr>
+        <tr><th scope="row">corners to</th><td>{{ frame.sigma.map((s) => s.toFixed(2)).join(' ') }} px</td></tr>
         <tr><th scope="row">trust</th><td>{{ frame.trust.toFixed(2) }}</td></tr>
         <tr><th scope="row">blur</th><td>{{ (frame.blur ?? 0).toFixed(1) }} px</td></tr>
         <tr><th scope="row">shutter open</th><td>{{ track?.shutter ? `${Math.round(360 * track.shutter.share)} degrees` : 'not known yet' }}</td></tr>
