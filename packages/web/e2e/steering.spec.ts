@@ -74,7 +74,7 @@ test('an outline is curved, and reshaped from a frame on by dragging it there', 
   await page.getByTestId('draw-ignore').click();
   for (const [x, y] of [[240, 150], [300, 150], [300, 200], [240, 200]] as const) await page.mouse.click(...(await onPicture(page, x, y)));
   await page.keyboard.press('Enter');
-  await page.getByTestId('patch-smooth-0').locator('input').check();
+  await page.getByTestId('patch-row-0').getByRole('checkbox').check();
   await page.getByTestId('follow-both').click();
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
   await page.keyboard.press('End');
@@ -98,7 +98,8 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await saved(world, id)).spots!.map((s) => s.corner)).toEqual([0, 1, 2, 3, undefined]);
   await page.getByTestId('follow-forwards').click();
-  await expect(page.getByTestId('resting')).toContainText('100 % spots', { timeout: 40_000 });
+  await expect(page.getByTestId('summary')).toContainText('16 of 24 followed', { timeout: 40_000 });
+  await expect(page.getByTestId('resting')).toContainText('100 % spots');
   const row = (await world.server.request<{ frames: { frame: number; corners: number[][] }[] }>('GET', `/screens/${id}/track`)).body.frames.find((f) => f.frame === 10)!;
   mapQuad(truthAt(10), PIN).forEach((p, i) => expect(Math.hypot(p[0] - row.corners[i]![0]!, p[1] - row.corners[i]![1]!)).toBeLessThan(1));
   await page.keyboard.press('Home');

@@ -40,7 +40,7 @@ import type { ShutterMemory } from './shutter-learning';
 import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
 import { Sight, assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
-import { addSpotInformation, addSpots, besidePin, solveSpots, spotShare } from './spot-evidence';
+import { addSpotInformation, addSpots, withinPin, solveSpots, spotShare } from './spot-evidence';
 import { SpotFollower } from './spots';
 import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
@@ -99,7 +99,7 @@ export class Follower {
     assertPin(setup.pin);
     this.width = reference.width;
     this.usesTexture = setup.evidence.includes('texture');
-    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed, q.corner === undefined ? undefined : besidePin(setup.pin, q.at))) : [];
+    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed, q.corner === undefined ? undefined : withinPin(setup.pin, q.at))) : [];
     this.stiffness = new Stiffness(reference.width, reference.height);
     this.sight = new Sight(setup, referenceFrame, reference);
     if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0) assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);

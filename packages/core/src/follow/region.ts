@@ -39,7 +39,7 @@ const AROUND = 0.3;
 const AUTOMATIC_RIM = 8;
 
 /** The pin with every side moved outwards by `px`. */
-export function grown(pin: Quad, px: number): Point[] {
+function grown(pin: Quad, px: number): Point[] {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const sides = pin.map((a, i) => {
     const b = pin[(i + 1) % 4]!, l = distance(a, b), nx = (turn * (b[1] - a[1])) / l, ny = (-turn * (b[0] - a[0])) / l;

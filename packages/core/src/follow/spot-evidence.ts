@@ -9,7 +9,6 @@ import { mapQuad } from '../geometry/quad';
 import type { Equations } from './equations';
 import { addScalar, noEquations, pointJacobian, solveStep, stepped } from './equations';
 import type { Motion } from './motion';
-import { grown } from './region';
 
 export interface SpotSight {
   /** on the reference frame, px */
@@ -80,11 +79,7 @@ export function spotShare(spots: readonly SpotSight[], pin: Quad, h: Matrix3, in
   return Math.min(1, trace(own) / Math.max(1e-9, trace(information)));
 }
 
-/** How far beyond the pin's own sides the box of a corner reaches, px: to hold the edges of the glass. */
-const RIM = 3;
-
-/** Whether a px at an offset from a corner's spot belongs to the screen. */
-export function besidePin(pin: Quad, at: Point): (dx: number, dy: number) => boolean {
-  const outline = grown(pin, RIM);
-  return (dx, dy) => insidePolygon([at[0] + dx, at[1] + dy], outline);
+/** Whether a px at an offset from a corner's spot belongs to the screen: what lies beyond the pin moves otherwise. */
+export function withinPin(pin: Quad, at: Point): (dx: number, dy: number) => boolean {
+  return (dx, dy) => insidePolygon([at[0] + dx, at[1] + dy], pin);
 }
