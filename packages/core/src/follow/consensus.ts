@@ -6,6 +6,7 @@
 import type { Sensors } from './cell-sensors';
 import type { Equations } from './equations';
 import { solveStep } from './equations';
+import { quantile } from '../statistics';
 import type { Motion } from './motion';
 
 export interface Consensus {
@@ -45,11 +46,6 @@ const SCALE_QUANTILE = 0.35, SCALE_NORMAL = 0.862;
 const LEAST_SCATTER = 0.35;
 /** Misfit, in units of the better cells', from which a cell shows another picture. */
 const OTHER_PICTURE = 3.2, LEAST_CORRELATION = 0.45;
-
-function quantile(values: number[], q: number): number {
-  values.sort((x, y) => x - y);
-  return values.length === 0 ? NaN : values[Math.floor(q * (values.length - 1))]!;
-}
 
 /** d(displacement)/dp at (u, v): rows for u and for v. */
 function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Array): void {

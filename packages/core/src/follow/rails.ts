@@ -11,6 +11,7 @@ import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
+import { median } from '../statistics';
 import type { EdgeLook } from './edge-look';
 import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
 import { derivativeKernel, respond, sampleProfile } from './edge-profile';
@@ -60,11 +61,6 @@ const STEP = 0.5;
 /** An edge this much weaker than the strongest around the pin is an artefact of compression beside it, or adds nothing. */
 const FAINT = 0.02;
 
-function medianOf(values: number[]): number {
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1] ?? 0;
-}
-
 interface Scan {
   readonly sites: { readonly at: Point; readonly s: number; readonly response: Float32Array }[];
   readonly median: Float64Array;
@@ -83,13 +79,13 @@ function scanSide(image: PyramidLevel, a: Point, b: Point, n: Point, reach: numb
     sites.push({ at, s, response: respond(profile, kernel) });
   }
   if (sites.length < LEAST_SITES / 2) return null;
-  const median = new Float64Array(taps), error = new Float64Array(taps);
+  const middle = new Float64Array(taps), error = new Float64Array(taps);
   for (let t = 0; t < taps; t++) {
-    const m = medianOf(sites.map((q) => q.response[t]!));
-    median[t] = m;
-    error[t] = (1.4826 * 1.2533 * medianOf(sites.map((q) => Math.abs(q.response[t]! - m)))) / Math.sqrt(sites.length) + 1e-6;
+    const m = median(sites.map((q) => q.response[t]!));
+    middle[t] = m;
+    error[t] = (1.4826 * 1.2533 * median(sites.map((q) => Math.abs(q.response[t]! - m)))) / Math.sqrt(sites.length) + 1e-6;
   }
-  return { sites, median, error };
+  return { sites, median: middle, error };
 }
 
 /**

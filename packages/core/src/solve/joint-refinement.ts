@@ -10,6 +10,7 @@ import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
 import { cornerSigmas } from '../follow/corner-information';
 import type { FrameResult } from '../follow/results';
 import { fromTriangle } from '../follow/results';
+import { median } from '../statistics';
 
 const SIZE = 8, BAND = 2 * SIZE + SIZE;
 /** Change of movement that is expected at the least, px a frame squared, and as a multiple of the measurements' own sigma. */
@@ -38,11 +39,6 @@ export function solveBanded(a: Float64Array, b: Float64Array, n: number, band: n
     for (let k = 1; k <= Math.min(band, n - 1 - i); k++) s -= a[i * w + k]! * b[i + k]!;
     b[i] = s / a[i * w]!;
   }
-}
-
-function median(values: number[]): number {
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1] ?? NaN;
 }
 
 /** Per frame, how much movement usually changes around it, px a frame squared. */

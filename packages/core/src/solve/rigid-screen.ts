@@ -11,6 +11,7 @@ import { unitSquareToQuad } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
+import { median } from '../statistics';
 
 /** A view that is well known: corners in px, and what is known of them (8x8, px^-2). */
 export interface View {
@@ -89,11 +90,6 @@ function about(readings: readonly Reading[], slack: number, trustZero: number): 
   const mean = s / w;
   for (const r of readings) cost += Math.min(9, (r.value - mean) ** 2 / (r.variance + slack * slack));
   return { mean, variance: 1 / w, cost: cost + trustZero * mean * mean };
-}
-
-function median(values: number[]): number {
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1] ?? 0;
 }
 
 /** Views near each other say nothing of the lens, but much of views near them. @returns null without a view */
