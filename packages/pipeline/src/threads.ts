@@ -31,31 +31,38 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
   return new Error(w.message);
 }
 
-/** @param program the built `direction-thread` */
+/**
+ * A thread's steps. Leaving off ends the thread at once, even while its next step is waited for: a person who stops a run
+ * waits for no frame.
+ * @param program the built `direction-thread`
+ */
 export function onThreads(program: URL, luma: LumaPlace): RunDirection {
-  return async function* follow(_direction, run): AsyncGenerator<Step> {
-    const cancel = new SharedArrayBuffer(4), words: ThreadWord[] = [];
-    let wake = (): void => {};
-    const worker = new Worker(program, { workerData: { run, luma, cancel } satisfies ThreadOrder });
-    const hear = (w: ThreadWord): void => {
-      words.push(w);
-      wake();
-    };
-    worker.on('message', hear).on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
-    try {
-      for (;;) {
-        const w = words.shift();
-        if (!w) {
-          await new Promise<void>((resolve) => (wake = resolve));
-          continue;
-        }
-        if (w.kind === 'end') return;
-        if (w.kind === 'failed') throw asError(w);
-        yield { result: w.result, state: () => w.state };
-      }
-    } finally {
-      Atomics.store(new Int32Array(cancel), 0, 1);
-      await worker.terminate();
-    }
-  };
+  return (_direction, run) => ({
+    [Symbol.asyncIterator](): AsyncIterator<Step> {
+      const cancel = new SharedArrayBuffer(4), words: ThreadWord[] = [], worker = new Worker(program, { workerData: { run, luma, cancel } satisfies ThreadOrder });
+      let wake = (): void => {};
+      const hear = (w: ThreadWord): void => {
+        words.push(w);
+        wake();
+      };
+      worker.on('message', hear).on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
+      const end = async (): Promise<IteratorResult<Step>> => {
+        Atomics.store(new Int32Array(cancel), 0, 1);
+        hear({ kind: 'end' });
+        await worker.terminate();
+        return { done: true, value: undefined };
+      };
+      return {
+        return: end,
+        async next(): Promise<IteratorResult<Step>> {
+          while (words.length === 0) await new Promise<void>((resolve) => (wake = resolve));
+          const w = words.shift()!;
+          if (w.kind === 'step') return { done: false, value: { result: w.result, state: () => w.state } };
+          await end();
+          if (w.kind === 'failed') throw asError(w);
+          return { done: true, value: undefined };
+        },
+      };
+    },
+  });
 }
