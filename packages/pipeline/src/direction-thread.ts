@@ -4,14 +4,11 @@ import { LumaFile } from '@yarlop/media/luma-file';
 import { followDirection } from './follow';
 import type { ThreadOrder, ThreadWord } from './threads';
 
-const { run, luma: at, cancel } = workerData as ThreadOrder, stop = new Int32Array(cancel), say = (w: ThreadWord): void => parentPort!.postMessage(w);
+const { run, luma: at } = workerData as ThreadOrder, say = (w: ThreadWord): void => parentPort!.postMessage(w);
 try {
   const luma = await LumaFile.open(at.path, at.width, at.height, at.bitDepth);
   try {
-    for await (const { result, state } of followDirection(run, luma)) {
-      say({ kind: 'step', result, state: state() });
-      if (Atomics.load(stop, 0) === 1) break;
-    }
+    for await (const { result, state } of followDirection(run, luma)) say({ kind: 'step', result, state: state() });
   } finally {
     await luma.close();
   }

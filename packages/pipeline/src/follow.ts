@@ -78,11 +78,11 @@ export function lensToRepeatWith(states: readonly FollowerState[], setup: Follow
   return Math.abs(best) > SAME_LENS ? best : null;
 }
 
-/** Runs of directions, on threads of their own where there are any; steps come as they are done. */
-export type RunDirection = (direction: Direction, run: DirectionRun) => AsyncIterable<Step>;
+/** How a direction is run, on a thread of its own where there are any; steps come as they are done. */
+export type RunDirection = (run: DirectionRun) => AsyncIterable<Step>;
 
 export async function* bothWays(runs: readonly (readonly [Direction, DirectionRun])[], follow: RunDirection): AsyncGenerator<Step & { readonly direction: Direction }> {
-  const running = new Map(runs.map(([direction, run]) => [direction, follow(direction, run)[Symbol.asyncIterator]()]));
+  const running = new Map(runs.map(([direction, run]) => [direction, follow(run)[Symbol.asyncIterator]()]));
   const waiting = new Map([...running].map(([d, it]) => [d, it.next().then((step) => ({ d, step }))]));
   try {
     while (waiting.size > 0) {

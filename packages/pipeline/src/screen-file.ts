@@ -5,6 +5,7 @@ import type { Density } from '@yarlop/core/follow/cells';
 import type { Evidence, FollowSetup } from '@yarlop/core/follow/results';
 import { isPresent } from '@yarlop/core/follow/results';
 import type { Spot } from '@yarlop/core/follow/spots';
+import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
 import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
 import { followRegion } from '@yarlop/core/follow/region';
 import { assertPin } from '@yarlop/core/geometry/quad';
@@ -22,9 +23,6 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   assertPin(screen.pin);
   return screen;
 }
-
-/** Sides of a spot's boxes when a file names none, px. */
-const SPOT_BOX: [number, number] = [31, 31], SPOT_SEARCH: [number, number] = [91, 91];
 
 function spotsOf(screen: ScreenFile): Spot[] {
   return (screen.spots ?? []).map((s) => ({ ...s, box: s.box ?? SPOT_BOX, search: s.search ?? SPOT_SEARCH, match: s.match ?? 'reference', keys: s.keys ?? [] }));

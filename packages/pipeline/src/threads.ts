@@ -16,8 +16,6 @@ export interface LumaPlace {
 export interface ThreadOrder {
   readonly run: DirectionRun;
   readonly luma: LumaPlace;
-  /** one Int32: 1 asks the thread to stop before its next frame */
-  readonly cancel: SharedArrayBuffer;
 }
 
 export type ThreadWord =
@@ -37,9 +35,9 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
  * @param program the built `direction-thread`
  */
 export function onThreads(program: URL, luma: LumaPlace): RunDirection {
-  return (_direction, run) => ({
+  return (run) => ({
     [Symbol.asyncIterator](): AsyncIterator<Step> {
-      const cancel = new SharedArrayBuffer(4), words: ThreadWord[] = [], worker = new Worker(program, { workerData: { run, luma, cancel } satisfies ThreadOrder });
+      const words: ThreadWord[] = [], worker = new Worker(program, { workerData: { run, luma } satisfies ThreadOrder });
       let wake = (): void => {};
       const hear = (w: ThreadWord): void => {
         words.push(w);
@@ -47,7 +45,6 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
       };
       worker.on('message', hear).on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
       const end = async (): Promise<IteratorResult<Step>> => {
-        Atomics.store(new Int32Array(cancel), 0, 1);
         hear({ kind: 'end' });
         await worker.terminate();
         return { done: true, value: undefined };

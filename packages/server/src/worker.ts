@@ -77,7 +77,8 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
       if (halted.has(direction)) continue;
       batches.get(direction)!.push(result);
       if (result.frame !== referenceFrame) done++;
-      if (!result.homography && result.reason !== ABSENT && !task.keepLooking) {
+      const stops = !result.homography && result.reason !== ABSENT && !task.keepLooking;
+      if (stops) {
         halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);
         halted.add(direction);
       } else {
@@ -85,7 +86,7 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
         // A run over frames that were followed before leaves the farther memory as it is.
         if (fresh || distance(result.frame) > distance(task[direction]?.frame ?? referenceFrame)) checkpoints.set(direction, { frame: result.frame, state: state() });
       }
-      if (Date.now() - spoken > BATCH_MS || line.cancelled() || halted.size > 0) flush();
+      if (Date.now() - spoken > BATCH_MS || line.cancelled() || stops) flush();
       if (line.cancelled()) return null;
       if (halted.size === open.length) break;
     }

@@ -41,7 +41,7 @@ import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
 import { Sight, assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
 import { addSpotInformation, addSpots, withinPin, solveSpots, spotShare } from './spot-evidence';
-import { SpotFollower } from './spots';
+import { HAND_SIGMA, SpotFollower } from './spots';
 import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
 import { trustOf } from './trust';
@@ -59,8 +59,6 @@ const SLIP = 0.6;
 const OPEN_SIGMA = 0.4;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
-/** Error of a pin that was placed by hand, px. */
-const HAND = 0.5;
 /** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide. */
 const COMES_BACK = 6;
 /** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
@@ -328,8 +326,8 @@ export class Follower {
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
   private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
-    const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND, HAND, HAND, HAND], information = new Float64Array(64);
-    for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND * HAND);
+    const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA], information = new Float64Array(64);
+    for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND_SIGMA * HAND_SIGMA);
     const blur = this.smearAt(n, corners).length;
     this.path.takeUp(n, corners);
     this.sight.remember(n, luma, homography, sigma);

@@ -6,6 +6,7 @@ import { cholesky, choleskySolve } from '../geometry/linear-solve';
 import type { Lens } from '../geometry/lens';
 import { bowAt } from '../geometry/lens';
 import { mapPoint } from '../geometry/homography';
+import { multiply } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { EdgeFit } from './edge-solver';
 import { pointJacobian } from './equations';
@@ -30,9 +31,9 @@ export const NO_LENS_MEMORY: LensMemory = { information: 0, sum: 0, most: 0, rea
 /** What one frame's edges say of a change of the term, the plane's motion left free. @returns null when next to nothing */
 function reading(e: EdgeFit, pinScale: number, centre: Point, lens: Lens): { change: number; information: number; reach: number } | null {
   const h = e.homography, a = new Float64Array(64), b = new Float64Array(8), c = new Float64Array(8), rows = new Float64Array(16), j = new Float64Array(8);
-  const m = [h[0]! * pinScale, h[1]! * pinScale, h[0]! * centre[0] + h[1]! * centre[1] + h[2]!, h[3]! * pinScale, h[4]! * pinScale, h[3]! * centre[0] + h[4]! * centre[1] + h[5]!, h[6]! * pinScale, h[7]! * pinScale, h[6]! * centre[0] + h[7]! * centre[1] + h[8]!];
-  let qq = 0, qe = 0, used = 0;
-  const seen: [q: number, weight: number, at: number][] = [], table: Float64Array[] = [];
+  const m = multiply(h, [pinScale, 0, centre[0], 0, pinScale, centre[1], 0, 0, 1]);
+  let qq = 0, qe = 0;
+  const seen: { readonly q: number; readonly row: Float64Array }[] = [];
   for (const [i, hit] of e.hits.entries()) {
     const w = e.terms.weight[i]!;
     if (w === 0) continue;
@@ -48,11 +49,9 @@ function reading(e: EdgeFit, pinScale: number, centre: Point, lens: Lens): { cha
     }
     qq += w * q * q;
     qe += w * q * residual;
-    used++;
-    seen.push([q, w, table.length]);
-    table.push(j.slice());
+    seen.push({ q, row: j.slice() });
   }
-  if (used < 40) return null;
+  if (seen.length < 40) return null;
   for (let p = 0; p < 8; p++) a[p * 9]! += 1e-9 * (1 + a[p * 9]!);
   if (!cholesky(a, 8)) return null;
   const x = c.slice();
@@ -62,7 +61,7 @@ function reading(e: EdgeFit, pinScale: number, centre: Point, lens: Lens): { cha
     qe -= x[p]! * b[p]!;
   }
   let reach = 0;
-  for (const [q, , k] of seen) reach = Math.max(reach, Math.abs(q - table[k]!.reduce((s, v, p) => s + v * x[p]!, 0)));
+  for (const { q, row } of seen) reach = Math.max(reach, Math.abs(q - row.reduce((s, v, p) => s + v * x[p]!, 0)));
   return qq > 1e-6 ? { change: qe / qq, information: qq, reach } : null;
 }
 

@@ -45,8 +45,12 @@ export interface SpotResult {
   readonly reason: string | null;
 }
 
-/** Likeness from which a place is believed; a hand's own error, px; what no evidence shows of its own error, px. */
-const BELIEVED = 0.7, HAND_SIGMA = 0.5, FLOOR = 0.04;
+/** Sides of a spot's boxes when nobody chose any, px. */
+export const SPOT_BOX: readonly [number, number] = [31, 31], SPOT_SEARCH: readonly [number, number] = [91, 91];
+/** Error of what somebody placed by hand, a spot or a whole pin, px. */
+export const HAND_SIGMA = 0.5;
+/** Likeness from which a place is believed; what no evidence shows of its own error, px. */
+const BELIEVED = 0.7, FLOOR = 0.04;
 /** Neighbouring residuals are correlated: so many pixels speak as one. Change of shape from a frame to the next, px at the box's edge. */
 const SHARED = 4, SHAPE_CHANGE = 0.12;
 const ITERATIONS = 20, CONVERGED = 0.005;

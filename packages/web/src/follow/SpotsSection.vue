@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
@@ -26,7 +27,7 @@ function remove(i: number): void {
   view.spot = null;
   change('Delete spot', { spots: spots.value.filter((_, k) => k !== i) });
 }
-const size = (s: Spot, k: 'box' | 'search', axis: 0 | 1): number => (s[k] ?? (k === 'box' ? [31, 31] : [91, 91]))[axis];
+const size = (s: Spot, k: 'box' | 'search', axis: 0 | 1): number => (s[k] ?? (k === 'box' ? SPOT_BOX : SPOT_SEARCH))[axis];
 function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
   const s = chosen.value;
   if (!s || !(v >= 5)) return;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What a frame was followed by: cells and places on edges, small and solid where they agree, hollow where they do not; and the spots. */
 import { computed, ref, watch } from 'vue';
+import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
 import { distort } from '@yarlop/core/geometry/lens';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { api } from '../api';
@@ -44,7 +45,7 @@ const places = computed(() => {
   return spots.value.map((spot, i) => {
     const hand = spot.keys?.find((k) => k.frame === frame), sight = found[i], at = hand?.at ?? (frame === s.recipe.referenceFrame ? spot.at : sight ? ([sight[0], sight[1]] as const) : h ? mapPoint(h, spot.at) : null);
     if (!at) return null;
-    const box = spot.box ?? [31, 31], search = spot.search ?? [91, 91], z = props.port.zoom.value, [x, y] = props.port.toView([at[0], at[1]]);
+    const box = spot.box ?? SPOT_BOX, search = spot.search ?? SPOT_SEARCH, z = props.port.zoom.value, [x, y] = props.port.toView([at[0], at[1]]);
     return { at, x, y, w: box[0] * z, h: box[1] * z, sw: search[0] * z, sh: search[1] * z, byHand: Boolean(hand), sure: Boolean(hand || sight || frame === s.recipe.referenceFrame), name: spot.name };
   });
 });
