@@ -1,4 +1,4 @@
-/** Builds everything: contracts, the programs that run on Node (dist/*.mjs) and the interface (dist/web). */
+/** Builds everything: contracts, kernels, the programs that run on Node (dist/*.mjs) and the interface (dist/web). */
 import { existsSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { rolldown } from 'rolldown';
 import { build as viteBuild } from 'vite';
 import { buildContracts } from './build-contracts.mjs';
+import { buildKernels } from './build-kernels.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
@@ -31,6 +32,7 @@ async function buildPrograms() {
 
 export async function buildAll() {
   await buildContracts(root);
+  await buildKernels(root);
   await rm(join(root, 'dist'), { recursive: true, force: true });
   await buildPrograms();
   if (existsSync(join(root, 'packages/web/index.html'))) await viteBuild({ configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' });

@@ -5,7 +5,7 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import type { PyramidLevel } from '../image/pyramid';
-import { sampleRowCubic, sampleRowLinear } from '../image/sample';
+import { sampleCell } from '../image/sample';
 import type { TemplateLevel } from './template';
 
 /** One entry per cell; displacements and information in normalised template coordinates. */
@@ -57,19 +57,8 @@ export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cu
     level: t, seen: new Uint8Array(cells), du: new Float64Array(cells), dv: new Float64Array(cells), information: new Float64Array(cells * 3), score: new Float64Array(cells * 2),
     correlation: new Float64Array(cells).fill(NaN), gain: new Float64Array(cells), misfit: new Float64Array(cells),
   };
-  const sample = cubic ? sampleRowCubic : sampleRowLinear;
-  const h0 = h[0]! * step, h3 = h[3]! * step, h6 = h[6]! * step;
   for (let c = 0; c < cells; c++) {
-    const u = t.u[c]!;
-    let inside = true;
-    for (let j = 0; j < side && inside; j++) {
-      const v = t.v[c]! + j * step;
-      inside = sample(
-        image, h[0]! * u + h[1]! * v + h[2]!, h0, h[3]! * u + h[4]! * v + h[5]!, h3,
-        h[6]! * u + h[7]! * v + h[8]!, h6, side, samples, j * side,
-      );
-    }
-    if (!inside) continue;
+    if (!sampleCell(image, h, t.u[c]!, t.v[c]!, step, side, cubic, samples)) continue;
     sumUp(t, c * n, n, samples, sums);
     const energy = Math.max(0, sums[1]! - (sums[0]! * sums[0]!) / n), along = sums[2]!, gain = along / t.norm[c]!;
     out.seen[c] = 1;

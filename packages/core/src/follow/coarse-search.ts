@@ -5,7 +5,7 @@
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply, translation } from '../geometry/matrix3';
 import type { Pyramid } from '../image/pyramid';
-import { sampleRowLinear } from '../image/sample';
+import { sampleCell } from '../image/sample';
 import type { Template } from './template';
 
 /**
@@ -25,15 +25,7 @@ export function searchShift(template: Template, pyramid: Pyramid, guess: Matrix3
       const m = multiply(translation(dx * k, dy * k), multiply(guess, [s, 0, cx, 0, s, cy, 0, 0, 1])).map((v, i) => (i < 6 ? v / k : v));
       const scores: number[] = [];
       for (let c = 0; c < t.cells; c++) {
-        let inside = true;
-        for (let j = 0; j < t.side && inside; j++) {
-          const u = t.u[c]!, v = t.v[c]! + j * t.step;
-          inside = sampleRowLinear(
-            image, m[0]! * u + m[1]! * v + m[2]!, m[0]! * t.step, m[3]! * u + m[4]! * v + m[5]!, m[3]! * t.step,
-            m[6]! * u + m[7]! * v + m[8]!, m[6]! * t.step, t.side, samples, j * t.side,
-          );
-        }
-        if (!inside) continue;
+        if (!sampleCell(image, m, t.u[c]!, t.v[c]!, t.step, t.side, false, samples)) continue;
         let sum = 0, square = 0, along = 0;
         for (let i = 0; i < n; i++) {
           sum += samples[i]!;

@@ -9,7 +9,7 @@ import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { PyramidLevel } from '../image/pyramid';
 import type { Matcher } from './edge-look';
-import { bestShift, likenessAt, makeMatcher } from './edge-look';
+import { bestShift, likenessesAt, makeMatcher } from './edge-look';
 import { sampleProfile } from './edge-profile';
 import type { Equations } from './equations';
 import { pointJacobian } from './equations';
@@ -104,10 +104,12 @@ const TURNED = 0.7;
 /** Both ends of the line of one side, px along the normal from the prediction. */
 function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
   if (reach <= 1.5) return [0, 0];
-  const count = Math.ceil(reach / STEP), likeness = rows.map((r) => Float32Array.from({ length: 2 * count + 1 }, (_, k) => {
-    const { likeness: l, gain } = likenessAt(r.matcher, r.profile, r.margin + k - count);
-    return l * Math.sqrt(Math.min(1, Math.abs(gain)));
-  }));
+  const count = Math.ceil(reach / STEP), places = 2 * count + 1, found = new Float64Array(2 * places), likeness = rows.map((r) => {
+    likenessesAt(r.matcher, r.profile, r.margin - count, places, found);
+    const out = new Float32Array(places);
+    for (let k = 0; k < places; k++) out[k] = found[2 * k]! * Math.sqrt(Math.min(1, Math.abs(found[2 * k + 1]!)));
+    return out;
+  });
   const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({ inner: rails[k]!.inner ? 1.3 : 1, own: rows.flatMap((r, i) => (r.rail === k ? [{ along: r.along, values: likeness[i]! }] : [])) }));
   const scoreAt = (d0: number, d1: number): number => {
     let score = 0;
@@ -160,8 +162,12 @@ export function measureRails(rails: readonly Rail[], image: PyramidLevel, h: Mat
 
 function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
   const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / STEP);
+  const there = new Float64Array(2);
   let sum = 0;
-  for (const r of rows) sum += likenessAt(r.matcher, r.profile, r.margin + centre(r)).likeness;
+  for (const r of rows) {
+    likenessesAt(r.matcher, r.profile, r.margin + centre(r), 1, there);
+    sum += there[0]!;
+  }
   const sign = sum < -0.2 * rows.length ? -1 : 1, found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
   for (const row of rows) {
     const hit = bestShift(row.matcher, row.profile, row.margin, centre(row), Math.round((SITE_REACH + SMEAR_SHARE * row.matcher.smear) / STEP), sign);

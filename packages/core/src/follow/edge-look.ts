@@ -4,6 +4,8 @@
  * detector of single steps finds each of its edges pulled by the others, and loses them when they smear into one another.
  */
 import { CoreError } from '../errors';
+import type { Kernels } from '../image/kernels';
+import { LOOK_AT, MOST_LOOK, MOST_PLACES, MOST_TAPS, OUT_AT, TAPS_AT, kernels } from '../image/kernels';
 
 export interface EdgeLook {
   /** light, `LOOK_STEP` px of the reference apart, its middle on the rail, outwards */
@@ -28,8 +30,13 @@ export interface Matcher {
   readonly step: number;
   /** taps to each side of the middle */
   readonly half: number;
-  /** orthonormal: the levels that are free, then the look itself without them */
-  readonly free: readonly Float32Array[];
+  /** first tap that counts, and how many do */
+  readonly from: number;
+  readonly taps: number;
+  /**
+   * `3*taps`: the look, and the two levels beside the mean that are free (zero where one is not); orthonormal, and blind
+   * to a constant
+   */
   readonly look: Float32Array;
   /** length of the look before it was normalised: gain = product / length */
   readonly length: number;
@@ -96,7 +103,11 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     }
     const own = look.slice();
     for (const f of free) remove(own, f);
-    if (length(own) > OWN * whole || levels.length === 0) return { scale, smear, step, half, free, look: own, length: normalise(own) };
+    if (length(own) > OWN * whole || levels.length === 0) {
+      const norm = normalise(own), first = window.indexOf(1), taps = window.lastIndexOf(1) + 1 - first, packed = new Float32Array(3 * taps);
+      for (const [k, v] of [own, ...free.slice(1)].entries()) packed.set(v.subarray(first, first + taps), k * taps);
+      return { scale, smear, step, half, from: first, taps, look: packed, length: norm };
+    }
   }
   throw new CoreError('invalid', 'An edge without a look.');
 }
@@ -110,27 +121,50 @@ export interface Match {
   readonly gain: number;
 }
 
-/** Correlation and gain of the look at `at` taps from the profile's first. */
-export function likenessAt(m: Matcher, profile: Float32Array, at: number): { likeness: number; gain: number } {
-  const { look, free } = m, n = look.length, ones = free[0]!, first = free[1] ?? ZERO, second = free[2] ?? ZERO;
-  let along = 0, energy = 0, level = 0, a = 0, b = 0;
-  for (let i = 0; i < n; i++) {
-    const one = ones[i]!;
-    if (one === 0) continue;
-    const v = profile[at + i]!;
-    along += v * look[i]!;
-    energy += v * v;
-    level += v * one;
-    if (first !== ZERO) a += v * first[i]!;
-    if (second !== ZERO) b += v * second[i]!;
-  }
-  const left = energy - level * level - a * a - b * b;
-  return { likeness: along / Math.sqrt(Math.max(left, 0) + NOISE * n), gain: along / m.length };
-}
-
-const ZERO = new Float32Array(0);
 /** Mean square of light that counts as nothing; keeps flat profiles from looking like anything. */
 const NOISE = 0.003;
+/** What the kernels hold of a look at present. */
+let held: Float32Array | null = null;
+
+/** Sum, sum of squares and the products with the look and both levels, at each of `count` places; 5 entries a place. */
+function productsOf(m: Matcher, profile: Float32Array, at: number, count: number, out: Float64Array): void {
+  const { look, taps, from } = m;
+  for (let k = 0; k < count; k++) {
+    let sum = 0, squares = 0, along = 0, a = 0, b = 0;
+    for (let i = 0, o = at + k + from; i < taps; i++) {
+      const v = profile[o + i]!;
+      sum += v;
+      squares += v * v;
+      along += v * look[i]!;
+      a += v * look[taps + i]!;
+      b += v * look[2 * taps + i]!;
+    }
+    out[5 * k] = sum; out[5 * k + 1] = squares; out[5 * k + 2] = along; out[5 * k + 3] = a; out[5 * k + 4] = b;
+  }
+}
+
+function productsInKernels(k: Kernels, m: Matcher, profile: Float32Array, at: number, count: number, out: Float64Array): void {
+  const { memory } = k, taps = TAPS_AT / 4, from = at + m.from;
+  if (held !== m.look) memory.set((held = m.look), LOOK_AT / 4);
+  for (let i = 0, n = m.taps + count - 1; i < n; i++) memory[taps + i] = profile[from + i]!;
+  k.run.products(TAPS_AT, LOOK_AT, m.taps, count, OUT_AT);
+  for (let i = 0, o = OUT_AT / 4; i < 5 * count; i++) out[i] = memory[o + i]!;
+}
+
+/**
+ * Correlation and gain of the look at `count` places of `profile`, the first `at` taps from its own first.
+ * @param out two entries a place: likeness beside the free levels, -1 to 1; contrast against the remembered one
+ */
+export function likenessesAt(m: Matcher, profile: Float32Array, at: number, count: number, out: Float64Array): void {
+  const sums = new Float64Array(5 * count), k = m.taps + count < MOST_TAPS && m.look.length < MOST_LOOK && count < MOST_PLACES ? kernels() : null, noise = NOISE * (2 * m.half + 1);
+  if (k) productsInKernels(k, m, profile, at, count, sums);
+  else productsOf(m, profile, at, count, sums);
+  for (let i = 0, s = 0; i < count; i++, s += 5) {
+    const sum = sums[s]!, along = sums[s + 2]!, left = sums[s + 1]! - (sum * sum) / m.taps - sums[s + 3]! ** 2 - sums[s + 4]! ** 2;
+    out[2 * i] = along / Math.sqrt(Math.max(left, 0) + noise);
+    out[2 * i + 1] = along / m.length;
+  }
+}
 
 /**
  * Where the look lies in `profile` (taps `m.step` apart), searched `reach` taps to each side of `centre` taps from the
@@ -138,14 +172,12 @@ const NOISE = 0.003;
  * @returns null when the best place lies on the end of the search
  */
 export function bestShift(m: Matcher, profile: Float32Array, margin: number, centre: number, reach: number, sign: 1 | -1 = 1): Match | null {
-  let best = -2, at = 0;
-  const lo = Math.max(0, margin + centre - reach), hi = Math.min(2 * margin, margin + centre + reach), values = new Float64Array(Math.max(0, hi - lo + 1));
-  for (let k = lo; k <= hi; k++) {
-    const v = sign * likenessAt(m, profile, k).likeness;
-    values[k - lo] = v;
-    if (v > best) [best, at] = [v, k];
-  }
-  if (at <= lo || at >= hi) return null;
-  const l = values[at - lo - 1]!, r = values[at - lo + 1]!, bend = l - 2 * best + r;
-  return { shift: (at - margin + (bend < 0 ? (0.5 * (l - r)) / bend : 0)) * m.step, likeness: sign * best, gain: likenessAt(m, profile, at).gain };
+  const lo = Math.max(0, margin + centre - reach), hi = Math.min(2 * margin, margin + centre + reach), count = Math.max(0, hi - lo + 1), values = new Float64Array(2 * count);
+  if (count === 0) return null;
+  likenessesAt(m, profile, lo, count, values);
+  let best = 0;
+  for (let k = 1; k < count; k++) if (sign * values[2 * k]! > sign * values[2 * best]!) best = k;
+  if (best === 0 || best === count - 1) return null;
+  const at = sign * values[2 * best]!, l = sign * values[2 * best - 2]!, r = sign * values[2 * best + 2]!, bend = l - 2 * at + r;
+  return { shift: (lo + best - margin + (bend < 0 ? (0.5 * (l - r)) / bend : 0)) * m.step, likeness: values[2 * best]!, gain: values[2 * best + 1]! };
 }

@@ -53,8 +53,8 @@ const FAR = 3;
 const MANY = 0.48;
 /** Likeness of a site to its rail's look; edges at most this far apart, px, belong together; how far beyond them a look reaches. */
 const LIKE_ITSELF = 0.8, TOGETHER = 6, MARGIN = 2;
-/** Edges this near to each other, px, may smear into one another; the share of their distance that a smear may have before they do. */
-const WITHIN_SMEAR = 22, APART = 0.6;
+/** Edges this near to each other, px, may smear into one another; by how much of their distance, px, a smear must fall short of it to keep their looks apart. */
+const WITHIN_SMEAR = 22, APART = MARGIN + 0.5;
 /** Median derivative in units of its own standard error from which an edge is believed. */
 const BELIEVED = 6;
 const STEP = 0.5;
@@ -156,25 +156,36 @@ function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: numbe
   peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
   const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
   const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6), nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
-  const make = (group: readonly Peak[], smears: readonly [number, number]): Rail[] => {
+  const make = (group: readonly Peak[]): Rail | null => {
     const rail = railOf(image, scan, group, side, reach, tangent, n);
-    return rail ? [{ ...rail, smears, inner: nearest !== undefined && group.includes(nearest) }] : [];
+    return rail && { ...rail, inner: nearest !== undefined && group.includes(nearest) };
   };
-  const groups = groupPeaks(kept), gap = (i: number): number => groups[i + 1]![0]!.offset - groups[i]!.at(-1)!.offset;
-  // Neighbours that any worthwhile smear brings together, from the inside outwards.
-  const joint: { group: Peak[]; least: number; members: number[] }[] = [];
-  for (const [i, g] of groups.entries()) {
-    const last = joint.at(-1);
-    if (i > 0 && last && gap(i - 1) < WITHIN_SMEAR && g.at(-1)!.offset - last.group[0]!.offset < 2 * WITHIN_SMEAR) {
-      last.group.push(...g);
-      last.members.push(i);
-      last.least = Math.min(last.least, gap(i - 1));
-    } else joint.push({ group: [...g], least: Infinity, members: [i] });
+  return joined(groupPeaks(kept), make);
+}
+
+/**
+ * Rails of groups of edges, from the inside outwards. The two nearest become one from the smear on that closes their gap,
+ * and so on, until what is left lies too far apart.
+ */
+function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Rail | null): Rail[] {
+  const out: Rail[] = [], open = groups.map((group) => ({ group, from: 0, rail: make(group), apart: false }));
+  for (;;) {
+    let least = -1, gap = WITHIN_SMEAR;
+    for (let i = 0; i + 1 < open.length; i++) {
+      const [a, b] = [open[i]!, open[i + 1]!], g = b.group[0]!.offset - a.group.at(-1)!.offset;
+      if (!a.apart && g < gap && b.group.at(-1)!.offset - a.group[0]!.offset < 2 * WITHIN_SMEAR) [least, gap] = [i, g];
+    }
+    if (least < 0) break;
+    const [a, b] = [open[least]!, open[least + 1]!], group = [...a.group, ...b.group], rail = make(group), from = Math.max(a.from, b.from, gap - APART);
+    if (!rail) {
+      a.apart = true;
+      continue;
+    }
+    for (const q of [a, b]) if (q.rail && q.from < from) out.push({ ...q.rail, smears: [q.from, from] });
+    open.splice(least, 2, { group, from, rail, apart: b.apart });
   }
-  return joint.flatMap(({ group, least, members }) => {
-    const whole = members.length > 1 ? make(group, [APART * least, Infinity]) : [], to = whole.length > 0 ? APART * least : Infinity;
-    return [...members.flatMap((i) => make(groups[i]!, [0, to])), ...whole];
-  });
+  for (const q of open) if (q.rail) out.push({ ...q.rail, smears: [q.from, Infinity] });
+  return out;
 }
 
 /** How weak an edge beside the strongest may be to belong to a look. */

@@ -101,7 +101,7 @@ export class Sight {
   }
 
   private railsOfReference(): Rail[] {
-    const b = boundsOf(this.pin), [image] = buildPyramid(this.reference, 1, { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND }, this.lens);
+    const b = boundsOf(this.pin), [image] = buildPyramid(this.reference, 1, { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND }, this.lens, true);
     return findRails(this.pin, image!, this.region.ignore);
   }
 
@@ -141,11 +141,12 @@ export class Sight {
     return normaliseHomography(quadToQuad(this.setup.pin, corners), perspectiveCentre(this.setup.pin));
   }
 
+  /** The frame around where `h` puts the Screen, until the next is asked for on this thread. */
   pyramidFor(luma: RawLuma, h: Matrix3, margin: number, levels = levelsFor(this.region.core)): Pyramid {
     const mapped = boundsOf([...this.region.follow.flat(), ...this.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levels, whole ? undefined : window, this.lens);
+    return buildPyramid(luma, levels, whole ? undefined : window, this.lens, true);
   }
 
   /**

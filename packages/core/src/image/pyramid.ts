@@ -8,6 +8,8 @@ import type { Lens } from '../geometry/lens';
 import { idealBounds } from '../geometry/lens';
 import type { Bounds } from '../geometry/polygon';
 import type { Luma, RawLuma } from './image';
+import type { Kernels } from './kernels';
+import { LINE_AT, MOST_LINE, ROW_AT, kernels } from './kernels';
 
 export interface PyramidLevel extends Luma {
   readonly x0: number;
@@ -65,33 +67,61 @@ function straightRow(frame: RawLuma, lens: Lens, x0: number, y: number, n: numbe
   }
 }
 
+/** Level 0 of a window, its values 0 to 255. */
+function firstLevel(frame: RawLuma, x0: number, y0: number, width: number, height: number, lens: Lens | null): Float32Array {
+  const data = new Float32Array(width * height), wx = new Float64Array(4), wy = new Float64Array(4), scale = frame.data instanceof Uint16Array ? 1 / 257 : 1;
+  for (let y = 0; y < height; y++) {
+    if (lens) straightRow(frame, lens, x0, y0 + y, width, scale, data, y * width, wx, wy);
+    else {
+      const from = (y0 + y) * frame.width + x0;
+      data.set(frame.data.subarray(from, from + width), y * width);
+    }
+  }
+  if (scale !== 1 && !lens) for (let i = 0; i < data.length; i++) data[i]! *= scale;
+  return data;
+}
+
+/** All levels in the kernels' memory, where they lie until the next are made. */
+function levelsInKernels(k: Kernels, frame: RawLuma, x0: number, y0: number, sizes: readonly { width: number; height: number }[], lens: Lens | null): Float32Array[] {
+  const { data } = frame, bytes = data.BYTES_PER_ELEMENT, room = k.room(lens ? data.byteLength : 0, sizes.map((q) => q.width * q.height)), [first] = room.pictures, { width, height } = sizes[0]!;
+  if (lens) {
+    room.frame.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
+    for (let y = 0; y < height; y++) k.run.straighten(room.frame.byteOffset, bytes, frame.width, frame.height, lens.radial, x0, y0 + y, width, first!.byteOffset + 4 * y * width);
+  } else {
+    const line = new Uint8Array(k.memory.buffer, LINE_AT, width * bytes), all = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+    for (let y = 0; y < height; y++) {
+      const from = bytes * ((y0 + y) * frame.width + x0);
+      line.set(all.subarray(from, from + width * bytes));
+      if (bytes === 1) k.run.widen8(LINE_AT, first!.byteOffset + 4 * y * width, width);
+      else k.run.widen16(LINE_AT, first!.byteOffset + 4 * y * width, width);
+    }
+  }
+  for (let l = 1; l < sizes.length; l++) k.run.halve(room.pictures[l - 1]!.byteOffset, sizes[l - 1]!.width, sizes[l - 1]!.height, room.pictures[l]!.byteOffset, ROW_AT);
+  return room.pictures;
+}
+
 /**
  * The pyramid of a whole frame or of a window of it.
  * @param levels how many, at least 1
  * @param window in px of the frame (of the ideal picture behind a lens); widened to whole pixels of the coarsest level and
  *   cut to the frame
  * @param lens when its term is not zero, the pyramid is that of the ideal picture
+ * @param passing the pyramid is done with before the next passing one is made on this thread: it is made faster
  */
-export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds, lens?: Lens): Pyramid {
-  const step = 1 << (levels - 1), bowed = lens !== undefined && lens.radial !== 0;
-  const whole: Bounds = bowed ? idealBounds(lens) : { x0: 0, y0: 0, x1: frame.width, y1: frame.height };
+export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds, lens?: Lens, passing = false): Pyramid {
+  const step = 1 << (levels - 1), bent = lens !== undefined && lens.radial !== 0 ? lens : null;
+  const whole: Bounds = bent ? idealBounds(bent) : { x0: 0, y0: 0, x1: frame.width, y1: frame.height };
   const clamp = (v: number, lo: number, hi: number): number => Math.min(Math.max(v, lo), hi);
   const lowX = Math.floor(whole.x0 / step) * step, lowY = Math.floor(whole.y0 / step) * step, highX = Math.floor(whole.x1), highY = Math.floor(whole.y1);
   const x0 = clamp(Math.floor((window?.x0 ?? lowX) / step) * step, lowX, highX - 1);
   const y0 = clamp(Math.floor((window?.y0 ?? lowY) / step) * step, lowY, highY - 1);
   const x1 = clamp(Math.ceil((window?.x1 ?? highX) / step) * step, lowX, highX);
   const y1 = clamp(Math.ceil((window?.y1 ?? highY) / step) * step, lowY, highY);
-  const width = Math.max(1, x1 - x0), height = Math.max(1, y1 - y0), scale = frame.data instanceof Uint16Array ? 1 / 257 : 1;
-  const data = new Float32Array(width * height), wx = new Float64Array(4), wy = new Float64Array(4);
-  for (let y = 0; y < height; y++) {
-    if (bowed) straightRow(frame, lens, x0, y0 + y, width, scale, data, y * width, wx, wy);
-    else {
-      const from = (y0 + y) * frame.width + x0;
-      data.set(frame.data.subarray(from, from + width), y * width);
-    }
-  }
-  if (scale !== 1 && !bowed) for (let i = 0; i < data.length; i++) data[i]! *= scale;
-  let level: PyramidLevel = { width, height, data, x0, y0 };
+  const sizes = [{ width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) }];
+  for (let l = 1; l < levels; l++) sizes.push({ width: (sizes[l - 1]!.width + 1) >> 1, height: (sizes[l - 1]!.height + 1) >> 1 });
+  const fast = passing && sizes[0]!.width <= MOST_LINE && Math.min(frame.width, frame.height) > 4 ? kernels() : null;
+  if (fast) return levelsInKernels(fast, frame, x0, y0, sizes, bent).map((data, l) => ({ ...sizes[l]!, data, x0: x0 / (1 << l), y0: y0 / (1 << l) }));
+  let level: PyramidLevel = { ...sizes[0]!, data: firstLevel(frame, x0, y0, sizes[0]!.width, sizes[0]!.height, bent), x0, y0 };
   const out = [level];
   for (let l = 1; l < levels; l++) {
     level = { ...halve(level), x0: level.x0 / 2, y0: level.y0 / 2 };

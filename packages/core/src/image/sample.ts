@@ -2,7 +2,9 @@
  * Rows of samples along a projective path. The hot loops of following: flat, allocation-free, called once per template
  * row so that the engine compiles them whole (one long call is compiled by on-stack replacement, several times slower).
  */
-import type { PyramidLevel } from '../image/pyramid';
+import type { Matrix3 } from '../geometry/matrix3';
+import { MOST_CELL, OUT_AT, kernelsFor } from './kernels';
+import type { PyramidLevel } from './pyramid';
 
 /**
  * Samples `n` points (x, y) = ((a0 + i a1) / (w0 + i w1), (b0 + i b1) / (w0 + i w1)), given in the level's px, with
@@ -52,6 +54,28 @@ export function sampleRowCubic(
     out[at + i] =
       s * (-0.5 + s * (1 - 0.5 * s)) * r0 + (1 + s * s * (1.5 * s - 2.5)) * r1 +
       s * (0.5 + s * (2 - 1.5 * s)) * r2 + s * s * (0.5 * s - 0.5) * r3;
+  }
+  return true;
+}
+
+/**
+ * A square cell of `side` samples, `step` apart in normalised template coordinates from (u, v) on.
+ * @param h normalised template coordinates to px of the level
+ * @param out `side*side` samples
+ * @returns false when a sample needs a pixel outside the level
+ */
+export function sampleCell(level: PyramidLevel, h: Matrix3, u: number, v: number, step: number, side: number, cubic: boolean, out: Float32Array): boolean {
+  const a = h[0]! * u + h[1]! * v + h[2]!, b = h[3]! * u + h[4]! * v + h[5]!, w = h[6]! * u + h[7]! * v + h[8]!;
+  const k = side * side <= MOST_CELL ? kernelsFor(level.data) : null;
+  if (k) {
+    const there = k.run.cell(level.data.byteOffset, level.width, level.height, a, h[0]! * step, h[1]! * step, b, h[3]! * step, h[4]! * step, w, h[6]! * step, h[7]! * step, level.x0 + 0.5, level.y0 + 0.5, side, cubic ? 1 : 0, OUT_AT);
+    if (there) for (let i = 0, n = side * side, { memory } = k, from = OUT_AT / 4; i < n; i++) out[i] = memory[from + i]!;
+    return there !== 0;
+  }
+  const sample = cubic ? sampleRowCubic : sampleRowLinear;
+  for (let j = 0; j < side; j++) {
+    const s = j * step;
+    if (!sample(level, a + h[1]! * s, h[0]! * step, b + h[4]! * s, h[3]! * step, w + h[7]! * s, h[6]! * step, side, out, j * side)) return false;
   }
   return true;
 }

@@ -1,0 +1,76 @@
+/**
+ * The hot loops as WASM, where the machine has it: loaded on first use, one instance a thread. Pictures that were put
+ * into its memory ({@link Kernels.room}) are worked there; all others, and everything without WASM, in plain TypeScript.
+ */
+import { KERNELS } from '../generated/kernels';
+
+interface Exports {
+  readonly memory: WebAssembly.Memory;
+  widen8(from: number, to: number, n: number): void;
+  widen16(from: number, to: number, n: number): void;
+  halve(from: number, width: number, height: number, to: number, row: number): void;
+  straighten(frame: number, bytes: number, width: number, height: number, radial: number, x0: number, y: number, n: number, to: number): void;
+  profile(image: number, width: number, bx: number, by: number, sx: number, sy: number, tx: number, ty: number, lines: number, taps: number, to: number): void;
+  products(profile: number, look: number, n: number, count: number, to: number): void;
+  cell(image: number, width: number, height: number, a: number, a1: number, a2: number, b: number, b1: number, b2: number, w: number, w1: number, w2: number, ox: number, oy: number, side: number, cubic: number, to: number): number;
+  smear(image: number, width: number, ox: number, oy: number, size: number, taps: number, dx: number, dy: number, to: number): void;
+}
+
+const PAGE = 65536;
+/** Byte addresses of what the loops read and write, and how many floats each holds; pictures lie behind them. */
+export const LINE_AT = PAGE, ROW_AT = LINE_AT + PAGE, TAPS_AT = ROW_AT + PAGE, LOOK_AT = TAPS_AT + 32768, OUT_AT = LOOK_AT + PAGE, PATCH_AT = OUT_AT + PAGE;
+export const MOST_LINE = 12_000, MOST_TAPS = 8192, MOST_LOOK = 5400, MOST_PLACES = 3200, MOST_CELL = 16_000, MOST_PATCH = 65_536;
+const PICTURES_AT = 16 * PAGE;
+
+export class Kernels {
+  private floats: Float32Array;
+  private constructor(readonly run: Exports) {
+    this.floats = new Float32Array(run.memory.buffer);
+  }
+
+  static load(): Kernels | null {
+    try {
+      const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0)), instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { abort: () => undefined } });
+      return new Kernels(instance.exports as unknown as Exports);
+    } catch {
+      return null;
+    }
+  }
+
+  /** All of the memory as floats; index = byte address / 4. A call of {@link room} may replace it. */
+  get memory(): Float32Array {
+    return this.floats;
+  }
+
+  /** Whether a picture lies in this memory. */
+  holds(data: Float32Array): boolean {
+    return data.buffer === this.floats.buffer;
+  }
+
+  /**
+   * Room for a frame of `bytes` and pictures of so many floats each, in one piece; whatever lay there before is given up.
+   * @returns the frame's place and the pictures
+   */
+  room(bytes: number, floats: readonly number[]): { frame: Uint8Array; pictures: Float32Array[] } {
+    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16, end = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first), { memory } = this.run;
+    if (end > memory.buffer.byteLength) {
+      memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
+      this.floats = new Float32Array(memory.buffer);
+    }
+    const pictures: Float32Array[] = [];
+    for (let at = first, i = 0; i < floats.length; at += 16 * Math.ceil(floats[i]! / 4 + 2), i++) pictures.push(this.floats.subarray(at / 4, at / 4 + floats[i]!));
+    return { frame: new Uint8Array(memory.buffer, PICTURES_AT, bytes), pictures };
+  }
+}
+
+let loaded: Kernels | null | undefined;
+
+/** Null where WASM with SIMD cannot be had. */
+export function kernels(): Kernels | null {
+  return (loaded ??= Kernels.load());
+}
+
+/** The kernels when `data` lies in their memory, else null. */
+export function kernelsFor(data: Float32Array): Kernels | null {
+  return loaded?.holds(data) ? loaded : null;
+}
