@@ -69,17 +69,15 @@ export function halve(from: usize, width: i32, height: i32, to: usize, row: usiz
 // @ts-ignore: a decorator of AssemblyScript
 @inline
 function keys(t: f32): v128 {
-  const one: f32 = 1.0, half: f32 = 0.5;
-  let v = f32x4.splat(t * (-half + t * (one - half * t)));
-  v = f32x4.replace_lane(v, 1, one + t * t * (<f32>1.5 * t - <f32>2.5));
-  v = f32x4.replace_lane(v, 2, t * (half + t * (<f32>2.0 - <f32>1.5 * t)));
-  return f32x4.replace_lane(v, 3, t * t * (half * t - half));
+  const v = f32x4.splat(t);
+  return f32x4.add(f32x4(0.0, 1.0, 0.0, 0.0), f32x4.mul(v, f32x4.add(f32x4(-0.5, 0.0, 0.5, 0.0), f32x4.mul(v, f32x4.add(f32x4(1.0, -2.5, 2.0, -0.5), f32x4.mul(v, f32x4(-0.5, 1.5, -1.5, 0.5)))))));
 }
 
 // @ts-ignore: a decorator of AssemblyScript
 @inline
 function sum(v: v128): f32 {
-  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3);
+  const two = f32x4.add(v, v128.shuffle<f32>(v, v, 2, 3, 0, 1));
+  return f32x4.extract_lane(f32x4.add(two, v128.shuffle<f32>(two, two, 1, 0, 3, 2)), 0);
 }
 
 // @ts-ignore: a decorator of AssemblyScript
@@ -104,10 +102,10 @@ export function straighten(frame: usize, bytes: i32, width: i32, height: i32, ra
     const p = frame + <usize>((iy - 1) * width + ix - 1) * <usize>bytes;
     const a = bytes === 1 ? four8(p) : four16(p), b = bytes === 1 ? four8(p + line) : four16(p + line);
     const c = bytes === 1 ? four8(p + 2 * line) : four16(p + 2 * line), d = bytes === 1 ? four8(p + 3 * line) : four16(p + 3 * line);
-    let v = f32x4.mul(a, f32x4.splat(f32x4.extract_lane(wy, 0)));
-    v = f32x4.add(v, f32x4.mul(b, f32x4.splat(f32x4.extract_lane(wy, 1))));
-    v = f32x4.add(v, f32x4.mul(c, f32x4.splat(f32x4.extract_lane(wy, 2))));
-    v = f32x4.add(v, f32x4.mul(d, f32x4.splat(f32x4.extract_lane(wy, 3))));
+    let v = f32x4.mul(a, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
+    v = f32x4.add(v, f32x4.mul(b, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
+    v = f32x4.add(v, f32x4.mul(c, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
+    v = f32x4.add(v, f32x4.mul(d, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
     store<f32>(to + (<usize>i << 2), scale * sum(f32x4.mul(v, wx)));
   }
 }
@@ -193,10 +191,10 @@ export function cell(image: usize, width: i32, height: i32, a: f64, a1: f64, a2:
       let value: f32;
       if (cubic) {
         const p = image + (<usize>((iy - 1) * width + ix - 1) << 2), wx = keys(fx), wy = keys(fy);
-        let v = f32x4.mul(v128.load(p), f32x4.splat(f32x4.extract_lane(wy, 0)));
-        v = f32x4.add(v, f32x4.mul(v128.load(p + line), f32x4.splat(f32x4.extract_lane(wy, 1))));
-        v = f32x4.add(v, f32x4.mul(v128.load(p + 2 * line), f32x4.splat(f32x4.extract_lane(wy, 2))));
-        v = f32x4.add(v, f32x4.mul(v128.load(p + 3 * line), f32x4.splat(f32x4.extract_lane(wy, 3))));
+        let v = f32x4.mul(v128.load(p), v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
+        v = f32x4.add(v, f32x4.mul(v128.load(p + line), v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
+        v = f32x4.add(v, f32x4.mul(v128.load(p + 2 * line), v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
+        v = f32x4.add(v, f32x4.mul(v128.load(p + 3 * line), v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
         value = sum(f32x4.mul(v, wx));
       } else {
         const p = image + (<usize>(iy * width + ix) << 2), q = p + line;

@@ -1,10 +1,13 @@
-/** Order statistics of small lists. Both sort their list in place; NaN when it is empty. */
-export function median(values: number[]): number {
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1] ?? NaN;
+/** Order statistics of small lists, NaN when one is empty. */
+function sorted(values: ArrayLike<number>): Float64Array {
+  return new Float64Array(values).sort();
 }
 
-export function quantile(values: number[], q: number): number {
-  values.sort((a, b) => a - b);
-  return values[Math.floor(q * (values.length - 1))] ?? NaN;
+/** The upper median. */
+export function median(values: ArrayLike<number>): number {
+  return sorted(values)[values.length >> 1] ?? NaN;
+}
+
+export function quantile(values: ArrayLike<number>, q: number): number {
+  return sorted(values)[Math.floor(q * (values.length - 1))] ?? NaN;
 }

@@ -4,6 +4,7 @@
  * Source: H. Jin, P. Favaro, R. Cipolla, Visual Tracking in the Presence of Motion Blur, CVPR 2005 (the idea).
  */
 import type { Point } from '../geometry/point';
+import { MOST_PATCH, OUT_AT, PATCH_AT, kernels } from '../image/kernels';
 import type { PyramidLevel } from '../image/pyramid';
 import type { Template, TemplateLevel } from './template';
 import { emptyLevel, fillCell } from './template';
@@ -12,9 +13,26 @@ import { emptyLevel, fillCell } from './template';
 const WORTHWHILE = 0.8;
 const MOST_TAPS = 40;
 
+/** Copies what the smear needs, borders repeated, and leaves the sum to the kernels. @returns false when they are not there or it is too much */
+function smearInKernels(image: PyramidLevel, x0: number, y0: number, size: number, dx: number, dy: number, taps: number, out: Float32Array): boolean {
+  const { data, width, height } = image, left = Math.ceil(Math.abs(dx) / 2) + 1, up = Math.ceil(Math.abs(dy) / 2) + 1, wide = size + 2 * left + 2, high = size + 2 * up + 2;
+  const k = wide * high <= MOST_PATCH ? kernels() : null;
+  if (!k) return false;
+  const { memory } = k, fx = x0 - left, fy = y0 - up;
+  for (let y = 0, to = PATCH_AT / 4; y < high; y++, to += wide) {
+    const row = Math.min(Math.max(fy + y, 0), height - 1) * width;
+    if (fx >= 0 && fx + wide <= width) memory.set(data.subarray(row + fx, row + fx + wide), to);
+    else for (let x = 0; x < wide; x++) memory[to + x] = data[row + Math.min(Math.max(fx + x, 0), width - 1)]!;
+  }
+  k.run.smear(PATCH_AT, wide, left, up, size, taps, dx, dy, OUT_AT);
+  for (let i = 0, from = OUT_AT / 4; i < size * size; i++) out[i] = memory[from + i]!;
+  return true;
+}
+
 /** Cell `c` of `image` with one px of border, averaged along (dx, dy). */
 function smear(image: PyramidLevel, x0: number, y0: number, size: number, dx: number, dy: number, out: PyramidLevel): void {
   const { data, width, height } = image, taps = Math.min(MOST_TAPS, Math.ceil(Math.hypot(dx, dy)) + 1), f = 1 / taps;
+  if (smearInKernels(image, x0, y0, size, dx, dy, taps, out.data)) return;
   out.data.fill(0);
   for (let k = 0; k < taps; k++) {
     const at = taps === 1 ? 0 : k / (taps - 1) - 0.5, sx = x0 + at * dx, sy = y0 + at * dy;

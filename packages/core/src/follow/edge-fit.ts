@@ -37,6 +37,8 @@ export interface EdgeSearch {
   readonly blur: (at: Point) => Point;
   /** whether a place of the reference frame is followed on this frame; all are when left out */
   readonly followed?: ((at: Point) => boolean) | undefined;
+  /** sites of a rail that are enough, evenly chosen; all are measured when left out */
+  readonly enough?: number;
 }
 
 const STEP = 0.5;
@@ -76,8 +78,9 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
   const out: Row[] = [], [tx, ty] = rail.tangent, [nx, ny] = rail.outwards;
   const spacing = rail.sites.length > 1 ? Math.hypot(rail.sites[1]![0] - rail.sites[0]![0], rail.sites[1]![1] - rail.sites[0]![1]) : 4;
   let matcher: Matcher | null = null;
-  for (const [i, site] of rail.sites.entries()) {
-    const [sx, sy] = site, at = mapPoint(h, site);
+  const every = Math.max(1, Math.floor(rail.sites.length / (search.enough ?? Infinity)));
+  for (let i = every >> 1; i < rail.sites.length; i += every) {
+    const site = rail.sites[i]!, [sx, sy] = site, at = mapPoint(h, site);
     if (search.followed && !search.followed(site)) continue;
     if (at[0] < image.x0 || at[1] < image.y0 || at[0] > image.x0 + image.width || at[1] > image.y0 + image.height) continue;
     const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]), b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]), length = Math.hypot(b[0] - a[0], b[1] - a[1]);
@@ -203,21 +206,31 @@ export interface EdgeTerms {
  * @param spread per rail, px: how far it strays from the plane as a whole; all its hits together say 1 over its square
  */
 export function weighHits(hits: readonly EdgeHit[], h: Matrix3, rails: readonly Rail[], spread: Float32Array): EdgeTerms {
-  const residual = Float64Array.from(hits, (q) => residualOf(q, h)), weight = new Float64Array(hits.length), scales = new Float64Array(rails.length).fill(MOST_SCALE);
-  for (const k of rails.keys()) {
-    const own: number[] = [];
-    for (const [i, q] of hits.entries()) if (q.rail === k) own.push(i);
-    if (own.length === 0) continue;
-    const sorted = own.map((i) => Math.abs(residual[i]!)).sort((a, b) => a - b);
-    const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, 1.4826 * sorted[sorted.length >> 1]!));
-    scales[k] = scale;
-    const most = 1 / (spread[k]! * spread[k]! * own.length);
-    for (const i of own) {
-      const z = residual[i]! / (TUKEY * scale);
-      weight[i] = z * z >= 1 ? 0 : (1 - z * z) ** 2 * Math.min(most, OWN_INFORMATION / (scale * scale));
-    }
+  const residual = new Float64Array(hits.length), weight = new Float64Array(hits.length), scales = new Float64Array(rails.length).fill(MOST_SCALE), count = new Int32Array(rails.length);
+  for (let i = 0; i < hits.length; i++) {
+    residual[i] = residualOf(hits[i]!, h);
+    count[hits[i]!.rail]!++;
+  }
+  const own = count.reduce<Float64Array[]>((list, n) => [...list, new Float64Array(n)], []), at = new Int32Array(rails.length);
+  for (let i = 0; i < hits.length; i++) {
+    const { rail } = hits[i]!;
+    own[rail]![at[rail]!++] = Math.abs(residual[i]!);
+  }
+  for (const [k, list] of own.entries()) if (list.length > 0) scales[k] = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, 1.4826 * list.sort()[list.length >> 1]!));
+  for (let i = 0; i < hits.length; i++) {
+    const { rail } = hits[i]!, scale = scales[rail]!, z = residual[i]! / (TUKEY * scale);
+    weight[i] = z * z >= 1 ? 0 : (1 - z * z) ** 2 * Math.min(1 / (spread[rail]! * spread[rail]! * count[rail]!), OWN_INFORMATION / (scale * scale));
   }
   return { weight, residual, scale: scales };
+}
+
+/** Short, so that it is compiled whole. */
+function addUp(a: Float64Array, b: Float64Array, j: Float64Array, w: number, e: number): void {
+  for (let p = 0, o = 0; p < 8; p++, o += 8) {
+    const v = j[p]!, k = w * v;
+    b[p]! += e * v;
+    for (let r = 0; r <= p; r++) a[o + r]! += k * j[r]!;
+  }
 }
 
 /**
@@ -231,13 +244,9 @@ export function addHits(eq: Equations, hits: readonly EdgeHit[], terms: EdgeTerm
   for (let i = 0; i < hits.length; i++) {
     const w = terms.weight[i]!;
     if (w === 0) continue;
-    const q = hits[i]!, [nx, ny] = q.normal, [u, v] = normalise(q.site), at = pointJacobian(h, u, v, rows), e = w * ((at[0] - q.at[0]) * nx + (at[1] - q.at[1]) * ny);
+    const q = hits[i]!, nx = q.normal[0], ny = q.normal[1], site = normalise(q.site), at = pointJacobian(h, site[0], site[1], rows), e = w * ((at[0] - q.at[0]) * nx + (at[1] - q.at[1]) * ny);
     for (let p = 0; p < 8; p++) j[p] = nx * rows[p]! + ny * rows[8 + p]!;
-    for (let p = 0; p < 8; p++) {
-      const k = w * j[p]!;
-      b[p]! += e * j[p]!;
-      for (let r = 0; r <= p; r++) a[p * 8 + r]! += k * j[r]!;
-    }
+    addUp(a, b, j, w, e);
   }
   for (let p = 0; p < 8; p++) for (let r = 0; r < p; r++) a[r * 8 + p] = a[p * 8 + r]!;
 }

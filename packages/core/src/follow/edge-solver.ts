@@ -51,7 +51,7 @@ export interface EdgeSolverOptions {
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
 }
 
-const ROUNDS = 3, ITERATIONS = 6, FINE_REACH = 1.5, NEAR_REACH = 4;
+const ROUNDS = 3, ROUGH_SITES = 24, ITERATIONS = 6, FINE_REACH = 1.5, NEAR_REACH = 4;
 /** Least share of a rail's sites that must lie on its line for its side to count. */
 const SIDE_FOUND = 0.33;
 /** Hits scattered wider than this, px (and a share of the blur), are chance and no line. */
@@ -93,7 +93,7 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
   const c = conditioner(o.pin), corners = o.pin.map(c.to), u = corners.map((p) => p[0]), v = corners.map((p) => p[1]), back = inverse(c.matrix);
   let n = multiply(start, c.matrix), hits: EdgeHit[] = [], terms: EdgeTerms | null = null, evidence: Equations | null = null;
   for (let round = 0; round < ROUNDS; round++) {
-    hits = measureRails(rails, image, multiply(n, back), { reach: round === 0 ? o.reach : FINE_REACH, blur: o.blur, followed: o.followed }, o.spread);
+    hits = measureRails(rails, image, multiply(n, back), round === 0 ? { reach: o.reach, blur: o.blur, followed: o.followed, enough: ROUGH_SITES } : { reach: FINE_REACH, blur: o.blur, followed: o.followed }, o.spread);
     if (hits.length < 12) return null;
     for (let i = 0; i < ITERATIONS; i++) {
       terms = weighHits(hits, multiply(n, back), rails, o.spread);

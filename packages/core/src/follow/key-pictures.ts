@@ -55,7 +55,7 @@ export function makeKeyPicture(
 ): KeyPicture {
   const own = homography === IDENTITY ? region : mapRegion(homography, region, lens);
   const { x0, y0, x1, y1 } = own.bounds;
-  const pyramid = buildPyramid(luma, levelsFor(own.core), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER }, lens);
+  const pyramid = buildPyramid(luma, levelsFor(own.core), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER }, lens, true).map((l) => ({ ...l, data: l.data.slice() }));
   const toReference = inverse(homography);
   const template = buildTemplate(pyramid, {
     region: own, count, noise: estimateNoise(pyramid[0]!), toReference, trustBounds: region.bounds,

@@ -135,12 +135,13 @@ const AFFINE_SPAN = 24, PERSPECTIVE_SPAN = 56;
  * @returns null when no cell of any level lies inside the frame or the equations fall apart
  */
 export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix3, options: AlignmentOptions): Alignment | null {
-  let h: number[] = [...start], best: Alignment | null = null;
+  let h: number[] = [...start], best: Omit<Alignment, 'information'> | null = null, information = (): Float64Array => new Float64Array(64);
+  const whole = (): Alignment | null => best && best.homography.every(Number.isFinite) ? { ...best, homography: normaliseHomography(best.homography, template.centre), information: information() } : null;
   const s = template.halfSize, [cx, cy] = template.centre;
   const rows = new Float64Array(16), cu = options.pin.map((p) => (p[0] - cx) / s), cv = options.pin.map((p) => (p[1] - cy) / s);
   for (const t of [...template.levels].reverse()) {
     const imageLevel = Math.round(t.level + Math.log2(scaleAt(h, template.centre)));
-    if (!Number.isFinite(imageLevel)) return best;
+    if (!Number.isFinite(imageLevel)) return whole();
     if (imageLevel < 0 && best) break;
     if (t.level > (options.coarsest ?? Infinity) && t !== template.levels[0]) continue;
     const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1), image = pyramid[level]!, span = (2 * s) / (1 << t.level);
@@ -166,7 +167,7 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
         const before = pointJacobian(n, cu[i]!, cv[i]!, rows), after = pointJacobian(next, cu[i]!, cv[i]!, rows);
         moved = Math.max(moved, Math.hypot(before[0] - after[0], before[1] - after[1]));
       }
-      if (!Number.isFinite(moved)) return best;
+      if (!Number.isFinite(moved)) return whole();
       n = next;
       if (moved < (finest ? CONVERGED : ROUGHLY_CONVERGED) && (cubic || !finest)) break;
       if (finest && (moved < GO_CUBIC || iteration >= MAX_ITERATIONS - 4)) cubic = true;
@@ -175,12 +176,9 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
     const summary = summarise(sensors, consensus, prior);
     if (best && summary.support * summary.agreeing < 0.35 * best.support * best.agreeing && summary.support < 0.5) break;
     h = fromLevel(n, template, level);
-    const full = atLevelZero(n, level), evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!);
-    best = {
-      homography: h, sensors, consensus, ...summary, shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) },
-      information: cornerInformation(options.motion, evidence, [...groupGradients(sensors, consensus, blockOf(t)), ...(options.other?.clusters(full) ?? [])], full, cu, cv, options.floor),
-    };
+    const full = atLevelZero(n, level), evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!), [seen, agreed] = [sensors, consensus];
+    best = { homography: h, sensors, consensus, ...summary, shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) } };
+    information = () => cornerInformation(options.motion, evidence, [...groupGradients(seen, agreed, blockOf(t)), ...(options.other?.clusters(full) ?? [])], full, cu, cv, options.floor);
   }
-  if (!best || !best.homography.every(Number.isFinite)) return null;
-  return { ...best, homography: normaliseHomography(best.homography, template.centre) };
+  return whole();
 }

@@ -1,3 +1,4 @@
+import { median } from '../statistics';
 import type { Luma } from './image';
 
 /**
@@ -19,6 +20,5 @@ export function estimateNoise(image: Luma, samples = 20000): number {
         2 * (data[u]! + data[d]! + data[i - 1]! + data[i + 1]!) + 4 * data[i]!,
       ));
     }
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1]! / 6 / 0.6745;
+  return median(values) / 6 / 0.6745;
 }
