@@ -19,6 +19,8 @@ export interface EdgeLook {
    */
   readonly glass: number;
   readonly outside: number;
+  /** whether the glass itself is on its inner side; a bezel keeps its level */
+  readonly ofGlass: boolean;
 }
 
 export const LOOK_STEP = 0.25;
@@ -93,7 +95,7 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
   normalise(one);
   remove(look, one);
   const whole = length(look), glass = beyond(l.glass, -1), outside = beyond(l.outside, 1);
-  for (const levels of [[glass, outside], [glass], [outside], []]) {
+  for (const levels of [[glass, outside], l.ofGlass ? [glass] : [outside], l.ofGlass ? [outside] : [glass], []]) {
     const free = [one];
     for (const level of levels) {
       const unit = level.slice();

@@ -157,8 +157,8 @@ function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: numbe
   const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
   const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6), nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
   const make = (group: readonly Peak[]): Rail | null => {
-    const rail = railOf(image, scan, group, side, reach, tangent, n);
-    return rail && { ...rail, inner: nearest !== undefined && group.includes(nearest) };
+    const inner = nearest !== undefined && group.includes(nearest), rail = railOf(image, scan, group, inner, side, reach, tangent, n);
+    return rail && { ...rail, inner };
   };
   return joined(groupPeaks(kept), make);
 }
@@ -207,7 +207,7 @@ function extent(profile: Float32Array, first: number, last: number): [number, nu
 }
 
 /** Sites on the strongest edge of a group, its look, and the sites again where that look lies exactly. */
-function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: number, reach: number, tangent: Point, n: Point): Omit<Rail, 'inner' | 'smears'> | null {
+function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], inner: boolean, side: number, reach: number, tangent: Point, n: Point): Omit<Rail, 'inner' | 'smears'> | null {
   const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b)), points: Point[] = [], along: number[] = [], sign = Math.sign(p.strength);
   for (const q of scan.sites) {
     let at = p.t;
@@ -223,7 +223,7 @@ function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], side: n
   const edges = group.map((q) => q.offset - p.offset), profile = meanProfile(image, points, n, tangent, 2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + TOGETHER + MARGIN) / 2));
   if (!profile) return null;
   const [glass, outside] = extent(profile, Math.min(...edges), Math.max(...edges));
-  const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside }, matcher = makeMatcher(look, 1, 0), taps = 2 * (matcher.half + 6) + 1, one = new Float32Array(taps);
+  const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside, ofGlass: inner }, matcher = makeMatcher(look, 1, 0), taps = 2 * (matcher.half + 6) + 1, one = new Float32Array(taps);
   let alike = 0;
   const exact = points.map(([x, y]): Point => {
     if (!sampleProfile(image, [x, y], n, tangent, matcher.step, 3, one)) return [x, y];
