@@ -49,7 +49,7 @@ import type { Expectation, Found, Hypothesis } from './verdict';
 import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, carries, isSure, whyNot } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 4;
+export const FOLLOWER_VERSION = 5;
 
 /** Support from which nothing better is looked for after the screen was lost: textures repeat themselves. */
 const FOUND_AGAIN = 0.9;

@@ -156,7 +156,7 @@ function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: numbe
   peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
   const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
   const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6), nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
-  const make = (group: readonly Peak[]): Rail | null => {
+  const make = (group: readonly Peak[]): Omit<Rail, 'smears'> | null => {
     const inner = nearest !== undefined && group.includes(nearest), rail = railOf(image, scan, group, inner, side, reach, tangent, n);
     return rail && { ...rail, inner };
   };
@@ -167,7 +167,7 @@ function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: numbe
  * Rails of groups of edges, from the inside outwards. The two nearest become one from the smear on that closes their gap,
  * and so on, until what is left lies too far apart.
  */
-function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Rail | null): Rail[] {
+function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Omit<Rail, 'smears'> | null): Rail[] {
   const out: Rail[] = [], open = groups.map((group) => ({ group, from: 0, rail: make(group), apart: false }));
   for (;;) {
     let least = -1, gap = WITHIN_SMEAR;

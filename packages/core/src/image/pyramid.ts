@@ -119,7 +119,7 @@ export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds, le
   const y1 = clamp(Math.ceil((window?.y1 ?? highY) / step) * step, lowY, highY);
   const sizes = [{ width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) }];
   for (let l = 1; l < levels; l++) sizes.push({ width: (sizes[l - 1]!.width + 1) >> 1, height: (sizes[l - 1]!.height + 1) >> 1 });
-  const fast = passing && sizes[0]!.width <= MOST_LINE && Math.min(frame.width, frame.height) > 4 ? kernels() : null;
+  const fast = passing && !(frame.data instanceof Float32Array) && sizes[0]!.width <= MOST_LINE && Math.min(frame.width, frame.height) > 4 ? kernels() : null;
   if (fast) return levelsInKernels(fast, frame, x0, y0, sizes, bent).map((data, l) => ({ ...sizes[l]!, data, x0: x0 / (1 << l), y0: y0 / (1 << l) }));
   let level: PyramidLevel = { ...sizes[0]!, data: firstLevel(frame, x0, y0, sizes[0]!.width, sizes[0]!.height, bent), x0, y0 };
   const out = [level];
