@@ -59,8 +59,8 @@ const SLIP = 0.6;
 const OPEN_SIGMA = 0.4;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
-/** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide. */
-const COMES_BACK = 6;
+/** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide; and when they know the corners to so much. */
+const COMES_BACK = 6, COMES_BACK_STIFF = 20, STIFF = 1;
 /** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
 const ENOUGH_VIEWS = 1, CONTRADICTS = 2.8, LEFT_OUT = 0.5;
 /** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
@@ -409,7 +409,8 @@ export class Follower {
   /** After a loss: at least three sides where the screen was to come back. */
   private asExpected(f: Found, expected: Expectation): boolean {
     const off = Math.max(...f.corners.map((p, i) => distance(p, expected.corners[i]!)));
-    return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, COMES_BACK * (this.width / 1920));
+    const scale = this.width / 1920, near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
+    return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, near * scale);
   }
 
   private sure(f: Found): boolean {

@@ -10,6 +10,7 @@ import { addScalar, pointJacobian } from '../follow/equations';
 import { unitSquareToQuad } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { median } from '../statistics';
 
@@ -74,21 +75,26 @@ function variance(covariance: Float64Array, g: Float64Array): number {
   return s;
 }
 
+type Means = readonly [angle: ReturnType<typeof about>, ratio: ReturnType<typeof about>];
+
 interface Reading {
   readonly value: number;
   readonly variance: number;
 }
 
-/** Weighted mean, drawn towards zero when `trustZero` (one over a variance) says so; and the cost about it. */
-function about(readings: readonly Reading[], slack: number, trustZero: number): { mean: number; variance: number; cost: number } {
+/**
+ * Weighted mean, drawn towards zero when `trustZero` (one over a variance) says so; and the cost about it.
+ * @param slack per reading, how far it may stray beyond its own variance
+ */
+function about(readings: readonly Reading[], slack: (i: number) => number, trustZero: number): { mean: number; variance: number; cost: number } {
   let w = trustZero, s = 0, cost = 0;
-  for (const r of readings) {
-    const k = 1 / (r.variance + slack * slack);
+  for (const [i, r] of readings.entries()) {
+    const k = 1 / (r.variance + slack(i) ** 2);
     w += k;
     s += k * r.value;
   }
   const mean = s / w;
-  for (const r of readings) cost += Math.min(9, (r.value - mean) ** 2 / (r.variance + slack * slack));
+  for (const [i, r] of readings.entries()) cost += Math.min(9, (r.value - mean) ** 2 / (r.variance + slack(i) ** 2));
   return { mean, variance: 1 / w, cost: cost + trustZero * mean * mean };
 }
 
@@ -111,11 +117,12 @@ export function calibrate(views: readonly View[], width: number, height: number)
   };
   const rightAngle = 1 / PIN_ANGLE ** 2;
   let slack = FIRST_SLACK, middle = 0.5 * Math.log(SHORTEST * LONGEST), step = Math.log(LONGEST / SHORTEST) / (TRIED - 1), tried = TRIED, phi = 1, logVariance = MOST_LOG_VARIANCE;
+  const even = (): number => slack;
   // Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best.
   for (let round = 0; round < 4; round++) {
     const logs = Array.from({ length: tried }, (_, k) => middle + (k - (tried - 1) / 2) * step), readings = logs.map((l) => readAt((2 * Math.exp(l)) ** 2));
-    const costs = readings.map((r, k) => about(r.angle, slack, rightAngle).cost + about(r.ratio, slack, 0).cost + ((logs[k]! - Math.log(USUAL_FOCAL)) / FOCAL_SPREAD) ** 2), best = costs.indexOf(Math.min(...costs)), r = readings[best]!;
-    const a = about(r.angle, slack, rightAngle).mean, m = about(r.ratio, slack, 0).mean;
+    const costs = readings.map((r, k) => about(r.angle, even, rightAngle).cost + about(r.ratio, even, 0).cost + ((logs[k]! - Math.log(USUAL_FOCAL)) / FOCAL_SPREAD) ** 2), best = costs.indexOf(Math.min(...costs)), r = readings[best]!;
+    const a = about(r.angle, even, rightAngle).mean, m = about(r.ratio, even, 0).mean;
     const left = median([...r.angle.map((q) => (q.value - a) ** 2), ...r.ratio.map((q) => (q.value - m) ** 2)]) / 0.455 - median([...r.angle, ...r.ratio].map((q) => q.variance));
     if (known.length >= ENOUGH) slack = Math.sqrt(Math.max(LEAST_SLACK ** 2, left));
     const l = costs[best - 1], n = costs[best + 1], bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
@@ -125,15 +132,12 @@ export function calibrate(views: readonly View[], width: number, height: number)
     logVariance = bend > 0 ? Math.min(MOST_LOG_VARIANCE, (2 * (2 * step) ** 2) / bend) : MOST_LOG_VARIANCE;
     [step, tried] = [step / 3, 7];
   }
-  const meansAt = (f: number): [ReturnType<typeof about>, ReturnType<typeof about>] => {
-    const r = readAt(f);
-    return [about(r.angle, slack, rightAngle), about(r.ratio, slack, 0)];
-  };
-  const [angle, ratio] = meansAt(phi), [angle2, ratio2] = meansAt(phi * 1.05);
+  const stored = [readAt(phi), readAt(phi * 1.05)] as const;
   const constraints = (corners: Quad, speed: number): Constraint[] => {
-    // A lens that is not known yet shows itself only as the view changes.
-    const near = known.length >= ENOUGH ? 1 : Math.min(1, Math.min(...known.map((v) => Math.max(...v.corners.map((p, i) => Math.hypot(p[0] - corners[i]![0], p[1] - corners[i]![1]))))) / (OTHER_VIEW * width));
-    const skew = (READOUT * speed) / width, own = Math.max(LEAST_SLACK, near * slack), loose = own * own + skew * skew;
+    // A lens that is not known yet shows itself only as the view changes: what it does to views near this one it does to this one.
+    const slacks = known.map((v) => Math.max(LEAST_SLACK, slack * (known.length >= ENOUGH ? 1 : Math.min(1, Math.max(...v.corners.map((p, i) => distance(p, corners[i]!))) / (OTHER_VIEW * width)))));
+    const near = (i: number): number => slacks[i]!, [[angle, ratio], [angle2, ratio2]] = stored.map((r) => [about(r.angle, near, rightAngle), about(r.ratio, near, 0)] as const) as unknown as readonly [Means, Means];
+    const skew = (READOUT * speed) / width, own = Math.min(...slacks), loose = own * own + skew * skew;
     const [a, q] = shape(corners, half, cx, cy, phi), [ga, gq] = gradients(corners, half, cx, cy, phi), [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
     // What an unknown lens does to a view it also does to those that the means are of: only the difference is unknown.
     const da = (a2 - angle2.mean - a + angle.mean) / Math.log(1.05), dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(1.05);
