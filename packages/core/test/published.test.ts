@@ -23,7 +23,7 @@ describe('the Oxford affine-covariant pair "graffiti" 1 to 3', () => {
   it('aligns to the published homography across 30 degrees of view, from a start that is 9 px off', async () => {
     const one = await photograph('graf1.png'), three = await photograph('graf3.png'), published = toCorners(publishedMatrix('H1to3p.xml'));
     const pin: Quad = [[250, 150], [600, 150], [600, 480], [250, 480]], lens: Lens = { radial: 0, width: one.width, height: one.height };
-    const key = makeKeyPicture(0, one, IDENTITY, [0, 0, 0, 0], followRegion(pin, [], lens), 400, () => false, lens);
+    const key = makeKeyPicture(0, one, IDENTITY, [0, 0, 0, 0], [], followRegion(pin, [], lens), 400, () => false, lens);
     const ones = new Float32Array(32 * 32).fill(1), start = multiply(translation(7, -6), published), found = alignTexture(key.template, buildPyramid(three, 6), start, {
       motion: 'perspective', frameNoise: 2, trust: ones, proven: ones, pin, expected: mapQuad(start, pin), expectedSigma: 40, floor: [0.05, 0.05, 0.05, 0.05],
     })!;

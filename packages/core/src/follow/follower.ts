@@ -35,7 +35,7 @@ import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
 import { ABSENT, triangle } from './results';
 import type { Smear } from './shutter';
-import { COMMON_SHUTTER, bestShutter } from './shutter';
+import { COMMON_SHUTTER, NO_SMEAR, bestShutter, smearBeyond, smearOf } from './shutter';
 import type { ShutterMemory } from './shutter-learning';
 import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
 import { Sight, assertFollowable } from './sight';
@@ -108,7 +108,7 @@ export class Follower {
   get state(): FollowerState {
     return {
       found: this.path.found, lost: this.path.lost, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
-      keys: this.sight.keys.slice(1).map(({ frame, homography, sigma }) => ({ frame, homography, sigma })),
+      keys: this.sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
     };
   }
 
@@ -132,7 +132,8 @@ export class Follower {
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
     this.stiffness.views = [...state.views];
     for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
-    for (const k of state.keys) this.sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma);
+    this.sight.referenceVelocity = state.keys[0]!.velocity;
+    for (const k of state.keys.slice(1)) this.sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma, k.velocity);
   }
 
   /** The reference frame's own result: exact by definition. */
@@ -146,6 +147,11 @@ export class Follower {
 
   private smearAt(frame: number, corners: Quad): Smear {
     return this.path.smearAt(frame, corners, this.shutterEstimate.share);
+  }
+
+  /** A key picture's own, in its px. */
+  private smearOfKey({ homography, velocity }: KeyPicture): Smear {
+    return velocity.length === 0 ? NO_SMEAR : smearOf(mapQuad(homography, this.sight.pin), velocity, this.shutterEstimate.share);
   }
 
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
@@ -176,9 +182,10 @@ export class Follower {
   private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined, noise: number): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
     const { pin } = this.sight, { motion } = this.setup, key = this.sight.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.beside(h.expected.speed), toReference = inverse(key.homography);
+    const ownSmear = this.smearOfKey(key);
     let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
     for (let again = 0; ; again++) {
-      const used = smear.length > SMEAR ? blurTemplate(template, level, smear.inTemplate(from)) : template;
+      const used = smear.length > SMEAR ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame)) : template;
       const alignment = alignTexture(used, h.pyramid, from, {
         motion, frameNoise: noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
         expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
@@ -328,9 +335,9 @@ export class Follower {
   private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
     const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA], information = new Float64Array(64);
     for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND_SIGMA * HAND_SIGMA);
-    const blur = this.smearAt(n, corners).length;
+    const blur = this.smearAt(n, corners).length, velocity = this.path.velocityOf(n, corners);
     this.path.takeUp(n, corners);
-    this.sight.remember(n, luma, homography, sigma);
+    this.sight.remember(n, luma, homography, sigma, velocity);
     return { frame: n, homography: this.sight.delivered(real), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, 1, luma.width), evidence: { hand: 1 }, reason: null };
   }
 
@@ -429,13 +436,14 @@ export class Follower {
     const consecutive = this.path.follows(n);
     if (f.smear.length > 0 && f.alignment && consecutive)
       this.shutter = learnShutter(this.shutter, f, this.path.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
-    const moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.path.last.corners[i]!))) : Infinity;
+    const velocity = this.path.velocityOf(n, f.corners), moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.path.last.corners[i]!))) : Infinity;
+    if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame) this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.path.surprised(surprise);
     if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
-    if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, cornerSigmas(f.information, 10));
-    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, cornerSigmas(f.information, 10));
+    if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, cornerSigmas(f.information, 10), velocity);
+    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, cornerSigmas(f.information, 10), velocity);
     this.learnFromBow(f);
   }
 

@@ -24,6 +24,8 @@ export interface KeyPicture {
   readonly homography: Matrix3;
   /** per corner, px; what every frame aligned to this picture inherits */
   readonly sigma: readonly number[];
+  /** of the pin's corners there, px a frame: the picture is smeared itself; empty when it is not known */
+  readonly velocity: readonly Point[];
   readonly template: Template;
   /** kept for making the template anew when the lens becomes known better */
   readonly luma: RawLuma;
@@ -51,7 +53,7 @@ function mapRegion(h: Matrix3, region: Region, lens: Lens): Region {
 }
 
 export function makeKeyPicture(
-  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], region: Region, count: number, probation: Probation, lens: Lens,
+  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], velocity: readonly Point[], region: Region, count: number, probation: Probation, lens: Lens,
 ): KeyPicture {
   const own = homography === IDENTITY ? region : mapRegion(homography, region, lens);
   const { x0, y0, x1, y1 } = own.bounds;
@@ -61,7 +63,7 @@ export function makeKeyPicture(
     region: own, count, noise: estimateNoise(pyramid[0]!), toReference, trustBounds: region.bounds,
     probation: (x, y, side, mean) => probation([[x, y], [x + side, y], [x + side, y + side], [x, y + side]].map((p) => mapPoint(toReference, p as unknown as Point)), mean),
   });
-  return { frame, homography, sigma, template, luma };
+  return { frame, homography, sigma, velocity, template, luma };
 }
 
 /** How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and shifts. */

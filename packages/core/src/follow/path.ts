@@ -49,14 +49,20 @@ export class Path {
     return { corners: usable ? corners : last!.corners, sigma: (ALWAYS + PER_SURPRISE * this.surprise + PER_SPEED * speed) * (1 + this.lost), speed };
   }
 
-  /** @param shutter share of a frame's time that it is open */
-  smearAt(frame: number, corners: Quad, shutter: number): Smear {
+  /** Of corners on `frame`, px a frame; empty when the frame before was lost. */
+  velocityOf(frame: number, corners: Quad): readonly Point[] {
     const before: Quad[] = [];
     for (const [i, f] of this.found.entries()) {
       if (Math.abs(frame - f.frame) !== i + 1) break;
       before.push(f.corners);
     }
-    return before.length === 0 ? NO_SMEAR : smearOf(corners, velocityAt(corners, before), shutter);
+    return before.length === 0 ? [] : velocityAt(corners, before);
+  }
+
+  /** @param shutter share of a frame's time that it is open */
+  smearAt(frame: number, corners: Quad, shutter: number): Smear {
+    const velocity = this.velocityOf(frame, corners);
+    return velocity.length === 0 ? NO_SMEAR : smearOf(corners, velocity, shutter);
   }
 
   takeUp(frame: number, corners: Quad): void {

@@ -1,4 +1,5 @@
 /** What goes into following and what comes out of it, as plain data. */
+import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { Density } from './cells';
 import type { LensMemory } from './lens-evidence';
@@ -73,7 +74,8 @@ export interface FollowerState {
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
   readonly lens: LensMemory & { readonly radial: number };
   readonly spots: readonly SpotState[];
-  readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[] }[];
+  /** the reference first */
+  readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[]; readonly velocity: readonly Point[] }[];
 }
 
 /** Upper triangle of a symmetric 8x8 matrix, row by row, and back. */

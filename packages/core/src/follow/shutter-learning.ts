@@ -1,16 +1,19 @@
 /** Which share of a frame's time the shutter is open: fast, well-supported frames are looked at with each of several smears. */
 import { inverse, multiply } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import { blurTemplate } from './blurred-template';
-import { SHUTTERS, smearOf, velocityAt } from './shutter';
+import { SHUTTERS, smearBeyond, smearOf, velocityAt } from './shutter';
 import type { Sight } from './sight';
 import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 
 /** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
 const ENOUGH = 10, SPEED = [8, 90] as const;
+/** Difference of agreement between smears from which a frame tells them apart. */
+const TELLS = 0.01;
 const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
 
 export interface ShutterMemory {
@@ -27,8 +30,12 @@ export function learnShutter(memory: ShutterMemory, f: Found, before: readonly Q
   const velocity = velocityAt(f.corners, before), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
   if (speed < SPEED[0] || speed > SPEED[1]) return memory;
   const { key } = f, fromKey = multiply(f.homography, inverse(key.homography)), picture = pyramid();
+  const smearAt = (share: number): ((at: Point) => Point) => {
+    const path = smearOf(f.corners, velocity, share).inTemplate(fromKey);
+    return key.velocity.length === 0 ? path : smearBeyond(path, smearOf(mapQuad(key.homography, sight.pin), key.velocity, share).inFrame);
+  };
   const agreement = SHUTTERS.map((share) => {
-    const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearOf(f.corners, velocity, share).inTemplate(fromKey));
+    const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearAt(share));
     const a = alignTexture(template, picture, fromKey, {
       motion: 'still', frameNoise: 1, trust: sight.probation.trust, proven: sight.probation.proven, pin: mapQuad(key.homography, sight.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: NO_FLOOR,
     });
@@ -37,5 +44,5 @@ export function learnShutter(memory: ShutterMemory, f: Found, before: readonly Q
     for (const r of a.sensors.correlation) if (r > 0) [sum, count] = [sum + r, count + 1];
     return count > 0 ? sum / count : 0;
   });
-  return { agreement: memory.agreement.map((v, i) => v + agreement[i]!), frames: memory.frames + 1 };
+  return { agreement: memory.agreement.map((v, i) => v + agreement[i]!), frames: memory.frames + (Math.max(...agreement) - Math.min(...agreement) > TELLS ? 1 : 0) };
 }

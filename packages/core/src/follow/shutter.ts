@@ -66,6 +66,14 @@ export function smearOf(corners: Quad, velocity: readonly Point[], shutter: numb
   return { inFrame, inTemplate, length };
 }
 
+/** What of a path is left to smear a picture that is smeared by `own` already: their squares are what adds up. */
+export function smearBeyond(path: (at: Point) => Point, own: (at: Point) => Point): (at: Point) => Point {
+  return (at) => {
+    const [x, y] = path(at), [ox, oy] = own(at), squared = x * x + y * y, along = (x * ox + y * oy) / Math.max(1e-9, squared), k = Math.sqrt(Math.max(0, 1 - along * along));
+    return [k * x, k * y];
+  };
+}
+
 /** The best share by agreement, refined by a parabola through its neighbours. */
 export function bestShutter(agreement: readonly number[]): number {
   let i = 0;

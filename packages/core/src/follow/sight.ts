@@ -86,7 +86,7 @@ export class Sight {
   }
 
   /** Looks at the reference and the other key pictures (corners in the real picture) through a lens. */
-  private look(radial: number, others: readonly { frame: number; luma: RawLuma; corners: Quad; sigma: readonly number[] }[]): void {
+  private look(radial: number, others: readonly { frame: number; luma: RawLuma; corners: Quad; sigma: readonly number[]; velocity: readonly Point[] }[]): void {
     this.lens = { ...this.lens, radial };
     this.pin = this.straight(this.setup.pin);
     this.region = followRegion(this.setup.pin, this.setup.patches, this.lens);
@@ -95,9 +95,10 @@ export class Sight {
     if (rails.length !== this.rails.length || rails.some((r, i) => r.side !== this.rails[i]!.side)) this.railSpread = firstSpread(rails);
     this.rails = rails;
     this.sides = new Set(rails.map((r) => r.side)).size;
+    const velocity = this.keys[0]?.velocity ?? [];
     this.keys = [];
-    this.remember(this.referenceFrame, this.reference, IDENTITY, [0, 0, 0, 0]);
-    for (const k of others) this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma);
+    this.remember(this.referenceFrame, this.reference, IDENTITY, [0, 0, 0, 0], velocity);
+    for (const k of others) this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma, k.velocity);
   }
 
   private railsOfReference(): Rail[] {
@@ -105,15 +106,15 @@ export class Sight {
     return findRails(this.pin, image!, this.region.ignore);
   }
 
-  /** Adds a key picture; `h` maps the reference frame to it. */
-  remember(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[]): void {
-    this.keys.push(makeKeyPicture(frame, luma, h, sigma, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens));
+  /** Adds a key picture; `h` maps the reference frame to it, `velocity` is that of the corners there, px a frame. */
+  remember(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[], velocity: readonly Point[]): void {
+    this.keys.push(makeKeyPicture(frame, luma, h, sigma, velocity, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens));
   }
 
   /** Adds a key picture when its view differs from every remembered one. */
-  rememberNew(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[]): void {
+  rememberNew(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[], velocity: readonly Point[]): void {
     const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, h, this.centre)));
-    if (nearest > NEW_KEY && scaleAt(h, this.centre) > LEAST_SCALE) this.remember(frame, luma, h, sigma);
+    if (nearest > NEW_KEY && scaleAt(h, this.centre) > LEAST_SCALE) this.remember(frame, luma, h, sigma, velocity);
   }
 
   /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
@@ -125,6 +126,11 @@ export class Sight {
       if (d < least) [best, least] = [key, d];
     }
     return best;
+  }
+
+  /** How the reference frame itself moves, once a frame beside it tells. */
+  set referenceVelocity(velocity: readonly Point[]) {
+    this.keys[0] = { ...this.keys[0]!, velocity };
   }
 
   /** From the real picture to the ideal one, and back. */
