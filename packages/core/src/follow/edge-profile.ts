@@ -39,6 +39,12 @@ export function lightOf(grey: number): number {
   return grey * (0.012522878 + grey * (0.682171111 / 255 + (grey * 0.305306011) / 65025));
 }
 
+/** About how much light one step of grey makes where there is so much light already, both 0 to 255. */
+export function lightStep(light: number): number {
+  const grey = 255 * Math.max(0, light / 255) ** (1 / 2.2);
+  return lightOf(grey + 0.5) - lightOf(Math.max(0, grey - 0.5));
+}
+
 /**
  * Fills `out` with light along `normal` through `at` (its middle tap), each the mean over `width` px along
  * `tangent`. @returns false when it needs a pixel outside the picture

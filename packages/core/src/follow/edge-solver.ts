@@ -144,9 +144,11 @@ const OWN_SPREAD = 0.06, OTHER_SPREAD = 0.25, LEAST_SPREAD = 0.03, OWN_RISE = 0.
 const RISE = 0.5, FALL = 0.08;
 /** Hits that a side's own rail must have for the glass alone to judge the others. */
 const LEAST_OWN = 8;
+/** Doubt, px, above which a glass edge judges no other; share of its doubt that a rail keeps however well it fits. */
+const JUDGES_OTHERS = 0.25, LASTING = 0.5;
 
 export function firstSpread(rails: readonly Rail[]): Float32Array {
-  return Float32Array.from(rails, (r) => (r.inner ? OWN_SPREAD : OTHER_SPREAD));
+  return Float32Array.from(rails, (r) => Math.hypot(r.inner ? OWN_SPREAD : OTHER_SPREAD, r.doubt));
 }
 
 /** The motion that the glass edges alone tell, when all four of them are seen. */
@@ -154,7 +156,7 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
   const hits: EdgeHit[] = [], weight: number[] = [], count = [0, 0, 0, 0];
   for (const [i, q] of e.hits.entries()) {
     const rail = rails[q.rail]!;
-    if (!rail.inner || e.terms.weight[i] === 0) continue;
+    if (!rail.inner || rail.doubt > JUDGES_OTHERS || e.terms.weight[i] === 0) continue;
     hits.push(q);
     weight.push(e.terms.weight[i]!);
     count[rail.side]!++;
@@ -183,6 +185,6 @@ export function updateSpread(spread: Float32Array, rails: readonly Rail[], e: Ed
     const judge = glass && !rail.inner ? glass : h, r = e.hits.filter((q) => q.rail === k).map((q) => residualOf(q, judge)).sort((a, b) => a - b);
     if (r.length < 8) continue;
     const m = Math.min(3, Math.abs(r[r.length >> 1]!)), rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
-    spread[k] = Math.max(LEAST_SPREAD, Math.sqrt(spread[k]! ** 2 + rate * (m * m - spread[k]! ** 2)));
+    spread[k] = Math.max(LEAST_SPREAD, LASTING * rail.doubt, Math.sqrt(spread[k]! ** 2 + rate * (m * m - spread[k]! ** 2)));
   }
 }

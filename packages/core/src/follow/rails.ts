@@ -14,7 +14,7 @@ import type { PyramidLevel } from '../image/pyramid';
 import { median } from '../statistics';
 import type { EdgeLook } from './edge-look';
 import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
-import { derivativeKernel, respond, sampleProfile } from './edge-profile';
+import { derivativeKernel, lightStep, respond, sampleProfile } from './edge-profile';
 
 export interface Rail {
   /** side of the pin: 0 top, 1 right, 2 bottom, 3 left */
@@ -38,6 +38,8 @@ export interface Rail {
   readonly smears: readonly [from: number, to: number];
   /** typical derivative across the strongest edge, signed, light per px */
   readonly strength: number;
+  /** px by which compression may well have moved it as a whole: a faint edge is easily shifted */
+  readonly doubt: number;
   readonly look: EdgeLook;
 }
 
@@ -60,6 +62,11 @@ const BELIEVED = 6;
 const STEP = 0.5;
 /** An edge this much weaker than the strongest around the pin is an artefact of compression beside it, or adds nothing. */
 const FAINT = 0.02;
+
+/** What compression is wrong by along a whole edge, 8-bit steps; and the most doubt, px, that is told apart. */
+const CODING = 1, MOST_DOUBT = 3;
+
+const mean = (v: Float32Array): number => v.reduce((s, x) => s + x, 0) / v.length;
 
 interface Scan {
   readonly sites: { readonly at: Point; readonly s: number; readonly response: Float32Array }[];
@@ -234,5 +241,5 @@ function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], inner: 
   });
   // Where one texture meets another there is a mean look, but hardly a site that has it.
   if (alike < MANY * points.length) return null;
-  return { side, offset: p.offset, sites: exact, along, tangent, outwards: n, strength: p.strength, look };
+  return { side, offset: p.offset, sites: exact, along, tangent, outwards: n, strength: p.strength, doubt: Math.min(MOST_DOUBT, (CODING * lightStep(mean(profile))) / Math.abs(p.strength)), look };
 }
