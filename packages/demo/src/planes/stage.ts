@@ -151,7 +151,7 @@ const WHOLE: Window = { x0: 0, y0: 0, x1: 1, y1: 1, radius: 0 };
 /** Adds one row of one surface to `row` (RGB per px of the row). */
 function drawRow(row: Float32Array, rays: Float32Array, y: number, width: number, t: Texture, band: Band, s: Surface, window: Window | null, aspect: number, level: number): void {
   const m = band.matrix, top = t.levels[0]!;
-  let pick = top, pw = top.width, ph = top.height, fresh = true;
+  let pick = top, pw = top.across, ph = top.down, fresh = true;
   if (y < band.box[1] || y > band.box[3]) return;
   for (let x = band.box[0], end = band.box[2]; x < end; x++) {
     const px = rays[2 * (y * width + x)]!, py = rays[2 * (y * width + x) + 1]!;
@@ -164,12 +164,12 @@ function drawRow(row: Float32Array, rays: Float32Array, y: number, width: number
       const a = (m[0]! - u * m[6]!) * iz * top.width, b = (m[1]! - u * m[7]!) * iz * top.width, c = (m[3]! - v * m[6]!) * iz * top.height, d = (m[4]! - v * m[7]!) * iz * top.height;
       const l = Math.min(t.levels.length - 1, Math.max(0, Math.round(0.5 * Math.log2(Math.abs(a * d - b * c) + 1e-9) - 0.2)));
       pick = t.levels[l]!;
-      pw = pick.width;
-      ph = pick.height;
+      pw = pick.across;
+      ph = pick.down;
     }
     if (window && band.mask && !insideWindow(band.mask, window, aspect, px, py)) continue;
-    const tx = Math.min(Math.max(u * pw - 0.5, 0), pw - 1.001), ty = Math.min(Math.max(v * ph - 0.5, 0), ph - 1.001);
-    const ix = tx | 0, iy = ty | 0, fx = tx - ix, fy = ty - iy, k = (iy * pw + ix) * 4, e = k + (ph > 1 ? pw * 4 : 0), data = pick.data;
+    const tx = Math.min(Math.max(u * pw - 0.5, 0), pick.width - 1.001), ty = Math.min(Math.max(v * ph - 0.5, 0), pick.height - 1.001);
+    const ix = tx | 0, iy = ty | 0, fx = tx - ix, fy = ty - iy, k = (iy * pick.width + ix) * 4, e = k + (pick.height > 1 ? pick.width * 4 : 0), data = pick.data;
     const w00 = (1 - fx) * (1 - fy), w10 = fx * (1 - fy), w01 = (1 - fx) * fy, w11 = fx * fy;
     const alpha = w00 * data[k + 3]! + w10 * data[k + 7]! + w01 * data[e + 3]! + w11 * data[e + 7]!;
     const keep = s.adds ? 1 : 1 - alpha, o = 3 * x;
@@ -215,17 +215,24 @@ export function pathLength(set: Set, frame: number, watched: (time: number) => P
   return Math.max(...a.map((p, i) => Math.hypot(p[0] - b[i]![0], p[1] - b[i]![1])));
 }
 
+/** Places of samples within a pixel along one axis; their mean is its middle, or the picture would shift with their number. */
+function jitter(samples: number, ratio: number): number[] {
+  const raw = Array.from({ length: samples }, (_, s) => (s * ratio) % 1), mean = raw.reduce((s, v) => s + v / samples, 0);
+  return raw.map((v) => v - mean + 0.5);
+}
+
 /** @returns RGB, 8 bit, `width*height*3` */
 export function renderFrame(set: Set, frame: number, watched: (time: number) => Placement, least = 6): Uint8Array {
   const { width, height } = set, sum = new Float32Array(width * height * 3), rays = new Float32Array(width * height * 2), row = new Float32Array(width * 3);
   const samples = Math.min(48, Math.max(least, Math.ceil(pathLength(set, frame, watched) / 2.2)));
+  const across = jitter(samples, 0.7548776662), down = jitter(samples, 0.5698402909);
   for (let s = 0; s < samples; s++) {
     const sub = (s + 0.5) / samples;
-    rayField(set, (s * 0.7548776662 + 0.25) % 1, (s * 0.5698402909 + 0.75) % 1, rays);
+    rayField(set, across[s]!, down[s]!, rays);
     const layers = set.surfaces.map((surface) => ({ surface, last: NaN, band: null as Band | null, texture: surface.texture(frame), level: 1, aspect: 1 }));
     for (let y = 0; y < height; y++) {
       row.fill(0);
-      const time = frame + set.shutter * (sub - 0.5) + set.readout * (Math.floor(y / 8) * 8 / height - 0.5);
+      const time = frame + set.shutter * (sub - 0.5) + set.readout * ((y + 0.5) / height - 0.5);
       for (const l of layers) {
         if (time !== l.last) {
           const view = set.view(time), f = set.focal(time) * width, m = l.surface.mirror, at = m?.place(time);
