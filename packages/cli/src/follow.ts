@@ -8,6 +8,7 @@ import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { openPlate, plateInfo, withLuma } from '@yarlop/pipeline/plate';
+import { mixFor } from '@yarlop/pipeline/reading';
 import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
@@ -54,7 +55,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
       if (from < 0 || to >= probe.frameCount || from > r || to < r)
         throw new InputError(`the range ${from} to ${to} must lie within the plate's frames 0 to ${probe.frameCount - 1} and contain the reference frame ${r} of "${screen.name}"; change --from or --to.`);
     }
-    return await withLuma(plate, () => interruption.requested, async (luma, at) => {
+    return await withLuma(plate, () => interruption.requested, async (luma, at, stills) => {
       const last = Math.min(to, luma.frameCount - 1), tracks: ScreenTrack[] = [];
       let done = 0, spoken = 0;
       const progress = (frame: number): void => {
@@ -63,13 +64,16 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
         spoken = Date.now();
         process.stderr.write(`frame ${frame}, ${done} of ${(last - from + 1) * screens.length}\n`);
       };
-      for (const screen of screens) tracks.push(await followOne(screen, luma, at, from, last, progress));
+      for (const screen of screens) {
+        const mix = await mixFor(screen, async () => stills.get(screen.referenceFrame) ?? null), one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> => followOne(screen, l, place, from, last, progress);
+        tracks.push(await (mix ? withLuma(plate, () => interruption.requested, one, { mix }) : one(luma, at)));
+      }
       await writeWhole(options.out, writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: tracks })));
       if (interruption.requested) return 130;
       const lost = tracks.filter((t) => t.stopped);
       for (const t of lost) process.stderr.write(`yarlop: "${t.name}" was lost at frame ${t.stopped![0]!.frame}: ${t.stopped![0]!.reason}\n`);
       return lost.length > 0 ? 3 : 0;
-    });
+    }, { stills: screens.flatMap((s) => ((s.reading ?? 'auto') === 'auto' ? [s.referenceFrame] : [])) });
   } finally {
     await plate.close();
   }

@@ -5,6 +5,7 @@
 import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
+import { toRgbFilter } from './decode';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
 import type { Probe } from './probe';
@@ -33,8 +34,12 @@ function mezzanineFormat(p: Probe): string {
   return p.bitDepth > 8 ? 'gbrp16le' : 'gbrp';
 }
 
-export function lumaArguments(p: Probe): string[] {
-  return ['-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
+/** Grey of a channel mix (weights of red, green and blue) instead of luma. */
+export type ChannelMix = readonly [number, number, number];
+
+export function lumaArguments(p: Probe, mix?: ChannelMix | null): string[] {
+  const weights = mix && ['rr', 'rg', 'rb'].map((k, i) => `${k}=${mix[i]!.toFixed(3)}`).join(':');
+  return [...(weights ? ['-vf', `${toRgbFilter(p.colour, p.height)},format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'},colorchannelmixer=${weights},extractplanes=r`] : []), '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
 }
 
 /** Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a restart. */
@@ -117,9 +122,16 @@ export async function readProxyIndex(folder: string): Promise<ProxyIndex> {
   return JSON.parse(await readFile(join(folder, PROXY_INDEX), 'utf8')) as ProxyIndex;
 }
 
-/** Writes only the luma, for work without an ingest. @returns the number of frames */
-export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean): Promise<number> {
-  const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...source.input, '-map', '0:v:0', ...lumaArguments(p), path]);
+/** Single frames wanted beside the luma: RGB, 8 or 16 bit as the plate, raw. */
+export interface Still {
+  readonly frame: number;
+  readonly path: string;
+}
+
+/** Writes only the luma (or a channel mix), for work without an ingest. @returns the number of frames */
+export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean, o: { readonly mix?: ChannelMix; readonly stills?: readonly Still[] } = {}): Promise<number> {
+  const stills = (o.stills ?? []).flatMap((s) => ['-map', '0:v:0', '-vf', `select=eq(n\\,${s.frame}),${toRgbFilter(p.colour, p.height)}`, '-frames:v', '1', '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'rgb48le' : 'rgb24', '-f', 'rawvideo', s.path]);
+  const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...source.input, '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills]);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);
   const { code, stderr } = await ended(child);
   clearInterval(watch);

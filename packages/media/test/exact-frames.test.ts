@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { decodeRgb } from '../src/decode';
 import { Encoder, numbered } from '../src/encode';
-import { LUMA, MEZZANINE, PROXY, ingest, readProxyIndex } from '../src/ingest';
+import { LUMA, MEZZANINE, PROXY, extractLuma, ingest, readProxyIndex } from '../src/ingest';
 import { LumaFile } from '../src/luma-file';
 import type { Probe } from '../src/probe';
 import { probe } from '../src/probe';
@@ -34,6 +34,24 @@ async function probed(path: string): Promise<Probe> {
 }
 const numbers = (n: number, from = 0): number[] => Array.from({ length: n }, (_, i) => i + from);
 const H264 = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-preset', 'fast', '-bf', '3', '-g', '12'];
+
+describe('a channel mix', () => {
+  it.each([['8 bit', H264, 1], ['10 bit', ['-c:v', 'prores_ks', '-profile:v', '3'], 2]] as const)('of %s pictures is what the decoded colours say, and stills come with it', async (_, args, bytes) => {
+    const name = `mix-${bytes}.mov`, mix = [0.5, 0.2, 0.3] as const;
+    await makeClip({ rate: '24', args: [...args, at(name)] });
+    const p = await probed(at(name)), source = await openSource(at(name)), still = at(`${name}.still`), most = bytes === 2 ? 65535 : 255;
+    expect(await extractLuma(source, p, at(`${name}.raw`), () => false, { mix, stills: [{ frame: 7, path: still }] })).toBe(30);
+    const luma = await LumaFile.open(at(`${name}.raw`), p.width, p.height, p.bitDepth), grey = (await luma.read(7)).data;
+    await luma.close();
+    for await (const { data } of decodeRgb(source, p, { from: 7, count: 1 })) {
+      let worst = 0;
+      for (let i = 0; i < grey.length; i++) worst = Math.max(worst, Math.abs(grey[i]! - (0.5 * data[3 * i]! + 0.2 * data[3 * i + 1]! + 0.3 * data[3 * i + 2]!)) / most);
+      expect(worst).toBeLessThan(2.5 / 255);
+      expect(Buffer.compare(await readFile(still), Buffer.from(data.buffer, data.byteOffset, data.byteLength))).toBe(0);
+    }
+    await source.dispose();
+  });
+});
 
 describe('frame N is frame N', () => {
   it.each([

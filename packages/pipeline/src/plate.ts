@@ -1,7 +1,9 @@
 /** A plate opened for work without a server: probed, its luma decoded to a temporary file that goes when it is closed. */
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Raster } from '@yarlop/core/image/image';
+import type { ChannelMix } from '@yarlop/media/ingest';
 import { extractLuma } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import type { Probe } from '@yarlop/media/probe';
@@ -27,14 +29,28 @@ export async function openPlate(path: string): Promise<OpenPlate> {
   }
 }
 
-export async function withLuma<T>(plate: OpenPlate, cancelled: () => boolean, work: (luma: LumaFile, at: LumaPlace) => Promise<T>): Promise<T> {
+export interface LumaOptions {
+  /** of the channels, instead of luma */
+  readonly mix?: ChannelMix;
+  /** frames that are wanted in colour as well */
+  readonly stills?: readonly number[];
+}
+
+/** @param work also gets the stills by frame */
+export async function withLuma<T>(plate: OpenPlate, cancelled: () => boolean, work: (luma: LumaFile, at: LumaPlace, stills: ReadonlyMap<number, Raster>) => Promise<T>, o: LumaOptions = {}): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-luma-'));
   try {
     const path = join(folder, 'luma.raw');
-    await extractLuma(plate.source, plate.probe, path, cancelled);
-    const { width, height, bitDepth } = plate.probe, luma = await LumaFile.open(path, width, height, bitDepth);
+    const { width, height, bitDepth } = plate.probe, wanted = [...new Set(o.stills)].map((frame) => ({ frame, path: join(folder, `still-${frame}.raw`) }));
+    await extractLuma(plate.source, plate.probe, path, cancelled, { ...(o.mix ? { mix: o.mix } : {}), stills: wanted });
+    const stills = new Map<number, Raster>();
+    for (const s of wanted) {
+      const b = await readFile(s.path);
+      if (b.length === width * height * 3 * (bitDepth > 8 ? 2 : 1)) stills.set(s.frame, { width, height, channels: 3, data: bitDepth > 8 ? new Uint16Array(b.buffer, b.byteOffset, b.length / 2) : b });
+    }
+    const luma = await LumaFile.open(path, width, height, bitDepth);
     try {
-      return await work(luma, { path, width, height, bitDepth });
+      return await work(luma, { path, width, height, bitDepth }, stills);
     } finally {
       await luma.close();
     }

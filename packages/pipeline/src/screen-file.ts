@@ -45,6 +45,7 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
     throw new InputError('evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.');
   return {
     pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density, evidence: wanted, hand, spots, presence, keyFrames: screen.keyFrames ?? [],
+    ...(screen.levels ? { levels: screen.levels } : {}),
     ...(typeof screen.lens === 'number' ? { lens: screen.lens } : {}),
   };
 }
@@ -53,6 +54,6 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
 export function solveIdentity(screen: ScreenFile, plateHash: string): string {
   return JSON.stringify([
     FOLLOWER_VERSION, plateHash, screen.referenceFrame, screen.patches ?? [], screen.motion ?? 'perspective',
-    screen.evidence ?? 'auto', screen.density ?? 'usual', screen.lens ?? 'auto', screen.spots ?? [],
+    screen.evidence ?? 'auto', screen.density ?? 'usual', screen.reading ?? 'auto', screen.levels ?? 'cells', screen.lens ?? 'auto', screen.spots ?? [],
   ]);
 }

@@ -1,22 +1,26 @@
 /** Runs one job in a worker thread: the heavy computation, away from the server's own thread. */
 import { createHash } from 'node:crypto';
-import { createReadStream, createWriteStream } from 'node:fs';
+import { createReadStream, createWriteStream, existsSync } from 'node:fs';
 import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { CoreError } from '@yarlop/core/errors';
+import type { Mix } from '@yarlop/core/follow/reading';
 import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
 import { ABSENT } from '@yarlop/core/follow/results';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { ContractError } from '@yarlop/contracts/validate';
-import { MEZZANINE, LUMA, ingest } from '@yarlop/media/ingest';
+import type { Raster } from '@yarlop/core/image/image';
+import { decodeRgb } from '@yarlop/media/decode';
+import { MEZZANINE, LUMA, extractLuma, ingest } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { dress } from '@yarlop/pipeline/dress';
 import { bothWays, lensToRepeatWith } from '@yarlop/pipeline/follow';
 import { onThreads } from '@yarlop/pipeline/threads';
+import { describeMix, mixFor } from '@yarlop/pipeline/reading';
 import { FillReader } from '@yarlop/pipeline/read-fill';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -45,8 +49,38 @@ async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
   }
 }
 
+async function colourFrame(task: FollowTask, frame: number): Promise<Raster | null> {
+  const plate = await openSource(join(task.folder, MEZZANINE));
+  try {
+    for await (const picture of decodeRgb(plate, task.media.probe, { seekable: true, from: frame, count: 1 })) return picture;
+    return null;
+  } finally {
+    await plate.dispose();
+  }
+}
+
+/** Reads a mix of the channels out of the mezzanine, once: later runs find it beside the luma. @returns null when it was cancelled */
+async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string | null> {
+  const path = join(task.folder, `mix-${mix.map((w) => w.toFixed(2)).join('-')}.raw`);
+  if (existsSync(path)) return path;
+  const plate = await openSource(join(task.folder, MEZZANINE)), part = `${path}.${process.pid}.part`;
+  try {
+    await extractLuma(plate, task.media.probe, part, line.cancelled, { mix });
+    await rename(part, path);
+    return path;
+  } catch (e) {
+    if (e instanceof MediaError && e.code === 'cancelled') return null;
+    throw e;
+  } finally {
+    await rm(part, { force: true });
+    await plate.dispose();
+  }
+}
+
 async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
-  const { probe } = task.media, path = join(task.folder, LUMA), luma = await LumaFile.open(path, probe.width, probe.height, probe.bitDepth);
+  const { probe } = task.media, mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame)), path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
+  if (path === null) return { kind: 'cancelled' };
+  const luma = await LumaFile.open(path, probe.width, probe.height, probe.bitDepth);
   const referenceFrame = task.recipe.referenceFrame, setup = followSetup(task.recipe, luma), halts: string[] = [];
   await luma.close();
   const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), { path, width: probe.width, height: probe.height, bitDepth: probe.bitDepth });
@@ -101,7 +135,7 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     done = first;
     if (!(await pass({ ...setup, lens }, true))) return { kind: 'cancelled' };
   }
-  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : lens !== null ? `Followed twice: the lens bows the picture (radial term ${lens.toFixed(3)}), which was learnt on the way.` : null };
+  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : lens !== null ? `Followed twice: the lens bows the picture (radial term ${lens.toFixed(3)}), which was learnt on the way.` : null };
 }
 
 async function zip(folder: string, path: string): Promise<void> {

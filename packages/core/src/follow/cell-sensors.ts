@@ -23,6 +23,8 @@ export interface Sensors {
   readonly correlation: Float64Array;
   /** contrast of the frame's cell against the template's */
   readonly gain: Float64Array;
+  /** of the frame's cell, grey */
+  readonly mean: Float64Array;
   /** residual in units of what noise and resampling leave; 1 is typical */
   readonly misfit: Float64Array;
 }
@@ -55,7 +57,7 @@ export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cu
   const { side, cells, step } = t, n = side * side, samples = new Float32Array(n), sums = new Float64Array(5), floor = (CELL_FLOOR * step) ** 2;
   const out: Sensors = {
     level: t, seen: new Uint8Array(cells), du: new Float64Array(cells), dv: new Float64Array(cells), information: new Float64Array(cells * 3), score: new Float64Array(cells * 2),
-    correlation: new Float64Array(cells).fill(NaN), gain: new Float64Array(cells), misfit: new Float64Array(cells),
+    correlation: new Float64Array(cells).fill(NaN), gain: new Float64Array(cells), mean: new Float64Array(cells), misfit: new Float64Array(cells),
   };
   for (let c = 0; c < cells; c++) {
     if (!sampleCell(image, h, t.u[c]!, t.v[c]!, step, side, cubic, samples)) continue;
@@ -64,6 +66,7 @@ export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cu
     out.seen[c] = 1;
     out.correlation[c] = along / Math.sqrt(energy + n * noise * noise + 1e-9);
     out.gain[c] = gain;
+    out.mean[c] = samples[0]! + sums[0]! / n;
     if (!(gain > 1e-3)) continue;
     // What the displacement itself explains is no misfit.
     const uu = t.structure[c * 3]!, uv = t.structure[c * 3 + 1]!, vv = t.structure[c * 3 + 2]!, bu = sums[3]! / gain, bv = sums[4]! / gain;

@@ -22,8 +22,12 @@ export interface Consensus {
   readonly agreement: Float64Array;
 }
 
+/** How brightness may differ from the remembered picture: each cell for itself, the screen as a whole, or not at all. */
+export type Levels = 'cells' | 'screen' | 'fixed';
+
 export interface ConsensusOptions {
   readonly motion: Motion;
+  readonly levels: Levels;
   /** per cell, 0 to 1 */
   readonly prior: Float64Array;
   /** everything but the cells; `b` at a step of zero */
@@ -53,8 +57,22 @@ function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Arr
   jv[3] = u; jv[4] = v; jv[5] = 1; jv[6] = -u * v; jv[7] = -v * v;
 }
 
+/** What a level may be off by, grey steps and share of it, and a contrast, octaves, before a cell no longer counts. */
+const LEVEL_OFF = 18, LEVEL_SHARE = 0.18, CONTRAST_OFF = 1;
+
+/** Takes likeness from cells whose brightness changed otherwise than it may. */
+function compareLevels(s: Sensors, levels: Exclude<Levels, 'cells'>, likeness: Float64Array): void {
+  const own = s.level.source, known = [...likeness.keys()].filter((c) => likeness[c]! > 0.3);
+  const gain = levels === 'fixed' ? 1 : quantile(known.map((c) => s.gain[c]!), 0.5) || 1, offset = levels === 'fixed' ? 0 : quantile(known.map((c) => s.mean[c]! - gain * own[c]!.mean), 0.5) || 0;
+  for (let c = 0; c < likeness.length; c++) {
+    if (likeness[c] === 0) continue;
+    const level = gain * own[c]!.mean + offset, z = Math.hypot((s.mean[c]! - level) / (LEVEL_OFF + LEVEL_SHARE * Math.abs(level)), Math.log2(s.gain[c]! / gain) / CONTRAST_OFF);
+    likeness[c]! *= z < 1 ? (1 - z * z) ** 2 : 0;
+  }
+}
+
 /** How much a cell's picture is the remembered one, 0 to 1, whatever its displacement. */
-function likenessOf(s: Sensors, prior: Float64Array): Float64Array {
+function likenessOf(s: Sensors, prior: Float64Array, levels: Levels): Float64Array {
   const out = new Float64Array(s.level.cells), seen: number[] = [], gains: number[] = [];
   for (let c = 0; c < out.length; c++) if (s.seen[c] && prior[c]! > 0.3 && s.gain[c]! > 1e-3) {
     seen.push(s.misfit[c]!);
@@ -66,6 +84,7 @@ function likenessOf(s: Sensors, prior: Float64Array): Float64Array {
     const z = s.misfit[c]! / (scale * OTHER_PICTURE);
     if (z < 1) out[c] = (1 - z * z) ** 2 * Math.min(1, (s.correlation[c]! - LEAST_CORRELATION) / 0.25);
   }
+  if (levels !== 'cells') compareLevels(s, levels, out);
   return out;
 }
 
@@ -97,7 +116,7 @@ function shareErrors(s: Sensors, weight: Float64Array, group: (cell: number) => 
 }
 
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
-  const { level } = s, n = level.cells, middle = ((level.side - 1) / 2) * level.step, likeness = likenessOf(s, o.prior);
+  const { level } = s, n = level.cells, middle = ((level.side - 1) / 2) * level.step, likeness = likenessOf(s, o.prior, o.levels);
   const weight = new Float64Array(n), agreement = new Float64Array(n), slip = new Float64Array(2 * n), ju = new Float64Array(8), jv = new Float64Array(8), distance = new Float64Array(n);
   let step = new Float64Array(8), texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) }, solved = true;
   for (let round = 0; round <= ROUNDS; round++) {

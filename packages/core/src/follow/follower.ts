@@ -187,7 +187,7 @@ export class Follower {
     for (let again = 0; ; again++) {
       const used = smear.length > SMEAR ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame)) : template;
       const alignment = alignTexture(used, h.pyramid, from, {
-        motion, frameNoise: noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
+        motion, ...(this.setup.levels ? { levels: this.setup.levels } : {}), frameNoise: noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
         expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
         ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}), followed: this.followed ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p))) : undefined,
         ...(edges ? { other: edgesAsEvidence(edges.hits, edges.terms, (p) => {

@@ -2,6 +2,7 @@
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { Density } from './cells';
+import type { Levels } from './consensus';
 import type { LensMemory } from './lens-evidence';
 import type { Motion } from './motion';
 import type { Patch } from './outlines';
@@ -20,6 +21,8 @@ export interface FollowSetup {
   readonly patches: readonly Patch[];
   readonly motion: Motion;
   readonly density: Density;
+  /** how brightness may change; each cell for itself when left out */
+  readonly levels?: Levels;
   readonly evidence: readonly Evidence[];
   /** remembered beside the reference as soon as they are found */
   readonly keyFrames?: readonly number[];

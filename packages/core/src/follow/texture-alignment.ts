@@ -11,7 +11,7 @@ import type { Quad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import type { Sensors } from './cell-sensors';
 import { senseCells } from './cell-sensors';
-import type { Consensus } from './consensus';
+import type { Consensus, Levels } from './consensus';
 import { agree, groupGradients } from './consensus';
 import { cornerInformation } from './corner-information';
 import type { Equations } from './equations';
@@ -48,6 +48,8 @@ export interface OtherEvidence {
 
 export interface AlignmentOptions {
   readonly motion: Motion;
+  /** each cell for itself when left out */
+  readonly levels?: Levels;
   readonly frameNoise: number;
   /** trust remembered per place of the trust grid, 0 to 1; for cells on probation apart */
   readonly trust: Float32Array;
@@ -159,7 +161,7 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
       const rest: Equations = { a: others.a.slice(), b: others.b.slice() };
       addCorners(rest, full, cu, cv, options.expected, options.expectedSigma);
       options.prior?.(rest, full, cu, cv);
-      consensus = agree(sensors, { motion, prior, rest, tolerated, most, group: blockOf(t) });
+      consensus = agree(sensors, { motion, levels: options.levels ?? 'cells', prior, rest, tolerated, most, group: blockOf(t) });
       if (!consensus.step || options.motion === 'still') break;
       const next = stepped(n, consensus.step);
       let moved = 0;

@@ -1,0 +1,69 @@
+/**
+ * What the pictures of a Screen are read from. Luma serves most plates; where another mix of the channels shows the
+ * followed picture clearer against its noise (markers on a coloured screen, a noisy blue channel), that one is better.
+ */
+import type { Quad } from '../geometry/quad';
+import type { Raster } from '../image/image';
+import { maxOf } from '../image/image';
+import type { Patch } from './outlines';
+import { followRegion, rasterise } from './region';
+
+export type Reading = 'auto' | 'luma' | 'red' | 'green' | 'blue';
+/** Weights of red, green and blue; they add up to 1. */
+export type Mix = readonly [red: number, green: number, blue: number];
+
+/** Luma as a mix (ITU-R BT.709-6). */
+const LUMA: Mix = [0.2126, 0.7152, 0.0722];
+/** Steps in which weights are tried; by how much clearer than luma a mix must be to be worth reading anew; px that tell. */
+const STEPS = 10, CLEARER = 1.3, ENOUGH = 400;
+/** Share of the pixels, the flattest ones, whose second differences are taken for noise. */
+const FLAT = 0.5;
+
+/** w' m w of a symmetric 3x3 matrix. */
+function along(m: Float64Array, w: Mix): number {
+  let s = 0;
+  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) s += w[i]! * m[3 * i + j]! * w[j]!;
+  return s;
+}
+
+/**
+ * The mix in which structure stands highest above noise inside the outlines, both measured on the reference frame; null
+ * when luma is as good.
+ * @param picture the reference frame, RGB or RGBA
+ */
+export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[]): Mix | null {
+  const { width, height, channels, data } = picture, region = followRegion(pin, patches, { radial: 0, width, height }), { bounds } = region, scale = 255 / maxOf(picture);
+  const x0 = Math.max(1, Math.floor(bounds.x0)), y0 = Math.max(1, Math.floor(bounds.y0)), w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0, h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
+  if (w < 8 || h < 8) return null;
+  const mask = rasterise(region, x0, y0, w, h, 1), structure = new Float64Array(9), rough: { size: number; r: readonly [number, number, number] }[] = [], row = width * channels, g = new Float64Array(6);
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    if (mask[y * w + x] === 0) continue;
+    const at = (y0 + y) * row + (x0 + x) * channels, v = (i: number, k: number): number => data[i + k]! * scale, r: [number, number, number] = [0, 0, 0];
+    for (let k = 0; k < 3; k++) {
+      g[2 * k] = (v(at + channels, k) - v(at - channels, k)) / 2;
+      g[2 * k + 1] = (v(at + row, k) - v(at - row, k)) / 2;
+      // J. Immerkaer, Fast Noise Variance Estimation, 1996: blind to planes and most edges; its noise gain is 6.
+      r[k] = (v(at - row - channels, k) + v(at - row + channels, k) + v(at + row - channels, k) + v(at + row + channels, k) - 2 * (v(at - row, k) + v(at + row, k) + v(at - channels, k) + v(at + channels, k)) + 4 * v(at, k)) / 6;
+    }
+    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) structure[3 * i + j]! += g[2 * i]! * g[2 * j]! + g[2 * i + 1]! * g[2 * j + 1]!;
+    rough.push({ size: r[0] ** 2 + r[1] ** 2 + r[2] ** 2, r });
+  }
+  if (rough.length < ENOUGH) return null;
+  rough.sort((a, b) => a.size - b.size);
+  // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
+  const noise = new Float64Array(9).fill(1 / 12), flat = Math.floor(FLAT * rough.length), all = rough.length;
+  for (const { r } of rough.slice(0, flat)) for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) noise[3 * i + j]! += (r[i]! * r[j]!) / flat;
+  const clearness = (m: Mix): number => Math.max(0, along(structure, m) / all - along(noise, m)) / along(noise, m);
+  let best: Mix = LUMA;
+  for (let i = 0; i <= STEPS; i++) for (let j = 0; i + j <= STEPS; j++) {
+    const m: Mix = [i / STEPS, j / STEPS, (STEPS - i - j) / STEPS];
+    if (clearness(m) > clearness(best)) best = m;
+  }
+  return clearness(best) > CLEARER * clearness(LUMA) ? best : null;
+}
+
+/** The channels that a reading names; null for luma; `auto` is left to {@link clearestMix}. */
+export function mixOf(reading: Exclude<Reading, 'auto'>): Mix | null {
+  return reading === 'luma' ? null : reading === 'red' ? [1, 0, 0] : reading === 'green' ? [0, 1, 0] : [0, 0, 1];
+}
+
