@@ -65,6 +65,8 @@ const COMES_BACK = 6, COMES_BACK_STIFF = 20, STIFF = 1;
 const ENOUGH_VIEWS = 1, CONTRADICTS = 2.8, LEFT_OUT = 0.5;
 /** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
 const PULL = 0.5;
+/** Support and agreeing cells from which a picture that contradicts the edges is believed instead of them. */
+const MOSTLY = 0.7, MANY = 40;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
@@ -229,6 +231,12 @@ export class Follower {
     return Math.max(...cornerSigmas(information, expected.sigma));
   }
 
+  /** How far two maps put the corners from each other at the most, px. */
+  private apart(a: Matrix3, b: Matrix3): number {
+    const to = mapQuad(b, this.sight.pin);
+    return Math.max(...mapQuad(a, this.sight.pin).map((p, i) => distance(p, to[i]!)));
+  }
+
   private carries(e: EdgeFit | null): e is EdgeFit {
     return carries(e) && this.plausible(e.homography) !== null;
   }
@@ -281,9 +289,18 @@ export class Follower {
         a = this.align(n, h, a.homography, edges, 0, undefined, noise) ?? a;
       }
     }
-    // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen.
-    const pulled = a && sure < JUDGES ? Math.max(...mapQuad(a.homography, this.sight.pin).map((p, i) => distance(p, mapQuad(edges!.homography, this.sight.pin)[i]!))) : 0;
-    const own = a && a.alignment.agreeing >= LEAST_AGREEING && pulled < PULL + 1.5 * sure ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
+    // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen, unless they are most of a picture.
+    let contradicts = a !== null && sure < JUDGES && this.apart(a.homography, edges!.homography) >= PULL + 1.5 * sure;
+    if (contradicts && this.sight.hasPicture && a!.alignment.support >= MOSTLY && a!.alignment.agreeing >= MANY) {
+      const alone = this.align(n, h, a!.homography, null, 0, undefined, noise);
+      if (alone && alone.alignment.support >= MOSTLY) {
+        const again = this.edgesFrom(n, h, alone.homography, { ...h.expected, corners: mapQuad(alone.homography, this.sight.pin), sigma: 2 }, 1.5), agrees = again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
+        edges = agrees ? again : null;
+        a = agrees ? (this.align(n, h, alone.homography, again, 0, undefined, noise) ?? alone) : alone;
+        contradicts = false;
+      }
+    }
+    const own = a && a.alignment.agreeing >= LEAST_AGREEING && !contradicts ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
     if (!corners) return null;

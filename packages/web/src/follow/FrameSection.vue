@@ -1,24 +1,26 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { EVIDENCE_KINDS } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import { useRecipe } from './use-recipe';
 
 const playhead = usePlayhead(), view = useView(), { track } = useRecipe();
-const WORDS: Record<string, string> = { texture: 'picture' };
 const frame = computed(() => track.value?.frames.get(playhead.frame));
 const resting = computed(() => {
   if (!frame.value) return null;
-  const shares = Object.entries(frame.value.evidence);
-  if (shares.length === 0) return 'nothing; it is bridged from its neighbours';
-  return shares.sort((a, b) => b[1] - a[1]).map(([kind, v]) => `${Math.round(100 * v)} % ${WORDS[kind] ?? kind}`).join(', ');
+  return EVIDENCE_KINDS.flatMap((kind) => (frame.value!.evidence[kind] ? [{ kind, text: `${Math.round(100 * frame.value!.evidence[kind])} % ${WORDS[kind]}` }] : []));
 });
+const WORDS = { texture: 'the picture', edges: 'edges', spots: 'spots', hand: 'the hand' } as const;
 </script>
 
 <template>
   <section v-if="frame" class="frame" data-test="this-frame">
     <h2>This frame</h2>
-    <p class="mb-1" data-test="resting">It rests on {{ resting }}.</p>
+    <p class="mb-1" data-test="resting">
+      It rests on <template v-if="resting?.length === 0">nothing; it is bridged from its neighbours</template>
+      <span v-for="(r, i) in resting" :key="r.kind"><i class="key" :style="{ background: `var(--rests-${r.kind})` }" />{{ r.text }}{{ i + 1 < resting!.length ? ', ' : '' }}</span>.
+    </p>
     <table class="mono">
       <tbody>
         <tr><th scope="row">corners to</th><td>{{ frame.sigma.map((s) => s.toFixed(2)).join(' ') }} px</td></tr>
@@ -33,5 +35,6 @@ const resting = computed(() => {
 </template>
 
 <style scoped>
+.key { display: inline-block; width: 0.6rem; height: 0.6rem; margin-right: 0.25rem; border-radius: 1px; }
 th { font-weight: 400; font-family: 'IBM Plex Sans', sans-serif; color: var(--text-dim); padding-right: 0.8rem; white-space: nowrap; }
 </style>

@@ -23,3 +23,6 @@ export function timecodeOf(frame: number, p: Probe): string | null {
     return null;
   }
 }
+
+/** What a frame can rest on, in the order in which it is shown. */
+export const EVIDENCE_KINDS = ['texture', 'edges', 'spots', 'hand'] as const;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
-import { timecodeOf } from '../shared/format';
+import { EVIDENCE_KINDS, timecodeOf } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
@@ -10,18 +10,19 @@ import { useView } from '../stores/view';
 const playhead = usePlayhead(), store = useShot(), tracks = useTracks(), view = useView();
 const lane = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | null>(null);
 const { width } = useElementSize(lane);
-const HEIGHT = 26;
+/** Of the doubt, px, and of the band below it that tells what each frame rests on. */
+const HEIGHT = 26, BAND = 7;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 
-/** Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. */
+/** Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. Below, what each rests on. */
 watchEffect(() => {
   const c = canvas.value;
   if (!c || width.value < 2) return;
   const k = window.devicePixelRatio;
-  [c.width, c.height] = [Math.round(width.value * k), Math.round(HEIGHT * k)];
+  [c.width, c.height] = [Math.round(width.value * k), Math.round((HEIGHT + BAND) * k)];
   const g = c.getContext('2d')!, css = getComputedStyle(document.documentElement), w = Math.max(1, width.value / playhead.count);
-  const brass = css.getPropertyValue('--brass'), weak = css.getPropertyValue('--weak'), line = css.getPropertyValue('--line'), theme = view.theme;
+  const brass = css.getPropertyValue('--brass'), weak = css.getPropertyValue('--weak'), line = css.getPropertyValue('--line'), theme = view.theme, kinds = EVIDENCE_KINDS.map((kind) => [kind, css.getPropertyValue(`--rests-${kind}`)] as const);
   void theme;
   g.scale(k, k);
   g.fillStyle = line;
@@ -30,7 +31,15 @@ watchEffect(() => {
     const doubt = 1 - f.trust, bridged = Object.keys(f.evidence).length === 0;
     g.fillStyle = bridged ? line : doubt > 0.25 ? weak : brass;
     const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
-    g.fillRect(x(f.frame), HEIGHT - 1 - h, Math.max(1, w - (w > 4 ? 1 : 0)), h);
+    const left = x(f.frame), wide = Math.max(1, w - (w > 4 ? 1 : 0));
+    g.fillRect(left, HEIGHT - 1 - h, wide, h);
+    let top = HEIGHT + 1;
+    for (const [kind, colour] of kinds) {
+      const high = (f.evidence[kind] ?? 0) * (BAND - 1);
+      g.fillStyle = colour;
+      g.fillRect(left, top, wide, high);
+      top += high;
+    }
   }
 }, { flush: 'post' });
 
@@ -86,13 +95,13 @@ const summary = computed(() => {
 </template>
 
 <style scoped>
-.strip { display: flex; align-items: center; gap: 0.75rem; padding: 0.3rem 0.6rem; height: 48px; background: var(--ink); border-top: 1px solid var(--line); }
+.strip { display: flex; align-items: center; gap: 0.75rem; padding: 0.3rem 0.6rem; height: 52px; background: var(--ink); border-top: 1px solid var(--line); }
 .keys { display: flex; gap: 2px; }
 .keys .btn { padding: 0.15rem 0.4rem; }
 .frame { min-width: 12.5rem; white-space: nowrap; }
 .now { font-size: 1.05rem; }
 .tc { margin-left: 0.8rem; }
-.lane { position: relative; flex: 1; height: 26px; cursor: pointer; background: var(--ink-raised); border: 1px solid var(--line); min-width: 10rem; }
+.lane { position: relative; flex: 1; height: 35px; cursor: pointer; background: var(--ink-raised); border: 1px solid var(--line); min-width: 10rem; }
 .lane canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 .outside { position: absolute; top: 0; bottom: 0; background: repeating-linear-gradient(45deg, #0006 0 4px, transparent 4px 8px); pointer-events: none; }
 .head { position: absolute; top: -3px; bottom: -3px; background: color-mix(in srgb, var(--text) 35%, transparent); border-left: 2px solid var(--text); pointer-events: none; }
