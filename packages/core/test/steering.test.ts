@@ -93,6 +93,15 @@ describe('a spot', () => {
     expect(Math.max(...r.errors)).toBeLessThan(0.25);
     expect(r.results.slice(14).every((q) => q.at === null && q.reason === 'Cut back by hand.')).toBe(true);
   });
+  it('is taken where its own run found it, and looked for again beyond', () => {
+    const o = scene(), path = [1, 2, 3].map((n): [number, number, number, number] => [n, 500 + n, 400, 0.2]), f = new SpotFollower(spot({ path, search: [41, 41] }), 0, renderScene(o, 0));
+    expect([1, 2, 3].map((n) => f.step(n, renderScene(o, n))).map((r) => [r.at, r.sigma])).toEqual(path.map(([, x, y, s]) => [[x, y], s]));
+    // Nothing like it lies around where the path leads.
+    expect(f.step(4, renderScene(o, 4))).toMatchObject({ at: null, reason: expect.stringContaining('"cross"') });
+    const true4 = mapPoint(o.homography(4), [200, 150]), back = new SpotFollower(spot({ path: [[4, true4[0], true4[1], 0.1]] }), 0, renderScene(o, 0));
+    back.step(4, renderScene(o, 4));
+    expect(distance(back.step(5, renderScene(o, 5)).at!, mapPoint(o.homography(5), [200, 150]))).toBeLessThan(0.12);
+  });
   it('on flat glass says what it needs', () => {
     const o = scene({ texture: () => 60, noise: 0 });
     expect(follow(spot(), o, 1).results[0]!.reason).toContain('put it on something with contrast');
@@ -149,7 +158,7 @@ describe('a run', () => {
   it('remembers the pictures that it was told to', () => {
     const o = scene(), f = new Follower(setup({ keyFrames: [3] }), 0, renderScene(o, 0));
     for (let n = 1; n < 6; n++) f.step(n, renderScene(o, n));
-    expect(f.state.keys.map((k) => k.frame)).toEqual([3]);
+    expect(f.state.keys.map((k) => k.frame)).toEqual([0, 3]);
   });
   it('does not care which corner is called the first', () => {
     fc.assert(fc.property(fc.integer({ min: 0, max: 3 }), (turn) => {

@@ -24,7 +24,7 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   return screen;
 }
 
-function spotsOf(screen: ScreenFile): Spot[] {
+export function spotsOf(screen: ScreenFile): Spot[] {
   return (screen.spots ?? []).map((s) => ({ ...s, box: s.box ?? SPOT_BOX, search: s.search ?? SPOT_SEARCH, match: s.match ?? 'reference', keys: s.keys ?? [] }));
 }
 

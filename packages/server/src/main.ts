@@ -8,6 +8,7 @@ import type { Context } from './context';
 import { Database, migrate } from './database';
 import { EventHub } from './events';
 import { Runner } from './runner';
+import { endSpotRuns } from './use-cases/run-spot';
 import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
 
@@ -38,7 +39,7 @@ async function start(): Promise<void> {
     ending = true;
     events.close();
     server.close();
-    await runner.stop();
+    await Promise.all([runner.stop(), endSpotRuns()]);
     server.closeAllConnections();
     await db.close();
     process.exit(0);

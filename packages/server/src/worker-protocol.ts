@@ -5,6 +5,7 @@ import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
+import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Checkpoint, MediaRow } from './rows';
 
@@ -47,7 +48,17 @@ export interface DeliverTask {
   readonly range: readonly [number, number];
 }
 
-export type Task = IngestTask | FollowTask | DeliverTask;
+export interface SpotTask {
+  readonly kind: 'spot';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly recipe: ScreenFile;
+  readonly spot: number;
+  readonly start: number;
+  readonly end: number;
+}
+
+export type Task = IngestTask | FollowTask | DeliverTask | SpotTask;
 
 export interface Call {
   readonly task: Task;
@@ -56,7 +67,16 @@ export interface Call {
   readonly cancel: SharedArrayBuffer;
 }
 
+/** One frame of a spot's own run; the last one may tell why it ends. */
+export interface SpotWord {
+  readonly frame: number;
+  readonly at: Point | null;
+  readonly sigma: number;
+  readonly reason: string | null;
+}
+
 export type Report =
+  | { readonly type: 'spot'; readonly done: number; readonly word: SpotWord }
   | { readonly type: 'progress'; readonly done: number }
   | { readonly type: 'frames'; readonly direction: Direction; readonly results: readonly FrameResult[]; readonly checkpoint: Checkpoint | null; readonly done: number };
 
@@ -64,5 +84,6 @@ export type Outcome =
   | { readonly kind: 'ingest'; readonly frameCount: number; readonly notes: readonly string[] }
   | { readonly kind: 'follow'; readonly done: number; readonly message: string | null }
   | { readonly kind: 'deliver'; readonly bytes: number; readonly sha256: string; readonly done: number }
+  | { readonly kind: 'spot' }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly message: string };

@@ -19,6 +19,7 @@ import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { dress } from '@yarlop/pipeline/dress';
 import { bothWays, lensToRepeatWith } from '@yarlop/pipeline/follow';
+import { followSpot } from '@yarlop/pipeline/spot-run';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
 import { FillReader } from '@yarlop/pipeline/read-fill';
@@ -28,7 +29,7 @@ import { writeTrack } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { Checkpoint } from './rows';
 import { openOriginal } from './use-cases/take-upload';
-import type { Call, DeliverTask, Direction, FollowTask, IngestTask, Outcome, Report } from './worker-protocol';
+import type { Call, DeliverTask, Direction, FollowTask, IngestTask, Outcome, Report, SpotTask } from './worker-protocol';
 
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
@@ -138,6 +139,20 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
   return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : lens !== null ? `Followed twice: the lens bows the picture (radial term ${lens.toFixed(3)}), which was learnt on the way.` : null };
 }
 
+async function runSpot(task: SpotTask, line: Line): Promise<Outcome> {
+  const { probe } = task.media, luma = await LumaFile.open(join(task.folder, LUMA), probe.width, probe.height, probe.bitDepth);
+  try {
+    let done = 0;
+    for await (const { frame, at, sigma, reason } of followSpot(task.recipe, task.spot, task.start, task.end, luma)) {
+      line.say({ type: 'spot', done: ++done, word: { frame, at, sigma, reason } });
+      if (line.cancelled()) return { kind: 'cancelled' };
+    }
+    return { kind: 'spot' };
+  } finally {
+    await luma.close();
+  }
+}
+
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
   for (const name of (await readdir(folder)).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
@@ -193,6 +208,7 @@ export default async function work({ task, port, cancel }: Call): Promise<Outcom
   try {
     if (task.kind === 'ingest') return await runIngest(task, line);
     if (task.kind === 'follow') return await runFollow(task, line);
+    if (task.kind === 'spot') return await runSpot(task, line);
     return await runDeliver(task, line);
   } catch (e) {
     if (e instanceof MediaError && e.code === 'cancelled') return { kind: 'cancelled' };

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import sharp from 'sharp';
 import type { TrackFile } from '../../core/src/formats/track-json';
+import { mapPoint } from '../../core/src/geometry/homography';
 import { mapQuad } from '../../core/src/geometry/quad';
 import { PIN, plateBytes, recipe, truthAt } from './builders/plate';
 import { TestServer } from './builders/server';
@@ -107,6 +108,24 @@ describe('following', () => {
     expect((await server.request('POST', `/screens/${screen.id}/follow`, { from: 0, to: 8, direction: 'backwards', start: 2 })).body).toMatchObject({ code: 'not-followed' });
     expect(await start({ from: 0, to: 23 })).toMatchObject({ state: 'done' });
     expect(await frames()).toEqual([...Array(24).keys()]);
+  });
+  it('runs a spot by itself, a line a frame, from where its place is known, and says why it cannot', async () => {
+    const spot = { name: 'buoy', at: [300, 190] }, made = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name: 'spotted', spots: [spot] }), own = made.body.id;
+    const run = async (body: object): Promise<{ status: number; lines: { frame: number; at: [number, number] | null; sigma: number; message?: string }[] }> => {
+      const r = await fetch(`${server.url}/api/screens/${own}/spot-run`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
+      return { status: r.status, lines: (await r.text()).trim().split('\n').map((l) => JSON.parse(l) as never) };
+    };
+    const { lines } = await run({ spot: 0, start: 8, end: 18 });
+    expect(lines.map((l) => l.frame)).toEqual([...Array(10).keys()].map((n) => n + 9));
+    for (const l of lines) expect(Math.hypot(...mapPoint(truthAt(l.frame), [300, 190]).map((v, i) => v - l.at![i]!))).toBeLessThan(0.25);
+    expect((await run({ spot: 0, start: 8, end: 5 })).lines.map((l) => l.frame)).toEqual([7, 6, 5]);
+    expect(await run({ spot: 0, start: 12, end: 20 })).toMatchObject({ status: 422, lines: [{ message: expect.stringContaining('"buoy" is on frame 12 is not known; place it there by hand') }] });
+    expect((await run({ spot: 3, start: 8, end: 20 })).lines[0]!.message).toContain('no spot 4');
+    expect((await run({ spot: 0, start: 8, end: 90 })).lines[0]!.message).toContain('frames 0 to 23');
+    const path = lines.map((l) => [l.frame, ...l.at!, l.sigma]), { body } = await server.request<{ revision: number }>('GET', `/screens/${own}`);
+    expect((await server.request('PUT', `/screens/${own}`, { revision: body.revision, recipe: { ...recipe, name: 'spotted', spots: [{ ...spot, path }] } })).status).toBe(200);
+    expect((await run({ spot: 0, start: 18, end: 20 })).lines.map((l) => l.frame)).toEqual([19, 20]);
+    await server.request('DELETE', `/screens/${own}`);
   });
   it('tells what a frame was followed by', async () => {
     const seen = (await server.request<{ cells: number[]; spots: unknown[] }>('GET', `/screens/${screen.id}/seen/12`)).body;

@@ -5,7 +5,7 @@ import type { World } from './fixture';
 import { expect, onPicture, settled, test } from './fixture';
 
 interface Saved {
-  recipe: { hand?: { frame: number; corners: number[][] }[]; spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; corner?: number }[]; patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[]; presence?: object[]; evidence?: unknown; lens?: unknown };
+  recipe: { hand?: { frame: number; corners: number[][] }[]; spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[]; patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[]; presence?: object[]; evidence?: unknown; lens?: unknown };
 }
 const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> => (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
 
@@ -110,6 +110,18 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await expect(page.getByTestId('frame')).toHaveText('11');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await saved(world, id)).spots![4]!.keys).toMatchObject([{ frame: 10 }]);
+  await expect(page.getByTestId('spot-on')).toBeDisabled();
+  await page.keyboard.press('ArrowLeft');
+  await page.getByTestId('spot-on').click();
+  await expect(page.getByTestId('spot-path')).toContainText('Followed alone on 13 frames, 11 to 23', { timeout: 20_000 });
+  await expect(page.getByTestId('spot-way')).toBeVisible();
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowLeft');
+  await page.getByTestId('spot-cut-after').click();
+  await expect(page.getByTestId('spot-path')).toContainText('11 to 15');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('spot-path')).toContainText('11 to 23');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect((await saved(world, id)).spots![4]!.path).toHaveLength(13);
   await world.server.request('DELETE', `/screens/${id}`);
 });
 

@@ -18,6 +18,24 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
   throw new ApiFailure(response.status, e?.code ?? 'unknown', e?.message ?? `The server answered ${response.status}.`, e?.details);
 }
 
+/** A request that is answered line by line while it is worked on; `ended` aborts it. */
+export async function stream<T>(path: string, body: unknown, ended: AbortSignal, hear: (line: T) => void): Promise<void> {
+  const response = await fetch(`/api${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, signal: ended });
+  if (!response.ok || !response.body) {
+    const e = (await response.json().catch(() => null)) as { code?: string; message?: string } | null;
+    throw new ApiFailure(response.status, e?.code ?? 'unknown', e?.message ?? `The server answered ${response.status}.`);
+  }
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = '';
+  for (;;) {
+    const { value, done } = await reader.read();
+    if (done) return;
+    const lines = (rest + value).split('\n');
+    rest = lines.pop()!;
+    for (const l of lines) hear(JSON.parse(l) as T);
+  }
+}
+
 export function sentence(e: unknown): string {
   return e instanceof Error ? e.message : String(e);
 }

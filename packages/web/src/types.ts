@@ -59,6 +59,14 @@ export interface Seen {
   readonly spots: readonly (readonly [number, number, number] | null)[];
 }
 
+/** One frame of a spot's own run. */
+export interface SpotWord {
+  readonly frame: number;
+  readonly at: readonly [number, number] | null;
+  readonly sigma: number;
+  readonly reason: string | null;
+}
+
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;

@@ -29,6 +29,8 @@ export interface Spot {
   readonly match: SpotMatch;
   /** placed by hand on these frames */
   readonly keys: readonly SpotKey[];
+  /** where a run of its own found it: frame, x, y, sigma per axis, px; it is not looked for anew there */
+  readonly path?: readonly (readonly [frame: number, x: number, y: number, sigma: number])[] | undefined;
   /** nothing outside these frames is used, both inclusive */
   readonly from?: number | undefined;
   readonly to?: number | undefined;
@@ -204,6 +206,12 @@ export interface SpotState {
   readonly gone: string | null;
 }
 
+/** Where a spot is known to be on a frame without looking: on the reference, as placed by hand, or where its own run found it. */
+export function knownPlace(spot: Pick<Spot, 'at' | 'path'> & { readonly keys?: Spot['keys'] | undefined }, frame: number, referenceFrame: number): Point | null {
+  const hand = spot.keys?.find((k) => k.frame === frame), own = spot.path?.find((p) => p[0] === frame);
+  return hand?.at ?? (frame === referenceFrame ? spot.at : own ? [own[1], own[2]] : null);
+}
+
 /** Follows one spot in one direction, away from its reference. */
 export class SpotFollower {
   private readonly reference: Look | null;
@@ -212,12 +220,14 @@ export class SpotFollower {
   private readonly hands: Look[] = [];
   private last: SpotState['last'];
   private gone: string | null = null;
+  private readonly path: ReadonlyMap<number, NonNullable<Spot['path']>[number]>;
 
   /**
    * @param counts whether a px at this offset from the spot belongs to what is followed: a corner of a thick device has
    *   more of the table in its box than of itself
    */
   constructor(private readonly spot: Spot, referenceFrame: number, reference: RawLuma, hands: readonly { readonly frame: number; readonly luma: RawLuma }[] = [], private readonly counts: (dx: number, dy: number) => boolean = () => true) {
+    this.path = new Map((spot.path ?? []).map((p) => [p[0], p]));
     this.reference = lookAt(reference, referenceFrame, spot.at, spot.box, 0, counts);
     this.previous = this.reference;
     this.last = [{ frame: referenceFrame, at: spot.at, m: UPRIGHT }];
@@ -240,10 +250,11 @@ export class SpotFollower {
     if (this.spot.match === 'previous' && now) this.previous = lookAt(luma, now.frame, now.at, this.spot.box, 0, this.counts) ?? this.previous;
   }
 
-  /** Begins anew at a place that is known already. */
-  startAt(frame: number, at: Point): void {
+  /** Begins anew at a place that is known already. @param luma of that frame, for a spot that is matched to the frame before */
+  startAt(frame: number, at: Point, luma?: RawLuma): void {
     this.last = [{ frame, at, m: UPRIGHT }];
     this.gone = null;
+    if (luma && this.spot.match === 'previous') this.previous = lookAt(luma, frame, at, this.spot.box, 0, this.counts) ?? this.previous;
   }
 
   private looks(frame: number): readonly { look: Look; share: number }[] {
@@ -265,6 +276,14 @@ export class SpotFollower {
       this.previous = lookAt(luma, frame, hand.at, spot.box, HAND_SIGMA, this.counts) ?? this.previous;
       this.last = [{ frame, at: hand.at, m: UPRIGHT }];
       return { frame, at: hand.at, sigma: HAND_SIGMA, likeness: 1, byHand: true, reason: null };
+    }
+    const known = this.path.get(frame);
+    if (known) {
+      const [, x, y, sigma] = known, [now] = this.last;
+      this.gone = null;
+      this.last = [{ frame, at: [x, y], m: now!.m }, now!];
+      if (spot.match === 'previous') this.previous = lookAt(luma, frame, [x, y], spot.box, sigma, this.counts) ?? this.previous;
+      return { frame, at: [x, y], sigma, likeness: 1, byHand: false, reason: null };
     }
     if (this.gone) return { frame, at: null, sigma: 0, likeness: 0, byHand: false, reason: this.gone };
     const [now, before] = this.last, ahead = Math.abs(frame - now!.frame), f = before ? ahead / Math.abs(now!.frame - before.frame) : 0;

@@ -8,6 +8,7 @@ import * as shots from '../sql/shots';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
 import { readSeen, readTrack } from '../use-cases/solve';
+import { runSpot } from '../use-cases/run-spot';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
 import { body, handler, id } from './handler';
@@ -59,6 +60,9 @@ export function screenRoutes(c: Context): Router {
     .post('/:id/cut', handler(async (req) => {
       const b = body(req, 'cut');
       await cutBack(c, id(req), b.frame, b.side);
+    }))
+    .post('/:id/spot-run', handler(async (req, res) => {
+      await runSpot(c, id(req), body(req, 'spotRun'), res);
     }))
     .post('/:id/follow', handler((req, res) => {
       res.status(202);

@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { computed } from 'vue';
-import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
+import { computed, onUnmounted, ref } from 'vue';
+import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
+import { sentence, stream } from '../api';
 import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import type { Recipe } from '../types';
+import type { Recipe, SpotWord } from '../types';
 import { useRecipe } from './use-recipe';
 
 type Spot = NonNullable<Recipe['spots']>[number];
-const playhead = usePlayhead(), view = useView(), { recipe, change } = useRecipe();
+const store = useShot(), playhead = usePlayhead(), view = useView(), { recipe, change } = useRecipe();
 const spots = computed(() => recipe.value?.spots ?? []), chosen = computed(() => (view.spot === null ? undefined : spots.value[view.spot]));
 const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
 const MATCHES = [{ value: 'reference', text: 'as on the reference frame' }, { value: 'previous', text: 'as on the frame before' }, { value: 'hand', text: 'as on the nearest placed frames' }];
@@ -23,6 +25,37 @@ function fourCorners(): void {
   const own = recipe.value!.pin.map((at, corner): Spot => ({ name: `corner ${CORNER_NAMES[corner]}`, at, corner }));
   change('Spots at the corners', { spots: [...spots.value.filter((s) => s.corner === undefined), ...own], evidence: ['spots'] });
 }
+/** The run of a spot by itself that is on, and where it is. */
+const run = ref<{ readonly stop: AbortController; frame: number } | null>(null), told = ref('');
+const known = computed(() => chosen.value && recipe.value && knownPlace(chosen.value, playhead.frame, recipe.value.referenceFrame));
+const path = computed(() => chosen.value?.path ?? []);
+/** Follows the spot alone from here to the working range's end; what was found is one step of undo, also when it is stopped. */
+async function follow(step: 1 | -1): Promise<void> {
+  const index = view.spot!, id = store.chosenId!, name = chosen.value!.name, start = playhead.frame, end = step > 0 ? playhead.to : playhead.from, found: [number, number, number, number][] = [];
+  told.value = '';
+  run.value = { stop: new AbortController(), frame: start };
+  try {
+    await store.save();
+    await stream<SpotWord>(`/screens/${id}/spot-run`, { spot: index, start, end }, run.value.stop.signal, ({ frame, at, sigma, reason }) => {
+      if (at) found.push([frame, at[0], at[1], sigma]);
+      if (reason) told.value = `Frame ${frame}: ${reason}`;
+      run.value!.frame = frame;
+      playhead.go(frame);
+    });
+  } catch (e) {
+    if (!run.value.stop.signal.aborted) told.value = sentence(e);
+  }
+  run.value = null;
+  const now = recipe.value?.spots?.[index];
+  if (store.chosenId !== id || now?.name !== name || found.length === 0) return;
+  const again = new Set(found.map((p) => p[0])), last = found.at(-1)![0], kept = (now.path ?? []).filter((p) => !again.has(p[0]) && (step > 0 ? p[0] <= last || !told.value : p[0] >= last || !told.value));
+  edit(step > 0 ? 'Follow spot forwards' : 'Follow spot backwards', { path: [...kept, ...found].sort((a, b) => a[0] - b[0]) });
+}
+function cut(side: 'from' | 'to'): void {
+  const n = playhead.frame;
+  edit('Cut spot', { [side]: n, path: path.value.filter((p) => (side === 'to' ? p[0] <= n : p[0] >= n)) });
+}
+onUnmounted(() => run.value?.stop.abort());
 function remove(i: number): void {
   view.spot = null;
   change('Delete spot', { spots: spots.value.filter((_, k) => k !== i) });
@@ -58,9 +91,16 @@ function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
         <input v-for="axis in ([0, 1] as const)" :key="axis" class="form-control mono" type="number" min="5" step="2" :aria-label="`${k === 'box' ? 'Box' : 'Search'} ${axis ? 'height' : 'width'}, px`" :value="size(chosen, k, axis)" @change="setSize(k, axis, Number(($event.target as HTMLInputElement).value))">
         <span class="dim">px</span>
       </div>
+      <div class="ways">
+        <BButton variant="outline-secondary" size="sm" :disabled="!!run || !known || playhead.frame <= playhead.from" :title="known ? 'Follow this spot alone, backwards from here' : 'Where the spot is on this frame is not known; place it here first'" data-test="spot-back" @click="follow(-1)"><i class="bi bi-arrow-bar-left" /> Alone, back</BButton>
+        <BButton variant="outline-secondary" size="sm" :disabled="!!run || !known || playhead.frame >= playhead.to" :title="known ? 'Follow this spot alone, forwards from here' : 'Where the spot is on this frame is not known; place it here first'" data-test="spot-on" @click="follow(1)">Alone, on <i class="bi bi-arrow-bar-right" /></BButton>
+        <BButton variant="outline-secondary" size="sm" title="Forget where it was followed before this frame, and use it no earlier" @click="cut('from')"><i class="bi bi-scissors" /> Drop before</BButton>
+        <BButton variant="outline-secondary" size="sm" title="Forget where it was followed after this frame, and use it no later" data-test="spot-cut-after" @click="cut('to')">Drop after <i class="bi bi-scissors" /></BButton>
+      </div>
+      <BButton v-if="run" variant="outline-secondary" size="sm" data-test="spot-stop" @click="run.stop.abort()"><i class="bi bi-stop-fill" /> Stop at frame {{ run.frame }}</BButton>
+      <p v-if="path.length > 0" class="dim mb-0" data-test="spot-path">Followed alone on {{ path.length }} frames, <span class="mono">{{ path[0]![0] }}</span> to <span class="mono">{{ path.at(-1)![0] }}</span>. The pin is followed with these places.</p>
+      <p v-if="told" class="weak mb-0" role="alert" data-test="spot-told">{{ told }}</p>
       <div class="d-flex gap-1 flex-wrap">
-        <BButton variant="outline-secondary" size="sm" title="The spot is not used after this frame" @click="edit('Cut spot', { to: playhead.frame })">Drop after</BButton>
-        <BButton variant="outline-secondary" size="sm" title="The spot is not used before this frame" @click="edit('Cut spot', { from: playhead.frame })">Drop before</BButton>
         <span v-for="k in (['from', 'to'] as const)" v-show="chosen[k] !== undefined" :key="k" class="chip mono">{{ k }} {{ chosen[k] }}<button type="button" :aria-label="`Use the spot ${k === 'to' ? 'after' : 'before'} frame ${chosen[k]} again`" @click="without(k)">×</button></span>
         <span v-for="k in chosen.keys ?? []" :key="k.frame" class="chip mono"><button type="button" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the place on frame ${k.frame}`" @click="edit('Delete spot key', { keys: (chosen.keys ?? []).filter((x) => x.frame !== k.frame) })">×</button></span>
       </div>
@@ -70,6 +110,8 @@ function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
 </template>
 
 <style scoped>
+.ways { display: grid; grid-template-columns: 1fr 1fr; gap: 4px; }
+.weak { color: var(--weak); }
 .spots { list-style: none; padding: 0; margin: 0.3rem 0; }
 .spots li { display: flex; gap: 0.5rem; align-items: center; }
 .name { background: none; border: 0; border-left: 3px solid transparent; color: inherit; flex: 1; text-align: left; padding: 0.1rem 0.4rem; }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What a frame was followed by: cells and places on edges, small and solid where they agree, hollow where they do not; and the spots. */
 import { computed, ref, watch } from 'vue';
-import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
+import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots';
 import { distort } from '@yarlop/core/geometry/lens';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { api } from '../api';
@@ -16,6 +16,8 @@ import type { useViewport } from './use-viewport';
 const props = defineProps<{ port: ReturnType<typeof useViewport> }>();
 const store = useShot(), tracks = useTracks(), view = useView(), playhead = usePlayhead();
 const seen = ref<{ frame: number; data: Seen } | null>(null);
+/** Frames to each side of which a spot's way is drawn. */
+const WAY_FRAMES = 24;
 const NOTHING: Seen = { cells: [], spots: [] };
 const spots = computed(() => store.chosen?.recipe.spots ?? []);
 
@@ -43,11 +45,16 @@ const places = computed(() => {
   if (!s) return [];
   const frame = playhead.frame, h = tracks.plane(s, frame), found = seen.value?.frame === frame ? seen.value.data.spots : [];
   return spots.value.map((spot, i) => {
-    const hand = spot.keys?.find((k) => k.frame === frame), sight = found[i], at = hand?.at ?? (frame === s.recipe.referenceFrame ? spot.at : sight ? ([sight[0], sight[1]] as const) : h ? mapPoint(h, spot.at) : null);
+    const hand = spot.keys?.find((k) => k.frame === frame), sight = found[i], known = knownPlace(spot, frame, s.recipe.referenceFrame), at = known ?? (sight ? ([sight[0], sight[1]] as const) : h ? mapPoint(h, spot.at) : null);
     if (!at) return null;
     const box = spot.box ?? SPOT_BOX, search = spot.search ?? SPOT_SEARCH, z = props.port.zoom.value, [x, y] = props.port.toView([at[0], at[1]]);
-    return { at, x, y, w: box[0] * z, h: box[1] * z, sw: search[0] * z, sh: search[1] * z, byHand: Boolean(hand), sure: Boolean(hand || sight || frame === s.recipe.referenceFrame), name: spot.name };
+    return { at, x, y, w: box[0] * z, h: box[1] * z, sw: search[0] * z, sh: search[1] * z, byHand: Boolean(hand), sure: Boolean(known || sight), name: spot.name };
   });
+});
+/** The chosen spot's own way around the frame shown. */
+const way = computed(() => {
+  const path = view.spot === null ? [] : (spots.value[view.spot]?.path ?? []), near = path.filter((p) => Math.abs(p[0] - playhead.frame) <= WAY_FRAMES);
+  return near.map((p) => props.port.toView([p[1], p[2]]).join(',')).join(' ');
 });
 function drag(e: PointerEvent, i: number): void {
   const s = store.chosen, place = places.value[i];
@@ -83,6 +90,7 @@ function add(e: PointerEvent): void {
       <circle v-if="m.trust >= 0.3" :cx="m.x" :cy="m.y" :r="m.r" class="agrees" :class="{ edge: m.edge }" :style="{ opacity: 0.35 + 0.65 * m.trust }" />
       <circle v-else :cx="m.x" :cy="m.y" :r="m.edge ? 1.6 : 3.2" class="differs" />
     </template>
+    <polyline v-if="way" :points="way" class="way" data-test="spot-way" />
     <g v-for="(p, i) in places" :key="`s${i}`">
       <template v-if="p">
         <rect v-if="view.spot === i" :x="p.x - p.sw / 2" :y="p.y - p.sh / 2" :width="p.sw" :height="p.sh" class="search" />
@@ -105,6 +113,7 @@ function add(e: PointerEvent): void {
 .spot.unsure { stroke-dasharray: 2 4; }
 .spot.chosen { stroke: var(--brass); stroke-width: 2; }
 .search { fill: none; stroke: #f6e7bd88; stroke-width: 1; stroke-dasharray: 6 4; }
+.way { fill: none; stroke: #b18ad6; stroke-width: 1.5; opacity: 0.9; }
 .heart { fill: #f6e7bd; stroke: #000; stroke-width: 0.7; pointer-events: none; }
 .label { fill: #f6e7bd; font: 12px 'IBM Plex Sans', sans-serif; paint-order: stroke; stroke: #000a; stroke-width: 3; }
 .catcher { fill: transparent; pointer-events: all; cursor: crosshair; }
