@@ -14,7 +14,8 @@ import type { Point } from '../src/geometry/point';
 import { distance } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 import { mapQuad } from '../src/geometry/quad';
-import { withHandKeys } from '../src/solve/joint-refinement';
+import { withHandKeys } from '../src/solve/hand-bend';
+import { refineJointly } from '../src/solve/joint-refinement';
 import { openCv } from './builders/opencv';
 import type { SceneOptions } from './builders/scene';
 import { moved, renderScene, waves } from './builders/scene';
@@ -134,10 +135,36 @@ describe('a pin placed by hand', () => {
   });
   it('fills its place in results that never saw it, with the frames between left open', () => {
     const o = scene({ covers: cover }), f = new Follower(setup(), 0, renderScene(o, 0)), results = Array.from({ length: 5 }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
-    const all = withHandKeys(results, PIN, [{ frame: 12, corners: mapQuad(o.homography(12), PIN) }]);
+    const all = withHandKeys(results, PIN, [{ frame: 12, corners: mapQuad(o.homography(12), PIN) }], 0);
     expect(all.map((r) => r.frame)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]);
     expect(all[11]!.evidence).toEqual({ hand: 1 });
     expect(all.slice(5, 11).every((r) => r.homography === null)).toBe(true);
+  });
+});
+
+describe('a pin placed by hand that differs from what was followed', () => {
+  const o = scene(), off = (n: number, by: number): Quad => mapQuad(o.homography(n), PIN.map(([x, y]): Point => [x + by, y]) as unknown as Quad);
+  const offsets = (frames: readonly FrameResult[]): number[] => frames.map((r) => mapPoint(r.homography!, PIN[0])[0] - mapPoint(o.homography(r.frame), PIN[0])[0]);
+  const steps = (v: readonly number[]): number => Math.max(...v.slice(1).map((x, i) => Math.abs(x - v[i]!)));
+  it('bends the frames up to it and is followed on from: no step is left, and the first frames keep their place', () => {
+    const f = new Follower(setup({ hand: [{ frame: 8, corners: off(8, 4) }] }), 0, renderScene(o, 0)), results = [f.referenceResult(480)];
+    for (let n = 1; n <= 14; n++) results.push(f.step(n, renderScene(o, n)));
+    expect(results[8]!.own).toHaveLength(9);
+    const all = refineJointly(withHandKeys(results, PIN, [{ frame: 8, corners: off(8, 4) }], 0), PIN, new Set([0, 8])), by = offsets(all);
+    expect(Math.abs(by[0]!)).toBeLessThan(1e-6);
+    expect(by[8]).toBeGreaterThan(3.5);
+    expect(Math.abs(by[4]! - by[8]! / 2)).toBeLessThan(0.3);
+    expect(by[14]).toBeGreaterThan(3.2);
+    expect(steps(by)).toBeLessThan(0.9);
+  });
+  it('carries what was followed beyond it before it was placed along with it, up to the next one', () => {
+    const f = new Follower(setup(), 0, renderScene(o, 0)), results = [f.referenceResult(480)];
+    for (let n = 1; n <= 14; n++) results.push(f.step(n, renderScene(o, n)));
+    const one = offsets(withHandKeys(results, PIN, [{ frame: 6, corners: off(6, 3) }], 0)), two = offsets(withHandKeys(results, PIN, [{ frame: 6, corners: off(6, 3) }, { frame: 12, corners: off(12, 0) }], 0));
+    expect(one.slice(7).every((v) => Math.abs(v - one[6]!) < 0.25)).toBe(true);
+    expect(two[9]).toBeCloseTo(one[6]! / 2, 0);
+    expect(Math.abs(two[12]!)).toBeLessThan(0.1);
+    expect(Math.abs(two[13]!)).toBeLessThan(0.2);
   });
 });
 

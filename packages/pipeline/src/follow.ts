@@ -5,7 +5,8 @@
 import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/results';
 import { isPresent } from '@yarlop/core/follow/results';
 import { Follower } from '@yarlop/core/follow/follower';
-import { refineJointly, withHandKeys } from '@yarlop/core/solve/joint-refinement';
+import { withHandKeys } from '@yarlop/core/solve/hand-bend';
+import { refineJointly } from '@yarlop/core/solve/joint-refinement';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
@@ -102,7 +103,7 @@ export async function* bothWays(runs: readonly (readonly [Direction, DirectionRu
 /** Cuts off what was lost for good, bridges what was found again, and turns results into rows of a track. */
 export function assembleTrack(results: readonly FrameResult[], setup: FollowSetup, referenceFrame: number, from: number, to: number, interrupted: boolean): { frames: TrackFrame[]; stopped: Stop[] | null } {
   const hand = (setup.hand ?? []).filter((k) => k.frame >= from && k.frame <= to);
-  const byFrame = new Map(withHandKeys(results, setup.pin, hand).map((r) => [r.frame, r]));
+  const byFrame = new Map(withHandKeys(results, setup.pin, hand, referenceFrame).map((r) => [r.frame, r]));
   const stopped: Stop[] = [];
   const lastFound = (step: 1 | -1, end: number): number => {
     let last = referenceFrame, reached = referenceFrame;

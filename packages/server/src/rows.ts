@@ -59,6 +59,7 @@ export interface FrameRow {
   readonly evidence: Record<string, number>;
   readonly information: number[];
   readonly blur: number;
+  readonly own: number[] | null;
   readonly reason: string | null;
 }
 

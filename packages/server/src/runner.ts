@@ -164,7 +164,7 @@ export class Runner {
       const { affectedRows } = await t.run(jobs.beat, [report.done, job.id, job.token]);
       if (affectedRows === 0) throw new Error(`job ${job.id} lost its lease`);
       for (const r of report.results)
-        await t.run(solves.putFrame, [job.solveId, r.frame, r.homography && JSON.stringify(r.homography), JSON.stringify(r.sigma), r.trust, JSON.stringify(r.evidence), JSON.stringify(r.information), r.blur, JSON.stringify({ cells: r.cells ?? [], spots: r.spots ?? [] }), r.reason]);
+        await t.run(solves.putFrame, [job.solveId, r.frame, r.homography && JSON.stringify(r.homography), JSON.stringify(r.sigma), r.trust, JSON.stringify(r.evidence), JSON.stringify(r.information), r.blur, JSON.stringify({ cells: r.cells ?? [], spots: r.spots ?? [] }), r.own ? JSON.stringify(r.own) : null, r.reason]);
       if (report.checkpoint) await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
     });
     const { pin } = (task as { recipe: ScreenFile }).recipe;

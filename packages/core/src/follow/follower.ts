@@ -17,6 +17,7 @@ import type { Quad } from '../geometry/quad';
 import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
+import { isCorrection } from '../solve/hand-bend';
 import { addRigid, addRigidInformation, rigidMisfit } from '../solve/rigid-screen';
 import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
@@ -33,7 +34,7 @@ import type { Followed } from './outlines';
 import { followedOn } from './outlines';
 import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
-import { ABSENT, triangle } from './results';
+import { ABSENT, shares, triangle } from './results';
 import type { Smear } from './shutter';
 import { COMMON_SHUTTER, NO_SMEAR, bestShutter, smearBeyond, smearOf } from './shutter';
 import type { ShutterMemory } from './shutter-learning';
@@ -352,10 +353,22 @@ export class Follower {
   private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
     const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA], information = new Float64Array(64);
     for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND_SIGMA * HAND_SIGMA);
-    const blur = this.smearAt(n, corners).length, velocity = this.path.velocityOf(n, corners);
-    this.path.takeUp(n, corners);
-    this.sight.remember(n, luma, homography, sigma, velocity);
-    return { frame: n, homography: this.sight.delivered(real), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, 1, luma.width), evidence: { hand: 1 }, reason: null };
+    const own = this.opinion(n, luma), blur = this.smearAt(n, corners).length, velocity = this.path.velocityOf(n, corners);
+    // A correction is laid over what is followed (see `solve/hand-bend.ts`); a place far from it is where following begins anew.
+    if (own && isCorrection(mapQuad(own, this.setup.pin), real)) this.path.takeUp(n, this.sight.straight(mapQuad(own, this.setup.pin)));
+    else {
+      this.path.takeUp(n, corners);
+      this.sight.remember(n, luma, homography, sigma, velocity);
+    }
+    return { frame: n, homography: this.sight.delivered(real), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, 1, luma.width), evidence: { hand: 1 }, own, reason: null };
+  }
+
+  /** What following makes of a frame, without learning from it; reference frame to frame. */
+  private opinion(n: number, luma: RawLuma): readonly number[] | null {
+    if (!this.usesTexture && !this.setup.evidence.includes('edges')) return null;
+    this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
+    const expected = this.path.expectation(n), found = this.bestOf(n, luma, quadToQuad(this.sight.pin, expected.corners), expected);
+    return found && !found.reason ? this.sight.delivered(this.sight.bowed(found.corners)) : null;
   }
 
   /** Spots alone: as free a motion as their number allows. */
@@ -472,12 +485,6 @@ export class Follower {
     this.path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
     this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }
-}
-
-/** Kinds of evidence with their share of the whole; none that has none. */
-function shares(parts: Record<string, number>): Record<string, number> {
-  const sum = Object.values(parts).reduce((s, v) => s + v, 0);
-  return Object.fromEntries(Object.entries(parts).filter(([, v]) => v > 0).map(([k, v]) => [k, v / sum]));
 }
 
 function referenceInformation(): Float64Array {

@@ -51,6 +51,8 @@ export interface FrameResult {
   readonly cells?: readonly number[];
   /** per spot, where it was found (px of the picture) and how like itself, -1 to 1; null where it was not */
   readonly spots?: readonly (readonly [x: number, y: number, likeness: number] | null)[];
+  /** where somebody placed the pin: what following made of it, reference frame to this frame; null when it was not found */
+  readonly own?: readonly number[] | null;
   /** why the frame could not be vouched for, a sentence; null when it could */
   readonly reason: string | null;
 }
@@ -92,4 +94,10 @@ export function fromTriangle(t: readonly number[]): Float64Array {
   const m = new Float64Array(64);
   for (let i = 0, k = 0; i < 8; i++) for (let j = i; j < 8; j++, k++) m[i * 8 + j] = m[j * 8 + i] = t[k]!;
   return m;
+}
+
+/** Kinds of evidence with their share of the whole; none that has none. */
+export function shares(parts: Record<string, number>): Record<string, number> {
+  const sum = Object.values(parts).reduce((s, v) => s + v, 0);
+  return Object.fromEntries(Object.entries(parts).filter(([, v]) => v > 0).map(([k, v]) => [k, v / sum]));
 }

@@ -10,7 +10,6 @@ import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
 import { cornerSigmas } from '../follow/corner-information';
 import type { FrameResult } from '../follow/results';
 import { fromTriangle } from '../follow/results';
-import { HAND_SIGMA } from '../follow/spots';
 import { median } from '../statistics';
 
 const SIZE = 8, BAND = 2 * SIZE + SIZE;
@@ -110,16 +109,4 @@ function identity(v: number): Float64Array {
   const m = new Float64Array(SIZE * SIZE);
   for (let i = 0; i < SIZE; i++) m[i * (SIZE + 1)] = v;
   return m;
-}
-
-/** Results with the hand keys in their places; frames that nobody followed into yet are added where a key lies. */
-export function withHandKeys(results: readonly FrameResult[], pin: Quad, hand: readonly { readonly frame: number; readonly corners: Quad }[]): FrameResult[] {
-  if (hand.length === 0) return [...results];
-  const by = new Map(results.map((r) => [r.frame, r])), centre = perspectiveCentre(pin), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA];
-  for (const k of hand)
-    by.set(k.frame, { frame: k.frame, homography: normaliseHomography(quadToQuad(pin, k.corners), centre), sigma, trust: 1, evidence: { hand: 1 }, information: [], blur: by.get(k.frame)?.blur ?? 0, reason: null });
-  const frames = [...by.keys()].sort((a, b) => a - b), out: FrameResult[] = [];
-  for (let n = frames[0]!; n <= frames.at(-1)!; n++)
-    out.push(by.get(n) ?? { frame: n, homography: null, sigma, trust: 0, evidence: {}, information: [], blur: 0, reason: null });
-  return out;
 }

@@ -3,7 +3,8 @@ import { createHash } from 'node:crypto';
 import type { TrackFrame } from '@yarlop/core/track';
 import { ABSENT, isPresent } from '@yarlop/core/follow/results';
 import { bestShutter } from '@yarlop/core/follow/shutter';
-import { refineJointly, withHandKeys } from '@yarlop/core/solve/joint-refinement';
+import { withHandKeys } from '@yarlop/core/solve/hand-bend';
+import { refineJointly } from '@yarlop/core/solve/joint-refinement';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { distance } from '@yarlop/core/geometry/point';
@@ -53,7 +54,7 @@ export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
   const { pin, hand = [] } = screen.recipe, { referenceFrame } = current.solve;
-  const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand);
+  const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand, referenceFrame);
   let first = rows.findIndex((r) => r.homography), last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
   const presence = screen.recipe.presence ?? [], lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
