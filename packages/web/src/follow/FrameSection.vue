@@ -35,6 +35,6 @@ const WORDS = { texture: 'the picture', edges: 'edges', spots: 'spots', hand: 't
 </template>
 
 <style scoped>
-.key { display: inline-block; width: 0.6rem; height: 0.6rem; margin-right: 0.25rem; border-radius: 1px; }
+.key { display: inline-block; width: 0.6rem; height: 0.6rem; margin: 0 0.25rem 0 0.15rem; border-radius: 1px; }
 th { font-weight: 400; font-family: 'IBM Plex Sans', sans-serif; color: var(--text-dim); padding-right: 0.8rem; white-space: nowrap; }
 </style>

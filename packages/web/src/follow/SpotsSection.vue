@@ -92,8 +92,8 @@ function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
         <span class="dim">px</span>
       </div>
       <div class="ways">
-        <BButton variant="outline-secondary" size="sm" :disabled="!!run || !known || playhead.frame <= playhead.from" :title="known ? 'Follow this spot alone, backwards from here' : 'Where the spot is on this frame is not known; place it here first'" data-test="spot-back" @click="follow(-1)"><i class="bi bi-arrow-bar-left" /> Alone, back</BButton>
-        <BButton variant="outline-secondary" size="sm" :disabled="!!run || !known || playhead.frame >= playhead.to" :title="known ? 'Follow this spot alone, forwards from here' : 'Where the spot is on this frame is not known; place it here first'" data-test="spot-on" @click="follow(1)">Alone, on <i class="bi bi-arrow-bar-right" /></BButton>
+        <BButton variant="outline-secondary" size="sm" :disabled="!!run || !known || playhead.frame <= playhead.from" :title="known ? 'Follow this spot alone, backwards from here' : 'Where the spot is on this frame is not known; place it here first'" data-test="spot-back" @click="follow(-1)"><i class="bi bi-arrow-bar-left" /> Follow it back</BButton>
+        <BButton variant="outline-secondary" size="sm" :disabled="!!run || !known || playhead.frame >= playhead.to" :title="known ? 'Follow this spot alone, forwards from here' : 'Where the spot is on this frame is not known; place it here first'" data-test="spot-on" @click="follow(1)">Follow it on <i class="bi bi-arrow-bar-right" /></BButton>
         <BButton variant="outline-secondary" size="sm" title="Forget where it was followed before this frame, and use it no earlier" @click="cut('from')"><i class="bi bi-scissors" /> Drop before</BButton>
         <BButton variant="outline-secondary" size="sm" title="Forget where it was followed after this frame, and use it no later" data-test="spot-cut-after" @click="cut('to')">Drop after <i class="bi bi-scissors" /></BButton>
       </div>
