@@ -6,6 +6,7 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { cholesky, choleskySolve, solveLinear } from '../geometry/linear-solve';
+import type { Point } from '../geometry/point';
 import { pointJacobian } from './equations';
 import type { Motion } from './motion';
 import { degreesOfFreedom, restrict, extend } from './motion';
@@ -120,6 +121,18 @@ export function withFloor(information: Float64Array, floor: readonly number[]): 
   }
   for (let i = 0; i < 8; i++) for (let j = 0; j < i; j++) out[i * 8 + j] = out[j * 8 + i] = (out[i * 8 + j]! + out[j * 8 + i]!) / 2;
   return out;
+}
+
+/**
+ * What the model leaves out, measured on generated shots with exact truth: errors are so much larger than a frame's own
+ * residuals tell, and grow by that share of a corner's movement from frame to frame (readout row by row, change of speed
+ * while the shutter is open).
+ */
+const OPTIMISM = 1.15, MOVING = 0.01;
+
+/** Information with what the model leaves out. @param velocity of the corners, px a frame; empty when it is not known */
+export function inAll(information: Float64Array, velocity: readonly Point[]): Float64Array {
+  return withFloor(information.map((v) => v / OPTIMISM ** 2), [0, 1, 2, 3].map((i) => MOVING * Math.hypot(...(velocity[i] ?? [0, 0]))));
 }
 
 /** Root mean of each corner's two axis variances, px; `prior` is what is known without the evidence, px per axis. */

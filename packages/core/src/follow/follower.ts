@@ -23,7 +23,7 @@ import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
 import { cellMap } from './cell-map';
 import { searchShift } from './coarse-search';
-import { cornerSigmas } from './corner-information';
+import { cornerSigmas, inAll } from './corner-information';
 import type { EdgeFit } from './edge-solver';
 import { edgesAsEvidence, fitEdges, updateSpread } from './edge-solver';
 import type { Equations } from './equations';
@@ -340,11 +340,12 @@ export class Follower {
       return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
     const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial;
-    this.remember(n, luma, found, Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
-    const sigma = cornerSigmas(found.information, expected.sigma), texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
+    const information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
+    this.remember(n, luma, found, cornerSigmas(information, 10), Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
+    const texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
     return {
-      frame: n, homography: this.sight.delivered(corners), lens, sigma, information: triangle(found.information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
+      frame: n, homography: this.sight.delivered(corners), lens, sigma, information: triangle(information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
       cells: cellMap(found.alignment, found.key, found.edges), evidence: shares({ texture: (1 - spots) * texture, edges: (1 - spots) * edges, spots: spots * (texture + edges) }), reason: null,
     };
   }
@@ -459,7 +460,8 @@ export class Follower {
     if (this.setup.motion === 'perspective' && blur <= MOST_BLUR) this.stiffness.add(corners, information);
   }
 
-  private remember(n: number, luma: RawLuma, f: Found, surprise: number): void {
+  /** @param told sigma per corner with all that the model leaves out, px */
+  private remember(n: number, luma: RawLuma, f: Found, told: readonly number[], surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (f.edges) updateSpread(this.sight.railSpread, this.sight.rails, f.edges, f.edges.sides === 4 ? f.edges.homography : f.homography, this.sight.pin, this.setup.motion);
@@ -472,8 +474,8 @@ export class Follower {
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.path.surprised(surprise);
     if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
-    if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, cornerSigmas(f.information, 10), velocity);
-    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, cornerSigmas(f.information, 10), velocity);
+    if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, told, velocity);
+    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, told, velocity);
     this.learnFromBow(f);
   }
 
