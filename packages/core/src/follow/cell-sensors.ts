@@ -83,6 +83,28 @@ export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cu
     out.information[c * 3 + 2] = (vv * auu - uv * auv) / d;
     out.score[c * 2] = (avv * bu - auv * bv) / d;
     out.score[c * 2 + 1] = (auu * bv - auv * bu) / d;
+    if (t.probation[c] === 1) alongItsEdge(out, c);
   }
   return out;
+}
+
+/** Ratio of a cell's structure along its edge to that across it: below the first it tells nothing along it, from the second on all. */
+const EDGE_LIKE = 0.35, CORNER_LIKE = 0.65;
+
+/**
+ * A cell around the pin that holds little but an edge mostly straddles the device's own rim: what it shows along the rim
+ * is the background that passes by, so it keeps what it tells across.
+ */
+function alongItsEdge(s: Sensors, c: number): void {
+  const { structure } = s.level, uu = structure[c * 3]!, uv = structure[c * 3 + 1]!, vv = structure[c * 3 + 2]!, middle = (uu + vv) / 2, spread = Math.hypot((uu - vv) / 2, uv);
+  const keep = Math.min(1, Math.max(0, ((middle - spread) / (middle + spread + 1e-12) - EDGE_LIKE) / (CORNER_LIKE - EDGE_LIKE)));
+  if (keep === 1) return;
+  // Unit vector along the edge: the weak direction of the structure.
+  const angle = 0.5 * Math.atan2(2 * uv, uu - vv) + Math.PI / 2, x = Math.cos(angle), y = Math.sin(angle), { information: m, score } = s;
+  const a = m[c * 3]!, b = m[c * 3 + 1]!, d = m[c * 3 + 2]!, weak = (1 - keep) * (x * (a * x + b * y) + y * (b * x + d * y)), pull = (1 - keep) * (x * score[c * 2]! + y * score[c * 2 + 1]!);
+  m[c * 3] = a - weak * x * x;
+  m[c * 3 + 1] = b - weak * x * y;
+  m[c * 3 + 2] = d - weak * y * y;
+  score[c * 2]! -= pull * x;
+  score[c * 2 + 1]! -= pull * y;
 }
