@@ -5,7 +5,7 @@ import type { World } from './fixture';
 import { expect, onPicture, settled, test } from './fixture';
 
 interface Saved {
-  recipe: { hand?: { frame: number; corners: number[][] }[]; spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[]; patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[]; presence?: object[]; evidence?: unknown; lens?: unknown };
+  recipe: { hand?: { frame: number; corners: number[][] }[]; spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[]; patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[]; presence?: object[]; evidence?: unknown; lens?: unknown; reading?: string; levels?: string };
 }
 const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> => (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
 
@@ -125,7 +125,7 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
-test('a lens is typed and goes back to being found', async ({ page, world }) => {
+test('a lens is typed and goes back to being found; what is read and how brightness may change are chosen', async ({ page, world }) => {
   const id = await open(page, world, 'wide');
   await page.getByText('How it is followed').click();
   await page.getByTestId('lens').fill('-0.06');
@@ -136,5 +136,11 @@ test('a lens is typed and goes back to being found', async ({ page, world }) => 
   await page.getByTestId('lens').press('Tab');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await saved(world, id)).lens).toBe('auto');
+  await page.getByTestId('reading').selectOption('green');
+  await page.getByTestId('levels').selectOption('screen');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  expect(await saved(world, id)).toMatchObject({ reading: 'green', levels: 'screen' });
+  await page.getByTestId('follow-forwards').click();
+  await expect(page.getByTestId('summary')).toContainText('16 of 24 followed', { timeout: 40_000 });
   await world.server.request('DELETE', `/screens/${id}`);
 });
