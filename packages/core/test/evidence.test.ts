@@ -86,11 +86,11 @@ describe('rails', () => {
       return ((b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])) / l;
     }));
     const o = {
-      width: 480, height: 320, pin: device, homography: (n: number) => moved(device, { x: 3.5 * n, y: -1.5 * n, turn: 0.005 * n }), noise: 1,
+      width: 480, height: 320, pin: device, homography: (n: number) => moved(device, { x: 7 * n, y: -3 * n, turn: 0.01 * n }), noise: 1,
       texture: (x: number, y: number) => 28 + 150 * (1 - soft(inset(x, y) - 3)), background: (x: number, y: number) => (x > 250 ? 165 : 45) + (y > 200 ? 40 : 0),
     };
     const f = new Follower(setup(glass), 0, renderScene(o, 0));
-    for (let n = 1; n <= 20; n++) {
+    for (let n = 1; n <= 12; n++) {
       const r = f.step(n, renderScene(o, n));
       expect(r.homography).not.toBeNull();
       mapQuad(r.homography!, glass).forEach((p, i) => expect(distance(p, mapQuad(o.homography(n), glass)[i]!)).toBeLessThan(0.8));

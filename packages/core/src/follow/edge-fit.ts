@@ -113,13 +113,13 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
     for (let k = 0; k < places; k++) out[k] = found[2 * k]! * Math.sqrt(Math.min(1, Math.abs(found[2 * k + 1]!)));
     return out;
   });
-  const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({ inner: rails[k]!.inner ? 1.3 : 1, own: rows.flatMap((r, i) => (r.rail === k ? [{ along: r.along, values: likeness[i]! }] : [])) }));
+  const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({ inner: rails[k]!.inner ? 1.3 : 1, turned: rows.find((r) => r.rail === k)!.matcher.turns ? TURNED : 0, own: rows.flatMap((r, i) => (r.rail === k ? [{ along: r.along, values: likeness[i]! }] : [])) }));
   const scoreAt = (d0: number, d1: number): number => {
     let score = 0;
     for (const g of groups) {
       let sum = 0;
       for (const r of g.own) sum += r.values[count + Math.round(d0 + r.along * (d1 - d0))]!;
-      score += (Math.abs(sum) / g.own.length) * g.inner * (sum > 0 ? 1 : TURNED);
+      score += (Math.abs(sum) / g.own.length) * g.inner * (sum > 0 ? 1 : g.turned);
     }
     return score * (1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count));
   };
@@ -171,7 +171,7 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
     likenessesAt(r.matcher, r.profile, r.margin + centre(r), 1, there);
     sum += there[0]!;
   }
-  const sign = sum < -0.2 * rows.length ? -1 : 1, found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
+  const sign = sum < -0.2 * rows.length && rows[0]!.matcher.turns ? -1 : 1, found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
   for (const row of rows) {
     const hit = bestShift(row.matcher, row.profile, row.margin, centre(row), Math.round((SITE_REACH + SMEAR_SHARE * row.matcher.smear) / STEP), sign);
     if (hit && sign * hit.likeness > BELIEVED) found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain), likeness: Math.abs(hit.likeness) });

@@ -32,6 +32,8 @@ export interface Matcher {
   readonly step: number;
   /** taps to each side of the middle */
   readonly half: number;
+  /** whether light and dark may turn over across it: before glass, or where what lies behind the device makes the contrast */
+  readonly turns: boolean;
   /** first tap that counts, and how many do */
   readonly from: number;
   readonly taps: number;
@@ -108,7 +110,7 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     if (length(own) > OWN * whole || levels.length === 0) {
       const norm = normalise(own), first = window.indexOf(1), taps = window.lastIndexOf(1) + 1 - first, packed = new Float32Array(3 * taps);
       for (const [k, v] of [own, ...free.slice(1)].entries()) packed.set(v.subarray(first, first + taps), k * taps);
-      return { scale, smear, step, half, from: first, taps, look: packed, length: norm };
+      return { scale, smear, step, half, turns: l.ofGlass || !levels.includes(outside), from: first, taps, look: packed, length: norm };
     }
   }
   throw new CoreError('invalid', 'An edge without a look.');
