@@ -339,8 +339,7 @@ export class Follower {
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
       return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
-    const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial;
-    const information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
+    const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial, information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
     this.remember(n, luma, found, cornerSigmas(information, 10), Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
     const texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
