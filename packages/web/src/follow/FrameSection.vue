@@ -11,7 +11,7 @@ const resting = computed(() => {
   if (!frame.value) return null;
   return EVIDENCE_KINDS.flatMap((kind) => (frame.value!.evidence[kind] ? [{ kind, text: `${Math.round(100 * frame.value!.evidence[kind])} % ${WORDS[kind]}` }] : []));
 });
-const WORDS = { texture: 'the picture', edges: 'edges', spots: 'spots', hand: 'the hand' } as const;
+const WORDS = { texture: 'picture', edges: 'edges', spots: 'spots', hand: 'hand' } as const;
 </script>
 
 <template>
