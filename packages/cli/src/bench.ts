@@ -2,7 +2,9 @@
  * `npm run bench`: follows every demo shot with the same defaults and compares with its exact truth, beside two
  * general-purpose methods on the same frames in the same run, and times following alone (luma in memory, one thread) and
  * the command line from the file. Writes docs/benchmarks.md. `-- --only NAME` for one, `-- --fresh` to run the slow
- * baseline again instead of taking its figures for the same clip from docs/benchmarks.baseline.json.
+ * baseline again instead of taking its figures for the same clip from docs/benchmarks.baseline.json. `-- --from FOLDER` for
+ * clips that were generated on demand (`npm run demo:planes -- --shot long-take --out FOLDER`, or any shot at another --width);
+ * those are measured without baselines, and tell their drift.
  */
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
@@ -21,7 +23,8 @@ import { enhancedCorrelation, openReference, sparseFlow } from './bench/baseline
 import type { Claim, Figures, Truth } from './bench/measures';
 import { measure } from './bench/measures';
 
-const ASSETS = 'packages/demo/assets', KEPT = 'docs/benchmarks.baseline.json';
+const OPTIONS = { only: { type: 'string' }, fresh: { type: 'boolean', default: false }, from: { type: 'string' } } as const, { values } = parseArgs({ options: OPTIONS });
+const ASSETS = values.from ?? 'packages/demo/assets', KEPT = 'docs/benchmarks.baseline.json';
 
 interface Row {
   readonly name: string;
@@ -88,7 +91,12 @@ async function benchShot(name: string, cv: Cv, fresh: boolean): Promise<{ rows: 
       for (let n = 0; n < luma.frameCount; n++) all.push(await luma.read(n));
       const height = all[0]!.height, shot: Shot = { name, clip, reference: screen.referenceFrame, truth: { ...truth, height }, all };
       const kept = (existsSync(KEPT) ? JSON.parse(readFileSync(KEPT, 'utf8')) : {}) as Record<string, Row>, key = createHash('sha256').update(readFileSync(`${ASSETS}/${clip}.mp4`)).update(name).digest('hex').slice(0, 16);
-      const ours = followAll(shot, screen), flow = baseline(shot, cv, 'sparse flow to the reference', sparseFlow);
+      const ours = followAll(shot, screen);
+      if (values.from) {
+        const own = await endToEnd(shot);
+        return { rows: [ours], line: `| ${name} | ${(luma.frameCount / own.seconds).toFixed(1)} | ${own.megabytes.toFixed(0)} |` };
+      }
+      const flow = baseline(shot, cv, 'sparse flow to the reference', sparseFlow);
       if (fresh || !kept[key]) {
         kept[key] = baseline(shot, cv, 'enhanced correlation', enhancedCorrelation);
         writeFileSync(KEPT, `${JSON.stringify(kept, null, 1)}\n`);
@@ -106,13 +114,13 @@ const percent = (v: number): string => `${Math.round(100 * v)} %`;
 
 function table(rows: readonly Row[]): string {
   return [
-    '| shot | method | median | 95th pc. | max | inside 95th | outside 95th | bridged mean | up to 1 px | lost | jitter | within 1 / 2 sigma | frames/s |',
-    '| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |',
-    ...rows.map(({ name, method, figures: f, framesPerSecond }) => `| ${name} | ${method} | ${number(f.median, 2)} | ${number(f.p95, 2)} | ${number(f.max, 1)} | ${number(f.insideP95, 2)} | ${number(f.outsideP95, 2)} | ${number(f.bridgedMean, 1)} | ${percent(f.within1px)} | ${f.lost} | ${number(f.jitter, 3)} | ${f.calibration ? f.calibration.map(percent).join(' / ') : '-'} | ${number(framesPerSecond, 1)} |`),
+    '| shot | method | median | 95th pc. | max | inside 95th | outside 95th | bridged mean | up to 1 px | lost | jitter | within 1 / 2 sigma | drift | frames/s |',
+    '| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |',
+    ...rows.map(({ name, method, figures: f, framesPerSecond }) => `| ${name} | ${method} | ${number(f.median, 2)} | ${number(f.p95, 2)} | ${number(f.max, 1)} | ${number(f.insideP95, 2)} | ${number(f.outsideP95, 2)} | ${number(f.bridgedMean, 1)} | ${percent(f.within1px)} | ${f.lost} | ${number(f.jitter, 3)} | ${f.calibration ? f.calibration.map(percent).join(' / ') : '-'} | ${number(f.drift, 2)} | ${number(framesPerSecond, 1)} |`),
   ].join('\n');
 }
 
-const { values } = parseArgs({ options: { only: { type: 'string' }, fresh: { type: 'boolean', default: false } } }), cv = await openReference();
+const cv = await openReference();
 const names = readdirSync(ASSETS).filter((f) => f.endsWith('.truth.json')).map((f) => f.replace('.truth.json', '')).filter((f) => !values.only || f === values.only || f.replace(/\.\d+$/, '') === values.only);
 const rows: Row[] = [], lines: string[] = [];
 for (const name of names) {
@@ -124,7 +132,7 @@ for (const name of names) {
 const counted = rows.filter((r) => r.method === 'Yarlop').reduce((s, r) => ({ frames: s.frames + r.figures.counted, near: s.near + r.figures.within1px * r.figures.counted, lost: s.lost + r.figures.lost }), { frames: 0, near: 0, lost: 0 });
 const all = `All shots: ${percent(counted.near / counted.frames)} of ${counted.frames} counted frames within 1 px, ${counted.lost} lost.`, ends = ['| shot | frames/s, file to track | memory, MB |', '| --- | --- | --- |', ...lines].join('\n'), text = table(rows);
 process.stdout.write(`${text}\n\n${all}\n\n${ends}\n`);
-if (!values.only)
+if (!values.only && !values.from)
   writeFileSync('docs/benchmarks.md', `# Benchmarks
 
 Made by \`npm run bench\`. Errors are mean corner errors against the generator's exact truth, in px of a picture 1920 wide, with the pin of

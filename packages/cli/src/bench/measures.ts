@@ -37,11 +37,13 @@ export interface Figures {
   readonly outsideP95: number;
   readonly bridgedMean: number;
   readonly jitter: number;
+  /** 95th percentile of the last hundred frames less that of the first; NaN for takes of fewer than 400 */
+  readonly drift: number;
   /** shares of per-axis errors within one and two sigma */
   readonly calibration: readonly [number, number] | null;
 }
 
-const LEAST_VISIBLE = 0.3, SHARP = 2;
+const LEAST_VISIBLE = 0.3, SHARP = 2, HUNDRED = 100;
 
 export function quantile(values: readonly number[], q: number): number {
   const sorted = [...values].sort((a, b) => a - b);
@@ -95,6 +97,6 @@ export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, refere
   return {
     median: quantile(frames, 0.5), p95: quantile(frames, 0.95), max: frames.length > 0 ? Math.max(...frames) : NaN, counted: frames.length, lost,
     within1px: frames.filter((e) => e <= 1).length / Math.max(1, frames.length), insideP95: quantile(inside, 0.95), outsideP95: quantile(outside, 0.95),
-    bridgedMean: mean(bridged), jitter: jitterOf(offsets, (n) => (truth.blur?.[n] ?? 0) < SHARP), calibration: ratios.length > 0 ? [share(1), share(2)] : null,
+    bridgedMean: mean(bridged), jitter: jitterOf(offsets, (n) => (truth.blur?.[n] ?? 0) < SHARP), drift: frames.length < 4 * HUNDRED ? NaN : quantile(frames.slice(-HUNDRED), 0.95) - quantile(frames.slice(0, HUNDRED), 0.95), calibration: ratios.length > 0 ? [share(1), share(2)] : null,
   };
 }
