@@ -5,6 +5,7 @@
 import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
+import type { Mix } from '@yarlop/core/follow/reading';
 import { toRgbFilter } from './decode';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
@@ -34,10 +35,8 @@ function mezzanineFormat(p: Probe): string {
   return p.bitDepth > 8 ? 'gbrp16le' : 'gbrp';
 }
 
-/** Grey of a channel mix (weights of red, green and blue) instead of luma. */
-export type ChannelMix = readonly [number, number, number];
-
-export function lumaArguments(p: Probe, mix?: ChannelMix | null): string[] {
+/** @param mix of the channels whose grey is wanted instead of luma */
+export function lumaArguments(p: Probe, mix?: Mix): string[] {
   const weights = mix && ['rr', 'rg', 'rb'].map((k, i) => `${k}=${mix[i]!.toFixed(3)}`).join(':');
   return [...(weights ? ['-vf', `${toRgbFilter(p.colour, p.height)},format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'},colorchannelmixer=${weights},extractplanes=r`] : []), '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
 }
@@ -129,7 +128,7 @@ export interface Still {
 }
 
 /** Writes only the luma (or a channel mix), for work without an ingest. @returns the number of frames */
-export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean, o: { readonly mix?: ChannelMix; readonly stills?: readonly Still[] } = {}): Promise<number> {
+export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean, o: { readonly mix?: Mix; readonly stills?: readonly Still[] } = {}): Promise<number> {
   const stills = (o.stills ?? []).flatMap((s) => ['-map', '0:v:0', '-vf', `select=eq(n\\,${s.frame}),${toRgbFilter(p.colour, p.height)}`, '-frames:v', '1', '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'rgb48le' : 'rgb24', '-f', 'rawvideo', s.path]);
   const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...source.input, '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills]);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);

@@ -2,8 +2,8 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Mix } from '@yarlop/core/follow/reading';
 import type { Raster } from '@yarlop/core/image/image';
-import type { ChannelMix } from '@yarlop/media/ingest';
 import { extractLuma } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import type { Probe } from '@yarlop/media/probe';
@@ -31,7 +31,7 @@ export async function openPlate(path: string): Promise<OpenPlate> {
 
 export interface LumaOptions {
   /** of the channels, instead of luma */
-  readonly mix?: ChannelMix;
+  readonly mix?: Mix;
   /** frames that are wanted in colour as well */
   readonly stills?: readonly number[];
 }

@@ -5,6 +5,11 @@ export class ApiFailure extends Error {
   }
 }
 
+function failureOf(response: Response, value: unknown): ApiFailure {
+  const e = value as { code?: string; message?: string; details?: unknown } | null;
+  return new ApiFailure(response.status, e?.code ?? 'unknown', e?.message ?? `The server answered ${response.status}.`, e?.details);
+}
+
 export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
@@ -14,17 +19,13 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
   }
   const value = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return value as T;
-  const e = value as { code?: string; message?: string; details?: unknown } | null;
-  throw new ApiFailure(response.status, e?.code ?? 'unknown', e?.message ?? `The server answered ${response.status}.`, e?.details);
+  throw failureOf(response, value);
 }
 
 /** A request that is answered line by line while it is worked on; `ended` aborts it. */
 export async function stream<T>(path: string, body: unknown, ended: AbortSignal, hear: (line: T) => void): Promise<void> {
   const response = await fetch(`/api${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, signal: ended });
-  if (!response.ok || !response.body) {
-    const e = (await response.json().catch(() => null)) as { code?: string; message?: string } | null;
-    throw new ApiFailure(response.status, e?.code ?? 'unknown', e?.message ?? `The server answered ${response.status}.`);
-  }
+  if (!response.ok || !response.body) throw failureOf(response, await response.json().catch(() => null));
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
   let rest = '';
   for (;;) {

@@ -211,7 +211,7 @@ export function weighHits(hits: readonly EdgeHit[], h: Matrix3, rails: readonly 
     residual[i] = residualOf(hits[i]!, h);
     count[hits[i]!.rail]!++;
   }
-  const own = count.reduce<Float64Array[]>((list, n) => [...list, new Float64Array(n)], []), at = new Int32Array(rails.length);
+  const own = Array.from(count, (n) => new Float64Array(n)), at = new Int32Array(rails.length);
   for (let i = 0; i < hits.length; i++) {
     const { rail } = hits[i]!;
     own[rail]![at[rail]!++] = Math.abs(residual[i]!);

@@ -93,7 +93,7 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
   const c = conditioner(o.pin), corners = o.pin.map(c.to), u = corners.map((p) => p[0]), v = corners.map((p) => p[1]), back = inverse(c.matrix);
   let n = multiply(start, c.matrix), hits: EdgeHit[] = [], terms: EdgeTerms | null = null, evidence: Equations | null = null;
   for (let round = 0; round < ROUNDS; round++) {
-    hits = measureRails(rails, image, multiply(n, back), round === 0 ? { reach: o.reach, blur: o.blur, followed: o.followed, enough: ROUGH_SITES } : { reach: FINE_REACH, blur: o.blur, followed: o.followed }, o.spread);
+    hits = measureRails(rails, image, multiply(n, back), { blur: o.blur, followed: o.followed, ...(round === 0 ? { reach: o.reach, enough: ROUGH_SITES } : { reach: FINE_REACH }) }, o.spread);
     if (hits.length < 12) return null;
     for (let i = 0; i < ITERATIONS; i++) {
       terms = weighHits(hits, multiply(n, back), rails, o.spread);

@@ -28,7 +28,7 @@ import type { EdgeFit } from './edge-solver';
 import { edgesAsEvidence, fitEdges, updateSpread } from './edge-solver';
 import type { Equations } from './equations';
 import type { KeyPicture } from './key-pictures';
-import { levelsFor } from './key-pictures';
+import { levelsFor, smearOfKey } from './key-pictures';
 import { tighter } from './motion';
 import type { Followed } from './outlines';
 import { followedOn } from './outlines';
@@ -36,7 +36,7 @@ import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
 import { ABSENT, shares, triangle } from './results';
 import type { Smear } from './shutter';
-import { COMMON_SHUTTER, NO_SMEAR, bestShutter, smearBeyond, smearOf } from './shutter';
+import { COMMON_SHUTTER, bestShutter, smearBeyond } from './shutter';
 import type { ShutterMemory } from './shutter-learning';
 import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
 import { Sight, assertFollowable } from './sight';
@@ -152,11 +152,6 @@ export class Follower {
     return this.path.smearAt(frame, corners, this.shutterEstimate.share);
   }
 
-  /** A key picture's own, in its px. */
-  private smearOfKey({ homography, velocity }: KeyPicture): Smear {
-    return velocity.length === 0 ? NO_SMEAR : smearOf(mapQuad(homography, this.sight.pin), velocity, this.shutterEstimate.share);
-  }
-
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
   private plausible(h: Matrix3): Quad | null {
     const { pin } = this.sight;
@@ -185,7 +180,7 @@ export class Follower {
   private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined, noise: number): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
     const { pin } = this.sight, { motion } = this.setup, key = this.sight.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.beside(h.expected.speed), toReference = inverse(key.homography);
-    const ownSmear = this.smearOfKey(key);
+    const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);
     let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
     for (let again = 0; ; again++) {
       const used = smear.length > SMEAR ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame)) : template;

@@ -11,10 +11,14 @@ import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { Bounds } from '../geometry/polygon';
 import { boundsOf } from '../geometry/polygon';
+import type { Quad } from '../geometry/quad';
+import { mapQuad } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import { buildPyramid } from '../image/pyramid';
 import type { Region } from './region';
+import type { Smear } from './shutter';
+import { NO_SMEAR, smearOf } from './shutter';
 import type { Template } from './template';
 import { buildTemplate } from './template';
 
@@ -29,6 +33,11 @@ export interface KeyPicture {
   readonly template: Template;
   /** kept for making the template anew when the lens becomes known better */
   readonly luma: RawLuma;
+}
+
+/** How a key picture is smeared itself, in its px; not at all where its movement is not known. @param shutter share of a frame's time */
+export function smearOfKey({ homography, velocity }: KeyPicture, pin: Quad, shutter: number): Smear {
+  return velocity.length === 0 ? NO_SMEAR : smearOf(mapQuad(homography, pin), velocity, shutter);
 }
 
 /** Whether what lies at these corners of the reference frame, with that mean grey, must prove that it moves with the plane. */

@@ -5,6 +5,7 @@
 import type { Quad } from '../geometry/quad';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import { quantile } from '../statistics';
 import type { Patch } from './outlines';
 import { followRegion, rasterise } from './region';
 
@@ -35,24 +36,31 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
   const { width, height, channels, data } = picture, region = followRegion(pin, patches, { radial: 0, width, height }), { bounds } = region, scale = 255 / maxOf(picture);
   const x0 = Math.max(1, Math.floor(bounds.x0)), y0 = Math.max(1, Math.floor(bounds.y0)), w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0, h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
   if (w < 8 || h < 8) return null;
-  const mask = rasterise(region, x0, y0, w, h, 1), structure = new Float64Array(9), rough: { size: number; r: readonly [number, number, number] }[] = [], row = width * channels, g = new Float64Array(6);
+  const mask = rasterise(region, x0, y0, w, h, 1), structure = new Float64Array(9), rough = new Float64Array(3 * w * h), size = new Float64Array(w * h), row = width * channels, g = new Float64Array(6);
+  const v = (i: number, k: number): number => data[i + k]! * scale;
+  let all = 0;
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     if (mask[y * w + x] === 0) continue;
-    const at = (y0 + y) * row + (x0 + x) * channels, v = (i: number, k: number): number => data[i + k]! * scale, r: [number, number, number] = [0, 0, 0];
+    const at = (y0 + y) * row + (x0 + x) * channels;
     for (let k = 0; k < 3; k++) {
       g[2 * k] = (v(at + channels, k) - v(at - channels, k)) / 2;
       g[2 * k + 1] = (v(at + row, k) - v(at - row, k)) / 2;
       // J. Immerkaer, Fast Noise Variance Estimation, 1996: blind to planes and most edges; its noise gain is 6.
-      r[k] = (v(at - row - channels, k) + v(at - row + channels, k) + v(at + row - channels, k) + v(at + row + channels, k) - 2 * (v(at - row, k) + v(at + row, k) + v(at - channels, k) + v(at + channels, k)) + 4 * v(at, k)) / 6;
+      rough[3 * all + k] = (v(at - row - channels, k) + v(at - row + channels, k) + v(at + row - channels, k) + v(at + row + channels, k) - 2 * (v(at - row, k) + v(at + row, k) + v(at - channels, k) + v(at + channels, k)) + 4 * v(at, k)) / 6;
     }
     for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) structure[3 * i + j]! += g[2 * i]! * g[2 * j]! + g[2 * i + 1]! * g[2 * j + 1]!;
-    rough.push({ size: r[0] ** 2 + r[1] ** 2 + r[2] ** 2, r });
+    size[all] = rough[3 * all]! ** 2 + rough[3 * all + 1]! ** 2 + rough[3 * all + 2]! ** 2;
+    all++;
   }
-  if (rough.length < ENOUGH) return null;
-  rough.sort((a, b) => a.size - b.size);
+  if (all < ENOUGH) return null;
   // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
-  const noise = new Float64Array(9).fill(1 / 12), flat = Math.floor(FLAT * rough.length), all = rough.length;
-  for (const { r } of rough.slice(0, flat)) for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) noise[3 * i + j]! += (r[i]! * r[j]!) / flat;
+  const noise = new Float64Array(9).fill(1 / 12), flattest = quantile(size.subarray(0, all), FLAT), sum = new Float64Array(9);
+  let flat = 0;
+  for (let p = 0; p < all; p++) if (size[p]! <= flattest) {
+    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) sum[3 * i + j]! += rough[3 * p + i]! * rough[3 * p + j]!;
+    flat++;
+  }
+  for (let k = 0; k < 9; k++) noise[k]! += sum[k]! / flat;
   const clearness = (m: Mix): number => Math.max(0, along(structure, m) / all - along(noise, m)) / along(noise, m);
   let best: Mix = LUMA;
   for (let i = 0; i <= STEPS; i++) for (let j = 0; i + j <= STEPS; j++) {

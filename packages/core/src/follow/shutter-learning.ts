@@ -1,10 +1,10 @@
 /** Which share of a frame's time the shutter is open: fast, well-supported frames are looked at with each of several smears. */
 import { inverse, multiply } from '../geometry/matrix3';
-import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import { blurTemplate } from './blurred-template';
+import { smearOfKey } from './key-pictures';
 import { SHUTTERS, smearBeyond, smearOf, velocityAt } from './shutter';
 import type { Sight } from './sight';
 import { alignTexture } from './texture-alignment';
@@ -30,12 +30,8 @@ export function learnShutter(memory: ShutterMemory, f: Found, before: readonly Q
   const velocity = velocityAt(f.corners, before), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
   if (speed < SPEED[0] || speed > SPEED[1]) return memory;
   const { key } = f, fromKey = multiply(f.homography, inverse(key.homography)), picture = pyramid();
-  const smearAt = (share: number): ((at: Point) => Point) => {
-    const path = smearOf(f.corners, velocity, share).inTemplate(fromKey);
-    return key.velocity.length === 0 ? path : smearBeyond(path, smearOf(mapQuad(key.homography, sight.pin), key.velocity, share).inFrame);
-  };
   const agreement = SHUTTERS.map((share) => {
-    const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearAt(share));
+    const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearBeyond(smearOf(f.corners, velocity, share).inTemplate(fromKey), smearOfKey(key, sight.pin, share).inFrame));
     const a = alignTexture(template, picture, fromKey, {
       motion: 'still', frameNoise: 1, trust: sight.probation.trust, proven: sight.probation.proven, pin: mapQuad(key.homography, sight.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: NO_FLOOR,
     });
