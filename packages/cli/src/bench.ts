@@ -12,10 +12,9 @@ import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import type { FrameResult } from '@yarlop/core/follow/results';
-import { Follower } from '@yarlop/core/follow/follower';
+import type { FollowerState, FrameResult } from '@yarlop/core/follow/results';
 import type { RawLuma } from '@yarlop/core/image/image';
-import { assembleTrack, lensToRepeatWith } from '@yarlop/pipeline/follow';
+import { assembleTrack, followDirection, lensToRepeatWith } from '@yarlop/pipeline/follow';
 import { openPlate, withLuma } from '@yarlop/pipeline/plate';
 import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
 import type { Cv, Method } from './bench/baselines';
@@ -42,16 +41,19 @@ interface Shot {
 }
 
 /** Both directions one after the other on one thread, from luma in memory. */
-function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Row {
-  const { all, reference: r, truth } = shot, luma = { width: all[0]!.width, height: all[0]!.height, frameCount: all.length }, setup = followSetup(screen, luma), results = new Map<number, FrameResult>(), begin = performance.now();
-  const pass = (own: typeof setup): Follower[] => [1, -1].map((step) => {
-    const f = new Follower(own, r, all[r]!);
-    if (step === 1) results.set(r, f.referenceResult(luma.width));
-    for (let n = r + step; n >= 0 && n < all.length; n += step) results.set(n, f.step(n, all[n]!));
-    return f;
-  });
-  const lens = lensToRepeatWith(pass(setup).map((f) => f.state), setup);
-  if (lens !== null) pass({ ...setup, lens });
+async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Promise<Row> {
+  const { all, reference: r, truth } = shot, luma = { width: all[0]!.width, height: all[0]!.height, frameCount: all.length, read: async (n: number) => Promise.resolve(all[n]!) }, setup = followSetup(screen, luma), results = new Map<number, FrameResult>(), begin = performance.now();
+  const pass = async (own: typeof setup): Promise<FollowerState[]> => {
+    const last: FollowerState[] = [];
+    for (const [i, end] of [all.length - 1, 0].entries())
+      for await (const { result, state } of followDirection({ setup: own, referenceFrame: r, end }, luma)) {
+        results.set(result.frame, result);
+        if (result.frame === end) last[i] = state();
+      }
+    return last;
+  };
+  const lens = lensToRepeatWith(await pass(setup), setup);
+  if (lens !== null) await pass({ ...setup, lens });
   const seconds = (performance.now() - begin) / 1000, { frames } = assembleTrack([...results.values()], setup, r, 0, all.length - 1, false);
   const claims = new Map<number, Claim>(frames.map((f) => [f.frame, { corners: f.corners, sigma: f.sigma, bridged: Object.keys(f.evidence).length === 0 }]));
   return { name: shot.name, method: 'Yarlop', figures: measure(claims, truth, r), framesPerSecond: (all.length - 1) / seconds };
@@ -101,7 +103,7 @@ async function benchShot(name: string, cv: Cv, fresh: boolean): Promise<{ rows: 
       const all: RawLuma[] = [];
       for (let n = 0; n < luma.frameCount; n++) all.push(await luma.read(n));
       const height = all[0]!.height, shot: Shot = { name, clip, reference: screen.referenceFrame, truth: { ...truth, height }, all };
-      const rows = [followAll(shot, screen)];
+      const rows = [await followAll(shot, screen)];
       if (!values.from) rows.push(...baselines(shot, cv, fresh));
       const e = await endToEnd(shot);
       return { rows, line: `| ${name} | ${(luma.frameCount / e.seconds).toFixed(1)} | ${e.megabytes.toFixed(0)} |` };

@@ -30,10 +30,10 @@ async function followOne(screen: Screen, luma: LumaFile, at: LumaPlace, from: nu
   const pass = async (own: FollowSetup): Promise<FollowerState[]> => {
     const last = new Map<Direction, FollowerState>(), ends = [['forwards', to], ['backwards', from]] as const;
     const runs = ends.filter(([d, end]) => end !== referenceFrame || (d === 'forwards' && from === to)).map(([d, end]) => [d, { setup: own, referenceFrame, end }] as const);
-    for await (const { result, state, direction } of bothWays(runs, follow)) {
+    for await (const { result, again, state, direction } of bothWays(runs, follow)) {
       results.set(result.frame, result);
       last.set(direction, state());
-      progress(result.frame);
+      if (!again) progress(result.frame);
       if (interruption.requested) break;
     }
     return [...last.values()];

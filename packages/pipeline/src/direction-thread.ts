@@ -8,7 +8,7 @@ const { run, luma: at } = workerData as ThreadOrder, say = (w: ThreadWord): void
 try {
   const luma = await LumaFile.open(at.path, at.width, at.height, at.bitDepth);
   try {
-    for await (const { result, state } of followDirection(run, luma)) say({ kind: 'step', result, state: state() });
+    for await (const { result, again = false, state } of followDirection(run, luma)) say({ kind: 'step', result, again, state: state() });
   } finally {
     await luma.close();
   }

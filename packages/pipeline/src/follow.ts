@@ -4,6 +4,7 @@
  */
 import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/results';
 import { isPresent } from '@yarlop/core/follow/results';
+import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineJointly } from '@yarlop/core/solve/joint-refinement';
@@ -33,6 +34,8 @@ export interface DirectionRun {
 
 export interface Step {
   readonly result: FrameResult;
+  /** a frame that was lost, looked at again from where the screen was found beyond it */
+  readonly again?: boolean;
   /** the follower's memory after this frame */
   readonly state: () => FollowerState;
 }
@@ -56,7 +59,30 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next = frames.read(n + step);
       next.catch(() => {});
     }
-    yield { result: isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n), state: () => follower.state };
+    const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n), gap = follower.takeGap(n === run.end);
+    // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
+    if (gap) for await (const again of lookBack(run, gap, follower.state, frames, placed)) yield { result: again, again: true, state: () => follower.state };
+    yield { result, state: () => follower.state };
+  }
+}
+
+/** Frames in a row that must stay lost for what lies behind them to be given up, looking back. */
+const GIVEN_UP = 3;
+
+/**
+ * Lost frames, followed from beyond them in the other direction: what comes back into view is known from there, and what
+ * was learnt of the screen's stiffness meanwhile helps. Yields those that are found.
+ */
+async function* lookBack(run: DirectionRun, { beyond, lost }: Gap, state: FollowerState, frames: FramePort, placed: readonly { frame: number; luma: RawLuma }[]): AsyncGenerator<FrameResult> {
+  const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
+  await follower.resume(state, (n) => frames.read(n));
+  follower.startFrom(beyond);
+  let failures = 0;
+  for (const n of lost) {
+    if (failures >= GIVEN_UP || !isPresent(run.setup, n)) return;
+    const result = follower.step(n, await frames.read(n));
+    failures = result.homography ? 0 : failures + 1;
+    if (result.homography) yield result;
   }
 }
 

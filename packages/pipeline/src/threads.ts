@@ -19,7 +19,7 @@ export interface ThreadOrder {
 }
 
 export type ThreadWord =
-  | { readonly kind: 'step'; readonly result: FrameResult; readonly state: FollowerState }
+  | { readonly kind: 'step'; readonly result: FrameResult; readonly again: boolean; readonly state: FollowerState }
   | { readonly kind: 'end' }
   | { readonly kind: 'failed'; readonly name: string; readonly message: string; readonly code: string };
 
@@ -54,7 +54,7 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
         async next(): Promise<IteratorResult<Step>> {
           while (words.length === 0) await new Promise<void>((resolve) => (wake = resolve));
           const w = words.shift()!;
-          if (w.kind === 'step') return { done: false, value: { result: w.result, state: () => w.state } };
+          if (w.kind === 'step') return { done: false, value: { result: w.result, again: w.again, state: () => w.state } };
           await end();
           if (w.kind === 'failed') throw asError(w);
           return { done: true, value: undefined };

@@ -2,14 +2,15 @@ import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { FrameResult } from '../../core/src/follow/results';
+import type { FollowerState, FrameResult } from '../../core/src/follow/results';
+import { distance } from '../../core/src/geometry/point';
 import type { Quad } from '../../core/src/geometry/quad';
 import { mapQuad } from '../../core/src/geometry/quad';
 import type { SceneOptions } from '../../core/test/builders/scene';
 import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import { makeClip } from '../../media/test/builders/clips';
 import { openSource } from '../../media/src/source';
-import type { FramePort } from '../src/follow';
+import type { FramePort, Step } from '../src/follow';
 import { assembleTrack, followDirection } from '../src/follow';
 import { FillReader } from '../src/read-fill';
 import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';
@@ -48,6 +49,22 @@ describe('a followed shot', () => {
       expect(f).toMatchObject({ trust: 0, evidence: {} });
       mapQuad(scene.homography(n), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(2 * f.sigma[i]!));
     }
+  });
+  it('looks at lost frames again from where the screen was found, and a run taken up before that does the same', async () => {
+    // Covered, moved meanwhile, and mostly covered still when it comes back.
+    const jumped: SceneOptions = { ...scene, homography: (n) => moved(PIN, { x: 2 * (n - 5) + (n > 7 ? 70 : 0), y: n > 7 ? 30 : 0 }), covers: (n) => (n === 7 || n === 8 ? [[[0, 0], [420, 0], [420, 300], [0, 300]]] : n === 9 || n === 10 ? [[[0, 0], [300, 0], [300, 300], [0, 300]]] : []) };
+    const run = { setup, referenceFrame: 5, end: 15 }, frames = port(jumped, 16), steps: Step[] = [], states = new Map<number, FollowerState>();
+    for await (const s of followDirection(run, frames)) {
+      steps.push(s);
+      if (!s.again) states.set(s.result.frame, structuredClone(s.state()));
+    }
+    const lost = steps.filter((s) => !s.again && !s.result.homography).map((s) => s.result.frame), again = steps.filter((s) => s.again);
+    expect(lost).toEqual(expect.arrayContaining([9, 10]));
+    expect(again.map((s) => s.result.frame)).toEqual([10, 9]);
+    for (const { result } of again) mapQuad(jumped.homography(result.frame), PIN).forEach((p, i) => expect(distance(p, mapQuad(result.homography!, PIN)[i]!)).toBeLessThan(0.3));
+    const before = steps[steps.indexOf(again[0]!) - 1]!.result.frame, resumed: Step[] = [];
+    for await (const s of followDirection({ ...run, checkpoint: { frame: before, state: states.get(before)! } }, frames)) resumed.push(s);
+    expect(resumed.map((s) => s.result)).toEqual(steps.slice(steps.indexOf(again[0]!)).map((s) => s.result));
   });
   it('is cut where the screen was lost for good, and says the frame, the direction and the reason', async () => {
     const t = assembleTrack(await both(port(scene, 14, (n) => n >= 10 || n <= 1), 0, 13), setup, 5, 0, 13, false);

@@ -108,9 +108,10 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
       return [d, { setup: own, referenceFrame, end: end(d), ...(fresh || (!start && !checkpoint) ? {} : start ? { start } : { checkpoint: checkpoint! }) }] as const;
     });
     const halted = new Set<Direction>();
-    for await (const { result, state, direction } of bothWays(runs, follow)) {
+    for await (const { result, again, state, direction } of bothWays(runs, follow)) {
       if (halted.has(direction)) continue;
       batches.get(direction)!.push(result);
+      if (again) continue;
       if (result.frame !== referenceFrame) done++;
       const stops = !result.homography && result.reason !== ABSENT && !task.keepLooking;
       if (stops) {

@@ -12,9 +12,8 @@ import { distort, undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
-import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
-import { assertPin, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
+import { assertPin, farthest, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import { isCorrection } from '../solve/hand-bend';
@@ -32,6 +31,7 @@ import { levelsFor, smearOfKey } from './key-pictures';
 import { tighter } from './motion';
 import type { Followed } from './outlines';
 import { followedOn } from './outlines';
+import type { Gap } from './path';
 import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
 import { ABSENT, shares, triangle } from './results';
@@ -50,7 +50,7 @@ import type { Expectation, Found, Hypothesis } from './verdict';
 import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, carries, isSure, whyNot } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 5;
+export const FOLLOWER_VERSION = 6;
 
 /** Support from which nothing better is looked for after the screen was lost: textures repeat themselves. */
 const FOUND_AGAIN = 0.9;
@@ -110,7 +110,7 @@ export class Follower {
 
   get state(): FollowerState {
     return {
-      found: this.path.found, lost: this.path.lost, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
+      found: this.path.found, lost: this.path.lost, gap: this.path.gap, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
       keys: this.sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
     };
   }
@@ -229,8 +229,7 @@ export class Follower {
 
   /** How far two maps put the corners from each other at the most, px. */
   private apart(a: Matrix3, b: Matrix3): number {
-    const to = mapQuad(b, this.sight.pin);
-    return Math.max(...mapQuad(a, this.sight.pin).map((p, i) => distance(p, to[i]!)));
+    return farthest(mapQuad(a, this.sight.pin), mapQuad(b, this.sight.pin));
   }
 
   private carries(e: EdgeFit | null): e is EdgeFit {
@@ -257,7 +256,7 @@ export class Follower {
    * @returns the fit without it, when that one lies far nearer to where the screen was expected; else null
    */
   private falseSide(n: number, h: Hypothesis, edges: EdgeFit): EdgeFit | null {
-    const { rigid, views } = this.stiffness, far = (e: EdgeFit): number => Math.max(...mapQuad(e.homography, this.sight.pin).map((p, i) => distance(p, h.expected.corners[i]!)));
+    const { rigid, views } = this.stiffness, far = (e: EdgeFit): number => farthest(mapQuad(e.homography, this.sight.pin), h.expected.corners);
     if (views.length < ENOUGH_VIEWS || rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS) return null;
     const start = quadToQuad(this.sight.pin, h.expected.corners), whole = far(edges), { railSpread } = this.sight, { open } = this;
     let best: EdgeFit | null = null;
@@ -335,7 +334,7 @@ export class Follower {
       return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
     }
     const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial, information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
-    this.remember(n, luma, found, cornerSigmas(information, 10), Math.max(...found.corners.map((p, i) => distance(p, expected.corners[i]!))));
+    this.remember(n, luma, found, cornerSigmas(information, 10), farthest(found.corners, expected.corners));
     const texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
     return {
@@ -379,6 +378,12 @@ export class Follower {
     const sigma = cornerSigmas(information, 8);
     this.path.takeUp(n, corners);
     return { frame: n, homography: this.sight.delivered(this.sight.bowed(corners)), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, Math.min(1, count / 4), luma.width), evidence: { spots: 1 }, reason: null };
+  }
+
+  /** See {@link Path.takeGap}; corners as the picture shows them. */
+  takeGap(last: boolean): Gap | null {
+    const gap = this.path.takeGap(last);
+    return gap && { ...gap, beyond: gap.beyond.map((f) => ({ ...f, corners: this.sight.bowed(f.corners) })) };
   }
 
   /** The Screen is not in the shot on this frame; it has to be found again after it. */
@@ -440,7 +445,7 @@ export class Follower {
 
   /** After a loss: at least three sides where the screen was to come back. */
   private asExpected(f: Found, expected: Expectation): boolean {
-    const off = Math.max(...f.corners.map((p, i) => distance(p, expected.corners[i]!)));
+    const off = farthest(f.corners, expected.corners);
     const scale = this.width / 1920, near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
     return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, near * scale);
   }
@@ -462,7 +467,7 @@ export class Follower {
     const consecutive = this.path.follows(n);
     if (f.smear.length > 0 && f.alignment && consecutive)
       this.shutter = learnShutter(this.shutter, f, this.path.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
-    const velocity = this.path.velocityOf(n, f.corners), moved = consecutive ? Math.max(...f.corners.map((p, i) => distance(p, this.path.last.corners[i]!))) : Infinity;
+    const velocity = this.path.velocityOf(n, f.corners), moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
     if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame) this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;

@@ -14,11 +14,19 @@ const FIRST_SURPRISE = 12, MOST_SURPRISE = 40, RATE = 0.4, STEADY = 6;
 const ALWAYS = 0.5, PER_SURPRISE = 1.5, PER_SPEED = 0.25, UNSEEN = 12;
 const KEPT = 3;
 
+/** A stretch of lost frames and those found beyond it, each nearest to the stretch's far end first. */
+export interface Gap {
+  readonly beyond: FollowerState['found'];
+  readonly lost: readonly number[];
+}
+
 export class Path {
   /** the last frames found, newest first */
   found: FollowerState['found'];
   /** frames since the screen was last found */
   lost = 0;
+  /** see {@link FollowerState} */
+  gap: number | null = null;
   /** how far frames lately lay from where they were expected, px */
   surprise = FIRST_SURPRISE;
 
@@ -66,8 +74,21 @@ export class Path {
   }
 
   takeUp(frame: number, corners: Quad): void {
+    if (!this.follows(frame)) this.gap = this.last.frame;
     this.found = [{ frame, corners }, ...(this.follows(frame) ? this.found : [])].slice(0, KEPT);
     this.lost = 0;
+  }
+
+  /**
+   * Lost frames that may be looked at again, now that the way beyond them is known; each stretch is told once.
+   * @param last no further frame will tell more of that way
+   */
+  takeGap(last: boolean): Gap | null {
+    const { gap, found } = this;
+    if (gap === null || this.lost > 0 || (found.length < KEPT && !last)) return null;
+    this.gap = null;
+    const near = found.at(-1)!.frame, step = near > gap ? -1 : 1;
+    return { beyond: [...found].reverse(), lost: Array.from({ length: Math.abs(near - gap) - 1 }, (_, i) => near + step * (i + 1)) };
   }
 
   /** @param by px that a frame lay from where it was expected */
@@ -78,11 +99,13 @@ export class Path {
   /** Begins at frames that are known already, newest first. */
   startFrom(frames: FollowerState['found']): void {
     this.found = frames.slice(0, KEPT);
+    this.gap = null;
   }
 
-  restore({ found, lost, surprise }: Pick<FollowerState, 'found' | 'lost' | 'surprise'>): void {
+  restore({ found, lost, gap, surprise }: Pick<FollowerState, 'found' | 'lost' | 'gap' | 'surprise'>): void {
     this.found = found.map((f) => ({ ...f }));
     this.lost = lost;
+    this.gap = gap;
     this.surprise = surprise;
   }
 }

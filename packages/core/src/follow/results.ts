@@ -69,6 +69,8 @@ export interface FollowerState {
   /** the last three frames found, newest first */
   readonly found: readonly { readonly frame: number; readonly corners: Quad }[];
   readonly lost: number;
+  /** the last frame found before frames were lost that are still to be looked at again, from where the screen was found; null when there are none */
+  readonly gap: number | null;
   readonly surprise: number;
   readonly open: boolean;
   readonly trust: readonly number[];

@@ -13,6 +13,11 @@ export function mapQuad(h: Matrix3, q: Quad): Quad {
   return q.map((p) => mapPoint(h, p)) as unknown as Quad;
 }
 
+/** How far the corners of two quads lie from each other at the most. */
+export function farthest(a: Quad, b: Quad): number {
+  return Math.max(...a.map((p, i) => distance(p, b[i]!)));
+}
+
 /** Where the diagonals cross: the picture of the rectangle's centre, unlike the mean of the corners. */
 export function perspectiveCentre(q: Quad): Point {
   const [a, b, c, d] = q;

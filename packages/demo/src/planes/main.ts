@@ -9,6 +9,7 @@ import { Worker, isMainThread, parentPort, workerData } from 'node:worker_thread
 import { availableParallelism } from 'node:os';
 import sharp from 'sharp';
 import { Encoder } from '@yarlop/media/encode';
+import { diced } from './dice';
 import type { DemoShot } from './shots';
 import { ON_DEMAND, SHOTS, cornersAt } from './shots';
 import { pathLength, renderFrame, visibleShare } from './stage';
@@ -25,8 +26,8 @@ interface Order {
 }
 
 function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
-  const found = SHOTS[o.name] ?? ON_DEMAND[o.name];
-  if (!found) throw new Error(`There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}.`);
+  const dice = /^diced-(\d+)$/.exec(o.name), found = dice ? diced.bind(null, Number(dice[1])) : SHOTS[o.name] ?? ON_DEMAND[o.name];
+  if (!found) throw new Error(`There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2 and so on.`);
   return found({ width: o.width, height: 2 * Math.round((o.width * 9) / 32), ...(o.frames ? { frames: o.frames } : {}) });
 }
 

@@ -31,15 +31,15 @@ export interface FilmSize {
   readonly frames?: number;
 }
 
-const wobble = (t: number, seed: number, period: number): number => valueNoise(t / period, seed, 300 + seed) + 0.5 * valueNoise((2.3 * t) / period, seed, 340 + seed) - 0.75;
-const ease = (t: number, a: number, b: number): number => {
+export const wobble = (t: number, seed: number, period: number): number => valueNoise(t / period, seed, 300 + seed) + 0.5 * valueNoise((2.3 * t) / period, seed, 340 + seed) - 0.75;
+export const ease = (t: number, a: number, b: number): number => {
   const x = Math.min(1, Math.max(0, (t - a) / (b - a)));
   return x * x * (3 - 2 * x);
 };
-const there = (t: number, a: number, b: number, c: number, d: number): number => ease(t, a, b) * (1 - ease(t, c, d));
+export const there = (t: number, a: number, b: number, c: number, d: number): number => ease(t, a, b) * (1 - ease(t, c, d));
 
 /** Upright and facing the camera (which looks along +y), then rolled, pitched and yawed (radians). */
-function turned(centre: Vec, width: number, height: number, yaw: number, pitch: number, roll: number): Placement {
+export function turned(centre: Vec, width: number, height: number, yaw: number, pitch: number, roll: number): Placement {
   const spin = ([x, y, z]: Vec): Vec => {
     const [a, c] = [x * Math.cos(roll) + z * Math.sin(roll), -x * Math.sin(roll) + z * Math.cos(roll)];
     const [b, d] = [y * Math.cos(pitch) + c * Math.sin(pitch), -y * Math.sin(pitch) + c * Math.cos(pitch)];
@@ -49,7 +49,7 @@ function turned(centre: Vec, width: number, height: number, yaw: number, pitch: 
 }
 
 /** A smaller thing on a placement: centre in shares, size in mm, lifted off it towards the camera, turned in it. */
-function onto(p: Placement, u: number, v: number, width: number, height: number, lift = 0, turn = 0): Placement {
+export function onto(p: Placement, u: number, v: number, width: number, height: number, lift = 0, turn = 0): Placement {
   const a = normalise(p.across), d = normalise(p.down), n = cross(d, a), c = Math.cos(turn), s = Math.sin(turn);
   return placed(add(add(add(p.origin, p.across, u), p.down, v), n, lift), add(scale(a, c), d, s), add(scale(d, c), a, -s), width, height);
 }
@@ -60,18 +60,18 @@ function pointingAt(p: Placement, u: number, v: number, width: number, height: n
   return { ...at, origin: add(add(at.origin, at.across, 0.5 - art.FINGERTIP[0]), at.down, 0.5 - art.FINGERTIP[1]) };
 }
 
-function handheld(eye: (t: number) => Vec, target: (t: number) => Vec, shake: number, seed: number): (t: number) => View {
+export function handheld(eye: (t: number) => Vec, target: (t: number) => Vec, shake: number, seed: number): (t: number) => View {
   return (t) => lookAt(
     add(eye(t), [wobble(t, seed, 13), wobble(t, seed + 1, 17), wobble(t, seed + 2, 15)], 4 * shake),
     add(target(t), [wobble(t, seed + 3, 11), 0, wobble(t, seed + 4, 12)], 5 * shake), 0.006 * shake * wobble(t, seed + 5, 19),
   );
 }
 
-const still = (texture: Texture) => (): Texture => texture;
-const wall = (texture: Texture, y: number, width: number, height: number, z = 0): Surface => ({ texture: still(texture), place: () => placed([0, y, z], [1, 0, 0], [0, 0, -1], width, height), level: () => 1.9 });
-const tableTop = (texture: Texture, size: number, depth: number, at: Vec = [0, 0, 0]): Surface => ({ texture: still(texture), place: () => placed(at, [1, 0, 0], [0, -1, 0], size, depth), level: () => 1.5 });
+export const still = (texture: Texture) => (): Texture => texture;
+export const wall = (texture: Texture, y: number, width: number, height: number, z = 0): Surface => ({ texture: still(texture), place: () => placed([0, y, z], [1, 0, 0], [0, 0, -1], width, height), level: () => 1.9 });
+export const tableTop = (texture: Texture, size: number, depth: number, at: Vec = [0, 0, 0]): Surface => ({ texture: still(texture), place: () => placed(at, [1, 0, 0], [0, -1, 0], size, depth), level: () => 1.5 });
 
-function glassWindow(g: readonly [number, number, number, number], radius: number): Window {
+export function glassWindow(g: readonly [number, number, number, number], radius: number): Window {
   return { x0: g[0], y0: g[1], x1: g[2], y1: g[3], radius };
 }
 
@@ -79,7 +79,7 @@ interface Make {
   (film: FilmSize): Promise<DemoShot>;
 }
 
-const base = (film: FilmSize, frames: number): Pick<Set, 'width' | 'height' | 'frames' | 'lens' | 'readout' | 'shutter' | 'grain' | 'exposure'> => ({
+export const base = (film: FilmSize, frames: number): Pick<Set, 'width' | 'height' | 'frames' | 'lens' | 'readout' | 'shutter' | 'grain' | 'exposure'> => ({
   width: film.width, height: film.height, frames: film.frames ?? frames, lens: 0, readout: 0, shutter: 0.5, grain: 1, exposure: () => 1,
 });
 
