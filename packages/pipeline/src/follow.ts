@@ -8,6 +8,7 @@ import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import { likeliestTerm } from '@yarlop/core/follow/lens-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
@@ -100,9 +101,8 @@ const SAME_LENS = 0.002;
  * frames were followed behind the same lens.
  */
 export function lensToRepeatWith(states: readonly FollowerState[], setup: FollowSetup): number | null {
-  if (setup.lens !== undefined || states.length === 0) return null;
-  const best = states.reduce((a, b) => (b.lens.information > a.lens.information ? b : a)).lens.radial;
-  return Math.abs(best) > SAME_LENS ? best : null;
+  if (setup.lens !== undefined || states.every((s) => Math.abs(s.lens.radial) <= SAME_LENS)) return null;
+  return likeliestTerm(states.map((s) => s.lens));
 }
 
 /** How a direction is run, on a thread of its own where there are any; steps come as they are done. */

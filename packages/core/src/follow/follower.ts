@@ -479,8 +479,8 @@ export class Follower {
   }
 
   private learnFromBow(f: Found): void {
-    if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || !f.edges || f.smear.length > SHARP) return;
-    const moved = this.sight.learnLens(f.edges, [...this.path.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
+    if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > SHARP) return;
+    const moved = this.sight.learnLens({ edges: f.edges, picture: f.alignment && { alignment: f.alignment, template: f.key.template } }, [...this.path.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
     if (!moved) return;
     const { found } = this.path, { length } = found;
     this.path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));

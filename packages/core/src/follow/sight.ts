@@ -18,11 +18,10 @@ import type { RawLuma } from '../image/image';
 import type { Pyramid } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
 import { DENSITIES } from './cells';
-import type { EdgeFit } from './edge-solver';
 import { firstSpread } from './edge-solver';
 import type { KeyPicture } from './key-pictures';
 import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
-import type { LensMemory } from './lens-evidence';
+import type { LensMemory, LensSight } from './lens-evidence';
 import { NO_LENS_MEMORY, betterLens, learnLens } from './lens-evidence';
 import { Probation } from './probation';
 import type { Rail } from './rails';
@@ -156,12 +155,12 @@ export class Sight {
   }
 
   /**
-   * Lets a frame's edges tell of the lens, and looks anew behind a better one.
+   * Lets a frame's edges and picture tell of the lens, and looks anew behind a better one.
    * @param moved corners that the caller remembers, in ideal px; they are returned behind the new lens
    * @returns null while the lens stays the same
    */
-  learnLens(edges: EdgeFit, moved: readonly Quad[]): Quad[] | null {
-    this.memory = learnLens(this.memory, edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, this.lens);
+  learnLens(seen: LensSight, moved: readonly Quad[]): Quad[] | null {
+    this.memory = learnLens(this.memory, seen, distance(this.pin[0], this.pin[2]) / 2, this.centre, this.lens);
     const better = betterLens(this.memory, this.lens);
     if (better === null) return null;
     const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) })), real = moved.map((q) => this.bowed(q));
