@@ -3,7 +3,7 @@ import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
 import type { Direction } from '@yarlop/pipeline/follow';
-import { assembleTrack, bothWays, lensToRepeatWith } from '@yarlop/pipeline/follow';
+import { assembleTrack, bothWays, setupToRepeatWith } from '@yarlop/pipeline/follow';
 import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -38,9 +38,14 @@ async function followOne(screen: Screen, luma: LumaFile, at: LumaPlace, from: nu
     }
     return [...last.values()];
   };
-  const lens = lensToRepeatWith(await pass(setup), setup);
-  if (lens !== null && !interruption.requested) await pass({ ...setup, lens });
-  return { name: screen.name, referenceFrame, ...(lens !== null || setup.lens ? { lens: lens ?? setup.lens! } : {}), ...assembleTrack([...results.values()], setup, referenceFrame, from, to, interruption.requested) };
+  let own = setup, states = await pass(own);
+  for (let runs = 1; !interruption.requested; runs++) {
+    const again = setupToRepeatWith(states, own, results.values(), runs);
+    if (!again) break;
+    states = await pass((own = again));
+  }
+  const { lens } = own;
+  return { name: screen.name, referenceFrame, ...(lens ? { lens } : {}), ...assembleTrack([...results.values()], setup, referenceFrame, from, to, interruption.requested) };
 }
 
 export async function follow(path: string, options: FollowOptions): Promise<number> {

@@ -8,7 +8,7 @@ import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineJointly } from '@yarlop/core/solve/joint-refinement';
-import { likeliestTerm } from '@yarlop/core/follow/lens-evidence';
+import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
@@ -96,13 +96,20 @@ async function placedFrames(setup: FollowSetup, frames: FramePort): Promise<{ fr
 /** A lens's term found in one direction counts for both when its bow differs by more than this, radial term. */
 const SAME_LENS = 0.002;
 
+/** Times that a shot is followed at the most, with what was learnt of its camera on the way. */
+const MOST_RUNS = 3;
+
 /**
- * The term of the lens that the runs of a shot should be done again with, since it was learnt on the way; null when all
- * frames were followed behind the same lens.
+ * The setup that a shot should be followed with again, since its lens or its sensor's readout was learnt on the way; null
+ * when another time would tell nothing new. How fast things move is then known from both sides of every frame.
+ * @param setup that of the last run, the `runs`th
  */
-export function lensToRepeatWith(states: readonly FollowerState[], setup: FollowSetup): number | null {
-  if (setup.lens !== undefined || states.every((s) => Math.abs(s.lens.radial) <= SAME_LENS)) return null;
-  return likeliestTerm(states.map((s) => s.lens));
+export function setupToRepeatWith(states: readonly FollowerState[], setup: FollowSetup, results: Iterable<FrameResult>, runs: number): FollowSetup | null {
+  if (runs >= MOST_RUNS || states.length === 0) return null;
+  const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS), readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
+  if (!bowed && readout === null) return null;
+  const way = [...results].flatMap((r) => (r.homography ? [{ frame: r.frame, corners: mapQuad(r.homography, setup.pin) }] : []));
+  return { ...setup, ...(bowed ? { lens: likeliest(together(states.map((s) => s.lens)), RADIAL) } : {}), readout: readout ?? setup.readout ?? 0, way };
 }
 
 /** How a direction is run, on a thread of its own where there are any; steps come as they are done. */

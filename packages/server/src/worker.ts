@@ -18,7 +18,7 @@ import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { dress } from '@yarlop/pipeline/dress';
-import { bothWays, lensToRepeatWith } from '@yarlop/pipeline/follow';
+import { bothWays, setupToRepeatWith } from '@yarlop/pipeline/follow';
 import { followSpot } from '@yarlop/pipeline/spot-run';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
@@ -78,6 +78,11 @@ async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string |
   }
 }
 
+function whatWasLearnt({ lens, readout }: FollowSetup): string {
+  const of = [...(lens ? [`the lens bows the picture (radial term ${lens.toFixed(3)})`] : []), ...(readout ? [`the sensor reads its rows over ${Math.round(100 * readout)} % of a frame`] : [])];
+  return of.length > 0 ? `Followed again: ${of.join(', and ')}, which was learnt on the way.` : 'Followed again with what was learnt of the camera on the way.';
+}
+
 async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
   const { probe } = task.media, mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame)), path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
   if (path === null) return { kind: 'cancelled' };
@@ -90,7 +95,7 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
   const open = task.directions.filter((d) => distance(begin(d)) < distance(end(d)));
   if (open.length === 0 && task.directions.length > 0 && task.from === task.to) open.push('forwards');
   let done = 1 + task.directions.reduce((s, d) => s + distance(begin(d)), 0);
-  const first = done;
+  const first = done, found = new Map<number, FrameResult>();
 
   /** @returns the followers' last memories, or null when it was cancelled */
   async function pass(own: FollowSetup, fresh: boolean): Promise<FollowerState[] | null> {
@@ -111,6 +116,7 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     for await (const { result, again, state, direction } of bothWays(runs, follow)) {
       if (halted.has(direction)) continue;
       batches.get(direction)!.push(result);
+      found.set(result.frame, result);
       if (again) continue;
       if (result.frame !== referenceFrame) done++;
       const stops = !result.homography && result.reason !== ABSENT && !task.keepLooking;
@@ -130,14 +136,16 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     return [...last.values()];
   }
 
-  const states = await pass(setup, false);
-  if (!states) return { kind: 'cancelled' };
-  const lens = Object.keys(task.starts).length === 0 && halts.length === 0 && !task.forwards && !task.backwards ? lensToRepeatWith(states, setup) : null;
-  if (lens !== null) {
+  let states = await pass(setup, false), own: FollowSetup = setup;
+  const fresh = Object.keys(task.starts).length === 0 && halts.length === 0 && !task.forwards && !task.backwards;
+  for (let runs = 1; states; runs++) {
+    const again = fresh ? setupToRepeatWith(states, own, found.values(), runs) : null;
+    if (!again) break;
     done = first;
-    if (!(await pass({ ...setup, lens }, true))) return { kind: 'cancelled' };
+    states = await pass((own = again), true);
   }
-  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : lens !== null ? `Followed twice: the lens bows the picture (radial term ${lens.toFixed(3)}), which was learnt on the way.` : null };
+  if (!states) return { kind: 'cancelled' };
+  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : own === setup ? null : whatWasLearnt(own) };
 }
 
 async function runSpot(task: SpotTask, line: Line): Promise<Outcome> {

@@ -52,15 +52,16 @@ function sumUp(t: TemplateLevel, base: number, n: number, samples: Float32Array,
 /**
  * @param h normalised template coordinates to px of `image`
  * @param noise of `image`, grey values
+ * @param offsets per cell, px of `image` by which its picture lies beside where `h` puts it, x and y
  */
-export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cubic: boolean, noise: number): Sensors {
+export function senseCells(t: TemplateLevel, image: PyramidLevel, h: Matrix3, cubic: boolean, noise: number, offsets?: Float64Array): Sensors {
   const { side, cells, step } = t, n = side * side, samples = new Float32Array(n), sums = new Float64Array(5), floor = (CELL_FLOOR * step) ** 2;
   const out: Sensors = {
     level: t, seen: new Uint8Array(cells), du: new Float64Array(cells), dv: new Float64Array(cells), information: new Float64Array(cells * 3), score: new Float64Array(cells * 2),
     correlation: new Float64Array(cells).fill(NaN), gain: new Float64Array(cells), mean: new Float64Array(cells), misfit: new Float64Array(cells),
   };
   for (let c = 0; c < cells; c++) {
-    if (!sampleCell(image, h, t.u[c]!, t.v[c]!, step, side, cubic, samples)) continue;
+    if (!sampleCell(image, h, t.u[c]!, t.v[c]!, step, side, cubic, samples, offsets?.[2 * c], offsets?.[2 * c + 1])) continue;
     sumUp(t, c * n, n, samples, sums);
     const energy = Math.max(0, sums[1]! - (sums[0]! * sums[0]!) / n), along = sums[2]!, gain = along / t.norm[c]!;
     out.seen[c] = 1;

@@ -142,3 +142,10 @@ export function cornerSigmas(information: Float64Array, prior: number): number[]
   const cov = invertSymmetric(a, 8);
   return [0, 1, 2, 3].map((i) => (cov ? Math.sqrt((cov[i * 18]! + cov[i * 18 + 9]!) / 2) : prior));
 }
+
+/** Information of corners that are each known to the same sigma, px. */
+export function everywhere(sigma: number): Float64Array {
+  const out = new Float64Array(64);
+  for (let i = 0; i < 8; i++) out[i * 9] = 1 / (sigma * sigma);
+  return out;
+}

@@ -14,6 +14,7 @@ import { sampleProfile } from './edge-profile';
 import type { Equations } from './equations';
 import { pointJacobian } from './equations';
 import type { Rail } from './rails';
+import type { Offset } from './readout';
 
 export interface EdgeHit {
   readonly rail: number;
@@ -35,6 +36,8 @@ export interface EdgeSearch {
   readonly reach: number;
   /** how far the point moves while the shutter is open, px of the frame */
   readonly blur: (at: Point) => Point;
+  /** where the picture of a place of the reference frame lies beside the plane's motion; nowhere when left out */
+  readonly offset?: Offset | undefined;
   /** whether a place of the reference frame is followed on this frame; all are when left out */
   readonly followed?: ((at: Point) => boolean) | undefined;
   /** sites of a rail that are enough, evenly chosen; all are measured when left out */
@@ -53,6 +56,7 @@ interface Row {
   readonly rail: number;
   readonly index: number;
   readonly along: number;
+  /** where the plane's motion puts it */
   readonly at: Point;
   readonly normal: Point;
   readonly profile: Float32Array;
@@ -92,7 +96,8 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
     const path = search.blur(at), smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
     if (!matcher || Math.abs(scale - matcher.scale) > SAME_SCALE * scale || Math.abs(smear - matcher.smear) > SAME_SMEAR) matcher = makeMatcher(rail.look, scale, smear);
     const margin = Math.round((search.reach + SITE_REACH + SMEAR_SHARE * smear) / STEP) + 1, profile = new Float32Array(2 * (matcher.half + margin) + 1);
-    if (!sampleProfile(image, at, normal, tangent, STEP, Math.min(Math.max(1, (spacing * length) / 6), MOST_LINES), profile)) continue;
+    const [ox, oy] = search.offset?.(site, at) ?? [0, 0];
+    if (!sampleProfile(image, [at[0] + ox, at[1] + oy], normal, tangent, STEP, Math.min(Math.max(1, (spacing * length) / 6), MOST_LINES), profile)) continue;
     out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin });
   }
   return out;

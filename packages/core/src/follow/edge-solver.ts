@@ -15,6 +15,7 @@ import type { Equations } from './equations';
 import { addCorners, noEquations, solveStep, stepped } from './equations';
 import type { Motion } from './motion';
 import type { Rail } from './rails';
+import type { Offset } from './readout';
 import type { OtherEvidence } from './texture-alignment';
 
 export interface EdgeFit {
@@ -46,6 +47,7 @@ export interface EdgeSolverOptions {
   readonly reach: number;
   readonly blur: (at: Point) => Point;
   readonly followed?: ((at: Point) => boolean) | undefined;
+  readonly offset?: Offset | undefined;
   readonly floor: readonly number[];
   /** what is known beside evidence; `h` maps (u, v) of the corners to px of `image` */
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
@@ -93,7 +95,7 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
   const c = conditioner(o.pin), corners = o.pin.map(c.to), u = corners.map((p) => p[0]), v = corners.map((p) => p[1]), back = inverse(c.matrix);
   let n = multiply(start, c.matrix), hits: EdgeHit[] = [], terms: EdgeTerms | null = null, evidence: Equations | null = null;
   for (let round = 0; round < ROUNDS; round++) {
-    hits = measureRails(rails, image, multiply(n, back), { blur: o.blur, followed: o.followed, ...(round === 0 ? { reach: o.reach, enough: ROUGH_SITES } : { reach: FINE_REACH }) }, o.spread);
+    hits = measureRails(rails, image, multiply(n, back), { blur: o.blur, followed: o.followed, offset: o.offset, ...(round === 0 ? { reach: o.reach, enough: ROUGH_SITES } : { reach: FINE_REACH }) }, o.spread);
     if (hits.length < 12) return null;
     for (let i = 0; i < ITERATIONS; i++) {
       terms = weighHits(hits, multiply(n, back), rails, o.spread);

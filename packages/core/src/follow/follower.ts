@@ -17,12 +17,13 @@ import { assertPin, farthest, isConvex, mapQuad, perspectiveCentre, signedArea }
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import { isCorrection } from '../solve/hand-bend';
+import type { RigidScreen } from '../solve/rigid-screen';
 import { addRigid, addRigidInformation, rigidMisfit } from '../solve/rigid-screen';
 import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
 import { cellMap } from './cell-map';
 import { searchShift } from './coarse-search';
-import { cornerSigmas, inAll } from './corner-information';
+import { cornerSigmas, everywhere, inAll } from './corner-information';
 import type { EdgeFit } from './edge-solver';
 import { edgesAsEvidence, fitEdges, updateSpread } from './edge-solver';
 import type { Equations } from './equations';
@@ -34,11 +35,12 @@ import { followedOn } from './outlines';
 import type { Gap } from './path';
 import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
-import { ABSENT, shares, triangle } from './results';
+import { ABSENT, notFound, shares, triangle } from './results';
 import type { Smear } from './shutter';
 import { COMMON_SHUTTER, bestShutter, smearBeyond } from './shutter';
 import type { ShutterMemory } from './shutter-learning';
 import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
+import { RowTimes } from './row-times';
 import { Sight, assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
 import { addSpotInformation, addSpots, withinPin, solveSpots, spotShare } from './spot-evidence';
@@ -80,6 +82,7 @@ export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
   private readonly path: Path;
+  private readonly rows: RowTimes;
   private shutter: ShutterMemory = NO_SHUTTER_MEMORY;
   private readonly stiffness: Stiffness;
   /** the last frame's evidence left corners open, so that the lens and stiffness must help */
@@ -104,13 +107,15 @@ export class Follower {
     this.stiffness = new Stiffness(reference.width, reference.height);
     this.sight = new Sight(setup, referenceFrame, reference);
     if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0) assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);
-    this.path = new Path(referenceFrame, this.sight.pin);
-    this.addView(this.sight.pin, referenceInformation(), 0);
+    this.path = new Path(referenceFrame, this.sight.pin, new Map((setup.way ?? []).map((f) => [f.frame, this.sight.straight(f.corners)])));
+    this.rows = new RowTimes(this.sight, this.path, setup);
+    if (setup.way) this.sight.referenceVelocity = this.path.velocityOf(referenceFrame, this.sight.pin);
+    if (setup.motion === 'perspective') this.stiffness.add(this.sight.pin, everywhere(FLOOR));
   }
 
   get state(): FollowerState {
     return {
-      found: this.path.found, lost: this.path.lost, gap: this.path.gap, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState,
+      found: this.path.found, lost: this.path.lost, gap: this.path.gap, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState, readout: this.rows.memory,
       keys: this.sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
     };
   }
@@ -133,6 +138,7 @@ export class Follower {
     this.sight.probation.restore(state);
     this.sight.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
+    this.rows.memory = state.readout;
     this.stiffness.views = [...state.views];
     for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
     this.sight.referenceVelocity = state.keys[0]!.velocity;
@@ -143,7 +149,7 @@ export class Follower {
   referenceResult(width: number): FrameResult {
     const texture = this.usesTexture && (this.sight.keys[0]!.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
     return {
-      frame: this.sight.keys[0]!.frame, homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)), lens: this.sight.lens.radial, sigma: FLOORS, information: triangle(referenceInformation()), blur: 0,
+      frame: this.sight.keys[0]!.frame, homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)), lens: this.sight.lens.radial, sigma: FLOORS, information: triangle(everywhere(FLOOR)), blur: 0,
       trust: trustOf(FLOORS, 1, width), evidence: { [texture ? 'texture' : 'edges']: 1 }, reason: null,
     };
   }
@@ -160,20 +166,19 @@ export class Follower {
     return isConvex(corners) && area > 1 / change && area < change ? corners : null;
   }
 
-  /** What the lens and a stiff screen allow, for equations whose map to px of level 0 is that of `scale` times smaller px. */
-  private rigidPrior(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
-    const { rigid } = this.stiffness;
-    if (!rigid || !this.open || this.setup.motion !== 'perspective') return undefined;
-    return (eq, h, u, v) => addRigid(eq, rigid, scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x)), u, v, speed);
+  /** What the lens and a stiff screen allow, where the evidence leaves corners open. */
+  private get rigid(): RigidScreen | null {
+    return this.open && this.setup.motion === 'perspective' ? this.stiffness.rigid : null;
   }
 
-  /** What is known beside the picture and the edges: the spots, and what the lens and a stiff screen allow. */
+  /** What is known beside the picture and the edges, for equations whose map to px of level 0 is that of `scale` times smaller px. */
   private beside(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
-    const rigid = this.rigidPrior(speed, scale);
-    if (this.spotted.length === 0) return rigid;
+    const { rigid, spotted } = this;
+    if (!rigid && spotted.length === 0) return undefined;
     return (eq, h, u, v) => {
-      addSpots(eq, this.spotted, this.sight.pin, scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x)), u, v);
-      rigid?.(eq, h, u, v);
+      const m = scale === 1 ? h : h.map((x, i) => (i < 6 ? x * scale : x));
+      addSpots(eq, spotted, this.sight.pin, m, u, v);
+      if (rigid) addRigid(eq, rigid, m, u, v, speed);
     };
   }
 
@@ -181,13 +186,13 @@ export class Follower {
     if (!this.usesTexture) return null;
     const { pin } = this.sight, { motion } = this.setup, key = this.sight.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.beside(h.expected.speed), toReference = inverse(key.homography);
     const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);
-    let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest;
+    let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest, offset = this.rows.offsetAt(frame, mapQuad(start, pin), key, fromKey);
     for (let again = 0; ; again++) {
       const used = smear.length > SMEAR ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame)) : template;
       const alignment = alignTexture(used, h.pyramid, from, {
         motion, ...(this.setup.levels ? { levels: this.setup.levels } : {}), frameNoise: noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
         expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
-        ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}), followed: this.followed ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p))) : undefined,
+        ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}), offset, followed: this.followed ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p))) : undefined,
         ...(edges ? { other: edgesAsEvidence(edges.hits, edges.terms, (p) => {
           const q = mapPoint(key.homography, p);
           return [(q[0] - template.centre[0]) / template.halfSize, (q[1] - template.centre[1]) / template.halfSize];
@@ -198,22 +203,25 @@ export class Follower {
       if (!corners) return null;
       const better = this.smearAt(frame, corners);
       if (again > 0 || Math.max(better.length, smear.length) < SMEAR || Math.abs(better.length - smear.length) < Math.max(SMEAR, SMEAR_CHANGE * smear.length)) return { alignment, homography, key, smear };
+      offset = this.rows.offsetAt(frame, corners, key, alignment.homography);
       [smear, from, level] = [better, alignment.homography, Math.max(1, Math.ceil(Math.log2(better.length / 3)))];
     }
   }
 
   /** Edges around one start; wide searches look at a smaller picture first. */
   private edgesFrom(n: number, h: Hypothesis, start: Matrix3, expected: Expectation, reach: number, level = 0): EdgeFit | null {
-    const { pyramid } = h;
-    const k = 1 << level, image = pyramid[level];
+    const k = 1 << level, image = h.pyramid[level];
     if (!image || this.sight.rails.length === 0) return null;
-    const smear = this.smearAt(n, mapQuad(start, this.sight.pin)), prior = this.beside(expected.speed, k);
+    const there = mapQuad(start, this.sight.pin), smear = this.smearAt(n, there), prior = this.beside(expected.speed, k), offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
     const fit = fitEdges(this.sight.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
       pin: this.sight.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
       spread: this.sight.railSpread, reach, blur: (p) => {
         const [x, y] = smear.inFrame([p[0] * k, p[1] * k]);
         return [x / k, y / k];
-      }, followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined, floor: FLOORS, ...(prior ? { prior } : {}),
+      }, offset: offset && (k === 1 ? offset : (site, at) => {
+        const [x, y] = offset(site, [at[0] * k, at[1] * k]);
+        return [x / k, y / k];
+      }), followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined, floor: FLOORS, ...(prior ? { prior } : {}),
     });
     if (!fit || level === 0) return fit;
     const up = multiply(scaling(k), fit.homography);
@@ -223,7 +231,7 @@ export class Follower {
   /** Of the least known corner, px, with what the lens and stiffness add. */
   private edgeSigma(e: EdgeFit, { expected }: Hypothesis): number {
     const information = e.information.slice();
-    if (this.open && this.stiffness.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.stiffness.rigid, mapQuad(e.homography, this.sight.pin), expected.speed);
+    if (this.rigid) addRigidInformation(information, this.rigid, mapQuad(e.homography, this.sight.pin), expected.speed);
     return Math.max(...cornerSigmas(information, expected.sigma));
   }
 
@@ -302,7 +310,7 @@ export class Follower {
     const information = own || !edges ? a!.alignment.information.slice() : edges.information.slice();
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const freeSigma = Math.max(...cornerSigmas(information, 50));
-    if (this.open && this.stiffness.rigid && this.setup.motion === 'perspective') addRigidInformation(information, this.stiffness.rigid, corners, h.expected.speed);
+    if (this.rigid) addRigidInformation(information, this.rigid, corners, h.expected.speed);
     const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
     const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
@@ -325,15 +333,14 @@ export class Follower {
 
   private follow(n: number, luma: RawLuma): FrameResult {
     if (!this.usesTexture && !this.setup.evidence.includes('edges')) return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
-    this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
-    const expected = this.path.expectation(n), forecast = quadToQuad(this.sight.pin, expected.corners), found = this.bestOf(n, luma, forecast, expected);
+    const { expected, found } = this.search(n, luma);
     if (!found || found.reason || (this.path.lost > 0 && !this.sure(found) && !this.asExpected(found, expected))) {
       this.path.lost++;
       this.open = true;
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
-      return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: this.smearAt(n, expected.corners).length, trust: 0, evidence: {}, reason: `${reason}.` };
+      return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
     }
-    const corners = this.sight.bowed(found.corners), lens = this.sight.lens.radial, information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
+    const corners = this.rows.seen(n, found.corners), lens = this.sight.lens.radial, information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
     this.remember(n, luma, found, cornerSigmas(information, 10), farthest(found.corners, expected.corners));
     const texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
@@ -345,8 +352,7 @@ export class Follower {
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
   private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
-    const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA], information = new Float64Array(64);
-    for (let i = 0; i < 8; i++) information[i * 9] = 1 / (HAND_SIGMA * HAND_SIGMA);
+    const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA], information = everywhere(HAND_SIGMA);
     const own = this.opinion(n, luma), blur = this.smearAt(n, corners).length, velocity = this.path.velocityOf(n, corners);
     // A correction is laid over what is followed (see `solve/hand-bend.ts`); a place far from it is where following begins anew.
     if (own && isCorrection(mapQuad(own, this.setup.pin), real)) this.path.takeUp(n, this.sight.straight(mapQuad(own, this.setup.pin)));
@@ -360,9 +366,8 @@ export class Follower {
   /** What following makes of a frame, without learning from it; reference frame to frame. */
   private opinion(n: number, luma: RawLuma): readonly number[] | null {
     if (!this.usesTexture && !this.setup.evidence.includes('edges')) return null;
-    this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
-    const expected = this.path.expectation(n), found = this.bestOf(n, luma, quadToQuad(this.sight.pin, expected.corners), expected);
-    return found && !found.reason ? this.sight.delivered(this.sight.bowed(found.corners)) : null;
+    const { found } = this.search(n, luma);
+    return found && !found.reason ? this.sight.delivered(this.rows.seen(n, found.corners)) : null;
   }
 
   /** Spots alone: as free a motion as their number allows. */
@@ -371,7 +376,7 @@ export class Follower {
     const homography = count > 0 ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able) : null, corners = homography && this.plausible(homography);
     if (!corners) {
       this.path.lost++;
-      return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [30, 30, 30, 30], information: [], blur: 0, trust: 0, evidence: {}, reason: 'No spot was found here.' };
+      return notFound(n, this.sight.lens.radial, 30, 'No spot was found here.');
     }
     const information = new Float64Array(64), blur = this.smearAt(n, corners).length;
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
@@ -389,8 +394,7 @@ export class Follower {
   /** The Screen is not in the shot on this frame; it has to be found again after it. */
   absent(n: number): FrameResult {
     this.path.lost = Math.max(this.path.lost, 1);
-    const wide = this.width / 2;
-    return { frame: n, homography: null, lens: this.sight.lens.radial, sigma: [wide, wide, wide, wide], information: [], blur: 0, trust: 0, evidence: {}, reason: ABSENT };
+    return notFound(n, this.sight.lens.radial, this.width / 2, ABSENT);
   }
 
   /** Begins at solved frames instead of the reference: newest first, corners as the picture shows them. */
@@ -398,11 +402,14 @@ export class Follower {
     const [now] = frames;
     if (!now) return;
     this.path.startFrom(frames.map((f) => ({ frame: f.frame, corners: this.sight.straight(f.corners) })));
-    const h = quadToQuad(this.setup.pin, now.corners);
-    for (const [i, q] of this.spots.entries()) {
-      const { at, corner } = this.setup.spots![i]!;
-      q.startAt(now.frame, corner === undefined ? mapPoint(h, at) : now.corners[corner]!);
-    }
+    const h = quadToQuad(this.setup.pin, now.corners), places = this.setup.spots ?? [];
+    for (const [i, q] of this.spots.entries()) q.startAt(now.frame, places[i]!.corner === undefined ? mapPoint(h, places[i]!.at) : now.corners[places[i]!.corner!]!);
+  }
+
+  private search(n: number, luma: RawLuma): { expected: Expectation; found: Found | null } {
+    const expected = this.path.expectation(n);
+    this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
+    return { expected, found: this.bestOf(n, luma, quadToQuad(this.sight.pin, expected.corners), expected) };
   }
 
   /**
@@ -455,10 +462,6 @@ export class Follower {
     return isSure(f, { rails: rails.length, sides, hasPicture, sigma: f.edgeSigma * (1920 / this.width) });
   }
 
-  private addView(corners: Quad, information: Float64Array, blur: number): void {
-    if (this.setup.motion === 'perspective' && blur <= MOST_BLUR) this.stiffness.add(corners, information);
-  }
-
   /** @param told sigma per corner with all that the model leaves out, px */
   private remember(n: number, luma: RawLuma, f: Found, told: readonly number[], surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
@@ -467,12 +470,13 @@ export class Follower {
     const consecutive = this.path.follows(n);
     if (f.smear.length > 0 && f.alignment && consecutive)
       this.shutter = learnShutter(this.shutter, f, this.path.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
+    this.rows.learn(n, f);
     const velocity = this.path.velocityOf(n, f.corners), moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
-    if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame) this.sight.referenceVelocity = velocity;
+    if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame && !this.setup.way) this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.path.surprised(surprise);
-    if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6) this.addView(f.corners, f.information, f.smear.length);
+    if (this.setup.motion === 'perspective' && f.smear.length <= MOST_BLUR && (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6)) this.stiffness.add(f.corners, f.information);
     if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, told, velocity);
     else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, told, velocity);
     this.learnFromBow(f);
@@ -480,16 +484,10 @@ export class Follower {
 
   private learnFromBow(f: Found): void {
     if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > SHARP) return;
-    const moved = this.sight.learnLens({ edges: f.edges, picture: f.alignment && { alignment: f.alignment, template: f.key.template } }, [...this.path.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
+    const moved = this.sight.learnLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key }, [...this.path.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
     if (!moved) return;
     const { found } = this.path, { length } = found;
     this.path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
     this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }
-}
-
-function referenceInformation(): Float64Array {
-  const out = new Float64Array(64);
-  for (let i = 0; i < 8; i++) out[i * 9] = 1 / (FLOOR * FLOOR);
-  return out;
 }

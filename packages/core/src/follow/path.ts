@@ -30,7 +30,8 @@ export class Path {
   /** how far frames lately lay from where they were expected, px */
   surprise = FIRST_SURPRISE;
 
-  constructor(frame: number, corners: Quad) {
+  /** @param way corners of frames that a first run found */
+  constructor(frame: number, corners: Quad, private way: ReadonlyMap<number, Quad> = new Map()) {
     this.found = [{ frame, corners }];
   }
 
@@ -59,12 +60,25 @@ export class Path {
 
   /** Of corners on `frame`, px a frame; empty when the frame before was lost. */
   velocityOf(frame: number, corners: Quad): readonly Point[] {
+    const known = this.way.size > 0 ? this.velocityOnWay(frame) : null;
+    if (known) return known;
     const before: Quad[] = [];
     for (const [i, f] of this.found.entries()) {
       if (Math.abs(frame - f.frame) !== i + 1) break;
       before.push(f.corners);
     }
     return before.length === 0 ? [] : velocityAt(corners, before);
+  }
+
+  /** By the frames on both sides; at an end of the way by the two that follow on one, to the same order. */
+  private velocityOnWay(frame: number): readonly Point[] | null {
+    const at = (k: number): Quad | undefined => this.way.get(frame + k), [a, b, now] = [at(-1), at(1), at(0)];
+    if (a && b) return a.map(([x, y], i): Point => [(b[i]![0] - x) / 2, (b[i]![1] - y) / 2]);
+    for (const s of [1, -1]) {
+      const [p, q] = [at(s), at(2 * s)];
+      if (now && p && q) return now.map(([x, y], i): Point => [(s * (4 * p[i]![0] - 3 * x - q[i]![0])) / 2, (s * (4 * p[i]![1] - 3 * y - q[i]![1])) / 2]);
+    }
+    return null;
   }
 
   /** @param shutter share of a frame's time that it is open */

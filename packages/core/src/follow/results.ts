@@ -3,7 +3,7 @@ import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { Density } from './cells';
 import type { Levels } from './consensus';
-import type { LensMemory } from './lens-evidence';
+import type { TermMemory } from './camera-evidence';
 import type { Motion } from './motion';
 import type { Patch } from './outlines';
 import type { Spot, SpotState } from './spots';
@@ -32,6 +32,10 @@ export interface FollowSetup {
   readonly presence?: readonly { readonly from: number; readonly to: number }[];
   /** the lens's radial term; found from the screen's own edges when left out */
   readonly lens?: number;
+  /** share of a frame between the first and the last row's reading; found from the screen's own distortion when left out */
+  readonly readout?: number;
+  /** corners as a first run found them: how fast things move is taken from the frames on both sides */
+  readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
 }
 
 export interface FrameResult {
@@ -57,6 +61,11 @@ export interface FrameResult {
   readonly reason: string | null;
 }
 
+/** @param sigma px, of every corner */
+export function notFound(frame: number, lens: number, sigma: number, reason: string, blur = 0): FrameResult {
+  return { frame, homography: null, lens, sigma: [sigma, sigma, sigma, sigma], information: [], blur, trust: 0, evidence: {}, reason };
+}
+
 /** Reason of a frame on which the Screen is not in the shot: no failure. */
 export const ABSENT = 'The Screen is not in the shot here.';
 
@@ -79,7 +88,8 @@ export interface FollowerState {
   readonly railSpread: readonly number[];
   readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
-  readonly lens: LensMemory & { readonly radial: number };
+  readonly lens: TermMemory & { readonly radial: number };
+  readonly readout: TermMemory;
   readonly spots: readonly SpotState[];
   /** the reference first */
   readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[]; readonly velocity: readonly Point[] }[];

@@ -18,17 +18,19 @@ import type { RawLuma } from '../image/image';
 import type { Pyramid } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
 import { DENSITIES } from './cells';
+import type { EdgeFit } from './edge-solver';
 import { firstSpread } from './edge-solver';
 import type { KeyPicture } from './key-pictures';
 import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
-import type { LensMemory, LensSight } from './lens-evidence';
-import { NO_LENS_MEMORY, betterLens, learnLens } from './lens-evidence';
+import type { Carried, Row, TermMemory } from './camera-evidence';
+import { NO_TERM_MEMORY, RADIAL, betterTerm, carriedBow, cellRows, edgeRows, learnTerm } from './camera-evidence';
 import { Probation } from './probation';
 import type { Rail } from './rails';
 import { findRails } from './rails';
 import type { Region } from './region';
 import { followRegion } from './region';
 import type { FollowSetup } from './results';
+import type { Alignment } from './texture-alignment';
 
 /** The reference is preferred while its view differs less than this. */
 const STAY_WITH_REFERENCE = 0.65;
@@ -40,6 +42,12 @@ const DARK = 56;
 const HAS_PICTURE = 24;
 /** How far around the pin rails are looked for, px. */
 const AROUND = 60;
+
+/** A frame's picture as it was aligned to a key picture. */
+export interface Pictured {
+  readonly alignment: Alignment;
+  readonly key: KeyPicture;
+}
 
 export class Sight {
   pin: Quad;
@@ -53,7 +61,7 @@ export class Sight {
   sides = 0;
   lens: Lens;
   readonly probation: Probation;
-  private memory: LensMemory = NO_LENS_MEMORY;
+  private memory: TermMemory = NO_TERM_MEMORY;
 
   constructor(private readonly setup: FollowSetup, private readonly referenceFrame: number, private readonly reference: RawLuma) {
     const { width, height } = reference;
@@ -74,12 +82,12 @@ export class Sight {
     return this.ownCells >= HAS_PICTURE;
   }
 
-  get lensState(): LensMemory & { readonly radial: number } {
+  get lensState(): TermMemory & { readonly radial: number } {
     return { radial: this.lens.radial, ...this.memory };
   }
 
   /** Takes up a stored lens; key pictures are added by the caller. */
-  restoreLens({ radial, ...memory }: LensMemory & { readonly radial: number }): void {
+  restoreLens({ radial, ...memory }: TermMemory & { readonly radial: number }): void {
     this.memory = memory;
     if (radial !== this.lens.radial) this.look(radial, []);
   }
@@ -154,14 +162,20 @@ export class Sight {
     return buildPyramid(luma, levels, whole ? undefined : window, this.lens, true);
   }
 
+  /** What a frame's edges and picture say of a term that moves them so. */
+  rowsOf(edges: EdgeFit | null, ofEdges: Carried | null, picture: Pictured | null, ofPicture: Carried | null): Row[][] {
+    return [edges && ofEdges ? edgeRows(edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, ofEdges) : [], picture && ofPicture ? cellRows(picture.alignment, picture.key.template, ofPicture) : []];
+  }
+
   /**
    * Lets a frame's edges and picture tell of the lens, and looks anew behind a better one.
    * @param moved corners that the caller remembers, in ideal px; they are returned behind the new lens
    * @returns null while the lens stays the same
    */
-  learnLens(seen: LensSight, moved: readonly Quad[]): Quad[] | null {
-    this.memory = learnLens(this.memory, seen, distance(this.pin[0], this.pin[2]) / 2, this.centre, this.lens);
-    const better = betterLens(this.memory, this.lens);
+  learnLens(edges: EdgeFit | null, picture: Pictured | null, moved: readonly Quad[]): Quad[] | null {
+    const carried = carriedBow(this.lens);
+    this.memory = learnTerm(this.memory, this.rowsOf(edges, carried, picture, carried), this.lens.radial, RADIAL, this.lens.width);
+    const better = betterTerm(this.memory, this.lens.radial, RADIAL);
     if (better === null) return null;
     const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) })), real = moved.map((q) => this.bowed(q));
     this.look(better, kept);

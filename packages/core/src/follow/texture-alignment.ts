@@ -5,7 +5,7 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply } from '../geometry/matrix3';
-import { normaliseHomography, scaleAt } from '../geometry/homography';
+import { mapPoint, normaliseHomography, scaleAt } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
@@ -18,6 +18,7 @@ import type { Equations } from './equations';
 import { addCorners, noEquations, pointJacobian, stepped } from './equations';
 import type { Motion } from './motion';
 import { tighter } from './motion';
+import type { Offset } from './readout';
 import type { Template, TemplateLevel } from './template';
 import { TRUST_GRID, noiseAtLevel } from './template';
 
@@ -68,6 +69,8 @@ export interface AlignmentOptions {
   readonly slipLimit?: number;
   /** whether a place (px of the template's frame) is followed on this frame; all are when left out */
   readonly followed?: ((at: Point) => boolean) | undefined;
+  /** where the picture of a place of the template's frame lies beside the plane's motion; nowhere when left out */
+  readonly offset?: Offset | undefined;
   /** px per corner that no evidence shows of itself */
   readonly floor: readonly number[];
 }
@@ -127,6 +130,17 @@ function atLevelZero(n: Matrix3, level: number): number[] {
   return n.map((v, i) => (i < 6 ? v * k : v));
 }
 
+/** Per cell, x and y in px of the level. @param full normalised template coordinates to px of level 0 */
+function cellOffsets(t: TemplateLevel, { centre, halfSize }: Template, full: Matrix3, level: number, offset: Offset): Float64Array {
+  const out = new Float64Array(2 * t.cells), middle = ((t.side - 1) / 2) * t.step, k = 1 / (1 << level);
+  for (let c = 0; c < t.cells; c++) {
+    const u = t.u[c]! + middle, v = t.v[c]! + middle, [x, y] = offset([centre[0] + halfSize * u, centre[1] + halfSize * v], mapPoint(full, [u, v]));
+    out[2 * c] = k * x;
+    out[2 * c + 1] = k * y;
+  }
+  return out;
+}
+
 /** How many px of a level a template must span before the freer motions are told apart there. */
 const AFFINE_SPAN = 24, PERSPECTIVE_SPAN = 56;
 
@@ -155,7 +169,7 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
     let n = toLevel(h, template, level), sensors: Sensors | null = null, consensus: Consensus | null = null, others = noEquations(), cubic = false;
     for (let iteration = 0; iteration < MAX_ITERATIONS; iteration++) {
       const full = atLevelZero(n, level);
-      sensors = senseCells(t, image, n, cubic, noise);
+      sensors = senseCells(t, image, n, cubic, noise, options.offset && cellOffsets(t, template, full, level, options.offset));
       others = noEquations();
       options.other?.add(others, full);
       const rest: Equations = { a: others.a.slice(), b: others.b.slice() };

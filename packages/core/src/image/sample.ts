@@ -61,21 +61,22 @@ export function sampleRowCubic(
 /**
  * A square cell of `side` samples, `step` apart in normalised template coordinates from (u, v) on.
  * @param h normalised template coordinates to px of the level
+ * @param ox px of the level by which the whole cell lies beside where `h` puts it, and `oy`
  * @param out `side*side` samples
  * @returns false when a sample needs a pixel outside the level
  */
-export function sampleCell(level: PyramidLevel, h: Matrix3, u: number, v: number, step: number, side: number, cubic: boolean, out: Float32Array): boolean {
-  const a = h[0]! * u + h[1]! * v + h[2]!, b = h[3]! * u + h[4]! * v + h[5]!, w = h[6]! * u + h[7]! * v + h[8]!;
+export function sampleCell(level: PyramidLevel, h: Matrix3, u: number, v: number, step: number, side: number, cubic: boolean, out: Float32Array, ox = 0, oy = 0): boolean {
+  const g = h[6]!, q = h[7]!, w = g * u + q * v + h[8]!, a = h[0]! * u + h[1]! * v + h[2]! + ox * w, b = h[3]! * u + h[4]! * v + h[5]! + oy * w;
+  const au = (h[0]! + ox * g) * step, av = (h[1]! + ox * q) * step, bu = (h[3]! + oy * g) * step, bv = (h[4]! + oy * q) * step;
   const k = side * side <= MOST_CELL ? kernelsFor(level.data) : null;
   if (k) {
-    const there = k.run.cell(level.data.byteOffset, level.width, level.height, a, h[0]! * step, h[1]! * step, b, h[3]! * step, h[4]! * step, w, h[6]! * step, h[7]! * step, level.x0 + 0.5, level.y0 + 0.5, side, cubic ? 1 : 0, OUT_AT);
+    const there = k.run.cell(level.data.byteOffset, level.width, level.height, a, au, av, b, bu, bv, w, g * step, q * step, level.x0 + 0.5, level.y0 + 0.5, side, cubic ? 1 : 0, OUT_AT);
     if (there) for (let i = 0, n = side * side, { memory } = k, from = OUT_AT / 4; i < n; i++) out[i] = memory[from + i]!;
     return there !== 0;
   }
   const sample = cubic ? sampleRowCubic : sampleRowLinear;
   for (let j = 0; j < side; j++) {
-    const s = j * step;
-    if (!sample(level, a + h[1]! * s, h[0]! * step, b + h[4]! * s, h[3]! * step, w + h[7]! * s, h[6]! * step, side, out, j * side)) return false;
+    if (!sample(level, a + av * j, au, b + bv * j, bu, w + q * step * j, g * step, side, out, j * side)) return false;
   }
   return true;
 }

@@ -38,6 +38,8 @@ export interface SceneOptions {
   readonly pin: Quad;
   /** reference to frame */
   readonly homography: (frame: number) => Matrix3;
+  /** share of a frame between the first and the last row's reading; `homography` must then take fractions */
+  readonly readout?: number;
   readonly texture?: (x: number, y: number) => number;
   readonly background?: (x: number, y: number) => number;
   readonly noise?: number;
@@ -52,10 +54,11 @@ function normal(r: () => number): number {
 
 export function renderScene(o: SceneOptions, frame: number): RawLuma {
   const texture = o.texture ?? waves(1), background = o.background ?? waves(2);
-  const h = inverse(o.homography(frame)), r = random(1000 + frame), gain = o.gain?.(frame) ?? 1;
+  const whole = inverse(o.homography(frame)), r = random(1000 + frame), gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
   const data = new Uint8Array(o.width * o.height);
-  for (let y = 0; y < o.height; y++)
+  for (let y = 0; y < o.height; y++) {
+    const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / o.height - 0.5))) : whole;
     for (let x = 0; x < o.width; x++) {
       const at: Point = [x + 0.5, y + 0.5], p = mapPoint(h, at);
       const covered = covers.length > 0 && covers.some((c) => insidePolygon(at, c));
@@ -63,7 +66,15 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
       v = v * gain + (o.noise ?? 1) * normal(r);
       data[y * o.width + x] = Math.min(255, Math.max(0, Math.round(v)));
     }
+  }
   return { width: o.width, height: o.height, data };
+}
+
+/** Where a point of the plane is seen on a frame: at its row's own time. */
+export function seenAt(o: SceneOptions, frame: number, p: Point): Point {
+  let at = mapPoint(o.homography(frame), p);
+  for (let i = 0; i < 20 && o.readout; i++) at = mapPoint(o.homography(frame + o.readout * (at[1] / o.height - 0.5)), p);
+  return at;
 }
 
 /**
