@@ -11,6 +11,7 @@ import { dressCommand } from './dress';
 import { follow } from './follow';
 import { importCommand } from './import';
 import { probeCommand } from './probe';
+import { proveCommand } from './prove';
 import { interruption } from './interruption';
 
 function whole(text: string): number {
@@ -46,6 +47,11 @@ program.command('follow <PLATE>').description('follows the Screen from its refer
   .option('--to <N>', 'last frame of the range, inclusive', whole)
   .option('--progress', 'a line a second on standard error')
   .action(run(follow));
+
+program.command('prove <PLATE>').description('ranks frames by how far the picture slips from the track, and measures jitter')
+  .requiredOption('--track <TRACK.json>', 'the track to prove')
+  .option('--json', 'everything that was measured, as JSON')
+  .action(run(proveCommand));
 
 program.command('dress <PLATE>').description('renders the finished picture, or the element with alpha')
   .requiredOption('--track <TRACK.json>', 'the track to dress')

@@ -68,7 +68,7 @@ const CODING = 1, MOST_DOUBT = 3;
 
 const mean = (v: Float32Array): number => v.reduce((s, x) => s + x, 0) / v.length;
 
-interface Scan {
+export interface Scan {
   readonly sites: { readonly at: Point; readonly s: number; readonly response: Float32Array }[];
   readonly median: Float64Array;
   readonly error: Float64Array;
@@ -96,6 +96,50 @@ function scanSide(image: PyramidLevel, a: Point, b: Point, n: Point, reach: numb
 }
 
 /**
+ * Scans a side at several slopes and keeps the one along which an edge near the side stands out best.
+ * @param turn 1 when the pin's corners run clockwise on the picture, else -1
+ */
+export function scanAcross(image: PyramidLevel, a: Point, b: Point, turn: number, reach: number, own: number, ignore: readonly (readonly Point[])[], steepest = 6): { best: Scan | null; tangent: Point; outwards: Point } {
+  const length = distance(a, b), tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length], outwards: Point = [turn * tangent[1], -turn * tangent[0]];
+  let best: Scan | null = null, bestScore = 0;
+  for (let slope = -steepest; slope <= steepest; slope += 1.5) {
+    const scan = scanSide(image, a, b, outwards, reach, slope, ignore);
+    if (!scan) continue;
+    const middle = scan.median.length >> 1;
+    let score = 0;
+    for (let t = 0; t < scan.median.length; t++) score = Math.max(score, Math.abs(scan.median[t]!) / (1 + (Math.abs(t - middle) * STEP) / (4 * own)));
+    score *= 1 - 0.02 * Math.abs(slope);
+    if (score > bestScore) [best, bestScore] = [scan, score];
+  }
+  return { best, tangent, outwards };
+}
+
+/** The edges that a scan shows beyond doubt, strongest first. */
+export function edgesOf({ median, error }: Scan, reach: number): Peak[] {
+  const peaks: Peak[] = [];
+  for (let t = 2; t < median.length - 2; t++) {
+    const m = Math.abs(median[t]!);
+    if (m < Math.abs(median[t - 1]!) || m <= Math.abs(median[t + 1]!)) continue;
+    if (m > BELIEVED * error[t]! && m > 0.01) peaks.push({ t, offset: t * STEP - reach, strength: median[t]! });
+  }
+  return peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
+}
+
+/** Where each site of a scan crosses one of its edges, px across the side (outwards), and its share along it. */
+export function crossings(scan: Scan, p: Peak, reach: number): { readonly at: Point; readonly s: number; readonly d: number }[] {
+  const sign = Math.sign(p.strength), out: { at: Point; s: number; d: number }[] = [];
+  for (const q of scan.sites) {
+    let at = p.t;
+    const v = (t: number): number => sign * q.response[t]!;
+    for (let t = Math.max(1, p.t - 4); t <= Math.min(q.response.length - 2, p.t + 4); t++) if (v(t) > v(at)) at = t;
+    if (at < 1 || at > q.response.length - 2 || v(at) < 0.35 * Math.abs(p.strength) || v(at) < v(at - 1) || v(at) < v(at + 1)) continue;
+    const bend = v(at - 1) - 2 * v(at) + v(at + 1), sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
+    out.push({ at: q.at, s: q.s, d: (at + sub) * STEP - reach });
+  }
+  return out;
+}
+
+/**
  * @param image level 0 of the reference frame, or a window of it that holds the pin and its surroundings
  * @param ignore outlines in which no site may lie
  */
@@ -103,19 +147,8 @@ export function findRails(pin: Quad, image: PyramidLevel, ignore: readonly (read
   const turn = signedArea(pin) > 0 ? 1 : -1, size = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
   const reach = STEP * Math.round(Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)) / STEP), own = Math.max(OWN, OWN_SHARE * size), rails: Rail[] = [];
   for (let side = 0; side < 4; side++) {
-    const a = pin[side]!, b = pin[(side + 1) % 4]!, length = distance(a, b);
-    const n: Point = [(turn * (b[1] - a[1])) / length, (-turn * (b[0] - a[0])) / length];
-    let best: Scan | null = null, bestScore = 0;
-    for (let slope = -6; slope <= 6; slope += 1.5) {
-      const scan = scanSide(image, a, b, n, reach, slope, ignore);
-      if (!scan) continue;
-      const middle = scan.median.length >> 1;
-      let score = 0;
-      for (let t = 0; t < scan.median.length; t++) score = Math.max(score, Math.abs(scan.median[t]!) / (1 + (Math.abs(t - middle) * STEP) / (4 * own)));
-      score *= 1 - 0.02 * Math.abs(slope);
-      if (score > bestScore) [best, bestScore] = [scan, score];
-    }
-    if (best) rails.push(...railsOfSide(image, best, side, reach, own, [(b[0] - a[0]) / length, (b[1] - a[1]) / length], n));
+    const { best, tangent, outwards } = scanAcross(image, pin[side]!, pin[(side + 1) % 4]!, turn, reach, own, ignore);
+    if (best) rails.push(...railsOfSide(image, best, side, reach, own, tangent, outwards));
   }
   const strongest = Math.max(0, ...rails.map((r) => Math.abs(r.strength)));
   return rails.filter((r) => Math.abs(r.strength) >= FAINT * strongest);
@@ -136,7 +169,7 @@ function meanProfile(image: PyramidLevel, sites: readonly Point[], n: Point, tan
   return null;
 }
 
-interface Peak {
+export interface Peak {
   readonly t: number;
   readonly offset: number;
   readonly strength: number;
@@ -154,13 +187,7 @@ function groupPeaks(peaks: readonly Peak[]): Peak[][] {
 }
 
 function railsOfSide(image: PyramidLevel, scan: Scan, side: number, reach: number, own: number, tangent: Point, n: Point): Rail[] {
-  const { median, error } = scan, peaks: Peak[] = [];
-  for (let t = 2; t < median.length - 2; t++) {
-    const m = Math.abs(median[t]!);
-    if (m < Math.abs(median[t - 1]!) || m <= Math.abs(median[t + 1]!)) continue;
-    if (m > BELIEVED * error[t]! && m > 0.01) peaks.push({ t, offset: t * STEP - reach, strength: median[t]! });
-  }
-  peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
+  const peaks = edgesOf(scan, reach);
   const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own), usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
   const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6), nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
   const make = (group: readonly Peak[]): Omit<Rail, 'smears'> | null => {
@@ -215,17 +242,7 @@ function extent(profile: Float32Array, first: number, last: number): [number, nu
 
 /** Sites on the strongest edge of a group, its look, and the sites again where that look lies exactly. */
 function railOf(image: PyramidLevel, scan: Scan, group: readonly Peak[], inner: boolean, side: number, reach: number, tangent: Point, n: Point): Omit<Rail, 'inner' | 'smears'> | null {
-  const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b)), points: Point[] = [], along: number[] = [], sign = Math.sign(p.strength);
-  for (const q of scan.sites) {
-    let at = p.t;
-    const v = (t: number): number => sign * q.response[t]!;
-    for (let t = Math.max(1, p.t - 4); t <= Math.min(q.response.length - 2, p.t + 4); t++) if (v(t) > v(at)) at = t;
-    if (at < 1 || at > q.response.length - 2 || v(at) < 0.35 * Math.abs(p.strength) || v(at) < v(at - 1) || v(at) < v(at + 1)) continue;
-    const bend = v(at - 1) - 2 * v(at) + v(at + 1), sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
-    const d = (at + sub) * STEP - reach;
-    points.push([q.at[0] + d * n[0], q.at[1] + d * n[1]]);
-    along.push(q.s);
-  }
+  const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b)), hits = crossings(scan, p, reach), points = hits.map(({ at, d }): Point => [at[0] + d * n[0], at[1] + d * n[1]]), along = hits.map((q) => q.s);
   if (points.length < LEAST_SITES / 2 || points.length < 0.3 * scan.sites.length) return null;
   const edges = group.map((q) => q.offset - p.offset), profile = meanProfile(image, points, n, tangent, 2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + TOGETHER + MARGIN) / 2));
   if (!profile) return null;

@@ -8,6 +8,7 @@ import * as shots from '../sql/shots';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
 import { readSeen, readTrack } from '../use-cases/solve';
+import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
@@ -61,6 +62,7 @@ export function screenRoutes(c: Context): Router {
       const b = body(req, 'cut');
       await cutBack(c, id(req), b.frame, b.side);
     }))
+    .post('/:id/snap', handler((req) => snapPin(c, id(req), body(req, 'snap'))))
     .post('/:id/spot-run', handler(async (req, res) => {
       await runSpot(c, id(req), body(req, 'spotRun'), res);
     }))

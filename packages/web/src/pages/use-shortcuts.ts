@@ -15,7 +15,7 @@ export const KEYS: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'play or pause; hold it and drag to move the picture'], ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
   ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'], ['Home, End', 'first and last frame'], ['L', 'play round and round'],
   ['I, O', 'begin and end the working range here'], ['Z, X, C', 'zoom to fit, 100 %, 400 %'], ['1 to 4', 'take corner TL, TR, BR, BL'], ['Escape', 'let go of a corner, leave a tool, stop following'],
-  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['K', 'place the pin by hand on this frame'], ['T', 'what the frame was followed by'], ['R', 'perspective ruling'], ['V', 'plate alone'],
+  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['K', 'place the pin by hand on this frame'], ['T', 'what the frame was followed by'], ['G', 'lay the pin onto the glass (in Pin)'], ['R', 'perspective ruling'], ['V', 'plate alone'],
   ['Tab, Enter', 'reach and press every control'], ['Alt+1 to Alt+6', 'the six stages'], ['Ctrl+Z, Ctrl+Shift+Z', 'undo and redo'], ['H', 'hide everything but the picture'], ['?', 'this help'],
 ];
 
@@ -66,6 +66,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
       p: key(() => store.chosen && playhead.frame === store.chosen.recipe.referenceFrame && stage.value === 'follow' && (view.tool = { kind: 'draw-patch', patch: 'follow' })),
       f: key(() => document.querySelector<HTMLButtonElement>('[data-test="follow-both"]')?.click()),
       k: key(() => document.querySelector<HTMLButtonElement>('[data-test="hand-here"]')?.click()), t: key(() => (view.cells = !view.cells)),
+      g: key(() => document.querySelector<HTMLButtonElement>('[data-test="snap-glass"]')?.click()),
       r: key(() => (view.ruling = !view.ruling)), v: key(() => (view.plateOnly = !view.plateOnly)), h: key(() => (view.alone = !view.alone)),
       'Shift+?': key(() => (view.helpOpen = true)),
       '$mod+z': (e) => {

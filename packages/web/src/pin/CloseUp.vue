@@ -10,7 +10,7 @@ import { useView } from '../stores/view';
 import { usePinEdit } from './use-pin-edit';
 
 const props = defineProps<{ bitmap: ImageBitmap | null; corner: number; plateWidth: number }>();
-const SIDE = 168, ZOOM = 8;
+const SIDE = 168;
 const canvas = ref<HTMLCanvasElement | null>(null);
 const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), view = useView(), edit = usePinEdit();
 const at = computed(() => {
@@ -22,7 +22,7 @@ const hue = computed(() => hueOf(store.screens.findIndex((s) => s.id === store.c
 watchEffect(() => {
   const c = canvas.value, p = at.value;
   if (!c) return;
-  const g = c.getContext('2d')!, k = props.bitmap ? props.bitmap.width / props.plateWidth : 1, half = SIDE / ZOOM / 2;
+  const g = c.getContext('2d')!, k = props.bitmap ? props.bitmap.width / props.plateWidth : 1, half = SIDE / view.closeUp / 2;
   g.fillStyle = '#2a2a2a';
   g.fillRect(0, 0, SIDE, SIDE);
   if (!props.bitmap || !p) return;
@@ -36,14 +36,14 @@ function down(e: PointerEvent): void {
   const s = store.chosen, p = at.value;
   if (!s || !p) return;
   view.armed = props.corner;
-  const from = [e.clientX, e.clientY], drag = edit.begin(s, playhead.frame, props.corner);
-  holdPointer(e, e.currentTarget as Element, (m) => drag.to([p[0] - (m.clientX - from[0]!) / ZOOM, p[1] - (m.clientY - from[1]!) / ZOOM]), drag.end);
+  const from = [e.clientX, e.clientY], drag = edit.begin(s, playhead.frame, props.corner), k = SIDE / (e.currentTarget as Element).clientWidth;
+  holdPointer(e, e.currentTarget as Element, (m) => drag.to([p[0] - ((m.clientX - from[0]!) * k) / view.closeUp, p[1] - ((m.clientY - from[1]!) * k) / view.closeUp]), drag.end);
 }
 </script>
 
 <template>
   <figure class="close-up" :class="{ armed: view.armed === corner }" :style="{ '--hue': hue }" @pointerdown.stop="down">
-    <canvas ref="canvas" :width="SIDE" :height="SIDE" role="img" :aria-label="`Close-up of corner ${CORNER_NAMES[corner]} at 8x`" />
+    <canvas ref="canvas" :width="SIDE" :height="SIDE" role="img" :aria-label="`Close-up of corner ${CORNER_NAMES[corner]} at ${view.closeUp}x`" />
     <svg :viewBox="`0 0 ${SIDE} ${SIDE}`" aria-hidden="true">
       <path :d="`M${SIDE / 2} 0V${SIDE / 2 - 9}M${SIDE / 2} ${SIDE}V${SIDE / 2 + 9}M0 ${SIDE / 2}H${SIDE / 2 - 9}M${SIDE} ${SIDE / 2}H${SIDE / 2 + 9}`" />
     </svg>

@@ -7,12 +7,14 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 import CloseUp from './CloseUp.vue';
+import GlassSection from './GlassSection.vue';
 import { usePinEdit } from './use-pin-edit';
 
 defineProps<{ bitmap: ImageBitmap | null }>();
 const store = useShot(), view = useView(), playhead = usePlayhead(), edit = usePinEdit();
 const recipe = computed(() => store.chosen?.recipe), problem = ref('');
-const shown = computed(() => view.armed ?? 0);
+/** TL, TR above BL, BR: each close-up stands where its corner does. */
+const IN_PLACE = [0, 1, 3, 2], ZOOMS = [2, 4, 8, 16].map((value) => ({ value, text: `${value}x` }));
 const DEVICES = ['phone', 'laptop', 'tablet', 'tv', 'other'];
 function rename(name: string): void {
   if (recipe.value && name.trim() && name !== recipe.value.name) store.edit('Rename Screen', { ...recipe.value, name: name.trim() });
@@ -27,12 +29,16 @@ async function remove(): Promise<void> {
 <template>
   <div v-if="recipe">
     <section>
-      <CloseUp class="mx-auto board" :bitmap="bitmap" :corner="shown" :plate-width="store.shot!.probe.width" />
-      <div class="d-flex gap-1 mt-2" role="group" aria-label="Corner in the close-up">
+      <div class="board" data-test="corner-board">
+        <CloseUp v-for="i in IN_PLACE" :key="i" :bitmap="bitmap" :corner="i" :plate-width="store.shot!.probe.width" />
+      </div>
+      <div class="d-flex gap-1 mt-2 align-items-center" role="group" aria-label="Corners and their magnification">
         <BButton v-for="(n, i) in CORNER_NAMES" :key="n" variant="outline-secondary" class="flex-fill" :pressed="view.armed === i" :title="`Take corner ${n} (${i + 1})`" :data-test="`arm-${n}`" @click="view.armed = view.armed === i ? null : i">{{ n }}</BButton>
+        <BFormSelect v-model="view.closeUp" class="zoom mono" aria-label="Magnification of the close-ups" data-test="close-up-zoom" :options="ZOOMS" />
       </div>
       <p class="dim mt-2 mb-0">Arrow keys nudge the taken corner by 1 px, with Shift by 0.1 px. Escape lets go.</p>
     </section>
+    <GlassSection />
     <section>
       <h2>Corners on reference frame <span class="mono">{{ recipe.referenceFrame }}</span></h2>
       <table class="corners mono">
@@ -60,7 +66,8 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.board { width: 200px; }
+.board { display: grid; grid-template-columns: 1fr 1fr; gap: 3px; }
+.zoom { width: 4.6rem; }
 .corners { width: 100%; }
 .corners th { font-weight: 400; color: var(--text-dim); width: 2.2rem; }
 .corners td { padding: 1px 2px; }

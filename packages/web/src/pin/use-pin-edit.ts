@@ -2,6 +2,7 @@
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import type { Point } from '@yarlop/core/geometry/point';
+import type { Quad } from '@yarlop/core/geometry/quad';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
@@ -45,9 +46,16 @@ export function usePinEdit() {
     const after = p && withCorner(s, s.recipe, i, [p[0] + dx, p[1] + dy], frame);
     if (after) store.edit(`Nudge corner ${CORNER_NAMES[i]}`, after);
   }
+  /** All four corners put somewhere on a frame, as one step of undo. */
+  function place(name: string, corners: Quad, frame: number): void {
+    const s = store.chosen;
+    if (!s) return;
+    const after = corners.reduce<Recipe | null>((r, p, i) => r && withCorner(s, r, i, p, frame), s.recipe);
+    if (after) store.edit(name, after);
+  }
   function set(i: number, p: Point): void {
     const s = store.chosen;
     if (s) store.edit(`Type corner ${CORNER_NAMES[i]}`, { ...s.recipe, pin: moved(s.recipe.pin, i, p) });
   }
-  return { begin, nudge, set };
+  return { begin, nudge, place, set };
 }

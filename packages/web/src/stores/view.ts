@@ -12,6 +12,8 @@ export const useView = defineStore('view', () => {
   /** plate position in the middle of the view */
   const centre = ref<[number, number]>([0, 0]);
   const brighten = ref(1);
+  /** canvas px per plate px in the close-ups */
+  const closeUp = ref(useStorage('yarlop.close-up', 8));
   const ruling = ref(useStorage('yarlop.ruling', false));
   const surround = ref(useStorage('yarlop.surround', 10));
   const theme = ref(useStorage<'dark' | 'light'>('yarlop.theme', 'dark'));
@@ -25,5 +27,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, brighten, ruling, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, closeUp, brighten, ruling, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

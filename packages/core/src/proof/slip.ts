@@ -1,0 +1,186 @@
+/**
+ * Slip: how far the picture of a corner lies from where the track puts it. What the corner looked like on a frame where it was
+ * right (its likeness) is laid over a frame by the track and moved until it fits, to a fraction of a pixel; gain and offset
+ * are free, and what disagrees (a glare, a finger) loses its weight.
+ * Source: B. Lucas and T. Kanade 1981 (the alignment), with J. Tukey's biweight.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { mapPoint, scaleAt } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import { insidePolygon } from '../geometry/polygon';
+import type { Quad } from '../geometry/quad';
+import { CORNER_NAMES } from '../geometry/quad';
+import type { RawLuma } from '../image/image';
+import type { Pyramid, PyramidLevel } from '../image/pyramid';
+import { buildPyramid } from '../image/pyramid';
+import { viewDifference } from '../follow/key-pictures';
+import { median } from '../statistics';
+import { grownPin } from '../pin/inset';
+
+export interface Slip {
+  /** px of the frame from where the track puts the corner to where its likeness fits; null where that cannot be told */
+  readonly by: Point | null;
+  /** px per axis */
+  readonly sigma: number;
+  /** correlation with the likeness, -1 to 1 */
+  readonly likeness: number;
+  /** why it cannot be told, a sentence; null when it can */
+  readonly reason: string | null;
+}
+
+/** A corner's remembered look. */
+export interface Likeness {
+  readonly corner: number;
+  readonly frame: number;
+  /** reference frame to the frame of the likeness */
+  readonly view: Matrix3;
+  /** places on the reference frame, px */
+  readonly sites: readonly Point[];
+  readonly values: Float32Array;
+}
+
+/** Samples along a side of the square that is compared; its half width as a share of the screen's shorter diagonal, px at the least and most. */
+const SAMPLES = 33, HALF_SHARE = 0.05, LEAST_HALF = 9, MOST_HALF = 24;
+/** What is compared reaches so far beyond the pin, as a share of the half width: an edge needs both its sides, the table beyond a thin bezel does not belong. */
+const BEYOND_SHARE = 0.2;
+/** Px to each side in which a fit is looked for, at 1920 wide; correlation from which it is believed; share of the samples that must be in the picture. */
+const REACH = 8, BELIEVED = 0.92, INSIDE = 0.6;
+/** Contrast, grey, below which there is nothing to fit; sigma, px at 1920 wide, beyond which a fit tells nothing. */
+const LEAST_CONTRAST = 2.5, MOST_SIGMA = 1.2;
+/** Blur, px at 1920 wide, and difference of views, octaves of both directions together, beyond which likenesses cannot be compared. */
+const MOST_BLUR = 9, MOST_DIFFERENT = 1.6;
+const ITERATIONS = 14, CONVERGED = 0.004, TUKEY = 4;
+/** Share of the likeness's contrast that no residual of a good fit exceeds much. */
+const STRAY_SHARE = 0.15;
+/** Neighbouring residuals are alike: so many samples speak as one. */
+const SHARED = 24;
+
+function sample({ data, width, height, x0, y0 }: PyramidLevel, x: number, y: number): number {
+  const px = x - x0 - 0.5, py = y - y0 - 0.5;
+  if (!(px >= 0 && py >= 0 && px < width - 1 && py < height - 1)) return NaN;
+  const ix = px | 0, iy = py | 0, fx = px - ix, fy = py - iy, k = iy * width + ix, top = data[k]! + fx * (data[k + 1]! - data[k]!), bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
+  return top + fy * (bottom - top);
+}
+
+/** The frame around a corner, as finely as the likeness shows it. */
+function around(frame: RawLuma, h: Matrix3, pin: Quad, corner: number, half: number): { pyramid: Pyramid; level: number } {
+  const at = mapPoint(h, pin[corner]!), scale = scaleAt(h, pin[corner]!), reach = 1.6 * half * Math.max(scale, 0.2) + REACH * (frame.width / 1920) + 12, level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SAMPLES))));
+  return { pyramid: buildPyramid(frame, level + 2, { x0: at[0] - reach, y0: at[1] - reach, x1: at[0] + reach, y1: at[1] + reach }), level };
+}
+
+function halfOf(pin: Quad): number {
+  return Math.min(MOST_HALF, Math.max(LEAST_HALF, HALF_SHARE * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]))));
+}
+
+/**
+ * @param h reference frame to the frame on which the corner is right
+ * @returns null where there is too little of the corner in the picture, or no contrast
+ */
+export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, corner: number): Likeness | null {
+  const half = halfOf(pin), { pyramid, level } = around(frame, h, pin, corner, half), image = pyramid[level]!, k = 1 / (1 << level), grown = grownPin(pin, BEYOND_SHARE * half), sites: Point[] = [], values: number[] = [];
+  for (let j = 0; j < SAMPLES; j++)
+    for (let i = 0; i < SAMPLES; i++) {
+      const site: Point = [pin[corner]![0] + half * ((2 * i) / (SAMPLES - 1) - 1), pin[corner]![1] + half * ((2 * j) / (SAMPLES - 1) - 1)];
+      if (!insidePolygon(site, grown)) continue;
+      const [x, y] = mapPoint(h, site), v = sample(image, x * k, y * k);
+      if (Number.isNaN(v)) continue;
+      sites.push(site);
+      values.push(v);
+    }
+  if (sites.length < 60) return null;
+  const mean = values.reduce((s, v) => s + v / values.length, 0), contrast = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2 / values.length, 0));
+  return contrast < LEAST_CONTRAST ? null : { corner, frame: n, view: h, sites, values: Float32Array.from(values) };
+}
+
+/** Correlation over what is inside the picture, at px of a level; NaN where that is too little. */
+function correlation(look: Likeness, image: PyramidLevel, places: Float64Array, k: number, dx: number, dy: number): number {
+  let n = 0, s = 0, ss = 0, t = 0, tt = 0, st = 0;
+  for (let i = 0; i < look.sites.length; i++) {
+    const v = sample(image, (places[2 * i]! + dx) * k, (places[2 * i + 1]! + dy) * k), u = look.values[i]!;
+    if (Number.isNaN(v)) continue;
+    n++;
+    s += v; ss += v * v; t += u; tt += u * u; st += u * v;
+  }
+  if (n < INSIDE * look.sites.length) return NaN;
+  return (st - (s * t) / n) / Math.sqrt(Math.max(1e-9, (ss - (s * s) / n + n) * (tt - (t * t) / n)));
+}
+
+/** The best whole place around, px of the frame. */
+function searched(look: Likeness, image: PyramidLevel, places: Float64Array, k: number, reach: number): { at: Point; likeness: number } {
+  let at: Point = [0, 0], likeness = correlation(look, image, places, k, 0, 0);
+  const step = 1 / k;
+  for (let y = -reach; y <= reach; y += step)
+    for (let x = -reach; x <= reach; x += step) {
+      const c = correlation(look, image, places, k, x, y);
+      if (c > likeness + 0.02 || Number.isNaN(likeness)) [at, likeness] = [[x, y], c];
+    }
+  return { at, likeness };
+}
+
+/**
+ * One step of the robust fit: gain and offset by the weights before, then the place.
+ * @param least scale of the residuals at the least, grey: where a flat corner's only edges still lie beside their places, they are no strays
+ */
+function fitStep(look: Likeness, image: PyramidLevel, places: Float64Array, k: number, [dx, dy]: Point, least: number): { step: Point; sigma: number } | null {
+  const rows: { u: number; v: number; gx: number; gy: number; w: number }[] = [], e = 0.5;
+  for (let i = 0; i < look.sites.length; i++) {
+    const x = (places[2 * i]! + dx) * k, y = (places[2 * i + 1]! + dy) * k, v = sample(image, x, y), gx = sample(image, x + e, y) - sample(image, x - e, y), gy = sample(image, x, y + e) - sample(image, x, y - e);
+    if (!Number.isNaN(v + gx + gy)) rows.push({ u: look.values[i]!, v, gx, gy, w: 1 });
+  }
+  if (rows.length < INSIDE * look.sites.length) return null;
+  let gain = 1, offset = 0, scale = 1;
+  for (let round = 0; round < 3; round++) {
+    let n = 0, su = 0, sv = 0, suu = 0, suv = 0;
+    for (const r of rows) { n += r.w; su += r.w * r.u; sv += r.w * r.v; suu += r.w * r.u * r.u; suv += r.w * r.u * r.v; }
+    gain = (suv - (su * sv) / n) / Math.max(1e-9, suu - (su * su) / n);
+    offset = (sv - gain * su) / n;
+    const off = rows.map((r) => Math.abs(r.v - gain * r.u - offset));
+    scale = Math.max(0.7, least, 1.4826 * median(off));
+    for (const [i, r] of rows.entries()) {
+      const z = off[i]! / (TUKEY * scale);
+      r.w = z < 1 ? (1 - z * z) ** 2 : 0;
+    }
+  }
+  if (!(gain > 0.05)) return null;
+  let a = 0, b = 0, c = 0, p = 0, q = 0, used = 0, ee = 0;
+  for (const r of rows) {
+    const d = gain * r.u + offset - r.v;
+    a += r.w * r.gx * r.gx; b += r.w * r.gx * r.gy; c += r.w * r.gy * r.gy; p += r.w * r.gx * d; q += r.w * r.gy * d;
+    used += r.w;
+    ee += r.w * d * d;
+  }
+  const det = a * c - b * b;
+  if (!(det > 1e-6 * (a + c) ** 2)) return null;
+  const variance = (SHARED * Math.max(ee / Math.max(used, 1), 0.1)) / (k * k);
+  return { step: [(c * p - b * q) / det / k, (a * q - b * p) / det / k], sigma: Math.sqrt((variance * (a + c)) / (2 * det)) };
+}
+
+const untold = (reason: string, likeness = 0): Slip => ({ by: null, sigma: Infinity, likeness, reason });
+
+/**
+ * @param h reference frame to frame, by the track
+ * @param blur px of the frame by which the corner is smeared
+ */
+export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, blur = 0): Slip {
+  if (blur > MOST_BLUR * (frame.width / 1920)) return untold(`${CORNER_NAMES[look.corner]} is blurred by ${blur.toFixed(0)} px here.`);
+  if (viewDifference(look.view, h, pin[look.corner]!) > MOST_DIFFERENT) return untold(`${CORNER_NAMES[look.corner]} is seen too differently here from its likeness: much larger, smaller or steeper.`);
+  const half = halfOf(pin), { pyramid, level } = around(frame, h, pin, look.corner, half), k = 1 / (1 << level), scale = frame.width / 1920, places = new Float64Array(2 * look.sites.length), name = CORNER_NAMES[look.corner];
+  for (const [i, s] of look.sites.entries()) [places[2 * i], places[2 * i + 1]] = mapPoint(h, s);
+  const rough = searched(look, pyramid[level + 1]!, places, k / 2, REACH * scale);
+  if (Number.isNaN(rough.likeness)) return untold(`Too little of ${name} is inside the picture.`);
+  const mean = look.values.reduce((a, v) => a + v, 0) / look.values.length, contrast = Math.sqrt(look.values.reduce((a, v) => a + (v - mean) ** 2, 0) / look.values.length);
+  let at = rough.at, sigma = Infinity;
+  for (let it = 0; it < ITERATIONS; it++) {
+    const f = fitStep(look, pyramid[level]!, places, k, at, contrast * Math.max(STRAY_SHARE, 1.5 * 0.6 ** it));
+    if (!f) return untold(`Around ${name} there is too little to tell a place by.`, rough.likeness);
+    const length = Math.hypot(...f.step), most = Math.min(1, 1.5 / Math.max(length, 1e-9));
+    at = [at[0] + most * f.step[0], at[1] + most * f.step[1]];
+    sigma = f.sigma;
+    if (Math.hypot(...at) > 1.5 * REACH * scale) return untold(`${name} looks otherwise than its likeness: covered, changed or blurred.`, rough.likeness);
+    if (length < CONVERGED) break;
+  }
+  const likeness = correlation(look, pyramid[level]!, places, k, ...(at as [number, number]));
+  if (!(likeness > BELIEVED)) return untold(`${name} looks otherwise than its likeness: covered, changed or blurred.`, likeness);
+  return sigma > MOST_SIGMA * scale ? untold(`Around ${name} there is too little to tell a place by.`, likeness) : { by: at, sigma, likeness, reason: null };
+}

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
+import { grownPin, scaledPin } from '@yarlop/core/pin/inset';
+import { api, sentence } from '../api';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
+import { usePinEdit } from './use-pin-edit';
+
+const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), edit = usePinEdit();
+const SIDES = ['Top', 'Right', 'Bottom', 'Left'] as const;
+const used = ref([true, true, true, true]), busy = ref(false), problem = ref(''), found = ref<Snapped['sides'] | null>(null), by = ref(1), unit = ref<'px' | '%'>('px');
+const corners = computed((): Quad | null => (store.chosen ? tracks.corners(store.chosen, playhead.frame) : null));
+watch(() => [store.chosenId, playhead.frame], () => {
+  found.value = null;
+  problem.value = '';
+});
+
+async function snap(): Promise<void> {
+  const s = store.chosen, from = corners.value, { frame } = playhead;
+  if (!s || !from) return;
+  busy.value = true;
+  problem.value = '';
+  try {
+    const got = await api<Snapped>('POST', `/screens/${s.id}/snap`, { frame, corners: from, exclude: used.value.map((u) => !u) });
+    if (store.chosenId !== s.id || playhead.frame !== frame) return;
+    edit.place('Lay the pin onto the glass', got.corners, frame);
+    found.value = got.sides;
+  } catch (e) {
+    problem.value = sentence(e);
+  } finally {
+    busy.value = false;
+  }
+}
+function grow(sign: 1 | -1): void {
+  const from = corners.value;
+  if (!from) return;
+  try {
+    edit.place(sign > 0 ? 'Enlarge the pin' : 'Shrink the pin', unit.value === 'px' ? grownPin(from, sign * by.value) : scaledPin(from, 1 + (sign * by.value) / 100), playhead.frame);
+    problem.value = '';
+  } catch (e) {
+    problem.value = sentence(e);
+  }
+}
+const tell = (i: number): string => {
+  const s = found.value?.[i];
+  if (!s) return '';
+  return s.found ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, off by ${s.residual.toFixed(2)} px` : (s.reason ?? '');
+};
+</script>
+
+<template>
+  <section aria-label="Glass edges">
+    <h2>Glass edges <span class="dim fw-normal">on this frame</span></h2>
+    <BButton variant="primary" class="w-100" :disabled="busy || !corners" data-test="snap-glass" title="Find the edge of the glass along each ticked side and set the corners where they meet (G)" @click="snap">{{ busy ? 'Looking ...' : 'Lay the pin onto the glass' }} <kbd>G</kbd></BButton>
+    <ul class="sides">
+      <li v-for="(n, i) in SIDES" :key="n">
+        <BFormCheckbox v-model="used[i]" :data-test="`side-${i}`">{{ n }}</BFormCheckbox>
+        <span class="mono dim" :class="{ weak: found?.[i] && !found[i].found && used[i] }" :data-test="`side-found-${i}`">{{ tell(i) }}</span>
+      </li>
+    </ul>
+    <div class="d-flex gap-1 align-items-center">
+      <BButton variant="outline-secondary" :disabled="!corners" data-test="shrink" title="Move every side inwards" @click="grow(-1)">Smaller</BButton>
+      <BButton variant="outline-secondary" :disabled="!corners" data-test="enlarge" title="Move every side outwards: a pixel or two hides the old screen's lit edge" @click="grow(1)">Larger</BButton>
+      <span class="dim ms-1">by</span>
+      <input v-model.number="by" class="form-control mono by" type="number" min="0.1" max="50" step="0.5" aria-label="By how much" />
+      <BFormSelect v-model="unit" class="unit" aria-label="Unit" :options="[{ value: 'px', text: 'px' }, { value: '%', text: '%' }]" />
+    </div>
+    <p v-if="problem" class="weak mt-2 mb-0" role="alert" data-test="snap-problem">{{ problem }}</p>
+  </section>
+</template>
+
+<style scoped>
+.sides { list-style: none; padding: 0; margin: 0.5rem 0; }
+.sides li { display: flex; justify-content: space-between; gap: 0.5rem; align-items: baseline; font-size: 0.8125rem; }
+.sides span { font-size: 0.72rem; text-align: right; }
+.by { width: 4.2rem; }
+.unit { width: 4rem; }
+.weak { color: var(--weak); }
+</style>
