@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { mapQuad } from '../../core/src/geometry/quad';
 import type { Quad } from '../../core/src/geometry/quad';
-import { mapPoint } from '../../core/src/geometry/homography';
+import { mapPoint, quadToQuad } from '../../core/src/geometry/homography';
+import { grownPin } from '../../core/src/pin/inset';
 import type { TrackFile } from '../../core/src/formats/track-json';
 import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import { ffmpeg, makeClip } from '../../media/test/builders/clips';
@@ -63,6 +64,29 @@ describe('yarlop follow', () => {
       expect(Object.values(f.evidence).reduce((a, v) => a + v, 0)).toBeCloseTo(1, 9);
     }
     s.frames[10]!.corners.forEach((p, i) => expect(Math.hypot(p[0] - PIN[i]![0], p[1] - PIN[i]![1])).toBeLessThan(1e-9));
+  });
+  it('is proved: the truth does not slip, and a pop put into it is found on its frame and corner', async () => {
+    // A device whose surface goes on beyond the pin, as a bezel does.
+    for (let n = 0; n < FRAMES; n++) await writeFile(at('raw-wide'), renderScene({ width: 384, height: 256, pin: grownPin(PIN, 10), homography: move, texture: waves(5), background: waves(9), noise: 2 }, n).data as Uint8Array, { flag: 'a' });
+    await ffmpeg(['-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', '384x256', '-framerate', '24', '-i', at('raw-wide'), '-c:v', 'libx264', '-crf', '12', '-pix_fmt', 'yuv420p', at('wide.mp4')]);
+    const t = await track('track.json'), s = t.screens[0]!;
+    const write = (name: string, by: number): Promise<void> => writeFile(at(name), JSON.stringify({ ...t, screens: [{ ...s, frames: s.frames.map((f) => {
+      const corners = mapQuad(move(f.frame), PIN).map((p, i) => [p[0] + (f.frame === 15 && i === 1 ? by : 0), p[1]]) as unknown as typeof f.corners;
+      return { ...f, corners, homography: quadToQuad(PIN, corners) };
+    }) }] }));
+    await Promise.all([write('true.json', 0), write('spoilt.json', 1.2)]);
+    interface Told { screens: { told: number; jitter: number; troubles: { frame: number; kind: string; corner: string; size: number }[] }[] }
+    const good = await yarlop(['prove', at('wide.mp4'), '--track', at('true.json'), '--json']), [fine] = (JSON.parse(good.out) as Told).screens;
+    expect(good.code).toBe(0);
+    expect(fine!.told).toBeGreaterThan(0.6);
+    // Figures are at 1920 wide: five times this plate's px.
+    expect(fine!.troubles[0]!.size).toBeLessThan(2);
+    const bad = await yarlop(['prove', at('wide.mp4'), '--track', at('spoilt.json'), '--json']), pop = (JSON.parse(bad.out) as Told).screens[0]!.troubles[0]!;
+    expect(pop).toMatchObject({ kind: 'pop', frame: 15, corner: 'TR' });
+    expect(pop.size).toBeGreaterThan(4);
+    expect(pop.size).toBeLessThan(8);
+    expect((await yarlop(['prove', at('wide.mp4'), '--track', at('spoilt.json')])).out).toContain('frame 15  TR  pop');
+    expect(await yarlop(['prove', at('fill.png'), '--track', at('track.json')])).toMatchObject({ code: 2, err: expect.stringContaining('use the same plate') });
   });
   it('gives equal bytes for equal inputs', async () => {
     await follow('again.json');

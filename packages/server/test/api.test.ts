@@ -50,6 +50,27 @@ describe('a shot', () => {
   });
 });
 
+describe('laying the pin onto the glass', () => {
+  let device: { id: number };
+  beforeAll(async () => {
+    const made = await server.shot(await plateBytes(12, 0, true));
+    device = (await server.request<typeof device>('POST', `/shots/${made.shot}/screens`, recipe)).body;
+  }, 60_000);
+  it('answers with the corners of the glass and what each side was found to', async () => {
+    const rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]), { status, body } = await server.request<{ corners: [number, number][]; sides: { found: boolean; residual: number | null; reason: string | null }[] }>('POST', `/screens/${device.id}/snap`, { frame: 8, corners: rough, exclude: [false, false, true, false] });
+    expect(status).toBe(200);
+    for (const i of [0, 1]) expect(Math.hypot(body.corners[i]![0] - PIN[i]![0], body.corners[i]![1] - PIN[i]![1])).toBeLessThan(0.4);
+    expect(body.sides.map((s) => s.found)).toEqual([true, true, false, true]);
+    expect(body.sides[2]).toMatchObject({ reason: 'Left out.', residual: null });
+    expect((await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${device.id}`)).body.recipe.pin).toEqual(PIN);
+  });
+  it('says what is wrong with a question that cannot be answered', async () => {
+    expect(await server.request('POST', `/screens/${device.id}/snap`, { frame: 12, corners: PIN })).toMatchObject({ status: 422, body: { message: expect.stringContaining('frames 0 to 11') } });
+    expect(await server.request('POST', `/screens/${device.id}/snap`, { frame: 3, corners: PIN.slice(1) })).toMatchObject({ status: 422 });
+    expect(await server.request('POST', `/screens/${device.id}/snap`, { frame: 3, corners: [PIN[0], PIN[2], PIN[1], PIN[3]] })).toMatchObject({ status: 422, body: { message: expect.stringContaining('cross each other') } });
+  });
+});
+
 describe('following', () => {
   it('solves every frame near the truth, and outdates nothing when only the pin is nudged or a fill chosen', async () => {
     const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 0, to: 23 });

@@ -2,6 +2,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { STAGES } from '../src/stages';
+import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
 import { expect, onPicture, settled, test } from './fixture';
 
 test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
@@ -87,6 +88,27 @@ test('a corner is dragged in the picture, saved by itself, and undone', async ({
   await page.getByTestId('undo').click();
   expect(await value()).toBeCloseTo(before, 2);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
+});
+
+test('rough corners are laid onto the glass by one key, as one step, and made larger by a pixel', async ({ page, world }) => {
+  const { server } = world, made = await server.shot(await plateBytes(12, 0, true)), rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]), { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, { ...recipe, name: 'rough', pin: rough });
+  await page.goto(`${server.url}/shots/${made.shot}/pin`);
+  await page.getByTestId(`chip-${body.id}`).click();
+  await page.getByRole('button', { name: 'Go to the reference frame' }).click();
+  await settled(page, 8);
+  await expect(page.getByTestId('corner-board').locator('canvas')).toHaveCount(4);
+  await page.keyboard.press('g');
+  await expect(page.getByTestId('side-found-0')).toContainText('off by');
+  const corner = async (n: string): Promise<[number, number]> => [Number(await page.getByTestId(`${n}-x`).inputValue()), Number(await page.getByTestId(`${n}-y`).inputValue())], [x, y] = await corner('TL');
+  expect(Math.hypot(x - PIN[0][0], y - PIN[0][1])).toBeLessThan(0.4);
+  await page.getByTestId('enlarge').click();
+  const [lx, ly] = await corner('TL');
+  expect(Math.hypot(lx - x, ly - y)).toBeGreaterThan(1.2);
+  await page.getByTestId('undo').click();
+  await page.getByTestId('undo').click();
+  expect((await corner('TL'))[0]).toBeCloseTo(rough[0]![0]!, 2);
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await server.request('DELETE', `/screens/${body.id}`);
 });
 
 test('two tabs: a clash is shown and nothing is overwritten until the person says so', async ({ page, world }) => {
