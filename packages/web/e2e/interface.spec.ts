@@ -98,7 +98,7 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
   await settled(page, 8);
   await expect(page.getByTestId('corner-board').locator('canvas')).toHaveCount(4);
   await page.keyboard.press('g');
-  await expect(page.getByTestId('side-found-0')).toContainText('off by');
+  await expect(page.getByTestId('side-found-0')).toContainText('scatter');
   const corner = async (n: string): Promise<[number, number]> => [Number(await page.getByTestId(`${n}-x`).inputValue()), Number(await page.getByTestId(`${n}-y`).inputValue())], [x, y] = await corner('TL');
   expect(Math.hypot(x - PIN[0][0], y - PIN[0][1])).toBeLessThan(0.4);
   await page.getByTestId('enlarge').click();

@@ -47,7 +47,7 @@ function grow(sign: 1 | -1): void {
 const tell = (i: number): string => {
   const s = found.value?.[i];
   if (!s) return '';
-  return s.found ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, off by ${s.residual.toFixed(2)} px` : (s.reason ?? '');
+  return s.found ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, scatter ${s.residual.toFixed(2)} px` : (s.reason ?? '');
 };
 </script>
 
@@ -64,7 +64,7 @@ const tell = (i: number): string => {
     <div class="d-flex gap-1 align-items-center">
       <BButton variant="outline-secondary" :disabled="!corners" data-test="shrink" title="Move every side inwards" @click="grow(-1)">Smaller</BButton>
       <BButton variant="outline-secondary" :disabled="!corners" data-test="enlarge" title="Move every side outwards: a pixel or two hides the old screen's lit edge" @click="grow(1)">Larger</BButton>
-      <span class="dim ms-1">by</span>
+      <span class="dim">by</span>
       <input v-model.number="by" class="form-control mono by" type="number" min="0.1" max="50" step="0.5" aria-label="By how much" />
       <BFormSelect v-model="unit" class="unit" aria-label="Unit" :options="[{ value: 'px', text: 'px' }, { value: '%', text: '%' }]" />
     </div>
@@ -76,7 +76,7 @@ const tell = (i: number): string => {
 .sides { list-style: none; padding: 0; margin: 0.5rem 0; }
 .sides li { display: flex; justify-content: space-between; gap: 0.5rem; align-items: baseline; font-size: 0.8125rem; }
 .sides span { font-size: 0.72rem; text-align: right; }
-.by { width: 4.2rem; }
-.unit { width: 4rem; }
+.by { width: 3.9rem; padding-inline: 0.5rem; }
+.unit { width: 3.7rem; padding-inline: 0.5rem 1.6rem; flex: none; }
 .weak { color: var(--weak); }
 </style>
