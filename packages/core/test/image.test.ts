@@ -4,6 +4,7 @@ import { signedArea } from '../src/geometry/quad';
 import { estimateNoise } from '../src/image/noise';
 import { buildPyramid } from '../src/image/pyramid';
 import { sampleRowCubic, sampleRowLinear } from '../src/image/sample';
+import { openCv } from './builders/opencv';
 import { random, waves } from './builders/scene';
 
 function picture(width: number, height: number, f: (x: number, y: number) => number): { width: number; height: number; data: Float32Array } {
@@ -28,6 +29,27 @@ describe('a pyramid', () => {
   it('reads 16-bit pictures on the same scale as 8-bit ones', () => {
     const deep = { width: 16, height: 16, data: new Uint16Array(256).fill(65535) };
     expect(buildPyramid(deep, 1)[0]!.data[0]).toBe(255);
+  });
+});
+
+describe('a pyramid against the general-purpose reference library (OpenCV, npm registry)', () => {
+  const WIDTH = 256, HEIGHT = 192, own = picture(WIDTH, HEIGHT, waves(21, 60, 140)), level = buildPyramid(own, 2)[1]!, inner = (f: (i: number, x: number, y: number) => number): number => {
+    let worst = 0;
+    for (let y = 8; y < HEIGHT / 2 - 8; y++) for (let x = 8; x < WIDTH / 2 - 8; x++) worst = Math.max(worst, Math.abs(f(y * (WIDTH / 2) + x, x, y)));
+    return worst;
+  };
+  it('lies where halving by area does, to a grey step', async () => {
+    const cv = await openCv(), out = new cv.Mat();
+    cv.resize(cv.matFromArray(HEIGHT, WIDTH, cv.CV_32FC1, own.data), out, new cv.Size(WIDTH / 2, HEIGHT / 2), 0, 0, cv.INTER_AREA);
+    expect(inner((i) => level.data[i]! - out.data32F[i]!)).toBeLessThan(1);
+    // Half a pixel of its own beside that, it does not.
+    expect(inner((i) => level.data[i]! - (out.data32F[i]! + out.data32F[i + 1]!) / 2)).toBeGreaterThan(1);
+  });
+  it('is what its pyramid holds, a quarter of a pixel on: that one has an odd kernel about even pixels', async () => {
+    const cv = await openCv(), out = new cv.Mat();
+    cv.pyrDown(cv.matFromArray(HEIGHT, WIDTH, cv.CV_32FC1, own.data), out);
+    const at = (x: number, y: number): number => out.data32F[y * (WIDTH / 2) + x]!;
+    expect(inner((i, x, y) => level.data[i]! - (0.75 * (0.75 * at(x, y) + 0.25 * at(x + 1, y)) + 0.25 * (0.75 * at(x, y + 1) + 0.25 * at(x + 1, y + 1))))).toBeLessThan(1);
   });
 });
 

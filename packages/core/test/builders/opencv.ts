@@ -11,6 +11,9 @@ export interface OpenCv {
   findHomography(a: Mat, b: Mat): Mat;
   warpPerspective(src: Mat, dst: Mat, m: Mat, size: object, flags: number, border: number): void;
   remap(src: Mat, dst: Mat, x: Mat, y: Mat, flags: number, border: number): void;
+  INTER_AREA: number;
+  resize(src: Mat, dst: Mat, size: object, fx: number, fy: number, flags: number): void;
+  pyrDown(src: Mat, dst: Mat): void;
   calcOpticalFlowPyrLK(a: Mat, b: Mat, p: Mat, q: Mat, status: Mat, err: Mat): void;
 }
 
