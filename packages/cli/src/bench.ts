@@ -14,7 +14,7 @@ import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import type { FollowerState, FrameResult } from '@yarlop/core/follow/results';
 import type { RawLuma } from '@yarlop/core/image/image';
-import { assembleTrack, followDirection, setupToRepeatWith } from '@yarlop/pipeline/follow';
+import { assembleTrack, followDirection, untilSettled } from '@yarlop/pipeline/follow';
 import { openPlate, withLuma } from '@yarlop/pipeline/plate';
 import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
 import type { Cv, Method } from './bench/baselines';
@@ -52,8 +52,7 @@ async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Pr
       }
     return last;
   };
-  let states = await pass(setup);
-  for (let own = setupToRepeatWith(states, setup, results.values(), 1), runs = 2; own; own = setupToRepeatWith(states, own, results.values(), runs++)) states = await pass(own);
+  await untilSettled(setup, results, pass);
   const seconds = (performance.now() - begin) / 1000, { frames } = assembleTrack([...results.values()], setup, r, 0, all.length - 1, false);
   const claims = new Map<number, Claim>(frames.map((f) => [f.frame, { corners: f.corners, sigma: f.sigma, bridged: Object.keys(f.evidence).length === 0 }]));
   return { name: shot.name, method: 'Yarlop', figures: measure(claims, truth, r), framesPerSecond: (all.length - 1) / seconds };

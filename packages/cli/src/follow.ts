@@ -3,7 +3,7 @@ import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
 import type { Direction } from '@yarlop/pipeline/follow';
-import { assembleTrack, bothWays, setupToRepeatWith } from '@yarlop/pipeline/follow';
+import { assembleTrack, bothWays, untilSettled } from '@yarlop/pipeline/follow';
 import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -27,7 +27,7 @@ type Screen = ReturnType<typeof parseScreen>;
 
 async function followOne(screen: Screen, luma: LumaFile, at: LumaPlace, from: number, to: number, progress: (frame: number) => void): Promise<ScreenTrack> {
   const setup = followSetup(screen, luma), { referenceFrame } = screen, results = new Map<number, FrameResult>(), follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), at);
-  const pass = async (own: FollowSetup): Promise<FollowerState[]> => {
+  const pass = async (own: FollowSetup): Promise<FollowerState[] | null> => {
     const last = new Map<Direction, FollowerState>(), ends = [['forwards', to], ['backwards', from]] as const;
     const runs = ends.filter(([d, end]) => end !== referenceFrame || (d === 'forwards' && from === to)).map(([d, end]) => [d, { setup: own, referenceFrame, end }] as const);
     for await (const { result, again, state, direction } of bothWays(runs, follow)) {
@@ -36,15 +36,9 @@ async function followOne(screen: Screen, luma: LumaFile, at: LumaPlace, from: nu
       if (!again) progress(result.frame);
       if (interruption.requested) break;
     }
-    return [...last.values()];
+    return interruption.requested ? null : [...last.values()];
   };
-  let own = setup, states = await pass(own);
-  for (let runs = 1; !interruption.requested; runs++) {
-    const again = setupToRepeatWith(states, own, results.values(), runs);
-    if (!again) break;
-    states = await pass((own = again));
-  }
-  const { lens } = own;
+  const { lens } = (await untilSettled(setup, results, pass)).own;
   return { name: screen.name, referenceFrame, ...(lens ? { lens } : {}), ...assembleTrack([...results.values()], setup, referenceFrame, from, to, interruption.requested) };
 }
 

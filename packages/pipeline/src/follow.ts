@@ -112,6 +112,22 @@ export function setupToRepeatWith(states: readonly FollowerState[], setup: Follo
   return { ...setup, ...(bowed ? { lens: likeliest(together(states.map((s) => s.lens)), RADIAL) } : {}), readout: readout ?? setup.readout ?? 0, way };
 }
 
+/**
+ * Runs a shot, and again as often as what was learnt of its camera makes it worth.
+ * @param pass runs it with a setup and tells the followers' last memories, or null when it was stopped
+ * @param results what the passes found so far, by frame
+ * @returns the setup of the last run, and what that one told
+ */
+export async function untilSettled(setup: FollowSetup, results: ReadonlyMap<number, FrameResult>, pass: (own: FollowSetup, runs: number) => Promise<FollowerState[] | null>): Promise<{ own: FollowSetup; states: FollowerState[] | null }> {
+  let own = setup, states = await pass(own, 1);
+  for (let runs = 1; states; runs++) {
+    const again = setupToRepeatWith(states, own, results.values(), runs);
+    if (!again) break;
+    states = await pass((own = again), runs + 1);
+  }
+  return { own, states };
+}
+
 /** How a direction is run, on a thread of its own where there are any; steps come as they are done. */
 export type RunDirection = (run: DirectionRun) => AsyncIterable<Step>;
 

@@ -18,7 +18,7 @@ import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { dress } from '@yarlop/pipeline/dress';
-import { bothWays, setupToRepeatWith } from '@yarlop/pipeline/follow';
+import { bothWays, untilSettled } from '@yarlop/pipeline/follow';
 import { followSpot } from '@yarlop/pipeline/spot-run';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
@@ -136,14 +136,14 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     return [...last.values()];
   }
 
-  let states = await pass(setup, false), own: FollowSetup = setup;
-  const fresh = Object.keys(task.starts).length === 0 && halts.length === 0 && !task.forwards && !task.backwards;
-  for (let runs = 1; states; runs++) {
-    const again = fresh ? setupToRepeatWith(states, own, found.values(), runs) : null;
-    if (!again) break;
-    done = first;
-    states = await pass((own = again), true);
-  }
+  let fresh = Object.keys(task.starts).length === 0 && !task.forwards && !task.backwards;
+  const { own, states } = await untilSettled(setup, found, async (s, runs) => {
+    if (runs > 1) done = first;
+    const told = await pass(s, runs > 1);
+    // A part of a shot, or one that halted, is not followed again with what it told.
+    if (runs === 1) fresh &&= halts.length === 0;
+    return told && (fresh ? told : []);
+  });
   if (!states) return { kind: 'cancelled' };
   return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : own === setup ? null : whatWasLearnt(own) };
 }

@@ -5,6 +5,7 @@
 import type { Point } from '@yarlop/core/geometry/point';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { jitterOf } from '@yarlop/core/proof/ranking';
 
 /** What the generator knows of a shot. */
 export interface Truth {
@@ -43,6 +44,7 @@ export interface Figures {
   readonly calibration: readonly [number, number] | null;
 }
 
+const NOWHERE = [null, null, null, null];
 const LEAST_VISIBLE = 0.3, SHARP = 2, HUNDRED = 100;
 
 export function quantile(values: readonly number[], q: number): number {
@@ -51,20 +53,6 @@ export function quantile(values: readonly number[], q: number): number {
 }
 
 const mean = (v: readonly number[]): number => (v.length === 0 ? NaN : v.reduce((s, x) => s + x, 0) / v.length);
-
-/** Root mean square of the errors' second differences per axis, over the square root of six, on sharp frames. */
-function jitterOf(errors: ReadonlyMap<number, readonly Point[]>, sharp: (frame: number) => boolean): number {
-  let sum = 0, n = 0;
-  for (const [frame, e] of errors) {
-    const a = errors.get(frame - 1), b = errors.get(frame + 1);
-    if (!a || !b || ![frame - 1, frame, frame + 1].every(sharp)) continue;
-    for (let c = 0; c < 4; c++) for (const k of [0, 1] as const) {
-      sum += (a[c]![k] - 2 * e[c]![k] + b[c]![k]) ** 2;
-      n++;
-    }
-  }
-  return n > 0 ? Math.sqrt(sum / n / 6) : NaN;
-}
 
 /** Mean corner error of a frame, px at 1920 wide. */
 export function frameError(claim: Quad, truth: Quad, width: number): number {
@@ -97,6 +85,6 @@ export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, refere
   return {
     median: quantile(frames, 0.5), p95: quantile(frames, 0.95), max: frames.length > 0 ? Math.max(...frames) : NaN, counted: frames.length, lost,
     within1px: frames.filter((e) => e <= 1).length / Math.max(1, frames.length), insideP95: quantile(inside, 0.95), outsideP95: quantile(outside, 0.95),
-    bridgedMean: mean(bridged), jitter: jitterOf(offsets, (n) => (truth.blur?.[n] ?? 0) < SHARP), drift: frames.length < 4 * HUNDRED ? NaN : quantile(frames.slice(-HUNDRED), 0.95) - quantile(frames.slice(0, HUNDRED), 0.95), calibration: ratios.length > 0 ? [share(1), share(2)] : null,
+    bridgedMean: mean(bridged), jitter: jitterOf(truth.corners.map((_, frame) => ({ frame, by: ((truth.blur?.[frame] ?? 0) < SHARP && offsets.get(frame)) || NOWHERE }))), drift: frames.length < 4 * HUNDRED ? NaN : quantile(frames.slice(-HUNDRED), 0.95) - quantile(frames.slice(0, HUNDRED), 0.95), calibration: ratios.length > 0 ? [share(1), share(2)] : null,
   };
 }

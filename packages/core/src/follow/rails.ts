@@ -5,6 +5,7 @@
  * A side is scanned across: at every offset the derivatives of many short profiles are gathered, and the median of their
  * signed values tells a real edge, which all of them see, from texture and noise, which they see at random.
  */
+import { outwardsOf } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import { insidePolygon } from '../geometry/polygon';
@@ -100,7 +101,7 @@ function scanSide(image: PyramidLevel, a: Point, b: Point, n: Point, reach: numb
  * @param turn 1 when the pin's corners run clockwise on the picture, else -1
  */
 export function scanAcross(image: PyramidLevel, a: Point, b: Point, turn: number, reach: number, own: number, ignore: readonly (readonly Point[])[], steepest = 6): { best: Scan | null; tangent: Point; outwards: Point } {
-  const length = distance(a, b), tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length], outwards: Point = [turn * tangent[1], -turn * tangent[0]];
+  const length = distance(a, b), tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length], outwards = outwardsOf(a, b, turn);
   let best: Scan | null = null, bestScore = 0;
   for (let slope = -steepest; slope <= steepest; slope += 1.5) {
     const scan = scanSide(image, a, b, outwards, reach, slope, ignore);

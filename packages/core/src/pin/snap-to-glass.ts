@@ -8,6 +8,8 @@ import { crossings, edgesOf, scanAcross } from '../follow/rails';
 import { CoreError } from '../errors';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
+import type { Line } from '../geometry/line';
+import { meet, outwardsOf } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import { boundsOf } from '../geometry/polygon';
@@ -54,11 +56,6 @@ const PER_STRENGTH = 0.12, UNLIKE = 0.05, TURNED = 0.2;
 const ROUNDS = 3, TUKEY = 4, LEAST_SCALE = 0.05;
 /** Share of a side's sites that must lie on one line. */
 const ENOUGH = 0.3;
-
-interface Line {
-  readonly a: Point;
-  readonly b: Point;
-}
 
 interface Fitted extends Line {
   readonly sites: number;
@@ -150,13 +147,6 @@ function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
   return line;
 }
 
-function meet(p: Line, q: Line): Point | null {
-  const ax = p.b[0] - p.a[0], ay = p.b[1] - p.a[1], bx = q.b[0] - q.a[0], by = q.b[1] - q.a[1], det = ax * by - ay * bx;
-  if (Math.abs(det) < 1e-9 * Math.hypot(ax, ay) * Math.hypot(bx, by) + 1e-12) return null;
-  const t = ((q.a[0] - p.a[0]) * by - (q.a[1] - p.a[1]) * bx) / det;
-  return [p.a[0] + t * ax, p.a[1] + t * ay];
-}
-
 /**
  * @param rough corners TL, TR, BR, BL, px, each within some 6 % of the screen's size of its glass edges
  * @throws CoreError `no-evidence` when no side has an edge, `degenerate` when the corners make no screen
@@ -174,7 +164,7 @@ export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): S
     corners: real,
     sides: lines.map((l, i): GlassSide => {
       if (!l) return { found: false, sites: 0, residual: NaN, moved: 0, reason: o.exclude?.[i] ? 'Left out.' : `No edge stands out along the ${SIDES[i]} side; leave it out, or set its corners by hand.` };
-      const [p, q] = [start[i]!, start[(i + 1) % 4]!], length = distance(p, q), nx = (turn * (q[1] - p[1])) / length, ny = (-turn * (q[0] - p[0])) / length;
+      const [p, q] = [start[i]!, start[(i + 1) % 4]!], [nx, ny] = outwardsOf(p, q, turn);
       return { found: true, sites: l.sites, residual: l.residual, moved: ((l.a[0] + l.b[0] - p[0] - q[0]) / 2) * nx + ((l.a[1] + l.b[1] - p[1] - q[1]) / 2) * ny, reason: null };
     }),
   };

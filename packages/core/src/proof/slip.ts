@@ -14,6 +14,7 @@ import { CORNER_NAMES } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
+import { sampleRowLinear } from '../image/sample';
 import { viewDifference } from '../follow/key-pictures';
 import { median } from '../statistics';
 import { grownPin } from '../pin/inset';
@@ -56,11 +57,10 @@ const STRAY_SHARE = 0.15;
 /** Neighbouring residuals are alike: so many samples speak as one. */
 const SHARED = 24;
 
-function sample({ data, width, height, x0, y0 }: PyramidLevel, x: number, y: number): number {
-  const px = x - x0 - 0.5, py = y - y0 - 0.5;
-  if (!(px >= 0 && py >= 0 && px < width - 1 && py < height - 1)) return NaN;
-  const ix = px | 0, iy = py | 0, fx = px - ix, fy = py - iy, k = iy * width + ix, top = data[k]! + fx * (data[k + 1]! - data[k]!), bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
-  return top + fy * (bottom - top);
+const one = new Float32Array(1);
+/** At px of the level; NaN outside it. */
+function sample(image: PyramidLevel, x: number, y: number): number {
+  return sampleRowLinear(image, x, 0, y, 0, 1, 0, 1, one, 0) ? one[0]! : NaN;
 }
 
 /** The frame around a corner, as finely as the likeness shows it. */
