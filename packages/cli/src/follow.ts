@@ -9,7 +9,7 @@ import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { openPlate, plateInfo, withLuma } from '@yarlop/pipeline/plate';
 import { mixFor } from '@yarlop/pipeline/reading';
-import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
+import { correctionsOf, followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import { interruption } from './interruption';
@@ -39,7 +39,7 @@ async function followOne(screen: Screen, luma: LumaFile, at: LumaPlace, from: nu
     return interruption.requested ? null : [...last.values()];
   };
   const { lens } = (await untilSettled(setup, results, pass)).own;
-  return { name: screen.name, referenceFrame, ...(lens ? { lens } : {}), ...assembleTrack([...results.values()], setup, referenceFrame, from, to, interruption.requested) };
+  return { name: screen.name, referenceFrame, ...(lens ? { lens } : {}), ...assembleTrack([...results.values()], setup, referenceFrame, from, to, interruption.requested, correctionsOf(screen)) };
 }
 
 export async function follow(path: string, options: FollowOptions): Promise<number> {

@@ -8,6 +8,8 @@ import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import type { Corrections } from '@yarlop/core/solve/touch-up';
+import { corrected } from '@yarlop/core/solve/touch-up';
 import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -149,8 +151,8 @@ export async function* bothWays(runs: readonly (readonly [Direction, DirectionRu
   }
 }
 
-/** Cuts off what was lost for good, bridges what was found again, and turns results into rows of a track. */
-export function assembleTrack(results: readonly FrameResult[], setup: FollowSetup, referenceFrame: number, from: number, to: number, interrupted: boolean): { frames: TrackFrame[]; stopped: Stop[] | null } {
+/** Cuts off what was lost for good, bridges what was found again, lays corrections over it, and turns results into rows of a track. */
+export function assembleTrack(results: readonly FrameResult[], setup: FollowSetup, referenceFrame: number, from: number, to: number, interrupted: boolean, corrections: Corrections = {}): { frames: TrackFrame[]; stopped: Stop[] | null } {
   const hand = (setup.hand ?? []).filter((k) => k.frame >= from && k.frame <= to);
   const byFrame = new Map(withHandKeys(results, setup.pin, hand, referenceFrame).map((r) => [r.frame, r]));
   const stopped: Stop[] = [];
@@ -175,8 +177,8 @@ export function assembleTrack(results: readonly FrameResult[], setup: FollowSetu
   const first = lastFound(-1, from), last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent(setup, r.frame)).map((r): TrackFrame => ({
+  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent(setup, r.frame)).map((r): TrackFrame => corrected({
     frame: r.frame, corners: mapQuad(r.homography!, setup.pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence,
-  }));
+  }, setup.pin, corrections));
   return { frames, stopped: stopped.length > 0 ? stopped : null };
 }

@@ -9,6 +9,7 @@ import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
 import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
 import { followRegion } from '@yarlop/core/follow/region';
 import { assertPin } from '@yarlop/core/geometry/quad';
+import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { InputError } from './pipeline-error';
 
 export interface PlateSize {
@@ -22,6 +23,11 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   const screen = checkScreen(value, what);
   assertPin(screen.pin);
   return screen;
+}
+
+/** What is laid over the path that was followed. */
+export function correctionsOf({ touchUps = [], settles = [] }: ScreenFile): Corrections {
+  return { touchUps, settles };
 }
 
 export function spotsOf(screen: ScreenFile): Spot[] {

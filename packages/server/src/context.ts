@@ -1,5 +1,6 @@
 import type { Config } from './config';
 import type { Database } from './database';
+import type { Desk } from './desk';
 import type { EventHub } from './events';
 import type { Storage } from './storage';
 
@@ -8,6 +9,7 @@ export interface Context {
   readonly config: Config;
   readonly db: Database;
   readonly storage: Storage;
+  readonly desk: Desk;
   readonly events: EventHub;
   /** tells the runner that a job waits */
   readonly wake: () => void;

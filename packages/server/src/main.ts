@@ -6,9 +6,9 @@ import { createApp } from './app';
 import { readConfig } from './config';
 import type { Context } from './context';
 import { Database, migrate } from './database';
+import { Desk } from './desk';
 import { EventHub } from './events';
 import { Runner } from './runner';
-import { endSpotRuns } from './use-cases/run-spot';
 import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
 
@@ -18,8 +18,8 @@ async function start(): Promise<void> {
   const config = readConfig(process.env), storage = new Storage(config.data);
   await mkdir(storage.uploads(), { recursive: true });
   await migrate(config);
-  const db = new Database(config.database), events = new EventHub();
-  const context: Context = { config, db, storage, events, wake: () => runner.wake() };
+  const db = new Database(config.database), events = new EventHub(), desk = new Desk();
+  const context: Context = { config, db, storage, events, desk, wake: () => runner.wake() };
   const runner: Runner = new Runner(context, log);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
   const server = createServer(createApp(context, runner, log));
@@ -39,7 +39,7 @@ async function start(): Promise<void> {
     ending = true;
     events.close();
     server.close();
-    await Promise.all([runner.stop(), endSpotRuns()]);
+    await Promise.all([runner.stop(), desk.close()]);
     server.closeAllConnections();
     await db.close();
     process.exit(0);

@@ -63,9 +63,24 @@ export interface FrameRow {
   readonly reason: string | null;
 }
 
+/** Slips of a frame's corners from where the path, without corrections, puts them. */
+export interface ProofFrame {
+  readonly frame: number;
+  /** per corner, px of the frame; null where it could not be told */
+  readonly by: readonly (readonly [number, number] | null)[];
+  readonly sigma: readonly (number | null)[];
+  readonly likeness: readonly number[];
+  readonly reason: readonly (string | null)[];
+}
+
+export interface ProofRow {
+  readonly identity: string;
+  readonly frames: readonly ProofFrame[];
+}
+
 export interface JobRow {
   readonly id: number;
-  readonly kind: 'ingest' | 'follow' | 'deliver';
+  readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove';
   readonly mediaHash: string | null;
   readonly shotId: number | null;
   readonly screenId: number | null;

@@ -12,16 +12,21 @@ import { ownConventions } from '@yarlop/core/formats/conventions';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import { corrected } from '@yarlop/core/solve/touch-up';
 import type { ScreenTrack } from '@yarlop/core/track';
 import { plateInfo } from '@yarlop/pipeline/plate';
+import { correctionsOf } from '@yarlop/pipeline/screen-file';
+import { ApiError } from './api-error';
 import type { Context } from './context';
 import type { JobRow, MediaRow, SolveRow } from './rows';
 import * as deliveries from './sql/deliveries';
 import * as jobs from './sql/jobs';
 import * as media from './sql/media';
+import * as proofs from './sql/proofs';
 import * as solves from './sql/solves';
+import { proofTask } from './use-cases/proof';
 import { readTrack } from './use-cases/solve';
-import type { Call, Direction, Outcome, Report, Start, Task } from './worker-protocol';
+import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
 
 const SLOTS = 2, BEAT_MS = 300, POLL_MS = 1500, MOST_ATTEMPTS = 4;
 
@@ -97,6 +102,7 @@ export class Runner {
       const { forwards, backwards } = (await db.one<SolveRow>(solves.findSolve, [job.solveId]))!;
       return { kind: 'follow', media: row, folder: storage.derived(hash), recipe: input.recipe, from: input.from, to: input.to, keepLooking: input.keepLooking ?? false, forwards, backwards, directions: input.directions ?? ['forwards', 'backwards'], starts: input.starts ?? {} };
     }
+    if (job.kind === 'prove') return proofTask(this.c, job);
     return this.deliverTask(job, row);
   }
 
@@ -110,7 +116,7 @@ export class Runner {
     for (const { id, revision, recipe } of input.recipes) {
       const track = await readTrack(this.c, { id, shotId: job.shotId!, recipe, revision }, row.hash);
       if (track.frames.length === 0) continue;
-      screens.push({ name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, frames: track.frames.map(({ reason, ...f }) => (void reason, f)) });
+      screens.push({ name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, frames: track.frames.map(({ reason, ...f }) => (void reason, corrected({ ...f, corners: mapQuad(f.homography, recipe.pin) }, recipe.pin, correctionsOf(recipe)))) });
       const fill = recipe.fill && (await db.one<MediaRow>(media.findMedia, [recipe.fill.media]));
       if (fill) fills.push({ screen: recipe.name, media: fill, original: storage.original(fill.hash) });
     }
@@ -124,9 +130,14 @@ export class Runner {
 
   private async run(job: JobRow, cancel: Int32Array): Promise<void> {
     const { db } = this.c;
-    if (job.attempt > MOST_ATTEMPTS) return this.finish(job, { kind: 'failed', message: 'The job ended the server several times and was given up.' }, job.framesDone);
+    if (job.attempt > MOST_ATTEMPTS) return this.finish(job, null, { kind: 'failed', message: 'The job ended the server several times and was given up.' }, job.framesDone);
     await this.tell(job.id);
-    const task = await this.taskOf(job), { port1, port2 } = new MessageChannel();
+    const task = await this.taskOf(job).catch((e: unknown) => {
+      if (e instanceof ApiError) return e;
+      throw e;
+    });
+    if (task instanceof ApiError) return this.finish(job, null, { kind: 'failed', message: task.message }, job.framesDone);
+    const { port1, port2 } = new MessageChannel();
     let done = job.framesDone, writes = Promise.resolve();
     const lost = (): void => {
       Atomics.store(cancel, 0, 1);
@@ -151,7 +162,7 @@ export class Runner {
       await new Promise((resolve) => setImmediate(resolve));
       await writes;
       if (this.stopping && outcome.kind === 'cancelled') return;
-      await this.finish(job, outcome, done);
+      await this.finish(job, task, outcome, done);
     } finally {
       clearInterval(beat);
       port1.close();
@@ -174,7 +185,7 @@ export class Runner {
     });
   }
 
-  private async finish(job: JobRow, outcome: Outcome, done: number): Promise<void> {
+  private async finish(job: JobRow, task: Task | null, outcome: Outcome, done: number): Promise<void> {
     const { db, events } = this.c;
     const state = outcome.kind === 'failed' ? 'failed' : outcome.kind === 'cancelled' ? 'cancelled' : 'done';
     const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
@@ -183,6 +194,7 @@ export class Runner {
       await db.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
     }
     if (job.kind === 'ingest' && state !== 'done') await db.run(media.mediaFailed, [message ?? 'Bringing it in was cancelled.', job.mediaHash]);
+    if (outcome.kind === 'prove') await db.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id, job.token]);
     if (outcome.kind === 'deliver') await db.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
     await db.run(jobs.finish, [state, message, 'done' in outcome ? outcome.done : outcome.kind === 'ingest' ? outcome.frameCount : done, job.id, job.token]);
     if (job.kind === 'ingest') events.emit('media', { hash: job.mediaHash! });

@@ -7,7 +7,10 @@ import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
-import type { Checkpoint, MediaRow } from './rows';
+import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
+import type { FlatArea } from '@yarlop/core/proof/flat-view';
+import type { PlaneFrame, RightPlace } from '@yarlop/pipeline/prove';
+import type { Checkpoint, MediaRow, ProofFrame } from './rows';
 
 /** Solved frames after which a run begins, newest first in its own order. */
 export type Start = readonly { readonly frame: number; readonly corners: Quad }[];
@@ -58,7 +61,50 @@ export interface SpotTask {
   readonly end: number;
 }
 
-export type Task = IngestTask | FollowTask | DeliverTask | SpotTask;
+/** What is measured of a path against the plate: frames in order, with the plane as it was followed. */
+export interface Measured {
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly path: readonly PlaneFrame[];
+  readonly pin: Quad;
+  readonly referenceFrame: number;
+  readonly likenesses: readonly RightPlace[];
+}
+
+export interface ProveTask extends Measured {
+  readonly kind: 'prove';
+  /** what the proof belongs to */
+  readonly identity: string;
+}
+
+/** Slips on one frame of a path. */
+export interface SlipTask extends Measured {
+  readonly kind: 'slip';
+  readonly frame: number;
+}
+
+export interface SnapTask {
+  readonly kind: 'snap';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly frame: number;
+  readonly corners: Quad;
+  readonly exclude?: readonly boolean[] | undefined;
+  readonly lens: number | null;
+}
+
+/** Flat pictures of frames; null where there are no corners. */
+export interface FlatTask {
+  readonly kind: 'flat';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly area: FlatArea;
+  readonly from: number;
+  readonly corners: readonly (Quad | null)[];
+}
+
+export type DeskTask = SpotTask | SlipTask | SnapTask | FlatTask;
+export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | DeskTask;
 
 export interface Call {
   readonly task: Task;
@@ -78,6 +124,7 @@ export interface SpotWord {
 export type Report =
   | { readonly type: 'spot'; readonly done: number; readonly word: SpotWord }
   | { readonly type: 'progress'; readonly done: number }
+  | { readonly type: 'flat'; readonly done: number; readonly data: Uint8ClampedArray<ArrayBuffer> }
   | { readonly type: 'frames'; readonly direction: Direction; readonly results: readonly FrameResult[]; readonly checkpoint: Checkpoint | null; readonly done: number };
 
 export type Outcome =
@@ -85,5 +132,9 @@ export type Outcome =
   | { readonly kind: 'follow'; readonly done: number; readonly message: string | null }
   | { readonly kind: 'deliver'; readonly bytes: number; readonly sha256: string; readonly done: number }
   | { readonly kind: 'spot' }
+  | { readonly kind: 'prove'; readonly frames: readonly ProofFrame[]; readonly done: number }
+  | { readonly kind: 'slip'; readonly frame: ProofFrame }
+  | { readonly kind: 'snap'; readonly snapped: Snapped }
+  | { readonly kind: 'flat' }
   | { readonly kind: 'cancelled' }
-  | { readonly kind: 'failed'; readonly message: string };
+  | { readonly kind: 'failed'; readonly message: string; readonly code?: string };

@@ -10,6 +10,8 @@ import type { Mix } from '@yarlop/core/follow/reading';
 import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
 import { ABSENT } from '@yarlop/core/follow/results';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { snapToGlass } from '@yarlop/core/pin/snap-to-glass';
+import { flatten } from '@yarlop/core/proof/flat-view';
 import { ContractError } from '@yarlop/contracts/validate';
 import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
@@ -19,6 +21,8 @@ import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { dress } from '@yarlop/pipeline/dress';
 import { bothWays, untilSettled } from '@yarlop/pipeline/follow';
+import type { ProvedFrame } from '@yarlop/pipeline/prove';
+import { blursOn, likenessesOf, measureSlips, slipsOn } from '@yarlop/pipeline/prove';
 import { followSpot } from '@yarlop/pipeline/spot-run';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
@@ -27,9 +31,9 @@ import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { writeTrack } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
-import type { Checkpoint } from './rows';
+import type { Checkpoint, ProofFrame } from './rows';
 import { openOriginal } from './use-cases/take-upload';
-import type { Call, DeliverTask, Direction, FollowTask, IngestTask, Outcome, Report, SpotTask } from './worker-protocol';
+import type { Call, DeliverTask, Direction, FlatTask, FollowTask, IngestTask, Outcome, ProveTask, Report, SlipTask, SnapTask, SpotTask } from './worker-protocol';
 
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
@@ -148,18 +152,71 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
   return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : own === setup ? null : whatWasLearnt(own) };
 }
 
-async function runSpot(task: SpotTask, line: Line): Promise<Outcome> {
-  const { probe } = task.media, luma = await LumaFile.open(join(task.folder, LUMA), probe.width, probe.height, probe.bitDepth);
-  try {
+function runSpot(task: SpotTask, line: Line): Promise<Outcome> {
+  return onLuma(task, async (luma) => {
     let done = 0;
     for await (const { frame, at, sigma, reason } of followSpot(task.recipe, task.spot, task.start, task.end, luma)) {
       line.say({ type: 'spot', done: ++done, word: { frame, at, sigma, reason } });
       if (line.cancelled()) return { kind: 'cancelled' };
     }
     return { kind: 'spot' };
+  });
+}
+
+const round = (v: number): number => Number(v.toFixed(4));
+
+function proofFrame({ frame, slips }: ProvedFrame): ProofFrame {
+  return {
+    frame, by: slips.map((s) => s.by && [round(s.by[0]), round(s.by[1])]), sigma: slips.map((s) => (Number.isFinite(s.sigma) ? round(s.sigma) : null)),
+    likeness: slips.map((s) => (Number.isFinite(s.likeness) ? round(s.likeness) : 0)), reason: slips.map((s) => s.reason),
+  };
+}
+
+/** Works on the luma of a plate that is read in, and closes it. */
+async function onLuma<T>({ folder, media: { probe } }: { readonly folder: string; readonly media: FollowTask['media'] }, work: (luma: LumaFile) => Promise<T>): Promise<T> {
+  const luma = await LumaFile.open(join(folder, LUMA), probe.width, probe.height, probe.bitDepth);
+  try {
+    return await work(luma);
   } finally {
     await luma.close();
   }
+}
+
+function runProve(task: ProveTask, line: Line): Promise<Outcome> {
+  return onLuma(task, async (luma) => {
+    const frames: ProofFrame[] = [];
+    for await (const f of measureSlips(task.path, task.pin, task.referenceFrame, task.likenesses, luma)) {
+      frames.push(proofFrame(f));
+      line.say({ type: 'progress', done: frames.length });
+      if (line.cancelled()) return { kind: 'cancelled' };
+    }
+    return { kind: 'prove', frames, done: frames.length };
+  });
+}
+
+function runSlip(task: SlipTask): Promise<Outcome> {
+  return onLuma(task, async (luma) => {
+    const i = task.path.findIndex((f) => f.frame === task.frame), { frame, homography } = task.path[i]!, looks = await likenessesOf(task.path, task.pin, task.referenceFrame, task.likenesses, luma);
+    const slips = slipsOn(looks, await luma.read(frame), homography, task.pin, blursOn(task.path, task.pin, i));
+    return { kind: 'slip', frame: proofFrame({ frame, slips, by: slips.map((s) => s.by) }) };
+  });
+}
+
+function runSnap({ frame, corners, exclude, lens, ...task }: SnapTask): Promise<Outcome> {
+  const { width, height } = task.media.probe;
+  return onLuma(task, async (luma) => ({ kind: 'snap', snapped: snapToGlass(await luma.read(frame), corners, { ...(exclude ? { exclude } : {}), ...(lens === null ? {} : { lens: { radial: lens, width, height } }) }) }));
+}
+
+function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
+  return onLuma(task, async (luma) => {
+    for (const [i, corners] of task.corners.entries()) {
+      const data = new Uint8ClampedArray(task.area.width * task.area.height);
+      if (corners) flatten(await luma.read(task.from + i), task.area, corners, data);
+      line.say({ type: 'flat', done: i + 1, data });
+      if (line.cancelled()) return { kind: 'cancelled' };
+    }
+    return { kind: 'flat' };
+  });
 }
 
 async function zip(folder: string, path: string): Promise<void> {
@@ -217,13 +274,16 @@ export default async function work({ task, port, cancel }: Call): Promise<Outcom
   try {
     if (task.kind === 'ingest') return await runIngest(task, line);
     if (task.kind === 'follow') return await runFollow(task, line);
+    if (task.kind === 'prove') return await runProve(task, line);
+    if (task.kind === 'deliver') return await runDeliver(task, line);
     if (task.kind === 'spot') return await runSpot(task, line);
-    return await runDeliver(task, line);
+    if (task.kind === 'slip') return await runSlip(task);
+    return await (task.kind === 'snap' ? runSnap(task) : runFlat(task, line));
   } catch (e) {
     if (e instanceof MediaError && e.code === 'cancelled') return { kind: 'cancelled' };
     const told = e instanceof MediaError || e instanceof CoreError || e instanceof InputError || e instanceof ContractError;
     const full = (e as NodeJS.ErrnoException).code === 'ENOSPC';
-    return { kind: 'failed', message: told ? (e as Error).message : full ? 'The disk is full; free some space and try again.' : `The job failed unexpectedly (${(e as Error).message}).` };
+    return { kind: 'failed', ...(e instanceof CoreError ? { code: e.code } : {}), message: told ? (e as Error).message : full ? 'The disk is full; free some space and try again.' : `The job failed unexpectedly (${(e as Error).message}).` };
   } finally {
     port.close();
   }

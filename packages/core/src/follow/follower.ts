@@ -7,7 +7,7 @@
  * for (let n = 91; n < end; n++) report(follower.step(n, luma(n)));
  * ```
  */
-import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
+import { mapPoint, normaliseHomography, quadToQuad } from '../geometry/homography';
 import { distort, undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
@@ -15,20 +15,19 @@ import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { assertPin, farthest, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
-import { estimateNoise } from '../image/noise';
 import { isCorrection } from '../solve/hand-bend';
 import type { RigidScreen } from '../solve/rigid-screen';
 import { addRigid, addRigidInformation, rigidMisfit } from '../solve/rigid-screen';
 import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
 import { cellMap } from './cell-map';
-import { searchShift } from './coarse-search';
 import { cornerSigmas, everywhere, inAll } from './corner-information';
 import type { EdgeFit } from './edge-solver';
 import { edgesAsEvidence, fitEdges, updateSpread } from './edge-solver';
 import type { Equations } from './equations';
+import { hypotheses } from './hypotheses';
 import type { KeyPicture } from './key-pictures';
-import { levelsFor, smearOfKey } from './key-pictures';
+import { smearOfKey } from './key-pictures';
 import { tighter } from './motion';
 import type { Followed } from './outlines';
 import { followedOn } from './outlines';
@@ -37,7 +36,7 @@ import { Path } from './path';
 import type { FollowSetup, FollowerState, FrameResult } from './results';
 import { ABSENT, notFound, shares, triangle } from './results';
 import type { Smear } from './shutter';
-import { COMMON_SHUTTER, bestShutter, smearBeyond } from './shutter';
+import { COMMON_SHUTTER, NO_SMEAR, bestShutter, smearBeyond } from './shutter';
 import type { ShutterMemory } from './shutter-learning';
 import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
 import { RowTimes } from './row-times';
@@ -49,10 +48,10 @@ import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
 import { trustOf } from './trust';
 import type { Expectation, Found, Hypothesis } from './verdict';
-import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, carries, isSure, whyNot } from './verdict';
+import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, agreesWell, carries, isSure, whyNot } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 6;
+export const FOLLOWER_VERSION = 7;
 
 /** Support from which nothing better is looked for after the screen was lost: textures repeat themselves. */
 const FOUND_AGAIN = 0.9;
@@ -70,6 +69,10 @@ const ENOUGH_VIEWS = 1, CONTRADICTS = 2.8, LEFT_OUT = 0.5;
 const PULL = 0.5;
 /** Support and agreeing cells from which a picture that contradicts the edges is believed instead of them. */
 const MOSTLY = 0.7, MANY = 40;
+/** By how much a way of following must score better than the best so far; than one that is sure, and how far from that one it must lie to be another, px at 1920 wide. */
+const BETTER = 0.05, CLEARLY = 0.3, ELSEWHERE = 6;
+/** A picture that carried the last frames by this much is asked for again; and how fast that is forgotten. */
+const PICTURED = 0.5, PICTURED_RATE = 0.3;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
@@ -87,6 +90,10 @@ export class Follower {
   private readonly stiffness: Stiffness;
   /** the last frame's evidence left corners open, so that the lens and stiffness must help */
   private open = false;
+  /** how far the screen's own picture carried the last frames, 0 to 1 */
+  private pictured = 1;
+  /** the hypothesis at hand is that what moved has stopped */
+  private stopped = false;
   /** what the patches leave on the frame at hand */
   private followed: Followed | null = null;
   private readonly spots: SpotFollower[];
@@ -115,7 +122,7 @@ export class Follower {
 
   get state(): FollowerState {
     return {
-      found: this.path.found, lost: this.path.lost, gap: this.path.gap, surprise: this.path.surprise, open: this.open, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState, readout: this.rows.memory,
+      found: this.path.found, lost: this.path.lost, gap: this.path.gap, surprise: this.path.surprise, open: this.open, pictured: this.pictured, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState, readout: this.rows.memory,
       keys: this.sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
     };
   }
@@ -135,6 +142,7 @@ export class Follower {
     this.sight.restoreLens(state.lens);
     this.path.restore(state);
     this.open = state.open;
+    this.pictured = state.pictured;
     this.sight.probation.restore(state);
     this.sight.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
@@ -155,7 +163,7 @@ export class Follower {
   }
 
   private smearAt(frame: number, corners: Quad): Smear {
-    return this.path.smearAt(frame, corners, this.shutterEstimate.share);
+    return this.stopped ? NO_SMEAR : this.path.smearAt(frame, corners, this.shutterEstimate.share);
   }
 
   /** The quad of `h` when a screen can look like that after where it was last, else null. */
@@ -182,7 +190,7 @@ export class Follower {
     };
   }
 
-  private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined, noise: number): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
+  private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
     const { pin } = this.sight, { motion } = this.setup, key = this.sight.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.beside(h.expected.speed), toReference = inverse(key.homography);
     const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);
@@ -190,7 +198,7 @@ export class Follower {
     for (let again = 0; ; again++) {
       const used = smear.length > SMEAR ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame)) : template;
       const alignment = alignTexture(used, h.pyramid, from, {
-        motion, ...(this.setup.levels ? { levels: this.setup.levels } : {}), frameNoise: noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
+        motion, ...(this.setup.levels ? { levels: this.setup.levels } : {}), frameNoise: h.noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
         expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
         ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}), offset, followed: this.followed ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p))) : undefined,
         ...(edges ? { other: edgesAsEvidence(edges.hits, edges.terms, (p) => {
@@ -245,16 +253,16 @@ export class Follower {
   }
 
   /** Edges first, since they belong to the plane for certain; then the picture, judged by them; then both together. */
-  private test(n: number, h: Hypothesis, noise: number): Found | null {
+  private test(n: number, h: Hypothesis): Found | null {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
     const { rigid } = this.stiffness;
-    if (!edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges, noise);
+    if (!edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges);
     const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null, { open } = this;
-    if (falseSide === null && (open || edges.sides >= Math.min(4, this.sight.sides))) return this.weigh(n, h, edges, noise);
+    if (falseSide === null && (open || edges.sides >= Math.min(4, this.sight.sides))) return this.weigh(n, h, edges);
     // A side is missing here: what the lens and stiffness allow must stand in for it at once.
     this.open = true;
     edges = falseSide ?? this.edgesFrom(n, h, edges.homography, h.expected, Math.min(h.reach, 4)) ?? edges;
-    const found = this.weigh(n, h, edges, noise);
+    const found = this.weigh(n, h, edges);
     this.open = open;
     return found;
   }
@@ -279,27 +287,27 @@ export class Follower {
     return best;
   }
 
-  private weigh(n: number, h: Hypothesis, first: EdgeFit | null, noise: number): Found | null {
+  private weigh(n: number, h: Hypothesis, first: EdgeFit | null): Found | null {
     let edges = first;
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
     const sure = carried ? this.edgeSigma(edges!, h) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
-    let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip, noise);
+    let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip);
     if (a && !carried && this.sight.rails.length > 0) {
       const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.sight.pin), sigma: 3 }, 2);
       if (better && better.found > 0.3 && better.found > (edges?.found ?? 0)) {
         edges = better;
-        a = this.align(n, h, a.homography, edges, 0, undefined, noise) ?? a;
+        a = this.align(n, h, a.homography, edges, 0, undefined) ?? a;
       }
     }
     // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen, unless they are most of a picture.
     let contradicts = a !== null && sure < JUDGES && this.apart(a.homography, edges!.homography) >= PULL + 1.5 * sure;
     if (contradicts && this.sight.hasPicture && a!.alignment.support >= MOSTLY && a!.alignment.agreeing >= MANY) {
-      const alone = this.align(n, h, a!.homography, null, 0, undefined, noise);
+      const alone = this.align(n, h, a!.homography, null, 0, undefined);
       if (alone && alone.alignment.support >= MOSTLY) {
         const again = this.edgesFrom(n, h, alone.homography, { ...h.expected, corners: mapQuad(alone.homography, this.sight.pin), sigma: 2 }, 1.5), agrees = again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
         edges = agrees ? again : null;
-        a = agrees ? (this.align(n, h, alone.homography, again, 0, undefined, noise) ?? alone) : alone;
+        a = agrees ? (this.align(n, h, alone.homography, again, 0, undefined) ?? alone) : alone;
         contradicts = false;
       }
     }
@@ -314,7 +322,7 @@ export class Follower {
     const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
     const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
-    const found = { homography, corners, information, alignment, key: a?.key ?? this.sight.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score, freeSigma };
+    const found = { homography, corners, information, alignment, key: a?.key ?? this.sight.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score, freeSigma, stopped: this.stopped };
     return { ...found, reason: whyNot(found, this.carries(found.edges), this.width) };
   }
 
@@ -340,7 +348,7 @@ export class Follower {
       const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
       return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
     }
-    const corners = this.rows.seen(n, found.corners), lens = this.sight.lens.radial, information = inAll(found.information, this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
+    const corners = this.rows.seen(n, found.corners), lens = this.sight.lens.radial, information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
     this.remember(n, luma, found, cornerSigmas(information, 10), farthest(found.corners, expected.corners));
     const texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
@@ -409,45 +417,29 @@ export class Follower {
   private search(n: number, luma: RawLuma): { expected: Expectation; found: Found | null } {
     const expected = this.path.expectation(n);
     this.followed = followedOn(this.setup.patches, n, this.sight.keys[0]!.frame);
-    return { expected, found: this.bestOf(n, luma, quadToQuad(this.sight.pin, expected.corners), expected) };
+    return { expected, found: this.bestOf(n, luma, expected) };
   }
 
-  /**
-   * Tries starting points from the likeliest to the most far-fetched and stops at the first that most of what can be seen
-   * agrees with: the forecast, the picture alone when it disagrees with the edges, the last position, wide searches.
-   */
-  private bestOf(n: number, luma: RawLuma, forecast: Matrix3, expected: Expectation): Found | null {
-    let best = null as Found | null, noise = 1;
-    const tryOut = (h: Hypothesis): boolean => {
-      const f = this.test(n, h, noise);
-      if (f && (!best || (best.reason !== null && f.reason === null) || ((f.reason === null) === (best.reason === null) && f.score > best.score + 0.05))) best = f;
-      return best !== null && best.reason === null && this.sure(best) && (this.path.lost === 0 || best.support > FOUND_AGAIN);
-    };
-    const { steady } = this.path, size = scaleAt(forecast, this.sight.centre), few = Math.min(levelsFor(this.sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
-    const first = steady ? this.sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few) : null;
-    if (first) {
-      noise = estimateNoise(first[0]!, 4000);
-      if (tryOut({ pyramid: first, start: forecast, expected, reach: 1.5 + this.path.surprise, coarsest: 1 })) return best;
+  /** Tries one start after another until most of what can be seen agrees with one. */
+  private bestOf(n: number, luma: RawLuma, expected: Expectation): Found | null {
+    let best: Found | null = null;
+    for (const h of hypotheses({ sight: this.sight, path: this.path, usesTexture: this.usesTexture, luma, expected, smear: this.smearAt(n, expected.corners).length })) {
+      const certain = best !== null && best.reason === null && this.sure(best);
+      // Doubt alone is not worth searching far and wide.
+      if (certain && h.farFetched && this.path.lost === 0) return best;
+      this.stopped = h.stopped ?? false;
+      const f = this.test(n, h);
+      this.stopped = false;
+      if (f && !(f.stopped && !agreesWell(f.alignment)) && (!best || this.better(f, best))) best = f;
+      if (best && best.reason === null && this.sure(best) && !this.doubted(best) && (this.path.lost === 0 || best.support > FOUND_AGAIN)) return best;
     }
-    const pyramid = this.sight.pyramidFor(luma, forecast, 40 + expected.sigma);
-    noise = estimateNoise(pyramid[0]!, 4000);
-    const near: Hypothesis = { pyramid, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
-    if (!steady && this.path.lost === 0 && near.reach > 5 && tryOut({ ...near, reach: 4 })) return best;
-    if (tryOut(near)) return best;
-    if (this.sight.rails.length > 0 && this.usesTexture && tryOut({ ...near, pictureFirst: true })) return best;
-    const last = quadToQuad(this.sight.pin, this.path.last.corners), radius = Math.min(64 * (1 + this.path.lost), 0.3 * luma.width), wide = this.sight.pyramidFor(luma, last, 40 + radius);
-    const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, start, expected: { ...expected, corners: mapQuad(start, this.sight.pin), sigma: 24 }, reach: 8, coarsest: Infinity });
-    if (this.usesTexture) {
-      const key = this.sight.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
-      if (shifted && shifted.score > 0.4) {
-        const there = at(multiply(shifted.homography, key.homography));
-        if (tryOut({ ...there, pictureFirst: this.sight.rails.length > 0 }) || tryOut(there)) return best;
-      }
-    }
-    if (tryOut(at(last))) return best;
-    for (const edgeLevel of this.sight.rails.length > 0 ? [1, 2] : [])
-      if (tryOut({ ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel })) return best;
     return best;
+  }
+
+  private better(f: Found, best: Found): boolean {
+    if ((f.reason === null) !== (best.reason === null)) return f.reason === null;
+    if (!this.sure(best)) return f.score > best.score + BETTER;
+    return f.score > best.score + CLEARLY && this.apart(f.homography, best.homography) * (1920 / this.width) > ELSEWHERE;
   }
 
   /** After a loss: at least three sides where the screen was to come back. */
@@ -462,6 +454,11 @@ export class Follower {
     return isSure(f, { rails: rails.length, sides, hasPicture, sigma: f.edgeSigma * (1920 / this.width) });
   }
 
+  /** Sure edges that the picture does not follow, though it carried the frames before: they may be lines of something else. */
+  private doubted(f: Found): boolean {
+    return this.sight.hasPicture && this.pictured > PICTURED && !agreesWell(f.alignment);
+  }
+
   /** @param told sigma per corner with all that the model leaves out, px */
   private remember(n: number, luma: RawLuma, f: Found, told: readonly number[], surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
@@ -470,12 +467,13 @@ export class Follower {
     const consecutive = this.path.follows(n);
     if (f.smear.length > 0 && f.alignment && consecutive)
       this.shutter = learnShutter(this.shutter, f, this.path.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
-    this.rows.learn(n, f);
+    if (!f.stopped) this.rows.learn(n, f);
     const velocity = this.path.velocityOf(n, f.corners), moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
     if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame && !this.setup.way) this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.path.surprised(surprise);
+    this.pictured += PICTURED_RATE * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     if (this.setup.motion === 'perspective' && f.smear.length <= MOST_BLUR && (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6)) this.stiffness.add(f.corners, f.information);
     if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, told, velocity);
     else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, told, velocity);

@@ -82,6 +82,7 @@ export interface FollowerState {
   readonly gap: number | null;
   readonly surprise: number;
   readonly open: boolean;
+  readonly pictured: number;
   readonly trust: readonly number[];
   /** per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on them, px */
   readonly proof: readonly number[];

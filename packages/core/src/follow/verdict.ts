@@ -26,6 +26,8 @@ export interface Expectation {
 
 export interface Hypothesis {
   readonly pyramid: Pyramid;
+  /** of the frame, grey */
+  readonly noise: number;
   /** reference frame to frame */
   readonly start: Matrix3;
   readonly expected: Expectation;
@@ -35,6 +37,10 @@ export interface Hypothesis {
   readonly coarsest: number;
   /** leave the edges out until the picture is aligned */
   readonly pictureFirst?: boolean;
+  /** take what moved for standing: nothing is smeared */
+  readonly stopped?: boolean;
+  /** not looked into while something sure is there */
+  readonly farFetched?: boolean;
 }
 
 /** What a hypothesis came to, whatever it rests on. */
@@ -52,6 +58,8 @@ export interface Found {
   readonly score: number;
   /** of the least known corner by evidence alone, px */
   readonly freeSigma: number;
+  /** what moved on the frames before was taken for standing here */
+  readonly stopped: boolean;
   readonly reason: string | null;
 }
 
@@ -77,13 +85,18 @@ export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number
   return sigma > 8 ? unknown : null;
 }
 
+/** Whether most of a picture is where it is thought to be. */
+export function agreesWell(a: Alignment | null): a is Alignment {
+  return a !== null && a.support >= SURE_SUPPORT && a.agreeing >= 12;
+}
+
 /**
  * Whether nothing better need be looked for.
  * @param o what the reference offers: rails, sides of the pin that have one, a picture of its own; `sigma` of the least
  *   known corner by the edges, px at 1920 wide
  */
 export function isSure(f: Found, o: { readonly rails: number; readonly sides: number; readonly hasPicture: boolean; readonly sigma: number }): boolean {
-  const { edges: e, alignment: a } = f, picture = a !== null && a.support >= SURE_SUPPORT && a.agreeing >= 12;
+  const { edges: e, alignment: a } = f, picture = agreesWell(a);
   if (!e) return picture && (o.rails === 0 || a.support > 0.8);
   const found = e.sides === Math.min(e.available, o.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
   if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;

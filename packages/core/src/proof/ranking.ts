@@ -66,7 +66,7 @@ export function rankSlips(frames: readonly SlipFrame[], width: number): Ranking 
     return worst;
   });
   for (let c = 0; c < 4; c++) {
-    const off = frames.map((f, i) => (f.by[c] && slow[c]![i] ? Math.hypot(f.by[c]![0] - slow[c]![i]![0], f.by[c]![1] - slow[c]![i]![1]) * k : 0)), usual = 1.4826 * median(off.filter((v) => v > 0));
+    const off = frames.map((f, i) => (f.by[c] && slow[c]![i] ? Math.hypot(f.by[c]![0] - slow[c]![i]![0], f.by[c]![1] - slow[c]![i]![1]) * k : NaN)), usual = 1.4826 * median(off.filter((v) => !Number.isNaN(v)));
     for (const [i, v] of off.entries()) if (v > Math.max(POP, POP_DEVIATIONS * (usual || 0))) troubles.push({ frame: frames[i]!.frame, corner: c, kind: 'pop', size: v });
   }
   const best = new Map<string, Trouble>();

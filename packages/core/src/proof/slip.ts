@@ -51,6 +51,8 @@ const REACH = 8, BELIEVED = 0.92, INSIDE = 0.6;
 const LEAST_CONTRAST = 2.5, MOST_SIGMA = 1.2;
 /** Blur, px at 1920 wide, and difference of views, octaves of both directions together, beyond which likenesses cannot be compared. */
 const MOST_BLUR = 9, MOST_DIFFERENT = 1.6;
+/** Likeness by which another state of the device must be more like a frame than one whose view is nearer; from which none other is tried. */
+const CLEARLY = 0.02, SAME = 0.985;
 const ITERATIONS = 14, CONVERGED = 0.004, TUKEY = 4;
 /** Share of the likeness's contrast that no residual of a good fit exceeds much. */
 const STRAY_SHARE = 0.15;
@@ -154,6 +156,18 @@ function fitStep(look: Likeness, image: PyramidLevel, places: Float64Array, k: n
   if (!(det > 1e-6 * (a + c) ** 2)) return null;
   const variance = (SHARED * Math.max(ee / Math.max(used, 1), 0.1)) / (k * k);
   return { step: [(c * p - b * q) / det / k, (a * q - b * p) / det / k], sigma: Math.sqrt((variance * (a + c)) / (2 * det)) };
+}
+
+/** Of several likenesses of a corner, one per state of the device, the one that the frame is like; its view nearest where several are. */
+export function likeliestSlip(looks: readonly Likeness[], frame: RawLuma, h: Matrix3, pin: Quad, blur = 0): Slip {
+  const byView = [...looks].sort((a, b) => viewDifference(a.view, h, pin[a.corner]!) - viewDifference(b.view, h, pin[b.corner]!));
+  let best: Slip | null = null;
+  for (const look of byView) {
+    const s = slipOf(look, frame, h, pin, blur);
+    if (!best || (s.by && !best.by) || (Boolean(s.by) === Boolean(best.by) && s.likeness > best.likeness + CLEARLY)) best = s;
+    if (best.by && best.likeness > SAME) break;
+  }
+  return best!;
 }
 
 const untold = (reason: string, likeness = 0): Slip => ({ by: null, sigma: Infinity, likeness, reason });

@@ -8,6 +8,7 @@ import * as shots from '../sql/shots';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
 import { readSeen, readTrack } from '../use-cases/solve';
+import { readProof, sendFlat, slipsAt, startProof, verdictOn } from '../use-cases/proof';
 import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
 import { startDelivery } from '../use-cases/start-delivery';
@@ -19,6 +20,13 @@ export function shotRoutes(c: Context): Router {
     .get('/:id', handler(async (req) => ({
       ...(await findShot(c, id(req))), screens: await c.db.all<ScreenRow>(screens.listScreens, [id(req)]),
     })))
+    .get('/:id/verdicts', handler(async (req) => {
+      const shot = await findShot(c, id(req)), all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
+      return Promise.all(all.map(async (s) => {
+        const track = await readTrack(c, s, shot.mediaHash);
+        return { id: s.id, name: s.recipe.name, ...verdictOn(s, track, await readProof(c, s, track), shot) };
+      }));
+    }))
     .put('/:id', handler((req) => {
       const b = body(req, 'shotRecipe');
       return saveShot(c, id(req), b.revision, b.workingRange as [number, number]);
@@ -42,8 +50,8 @@ export function screenRoutes(c: Context): Router {
   return Router()
     .get('/:id', handler((req) => findScreen(c, id(req))))
     .put('/:id', handler((req) => {
-      const b = req.body as { revision?: unknown; recipe?: unknown };
-      return saveScreen(c, id(req), Number(b?.revision), b?.recipe);
+      const b = req.body as { revision?: unknown; recipe?: unknown; step?: unknown };
+      return saveScreen(c, id(req), Number(b?.revision), b?.recipe, typeof b?.step === 'string' ? b.step.slice(0, 120) : null);
     }))
     .delete('/:id', handler(async (req) => {
       const { affectedRows } = await c.db.run(screens.deleteScreen, [id(req)]);
@@ -58,6 +66,22 @@ export function screenRoutes(c: Context): Router {
       if (!Number.isInteger(frame) || frame < 0) throw new ApiError(422, 'out-of-range', `"${String(req.params['frame'])}" is no frame.`);
       return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);
     }))
+    .get('/:id/revisions', handler((req) => c.db.all(screens.listRevisions, [id(req)])))
+    .get('/:id/revisions/:revision', handler(async (req) => {
+      const row = await c.db.one<object>(screens.findRevision, [id(req), id(req, 'revision')]);
+      if (!row) throw notFound('This version of the Screen');
+      return row;
+    }))
+    .post('/:id/prove', handler((req, res) => {
+      res.status(202);
+      return startProof(c, id(req));
+    }))
+    .get('/:id/proof', handler(async (req) => {
+      const screen = await findScreen(c, id(req));
+      return readProof(c, screen, await readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash));
+    }))
+    .post('/:id/slip', handler((req) => slipsAt(c, id(req), body(req, 'slip').frame)))
+    .post('/:id/flat', handler((req, res) => sendFlat(c, id(req), body(req, 'flat'), res)))
     .post('/:id/cut', handler(async (req) => {
       const b = body(req, 'cut');
       await cutBack(c, id(req), b.frame, b.side);

@@ -10,7 +10,7 @@ export const claimable = `
   SELECT id FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
-  ORDER BY (kind = 'follow') DESC, id LIMIT 1 FOR UPDATE SKIP LOCKED`;
+  ORDER BY (kind IN ('follow', 'prove')) DESC, id LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `UPDATE jobs SET state = 'running', token = token + 1, attempt = attempt + 1, heartbeat = NOW(3), message = NULL WHERE id = ?`;
 /** Every write of a run carries its token: a run that lost its lease writes nothing more. */
 export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
@@ -19,4 +19,5 @@ export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND st
 export const cancelWaiting = `UPDATE jobs SET state = 'cancelled' WHERE id = ? AND state = 'waiting'`;
 export const cancelWanted = `SELECT cancel_wanted AS wanted FROM jobs WHERE id = ? AND token = ? AND state = 'running'`;
 export const activeFollow = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'follow' AND state IN ('waiting', 'running') LIMIT 1`;
+export const activeProof = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'prove' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeIngest = `SELECT id FROM jobs WHERE media_hash = ? AND kind = 'ingest' AND state IN ('waiting', 'running') LIMIT 1`;

@@ -1,5 +1,7 @@
 export const insertScreen = `INSERT INTO screens (shot_id, recipe) VALUES (?, ?)`;
-export const insertRevision = `INSERT INTO screen_revisions (screen_id, revision, recipe) VALUES (?, ?, ?)`;
+export const insertRevision = `INSERT INTO screen_revisions (screen_id, revision, recipe, step) VALUES (?, ?, ?, ?)`;
+export const listRevisions = `SELECT revision, step, saved FROM screen_revisions WHERE screen_id = ? ORDER BY revision DESC LIMIT 200`;
+export const findRevision = `SELECT revision, step, saved, recipe FROM screen_revisions WHERE screen_id = ? AND revision = ?`;
 export const findScreen = `SELECT id, shot_id AS shotId, recipe, revision FROM screens WHERE id = ?`;
 export const listScreens = `SELECT id, shot_id AS shotId, recipe, revision FROM screens WHERE shot_id = ? ORDER BY id`;
 export const saveScreen = `UPDATE screens SET recipe = ?, revision = revision + 1 WHERE id = ? AND revision = ?`;

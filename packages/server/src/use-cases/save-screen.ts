@@ -22,19 +22,19 @@ export async function createScreen(c: Context, shotId: number, value: unknown): 
   const recipe = await checked(c, shotId, value);
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(screens.insertScreen, [shotId, recipe]);
-    await t.run(screens.insertRevision, [insertId, 1, recipe]);
+    await t.run(screens.insertRevision, [insertId, 1, recipe, 'New Screen']);
     return insertId;
   });
   return findScreen(c, id);
 }
 
-/** Saves a recipe whole. @throws ApiError 409 with the newest revision when it was saved elsewhere since */
-export async function saveScreen(c: Context, id: number, revision: number, value: unknown): Promise<ScreenRow> {
+/** Saves a recipe whole; `step` names what was done. @throws ApiError 409 with the newest revision when it was saved elsewhere since */
+export async function saveScreen(c: Context, id: number, revision: number, value: unknown, step: string | null): Promise<ScreenRow> {
   const before = await findScreen(c, id), recipe = await checked(c, before.shotId, value);
   const saved = await c.db.transaction(async (t) => {
     const { affectedRows } = await t.run(screens.saveScreen, [recipe, id, revision]);
     if (affectedRows === 0) return false;
-    await t.run(screens.insertRevision, [id, revision + 1, recipe]);
+    await t.run(screens.insertRevision, [id, revision + 1, recipe, step]);
     return true;
   });
   if (!saved) throw new ApiError(409, 'stale', `This Screen was saved elsewhere (it is at revision ${before.revision}, yours started from ${revision}); nothing was overwritten.`, before);

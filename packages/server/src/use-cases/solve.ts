@@ -5,10 +5,11 @@ import { ABSENT, isPresent } from '@yarlop/core/follow/results';
 import { bestShutter } from '@yarlop/core/follow/shutter';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import { correctedPin } from '@yarlop/core/solve/touch-up';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { distance } from '@yarlop/core/geometry/point';
-import { solveIdentity } from '@yarlop/pipeline/screen-file';
+import { correctionsOf, solveIdentity } from '@yarlop/pipeline/screen-file';
 import type { Context } from '../context';
 import type { FrameRow, ScreenRow, SolveRow } from '../rows';
 import * as solves from '../sql/solves';
@@ -49,17 +50,17 @@ export interface TrackView {
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
 }
 
-/** Corners are derived here, on reading: homography times the pin as it is now. */
+/** Corners are derived here, on reading: homography times the pin as it is now, as corrected; homographies are the plane's, as followed. */
 export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
-  const { pin, hand = [] } = screen.recipe, { referenceFrame } = current.solve;
+  const { pin, hand = [] } = screen.recipe, corrections = correctionsOf(screen.recipe), { referenceFrame } = current.solve;
   const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand, referenceFrame);
   let first = rows.findIndex((r) => r.homography), last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
   const presence = screen.recipe.presence ?? [], lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
   const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent({ presence }, r.frame)).map((r) => ({
-    frame: r.frame, corners: mapQuad(r.homography!, pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, blur: r.blur, reason: r.reason,
+    frame: r.frame, corners: mapQuad(r.homography!, correctedPin(pin, corrections, r.frame)), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, blur: r.blur, reason: r.reason,
   }));
   const halted = lost.filter((r) => r === rows[first - 1] || r === rows[last + 1]).map((r) => ({ frame: r.frame, reason: r.reason! }));
   return { solveId: current.solve.id, outdated: current.outdated, frames, halted, ...learnt(current.solve) };

@@ -1,3 +1,4 @@
+import { mapQuad } from '@yarlop/core/geometry/quad';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
@@ -47,7 +48,7 @@ export async function startFollow(c: Context, screenId: number, input: FollowInp
  * else the run goes on from its memory or the reference.
  */
 async function startsOf(c: Context, screen: ScreenRow, mediaHash: string, solveId: number, directions: readonly Direction[], start: number | undefined): Promise<Partial<Record<Direction, Start>>> {
-  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]), { frames } = await readTrack(c, screen, mediaHash), by = new Map(frames.map((f) => [f.frame, f.corners])), r = screen.recipe.referenceFrame, out: Partial<Record<Direction, Start>> = {};
+  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]), { frames } = await readTrack(c, screen, mediaHash), by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)])), r = screen.recipe.referenceFrame, out: Partial<Record<Direction, Start>> = {};
   for (const d of directions) {
     const step = d === 'forwards' ? 1 : -1, left = frames.filter((f) => (f.frame - r) * step > 0);
     if (start !== undefined && (start - r) * step < 0) continue;

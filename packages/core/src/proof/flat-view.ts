@@ -1,0 +1,87 @@
+/**
+ * The flat view: a Screen unwarped to the same upright rectangle on every frame, with some of its surroundings. Where the
+ * track is right, nothing in it moves; and the slit view: one line of it, stacked over time, in which what is locked draws
+ * straight streaks and what slips bends.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { multiply } from '../geometry/matrix3';
+import { unitSquareToQuad } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import type { RawLuma } from '../image/image';
+
+/** Px of the flat picture; the pin's rectangle lies inside it, away from its border by the margins. */
+export interface FlatArea {
+  readonly width: number;
+  readonly height: number;
+  readonly marginX: number;
+  readonly marginY: number;
+}
+
+/** Share of the rectangle that is shown beyond each of its sides. */
+const MARGIN = 0.14;
+
+/** The area for a pin: about as long and wide as it looks, of at most so many px in all. */
+export function flatAreaFor(pin: Quad, mostPixels: number): FlatArea {
+  const across = (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2, down = (distance(pin[1], pin[2]) + distance(pin[0], pin[3])) / 2, whole = 1 + 2 * MARGIN;
+  const k = Math.min(1, Math.sqrt(mostPixels / (across * down * whole * whole))), width = Math.max(32, Math.round(across * k * whole)), height = Math.max(32, Math.round(down * k * whole));
+  return { width, height, marginX: (width * MARGIN) / whole, marginY: (height * MARGIN) / whole };
+}
+
+/** Where the area's rectangle has the pin's corners, px of the flat picture. */
+export function flatCorners({ width, height, marginX: x, marginY: y }: FlatArea): Quad {
+  return [[x, y], [width - x, y], [width - x, height - y], [x, height - y]];
+}
+
+/** From px of the flat picture to the frame on which the pin's corners lie at `corners`. */
+export function fromFlat({ width, height, marginX: x, marginY: y }: FlatArea, corners: Quad): Matrix3 {
+  const w = width - 2 * x, h = height - 2 * y;
+  return multiply(unitSquareToQuad(corners), [1 / w, 0, -x / w, 0, 1 / h, -y / h, 0, 0, 1]);
+}
+
+/**
+ * Unwarps a frame, bilinear between pixel centres; where the frame is finer than the flat picture, over a square of samples.
+ * @param out `Uint8ClampedArray` of width*height of the area, row-major; 0 outside the frame
+ */
+export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint8ClampedArray): void {
+  const h = fromFlat(area, corners), { data, width: w } = frame, maxX = w - 1, maxY = frame.height - 1, depth = data instanceof Uint16Array ? 255 / 65535 : 1;
+  const shown = (distance(corners[0], corners[1]) + distance(corners[1], corners[2]) + distance(corners[2], corners[3]) + distance(corners[3], corners[0])) / (2 * (area.width - 2 * area.marginX + area.height - 2 * area.marginY));
+  const taps = Math.min(4, Math.max(1, Math.round(shown))), share = depth / (taps * taps);
+  for (let y = 0, at = 0; y < area.height; y++)
+    for (let x = 0; x < area.width; x++, at++) {
+      let sum = 0;
+      for (let t = 0; t < taps * taps; t++) {
+        const px = x + ((t % taps) + 0.5) / taps, py = y + (Math.floor(t / taps) + 0.5) / taps, z = h[6]! * px + h[7]! * py + h[8]!;
+        const sx = (h[0]! * px + h[1]! * py + h[2]!) / z - 0.5, sy = (h[3]! * px + h[4]! * py + h[5]!) / z - 0.5;
+        if (!(z > 0 && sx > -0.5 && sy > -0.5 && sx < maxX + 0.5 && sy < maxY + 0.5)) continue;
+        const cx = Math.min(maxX - 1e-6, Math.max(0, sx)), cy = Math.min(maxY - 1e-6, Math.max(0, sy)), ix = cx | 0, iy = cy | 0, fx = cx - ix, fy = cy - iy, k = iy * w + ix;
+        const top = data[k]! + fx * (data[k + 1]! - data[k]!), bottom = data[k + w]! + fx * (data[k + w + 1]! - data[k + w]!);
+        sum += top + fy * (bottom - top);
+      }
+      out[at] = sum * share;
+    }
+}
+
+/** Flat pictures of consecutive frames, one after the other; frames without a track are black. */
+export interface FlatStack {
+  readonly area: FlatArea;
+  readonly from: number;
+  readonly frames: number;
+  readonly data: Uint8ClampedArray | Uint8Array;
+}
+
+/**
+ * @param line two ends, px of the flat picture
+ * @param out grey, a row per sample of the line from its first end on and a column per frame
+ */
+export function slitView({ area: { width, height }, frames, data }: FlatStack, [a, b]: readonly [Point, Point], samples: number, out: Uint8ClampedArray): void {
+  for (let s = 0; s < samples; s++) {
+    const t = (s + 0.5) / samples, x = Math.min(width - 1.001, Math.max(0, a[0] + t * (b[0] - a[0]) - 0.5)), y = Math.min(height - 1.001, Math.max(0, a[1] + t * (b[1] - a[1]) - 0.5));
+    const ix = x | 0, iy = y | 0, fx = x - ix, fy = y - iy;
+    for (let n = 0, k = iy * width + ix; n < frames; n++, k += width * height) {
+      const top = data[k]! + fx * (data[k + 1]! - data[k]!), bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
+      out[s * frames + n] = top + fy * (bottom - top);
+    }
+  }
+}

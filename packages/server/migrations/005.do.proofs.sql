@@ -1,0 +1,11 @@
+ALTER TABLE jobs MODIFY kind ENUM('ingest', 'follow', 'deliver', 'prove') NOT NULL;
+
+CREATE TABLE proofs (
+  screen_id INT UNSIGNED PRIMARY KEY,
+  identity CHAR(64) CHARACTER SET ascii NOT NULL,
+  frames JSON NOT NULL,
+  made DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3) ON UPDATE CURRENT_TIMESTAMP(3),
+  CONSTRAINT proof_screen FOREIGN KEY (screen_id) REFERENCES screens (id) ON DELETE CASCADE
+);
+
+ALTER TABLE screen_revisions ADD COLUMN step VARCHAR(120) NULL;

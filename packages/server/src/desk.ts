@@ -1,0 +1,42 @@
+/**
+ * Questions that are answered at once, while the person waits: a thread of their own is kept for them, so that they neither
+ * wait for jobs nor hold up the server's own thread.
+ */
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { MessageChannel } from 'node:worker_threads';
+import { Piscina } from 'piscina';
+import { ApiError } from './api-error';
+import type { Call, DeskTask, Outcome, Report } from './worker-protocol';
+
+/** Ms after which the thread is let go. */
+const IDLE = 30_000;
+
+export class Desk {
+  private pool: Piscina<Call, Outcome> | null = null;
+
+  /**
+   * @param hear told what the thread says on the way
+   * @param left tells how the person leaves off: called with what ends the work
+   * @throws ApiError with the sentence of what went wrong
+   */
+  async ask(task: DeskTask, hear: (report: Report) => void = () => {}, left: (end: () => void) => void = () => {}): Promise<Outcome> {
+    this.pool ??= new Piscina({ filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'), maxThreads: 1, minThreads: 0, idleTimeout: IDLE });
+    const { port1, port2 } = new MessageChannel(), cancel = new Int32Array(new SharedArrayBuffer(4));
+    port1.on('message', hear);
+    left(() => Atomics.store(cancel, 0, 1));
+    try {
+      const outcome = await this.pool.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer }, { transferList: [port2] });
+      await new Promise((resolve) => setImmediate(resolve));
+      if (outcome.kind === 'failed') throw new ApiError(422, outcome.code ?? 'failed', outcome.message);
+      return outcome;
+    } finally {
+      port1.close();
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.pool?.destroy();
+    this.pool = null;
+  }
+}
