@@ -16,6 +16,7 @@ const PROGRAMS = {
   worker: 'packages/server/src/worker.ts',
   'direction-thread': 'packages/pipeline/src/direction-thread.ts',
   bench: 'packages/cli/src/bench.ts',
+  'bench-proof': 'packages/cli/src/bench-proof.ts',
   'demo-render': 'packages/demo/src/main.ts',
   'demo-planes': 'packages/demo/src/planes/main.ts',
 };

@@ -79,11 +79,11 @@ describe('a plan of repairs', () => {
     expect(after[33]).toBeLessThan(0.05);
     expect(Math.max(after[32]!, after[34]!)).toBeLessThan(0.01);
   });
-  it('touches nothing that is under the limit already, and nothing that was not told', () => {
+  it('touches nothing that is under the limit already; corners that were not told go with those that were', () => {
     expect(planRepairs(spoilt(() => all([0.5, 0])), PIN, {}, options).touchUps).toEqual([]);
     const { touchUps } = planRepairs(spoilt((n) => (n > 90 ? all([3, 0]) : still), (_, c) => c === 2), PIN, {}, options);
     expect(touchUps.length).toBeGreaterThan(0);
-    for (const t of touchUps) expect([t.offsets[0], t.offsets[1], t.offsets[3]]).toEqual([[0, 0], [0, 0], [0, 0]]);
+    for (const t of touchUps) expect(t.frame).toBeGreaterThan(80);
   });
   it('goes on from the touch-ups that are there', () => {
     const frames = spoilt((n) => all([(6 * (n - 60)) / 60, 0])), first = planRepairs(frames, PIN, {}, options);

@@ -10,6 +10,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Ranking, SlipFrame } from '@yarlop/core/proof/ranking';
 import { rankSlips } from '@yarlop/core/proof/ranking';
+import { slipsLeft } from '@yarlop/core/proof/residual-slip';
 import type { Likeness, Slip } from '@yarlop/core/proof/slip';
 import { likeliestSlip, lookAtCorner } from '@yarlop/core/proof/slip';
 import type { ScreenTrack } from '@yarlop/core/track';
@@ -81,5 +82,5 @@ export async function prove(track: ScreenTrack, frames: FramePort, done: (frame:
     out.push(f);
     if (done(f.frame)) break;
   }
-  return { name: track.name, frames: out, ranking: rankSlips(out, frames.width) };
+  return { name: track.name, frames: out, ranking: rankSlips(slipsLeft(out.map((f, i) => ({ ...f, homography: track.frames[i]!.homography })), pin, {}, frames.width), frames.width) };
 }

@@ -37,6 +37,21 @@ export async function stream<T>(path: string, body: unknown, ended: AbortSignal,
   }
 }
 
+/** Fills `into` from an answer of as many bytes. @param told how many are there */
+export async function bytes(path: string, body: unknown, ended: AbortSignal, into: Uint8Array, told: (n: number) => void): Promise<void> {
+  const response = await fetch(`/api${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, signal: ended });
+  if (!response.ok || !response.body) throw failureOf(response, await response.json().catch(() => null));
+  const reader = response.body.getReader();
+  let at = 0;
+  for (;;) {
+    const { value, done } = await reader.read();
+    if (done) break;
+    into.set(value, at);
+    told((at += value.length));
+  }
+  if (at !== into.length) throw new ApiFailure(0, 'cut-off', 'The pictures were cut off on their way; try again.');
+}
+
 export function sentence(e: unknown): string {
   return e instanceof Error ? e.message : String(e);
 }

@@ -67,6 +67,26 @@ export interface SpotWord {
   readonly reason: string | null;
 }
 
+/** Slips of a frame's corners from where the path, without corrections, puts them. */
+export interface ProofFrame {
+  readonly frame: number;
+  readonly by: readonly (readonly [number, number] | null)[];
+  readonly sigma: readonly (number | null)[];
+  readonly likeness: readonly number[];
+  readonly reason: readonly (string | null)[];
+}
+
+export interface ProofView {
+  readonly frames: readonly ProofFrame[];
+  readonly outdated: boolean;
+}
+
+export interface Revision {
+  readonly revision: number;
+  readonly step: string | null;
+  readonly saved: string;
+}
+
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
@@ -78,7 +98,7 @@ export interface TrackView {
 
 export interface Job {
   readonly id: number;
-  readonly kind: 'ingest' | 'follow' | 'deliver';
+  readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove';
   readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
   readonly mediaHash: string | null;
   readonly shotId: number | null;

@@ -39,6 +39,11 @@ export function lightOf(grey: number): number {
   return grey * (0.012522878 + grey * (0.682171111 / 255 + (grey * 0.305306011) / 65025));
 }
 
+/** Its derivative: light that a step of grey makes at a grey value. */
+export function lightSlope(grey: number): number {
+  return 0.012522878 + grey * ((2 * 0.682171111) / 255 + (grey * 3 * 0.305306011) / 65025);
+}
+
 /** About how much light one step of grey makes where there is so much light already, both 0 to 255. */
 export function lightStep(light: number): number {
   const grey = 255 * Math.max(0, light / 255) ** (1 / 2.2);

@@ -7,11 +7,13 @@ import { mapPoint } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
+import { mapQuad } from '../geometry/quad';
 import type { Corrections, Fade, TouchUp } from '../solve/touch-up';
-import { correctedPin, spanTo } from '../solve/touch-up';
+import { correctedPin, shareAt, spanTo } from '../solve/touch-up';
+import { believedSlip } from './believed-slip';
 import { rankSlips, slowPart } from './ranking';
 import type { MeasuredFrame } from './residual-slip';
-import { residualSlip } from './residual-slip';
+import { residualSlip, slipsLeft } from './residual-slip';
 
 export interface RepairOptions {
   /** px at 1920 wide under which a slip may stay */
@@ -38,12 +40,20 @@ export const FRAMES_A_REPAIR = 15;
 /** Repairs after which planning leaves off, beyond what is sensible, so that the curve still shows what they would do. */
 const BEYOND = 2, LEAST_ALLOWED = 1;
 /** A pop is mended when it exceeds the limit by itself. */
+const NONE: readonly null[] = [null, null, null, null];
 const POP_FADE: Fade = { frames: 1, shape: 'linear' };
 
-/** The slowly changing slip of each corner on each frame, px of the frame, with the corrections laid over. */
-function slowSlips(frames: readonly MeasuredFrame[], pin: Quad, c: Corrections): { by: (Point | null)[][]; slow: (Point | null)[][] } {
-  const left = frames.map((f) => residualSlip(f, pin, c)), slow = [0, 1, 2, 3].map((k) => slowPart(left, k));
-  return { by: left.map((f) => [...f.by]), slow: frames.map((_, i) => slow.map((s) => s[i] ?? null)) };
+interface Left {
+  /** per frame and corner as measured, px of the frame */
+  readonly by: readonly (readonly (Point | null)[])[];
+  /** the slowly changing part of it that is believed; of corners that were not told too, where others were */
+  readonly slow: readonly (readonly (Point | null)[])[];
+}
+
+/** What is left of the slips with corrections laid over. */
+function whatIsLeft(frames: readonly MeasuredFrame[], pin: Quad, c: Corrections, width: number): Left {
+  const left = frames.map((f) => residualSlip(f, pin, c)), believed = left.map((f, i) => ({ frame: f.frame, by: believedSlip(f.by, mapQuad(frames[i]!.homography, pin), width).all ?? NONE })), slow = [0, 1, 2, 3].map((k) => slowPart(believed, k));
+  return { by: left.map((f) => f.by), slow: frames.map((_, i) => slow.map((s) => s[i] ?? null)) };
 }
 
 function worstOf(frames: readonly (readonly (Point | null)[])[], k: number): (number | null)[] {
@@ -62,19 +72,54 @@ export function touchUpFrom(f: MeasuredFrame, pin: Quad, c: Corrections, by: rea
   return { frame: f.frame, offsets, before, after };
 }
 
-function cost(slow: readonly (readonly (Point | null)[])[]): number {
+/** Where on one side of a frame its slip has gone to so small a share of the limit, a repair need reach no farther; null where it never does. */
+const GONE = 0.4;
+
+function localSpan(worst: readonly (number | null)[], frames: readonly MeasuredFrame[], at: number, side: -1 | 1, limit: number): number | null {
+  for (let i = at + side; i >= 0 && i < frames.length; i += side) if (worst[i] !== null && worst[i]! < GONE * limit) return Math.abs(frames[i]!.frame - frames[at]!.frame);
+  return null;
+}
+
+/** The ways in which a repair may end on one side: at the next frame that is right, where the trouble ends, or not at all. */
+function fadesOn(anchor: number, local: number | null, open: number): Fade[] {
+  const reach = [...new Set([...(anchor > 0 ? [anchor] : []), ...(local !== null && (anchor < 0 || local < anchor) ? [local] : [])])];
+  return [...reach.flatMap((frames): Fade[] => [{ frames, shape: 'linear' }, { frames, shape: 'eased' }]), ...(anchor < 0 ? ([{ frames: open, shape: 'hold' }, { frames: open, shape: 'linear' }] as const) : [])];
+}
+
+/** Sum of squares of what is left, were a touch-up made that moves the corners by so much where it is whole. */
+function costOf(t: TouchUp, frames: readonly MeasuredFrame[], slow: Left['slow'], whole: readonly (readonly Point[])[]): number {
   let sum = 0;
-  for (const f of slow) for (const p of f) if (p) sum += p[0] ** 2 + p[1] ** 2;
+  for (const [i, f] of frames.entries()) {
+    const w = shareAt(t, f.frame);
+    for (const [c, p] of slow[i]!.entries()) if (p) sum += (p[0] - w * whole[i]![c]![0]) ** 2 + (p[1] - w * whole[i]![c]![1]) ** 2;
+  }
   return sum;
+}
+
+/** Of all ways to fade, the one that leaves least. */
+function bestFades(t: TouchUp, before: readonly Fade[], after: readonly Fade[], frames: readonly MeasuredFrame[], slow: Left['slow'], pin: Quad, c: Corrections): TouchUp {
+  const whole = frames.map((f) => {
+    const now = correctedPin(pin, c, f.frame);
+    return now.map((p, k): Point => {
+      const a = mapPoint(f.homography, p), b = mapPoint(f.homography, [p[0] + t.offsets[k]![0], p[1] + t.offsets[k]![1]]);
+      return [b[0] - a[0], b[1] - a[1]];
+    });
+  });
+  let best = t, least = Infinity;
+  for (const b of before) for (const a of after) {
+    const tried = { ...t, before: b, after: a }, cost = costOf(tried, frames, slow, whole);
+    if (cost < least) [best, least] = [tried, cost];
+  }
+  return best;
 }
 
 /** @param frames in order, all that were measured */
 export function planRepairs(frames: readonly MeasuredFrame[], pin: Quad, now: Corrections, { limit, width, right }: RepairOptions): RepairPlan {
   const k = 1920 / width, planned: TouchUp[] = [], popped: TouchUp[] = [], [first, last] = [frames[0]?.frame ?? 0, frames.at(-1)?.frame ?? 0], allowed = Math.max(LEAST_ALLOWED, Math.floor(frames.length / FRAMES_A_REPAIR));
-  const withPlan = (more: readonly TouchUp[]): Corrections => ({ ...now, touchUps: [...(now.touchUps ?? []), ...more] }), before = slowSlips(frames, pin, now);
-  let state = before;
+  const withPlan = (more: readonly TouchUp[]): Corrections => ({ ...now, touchUps: [...(now.touchUps ?? []), ...more] }), before = whatIsLeft(frames, pin, now, width);
+  let state: Left = before;
   // Pops first: they are one frame's own, and what is left is slow.
-  for (const t of rankSlips(frames.map((f) => residualSlip(f, pin, now)), width).troubles) {
+  for (const t of rankSlips(slipsLeft(frames, pin, now, width), width).troubles) {
     if (t.kind !== 'pop' || t.size <= limit || popped.some((p) => p.frame === t.frame) || right.includes(t.frame)) continue;
     const i = frames.findIndex((f) => f.frame === t.frame), own = state.by[i]!.map((p, c): Point | null => {
       const s = state.slow[i]![c];
@@ -82,26 +127,21 @@ export function planRepairs(frames: readonly MeasuredFrame[], pin: Quad, now: Co
     });
     popped.push(touchUpFrom(frames[i]!, pin, now, own, POP_FADE, POP_FADE));
   }
-  state = slowSlips(frames, pin, withPlan(popped));
+  state = whatIsLeft(frames, pin, withPlan(popped), width);
   while (planned.length < BEYOND * allowed) {
-    const worst = worstOf(state.slow, k), taken = new Set([...right, ...planned.map((t) => t.frame)]);
+    const worst: readonly (number | null)[] = worstOf(state.slow, k), taken = new Set([...right, ...planned.map((t) => t.frame)]);
     let at = -1;
     for (const [i, v] of worst.entries()) if (v !== null && v > limit && !taken.has(frames[i]!.frame) && (at < 0 || v > worst[at]!)) at = i;
     if (at < 0) break;
     const n = frames[at]!.frame, anchors = [...taken], c = withPlan([...popped, ...planned]), open = { back: n - first + 1, on: last - n + 1 };
     const b = spanTo(anchors, n, -1, -1), a = spanTo(anchors, n, 1, -1);
-    let best: { touchUp: TouchUp; state: typeof state; cost: number } | null = null;
-    for (const shape of ['linear', 'eased'] as const) {
-      const touchUp = touchUpFrom(frames[at]!, pin, c, state.slow[at]!, b < 0 ? { frames: open.back, shape: 'hold' } : { frames: b, shape }, a < 0 ? { frames: open.on, shape: 'hold' } : { frames: a, shape });
-      const next = slowSlips(frames, pin, withPlan([...popped, ...planned, touchUp])), left = cost(next.slow);
-      if (!best || left < best.cost) best = { touchUp, state: next, cost: left };
-    }
-    planned.push(best!.touchUp);
-    state = best!.state;
+    const whole = touchUpFrom(frames[at]!, pin, c, state.slow[at]!, POP_FADE, POP_FADE);
+    planned.push(bestFades(whole, fadesOn(b, localSpan(worst, frames, at, -1, limit), open.back), fadesOn(a, localSpan(worst, frames, at, 1, limit), open.on), frames, state.slow, pin, c));
+    state = whatIsLeft(frames, pin, withPlan([...popped, ...planned]), width);
   }
   const tooMany = planned.length > allowed, frames3 = planned.map((t) => t.frame).sort((x, y) => x - y);
   return {
-    touchUps: [...planned, ...popped].sort((x, y) => x.frame - y.frame), before: worstOf(before.by, k), after: worstOf(state.by, k), tooMany,
+    touchUps: [...planned, ...popped].sort((x, y) => x.frame - y.frame), before: worstOf(before.slow, k), after: worstOf(state.slow, k), tooMany,
     worstRange: tooMany ? [frames3[Math.floor(frames3.length / 4)]!, frames3[Math.ceil((3 * frames3.length) / 4) - 1]!] : null,
   };
 }

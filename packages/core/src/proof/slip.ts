@@ -13,8 +13,9 @@ import type { Quad } from '../geometry/quad';
 import { CORNER_NAMES } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
-import { buildPyramid } from '../image/pyramid';
+import { buildPyramid, halve } from '../image/pyramid';
 import { sampleRowLinear } from '../image/sample';
+import { lightOf, lightSlope } from '../follow/edge-profile';
 import { viewDifference } from '../follow/key-pictures';
 import { median } from '../statistics';
 import { grownPin } from '../pin/inset';
@@ -38,7 +39,9 @@ export interface Likeness {
   readonly view: Matrix3;
   /** places on the reference frame, px */
   readonly sites: readonly Point[];
+  /** light, times the lift */
   readonly values: Float32Array;
+  readonly lift: number;
 }
 
 /** Samples along a side of the square that is compared; its half width as a share of the screen's shorter diagonal, px at the least and most. */
@@ -65,10 +68,21 @@ function sample(image: PyramidLevel, x: number, y: number): number {
   return sampleRowLinear(image, x, 0, y, 0, 1, 0, 1, one, 0) ? one[0]! : NaN;
 }
 
-/** The frame around a corner, as finely as the likeness shows it. */
-function around(frame: RawLuma, h: Matrix3, pin: Quad, corner: number, half: number): { pyramid: Pyramid; level: number } {
+/**
+ * The frame around a corner, as finely as the likeness shows it, as light: a corner that is seen smaller is blurred, and
+ * in grey values blur moves an edge towards its dark side.
+ * @param lift of light to about the steps of grey around the corner's own level
+ */
+function around(frame: RawLuma, h: Matrix3, pin: Quad, corner: number, half: number, lift: number | null): { pyramid: Pyramid; level: number; lift: number } {
   const at = mapPoint(h, pin[corner]!), scale = scaleAt(h, pin[corner]!), reach = 1.6 * half * Math.max(scale, 0.2) + REACH * (frame.width / 1920) + 12, level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SAMPLES))));
-  return { pyramid: buildPyramid(frame, level + 2, { x0: at[0] - reach, y0: at[1] - reach, x1: at[0] + reach, y1: at[1] + reach }), level };
+  const step = 1 << (level + 1), [first] = buildPyramid(frame, 1, { x0: step * Math.floor((at[0] - reach) / step), y0: step * Math.floor((at[1] - reach) / step), x1: at[0] + reach, y1: at[1] + reach }), pyramid: PyramidLevel[] = [first!], { data } = first!;
+  const own = lift ?? 1 / lightSlope(data.reduce((s, v) => s + v / data.length, 0));
+  for (let i = 0; i < data.length; i++) data[i] = own * lightOf(data[i]!);
+  while (pyramid.length < level + 2) {
+    const last = pyramid.at(-1)!;
+    pyramid.push({ ...halve(last), x0: last.x0 / 2, y0: last.y0 / 2 });
+  }
+  return { pyramid, level, lift: own };
 }
 
 function halfOf(pin: Quad): number {
@@ -80,7 +94,7 @@ function halfOf(pin: Quad): number {
  * @returns null where there is too little of the corner in the picture, or no contrast
  */
 export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, corner: number): Likeness | null {
-  const half = halfOf(pin), { pyramid, level } = around(frame, h, pin, corner, half), image = pyramid[level]!, k = 1 / (1 << level), grown = grownPin(pin, BEYOND_SHARE * half), sites: Point[] = [], values: number[] = [];
+  const half = halfOf(pin), { pyramid, level, lift } = around(frame, h, pin, corner, half, null), image = pyramid[level]!, k = 1 / (1 << level), grown = grownPin(pin, BEYOND_SHARE * half), sites: Point[] = [], values: number[] = [];
   for (let j = 0; j < SAMPLES; j++)
     for (let i = 0; i < SAMPLES; i++) {
       const site: Point = [pin[corner]![0] + half * ((2 * i) / (SAMPLES - 1) - 1), pin[corner]![1] + half * ((2 * j) / (SAMPLES - 1) - 1)];
@@ -92,7 +106,7 @@ export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, c
     }
   if (sites.length < 60) return null;
   const mean = values.reduce((s, v) => s + v / values.length, 0), contrast = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2 / values.length, 0));
-  return contrast < LEAST_CONTRAST ? null : { corner, frame: n, view: h, sites, values: Float32Array.from(values) };
+  return contrast < LEAST_CONTRAST ? null : { corner, frame: n, view: h, sites, values: Float32Array.from(values), lift };
 }
 
 /** Correlation over what is inside the picture, at px of a level; NaN where that is too little. */
@@ -179,7 +193,7 @@ const untold = (reason: string, likeness = 0): Slip => ({ by: null, sigma: Infin
 export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, blur = 0): Slip {
   if (blur > MOST_BLUR * (frame.width / 1920)) return untold(`${CORNER_NAMES[look.corner]} is blurred by ${blur.toFixed(0)} px here.`);
   if (viewDifference(look.view, h, pin[look.corner]!) > MOST_DIFFERENT) return untold(`${CORNER_NAMES[look.corner]} is seen too differently here from its likeness: much larger, smaller or steeper.`);
-  const half = halfOf(pin), { pyramid, level } = around(frame, h, pin, look.corner, half), k = 1 / (1 << level), scale = frame.width / 1920, places = new Float64Array(2 * look.sites.length), name = CORNER_NAMES[look.corner];
+  const half = halfOf(pin), { pyramid, level } = around(frame, h, pin, look.corner, half, look.lift), k = 1 / (1 << level), scale = frame.width / 1920, places = new Float64Array(2 * look.sites.length), name = CORNER_NAMES[look.corner];
   for (const [i, s] of look.sites.entries()) [places[2 * i], places[2 * i + 1]] = mapPoint(h, s);
   const rough = searched(look, pyramid[level + 1]!, places, k / 2, REACH * scale);
   if (Number.isNaN(rough.likeness)) return untold(`Too little of ${name} is inside the picture.`);

@@ -7,7 +7,7 @@ import type { Response } from 'express';
 import type { Requests } from '@yarlop/contracts/validate';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { rankSlips } from '@yarlop/core/proof/ranking';
-import { residualSlip } from '@yarlop/core/proof/residual-slip';
+import { slipsLeft } from '@yarlop/core/proof/residual-slip';
 import type { Verdict } from '@yarlop/core/proof/verdict';
 import { WEAK_TRUST, judge } from '@yarlop/core/proof/verdict';
 import type { RightPlace } from '@yarlop/pipeline/prove';
@@ -86,7 +86,7 @@ export async function sendFlat(c: Context, screenId: number, { from, to, area }:
 /** @param track as {@link readTrack} gives it */
 export function verdictOn({ recipe }: ScreenRow, track: TrackView, proof: ProofView | null, shot: Pick<ShotRow, 'probe' | 'rangeFrom' | 'rangeTo'>): Verdict {
   const by = new Map(track.frames.map((f) => [f.frame, f.homography])), corrections = correctionsOf(recipe);
-  const left = proof && !proof.outdated ? proof.frames.flatMap((f) => (by.has(f.frame) ? [residualSlip({ frame: f.frame, by: f.by, homography: by.get(f.frame)! }, recipe.pin, corrections)] : [])) : null;
+  const left = proof && !proof.outdated ? slipsLeft(proof.frames.flatMap((f) => (by.has(f.frame) ? [{ frame: f.frame, by: f.by, homography: by.get(f.frame)! }] : [])), recipe.pin, corrections, shot.probe.width) : null;
   return judge({
     frames: track.frames.length, bridged: track.frames.filter((f) => Object.keys(f.evidence).length === 0).length, weak: track.frames.filter((f) => f.trust < WEAK_TRUST).length, halted: track.halted,
     missing: Array.from({ length: shot.rangeTo - shot.rangeFrom + 1 }, (_, i) => shot.rangeFrom + i).filter((n) => !by.has(n)).length, ranking: left && rankSlips(left, shot.probe.width),

@@ -14,6 +14,7 @@ const id = computed(() => Number(route.params['id']));
 async function load(): Promise<void> {
   try {
     production.value = await api('GET', `/productions/${id.value}`);
+    void judge();
   } catch (e) {
     problem.value = sentence(e);
   }
@@ -27,6 +28,13 @@ async function remove(s: ShotSummary): Promise<void> {
   if (!window.confirm(`Delete the shot "${s.name}" with its Screens and deliveries? The plate stays in the library.`)) return;
   await api('DELETE', `/shots/${s.id}`).catch((e: unknown) => (problem.value = sentence(e)));
   await load();
+}
+interface Told { readonly id: number; readonly name: string; readonly word: string; readonly reasons: readonly string[] }
+const verdicts = ref(new Map<number, readonly Told[]>());
+/** Asked for one after the other, once the board is there: each reads a whole track. */
+async function judge(): Promise<void> {
+  for (const s of production.value?.shots ?? [])
+    if (s.solvedFrames > 0) await api<Told[]>('GET', `/shots/${s.id}/verdicts`).then((v) => verdicts.value.set(s.id, v), () => {});
 }
 const ingest = (s: ShotSummary) => live.running.find((j) => j.kind === 'ingest' && j.mediaHash === s.mediaHash);
 const offs = [live.on('media', () => void load()), live.on<{ state: string }>('job', (j) => j.state === 'done' && void load())];
@@ -49,6 +57,7 @@ onUnmounted(() => offs.forEach((off) => off()));
         <div class="facts">
           <RouterLink :to="`/shots/${s.id}/plate`"><strong>{{ s.name }}</strong></RouterLink>
           <span class="dim mono">{{ s.probe.width }}x{{ s.probe.height }}, {{ rateText(s.probe.frameRate) }} fps, {{ s.frameCount }} frames</span>
+          <span v-for="v in verdicts.get(s.id) ?? []" :key="v.id" class="verdict" :class="v.word.replace(' ', '-')" :title="v.reasons.join(' ')" :data-test="`verdict-${v.id}`"><RouterLink :to="`/shots/${s.id}/prove`">{{ v.name }}: {{ v.word }}</RouterLink></span>
           <span class="d-flex"><span>{{ s.screens }} {{ s.screens === 1 ? 'Screen' : 'Screens' }}, {{ s.solvedFrames }} frames followed, {{ s.deliveries }} delivered</span>
             <BButton variant="link" class="p-0 ms-auto" :aria-label="`Delete ${s.name}`" @click="remove(s)"><i class="bi bi-trash3" /></BButton></span>
         </div>
@@ -67,5 +76,8 @@ onUnmounted(() => offs.forEach((off) => off()));
 .facts { display: flex; flex-direction: column; padding: 0.6rem 0.8rem; }
 .facts a { color: var(--text); text-decoration: none; }
 .new { display: grid; align-content: center; min-height: 200px; }
+.verdict::before { content: ''; display: inline-block; width: 0.6rem; height: 0.6rem; margin-right: 0.4rem; border-radius: 50%; background: var(--text-dim); }
+.verdict.look-again::before { background: linear-gradient(90deg, var(--weak) 50%, transparent 50%); outline: 1.5px solid var(--weak); }
+.verdict.not-usable::before { background: var(--weak); border-radius: 1px; transform: rotate(45deg); }
 .weak { color: var(--weak); }
 </style>

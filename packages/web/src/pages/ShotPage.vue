@@ -8,31 +8,36 @@ import ScreenChips from '../bench/ScreenChips.vue';
 import DressBench from '../dress/DressBench.vue';
 import FollowBench from '../follow/FollowBench.vue';
 import HandOverBench from '../hand-over/HandOverBench.vue';
+import CornerBoard from '../pin/CornerBoard.vue';
 import PinBench from '../pin/PinBench.vue';
 import PlateBench from '../plate/PlateBench.vue';
 import ProveBench from '../prove/ProveBench.vue';
+import ProveLooks from '../prove/ProveLooks.vue';
 import RouteBar from '../route/RouteBar.vue';
 import type { Stage } from '../stages';
 import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
+import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
+import { describeAid } from '../viewer/view-aid';
 import { useShortcuts } from './use-shortcuts';
 
-const route = useRoute(), store = useShot(), tracks = useTracks(), playhead = usePlayhead(), live = useLive(), media = useMedia(), view = useView();
+const route = useRoute(), store = useShot(), tracks = useTracks(), playhead = usePlayhead(), live = useLive(), media = useMedia(), view = useView(), proofs = useProofs();
 const stage = computed(() => route.params['stage'] as Stage), problem = ref(''), id = computed(() => Number(route.params['id']));
 
+const both = (screen: number): Promise<unknown> => Promise.all([tracks.load(screen), proofs.load(screen)]);
 async function open(): Promise<void> {
   try {
     await store.open(id.value);
     const s = store.shot!;
     playhead.setup(s.frameCount, s.probe.frameRate[0] / s.probe.frameRate[1]);
     [playhead.from, playhead.to] = [s.rangeFrom, s.rangeTo];
-    await Promise.all([media.load(), ...store.screens.map((x) => tracks.load(x.id))]);
+    await Promise.all([media.load(), ...store.screens.map((x) => both(x.id))]);
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -45,13 +50,13 @@ watch(id, () => {
   void open();
 }, { immediate: true });
 watch(() => store.screens.map((s) => s.revision).join(), () => {
-  for (const s of store.screens) void tracks.load(s.id).catch(() => {});
+  for (const s of store.screens) void both(s.id).catch(() => {});
 });
 const offs = [
   live.on<{ screenId: number; solveId: number; frames: never[] }>('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames)),
   live.on<{ hash: string }>('media', (e) => e.hash === store.shot?.mediaHash && void open()),
   live.on<{ kind: string; state: string; screenId: number }>('job', (j) => {
-    if (j.kind === 'follow' && ['done', 'cancelled', 'failed'].includes(j.state) && store.screens.some((s) => s.id === j.screenId)) void tracks.load(j.screenId);
+    if (['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state) && store.screens.some((s) => s.id === j.screenId)) void both(j.screenId).catch(() => {});
   }),
   live.on('reconnected', () => void open()),
 ];
@@ -59,6 +64,7 @@ onUnmounted(() => offs.forEach((off) => off()));
 onMounted(() => {
   view.tool = { kind: 'select' };
 });
+watch(stage, (s) => (view.moves = s === 'prove' ? 'touch-up' : 'pin'), { immediate: true });
 useShortcuts(stage);
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
 const benchWidth = useStorage('yarlop.bench', 23.5);
@@ -69,6 +75,7 @@ watch([benchWidth, () => view.alone], () => void nextTick(() => {
   const splitter = document.querySelector('.splitpanes__splitter');
   for (const [k, v] of Object.entries({ 'aria-label': 'Width of the bench', 'aria-valuemin': 12, 'aria-valuemax': 60, 'aria-valuenow': Math.round(benchWidth.value) })) splitter?.setAttribute(k, String(v));
 }), { immediate: true, flush: 'post' });
+const aid = computed(() => describeAid(view));
 const pointer = computed(() => {
   const p = view.pointer;
   return p ? `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}${p.rgb ? `   R ${p.rgb[0]} G ${p.rgb[1]} B ${p.rgb[2]}` : '   outside'}` : '';
@@ -88,30 +95,32 @@ const pointer = computed(() => {
     <PictureView v-if="view.alone" :stage="stage" class="grow" />
     <Splitpanes v-else class="grow" @resized="resized">
       <Pane :size="100 - benchWidth" :min-size="40">
-        <PictureView v-slot="{ bitmap }" :stage="stage">
+        <PictureView :stage="stage">
           <ScreenChips />
-          <Teleport defer to="#pin-bench"><PinBench v-if="stage === 'pin'" :bitmap="bitmap" /></Teleport>
+          <ProveLooks v-if="stage === 'prove' && !view.boardLarge" />
+          <div v-if="view.boardLarge" class="board-instead" @pointerdown.stop @wheel.stop><CornerBoard large /></div>
         </PictureView>
       </Pane>
       <Pane :size="benchWidth" :min-size="12">
         <aside class="bench" :aria-label="`Controls of the stage ${stage}`">
           <PlateBench v-if="stage === 'plate'" />
           <FollowBench v-else-if="stage === 'follow'" />
+          <PinBench v-else-if="stage === 'pin'" />
           <ProveBench v-else-if="stage === 'prove'" />
           <DressBench v-else-if="stage === 'dress'" />
           <HandOverBench v-else-if="stage === 'hand-over'" />
-          <div id="pin-bench" />
         </aside>
       </Pane>
     </Splitpanes>
     <TransportStrip />
-    <footer v-if="!view.alone" class="footer mono dim"><span data-test="readout">{{ pointer }}</span><span v-if="view.brighten !== 1" class="aid">view aid: {{ view.brighten.toFixed(1) }}x</span></footer>
+    <footer v-if="!view.alone" class="footer mono dim"><span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span></footer>
   </div>
 </template>
 
 <style scoped>
 .shot-page { display: flex; flex-direction: column; height: 100%; }
 .grow { flex: 1; min-height: 0; }
+.board-instead { position: absolute; inset: 0; z-index: 1; background: #242424; }
 .bench { height: 100%; overflow: auto; padding: 0.7rem 0.8rem; background: var(--ink-raised); }
 .bench :deep(section) { padding-bottom: 0.8rem; margin-bottom: 0.8rem; border-bottom: 1px solid var(--line); }
 .bench :deep(section:last-child) { border-bottom: 0; }

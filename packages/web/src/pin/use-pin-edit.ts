@@ -1,27 +1,39 @@
-/** Moving the pin's corners on whatever frame is shown: the edit is carried back to the reference frame by the plane. */
+/**
+ * Moving corners on whatever frame is shown. Where the pin is set, the edit is carried back to the reference frame by the
+ * plane; where it is proved, it is a touch-up of the frame.
+ */
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
+import { correctionAt } from '@yarlop/core/solve/touch-up';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
+import { useView } from '../stores/view';
+import { touchedTo } from '../prove/touch-up-edit';
 import type { Recipe, Screen } from '../types';
 
 export function usePinEdit() {
-  const store = useShot(), tracks = useTracks();
+  const store = useShot(), tracks = useTracks(), view = useView();
 
   function toReference(screen: Screen, frame: number, p: Point): Point | null {
     const h = tracks.plane(screen, frame);
     return h ? mapPoint(inverse(h), p) : null;
   }
+  /** What corrections have moved a corner of the pin by on a frame, px of the reference frame. */
+  function correction(screen: Screen, i: number, frame: number): Point {
+    return correctionAt(screen.recipe, frame)?.[i] ?? [0, 0];
+  }
   const moved = (q: Recipe['pin'], i: number, [x, y]: Point): Recipe['pin'] => q.map((p, k) => (k === i ? [x, y] : p)) as unknown as Recipe['pin'];
   /** A corner that is put somewhere on a frame: where the pin was placed by hand there, its own; else the reference's. */
   function withCorner(screen: Screen, recipe: Recipe, i: number, p: Point, frame: number): Recipe | null {
+    const h = tracks.plane(screen, frame);
+    if (view.moves === 'touch-up') return h && touchedTo(recipe, frame, h, [0, 1, 2, 3].map((k) => (k === i ? p : null)));
     const hand = recipe.hand?.find((k) => k.frame === frame);
     if (hand && frame !== recipe.referenceFrame) return { ...recipe, hand: recipe.hand!.map((k) => (k === hand ? { ...k, corners: moved(k.corners, i, p) } : k)) };
-    const q = toReference(screen, frame, p);
-    return q?.every(Number.isFinite) ? { ...recipe, pin: moved(recipe.pin, i, q) } : null;
+    const q = toReference(screen, frame, p), c = correction(screen, i, frame);
+    return q?.every(Number.isFinite) ? { ...recipe, pin: moved(recipe.pin, i, [q[0] - c[0], q[1] - c[1]]) } : null;
   }
   /** A drag: previews while it goes on, one step of undo when it ends. */
   function begin(screen: Screen, frame: number, i: number) {

@@ -5,6 +5,7 @@ import { rateText } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
+import AidControls from '../viewer/AidControls.vue';
 
 const store = useShot(), playhead = usePlayhead(), view = useView(), problem = ref('');
 const p = computed(() => store.shot?.probe);
@@ -33,10 +34,9 @@ async function range(from: number, to: number): Promise<void> {
     </section>
     <section>
       <h2>View aid <span class="dim fw-normal">(never changes what is used)</span></h2>
-      <label class="d-flex align-items-center gap-2">Brighten <input v-model.number="view.brighten" type="range" class="form-range" min="0.5" max="8" step="0.1" data-test="brighten" /><span class="mono value">{{ view.brighten.toFixed(1) }}x</span></label>
+      <AidControls />
       <div class="d-flex align-items-center gap-1 mt-1">Surround
         <BButton v-for="s in [5, 10, 18]" :key="s" variant="outline-secondary" :pressed="view.surround === s" @click="view.surround = s">{{ s }} %</BButton>
-        <BButton variant="outline-secondary" class="ms-auto" @click="view.brighten = 1">Plain</BButton>
       </div>
     </section>
     <section>
@@ -60,7 +60,6 @@ async function range(from: number, to: number): Promise<void> {
 .facts { display: grid; grid-template-columns: 6rem 1fr; gap: 0.15rem 0.5rem; margin: 0; font-size: 0.8125rem; }
 dt { font-weight: 400; color: var(--text-dim); }
 dd { margin: 0; }
-.value { min-width: 3rem; text-align: right; }
 .notes { margin: 0.6rem 0 0; padding-left: 1.1rem; color: var(--weak); }
 .weak { color: var(--weak); }
 </style>

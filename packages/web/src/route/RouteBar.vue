@@ -3,24 +3,25 @@ import { computed } from 'vue';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
 import { useLive } from '../stores/live';
+import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
 defineProps<{ stage: Stage }>();
-const store = useShot(), tracks = useTracks(), view = useView(), live = useLive();
+const store = useShot(), tracks = useTracks(), view = useView(), live = useLive(), proofs = useProofs();
 const NAMES: Record<Stage, string> = { plate: 'Plate', follow: 'Follow', pin: 'Pin', prove: 'Prove', dress: 'Dress', 'hand-over': 'Hand over' };
 
 type Mark = 'untouched' | 'in work' | 'holds' | 'outdated' | 'in trouble';
 const marks = computed((): Record<Stage, Mark> => {
   const shot = store.shot, all = store.screens, states = all.map((s) => tracks.tracks.get(s.id));
   const solved = states.some((t) => t && t.frames.size > 1), outdated = states.some((t) => t?.outdated), halted = states.some((t) => t && t.halted.length > 0);
-  const weak = states.some((t) => t && [...t.frames.values()].some((f) => f.trust < 0.5));
+  const words = all.map((s) => proofs.verdict(s).word), proof: Mark = words.includes('not usable') ? 'in trouble' : words.includes('look again') ? 'in work' : 'holds';
   const follow: Mark = !solved ? (all.length > 0 ? 'in work' : 'untouched') : outdated ? 'outdated' : halted ? 'in trouble' : 'holds';
   return {
     plate: shot?.mediaState === 'ready' ? 'holds' : shot?.mediaState === 'failed' ? 'in trouble' : 'in work',
     follow, pin: all.length > 0 ? (outdated ? 'outdated' : 'holds') : 'untouched',
-    prove: !solved ? 'untouched' : outdated ? 'outdated' : weak || halted ? 'in trouble' : 'in work',
+    prove: !solved ? 'untouched' : outdated ? 'outdated' : proof,
     dress: all.some((s) => s.recipe.fill) ? (outdated ? 'outdated' : 'in work') : 'untouched', 'hand-over': 'untouched',
   };
 });
@@ -44,7 +45,7 @@ const running = computed(() => live.running.filter((j) => j.shotId === store.sho
     </nav>
     <div class="state">
       <span v-for="j in running" :key="j.id" class="job" role="status">
-        {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering' }[j.kind] }} <span class="mono">{{ j.framesDone }}/{{ j.framesTotal }}</span>
+        {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering', prove: 'Measuring slip' }[j.kind] }} <span class="mono">{{ j.framesDone }}/{{ j.framesTotal }}</span>
       </span>
       <span v-if="!live.connected" class="weak" role="alert">No connection</span>
       <span :class="{ weak: !['saved', 'saving'].includes(store.state) }" role="status" data-test="save-state">{{ saved }}</span>

@@ -25,7 +25,7 @@ export const useShot = defineStore('shot', () => {
   const chosenId = ref<number | null>(null);
   const state = ref<SaveState>('saved'), problem = ref('');
   const undoStack = ref<Edit[]>([]), redoStack = ref<Edit[]>([]);
-  const dirty = new Set<number>();
+  const dirty = new Set<number>(), steps = new Map<number, string>();
   let timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> = Promise.resolve();
 
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
@@ -79,6 +79,7 @@ export const useShot = defineStore('shot', () => {
     if (nudges) undoStack.value[undoStack.value.length - 1] = { ...last, after };
     else undoStack.value.push({ name, screen: s.id, before, after });
     redoStack.value = [];
+    steps.set(s.id, name);
     put(s.id, after);
   }
 
@@ -86,6 +87,7 @@ export const useShot = defineStore('shot', () => {
     const e = undoStack.value.pop();
     if (!e) return;
     redoStack.value.push(e);
+    steps.set(e.screen, `Undo: ${e.name}`);
     put(e.screen, e.before);
   }
 
@@ -93,6 +95,7 @@ export const useShot = defineStore('shot', () => {
     const e = redoStack.value.pop();
     if (!e) return;
     undoStack.value.push(e);
+    steps.set(e.screen, e.name);
     put(e.screen, e.after);
   }
 
@@ -110,7 +113,7 @@ export const useShot = defineStore('shot', () => {
         if (!s) continue;
         state.value = 'saving';
         try {
-          const sent = s.recipe, row = await api<Screen>('PUT', `/screens/${id}`, { revision: s.revision, recipe: sent });
+          const sent = s.recipe, row = await api<Screen>('PUT', `/screens/${id}`, { revision: s.revision, recipe: sent, ...(steps.has(id) ? { step: steps.get(id) } : {}) });
           const at = screens.value.findIndex((x) => x.id === id), now = screens.value[at]!;
           screens.value[at] = { ...now, revision: row.revision };
           if (now.recipe === sent) {

@@ -1,8 +1,10 @@
 /** Solved frames by Screen: loaded once, then kept up to date by the stream while a run is on. */
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
+import { IDENTITY } from '@yarlop/core/geometry/matrix3';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { correctedPin } from '@yarlop/core/solve/touch-up';
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
 import { api } from '../api';
@@ -31,17 +33,17 @@ export const useTracks = defineStore('tracks', () => {
     tracks.value.set(screenId, { solveId, outdated: false, frames: map, halted: [], lens: old?.lens ?? 0, shutter: old?.shutter ?? null });
   }
 
-  /** Corners on a frame: the pin on its reference frame, as placed by hand, or carried by the plane; else nothing. */
-  function corners({ id, recipe }: Screen, frame: number): Quad | null {
-    if (frame === recipe.referenceFrame) return recipe.pin;
-    const hand = recipe.hand?.find((k) => k.frame === frame), f = tracks.value.get(id)?.frames.get(frame);
-    return hand ? hand.corners : f ? mapQuad(f.homography, recipe.pin) : null;
+  /** The Screen's plane on a frame, from the reference frame, as followed or placed by hand; null where it is not known. */
+  function plane({ id, recipe }: Screen, frame: number): Matrix3 | null {
+    if (frame === recipe.referenceFrame) return IDENTITY;
+    const hand = recipe.hand?.find((k) => k.frame === frame);
+    return hand ? quadToQuad(recipe.pin, hand.corners) : (tracks.value.get(id)?.frames.get(frame)?.homography ?? null);
   }
 
-  /** The Screen's plane on a frame, from the reference frame; null where it is not known. */
-  function plane(screen: Screen, frame: number): Matrix3 | null {
-    const q = corners(screen, frame);
-    return q && quadToQuad(screen.recipe.pin, q);
+  /** Corners on a frame: the pin, as corrected there, carried by the plane; null where that is not known. */
+  function corners(screen: Screen, frame: number): Quad | null {
+    const h = plane(screen, frame), { pin } = screen.recipe, own = correctedPin(pin, screen.recipe, frame);
+    return h && (h === IDENTITY ? own : mapQuad(h, own));
   }
 
   return { tracks, load, merge, corners, plane };

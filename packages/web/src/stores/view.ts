@@ -1,7 +1,15 @@
 /** How the picture is looked at: never what is computed from it. */
 import { useStorage } from '@vueuse/core';
+import type { CardKind } from '@yarlop/core/proof/proof-card';
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
+import type { Channel } from '../viewer/view-aid';
+import { PLAIN } from '../viewer/view-aid';
+
+/** How a track is looked at in Prove: the card in its place, the Screen laid flat, a line of it over time, or curves. */
+export type Look = 'card' | 'flat' | 'slit' | 'curves';
+/** What a close-up shows: the frame, its likeness, half and half, what differs, or one after the other. */
+export type Compare = 'now' | 'likeness' | 'halves' | 'difference' | 'blink';
 
 /** What the pointer does on the picture. */
 export type Tool = { readonly kind: 'select' } | { readonly kind: 'drop-corners' } | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' } | { readonly kind: 'add-spot' };
@@ -11,14 +19,27 @@ export const useView = defineStore('view', () => {
   const zoom = ref(0);
   /** plate position in the middle of the view */
   const centre = ref<[number, number]>([0, 0]);
-  const brighten = ref(1);
-  /** canvas px per plate px in the close-ups */
-  const closeUp = ref(useStorage('yarlop.close-up', 8));
+  const brighten = ref(PLAIN.brighten), contrast = ref(PLAIN.contrast), gamma = ref(PLAIN.gamma), channel = ref<Channel>(PLAIN.channel), edges = ref(PLAIN.edges);
+  /** of the picture's width, at which the dressed picture meets the plate; null without the divider */
+  const wipe = ref<number | null>(null);
+  /** CSS px per plate px in the close-ups; and whether they are smoothed */
+  const closeUp = ref(useStorage('yarlop.close-up', 8)), smooth = ref(useStorage('yarlop.smooth', false));
   const ruling = ref(useStorage('yarlop.ruling', false));
+  const rulingParts = ref(useStorage('yarlop.ruling-parts', 4)), rulingExtent = ref(useStorage('yarlop.ruling-extent', 1)), horizon = ref(useStorage('yarlop.horizon', false));
   const surround = ref(useStorage('yarlop.surround', 10));
   const theme = ref(useStorage<'dark' | 'light'>('yarlop.theme', 'dark'));
   /** what the frame was followed by, on the picture */
   const cells = ref(useStorage('yarlop.cells', true));
+  const look = ref<Look>('card');
+  const card = ref(useStorage<CardKind>('yarlop.card', 'survey')), cardOpacity = ref(useStorage('yarlop.card-opacity', 1));
+  const compare = ref<Compare>('now'), blinkRate = ref(useStorage('yarlop.blink', 2));
+  /** the corner board takes the picture's place */
+  const boardLarge = ref(false);
+  /** the board is called up in a stage whose bench does not hold it */
+  const boardCalled = ref(false);
+  /** what moving a corner changes: the pin, or a touch-up on the frame shown */
+  const moves = ref<'pin' | 'touch-up'>('pin');
+  const lanes = ref(useStorage('yarlop.lanes', false));
   const spot = ref<number | null>(null);
   const alone = ref(false);
   const plateOnly = ref(false);
@@ -27,5 +48,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, closeUp, brighten, ruling, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
+import FrameLanes from './FrameLanes.vue';
 import { EVIDENCE_KINDS, timecodeOf } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -9,7 +10,7 @@ import { useView } from '../stores/view';
 
 const playhead = usePlayhead(), store = useShot(), tracks = useTracks(), view = useView();
 const lane = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | null>(null);
-const { width } = useElementSize(lane);
+const { width } = useElementSize(lane), head = ref<HTMLElement | null>(null), { width: left } = useElementSize(head);
 /** Of the doubt, px, and of the band below it that tells what each frame rests on. */
 const HEIGHT = 26, BAND = 7;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
@@ -66,8 +67,9 @@ const summary = computed(() => {
 </script>
 
 <template>
+  <FrameLanes v-if="view.lanes && !view.alone" :style="{ '--strip-left': `${left}px` }" />
   <section class="strip" aria-label="Transport">
-    <div class="keys">
+    <div ref="head" class="left"><div class="keys">
       <BButton variant="outline-secondary" title="First frame (Home)" aria-label="First frame" @click="playhead.step(-playhead.count)"><i class="bi bi-chevron-bar-left" /></BButton>
       <BButton variant="outline-secondary" title="One frame back (left arrow)" aria-label="One frame back" @click="playhead.step(-1)"><i class="bi bi-chevron-left" /></BButton>
       <BButton variant="outline-secondary" title="Play or pause (Space)" :aria-label="playhead.playing ? 'Pause' : 'Play'" data-test="play" @click="playhead.toggle()"><i class="bi" :class="playhead.playing ? 'bi-pause-fill' : 'bi-play-fill'" /></BButton>
@@ -78,7 +80,8 @@ const summary = computed(() => {
     <div class="frame mono">
       <span class="now" data-test="frame">{{ playhead.frame + first }}</span><span class="dim"> / {{ playhead.count - 1 + first }}</span>
       <span class="dim tc">{{ timecode ?? '' }}</span>
-    </div>
+      <BButton variant="outline-secondary" :pressed="view.lanes" title="Lanes: plate, slip, touch-ups, keys by hand (U)" aria-label="Lanes" data-test="lanes-open" @click="view.lanes = !view.lanes"><i class="bi" :class="view.lanes ? 'bi-chevron-down' : 'bi-chevron-up'" /></BButton>
+    </div></div>
     <div
       ref="lane" class="lane" role="slider" tabindex="0" aria-label="Frame" :aria-valuemin="0" :aria-valuemax="playhead.count - 1" :aria-valuenow="playhead.frame"
       :aria-valuetext="`Frame ${playhead.frame}, ${summary}`" data-test="lane" @pointerdown="down" @pointermove="move"
@@ -96,9 +99,11 @@ const summary = computed(() => {
 
 <style scoped>
 .strip { display: flex; align-items: center; gap: 0.75rem; padding: 0.3rem 0.6rem; height: 52px; background: var(--ink); border-top: 1px solid var(--line); }
+.left { display: flex; align-items: center; gap: 0.75rem; }
 .keys { display: flex; gap: 2px; }
 .keys .btn { padding: 0.15rem 0.4rem; }
-.frame { min-width: 12.5rem; white-space: nowrap; }
+.frame { min-width: 14rem; white-space: nowrap; display: flex; align-items: baseline; }
+.frame .btn { padding: 0 0.35rem; margin-left: auto; }
 .now { font-size: 1.05rem; }
 .tc { margin-left: 0.8rem; }
 .lane { position: relative; flex: 1; height: 35px; cursor: pointer; background: var(--ink-raised); border: 1px solid var(--line); min-width: 10rem; }
@@ -107,5 +112,5 @@ const summary = computed(() => {
 .head { position: absolute; top: -3px; bottom: -3px; background: color-mix(in srgb, var(--text) 35%, transparent); border-left: 2px solid var(--text); pointer-events: none; }
 .reference { position: absolute; top: 0; width: 0; height: 0; border: 5px solid transparent; border-top: 7px solid var(--text); margin-left: -5px; pointer-events: none; }
 .halt { position: absolute; top: 1px; color: var(--brass-ink); background: var(--weak); font-weight: 700; font-size: 0.7rem; padding: 0 4px; border-radius: 2px; }
-.note { white-space: nowrap; min-width: 9rem; text-align: right; font-size: 0.8125rem; }
+.note { white-space: nowrap; width: 9rem; text-align: right; font-size: 0.8125rem; }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch, watchEffect } from 'vue';
 import { useEventListener } from '@vueuse/core';
+import { holdPointer } from '../shared/hold-pointer';
 import { hueOf } from '../shared/screen-look';
 import type { Stage } from '../stages';
 import { useLive } from '../stores/live';
@@ -8,12 +9,15 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import CloseUp from '../pin/CloseUp.vue';
+import CornerBoard from '../pin/CornerBoard.vue';
+import AidFilter from './AidFilter.vue';
 import PatchOverlay from './PatchOverlay.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
 import { layersFor } from './layers';
+import { isPlain } from './view-aid';
 import { usePictures } from './use-pictures';
+import { useStill } from './use-still';
 import { useViewport } from './use-viewport';
 import { useDropCorners } from './use-drop-corners';
 
@@ -28,6 +32,8 @@ const drop = useDropCorners();
 
 watch(() => [props.stage, view.plateOnly, store.screens, tracks.tracks, store.chosenId], () => pictures.refresh(), { deep: true });
 
+/** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
+const bare = useStill(() => (view.wipe !== null && !playhead.playing ? playhead.frame : null));
 function draw(): void {
   const c = canvas.value, b = pictures.bitmap.value;
   if (!c) return;
@@ -38,8 +44,18 @@ function draw(): void {
   if (!b) return;
   g.imageSmoothingEnabled = port.zoom.value < 2;
   g.imageSmoothingQuality = 'high';
-  g.filter = view.brighten === 1 ? 'none' : `brightness(${view.brighten})`;
   g.drawImage(b, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+  if (view.wipe === null || bare.value?.frame !== pictures.shown.value) return;
+  g.save();
+  g.beginPath();
+  g.rect(0, 0, view.wipe * w, h);
+  g.clip();
+  g.drawImage(bare.value.bitmap, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+  g.restore();
+}
+function wipeDown(e: PointerEvent): void {
+  e.stopPropagation();
+  holdPointer(e, e.currentTarget as Element, (m) => (view.wipe = Math.min(0.98, Math.max(0.02, local(m)[0] / port.w.value))), () => {});
 }
 watchEffect(draw, { flush: 'post' });
 onMounted(draw);
@@ -111,7 +127,8 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
     :data-frame="pictures.shown.value" :data-lossless="pictures.lossless.value" :data-zoom="port.zoom.value" :data-left="port.left.value" :data-top="port.top.value"
     @pointerdown="onDown" @pointermove="onMove" @pointerup="onUp" @pointerleave="view.pointer = null" @wheel="onWheel"
   >
-    <canvas ref="canvas" role="img" :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`" />
+    <AidFilter />
+    <canvas ref="canvas" :class="{ aided: !isPlain(view) }" role="img" :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`" />
     <svg v-if="shot" class="overlay" aria-label="Pins and patches">
       <template v-for="c in corners" :key="c.screen.id">
         <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :ruled="stage !== 'dress' && stage !== 'hand-over'" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
@@ -122,7 +139,8 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
         <circle v-for="(p, i) in drop.points.value" :key="i" :cx="port.toView(p)[0]" :cy="port.toView(p)[1]" r="5" fill="none" stroke="var(--brass)" stroke-width="2" />
       </g>
     </svg>
-    <CloseUp v-if="stage !== 'pin' && view.armed !== null" class="floating" :bitmap="pictures.bitmap.value" :corner="view.armed" :plate-width="size[0]" />
+    <CornerBoard v-if="view.boardCalled && !view.boardLarge && stage !== 'pin' && stage !== 'prove'" class="floating" />
+    <button v-if="view.wipe !== null" type="button" class="wipe" :style="{ left: `${100 * view.wipe}%` }" aria-label="Divider between plate and dressed picture" title="Plate to the left, dressed to the right: drag, or arrow keys; W takes it away" data-test="wipe" @pointerdown="wipeDown" @keydown.left.stop.prevent="view.wipe = Math.max(0.02, view.wipe - 0.02)" @keydown.right.stop.prevent="view.wipe = Math.min(0.98, view.wipe + 0.02)"><i class="bi bi-arrows" aria-hidden="true" /></button>
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4). Escape leaves off.</div>
     <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ view.tool.patch === 'follow' ? 'be followed' : 'be ignored' }}; Enter closes the outline, Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.</div>
@@ -133,19 +151,22 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
       <BButton class="mt-2" variant="outline-secondary" @click="live.cancel(ingest.id)">Cancel</BButton>
     </div>
     <div v-else-if="problem" class="notice" role="alert">{{ problem }}</div>
-    <slot :bitmap="pictures.bitmap.value" />
+    <slot />
   </div>
 </template>
 
 <style scoped>
 .picture { position: relative; width: 100%; height: 100%; overflow: hidden; touch-action: none; }
 .picture canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+canvas.aided { filter: url('#view-aid'); }
 .overlay { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
 .tool-drop-corners, .tool-draw-patch, .tool-add-spot { cursor: crosshair; }
 .panning { cursor: grab; }
+.wipe { position: absolute; top: 0; bottom: 0; width: 22px; margin-left: -11px; border: 0; background: linear-gradient(#fff6dd, #fff6dd) center / 1px 100% no-repeat; color: #fff6dd; cursor: ew-resize; touch-action: none; }
+.wipe i { background: #000a; padding: 2px; border-radius: 2px; }
 .hint { position: absolute; left: 50%; bottom: 12px; transform: translateX(-50%); background: var(--ink); color: var(--text); border: 1px solid var(--brass); padding: 0.3rem 0.8rem; border-radius: 3px; white-space: nowrap; }
 .hint.weak { border-color: var(--weak); bottom: 52px; }
 .notice { position: absolute; left: 50%; top: 40%; transform: translate(-50%, -50%); background: var(--ink); border: 1px solid var(--line); padding: 1rem 1.4rem; border-radius: 4px; max-width: 32rem; min-width: 20rem; }
 .notice p { margin-bottom: 0.5rem; }
-.floating { position: absolute; right: 12px; top: 12px; width: 168px; }
+.floating { position: absolute; right: 8px; top: 8px; width: 260px; background: var(--ink-raised); border: 1px solid var(--line); padding: 6px; }
 </style>

@@ -6,14 +6,21 @@ import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
 import type { Screen } from '../types';
 import { usePinEdit } from '../pin/use-pin-edit';
-import { rulingLines } from './ruling';
+import { rulingLines, vanishing } from './ruling';
 import type { useViewport } from './use-viewport';
 
 const props = defineProps<{ screen: Screen; quad: Quad; hue: string; port: ReturnType<typeof useViewport>; frame: number; chosen: boolean; quiet: boolean; ruled: boolean }>();
 const view = useView(), edit = usePinEdit();
 const points = computed(() => props.quad.map((p) => props.port.toView(p)));
 const outline = computed(() => points.value.map((p) => p.join(',')).join(' '));
-const ruling = computed(() => (view.ruling && props.chosen && props.ruled ? rulingLines(props.quad).map((l) => l.map((p) => props.port.toView(p)).flat()) : []));
+const ruling = computed(() => (view.ruling && props.chosen && props.ruled ? rulingLines(props.quad, view.rulingParts, view.rulingExtent).map((l) => l.map((p) => props.port.toView(p)).flat()) : []));
+/** Px of the view beyond which a horizon is drawn to. */
+const FAR = 20_000;
+const far = computed(() => {
+  if (!view.ruling || !view.horizon || !props.chosen || !props.ruled) return null;
+  const { across, down, horizon } = vanishing(props.quad), [a, b] = (horizon ?? []).map((p) => props.port.toView(p)), l = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
+  return { points: [across, down].flatMap((p) => (p ? [props.port.toView(p)] : [])), line: a && b && l > 0 ? [a[0] - ((b[0] - a[0]) / l) * FAR, a[1] - ((b[1] - a[1]) / l) * FAR, a[0] + ((b[0] - a[0]) / l) * FAR, a[1] + ((b[1] - a[1]) / l) * FAR] : null };
+});
 
 /** A right-angle bracket that stands outside the corner, its arms along the outward sides: the pixel itself stays free. */
 function bracket(i: number): string {
@@ -44,6 +51,10 @@ function down(e: PointerEvent, i: number): void {
 <template>
   <g :style="{ '--hue': hue }" :data-test="`pin-${screen.id}`">
     <line v-for="(l, i) in ruling" :key="i" :x1="l[0]" :y1="l[1]" :x2="l[2]" :y2="l[3]" class="ruling" data-test="ruling" />
+    <template v-if="far">
+      <line v-if="far.line" :x1="far.line[0]" :y1="far.line[1]" :x2="far.line[2]" :y2="far.line[3]" class="horizon" data-test="horizon" />
+      <path v-for="(p, i) in far.points" :key="`v${i}`" :d="`M${p[0]} ${p[1] - 7}L${p[0] + 6} ${p[1] + 5}H${p[0] - 6}Z`" class="vanishing" />
+    </template>
     <polygon v-if="!quiet" :points="outline" class="halo" />
     <polygon v-if="!quiet" :points="outline" class="side" :class="{ other: !chosen }" />
     <template v-if="chosen">
@@ -65,4 +76,6 @@ function down(e: PointerEvent, i: number): void {
 .bracket.armed { stroke: #fff6dd; stroke-width: 3.25; }
 .grip { fill: transparent; pointer-events: all; cursor: move; }
 .ruling { stroke: var(--hue); stroke-width: 0.9; opacity: 0.75; }
+.horizon { stroke: #fff6dd; stroke-width: 1; stroke-dasharray: 10 6; }
+.vanishing { fill: none; stroke: #fff6dd; stroke-width: 1.5; }
 </style>

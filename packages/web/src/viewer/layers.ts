@@ -5,6 +5,7 @@ import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
+import { useView } from '../stores/view';
 import type { LayerRequest } from './render.worker';
 
 const CARD_SIDE = 720;
@@ -16,15 +17,15 @@ function cardSize(q: Quad): [number, number] {
   return [even(across), even(down)];
 }
 
-/** What is laid over the plate in a stage: the proof card in Prove, the fills from Dress on. */
+/** What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. */
 export function layersFor(stage: Stage, frame: number): LayerRequest[] {
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
-  const store = useShot(), tracks = useTracks(), media = useMedia();
+  const store = useShot(), tracks = useTracks(), media = useMedia(), view = useView();
   const shown = stage === 'prove' ? store.screens.filter((s) => s.id === store.chosenId) : store.screens;
   return shown.flatMap((s): LayerRequest[] => {
     const corners = tracks.corners(s, frame);
     if (!corners) return [];
-    if (stage === 'prove') return [{ corners, fill: { card: cardSize(s.recipe.pin) } }];
+    if (stage === 'prove') return [{ corners, fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity } }];
     const fill = s.recipe.fill && media.byHash.get(s.recipe.fill.media);
     if (!fill || fill.state !== 'ready') return [];
     const at = Math.min(frame, fill.frameCount - 1), still = fill.frameCount === 1, quick = usePlayhead().playing && !still;

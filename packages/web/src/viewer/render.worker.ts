@@ -5,13 +5,14 @@ import { fillPyramid } from '@yarlop/core/dress/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
 import { boundsOf } from '@yarlop/core/geometry/polygon';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import type { CardKind } from '@yarlop/core/proof/proof-card';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 
 export interface LayerRequest {
   /** corners in plate px */
   readonly corners: Quad;
   /** a picture's address, or a proof card of this many px */
-  readonly fill: { readonly url: string } | { readonly card: readonly [number, number] };
+  readonly fill: { readonly url: string } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
 }
 
 export interface PictureRequest {
@@ -30,11 +31,11 @@ async function load(url: string): Promise<ImageBitmap> {
 }
 
 async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
-  const key = 'url' in f ? f.url : `card ${f.card.join('x')}`;
+  const key = 'url' in f ? f.url : `card ${f.kind} ${f.opacity} ${f.card.join('x')}`;
   const known = fills.get(key);
   if (known) return known;
   let made: FillPyramid;
-  if ('card' in f) made = fillPyramid(proofCard(...(f.card as [number, number])));
+  if ('card' in f) made = fillPyramid(proofCard(f.card[0], f.card[1], f.kind, f.opacity));
   else {
     const bitmap = await load(f.url), canvas = new OffscreenCanvas(bitmap.width, bitmap.height), g = canvas.getContext('2d')!;
     g.drawImage(bitmap, 0, 0);

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
+import type { Fade, TouchUp } from '@yarlop/core/solve/touch-up';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { changed, touchUpsOf, without } from './touch-up-edit';
+
+const store = useShot(), playhead = usePlayhead();
+const list = computed(() => (store.chosen ? touchUpsOf(store.chosen.recipe) : []));
+const SHAPES = ['linear', 'eased', 'hold'];
+const moves = (t: TouchUp): string => t.offsets.flatMap((p, i) => (Math.hypot(...p) > 0.005 ? [CORNER_NAMES[i]!] : [])).join(' ') || 'nothing';
+const size = (t: TouchUp): string => Math.max(...t.offsets.map((p) => Math.hypot(...p))).toFixed(2);
+const recipe = computed(() => store.chosen!.recipe);
+function fade(i: number, side: 'before' | 'after', part: Partial<Fade>): void {
+  store.edit('Set fade', changed(recipe.value, i, { [side]: { ...list.value[i]![side], ...part } }));
+}
+const whole = (e: Event): number => Math.max(0, Math.round(Number((e.target as HTMLInputElement).value) || 0));
+</script>
+
+<template>
+  <section v-if="store.chosen" aria-label="Touch-ups">
+    <h2>Touch-ups <span class="dim fw-normal">drag a corner here to make one</span></h2>
+    <p v-if="list.length === 0" class="dim mb-0">None. A corner that is dragged or nudged in this stage is corrected on this frame and fades to its neighbours.</p>
+    <ul v-else class="list" data-test="touch-ups">
+      <li v-for="(t, i) in list" :key="i" :class="{ here: t.frame === playhead.frame, muted: t.muted }">
+        <div class="d-flex gap-2 align-items-center">
+          <button type="button" class="frame mono" :data-test="`touch-up-${t.frame}`" @click="playhead.go(t.frame)">{{ t.frame }}</button><span class="mono dim">{{ moves(t) }}</span><span class="mono ms-auto">{{ size(t) }} px</span>
+          <button type="button" class="icon" :aria-pressed="Boolean(t.muted)" :title="t.muted ? 'Let it work again' : 'Mute: keep it, without effect'" :aria-label="`Mute the touch-up on frame ${t.frame}`" :data-test="`mute-${t.frame}`" @click="store.edit(t.muted ? 'Unmute touch-up' : 'Mute touch-up', changed(recipe, i, { muted: !t.muted }))"><i class="bi" :class="t.muted ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" /></button>
+          <button type="button" class="icon" :aria-label="`Delete the touch-up on frame ${t.frame}`" title="Delete" @click="store.edit('Delete touch-up', without(recipe, i))"><i class="bi bi-x-lg" aria-hidden="true" /></button>
+        </div>
+        <div v-if="t.frame === playhead.frame" class="fades">
+          <template v-for="side in (['before', 'after'] as const)" :key="side">
+            <label class="dim">{{ side }} <input class="form-control mono frames" type="number" min="0" :value="t[side].frames" :aria-label="`Frames ${side}`" :data-test="`fade-${side}`" @change="fade(i, side, { frames: whole($event) })" /></label>
+            <BFormSelect :model-value="t[side].shape" class="shape" :aria-label="`Shape ${side}`" :options="SHAPES" @update:model-value="fade(i, side, { shape: $event as Fade['shape'] })" />
+          </template>
+        </div>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.list { list-style: none; padding: 0; margin: 0; font-size: 0.8125rem; max-height: 11rem; overflow: auto; }
+.list li { padding: 1px 2px; }
+.here { outline: 1px solid var(--brass); }
+.muted .mono { text-decoration: line-through; opacity: 0.7; }
+.frame, .icon { background: none; border: 0; padding: 0; color: var(--bs-link-color); }
+.frame { text-decoration: underline; min-width: 2rem; text-align: left; }
+.icon { color: var(--text-dim); }
+.fades { display: grid; grid-template-columns: auto 1fr; gap: 3px 6px; margin: 3px 0; align-items: center; }
+.frames { width: 4rem; display: inline-block; }
+.shape { width: 100%; }
+</style>

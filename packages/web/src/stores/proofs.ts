@@ -1,0 +1,57 @@
+/** Measured slips by Screen, and what is left of them with the recipe's corrections as they stand, unsaved ones too. */
+import { defineStore } from 'pinia';
+import { ref } from 'vue';
+import type { Ranking, SlipFrame } from '@yarlop/core/proof/ranking';
+import { rankSlips } from '@yarlop/core/proof/ranking';
+import type { MeasuredFrame } from '@yarlop/core/proof/residual-slip';
+import { slipsLeft } from '@yarlop/core/proof/residual-slip';
+import type { Verdict } from '@yarlop/core/proof/verdict';
+import { WEAK_TRUST, judge } from '@yarlop/core/proof/verdict';
+import type { Corrections } from '@yarlop/core/solve/touch-up';
+import { api } from '../api';
+import type { Job, ProofFrame, ProofView, Recipe, Screen } from '../types';
+import { useShot } from './shot';
+import { useTracks } from './tracks';
+
+/** Where a slip could not be measured, px. */
+const UNKNOWN = 9;
+
+export const useProofs = defineStore('proofs', () => {
+  const proofs = ref(new Map<number, ProofView>());
+  const tracks = useTracks(), shot = useShot();
+
+  async function load(screenId: number): Promise<void> {
+    const p = await api<ProofView | null>('GET', `/screens/${screenId}/proof`);
+    if (p) proofs.value.set(screenId, p);
+    else proofs.value.delete(screenId);
+  }
+  const start = (screenId: number): Promise<Job> => api<Job>('POST', `/screens/${screenId}/prove`);
+
+  /** Slips as measured on the path; none when they were measured on another path. */
+  function measured(screen: Screen): (MeasuredFrame & { readonly sigma: readonly number[] })[] {
+    const p = proofs.value.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames;
+    if (!p || p.outdated || !frames) return [];
+    return p.frames.flatMap((f) => {
+      const t = frames.get(f.frame);
+      return t ? [{ frame: f.frame, by: f.by, homography: t.homography, sigma: f.sigma.map((s) => s ?? UNKNOWN) }] : [];
+    });
+  }
+  function left(screen: Screen, corrections: Corrections = screen.recipe): SlipFrame[] {
+    return slipsLeft(measured(screen), screen.recipe.pin, corrections, shot.shot!.probe.width);
+  }
+  function ranking(screen: Screen): Ranking | null {
+    const frames = left(screen);
+    return frames.length > 0 ? rankSlips(frames, shot.shot!.probe.width) : null;
+  }
+  function verdict(screen: Screen): Verdict {
+    const t = tracks.tracks.get(screen.id), all = [...(t?.frames.values() ?? [])], { rangeFrom, rangeTo } = shot.shot!;
+    let missing = 0;
+    for (let n = rangeFrom; n <= rangeTo; n++) if (!t?.frames.has(n)) missing++;
+    return judge({ frames: all.length, bridged: all.filter((f) => Object.keys(f.evidence).length === 0).length, weak: all.filter((f) => f.trust < WEAK_TRUST).length, halted: t?.halted ?? [], missing, ranking: ranking(screen) });
+  }
+  /** Slips on one frame, measured at once. */
+  const slipAt = (screenId: number, frame: number): Promise<ProofFrame> => api<ProofFrame>('POST', `/screens/${screenId}/slip`, { frame });
+  /** Frames on which the pin is right by definition. */
+  const rightFrames = (r: Recipe): number[] => [r.referenceFrame, ...(r.hand ?? []).map((k) => k.frame)];
+  return { proofs, load, start, measured, left, ranking, verdict, slipAt, rightFrames };
+});
