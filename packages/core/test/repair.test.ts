@@ -3,6 +3,7 @@ import { mapPoint, quadToQuad } from '../src/geometry/homography';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 import { mapQuad } from '../src/geometry/quad';
+import { believedSlip } from '../src/proof/believed-slip';
 import { FRAMES_A_REPAIR, planRepairs } from '../src/proof/repair-plan';
 import type { MeasuredFrame } from '../src/proof/residual-slip';
 import { residualSlip } from '../src/proof/residual-slip';
@@ -93,6 +94,24 @@ describe('a plan of repairs', () => {
     const plan = planRepairs(spoilt((n) => (n > 70 ? all([5 * Math.sin(n / 2.5), 0]) : still)), PIN, {}, options);
     expect(plan.tooMany).toBe(true);
     expect(plan.worstRange![0]).toBeGreaterThan(70);
+  });
+});
+
+describe('what is believed of slips', () => {
+  const corners = mapQuad(plane(40), PIN);
+  it('is nothing where nothing was told', () => {
+    expect(believedSlip([null, null, null, null], corners, 1920)).toEqual({ told: [null, null, null, null], all: null });
+  });
+  it('is the movement that all corners share, carried to one that was not told', () => {
+    const b = believedSlip([[2, 1], [2.2, 0.8], null, [1.9, 1.1]], corners, 1920);
+    expect(b.told[2]).toBeNull();
+    for (const p of b.all!) expect(Math.hypot(p[0] - 2, p[1] - 1)).toBeLessThan(0.5);
+  });
+  it('is little of what one corner says alone while it may be a mistake, and nearly all of it beyond', () => {
+    const at = (d: number): number => believedSlip([[d, 0], [0, 0], [0, 0], [0, 0]], corners, 1920).all![0][0];
+    expect(at(0.6)).toBeLessThan(0.2);
+    expect(at(4)).toBeGreaterThan(3.2);
+    expect(Math.abs(believedSlip([[4, 0], [0, 0], [0, 0], [0, 0]], corners, 1920).all![2][0])).toBeLessThan(0.5);
   });
 });
 

@@ -29,6 +29,7 @@ const ROUNDS = 4;
  */
 export function believedSlip(by: readonly (Point | null)[], corners: Quad, width: number): Believed {
   const k = width / 1920, shrunk = (dx: number, dy: number): number => Math.max(0, 1 - (COMMON * k) ** 2 / Math.max(1e-12, dx * dx + dy * dy)), told = by.flatMap((p, i) => (p ? [i] : []));
+  if (told.length === 0) return { told: by, all: null };
   // One corner alone may be mistaken by itself: the others go with it by what exceeds that.
   if (told.length === 1) {
     const [x, y] = by[told[0]!]!, own: Point = [shrunk(x, y) * x, shrunk(x, y) * y];

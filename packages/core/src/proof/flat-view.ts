@@ -45,22 +45,33 @@ export function fromFlat({ width, height, marginX: x, marginY: y }: FlatArea, co
  * @param out `Uint8ClampedArray` of width*height of the area, row-major; 0 outside the frame
  */
 export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint8ClampedArray): void {
-  const h = fromFlat(area, corners), { data, width: w } = frame, maxX = w - 1, maxY = frame.height - 1, depth = data instanceof Uint16Array ? 255 / 65535 : 1;
-  const shown = (distance(corners[0], corners[1]) + distance(corners[1], corners[2]) + distance(corners[2], corners[3]) + distance(corners[3], corners[0])) / (2 * (area.width - 2 * area.marginX + area.height - 2 * area.marginY));
-  const taps = Math.min(4, Math.max(1, Math.round(shown))), share = depth / (taps * taps);
-  for (let y = 0, at = 0; y < area.height; y++)
-    for (let x = 0; x < area.width; x++, at++) {
-      let sum = 0;
-      for (let t = 0; t < taps * taps; t++) {
-        const px = x + ((t % taps) + 0.5) / taps, py = y + (Math.floor(t / taps) + 0.5) / taps, z = h[6]! * px + h[7]! * py + h[8]!;
-        const sx = (h[0]! * px + h[1]! * py + h[2]!) / z - 0.5, sy = (h[3]! * px + h[4]! * py + h[5]!) / z - 0.5;
-        if (!(z > 0 && sx > -0.5 && sy > -0.5 && sx < maxX + 0.5 && sy < maxY + 0.5)) continue;
-        const cx = Math.min(maxX - 1e-6, Math.max(0, sx)), cy = Math.min(maxY - 1e-6, Math.max(0, sy)), ix = cx | 0, iy = cy | 0, fx = cx - ix, fy = cy - iy, k = iy * w + ix;
-        const top = data[k]! + fx * (data[k + 1]! - data[k]!), bottom = data[k + w]! + fx * (data[k + w + 1]! - data[k + w]!);
-        sum += top + fy * (bottom - top);
-      }
-      out[at] = sum * share;
+  const { data } = frame, depth = data instanceof Uint16Array ? 255 / 65535 : 1, taps = tapsFor(area, corners), sums = new Float32Array(area.width), h = fromFlat(area, corners), share = depth / (taps * taps);
+  for (let y = 0; y < area.height; y++) {
+    sums.fill(0);
+    for (let t = 0; t < taps * taps; t++) {
+      const px = ((t % taps) + 0.5) / taps, py = y + (Math.floor(t / taps) + 0.5) / taps;
+      addRow(data, frame.width, frame.height, h[0]! * px + h[1]! * py + h[2]!, h[0]!, h[3]! * px + h[4]! * py + h[5]!, h[3]!, h[6]! * px + h[7]! * py + h[8]!, h[6]!, sums);
     }
+    for (let x = 0, at = y * area.width; x < area.width; x++) out[at + x] = sums[x]! * share;
+  }
+}
+
+/** Samples to each side of a pixel's square, so that what is shown smaller is not skipped over. */
+function tapsFor(area: FlatArea, corners: Quad): number {
+  const shown = (distance(corners[0], corners[1]) + distance(corners[1], corners[2]) + distance(corners[2], corners[3]) + distance(corners[3], corners[0])) / (2 * (area.width - 2 * area.marginX + area.height - 2 * area.marginY));
+  return Math.min(4, Math.max(1, Math.round(shown - 0.2)));
+}
+
+/** Adds a row of samples at (a + i da, b + i db) / (z + i dz); nothing where they lie outside the picture. */
+function addRow(data: RawLuma['data'], width: number, height: number, a: number, da: number, b: number, db: number, z: number, dz: number, sums: Float32Array): void {
+  const maxX = width - 1, maxY = height - 1;
+  for (let i = 0; i < sums.length; i++) {
+    const w = 1 / (z + i * dz), sx = (a + i * da) * w - 0.5, sy = (b + i * db) * w - 0.5;
+    if (!(w > 0 && sx > -0.5 && sy > -0.5 && sx < maxX + 0.5 && sy < maxY + 0.5)) continue;
+    const cx = sx < 0 ? 0 : sx >= maxX ? maxX - 1e-3 : sx, cy = sy < 0 ? 0 : sy >= maxY ? maxY - 1e-3 : sy, ix = cx | 0, iy = cy | 0, fx = cx - ix, fy = cy - iy, k = iy * width + ix;
+    const top = data[k]! + fx * (data[k + 1]! - data[k]!), bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
+    sums[i]! += top + fy * (bottom - top);
+  }
 }
 
 /** Flat pictures of consecutive frames, one after the other; frames without a track are black. */

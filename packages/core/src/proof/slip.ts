@@ -49,7 +49,7 @@ const SAMPLES = 33, HALF_SHARE = 0.05, LEAST_HALF = 9, MOST_HALF = 24;
 /** What is compared reaches so far beyond the pin, as a share of the half width: an edge needs both its sides, the table beyond a thin bezel does not belong. */
 const BEYOND_SHARE = 0.2;
 /** Px to each side in which a fit is looked for, at 1920 wide; correlation from which it is believed; share of the samples that must be in the picture. */
-const REACH = 8, BELIEVED = 0.92, INSIDE = 0.6;
+const REACH = 8, BELIEVED = 0.92, INSIDE = 0.85;
 /** Contrast, grey, below which there is nothing to fit; sigma, px at 1920 wide, beyond which a fit tells nothing. */
 const LEAST_CONTRAST = 2.5, MOST_SIGMA = 1.2;
 /** Blur, px at 1920 wide, and difference of views, octaves of both directions together, beyond which likenesses cannot be compared. */

@@ -57,7 +57,8 @@ watchEffect(() => {
   g.fillStyle = '#2a2a2a';
   g.fillRect(0, 0, n, n);
   if (!props.still || !p) return;
-  g.imageSmoothingEnabled = view.smooth;
+  // Whole pixels of two frames lie beside each other by parts of one: what differs is told between them.
+  g.imageSmoothingEnabled = view.smooth || mode === 'difference';
   if (mode === 'likeness' || (mode === 'blink' && turn.value)) {
     if (!drawLikeness(g, p)) drawNow(g, p);
   } else drawNow(g, p);

@@ -76,6 +76,7 @@ function reorder(name: string, order: readonly number[]): void {
 
 <style scoped>
 .shape { min-width: 0; }
-.side { width: 3.6rem; padding-inline: 0.4rem; flex: none; }
+.side { width: 3.6rem; padding-inline: 0.4rem; flex: none; appearance: textfield; }
+.side::-webkit-inner-spin-button { display: none; }
 .weak { color: var(--weak); }
 </style>

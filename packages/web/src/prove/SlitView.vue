@@ -70,7 +70,7 @@ const head = computed(() => `${(100 * (playhead.frame - props.stack.from + 0.5))
         <line :x1="line[0][0]" :y1="line[0][1]" :x2="line[1][0]" :y2="line[1][1]" class="line" vector-effect="non-scaling-stroke" tabindex="0" role="slider" aria-label="Height of the line" :aria-valuenow="Math.round((100 * line[0][1]) / area.height)" data-test="slit-line" @pointerdown="drag($event, 'both')" @keydown="nudge" />
         <circle v-for="i in ([0, 1] as const)" :key="i" :cx="line[i][0]" :cy="line[i][1]" :r="area.width / 40" class="end" :data-test="`slit-end-${i}`" @pointerdown="drag($event, i)" />
       </svg>
-      <p class="dim">Drag the line or its ends. Along it runs the height of the picture below, frames run to the right.</p>
+      <p class="dim">Drag the line or its ends. The picture beside it shows the line from top to bottom, frame after frame to the right.</p>
     </div>
     <div class="stack">
       <canvas ref="slit" :class="{ aided: !isPlain(view) }" role="img" aria-label="The line over all frames" data-test="slit-picture" @pointerdown="go" />

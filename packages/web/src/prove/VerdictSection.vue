@@ -21,10 +21,9 @@ async function measure(): Promise<void> {
 
 <template>
   <section aria-label="Verdict">
-    <div class="d-flex align-items-baseline gap-2">
-      <strong class="word" :class="verdict?.word.replace(' ', '-')" data-test="verdict">{{ verdict?.word }}</strong>
-      <span v-if="ranking" class="dim ms-auto mono" title="What jumps from frame to frame, and the share of corners that could be compared with their likeness">jitter {{ Number.isFinite(ranking.jitter) ? ranking.jitter.toFixed(2) : '-' }} px, {{ Math.round(100 * ranking.told) }} % told</span>
-    </div>
+    <strong class="word" :class="verdict?.word.replace(' ', '-')" data-test="verdict">{{ verdict?.word }}</strong>
+    <span v-if="!ranking && followed > 1" class="dim ms-2">by the solver's own word</span>
+    <p v-if="ranking" class="dim mb-0" title="What jumps from frame to frame, and the share of corners that could be compared with their likeness">jitter <span class="mono">{{ Number.isFinite(ranking.jitter) ? ranking.jitter.toFixed(2) : '-' }}</span> px, told on <span class="mono">{{ Math.round(100 * ranking.told) }}</span> % of corners</p>
     <ul v-if="verdict?.reasons.length" class="reasons"><li v-for="r in verdict.reasons" :key="r">{{ r }}</li></ul>
     <BButton v-if="!job" :variant="proof && !proof.outdated ? 'outline-secondary' : 'primary'" class="w-100 mt-2" :disabled="followed < 2" title="Compare every corner on every frame with what it looked like where it was right (M)" data-test="measure-slip" @click="measure">{{ proof ? 'Measure slip again' : 'Measure slip on every frame' }} <kbd>M</kbd></BButton>
     <div v-else class="mt-2">

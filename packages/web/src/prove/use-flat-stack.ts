@@ -8,7 +8,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 
 /** Bytes that a stack may take, and px of one picture, at the most. */
-const MOST_BYTES = 96e6, MOST_PIXELS = 160_000;
+const MOST_BYTES = 96e6, MOST_PIXELS = 120_000;
 const SETTLE_MS = 250;
 
 export function useFlatStack() {

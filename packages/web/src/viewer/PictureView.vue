@@ -136,12 +136,13 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
       <PatchOverlay v-if="store.chosen && (stage === 'follow' || view.tool.kind === 'draw-patch')" :port="port" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
+        <path v-if="drop.mark.value" :d="`M${port.toView(drop.mark.value)[0] - 12} ${port.toView(drop.mark.value)[1]}h24m-12 -12v24`" fill="none" stroke="var(--brass)" stroke-width="1.5" data-test="key-mark" />
         <circle v-for="(p, i) in drop.points.value" :key="i" :cx="port.toView(p)[0]" :cy="port.toView(p)[1]" r="5" fill="none" stroke="var(--brass)" stroke-width="2" />
       </g>
     </svg>
     <CornerBoard v-if="view.boardCalled && !view.boardLarge && stage !== 'pin' && stage !== 'prove'" class="floating" />
     <button v-if="view.wipe !== null" type="button" class="wipe" :style="{ left: `${100 * view.wipe}%` }" aria-label="Divider between plate and dressed picture" title="Plate to the left, dressed to the right: drag, or arrow keys; W takes it away" data-test="wipe" @pointerdown="wipeDown" @keydown.left.stop.prevent="view.wipe = Math.max(0.02, view.wipe - 0.02)" @keydown.right.stop.prevent="view.wipe = Math.min(0.98, view.wipe + 0.02)"><i class="bi bi-arrows" aria-hidden="true" /></button>
-    <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4). Escape leaves off.</div>
+    <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4), or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.</div>
     <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ view.tool.patch === 'follow' ? 'be followed' : 'be ignored' }}; Enter closes the outline, Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.</div>
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>

@@ -11,17 +11,29 @@ import { useView } from '../stores/view';
 export function useDropCorners() {
   const view = useView(), store = useShot(), playhead = usePlayhead();
   const points = ref<[number, number][]>([]), problem = ref('');
+  /** where the keys have brought the mark, plate px; null until a key moves it */
+  const mark = ref<[number, number] | null>(null);
   const asks = computed(() => ['top left', 'top right', 'bottom right', 'bottom left'][points.value.length] ?? '');
 
   function leave(): void {
     points.value = [];
+    mark.value = null;
     view.tool = { kind: 'select' };
   }
+  const STEPS: Readonly<Record<string, readonly [number, number]>> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+  // Before the page's own keys: here arrows move the mark, not the frame.
   useEventListener(window, 'keydown', (e) => {
     if (view.tool.kind !== 'drop-corners') return;
+    const step = STEPS[e.key], size = store.shot?.probe;
     if (e.key === 'Escape') leave();
     if (e.key === 'Backspace') points.value.pop();
-  });
+    if ((!step && e.key !== 'Enter') || !size) return;
+    e.preventDefault();
+    e.stopImmediatePropagation();
+    const [x, y] = mark.value ?? [Math.round(size.width / 2), Math.round(size.height / 2)], far = e.shiftKey ? 1 : 10;
+    if (step) mark.value = [Math.min(size.width, Math.max(0, x + far * step[0])), Math.min(size.height, Math.max(0, y + far * step[1]))];
+    else if (mark.value) void add([x, y]);
+  }, { capture: true });
 
   async function add(p: [number, number]): Promise<void> {
     problem.value = '';
@@ -40,5 +52,5 @@ export function useDropCorners() {
       setTimeout(() => (problem.value = ''), 6000);
     }
   }
-  return { points, asks, problem, add };
+  return { points, mark, asks, problem, add };
 }
