@@ -30,7 +30,7 @@ import { measureSlips } from '@yarlop/pipeline/prove';
 import { readTrack } from '@yarlop/pipeline/track-file';
 
 const { values } = parseArgs({ options: { only: { type: 'string' } } });
-const ASSETS = 'packages/demo/assets', LIMIT = 0.8, LEAST_VISIBLE = 0.3;
+const ASSETS = 'packages/demo/assets', LIMIT = 1, LEAST_VISIBLE = 0.3;
 
 interface Truth {
   readonly corners: readonly Quad[];

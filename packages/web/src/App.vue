@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useStorage } from '@vueuse/core';
 import { onMounted, ref, computed, watchEffect } from 'vue';
 import { KEYS } from './pages/use-shortcuts';
 import { useLive } from './stores/live';
@@ -7,6 +8,11 @@ import { useView } from './stores/view';
 const view = useView(), live = useLive(), search = ref('');
 watchEffect(() => document.documentElement.setAttribute('data-bs-theme', view.theme));
 const found = computed(() => KEYS.filter((k) => k.join(' ').toLowerCase().includes(search.value.toLowerCase())));
+const tour = useStorage('yarlop.tour', 'offered');
+function again(): void {
+  tour.value = 'on';
+  view.helpOpen = false;
+}
 onMounted(() => live.connect());
 </script>
 
@@ -18,6 +24,7 @@ onMounted(() => live.connect());
       <label for="help-search">Keys</label>
       <BFormInput id="help-search" v-model="search" placeholder="Search" class="mb-2" />
       <table class="w-100"><tbody><tr v-for="k in found" :key="k[0]"><td class="pe-2 align-top text-nowrap"><kbd>{{ k[0] }}</kbd></td><td>{{ k[1] }}</td></tr></tbody></table>
+      <BButton class="mt-3" variant="outline-secondary" data-test="tour-again" @click="again">Take the tour of a shot again</BButton>
       <BFormCheckbox class="mt-3" switch :model-value="view.theme === 'light'" @update:model-value="view.theme = $event ? 'light' : 'dark'">Light theme</BFormCheckbox>
     </BOffcanvas>
   </BApp>

@@ -22,6 +22,7 @@ import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
+import TourCard from '../tour/TourCard.vue';
 import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
 import { describeAid } from '../viewer/view-aid';
@@ -64,7 +65,10 @@ onUnmounted(() => offs.forEach((off) => off()));
 onMounted(() => {
   view.tool = { kind: 'select' };
 });
-watch(stage, (s) => (view.moves = s === 'prove' ? 'touch-up' : 'pin'), { immediate: true });
+watch(stage, (s) => {
+  view.moves = s === 'prove' ? 'touch-up' : 'pin';
+  view.asFollowed = false;
+}, { immediate: true });
 useShortcuts(stage);
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
 const benchWidth = useStorage('yarlop.bench', 23.5);
@@ -85,6 +89,7 @@ const pointer = computed(() => {
 <template>
   <div class="shot-page">
     <RouteBar v-if="!view.alone" :stage="stage" />
+    <TourCard v-if="!view.alone" :stage="stage" />
     <div v-if="store.state === 'clash'" class="banner" role="alert">
       {{ store.problem }}
       <BButton variant="outline-secondary" data-test="take-theirs" @click="store.resolveClash(false)">Take the other version</BButton>

@@ -12,7 +12,7 @@ import { withMore } from './touch-up-edit';
 import { useProof } from './use-proof';
 
 const store = useShot(), proofs = useProofs(), tracks = useTracks(), playhead = usePlayhead(), view = useView(), repairs = useRepairs(), { screen, ranking } = useProof();
-const limit = useStorage('yarlop.limit', 0.8), used = ref<boolean[]>([]);
+const limit = useStorage('yarlop.limit', 1), used = ref<boolean[]>([]);
 const plan = computed(() => (repairs.plan?.screen === store.chosenId ? repairs.plan : null));
 watch(() => [store.chosenId, screen.value?.recipe], () => (repairs.plan = null));
 const worst = (v: readonly (number | null)[]): number => Math.max(0, ...v.map((x) => x ?? 0));

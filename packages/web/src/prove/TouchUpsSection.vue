@@ -4,9 +4,10 @@ import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import type { Fade, TouchUp } from '@yarlop/core/solve/touch-up';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
+import { useView } from '../stores/view';
 import { changed, touchUpsOf, without } from './touch-up-edit';
 
-const store = useShot(), playhead = usePlayhead();
+const store = useShot(), playhead = usePlayhead(), view = useView();
 const list = computed(() => (store.chosen ? touchUpsOf(store.chosen.recipe) : []));
 const SHAPES = ['linear', 'eased', 'hold'];
 const moves = (t: TouchUp): string => t.offsets.flatMap((p, i) => (Math.hypot(...p) > 0.005 ? [CORNER_NAMES[i]!] : [])).join(' ') || 'nothing';
@@ -22,7 +23,8 @@ const whole = (e: Event): number => Math.max(0, Math.round(Number((e.target as H
   <section v-if="store.chosen" aria-label="Touch-ups">
     <h2>Touch-ups <span class="dim fw-normal">drag a corner here to make one</span></h2>
     <p v-if="list.length === 0" class="dim mb-0">None. A corner that is dragged or nudged in this stage is corrected on this frame and fades to its neighbours.</p>
-    <ul v-else class="list" data-test="touch-ups">
+    <BFormCheckbox v-if="list.length" v-model="view.asFollowed" switch class="mb-1" title="Before and after: corners as they were followed, without touch-ups and settles (E)" data-test="as-followed">Show without them <kbd>E</kbd></BFormCheckbox>
+    <ul v-if="list.length" class="list" data-test="touch-ups">
       <li v-for="(t, i) in list" :key="i" :class="{ here: t.frame === playhead.frame, muted: t.muted }">
         <div class="d-flex gap-2 align-items-center">
           <button type="button" class="frame mono" :data-test="`touch-up-${t.frame}`" @click="playhead.go(t.frame)">{{ t.frame }}</button><span class="mono dim">{{ moves(t) }}</span><span class="mono ms-auto">{{ size(t) }} px</span>

@@ -7,6 +7,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import { correctedPin } from '@yarlop/core/solve/touch-up';
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
+import { useView } from './view';
 import { api } from '../api';
 import type { Screen, SolvedFrame, TrackView } from '../types';
 
@@ -20,7 +21,7 @@ export interface ScreenTrackState {
 }
 
 export const useTracks = defineStore('tracks', () => {
-  const tracks = ref(new Map<number, ScreenTrackState>());
+  const view = useView(), tracks = ref(new Map<number, ScreenTrackState>());
 
   async function load(screenId: number): Promise<void> {
     const t = await api<TrackView>('GET', `/screens/${screenId}/track`);
@@ -42,7 +43,7 @@ export const useTracks = defineStore('tracks', () => {
 
   /** Corners on a frame: the pin, as corrected there, carried by the plane; null where that is not known. */
   function corners(screen: Screen, frame: number): Quad | null {
-    const h = plane(screen, frame), { pin } = screen.recipe, own = correctedPin(pin, screen.recipe, frame);
+    const h = plane(screen, frame), { pin } = screen.recipe, own = view.asFollowed ? pin : correctedPin(pin, screen.recipe, frame);
     return h && (h === IDENTITY ? own : mapQuad(h, own));
   }
 
