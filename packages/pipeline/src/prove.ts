@@ -60,10 +60,10 @@ export function slipsOn(looks: readonly (readonly Likeness[])[], picture: RawLum
   return looks.map((own, c) => (own.length > 0 ? likeliestSlip(own, picture, homography, pin, blurs[c]) : NO_LOOK));
 }
 
-/** Smear of the corners on the i-th frame of a path, from the frames beside it, px. */
+/** Smear of the corners on the i-th frame of a path, px: by the least that the frames beside it tell, since a pop of the path is no blur. */
 export function blursOn(path: readonly PlaneFrame[], pin: Quad, i: number): number[] {
-  const f = path[i]!, a = path[i - 1] ?? f, b = path[i + 1] ?? f, apart = Math.max(1, b.frame - a.frame), [p, q] = [mapQuad(a.homography, pin), mapQuad(b.homography, pin)];
-  return p.map((c, k) => (COMMON_SHUTTER * distance(c, q[k]!)) / apart);
+  const f = path[i]!, ways = [[path[i - 1], f], [f, path[i + 1]], [path[i - 1], path[i + 1]]].flatMap(([a, b]) => (a && b ? [{ from: mapQuad(a.homography, pin), to: mapQuad(b.homography, pin), frames: b.frame - a.frame }] : []));
+  return pin.map((_, k) => COMMON_SHUTTER * Math.min(...ways.map((w) => distance(w.from[k]!, w.to[k]!) / w.frames), ways.length > 0 ? Infinity : 0));
 }
 
 /** Slips of a whole path, frame by frame. */

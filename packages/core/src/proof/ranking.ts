@@ -68,7 +68,7 @@ export function rankSlips(frames: readonly SlipFrame[], width: number): Ranking 
   for (let c = 0; c < 4; c++) {
     const off = frames.map((f, i) => (f.by[c] && slow[c]![i] ? Math.hypot(f.by[c]![0] - slow[c]![i]![0], f.by[c]![1] - slow[c]![i]![1]) * k : NaN)), usual = 1.4826 * median(off.filter((v) => !Number.isNaN(v)));
     // Between frames that were told: else it may be the end of a drift, or of what covers the corner.
-    for (const [i, v] of off.entries()) if (v > Math.max(POP, POP_DEVIATIONS * (usual || 0)) && frames[i - 1]?.by[c] && frames[i + 1]?.by[c]) troubles.push({ frame: frames[i]!.frame, corner: c, kind: 'pop', size: v });
+    for (const [i, v] of off.entries()) if (v > Math.max(POP, POP_DEVIATIONS * (usual || 0)) && [-1, 1].every((side) => frames[i + side]?.by[c] || frames[i + 2 * side]?.by[c])) troubles.push({ frame: frames[i]!.frame, corner: c, kind: 'pop', size: v });
   }
   const best = new Map<string, Trouble>();
   for (const t of troubles) {

@@ -15,6 +15,7 @@ const WHAT: Record<(typeof CARD_KINDS)[number], string> = {
       <BButton v-for="k in CARD_KINDS" :key="k" variant="outline-secondary" class="flex-fill" :pressed="view.card === k" :title="WHAT[k]" :data-test="`card-${k}`" @click="view.card = k">{{ k }}</BButton>
     </div>
     <label class="d-flex align-items-center gap-2 mt-1">Opacity <input v-model.number="view.cardOpacity" type="range" class="form-range" min="0.1" max="1" step="0.05" data-test="card-opacity" /><span class="mono text-nowrap">{{ Math.round(100 * view.cardOpacity) }} %</span></label>
+    <BFormCheckbox v-model="view.blinking" switch data-test="blink-card" title="Plate and card take turns, at the rate of the close-ups' blinking">Blink card and plate</BFormCheckbox>
     <BFormCheckbox v-model="view.plateOnly" switch data-test="plate-only">Show the plate alone <kbd>V</kbd></BFormCheckbox>
   </section>
 </template>

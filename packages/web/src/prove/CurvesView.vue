@@ -31,7 +31,7 @@ const data = computed((): ChartData<'line', (number | null)[], number> => {
   const slipsOf = (list: readonly { frame: number }[]) => new Map(list.map((f) => [f.frame, f])) as never, input = { from, count, corners: (n: number) => tracks.corners(s, n), solved: (n: number) => tracks.tracks.get(s.id)?.frames.get(n), scale: 1920 / width };
   if (settled.value) {
     const worst = (list: ReturnType<typeof proofs.left>): (number | null)[] => labels.map((n) => list.find((f) => f.frame === n)?.by.reduce<number | null>((w, p) => (p ? Math.max(w ?? 0, (Math.hypot(...p) * 1920) / width) : w), null) ?? null);
-    return { labels, datasets: [line('worst corner now', worst(proofs.left(s)), css('--weak'), [4, 3]), line('settled', worst(proofs.left(s, { ...s.recipe, settles: [...(s.recipe.settles ?? []), settled.value.settle] })), css('--brass'), [], 2)] };
+    return { labels, datasets: [line('worst corner now', worst(proofs.left(s)), css('--weak'), [4, 3]), line('settled', worst(proofs.leftWith(s, { ...s.recipe, settles: [...(s.recipe.settles ?? []), settled.value.settle] })), css('--brass'), [], 2)] };
   }
   return { labels, datasets: seriesOf(kind.value, { ...input, slips: slipsOf(kind.value === 'slip' ? proofs.left(s) : []) }).map((q, i) => line(q.name, [...q.values], LOOKS[i % 4]![0], i < 4 ? LOOKS[i % 4]![1] : [1, 2])) };
 });

@@ -4,11 +4,12 @@ import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 import { useProof } from './use-proof';
 
-const store = useShot(), playhead = usePlayhead(), view = useView(), { screen, ranking, followed, snapped } = useProof();
+const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), view = useView(), { screen, ranking, followed, snapped } = useProof();
 /** Rows that are listed, and slip, px at 1920 wide, that is worth one. */
 const ROWS = 8, WORTH = 0.4;
 /** Neighbours of a listed frame tell the same drift again. */
@@ -21,6 +22,12 @@ const list = computed(() => {
   }
   return out;
 });
+/** A small picture of the corner on the frame, out of the playback proxy; px of its sides, and CSS px a plate px. */
+const CROP = 26, CROP_ZOOM = 0.45;
+function crop(t: { frame: number; corner: number }): Record<string, string> {
+  const s = screen.value, shot = store.shot!, [x, y] = (s && tracks.corners(s, t.frame)?.[t.corner]) ?? [0, 0];
+  return { backgroundImage: `url(/api/media/${shot.mediaHash}/proxy/${t.frame}.jpg)`, backgroundSize: `${shot.probe.width * CROP_ZOOM}px auto`, backgroundPosition: `${CROP / 2 - x * CROP_ZOOM}px ${CROP / 2 - y * CROP_ZOOM}px` };
+}
 const told = ref(''), weak = ref(false), busy = ref(false);
 watch(() => [store.chosenId, playhead.frame], () => (told.value = ''));
 function go(t: { frame: number; corner: number }): void {
@@ -74,6 +81,7 @@ async function snapListed(): Promise<void> {
     <table v-if="list.length" class="worst" data-test="worst">
       <tbody>
         <tr v-for="t in list" :key="`${t.frame} ${t.kind}`" :class="{ here: t.frame === playhead.frame }">
+          <td><span class="crop" :style="crop(t)" aria-hidden="true" /></td>
           <td><button type="button" class="row-button mono" :data-test="`worst-${t.frame}`" @click="go(t)">{{ t.frame }}</button></td>
           <td class="mono">{{ CORNER_NAMES[t.corner] }}</td><td>{{ t.kind }}</td>
           <td class="bar"><span :style="{ width: `${Math.min(100, (100 * t.size) / list[0]!.size)}%` }" /></td><td class="mono size">{{ t.size.toFixed(2) }} px</td>
@@ -94,6 +102,7 @@ async function snapListed(): Promise<void> {
 .worst { width: 100%; font-size: 0.8125rem; }
 .worst td { padding: 0 0.35rem 0 0; }
 .row-button { background: none; border: 0; color: var(--bs-link-color); padding: 0; text-decoration: underline; min-width: 2rem; text-align: left; }
+.crop { display: block; width: 26px; height: 26px; background-repeat: no-repeat; border: 1px solid var(--line); }
 .here { outline: 1px solid var(--brass); }
 .bar { width: 30%; }
 .bar span { display: block; height: 6px; background: var(--weak); }

@@ -36,13 +36,21 @@ export const useProofs = defineStore('proofs', () => {
       return t ? [{ frame: f.frame, by: f.by, homography: t.homography, sigma: f.sigma.map((s) => s ?? UNKNOWN) }] : [];
     });
   }
-  function left(screen: Screen, corrections: Corrections = screen.recipe): SlipFrame[] {
+  /** What proposed corrections would leave. */
+  function leftWith(screen: Screen, corrections: Corrections): SlipFrame[] {
     return slipsLeft(measured(screen), screen.recipe.pin, corrections, shot.shot!.probe.width);
   }
-  function ranking(screen: Screen): Ranking | null {
-    const frames = left(screen);
-    return frames.length > 0 ? rankSlips(frames, shot.shot!.probe.width) : null;
+  /** Worked out once for each recipe, whoever asks; while a corner is dragged the last one stands. */
+  const known = new Map<number, { readonly recipe: Recipe; readonly proof: ProofView | undefined; readonly frames: unknown; readonly slips: SlipFrame[]; readonly ranking: Ranking | null }>();
+  function now(screen: Screen): { readonly slips: SlipFrame[]; readonly ranking: Ranking | null } {
+    const proof = proofs.value.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames, last = known.get(screen.id);
+    if (last && last.proof === proof && last.frames === frames && (last.recipe === screen.recipe || shot.previewing === screen.id)) return last;
+    const slips = leftWith(screen, screen.recipe), made = { recipe: screen.recipe, proof, frames, slips, ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null };
+    known.set(screen.id, made);
+    return made;
   }
+  const left = (screen: Screen): SlipFrame[] => now(screen).slips;
+  const ranking = (screen: Screen): Ranking | null => now(screen).ranking;
   function verdict(screen: Screen): Verdict {
     const t = tracks.tracks.get(screen.id), all = [...(t?.frames.values() ?? [])], { rangeFrom, rangeTo } = shot.shot!;
     let missing = 0;
@@ -53,5 +61,5 @@ export const useProofs = defineStore('proofs', () => {
   const slipAt = (screenId: number, frame: number): Promise<ProofFrame> => api<ProofFrame>('POST', `/screens/${screenId}/slip`, { frame });
   /** Frames on which the pin is right by definition. */
   const rightFrames = (r: Recipe): number[] => [r.referenceFrame, ...(r.hand ?? []).map((k) => k.frame)];
-  return { proofs, load, start, measured, left, ranking, verdict, slipAt, rightFrames };
+  return { proofs, load, start, measured, left, leftWith, ranking, verdict, slipAt, rightFrames };
 });

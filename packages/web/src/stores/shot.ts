@@ -25,6 +25,8 @@ export const useShot = defineStore('shot', () => {
   const chosenId = ref<number | null>(null);
   const state = ref<SaveState>('saved'), problem = ref('');
   const undoStack = ref<Edit[]>([]), redoStack = ref<Edit[]>([]);
+  /** the Screen whose recipe is being dragged about, not yet edited */
+  const previewing = ref<number | null>(null);
   const dirty = new Set<number>(), steps = new Map<number, string>();
   let timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> = Promise.resolve();
 
@@ -57,6 +59,7 @@ export const useShot = defineStore('shot', () => {
     const at = screens.value.findIndex((s) => s.id === id), s = screens.value[at];
     if (!s) return;
     screens.value[at] = { ...s, recipe };
+    previewing.value = null;
     localStorage.setItem(keep(id), JSON.stringify({ revision: s.revision, recipe }));
     dirty.add(id);
     if (state.value !== 'clash') {
@@ -69,6 +72,7 @@ export const useShot = defineStore('shot', () => {
   function preview(id: number, recipe: Recipe): void {
     const at = screens.value.findIndex((s) => s.id === id);
     if (at >= 0) screens.value[at] = { ...screens.value[at]!, recipe };
+    previewing.value = id;
   }
 
   function edit(name: string, after: Recipe, before = chosen.value?.recipe): void {
@@ -177,5 +181,5 @@ export const useShot = defineStore('shot', () => {
     shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })) };
   }
 
-  return { shot, screens, chosen, chosenId, state, problem, undoStack, redoStack, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange };
+  return { shot, screens, previewing, chosen, chosenId, state, problem, undoStack, redoStack, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange };
 });

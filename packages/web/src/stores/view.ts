@@ -39,6 +39,8 @@ export const useView = defineStore('view', () => {
   const boardCalled = ref(false);
   /** what moving a corner changes: the pin, or a touch-up on the frame shown */
   const moves = ref<'pin' | 'touch-up'>('pin');
+  /** plate and dressed picture take turns */
+  const blinking = ref(false);
   /** corners are shown as followed, without touch-ups and settles: to compare before and after */
   const asFollowed = ref(false);
   const lanes = ref(useStorage('yarlop.lanes', false));
@@ -50,5 +52,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, asFollowed, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, asFollowed, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

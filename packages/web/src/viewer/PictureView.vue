@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch, watchEffect } from 'vue';
-import { useEventListener } from '@vueuse/core';
+import { useEventListener, useIntervalFn } from '@vueuse/core';
 import { holdPointer } from '../shared/hold-pointer';
 import { hueOf } from '../shared/screen-look';
 import type { Stage } from '../stages';
@@ -29,6 +29,10 @@ const size = computed(() => [shot.value?.probe.width ?? 1920, shot.value?.probe.
 const port = useViewport(holder, () => size.value[0], () => size.value[1]);
 const pictures = usePictures(shot, (frame) => (view.plateOnly ? [] : layersFor(props.stage, frame)));
 const drop = useDropCorners();
+useIntervalFn(() => {
+  if (view.blinking) view.plateOnly = !view.plateOnly;
+}, computed(() => 1000 / view.blinkRate));
+watch(() => view.blinking, (on) => !on && (view.plateOnly = false));
 
 watch(() => [props.stage, view.plateOnly, store.screens, tracks.tracks, store.chosenId], () => pictures.refresh(), { deep: true });
 
