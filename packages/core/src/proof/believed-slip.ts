@@ -50,10 +50,13 @@ export function believedSlip(by: readonly (Point | null)[], corners: Quad, width
       }
     }
     motion = (solveLinear(a, b) ?? motion) as Float64Array<ArrayBuffer>;
+    let strays = false;
     for (const i of told) {
       const [x, y] = common(i), off = Math.hypot(by[i]![0] - x, by[i]![1] - y) / (COMMON * k);
       weight.set(i, off <= 1 ? 1 : 1 / off);
+      strays ||= off > 1;
     }
+    if (!strays) break;
   }
   const all = corners.map((_, i): Point => {
     const [x, y] = common(i), p = by[i];

@@ -35,9 +35,16 @@ const SLOW = 3, POP = 0.8, POP_DEVIATIONS = 6;
 
 /** Per corner and frame: the median of the slips around, which a pop does not move. */
 export function slowPart(frames: readonly SlipFrame[], corner: number): (Point | null)[] {
+  const x = new Float64Array(2 * SLOW + 1), y = new Float64Array(2 * SLOW + 1);
   return frames.map((_, i) => {
-    const near = frames.slice(Math.max(0, i - SLOW), i + SLOW + 1).flatMap((f) => (f.by[corner] ? [f.by[corner]!] : []));
-    return near.length < 2 ? null : [median(near.map((p) => p[0])), median(near.map((p) => p[1]))];
+    let n = 0;
+    for (let k = Math.max(0, i - SLOW); k <= i + SLOW && k < frames.length; k++) {
+      const p = frames[k]!.by[corner];
+      if (!p) continue;
+      x[n] = p[0];
+      y[n++] = p[1];
+    }
+    return n < 2 ? null : [x.subarray(0, n).sort()[n >> 1]!, y.subarray(0, n).sort()[n >> 1]!];
   });
 }
 

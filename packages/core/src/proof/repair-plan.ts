@@ -121,8 +121,8 @@ export function planRepairs(frames: readonly MeasuredFrame[], pin: Quad, now: Co
   // Pops first: they are one frame's own, and what is left is slow.
   for (const t of rankSlips(slipsLeft(frames, pin, now, width), width).troubles) {
     if (t.kind !== 'pop' || t.size <= limit || popped.some((p) => p.frame === t.frame) || right.includes(t.frame)) continue;
-    const i = frames.findIndex((f) => f.frame === t.frame), own = state.by[i]!.map((p, c): Point | null => {
-      const s = state.slow[i]![c];
+    const i = frames.findIndex((f) => f.frame === t.frame), shared = believedSlip(state.by[i]!, mapQuad(frames[i]!.homography, pin), width).all, own = state.by[i]!.map((told, c): Point | null => {
+      const s = state.slow[i]![c], p = told ?? shared?.[c];
       return p && s ? [p[0] - s[0], p[1] - s[1]] : null;
     });
     popped.push(touchUpFrom(frames[i]!, pin, now, own, POP_FADE, POP_FADE));

@@ -45,8 +45,8 @@ export function judge(j: Judged): Verdict {
   }
   for (const h of j.halted) bad.push(`Following halted at frame ${h.frame}: ${h.reason}`);
   if (j.missing > 0 && j.halted.length === 0) doubtful.push(`${frames(j.missing)} of the working range ${j.missing === 1 ? 'is' : 'are'} not followed.`);
-  if (j.bridged > BRIDGED_SHARE * j.frames) bad.push(`${frames(j.bridged)} are bridged: nothing could be measured there.`);
-  else if (j.bridged > 0) doubtful.push(`${frames(j.bridged)} ${j.bridged === 1 ? 'is' : 'are'} bridged: nothing could be measured there.`);
+  if (j.bridged > BRIDGED_SHARE * j.frames) bad.push(`${frames(j.bridged)} are bridged: the follower found nothing to go by there.`);
+  else if (j.bridged > 0) doubtful.push(`${frames(j.bridged)} ${j.bridged === 1 ? 'is' : 'are'} bridged: the follower found nothing to go by there.`);
   if (j.weak > WEAK_SHARE * j.frames) doubtful.push(`${frames(j.weak)} rest on little.`);
   return bad.length > 0 ? { word: 'not usable', reasons: [...bad, ...doubtful] } : doubtful.length > 0 ? { word: 'look again', reasons: doubtful } : { word: 'holds', reasons: [] };
 }

@@ -52,7 +52,7 @@ const advice = computed(() => {
       <p class="mb-1">{{ plan.touchUps.length === 0 ? 'Nothing to repair: all is under the limit.' : `${plan.touchUps.length} ${plan.touchUps.length === 1 ? 'repair brings' : 'repairs bring'} the worst from ${worst(plan.before).toFixed(2)} to ${worst(plan.after).toFixed(2)} px.` }}</p>
       <p v-if="advice" class="weak mb-1" data-test="plan-advice">{{ advice }}</p>
       <div class="chips">
-        <span v-for="(t, i) in plan.touchUps" :key="i" class="chip mono" :class="{ off: !used[i] }"><button type="button" @click="playhead.go(t.frame)">{{ t.frame }}</button><button type="button" :aria-pressed="used[i]" :aria-label="`${used[i] ? 'Leave out' : 'Take in'} frame ${t.frame}`" @click="used[i] = !used[i]">{{ used[i] ? '×' : '+' }}</button></span>
+        <span v-for="(t, i) in plan.touchUps" :key="i" class="chip mono" :class="{ off: !used[i] }"><button type="button" @click="playhead.go(t.frame)">{{ t.frame }}{{ t.before.frames === 1 && t.after.frames === 1 ? ' pop' : '' }}</button><button type="button" :aria-pressed="used[i]" :aria-label="`${used[i] ? 'Leave out' : 'Take in'} frame ${t.frame}`" @click="used[i] = !used[i]">{{ used[i] ? '×' : '+' }}</button></span>
       </div>
       <div v-if="plan.touchUps.length" class="d-flex gap-1 mt-1">
         <BButton variant="primary" class="flex-fill" data-test="apply-plan" @click="apply">Apply {{ used.every(Boolean) ? 'all' : used.filter(Boolean).length }}</BButton>

@@ -1,7 +1,6 @@
 /** The chosen Screen's proof: its slips as they stand, what is worst, and repairing it. */
 import { computed } from 'vue';
 import type { Point } from '@yarlop/core/geometry/point';
-import { inverse } from '@yarlop/core/geometry/matrix3';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { useLive } from '../stores/live';
 import { useProofs } from '../stores/proofs';
@@ -32,10 +31,5 @@ export function useProof() {
     if (wanted.every((w) => w === null)) return corners.map((c) => slips.reason[c]).find((r) => r) ?? 'No likeness fits here.';
     return touchedTo(recipe, frame, h, wanted);
   }
-  /** px of the frame to px of the reference frame */
-  const onReference = (s: Screen, frame: number, p: Point): Point | null => {
-    const h = tracks.plane(s, frame);
-    return h && mapPoint(inverse(h), p);
-  };
-  return { screen, proof, job, ranking, verdict, followed, snapped, onReference };
+  return { screen, proof, job, ranking, verdict, followed, snapped };
 }

@@ -8,6 +8,7 @@ import { slipsLeft } from '@yarlop/core/proof/residual-slip';
 import type { Verdict } from '@yarlop/core/proof/verdict';
 import { WEAK_TRUST, judge } from '@yarlop/core/proof/verdict';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
+import { correctionAt } from '@yarlop/core/solve/touch-up';
 import { api } from '../api';
 import type { Job, ProofFrame, ProofView, Recipe, Screen } from '../types';
 import { useShot } from './shot';
@@ -36,6 +37,20 @@ export const useProofs = defineStore('proofs', () => {
       return t ? [{ frame: f.frame, by: f.by, homography: t.homography, sigma: f.sigma.map((s) => s ?? UNKNOWN) }] : [];
     });
   }
+  /** Slips of frames whose correction is what it was need not be worked out again. */
+  const byFrame = new Map<number, { readonly recipe: Recipe; readonly proof: ProofView | undefined; readonly frames: unknown; readonly slips: Map<number, { readonly by: string; readonly slip: SlipFrame }> }>();
+  function workedOut(screen: Screen, proof: ProofView | undefined, frames: unknown): SlipFrame[] {
+    const last = byFrame.get(screen.id), kept = last && last.proof === proof && last.frames === frames && last.recipe.pin === screen.recipe.pin ? last.slips : new Map<number, { by: string; slip: SlipFrame }>(), { recipe } = screen;
+    const out = measured(screen).map((f) => {
+      const by = correctionAt(recipe, f.frame)?.join() ?? '', known = kept.get(f.frame);
+      if (known?.by === by) return known.slip;
+      const [slip] = slipsLeft([f], recipe.pin, recipe, shot.shot!.probe.width);
+      kept.set(f.frame, { by, slip: slip! });
+      return slip!;
+    });
+    byFrame.set(screen.id, { recipe, proof, frames, slips: kept });
+    return out;
+  }
   /** What proposed corrections would leave. */
   function leftWith(screen: Screen, corrections: Corrections): SlipFrame[] {
     return slipsLeft(measured(screen), screen.recipe.pin, corrections, shot.shot!.probe.width);
@@ -45,7 +60,7 @@ export const useProofs = defineStore('proofs', () => {
   function now(screen: Screen): { readonly slips: SlipFrame[]; readonly ranking: Ranking | null } {
     const proof = proofs.value.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames, last = known.get(screen.id);
     if (last && last.proof === proof && last.frames === frames && (last.recipe === screen.recipe || shot.previewing === screen.id)) return last;
-    const slips = leftWith(screen, screen.recipe), made = { recipe: screen.recipe, proof, frames, slips, ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null };
+    const slips = workedOut(screen, proof, frames), made = { recipe: screen.recipe, proof, frames, slips, ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null };
     known.set(screen.id, made);
     return made;
   }

@@ -112,5 +112,5 @@ const summary = computed(() => {
 .head { position: absolute; top: -3px; bottom: -3px; background: color-mix(in srgb, var(--text) 35%, transparent); border-left: 2px solid var(--text); pointer-events: none; }
 .reference { position: absolute; top: 0; width: 0; height: 0; border: 5px solid transparent; border-top: 7px solid var(--text); margin-left: -5px; pointer-events: none; }
 .halt { position: absolute; top: 1px; color: var(--brass-ink); background: var(--weak); font-weight: 700; font-size: 0.7rem; padding: 0 4px; border-radius: 2px; }
-.note { white-space: nowrap; width: 9rem; text-align: right; font-size: 0.8125rem; }
+.note { width: 9rem; text-align: right; font-size: 0.8125rem; line-height: 1.2; }
 </style>

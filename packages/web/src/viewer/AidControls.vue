@@ -21,4 +21,5 @@ const SLIDERS = [['brighten', 'Brighten', 0.5, 8, 0.1], ['contrast', 'Contrast',
 .slider { display: grid; grid-template-columns: 4.2rem 1fr 3rem; align-items: center; gap: 0.5rem; }
 .value { text-align: right; }
 .channel { width: 5.2rem; }
+:deep(.form-check) { margin: 0; min-height: 0; }
 </style>
