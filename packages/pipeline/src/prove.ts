@@ -82,5 +82,5 @@ export async function prove(track: ScreenTrack, frames: FramePort, done: (frame:
     out.push(f);
     if (done(f.frame)) break;
   }
-  return { name: track.name, frames: out, ranking: rankSlips(slipsLeft(out.map((f, i) => ({ ...f, homography: track.frames[i]!.homography })), pin, {}, frames.width), frames.width) };
+  return { name: track.name, frames: out, ranking: rankSlips(slipsLeft(out.map((f, i) => ({ ...f, homography: track.frames[i]!.homography, sigma: f.slips.map((s) => s.sigma) })), pin, {}, frames.width), frames.width) };
 }

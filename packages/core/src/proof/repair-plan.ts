@@ -40,8 +40,9 @@ export const FRAMES_A_REPAIR = 15;
 /** Repairs after which planning leaves off, beyond what is sensible, so that the curve still shows what they would do. */
 const BEYOND = 2, LEAST_ALLOWED = 1;
 /** A pop is mended when it exceeds the limit by itself. */
-const NONE: readonly null[] = [null, null, null, null];
 const POP_FADE: Fade = { frames: 1, shape: 'linear' };
+
+const NONE: readonly null[] = [null, null, null, null];
 
 interface Left {
   /** per frame and corner as measured, px of the frame */
@@ -52,7 +53,7 @@ interface Left {
 
 /** What is left of the slips with corrections laid over. */
 function whatIsLeft(frames: readonly MeasuredFrame[], pin: Quad, c: Corrections, width: number): Left {
-  const left = frames.map((f) => residualSlip(f, pin, c)), believed = left.map((f, i) => ({ frame: f.frame, by: believedSlip(f.by, mapQuad(frames[i]!.homography, pin), width).all ?? NONE })), slow = [0, 1, 2, 3].map((k) => slowPart(believed, k));
+  const left = frames.map((f) => residualSlip(f, pin, c)), believed = left.map((f, i) => ({ frame: f.frame, by: believedSlip(f.by, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all ?? NONE })), slow = [0, 1, 2, 3].map((k) => slowPart(believed, k));
   return { by: left.map((f) => f.by), slow: frames.map((_, i) => slow.map((s) => s[i] ?? null)) };
 }
 
@@ -72,16 +73,28 @@ export function touchUpFrom(f: MeasuredFrame, pin: Quad, c: Corrections, by: rea
   return { frame: f.frame, offsets, before, after };
 }
 
-/** Where on one side of a frame its slip has gone to so small a share of the limit, a repair need reach no farther; null where it never does. */
+/** Share of the limit to which a slip must have gone for a repair to reach no farther. */
 const GONE = 0.4;
 
+/** Frames over which a repair fades where nothing beyond it can be told. */
+const UNSEEN = 12;
+
+/** Whether slip is told farther off on one side, beyond the frames that the running median takes in. */
+function seenBeyond(state: Left, at: number, side: -1 | 1): boolean {
+  for (let i = at + 4 * side; i >= 0 && i < state.by.length; i += side) if (state.by[i]!.some((p) => p !== null)) return true;
+  return false;
+}
+
+/** Frames to where the trouble ends on one side; null where it never does. */
 function localSpan(worst: readonly (number | null)[], frames: readonly MeasuredFrame[], at: number, side: -1 | 1, limit: number): number | null {
   for (let i = at + side; i >= 0 && i < frames.length; i += side) if (worst[i] !== null && worst[i]! < GONE * limit) return Math.abs(frames[i]!.frame - frames[at]!.frame);
   return null;
 }
 
 /** The ways in which a repair may end on one side: at the next frame that is right, where the trouble ends, or not at all. */
-function fadesOn(anchor: number, local: number | null, open: number): Fade[] {
+function fadesOn(anchor: number, local: number | null, open: number, seen: boolean): Fade[] {
+  // What lies beyond all that could be told is left alone before long.
+  if (anchor < 0 && !seen) return [{ frames: Math.min(UNSEEN, open), shape: open <= UNSEEN ? 'hold' : 'eased' }];
   const reach = [...new Set([...(anchor > 0 ? [anchor] : []), ...(local !== null && (anchor < 0 || local < anchor) ? [local] : [])])];
   return [...reach.flatMap((frames): Fade[] => [{ frames, shape: 'linear' }, { frames, shape: 'eased' }]), ...(anchor < 0 ? ([{ frames: open, shape: 'hold' }, { frames: open, shape: 'linear' }] as const) : [])];
 }
@@ -121,7 +134,7 @@ export function planRepairs(frames: readonly MeasuredFrame[], pin: Quad, now: Co
   // Pops first: they are one frame's own, and what is left is slow.
   for (const t of rankSlips(slipsLeft(frames, pin, now, width), width).troubles) {
     if (t.kind !== 'pop' || t.size <= limit || popped.some((p) => p.frame === t.frame) || right.includes(t.frame)) continue;
-    const i = frames.findIndex((f) => f.frame === t.frame), shared = believedSlip(state.by[i]!, mapQuad(frames[i]!.homography, pin), width).all, own = state.by[i]!.map((told, c): Point | null => {
+    const i = frames.findIndex((f) => f.frame === t.frame), shared = believedSlip(state.by[i]!, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all, own = state.by[i]!.map((told, c): Point | null => {
       const s = state.slow[i]![c], p = told ?? shared?.[c];
       return p && s ? [p[0] - s[0], p[1] - s[1]] : null;
     });
@@ -136,7 +149,7 @@ export function planRepairs(frames: readonly MeasuredFrame[], pin: Quad, now: Co
     const n = frames[at]!.frame, anchors = [...taken], c = withPlan([...popped, ...planned]), open = { back: n - first + 1, on: last - n + 1 };
     const b = spanTo(anchors, n, -1, -1), a = spanTo(anchors, n, 1, -1);
     const whole = touchUpFrom(frames[at]!, pin, c, state.slow[at]!, POP_FADE, POP_FADE);
-    planned.push(bestFades(whole, fadesOn(b, localSpan(worst, frames, at, -1, limit), open.back), fadesOn(a, localSpan(worst, frames, at, 1, limit), open.on), frames, state.slow, pin, c));
+    planned.push(bestFades(whole, fadesOn(b, localSpan(worst, frames, at, -1, limit), open.back, seenBeyond(state, at, -1)), fadesOn(a, localSpan(worst, frames, at, 1, limit), open.on, seenBeyond(state, at, 1)), frames, state.slow, pin, c));
     state = whatIsLeft(frames, pin, withPlan([...popped, ...planned]), width);
   }
   const tooMany = planned.length > allowed, frames3 = planned.map((t) => t.frame).sort((x, y) => x - y);

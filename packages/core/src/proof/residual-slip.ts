@@ -15,6 +15,8 @@ import type { SlipFrame } from './ranking';
 /** A frame on which slips were measured; `homography` is that of the path as it was followed. */
 export interface MeasuredFrame extends SlipFrame {
   readonly homography: Matrix3;
+  /** of the slips, px; nothing is known of it when left out */
+  readonly sigma?: readonly number[];
 }
 
 /** Px of the frame by which each corner still lies off, as measured. */
@@ -30,5 +32,5 @@ export function residualSlip(f: MeasuredFrame, pin: Quad, c: Corrections): SlipF
 
 /** What is believed of it, frame by frame; see `believed-slip.ts`. @param width of the picture, px */
 export function slipsLeft(frames: readonly MeasuredFrame[], pin: Quad, c: Corrections, width: number): SlipFrame[] {
-  return frames.map((f) => ({ frame: f.frame, by: believedSlip(residualSlip(f, pin, c).by, mapQuad(f.homography, pin), width).told }));
+  return frames.map((f) => ({ frame: f.frame, by: believedSlip(residualSlip(f, pin, c).by, mapQuad(f.homography, pin), width, f.sigma).told }));
 }

@@ -86,7 +86,7 @@ export async function sendFlat(c: Context, screenId: number, { from, to, area }:
 /** @param track as {@link readTrack} gives it */
 export function verdictOn({ recipe }: ScreenRow, track: TrackView, proof: ProofView | null, shot: Pick<ShotRow, 'probe' | 'rangeFrom' | 'rangeTo'>): Verdict {
   const by = new Map(track.frames.map((f) => [f.frame, f.homography])), corrections = correctionsOf(recipe);
-  const left = proof && !proof.outdated ? slipsLeft(proof.frames.flatMap((f) => (by.has(f.frame) ? [{ frame: f.frame, by: f.by, homography: by.get(f.frame)! }] : [])), recipe.pin, corrections, shot.probe.width) : null;
+  const left = proof && !proof.outdated ? slipsLeft(proof.frames.flatMap((f) => (by.has(f.frame) ? [{ frame: f.frame, by: f.by, homography: by.get(f.frame)!, sigma: f.sigma.map((s) => s ?? 0) }] : [])), recipe.pin, corrections, shot.probe.width) : null;
   return judge({
     frames: track.frames.length, bridged: track.frames.filter((f) => Object.keys(f.evidence).length === 0).length, weak: track.frames.filter((f) => f.trust < WEAK_TRUST).length, halted: track.halted,
     missing: Array.from({ length: shot.rangeTo - shot.rangeFrom + 1 }, (_, i) => shot.rangeFrom + i).filter((n) => !by.has(n)).length, ranking: left && rankSlips(left, shot.probe.width),

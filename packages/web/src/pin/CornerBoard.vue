@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -11,7 +11,9 @@ import CloseUp from './CloseUp.vue';
 
 defineProps<{ large?: boolean }>();
 const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks();
-const still = useStill(() => (playhead.playing ? null : playhead.frame));
+/** While it plays, the frame that was looked at last. */
+const looked = ref(playhead.frame), still = useStill(() => looked.value);
+watch(() => [playhead.frame, playhead.playing] as const, ([frame, playing]) => !playing && (looked.value = frame));
 /** TL, TR above BL, BR: each close-up stands where its corner does. */
 const IN_PLACE = [0, 1, 3, 2], ZOOMS = [2, 4, 8, 16].map((value) => ({ value, text: `${value}x` }));
 const COMPARES: { value: Compare; text: string }[] = [{ value: 'now', text: 'this frame' }, { value: 'likeness', text: 'its likeness' }, { value: 'halves', text: 'half and half' }, { value: 'difference', text: 'what differs' }, { value: 'blink', text: 'blink' }];

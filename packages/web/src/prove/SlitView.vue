@@ -80,7 +80,7 @@ const head = computed(() => `${(100 * (playhead.frame - props.stack.from + 0.5))
 </template>
 
 <style scoped>
-.slit { position: absolute; inset: 0; padding: 42px 12px 12px; display: grid; grid-template-columns: auto 1fr; gap: 12px; }
+.slit { position: absolute; inset: 0; padding: 42px 12px 12px; display: grid; grid-template: minmax(0, 1fr) / auto 1fr; gap: 12px; }
 .where { position: relative; }
 .where canvas { width: 100%; height: 100%; display: block; }
 .where svg { position: absolute; inset: 0; width: 100%; height: 100%; overflow: visible; }
@@ -88,8 +88,8 @@ const head = computed(() => `${(100 * (playhead.frame - props.stack.from + 0.5))
 .halo { stroke: #000b; stroke-width: 7; }
 .line { stroke: #f6e7bd; stroke-width: 2.5; cursor: move; }
 .end { fill: #f6e7bd; stroke: #000; cursor: move; }
-.stack { position: relative; min-width: 0; }
-.stack canvas { width: 100%; height: 100%; display: block; cursor: crosshair; }
+.stack { position: relative; min-width: 0; overflow: hidden; }
+.stack canvas { position: absolute; inset: 0; width: 100%; height: 100%; cursor: crosshair; }
 .head { position: absolute; top: 0; bottom: 0; width: 1px; background: #f6e7bd; mix-blend-mode: difference; pointer-events: none; }
 canvas.aided { filter: url('#view-aid'); }
 </style>

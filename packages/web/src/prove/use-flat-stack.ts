@@ -40,6 +40,7 @@ export function useFlatStack() {
   }
   const soon = useDebounceFn(load, SETTLE_MS);
   watch(depends, () => void soon());
+  watch(() => store.chosenId, () => (stack.value = null));
   void load();
   onScopeDispose(() => leave?.abort());
   return { stack, done, problem, loading, load };

@@ -7,7 +7,8 @@ export interface Still {
   readonly bitmap: ImageBitmap;
 }
 
-const KEPT = 8, SETTLE_MS = 70;
+/** Pictures kept by each that asks; a 1080p one takes 8 MB. */
+const KEPT = 4, SETTLE_MS = 70;
 
 /** @param frame which one; null for none. While it changes quickly the last one stays. */
 export function useStill(frame: () => number | null) {
