@@ -1,6 +1,7 @@
 /** What the tables hold, as the statements in `sql/` name it. */
 import type { FollowerState } from '@yarlop/core/follow/results';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Probe } from '@yarlop/media/probe';
 
@@ -61,16 +62,6 @@ export interface FrameRow {
   readonly blur: number;
   readonly own: number[] | null;
   readonly reason: string | null;
-}
-
-/** Slips of a frame's corners from where the path, without corrections, puts them. */
-export interface ProofFrame {
-  readonly frame: number;
-  /** per corner, px of the frame; null where it could not be told */
-  readonly by: readonly (readonly [number, number] | null)[];
-  readonly sigma: readonly (number | null)[];
-  readonly likeness: readonly number[];
-  readonly reason: readonly (string | null)[];
 }
 
 export interface ProofRow {

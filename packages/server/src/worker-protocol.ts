@@ -10,7 +10,8 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
 import type { FlatArea } from '@yarlop/core/proof/flat-view';
 import type { PlaneFrame, RightPlace } from '@yarlop/pipeline/prove';
-import type { Checkpoint, MediaRow, ProofFrame } from './rows';
+import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
+import type { Checkpoint, MediaRow } from './rows';
 
 /** Solved frames after which a run begins, newest first in its own order. */
 export type Start = readonly { readonly frame: number; readonly corners: Quad }[];

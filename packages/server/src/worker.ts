@@ -31,7 +31,8 @@ import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { writeTrack } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
-import type { Checkpoint, ProofFrame } from './rows';
+import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
+import type { Checkpoint } from './rows';
 import { openOriginal } from './use-cases/take-upload';
 import type { Call, DeliverTask, Direction, FlatTask, FollowTask, IngestTask, Outcome, ProveTask, Report, SlipTask, SnapTask, SpotTask } from './worker-protocol';
 

@@ -1,5 +1,6 @@
 /** What the server's answers hold. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { TrackFrame } from '@yarlop/core/track';
 
 export interface Production {
@@ -65,15 +66,6 @@ export interface SpotWord {
   readonly at: readonly [number, number] | null;
   readonly sigma: number;
   readonly reason: string | null;
-}
-
-/** Slips of a frame's corners from where the path, without corrections, puts them. */
-export interface ProofFrame {
-  readonly frame: number;
-  readonly by: readonly (readonly [number, number] | null)[];
-  readonly sigma: readonly (number | null)[];
-  readonly likeness: readonly number[];
-  readonly reason: readonly (string | null)[];
 }
 
 export interface ProofView {

@@ -4,12 +4,11 @@
  * are right by definition. Wanting many means that the track itself is bad, which is said.
  */
 import { mapPoint } from '../geometry/homography';
-import { inverse } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { Corrections, Fade, TouchUp } from '../solve/touch-up';
-import { correctedPin, shareAt, spanTo } from '../solve/touch-up';
+import { correctedPin, offsetsFor, shareAt, spanTo } from '../solve/touch-up';
 import { believedSlip } from './believed-slip';
 import { rankSlips, slowPart } from './ranking';
 import type { MeasuredFrame } from './residual-slip';
@@ -63,14 +62,8 @@ function worstOf(frames: readonly (readonly (Point | null)[])[], k: number): (nu
 
 /** A touch-up that moves corners by what they slip on a frame. */
 export function touchUpFrom(f: MeasuredFrame, pin: Quad, c: Corrections, by: readonly (Point | null)[], before: Fade, after: Fade): TouchUp {
-  const now = correctedPin(pin, c, f.frame), back = inverse(f.homography);
-  const offsets = now.map((p, i): Point => {
-    const d = by[i];
-    if (!d) return [0, 0];
-    const at = mapPoint(f.homography, p), to = mapPoint(back, [at[0] + d[0], at[1] + d[1]]);
-    return [to[0] - p[0], to[1] - p[1]];
-  }) as unknown as Quad;
-  return { frame: f.frame, offsets, before, after };
+  const at = mapQuad(f.homography, correctedPin(pin, c, f.frame)), wanted = by.map((d, i): Point | null => d && [at[i]![0] + d[0], at[i]![1] + d[1]]);
+  return { frame: f.frame, offsets: offsetsFor(f.homography, pin, c, f.frame, wanted), before, after };
 }
 
 /** Share of the limit to which a slip must have gone for a repair to reach no farther. */

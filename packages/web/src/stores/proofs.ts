@@ -10,7 +10,8 @@ import { WEAK_TRUST, judge } from '@yarlop/core/proof/verdict';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { correctionAt } from '@yarlop/core/solve/touch-up';
 import { api } from '../api';
-import type { Job, ProofFrame, ProofView, Recipe, Screen } from '../types';
+import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
+import type { Job, ProofView, Recipe, Screen } from '../types';
 import { useShot } from './shot';
 import { useTracks } from './tracks';
 
