@@ -39,7 +39,7 @@ describe('edits of a Screen', () => {
   it('are saved whole, a moment later, with the revision that they started from', async () => {
     const store = await opened();
     store.edit('Rename Screen', recipe('b'));
-    expect(store.state).toBe('unsaved');
+    expect(store.state).toBe('saving');
     expect(JSON.parse(memory.get('yarlop.unsaved.7')!)).toMatchObject({ revision: 3, recipe: { name: 'b' } });
     answers.push({ status: 200, body: { revision: 4 } });
     await vi.advanceTimersByTimeAsync(500);
@@ -59,6 +59,22 @@ describe('edits of a Screen', () => {
     expect(store.chosen!.recipe).toEqual(recipe('a'));
     store.redo();
     expect(store.chosen!.recipe.pin[0]![0]).toBe(3);
+  });
+  it('are not sent while they are being dragged, and a drag that ends on what was shown last is saved', async () => {
+    const store = await opened(), shown = recipe('shown');
+    store.edit('Rename Screen', recipe('b'));
+    store.preview(7, shown);
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked.filter((a) => a.method === 'PUT')).toHaveLength(0);
+    store.edit('Move corner BR', shown, recipe('b'));
+    answers.push({ status: 200, body: { revision: 4 } });
+    const saving = store.save();
+    store.edit('Move corner BR', store.chosen!.recipe, recipe('b'));
+    await saving;
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked.filter((a) => a.method === 'PUT')).toHaveLength(1);
+    expect(asked.at(-1)).toMatchObject({ body: { recipe: { name: 'shown' } } });
+    expect(store.state).toBe('saved');
   });
   it('wait while the server is away, and are tried again', async () => {
     const store = await opened();

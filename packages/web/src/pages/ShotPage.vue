@@ -32,7 +32,10 @@ const route = useRoute(), store = useShot(), tracks = useTracks(), playhead = us
 const stage = computed(() => route.params['stage'] as Stage), problem = ref(''), id = computed(() => Number(route.params['id']));
 
 const both = (screen: number): Promise<unknown> => Promise.all([tracks.load(screen), proofs.load(screen)]);
+/** A shot that is on its way hears of its own clip too: it may be read in between the answer and its arrival. */
+let opening = 0;
 async function open(): Promise<void> {
+  opening++;
   try {
     await store.open(id.value);
     const s = store.shot!;
@@ -42,6 +45,8 @@ async function open(): Promise<void> {
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
+  } finally {
+    opening--;
   }
 }
 watch(id, () => {
@@ -55,7 +60,7 @@ watch(() => store.screens.map((s) => s.revision).join(), () => {
 });
 const offs = [
   live.on<{ screenId: number; solveId: number; frames: never[] }>('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames)),
-  live.on<{ hash: string }>('media', (e) => e.hash === store.shot?.mediaHash && void open()),
+  live.on<{ hash: string }>('media', (e) => (opening > 0 || e.hash === store.shot?.mediaHash) && void open()),
   live.on<{ kind: string; state: string; screenId: number }>('job', (j) => {
     if (['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state) && store.screens.some((s) => s.id === j.screenId)) void both(j.screenId).catch(() => {});
   }),

@@ -14,6 +14,7 @@ interface Edit {
   readonly after: Recipe;
 }
 
+/** `unsaved`: it was tried and failed, and is tried again. */
 type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 
 const SAVE_DELAY = 350, RETRY = 2000;
@@ -62,10 +63,9 @@ export const useShot = defineStore('shot', () => {
     previewing.value = null;
     localStorage.setItem(keep(id), JSON.stringify({ revision: s.revision, recipe }));
     dirty.add(id);
-    if (state.value !== 'clash') {
-      state.value = 'unsaved';
-      schedule(SAVE_DELAY);
-    }
+    if (state.value === 'clash') return;
+    if (state.value !== 'unsaved') state.value = 'saving';
+    schedule(SAVE_DELAY);
   }
 
   /** Shows an edit while it is being made (a drag); nothing is saved or remembered until {@link edit}. */
@@ -114,8 +114,8 @@ export const useShot = defineStore('shot', () => {
     saving = saving.then(async () => {
       for (const id of [...dirty]) {
         const s = screens.value.find((x) => x.id === id);
-        if (!s) continue;
-        state.value = 'saving';
+        // What is being dragged is no edit yet; it comes with the drag's end.
+        if (!s || previewing.value === id) continue;
         try {
           const sent = s.recipe, row = await api<Screen>('PUT', `/screens/${id}`, { revision: s.revision, recipe: sent, ...(steps.has(id) ? { step: steps.get(id) } : {}) });
           const at = screens.value.findIndex((x) => x.id === id), now = screens.value[at]!;
@@ -133,8 +133,8 @@ export const useShot = defineStore('shot', () => {
           return;
         }
       }
-      if (dirty.size === 0 && state.value === 'saving') state.value = 'saved';
-      else if (dirty.size > 0) schedule(SAVE_DELAY);
+      if (dirty.size > 0) schedule(SAVE_DELAY);
+      else if (state.value !== 'clash' && state.value !== 'refused') state.value = 'saved';
     });
     return saving;
   }

@@ -156,6 +156,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
       <BButton class="mt-2" variant="outline-secondary" @click="live.cancel(ingest.id)">Cancel</BButton>
     </div>
     <div v-else-if="problem" class="notice" role="alert">{{ problem }}</div>
+    <div v-else-if="pictures.shown.value < 0" class="notice" role="status">{{ shot?.mediaState === 'waiting' ? 'The plate waits to be read in ...' : 'Loading the picture ...' }}</div>
     <slot />
   </div>
 </template>
