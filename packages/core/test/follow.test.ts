@@ -61,6 +61,14 @@ describe('following a textured screen', () => {
     expect(errors).toHaveLength(19);
     expect(at(errors, 0.95)).toBeLessThan(0.08);
   });
+  it('carries a pin that cannot be followed by itself on a patch elsewhere in its plane', () => {
+    // The table lies in the plane of the dark screen, which shows nothing; the patch is on the table alone.
+    const table: Quad = [[60, 60], [420, 60], [420, 260], [60, 260]], screen: Quad = [[80, 100], [200, 100], [200, 220], [80, 220]], patch: Point[] = [[220, 70], [410, 70], [410, 250], [220, 250]];
+    const o = scene((n) => ({ x: 2 * n, y: n, turn: 0.015 * n, tilt: 0.015 * n }), { pin: table, homography: (n) => moved(table, { x: 2 * n, y: n, turn: 0.015 * n, tilt: 0.015 * n }), covers: (n) => [mapQuad(moved(table, { x: 2 * n, y: n, turn: 0.015 * n, tilt: 0.015 * n }), screen)], background: () => 60 });
+    const { results } = run(o, 16, setup({ pin: screen, patches: [{ kind: 'follow', points: patch }], evidence: ['texture'] })), errors = results.map((r) => meanError(r, { ...o, pin: screen })).sort((x, y) => x - y);
+    expect(results.every((r) => r.homography)).toBe(true);
+    expect(at(errors, 0.95)).toBeLessThan(0.2);
+  });
   it('is invariant to gain and offset of the whole picture', () => {
     const o = scene((n) => ({ x: 3.3 * n, y: 1.7 * n })), plain = renderScene({ ...o, noise: 0 }, 3);
     const dim: RawLuma = { ...plain, data: Float32Array.from(plain.data, (v) => 0.6 * v + 20) };

@@ -158,3 +158,35 @@ test('help lists every key and can be searched', async ({ page, world }) => {
   await expect(page.getByText('ten frames; with a corner taken: nudge by 0.1 px')).toBeVisible();
   await expect(page.getByText('play round and round')).toHaveCount(0);
 });
+
+test('every control of every bench explains itself in a sentence, under the pointer and under the keyboard', async ({ page, world }) => {
+  for (const stage of ['plate', 'follow', 'pin', 'prove', 'dress', 'hand-over']) {
+    await page.goto(`${world.server.url}/shots/${world.ids.shot}/${stage}`);
+    await settled(page, 0);
+    for (const d of await page.locator('.bench details').all()) await d.evaluate((e: HTMLDetailsElement) => (e.open = true));
+    const silent = await page.locator('.bench').evaluate((bench) => [...bench.querySelectorAll('button, input, select, summary')].filter((c) => !c.closest('[title]') && (c as HTMLElement).offsetParent).map((c) => (c.outerHTML + c.textContent).slice(0, 120)));
+    expect(silent, stage).toEqual([]);
+  }
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/pin`);
+  await settled(page, 0);
+  await page.getByTestId('mirror').hover();
+  await expect(page.getByTestId('context-help')).toHaveText('Mirror the content left to right');
+  await page.mouse.move(2, 300);
+  await page.getByTestId('ratio-width').focus();
+  await expect(page.getByTestId('context-help')).toHaveText('Width, in mm or parts');
+});
+
+test('a part of the bench folds away, stays so, and its key still works', async ({ page, world }) => {
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/pin`);
+  await page.getByRole('button', { name: 'Glass edges' }).click();
+  await expect(page.getByTestId('snap-glass')).toBeHidden();
+  await page.reload();
+  await settled(page, 0);
+  await expect(page.getByTestId('snap-glass')).toBeHidden();
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 8);
+  await page.keyboard.press('g');
+  await page.getByRole('button', { name: 'Glass edges' }).click();
+  // The pin lies on a picture without a bezel: the key's answer is that there is no edge.
+  await expect(page.getByTestId('snap-problem')).toContainText('No edge stands out');
+});

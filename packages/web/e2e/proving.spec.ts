@@ -83,6 +83,14 @@ test('by keyboard alone, from the plate to the verdict and a repair', async ({ p
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
 });
 
+test('the reference frame shows the card like every other', async ({ page, world }) => {
+  const { shot } = await followed(world);
+  await page.goto(`${world.server.url}/shots/${shot}/prove`);
+  await settled(page, 0);
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 8);
+});
+
 test('by mouse alone: corners laid onto the glass, followed, measured, a pop found and repaired by the plan', async ({ page, world }) => {
   const { shot, screen } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/plate`);
@@ -125,6 +133,12 @@ test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, w
   await expect(page.getByTestId('touch-up-23')).toBeVisible();
   const after = Number(await corner.getAttribute('data-x'));
   expect(after - before).toBeGreaterThan(5);
+  await page.keyboard.press('e');
+  await expect(page.getByTestId('repairs-shown')).toHaveValue('but-last');
+  expect(Math.abs(Number(await corner.getAttribute('data-x')) - before)).toBeLessThan(0.01);
+  await page.keyboard.press('e');
+  await page.keyboard.press('e');
+  expect(Number(await corner.getAttribute('data-x'))).toBe(after);
   await page.getByTestId('lanes-open').click();
   const grip = (await page.getByTestId('tent-before-23').boundingBox())!, fades = page.getByTestId('fade-before'), wide = Number(await fades.inputValue());
   await page.mouse.move(grip.x + 4, grip.y + 4);

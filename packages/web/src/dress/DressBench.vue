@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, onMounted, ref } from 'vue';
 import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
@@ -33,24 +34,24 @@ async function arrived(f: Finished): Promise<void> {
 <template>
   <div v-if="recipe">
     <section>
-      <BFormCheckbox v-model="view.plateOnly" switch>Show the plate alone <kbd>V</kbd></BFormCheckbox>
+      <BFormCheckbox v-model="view.plateOnly" switch title="Take the fills away and see the plate (V)">Show the plate alone <kbd>V</kbd></BFormCheckbox>
     </section>
-    <section>
-      <h2>Fill of {{ recipe.name }}</h2>
+    <BenchSection title="Fill">
+      <template #note>of {{ recipe.name }}</template>
       <div class="fills">
-        <button v-for="m in fills" :key="m.hash" type="button" class="fill" :class="{ chosen: recipe.fill?.media === m.hash }" :aria-pressed="recipe.fill?.media === m.hash" :data-test="`fill-${m.name}`" @click="choose(m.hash)">
+        <button v-for="m in fills" :key="m.hash" type="button" class="fill" title="Put this into the slot; nothing else changes" :class="{ chosen: recipe.fill?.media === m.hash }" :aria-pressed="recipe.fill?.media === m.hash" :data-test="`fill-${m.name}`" @click="choose(m.hash)">
           <img v-if="m.state === 'ready'" :src="`/api/media/${m.hash}/proxy/0.jpg`" :alt="''" /><span v-else class="dim">{{ m.state === 'failed' ? 'failed' : 'reading in ...' }}</span>
           <span class="name">{{ m.name }}</span><span class="dim mono">{{ m.probe.width }}x{{ m.probe.height }}{{ m.frameCount > 1 ? `, ${m.frameCount} fr` : '' }}</span>
         </button>
       </div>
       <p v-if="fills.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
       <div class="d-flex gap-1 mt-2">
-        <BButton variant="primary" @click="adding = !adding">Bring in a fill</BButton>
-        <BButton variant="outline-secondary" :disabled="!recipe.fill" @click="choose(null)">Take it out</BButton>
+        <BButton variant="primary" title="Add a picture or a clip to the library, for this slot" @click="adding = !adding">Bring in a fill</BButton>
+        <BButton variant="outline-secondary" :disabled="!recipe.fill" title="Leave the slot empty" @click="choose(null)">Take it out</BButton>
       </div>
       <UploadBox v-if="adding" class="mt-2" prompt="Drop a picture or a clip here" :done="arrived" />
       <p class="dim mt-2 mb-0">The fill is stretched to the pin; turn the picture's long side with the corners' order. A clip starts on the plate's first frame and holds its last picture.</p>
-    </section>
+    </BenchSection>
   </div>
   <p v-else class="dim">Drop four corners on a screen first.</p>
 </template>

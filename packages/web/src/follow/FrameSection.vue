@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import { EVIDENCE_KINDS } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
@@ -15,8 +16,7 @@ const WORDS = { texture: 'picture', edges: 'edges', spots: 'spots', hand: 'hand'
 </script>
 
 <template>
-  <section v-if="frame" class="frame" data-test="this-frame">
-    <h2>This frame</h2>
+  <BenchSection v-if="frame" class="frame" data-test="this-frame" title="This frame">
     <p class="mb-1" data-test="resting">
       It rests on <template v-if="resting?.length === 0">nothing; it is bridged from its neighbours</template>
       <span v-for="(r, i) in resting" :key="r.kind"><i class="key" :style="{ background: `var(--rests-${r.kind})` }" />{{ r.text }}{{ i + 1 < resting!.length ? ', ' : '' }}</span>.
@@ -30,8 +30,8 @@ const WORDS = { texture: 'picture', edges: 'edges', spots: 'spots', hand: 'hand'
         <tr><th scope="row">lens bows by</th><td>{{ track?.lens ? track.lens.toFixed(4) : 'nothing' }}</td></tr>
       </tbody>
     </table>
-    <BFormCheckbox v-model="view.cells" switch class="mt-1" data-test="show-cells">Show what it was followed by <kbd>T</kbd></BFormCheckbox>
-  </section>
+    <BFormCheckbox v-model="view.cells" switch class="mt-1" title="Small places of the picture and of the edges, the weak ones the most striking (T)" data-test="show-cells">Show what it was followed by <kbd>T</kbd></BFormCheckbox>
+  </BenchSection>
 </template>
 
 <style scoped>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { usePlayhead } from '../stores/playhead';
@@ -42,34 +43,31 @@ function reference(): void {
 
 <template>
   <template v-if="recipe">
-    <section>
-      <h2>Reference frame and other pictures to remember</h2>
+    <BenchSection title="Reference frame and other pictures to remember">
       <div class="d-flex align-items-center gap-1 flex-wrap">
         <span class="mono" data-test="reference">{{ recipe.referenceFrame }}</span>
-        <BButton variant="outline-secondary" @click="playhead.go(recipe.referenceFrame)">Go there</BButton>
+        <BButton variant="outline-secondary" title="Go to the frame on which pin and outlines are set" @click="playhead.go(recipe.referenceFrame)">Go there</BButton>
         <BButton variant="outline-secondary" :disabled="onReference" title="Set this frame as the reference; the pin keeps its place in the picture, outlines are drawn anew" data-test="set-reference" @click="reference">Set this frame</BButton>
         <BButton variant="outline-secondary" :disabled="onReference || keys.includes(playhead.frame)" title="Remember how the screen looks here, beside the reference: another state, view or light" data-test="key-picture" @click="change('Remember picture', { keyFrames: [...keys, playhead.frame].sort((a, b) => a - b) })">Remember this one too</BButton>
-        <span v-for="k in keys" :key="k" class="chip mono"><button type="button" @click="playhead.go(k)">{{ k }}</button><button type="button" :aria-label="`Forget the picture of frame ${k}`" @click="change('Forget picture', { keyFrames: keys.filter((x) => x !== k) })">×</button></span>
+        <span v-for="k in keys" :key="k" class="chip mono"><button type="button" title="Go to this remembered picture" @click="playhead.go(k)">{{ k }}</button><button type="button" :aria-label="`Forget the picture of frame ${k}`" title="Forget this picture" @click="change('Forget picture', { keyFrames: keys.filter((x) => x !== k) })">×</button></span>
       </div>
-    </section>
-    <section>
-      <h2>Placed by hand</h2>
+    </BenchSection>
+    <BenchSection title="Placed by hand">
       <div class="d-flex align-items-center gap-1 flex-wrap">
         <BButton v-if="!here" variant="outline-secondary" :disabled="onReference" title="Take the pin as it is here, to be dragged by its corners; frames are followed on from it (K)" data-test="hand-here" @click="place">Place the pin here</BButton>
-        <BButton v-else variant="outline-secondary" data-test="hand-drop" @click="drop(playhead.frame)">Leave this frame to the follower</BButton>
-        <span v-for="k in hand" :key="k.frame" class="chip mono" :class="{ now: k.frame === playhead.frame }"><button type="button" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the hand key on frame ${k.frame}`" @click="drop(k.frame)">×</button></span>
+        <BButton v-else variant="outline-secondary" title="Take the hand's word back on this frame" data-test="hand-drop" @click="drop(playhead.frame)">Leave this frame to the follower</BButton>
+        <span v-for="k in hand" :key="k.frame" class="chip mono" :class="{ now: k.frame === playhead.frame }"><button type="button" title="Go to this frame, where the pin was placed by hand" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the hand key on frame ${k.frame}`" title="Leave this frame to the follower" @click="drop(k.frame)">×</button></span>
       </div>
       <p v-if="here" class="dim mt-1 mb-0">Corners dragged on this frame belong to it alone. Frames between are joined on both sides{{ track?.frames.size ? '' : ', along the shortest smooth path' }}.</p>
-    </section>
-    <section>
-      <h2>In the shot</h2>
+    </BenchSection>
+    <BenchSection title="In the shot">
       <div class="d-flex align-items-center gap-1 flex-wrap">
         <BButton variant="outline-secondary" title="The screen is in the shot from this frame on" data-test="presence-from" @click="presenceFrom('from')">Comes in here</BButton>
         <BButton variant="outline-secondary" title="This is the last frame with the screen" data-test="presence-to" @click="presenceFrom('to')">Last one here</BButton>
         <span v-if="presence.length === 0" class="dim">the whole time</span>
-        <span v-for="(p, i) in presence" :key="i" class="chip mono"><button type="button" @click="playhead.go(p.from)">{{ p.from }} to {{ p.to }}</button><button type="button" :aria-label="`Delete the range ${p.from} to ${p.to}`" @click="change('Delete presence', { presence: presence.filter((_, k) => k !== i) })">×</button></span>
+        <span v-for="(p, i) in presence" :key="i" class="chip mono"><button type="button" title="Go to where the screen comes in" @click="playhead.go(p.from)">{{ p.from }} to {{ p.to }}</button><button type="button" :aria-label="`Delete the range ${p.from} to ${p.to}`" title="Delete this range" @click="change('Delete presence', { presence: presence.filter((_, k) => k !== i) })">×</button></span>
       </div>
-    </section>
+    </BenchSection>
   </template>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import { shapeAt } from '@yarlop/core/follow/outlines';
 import { mapPoint, quadToQuad } from '@yarlop/core/geometry/homography';
@@ -48,24 +49,23 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
 </script>
 
 <template>
-  <section v-if="recipe">
-    <h2>Outlines</h2>
-    <p v-if="patches.length === 0" class="dim mb-2">None: the screen, its edges, and what around it proves to move with it are followed.</p>
+  <BenchSection v-if="recipe" title="Outlines">
+    <p v-if="patches.length === 0" class="dim mb-2">None: the screen, its edges, and what around it proves to move with it are followed. A screen that cannot be followed itself is carried by follow patches on its plane or on what moves with it; touch-ups mend what is left.</p>
     <ul class="patches">
       <li v-for="(p, i) in patches" :key="i" :data-test="`patch-row-${i}`">
         <div class="row-head">
           <span>{{ i + 1 }} {{ p.kind === 'follow' ? 'Follow' : 'Ignore' }}</span>
-          <BFormCheckbox :model-value="p.smooth ?? false" :data-test="`patch-smooth-${i}`" @update:model-value="edit('Smooth patch', i, { smooth: Boolean($event) })">curved</BFormCheckbox>
-          <BDropdown v-if="others.length > 0" size="sm" variant="outline-secondary" text="Copy to">
+          <BFormCheckbox :model-value="p.smooth ?? false" title="A smooth curve through the points instead of straight sides" :data-test="`patch-smooth-${i}`" @update:model-value="edit('Smooth patch', i, { smooth: Boolean($event) })">curved</BFormCheckbox>
+          <BDropdown v-if="others.length > 0" size="sm" variant="outline-secondary" text="Copy to" title="The same outline for another Screen of the shot">
             <BDropdownItem v-for="s in others" :key="s.id" @click="copyTo(i, s)">{{ s.recipe.name }}</BDropdownItem>
           </BDropdown>
-          <BButton variant="link" size="sm" :aria-label="`Delete patch ${i + 1}`" @click="remove(i)"><i class="bi bi-trash3" /></BButton>
+          <BButton variant="link" size="sm" :aria-label="`Delete patch ${i + 1}`" title="Delete this outline" @click="remove(i)"><i class="bi bi-trash3" /></BButton>
         </div>
         <div class="row-keys">
           <BButton variant="outline-secondary" size="sm" :disabled="onReference || !solvedHere" title="Keep the shape here and reshape it from this frame on; dragging a point does the same" :data-test="`patch-key-${i}`" @click="keyHere(i)">Reshape from here</BButton>
           <template v-if="p.keys?.length">
-            <select class="form-select" :value="p.change ?? 'linear'" :aria-label="`How patch ${i + 1} goes from shape to shape`" @change="edit('Patch change', i, { change: ($event.target as HTMLSelectElement).value as Patch['change'] })"><option v-for="c in CHANGES" :key="c.value" :value="c.value">{{ c.text }}</option></select>
-            <span v-for="k in p.keys" :key="k.frame" class="chip mono"><button type="button" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the shape on frame ${k.frame}`" @click="dropKey(i, k.frame)">×</button></span>
+            <select class="form-select" :value="p.change ?? 'linear'" :aria-label="`How patch ${i + 1} goes from shape to shape`" title="How the outline goes from one shape to the next" @change="edit('Patch change', i, { change: ($event.target as HTMLSelectElement).value as Patch['change'] })"><option v-for="c in CHANGES" :key="c.value" :value="c.value">{{ c.text }}</option></select>
+            <span v-for="k in p.keys" :key="k.frame" class="chip mono"><button type="button" title="Go to the frame on which it was reshaped" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the shape on frame ${k.frame}`" title="Delete this shape" @click="dropKey(i, k.frame)">×</button></span>
           </template>
         </div>
       </li>
@@ -76,7 +76,7 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
     </div>
     <p v-if="!onReference" class="dim mt-1 mb-0">Follow patches are drawn on the reference frame; on a followed frame, dragging a point reshapes from there on.</p>
     <p v-if="problem" class="weak mt-1 mb-0" role="alert">{{ problem }}</p>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

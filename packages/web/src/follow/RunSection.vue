@@ -82,12 +82,12 @@ function proposal(reason: string): string {
     <p v-if="problem" class="weak mt-2 mb-0" role="alert" data-test="follow-problem">{{ problem }}</p>
     <p v-else-if="last?.message && !job" class="mt-2 mb-0" :class="{ weak: last.state !== 'done' || track?.halted.length }" data-test="follow-message">{{ last.message }}</p>
     <div v-for="h in job ? [] : track?.halted ?? []" :key="h.frame" class="mt-1 dim">
-      <BButton variant="outline-secondary" @click="playhead.go(h.frame)">Go to frame {{ h.frame }}</BButton> {{ proposal(h.reason) }}
+      <BButton variant="outline-secondary" title="The frame on which following halted" @click="playhead.go(h.frame)">Go to frame {{ h.frame }}</BButton> {{ proposal(h.reason) }}
     </div>
     <p v-if="track?.outdated" class="weak mt-2 mb-0">The outline or the settings changed since this was followed. Follow again.</p>
     <p v-if="share" class="dim mt-2 mb-0">{{ share.frames }} frames, corners to about <span class="mono">{{ share.sigma.toFixed(2) }}</span> px, least trust <span class="mono">{{ share.least.toFixed(2) }}</span></p>
     <details class="mt-2">
-      <summary>From this frame, and a part again</summary>
+      <summary title="Follow a part over again, or forget a part, and keep the rest">From this frame, and a part again</summary>
       <div class="ways mt-1">
         <BButton variant="outline-secondary" :disabled="!!job || !followedHere || here > recipe.referenceFrame" title="Backwards from this frame to the range's begin, over what was there" data-test="follow-from-back" @click="follow('back')"><i class="bi bi-arrow-bar-left" /> Back from here</BButton>
         <BButton variant="outline-secondary" :disabled="!!job || !followedHere || here < recipe.referenceFrame" title="Forwards from this frame to the range's end, over what was there" data-test="follow-from-on" @click="follow('on')">On from here <i class="bi bi-arrow-bar-right" /></BButton>
@@ -95,8 +95,8 @@ function proposal(reason: string): string {
         <BButton variant="outline-secondary" :disabled="!!job || !followedHere || here < recipe.referenceFrame" title="Forget what was followed after this frame" data-test="cut-after" @click="cut('after')">Drop after <i class="bi bi-scissors" /></BButton>
         <BButton class="wide" variant="outline-secondary" :disabled="!!job || !part" :title="part ? 'Follow the working range again and keep the rest' : 'Set the working range (I, O) to one side of the reference, next to followed frames'" data-test="follow-part" @click="part && start(part)">Only frames {{ playhead.from }} to {{ playhead.to }} again</BButton>
       </div>
-      <BFormCheckbox v-model="keepLooking" class="mt-2" data-test="keep-looking">Go on past frames that cannot be vouched for, bridge them, and look for the screen again</BFormCheckbox>
-      <BFormCheckbox v-model="watching" class="mt-1">Show each frame as it is followed</BFormCheckbox>
+      <BFormCheckbox v-model="keepLooking" class="mt-2" title="Off: following stops where it is no longer sure. On: it goes on, bridges such frames, and looks for the screen again" data-test="keep-looking">Go on past frames that cannot be vouched for, bridge them, and look for the screen again</BFormCheckbox>
+      <BFormCheckbox v-model="watching" class="mt-1" title="The playhead goes with the newest followed frame">Show each frame as it is followed</BFormCheckbox>
     </details>
   </section>
 </template>

@@ -27,13 +27,13 @@ function setLens(text: string): void {
 <template>
   <template v-if="recipe">
     <details>
-      <summary>How it is followed</summary>
-      <label class="d-block mt-2">Motion <BFormSelect :model-value="recipe.motion ?? 'perspective'" :options="MOTIONS" data-test="motion" @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })" /></label>
+      <summary title="Rare choices: how freely the plane may move, what it rests on, and how the plate is read">How it is followed</summary>
+      <label class="d-block mt-2">Motion <BFormSelect :model-value="recipe.motion ?? 'perspective'" :options="MOTIONS" title="How freely the plane may move: less freedom is steadier where less is true" data-test="motion" @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })" /></label>
       <label class="d-block mt-2">Evidence <BFormSelect :model-value="evidence" :options="EVIDENCE" title="What the corners may rest on. Dark or blank glass is followed by its edges." data-test="evidence" @update:model-value="change('Set evidence', { evidence: $event === 'auto' ? 'auto' : (String($event).split(',') as ['texture']) })" /></label>
-      <label class="d-block mt-2">Cells <BFormSelect :model-value="recipe.density ?? 'usual'" :options="DENSITIES" @update:model-value="change('Set cell density', { density: $event as Recipe['density'] })" /></label>
+      <label class="d-block mt-2">Cells <BFormSelect :model-value="recipe.density ?? 'usual'" :options="DENSITIES" title="How many small places of the picture are followed: many are surer and slower" @update:model-value="change('Set cell density', { density: $event as Recipe['density'] })" /></label>
       <label class="d-block mt-2">The plate is read as <BFormSelect :model-value="recipe.reading ?? 'auto'" :options="READINGS" title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame" data-test="reading" @update:model-value="change('Set reading', { reading: $event as Recipe['reading'] })" /></label>
       <label class="d-block mt-2">Brightness may change <BFormSelect :model-value="recipe.levels ?? 'cells'" :options="LEVELS" title="A cell that changed otherwise is left out" data-test="levels" @update:model-value="change('Set brightness', { levels: $event as Recipe['levels'] })" /></label>
-      <label class="d-block mt-2">Lens, radial term on half the width <input class="form-control mono" :value="typeof recipe.lens === 'number' ? recipe.lens : ''" placeholder="found from the screen's edges" data-test="lens" @change="setLens(($event.target as HTMLInputElement).value)"></label>
+      <label class="d-block mt-2">Lens, radial term on half the width <input class="form-control mono" :value="typeof recipe.lens === 'number' ? recipe.lens : ''" placeholder="found from the screen's edges" title="How much the lens bows straight lines; empty lets the screen's own edges tell it" data-test="lens" @change="setLens(($event.target as HTMLInputElement).value)"></label>
     </details>
   </template>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, onUnmounted, ref } from 'vue';
 import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
@@ -71,24 +72,23 @@ function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
 </script>
 
 <template>
-  <section v-if="recipe">
-    <h2>Spots</h2>
+  <BenchSection v-if="recipe" title="Spots">
     <div class="d-flex gap-1 flex-wrap">
       <BButton variant="outline-secondary" :disabled="!onReference" title="Click a small place with contrast; it is followed by itself" data-test="add-spot" @click="view.tool = { kind: 'add-spot' }">Add a spot</BButton>
       <BButton variant="outline-secondary" :disabled="!onReference" title="One spot on each corner, and the pin from them alone" data-test="four-spots" @click="fourCorners">Four at the corners</BButton>
     </div>
     <ul class="spots">
       <li v-for="(s, i) in spots" :key="i">
-        <button type="button" class="name" :class="{ now: view.spot === i }" :aria-pressed="view.spot === i" :data-test="`spot-${i}`" @click="view.spot = view.spot === i ? null : i">{{ s.name }}</button>
+        <button type="button" class="name" title="Choose this spot: its boxes and its own runs are set below" :class="{ now: view.spot === i }" :aria-pressed="view.spot === i" :data-test="`spot-${i}`" @click="view.spot = view.spot === i ? null : i">{{ s.name }}</button>
         <span class="dim">{{ s.keys?.length ? `${s.keys.length} placed` : '' }}</span>
-        <BButton variant="link" size="sm" :aria-label="`Delete ${s.name}`" @click="remove(i)"><i class="bi bi-trash3" /></BButton>
+        <BButton variant="link" size="sm" :aria-label="`Delete ${s.name}`" title="Delete this spot" @click="remove(i)"><i class="bi bi-trash3" /></BButton>
       </li>
     </ul>
     <div v-if="chosen" class="own">
-      <label>Looks <select class="form-select" :value="chosen.match ?? 'reference'" data-test="spot-match" @change="edit('Match of spot', { match: ($event.target as HTMLSelectElement).value as Spot['match'] })"><option v-for="m in MATCHES" :key="m.value" :value="m.value">{{ m.text }}</option></select></label>
+      <label>Looks <select class="form-select" :value="chosen.match ?? 'reference'" title="What its picture is compared with: as on the reference, as on the frame before, or as on the nearest frame where it was placed" data-test="spot-match" @change="edit('Match of spot', { match: ($event.target as HTMLSelectElement).value as Spot['match'] })"><option v-for="m in MATCHES" :key="m.value" :value="m.value">{{ m.text }}</option></select></label>
       <div v-for="k in (['box', 'search'] as const)" :key="k" class="sizes">
         <span>{{ k === 'box' ? 'Box' : 'Looked for in' }}</span>
-        <input v-for="axis in ([0, 1] as const)" :key="axis" class="form-control mono" type="number" min="5" step="2" :aria-label="`${k === 'box' ? 'Box' : 'Search'} ${axis ? 'height' : 'width'}, px`" :value="size(chosen, k, axis)" @change="setSize(k, axis, Number(($event.target as HTMLInputElement).value))">
+        <input v-for="axis in ([0, 1] as const)" :key="axis" class="form-control mono" type="number" min="5" step="2" :aria-label="`${k === 'box' ? 'Box' : 'Search'} ${axis ? 'height' : 'width'}, px`" :value="size(chosen, k, axis)" :title="k === 'box' ? 'Size of the pattern that is followed' : 'How far around its place it is looked for'" @change="setSize(k, axis, Number(($event.target as HTMLInputElement).value))">
         <span class="dim">px</span>
       </div>
       <div class="ways">
@@ -97,16 +97,16 @@ function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
         <BButton variant="outline-secondary" size="sm" title="Forget where it was followed before this frame, and use it no earlier" @click="cut('from')"><i class="bi bi-scissors" /> Drop before</BButton>
         <BButton variant="outline-secondary" size="sm" title="Forget where it was followed after this frame, and use it no later" data-test="spot-cut-after" @click="cut('to')">Drop after <i class="bi bi-scissors" /></BButton>
       </div>
-      <BButton v-if="run" variant="outline-secondary" size="sm" data-test="spot-stop" @click="run.stop.abort()"><i class="bi bi-stop-fill" /> Stop at frame {{ run.frame }}</BButton>
+      <BButton v-if="run" variant="outline-secondary" size="sm" title="Stop before the next frame" data-test="spot-stop" @click="run.stop.abort()"><i class="bi bi-stop-fill" /> Stop at frame {{ run.frame }}</BButton>
       <p v-if="path.length > 0" class="dim mb-0" data-test="spot-path">Followed alone on {{ path.length }} frames, <span class="mono">{{ path[0]![0] }}</span> to <span class="mono">{{ path.at(-1)![0] }}</span>. The pin is followed with these places.</p>
       <p v-if="told" class="weak mb-0" role="alert" data-test="spot-told">{{ told }}</p>
       <div class="d-flex gap-1 flex-wrap">
-        <span v-for="k in (['from', 'to'] as const)" v-show="chosen[k] !== undefined" :key="k" class="chip mono">{{ k }} {{ chosen[k] }}<button type="button" :aria-label="`Use the spot ${k === 'to' ? 'after' : 'before'} frame ${chosen[k]} again`" @click="without(k)">×</button></span>
-        <span v-for="k in chosen.keys ?? []" :key="k.frame" class="chip mono"><button type="button" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the place on frame ${k.frame}`" @click="edit('Delete spot key', { keys: (chosen.keys ?? []).filter((x) => x.frame !== k.frame) })">×</button></span>
+        <span v-for="k in (['from', 'to'] as const)" v-show="chosen[k] !== undefined" :key="k" class="chip mono" title="Where the spot's use begins or ends">{{ k }} {{ chosen[k] }}<button type="button" :aria-label="`Use the spot ${k === 'to' ? 'after' : 'before'} frame ${chosen[k]} again`" @click="without(k)">×</button></span>
+        <span v-for="k in chosen.keys ?? []" :key="k.frame" class="chip mono" title="A frame on which it was placed by hand"><button type="button" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the place on frame ${k.frame}`" @click="edit('Delete spot key', { keys: (chosen.keys ?? []).filter((x) => x.frame !== k.frame) })">×</button></span>
       </div>
       <p class="dim mb-0">Drag it on any frame to place it by hand there; the next frame comes up by itself.</p>
     </div>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, onMounted, onUnmounted, ref } from 'vue';
 import { useClipboard } from '@vueuse/core';
 import { api, sentence } from '../api';
@@ -41,29 +42,26 @@ onUnmounted(off);
 </script>
 
 <template>
-  <section>
-    <h2>Finished picture</h2>
+  <BenchSection title="Finished picture">
     <div class="d-flex gap-1">
-      <BButton variant="primary" data-test="deliver-mp4" @click="deliver('mp4')">MP4 (H.264)</BButton>
-      <BButton variant="outline-secondary" data-test="deliver-png" @click="deliver('png')">PNG sequence</BButton>
+      <BButton variant="primary" title="The finished picture as one file for viewing and editing" data-test="deliver-mp4" @click="deliver('mp4')">MP4 (H.264)</BButton>
+      <BButton variant="outline-secondary" title="The finished picture frame by frame, exact outside the pin" data-test="deliver-png" @click="deliver('png')">PNG sequence</BButton>
     </div>
-  </section>
-  <section>
-    <h2>Corner data</h2>
+  </BenchSection>
+  <BenchSection title="Corner data">
     <div class="d-flex gap-1 mb-2">
-      <BButton variant="outline-secondary" data-test="deliver-csv" @click="deliver('csv')">CSV</BButton>
-      <BButton variant="outline-secondary" data-test="deliver-json" @click="deliver('json')">JSON</BButton>
+      <BButton variant="outline-secondary" title="The four corners on every frame as a table" data-test="deliver-csv" @click="deliver('csv')">CSV</BButton>
+      <BButton variant="outline-secondary" title="The track with matrices, sigma and trust" data-test="deliver-json" @click="deliver('json')">JSON</BButton>
     </div>
     <details>
-      <summary>Conventions: {{ origin }}, {{ units }}, whole numbers on pixel {{ pixelOrigin }}s</summary>
-      <label class="d-flex gap-2 mt-1">Origin <BFormSelect v-model="origin" :options="['top-left', 'bottom-left', 'centre']" /></label>
-      <label class="d-flex gap-2 mt-1">Units <BFormSelect v-model="units" :options="['pixels', 'normalised']" /></label>
-      <label class="d-flex gap-2 mt-1">Whole numbers on pixel <BFormSelect v-model="pixelOrigin" :options="['corner', 'centre']" /></label>
+      <summary title="How coordinates are written into the file, which says so itself">Conventions: {{ origin }}, {{ units }}, whole numbers on pixel {{ pixelOrigin }}s</summary>
+      <label class="d-flex gap-2 mt-1">Origin <BFormSelect v-model="origin" title="Where coordinates count from" :options="['top-left', 'bottom-left', 'centre']" /></label>
+      <label class="d-flex gap-2 mt-1">Units <BFormSelect v-model="units" title="Pixels, or shares of the picture's width and height" :options="['pixels', 'normalised']" /></label>
+      <label class="d-flex gap-2 mt-1">Whole numbers on pixel <BFormSelect v-model="pixelOrigin" title="Whether whole numbers lie on corners or on centres of pixels" :options="['corner', 'centre']" /></label>
     </details>
-  </section>
+  </BenchSection>
   <p v-if="problem" class="weak" role="alert" data-test="deliver-problem">{{ problem }}</p>
-  <section>
-    <h2>Deliveries</h2>
+  <BenchSection title="Deliveries">
     <p v-if="list.length === 0" class="dim">None yet. What you deliver is kept here with its checksum.</p>
     <ul class="list" data-test="deliveries">
       <li v-for="d in list" :key="d.id">
@@ -82,7 +80,7 @@ onUnmounted(off);
         </template>
       </li>
     </ul>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

@@ -15,6 +15,7 @@ import ProveBench from '../prove/ProveBench.vue';
 import ProveLooks from '../prove/ProveLooks.vue';
 import RouteBar from '../route/RouteBar.vue';
 import type { Stage } from '../stages';
+import type { Screen } from '../types';
 import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
@@ -26,12 +27,19 @@ import TourCard from '../tour/TourCard.vue';
 import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
 import { describeAid } from '../viewer/view-aid';
+import { useContextHelp } from '../bench/use-context-help';
 import { useShortcuts } from './use-shortcuts';
 
 const route = useRoute(), store = useShot(), tracks = useTracks(), playhead = usePlayhead(), live = useLive(), media = useMedia(), view = useView(), proofs = useProofs();
 const stage = computed(() => route.params['stage'] as Stage), problem = ref(''), id = computed(() => Number(route.params['id']));
 
-const both = (screen: number): Promise<unknown> => Promise.all([tracks.load(screen), proofs.load(screen)]);
+function both(id: number): Promise<unknown> {
+  const screen = store.screens.find((s) => s.id === id);
+  // An edit that is not saved yet is not in what is loaded.
+  if (screen && store.state === 'saved') loaded.set(id, roots(screen));
+  else loaded.delete(id);
+  return Promise.all([tracks.load(id), proofs.load(id)]);
+}
 /** A shot that is on its way hears of its own clip too: it may be read in between the answer and its arrival. */
 let opening = 0;
 async function open(): Promise<void> {
@@ -55,8 +63,11 @@ watch(id, () => {
   view.armed = null;
   void open();
 }, { immediate: true });
+/** What a Screen's track and its proof depend on; what is laid over them, and what fills it, changes neither. */
+const roots = ({ recipe }: Screen): string => JSON.stringify({ ...recipe, name: '', device: '', fill: null, touchUps: null, settles: null });
+const loaded = new Map<number, string>();
 watch(() => store.screens.map((s) => s.revision).join(), () => {
-  for (const s of store.screens) void both(s.id).catch(() => {});
+  for (const s of store.screens) if (loaded.get(s.id) !== roots(s)) void both(s.id).catch(() => {});
 });
 const offs = [
   live.on<{ screenId: number; solveId: number; frames: never[] }>('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames)),
@@ -72,9 +83,10 @@ onMounted(() => {
 });
 watch(stage, (s) => {
   view.moves = s === 'prove' ? 'touch-up' : 'pin';
-  view.asFollowed = false;
+  view.repairs = 'all';
 }, { immediate: true });
 useShortcuts(stage);
+const help = useContextHelp();
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
 const benchWidth = useStorage('yarlop.bench', 23.5);
 function resized(e: { panes: { size: number }[] }): void {
@@ -123,7 +135,7 @@ const pointer = computed(() => {
       </Pane>
     </Splitpanes>
     <TransportStrip />
-    <footer v-if="!view.alone" class="footer mono dim"><span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span></footer>
+    <footer v-if="!view.alone" class="footer mono dim"><span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span><span class="explained" data-test="context-help">{{ help }}</span></footer>
   </div>
 </template>
 
@@ -137,4 +149,5 @@ const pointer = computed(() => {
 .banner { background: var(--ink); border-bottom: 2px solid var(--weak); padding: 0.35rem 0.8rem; display: flex; gap: 0.6rem; align-items: center; }
 .footer { height: 20px; padding: 0 0.7rem; font-size: 0.72rem; background: var(--ink); white-space: pre; display: flex; gap: 2rem; }
 .aid { color: var(--weak); }
+.explained { margin-left: auto; font-family: 'IBM Plex Sans', sans-serif; overflow: hidden; text-overflow: ellipsis; }
 </style>

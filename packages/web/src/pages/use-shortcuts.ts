@@ -9,18 +9,18 @@ import { usePinEdit } from '../pin/use-pin-edit';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
-import type { Compare, Look } from '../stores/view';
+import type { Compare, Look, Repairs } from '../stores/view';
 import { useView } from '../stores/view';
 
 export const KEYS: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'play or pause; hold it and drag to move the picture'], ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
   ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'], ['Ctrl with arrows', 'with a corner taken: nudge by 10 px'], ['Home, End', 'first and last frame'], ['L', 'play round and round'],
   ['I, O', 'begin and end the working range here'], ['Z, X, C', 'zoom to fit, 100 %, 400 %'], ['1 to 4', 'take corner TL, TR, BR, BL'], ['Escape', 'let go of a corner, leave a tool, stop following'],
-  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['K', 'place the pin by hand on this frame'], ['T', 'what the frame was followed by'], ['G', 'lay the pin onto the glass (in Pin)'], ['R', 'perspective ruling'], ['B', 'corner board and picture change places; called up where the bench has none'], ['Q', 'what the close-ups show: this frame, its likeness, half and half, what differs, blink'], ['J', 'this frame is right: remember the likeness'], ['M', 'measure slip (in Prove)'], ['S', 'snap to the likeness (in Prove)'], ['Y', 'in place, laid flat, slit, curves (in Prove)'], ['E', 'as followed, without touch-ups and settles: before and after'], ['W', 'divider between plate and dressed picture'], ['U', 'open the lanes of the strip'], ['V', 'plate alone'],
+  ['N', 'drop four corners for a new Screen'], ['P', 'draw a follow patch'], ['F', 'follow both ways'], ['K', 'place the pin by hand on this frame'], ['T', 'what the frame was followed by'], ['G', 'lay the pin onto the glass (in Pin)'], ['R', 'perspective ruling'], ['B', 'corner board and picture change places; called up where the bench has none'], ['Q', 'what the close-ups show: this frame, its likeness, half and half, what differs, blink'], ['J', 'this frame is right: remember the likeness'], ['M', 'measure slip (in Prove)'], ['S', 'snap to the likeness (in Prove)'], ['Y', 'in place, laid flat, slit, curves (in Prove)'], ['E', 'before and after: as repaired, before the last repair, as followed'], ['W', 'divider between plate and dressed picture'], ['U', 'open the lanes of the strip'], ['V', 'plate alone'],
   ['Tab, Enter', 'reach and press every control'], ['Alt+1 to Alt+6', 'the six stages'], ['Ctrl+Z, Ctrl+Shift+Z', 'undo and redo'], ['H', 'hide everything but the picture'], ['?', 'this help'],
 ];
 
-const COMPARES: readonly Compare[] = ['now', 'likeness', 'halves', 'difference', 'blink'], LOOKS: readonly Look[] = ['card', 'flat', 'slit', 'curves'];
+const COMPARES: readonly Compare[] = ['now', 'likeness', 'halves', 'difference', 'blink'], LOOKS: readonly Look[] = ['card', 'flat', 'slit', 'curves'], REPAIRS: readonly Repairs[] = ['all', 'but-last', 'none'];
 const following = <T>(list: readonly T[], now: T): T => list[(list.indexOf(now) + 1) % list.length]!;
 
 export function useShortcuts(stage: Ref<Stage>): void {
@@ -73,7 +73,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
       p: key(() => store.chosen && playhead.frame === store.chosen.recipe.referenceFrame && stage.value === 'follow' && (view.tool = { kind: 'draw-patch', patch: 'follow' })),
       f: press('follow-both'), k: press('hand-here'), m: press('measure-slip'), s: press('snap-likeness'), j: press('remember-likeness'), t: key(() => (view.cells = !view.cells)),
       g: press('snap-glass'), q: key(() => (view.compare = following(COMPARES, view.compare))), y: key(() => stage.value === 'prove' && (view.look = following(LOOKS, view.look))),
-      e: key(() => (view.asFollowed = !view.asFollowed)), u: key(() => (view.lanes = !view.lanes)), w: key(() => (view.wipe = view.wipe === null ? 0.5 : null)),
+      e: key(() => (view.repairs = following(REPAIRS, view.repairs))), u: key(() => (view.lanes = !view.lanes)), w: key(() => (view.wipe = view.wipe === null ? 0.5 : null)),
       b: key(() => {
         if (stage.value === 'pin' || stage.value === 'prove') view.boardLarge = !view.boardLarge;
         else if (view.boardLarge) view.boardLarge = view.boardCalled = false;

@@ -37,7 +37,7 @@ function forget(frame: number): void {
     <div class="controls">
       <div class="d-flex gap-1 align-items-center" role="group" aria-label="Corners and their magnification">
         <BButton v-for="(n, i) in CORNER_NAMES" :key="n" variant="outline-secondary" class="flex-fill" :pressed="view.armed === i" :title="`Take corner ${n} (${i + 1})`" :data-test="`arm-${n}`" @click="view.armed = view.armed === i ? null : i">{{ n }}</BButton>
-        <BFormSelect v-model="view.closeUp" class="zoom mono" aria-label="Magnification of the close-ups" data-test="close-up-zoom" :options="ZOOMS" />
+        <BFormSelect v-model="view.closeUp" class="zoom mono" aria-label="Magnification of the close-ups" title="How many screen pixels a pixel of the plate takes in the close-ups" data-test="close-up-zoom" :options="ZOOMS" />
       </div>
       <div class="d-flex gap-1 mt-1 align-items-center">
         <BFormSelect v-model="view.compare" class="flex-fill" aria-label="What the close-ups show" title="Compare each corner with what it looked like where it was right (Q goes through them)" data-test="compare" :options="COMPARES" />
@@ -46,7 +46,7 @@ function forget(frame: number): void {
         <BButton variant="outline-secondary" :pressed="view.boardLarge" title="Board and picture change places (B)" data-test="board-large" @click="view.boardLarge = !view.boardLarge"><i class="bi" :class="large ? 'bi-box-arrow-in-down-right' : 'bi-box-arrow-up-left'" aria-hidden="true" /><span class="visually-hidden">Board and picture change places</span></BButton>
       </div>
       <p v-if="kept.length" class="mt-1 mb-0 dim">Remembered:
-        <span v-for="f in [...new Set(kept.map((l) => l.frame))]" :key="f" class="chip mono"><button type="button" @click="playhead.go(f)">{{ f }}</button><button type="button" :aria-label="`Forget the likeness of frame ${f}`" @click="forget(f)">×</button></span>
+        <span v-for="f in [...new Set(kept.map((l) => l.frame))]" :key="f" class="chip mono"><button type="button" title="Go to the frame whose look is remembered" @click="playhead.go(f)">{{ f }}</button><button type="button" :aria-label="`Forget the likeness of frame ${f}`" title="Forget this look" @click="forget(f)">×</button></span>
       </p>
     </div>
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
@@ -52,12 +53,12 @@ const tell = (i: number): string => {
 </script>
 
 <template>
-  <section aria-label="Glass edges">
-    <h2>Glass edges <span class="dim fw-normal">on this frame</span></h2>
+  <BenchSection title="Glass edges">
+    <template #note>on this frame</template>
     <BButton variant="primary" class="w-100" :disabled="busy || !corners" data-test="snap-glass" title="Find the edge of the glass along each ticked side and set the corners where they meet (G)" @click="snap">{{ busy ? 'Looking ...' : 'Lay the pin onto the glass' }} <kbd>G</kbd></BButton>
     <ul class="sides">
       <li v-for="(n, i) in SIDES" :key="n">
-        <BFormCheckbox v-model="used[i]" :data-test="`side-${i}`">{{ n }}</BFormCheckbox>
+        <BFormCheckbox v-model="used[i]" :title="`Take the ${n.toLowerCase()} side's edge into account`" :data-test="`side-${i}`">{{ n }}</BFormCheckbox>
         <span class="mono dim" :class="{ weak: found?.[i] && !found[i].found && used[i] }" :data-test="`side-found-${i}`">{{ tell(i) }}</span>
       </li>
     </ul>
@@ -65,11 +66,11 @@ const tell = (i: number): string => {
       <BButton variant="outline-secondary" :disabled="!corners" data-test="shrink" title="Move every side inwards" @click="grow(-1)">Smaller</BButton>
       <BButton variant="outline-secondary" :disabled="!corners" data-test="enlarge" title="Move every side outwards: a pixel or two hides the old screen's lit edge" @click="grow(1)">Larger</BButton>
       <span class="dim">by</span>
-      <input v-model.number="by" class="form-control mono by" type="number" min="0.1" max="50" step="0.5" aria-label="By how much" />
-      <BFormSelect v-model="unit" class="unit" aria-label="Unit" :options="[{ value: 'px', text: 'px' }, { value: '%', text: '%' }]" />
+      <input v-model.number="by" class="form-control mono by" type="number" min="0.1" max="50" step="0.5" aria-label="By how much" title="By how much the pin grows or shrinks" />
+      <BFormSelect v-model="unit" class="unit" aria-label="Unit" title="Pixels on each side, or per cent of the size" :options="[{ value: 'px', text: 'px' }, { value: '%', text: '%' }]" />
     </div>
     <p v-if="problem" class="weak mt-2 mb-0" role="alert" data-test="snap-problem">{{ problem }}</p>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { sentence } from '../api';
@@ -34,24 +35,24 @@ async function remove(): Promise<void> {
     </section>
     <GlassSection />
     <SquareUpSection />
-    <section>
-      <h2>Corners on reference frame <span class="mono">{{ recipe.referenceFrame }}</span></h2>
+    <BenchSection title="Corners on reference frame">
+      <template #note>{{ recipe.referenceFrame }}</template>
       <table class="corners mono">
         <tbody>
           <tr v-for="(n, i) in CORNER_NAMES" :key="n">
             <th scope="row">{{ n }}</th>
-            <td v-for="axis in ([0, 1] as const)" :key="axis"><input class="form-control" type="number" step="0.1" :aria-label="`${n} ${axis ? 'y' : 'x'}`" :value="recipe.pin[i]![axis].toFixed(2)" :data-test="`${n}-${axis ? 'y' : 'x'}`" @change="edit.set(i, axis ? [recipe.pin[i]![0], Number(($event.target as HTMLInputElement).value)] : [Number(($event.target as HTMLInputElement).value), recipe.pin[i]![1]])" /></td>
+            <td v-for="axis in ([0, 1] as const)" :key="axis"><input class="form-control" type="number" step="0.1" :aria-label="`${n} ${axis ? 'y' : 'x'}`" title="Position on the reference frame, px from the picture's top-left corner" :value="recipe.pin[i]![axis].toFixed(2)" :data-test="`${n}-${axis ? 'y' : 'x'}`" @change="edit.set(i, axis ? [recipe.pin[i]![0], Number(($event.target as HTMLInputElement).value)] : [Number(($event.target as HTMLInputElement).value), recipe.pin[i]![1]])" /></td>
           </tr>
         </tbody>
       </table>
-      <BButton v-if="playhead.frame !== recipe.referenceFrame" variant="outline-secondary" class="mt-2" @click="playhead.go(recipe.referenceFrame)">Go to the reference frame</BButton>
-    </section>
+      <BButton v-if="playhead.frame !== recipe.referenceFrame" variant="outline-secondary" class="mt-2" title="The frame on which the pin is set" @click="playhead.go(recipe.referenceFrame)">Go to the reference frame</BButton>
+    </BenchSection>
     <RulingSection />
     <details>
-      <summary>This Screen</summary>
-      <label class="d-block mt-2">Name <input class="form-control" :value="recipe.name" maxlength="120" @change="rename(($event.target as HTMLInputElement).value)" /></label>
-      <label class="d-block mt-2">Device <BFormSelect :model-value="recipe.device ?? 'other'" :options="DEVICES" @update:model-value="store.edit('Set device', { ...recipe, device: $event as Recipe['device'] })" /></label>
-      <BButton variant="outline-secondary" class="mt-2" @click="remove"><i class="bi bi-trash3" /> Delete this Screen</BButton>
+      <summary title="Its name and kind, and deleting it">This Screen</summary>
+      <label class="d-block mt-2">Name <input class="form-control" :value="recipe.name" title="By this name it is called in files and deliveries" maxlength="120" @change="rename(($event.target as HTMLInputElement).value)" /></label>
+      <label class="d-block mt-2">Device <BFormSelect :model-value="recipe.device ?? 'other'" :options="DEVICES" title="What kind of device it is: for its mark and its usual shapes" @update:model-value="store.edit('Set device', { ...recipe, device: $event as Recipe['device'] })" /></label>
+      <BButton variant="outline-secondary" class="mt-2" title="Delete the Screen with all that was followed for it; it asks first" @click="remove"><i class="bi bi-trash3" /> Delete this Screen</BButton>
       <p v-if="problem" role="alert">{{ problem }}</p>
     </details>
     <VersionsSection />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import { useStorage } from '@vueuse/core';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -53,10 +54,10 @@ function reorder(name: string, order: readonly number[]): void {
 </script>
 
 <template>
-  <section aria-label="Shape of the screen">
-    <h2>Shape <span class="dim fw-normal">of the lit screen</span></h2>
+  <BenchSection title="Shape">
+    <template #note>of the lit screen</template>
     <div class="d-flex gap-1 align-items-center">
-      <BFormSelect v-model="choice" class="flex-fill shape" aria-label="Usual shapes" :options="options" />
+      <BFormSelect v-model="choice" class="flex-fill shape" aria-label="Usual shapes" title="Usual shapes of such devices, or your own ratio" :options="options" />
       <input v-model.number="width" class="form-control mono side" type="number" min="0.1" step="0.1" aria-label="Width, mm or parts" title="Width, in mm or parts" data-test="ratio-width" />
       <span class="dim">:</span>
       <input v-model.number="height" class="form-control mono side" type="number" min="0.1" step="0.1" aria-label="Height, mm or parts" title="Height, in mm or parts" data-test="ratio-height" />
@@ -71,7 +72,7 @@ function reorder(name: string, order: readonly number[]): void {
       <BButton variant="outline-secondary" class="flex-fill" title="Turn the content a quarter to the right" data-test="turn-right" @click="reorder('Turn content right', [3, 0, 1, 2])"><i class="bi bi-arrow-clockwise" aria-hidden="true" /> Turn</BButton>
       <BButton variant="outline-secondary" class="flex-fill" title="Mirror the content left to right" data-test="mirror" @click="reorder('Mirror content', [1, 0, 3, 2])"><i class="bi bi-symmetry-vertical" aria-hidden="true" /> Mirror</BButton>
     </div>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

@@ -29,13 +29,13 @@ const when = (iso: string): string => new Date(iso).toLocaleString(undefined, { 
 
 <template>
   <details class="mt-2" data-test="versions" @toggle="open = ($event.target as HTMLDetailsElement).open">
-    <summary>Earlier versions</summary>
+    <summary title="Every saved step of this Screen; any of them can be taken back">Earlier versions</summary>
     <p v-if="problem" class="weak mt-1 mb-0" role="alert">{{ problem }}</p>
     <p v-else-if="!list" class="dim mt-1 mb-0" role="status">Loading ...</p>
     <ol v-else class="list mt-1">
       <li v-for="r in list" :key="r.revision">
         <span class="mono dim">{{ r.revision }}</span><span class="what" :title="r.step ?? ''">{{ r.step ?? 'Saved' }}</span><span class="dim">{{ when(r.saved) }}</span>
-        <BButton v-if="r.revision !== store.chosen?.revision" variant="link" class="p-0" :data-test="`version-${r.revision}`" :aria-label="`Go back to version ${r.revision}`" @click="take(r)">Take</BButton><span v-else class="dim">now</span>
+        <BButton v-if="r.revision !== store.chosen?.revision" variant="link" class="p-0" :data-test="`version-${r.revision}`" :aria-label="`Go back to version ${r.revision}`" title="Make this version the newest one; nothing is lost" @click="take(r)">Take</BButton><span v-else class="dim">now</span>
       </li>
     </ol>
   </details>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
 import { sentence } from '../api';
 import { rateText } from '../shared/format';
@@ -22,25 +23,23 @@ async function range(from: number, to: number): Promise<void> {
 
 <template>
   <div v-if="store.shot && p">
-    <section>
-      <h2>Working range</h2>
+    <BenchSection title="Working range">
       <p class="mono mb-2" data-test="range">{{ playhead.from }} to {{ playhead.to }} <span class="dim">({{ playhead.to - playhead.from + 1 }} frames)</span></p>
       <div class="d-flex gap-1">
         <BButton variant="outline-secondary" title="Begin the working range here (I)" data-test="range-in" @click="range(playhead.frame, Math.max(playhead.frame, playhead.to))">Begin here</BButton>
         <BButton variant="outline-secondary" title="End the working range here (O)" data-test="range-out" @click="range(Math.min(playhead.from, playhead.frame), playhead.frame)">End here</BButton>
-        <BButton variant="outline-secondary" @click="range(0, playhead.count - 1)">Whole clip</BButton>
+        <BButton variant="outline-secondary" title="The working range is the whole clip" @click="range(0, playhead.count - 1)">Whole clip</BButton>
       </div>
       <p v-if="problem" class="weak mt-2" role="alert">{{ problem }}</p>
-    </section>
-    <section>
-      <h2>View aid <span class="dim fw-normal">(never changes what is used)</span></h2>
+    </BenchSection>
+    <BenchSection title="View aid">
+      <template #note>(never changes what is used)</template>
       <AidControls />
       <div class="d-flex align-items-center gap-1 mt-1">Surround
-        <BButton v-for="s in [5, 10, 18]" :key="s" variant="outline-secondary" :pressed="view.surround === s" @click="view.surround = s">{{ s }} %</BButton>
+        <BButton v-for="s in [5, 10, 18]" :key="s" variant="outline-secondary" :pressed="view.surround === s" :title="`Grey around the picture, ${s} % of white's light, so that its brightness can be judged`" @click="view.surround = s">{{ s }} %</BButton>
       </div>
-    </section>
-    <section>
-      <h2>The clip</h2>
+    </BenchSection>
+    <BenchSection title="The clip">
       <dl class="facts">
         <dt>File</dt><dd class="text-break">{{ store.shot.mediaName }}</dd>
         <dt>Size</dt><dd class="mono">{{ p.width }} x {{ p.height }}</dd>
@@ -52,7 +51,7 @@ async function range(from: number, to: number): Promise<void> {
         <dt>Colour</dt><dd class="mono">{{ p.colour.transfer ?? 'untagged' }}, {{ p.colour.primaries ?? 'untagged' }}, {{ p.colour.range }}</dd>
       </dl>
       <ul v-if="store.shot.notes.length" class="notes"><li v-for="n in store.shot.notes" :key="n">{{ n }}</li></ul>
-    </section>
+    </BenchSection>
   </div>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
 import { useView } from '../stores/view';
 
@@ -9,13 +10,12 @@ const WHAT: Record<(typeof CARD_KINDS)[number], string> = {
 </script>
 
 <template>
-  <section aria-label="Proof card">
-    <h2>Proof card</h2>
+  <BenchSection title="Proof card">
     <div class="d-flex gap-1 flex-wrap" role="group" aria-label="Cards">
       <BButton v-for="k in CARD_KINDS" :key="k" variant="outline-secondary" class="flex-fill" :pressed="view.card === k" :title="WHAT[k]" :data-test="`card-${k}`" @click="view.card = k">{{ k }}</BButton>
     </div>
-    <label class="d-flex align-items-center gap-2 mt-1">Opacity <input v-model.number="view.cardOpacity" type="range" class="form-range" min="0.1" max="1" step="0.05" data-test="card-opacity" /><span class="mono text-nowrap">{{ Math.round(100 * view.cardOpacity) }} %</span></label>
+    <label class="d-flex align-items-center gap-2 mt-1">Opacity <input v-model.number="view.cardOpacity" type="range" class="form-range" min="0.1" max="1" step="0.05" title="How much of the plate shows through the card" data-test="card-opacity" /><span class="mono text-nowrap">{{ Math.round(100 * view.cardOpacity) }} %</span></label>
     <BFormCheckbox v-model="view.blinking" switch data-test="blink-card" title="Plate and card take turns, at the rate of the close-ups' blinking">Blink card and plate</BFormCheckbox>
-    <BFormCheckbox v-model="view.plateOnly" switch data-test="plate-only">Show the plate alone <kbd>V</kbd></BFormCheckbox>
-  </section>
+    <BFormCheckbox v-model="view.plateOnly" switch title="Take the card away and see the plate (V)" data-test="plate-only">Show the plate alone <kbd>V</kbd></BFormCheckbox>
+  </BenchSection>
 </template>

@@ -71,7 +71,7 @@ const options = computed((): ChartOptions<'line'> => {
 <template>
   <div class="curves" data-test="curves-view">
     <div class="d-flex gap-1 flex-wrap" role="group" aria-label="What is drawn">
-      <BButton v-for="k in CURVES" :key="k" variant="outline-secondary" :pressed="kind === k" :data-test="`curve-${k}`" @click="kind = k">{{ k }}</BButton>
+      <BButton v-for="k in CURVES" :key="k" variant="outline-secondary" :pressed="kind === k" :title="UNIT[k]" :data-test="`curve-${k}`" @click="kind = k">{{ k }}</BButton>
       <span v-if="plan || settled" class="dim ms-2 align-self-center">proposed, nothing is changed yet</span>
     </div>
     <div class="chart"><Line :data="data" :options="options" :plugins="[head]" :aria-label="`${UNIT[kind]}, frame by frame; a click goes to the frame`" /></div>

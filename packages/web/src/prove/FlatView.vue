@@ -59,8 +59,8 @@ const outline = computed(() => flatCorners(props.stack.area).map((p) => p.join('
 <template>
   <div class="flat" data-test="flat-view" :data-frame="playhead.frame">
     <div class="tools">
-      <BFormSelect v-model="against" class="pick" aria-label="Compare with the reference" data-test="flat-against" :options="AGAINST" />
-      <BFormCheckbox v-model="trust" data-test="flat-trust">Paint the trust of cells</BFormCheckbox>
+      <BFormSelect v-model="against" class="pick" aria-label="Compare with the reference" title="The frame alone, what differs from the reference frame, or both in turn" data-test="flat-against" :options="AGAINST" />
+      <BFormCheckbox v-model="trust" title="Where the picture was followed, and how far it was believed" data-test="flat-trust">Paint the trust of cells</BFormCheckbox>
     </div>
     <div class="frame" :style="{ aspectRatio: `${stack.area.width} / ${stack.area.height}`, '--ratio': stack.area.width / stack.area.height }">
       <canvas ref="canvas" role="img" :aria-label="`The Screen laid flat on frame ${playhead.frame}`" :class="{ aided: !isPlain(view) }" />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import { useStorage } from '@vueuse/core';
 import { FRAMES_A_REPAIR, planRepairs } from '@yarlop/core/proof/repair-plan';
@@ -42,24 +43,23 @@ const advice = computed(() => {
 </script>
 
 <template>
-  <section v-if="ranking" aria-label="Plan of repairs">
-    <h2>Repair with the fewest touch-ups</h2>
+  <BenchSection v-if="ranking" title="Repair with the fewest touch-ups">
     <div class="d-flex gap-1 align-items-center">
-      <label class="dim d-flex gap-1 align-items-center flex-fill">bring all under <input v-model.number="limit" class="form-control mono limit" type="number" min="0.1" max="20" step="0.1" aria-label="Limit, px at 1920 wide" data-test="repair-limit" /> px</label>
+      <label class="dim d-flex gap-1 align-items-center flex-fill">bring all under <input v-model.number="limit" class="form-control mono limit" type="number" min="0.1" max="20" step="0.1" aria-label="Limit, px at 1920 wide" title="What may be left of any slip, px of a picture 1920 wide" data-test="repair-limit" /> px</label>
       <BButton :variant="plan ? 'outline-secondary' : 'primary'" title="Propose the frames to be repaired and what is left then; nothing is changed yet" data-test="plan-repairs" @click="make">Plan</BButton>
     </div>
     <div v-if="plan" class="mt-1" data-test="plan">
       <p class="mb-1">{{ plan.touchUps.length === 0 ? 'Nothing to repair: all is under the limit.' : `${plan.touchUps.length} ${plan.touchUps.length === 1 ? 'repair brings' : 'repairs bring'} the worst from ${worst(plan.before).toFixed(2)} to ${worst(plan.after).toFixed(2)} px.` }}</p>
       <p v-if="advice" class="weak mb-1" data-test="plan-advice">{{ advice }}</p>
       <div class="chips">
-        <span v-for="(t, i) in plan.touchUps" :key="i" class="chip mono" :class="{ off: !used[i] }"><button type="button" @click="playhead.go(t.frame)">{{ t.frame }}{{ t.before.frames === 1 && t.after.frames === 1 ? ' pop' : '' }}</button><button type="button" :aria-pressed="used[i]" :aria-label="`${used[i] ? 'Leave out' : 'Take in'} frame ${t.frame}`" @click="used[i] = !used[i]">{{ used[i] ? '×' : '+' }}</button></span>
+        <span v-for="(t, i) in plan.touchUps" :key="i" class="chip mono" :class="{ off: !used[i] }"><button type="button" title="Go to the frame that would be touched up" @click="playhead.go(t.frame)">{{ t.frame }}{{ t.before.frames === 1 && t.after.frames === 1 ? ' pop' : '' }}</button><button type="button" :aria-pressed="used[i]" :aria-label="`${used[i] ? 'Leave out' : 'Take in'} frame ${t.frame}`" :title="used[i] ? 'Leave this repair out' : 'Take this repair in'" @click="used[i] = !used[i]">{{ used[i] ? '×' : '+' }}</button></span>
       </div>
       <div v-if="plan.touchUps.length" class="d-flex gap-1 mt-1">
-        <BButton variant="primary" class="flex-fill" data-test="apply-plan" @click="apply">Apply {{ used.every(Boolean) ? 'all' : used.filter(Boolean).length }}</BButton>
-        <BButton variant="outline-secondary" @click="repairs.plan = null">Discard</BButton>
+        <BButton variant="primary" class="flex-fill" title="Make the touch-ups; one undo takes them all back" data-test="apply-plan" @click="apply">Apply {{ used.every(Boolean) ? 'all' : used.filter(Boolean).length }}</BButton>
+        <BButton variant="outline-secondary" title="Forget the plan; nothing was changed" @click="repairs.plan = null">Discard</BButton>
       </div>
     </div>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

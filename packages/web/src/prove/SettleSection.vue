@@ -36,17 +36,17 @@ function change(name: string, settles: readonly unknown[]): void {
 
 <template>
   <details v-if="ranking" class="settle" :open="list.length > 0">
-    <summary>Settle jitter</summary>
+    <summary title="Take measured jitter out where the plate moves more smoothly than the track">Settle jitter</summary>
     <p class="dim mt-1 mb-1">Takes out what jumps from frame to frame against the plate, over the working range ({{ playhead.from }} to {{ playhead.to }}).</p>
-    <BButton v-if="!proposed" variant="outline-secondary" class="w-100" data-test="settle" @click="propose">Show what settling does</BButton>
+    <BButton v-if="!proposed" variant="outline-secondary" class="w-100" title="Shows jitter before and after as curves; nothing is changed yet" data-test="settle" @click="propose">Show what settling does</BButton>
     <div v-else data-test="settle-proposed">
       <p class="mb-1">Jitter goes from <span class="mono">{{ px(proposed.before) }}</span> to <span class="mono">{{ px(proposed.after) }}</span> px; told on {{ proposed.told }} frames.</p>
-      <div class="d-flex gap-1"><BButton variant="primary" class="flex-fill" data-test="settle-apply" @click="apply">Settle</BButton><BButton variant="outline-secondary" @click="repairs.settled = null">Discard</BButton></div>
+      <div class="d-flex gap-1"><BButton variant="primary" class="flex-fill" title="Lay it over the track; results stay as they are" data-test="settle-apply" @click="apply">Settle</BButton><BButton variant="outline-secondary" title="Forget it; nothing was changed" @click="repairs.settled = null">Discard</BButton></div>
     </div>
     <p v-if="problem" class="weak mt-1 mb-0" role="status">{{ problem }}</p>
     <p v-for="(s, i) in list" :key="i" class="d-flex gap-2 mt-1 mb-0"><span class="mono" :class="{ off: s.muted }">{{ s.from }} to {{ s.from + s.offsets.length - 1 }}</span>
-      <BButton variant="link" class="p-0 ms-auto" @click="change(s.muted ? 'Unmute settle' : 'Mute settle', list.map((x, k) => (k === i ? { ...x, muted: !x.muted } : x)))">{{ s.muted ? 'Let it work' : 'Mute' }}</BButton>
-      <BButton variant="link" class="p-0" @click="change('Delete settle', list.filter((_, k) => k !== i))">Delete</BButton></p>
+      <BButton variant="link" class="p-0 ms-auto" :title="s.muted ? 'Let it work again' : 'Keep it, without effect'" @click="change(s.muted ? 'Unmute settle' : 'Mute settle', list.map((x, k) => (k === i ? { ...x, muted: !x.muted } : x)))">{{ s.muted ? 'Let it work' : 'Mute' }}</BButton>
+      <BButton variant="link" class="p-0" title="Delete this settle" @click="change('Delete settle', list.filter((_, k) => k !== i))">Delete</BButton></p>
   </details>
 </template>
 

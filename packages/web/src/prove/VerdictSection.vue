@@ -28,7 +28,7 @@ async function measure(): Promise<void> {
     <BButton v-if="!job" :variant="proof && !proof.outdated ? 'outline-secondary' : 'primary'" class="w-100 mt-2" :disabled="followed < 2" title="Compare every corner on every frame with what it looked like where it was right (M)" data-test="measure-slip" @click="measure">{{ proof ? 'Measure slip again' : 'Measure slip on every frame' }} <kbd>M</kbd></BButton>
     <div v-else class="mt-2">
       <BProgress :value="job.framesDone" :max="Math.max(1, job.framesTotal)" />
-      <div class="d-flex align-items-center mt-1"><span class="dim mono" role="status">{{ job.framesDone }} of {{ job.framesTotal }} frames</span><BButton variant="outline-secondary" class="ms-auto" data-test="measure-stop" @click="live.cancel(job.id)">Stop</BButton></div>
+      <div class="d-flex align-items-center mt-1"><span class="dim mono" role="status">{{ job.framesDone }} of {{ job.framesTotal }} frames</span><BButton variant="outline-secondary" class="ms-auto" title="Stop measuring; what was measured before stays" data-test="measure-stop" @click="live.cancel(job.id)">Stop</BButton></div>
     </div>
     <p v-if="proof?.outdated && !job" class="weak mt-1 mb-0" data-test="proof-outdated">The track, the pin or a likeness changed since it was measured.</p>
     <p v-if="problem" class="weak mt-1 mb-0" role="alert">{{ problem }}</p>

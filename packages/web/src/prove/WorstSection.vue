@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { sentence } from '../api';
@@ -76,13 +77,12 @@ async function snapListed(): Promise<void> {
 </script>
 
 <template>
-  <section v-if="followed > 1" aria-label="Worst frames">
-    <h2>Worst frames</h2>
+  <BenchSection v-if="followed > 1" title="Worst frames">
     <table v-if="list.length" class="worst" data-test="worst">
       <tbody>
         <tr v-for="t in list" :key="`${t.frame} ${t.kind}`" :class="{ here: t.frame === playhead.frame }">
           <td><span class="crop" :style="crop(t)" aria-hidden="true" /></td>
-          <td><button type="button" class="row-button mono" :data-test="`worst-${t.frame}`" @click="go(t)">{{ t.frame }}</button></td>
+          <td><button type="button" class="row-button mono" title="Go to this frame and take its corner" :data-test="`worst-${t.frame}`" @click="go(t)">{{ t.frame }}</button></td>
           <td class="mono">{{ CORNER_NAMES[t.corner] }}</td><td>{{ t.kind }}</td>
           <td class="bar"><span :style="{ width: `${Math.min(100, (100 * t.size) / list[0]!.size)}%` }" /></td><td class="mono size">{{ t.size.toFixed(2) }} px</td>
         </tr>
@@ -95,7 +95,7 @@ async function snapListed(): Promise<void> {
       <BButton v-if="list.length > 1" variant="outline-secondary" :disabled="busy" title="The same on every listed frame, all four corners" data-test="snap-listed" @click="snapListed">All listed</BButton>
     </div>
     <p v-if="told" class="mt-1 mb-0" :class="weak ? 'weak' : 'dim'" role="status" data-test="snap-told">{{ told }}</p>
-  </section>
+  </BenchSection>
 </template>
 
 <style scoped>

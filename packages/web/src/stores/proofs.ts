@@ -1,6 +1,6 @@
 /** Measured slips by Screen, and what is left of them with the recipe's corrections as they stand, unsaved ones too. */
 import { defineStore } from 'pinia';
-import { ref } from 'vue';
+import { shallowReactive } from 'vue';
 import type { Ranking, SlipFrame } from '@yarlop/core/proof/ranking';
 import { rankSlips } from '@yarlop/core/proof/ranking';
 import type { MeasuredFrame } from '@yarlop/core/proof/residual-slip';
@@ -19,19 +19,19 @@ import { useTracks } from './tracks';
 const UNKNOWN = 9;
 
 export const useProofs = defineStore('proofs', () => {
-  const proofs = ref(new Map<number, ProofView>());
+  const proofs = shallowReactive(new Map<number, ProofView>());
   const tracks = useTracks(), shot = useShot();
 
   async function load(screenId: number): Promise<void> {
     const p = await api<ProofView | null>('GET', `/screens/${screenId}/proof`);
-    if (p) proofs.value.set(screenId, p);
-    else proofs.value.delete(screenId);
+    if (p) proofs.set(screenId, p);
+    else proofs.delete(screenId);
   }
   const start = (screenId: number): Promise<Job> => api<Job>('POST', `/screens/${screenId}/prove`);
 
   /** Slips as measured on the path; none when they were measured on another path. */
   function measured(screen: Screen): (MeasuredFrame & { readonly sigma: readonly number[] })[] {
-    const p = proofs.value.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames;
+    const p = proofs.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames;
     if (!p || p.outdated || !frames) return [];
     return p.frames.flatMap((f) => {
       const t = frames.get(f.frame);
@@ -59,7 +59,7 @@ export const useProofs = defineStore('proofs', () => {
   /** Worked out once for each recipe, whoever asks; while a corner is dragged the last one stands. */
   const known = new Map<number, { readonly recipe: Recipe; readonly proof: ProofView | undefined; readonly frames: unknown; readonly slips: SlipFrame[]; readonly ranking: Ranking | null }>();
   function now(screen: Screen): { readonly slips: SlipFrame[]; readonly ranking: Ranking | null } {
-    const proof = proofs.value.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames, last = known.get(screen.id);
+    const proof = proofs.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames, last = known.get(screen.id);
     if (last && last.proof === proof && last.frames === frames && (last.recipe === screen.recipe || shot.previewing === screen.id)) return last;
     const slips = workedOut(screen, proof, frames), made = { recipe: screen.recipe, proof, frames, slips, ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null };
     known.set(screen.id, made);

@@ -3,7 +3,7 @@
  * cannot be saved stays here, is kept in the browser's storage, and is tried again; a clash is shown, never overwritten.
  */
 import { defineStore } from 'pinia';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import { ApiFailure, api, sentence } from '../api';
 import type { Recipe, Screen, Shot } from '../types';
 
@@ -21,17 +21,24 @@ const SAVE_DELAY = 350, RETRY = 2000;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
 
 export const useShot = defineStore('shot', () => {
-  const shot = ref<Shot | null>(null);
-  const screens = ref<Screen[]>([]);
+  const shot = shallowRef<Shot | null>(null);
+  /** replaced, never changed in place, as are recipes: so nothing in them needs to be watched by itself */
+  const screens = shallowRef<readonly Screen[]>([]);
   const chosenId = ref<number | null>(null);
   const state = ref<SaveState>('saved'), problem = ref('');
-  const undoStack = ref<Edit[]>([]), redoStack = ref<Edit[]>([]);
+  const undoStack = shallowRef<readonly Edit[]>([]), redoStack = shallowRef<readonly Edit[]>([]);
   /** the Screen whose recipe is being dragged about, not yet edited */
   const previewing = ref<number | null>(null);
   const dirty = new Set<number>(), steps = new Map<number, string>();
   let timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> = Promise.resolve();
 
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
+
+  const corrections = (r: Recipe): string => JSON.stringify([r.touchUps, r.settles]);
+  /** A Screen's recipe as it was before the newest step that changed its corrections; null where none of this visit did. */
+  function beforeLastRepair(id: number): Recipe | null {
+    return undoStack.value.findLast((e) => e.screen === id && corrections(e.before) !== corrections(e.after))?.before ?? null;
+  }
 
   async function open(id: number): Promise<void> {
     const { screens: list, ...rest } = await api<Shot & { screens: Screen[] }>('GET', `/shots/${id}`);
@@ -56,10 +63,16 @@ export const useShot = defineStore('shot', () => {
     if (dirty.size > 0) schedule(0);
   }
 
+  /** @returns the Screen as it was */
+  function change(id: number, part: Partial<Screen>): Screen | undefined {
+    const before = screens.value.find((s) => s.id === id);
+    if (before) screens.value = screens.value.map((s) => (s === before ? { ...s, ...part } : s));
+    return before;
+  }
+
   function put(id: number, recipe: Recipe): void {
-    const at = screens.value.findIndex((s) => s.id === id), s = screens.value[at];
+    const s = change(id, { recipe });
     if (!s) return;
-    screens.value[at] = { ...s, recipe };
     previewing.value = null;
     localStorage.setItem(keep(id), JSON.stringify({ revision: s.revision, recipe }));
     dirty.add(id);
@@ -70,8 +83,7 @@ export const useShot = defineStore('shot', () => {
 
   /** Shows an edit while it is being made (a drag); nothing is saved or remembered until {@link edit}. */
   function preview(id: number, recipe: Recipe): void {
-    const at = screens.value.findIndex((s) => s.id === id);
-    if (at >= 0) screens.value[at] = { ...screens.value[at]!, recipe };
+    change(id, { recipe });
     previewing.value = id;
   }
 
@@ -80,25 +92,26 @@ export const useShot = defineStore('shot', () => {
     if (!s || !before) return;
     const last = undoStack.value.at(-1);
     const nudges = name.startsWith('Nudge') && last?.name === name && last.screen === s.id;
-    if (nudges) undoStack.value[undoStack.value.length - 1] = { ...last, after };
-    else undoStack.value.push({ name, screen: s.id, before, after });
+    undoStack.value = nudges ? [...undoStack.value.slice(0, -1), { ...last, after }] : [...undoStack.value, { name, screen: s.id, before, after }];
     redoStack.value = [];
     steps.set(s.id, name);
     put(s.id, after);
   }
 
   function undo(): void {
-    const e = undoStack.value.pop();
+    const e = undoStack.value.at(-1);
     if (!e) return;
-    redoStack.value.push(e);
+    undoStack.value = undoStack.value.slice(0, -1);
+    redoStack.value = [...redoStack.value, e];
     steps.set(e.screen, `Undo: ${e.name}`);
     put(e.screen, e.before);
   }
 
   function redo(): void {
-    const e = redoStack.value.pop();
+    const e = redoStack.value.at(-1);
     if (!e) return;
-    undoStack.value.push(e);
+    redoStack.value = redoStack.value.slice(0, -1);
+    undoStack.value = [...undoStack.value, e];
     steps.set(e.screen, e.name);
     put(e.screen, e.after);
   }
@@ -118,8 +131,7 @@ export const useShot = defineStore('shot', () => {
         if (!s || previewing.value === id) continue;
         try {
           const sent = s.recipe, row = await api<Screen>('PUT', `/screens/${id}`, { revision: s.revision, recipe: sent, ...(steps.has(id) ? { step: steps.get(id) } : {}) });
-          const at = screens.value.findIndex((x) => x.id === id), now = screens.value[at]!;
-          screens.value[at] = { ...now, revision: row.revision };
+          const now = change(id, { revision: row.revision }) ?? s;
           if (now.recipe === sent) {
             dirty.delete(id);
             localStorage.removeItem(keep(id));
@@ -142,8 +154,8 @@ export const useShot = defineStore('shot', () => {
   /** After a clash: take what the other window saved, or lay these edits over it as the next revision. */
   async function resolveClash(mine: boolean): Promise<void> {
     for (const id of [...dirty]) {
-      const theirs = await api<Screen>('GET', `/screens/${id}`), at = screens.value.findIndex((s) => s.id === id);
-      screens.value[at] = mine ? { ...screens.value[at]!, revision: theirs.revision } : theirs;
+      const theirs = await api<Screen>('GET', `/screens/${id}`);
+      change(id, mine ? { revision: theirs.revision } : theirs);
       if (!mine) {
         dirty.delete(id);
         localStorage.removeItem(keep(id));
@@ -156,14 +168,13 @@ export const useShot = defineStore('shot', () => {
 
   async function addScreen(recipe: Recipe): Promise<void> {
     const row = await api<Screen>('POST', `/shots/${shot.value!.id}/screens`, recipe);
-    screens.value.push(row);
+    screens.value = [...screens.value, row];
     chosenId.value = row.id;
   }
 
   /** A Screen as the server has saved it. */
   function take(row: Screen): void {
-    const at = screens.value.findIndex((s) => s.id === row.id);
-    if (at >= 0) screens.value[at] = row;
+    change(row.id, row);
   }
 
   async function removeScreen(id: number): Promise<void> {
@@ -181,5 +192,5 @@ export const useShot = defineStore('shot', () => {
     shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })) };
   }
 
-  return { shot, screens, previewing, chosen, chosenId, state, problem, undoStack, redoStack, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange };
+  return { shot, screens, previewing, chosen, chosenId, state, problem, undoStack, redoStack, beforeLastRepair, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange };
 });

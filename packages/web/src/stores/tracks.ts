@@ -6,7 +6,8 @@ import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { correctedPin } from '@yarlop/core/solve/touch-up';
 import { defineStore } from 'pinia';
-import { ref } from 'vue';
+import { shallowReactive } from 'vue';
+import { useShot } from './shot';
 import { useView } from './view';
 import { api } from '../api';
 import type { Screen, SolvedFrame, TrackView } from '../types';
@@ -21,29 +22,29 @@ export interface ScreenTrackState {
 }
 
 export const useTracks = defineStore('tracks', () => {
-  const view = useView(), tracks = ref(new Map<number, ScreenTrackState>());
+  const view = useView(), shot = useShot(), tracks = shallowReactive(new Map<number, ScreenTrackState>());
 
   async function load(screenId: number): Promise<void> {
     const t = await api<TrackView>('GET', `/screens/${screenId}/track`);
-    tracks.value.set(screenId, { ...t, frames: new Map(t.frames.map((f) => [f.frame, f])) });
+    tracks.set(screenId, { ...t, frames: new Map(t.frames.map((f) => [f.frame, f])) });
   }
 
   function merge(screenId: number, solveId: number, frames: readonly (SolvedFrame & { homography: readonly number[] | null })[]): void {
-    const old = tracks.value.get(screenId), map = new Map(old?.solveId === solveId ? old.frames : []);
+    const old = tracks.get(screenId), map = new Map(old?.solveId === solveId ? old.frames : []);
     for (const f of frames) if (f.homography) map.set(f.frame, f);
-    tracks.value.set(screenId, { solveId, outdated: false, frames: map, halted: [], lens: old?.lens ?? 0, shutter: old?.shutter ?? null });
+    tracks.set(screenId, { solveId, outdated: false, frames: map, halted: [], lens: old?.lens ?? 0, shutter: old?.shutter ?? null });
   }
 
   /** The Screen's plane on a frame, from the reference frame, as followed or placed by hand; null where it is not known. */
   function plane({ id, recipe }: Screen, frame: number): Matrix3 | null {
     if (frame === recipe.referenceFrame) return IDENTITY;
     const hand = recipe.hand?.find((k) => k.frame === frame);
-    return hand ? quadToQuad(recipe.pin, hand.corners) : (tracks.value.get(id)?.frames.get(frame)?.homography ?? null);
+    return hand ? quadToQuad(recipe.pin, hand.corners) : (tracks.get(id)?.frames.get(frame)?.homography ?? null);
   }
 
   /** Corners on a frame: the pin, as corrected there, carried by the plane; null where that is not known. */
   function corners(screen: Screen, frame: number): Quad | null {
-    const h = plane(screen, frame), { pin } = screen.recipe, own = view.asFollowed ? pin : correctedPin(pin, screen.recipe, frame);
+    const h = plane(screen, frame), { pin } = screen.recipe, shown = view.repairs === 'all' ? screen.recipe : view.repairs === 'none' ? {} : (shot.beforeLastRepair(screen.id) ?? screen.recipe), own = correctedPin(pin, shown, frame);
     return h && (h === IDENTITY ? own : mapQuad(h, own));
   }
 

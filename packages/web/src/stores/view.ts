@@ -11,6 +11,8 @@ export type Look = 'card' | 'flat' | 'slit' | 'curves';
 /** What a close-up shows: the frame, its likeness, half and half, what differs, or one after the other. */
 export type Compare = 'now' | 'likeness' | 'halves' | 'difference' | 'blink';
 
+export type Repairs = 'all' | 'but-last' | 'none';
+
 /** What the pointer does on the picture. */
 export type Tool = { readonly kind: 'select' } | { readonly kind: 'drop-corners' } | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' } | { readonly kind: 'add-spot' };
 
@@ -41,8 +43,8 @@ export const useView = defineStore('view', () => {
   const moves = ref<'pin' | 'touch-up'>('pin');
   /** plate and dressed picture take turns */
   const blinking = ref(false);
-  /** corners are shown as followed, without touch-ups and settles: to compare before and after */
-  const asFollowed = ref(false);
+  /** which corrections show, to compare before and after: all, all but the last repair, or none (as followed) */
+  const repairs = ref<Repairs>('all');
   const lanes = ref(useStorage('yarlop.lanes', false));
   const spot = ref<number | null>(null);
   const alone = ref(false);
@@ -52,5 +54,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, asFollowed, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, repairs, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

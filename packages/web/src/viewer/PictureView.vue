@@ -34,7 +34,7 @@ useIntervalFn(() => {
 }, computed(() => 1000 / view.blinkRate));
 watch(() => view.blinking, (on) => !on && (view.plateOnly = false));
 
-watch(() => [props.stage, view.plateOnly, store.screens, tracks.tracks, store.chosenId], () => pictures.refresh(), { deep: true });
+watch(() => (view.plateOnly ? '' : JSON.stringify(layersFor(props.stage, playhead.frame))), () => pictures.refresh());
 
 /** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
 const bare = useStill(() => (view.wipe !== null && !playhead.playing ? playhead.frame : null));

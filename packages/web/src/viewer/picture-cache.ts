@@ -8,7 +8,8 @@ interface Entry {
   readonly ready: Promise<ImageBitmap>;
 }
 
-const WORKERS = 2, MOST_BYTES = 420e6;
+export const WORKERS = 2;
+const MOST_BYTES = 420e6;
 
 export class PictureCache {
   private readonly workers: { worker: Worker; remote: Remote<RenderService>; load: number }[] = [];
@@ -36,7 +37,8 @@ export class PictureCache {
     }
     const w = this.workers.reduce((a, b) => (b.load < a.load ? b : a));
     w.load++;
-    const entry: Entry = { bitmap: null, ready: w.remote.picture(request).finally(() => w.load--) };
+    // The request's own copy: what the stores hand out is reactive, and nothing reactive crosses to a worker.
+    const entry: Entry = { bitmap: null, ready: w.remote.picture(JSON.parse(key) as PictureRequest).finally(() => w.load--) };
     this.entries.set(key, entry);
     entry.ready.then((b) => {
       entry.bitmap = b;

@@ -59,14 +59,30 @@ function lay(g: OffscreenCanvasRenderingContext2D, corners: Quad, fill: FillPyra
   g.putImageData(image, x0, y0);
 }
 
+/** Plates that things were laid over last: while something is dragged about, the same one is asked for again and again. */
+const plates = new Map<string, Promise<ImageBitmap>>(), MOST_PLATES = 2;
+function plateFor(url: string): Promise<ImageBitmap> {
+  const known = plates.get(url) ?? load(url);
+  plates.delete(url);
+  plates.set(url, known);
+  known.catch(() => plates.delete(url));
+  for (const [old, b] of [...plates].slice(0, Math.max(0, plates.size - MOST_PLATES))) {
+    plates.delete(old);
+    void b.then((x) => x.close()).catch(() => {});
+  }
+  return known;
+}
+
 const service = {
   async picture(r: PictureRequest): Promise<ImageBitmap> {
-    const plate = await load(r.url);
-    if (r.layers.length === 0) return transfer(plate, [plate]);
+    if (r.layers.length === 0) {
+      const bare = await load(r.url);
+      return transfer(bare, [bare]);
+    }
+    const plate = await plateFor(r.url);
     const canvas = new OffscreenCanvas(plate.width, plate.height), g = canvas.getContext('2d', { willReadFrequently: true })!;
     g.drawImage(plate, 0, 0);
     const k = plate.width / r.plateWidth;
-    plate.close();
     for (const layer of r.layers) lay(g, layer.corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad, await fillFor(layer.fill));
     const out = canvas.transferToImageBitmap();
     return transfer(out, [out]);

@@ -4,7 +4,7 @@ import type { Ref } from 'vue';
 import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import type { Shot } from '../types';
-import { PictureCache } from './picture-cache';
+import { PictureCache, WORKERS } from './picture-cache';
 import type { LayerRequest, PictureRequest } from './render.worker';
 
 const AHEAD = 24, SETTLE_MS = 90;
@@ -28,25 +28,39 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number) => r
     lossless.value = exact;
     failure.value = '';
   }
-  let settle: ReturnType<typeof setTimeout> | undefined;
+  let settle: ReturnType<typeof setTimeout> | undefined, making = 0, again = false;
+  /** While as many pictures are being made as there are workers, the newest wish waits and those between are passed over: a drag asks for more than can be made. */
   async function still(frame: number): Promise<void> {
     clearTimeout(settle);
     const exact = request(frame, true), ready = cache.peek(exact), current = (): boolean => playhead.frame === frame && !playhead.playing;
     if (ready) return show(ready, frame, true);
+    if (making >= WORKERS) {
+      again = true;
+      return;
+    }
+    making++;
     try {
       const quick = await cache.get(request(frame, false));
       if (current()) show(quick, frame, false);
     } catch (e) {
       if (current()) failure.value = sentence(e);
       return;
+    } finally {
+      making--;
+      if (again) {
+        again = false;
+        refresh();
+      }
     }
+    if (!current()) return;
+    clearTimeout(settle);
     settle = setTimeout(() => {
-      if (current()) cache.get(request(frame, true)).then((b) => current() && show(b, frame, true), (e: unknown) => (failure.value = sentence(e)));
+      if (current()) cache.get(request(playhead.frame, true)).then((b) => current() && show(b, frame, true), (e: unknown) => (failure.value = sentence(e)));
     }, SETTLE_MS);
   }
-  const refresh = (): void => {
+  function refresh(): void {
     if (shot.value?.mediaState === 'ready' && !playhead.playing) void still(playhead.frame);
-  };
+  }
   watch(() => [playhead.frame, shot.value?.mediaHash, shot.value?.mediaState] as const, refresh, { immediate: true });
 
   let ticking = 0, due = 0, times: number[] = [];
