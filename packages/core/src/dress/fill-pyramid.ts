@@ -1,6 +1,8 @@
 /** The fill ready for the renderer: scene-linear, premultiplied RGBA at halved sizes (L. Williams, Pyramidal Parametrics, 1983). */
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import type { Rgb } from './levels';
+import type { Transfer } from './transfer';
 import { decodingTable } from './transfer';
 
 export interface LinearPicture {
@@ -28,22 +30,28 @@ function halveLinear(src: LinearPicture): LinearPicture {
   return { width, height, data };
 }
 
-export function linearise(fill: Raster): LinearPicture {
-  const max = maxOf(fill), decode = decodingTable(max), n = fill.width * fill.height, c = fill.channels;
+/** How a fill's code values become light: its curve (see `fillCurve`), and the gamma of its levels. */
+export interface FillReading {
+  readonly curve?: Transfer;
+  readonly gamma?: Rgb;
+}
+
+export function linearise(fill: Raster, { curve, gamma = [1, 1, 1] }: FillReading = {}): LinearPicture {
+  const max = maxOf(fill), [red, green, blue] = gamma.map((g) => decodingTable(max, curve, g)) as [Float32Array, Float32Array, Float32Array], n = fill.width * fill.height, c = fill.channels;
   const data = new Float32Array(n * 4);
   for (let i = 0; i < n; i++) {
     const a = c === 4 ? fill.data[i * c + 3]! / max : 1;
-    data[i * 4] = decode[fill.data[i * c]!]! * a;
-    data[i * 4 + 1] = decode[fill.data[i * c + 1]!]! * a;
-    data[i * 4 + 2] = decode[fill.data[i * c + 2]!]! * a;
+    data[i * 4] = red[fill.data[i * c]!]! * a;
+    data[i * 4 + 1] = green[fill.data[i * c + 1]!]! * a;
+    data[i * 4 + 2] = blue[fill.data[i * c + 2]!]! * a;
     data[i * 4 + 3] = a;
   }
   return { width: fill.width, height: fill.height, data };
 }
 
 /** @param smallest level side at which halving ends */
-export function fillPyramid(fill: Raster, smallest = 4): FillPyramid {
-  const out = [linearise(fill)];
+export function fillPyramid(fill: Raster, reading: FillReading = {}, smallest = 4): FillPyramid {
+  const out = [linearise(fill, reading)];
   while (Math.min(out.at(-1)!.width, out.at(-1)!.height) > smallest) out.push(halveLinear(out.at(-1)!));
   return out;
 }

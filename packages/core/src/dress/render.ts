@@ -1,129 +1,221 @@
 /**
- * The renderer: lays a fill into the plate at a pin. The same code makes the viewer's picture and the delivery. It works
- * in scene-linear light, filters the fill over each pixel's footprint (so that it neither aliases when shrunk nor blurs
- * along the short axis on steep views), covers edge pixels in part, and leaves every pixel outside the pin bit-exact.
- * Source of the filter: J. McCormack et al., Feline: Fast Elliptical Lines for Anisotropic Texture Mapping, 1999.
+ * The renderer: lays dressed fills into the plate. The same code makes the viewer's picture and the delivery. It works in
+ * scene-linear light, touches only the region that a Screen reaches, and leaves every pixel that nothing changes bit-exact.
  */
-import { inverse } from '../geometry/matrix3';
-import { unitSquareToQuad } from '../geometry/homography';
+import type { Matrix3 } from '../geometry/matrix3';
+import { IDENTITY } from '../geometry/matrix3';
+import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { assertPin, signedArea } from '../geometry/quad';
-import { boundsOf } from '../geometry/polygon';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
-import type { FillPyramid, LinearPicture } from './fill-pyramid';
-import { decodingTable, encode, encodingTable } from './transfer';
+import type { BentSides } from './bend';
+import { bentBy, bentSides } from './bend';
+import type { ComposeTask } from './compose';
+import { compose, composeElement } from './compose';
+import { applyLook } from './display-look';
+import { edgeAt } from './edge';
+import { drawElement } from './element';
+import type { FillPyramid } from './fill-pyramid';
+import { glareOn } from './glare';
+import { grainAt, grainField } from './grain';
+import type { HoldoutTask } from './holdout';
+import { matteOf } from './holdout';
+import { valueAt } from './keys';
+import type { Rgb } from './levels';
+import { applyLevels, levelsAt } from './levels';
+import { moments, smear } from './motion-blur';
+import { slotToFill } from './placement';
+import type { DressRecipe } from './recipe';
+import type { Region } from './region';
+import { hull, regionAround } from './region';
+import { blurReach, defocus, gaussianBlur, softnessAt } from './softness';
+import { takeSpill } from './spill';
+import type { EncodingTable, Transfer } from './transfer';
+import { CURVES, decodingTable, encodingTable } from './transfer';
 
-/** Rectangle of whole pixels that a render changed. */
-export interface Touched {
-  readonly x: number;
-  readonly y: number;
-  readonly width: number;
-  readonly height: number;
+/** Rectangle of whole pixels that a render may have changed. */
+export type Touched = Region;
+
+/** One Screen on one frame. */
+export interface Layer {
+  readonly fill: FillPyramid;
+  /** of the pin on this frame and its neighbours, picture px; neighbours null where they are not known */
+  readonly corners: Quad;
+  readonly before?: Quad | null;
+  readonly after?: Quad | null;
+  /** the pin on the reference frame, plate px: lengths of the recipe are measured by it */
+  readonly pin?: Quad;
+  /** reference frame (plate px) to this frame (picture px), for outlines */
+  readonly plane?: Matrix3;
+  readonly referenceFrame?: number;
+  readonly dress?: DressRecipe;
+  readonly frame?: number;
+  readonly frameRate?: number;
+  /** share of a frame's time that the plate's shutter is open, where it was estimated */
+  readonly shutter?: number;
+  /** from the fill's primaries to the plate's */
+  readonly primaries?: Matrix3;
 }
 
-const MOST_TAPS = 8;
+/** What is shown: the whole, the element with straight alpha, how much of the fill shows, or the plate as cleaned of spill. */
+export type Show = 'dressed' | 'element' | 'matte' | 'clean';
 
-/** Half-planes of the four sides: a x + b y + c is the signed distance in px, positive inside. */
-function sides(q: Quad): Float64Array {
-  const out = new Float64Array(12), turn = signedArea(q) > 0 ? 1 : -1;
-  for (let i = 0; i < 4; i++) {
-    const [x0, y0] = q[i]!, [x1, y1] = q[(i + 1) % 4]!, l = turn / Math.hypot(x1 - x0, y1 - y0);
-    out[i * 3] = -(y1 - y0) * l;
-    out[i * 3 + 1] = (x1 - x0) * l;
-    out[i * 3 + 2] = -(out[i * 3]! * x0 + out[i * 3 + 1]! * y0);
-  }
+export interface RenderOptions {
+  readonly transfer?: Transfer;
+  /** picture px a plate px: below 1 for proxies */
+  readonly pixel?: number;
+  readonly show?: Show;
+}
+
+interface Tables {
+  readonly decode: Float32Array;
+  readonly table: EncodingTable;
+}
+
+/** Share of a frame's time that a shutter is open when nobody knows better: 180 degrees (common practice, no source). */
+const USUAL_SHUTTER = 0.5;
+const BARE: DressRecipe = {};
+
+function slotAspect(pin: Quad): number {
+  return (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / Math.max(1e-6, distance(pin[0], pin[3]) + distance(pin[1], pin[2]));
+}
+
+/** How far a bend moves anything, px. */
+function bendReach(sides: BentSides | null, corners: Quad): number {
+  if (!sides) return 0;
+  let most = 0;
+  for (let i = 0; i <= 16; i++) for (const [s, t] of [[i / 16, 0], [i / 16, 1], [0, i / 16], [1, i / 16]] as const) most = Math.max(most, Math.abs(bentBy(sides, s, t, 0)), Math.abs(bentBy(sides, s, t, 1)));
+  return most * Math.max(...corners.map((c, i) => distance(c, corners[(i + 1) % 4]!))) * 1.5;
+}
+
+function lightOfRegion(picture: Raster, region: Region, decode: Float32Array): Float32Array {
+  const out = new Float32Array(region.width * region.height * 3), { channels, data, width } = picture;
+  for (let y = 0, o = 0; y < region.height; y++)
+    for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels) {
+      out[o++] = decode[data[k]!]!;
+      out[o++] = decode[data[k + 1]!]!;
+      out[o++] = decode[data[k + 2]!]!;
+    }
   return out;
 }
 
-/** Adds a bilinear sample of `level` at (u, v) in its px, times `weight`, to `sum`; borders repeat. */
-function addSample(level: LinearPicture, u: number, v: number, weight: number, sum: Float64Array): void {
-  const { width, height, data } = level;
-  const x = Math.min(Math.max(u - 0.5, 0), width - 1), y = Math.min(Math.max(v - 0.5, 0), height - 1);
-  const ix = Math.min(x | 0, Math.max(0, width - 2)), iy = Math.min(y | 0, Math.max(0, height - 2)), fx = x - ix, fy = y - iy;
-  const right = width > 1 ? 4 : 0, down = height > 1 ? width * 4 : 0, k = (iy * width + ix) * 4;
-  const w00 = (1 - fx) * (1 - fy) * weight, w10 = fx * (1 - fy) * weight, w01 = (1 - fx) * fy * weight, w11 = fx * fy * weight;
-  for (let c = 0; c < 4; c++)
-    sum[c]! += w00 * data[k + c]! + w10 * data[k + right + c]! + w01 * data[k + down + c]! + w11 * data[k + down + right + c]!;
+function codesOfRegion(picture: Raster, region: Region): Float32Array {
+  const out = new Float32Array(region.width * region.height * 3), { channels, data, width } = picture, unit = 1 / maxOf(picture);
+  for (let y = 0, o = 0; y < region.height; y++)
+    for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels) for (let c = 0; c < 3; c++) out[o++] = data[k + c]! * unit;
+  return out;
 }
 
-/** Filters the fill over the parallelogram (du, dv per px right; eu, ev per px down) around (u, v), all in fill px. */
-function filter(fill: FillPyramid, u: number, v: number, du: number, dv: number, eu: number, ev: number, sum: Float64Array): void {
-  sum.fill(0);
-  const a = Math.hypot(du, dv), b = Math.hypot(eu, ev), major = Math.max(a, b);
-  const minor = Math.max(Math.abs(du * ev - dv * eu) / Math.max(major, 1e-9), major / MOST_TAPS, 1);
-  const taps = Math.min(MOST_TAPS, Math.max(1, Math.ceil(major / minor - 0.1)));
-  const lod = Math.min(Math.log2(minor), fill.length - 1), low = Math.floor(lod), t = lod - low;
-  const su = a >= b ? du : eu, sv = a >= b ? dv : ev;
-  const base = fill[0]!;
-  for (let l = low; l <= low + (t > 0.01 ? 1 : 0) && l < fill.length; l++) {
-    const level = fill[l]!, kx = level.width / base.width, ky = level.height / base.height;
-    const weight = (l === low ? 1 - (t > 0.01 ? t : 0) : t) / taps;
-    for (let i = 0; i < taps; i++) {
-      const o = (i + 0.5) / taps - 0.5;
-      addSample(level, (u + o * su) * kx, (v + o * sv) * ky, weight, sum);
-    }
+/** The plate's light creeps over the element's edge: what is near the edge mixes with what is blurred from beyond it. */
+function wrapLight(element: Float32Array, under: Float32Array, region: Region, amount: number, reach: number): void {
+  const n = region.width * region.height, around = new Float32Array(n * 4);
+  for (let i = 0; i < n; i++) {
+    const free = 1 - Math.min(1, element[i * 4 + 3]!);
+    for (let c = 0; c < 3; c++) around[i * 4 + c] = free * under[i * 3 + c]!;
+    around[i * 4 + 3] = free;
   }
+  gaussianBlur(around, region.width, region.height, 4, reach / 2);
+  for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += amount * element[i * 4 + 3]! * around[i * 4 + c]!;
 }
 
-interface RowTask {
-  readonly plate: Raster;
-  readonly out: Raster['data'];
-  readonly fill: FillPyramid;
-  readonly toFill: readonly number[];
-  readonly edge: Float64Array;
-  readonly decode: Float32Array;
-  readonly encodeTable: Float32Array;
-  readonly sum: Float64Array;
-}
-
-/** Share of the pixel centred at (x, y) that lies inside the four sides. */
-function coverage(edge: Float64Array, x: number, y: number): number {
-  let c = 1;
-  for (let i = 0; i < 12; i += 3) {
-    const d = edge[i]! * x + edge[i + 1]! * y + edge[i + 2]! + 0.5;
-    if (d <= 0) return 0;
-    if (d < 1) c *= d;
-  }
-  return c;
-}
-
-function renderRow(t: RowTask, y: number, x0: number, x1: number): void {
-  const { plate, out, toFill: m, sum, decode, encodeTable } = t;
-  const channels = plate.channels, max = decode.length - 1, yc = y + 0.5;
-  for (let x = x0; x < x1; x++) {
-    const xc = x + 0.5, cover = coverage(t.edge, xc, yc);
-    if (cover === 0) continue;
-    const w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
-    const u = (m[0]! * xc + m[1]! * yc + m[2]!) * w, v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
-    filter(t.fill, u, v, (m[0]! - u * m[6]!) * w, (m[3]! - v * m[6]!) * w, (m[1]! - u * m[7]!) * w, (m[4]! - v * m[7]!) * w, sum);
-    const at = (y * plate.width + x) * channels, through = 1 - cover * sum[3]!;
-    for (let c = 0; c < 3; c++) out[at + c] = encode(encodeTable, cover * sum[c]! + through * decode[plate.data[at + c]!]!);
-    if (channels === 4) out[at + 3] = Math.round(max * (cover * sum[3]! + (through * plate.data[at + 3]!) / max));
-  }
+/** Mean of the fill, scene-linear, by its coarsest size. */
+function meanOf(fill: FillPyramid): Rgb {
+  const { width, height, data } = fill.at(-1)!, sum = [0, 0, 0];
+  for (let k = 0; k < data.length; k += 4) for (let c = 0; c < 3; c++) sum[c]! += data[k + c]! / (width * height);
+  return sum as unknown as Rgb;
 }
 
 export class Renderer {
-  private readonly tables = new Map<255 | 65535, { decode: Float32Array; encodeTable: Float32Array }>();
+  private readonly tables = new Map<string, Tables>();
+
+  private tablesFor(max: 255 | 65535, transfer: Transfer): Tables {
+    const key = `${max} ${transfer}`, known = this.tables.get(key);
+    if (known) return known;
+    const made = { decode: decodingTable(max, transfer), table: encodingTable(max, transfer) };
+    this.tables.set(key, made);
+    return made;
+  }
 
   /**
-   * Lays `fill` over `plate` into the pin; `out` (a copy of the plate's data, or the plate's own) receives the result.
-   * @param corners TL, TR, BR, BL in plate px; the fill is stretched to them
-   * @returns the rectangle that may have changed, null when the pin lies outside the picture
-   * @throws CoreError `degenerate` for a pin that no rectangle can look like
+   * Lays `fill` over `plate` into the pin as it is, without any dress.
+   * @param out receives the result: a copy of the plate's data, or the plate's own
    */
   over(plate: Raster, fill: FillPyramid, corners: Quad, out: Raster['data'] = plate.data): Touched | null {
-    assertPin(corners);
-    const max = maxOf(plate), b = boundsOf(corners), base = fill[0]!;
-    const x0 = Math.max(0, Math.floor(b.x0 - 1)), x1 = Math.min(plate.width, Math.ceil(b.x1 + 1));
-    const y0 = Math.max(0, Math.floor(b.y0 - 1)), y1 = Math.min(plate.height, Math.ceil(b.y1 + 1));
-    if (x0 >= x1 || y0 >= y1) return null;
-    let tables = this.tables.get(max);
-    if (!tables) this.tables.set(max, (tables = { decode: decodingTable(max), encodeTable: encodingTable(max) }));
-    const unit = inverse(unitSquareToQuad(corners));
-    const toFill = unit.map((v, i) => (i < 3 ? v * base.width : i < 6 ? v * base.height : v));
-    const task: RowTask = { plate, out, fill, toFill, edge: sides(corners), sum: new Float64Array(4), ...tables };
-    for (let y = y0; y < y1; y++) renderRow(task, y, x0, x1);
-    return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+    return this.render(plate, [{ fill, corners }], { ...plate, data: out });
   }
+
+  /**
+   * Dresses the layers, back to front.
+   * @param plate is measured (keys, glare, spill) and never changed unless `target` is it
+   * @param target a copy of the plate, the plate itself, or for `element` an empty picture with alpha
+   * @returns the rectangle that may have changed, null when no layer reaches the picture
+   * @throws CoreError `degenerate` for a pin that no rectangle can look like
+   */
+  render(plate: Raster, layers: readonly Layer[], target: Raster = plate, options: RenderOptions = {}): Touched | null {
+    const pristine = layers.length > 1 && target.data === plate.data ? { ...plate, data: plate.data.slice() } : plate;
+    let touched: Touched | null = null;
+    for (const layer of layers) {
+      const region = this.layer(pristine, layer, target, options);
+      if (region) touched = touched ? hull(touched, region) : region;
+    }
+    return touched;
+  }
+
+  private layer(plate: Raster, l: Layer, target: Raster, { transfer = 'srgb', pixel = 1, show = 'dressed' }: RenderOptions): Touched | null {
+    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l, base = fill[0]!;
+    assertPin(corners);
+    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))), aspect = slotAspect(pin), { decode, table } = this.tablesFor(maxOf(plate), transfer);
+    const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect), bend = bentSides(dress.bend, frame), shape = dress.softness?.shape ?? 'gaussian', sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
+    const share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(l.before ?? null, corners, l.after ?? null, share) : [corners];
+    const spill = dress.spill, spillShare = valueAt(spill?.amount, frame, 1), reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0, inside = spill && spillShare > 0 && reach < Infinity ? reach : 0;
+    const margin = 2 + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, corners) + inside;
+    const region = spill && spillShare > 0 && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
+    if (!region) return null;
+
+    const placement = dress.placement ?? {}, toFill = slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
+    let element: Float32Array = new Float32Array(region.width * region.height * 4);
+    drawElement({ fill, corners, toFill, ends, bend, edge, aspect }, region, element);
+    const grid = valueAt(dress.look?.grid, frame, 0), vignette = valueAt(dress.look?.vignette, frame, 0);
+    if (grid > 0 || vignette > 0) applyLook(element, region, corners, dress.look?.resolution ? grid : 0, dress.look?.resolution ?? [1, 1], vignette);
+    defocus(element, region.width, region.height, 4, sigma, shape);
+    element = smear(element, region, corners, path);
+    if (dress.levels || l.primaries) applyLevels(element, levelsAt(dress.levels ?? {}, frame, l.frameRate ?? 24, l.primaries));
+
+    const seen = lightOfRegion(plate, region, decode), keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
+    if (dress.glare && glass && keep > 0) {
+      const glare = glareOn(seen, region, corners, glass, (dress.glare.soften ?? 1) * scale);
+      for (let i = 0; i < region.width * region.height; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += keep * element[i * 4 + 3]! * glare[i * 3 + c]!;
+    }
+    const matte = dress.holdouts?.length ? matteOf(dress.holdouts, this.holdoutTask(plate, region, l, glass, transfer, pixel)) : null;
+    if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
+
+    const under = target.data === plate.data ? seen : lightOfRegion(target, region, decode);
+    const changed = Boolean(spill && spillShare > 0 && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill)));
+    if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
+    if (show === 'clean') element.fill(0);
+    if (show === 'matte') {
+      for (let i = 0; i < region.width * region.height; i++) element.fill(element[i * 4 + 3]!, i * 4, i * 4 + 3);
+      under.fill(0);
+    }
+    const g = show === 'matte' ? null : grainAt(dress.grain, frame), task: ComposeTask = {
+      region, element, under, changed: changed || show === 'matte', transfer, table, mode: dress.blend?.mode ?? 'over', space: dress.blend?.space ?? 'light',
+      grain: g ? { field: grainField(region, frame, g.seed, g.size * pixel), amount: g.amount, measured: g.measured } : null,
+    };
+    if (show === 'element') composeElement(task, target);
+    else compose(task, target);
+    return region;
+  }
+
+  private holdoutTask(plate: Raster, region: Region, l: Layer, glass: HoldoutTask['glass'], transfer: Transfer, pixel: number): HoldoutTask {
+    return { region, codes: codesOfRegion(plate, region), corners: l.corners, plane: l.plane ?? IDENTITY, frame: l.frame ?? 0, referenceFrame: l.referenceFrame ?? 0, shown: CURVES[transfer].encode, glass, pixel };
+  }
+}
+
+/** Whether the fill reaches all four sides of the slot, so that its own border is nowhere to be seen. */
+function fillsSlot(toFill: Matrix3, width: number, height: number): boolean {
+  return ([[0, 0], [1, 0], [1, 1], [0, 1]] as const).every(([s, t]) => {
+    const w = toFill[6]! * s + toFill[7]! * t + toFill[8]!, u = (toFill[0]! * s + toFill[1]! * t + toFill[2]!) / w, v = (toFill[3]! * s + toFill[4]! * t + toFill[5]!) / w;
+    return w > 0 && u > -1e-6 * width && v > -1e-6 * height && u < width * (1 + 1e-6) && v < height * (1 + 1e-6);
+  });
 }

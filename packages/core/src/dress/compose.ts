@@ -1,0 +1,81 @@
+/** The last step of a layer: element over plate, blended, grained and turned into code values, pixel by pixel. */
+import type { Raster } from '../image/image';
+import { maxOf } from '../image/image';
+import type { BlendMode } from './blend';
+import { BLEND } from './blend';
+import type { MeasuredGrain } from './grain';
+import { grainSigma } from './grain';
+import type { Region } from './region';
+import type { EncodingTable, Transfer } from './transfer';
+import { CURVES, encode } from './transfer';
+
+export interface ComposeTask {
+  readonly region: Region;
+  /** RGBA of the region, scene-linear, premultiplied */
+  readonly element: Float32Array;
+  /** RGB of the region, scene-linear: what the element is laid over */
+  readonly under: Float32Array;
+  /** pixels of `under` may differ from the target's own */
+  readonly changed: boolean;
+  readonly mode: BlendMode;
+  readonly space: 'light' | 'display';
+  readonly transfer: Transfer;
+  readonly table: EncodingTable;
+  /** noise of unit strength, RGB of the region, with the strength by channel and level */
+  readonly grain: { readonly field: Float32Array; readonly amount: number; readonly measured: MeasuredGrain } | null;
+}
+
+const LEVELS = 64;
+
+/** Strength of grain by channel and level, code units: a table, since it is asked for at every pixel. */
+function strengths(g: NonNullable<ComposeTask['grain']>, max: number): Float32Array {
+  return Float32Array.from({ length: 3 * (LEVELS + 1) }, (_, i) => max * g.amount * grainSigma(g.measured, i % 3, Math.floor(i / 3) / LEVELS));
+}
+
+/** One blended channel, scene-linear, of element `e` (premultiplied, alpha `a`) over `b`. */
+function blended(t: ComposeTask, e: number, a: number, b: number): number {
+  const { encode: shown, decode } = CURVES[t.transfer];
+  if (t.space === 'light') return t.mode === 'over' ? e + (1 - a) * b : (1 - a) * b + a * BLEND[t.mode](b, e / a);
+  const sb = shown(b);
+  return decode((1 - a) * sb + a * BLEND[t.mode](sb, shown(e / a)));
+}
+
+function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
+  const { region, element, under, changed, table, grain } = t, { channels, data } = target, max = table.max, plain = t.mode === 'over' && t.space === 'light';
+  for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels; x < region.width; x++, i++, at += channels) {
+    const a = element[i * 4 + 3]!;
+    if (a <= 0 && !changed) continue;
+    for (let c = 0; c < 3; c++) {
+      const b = under[i * 3 + c]!, light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
+      let v = encode(table, light);
+      if (strength && a > 0) v += a * grain!.field[i * 3 + c]! * strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + c]!;
+      data[at + c] = v <= 0 ? 0 : v >= max ? max : v + 0.5;
+    }
+    if (channels === 4) data[at + 3] = Math.round(max * (a + ((1 - a) * data[at + 3]!) / max));
+  }
+}
+
+/** Lays the element into the target's region. */
+export function compose(t: ComposeTask, target: Raster): void {
+  const strength = t.grain ? strengths(t.grain, maxOf(target)) : null;
+  for (let y = 0; y < t.region.height; y++) composeRow(t, target, y, strength);
+}
+
+/** The element alone with straight alpha: over whatever the target's region holds, of which only its own alpha counts. */
+export function composeElement(t: ComposeTask, target: Raster): void {
+  const { region, element, table, grain } = t, { data } = target, max = table.max, strength = grain ? strengths(grain, max) : null;
+  for (let y = 0; y < region.height; y++)
+    for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * 4; x < region.width; x++, i++, at += 4) {
+      const a = Math.min(1, element[i * 4 + 3]!), below = data[at + 3]! / max, whole = a + (1 - a) * below;
+      if (whole <= 0) continue;
+      for (let c = 0; c < 3; c++) {
+        const own = a > 0 ? element[i * 4 + c]! / a : 0;
+        let v = a > 0 ? encode(table, own) : 0;
+        if (strength && a > 0) v += grain!.field[i * 3 + c]! * strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + c]!;
+        // Layers mix by light; where one alone covers, its code value goes through untouched.
+        const light = below <= 0 || a >= 1 ? v : encode(table, (element[i * 4 + c]! + (1 - a) * below * CURVES[t.transfer].decode(data[at + c]! / max)) / whole);
+        data[at + c] = Math.min(max, Math.max(0, light + 0.5));
+      }
+      data[at + 3] = Math.round(max * whole);
+    }
+}

@@ -1,0 +1,65 @@
+/**
+ * The light that lies on the glass: what the plate shows there beyond the glass's own dark level, which is its low quantile over
+ * time in the flat view. It is taken from the plate and added back over the fill.
+ */
+import { unitSquareToQuad } from '../geometry/homography';
+import { inverse } from '../geometry/matrix3';
+import type { Quad } from '../geometry/quad';
+import type { Animated } from './keys';
+import type { Region } from './region';
+import { gaussianBlur } from './softness';
+
+/** The glass's own light over the slot: RGB per cell, row by row, scene-linear. */
+export interface GlassLight {
+  readonly columns: number;
+  readonly rows: number;
+  readonly values: readonly number[];
+}
+
+export interface Glare {
+  /** share that is kept */
+  readonly keep?: Animated;
+  /** softens it, sigma in px of the reference frame, so that the plate's grain is not added twice */
+  readonly soften?: number;
+  readonly measured?: GlassLight;
+}
+
+/** The low quantile that stands for the glass without any light on it. */
+const DARK_SHARE = 0.15;
+
+/** @param samples per moment the light of every cell, RGB, NaN where it was not seen */
+export function glassLight(samples: readonly Float32Array[], columns: number, rows: number): GlassLight {
+  const values = Array.from({ length: columns * rows * 3 }, (_, k) => {
+    const seen = samples.map((s) => s[k]!).filter((v) => !Number.isNaN(v)).sort((a, b) => a - b);
+    return seen[Math.floor(DARK_SHARE * (seen.length - 1))] ?? NaN;
+  });
+  const known = [0, 1, 2].map((c) => values.filter((v, k) => k % 3 === c && !Number.isNaN(v)).sort((a, b) => a - b)), middle = known.map((l) => l[l.length >> 1] ?? 0);
+  return { columns, rows, values: values.map((v, k) => Number((Number.isNaN(v) ? middle[k % 3]! : v).toFixed(5))) };
+}
+
+/** The glass's own light at (s, t) of the slot, one channel, between the middles of its cells. */
+export function glassLightAt({ columns, rows, values }: GlassLight, s: number, t: number, channel: number): number {
+  const x = Math.min(columns - 1, Math.max(0, s * columns - 0.5)), y = Math.min(rows - 1, Math.max(0, t * rows - 0.5)), ix = Math.min(columns - 2, Math.floor(x)), iy = Math.min(rows - 2, Math.floor(y));
+  if (columns < 2 || rows < 2) return values[channel]!;
+  const fx = x - ix, fy = y - iy, k = (iy * columns + ix) * 3 + channel, down = columns * 3;
+  const top = values[k]! + fx * (values[k + 3]! - values[k]!), low = values[k + down]! + fx * (values[k + down + 3]! - values[k + down]!);
+  return top + fy * (low - top);
+}
+
+/**
+ * The light on the glass over a region: RGB, `width*height*3`, nothing outside the pin.
+ * @param plate scene-linear RGB of the region; `sigma` px of the frame
+ */
+export function glareOn(plate: Float32Array, region: Region, corners: Quad, own: GlassLight, sigma: number): Float32Array {
+  const m = inverse(unitSquareToQuad(corners)), out = new Float32Array(plate.length);
+  for (let y = 0; y < region.height; y++)
+    for (let x = 0; x < region.width; x++) {
+      const px = region.x + x + 0.5, py = region.y + y + 0.5, w = 1 / (m[6]! * px + m[7]! * py + m[8]!), s = (m[0]! * px + m[1]! * py + m[2]!) * w, t = (m[3]! * px + m[4]! * py + m[5]!) * w;
+      if (s < -0.02 || t < -0.02 || s > 1.02 || t > 1.02) continue;
+      for (let c = 0, k = (y * region.width + x) * 3; c < 3; c++) out[k + c] = plate[k + c]! - glassLightAt(own, s, t, c);
+    }
+  gaussianBlur(out, region.width, region.height, 3, sigma);
+  // Only after softening: noise has both signs, and half of it would be left as light.
+  for (let i = 0; i < out.length; i++) if (out[i]! < 0) out[i] = 0;
+  return out;
+}

@@ -1,0 +1,122 @@
+/**
+ * Grain: the plate's noise, measured where it is flat, and made anew over the fill. Made-up noise has the measured strength at
+ * each level and channel and the measured size, is never the same on two frames, and always the same on the same one.
+ * Sources: the mask of J. Immerkaer, Fast Noise Variance Estimation, 1996; the Gaussian from two even numbers of G. E. P. Box and
+ * M. E. Muller, 1958.
+ */
+import { median } from '../statistics';
+import type { Animated } from './keys';
+import { valueAt } from './keys';
+import { hash01 } from './levels';
+import type { Region } from './region';
+import { gaussianBlur, gaussianKernel } from './softness';
+
+/** Noise of a plate: standard deviation per channel at some levels, both as shares of the code range. */
+export interface MeasuredGrain {
+  readonly levels: readonly number[];
+  /** R, G, B, each as long as `levels` */
+  readonly sigma: readonly (readonly number[])[];
+  /** blur of the noise, sigma in px of the plate: 0 where pixels know nothing of each other */
+  readonly size: number;
+}
+
+export interface Grain {
+  /** 1 as measured */
+  readonly amount?: Animated;
+  /** in place of the measured size, px of the plate */
+  readonly size?: number;
+  readonly seed?: number;
+  readonly measured?: MeasuredGrain;
+}
+
+/** Strength at a level, share of the range, between the levels that were measured. */
+export function grainSigma(m: MeasuredGrain, channel: number, level: number): number {
+  const { levels } = m, sigma = m.sigma[channel] ?? [];
+  if (levels.length === 0) return 0;
+  let i = 1;
+  while (i < levels.length - 1 && levels[i]! < level) i++;
+  if (levels.length === 1 || level <= levels[0]!) return sigma[0]!;
+  if (level >= levels.at(-1)!) return sigma.at(-1)!;
+  const t = (level - levels[i - 1]!) / (levels[i]! - levels[i - 1]!);
+  return sigma[i - 1]! + t * (sigma[i]! - sigma[i - 1]!);
+}
+
+/** A field of noise of unit strength over a region, R, G, B interleaved; the same wherever the region begins. */
+export function grainField(region: Region, frame: number, seed: number, size: number): Float32Array {
+  const margin = size > 0.05 ? Math.ceil(3 * size) : 0, width = region.width + 2 * margin, height = region.height + 2 * margin, wide = new Float32Array(width * height * 3);
+  for (let y = 0, k = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const n = (y + region.y - margin) * 65536 + (x + region.x - margin), s = seed * 7919 + frame * 31;
+      const a = Math.sqrt(-2 * Math.log(1 - hash01(n, s))), p = 2 * Math.PI * hash01(n, s + 1), b = Math.sqrt(-2 * Math.log(1 - hash01(n, s + 2)));
+      wide[k++] = a * Math.cos(p);
+      wide[k++] = a * Math.sin(p);
+      wide[k++] = b * Math.cos(2 * Math.PI * hash01(n, s + 3));
+    }
+  if (margin === 0) return wide;
+  gaussianBlur(wide, width, height, 3, size);
+  const left = gaussianKernel(size).reduce((s, w) => s + w * w, 0), out = new Float32Array(region.width * region.height * 3);
+  for (let y = 0; y < region.height; y++)
+    for (let i = 0; i < region.width * 3; i++) out[y * region.width * 3 + i] = wide[((y + margin) * width + margin) * 3 + i]! / left;
+  return out;
+}
+
+/** {@link Grain} on a frame; null where there is none. */
+export function grainAt(g: Grain | undefined, frame: number): { readonly amount: number; readonly size: number; readonly seed: number; readonly measured: MeasuredGrain } | null {
+  const amount = valueAt(g?.amount, frame, 1);
+  return g?.measured && amount > 0 ? { amount, size: g.size ?? g.measured.size, seed: g.seed ?? 1, measured: g.measured } : null;
+}
+
+const LEVELS = 6, PATCH = 8, FLATTEST = 0.3;
+
+/**
+ * Measures a picture's noise from the flattest of its small squares at each level.
+ * @param pixels code values as shares of the range, RGB interleaved, `width*height*3`
+ */
+export function measureGrain(pixels: Float32Array, width: number, height: number): MeasuredGrain {
+  const bins = Array.from({ length: LEVELS }, () => [[], [], []] as { sigma: number; level: number; lag: number }[][]);
+  for (let y = 0; y + PATCH <= height; y += PATCH)
+    for (let x = 0; x + PATCH <= width; x += PATCH)
+      for (let c = 0; c < 3; c++) {
+        const m = squareNoise(pixels, width, x, y, c);
+        if (m.level > 0.01 && m.level < 0.98) bins[Math.min(LEVELS - 1, Math.floor(m.level * LEVELS))]![c]!.push(m);
+      }
+  const flat = bins.map((channels) => channels.map((list) => list.sort((a, b) => a.sigma - b.sigma).slice(0, Math.max(4, Math.floor(FLATTEST * list.length)))));
+  const used = flat.filter((channels) => channels.every((l) => l.length >= 4)), middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number => median(l.map((m) => m[of]));
+  if (used.length === 0) return { levels: [], sigma: [[], [], []], size: 0 };
+  const lag = median(used.flatMap((c) => c[1]!.map((m) => m.lag)));
+  return {
+    levels: used.map((c) => middle(c[1]!, 'level')), sigma: [0, 1, 2].map((k) => used.map((c) => middle(c[k]!, 'sigma'))),
+    // A Gaussian blur of sigma s leaves neighbours with a correlation of exp(-1 / (4 s^2)).
+    size: lag > 0.05 && lag < 0.98 ? Math.min(2, Math.sqrt(-1 / (4 * Math.log(lag)))) : 0,
+  };
+}
+
+/** Noise of one square after a plane is taken out of it: its deviation, level, and correlation with the pixel to the right. */
+function squareNoise(pixels: Float32Array, width: number, x0: number, y0: number, c: number): { sigma: number; level: number; lag: number } {
+  const n = PATCH * PATCH, half = (PATCH - 1) / 2;
+  let sum = 0, sx = 0, sy = 0, xx = 0;
+  for (let y = 0; y < PATCH; y++)
+    for (let x = 0; x < PATCH; x++) {
+      const v = pixels[((y0 + y) * width + x0 + x) * 3 + c]!;
+      sum += v;
+      sx += v * (x - half);
+      sy += v * (y - half);
+      xx += (x - half) * (x - half);
+    }
+  const mean = sum / n, gx = sx / xx, gy = sy / xx;
+  let squares = 0, products = 0, pairs = 0;
+  for (let y = 0; y < PATCH; y++) {
+    let last = 0;
+    for (let x = 0; x < PATCH; x++) {
+      const d = pixels[((y0 + y) * width + x0 + x) * 3 + c]! - mean - gx * (x - half) - gy * (y - half);
+      squares += d * d;
+      if (x > 0) {
+        products += d * last;
+        pairs++;
+      }
+      last = d;
+    }
+  }
+  const variance = squares / (n - 3);
+  return { sigma: Math.sqrt(variance), level: mean, lag: variance > 1e-12 ? products / pairs / variance : 0 };
+}

@@ -1,0 +1,183 @@
+/**
+ * Holdouts: what passes in front of the Screen and must stay. Each makes a matte of how much of the fill shows; together the fill
+ * shows where all of them let it. A key goes by the screen's own colour, a difference by the dark or lit glass, an outline by hand.
+ */
+import { mapPoint, unitSquareToQuad } from '../geometry/homography';
+import { inverse } from '../geometry/matrix3';
+import type { Matrix3 } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
+import { fillOutline } from '../geometry/polygon';
+import { smoothOutline } from '../geometry/curve';
+import type { Quad } from '../geometry/quad';
+import type { Animated } from './keys';
+import { valueAt } from './keys';
+import type { GlassLight } from './glare';
+import { glassLightAt } from './glare';
+import type { Region } from './region';
+import { gaussianBlur } from './softness';
+
+interface Common {
+  readonly off?: boolean;
+  readonly invert?: boolean;
+  /** width of the matte's edge, px of the frame */
+  readonly softness?: Animated;
+  /** px of the frame by which what is held out grows (or, negative, shrinks) */
+  readonly grow?: Animated;
+}
+
+export interface KeyHoldout extends Common {
+  readonly kind: 'key';
+  /** colours of the screen, code values 0 to 1, R G B each */
+  readonly colours: readonly (readonly number[])[];
+  /** strength of the key below which the fill is gone, and above which it is solid */
+  readonly gone: number;
+  readonly solid: number;
+  /** marks on the screen up to so many px across are filled before the key is used */
+  readonly crosses?: number;
+}
+
+export interface DifferenceHoldout extends Common {
+  readonly kind: 'difference';
+  /** difference from the glass's own light, share of white as shown, below which the fill is solid and above which it is gone */
+  readonly solid: number;
+  readonly gone: number;
+}
+
+export interface OutlineHoldout extends Common {
+  readonly kind: 'outline';
+  /** px of the reference frame, in the Screen's plane */
+  readonly points: readonly Point[];
+  readonly smooth?: boolean;
+  readonly keys?: readonly { readonly frame: number; readonly points: readonly Point[] }[];
+}
+
+export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
+
+/** Chroma of code values: Cb and Cr of ITU-R BT.709-6. */
+function chroma(r: number, g: number, b: number): readonly [number, number] {
+  const y = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+  return [(b - y) / 1.8556, (r - y) / 1.5748];
+}
+
+/** How far a colour may lie aside of the key's before that counts fully against it. */
+const ASIDE = 0.7;
+
+/** Strength of the key of one colour: 1 as the key itself, 0 for greys and everything opposite. */
+export function keyStrength(colour: readonly number[], r: number, g: number, b: number): number {
+  const [kb, kr] = chroma(colour[0]!, colour[1]!, colour[2]!), size = Math.hypot(kb, kr);
+  if (size < 1e-4) return 0;
+  const [cb, cr] = chroma(r, g, b), along = (cb * kb + cr * kr) / size, aside = Math.abs(cb * kr - cr * kb) / size;
+  return Math.max(0, along - ASIDE * aside) / size;
+}
+
+const step = (v: number, from: number, to: number): number => (to === from ? (v >= to ? 1 : 0) : Math.min(1, Math.max(0, (v - from) / (to - from))));
+
+/** Largest (or smallest) value within a distance along one axis, then the other. */
+function extend(data: Float32Array, width: number, height: number, radius: number, largest: boolean): void {
+  const r = Math.round(radius), pick = largest ? Math.max : Math.min, line = new Float32Array(Math.max(width, height));
+  if (r < 1) return;
+  const run = (at: number, n: number, stride: number): void => {
+    for (let i = 0; i < n; i++) {
+      let v = data[at + i * stride]!;
+      for (let k = Math.max(0, i - r); k <= Math.min(n - 1, i + r); k++) v = pick(v, data[at + k * stride]!);
+      line[i] = v;
+    }
+    for (let i = 0; i < n; i++) data[at + i * stride] = line[i]!;
+  };
+  for (let y = 0; y < height; y++) run(y * width, width, 1);
+  for (let x = 0; x < width; x++) run(x, height, width);
+}
+
+export interface HoldoutTask {
+  readonly region: Region;
+  /** code values of the plate in the region, shares of the range, RGB */
+  readonly codes: Float32Array;
+  readonly corners: Quad;
+  /** reference frame to frame */
+  readonly plane: Matrix3;
+  readonly frame: number;
+  readonly referenceFrame: number;
+  /** the plate's own curve, for light as it is shown */
+  readonly shown: (light: number) => number;
+  readonly glass: GlassLight | undefined;
+  /** picture px a plate px */
+  readonly pixel: number;
+}
+
+function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask): Float32Array {
+  const n = region.width * region.height, out = new Float32Array(n);
+  for (let i = 0; i < n; i++) {
+    let best = 0;
+    for (const c of h.colours) best = Math.max(best, keyStrength(c, codes[i * 3]!, codes[i * 3 + 1]!, codes[i * 3 + 2]!));
+    out[i] = step(best, h.gone, h.solid);
+  }
+  const radius = ((h.crosses ?? 0) * pixel) / 2;
+  if (radius < 1) return out;
+  // Marks are closed within the pin alone, with the screen going on beyond its sides.
+  const inside = insidePin(region, corners), closed = out.map((v, i) => (inside[i] ? v : 1));
+  extend(closed, region.width, region.height, radius, true);
+  extend(closed, region.width, region.height, radius, false);
+  return out.map((v, i) => (inside[i] ? Math.max(v, closed[i]!) : v));
+}
+
+function insidePin(region: Region, corners: Quad): Uint8Array {
+  const mask = new Uint8Array(region.width * region.height);
+  fillOutline(mask, region.width, region.height, corners, region.x, region.y, 1, 1);
+  return mask;
+}
+
+function differenceMatte(h: DifferenceHoldout, t: HoldoutTask): Float32Array {
+  const { region, codes, corners, glass, shown } = t, out = new Float32Array(region.width * region.height).fill(1);
+  if (!glass) return out;
+  const m = inverse(unitSquareToQuad(corners));
+  for (let y = 0, i = 0; y < region.height; y++)
+    for (let x = 0; x < region.width; x++, i++) {
+      const px = region.x + x + 0.5, py = region.y + y + 0.5, w = 1 / (m[6]! * px + m[7]! * py + m[8]!), s = (m[0]! * px + m[1]! * py + m[2]!) * w, v = (m[3]! * px + m[4]! * py + m[5]!) * w;
+      if (s < 0 || v < 0 || s > 1 || v > 1) continue;
+      let far = 0;
+      for (let c = 0; c < 3; c++) far = Math.max(far, Math.abs(codes[i * 3 + c]! - shown(glassLightAt(glass, s, v, c))));
+      out[i] = 1 - step(far, h.solid, h.gone);
+    }
+  return out;
+}
+
+function outlineAt(h: OutlineHoldout, frame: number, referenceFrame: number): readonly Point[] {
+  const keys = [{ frame: referenceFrame, points: h.points }, ...(h.keys ?? [])].sort((a, b) => a.frame - b.frame), next = keys.findIndex((k) => k.frame > frame), from = keys[next < 0 ? keys.length - 1 : Math.max(0, next - 1)]!, to = keys[next];
+  if (!to || from.frame >= frame || from.points.length !== to.points.length) return from.points;
+  const t = (frame - from.frame) / (to.frame - from.frame);
+  return from.points.map((p, i): Point => [p[0] + t * (to.points[i]![0] - p[0]), p[1] + t * (to.points[i]![1] - p[1])]);
+}
+
+/** Rows and columns into which a pixel is cut to know how far an outline covers it. */
+const PARTS = 4;
+
+function outlineMatte(h: OutlineHoldout, { region, plane, frame, referenceFrame }: HoldoutTask): Float32Array {
+  const points = outlineAt(h, frame, referenceFrame), outline = (h.smooth ? smoothOutline(points) : points).map((p) => mapPoint(plane, p)), out = new Float32Array(region.width * region.height).fill(1);
+  if (outline.length < 3) return out;
+  const fine = new Uint8Array(region.width * PARTS * region.height * PARTS);
+  fillOutline(fine, region.width * PARTS, region.height * PARTS, outline, region.x * PARTS, region.y * PARTS, 1 / PARTS, 1);
+  for (let y = 0, row = region.width * PARTS; y < region.height * PARTS; y++) for (let x = 0; x < row; x++) out[(y >> 2) * region.width + (x >> 2)]! -= fine[y * row + x]! / (PARTS * PARTS);
+  return out;
+}
+
+/** How much of the fill one holdout lets show: 0 to 1 per pixel of the region. */
+export function holdoutMatte(h: Holdout, t: HoldoutTask): Float32Array {
+  const { width, height } = t.region, matte = h.kind === 'key' ? keyMatte(h, t) : h.kind === 'difference' ? differenceMatte(h, t) : outlineMatte(h, t);
+  const soft = t.pixel * valueAt(h.softness, t.frame, 0), grow = t.pixel * valueAt(h.grow, t.frame, 0);
+  extend(matte, width, height, Math.abs(grow), grow < 0);
+  gaussianBlur(matte, width, height, 1, soft / 2);
+  if (h.invert) for (let i = 0; i < matte.length; i++) matte[i] = 1 - matte[i]!;
+  return matte;
+}
+
+/** All holdouts together; null where there are none. */
+export function matteOf(holdouts: readonly Holdout[], t: HoldoutTask): Float32Array | null {
+  let all: Float32Array | null = null;
+  for (const h of holdouts) {
+    if (h.off) continue;
+    const m = holdoutMatte(h, t);
+    if (!all) all = m;
+    else for (let i = 0; i < m.length; i++) all[i]! *= m[i]!;
+  }
+  return all;
+}

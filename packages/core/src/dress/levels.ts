@@ -1,0 +1,117 @@
+/**
+ * The fill's levels: what its black and white become in the plate's light, and how its colours are bent on the way. Gamma acts
+ * on the fill's own values while it is read; everything else is one affine map of light, which commutes with filtering,
+ * defocus and motion blur.
+ * Sources: luminance weights of ITU-R BT.709-6; the hue rotation of W3C Filter Effects Level 1, section 9.6.2 (hueRotate).
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { IDENTITY, multiply } from '../geometry/matrix3';
+import type { Animated } from './keys';
+import { valueAt } from './keys';
+
+/** R, G, B. */
+export type Rgb = readonly [number, number, number];
+
+export interface Levels {
+  /** scene-linear light of the plate that the fill's black and white become */
+  readonly black?: Rgb;
+  readonly white?: Rgb;
+  /** lifts the dark end and leaves the bright one, as a share of the range */
+  readonly lift?: Animated;
+  readonly gamma?: Animated;
+  readonly gain?: Animated;
+  /** beside the common ones: added to lift, times gamma and gain */
+  readonly channels?: { readonly lift?: readonly Animated[]; readonly gamma?: readonly Animated[]; readonly gain?: readonly Animated[] };
+  readonly saturation?: Animated;
+  /** -1 colder to 1 warmer; -1 greener to 1 more magenta */
+  readonly temperature?: Animated;
+  readonly tint?: Animated;
+  /** degrees */
+  readonly hue?: Animated;
+  readonly opacity?: Animated;
+  /** made-up flicker: share of the light, changes a second, seed */
+  readonly flicker?: { readonly depth: Animated; readonly rate: number; readonly seed: number };
+  /** how much of the plate's own measured flicker the fill follows, 0 to 1 */
+  readonly sync?: Animated;
+  /** light of the plate about the Screen by frame, 1 on the reference frame */
+  readonly measured?: { readonly from: number; readonly values: readonly number[] };
+}
+
+/** {@link Levels} on a frame: light out = matrix * light in + offset * alpha. */
+export interface LevelsMap {
+  readonly gamma: Rgb;
+  readonly matrix: Matrix3;
+  readonly offset: Rgb;
+  readonly opacity: number;
+}
+
+const WEIGHTS: Rgb = [0.2126, 0.7152, 0.0722];
+
+function saturate(s: number): number[] {
+  return [0, 1, 2].flatMap((r) => [0, 1, 2].map((c) => (1 - s) * WEIGHTS[c]! + (r === c ? s : 0)));
+}
+
+function rotateHue(degrees: number): Matrix3 {
+  if (degrees === 0) return IDENTITY;
+  const c = Math.cos((degrees * Math.PI) / 180), s = Math.sin((degrees * Math.PI) / 180);
+  return [
+    0.213 + c * 0.787 - s * 0.213, 0.715 - c * 0.715 - s * 0.715, 0.072 - c * 0.072 + s * 0.928,
+    0.213 - c * 0.213 + s * 0.143, 0.715 + c * 0.285 + s * 0.14, 0.072 - c * 0.072 - s * 0.283,
+    0.213 - c * 0.213 - s * 0.787, 0.715 - c * 0.715 + s * 0.715, 0.072 + c * 0.928 + s * 0.072,
+  ];
+}
+
+/** Stops by which the ends of temperature and tint move a channel. */
+const BALANCE_STOPS = 0.5;
+
+/** Gains of the channels that keep the luminance of white. */
+function balance(temperature: number, tint: number): Rgb {
+  const g = [2 ** (BALANCE_STOPS * temperature), 2 ** (-BALANCE_STOPS * tint), 2 ** (-BALANCE_STOPS * temperature)], y = g.reduce((s, v, i) => s + v * WEIGHTS[i]!, 0);
+  return g.map((v) => v / y) as unknown as Rgb;
+}
+
+/** A repeatable number from 0 to 1 for whole numbers. Source of the mixing: the finaliser of MurmurHash3 (A. Appleby, public domain). */
+export function hash01(n: number, seed: number): number {
+  let h = Math.imul(n | 0, 0x9e3779b1) ^ Math.imul(seed | 0, 0x85ebca6b);
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
+  return ((h ^ (h >>> 16)) >>> 0) / 4294967296;
+}
+
+function flickerAt({ depth, rate, seed }: NonNullable<Levels['flicker']>, frame: number, frameRate: number): number {
+  const t = (frame / frameRate) * rate, i = Math.floor(t), f = t - i, k = f * f * (3 - 2 * f);
+  return 1 + valueAt(depth, frame, 0) * (2 * (hash01(i, seed) * (1 - k) + hash01(i + 1, seed) * k) - 1);
+}
+
+/** @param primaries from the fill's to the plate's */
+export function levelsAt(l: Levels, frame: number, frameRate: number, primaries: Matrix3 = IDENTITY): LevelsMap {
+  const each = (list: readonly Animated[] | undefined, none: number): number[] => [0, 1, 2].map((i) => valueAt(list?.[i], frame, none));
+  const gamma = each(l.channels?.gamma, 1).map((v) => Math.max(0.05, v * valueAt(l.gamma, frame, 1))) as unknown as Rgb;
+  const lifts = each(l.channels?.lift, 0).map((v) => v + valueAt(l.lift, frame, 0)), gains = each(l.channels?.gain, 1).map((v) => v * valueAt(l.gain, frame, 1));
+  const white = balance(valueAt(l.temperature, frame, 0), valueAt(l.tint, frame, 0)), black = l.black ?? [0, 0, 0], top = l.white ?? [1, 1, 1];
+  const synced = 1 + valueAt(l.sync, frame, 0) * ((l.measured?.values[frame - l.measured.from] ?? 1) - 1), light = synced * (l.flicker ? flickerAt(l.flicker, frame, frameRate) : 1);
+  const bent = multiply(multiply(rotateHue(valueAt(l.hue, frame, 0)), saturate(valueAt(l.saturation, frame, 1))), primaries);
+  const range = [0, 1, 2].map((i) => top[i]! - black[i]!);
+  return {
+    gamma, opacity: Math.min(1, Math.max(0, valueAt(l.opacity, frame, 1))),
+    matrix: bent.map((v, k) => {
+      const i = Math.floor(k / 3);
+      return v * white[i]! * (gains[i]! - lifts[i]!) * range[i]! * light;
+    }),
+    offset: [0, 1, 2].map((i) => black[i]! + lifts[i]! * range[i]! * light) as unknown as Rgb,
+  };
+}
+
+/** Maps premultiplied RGBA in place. */
+export function applyLevels(data: Float32Array, { matrix: m, offset: o, opacity }: LevelsMap): void {
+  const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = m as unknown as [number, number, number, number, number, number, number, number, number], [o0, o1, o2] = o;
+  for (let k = 0; k < data.length; k += 4) {
+    const a = data[k + 3]!;
+    if (a === 0) continue;
+    const r = data[k]!, g = data[k + 1]!, b = data[k + 2]!;
+    data[k] = opacity * (m0 * r + m1 * g + m2 * b + o0 * a);
+    data[k + 1] = opacity * (m3 * r + m4 * g + m5 * b + o1 * a);
+    data[k + 2] = opacity * (m6 * r + m7 * g + m8 * b + o2 * a);
+    data[k + 3] = opacity * a;
+  }
+}

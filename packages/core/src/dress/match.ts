@@ -1,0 +1,182 @@
+/**
+ * Match all: what the plate tells of how a fill must look to sit in it. Frames are shown to it one by one; in the end it proposes
+ * parts of a dress, each with what was measured, to be taken or refused one by one.
+ */
+import { unitSquareToQuad } from '../geometry/homography';
+import type { Point } from '../geometry/point';
+import { boundsOf, insidePolygon } from '../geometry/polygon';
+import type { Quad } from '../geometry/quad';
+import type { Luma, Raster } from '../image/image';
+import { median, quantile } from '../statistics';
+import { edgeSpread } from './edge-spread';
+import type { GlassLight } from './glare';
+import { glassLight } from './glare';
+import type { MeasuredGrain } from './grain';
+import { measureGrain } from './grain';
+import { keyStrength } from './holdout';
+import type { Rgb } from './levels';
+import type { DressRecipe } from './recipe';
+import type { Transfer } from './transfer';
+import { CURVES, decodingTable } from './transfer';
+
+export interface Proposal {
+  readonly part: 'levels' | 'softness' | 'motionBlur' | 'glare' | 'grain' | 'holdouts' | 'spill' | 'edge';
+  /** what was measured, as a sentence */
+  readonly told: string;
+  readonly recipe: Partial<DressRecipe>;
+}
+
+export interface Sample {
+  readonly frame: number;
+  readonly picture: Raster;
+  readonly corners: Quad;
+  /** px that a point moves while the shutter is open */
+  readonly moves?: (at: Point) => Point;
+}
+
+/** Cells of the glass's own light, along its longer side. */
+const CELLS = 24;
+/** Chroma beyond which a screen is a coloured one, made to be keyed; share of white below which glass is dark. */
+const COLOURED = 0.12, DARK = 0.12;
+/** Shares of the surroundings that stand for their black and white. */
+const BLACK_SHARE = 0.01, WHITE_SHARE = 0.99;
+/** Share of the screen's size to which its surroundings reach. */
+const AROUND = 0.35;
+const MOST_AROUND = 6000;
+
+const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
+const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+
+export class DressMeasure {
+  private readonly around: number[][] = [];
+  private readonly cells: Float32Array[] = [];
+  private readonly inside: number[][] = [];
+  private readonly grains: MeasuredGrain[] = [];
+  private readonly spreads: { frame: number; sigma: number }[] = [];
+  private readonly lights: { frame: number; light: number }[] = [];
+  private readonly decode: Float32Array;
+  private readonly columns: number;
+  private readonly rows: number;
+
+  constructor(private readonly max: 255 | 65535, private readonly transfer: Transfer, aspect: number, private readonly referenceFrame: number) {
+    this.decode = decodingTable(max, transfer);
+    this.columns = aspect >= 1 ? CELLS : Math.max(4, Math.round(CELLS * aspect));
+    this.rows = aspect >= 1 ? Math.max(4, Math.round(CELLS / aspect)) : CELLS;
+  }
+
+  /** The light about the Screen on a frame, for its flicker: cheap enough for every frame. */
+  glance({ frame, picture, corners }: Sample): void {
+    const seen = this.surroundings(picture, corners, 1200);
+    if (seen.length > 0) this.lights.push({ frame, light: median(seen.map((p) => luminance(p[0]!, p[1]!, p[2]!))) });
+  }
+
+  /** All that one frame tells. */
+  look(s: Sample): void {
+    this.around.push(...this.surroundings(s.picture, s.corners, MOST_AROUND));
+    this.cells.push(this.glass(s.picture, s.corners));
+    this.grains.push(this.noise(s.picture, s.corners));
+    const sigma = edgeSpread(this.luma(s.picture), s.corners, s.moves);
+    if (Number.isFinite(sigma)) this.spreads.push({ frame: s.frame, sigma });
+  }
+
+  private light(picture: Raster, x: number, y: number): [number, number, number] {
+    const k = (y * picture.width + x) * picture.channels, { data } = picture;
+    return [this.decode[data[k]!]!, this.decode[data[k + 1]!]!, this.decode[data[k + 2]!]!];
+  }
+
+  /** Light of places around the pin, each the mean of four pixels so that noise makes no blacks and whites of its own. */
+  private surroundings(picture: Raster, corners: Quad, most: number): number[][] {
+    const b = boundsOf(corners), size = Math.max(b.x1 - b.x0, b.y1 - b.y0), wide = AROUND * size, x0 = Math.max(0, Math.floor(b.x0 - wide)), y0 = Math.max(0, Math.floor(b.y0 - wide)), x1 = Math.min(picture.width - 2, Math.ceil(b.x1 + wide)), y1 = Math.min(picture.height - 2, Math.ceil(b.y1 + wide)), out: number[][] = [];
+    const step = Math.max(2, Math.ceil(Math.sqrt(Math.max(1, (x1 - x0) * (y1 - y0)) / most)));
+    for (let y = y0; y < y1; y += step)
+      for (let x = x0; x < x1; x += step) {
+        if (insidePolygon([x, y], corners)) continue;
+        const p = [this.light(picture, x, y), this.light(picture, x + 1, y), this.light(picture, x, y + 1), this.light(picture, x + 1, y + 1)];
+        out.push([0, 1, 2].map((c) => p.reduce((s, v) => s + v[c]! / 4, 0)));
+      }
+    return out;
+  }
+
+  private glass(picture: Raster, corners: Quad): Float32Array {
+    const out = new Float32Array(this.columns * this.rows * 3).fill(NaN), h = unitSquareToQuad(corners);
+    for (let j = 0; j < this.rows; j++)
+      for (let i = 0; i < this.columns; i++) {
+        const sum = [0, 0, 0];
+        let n = 0;
+        for (let p = 0; p < 9; p++) {
+          const s = (i + ((p % 3) + 0.5) / 3) / this.columns, t = (j + (Math.floor(p / 3) + 0.5) / 3) / this.rows, w = h[6]! * s + h[7]! * t + h[8]!, x = Math.floor((h[0]! * s + h[1]! * t + h[2]!) / w), y = Math.floor((h[3]! * s + h[4]! * t + h[5]!) / w);
+          if (!(x >= 0 && y >= 0 && x < picture.width && y < picture.height)) continue;
+          const l = this.light(picture, x, y);
+          for (let c = 0; c < 3; c++) sum[c]! += l[c]!;
+          n++;
+          if (p === 4) {
+            const k = (y * picture.width + x) * picture.channels;
+            this.inside.push([picture.data[k]! / this.max, picture.data[k + 1]! / this.max, picture.data[k + 2]! / this.max]);
+          }
+        }
+        if (n >= 5) for (let c = 0; c < 3; c++) out[(j * this.columns + i) * 3 + c] = sum[c]! / n;
+      }
+    return out;
+  }
+
+  private noise(picture: Raster, corners: Quad): MeasuredGrain {
+    const b = boundsOf(corners), size = Math.max(b.x1 - b.x0, b.y1 - b.y0), wide = AROUND * size, x0 = Math.max(0, Math.floor(b.x0 - wide)), y0 = Math.max(0, Math.floor(b.y0 - wide)), width = Math.min(picture.width, Math.ceil(b.x1 + wide)) - x0, height = Math.min(picture.height, Math.ceil(b.y1 + wide)) - y0, pixels = new Float32Array(Math.max(0, width * height * 3));
+    for (let y = 0, o = 0; y < height; y++) for (let x = 0; x < width; x++) for (let c = 0, k = ((y + y0) * picture.width + x + x0) * picture.channels; c < 3; c++) pixels[o++] = picture.data[k + c]! / this.max;
+    return measureGrain(pixels, width, height);
+  }
+
+  private luma(picture: Raster): Luma {
+    const { width, height, channels, data } = picture, out = new Float32Array(width * height), k = 255 / this.max;
+    for (let i = 0, p = 0; i < out.length; i++, p += channels) out[i] = k * luminance(data[p]!, data[p + 1]!, data[p + 2]!);
+    return { width, height, data: out };
+  }
+
+  /** Per frame from the frames that told, joined by straight lines. */
+  private perFrame(list: readonly { frame: number; value: number }[]): { from: number; values: number[] } {
+    const sorted = [...list].sort((a, b) => a.frame - b.frame), from = sorted[0]!.frame, values: number[] = [];
+    for (let i = 0, n = from; n <= sorted.at(-1)!.frame; n++) {
+      while (i + 1 < sorted.length && sorted[i + 1]!.frame <= n) i++;
+      const a = sorted[i]!, b = sorted[i + 1] ?? a, t = b.frame === a.frame ? 0 : (n - a.frame) / (b.frame - a.frame);
+      values.push(round(a.value + t * (b.value - a.value), 3));
+    }
+    return { from, values };
+  }
+
+  /** @param shutter share of a frame's time, null where it is not known */
+  proposals(shutter: number | null): Proposal[] {
+    const out: Proposal[] = [], shown = CURVES[this.transfer].encode, percent = (l: number): string => `${Math.round(100 * shown(Math.max(0, l)))} %`;
+    const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
+    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), coloured = chroma > COLOURED, dark = !coloured && Math.max(...colour) < DARK * 3;
+    if (this.around.length >= 50) {
+      const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = quantile(lights, WHITE_SHARE);
+      const meanOf = (pick: (l: number) => boolean): Rgb => {
+        const of = this.around.filter((_, i) => pick(lights[i]!));
+        return [0, 1, 2].map((c) => round(of.reduce((s, p) => s + p[c]!, 0) / Math.max(1, of.length))) as unknown as Rgb;
+      };
+      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? meanOf((l) => l <= low), top = round(Math.min(1, Math.max(high, 0.2)));
+      const mean = median(this.lights.map((l) => l.light)), reference = this.lights.find((l) => l.frame === this.referenceFrame)?.light ?? mean, flicker = this.lights.map((l) => ({ frame: l.frame, value: l.light / Math.max(1e-4, reference) })), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
+      out.push({
+        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest near the screen is'} ${percent(luminance(...black))}, the brightest ${percent(high)}${depth > 0.04 ? `; the light changes by ${Math.round(100 * depth)} %` : ''}`,
+        recipe: { levels: { black, white: [top, top, top], ...(depth > 0.04 ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
+      });
+    }
+    if (this.spreads.length > 0) {
+      const middle = median(this.spreads.map((s) => s.sigma));
+      out.push({ part: 'softness', told: `the glass edges are soft by a sigma of ${middle.toFixed(2)} px (told on ${this.spreads.length} frames)`, recipe: { softness: { amount: 1, measured: this.perFrame(this.spreads.map((s) => ({ frame: s.frame, value: s.sigma }))) } } });
+    }
+    out.push({ part: 'motionBlur', told: shutter === null ? 'the shutter could not be told; 180 degrees are taken' : `the shutter is open for ${Math.round(360 * shutter)} degrees`, recipe: { motionBlur: { on: true, ...(shutter === null ? { shutter: 180 } : { shutter: Math.round(360 * shutter) }) } } });
+    const told = this.grains.filter((g) => g.levels.length > 0);
+    if (told.length > 0) {
+      const best = told.sort((a, b) => b.levels.length - a.levels.length)[0]!, same = told.filter((g) => g.levels.length === best.levels.length), of = (pick: (g: MeasuredGrain) => number): number => median(same.map(pick));
+      const measured: MeasuredGrain = { levels: best.levels.map((_, i) => round(of((g) => g.levels[i]!))), sigma: [0, 1, 2].map((c) => best.levels.map((_, i) => round(of((g) => g.sigma[c]![i]!), 5))), size: round(of((g) => g.size), 2) };
+      out.push({ part: 'grain', told: `noise of ${(255 * median(measured.sigma[1]!)).toFixed(1)} of 255 levels, ${measured.size < 0.2 ? 'as fine as the pixels' : `blurred by ${measured.size.toFixed(1)} px`}`, recipe: { grain: { amount: 1, measured } } });
+    }
+    if (own && !coloured) out.push({ part: 'glare', told: `light on the glass is kept beyond its own ${percent(median(own.values))}`, recipe: { glare: { keep: 1, soften: 1.5, measured: own } } });
+    if (coloured) {
+      const strengths = this.inside.map((p) => keyStrength(colour, p[0]!, p[1]!, p[2]!)), solid = round(Math.max(0.35, quantile(strengths, 0.3) - 0.22), 2);
+      out.push({ part: 'holdouts', told: `what is not the screen's colour (${colour.map((v) => Math.round(255 * v)).join(' ')}) stays in front`, recipe: { holdouts: [{ kind: 'key', colours: [colour.map((v) => round(v, 3)) as unknown as Rgb], gone: round(solid * 0.45, 2), solid, softness: 1, crosses: 0 }] } });
+      out.push({ part: 'spill', told: 'its light is taken off what stands around it', recipe: { spill: { colour: colour.map((v) => round(v, 3)) as unknown as Rgb, amount: 1, recolour: 0.3, reach: 60 } } });
+    }
+    return out;
+  }
+}

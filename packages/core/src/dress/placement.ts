@@ -1,0 +1,65 @@
+/**
+ * Where a fill lies in its slot. The slot is the pin's rectangle, 0 to 1 from its top-left corner, as wide as `aspect` for
+ * each unit of its height; every placement is a projective map within the plane, so that one matrix takes a pixel of the plate
+ * to a pixel of the fill.
+ */
+import type { Matrix3 } from '../geometry/matrix3';
+import { IDENTITY, inverse, multiply, scaling, translation } from '../geometry/matrix3';
+import type { Animated } from './keys';
+import { valueAt } from './keys';
+
+/** The fill is stretched to the slot, shown whole inside it, or covers it and is cut. */
+export type Fit = 'stretch' | 'contain' | 'cover';
+
+export interface Placement {
+  readonly fit?: Fit;
+  /** of the fill, clockwise */
+  readonly quarterTurns?: number;
+  readonly mirror?: boolean;
+  /** px of the fill that are cut off: left, top, right, bottom */
+  readonly crop?: readonly number[];
+  /** shares of the slot's width and height, to the right and down */
+  readonly x?: Animated;
+  readonly y?: Animated;
+  /** degrees, clockwise */
+  readonly turn?: Animated;
+  /** factors, 1 as fitted; `scaleY` follows `scale` when left out */
+  readonly scale?: Animated;
+  readonly scaleY?: Animated;
+  /** by how much of its height the fill's upper edge leans to the right */
+  readonly shear?: Animated;
+  /** by how much the fill's right (lower) side is farther away, as a share */
+  readonly keystoneX?: Animated;
+  readonly keystoneY?: Animated;
+}
+
+const about = (m: Matrix3): number[] => multiply(translation(0.5, 0.5), multiply(m, translation(-0.5, -0.5)));
+
+/** Unit square to unit square, for a turn by quarters and a mirror. */
+function turned(quarters: number, mirror: boolean): number[] {
+  const q = ((Math.round(quarters) % 4) + 4) % 4, c = [1, 0, -1, 0][q]!, s = [0, 1, 0, -1][q]!;
+  return about(multiply([c, -s, 0, s, c, 0, 0, 0, 1], mirror ? scaling(-1, 1) : IDENTITY));
+}
+
+/**
+ * From the slot (0 to 1) to px of a fill of width x height.
+ * @param aspect of the slot, its width by its height
+ */
+export function slotToFill(p: Placement, frame: number, width: number, height: number, aspect: number): number[] {
+  const [left = 0, top = 0, right = 0, bottom = 0] = p.crop ?? [], w = Math.max(1, width - left - right), h = Math.max(1, height - top - bottom);
+  const lying = Math.round(p.quarterTurns ?? 0) % 2 !== 0, ratio = lying ? h / w : w / h, fit = p.fit ?? 'stretch';
+  const wide = ratio > aspect === (fit === 'cover'), [fw, fh] = fit === 'stretch' ? [aspect, 1] : wide ? [ratio, 1] : [aspect, aspect / ratio];
+  const a = (valueAt(p.turn, frame, 0) * Math.PI) / 180, sx = valueAt(p.scale, frame, 1), sy = valueAt(p.scaleY, frame, sx), shear = valueAt(p.shear, frame, 0);
+  const kx = valueAt(p.keystoneX, frame, 0) / fw, ky = valueAt(p.keystoneY, frame, 0) / fh;
+  // From the fill, as a unit square, to the slot in units of its height with its middle at 0, and on to the slot's own square.
+  const inPlane = multiply([1, 0, 0, 0, 1, 0, kx, ky, 1], multiply(scaling(fw * nonZero(sx), fh * nonZero(sy)), translation(-0.5, -0.5)));
+  const leant = multiply([1, -shear, 0, 0, 1, 0, 0, 0, 1], inPlane), rotated = multiply([Math.cos(a), -Math.sin(a), 0, Math.sin(a), Math.cos(a), 0, 0, 0, 1], leant);
+  const moved = multiply(translation(valueAt(p.x, frame, 0) * aspect, valueAt(p.y, frame, 0)), rotated);
+  const toSlot = multiply(multiply(translation(0.5, 0.5), scaling(1 / aspect, 1)), multiply(moved, turned(p.quarterTurns ?? 0, p.mirror ?? false)));
+  return multiply(multiply(translation(left, top), scaling(w, h)), inverse(toSlot));
+}
+
+/** A scale of nothing would leave nothing to sample. */
+function nonZero(s: number): number {
+  return Math.abs(s) < 1e-4 ? 1e-4 : s;
+}

@@ -1,0 +1,55 @@
+/**
+ * The old screen's light on what stands about it: its hue is taken out of the plate inside a soft band about the pin (or
+ * everywhere), and what is taken may come back in the fill's mean colour. The channel in which the screen's colour is strongest is
+ * held down to the mean of the other two: common practice, no source.
+ */
+import { unitSquareToQuad } from '../geometry/homography';
+import { inverse } from '../geometry/matrix3';
+import type { Quad } from '../geometry/quad';
+import type { Animated } from './keys';
+import type { Rgb } from './levels';
+import type { Region } from './region';
+
+export interface Spill {
+  /** 0 leaves it, 1 takes all */
+  readonly amount?: Animated;
+  /** how much of what was taken comes back in the fill's mean colour */
+  readonly recolour?: Animated;
+  /** colour of the old screen, code values 0 to 1 */
+  readonly colour: readonly number[];
+  /** px of the reference frame to which it reaches beyond the pin, fading; everywhere when left out */
+  readonly reach?: number;
+}
+
+/** Distance from the pin, px, negative inside; by the nearest side's slot gradient. */
+function beyondPin(s: number, t: number, gs: number, gt: number): number {
+  return Math.max(-s * gs, (s - 1) * gs, -t * gt, (t - 1) * gt);
+}
+
+/**
+ * Changes the plate's light in place. @returns whether anything was changed
+ * @param plate scene-linear RGB of the region; `reach` px of the frame, Infinity for everywhere
+ * @param mean of the fill, scene-linear
+ */
+export function takeSpill(plate: Float32Array, region: Region, corners: Quad, colour: readonly number[], amount: number, recolour: number, reach: number, mean: Rgb): boolean {
+  const strongest = colour.indexOf(Math.max(...colour)), others = [0, 1, 2].filter((c) => c !== strongest) as [number, number], m = inverse(unitSquareToQuad(corners));
+  let any = false;
+  for (let y = 0, k = 0; y < region.height; y++)
+    for (let x = 0; x < region.width; x++, k += 3) {
+      const over = plate[k + strongest]! - 0.5 * (plate[k + others[0]]! + plate[k + others[1]]!);
+      if (over <= 0) continue;
+      let share = amount;
+      if (reach < Infinity) {
+        const px = region.x + x + 0.5, py = region.y + y + 0.5, w = 1 / (m[6]! * px + m[7]! * py + m[8]!), s = (m[0]! * px + m[1]! * py + m[2]!) * w, t = (m[3]! * px + m[4]! * py + m[5]!) * w;
+        const gs = 1 / Math.hypot((m[0]! - s * m[6]!) * w, (m[1]! - s * m[7]!) * w), gt = 1 / Math.hypot((m[3]! - t * m[6]!) * w, (m[4]! - t * m[7]!) * w), d = beyondPin(s, t, gs, gt);
+        if (d >= reach) continue;
+        share *= d <= 0 ? 1 : (1 - d / reach) ** 2 * (1 + (2 * d) / reach);
+      }
+      const taken = share * over;
+      if (taken <= 0) continue;
+      any = true;
+      plate[k + strongest]! -= taken;
+      for (let c = 0; c < 3; c++) plate[k + c]! += recolour * taken * mean[c]!;
+    }
+  return any;
+}
