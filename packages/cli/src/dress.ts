@@ -33,9 +33,9 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     for (const t of tracks) {
       const source = await openSource(fills.get(t.name)!);
       opened.push(source);
-      layers.push({ corners: new Map(t.frames.map((f) => [f.frame, f.corners])), fill: await FillReader.open(source) });
+      layers.push({ screen: screens[layers.length]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: null });
     }
-    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, element: options.element ?? false, from: 0, count: probe.frameCount });
+    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show: options.element ? 'element' : 'dressed', from: 0, count: probe.frameCount });
     for await (const frame of job) {
       void frame;
       if (interruption.requested) return 130;

@@ -38,7 +38,7 @@ describe('an outline', () => {
     const circle = Array.from({ length: 9 }, (_, i): Point => [100 * Math.cos((2 * Math.PI * i) / 9), 100 * Math.sin((2 * Math.PI * i) / 9)]), curve = smoothOutline(circle);
     for (const p of circle) expect(Math.min(...curve.map((q) => distance(p, q)))).toBeLessThan(1e-9);
     for (const q of curve) expect(Math.abs(Math.hypot(...q) - 100)).toBeLessThan(5);
-    expect(polygonOf({ kind: 'follow', points: circle, smooth: true }, circle)).toHaveLength(90);
+    expect(polygonOf({ points: circle, smooth: true }, circle)).toHaveLength(90);
   });
   it('says what is followed on a frame, and nothing while no shape ever changes', () => {
     expect(followedOn([{ ...patch, keys: [] }], 12, 10)).toBeNull();

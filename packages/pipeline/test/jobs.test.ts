@@ -126,7 +126,7 @@ describe('files', () => {
   });
   it('a clip as fill plays from the first frame and holds its last picture', async () => {
     await makeClip({ frames: 3, width: 64, height: 48, code: (n) => (n === 2 ? 1023 : 0), args: ['-c:v', 'ffv1', join(folder, 'fill.mkv')] });
-    const source = await openSource(join(folder, 'fill.mkv')), fill = await FillReader.open(source), lit = async (n: number): Promise<number> => (await fill.picture(n))[0]!.data[(8 * 64 + 8) * 4]!;
+    const source = await openSource(join(folder, 'fill.mkv')), fill = await FillReader.open(source), lit = async (n: number): Promise<number> => (await fill.picture(n, {}))[0]!.data[(8 * 64 + 8) * 4]!;
     expect(await lit(0)).toBeLessThan(0.1);
     expect(await lit(2)).toBeGreaterThan(0.7);
     expect(await lit(50)).toBeGreaterThan(0.7);

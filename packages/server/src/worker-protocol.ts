@@ -11,6 +11,8 @@ import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
 import type { FlatArea } from '@yarlop/core/proof/flat-view';
 import type { PlaneFrame, RightPlace } from '@yarlop/pipeline/prove';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
+import type { Proposal } from '@yarlop/core/dress/match';
+import type { Place } from '@yarlop/pipeline/dress';
 import type { Checkpoint, MediaRow } from './rows';
 
 /** Solved frames after which a run begins, newest first in its own order. */
@@ -48,7 +50,7 @@ export interface DeliverTask {
   readonly as: 'csv' | 'json' | 'mp4' | 'png';
   readonly track: Track;
   readonly conventions: Conventions;
-  readonly fills: readonly { readonly screen: string; readonly media: MediaRow; readonly original: string }[];
+  readonly fills: readonly { readonly screen: ScreenFile; readonly media: MediaRow; readonly original: string; readonly shutter: number | null }[];
   readonly range: readonly [number, number];
 }
 
@@ -104,7 +106,19 @@ export interface FlatTask {
   readonly corners: readonly (Quad | null)[];
 }
 
-export type DeskTask = SpotTask | SlipTask | SnapTask | FlatTask;
+/** What the plate tells of how a fill must look. */
+export interface MatchTask {
+  readonly kind: 'match';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly recipe: ScreenFile;
+  readonly places: readonly (Place & { readonly frame: number })[];
+  readonly shutter: number | null;
+  readonly from: number;
+  readonly to: number;
+}
+
+export type DeskTask = SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
 export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | DeskTask;
 
 export interface Call {
@@ -137,5 +151,6 @@ export type Outcome =
   | { readonly kind: 'slip'; readonly frame: ProofFrame }
   | { readonly kind: 'snap'; readonly snapped: Snapped }
   | { readonly kind: 'flat' }
+  | { readonly kind: 'match'; readonly proposals: readonly Proposal[] }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly message: string; readonly code?: string };

@@ -9,7 +9,6 @@ import { CoreError } from '@yarlop/core/errors';
 import type { Mix } from '@yarlop/core/follow/reading';
 import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
 import { ABSENT } from '@yarlop/core/follow/results';
-import type { Quad } from '@yarlop/core/geometry/quad';
 import { snapToGlass } from '@yarlop/core/pin/snap-to-glass';
 import { flatten } from '@yarlop/core/proof/flat-view';
 import { ContractError } from '@yarlop/contracts/validate';
@@ -19,7 +18,7 @@ import { MEZZANINE, LUMA, extractLuma, ingest } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
-import { dress } from '@yarlop/pipeline/dress';
+import { dress, measureDress } from '@yarlop/pipeline/dress';
 import { bothWays, untilSettled } from '@yarlop/pipeline/follow';
 import type { ProvedFrame } from '@yarlop/pipeline/prove';
 import { blursOn, likenessesOf, measureSlips, slipsOn } from '@yarlop/pipeline/prove';
@@ -34,7 +33,7 @@ import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Checkpoint } from './rows';
 import { openOriginal } from './use-cases/take-upload';
-import type { Call, DeliverTask, Direction, FlatTask, FollowTask, IngestTask, Outcome, ProveTask, Report, SlipTask, SnapTask, SpotTask } from './worker-protocol';
+import type { Call, DeliverTask, Direction, FlatTask, FollowTask, IngestTask, MatchTask, Outcome, ProveTask, Report, SlipTask, SnapTask, SpotTask } from './worker-protocol';
 
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
@@ -220,6 +219,24 @@ function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
   });
 }
 
+async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
+  const plate = await openSource(join(task.folder, MEZZANINE)), { probe } = task.media;
+  try {
+    const job = measureDress({ plate, probe, seekable: true, screen: task.recipe, places: new Map(task.places.map((p) => [p.frame, p])), shutter: task.shutter, from: task.from, count: task.to - task.from + 1 });
+    for (let n = 1; ; n++) {
+      const { done, value } = await job.next();
+      if (done) return { kind: 'match', proposals: value };
+      line.say({ type: 'progress', done: n });
+      if (line.cancelled()) {
+        await job.return([]);
+        return { kind: 'cancelled' };
+      }
+    }
+  } finally {
+    await plate.dispose();
+  }
+}
+
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
   for (const name of (await readdir(folder)).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
@@ -231,12 +248,12 @@ async function renderPictures(task: DeliverTask, target: string, line: Line): Pr
   const plate = await openSource(join(task.folder, MEZZANINE)), layers = [], opened = [];
   try {
     for (const fill of task.fills) {
-      const source = await openOriginal(fill.original, fill.media), screen = task.track.screens.find((s) => s.name === fill.screen);
+      const source = await openOriginal(fill.original, fill.media), track = task.track.screens.find((s) => s.name === fill.screen.name);
       opened.push(source);
-      if (screen) layers.push({ corners: new Map<number, Quad>(screen.frames.map((f) => [f.frame, f.corners])), fill: await FillReader.open(source) });
+      if (track) layers.push({ screen: fill.screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: fill.shutter });
     }
     const [from, to] = task.range;
-    const job = dress({ plate, probe: task.media.probe, seekable: true, layers, out: target, element: false, from, count: to - from + 1 });
+    const job = dress({ plate, probe: task.media.probe, seekable: true, layers, out: target, show: 'dressed', from, count: to - from + 1 });
     for await (const frame of job) {
       line.say({ type: 'progress', done: frame - from + 1 });
       if (line.cancelled()) return false;
@@ -279,6 +296,7 @@ export default async function work({ task, port, cancel }: Call): Promise<Outcom
     if (task.kind === 'deliver') return await runDeliver(task, line);
     if (task.kind === 'spot') return await runSpot(task, line);
     if (task.kind === 'slip') return await runSlip(task);
+    if (task.kind === 'match') return await runMatch(task, line);
     return await (task.kind === 'snap' ? runSnap(task) : runFlat(task, line));
   } catch (e) {
     if (e instanceof MediaError && e.code === 'cancelled') return { kind: 'cancelled' };

@@ -66,7 +66,10 @@ export function grainAt(g: Grain | undefined, frame: number): { readonly amount:
   return g?.measured && amount > 0 ? { amount, size: g.size ?? g.measured.size, seed: g.seed ?? 1, measured: g.measured } : null;
 }
 
-const LEVELS = 6, PATCH = 8, FLATTEST = 0.3;
+/** Of the squares of a level those between these shares count, by their noise: flatter ones were flattened by a codec, rougher ones have texture. */
+const LEVELS = 6, PATCH = 8, FROM = 0.15, TO = 0.5;
+/** Noise below this share of the range is none: a fifth of a level of 255. */
+const LEAST = 0.2 / 255;
 
 /**
  * Measures a picture's noise from the flattest of its small squares at each level.
@@ -80,7 +83,7 @@ export function measureGrain(pixels: Float32Array, width: number, height: number
         const m = squareNoise(pixels, width, x, y, c);
         if (m.level > 0.01 && m.level < 0.98) bins[Math.min(LEVELS - 1, Math.floor(m.level * LEVELS))]![c]!.push(m);
       }
-  const flat = bins.map((channels) => channels.map((list) => list.sort((a, b) => a.sigma - b.sigma).slice(0, Math.max(4, Math.floor(FLATTEST * list.length)))));
+  const flat = bins.map((channels) => channels.map((list) => between(list.filter((m) => m.sigma > LEAST).sort((a, b) => a.sigma - b.sigma))));
   const used = flat.filter((channels) => channels.every((l) => l.length >= 4)), middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number => median(l.map((m) => m[of]));
   if (used.length === 0) return { levels: [], sigma: [[], [], []], size: 0 };
   const lag = median(used.flatMap((c) => c[1]!.map((m) => m.lag)));
@@ -89,6 +92,10 @@ export function measureGrain(pixels: Float32Array, width: number, height: number
     // A Gaussian blur of sigma s leaves neighbours with a correlation of exp(-1 / (4 s^2)).
     size: lag > 0.05 && lag < 0.98 ? Math.min(2, Math.sqrt(-1 / (4 * Math.log(lag)))) : 0,
   };
+}
+
+function between<T>(sorted: readonly T[]): readonly T[] {
+  return sorted.length < 8 ? [] : sorted.slice(Math.floor(FROM * sorted.length), Math.max(4, Math.floor(TO * sorted.length)));
 }
 
 /** Noise of one square after a plane is taken out of it: its deviation, level, and correlation with the pixel to the right. */

@@ -5,10 +5,10 @@
 import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
-import type { Point } from '../geometry/point';
 import { fillOutline } from '../geometry/polygon';
-import { smoothOutline } from '../geometry/curve';
 import type { Quad } from '../geometry/quad';
+import type { Outline } from '../follow/outlines';
+import { polygonOf, shapeAt } from '../follow/outlines';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
 import type { GlassLight } from './glare';
@@ -43,12 +43,9 @@ export interface DifferenceHoldout extends Common {
   readonly gone: number;
 }
 
-export interface OutlineHoldout extends Common {
+/** Rides on the Screen's plane; px of the reference frame. */
+export interface OutlineHoldout extends Common, Outline {
   readonly kind: 'outline';
-  /** px of the reference frame, in the Screen's plane */
-  readonly points: readonly Point[];
-  readonly smooth?: boolean;
-  readonly keys?: readonly { readonly frame: number; readonly points: readonly Point[] }[];
 }
 
 export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
@@ -141,18 +138,11 @@ function differenceMatte(h: DifferenceHoldout, t: HoldoutTask): Float32Array {
   return out;
 }
 
-function outlineAt(h: OutlineHoldout, frame: number, referenceFrame: number): readonly Point[] {
-  const keys = [{ frame: referenceFrame, points: h.points }, ...(h.keys ?? [])].sort((a, b) => a.frame - b.frame), next = keys.findIndex((k) => k.frame > frame), from = keys[next < 0 ? keys.length - 1 : Math.max(0, next - 1)]!, to = keys[next];
-  if (!to || from.frame >= frame || from.points.length !== to.points.length) return from.points;
-  const t = (frame - from.frame) / (to.frame - from.frame);
-  return from.points.map((p, i): Point => [p[0] + t * (to.points[i]![0] - p[0]), p[1] + t * (to.points[i]![1] - p[1])]);
-}
-
 /** Rows and columns into which a pixel is cut to know how far an outline covers it. */
 const PARTS = 4;
 
 function outlineMatte(h: OutlineHoldout, { region, plane, frame, referenceFrame }: HoldoutTask): Float32Array {
-  const points = outlineAt(h, frame, referenceFrame), outline = (h.smooth ? smoothOutline(points) : points).map((p) => mapPoint(plane, p)), out = new Float32Array(region.width * region.height).fill(1);
+  const outline = polygonOf(h, shapeAt(h, frame, referenceFrame)).map((p) => mapPoint(plane, p)), out = new Float32Array(region.width * region.height).fill(1);
   if (outline.length < 3) return out;
   const fine = new Uint8Array(region.width * PARTS * region.height * PARTS);
   fillOutline(fine, region.width * PARTS, region.height * PARTS, outline, region.x * PARTS, region.y * PARTS, 1 / PARTS, 1);

@@ -36,13 +36,53 @@ export interface Sample {
 
 /** Cells of the glass's own light, along its longer side. */
 const CELLS = 24;
-/** Chroma beyond which a screen is a coloured one, made to be keyed; share of white below which glass is dark. */
-const COLOURED = 0.12, DARK = 0.12;
+/** Chroma beyond which a screen is a coloured one, made to be keyed; code value, a share of the range, below which glass is dark. */
+const COLOURED = 0.12, DARK = 0.36;
+/** Beyond this spread of light, from its darker to its brighter cells, a screen shows a picture and is neither dark glass nor a screen for keying. */
+const PICTURE = 0.05;
 /** Shares of the surroundings that stand for their black and white. */
 const BLACK_SHARE = 0.01, WHITE_SHARE = 0.99;
+/** Depth of flicker that is worth following, and frames to each side against which it is told from slow changes and what moves into view. */
+const FLICKER = 0.04, FLICKER_SPAN = 4;
+/** Correlation of the picture's two halves from which on a change of light is one. */
+const AGREE = 0.8;
+/** Cells along the longer side in which marks are looked for, and shares of the screen that a mark is at the most and at the least long. */
+const MARK_CELLS = 180, MARK_MOST = 0.16, MARK_LEAST = 0.01;
 /** Share of the screen's size to which its surroundings reach. */
 const AROUND = 0.35;
 const MOST_AROUND = 6000;
+/** Places at which every frame is glanced at. */
+const GLANCES = 4000;
+
+interface Island {
+  readonly area: number;
+  readonly width: number;
+  readonly height: number;
+  /** the border of the picture */
+  readonly touches: boolean;
+}
+
+/** Connected groups of set cells, by their four neighbours. */
+function islands(set: Uint8Array, width: number, height: number): Island[] {
+  const left = set.slice(), out: Island[] = [];
+  for (let from = 0; from < left.length; from++) {
+    if (!left[from]) continue;
+    const stack = [from];
+    left[from] = 0;
+    let area = 0, x0 = width, x1 = 0, y0 = height, y1 = 0;
+    while (stack.length > 0) {
+      const k = stack.pop()!, x = k % width, y = (k - x) / width;
+      area++;
+      [x0, x1, y0, y1] = [Math.min(x0, x), Math.max(x1, x), Math.min(y0, y), Math.max(y1, y)];
+      for (const [ok, to] of [[x > 0, k - 1], [x < width - 1, k + 1], [y > 0, k - width], [y < height - 1, k + width]] as const) if (ok && left[to]) {
+        left[to] = 0;
+        stack.push(to);
+      }
+    }
+    out.push({ area, width: x1 - x0 + 1, height: y1 - y0 + 1, touches: x0 === 0 || y0 === 0 || x1 === width - 1 || y1 === height - 1 });
+  }
+  return out;
+}
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
@@ -53,7 +93,10 @@ export class DressMeasure {
   private readonly inside: number[][] = [];
   private readonly grains: MeasuredGrain[] = [];
   private readonly spreads: { frame: number; sigma: number }[] = [];
-  private readonly lights: { frame: number; light: number }[] = [];
+  /** logarithm of the picture's light by frame, from the first one on: told by two halves of it */
+  private readonly lights: { frame: number; halves: readonly [number, number] }[] = [];
+  private glanced: Float32Array | null = null;
+  private marked: { readonly picture: Raster; readonly corners: Quad } | null = null;
   private readonly decode: Float32Array;
   private readonly columns: number;
   private readonly rows: number;
@@ -64,14 +107,24 @@ export class DressMeasure {
     this.rows = aspect >= 1 ? Math.max(4, Math.round(CELLS / aspect)) : CELLS;
   }
 
-  /** The light about the Screen on a frame, for its flicker: cheap enough for every frame. */
+  /** How a frame's light differs from the one before, for its flicker: cheap enough for every frame, which come in order. */
   glance({ frame, picture, corners }: Sample): void {
-    const seen = this.surroundings(picture, corners, 1200);
-    if (seen.length > 0) this.lights.push({ frame, light: median(seen.map((p) => luminance(p[0]!, p[1]!, p[2]!))) });
+    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES))), grid = new Float32Array(Math.ceil(picture.width / step) * Math.ceil(picture.height / step)), ratios: [number[], number[]] = [[], []];
+    for (let y = 0, k = 0; y < picture.height; y += step)
+      for (let x = 0; x < picture.width; x += step, k++) {
+        const l = luminance(...this.light(picture, x, y)), before = this.glanced?.[k] ?? 0;
+        grid[k] = l;
+        // Whatever moves is as often brighter as darker than what was there: the median is left with the light's own change.
+        if (before > 0.01 && l > 0.01 && l < 0.95 && !insidePolygon([x, y], corners)) ratios[(Math.floor((8 * x) / picture.width) + Math.floor((6 * y) / picture.height)) & 1]!.push(Math.log(l / before));
+      }
+    this.glanced = grid;
+    const last = this.lights.at(-1)?.halves ?? [0, 0];
+    this.lights.push({ frame, halves: [0, 1].map((i) => last[i]! + (ratios[i]!.length > 30 ? median(ratios[i]!) : 0)) as unknown as [number, number] });
   }
 
   /** All that one frame tells. */
   look(s: Sample): void {
+    if (!this.marked || s.frame === this.referenceFrame) this.marked = { picture: { ...s.picture, data: s.picture.data.slice() }, corners: s.corners };
     this.around.push(...this.surroundings(s.picture, s.corners, MOST_AROUND));
     this.cells.push(this.glass(s.picture, s.corners));
     this.grains.push(this.noise(s.picture, s.corners));
@@ -142,22 +195,49 @@ export class DressMeasure {
     return { from, values };
   }
 
+  /** The picture's light against its running median; steady where its two halves do not agree, since then it is chance. */
+  private flicker(): { frame: number; value: number }[] {
+    const quick = ([0, 1] as const).map((h) => this.lights.map(({ halves }, i) => halves[h] - median(this.lights.slice(Math.max(0, i - FLICKER_SPAN), i + FLICKER_SPAN + 1).map((l) => l.halves[h])))), [a, b] = quick as [number[], number[]];
+    const dot = (x: readonly number[], y: readonly number[]): number => x.reduce((s, v, i) => s + v * y[i]!, 0), agree = dot(a, b) / Math.max(1e-12, Math.sqrt(dot(a, a) * dot(b, b)));
+    return this.lights.map(({ frame }, i) => ({ frame, value: agree > AGREE ? Math.exp((a[i]! + b[i]!) / 2) : 1 }));
+  }
+
+  private showsPicture(own: GlassLight | null): boolean {
+    if (!own) return false;
+    const cells = Array.from({ length: own.values.length / 3 }, (_, k) => luminance(own.values[3 * k]!, own.values[3 * k + 1]!, own.values[3 * k + 2]!));
+    return quantile(cells, 0.9) - quantile(cells, 0.1) > PICTURE;
+  }
+
+  /** How thick marks drawn on the screen are, with their soft edges, px of the plate; 0 where there are none: small islands of another colour that touch no side. */
+  private marks(colour: Rgb, least: number): number {
+    if (!this.marked) return 0;
+    const { picture, corners } = this.marked, h = unitSquareToQuad(corners), long = Math.max(this.columns, this.rows), w = Math.round((MARK_CELLS * this.columns) / long), n = Math.round((MARK_CELLS * this.rows) / long), other = new Uint8Array(w * n);
+    for (let j = 0; j < n; j++) for (let i = 0; i < w; i++) {
+      const s = (i + 0.5) / w, t = (j + 0.5) / n, z = h[6]! * s + h[7]! * t + h[8]!, x = Math.floor((h[0]! * s + h[1]! * t + h[2]!) / z), y = Math.floor((h[3]! * s + h[4]! * t + h[5]!) / z), k = (y * picture.width + x) * picture.channels;
+      if (x >= 0 && y >= 0 && x < picture.width && y < picture.height) other[j * w + i] = keyStrength(colour, picture.data[k]! / this.max, picture.data[k + 1]! / this.max, picture.data[k + 2]! / this.max) < least ? 1 : 0;
+    }
+    const b = boundsOf(corners), cell = Math.max(b.x1 - b.x0, b.y1 - b.y0) / MARK_CELLS, thick = islands(other, w, n).filter((m) => !m.touches && Math.max(m.width, m.height) <= MARK_MOST * MARK_CELLS && Math.max(m.width, m.height) >= MARK_LEAST * MARK_CELLS).map((m) => m.area / Math.max(1, m.width + m.height - 1));
+    return thick.length > 0 ? Math.ceil(Math.max(...thick) * cell * 1.6 + 5) : 0;
+  }
+
   /** @param shutter share of a frame's time, null where it is not known */
   proposals(shutter: number | null): Proposal[] {
     const out: Proposal[] = [], shown = CURVES[this.transfer].encode, percent = (l: number): string => `${Math.round(100 * shown(Math.max(0, l)))} %`;
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
-    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), coloured = chroma > COLOURED, dark = !coloured && Math.max(...colour) < DARK * 3;
+    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), coloured = chroma > COLOURED && !this.showsPicture(own), dark = !coloured && !this.showsPicture(own) && Math.max(...colour) < DARK;
     if (this.around.length >= 50) {
       const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = quantile(lights, WHITE_SHARE);
       const meanOf = (pick: (l: number) => boolean): Rgb => {
         const of = this.around.filter((_, i) => pick(lights[i]!));
         return [0, 1, 2].map((c) => round(of.reduce((s, p) => s + p[c]!, 0) / Math.max(1, of.length))) as unknown as Rgb;
       };
-      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? meanOf((l) => l <= low), top = round(Math.min(1, Math.max(high, 0.2)));
-      const mean = median(this.lights.map((l) => l.light)), reference = this.lights.find((l) => l.frame === this.referenceFrame)?.light ?? mean, flicker = this.lights.map((l) => ({ frame: l.frame, value: l.light / Math.max(1e-4, reference) })), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
+      // How bright the old screen shows its colour tells how bright it would show white; a chroma green or blue is drawn at about 70 % of its channel (common practice, no source).
+      const lit = coloured ? this.decode[Math.round(this.max * Math.max(...colour))]! / this.decode[Math.round(0.7 * this.max)]! : 0;
+      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? meanOf((l) => l <= low), top = round(Math.min(1, Math.max(high, lit, 0.2)));
+      const flicker = this.flicker(), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
       out.push({
-        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest near the screen is'} ${percent(luminance(...black))}, the brightest ${percent(high)}${depth > 0.04 ? `; the light changes by ${Math.round(100 * depth)} %` : ''}`,
-        recipe: { levels: { black, white: [top, top, top], ...(depth > 0.04 ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
+        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest near the screen is'} ${percent(luminance(...black))}, the brightest ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
+        recipe: { levels: { black, white: [top, top, top], ...(depth > FLICKER ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
       });
     }
     if (this.spreads.length > 0) {
@@ -171,10 +251,10 @@ export class DressMeasure {
       const measured: MeasuredGrain = { levels: best.levels.map((_, i) => round(of((g) => g.levels[i]!))), sigma: [0, 1, 2].map((c) => best.levels.map((_, i) => round(of((g) => g.sigma[c]![i]!), 5))), size: round(of((g) => g.size), 2) };
       out.push({ part: 'grain', told: `noise of ${(255 * median(measured.sigma[1]!)).toFixed(1)} of 255 levels, ${measured.size < 0.2 ? 'as fine as the pixels' : `blurred by ${measured.size.toFixed(1)} px`}`, recipe: { grain: { amount: 1, measured } } });
     }
-    if (own && !coloured) out.push({ part: 'glare', told: `light on the glass is kept beyond its own ${percent(median(own.values))}`, recipe: { glare: { keep: 1, soften: 1.5, measured: own } } });
+    if (own && dark) out.push({ part: 'glare', told: `light on the glass is kept beyond its own ${percent(median(own.values))}`, recipe: { glare: { keep: 1, soften: 1.5, measured: own } } });
     if (coloured) {
       const strengths = this.inside.map((p) => keyStrength(colour, p[0]!, p[1]!, p[2]!)), solid = round(Math.max(0.35, quantile(strengths, 0.3) - 0.22), 2);
-      out.push({ part: 'holdouts', told: `what is not the screen's colour (${colour.map((v) => Math.round(255 * v)).join(' ')}) stays in front`, recipe: { holdouts: [{ kind: 'key', colours: [colour.map((v) => round(v, 3)) as unknown as Rgb], gone: round(solid * 0.45, 2), solid, softness: 1, crosses: 0 }] } });
+      out.push({ part: 'holdouts', told: `what is not the screen's colour (${colour.map((v) => Math.round(255 * v)).join(' ')}) stays in front`, recipe: { holdouts: [{ kind: 'key', colours: [colour.map((v) => round(v, 3)) as unknown as Rgb], gone: round(solid * 0.45, 2), solid, softness: 1, crosses: this.marks(colour, solid * 0.7) }] } });
       out.push({ part: 'spill', told: 'its light is taken off what stands around it', recipe: { spill: { colour: colour.map((v) => round(v, 3)) as unknown as Rgb, amount: 1, recolour: 0.3, reach: 60 } } });
     }
     return out;

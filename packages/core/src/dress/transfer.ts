@@ -109,3 +109,12 @@ export function encode({ codes, top, max }: EncodingTable, light: number): numbe
   const x = Math.sqrt(light / top) * STEPS, i = x | 0;
   return codes[i]! + (x - i) * (codes[i + 1]! - codes[i]!);
 }
+
+const TAGS: Readonly<Record<string, Transfer>> = {
+  bt709: 'bt709', smpte170m: 'bt709', bt470bg: 'bt709', 'bt2020-10': 'bt709', 'bt2020-12': 'bt709', 'iec61966-2-1': 'srgb', linear: 'linear', smpte2084: 'pq', 'arib-std-b67': 'hlg', bt470m: 'gamma22', gamma22: 'gamma22',
+};
+
+/** The curve that a file's tag names; untagged files are taken for display pictures. @param set by hand, which goes before the tag */
+export function transferOf(tag: string | null, set: Transfer | 'auto' = 'auto'): Transfer {
+  return set !== 'auto' ? set : (TAGS[tag ?? ''] ?? 'srgb');
+}

@@ -14,8 +14,8 @@ export interface OutlineKey {
 
 export type Change = 'linear' | 'eased' | 'hold';
 
-export interface Patch {
-  readonly kind: 'follow' | 'ignore';
+/** A closed outline that may change over time. */
+export interface Outline {
   readonly points: readonly Point[];
   /** a curve through the points instead of straight sides */
   readonly smooth?: boolean | undefined;
@@ -23,11 +23,15 @@ export interface Patch {
   readonly keys?: readonly OutlineKey[] | undefined;
 }
 
+export interface Patch extends Outline {
+  readonly kind: 'follow' | 'ignore';
+}
+
 /** Smoothstep: starts and ends at rest. */
 const eased = (t: number): number => t * t * (3 - 2 * t);
 
 /** The outline's own points on a frame; before the first key and after the last they hold. */
-export function shapeAt(patch: Patch, frame: number, reference: number): readonly Point[] {
+export function shapeAt(patch: Outline, frame: number, reference: number): readonly Point[] {
   if (!patch.keys || patch.keys.length === 0) return patch.points;
   const keys = [...patch.keys.filter((k) => k.frame !== reference && k.points.length === patch.points.length), { frame: reference, points: patch.points }].sort((a, b) => a.frame - b.frame);
   const after = keys.findIndex((k) => k.frame > frame);
@@ -39,12 +43,12 @@ export function shapeAt(patch: Patch, frame: number, reference: number): readonl
 }
 
 /** The outline as a polygon. */
-export function polygonOf(patch: Patch, points: readonly Point[]): readonly Point[] {
+export function polygonOf(patch: Outline, points: readonly Point[]): readonly Point[] {
   return patch.smooth ? smoothOutline(points) : points;
 }
 
 /** Every shape that the outline ever has at a key, as polygons. */
-export function allShapes(patch: Patch): (readonly Point[])[] {
+export function allShapes(patch: Outline): (readonly Point[])[] {
   return [patch.points, ...(patch.keys ?? []).map((k) => k.points)].map((p) => polygonOf(patch, p));
 }
 

@@ -9,6 +9,7 @@ import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
 import { readSeen, readTrack } from '../use-cases/solve';
 import { readProof, sendFlat, slipsAt, startProof, verdictOn } from '../use-cases/proof';
+import { matchDress } from '../use-cases/match-dress';
 import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
 import { startDelivery } from '../use-cases/start-delivery';
@@ -87,6 +88,7 @@ export function screenRoutes(c: Context): Router {
       await cutBack(c, id(req), b.frame, b.side);
     }))
     .post('/:id/snap', handler((req) => snapPin(c, id(req), body(req, 'snap'))))
+    .post('/:id/match', handler((req, res) => matchDress(c, id(req), res)))
     .post('/:id/spot-run', handler(async (req, res) => {
       await runSpot(c, id(req), body(req, 'spotRun'), res);
     }))

@@ -2,7 +2,10 @@ export const insertMedia = `
   INSERT INTO media (hash, name, source, probe, notes, frame_count) VALUES (?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE hash = hash`;
 export const findMedia = `SELECT hash, name, source, probe, notes, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
-export const listMedia = `SELECT hash, name, probe, notes, frame_count AS frameCount, state, problem FROM media ORDER BY created DESC`;
+/** What is nobody's plate comes first: that is what slots are filled with. */
+export const listMedia = `
+  SELECT hash, name, probe, notes, frame_count AS frameCount, state, problem FROM media
+  ORDER BY EXISTS (SELECT 1 FROM shots WHERE shots.media_hash = media.hash), created DESC`;
 export const mediaReady = `UPDATE media SET state = 'ready', problem = NULL, frame_count = ?, notes = ? WHERE hash = ?`;
 export const mediaFailed = `UPDATE media SET state = 'failed', problem = ? WHERE hash = ?`;
 export const mediaWaiting = `UPDATE media SET state = 'waiting', problem = NULL WHERE hash = ?`;

@@ -1,65 +1,83 @@
 <script setup lang="ts">
+import { BLEND_MODES } from '@yarlop/core/dress/blend';
+import type { Show } from '@yarlop/core/dress/render';
+import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
-import { computed, onMounted, ref } from 'vue';
-import { useLive } from '../stores/live';
-import { useMedia } from '../stores/media';
+import { useTracks } from '../stores/tracks';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import { api } from '../api';
-import type { Media } from '../types';
-import UploadBox from '../upload/UploadBox.vue';
-import type { Finished } from '../upload/use-upload';
+import CarrySection from './CarrySection.vue';
+import ControlList from './ControlList.vue';
+import FillSection from './FillSection.vue';
+import HoldoutsSection from './HoldoutsSection.vue';
+import MatchSection from './MatchSection.vue';
+import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
+import { useDress } from './use-dress';
 
-const store = useShot(), media = useMedia(), view = useView(), live = useLive();
-const recipe = computed(() => store.chosen?.recipe);
-const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
-const adding = ref(false);
-onMounted(() => void media.load());
-live.on('media', () => void media.load());
-
-function choose(hash: string | null): void {
-  if (!recipe.value) return;
-  const { fill, ...rest } = recipe.value;
-  void fill;
-  store.edit(hash ? 'Choose fill' : 'Take fill out', hash ? { ...rest, fill: { media: hash } } : rest);
-}
-async function arrived(f: Finished): Promise<void> {
-  const m = await api<Media>('POST', '/media', { upload: f.upload, fileName: f.fileName });
-  await media.load();
-  choose(m.hash);
-  adding.value = false;
+const view = useView(), store = useShot(), tracks = useTracks(), { recipe, dress, set, put } = useDress();
+const SHOWS: { value: Show; text: string }[] = [{ value: 'dressed', text: 'dressed' }, { value: 'matte', text: 'how much of the fill shows' }, { value: 'clean', text: 'plate without spill' }];
+const shutter = computed(() => (store.chosenId === null ? null : (tracks.tracks.get(store.chosenId)?.shutter ?? null)));
+const keyColour = computed(() => dress.value.holdouts?.flatMap((h) => (h.kind === 'key' ? h.colours : []))[0]);
+const css = (c: readonly number[]): string => `rgb(${c.map((v) => Math.round(255 * v)).join(' ')})`;
+function resolution(i: 0 | 1, v: number): void {
+  const now = dress.value.look?.resolution ?? [1170, 2532];
+  if (v >= 1) set('Set resolution', 'look', { resolution: i === 0 ? [Math.round(v), now[1]] : [now[0], Math.round(v)] });
 }
 </script>
 
 <template>
   <div v-if="recipe">
     <section>
-      <BFormCheckbox v-model="view.plateOnly" switch title="Take the fills away and see the plate (V)">Show the plate alone <kbd>V</kbd></BFormCheckbox>
+      <div class="d-flex gap-2 align-items-center">
+        <BFormSelect v-model="view.show" :options="SHOWS" aria-label="What is shown" title="The finished picture, how much of the fill shows, or the plate with the old screen's hue taken off" data-test="show" />
+        <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" title="Take the fills away and see the plate (V)">plate <kbd>V</kbd></BFormCheckbox>
+      </div>
     </section>
-    <BenchSection title="Fill">
-      <template #note>of {{ recipe.name }}</template>
-      <div class="fills">
-        <button v-for="m in fills" :key="m.hash" type="button" class="fill" title="Put this into the slot; nothing else changes" :class="{ chosen: recipe.fill?.media === m.hash }" :aria-pressed="recipe.fill?.media === m.hash" :data-test="`fill-${m.name}`" @click="choose(m.hash)">
-          <img v-if="m.state === 'ready'" :src="`/api/media/${m.hash}/proxy/0.jpg`" :alt="''" /><span v-else class="dim">{{ m.state === 'failed' ? 'failed' : 'reading in ...' }}</span>
-          <span class="name">{{ m.name }}</span><span class="dim mono">{{ m.probe.width }}x{{ m.probe.height }}{{ m.frameCount > 1 ? `, ${m.frameCount} fr` : '' }}</span>
-        </button>
-      </div>
-      <p v-if="fills.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
-      <div class="d-flex gap-1 mt-2">
-        <BButton variant="primary" title="Add a picture or a clip to the library, for this slot" @click="adding = !adding">Bring in a fill</BButton>
-        <BButton variant="outline-secondary" :disabled="!recipe.fill" title="Leave the slot empty" @click="choose(null)">Take it out</BButton>
-      </div>
-      <UploadBox v-if="adding" class="mt-2" prompt="Drop a picture or a clip here" :done="arrived" />
-      <p class="dim mt-2 mb-0">The fill is stretched to the pin; turn the picture's long side with the corners' order. A clip starts on the plate's first frame and holds its last picture.</p>
-    </BenchSection>
+    <MatchSection v-if="recipe.fill" />
+    <FillSection />
+    <template v-if="recipe.fill">
+      <BenchSection title="Levels"><ControlList :controls="LEVELS" /></BenchSection>
+      <BenchSection title="Softness and motion">
+        <ControlList :controls="SOFTNESS" />
+        <div class="d-flex gap-2 align-items-center mt-1">
+          <BFormCheckbox :model-value="dress.softness?.shape === 'disc'" title="An even disc, as an open lens makes it, instead of a bell" data-test="disc" @update:model-value="set('Set shape of softness', 'softness', { shape: $event ? 'disc' : undefined })">disc</BFormCheckbox>
+          <BFormCheckbox :model-value="dress.motionBlur?.on ?? false" title="Smears the fill along the solved motion while the shutter is open" data-test="motion-blur" @update:model-value="set('Motion blur', 'motionBlur', { on: $event ? true : undefined })">motion blur</BFormCheckbox>
+          <input class="form-control mono degrees" type="number" min="0" max="720" :value="dress.motionBlur?.shutter ?? ''" :placeholder="shutter ? String(Math.round(360 * shutter.share)) : '180'" aria-label="Shutter, degrees" title="Degrees of 360 for which the shutter is open; empty takes what following estimated" data-test="shutter" @change="set('Set shutter', 'motionBlur', { shutter: ($event.target as HTMLInputElement).value === '' ? undefined : Math.min(720, Math.max(0, Number(($event.target as HTMLInputElement).value))) })" />
+        </div>
+      </BenchSection>
+      <BenchSection title="Edge"><ControlList :controls="EDGE" /></BenchSection>
+      <BenchSection v-if="dress.glare" title="Light on the glass">
+        <ControlList :controls="GLASS" />
+        <p v-if="!dress.glare.measured" class="dim mb-0">Match the plate to measure the glass's own light.</p>
+      </BenchSection>
+      <HoldoutsSection />
+      <BenchSection title="Light of the old screen">
+        <BButton v-if="!dress.spill" variant="outline-secondary" :disabled="!keyColour" :title="keyColour ? 'Take the key colour\'s hue off what stands around the Screen' : 'Add a holdout by colour first: its colour is taken'" data-test="spill-on" @click="put('Take spill', 'spill', { colour: keyColour, amount: 1, recolour: 0.3, reach: 60 })">Take it off</BButton>
+        <template v-else>
+          <ControlList :controls="SPILL" />
+          <div class="d-flex gap-2 align-items-center mt-1"><span class="swatch" :style="{ background: css(dress.spill.colour) }" /><label class="dim d-flex gap-1 align-items-center">reaches <input class="form-control mono degrees" type="number" min="0" :value="dress.spill.reach ?? ''" placeholder="all" aria-label="Reach of spill, px" title="Px beyond the pin to which it reaches, fading; empty is everywhere" @change="set('Set reach of spill', 'spill', { reach: ($event.target as HTMLInputElement).value === '' ? undefined : Math.max(0, Number(($event.target as HTMLInputElement).value)) })" /> px</label>
+            <BButton variant="link" class="p-0 ms-auto" title="Leave the plate as it is" @click="put('Leave spill', 'spill', undefined)">Leave it</BButton></div>
+        </template>
+      </BenchSection>
+      <BenchSection title="Grain and display">
+        <ControlList v-if="dress.grain?.measured" :controls="GRAIN" />
+        <p v-else class="dim mb-1">Match the plate to measure its grain.</p>
+        <ControlList :controls="LOOK" />
+        <div class="d-flex gap-1 align-items-center mt-1"><span class="dim">device px</span><input v-for="i in ([0, 1] as const)" :key="i" class="form-control mono" type="number" min="1" :value="dress.look?.resolution?.[i] ?? ''" :placeholder="i ? 'down' : 'across'" :aria-label="i ? 'Pixels down' : 'Pixels across'" title="The device's own resolution: it gives the grid its pitch" @change="resolution(i, Number(($event.target as HTMLInputElement).value))" /></div>
+      </BenchSection>
+      <BenchSection title="Blend">
+        <div class="d-flex gap-1">
+          <BFormSelect :model-value="dress.blend?.mode ?? 'over'" :options="[...BLEND_MODES]" aria-label="Blend" title="How the fill's light meets the plate's" data-test="blend" @update:model-value="set('Set blend', 'blend', { mode: $event === 'over' ? undefined : $event })" />
+          <BFormSelect :model-value="dress.blend?.space ?? 'light'" :options="[{ value: 'light', text: 'in light' }, { value: 'display', text: 'as shown' }]" aria-label="Blend in" title="In scene-linear light, as a camera would, or in the plate's code values" @update:model-value="set('Set blend space', 'blend', { space: $event === 'light' ? undefined : $event })" />
+        </div>
+      </BenchSection>
+    </template>
+    <CarrySection />
   </div>
   <p v-else class="dim">Drop four corners on a screen first.</p>
 </template>
 
 <style scoped>
-.fills { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; max-height: 300px; overflow: auto; }
-.fill { display: flex; flex-direction: column; background: var(--ink); border: 1px solid var(--line); color: var(--text); padding: 4px; border-radius: 3px; text-align: left; font-size: 0.75rem; }
-.fill.chosen { border-color: var(--brass); outline: 1px solid var(--brass); }
-.fill img { height: 84px; object-fit: contain; background: #111; }
-.name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.degrees { width: 4.6rem; padding: 0 0.4rem; }
+.swatch { width: 1rem; height: 1rem; border: 1px solid var(--line); border-radius: 2px; }
 </style>

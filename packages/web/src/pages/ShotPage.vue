@@ -84,6 +84,7 @@ onMounted(() => {
 watch(stage, (s) => {
   view.moves = s === 'prove' ? 'touch-up' : 'pin';
   view.repairs = 'all';
+  view.show = 'dressed';
 }, { immediate: true });
 useShortcuts(stage);
 const help = useContextHelp();

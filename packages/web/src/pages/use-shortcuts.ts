@@ -67,7 +67,8 @@ export function useShortcuts(stage: Ref<Stage>): void {
       Escape: () => {
         if (view.tool.kind === 'select' && view.armed === null) for (const j of live.running) if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
         view.armed = null;
-        if (view.tool.kind === 'add-spot') view.tool = { kind: 'select' };
+        if (view.tool.kind === 'sample') view.plateOnly = false;
+        if (view.tool.kind === 'add-spot' || view.tool.kind === 'sample') view.tool = { kind: 'select' };
       },
       n: key(() => (view.tool = { kind: 'drop-corners' })),
       p: key(() => store.chosen && playhead.frame === store.chosen.recipe.referenceFrame && stage.value === 'follow' && (view.tool = { kind: 'draw-patch', patch: 'follow' })),

@@ -4,6 +4,7 @@ import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import type { TouchUp } from '@yarlop/core/solve/touch-up';
 import { changed, touchUpsOf } from '../prove/touch-up-edit';
+import { keyFrames } from '../dress/use-dress';
 import { useProofs } from '../stores/proofs';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -60,12 +61,12 @@ function drag(e: PointerEvent, i: number, what: 'frame' | 'before' | 'after'): v
     else if (what === 'frame') playhead.go(t.frame);
   });
 }
-const recipe = computed(() => store.chosen?.recipe);
+const recipe = computed(() => store.chosen?.recipe), dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b) => a - b));
 </script>
 
 <template>
   <div class="lanes" data-test="lanes">
-    <div class="names dim"><span :style="{ height: `${THUMB}px` }">plate</span><span>slip</span><span>touch-ups</span><span>by hand</span></div>
+    <div class="names dim"><span :style="{ height: `${THUMB}px` }">plate</span><span>slip</span><span>touch-ups</span><span>by hand</span><span>dress keys</span></div>
     <div ref="axis" class="axis">
       <div class="thumbs" :style="{ height: `${THUMB}px` }"><img v-for="(t, i) in thumbs" :key="i" :src="t.url" alt="" :style="{ left: `${t.left}px`, width: `${t.wide}px` }" /></div>
       <canvas ref="slip" class="row-lane" role="img" aria-label="Measured slip, frame by frame" />
@@ -81,6 +82,9 @@ const recipe = computed(() => store.chosen?.recipe);
         <span v-for="k in recipe?.hand ?? []" :key="`h${k.frame}`" class="hand" :style="{ left: `${middle(k.frame)}px` }" :title="`Placed by hand on frame ${k.frame}`" />
         <span v-for="(p, i) in recipe?.presence ?? []" :key="`p${i}`" class="presence" :style="{ left: `${x(p.from)}px`, width: `${x(Math.min(playhead.count, p.to + 1)) - x(p.from)}px` }" title="In the shot" />
         <span v-for="l in recipe?.likenesses ?? []" :key="`l${l.corner}${l.frame}`" class="likeness" :style="{ left: `${middle(l.frame)}px` }" :title="`Likeness remembered on frame ${l.frame}`" />
+      </div>
+      <div class="row-lane" data-test="dress-keys">
+        <button v-for="f in dressKeys" :key="f" type="button" class="dress-key" :style="{ left: `${middle(f)}px` }" :title="`Keys of the dress on frame ${f}: go there`" :aria-label="`Go to the dress keys on frame ${f}`" @click="playhead.go(f)" />
       </div>
       <span class="head" :style="{ left: `${middle(playhead.frame)}px` }" />
     </div>
@@ -104,6 +108,8 @@ const recipe = computed(() => store.chosen?.recipe);
 .peak { fill: var(--brass); }
 .side:hover { fill: var(--brass); }
 .hand { position: absolute; top: 4px; width: 8px; height: 8px; margin-left: -4px; background: var(--rests-hand); border-radius: 1px; transform: skewX(-20deg); }
+
+.dress-key { position: absolute; top: 4px; width: 9px; height: 9px; margin-left: -4.5px; padding: 0; border: 1px solid var(--ink); border-radius: 50% 50% 50% 0; background: var(--brass); }
 .presence { position: absolute; bottom: 1px; height: 3px; background: var(--text-dim); }
 .likeness { position: absolute; top: 3px; width: 2px; height: 11px; background: var(--rests-spots); }
 .head { position: absolute; top: 0; bottom: 0; width: 1px; background: var(--text); pointer-events: none; }

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
+import type { Outline } from '@yarlop/core/follow/outlines';
 import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
+import { withPart } from '../dress/use-dress';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -14,9 +16,22 @@ import type { Recipe } from '../types';
 import type { useViewport } from './use-viewport';
 
 type Patch = NonNullable<Recipe['patches']>[number];
-const props = defineProps<{ port: ReturnType<typeof useViewport> }>();
+/** Outlines of the recipe: what is followed and ignored, or what is held out. */
+interface Shown extends Outline {
+  readonly kind: Patch['kind'] | 'holdout';
+}
+const props = defineProps<{ port: ReturnType<typeof useViewport>; what: 'patches' | 'holdouts' }>();
 const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks();
 const drawing = ref<[number, number][]>([]);
+
+function outlinesOf(r: Recipe): readonly Shown[] {
+  if (props.what === 'patches') return r.patches ?? [];
+  return (r.dress?.holdouts ?? []).map((h): Shown => (h.kind === 'outline' ? { ...h, kind: 'holdout' } : { kind: 'holdout', points: [] }));
+}
+function withOutline(r: Recipe, i: number, part: Partial<Outline>): Recipe {
+  if (props.what === 'patches') return { ...r, patches: r.patches!.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) };
+  return withPart(r, 'holdouts', r.dress!.holdouts!.map((h, k) => (k === i ? { ...h, ...part } : h)));
+}
 
 /** Patches ride on the plane on every frame on which it is known, in the shape that they have there. */
 const patches = computed(() => {
@@ -25,9 +40,9 @@ const patches = computed(() => {
   const h = tracks.plane(s, playhead.frame);
   if (!h) return [];
   const seen = (l: readonly Point[]): [number, number][] => l.map((q) => props.port.toView(mapPoint(h, q)));
-  return (s.recipe.patches ?? []).map((p) => {
+  return outlinesOf(s.recipe).map((p) => {
     const shape = shapeAt(p, playhead.frame, s.recipe.referenceFrame);
-    return { kind: p.kind, points: seen(shape), outline: seen(polygonOf(p, shape)) };
+    return { kind: p.kind, points: seen(shape), outline: p.points.length > 0 ? seen(polygonOf(p, shape)) : [] };
   });
 });
 const text = (points: readonly (readonly [number, number])[]): string => points.map((p) => p.join(',')).join(' ');
@@ -35,7 +50,12 @@ const text = (points: readonly (readonly [number, number])[]): string => points.
 function close(): void {
   const s = store.chosen, tool = view.tool;
   if (s && tool.kind === 'draw-patch' && drawing.value.length >= 3) {
-    const back = inverse(tracks.plane(s, playhead.frame) ?? IDENTITY), patch = { kind: tool.patch, points: drawing.value.map((p) => mapPoint(back, p)) } as unknown as Patch;
+    const back = inverse(tracks.plane(s, playhead.frame) ?? IDENTITY);
+    if (tool.patch === 'holdout') {
+      store.edit('Draw holdout', withPart(s.recipe, 'holdouts', [...(s.recipe.dress?.holdouts ?? []), { kind: 'outline', points: drawing.value.map((p) => mapPoint(back, p)), softness: 2 }]));
+      return leave();
+    }
+    const patch = { kind: tool.patch, points: drawing.value.map((p) => mapPoint(back, p)) } as unknown as Patch;
     store.edit(`Draw ${tool.patch} patch`, { ...s.recipe, patches: [...(s.recipe.patches ?? []), patch] });
   }
   leave();
@@ -65,15 +85,11 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
   let after = before;
   holdPointer(e, target, (m) => {
     const q = mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
-    const patches = before.patches!.map((p, i) => {
-      if (i !== patch) return p;
-      const points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
-      return frame === reference ? { ...p, points } : { ...p, keys: [...(p.keys ?? []).filter((k) => k.frame !== frame), { frame, points }].sort((a, b) => a.frame - b.frame) };
-    }) as NonNullable<Recipe['patches']>;
-    after = { ...before, patches };
+    const p = outlinesOf(before)[patch]!, points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
+    after = withOutline(before, patch, frame === reference ? { points } : { keys: [...(p.keys ?? []).filter((k) => k.frame !== frame), { frame, points }].sort((a, b) => a.frame - b.frame) });
     store.preview(s.id, after);
   }, () => {
-    if (after !== before) store.edit('Reshape patch', after, before);
+    if (after !== before) store.edit(props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout', after, before);
   });
 }
 useEventListener(window, 'keydown', (e) => {
@@ -105,6 +121,7 @@ useEventListener(window, 'keydown', (e) => {
 .halo { fill: none; stroke: #0009; stroke-width: 3.5; }
 .follow { fill: none; stroke: #f6e7bd; stroke-width: 1.5; }
 .ignore { fill: #0000002e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 3 5; }
+.holdout { fill: #0000001e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 8 3 2 3; }
 .knob { fill: var(--ink); stroke: #f6e7bd; stroke-width: 1.5; pointer-events: all; cursor: move; }
 .catcher { fill: transparent; pointer-events: all; cursor: crosshair; }
 </style>

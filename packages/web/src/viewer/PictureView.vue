@@ -34,7 +34,7 @@ useIntervalFn(() => {
 }, computed(() => 1000 / view.blinkRate));
 watch(() => view.blinking, (on) => !on && (view.plateOnly = false));
 
-watch(() => (view.plateOnly ? '' : JSON.stringify(layersFor(props.stage, playhead.frame))), () => pictures.refresh());
+watch(() => (view.plateOnly ? '' : view.show + JSON.stringify(layersFor(props.stage, playhead.frame))), () => pictures.refresh());
 
 /** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
 const bare = useStill(() => (view.wipe !== null && !playhead.playing ? playhead.frame : null));
@@ -78,6 +78,16 @@ function readPixel(x: number, y: number): [number, number, number] | null {
   return [data[0]!, data[1]!, data[2]!];
 }
 
+/** Mean of five by five pixels: one alone is mostly noise. */
+function meanAround(x: number, y: number): number[] | null {
+  const all: number[][] = [];
+  for (let dy = -2; dy <= 2; dy++) for (let dx = -2; dx <= 2; dx++) {
+    const p = readPixel(x + dx, y + dy);
+    if (p) all.push(p);
+  }
+  return all.length > 0 ? [0, 1, 2].map((c) => all.reduce((s, p) => s + p[c]! / all.length, 0)) : null;
+}
+
 let panning: { x: number; y: number } | null = null;
 const spaceHeld = ref(false);
 function local(e: MouseEvent): [number, number] {
@@ -90,7 +100,10 @@ function onDown(e: PointerEvent): void {
     holder.value!.setPointerCapture(e.pointerId);
     e.preventDefault();
   } else if (e.button === 0 && view.tool.kind === 'drop-corners') void drop.add(port.toPlate(...local(e)));
-  else if (e.button === 0 && view.tool.kind === 'select') view.armed = null;
+  else if (e.button === 0 && view.tool.kind === 'sample') {
+    const rgb = meanAround(...port.toPlate(...local(e)));
+    if (rgb) view.tool.take(rgb);
+  } else if (e.button === 0 && view.tool.kind === 'select') view.armed = null;
 }
 function onMove(e: PointerEvent): void {
   const [x, y] = port.toPlate(...local(e));
@@ -137,7 +150,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
       <template v-for="c in corners" :key="c.screen.id">
         <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :ruled="stage !== 'dress' && stage !== 'hand-over'" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
       </template>
-      <PatchOverlay v-if="store.chosen && (stage === 'follow' || view.tool.kind === 'draw-patch')" :port="port" />
+      <PatchOverlay v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')" :port="port" :what="stage === 'dress' ? 'holdouts' : 'patches'" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path v-if="drop.mark.value" :d="`M${port.toView(drop.mark.value)[0] - 12} ${port.toView(drop.mark.value)[1]}h24m-12 -12v24`" fill="none" stroke="var(--brass)" stroke-width="1.5" data-test="key-mark" />
@@ -147,7 +160,8 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
     <CornerBoard v-if="view.boardCalled && !view.boardLarge && stage !== 'pin' && stage !== 'prove'" class="floating" />
     <button v-if="view.wipe !== null" type="button" class="wipe" :style="{ left: `${100 * view.wipe}%` }" aria-label="Divider between plate and dressed picture" title="Plate to the left, dressed to the right: drag, or arrow keys; W takes it away" data-test="wipe" @pointerdown="wipeDown" @keydown.left.stop.prevent="view.wipe = Math.max(0.02, view.wipe - 0.02)" @keydown.right.stop.prevent="view.wipe = Math.min(0.98, view.wipe + 0.02)"><i class="bi bi-arrows" aria-hidden="true" /></button>
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4), or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.</div>
-    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ view.tool.patch === 'follow' ? 'be followed' : 'be ignored' }}; Enter closes the outline, Escape leaves off.</div>
+    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ { follow: 'be followed', ignore: 'be ignored', holdout: 'stay in front' }[view.tool.patch] }}; Enter closes the outline, Escape leaves off.</div>
+    <div v-if="view.tool.kind === 'sample'" class="hint" role="status">Click the screen's colour. Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.</div>
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">
@@ -166,7 +180,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
 .picture canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 canvas.aided { filter: url('#view-aid'); }
 .overlay { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
-.tool-drop-corners, .tool-draw-patch, .tool-add-spot { cursor: crosshair; }
+.tool-drop-corners, .tool-draw-patch, .tool-add-spot, .tool-sample { cursor: crosshair; }
 .panning { cursor: grab; }
 .wipe { position: absolute; top: 0; bottom: 0; width: 22px; margin-left: -11px; border: 0; background: linear-gradient(#fff6dd, #fff6dd) center / 1px 100% no-repeat; color: #fff6dd; cursor: ew-resize; touch-action: none; }
 .wipe i { background: #000a; padding: 2px; border-radius: 2px; }

@@ -1,3 +1,7 @@
+import { fillPicture } from '@yarlop/core/dress/fill-time';
+import { levelsAt } from '@yarlop/core/dress/levels';
+import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import { fillCurve, transferOf } from '@yarlop/core/dress/transfer';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Stage } from '../stages';
@@ -17,6 +21,17 @@ function cardSize(q: Quad): [number, number] {
   return [even(across), even(down)];
 }
 
+/** A list of one value a frame with that frame's alone: the rest need not cross to a worker, nor tell one request from another. */
+function alone<T extends { readonly measured?: { readonly from: number; readonly values: readonly number[] } }>(part: T | undefined, frame: number): T | undefined {
+  const m = part?.measured;
+  if (!m) return part;
+  return { ...part, measured: { from: frame, values: [m.values[Math.min(m.values.length - 1, Math.max(0, frame - m.from))]!] } };
+}
+function dressOn(d: DressRecipe, frame: number): DressRecipe {
+  const levels = alone(d.levels, frame), softness = alone(d.softness, frame);
+  return { ...d, ...(levels ? { levels } : {}), ...(softness ? { softness } : {}) };
+}
+
 /** What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. */
 export function layersFor(stage: Stage, frame: number): LayerRequest[] {
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
@@ -28,7 +43,12 @@ export function layersFor(stage: Stage, frame: number): LayerRequest[] {
     if (stage === 'prove') return [{ corners, fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity } }];
     const fill = s.recipe.fill && media.byHash.get(s.recipe.fill.media);
     if (!fill || fill.state !== 'ready') return [];
-    const at = Math.min(frame, fill.frameCount - 1), still = fill.frameCount === 1, quick = usePlayhead().playing && !still;
-    return [{ corners, fill: { url: quick ? `/api/media/${fill.hash}/proxy/${at}.jpg` : `/api/media/${fill.hash}/frames/${at}.png` } }];
+    const plate = store.shot!.probe, rate = plate.frameRate[0] / plate.frameRate[1], dress = (s.recipe.dress ?? {}) as DressRecipe;
+    const at = fillPicture(s.recipe.fill!, frame, fill.frameCount, fill.probe.frameRate, plate.frameRate), still = fill.frameCount === 1, quick = usePlayhead().playing && !still;
+    return [{
+      corners, before: tracks.corners(s, frame - 1), after: tracks.corners(s, frame + 1), plane: tracks.plane(s, frame), pin: s.recipe.pin as Quad, referenceFrame: s.recipe.referenceFrame, frame, frameRate: rate,
+      shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null, dress: dressOn(dress, frame),
+      fill: { url: quick ? `/api/media/${fill.hash}/proxy/${at}.jpg` : `/api/media/${fill.hash}/frames/${at}.png`, curve: fillCurve(transferOf(fill.probe.colour.transfer, s.recipe.fill!.transfer), transferOf(plate.colour.transfer)), gamma: levelsAt(dress.levels ?? {}, frame, rate).gamma },
+    }];
   });
 }

@@ -1,18 +1,27 @@
 /** Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the page's thread. */
 import { expose, transfer } from 'comlink';
+import type { Rgb } from '@yarlop/core/dress/levels';
+import type { Transfer } from '@yarlop/core/dress/transfer';
+import type { Layer, Show } from '@yarlop/core/dress/render';
+import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
+import { multiply, scaling } from '@yarlop/core/geometry/matrix3';
 import type { FillPyramid } from '@yarlop/core/dress/fill-pyramid';
 import { fillPyramid } from '@yarlop/core/dress/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
-import { boundsOf } from '@yarlop/core/geometry/polygon';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import type { Raster } from '@yarlop/core/image/image';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 
-export interface LayerRequest {
-  /** corners in plate px */
+/** A layer as the renderer takes it, in plate px, with its fill by address. */
+export interface LayerRequest extends Pick<Layer, 'pin' | 'referenceFrame' | 'dress' | 'frame' | 'frameRate'> {
   readonly corners: Quad;
+  readonly before?: Quad | null;
+  readonly after?: Quad | null;
+  readonly plane?: Matrix3 | null;
+  readonly shutter?: number | null;
   /** a picture's address, or a proof card of this many px */
-  readonly fill: { readonly url: string } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
+  readonly fill: { readonly url: string; readonly curve: Transfer; readonly gamma: Rgb } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
 }
 
 export interface PictureRequest {
@@ -20,6 +29,8 @@ export interface PictureRequest {
   /** plate px a picture px: proxies are smaller than the plate */
   readonly plateWidth: number;
   readonly layers: readonly LayerRequest[];
+  readonly transfer: Transfer;
+  readonly show: Show;
 }
 
 const renderer = new Renderer(), fills = new Map<string, FillPyramid>(), MOST_FILLS = 12;
@@ -31,7 +42,7 @@ async function load(url: string): Promise<ImageBitmap> {
 }
 
 async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
-  const key = 'url' in f ? f.url : `card ${f.kind} ${f.opacity} ${f.card.join('x')}`;
+  const key = 'url' in f ? `${f.url} ${f.curve} ${f.gamma.join()}` : `card ${f.kind} ${f.opacity} ${f.card.join('x')}`;
   const known = fills.get(key);
   if (known) return known;
   let made: FillPyramid;
@@ -40,7 +51,7 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
     const bitmap = await load(f.url), canvas = new OffscreenCanvas(bitmap.width, bitmap.height), g = canvas.getContext('2d')!;
     g.drawImage(bitmap, 0, 0);
     const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height);
-    made = fillPyramid({ width: bitmap.width, height: bitmap.height, channels: 4, data });
+    made = fillPyramid({ width: bitmap.width, height: bitmap.height, channels: 4, data }, f);
     bitmap.close();
   }
   if (fills.size >= MOST_FILLS) fills.delete(fills.keys().next().value!);
@@ -48,15 +59,12 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
   return made;
 }
 
-/** The region of a canvas that a pin touches goes through the renderer; the rest is never read. */
-function lay(g: OffscreenCanvasRenderingContext2D, corners: Quad, fill: FillPyramid): void {
-  const b = boundsOf(corners), { width, height } = g.canvas;
-  const x0 = Math.max(0, Math.floor(b.x0 - 2)), y0 = Math.max(0, Math.floor(b.y0 - 2));
-  const w = Math.min(width, Math.ceil(b.x1 + 2)) - x0, h = Math.min(height, Math.ceil(b.y1 + 2)) - y0;
-  if (w <= 0 || h <= 0) return;
-  const image = g.getImageData(x0, y0, w, h);
-  renderer.over({ width: w, height: h, channels: 4, data: image.data }, fill, corners.map(([x, y]) => [x - x0, y - y0]) as unknown as Quad);
-  g.putImageData(image, x0, y0);
+const scaled = (q: Quad | null | undefined, k: number): Quad | null => (q ? (q.map(([x, y]) => [x * k, y * k]) as unknown as Quad) : null);
+
+/** The layer in px of a picture that has `k` of them a plate px. */
+async function layerOf(l: LayerRequest, k: number): Promise<Layer> {
+  const { before, after, plane, shutter, fill, corners, ...rest } = l;
+  return { ...rest, fill: await fillFor(fill), corners: scaled(corners, k)!, before: scaled(before, k), after: scaled(after, k), ...(plane ? { plane: multiply(scaling(k), plane) } : {}), ...(shutter === null || shutter === undefined ? {} : { shutter }) };
 }
 
 /** Plates that things were laid over last: while something is dragged about, the same one is asked for again and again. */
@@ -80,10 +88,13 @@ const service = {
       return transfer(bare, [bare]);
     }
     const plate = await plateFor(r.url);
-    const canvas = new OffscreenCanvas(plate.width, plate.height), g = canvas.getContext('2d', { willReadFrequently: true })!;
+    const { width, height } = plate, k = width / r.plateWidth, layers: Layer[] = [];
+    for (const l of r.layers) layers.push(await layerOf(l, k));
+    const canvas = new OffscreenCanvas(width, height), g = canvas.getContext('2d', { willReadFrequently: true })!;
     g.drawImage(plate, 0, 0);
-    const k = plate.width / r.plateWidth;
-    for (const layer of r.layers) lay(g, layer.corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad, await fillFor(layer.fill));
+    const image = g.getImageData(0, 0, width, height), picture: Raster = { width, height, channels: 4, data: image.data };
+    const touched = renderer.render(picture, layers, picture, { transfer: r.transfer, pixel: k, show: r.show });
+    if (touched) g.putImageData(image, 0, 0, touched.x, touched.y, touched.width, touched.height);
     const out = canvas.transferToImageBitmap();
     return transfer(out, [out]);
   },

@@ -1,0 +1,35 @@
+<script setup lang="ts">
+/** Dresses carried on: ones to begin with, and from Screen to Screen, in this shot or another. */
+import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import { useStorage } from '@vueuse/core';
+import BenchSection from '../bench/BenchSection.vue';
+import { useShot } from '../stores/shot';
+import type { Recipe } from '../types';
+import { PRESETS } from './presets';
+import { useDress } from './use-dress';
+
+const store = useShot(), { recipe, dress } = useDress(), held = useStorage<string>('yarlop.dress', '');
+/** What was measured stays: it belongs to this plate. */
+function lay(name: string, taken: DressRecipe): void {
+  if (!recipe.value) return;
+  const now = dress.value, merged = Object.fromEntries(Object.entries({ ...now, ...taken }).map(([part, value]) => {
+    const own = now[part as keyof DressRecipe] as { measured?: unknown } | undefined;
+    return [part, own?.measured && !Array.isArray(value) ? { ...(value as object), measured: own.measured } : value];
+  }));
+  store.edit(name, { ...recipe.value, dress: merged as NonNullable<Recipe['dress']> });
+}
+function copy(): void {
+  held.value = JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value));
+}
+</script>
+
+<template>
+  <BenchSection title="Begin with, carry on">
+    <div class="d-flex gap-1 flex-wrap"><BButton v-for="p in PRESETS" :key="p.name" variant="outline-secondary" :title="p.what" :data-test="`preset-${p.name}`" @click="lay(`Begin with ${p.name}`, p.dress)">{{ p.name }}</BButton></div>
+    <div class="d-flex gap-1 mt-1">
+      <BButton variant="outline-secondary" :disabled="Object.keys(dress).length === 0" title="Take this dress along, to another Screen or another shot; what was measured stays here" data-test="dress-copy" @click="copy">Take along</BButton>
+      <BButton variant="outline-secondary" :disabled="!held" title="Put on the dress that was taken along" data-test="dress-paste" @click="lay('Put on a dress', JSON.parse(held))">Put it on</BButton>
+      <BButton variant="outline-secondary" class="ms-auto" :disabled="Object.keys(dress).length === 0" title="Take the whole dress off; one undo brings it back" data-test="undress" @click="recipe && store.edit('Take dress off', (({ dress: d, ...rest }) => (void d, rest))(recipe))">Take all off</BButton>
+    </div>
+  </BenchSection>
+</template>

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+/** The slot: which fill is in it, when it plays, and how it lies in the plane. */
+import { computed, onMounted, ref } from 'vue';
+import BenchSection from '../bench/BenchSection.vue';
+import { api } from '../api';
+import { useLive } from '../stores/live';
+import { useMedia } from '../stores/media';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import type { Media, Recipe } from '../types';
+import UploadBox from '../upload/UploadBox.vue';
+import type { Finished } from '../upload/use-upload';
+import ControlList from './ControlList.vue';
+import { PLACEMENT } from './dress-controls';
+import { useDress } from './use-dress';
+
+type Fill = NonNullable<Recipe['fill']>;
+const store = useShot(), media = useMedia(), live = useLive(), playhead = usePlayhead(), { recipe, dress, set } = useDress();
+const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash)), clip = computed(() => (recipe.value?.fill ? media.byHash.get(recipe.value.fill.media) : undefined)), adding = ref(false);
+const FITS = [{ value: 'stretch', text: 'stretched to the pin' }, { value: 'contain', text: 'whole, inside the pin' }, { value: 'cover', text: 'covering the pin' }];
+const ENDS = [{ value: 'hold', text: 'holds its last picture' }, { value: 'loop', text: 'begins again' }];
+const CURVES = [{ value: 'auto', text: 'as tagged' }, { value: 'srgb', text: 'sRGB' }, { value: 'bt709', text: 'Rec.709' }, { value: 'gamma22', text: 'gamma 2.2' }, { value: 'gamma24', text: 'gamma 2.4' }, { value: 'linear', text: 'linear' }, { value: 'pq', text: 'PQ' }, { value: 'hlg', text: 'HLG' }, { value: 'acescct', text: 'ACEScct' }, { value: 'acescc', text: 'ACEScc' }];
+onMounted(() => void media.load());
+live.on('media', () => void media.load());
+
+/** Swaps the fill and touches nothing else; what was in the slot stays one of its versions. */
+function choose(hash: string | null): void {
+  if (!recipe.value) return;
+  const { fill, ...rest } = recipe.value;
+  if (!hash) return store.edit('Take fill out', rest);
+  const versions = [...new Set([...(fill?.versions ?? []), ...(fill && fill.media !== hash ? [fill.media] : [])])].filter((h) => h !== hash).slice(-50);
+  store.edit('Choose fill', { ...rest, fill: { ...fill, media: hash, ...(versions.length > 0 ? { versions } : {}) } });
+}
+function fillPart(name: string, part: Partial<Fill>): void {
+  if (recipe.value?.fill) store.edit(name, { ...recipe.value, fill: { ...recipe.value.fill, ...part } });
+}
+async function arrived(f: Finished): Promise<void> {
+  const m = await api<Media>('POST', '/media', { upload: f.upload, fileName: f.fileName });
+  await media.load();
+  choose(m.hash);
+  adding.value = false;
+}
+const number = (e: Event): number => Number((e.target as HTMLInputElement).value) || 0;
+function crop(i: number, v: number): void {
+  const now = dress.value.placement?.crop ?? [0, 0, 0, 0];
+  set('Crop fill', 'placement', { crop: now.map((x, k) => (k === i ? Math.max(0, v) : x)) });
+}
+</script>
+
+<template>
+  <BenchSection title="Fill">
+    <template #note>of {{ recipe?.name }}</template>
+    <div class="fills">
+      <button v-for="m in fills" :key="m.hash" type="button" class="fill" title="Put this into the slot; nothing else changes" :class="{ chosen: recipe?.fill?.media === m.hash }" :aria-pressed="recipe?.fill?.media === m.hash" :data-test="`fill-${m.name}`" @click="choose(m.hash)">
+        <img v-if="m.state === 'ready'" :src="`/api/media/${m.hash}/proxy/0.jpg`" :alt="''" /><span v-else class="dim">{{ m.state === 'failed' ? 'failed' : 'reading in ...' }}</span>
+        <span class="name">{{ m.name }}</span><span class="dim mono">{{ m.probe.width }}x{{ m.probe.height }}{{ m.frameCount > 1 ? `, ${m.frameCount} fr` : '' }}{{ recipe?.fill?.versions?.includes(m.hash) ? ', was in' : '' }}</span>
+      </button>
+    </div>
+    <p v-if="fills.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
+    <div class="d-flex gap-1 mt-2">
+      <BButton :variant="recipe?.fill ? 'outline-secondary' : 'primary'" title="Add a picture or a clip to the library, for this slot" @click="adding = !adding">Bring in a fill</BButton>
+      <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)">Take it out</BButton>
+    </div>
+    <UploadBox v-if="adding" class="mt-2" prompt="Drop a picture or a clip here" :done="arrived" />
+    <details v-if="recipe?.fill" class="mt-2">
+      <summary title="When the clip begins, how fast it plays, and what follows it">Time and curve</summary>
+      <div v-if="(clip?.frameCount ?? 1) > 1" class="pairs">
+        <span>begins on frame</span><span class="d-flex gap-1"><input class="form-control mono" type="number" :value="recipe.fill.start ?? 0" aria-label="Frame on which the clip begins" title="Frame of the plate on which the clip begins" data-test="fill-start" @change="fillPart('Set start of fill', { start: Math.round(number($event)) })" /><BButton variant="outline-secondary" title="The clip begins on this frame" @click="fillPart('Set start of fill', { start: playhead.frame })">Here</BButton></span>
+        <span>speed</span><input class="form-control mono" type="number" min="0" max="100" step="0.1" :value="recipe.fill.speed ?? 1" aria-label="Speed of the clip" title="1 as it is; 0 stands still" data-test="fill-speed" @change="fillPart('Set speed of fill', { speed: Math.min(100, Math.max(0, number($event))) })" />
+        <span>after its end</span><BFormSelect :model-value="recipe.fill.end ?? 'hold'" :options="ENDS" title="What follows the clip's last picture" data-test="fill-end" @update:model-value="fillPart('Set end of fill', { end: $event as Fill['end'] })" />
+        <span>its rate</span><BFormSelect :model-value="recipe.fill.rate ?? 'time'" :options="[{ value: 'time', text: 'keeps its own time' }, { value: 'frames', text: 'a picture a frame' }]" title="Whether a clip of another rate keeps its time or goes picture by picture" @update:model-value="fillPart('Set rate of fill', { rate: $event as Fill['rate'] })" />
+        <BFormCheckbox :model-value="recipe.fill.reverse ?? false" title="Play it from its end to its beginning" @update:model-value="fillPart('Reverse fill', { reverse: Boolean($event) })">backwards</BFormCheckbox>
+      </div>
+      <div class="pairs"><span>its curve</span><BFormSelect :model-value="recipe.fill.transfer ?? 'auto'" :options="CURVES" title="By which curve its code values become light; pictures made for displays keep their code values in a display plate" @update:model-value="fillPart('Set curve of fill', { transfer: $event as Fill['transfer'] })" /></div>
+    </details>
+    <details v-if="recipe?.fill" class="mt-2" data-test="placement">
+      <summary title="How the fill is fitted, turned, cut and moved within the Screen's plane">Placement</summary>
+      <div class="d-flex gap-1 my-1">
+        <BFormSelect :model-value="dress.placement?.fit ?? 'stretch'" :options="FITS" aria-label="Fit" title="How the fill is fitted to the pin, by the pin's measured aspect" data-test="fit" @update:model-value="set('Fit fill', 'placement', { fit: $event === 'stretch' ? undefined : $event })" />
+        <BButton variant="outline-secondary" title="Turn the fill a quarter to the right" data-test="quarter" @click="set('Turn fill', 'placement', { quarterTurns: ((dress.placement?.quarterTurns ?? 0) + 1) % 4 || undefined })"><i class="bi bi-arrow-clockwise" aria-hidden="true" /><span class="visually-hidden">Turn a quarter</span></BButton>
+        <BButton variant="outline-secondary" :pressed="dress.placement?.mirror ?? false" title="Mirror the fill left to right" @click="set('Mirror fill', 'placement', { mirror: dress.placement?.mirror ? undefined : true })"><i class="bi bi-symmetry-vertical" aria-hidden="true" /><span class="visually-hidden">Mirror</span></BButton>
+      </div>
+      <ControlList :controls="PLACEMENT" />
+      <div class="crop"><span class="dim">cut off</span><input v-for="(side, i) in ['left', 'top', 'right', 'bottom']" :key="side" class="form-control mono" type="number" min="0" :value="dress.placement?.crop?.[i] ?? 0" :aria-label="`Cut off at the ${side}, px of the fill`" :title="`Px of the fill cut off at the ${side}`" @change="crop(i, number($event))" /></div>
+    </details>
+  </BenchSection>
+</template>
+
+<style scoped>
+.fills { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; max-height: 200px; overflow: auto; }
+.fill { display: flex; flex-direction: column; background: var(--ink); border: 1px solid var(--line); color: var(--text); padding: 4px; border-radius: 3px; text-align: left; font-size: 0.75rem; }
+.fill.chosen { border-color: var(--brass); outline: 1px solid var(--brass); }
+.fill img { height: 62px; object-fit: contain; background: #111; }
+.name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.pairs { display: grid; grid-template-columns: 6.2rem 1fr; gap: 3px 6px; align-items: center; font-size: 0.8125rem; margin-top: 3px; }
+.crop { display: grid; grid-template-columns: 5.4rem repeat(4, 1fr); gap: 4px; align-items: center; font-size: 0.8125rem; }
+.crop .form-control { padding: 0 0.3rem; height: 1.5rem; }
+summary { color: var(--text-dim); }
+</style>

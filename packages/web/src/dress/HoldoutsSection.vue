@@ -1,0 +1,76 @@
+<script setup lang="ts">
+/** What passes in front of the Screen: by its colour, by what differs from the dark glass, or by outline. */
+import type { Holdout } from '@yarlop/core/dress/holdout';
+import { valueAt } from '@yarlop/core/dress/keys';
+import { computed } from 'vue';
+import BenchSection from '../bench/BenchSection.vue';
+import { usePlayhead } from '../stores/playhead';
+import { useView } from '../stores/view';
+import AnimatedControl from './AnimatedControl.vue';
+import { putValue, useDress } from './use-dress';
+
+const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
+const { dress, put } = useDress(), view = useView(), playhead = usePlayhead();
+const list = computed(() => dress.value.holdouts ?? []);
+function change(i: number, part: Partial<Holdout>, name: string, final = true): void {
+  put(name, 'holdouts', list.value.map((h, k) => (k === i ? ({ ...h, ...part } as Holdout) : h)), final);
+}
+const add = (h: Holdout): void => put('Add holdout', 'holdouts', [...list.value, h]);
+/** A place of the plate is clicked; its colour begins a key, or joins one. */
+function sample(i: number | null): void {
+  view.plateOnly = true;
+  view.tool = { kind: 'sample', take: (rgb) => {
+    const colour = rgb.map((v) => Number((v / 255).toFixed(3)));
+    view.plateOnly = false;
+    view.tool = { kind: 'select' };
+    const h = i === null ? null : list.value[i];
+    if (h?.kind === 'key') change(i!, { colours: [...h.colours, colour] }, 'Sample key colour');
+    else add({ kind: 'key', colours: [colour], gone: 0.3, solid: 0.7, softness: 1 });
+  } };
+}
+const css = (c: readonly number[]): string => `rgb(${c.map((v) => Math.round(255 * v)).join(' ')})`;
+const control = (h: Holdout, i: number, field: 'softness' | 'grow') => ({
+  value: valueAt(h[field], playhead.frame, 0), base: 0, keyed: Array.isArray(h[field]) && (h[field] as readonly { frame: number }[]).some((k) => k.frame === playhead.frame), animated: Array.isArray(h[field]), changed: h[field] !== undefined,
+  onPut: (v: number, final: boolean) => change(i, { [field]: putValue(h[field], playhead.frame, v) }, `Set holdout ${field}`, final),
+  onKey: () => change(i, { [field]: Array.isArray(h[field]) ? valueAt(h[field], playhead.frame, 0) : [{ frame: playhead.frame, value: valueAt(h[field], playhead.frame, 0) }] }, `Key holdout ${field}`),
+  onPlain: () => change(i, { [field]: 0 }, `Set holdout ${field}`),
+});
+</script>
+
+<template>
+  <BenchSection title="Holdouts">
+    <template #note>what stays in front</template>
+    <div v-for="(h, i) in list" :key="i" class="holdout" :data-test="`holdout-${i}`">
+      <div class="d-flex gap-2 align-items-center">
+        <b>{{ NAMES[h.kind] }}</b>
+        <span v-for="(c, k) in h.kind === 'key' ? h.colours : []" :key="k" class="swatch" :style="{ background: css(c) }" :title="`Key colour ${c.map((v) => Math.round(255 * v)).join(' ')}`" />
+        <button type="button" class="icon ms-auto" :aria-pressed="Boolean(h.off)" :title="h.off ? 'Let it work again' : 'Keep it, without effect'" :aria-label="`Holdout ${i + 1} works`" @click="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"><i class="bi" :class="h.off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" /></button>
+        <button type="button" class="icon" title="Delete this holdout" :aria-label="`Delete holdout ${i + 1}`" @click="put('Delete holdout', 'holdouts', list.filter((_, k) => k !== i))"><i class="bi bi-trash3" aria-hidden="true" /></button>
+      </div>
+      <template v-if="h.kind !== 'outline'">
+        <label class="handle"><span>gone {{ h.kind === 'key' ? 'below' : 'above' }}</span><input type="range" class="form-range" min="0" :max="h.kind === 'key' ? 1.2 : 0.6" step="0.01" :value="h.gone" title="Where the fill is gone and what stands in front shows whole" :data-test="`gone-${i}`" @input="change(i, { gone: Number(($event.target as HTMLInputElement).value) }, 'Set gone', false)" @change="change(i, { gone: Number(($event.target as HTMLInputElement).value) }, 'Set gone')" /><span class="mono">{{ h.gone.toFixed(2) }}</span></label>
+        <label class="handle"><span>solid {{ h.kind === 'key' ? 'above' : 'below' }}</span><input type="range" class="form-range" min="0" :max="h.kind === 'key' ? 1.2 : 0.6" step="0.01" :value="h.solid" title="Where the fill covers wholly" :data-test="`solid-${i}`" @input="change(i, { solid: Number(($event.target as HTMLInputElement).value) }, 'Set solid', false)" @change="change(i, { solid: Number(($event.target as HTMLInputElement).value) }, 'Set solid')" /><span class="mono">{{ h.solid.toFixed(2) }}</span></label>
+      </template>
+      <label v-if="h.kind === 'key'" class="handle"><span>crosses</span><input type="range" class="form-range" min="0" max="80" step="1" :value="h.crosses ?? 0" title="Marks on the screen up to so many px across are filled before the key is used" :data-test="`crosses-${i}`" @change="change(i, { crosses: Number(($event.target as HTMLInputElement).value) }, 'Fill crosses')" /><span class="mono">{{ h.crosses ?? 0 }}</span></label>
+      <AnimatedControl :name="`holdout-soft-${i}`" label="soft" help="Width of the matte's edge, px" :min="0" :max="20" :step="0.1" v-bind="control(h, i, 'softness')" />
+      <AnimatedControl :name="`holdout-grow-${i}`" label="grow" help="Grow what is held out by so many px, or shrink it" :min="-20" :max="20" :step="1" v-bind="control(h, i, 'grow')" />
+      <div class="d-flex gap-2">
+        <BFormCheckbox :model-value="h.invert ?? false" title="Turn the matte round" @update:model-value="change(i, { invert: Boolean($event) }, 'Invert holdout')">inverted</BFormCheckbox>
+        <BButton v-if="h.kind === 'key'" variant="link" class="p-0 ms-auto" title="Click another shade of the screen in the picture" @click="sample(i)">Add a shade</BButton>
+      </div>
+    </div>
+    <div class="d-flex gap-1 flex-wrap">
+      <BButton variant="outline-secondary" title="Click the screen's colour in the picture; whatever has another colour stays in front" data-test="holdout-key" @click="sample(null)">By colour</BButton>
+      <BButton variant="outline-secondary" title="Draw around what stays in front; the outline rides on the Screen's plane" data-test="holdout-outline" @click="view.tool = { kind: 'draw-patch', patch: 'holdout' }">By outline</BButton>
+      <BButton variant="outline-secondary" :disabled="!dress.glare?.measured" :title="dress.glare?.measured ? 'Whatever differs from the dark glass stays in front' : 'Match the plate first: the glass must be measured'" data-test="holdout-difference" @click="add({ kind: 'difference', solid: 0.06, gone: 0.16, softness: 1 })">By difference</BButton>
+    </div>
+  </BenchSection>
+</template>
+
+<style scoped>
+.holdout { border-left: 2px solid var(--line); padding-left: 0.5rem; margin-bottom: 0.5rem; font-size: 0.8125rem; }
+.swatch { width: 0.9rem; height: 0.9rem; border: 1px solid var(--line); border-radius: 2px; }
+.handle { display: grid; grid-template-columns: 5.4rem 1fr 3.6rem; gap: 4px; align-items: center; }
+.handle span:first-child { color: var(--text-dim); }
+.icon { background: none; border: 0; padding: 0; color: var(--text-dim); }
+</style>

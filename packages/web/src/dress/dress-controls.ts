@@ -1,0 +1,58 @@
+/** The plain numbers of a dress, section by section: what they are called, what they do, and within what limits. */
+import type { Part } from './use-dress';
+
+export interface Control {
+  readonly part: Exclude<Part, 'holdouts'>;
+  readonly field: string;
+  readonly label: string;
+  readonly help: string;
+  readonly min: number;
+  readonly max: number;
+  readonly step: number;
+  readonly base: number;
+}
+
+const c = (part: Control['part'], field: string, label: string, min: number, max: number, step: number, base: number, help: string): Control => ({ part, field, label, help, min, max, step, base });
+
+export const PLACEMENT: readonly Control[] = [
+  c('placement', 'x', 'Right', -1, 1, 0.005, 0, "Moves the fill within the Screen's plane, shares of its width"),
+  c('placement', 'y', 'Down', -1, 1, 0.005, 0, "Moves the fill within the Screen's plane, shares of its height"),
+  c('placement', 'scale', 'Scale', 0.1, 4, 0.01, 1, 'Larger or smaller within the plane'),
+  c('placement', 'turn', 'Turn', -180, 180, 0.5, 0, 'Turns the fill within the plane, degrees clockwise'),
+  c('placement', 'shear', 'Lean', -1, 1, 0.01, 0, "Leans the fill's upper edge to the right, shares of its height"),
+  c('placement', 'keystoneX', 'Recede', -0.9, 0.9, 0.01, 0, "Makes the fill's right side farther away"),
+];
+export const LEVELS: readonly Control[] = [
+  c('levels', 'gain', 'Gain', 0, 4, 0.01, 1, "Multiplies the fill's light"),
+  c('levels', 'lift', 'Lift', -0.2, 0.5, 0.002, 0, 'Raises the dark end and leaves the bright one'),
+  c('levels', 'gamma', 'Gamma', 0.3, 3, 0.01, 1, 'Lifts or lowers the middle tones'),
+  c('levels', 'saturation', 'Saturation', 0, 2, 0.01, 1, 'Strength of colours; 0 is grey'),
+  c('levels', 'temperature', 'Warmth', -1, 1, 0.01, 0, 'Colder to the left, warmer to the right; brightness stays'),
+  c('levels', 'tint', 'Tint', -1, 1, 0.01, 0, 'Greener to the left, more magenta to the right'),
+  c('levels', 'hue', 'Hue', -180, 180, 1, 0, 'Turns all hues, degrees'),
+  c('levels', 'opacity', 'Opacity', 0, 1, 0.01, 1, 'How much of the fill shows'),
+  c('levels', 'sync', 'Flicker', 0, 1, 0.01, 0, "How far the fill's light follows the plate's own measured flicker"),
+];
+export const SOFTNESS: readonly Control[] = [
+  c('softness', 'amount', 'As plate', 0, 2, 0.01, 1, "Share of the plate's measured softness that the fill takes; it follows focus pulls"),
+  c('softness', 'more', 'More', 0, 30, 0.1, 0, 'More softness of your own, sigma in px'),
+];
+export const EDGE: readonly Control[] = [
+  c('edge', 'inset', 'Inset', -20, 40, 0.1, 0, 'Draws all sides in, px; to the left it grows'),
+  c('edge', 'feather', 'Feather', 0, 60, 0.5, 0, 'Fades the fill in from its sides, px'),
+  c('edge', 'radius', 'Corners', 0, 0.5, 0.005, 0, 'Rounds the corners, shares of the shorter side'),
+  c('edge', 'wrap', 'Wrap', 0, 1, 0.01, 0, "The plate's light creeps over the edge"),
+  c('edge', 'wrapReach', 'Wrap reach', 1, 60, 0.5, 4, 'How far it creeps, px'),
+];
+export const GLASS: readonly Control[] = [
+  c('glare', 'keep', 'Keep glare', 0, 1.5, 0.01, 1, 'Share of the light on the glass that lies over the fill again'),
+];
+export const SPILL: readonly Control[] = [
+  c('spill', 'amount', 'Take', 0, 1, 0.01, 1, "How much of the old screen's hue is taken off what stands around it"),
+  c('spill', 'recolour', 'Give back', 0, 1, 0.01, 0, "How much of it comes back in the fill's mean colour"),
+];
+export const GRAIN: readonly Control[] = [c('grain', 'amount', 'Grain', 0, 2, 0.01, 1, "The plate's measured grain over the fill")];
+export const LOOK: readonly Control[] = [
+  c('look', 'grid', 'Pixel grid', 0, 1, 0.01, 0, "The device's own pixels, where the plate is near enough to show them"),
+  c('look', 'vignette', 'Darken', 0, 1, 0.01, 0, "Darkens towards the Screen's corners"),
+];
