@@ -42,7 +42,7 @@ export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): E
  * changes of it: a side's distance in px is the place's by its gradient, so that it holds under perspective and bend.
  */
 export function coverageAt(e: EdgeShape, aspect: number, s: number, t: number, sx: number, sy: number, tx: number, ty: number): number {
-  const gs = 1 / Math.hypot(sx, sy), gt = 1 / Math.hypot(tx, ty), { inset, feather, radius } = e;
+  const gs = 1 / Math.sqrt(sx * sx + sy * sy), gt = 1 / Math.sqrt(tx * tx + ty * ty), { inset, feather, radius } = e;
   let c = ramp(t * gt - inset, feather[0]!);
   if (c === 0) return 0;
   c *= ramp((1 - s) * gs - inset, feather[1]!);

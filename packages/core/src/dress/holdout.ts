@@ -69,20 +69,26 @@ export function keyStrength(colour: readonly number[], r: number, g: number, b: 
 
 const step = (v: number, from: number, to: number): number => (to === from ? (v >= to ? 1 : 0) : Math.min(1, Math.max(0, (v - from) / (to - from))));
 
+/** Along one line of `n` values, `stride` apart: the largest within `r` to each side, in blocks of 2 r + 1 so that the work does not grow with r (M. van Herk 1992; J. Gil and M. Werman 1993). */
+function largestAlong(data: Float32Array, at: number, n: number, stride: number, r: number, sign: number, up: Float32Array, down: Float32Array): void {
+  const block = 2 * r + 1, padded = n + 2 * r, low = -Infinity;
+  for (let i = 0; i < padded; i++) {
+    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low, before = i % block === 0 ? low : up[i - 1]!;
+    up[i] = v > before ? v : before;
+  }
+  for (let i = padded - 1; i >= 0; i--) {
+    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low, after = i === padded - 1 || (i + 1) % block === 0 ? low : down[i + 1]!;
+    down[i] = v > after ? v : after;
+  }
+  for (let i = 0; i < n; i++) data[at + i * stride] = sign * Math.max(down[i]!, up[i + 2 * r]!);
+}
+
 /** Largest (or smallest) value within a distance along one axis, then the other. */
 function extend(data: Float32Array, width: number, height: number, radius: number, largest: boolean): void {
-  const r = Math.round(radius), pick = largest ? Math.max : Math.min, line = new Float32Array(Math.max(width, height));
+  const r = Math.round(radius), sign = largest ? 1 : -1, room = Math.max(width, height) + 2 * r, up = new Float32Array(room), down = new Float32Array(room);
   if (r < 1) return;
-  const run = (at: number, n: number, stride: number): void => {
-    for (let i = 0; i < n; i++) {
-      let v = data[at + i * stride]!;
-      for (let k = Math.max(0, i - r); k <= Math.min(n - 1, i + r); k++) v = pick(v, data[at + k * stride]!);
-      line[i] = v;
-    }
-    for (let i = 0; i < n; i++) data[at + i * stride] = line[i]!;
-  };
-  for (let y = 0; y < height; y++) run(y * width, width, 1);
-  for (let x = 0; x < width; x++) run(x, height, width);
+  for (let y = 0; y < height; y++) largestAlong(data, y * width, width, 1, r, sign, up, down);
+  for (let x = 0; x < width; x++) largestAlong(data, x, height, width, r, sign, up, down);
 }
 
 export interface HoldoutTask {

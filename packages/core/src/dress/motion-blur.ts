@@ -15,7 +15,7 @@ export interface MotionBlur {
 }
 
 /** Moments are at the most so many px of the fastest corner's path apart. */
-const STEP = 0.75;
+const STEP = 1;
 const MOST_MOMENTS = 48;
 /** Paths shorter than this many px are no blur. */
 const LEAST = 0.25;

@@ -65,14 +65,15 @@ export function discKernel(radius: number): { readonly half: number; readonly we
   return { half, weights: weights.map((w) => w / sum) };
 }
 
-function alongRow(src: Float32Array, at: number, n: number, stride: number, channels: number, kernel: Float32Array, out: Float32Array): void {
-  const half = kernel.length >> 1;
-  for (let i = 0; i < n; i++) {
-    const from = Math.max(-half, -i), to = Math.min(half, n - 1 - i);
-    for (let c = 0; c < channels; c++) {
-      let s = 0;
-      for (let k = from, p = at + (i + from) * stride + c; k <= to; k++, p += stride) s += kernel[k + half]! * src[p]!;
-      out[i * channels + c] = s;
+/** One row of `n` places, `channels` interleaved: the kernel's middle and its pairs, since it is even. */
+function alongRow(src: Float32Array, n: number, channels: number, kernel: Float32Array, out: Float32Array): void {
+  const half = kernel.length >> 1, middle = kernel[half]!, last = n * channels;
+  for (let i = 0; i < last; i++) out[i] = middle * src[i]!;
+  for (let k = 1; k <= half; k++) {
+    const w = kernel[half + k]!, far = k * channels;
+    for (let i = far; i < last; i++) {
+      out[i]! += w * src[i - far]!;
+      out[i - far]! += w * src[i]!;
     }
   }
 }
@@ -80,15 +81,32 @@ function alongRow(src: Float32Array, at: number, n: number, stride: number, chan
 /** Blurs `width*height*channels` interleaved floats in place, row and column by row and column. */
 export function gaussianBlur(data: Float32Array, width: number, height: number, channels: number, sigma: number): void {
   if (!(sigma > 0.05)) return;
-  const kernel = gaussianKernel(sigma), line = new Float32Array(Math.max(width, height) * channels);
-  for (let y = 0, row = width * channels; y < height; y++) {
-    alongRow(data, y * row, width, channels, channels, kernel, line);
-    data.set(line.subarray(0, row), y * row);
+  const kernel = gaussianKernel(sigma), half = kernel.length >> 1, row = width * channels, line = new Float32Array(row);
+  for (let y = 0; y < height; y++) {
+    const own = data.subarray(y * row, (y + 1) * row);
+    alongRow(own, width, channels, kernel, line);
+    own.set(line);
   }
-  for (let x = 0, row = width * channels; x < width; x++) {
-    alongRow(data, x * channels, height, row, channels, kernel, line);
-    for (let y = 0; y < height; y++) for (let c = 0; c < channels; c++) data[y * row + x * channels + c] = line[y * channels + c]!;
+  // Down the columns by whole rows, which lie one after the other in memory: those still needed are kept as they were.
+  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row));
+  for (let y = 0; y < height; y++) {
+    kept[y % (half + 1)]!.set(data.subarray(y * row, (y + 1) * row));
+    addRows(data, kept, kernel, half, y, height, row);
   }
+}
+
+function addRows(data: Float32Array, kept: readonly Float32Array[], kernel: Float32Array, half: number, y: number, height: number, row: number): void {
+  const at = y * row, own = kept[y % (half + 1)]!, middle = kernel[half]!;
+  for (let i = 0; i < row; i++) data[at + i] = middle * own[i]!;
+  for (let k = 1; k <= half; k++) {
+    const w = kernel[half + k]!;
+    if (y - k >= 0) addRow(data, at, kept[(y - k) % (half + 1)]!, 0, w, row);
+    if (y + k < height) addRow(data, at, data, at + k * row, w, row);
+  }
+}
+
+function addRow(out: Float32Array, to: number, src: Float32Array, from: number, w: number, n: number): void {
+  for (let i = 0; i < n; i++) out[to + i]! += w * src[from + i]!;
 }
 
 /**
