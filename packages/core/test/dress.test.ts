@@ -374,6 +374,13 @@ describe('a display\'s pixel grid', () => {
   });
 });
 
+describe('kinds of pixels', () => {
+  it('give the same numbers, whether their array clamps or not', () => {
+    const plate = painted(160, 120, (x, y) => waves(4)(x, y)), clamped: Raster = { ...plate, data: Uint8ClampedArray.from(plate.data) }, fill = painted(32, 24, (x, _y, c) => 40 + 6 * x + 10 * c), dress: DressRecipe = { softness: { more: 1.5 }, levels: { gain: 0.9 } };
+    expect([...dressed(clamped, fill, dress).data]).toEqual([...dressed(plate, fill, dress).data]);
+  });
+});
+
 describe('several Screens', () => {
   it('lie in their order, and each is keyed by the plate and not by the one beneath', () => {
     const red = flat(8, 8, [200, 30, 30]), blue = flat(8, 8, [30, 30, 200]), plate = copy(GREY), target = copy(plate), other: Quad = [[80, 30], [150, 30], [150, 90], [80, 90]];

@@ -1,6 +1,9 @@
 /** The recipe of a Screen, checked against its schema and against what only the maths can say. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { checkScreen } from '@yarlop/contracts/validate';
+import type { Bend } from '@yarlop/core/dress/bend';
+import { BEND_SIDES, bentSides, foldsOver } from '@yarlop/core/dress/bend';
+import type { Key } from '@yarlop/core/dress/keys';
 import type { Density } from '@yarlop/core/follow/cells';
 import type { Evidence, FollowSetup } from '@yarlop/core/follow/results';
 import { isPresent } from '@yarlop/core/follow/results';
@@ -22,7 +25,18 @@ export interface PlateSize {
 export function parseScreen(value: unknown, what?: string): ScreenFile {
   const screen = checkScreen(value, what);
   assertPin(screen.pin);
+  assertBend(screen.dress?.bend as Bend | undefined, screen.referenceFrame);
   return screen;
+}
+
+/** @throws InputError for a bend that folds the fill over itself on a frame that has keys, or on the reference */
+function assertBend(bend: Bend | undefined, referenceFrame: number): void {
+  if (!bend) return;
+  const handles = BEND_SIDES.flatMap((s) => bend[s] ?? []), frames = handles.flatMap((h) => [h.x, h.y]).flatMap((v) => (Array.isArray(v) ? (v as readonly Key[]).map((k) => k.frame) : []));
+  for (const frame of new Set([referenceFrame, ...frames])) {
+    const sides = bentSides(bend, frame);
+    if (sides && foldsOver(sides)) throw new InputError(`The bend folds the fill over itself on frame ${frame}; move its handles nearer to their sides.`);
+  }
 }
 
 /** What is laid over the path that was followed. */

@@ -49,7 +49,8 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
       const b = under[i * 3 + c]!, light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
       let v = encode(table, light);
       if (strength && a > 0) v += a * grain!.field[i * 3 + c]! * strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + c]!;
-      data[at + c] = v <= 0 ? 0 : v >= max ? max : v + 0.5;
+      // Rounded here: a clamped array rounds by itself and would round twice.
+      data[at + c] = v <= 0 ? 0 : v >= max ? max : (v + 0.5) | 0;
     }
     if (channels === 4) data[at + 3] = Math.round(max * (a + ((1 - a) * data[at + 3]!) / max));
   }
@@ -74,7 +75,7 @@ export function composeElement(t: ComposeTask, target: Raster): void {
         if (strength && a > 0) v += grain!.field[i * 3 + c]! * strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + c]!;
         // Layers mix by light; where one alone covers, its code value goes through untouched.
         const light = below <= 0 || a >= 1 ? v : encode(table, (element[i * 4 + c]! + (1 - a) * below * CURVES[t.transfer].decode(data[at + c]! / max)) / whole);
-        data[at + c] = Math.min(max, Math.max(0, light + 0.5));
+        data[at + c] = Math.min(max, Math.max(0, Math.round(light)));
       }
       data[at + 3] = Math.round(max * whole);
     }
