@@ -19,6 +19,7 @@ const PROGRAMS = {
   'bench-proof': 'packages/cli/src/bench-proof.ts',
   'demo-render': 'packages/demo/src/main.ts',
   'demo-planes': 'packages/demo/src/planes/main.ts',
+  'bench-dress': 'packages/demo/src/planes/bench-dress.ts',
 };
 
 async function buildPrograms() {

@@ -33,7 +33,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     for (const t of tracks) {
       const source = await openSource(fills.get(t.name)!);
       opened.push(source);
-      layers.push({ screen: screens[layers.length]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: null });
+      layers.push({ screen: screens[layers.length]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: null, lens: t.lens ?? 0 });
     }
     const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show: options.element ? 'element' : 'dressed', from: 0, count: probe.frameCount });
     for await (const frame of job) {

@@ -12,7 +12,6 @@ import { grainField, measureGrain } from '../src/dress/grain';
 import { keyStrength } from '../src/dress/holdout';
 import { valueAt, withKey, withoutKey } from '../src/dress/keys';
 import { applyLevels, levelsAt } from '../src/dress/levels';
-import { DressMeasure } from '../src/dress/match';
 import { moments } from '../src/dress/motion-blur';
 import { slotToFill } from '../src/dress/placement';
 import type { DressRecipe } from '../src/dress/recipe';
@@ -23,12 +22,13 @@ import { takeSpill } from '../src/dress/spill';
 import type { Transfer } from '../src/dress/transfer';
 import { CURVES, encode, encodingTable, fillCurve, linearToSrgb } from '../src/dress/transfer';
 import { mapPoint } from '../src/geometry/homography';
+import { distort, undistort } from '../src/geometry/lens';
 import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';
-import { random, waves } from './builders/scene';
+import { painted } from './builders/picture';
+import { waves } from './builders/scene';
 
 const flat = (width: number, height: number, rgb: readonly number[], channels: 3 | 4 = 3): Raster => ({ width, height, channels, data: Uint8Array.from({ length: width * height * channels }, (_, i) => rgb[i % channels] ?? 255) });
-const painted = (width: number, height: number, f: (x: number, y: number, c: number) => number): Raster => ({ width, height, channels: 3, data: Uint8Array.from({ length: width * height * 3 }, (_, i) => Math.min(255, Math.max(0, Math.round(f(Math.floor(i / 3) % width, Math.floor(i / 3 / width), i % 3))))) });
 const at = (r: Raster, x: number, y: number): number[] => [...r.data.slice((y * r.width + x) * r.channels, (y * r.width + x) * r.channels + 3)];
 const copy = (r: Raster): Raster => ({ ...r, data: r.data.slice() });
 const PIN: Quad = [[40, 30], [120, 30], [120, 90], [40, 90]];
@@ -276,6 +276,20 @@ describe('the bend', () => {
   });
 });
 
+describe('a lens that bows the picture', () => {
+  it('bows the fill alike: a side\'s middle lies where the lens puts it, corners stay', () => {
+    const lens = { radial: -0.12, width: 160, height: 120 }, far: Quad = [[12, 12], [148, 12], [148, 108], [12, 108]], target = flat(160, 120, [0, 0, 0]);
+    new Renderer().render(flat(160, 120, [0, 0, 0]), [{ fill: fillPyramid(WHITE), corners: far, lens }], target);
+    const ideal = far.map((c) => undistort(lens, c)), middle = distort(lens, [(ideal[0]![0] + ideal[1]![0]) / 2, (ideal[0]![1] + ideal[1]![1]) / 2]);
+    // Barrel: the upper side's middle lies outside the line between its corners.
+    expect(middle[1]).toBeLessThan(11);
+    expect(at(target, 80, Math.round(middle[1]) + 1)[0]).toBe(255);
+    expect(at(target, 80, Math.round(middle[1]) - 2)[0]).toBe(0);
+    expect(at(target, 10, 10)[0]).toBe(0);
+    expect(at(target, 15, 15)[0]).toBe(255);
+  });
+});
+
 describe('light on the glass', () => {
   it('is what a robust dark level over time leaves, and is laid over the fill', () => {
     const dark = 0.02, samples = Array.from({ length: 20 }, (_, n) => Float32Array.from({ length: 8 * 6 * 3 }, (_, k) => (n > 12 && Math.floor(k / 3) % 8 > 4 ? 0.3 : dark))), own = glassLight(samples, 8, 6);
@@ -337,6 +351,20 @@ describe('spill', () => {
   it('leaves pixels without it bit for bit', () => {
     const plate = painted(160, 120, (x, y) => 40 + ((x * 7 + y * 13) % 90)), out = dressed(plate, WHITE, { spill: { colour: [0.1, 0.7, 0.2], reach: 30 } });
     for (let x = 0; x < 38; x++) expect(at(out, x, 20)).toEqual(at(plate, x, 20));
+  });
+});
+
+describe('the rim of the old screen', () => {
+  it('is replaced by what lies beyond it, and fingers are left alone', () => {
+    // A bright screen whose light was smeared 4 px over a dark bezel.
+    const plate = painted(160, 120, (x, y) => (x >= 36 && x < 124 && y >= 26 && y < 94 ? 220 : 30)), black = flat(16, 12, [0, 0, 0]), soft = { softness: { more: 1.5 } };
+    expect(at(dressed(plate, black, soft), 37, 60)[0]).toBeGreaterThan(150);
+    const clean = dressed(plate, black, { ...soft, rim: { on: true, more: 2 } });
+    expect(at(clean, 37, 60)[0]).toBeLessThan(60);
+    expect(at(clean, 41, 60)[0]).toBeLessThan(60);
+    expect(at(clean, 20, 60)).toEqual([30, 30, 30]);
+    const finger = dressed(plate, black, { ...soft, rim: { on: true, more: 2 }, holdouts: [{ kind: 'outline', points: [[20, 50], [60, 50], [60, 70], [20, 70]] }] });
+    expect(at(finger, 37, 60)).toEqual(at(plate, 37, 60));
   });
 });
 
@@ -411,62 +439,5 @@ describe('the time of a fill', () => {
     expect([0, 1, 2, 3, 4].map((f) => fillPicture({}, f, 99, [30, 1], rate))).toEqual([0, 1, 2, 3, 5]);
     expect([0, 1, 2].map((f) => fillPicture({ rate: 'frames', speed: 2 }, f, 99, [30, 1], rate))).toEqual([0, 2, 4]);
     expect(fillPicture({}, 24000, 99999, [30000, 1001], [24000, 1001])).toBe(30000);
-  });
-});
-
-describe('match all', () => {
-  it('tells black, white, softness, noise and the screen\'s colour of a made-up plate', () => {
-    const r = random(5), normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r()), measure = new DressMeasure(255, 'srgb', 80 / 60, 0);
-    for (let n = 0; n < 6; n++) {
-      const soft = (d: number): number => 1 / (1 + Math.exp(-1.7 * d / 1.5)), picture = painted(160, 120, (x, y, c) => {
-        const inside = soft(Math.min(x + 0.5 - 40, 120 - x - 0.5)) * soft(Math.min(y + 0.5 - 30, 90 - y - 0.5)), bg = x < 30 ? 30 : 200;
-        return 255 * linearToSrgb(inside * CURVES.srgb.decode([40, 180, 70][c]! / 255) + (1 - inside) * CURVES.srgb.decode(bg / 255)) + 3 * normal();
-      });
-      measure.glance({ frame: n, picture, corners: PIN });
-      measure.look({ frame: n, picture, corners: PIN });
-    }
-    const found = new Map(measure.proposals(0.5).map((p) => [p.part, p.recipe])), levels = found.get('levels')!.levels!;
-    expect(CURVES.srgb.encode(levels.black![0]) * 255).toBeGreaterThan(18);
-    expect(CURVES.srgb.encode(levels.black![0]) * 255).toBeLessThan(40);
-    expect(CURVES.srgb.encode(levels.white![0]) * 255).toBeGreaterThan(190);
-    expect(found.get('motionBlur')!.motionBlur!.shutter).toBe(180);
-    expect(255 * found.get('grain')!.grain!.measured!.sigma[1]!.at(-1)!).toBeCloseTo(3, 0);
-    expect(found.get('holdouts')!.holdouts![0]).toMatchObject({ kind: 'key' });
-    expect(Math.abs(found.get('softness')!.softness!.measured!.values[0]! - 1.5)).toBeLessThan(0.5);
-    expect(found.has('glare')).toBe(false);
-  });
-  it('fills the marks of a screen for keying, and tells flicker from things that move', () => {
-    const moving = waves(3, 8, 40), marked = (n: number, light: number): Raster => painted(160, 120, (x, y, c) => {
-      const inside = x >= 40 && x < 120 && y >= 30 && y < 90, cross = (Math.abs(x - 60) < 2 && Math.abs(y - 50) < 6) || (Math.abs(y - 50) < 2 && Math.abs(x - 60) < 6);
-      return inside ? (cross ? 20 : [40, 180, 70][c]!) : 255 * linearToSrgb(light * CURVES.srgb.decode(Math.min(1, Math.max(0, moving(x + 5 * n, y) / 255))));
-    });
-    const measured = (light: (n: number) => number): Map<string, Partial<DressRecipe>> => {
-      const m = new DressMeasure(255, 'srgb', 80 / 60, 0);
-      for (let n = 0; n < 24; n++) {
-        const s = { frame: n, picture: marked(n, light(n)), corners: PIN };
-        m.glance(s);
-        if (n % 8 === 0) m.look(s);
-      }
-      return new Map(m.proposals(null).map((p) => [p.part, p.recipe]));
-    };
-    const steady = measured(() => 1), flickers = measured((n) => (n % 3 === 0 ? 0.8 : 1));
-    const key = steady.get('holdouts')!.holdouts![0]!;
-    expect(key.kind === 'key' && key.crosses).toBeGreaterThan(4);
-    expect(key.kind === 'key' && key.crosses).toBeLessThan(20);
-    expect(steady.get('levels')!.levels!.measured).toBeUndefined();
-    expect(flickers.get('levels')!.levels!.measured!.values[12]).toBeCloseTo(0.8, 1);
-    expect(flickers.get('levels')!.levels!.measured!.values[13]).toBeCloseTo(1, 1);
-  });
-  it('takes dark glass for what it is, and a picture that plays on the screen for none of both', () => {
-    const measured = (screen: (x: number, y: number) => number): Map<string, Partial<DressRecipe>> => {
-      const m = new DressMeasure(255, 'srgb', 80 / 60, 0);
-      for (let n = 0; n < 6; n++) m.look({ frame: n, picture: painted(160, 120, (x, y) => (x >= 40 && x < 120 && y >= 30 && y < 90 ? screen(x, y) : 140 + (x % 20))), corners: PIN });
-      return new Map(m.proposals(null).map((p) => [p.part, p.recipe]));
-    };
-    const dark = measured(() => 25), picture = measured((x) => (x < 80 ? 40 : 200));
-    expect(dark.get('glare')!.glare!.measured!.values[0]).toBeCloseTo(CURVES.srgb.decode(25 / 255), 3);
-    expect(dark.get('levels')!.levels!.black![0]).toBeCloseTo(CURVES.srgb.decode(25 / 255), 3);
-    expect(picture.has('glare')).toBe(false);
-    expect(picture.has('holdouts')).toBe(false);
   });
 });

@@ -35,6 +35,8 @@ export interface ScreenLayer {
   readonly fill: FillReader;
   /** share of a frame's time that the shutter is open, where it was estimated */
   readonly shutter: number | null;
+  /** radial term of the lens, on half the picture's width; 0 where it bows nothing */
+  readonly lens: number;
 }
 
 export interface DressJob {
@@ -56,14 +58,14 @@ function blank(plate: Raster): Raster {
 }
 
 /** One Screen on one frame as the renderer takes it; null where it is not. */
-async function layerOn({ screen, places, fill, shutter }: ScreenLayer, frame: number, plate: Probe): Promise<Layer | null> {
+async function layerOn({ screen, places, fill, shutter, lens }: ScreenLayer, frame: number, plate: Probe): Promise<Layer | null> {
   const here = places.get(frame), dress = (screen.dress ?? {}) as DressRecipe, use = screen.fill ?? {};
   if (!here) return null;
   const curve = fillCurve(transferOf(fill.probe.colour.transfer, (use as { transfer?: never }).transfer), transferOf(plate.colour.transfer)), rate = plate.frameRate[0] / plate.frameRate[1];
   const picture = await fill.picture(fillPicture(use, frame, Math.max(1, fill.probe.frameCount), fill.probe.frameRate, plate.frameRate), { curve, gamma: levelsAt(dress.levels ?? {}, frame, rate).gamma });
   return {
     fill: picture, corners: here.corners, before: places.get(frame - 1)?.corners ?? null, after: places.get(frame + 1)?.corners ?? null, pin: screen.pin, plane: here.homography, referenceFrame: screen.referenceFrame,
-    dress, frame, frameRate: rate, ...(shutter === null ? {} : { shutter }),
+    dress, frame, frameRate: rate, lens: lens === 0 ? null : { radial: lens, width: plate.width, height: plate.height }, ...(shutter === null ? {} : { shutter }),
   };
 }
 

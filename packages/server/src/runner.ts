@@ -118,7 +118,7 @@ export class Runner {
       if (track.frames.length === 0) continue;
       screens.push({ name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, frames: track.frames.map(({ reason, ...f }) => (void reason, corrected({ ...f, corners: mapQuad(f.homography, recipe.pin) }, recipe.pin, correctionsOf(recipe)))) });
       const fill = recipe.fill && (await db.one<MediaRow>(media.findMedia, [recipe.fill.media]));
-      if (fill) fills.push({ screen: recipe, shutter: track.shutter?.share ?? null, media: fill, original: storage.original(fill.hash) });
+      if (fill) fills.push({ screen: recipe, shutter: track.shutter?.share ?? null, lens: track.lens, media: fill, original: storage.original(fill.hash) });
     }
     const { as, origin, units, pixelOrigin } = input.settings, own = ownConventions(plate.width, plate.height);
     return {

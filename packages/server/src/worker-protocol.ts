@@ -50,7 +50,7 @@ export interface DeliverTask {
   readonly as: 'csv' | 'json' | 'mp4' | 'png';
   readonly track: Track;
   readonly conventions: Conventions;
-  readonly fills: readonly { readonly screen: ScreenFile; readonly media: MediaRow; readonly original: string; readonly shutter: number | null }[];
+  readonly fills: readonly { readonly screen: ScreenFile; readonly media: MediaRow; readonly original: string; readonly shutter: number | null; readonly lens: number }[];
   readonly range: readonly [number, number];
 }
 

@@ -250,7 +250,7 @@ async function renderPictures(task: DeliverTask, target: string, line: Line): Pr
     for (const fill of task.fills) {
       const source = await openOriginal(fill.original, fill.media), track = task.track.screens.find((s) => s.name === fill.screen.name);
       opened.push(source);
-      if (track) layers.push({ screen: fill.screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: fill.shutter });
+      if (track) layers.push({ screen: fill.screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: fill.shutter, lens: fill.lens });
     }
     const [from, to] = task.range;
     const job = dress({ plate, probe: task.media.probe, seekable: true, layers, out: target, show: 'dressed', from, count: to - from + 1 });

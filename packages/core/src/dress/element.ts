@@ -1,5 +1,7 @@
 /** The element: the fill as it lies on the Screen in one frame, sharp and at rest, in scene-linear premultiplied light. */
 import { unitSquareToQuad } from '../geometry/homography';
+import type { Lens } from '../geometry/lens';
+import { undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { inverse } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
@@ -22,6 +24,8 @@ export interface ElementTask {
   readonly bend: BentSides | null;
   readonly edge: EdgeShape;
   readonly aspect: number;
+  /** the lens that bows the picture, its size in the same px */
+  readonly lens?: Lens | null;
 }
 
 /** Room for a row's numbers, so that the hot loop allocates nothing. */
@@ -32,6 +36,13 @@ interface Scratch {
   readonly down: Float64Array;
 }
 
+/** Place in the slot of a picture position behind a lens: [0] and [1] of `out`. */
+function throughLens(lens: Lens, m: Matrix3, x: number, y: number, out: Float64Array): void {
+  const [u, v] = undistort(lens, [x, y]), w = 1 / (m[6]! * u + m[7]! * v + m[8]!);
+  out[0] = (m[0]! * u + m[1]! * v + m[2]!) * w;
+  out[1] = (m[3]! * u + m[4]! * v + m[5]!) * w;
+}
+
 /** Cover of the fill's own border at (u, v), from its derivatives per px right and down. */
 function ownCover(width: number, height: number, u: number, v: number, du: number, dv: number, eu: number, ev: number): number {
   const gu = 1 / Math.hypot(du, eu), gv = 1 / Math.hypot(dv, ev), part = (d: number): number => Math.min(1, Math.max(0, d + 0.5));
@@ -39,12 +50,23 @@ function ownCover(width: number, height: number, u: number, v: number, du: numbe
 }
 
 function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, x0: number, x1: number, out: Float32Array, scratch: Scratch): void {
-  const { sum, here, right, down } = scratch, { toFill: p, bend, edge, aspect, fill, ends } = t, m = toSlot, yc = y + 0.5, base = fill[0]!;
+  const { sum, here, right, down } = scratch, { toFill: p, bend, edge, aspect, fill, ends, lens } = t, m = toSlot, yc = y + 0.5, base = fill[0]!;
   for (let x = x0; x < x1; x++) {
     const xc = x + 0.5, w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
     if (w <= 0) continue;
     let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w, v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
     let sx = (m[0]! - s * m[6]!) * w, sy = (m[1]! - s * m[7]!) * w, tx = (m[3]! - v * m[6]!) * w, ty = (m[4]! - v * m[7]!) * w;
+    if (lens) {
+      throughLens(lens, m, xc, yc, here);
+      throughLens(lens, m, xc + 1, yc, right);
+      throughLens(lens, m, xc, yc + 1, down);
+      s = here[0]!;
+      v = here[1]!;
+      sx = right[0]! - s;
+      tx = right[1]! - v;
+      sy = down[0]! - s;
+      ty = down[1]! - v;
+    }
     if (bend) {
       unbend(bend, s, v, here);
       unbend(bend, s + sx, v + tx, right);
@@ -77,9 +99,9 @@ function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, 
  * @param out `Float32Array` of width*height*4 of the region, zero on entry
  */
 export function drawElement(t: ElementTask, region: Region, out: Float32Array): void {
-  const toSlot = inverse(unitSquareToQuad(t.corners)), ends = t.corners.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0 ? toSlot.map((v) => -v) : toSlot;
+  const flat = t.lens ? (t.corners.map((c) => undistort(t.lens!, c)) as unknown as Quad) : t.corners, toSlot = inverse(unitSquareToQuad(flat)), ends = flat.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0 ? toSlot.map((v) => -v) : toSlot;
   const scratch: Scratch = { sum: new Float64Array(4), here: new Float64Array(2), right: new Float64Array(2), down: new Float64Array(2) };
-  const xs = t.corners.map((c) => c[0]), ys = t.corners.map((c) => c[1]), reach = t.bend || t.edge.inset < 0 ? Infinity : 1;
+  const xs = t.corners.map((c) => c[0]), ys = t.corners.map((c) => c[1]), reach = t.bend || t.lens || t.edge.inset < 0 ? Infinity : 1;
   const x0 = Math.max(region.x, Math.floor(Math.min(...xs) - reach)), x1 = Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach));
   const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach)), y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach));
   for (let y = y0; y < y1; y++) elementRow(t, ends, region, y, x0, x1, out, scratch);

@@ -20,7 +20,7 @@ import type { Transfer } from './transfer';
 import { CURVES, decodingTable } from './transfer';
 
 export interface Proposal {
-  readonly part: 'levels' | 'softness' | 'motionBlur' | 'glare' | 'grain' | 'holdouts' | 'spill' | 'edge';
+  readonly part: 'levels' | 'softness' | 'motionBlur' | 'glare' | 'grain' | 'holdouts' | 'spill' | 'rim';
   /** what was measured, as a sentence */
   readonly told: string;
   readonly recipe: Partial<DressRecipe>;
@@ -39,9 +39,9 @@ const CELLS = 24;
 /** Chroma beyond which a screen is a coloured one, made to be keyed; code value, a share of the range, below which glass is dark. */
 const COLOURED = 0.12, DARK = 0.36;
 /** Beyond this spread of light, from its darker to its brighter cells, a screen shows a picture and is neither dark glass nor a screen for keying. */
-const PICTURE = 0.05;
+const PICTURE = 0.05, MOVING = 0.015, PICTURE_SHARE = 0.6;
 /** Shares of the surroundings that stand for their black and white. */
-const BLACK_SHARE = 0.01, WHITE_SHARE = 0.99;
+const BLACK_SHARE = 0.01, WHITE_SHARE = 0.99, BRIGHTEST_SHARE = 0.998;
 /** Depth of flicker that is worth following, and frames to each side against which it is told from slow changes and what moves into view. */
 const FLICKER = 0.04, FLICKER_SPAN = 4;
 /** Correlation of the picture's two halves from which on a change of light is one. */
@@ -89,6 +89,8 @@ const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.71
 
 export class DressMeasure {
   private readonly around: number[][] = [];
+  /** the brightest of each picture that was looked at: a screen is a lamp, whose white stands beside the brightest things of the shot and not only beside its neighbours */
+  private readonly brightest: number[] = [];
   private readonly cells: Float32Array[] = [];
   private readonly inside: number[][] = [];
   private readonly grains: MeasuredGrain[] = [];
@@ -126,10 +128,18 @@ export class DressMeasure {
   look(s: Sample): void {
     if (!this.marked || s.frame === this.referenceFrame) this.marked = { picture: { ...s.picture, data: s.picture.data.slice() }, corners: s.corners };
     this.around.push(...this.surroundings(s.picture, s.corners, MOST_AROUND));
+    this.brightest.push(this.brightestOf(s.picture));
     this.cells.push(this.glass(s.picture, s.corners));
     this.grains.push(this.noise(s.picture, s.corners));
     const sigma = edgeSpread(this.luma(s.picture), s.corners, s.moves);
     if (Number.isFinite(sigma)) this.spreads.push({ frame: s.frame, sigma });
+  }
+
+  private brightestOf(picture: Raster): number {
+    const all: number[] = [], step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES / 4)));
+    for (let y = 0; y < picture.height - 1; y += step)
+      for (let x = 0; x < picture.width - 1; x += step) all.push((luminance(...this.light(picture, x, y)) + luminance(...this.light(picture, x + 1, y)) + luminance(...this.light(picture, x, y + 1)) + luminance(...this.light(picture, x + 1, y + 1))) / 4);
+    return quantile(all, BRIGHTEST_SHARE);
   }
 
   private light(picture: Raster, x: number, y: number): [number, number, number] {
@@ -202,10 +212,15 @@ export class DressMeasure {
     return this.lights.map(({ frame }, i) => ({ frame, value: agree > AGREE ? Math.exp((a[i]! + b[i]!) / 2) : 1 }));
   }
 
+  /** Whether a picture shows on the screen: its cells differ from each other, or most of them differ from moment to moment. */
   private showsPicture(own: GlassLight | null): boolean {
     if (!own) return false;
-    const cells = Array.from({ length: own.values.length / 3 }, (_, k) => luminance(own.values[3 * k]!, own.values[3 * k + 1]!, own.values[3 * k + 2]!));
-    return quantile(cells, 0.9) - quantile(cells, 0.1) > PICTURE;
+    const light = (v: ArrayLike<number>, k: number): number => luminance(v[3 * k]!, v[3 * k + 1]!, v[3 * k + 2]!), cells = Array.from({ length: own.values.length / 3 }, (_, k) => light(own.values, k)), middle = median(cells);
+    const spread = quantile(cells, 0.9) - quantile(cells, 0.1), moving = median(cells.map((low, k) => {
+      const seen = this.cells.map((c) => light(c, k)).filter((v) => !Number.isNaN(v));
+      return seen.length > 0 ? median(seen) - low : 0;
+    }));
+    return (spread > PICTURE && spread > PICTURE_SHARE * middle) || (moving > MOVING && moving > PICTURE_SHARE * middle);
   }
 
   /** How thick marks drawn on the screen are, with their soft edges, px of the plate; 0 where there are none: small islands of another colour that touch no side. */
@@ -226,7 +241,7 @@ export class DressMeasure {
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
     const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), coloured = chroma > COLOURED && !this.showsPicture(own), dark = !coloured && !this.showsPicture(own) && Math.max(...colour) < DARK;
     if (this.around.length >= 50) {
-      const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = quantile(lights, WHITE_SHARE);
+      const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = Math.max(quantile(lights, WHITE_SHARE), median(this.brightest));
       const meanOf = (pick: (l: number) => boolean): Rgb => {
         const of = this.around.filter((_, i) => pick(lights[i]!));
         return [0, 1, 2].map((c) => round(of.reduce((s, p) => s + p[c]!, 0) / Math.max(1, of.length))) as unknown as Rgb;
@@ -236,7 +251,7 @@ export class DressMeasure {
       const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? meanOf((l) => l <= low), top = round(Math.min(1, Math.max(high, lit, 0.2)));
       const flicker = this.flicker(), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
       out.push({
-        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest near the screen is'} ${percent(luminance(...black))}, the brightest ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
+        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest near the screen is'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
         recipe: { levels: { black, white: [top, top, top], ...(depth > FLICKER ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
       });
     }
@@ -252,6 +267,7 @@ export class DressMeasure {
       out.push({ part: 'grain', told: `noise of ${(255 * median(measured.sigma[1]!)).toFixed(1)} of 255 levels, ${measured.size < 0.2 ? 'as fine as the pixels' : `blurred by ${measured.size.toFixed(1)} px`}`, recipe: { grain: { amount: 1, measured } } });
     }
     if (own && dark) out.push({ part: 'glare', told: `light on the glass is kept beyond its own ${percent(median(own.values))}`, recipe: { glare: { keep: 1, soften: 1.5, measured: own } } });
+    if (!dark) out.push({ part: 'rim', told: 'the old screen is lit: its light over the glass edge is replaced by what lies beyond', recipe: { rim: { on: true } } });
     if (coloured) {
       const strengths = this.inside.map((p) => keyStrength(colour, p[0]!, p[1]!, p[2]!)), solid = round(Math.max(0.35, quantile(strengths, 0.3) - 0.22), 2);
       out.push({ part: 'holdouts', told: `what is not the screen's colour (${colour.map((v) => Math.round(255 * v)).join(' ')}) stays in front`, recipe: { holdouts: [{ kind: 'key', colours: [colour.map((v) => round(v, 3)) as unknown as Rgb], gone: round(solid * 0.45, 2), solid, softness: 1, crosses: this.marks(colour, solid * 0.7) }] } });

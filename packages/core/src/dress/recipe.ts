@@ -9,6 +9,7 @@ import type { Levels } from './levels';
 import type { DisplayLook } from './display-look';
 import type { MotionBlur } from './motion-blur';
 import type { Placement } from './placement';
+import type { Rim } from './rim';
 import type { Softness } from './softness';
 import type { Spill } from './spill';
 
@@ -23,6 +24,7 @@ export interface DressRecipe {
   readonly glare?: Glare;
   readonly holdouts?: readonly Holdout[];
   readonly spill?: Spill;
+  readonly rim?: Rim;
   readonly look?: DisplayLook;
   readonly grain?: Grain;
 }

@@ -4,6 +4,9 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY } from '../geometry/matrix3';
+import type { Lens } from '../geometry/lens';
+import { distort, undistort } from '../geometry/lens';
+import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { assertPin, signedArea } from '../geometry/quad';
@@ -29,6 +32,7 @@ import { slotToFill } from './placement';
 import type { DressRecipe } from './recipe';
 import type { Region } from './region';
 import { hull, regionAround } from './region';
+import { continueInwards, rimReach } from './rim';
 import { blurReach, defocus, gaussianBlur, softnessAt } from './softness';
 import { takeSpill } from './spill';
 import type { EncodingTable, Transfer } from './transfer';
@@ -54,6 +58,8 @@ export interface Layer {
   readonly frameRate?: number;
   /** share of a frame's time that the plate's shutter is open, where it was estimated */
   readonly shutter?: number;
+  /** the lens that bows the picture, its size in picture px */
+  readonly lens?: Lens | null;
   /** from the fill's primaries to the plate's */
   readonly primaries?: Matrix3;
 }
@@ -87,6 +93,13 @@ function bendReach(sides: BentSides | null, corners: Quad): number {
   let most = 0;
   for (let i = 0; i <= 16; i++) for (const [s, t] of [[i / 16, 0], [i / 16, 1], [0, i / 16], [1, i / 16]] as const) most = Math.max(most, Math.abs(bentBy(sides, s, t, 0)), Math.abs(bentBy(sides, s, t, 1)));
   return most * Math.max(...corners.map((c, i) => distance(c, corners[(i + 1) % 4]!))) * 1.5;
+}
+
+/** How far behind a lens the sides lie beside the straight lines between their corners, px. */
+function lensReach(lens: Lens | null, corners: Quad): number {
+  if (!lens) return 0;
+  const flat = corners.map((c) => undistort(lens, c)), between = (a: Point, b: Point): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+  return 1 + 1.2 * Math.max(...flat.map((p, i) => distance(distort(lens, between(p, flat[(i + 1) % 4]!)), between(corners[i]!, corners[(i + 1) % 4]!))));
 }
 
 function lightOfRegion(picture: Raster, region: Region, decode: Float32Array): Float32Array {
@@ -167,15 +180,16 @@ export class Renderer {
     assertPin(corners);
     const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))), aspect = slotAspect(pin), { decode, table } = this.tablesFor(maxOf(plate), transfer);
     const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect), bend = bentSides(dress.bend, frame), shape = dress.softness?.shape ?? 'gaussian', sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
-    const share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(l.before ?? null, corners, l.after ?? null, share) : [corners];
+    const lens = l.lens?.radial ? l.lens : null, share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(l.before ?? null, corners, l.after ?? null, share) : [corners];
     const spill = dress.spill, spillShare = valueAt(spill?.amount, frame, 1), reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0, inside = spill && spillShare > 0 && reach < Infinity ? reach : 0;
-    const margin = 2 + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, corners) + inside;
+    const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
+    const margin = 2 + rim + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, corners) + lensReach(lens, corners) + inside;
     const region = spill && spillShare > 0 && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
     if (!region) return null;
 
     const placement = dress.placement ?? {}, toFill = slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
     let element: Float32Array = new Float32Array(region.width * region.height * 4);
-    drawElement({ fill, corners, toFill, ends, bend, edge, aspect }, region, element);
+    drawElement({ fill, corners, toFill, ends, bend, edge, aspect, lens }, region, element);
     const grid = valueAt(dress.look?.grid, frame, 0), vignette = valueAt(dress.look?.vignette, frame, 0);
     if (grid > 0 || vignette > 0) applyLook(element, region, corners, dress.look?.resolution ? grid : 0, dress.look?.resolution ?? [1, 1], vignette);
     defocus(element, region.width, region.height, 4, sigma, shape);
@@ -191,6 +205,7 @@ export class Renderer {
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
     const under = target.data === plate.data ? seen : lightOfRegion(target, region, decode);
+    const continued = rim > 0 && continueInwards(under, region, corners, rim, matte);
     const changed = Boolean(spill && spillShare > 0 && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill)));
     if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
     if (show === 'clean') element.fill(0);
@@ -199,7 +214,7 @@ export class Renderer {
       under.fill(0);
     }
     const g = show === 'matte' ? null : grainAt(dress.grain, frame), task: ComposeTask = {
-      region, element, under, changed: changed || show === 'matte', transfer, table, mode: dress.blend?.mode ?? 'over', space: dress.blend?.space ?? 'light',
+      region, element, under, changed: changed || continued || show === 'matte', transfer, table, mode: dress.blend?.mode ?? 'over', space: dress.blend?.space ?? 'light',
       grain: g ? { field: grainField(region, frame, g.seed, g.size * pixel), amount: g.amount, measured: g.measured } : null,
     };
     if (show === 'element') composeElement(task, target);

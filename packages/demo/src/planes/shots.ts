@@ -29,7 +29,14 @@ export interface FilmSize {
   readonly height: number;
   /** fewer or more frames than the shot's own */
   readonly frames?: number;
+  /** SVG that every screen shows in place of its own: the finished picture as a camera would have filmed it */
+  readonly fill?: string;
+  /** in place of the shot's own, 0 for none */
+  readonly grain?: number;
 }
+
+/** What a screen shows: its own, or what was asked for. */
+const onScreen = (film: FilmSize, own: string): string => film.fill ?? own;
 
 export const wobble = (t: number, seed: number, period: number): number => valueNoise(t / period, seed, 300 + seed) + 0.5 * valueNoise((2.3 * t) / period, seed, 340 + seed) - 0.75;
 export const ease = (t: number, a: number, b: number): number => {
@@ -80,13 +87,13 @@ interface Make {
 }
 
 export const base = (film: FilmSize, frames: number): Pick<Set, 'width' | 'height' | 'frames' | 'lens' | 'readout' | 'shutter' | 'grain' | 'exposure'> => ({
-  width: film.width, height: film.height, frames: film.frames ?? frames, lens: 0, readout: 0, shutter: 0.5, grain: 1, exposure: () => 1,
+  width: film.width, height: film.height, frames: film.frames ?? frames, lens: 0, readout: 0, shutter: 0.5, grain: film.grain ?? 1, exposure: () => 1,
 });
 
 /** The harbour phone picked up and turned in the hand: green with five crosses, a thumb wandering over crosses and a corner. */
 const phoneInHand: Make = async (film) => {
   const glass = [0.045, 0.05, 0.955, 0.95] as const, w = 760, h = 1600;
-  const look = art.device({ width: w, height: h, glass, bodyRadius: 96, glassRadius: 26, body: '#5c6a70', bezel: '#0c0e10', content: art.greenWithCrosses(w * 0.91, h * 0.9) });
+  const look = art.device({ width: w, height: h, glass, bodyRadius: 96, glassRadius: 26, body: '#5c6a70', bezel: '#0c0e10', content: onScreen(film, art.greenWithCrosses(w * 0.91, h * 0.9)) });
   const [phone, hand, pointing, tips, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1900), 2), textureFromSvg(art.pointingHand(560, 1260), 1.5), textureFromSvg(art.wrappedTips(200, 330, 2), 1.5), textureFromSvg(art.loft(2400, 1500), 12), textureFromSvg(art.windowLight(1400, 900, 0.9), 10)]);
   const place = (t: number): Placement => turned(
     [14 * wobble(t, 1, 20) + 30 * ease(t, 20, 60), 420 - 150 * ease(t, 30, 90) + 30 * ease(t, 100, 120), 8 * wobble(t, 2, 16)], 76, 160,
@@ -108,7 +115,7 @@ const phoneInHand: Make = async (film) => {
 /** The logbook laptop: glass dark and flat, its bezel hardly lighter, window light sliding over it; a side leaves the picture. */
 const logbookLaptop: Make = async (film) => {
   const glass = [0.022, 0.04, 0.978, 0.935] as const, w = 1500, h = 980;
-  const lid = art.device({ width: w, height: h, glass, bodyRadius: 30, glassRadius: 7, body: '#75797d', bezel: '#1d1f22', content: art.darkGlass(w, h, '#0f1114') });
+  const lid = art.device({ width: w, height: h, glass, bodyRadius: 30, glassRadius: 7, body: '#75797d', bezel: '#1d1f22', content: onScreen(film, art.darkGlass(w, h, '#0f1114')) });
   const [laptop, keys, table, back, room] = await Promise.all([textureFromSvg(lid), textureFromSvg(art.keyboard(1500, 1000)), textureFromSvg(art.boards(2600, 1500, [0.29, 0.3, 0.42, 0.42])), textureFromSvg(art.loft(2400, 1500), 10), textureFromSvg(art.windowLight(1800, 1100, 0.85), 3)]);
   const tilt = 0.3, size: [number, number] = [330, 216];
   const place = (): Placement => turned([0, Math.sin(tilt) * size[1] / 2, Math.cos(tilt) * size[1] / 2 + 8], ...size, 0.06, tilt, 0);
@@ -128,7 +135,7 @@ const logbookLaptop: Make = async (film) => {
 /** The chart tablet swung round in haste, half out of the picture; read out row by row. */
 const chartTablet: Make = async (film) => {
   const glass = [0.05, 0.065, 0.95, 0.935] as const, w = 1500, h = 1080;
-  const look = art.device({ width: w, height: h, glass, bodyRadius: 60, glassRadius: 10, body: '#3b4247', bezel: '#141618', content: art.logPage(w * 0.9, h * 0.87, 5) });
+  const look = art.device({ width: w, height: h, glass, bodyRadius: 60, glassRadius: 10, body: '#3b4247', bezel: '#141618', content: onScreen(film, art.logPage(w * 0.9, h * 0.87, 5)) });
   const [tablet, hand, tips, back, room] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1700), 2), textureFromSvg(art.wrappedTips(200, 220, 1), 1.5), textureFromSvg(art.loft(2400, 1500), 8), textureFromSvg(art.windowLight(1400, 900, 0.8), 8)]);
   const swing = (t: number): number => 260 * there(t, 26, 48, 52, 72) - 210 * there(t, 78, 96, 98, 116);
   const place = (t: number): Placement => turned([swing(t) + 6 * wobble(t, 1, 14), 520 - 60 * there(t, 36, 50, 60, 76), 5 * wobble(t, 2, 12) + 30 * there(t, 40, 48, 52, 64)], 250, 180, 0.25 * Math.sin(t / 15) - swing(t) / 900, 0.1 * wobble(t, 3, 18), 0.3 * there(t, 28, 46, 54, 72) - 0.35 * there(t, 80, 94, 100, 116) + 0.04 * wobble(t, 4, 10));
@@ -148,14 +155,14 @@ const chartTablet: Make = async (film) => {
 /** The wall set in the net loft: a bulletin plays on it, the lamp flickers, somebody walks past twice, once close. */
 const loftTv: Make = async (film) => {
   const glass = [0.016, 0.028, 0.984, 0.955] as const, w = 1500, h = 880, frames = film.frames ?? 120;
-  const sets = await Promise.all(Array.from({ length: frames }, (_, t) => textureFromSvg(art.device({ width: w, height: h, glass, bodyRadius: 8, glassRadius: 2, body: '#22262a', bezel: '#0e1012', content: art.bulletin(w * 0.968, h * 0.927, t) }))));
+  const sets = await Promise.all(Array.from({ length: frames }, (_, t) => textureFromSvg(art.device({ width: w, height: h, glass, bodyRadius: 8, glassRadius: 2, body: '#22262a', bezel: '#0e1012', content: onScreen(film, art.bulletin(w * 0.968, h * 0.927, t)) }))));
   const [back, person] = await Promise.all([textureFromSvg(art.loft(2800, 1700), 1.2), textureFromSvg(art.passerBy(700, 1300), 6)]);
   const place = (): Placement => placed([-40, 2200, 80], [1, 0.12, 0], [0, 0, -1], 1000, 587);
   const walk = (t: number, from: number, speed: number, y: number, size: number): Placement => placed([from + speed * t, y, -120 + 16 * Math.abs(Math.sin(t / 4))], [Math.sign(speed), 0, 0], [0, 0, -1], size, size * 1.75);
   return {
     reference: 4, screens: [{ name: 'loft set', device: 'tv', place, glass }],
     set: {
-      ...base(film, 120), frames, grain: 1.5, focal: () => 1.3, exposure: (t) => 0.85 * (1 + 0.2 * Math.sin(t * 1.9) * Math.sin(t * 0.31 + 1)), view: handheld(() => [0, 0, 0], () => [-20, 2200, 60], 2.2, 80),
+      ...base(film, 120), frames, grain: film.grain ?? 1.5, focal: () => 1.3, exposure: (t) => 0.85 * (1 + 0.2 * Math.sin(t * 1.9) * Math.sin(t * 0.31 + 1)), view: handheld(() => [0, 0, 0], () => [-20, 2200, 60], 2.2, 80),
       surfaces: [
         wall(back, 2215, 4200, 2550, 60), { texture: (t) => sets[Math.min(frames - 1, Math.max(0, Math.round(t)))]!, place, level: () => 0.9 },
         { texture: still(person), place: (t) => walk(t, -1400, 34, 1500, 520), level: () => 0.45 }, { texture: still(person), place: (t) => walk(t, 3660, -41, 900, 700), level: () => 0.25 },
@@ -167,8 +174,8 @@ const loftTv: Make = async (film) => {
 /** A dark laptop and a lit phone in front of it, on one table. */
 const twoDevices: Make = async (film) => {
   const lidGlass = [0.03, 0.045, 0.97, 0.93] as const, phoneGlass = [0.05, 0.045, 0.95, 0.955] as const;
-  const lid = art.device({ width: 1500, height: 980, glass: lidGlass, bodyRadius: 26, glassRadius: 6, body: '#8a8074', bezel: '#3a3a3c', content: art.logPage(1410, 867, 9, '#1d3440', '#b9cdd0') });
-  const look = art.device({ width: 560, height: 1160, glass: phoneGlass, bodyRadius: 70, glassRadius: 24, body: '#6a3f36', bezel: '#0b0c0d', content: art.darkGlass(520, 1080, '#14181b') });
+  const lid = art.device({ width: 1500, height: 980, glass: lidGlass, bodyRadius: 26, glassRadius: 6, body: '#8a8074', bezel: '#3a3a3c', content: onScreen(film, art.logPage(1410, 867, 9, '#1d3440', '#b9cdd0')) });
+  const look = art.device({ width: 560, height: 1160, glass: phoneGlass, bodyRadius: 70, glassRadius: 24, body: '#6a3f36', bezel: '#0b0c0d', content: onScreen(film, art.darkGlass(520, 1080, '#14181b')) });
   const [laptop, phone, keys, table, back, room] = await Promise.all([textureFromSvg(lid), textureFromSvg(look), textureFromSvg(art.keyboard(1500, 1000)), textureFromSvg(art.boards(2600, 1600, [0.3, 0.3, 0.42, 0.4], '#6f5a48')), textureFromSvg(art.loft(2400, 1500), 12), textureFromSvg(art.windowLight(1800, 1100, 0.8), 3)]);
   const tilt = 0.34, place = (): Placement => turned([40, 80 + Math.sin(tilt) * 106, Math.cos(tilt) * 106 + 8], 325, 212, -0.15, tilt, 0);
   const phonePlace = (t: number): Placement => turned([-120 + 45 * ease(t, 30, 80) + 2 * wobble(t, 1, 15), -40, 84 + 12 * ease(t, 24, 60) + 2 * wobble(t, 2, 13)], 76, 157, 0.3 - 0.25 * ease(t, 20, 90), 0.25, 0.1 + 0.2 * Math.sin(t / 20));
@@ -189,7 +196,7 @@ const twoDevices: Make = async (film) => {
 const curvedPhone: Make = async (film) => {
   const glass = [0.03, 0.035, 0.97, 0.965] as const, w = 700, h = 1480;
   const look = (content: string): string => art.device({ width: w, height: h, glass, bodyRadius: 110, glassRadius: 80, body: '#3c4a55', bezel: '#0d0f11', content });
-  const [off, on, table, room, spot] = await Promise.all([textureFromSvg(look(art.darkGlass(w, h, '#0e1216'))), textureFromSvg(look(art.logPage(w * 0.94, h * 0.93, 3, '#f3efe2'))), textureFromSvg(art.cloth(2400, 1800, [0.435, 0.37, 0.15, 0.29])), textureFromSvg(art.windowLight(1400, 900, 0.85), 4), textureFromSvg(art.spot(400))]);
+  const [off, on, table, room, spot] = await Promise.all([textureFromSvg(look(onScreen(film, art.darkGlass(w, h, '#0e1216')))), textureFromSvg(look(onScreen(film, art.logPage(w * 0.94, h * 0.93, 3, '#f3efe2')))), textureFromSvg(art.cloth(2400, 1800, [0.435, 0.37, 0.15, 0.29])), textureFromSvg(art.windowLight(1400, 900, 0.85), 4), textureFromSvg(art.spot(400))]);
   const place = (): Placement => placed([0, 0, 5], [1, 0.16, 0], [0.16, -1, 0], 72, 152);
   return {
     reference: 16, screens: [{ name: 'night phone', device: 'phone', place, glass }],
@@ -207,7 +214,7 @@ const curvedPhone: Make = async (film) => {
 /** A tablet by the window through a wide lens: four times nearer, turned steeply away and back. */
 const windowTablet: Make = async (film) => {
   const glass = [0.05, 0.065, 0.95, 0.935] as const, w = 1900, h = 1370;
-  const look = art.device({ width: w, height: h, glass, bodyRadius: 70, glassRadius: 8, body: '#b9b4a8', bezel: '#f0ece2', content: art.logPage(w * 0.9, h * 0.87, 12, '#dfe8e4') });
+  const look = art.device({ width: w, height: h, glass, bodyRadius: 70, glassRadius: 8, body: '#b9b4a8', bezel: '#f0ece2', content: onScreen(film, art.logPage(w * 0.9, h * 0.87, 12, '#dfe8e4')) });
   const [tablet, hand, tips, back] = await Promise.all([textureFromSvg(look), textureFromSvg(art.palm(900, 1900), 2), textureFromSvg(art.wrappedTips(200, 220, 1), 1.5), textureFromSvg(art.loft(2800, 1750), 5)]);
   const place = (t: number): Placement => turned([20 * wobble(t, 1, 22), 1100 - 800 * ease(t, 12, 74), 10 * wobble(t, 2, 20)], 260, 187, 1.27 * there(t, 68, 90, 94, 116), 0.08 * Math.sin(t / 14), 0.06 * wobble(t, 3, 12));
   return {

@@ -52,6 +52,7 @@ function resolution(i: 0 | 1, v: number): void {
       </BenchSection>
       <HoldoutsSection />
       <BenchSection title="Light of the old screen">
+        <BFormCheckbox class="mb-1" :model-value="dress.rim?.on ?? false" title="Continues the plate inwards where the old picture's light lies over the glass edge, so that no lit rim is left about the fill" data-test="rim" @update:model-value="set('Replace rim', 'rim', { on: $event ? true : undefined })">replace its rim</BFormCheckbox>
         <BButton v-if="!dress.spill" variant="outline-secondary" :disabled="!keyColour" :title="keyColour ? 'Take the key colour\'s hue off what stands around the Screen' : 'Add a holdout by colour first: its colour is taken'" data-test="spill-on" @click="put('Take spill', 'spill', { colour: keyColour, amount: 1, recolour: 0.3, reach: 60 })">Take it off</BButton>
         <template v-else>
           <ControlList :controls="SPILL" />

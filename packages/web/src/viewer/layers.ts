@@ -40,14 +40,14 @@ export function layersFor(stage: Stage, frame: number): LayerRequest[] {
   return shown.flatMap((s): LayerRequest[] => {
     const corners = tracks.corners(s, frame);
     if (!corners) return [];
-    if (stage === 'prove') return [{ corners, fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity } }];
+    if (stage === 'prove') return [{ corners, lens: tracks.tracks.get(s.id)?.lens ?? 0, fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity } }];
     const fill = s.recipe.fill && media.byHash.get(s.recipe.fill.media);
     if (!fill || fill.state !== 'ready') return [];
     const plate = store.shot!.probe, rate = plate.frameRate[0] / plate.frameRate[1], dress = (s.recipe.dress ?? {}) as DressRecipe;
     const at = fillPicture(s.recipe.fill!, frame, fill.frameCount, fill.probe.frameRate, plate.frameRate), still = fill.frameCount === 1, quick = usePlayhead().playing && !still;
     return [{
       corners, before: tracks.corners(s, frame - 1), after: tracks.corners(s, frame + 1), plane: tracks.plane(s, frame), pin: s.recipe.pin as Quad, referenceFrame: s.recipe.referenceFrame, frame, frameRate: rate,
-      shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null, dress: dressOn(dress, frame),
+      shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null, lens: tracks.tracks.get(s.id)?.lens ?? 0, dress: dressOn(dress, frame),
       fill: { url: quick ? `/api/media/${fill.hash}/proxy/${at}.jpg` : `/api/media/${fill.hash}/frames/${at}.png`, curve: fillCurve(transferOf(fill.probe.colour.transfer, s.recipe.fill!.transfer), transferOf(plate.colour.transfer)), gamma: levelsAt(dress.levels ?? {}, frame, rate).gamma },
     }];
   });

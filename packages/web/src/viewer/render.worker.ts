@@ -20,6 +20,8 @@ export interface LayerRequest extends Pick<Layer, 'pin' | 'referenceFrame' | 'dr
   readonly after?: Quad | null;
   readonly plane?: Matrix3 | null;
   readonly shutter?: number | null;
+  /** radial term, on half the picture's width */
+  readonly lens?: number;
   /** a picture's address, or a proof card of this many px */
   readonly fill: { readonly url: string; readonly curve: Transfer; readonly gamma: Rgb } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
 }
@@ -62,9 +64,9 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
 const scaled = (q: Quad | null | undefined, k: number): Quad | null => (q ? (q.map(([x, y]) => [x * k, y * k]) as unknown as Quad) : null);
 
 /** The layer in px of a picture that has `k` of them a plate px. */
-async function layerOf(l: LayerRequest, k: number): Promise<Layer> {
-  const { before, after, plane, shutter, fill, corners, ...rest } = l;
-  return { ...rest, fill: await fillFor(fill), corners: scaled(corners, k)!, before: scaled(before, k), after: scaled(after, k), ...(plane ? { plane: multiply(scaling(k), plane) } : {}), ...(shutter === null || shutter === undefined ? {} : { shutter }) };
+async function layerOf(l: LayerRequest, k: number, width: number, height: number): Promise<Layer> {
+  const { before, after, plane, shutter, fill, corners, lens, ...rest } = l;
+  return { ...rest, fill: await fillFor(fill), corners: scaled(corners, k)!, lens: lens ? { radial: lens, width, height } : null, before: scaled(before, k), after: scaled(after, k), ...(plane ? { plane: multiply(scaling(k), plane) } : {}), ...(shutter === null || shutter === undefined ? {} : { shutter }) };
 }
 
 /** Plates that things were laid over last: while something is dragged about, the same one is asked for again and again. */
@@ -89,7 +91,7 @@ const service = {
     }
     const plate = await plateFor(r.url);
     const { width, height } = plate, k = width / r.plateWidth, layers: Layer[] = [];
-    for (const l of r.layers) layers.push(await layerOf(l, k));
+    for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
     const canvas = new OffscreenCanvas(width, height), g = canvas.getContext('2d', { willReadFrequently: true })!;
     g.drawImage(plate, 0, 0);
     const image = g.getImageData(0, 0, width, height), picture: Raster = { width, height, channels: 4, data: image.data };
