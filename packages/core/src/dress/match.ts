@@ -89,8 +89,8 @@ const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.71
 
 export class DressMeasure {
   private readonly around: number[][] = [];
-  /** the brightest of each picture that was looked at: a screen is a lamp, whose white stands beside the brightest things of the shot and not only beside its neighbours */
-  private readonly brightest: number[] = [];
+  /** the darkest and the brightest of each picture that was looked at: a screen is a lamp, whose range stands beside that of the shot and not only of its neighbours */
+  private readonly extremes: (readonly [number, number])[] = [];
   private readonly cells: Float32Array[] = [];
   private readonly inside: number[][] = [];
   private readonly grains: MeasuredGrain[] = [];
@@ -128,18 +128,18 @@ export class DressMeasure {
   look(s: Sample): void {
     if (!this.marked || s.frame === this.referenceFrame) this.marked = { picture: { ...s.picture, data: s.picture.data.slice() }, corners: s.corners };
     this.around.push(...this.surroundings(s.picture, s.corners, MOST_AROUND));
-    this.brightest.push(this.brightestOf(s.picture));
+    this.extremes.push(this.extremesOf(s.picture));
     this.cells.push(this.glass(s.picture, s.corners));
     this.grains.push(this.noise(s.picture, s.corners));
     const sigma = edgeSpread(this.luma(s.picture), s.corners, s.moves);
     if (Number.isFinite(sigma)) this.spreads.push({ frame: s.frame, sigma });
   }
 
-  private brightestOf(picture: Raster): number {
+  private extremesOf(picture: Raster): readonly [number, number] {
     const all: number[] = [], step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES / 4)));
     for (let y = 0; y < picture.height - 1; y += step)
       for (let x = 0; x < picture.width - 1; x += step) all.push((luminance(...this.light(picture, x, y)) + luminance(...this.light(picture, x + 1, y)) + luminance(...this.light(picture, x, y + 1)) + luminance(...this.light(picture, x + 1, y + 1))) / 4);
-    return quantile(all, BRIGHTEST_SHARE);
+    return [quantile(all, 1 - BRIGHTEST_SHARE), quantile(all, BRIGHTEST_SHARE)];
   }
 
   private light(picture: Raster, x: number, y: number): [number, number, number] {
@@ -241,17 +241,17 @@ export class DressMeasure {
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
     const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), coloured = chroma > COLOURED && !this.showsPicture(own), dark = !coloured && !this.showsPicture(own) && Math.max(...colour) < DARK;
     if (this.around.length >= 50) {
-      const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = Math.max(quantile(lights, WHITE_SHARE), median(this.brightest));
+      const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = Math.max(quantile(lights, WHITE_SHARE), median(this.extremes.map((e) => e[1]))), darkest = median(this.extremes.map((e) => e[0]));
       const meanOf = (pick: (l: number) => boolean): Rgb => {
         const of = this.around.filter((_, i) => pick(lights[i]!));
         return [0, 1, 2].map((c) => round(of.reduce((s, p) => s + p[c]!, 0) / Math.max(1, of.length))) as unknown as Rgb;
       };
       // How bright the old screen shows its colour tells how bright it would show white; a chroma green or blue is drawn at about 70 % of its channel (common practice, no source).
       const lit = coloured ? this.decode[Math.round(this.max * Math.max(...colour))]! / this.decode[Math.round(0.7 * this.max)]! : 0;
-      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? meanOf((l) => l <= low), top = round(Math.min(1, Math.max(high, lit, 0.2)));
+      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? (darkest < 0.5 * low ? ([round(darkest), round(darkest), round(darkest)] as const) : meanOf((l) => l <= low)), top = round(Math.min(1, Math.max(high, lit, 0.2)));
       const flicker = this.flicker(), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
       out.push({
-        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest near the screen is'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
+        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest of the shot is'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
         recipe: { levels: { black, white: [top, top, top], ...(depth > FLICKER ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
       });
     }
