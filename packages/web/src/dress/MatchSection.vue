@@ -34,7 +34,9 @@ async function match(): Promise<void> {
 function take(): void {
   const r = recipe.value;
   if (!r) return;
-  const after = list.value.reduce<Recipe>((now, p, i) => (used.value[i] ? Object.entries(p.recipe).reduce((n, [part, value]) => withPart(n, part as Proposal['part'], Array.isArray(value) ? value : { ...(n.dress as Record<string, object> | undefined)?.[part], ...(value as object) }), now) : now), r);
+  /** What was measured before gives way; what the person set beside it stays. */
+  const kept = (part: object | undefined): object => Object.fromEntries(Object.entries(part ?? {}).filter(([k]) => k !== 'measured' && k !== 'sync'));
+  const after = list.value.reduce<Recipe>((now, p, i) => (used.value[i] ? Object.entries(p.recipe).reduce((n, [part, value]) => withPart(n, part as Proposal['part'], Array.isArray(value) ? value : { ...kept((n.dress as Record<string, object> | undefined)?.[part]), ...(value as object) }), now) : now), r);
   store.edit('Match the plate', after);
   list.value = [];
 }
