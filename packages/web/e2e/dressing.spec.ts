@@ -76,6 +76,11 @@ test('a number is typed and seen, keyed over the shot, its keys stand in the str
   expect((await saved(world, screen)).dress).toEqual({ levels: { gain: [{ frame: 8, value: 0.25 }, { frame: 18, value: 1 }] } });
   await page.getByTestId('undress').click();
   await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
+  // Blinking, the plate's own pixel shows between.
+  await page.getByTestId('blink-dress').check();
+  await expect.poll(async () => (await shown(page, 310, 190)).join()).not.toBe('230,200,60');
+  await page.getByTestId('blink-dress').uncheck();
+  await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
 });
 
 test('what stays in front is drawn by outline; the matte shows it; the fill is swapped and nothing else changes', async ({ page, world }) => {

@@ -15,7 +15,7 @@ const digits = (step: number): number => (step < 0.01 ? 3 : step < 0.1 ? 2 : ste
     <span class="label" :title="help">{{ label }}</span>
     <input type="range" class="form-range" :min="min" :max="max" :step="step" :value="value" :aria-label="label" :title="help" :data-test="name" @input="emit('put', number($event), false)" @change="emit('put', number($event), true)" />
     <input type="text" inputmode="decimal" class="form-control mono" :value="value.toFixed(digits(step))" :aria-label="`${label}, typed`" :title="help" :data-test="`${name}-typed`" @change="typed" />
-    <button type="button" class="icon" :class="{ on: keyed, some: animated && !keyed }" :aria-pressed="keyed" :aria-label="`Key of ${label} on this frame`" :title="keyed ? 'Take the key on this frame away' : animated ? 'Set a key on this frame' : 'Let it change over the shot: set a key on this frame'" :data-test="`${name}-key`" @click="emit('key')"><i class="bi" :class="keyed ? 'bi-pin-fill' : 'bi-pin'" aria-hidden="true" /></button>
+    <button type="button" class="icon" :class="{ on: keyed, some: animated && !keyed }" :aria-pressed="keyed" :aria-label="`Key of ${label} on this frame`" :title="keyed ? 'Take the key on this frame away' : animated ? 'Set a key on this frame' : 'Let it change over the shot: set a key on this frame'" :data-test="`${name}-key`" @click="emit('key')"><i class="bi" :class="keyed ? 'bi-droplet-fill' : 'bi-droplet'" aria-hidden="true" /></button>
     <button type="button" class="icon" :disabled="!changed" :aria-label="`${label} as it was`" title="Back to where nothing is done" @click="emit('plain')"><i class="bi bi-arrow-counterclockwise" aria-hidden="true" /></button>
   </div>
 </template>

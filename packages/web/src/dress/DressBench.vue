@@ -30,6 +30,7 @@ function resolution(i: 0 | 1, v: number): void {
     <section>
       <div class="d-flex gap-2 align-items-center">
         <BFormSelect v-model="view.show" :options="SHOWS" aria-label="What is shown" title="The finished picture, how much of the fill shows, or the plate with the old screen's hue taken off" data-test="show" />
+        <BFormCheckbox v-model="view.blinking" class="text-nowrap" title="Plate and dressed picture take turns, at the rate of the close-ups' blinking" data-test="blink-dress">blink</BFormCheckbox>
         <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" title="Take the fills away and see the plate (V)">plate <kbd>V</kbd></BFormCheckbox>
       </div>
     </section>
