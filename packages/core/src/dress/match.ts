@@ -257,7 +257,7 @@ export class DressMeasure {
     }
     if (this.spreads.length > 0) {
       const middle = median(this.spreads.map((s) => s.sigma));
-      out.push({ part: 'softness', told: `the glass edges are soft by a sigma of ${middle.toFixed(2)} px (told on ${this.spreads.length} frames)`, recipe: { softness: { amount: 1, measured: this.perFrame(this.spreads.map((s) => ({ frame: s.frame, value: s.sigma }))) } } });
+      out.push({ part: 'softness', told: `the glass edges are soft by a sigma of ${middle.toFixed(2)} px (told on ${this.spreads.length} ${this.spreads.length === 1 ? 'frame' : 'frames'})`, recipe: { softness: { amount: 1, measured: this.perFrame(this.spreads.map((s) => ({ frame: s.frame, value: s.sigma }))) } } });
     }
     out.push({ part: 'motionBlur', told: shutter === null ? 'the shutter could not be told; 180 degrees are taken' : `the shutter is open for ${Math.round(360 * shutter)} degrees`, recipe: { motionBlur: { on: true, ...(shutter === null ? { shutter: 180 } : { shutter: Math.round(360 * shutter) }) } } });
     const told = this.grains.filter((g) => g.levels.length > 0);
