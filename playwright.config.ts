@@ -2,7 +2,7 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'packages/web/e2e',
-  timeout: 60_000,
+  timeout: 90_000,
   expect: { timeout: 12_000 },
   workers: 1,
   fullyParallel: false,

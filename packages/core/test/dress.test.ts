@@ -11,7 +11,7 @@ import { glassLight, glassLightAt } from '../src/dress/glare';
 import { grainField, measureGrain } from '../src/dress/grain';
 import { keyStrength } from '../src/dress/holdout';
 import { valueAt, withKey, withoutKey } from '../src/dress/keys';
-import { applyLevels, levelsAt } from '../src/dress/levels';
+import { applyLevels, gammaAt, levelsAt } from '../src/dress/levels';
 import { moments } from '../src/dress/motion-blur';
 import { slotToFill } from '../src/dress/placement';
 import type { DressRecipe } from '../src/dress/recipe';
@@ -34,7 +34,7 @@ const copy = (r: Raster): Raster => ({ ...r, data: r.data.slice() });
 const PIN: Quad = [[40, 30], [120, 30], [120, 90], [40, 90]];
 function dressed(plate: Raster, fill: Raster, dress: DressRecipe, more: Partial<Layer> = {}): Raster {
   const target = copy(plate);
-  new Renderer().render(plate, [{ fill: fillPyramid(fill, dress.levels ? { gamma: levelsAt(dress.levels, more.frame ?? 0, 24).gamma } : {}), corners: PIN, dress, ...more }], target);
+  new Renderer().render(plate, [{ fill: fillPyramid(fill, dress.levels ? { gamma: gammaAt(dress.levels, more.frame ?? 0) } : {}), corners: PIN, dress, ...more }], target);
   return target;
 }
 const GREY = flat(160, 120, [90, 90, 90]), WHITE = flat(16, 12, [255, 255, 255]);

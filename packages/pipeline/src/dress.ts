@@ -1,17 +1,17 @@
 /** The job of dressing: plate pictures through the renderer into an encoder, one by one; and of measuring what a dress needs. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import { readingOf } from '@yarlop/core/dress/fill-pyramid';
 import { fillPicture } from '@yarlop/core/dress/fill-time';
-import { levelsAt } from '@yarlop/core/dress/levels';
 import type { Proposal } from '@yarlop/core/dress/match';
 import { DressMeasure } from '@yarlop/core/dress/match';
+import { slotAspect } from '@yarlop/core/dress/placement';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import type { Layer, Show } from '@yarlop/core/dress/render';
 import { Renderer } from '@yarlop/core/dress/render';
-import { fillCurve, transferOf } from '@yarlop/core/dress/transfer';
+import { transferOf } from '@yarlop/core/dress/transfer';
 import { COMMON_SHUTTER, smearOf } from '@yarlop/core/follow/shutter';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
-import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
 import { maxOf } from '@yarlop/core/image/image';
@@ -59,10 +59,10 @@ function blank(plate: Raster): Raster {
 
 /** One Screen on one frame as the renderer takes it; null where it is not. */
 async function layerOn({ screen, places, fill, shutter, lens }: ScreenLayer, frame: number, plate: Probe): Promise<Layer | null> {
-  const here = places.get(frame), dress = (screen.dress ?? {}) as DressRecipe, use = screen.fill ?? {};
+  const here = places.get(frame), dress = (screen.dress ?? {}) as DressRecipe;
   if (!here) return null;
-  const curve = fillCurve(transferOf(fill.probe.colour.transfer, (use as { transfer?: never }).transfer), transferOf(plate.colour.transfer)), rate = plate.frameRate[0] / plate.frameRate[1];
-  const picture = await fill.picture(fillPicture(use, frame, Math.max(1, fill.probe.frameCount), fill.probe.frameRate, plate.frameRate), { curve, gamma: levelsAt(dress.levels ?? {}, frame, rate).gamma });
+  const reading = readingOf(dress.levels, frame, { tag: fill.probe.colour.transfer, set: screen.fill?.transfer }, plate.colour.transfer), rate = plate.frameRate[0] / plate.frameRate[1];
+  const picture = await fill.picture(fillPicture(screen.fill ?? {}, frame, Math.max(1, fill.probe.frameCount), fill.probe.frameRate, plate.frameRate), reading);
   return {
     fill: picture, corners: here.corners, before: places.get(frame - 1)?.corners ?? null, after: places.get(frame + 1)?.corners ?? null, pin: screen.pin, plane: here.homography, referenceFrame: screen.referenceFrame,
     dress, frame, frameRate: rate, lens: lens === 0 ? null : { radial: lens, width: plate.width, height: plate.height }, ...(shutter === null ? {} : { shutter }),
@@ -116,7 +116,7 @@ const LOOKS = 16;
 
 /** Yields frames as they are looked at; returns what to propose. @throws MediaError */
 export async function* measureDress(job: MeasureJob): AsyncGenerator<number, Proposal[]> {
-  const { screen, places, probe, from, count } = job, { pin } = screen, aspect = (distance(pin[0] as Point, pin[1] as Point) + distance(pin[3] as Point, pin[2] as Point)) / (distance(pin[0] as Point, pin[3] as Point) + distance(pin[1] as Point, pin[2] as Point));
+  const { screen, places, probe, from, count } = job, aspect = slotAspect(screen.pin);
   const every = Math.max(1, Math.floor(count / LOOKS)), share = job.shutter ?? COMMON_SHUTTER;
   let measure: DressMeasure | null = null, frame = from;
   for await (const picture of decodeRgb(job.plate, probe, { from, count, seekable: job.seekable })) {

@@ -32,6 +32,11 @@ function strengths(g: NonNullable<ComposeTask['grain']>, max: number): Float32Ar
   return Float32Array.from({ length: 3 * (LEVELS + 1) }, (_, i) => max * g.amount * grainSigma(g.measured, i % 3, Math.floor(i / 3) / LEVELS));
 }
 
+/** What {@link strengths} holds for a code value. */
+function strengthAt(strength: Float32Array, v: number, max: number, channel: number): number {
+  return strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + channel]!;
+}
+
 /** One blended channel, scene-linear, of element `e` (premultiplied, alpha `a`) over `b`. */
 function blended(t: ComposeTask, e: number, a: number, b: number): number {
   const { encode: shown, decode } = CURVES[t.transfer];
@@ -48,7 +53,7 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
     for (let c = 0; c < 3; c++) {
       const b = under[i * 3 + c]!, light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
       let v = encode(table, light);
-      if (strength && a > 0) v += a * grain!.field[i * 3 + c]! * strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + c]!;
+      if (strength && a > 0) v += a * grain!.field[i * 3 + c]! * strengthAt(strength, v, max, c);
       // Rounded here: a clamped array rounds by itself and would round twice.
       data[at + c] = v <= 0 ? 0 : v >= max ? max : (v + 0.5) | 0;
     }
@@ -72,7 +77,7 @@ export function composeElement(t: ComposeTask, target: Raster): void {
       for (let c = 0; c < 3; c++) {
         const own = a > 0 ? element[i * 4 + c]! / a : 0;
         let v = a > 0 ? encode(table, own) : 0;
-        if (strength && a > 0) v += grain!.field[i * 3 + c]! * strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + c]!;
+        if (strength && a > 0) v += grain!.field[i * 3 + c]! * strengthAt(strength, v, max, c);
         // Layers mix by light; where one alone covers, its code value goes through untouched.
         const light = below <= 0 || a >= 1 ? v : encode(table, (element[i * 4 + c]! + (1 - a) * below * CURVES[t.transfer].decode(data[at + c]! / max)) / whole);
         data[at + c] = Math.min(max, Math.max(0, Math.round(light)));

@@ -56,21 +56,18 @@ function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, 
     if (w <= 0) continue;
     let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w, v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
     let sx = (m[0]! - s * m[6]!) * w, sy = (m[1]! - s * m[7]!) * w, tx = (m[3]! - v * m[6]!) * w, ty = (m[4]! - v * m[7]!) * w;
-    if (lens) {
-      throughLens(lens, m, xc, yc, here);
-      throughLens(lens, m, xc + 1, yc, right);
-      throughLens(lens, m, xc, yc + 1, down);
-      s = here[0]!;
-      v = here[1]!;
-      sx = right[0]! - s;
-      tx = right[1]! - v;
-      sy = down[0]! - s;
-      ty = down[1]! - v;
-    }
-    if (bend) {
-      unbend(bend, s, v, here);
-      unbend(bend, s + sx, v + tx, right);
-      unbend(bend, s + sy, v + ty, down);
+    if (lens || bend) {
+      // Behind a lens or a bend the derivatives are what lies a px to the right and a px down.
+      if (lens) {
+        throughLens(lens, m, xc, yc, here);
+        throughLens(lens, m, xc + 1, yc, right);
+        throughLens(lens, m, xc, yc + 1, down);
+      } else {
+        [here[0], here[1]] = [s, v];
+        [right[0], right[1]] = [s + sx, v + tx];
+        [down[0], down[1]] = [s + sy, v + ty];
+      }
+      if (bend) for (const place of [here, right, down]) unbend(bend, place[0]!, place[1]!, place);
       s = here[0]!;
       v = here[1]!;
       sx = right[0]! - s;

@@ -1,9 +1,10 @@
 /** The fill ready for the renderer: scene-linear, premultiplied RGBA at halved sizes (L. Williams, Pyramidal Parametrics, 1983). */
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
-import type { Rgb } from './levels';
+import type { Levels, Rgb } from './levels';
+import { gammaAt } from './levels';
 import type { Transfer } from './transfer';
-import { decodingTable } from './transfer';
+import { decodingTable, fillCurve, transferOf } from './transfer';
 
 export interface LinearPicture {
   readonly width: number;
@@ -34,6 +35,14 @@ function halveLinear(src: LinearPicture): LinearPicture {
 export interface FillReading {
   readonly curve?: Transfer;
   readonly gamma?: Rgb;
+}
+
+/**
+ * How a fill is read on a frame, alike for view and delivery.
+ * @param fill its tag, and what was set by hand; `plate` the plate's tag
+ */
+export function readingOf(levels: Levels | undefined, frame: number, fill: { readonly tag: string | null; readonly set?: Transfer | 'auto' | undefined }, plate: string | null): FillReading {
+  return { curve: fillCurve(transferOf(fill.tag, fill.set), transferOf(plate)), gamma: gammaAt(levels ?? {}, frame) };
 }
 
 export function linearise(fill: Raster, { curve, gamma = [1, 1, 1] }: FillReading = {}): LinearPicture {

@@ -5,9 +5,9 @@
  * M. E. Muller, 1958.
  */
 import { median } from '../statistics';
+import { hash01 } from './hash';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
-import { hash01 } from './levels';
 import type { Region } from './region';
 import { gaussianBlur, gaussianKernel } from './softness';
 

@@ -7,6 +7,7 @@ import { inverse } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
 import { fillOutline } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
+import { luminance } from '../image/luminance';
 import type { Outline } from '../follow/outlines';
 import { polygonOf, shapeAt } from '../follow/outlines';
 import type { Animated } from './keys';
@@ -52,7 +53,7 @@ export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
 
 /** Chroma of code values: Cb and Cr of ITU-R BT.709-6. */
 function chroma(r: number, g: number, b: number): readonly [number, number] {
-  const y = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+  const y = luminance(r, g, b);
   return [(b - y) / 1.8556, (r - y) / 1.5748];
 }
 

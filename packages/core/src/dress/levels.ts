@@ -6,6 +6,8 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, multiply } from '../geometry/matrix3';
+import { LUMINANCE } from '../image/luminance';
+import { hash01 } from './hash';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
 
@@ -39,16 +41,13 @@ export interface Levels {
 
 /** {@link Levels} on a frame: light out = matrix * light in + offset * alpha. */
 export interface LevelsMap {
-  readonly gamma: Rgb;
   readonly matrix: Matrix3;
   readonly offset: Rgb;
   readonly opacity: number;
 }
 
-const WEIGHTS: Rgb = [0.2126, 0.7152, 0.0722];
-
 function saturate(s: number): number[] {
-  return [0, 1, 2].flatMap((r) => [0, 1, 2].map((c) => (1 - s) * WEIGHTS[c]! + (r === c ? s : 0)));
+  return [0, 1, 2].flatMap((r) => [0, 1, 2].map((c) => (1 - s) * LUMINANCE[c]! + (r === c ? s : 0)));
 }
 
 function rotateHue(degrees: number): Matrix3 {
@@ -66,16 +65,8 @@ const BALANCE_STOPS = 0.5;
 
 /** Gains of the channels that keep the luminance of white. */
 function balance(temperature: number, tint: number): Rgb {
-  const g = [2 ** (BALANCE_STOPS * temperature), 2 ** (-BALANCE_STOPS * tint), 2 ** (-BALANCE_STOPS * temperature)], y = g.reduce((s, v, i) => s + v * WEIGHTS[i]!, 0);
+  const g = [2 ** (BALANCE_STOPS * temperature), 2 ** (-BALANCE_STOPS * tint), 2 ** (-BALANCE_STOPS * temperature)], y = g.reduce((s, v, i) => s + v * LUMINANCE[i]!, 0);
   return g.map((v) => v / y) as unknown as Rgb;
-}
-
-/** A repeatable number from 0 to 1 for whole numbers. Source of the mixing: the finaliser of MurmurHash3 (A. Appleby, public domain). */
-export function hash01(n: number, seed: number): number {
-  let h = Math.imul(n | 0, 0x9e3779b1) ^ Math.imul(seed | 0, 0x85ebca6b);
-  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
-  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
-  return ((h ^ (h >>> 16)) >>> 0) / 4294967296;
 }
 
 function flickerAt({ depth, rate, seed }: NonNullable<Levels['flicker']>, frame: number, frameRate: number): number {
@@ -83,17 +74,21 @@ function flickerAt({ depth, rate, seed }: NonNullable<Levels['flicker']>, frame:
   return 1 + valueAt(depth, frame, 0) * (2 * (hash01(i, seed) * (1 - k) + hash01(i + 1, seed) * k) - 1);
 }
 
-/** @param primaries from the fill's to the plate's */
-export function levelsAt(l: Levels, frame: number, frameRate: number, primaries: Matrix3 = IDENTITY): LevelsMap {
-  const each = (list: readonly Animated[] | undefined, none: number): number[] => [0, 1, 2].map((i) => valueAt(list?.[i], frame, none));
-  const gamma = each(l.channels?.gamma, 1).map((v) => Math.max(0.05, v * valueAt(l.gamma, frame, 1))) as unknown as Rgb;
-  const lifts = each(l.channels?.lift, 0).map((v) => v + valueAt(l.lift, frame, 0)), gains = each(l.channels?.gain, 1).map((v) => v * valueAt(l.gain, frame, 1));
+const each = (list: readonly Animated[] | undefined, frame: number, none: number): number[] => [0, 1, 2].map((i) => valueAt(list?.[i], frame, none));
+
+/** The gamma by which the fill's own light is bent while it is read. */
+export function gammaAt(l: Levels, frame: number): Rgb {
+  return each(l.channels?.gamma, frame, 1).map((v) => Math.max(0.05, v * valueAt(l.gamma, frame, 1))) as unknown as Rgb;
+}
+
+export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap {
+  const lifts = each(l.channels?.lift, frame, 0).map((v) => v + valueAt(l.lift, frame, 0)), gains = each(l.channels?.gain, frame, 1).map((v) => v * valueAt(l.gain, frame, 1));
   const white = balance(valueAt(l.temperature, frame, 0), valueAt(l.tint, frame, 0)), black = l.black ?? [0, 0, 0], top = l.white ?? [1, 1, 1];
   const synced = 1 + valueAt(l.sync, frame, 0) * ((l.measured?.values[frame - l.measured.from] ?? 1) - 1), light = synced * (l.flicker ? flickerAt(l.flicker, frame, frameRate) : 1);
-  const bent = multiply(multiply(rotateHue(valueAt(l.hue, frame, 0)), saturate(valueAt(l.saturation, frame, 1))), primaries);
+  const bent = multiply(rotateHue(valueAt(l.hue, frame, 0)), saturate(valueAt(l.saturation, frame, 1)));
   const range = [0, 1, 2].map((i) => top[i]! - black[i]!);
   return {
-    gamma, opacity: Math.min(1, Math.max(0, valueAt(l.opacity, frame, 1))),
+    opacity: Math.min(1, Math.max(0, valueAt(l.opacity, frame, 1))),
     matrix: bent.map((v, k) => {
       const i = Math.floor(k / 3);
       return v * white[i]! * (gains[i]! - lifts[i]!) * range[i]! * light;

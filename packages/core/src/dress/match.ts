@@ -7,6 +7,7 @@ import type { Point } from '../geometry/point';
 import { boundsOf, insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import type { Luma, Raster } from '../image/image';
+import { luminance } from '../image/luminance';
 import { median, quantile } from '../statistics';
 import { edgeSpread } from './edge-spread';
 import type { GlassLight } from './glare';
@@ -85,7 +86,6 @@ function islands(set: Uint8Array, width: number, height: number): Island[] {
 }
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
-const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
 
 export class DressMeasure {
   private readonly around: number[][] = [];

@@ -5,6 +5,8 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling, translation } from '../geometry/matrix3';
+import { distance } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
 
@@ -31,6 +33,11 @@ export interface Placement {
   /** by how much the fill's right (lower) side is farther away, as a share */
   readonly keystoneX?: Animated;
   readonly keystoneY?: Animated;
+}
+
+/** Width by height of the slot, as its pin looks. */
+export function slotAspect(pin: Quad): number {
+  return (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / Math.max(1e-6, distance(pin[0], pin[3]) + distance(pin[1], pin[2]));
 }
 
 const about = (m: Matrix3): number[] => multiply(translation(0.5, 0.5), multiply(m, translation(-0.5, -0.5)));

@@ -28,7 +28,7 @@ import { valueAt } from './keys';
 import type { Rgb } from './levels';
 import { applyLevels, levelsAt } from './levels';
 import { moments, smear } from './motion-blur';
-import { slotToFill } from './placement';
+import { slotAspect, slotToFill } from './placement';
 import type { DressRecipe } from './recipe';
 import type { Region } from './region';
 import { hull, regionAround } from './region';
@@ -60,8 +60,6 @@ export interface Layer {
   readonly shutter?: number;
   /** the lens that bows the picture, its size in picture px */
   readonly lens?: Lens | null;
-  /** from the fill's primaries to the plate's */
-  readonly primaries?: Matrix3;
 }
 
 /** What is shown: the whole, the element with straight alpha, how much of the fill shows, or the plate as cleaned of spill. */
@@ -82,10 +80,6 @@ interface Tables {
 /** Share of a frame's time that a shutter is open when nobody knows better: 180 degrees (common practice, no source). */
 const USUAL_SHUTTER = 0.5;
 const BARE: DressRecipe = {};
-
-function slotAspect(pin: Quad): number {
-  return (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / Math.max(1e-6, distance(pin[0], pin[3]) + distance(pin[1], pin[2]));
-}
 
 /** How far a bend moves anything, px. */
 function bendReach(sides: BentSides | null, corners: Quad): number {
@@ -194,7 +188,7 @@ export class Renderer {
     if (grid > 0 || vignette > 0) applyLook(element, region, corners, dress.look?.resolution ? grid : 0, dress.look?.resolution ?? [1, 1], vignette);
     defocus(element, region.width, region.height, 4, sigma, shape);
     element = smear(element, region, corners, path);
-    if (dress.levels || l.primaries) applyLevels(element, levelsAt(dress.levels ?? {}, frame, l.frameRate ?? 24, l.primaries));
+    if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
 
     const seen = lightOfRegion(plate, region, decode), keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
     if (dress.glare && glass && keep > 0) {

@@ -2,6 +2,7 @@
  * The rim of the old screen: where the plate is soft or moves, the old picture's light lies over the glass edge, and a soft edge of the
  * fill would show it. There the plate is continued from farther outside, so that the fill's edge meets the bezel that it would have met.
  */
+import { outwardsOf } from '../geometry/line';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
@@ -21,14 +22,11 @@ export function rimReach(sigma: number, path: readonly Quad[], more: number): nu
 
 /** Outward normals and offsets of the sides: a x + b y + c is the distance outside. */
 function outsides(q: Quad): Float64Array {
-  const out = new Float64Array(12), turn = signedArea(q) > 0 ? 1 : -1;
-  for (let i = 0; i < 4; i++) {
-    const [x0, y0] = q[i]!, [x1, y1] = q[(i + 1) % 4]!, l = turn / Math.hypot(x1 - x0, y1 - y0);
-    out[i * 3] = (y1 - y0) * l;
-    out[i * 3 + 1] = -(x1 - x0) * l;
-    out[i * 3 + 2] = -(out[i * 3]! * x0 + out[i * 3 + 1]! * y0);
-  }
-  return out;
+  const turn = signedArea(q) > 0 ? 1 : -1;
+  return Float64Array.from(q.flatMap((p, i) => {
+    const [nx, ny] = outwardsOf(p, q[(i + 1) % 4]!, turn);
+    return [nx, ny, -(nx * p[0] + ny * p[1])];
+  }));
 }
 
 /**

@@ -5,6 +5,7 @@
 import type { Quad } from '../geometry/quad';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import { LUMINANCE } from '../image/luminance';
 import { quantile } from '../statistics';
 import type { Patch } from './outlines';
 import { followRegion, rasterise } from './region';
@@ -14,7 +15,7 @@ export type Reading = 'auto' | 'luma' | 'red' | 'green' | 'blue';
 export type Mix = readonly [red: number, green: number, blue: number];
 
 /** Luma as a mix (ITU-R BT.709-6). */
-const LUMA: Mix = [0.2126, 0.7152, 0.0722];
+const LUMA: Mix = LUMINANCE;
 /** Steps in which weights are tried; by how much clearer than luma a mix must be to be worth reading anew; px that tell. */
 const STEPS = 10, CLEARER = 2, ENOUGH = 400;
 /** Share of the pixels, the flattest ones, whose second differences are taken for noise. */

@@ -10,8 +10,9 @@ import { parseArgs } from 'node:util';
 import sharp from 'sharp';
 import { ssim } from 'ssim.js';
 import { fillPyramid } from '@yarlop/core/dress/fill-pyramid';
-import { levelsAt } from '@yarlop/core/dress/levels';
+import { gammaAt } from '@yarlop/core/dress/levels';
 import { DressMeasure } from '@yarlop/core/dress/match';
+import { slotAspect } from '@yarlop/core/dress/placement';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import { Renderer } from '@yarlop/core/dress/render';
 import { smearOf } from '@yarlop/core/follow/shutter';
@@ -87,8 +88,7 @@ for (const [name, make] of Object.entries(SHOTS)) {
   const size = { width: WIDTH, height: HEIGHT, grain: 0 }, plateShot = await make(size), truthShot = await make({ ...size, fill: SHOWN }), { shutter } = plateShot.set;
   const places = (i: number, n: number): Quad => cornersAt(plateShot, plateShot.screens[i]!, n) as unknown as Quad;
   const measures = plateShot.screens.map((_, i) => {
-    const pin = places(i, plateShot.reference);
-    return new DressMeasure(255, 'srgb', (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / (distance(pin[0], pin[3]) + distance(pin[1], pin[2])), plateShot.reference);
+    return new DressMeasure(255, 'srgb', slotAspect(places(i, plateShot.reference)), plateShot.reference);
   });
   for (const n of MEASURED) {
     const plate = film(plateShot.set, plateShot, n);
@@ -104,7 +104,7 @@ for (const [name, make] of Object.entries(SHOTS)) {
       const target = { ...plate, data: plate.data.slice() };
       renderer.render(plate, plateShot.screens.map((_, i) => {
         const dress = dressed ? dresses[i]! : {}, pin = places(i, plateShot.reference), corners = places(i, n);
-        return { fill: fillPyramid(fill, { gamma: levelsAt(dress.levels ?? {}, n, 24).gamma }), corners, before: places(i, n - 1), after: places(i, n + 1), pin, plane: quadToQuad(pin, corners), referenceFrame: plateShot.reference, dress, frame: n, shutter, lens: plateShot.set.lens === 0 ? null : { radial: plateShot.set.lens, width: WIDTH, height: HEIGHT } };
+        return { fill: fillPyramid(fill, { gamma: gammaAt(dress.levels ?? {}, n) }), corners, before: places(i, n - 1), after: places(i, n + 1), pin, plane: quadToQuad(pin, corners), referenceFrame: plateShot.reference, dress, frame: n, shutter, lens: plateShot.set.lens === 0 ? null : { radial: plateShot.set.lens, width: WIDTH, height: HEIGHT } };
       }), target);
       return target;
     };

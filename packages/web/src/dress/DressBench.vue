@@ -3,6 +3,7 @@ import { BLEND_MODES } from '@yarlop/core/dress/blend';
 import type { Show } from '@yarlop/core/dress/render';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import { cssColour } from '../shared/format';
 import { useTracks } from '../stores/tracks';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -18,7 +19,6 @@ const view = useView(), store = useShot(), tracks = useTracks(), { recipe, dress
 const SHOWS: { value: Show; text: string }[] = [{ value: 'dressed', text: 'dressed' }, { value: 'matte', text: 'how much of the fill shows' }, { value: 'clean', text: 'plate without spill' }];
 const shutter = computed(() => (store.chosenId === null ? null : (tracks.tracks.get(store.chosenId)?.shutter ?? null)));
 const keyColour = computed(() => dress.value.holdouts?.flatMap((h) => (h.kind === 'key' ? h.colours : []))[0]);
-const css = (c: readonly number[]): string => `rgb(${c.map((v) => Math.round(255 * v)).join(' ')})`;
 function resolution(i: 0 | 1, v: number): void {
   const now = dress.value.look?.resolution ?? [1170, 2532];
   if (v >= 1) set('Set resolution', 'look', { resolution: i === 0 ? [Math.round(v), now[1]] : [now[0], Math.round(v)] });
@@ -57,7 +57,7 @@ function resolution(i: 0 | 1, v: number): void {
         <BButton v-if="!dress.spill" variant="outline-secondary" :disabled="!keyColour" :title="keyColour ? 'Take the key colour\'s hue off what stands around the Screen' : 'Add a holdout by colour first: its colour is taken'" data-test="spill-on" @click="put('Take spill', 'spill', { colour: keyColour, amount: 1, recolour: 0.3, reach: 60 })">Take it off</BButton>
         <template v-else>
           <ControlList :controls="SPILL" />
-          <div class="d-flex gap-2 align-items-center mt-1"><span class="swatch" :style="{ background: css(dress.spill.colour) }" /><label class="dim d-flex gap-1 align-items-center">reaches <input class="form-control mono degrees" type="number" min="0" :value="dress.spill.reach ?? ''" placeholder="all" aria-label="Reach of spill, px" title="Px beyond the pin to which it reaches, fading; empty is everywhere" @change="set('Set reach of spill', 'spill', { reach: ($event.target as HTMLInputElement).value === '' ? undefined : Math.max(0, Number(($event.target as HTMLInputElement).value)) })" /> px</label>
+          <div class="d-flex gap-2 align-items-center mt-1"><span class="swatch" :style="{ background: cssColour(dress.spill.colour) }" /><label class="dim d-flex gap-1 align-items-center">reaches <input class="form-control mono degrees" type="number" min="0" :value="dress.spill.reach ?? ''" placeholder="all" aria-label="Reach of spill, px" title="Px beyond the pin to which it reaches, fading; empty is everywhere" @change="set('Set reach of spill', 'spill', { reach: ($event.target as HTMLInputElement).value === '' ? undefined : Math.max(0, Number(($event.target as HTMLInputElement).value)) })" /> px</label>
             <BButton variant="link" class="p-0 ms-auto" title="Leave the plate as it is" @click="put('Leave spill', 'spill', undefined)">Leave it</BButton></div>
         </template>
       </BenchSection>

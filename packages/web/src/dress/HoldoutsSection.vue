@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** What passes in front of the Screen: by its colour, by what differs from the dark glass, or by outline. */
 import type { Holdout } from '@yarlop/core/dress/holdout';
-import { valueAt } from '@yarlop/core/dress/keys';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import { cssColour } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
-import { putValue, useDress } from './use-dress';
+import { controlOf, useDress } from './use-dress';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
 const { dress, put } = useDress(), view = useView(), playhead = usePlayhead();
@@ -28,13 +28,7 @@ function sample(i: number | null): void {
     else add({ kind: 'key', colours: [colour], gone: 0.3, solid: 0.7, softness: 1 });
   } };
 }
-const css = (c: readonly number[]): string => `rgb(${c.map((v) => Math.round(255 * v)).join(' ')})`;
-const control = (h: Holdout, i: number, field: 'softness' | 'grow') => ({
-  value: valueAt(h[field], playhead.frame, 0), base: 0, keyed: Array.isArray(h[field]) && (h[field] as readonly { frame: number }[]).some((k) => k.frame === playhead.frame), animated: Array.isArray(h[field]), changed: h[field] !== undefined,
-  onPut: (v: number, final: boolean) => change(i, { [field]: putValue(h[field], playhead.frame, v) }, `Set holdout ${field}`, final),
-  onKey: () => change(i, { [field]: Array.isArray(h[field]) ? valueAt(h[field], playhead.frame, 0) : [{ frame: playhead.frame, value: valueAt(h[field], playhead.frame, 0) }] }, `Key holdout ${field}`),
-  onPlain: () => change(i, { [field]: 0 }, `Set holdout ${field}`),
-});
+const control = (h: Holdout, i: number, field: 'softness' | 'grow') => controlOf(h[field], playhead.frame, 0, (v, final) => change(i, { [field]: v }, `Set holdout ${field}`, final));
 </script>
 
 <template>
@@ -43,7 +37,7 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') => ({
     <div v-for="(h, i) in list" :key="i" class="holdout" :data-test="`holdout-${i}`">
       <div class="d-flex gap-2 align-items-center">
         <b>{{ NAMES[h.kind] }}</b>
-        <span v-for="(c, k) in h.kind === 'key' ? h.colours : []" :key="k" class="swatch" :style="{ background: css(c) }" :title="`Key colour ${c.map((v) => Math.round(255 * v)).join(' ')}`" />
+        <span v-for="(c, k) in h.kind === 'key' ? h.colours : []" :key="k" class="swatch" :style="{ background: cssColour(c) }" :title="`Key colour ${c.map((v) => Math.round(255 * v)).join(' ')}`" />
         <button type="button" class="icon ms-auto" :aria-pressed="Boolean(h.off)" :title="h.off ? 'Let it work again' : 'Keep it, without effect'" :aria-label="`Holdout ${i + 1} works`" @click="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"><i class="bi" :class="h.off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" /></button>
         <button type="button" class="icon" title="Delete this holdout" :aria-label="`Delete holdout ${i + 1}`" @click="put('Delete holdout', 'holdouts', list.filter((_, k) => k !== i))"><i class="bi bi-trash3" aria-hidden="true" /></button>
       </div>

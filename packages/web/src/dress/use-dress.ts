@@ -1,5 +1,5 @@
 /** The chosen Screen's dress, and how one value of it is changed: seen while it is dragged, one step of undo when it is let go. */
-import type { Animated } from '@yarlop/core/dress/keys';
+import type { Animated, Key } from '@yarlop/core/dress/keys';
 import { valueAt, withKey, withoutKey } from '@yarlop/core/dress/keys';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import { computed } from 'vue';
@@ -22,7 +22,18 @@ export function withPart(recipe: Recipe, part: Part, value: object | undefined):
 
 /** A value set on a frame: a key there where it has keys, else steady. */
 export function putValue(now: Animated | undefined, frame: number, value: number): Animated {
-  return Array.isArray(now) ? withKey(now as Animated, { ...(now as readonly { frame: number }[]).find((k) => k.frame === frame), frame, value }) : value;
+  return Array.isArray(now) ? withKey(now as Animated, { ...(now as readonly Key[]).find((k) => k.frame === frame), frame, value }) : value;
+}
+
+/** What the control of an animated value needs. @param write undefined takes it back to where nothing is done; `final` is false while it is dragged */
+export function controlOf(now: Animated | undefined, frame: number, base: number, write: (v: Animated | undefined, final: boolean) => void) {
+  const keyed = Array.isArray(now) && (now as readonly Key[]).some((k) => k.frame === frame);
+  return {
+    value: valueAt(now, frame, base), base, keyed, animated: Array.isArray(now), changed: now !== undefined,
+    onPut: (v: number, final: boolean) => write(putValue(now, frame, v), final),
+    onKey: () => write(keyed ? withoutKey(now, frame) : withKey(now, { frame, value: valueAt(now, frame, base) }), true),
+    onPlain: () => write(undefined, true),
+  };
 }
 
 /** Frames that hold keys, of all that is animated in a dress. */
@@ -56,12 +67,7 @@ export function useDress() {
   function bind(part: Exclude<Part, 'holdouts'>, field: string, base: number) {
     const owner = dress.value[part] as Readonly<Record<string, Animated | undefined>> | undefined, now = owner?.[field], { frame } = playhead;
     const write = (v: Animated | undefined, final: boolean): void => put(`Set ${field.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}`, part, { ...owner, [field]: v }, final);
-    return {
-      value: valueAt(now, frame, base), base, keyed: Array.isArray(now) && (now as readonly { frame: number }[]).some((k) => k.frame === frame), animated: Array.isArray(now), changed: now !== undefined,
-      onPut: (v: number, final: boolean) => write(putValue(now, frame, v), final),
-      onKey: () => write(Array.isArray(now) && (now as readonly { frame: number }[]).some((k) => k.frame === frame) ? withoutKey(now, frame) : withKey(now, { frame, value: valueAt(now, frame, base) }), true),
-      onPlain: () => write(undefined, true),
-    };
+    return controlOf(now, frame, base, write);
   }
   return { recipe, dress, put, set, bind };
 }

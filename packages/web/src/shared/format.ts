@@ -10,6 +10,11 @@ export function bytesText(n: number): string {
   return n < 1024 ** 2 ? `${(n / 1024).toFixed(1)} kB` : `${(n / 1024 ** 2).toFixed(1)} MB`;
 }
 
+/** R, G, B as shares of the range. */
+export function cssColour(rgb: readonly number[]): string {
+  return `rgb(${rgb.map((v) => Math.round(255 * v)).join(' ')})`;
+}
+
 /** Timecode of a frame (SMPTE ST 12-1), or null for a rate that it does not know. */
 export function timecodeOf(frame: number, p: Probe): string | null {
   try {

@@ -1,7 +1,6 @@
+import { readingOf } from '@yarlop/core/dress/fill-pyramid';
 import { fillPicture } from '@yarlop/core/dress/fill-time';
-import { levelsAt } from '@yarlop/core/dress/levels';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
-import { fillCurve, transferOf } from '@yarlop/core/dress/transfer';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Stage } from '../stages';
@@ -48,7 +47,7 @@ export function layersFor(stage: Stage, frame: number): LayerRequest[] {
     return [{
       corners, before: tracks.corners(s, frame - 1), after: tracks.corners(s, frame + 1), plane: tracks.plane(s, frame), pin: s.recipe.pin as Quad, referenceFrame: s.recipe.referenceFrame, frame, frameRate: rate,
       shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null, lens: tracks.tracks.get(s.id)?.lens ?? 0, dress: dressOn(dress, frame),
-      fill: { url: quick ? `/api/media/${fill.hash}/proxy/${at}.jpg` : `/api/media/${fill.hash}/frames/${at}.png`, curve: fillCurve(transferOf(fill.probe.colour.transfer, s.recipe.fill!.transfer), transferOf(plate.colour.transfer)), gamma: levelsAt(dress.levels ?? {}, frame, rate).gamma },
+      fill: { url: quick ? `/api/media/${fill.hash}/proxy/${at}.jpg` : `/api/media/${fill.hash}/frames/${at}.png`, reading: readingOf(dress.levels, frame, { tag: fill.probe.colour.transfer, set: s.recipe.fill!.transfer }, plate.colour.transfer) },
     }];
   });
 }

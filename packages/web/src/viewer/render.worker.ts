@@ -1,11 +1,10 @@
 /** Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the page's thread. */
 import { expose, transfer } from 'comlink';
-import type { Rgb } from '@yarlop/core/dress/levels';
 import type { Transfer } from '@yarlop/core/dress/transfer';
 import type { Layer, Show } from '@yarlop/core/dress/render';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { multiply, scaling } from '@yarlop/core/geometry/matrix3';
-import type { FillPyramid } from '@yarlop/core/dress/fill-pyramid';
+import type { FillPyramid, FillReading } from '@yarlop/core/dress/fill-pyramid';
 import { fillPyramid } from '@yarlop/core/dress/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -23,7 +22,7 @@ export interface LayerRequest extends Pick<Layer, 'pin' | 'referenceFrame' | 'dr
   /** radial term, on half the picture's width */
   readonly lens?: number;
   /** a picture's address, or a proof card of this many px */
-  readonly fill: { readonly url: string; readonly curve: Transfer; readonly gamma: Rgb } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
+  readonly fill: { readonly url: string; readonly reading: FillReading } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
 }
 
 export interface PictureRequest {
@@ -44,7 +43,7 @@ async function load(url: string): Promise<ImageBitmap> {
 }
 
 async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
-  const key = 'url' in f ? `${f.url} ${f.curve} ${f.gamma.join()}` : `card ${f.kind} ${f.opacity} ${f.card.join('x')}`;
+  const key = 'url' in f ? `${f.url} ${JSON.stringify(f.reading)}` : `card ${f.kind} ${f.opacity} ${f.card.join('x')}`;
   const known = fills.get(key);
   if (known) return known;
   let made: FillPyramid;
@@ -53,7 +52,7 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
     const bitmap = await load(f.url), canvas = new OffscreenCanvas(bitmap.width, bitmap.height), g = canvas.getContext('2d')!;
     g.drawImage(bitmap, 0, 0);
     const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height);
-    made = fillPyramid({ width: bitmap.width, height: bitmap.height, channels: 4, data }, f);
+    made = fillPyramid({ width: bitmap.width, height: bitmap.height, channels: 4, data }, f.reading);
     bitmap.close();
   }
   if (fills.size >= MOST_FILLS) fills.delete(fills.keys().next().value!);

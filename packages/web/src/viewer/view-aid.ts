@@ -1,4 +1,6 @@
 /** View aids: how the picture is shown so that a tired eye sees more; nothing that is computed ever sees them. */
+import { LUMINANCE } from '@yarlop/core/image/luminance';
+
 export type Channel = 'all' | 'red' | 'green' | 'blue' | 'luma';
 
 export interface Aid {
@@ -27,7 +29,7 @@ export function describeAid(a: Aid): string {
 
 /** Rows of a colour matrix (R, G, B each from R, G, B); luma by Rec. ITU-R BT.709. */
 export function channelMatrix(c: Channel): string {
-  const one: Record<Channel, readonly number[]> = { all: [], red: [1, 0, 0], green: [0, 1, 0], blue: [0, 0, 1], luma: [0.2126, 0.7152, 0.0722] };
+  const one: Record<Channel, readonly number[]> = { all: [], red: [1, 0, 0], green: [0, 1, 0], blue: [0, 0, 1], luma: LUMINANCE };
   const row = (i: number): readonly number[] => (c === 'all' ? [0, 1, 2].map((k) => Number(k === i)) : one[c]);
   return [0, 1, 2].map((i) => `${row(i).join(' ')} 0 0`).join(' ') + ' 0 0 0 1 0';
 }
