@@ -3,7 +3,12 @@ import { assertOutput } from '@yarlop/media/encode';
 import { dress } from '@yarlop/pipeline/dress';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { openPlate } from '@yarlop/pipeline/plate';
-import { FillReader } from '@yarlop/pipeline/read-fill';
+import { readFile } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { parseCube } from '@yarlop/core/dress/cube-table';
+import type { CubeTable } from '@yarlop/core/dress/cube-table';
+import type { ScreenLayer } from '@yarlop/pipeline/dress';
+import { placeOf } from '@yarlop/pipeline/fill';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson, readTrack } from '@yarlop/pipeline/track-file';
 import { interruption } from './interruption';
@@ -15,6 +20,21 @@ export interface DressOptions {
   fill: string[];
   out: string;
   element?: boolean;
+  premultiplied?: boolean;
+  fullFloat?: boolean;
+  foreground?: string[];
+  fillTable?: string[];
+  plateTransfer?: string;
+  platePrimaries?: string;
+}
+
+/** A colour table from its file. @throws InputError that names the file */
+async function readTable(path: string): Promise<CubeTable> {
+  try {
+    return parseCube(await readFile(path, 'utf8'));
+  } catch (e) {
+    throw new InputError(`${path}: ${(e as NodeJS.ErrnoException).code === 'ENOENT' ? 'does not exist; check the path.' : (e as Error).message}`);
+  }
 }
 
 export async function dressCommand(path: string, options: DressOptions): Promise<number> {
@@ -22,20 +42,25 @@ export async function dressCommand(path: string, options: DressOptions): Promise
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
   const names = screens.map((s) => s.name), track = await readTrack(options.track);
   uniqueNames(names);
-  const fills = matchFills(options.fill, names);
+  const made = screens.filter((s) => s.fill?.made).map((s) => s.name), fills = matchFills(options.fill ?? [], names, made), before = matchFills(options.foreground ?? [], names, names), tables = matchFills(options.fillTable ?? [], names, names);
   const tracks = names.map((name) => screenOf(track, name));
   const plate = await openPlate(path), opened: Awaited<ReturnType<typeof openSource>>[] = [];
+  const open = async (file: string | undefined) => {
+    if (file === undefined) return null;
+    const source = await openSource(file);
+    opened.push(source);
+    return placeOf(source);
+  };
   try {
-    const { probe } = plate, { width, height } = track.plate;
+    const { width, height } = track.plate, set = plate.probe.colour, probe = { ...plate.probe, colour: { ...set, transfer: options.plateTransfer ?? set.transfer, primaries: options.platePrimaries ?? set.primaries } };
     if (probe.width !== width || probe.height !== height)
       throw new InputError(`the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`);
-    const layers = [];
-    for (const t of tracks) {
-      const source = await openSource(fills.get(t.name)!);
-      opened.push(source);
-      layers.push({ screen: screens[layers.length]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: null, lens: t.lens ?? 0 });
+    const layers: ScreenLayer[] = [];
+    for (const [i, t] of tracks.entries()) {
+      const table = tables.get(t.name);
+      layers.push({ screen: screens[i]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: await open(fills.get(t.name)), foreground: await open(before.get(t.name)), table: table === undefined ? null : await readTable(table) }, shutter: null, lens: t.lens ?? 0 });
     }
-    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show: options.element ? 'element' : 'dressed', from: 0, count: probe.frameCount });
+    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show: options.element ? 'element' : 'dressed', premultiplied: options.premultiplied ?? false, ...(options.fullFloat ? { fullFloat: true } : {}), from: 0, count: probe.frameCount, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) } });
     for await (const frame of job) {
       void frame;
       if (interruption.requested) return 130;

@@ -4,6 +4,8 @@ import { ContractError } from '@yarlop/contracts/validate';
 import { CoreError } from '@yarlop/core/errors';
 import { MediaError } from '@yarlop/media/media-error';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
+import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
 import { check } from './check';
 import { deliver } from './deliver';
@@ -56,9 +58,15 @@ program.command('prove <PLATE>').description('ranks frames by how far the pictur
 program.command('dress <PLATE>').description('renders the finished picture, or the element with alpha')
   .requiredOption('--track <TRACK.json>', 'the track to dress')
   .requiredOption('--screen <SCREEN.json>', 'recipe of a Screen; may be given several times', collect)
-  .requiredOption('--fill <FILE>', 'picture or clip, or NAME=FILE with several Screens', collect)
-  .requiredOption('--out <FILE>', '.mp4, .mov, .webm, or a pattern NAME.%04d.png or .tiff')
+  .option('--fill <FILE>', 'picture or clip, or NAME=FILE with several Screens; the background where the fill is made up', collect)
+  .option('--foreground <FILE>', 'the clip before a made-up fill, or NAME=FILE', collect)
+  .option('--fill-table <FILE.cube>', 'colour table that the fill goes through first, or NAME=FILE', collect)
+  .requiredOption('--out <FILE>', '.mp4, .mov, .webm, or a pattern NAME.%04d.png, .tiff or .exr (scene-linear)')
   .option('--element', 'the fill alone with straight alpha')
+  .option('--premultiplied', 'with --element: alpha multiplied into the colours')
+  .option('--full-float', 'with .exr: 32 bits a channel instead of 16')
+  .addOption(new Option('--plate-transfer <TAG>', "the plate's transfer function, instead of its tag").choices(TRANSFER_TAGS))
+  .addOption(new Option('--plate-primaries <TAG>', "the plate's primaries, instead of its tag").choices(PRIMARIES_TAGS))
   .action(run(dressCommand));
 
 const conventions = (c: Command): Command => c

@@ -14,8 +14,8 @@ export function screenOf(track: Track, name: string): ScreenTrack {
   return found;
 }
 
-/** `NAME=FILE` pairs, or one bare FILE for the only Screen. @throws InputError */
-export function matchFills(fills: readonly string[], names: readonly string[]): Map<string, string> {
+/** `NAME=FILE` pairs, or one bare FILE for the only Screen. @param may go without one. @throws InputError */
+export function matchFills(fills: readonly string[], names: readonly string[], may: readonly string[] = []): Map<string, string> {
   const out = new Map<string, string>();
   for (const fill of fills) {
     const name = names.find((n) => fill.startsWith(`${n}=`));
@@ -23,7 +23,7 @@ export function matchFills(fills: readonly string[], names: readonly string[]): 
     else if (names.length === 1) out.set(names[0]!, fill);
     else throw new InputError(`--fill ${fill} names no Screen of the call; write NAME=FILE with one of ${names.join(', ')}.`);
   }
-  const without = names.filter((n) => !out.has(n));
+  const without = names.filter((n) => !out.has(n) && !may.includes(n));
   if (without.length > 0) throw new InputError(`no fill was given for "${without[0]}"; add --fill "${without[0]}=FILE".`);
   return out;
 }

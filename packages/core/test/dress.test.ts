@@ -324,7 +324,7 @@ describe('holdouts', () => {
     expect(at(filled, 80, 80)).toEqual(SKIN);
   });
   it('by outline ride on the plane and are cut by shares of a pixel', () => {
-    const out = dressed(GREY, WHITE, { holdouts: [{ kind: 'outline', points: [[60, 40], [80.5, 40], [80.5, 80], [60, 80]] }] }, { plane: [1, 0, 5, 0, 1, 0, 0, 0, 1] });
+    const out = dressed(GREY, WHITE, { holdouts: [{ kind: 'outline', points: [[60, 40], [80.5, 40], [80.5, 80], [60, 80]] }] }, { pin: PIN.map(([x, y]) => [x - 5, y]) as unknown as Quad });
     expect(at(out, 70, 60)).toEqual([90, 90, 90]);
     expect(at(out, 62, 60)).toEqual([255, 255, 255]);
     expect(CURVES.srgb.decode(at(out, 85, 60)[0]! / 255)).toBeCloseTo(0.5 + 0.5 * CURVES.srgb.decode(90 / 255), 1);

@@ -6,7 +6,7 @@ import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import type { Mix } from '@yarlop/core/follow/reading';
-import { toRgbFilter } from './decode';
+import { isFloat, toRgbFilter } from './decode';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
 import type { Probe } from './probe';
@@ -25,6 +25,16 @@ export interface ProxyIndex {
 export interface IngestResult {
   readonly frameCount: number;
   readonly notes: readonly string[];
+}
+
+/** Float pictures are kept in the mezzanine as they are seen: through the sRGB curve, in 16 bits. The light itself stays in the original. */
+function seenInput(source: Source, p: Probe): readonly string[] {
+  return p.codec === 'exr' ? ['-apply_trc', 'iec61966_2_1', ...source.input] : source.input;
+}
+
+/** What the mezzanine's pictures are, where the original's are floats. */
+export function mezzanineProbe(p: Probe): Probe {
+  return isFloat(p) ? { ...p, pixelFormat: 'gbrp16le', bitDepth: 16, colour: { ...p.colour, transfer: 'iec61966-2-1' } } : p;
 }
 
 /** Pixel formats that FFVHUFF keeps as they are; anything else goes to the nearest of them without losing bits. */
@@ -83,7 +93,7 @@ export async function ingest(source: Source, p: Probe, folder: string, onProgres
   const proxy = { width: even(p.width), height: even(p.height) };
   const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
   const child = start('ffmpeg', [
-    ...INPUT_GUARD, '-y', ...source.input, '-progress', 'pipe:1',
+    ...INPUT_GUARD, '-y', ...seenInput(source, p), '-progress', 'pipe:1',
     '-map', '0:v:0', '-vf', `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`, '-vsync', 'passthrough', '-pix_fmt', mezzanineFormat(p), '-c:v', 'ffvhuff', '-enc_time_base', `${p.frameRate[1]}/${p.frameRate[0]}`, '-an', '-f', 'matroska', part(MEZZANINE),
     '-map', '0:v:0', ...lumaArguments(p), part(LUMA),
     '-map', '0:v:0', '-vf', `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`, '-vsync', 'passthrough', '-pix_fmt', 'yuvj420p', '-c:v', 'mjpeg', '-q:v', '3', '-f', 'mjpeg', part(PROXY),
@@ -130,7 +140,7 @@ export interface Still {
 /** Writes only the luma (or a channel mix), for work without an ingest. @returns the number of frames */
 export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean, o: { readonly mix?: Mix; readonly stills?: readonly Still[] } = {}): Promise<number> {
   const stills = (o.stills ?? []).flatMap((s) => ['-map', '0:v:0', '-vf', `select=eq(n\\,${s.frame}),${toRgbFilter(p.colour, p.height)}`, '-frames:v', '1', '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'rgb48le' : 'rgb24', '-f', 'rawvideo', s.path]);
-  const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...source.input, '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills]);
+  const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...seenInput(source, p), '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills]);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);
   const { code, stderr } = await ended(child);
   clearInterval(watch);

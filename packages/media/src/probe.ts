@@ -149,7 +149,7 @@ export async function probe(source: Source): Promise<Probe> {
     rotation ? `Rotation tag of ${rotation} degrees applied.` : null,
     aspect[0] !== aspect[1] ? `Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.` : null,
     stream.field_order && !['progressive', 'unknown'].includes(stream.field_order) ? 'Interlaced: each frame holds two fields of different moments; deinterlace first for sub-pixel work.' : null,
-    depth === 32 ? 'Float pictures are conformed to 16 bit.' : null,
+    depth === 32 ? 'Float pictures: seen through the sRGB curve, dressed and delivered as scene-linear light.' : null,
   ].filter((n): n is string => n !== null);
   const tags = { ...info.format?.tags, ...stream.tags };
   const timecode = tags['timecode'] ?? streams.map((s) => s.tags?.['timecode']).find(Boolean) ?? null;
@@ -158,7 +158,7 @@ export async function probe(source: Source): Promise<Probe> {
     pixelFormat, bitDepth: depth, rotation, pixelAspect: aspect, codec: stream.codec_name ?? 'unknown',
     hasAlpha: /^(rgba|bgra|argb|abgr|yuva|gbrap|ya|rgba64|pal8)/.test(pixelFormat) && pixelFormat !== 'pal8',
     colour: {
-      transfer: known(stream.color_transfer), primaries: known(stream.color_primaries), matrix: known(stream.color_space),
+      transfer: known(stream.color_transfer) ?? (depth === 32 ? 'linear' : null), primaries: known(stream.color_primaries), matrix: known(stream.color_space),
       range: stream.color_range === 'pc' || /^(yuvj|rgb|gbr|bgr|gray)/.test(pixelFormat) ? 'full' : 'limited',
     },
     notes,

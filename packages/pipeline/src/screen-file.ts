@@ -26,6 +26,8 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   const screen = checkScreen(value, what);
   assertPin(screen.pin);
   assertBend(screen.dress?.bend as Bend | undefined, screen.referenceFrame);
+  if (screen.fill && !screen.fill.media && !screen.fill.made) throw new InputError('The fill names neither a picture or clip nor a fill that is made up; choose one, or leave "fill" out.');
+  for (const h of screen.dress?.holdouts ?? []) if (h.kind === 'outline' && h.soft && h.soft.length !== h.points.length) throw new InputError(`An outline holdout has ${h.points.length} points but ${h.soft.length} softnesses; give one for each point, or leave "soft" out.`);
   return screen;
 }
 

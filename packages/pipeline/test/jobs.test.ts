@@ -12,7 +12,8 @@ import { makeClip } from '../../media/test/builders/clips';
 import { openSource } from '../../media/src/source';
 import type { FramePort, Step } from '../src/follow';
 import { assembleTrack, followDirection } from '../src/follow';
-import { FillReader } from '../src/read-fill';
+import { probe } from '../../media/src/probe';
+import { Fill, placeOf } from '../src/fill';
 import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';
 import { parseTrack } from '../src/track-file';
 import { writeWhole } from '../src/write-whole';
@@ -126,7 +127,7 @@ describe('files', () => {
   });
   it('a clip as fill plays from the first frame and holds its last picture', async () => {
     await makeClip({ frames: 3, width: 64, height: 48, code: (n) => (n === 2 ? 1023 : 0), args: ['-c:v', 'ffv1', join(folder, 'fill.mkv')] });
-    const source = await openSource(join(folder, 'fill.mkv')), fill = await FillReader.open(source), lit = async (n: number): Promise<number> => (await fill.picture(n, {}))[0]!.data[(8 * 64 + 8) * 4]!;
+    const source = await openSource(join(folder, 'fill.mkv')), fill = await Fill.open({ media: placeOf(source), foreground: null, table: null }, { ...screen, fill: { media: 'a'.repeat(64), rate: 'frames' } }), plate = await probe(source), lit = async (n: number): Promise<number> => (await fill.on(n, plate))[0]!.data[(8 * 64 + 8) * 4]!;
     expect(await lit(0)).toBeLessThan(0.1);
     expect(await lit(2)).toBeGreaterThan(0.7);
     expect(await lit(50)).toBeGreaterThan(0.7);

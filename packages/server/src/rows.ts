@@ -4,6 +4,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Probe } from '@yarlop/media/probe';
+import type { SetColour } from './use-cases/plate-colour';
 
 export interface MediaRow {
   readonly hash: string;
@@ -23,6 +24,8 @@ export interface ShotRow {
   readonly mediaHash: string;
   readonly rangeFrom: number;
   readonly rangeTo: number;
+  /** set by hand, before the file's tags; `probe` holds it already where a shot was found */
+  readonly colour: SetColour | null;
   readonly revision: number;
   readonly mediaState: MediaRow['state'];
   readonly probe: Probe;

@@ -25,6 +25,8 @@ import * as media from './sql/media';
 import * as proofs from './sql/proofs';
 import * as solves from './sql/solves';
 import { proofTask } from './use-cases/proof';
+import { findShot } from './use-cases/create-shot';
+import { fillOf } from './use-cases/find-fill';
 import { readTrack } from './use-cases/solve';
 import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
 
@@ -107,7 +109,7 @@ export class Runner {
   }
 
   private async deliverTask(job: JobRow, row: MediaRow): Promise<Task> {
-    const { db, storage } = this.c, plate = plateInfo(row.probe, row.frameCount);
+    const { storage } = this.c, plate = plateInfo(row.probe, row.frameCount), shot = await findShot(this.c, job.shotId!);
     const input = job.input as unknown as {
       settings: { as: 'csv' | 'json' | 'mp4' | 'png' } & Partial<Conventions>; fileName: string; range: [number, number];
       recipes: { id: number; revision: number; recipe: ScreenFile }[];
@@ -117,12 +119,12 @@ export class Runner {
       const track = await readTrack(this.c, { id, shotId: job.shotId!, recipe, revision }, row.hash);
       if (track.frames.length === 0) continue;
       screens.push({ name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, frames: track.frames.map(({ reason, ...f }) => (void reason, corrected({ ...f, corners: mapQuad(f.homography, recipe.pin) }, recipe.pin, correctionsOf(recipe)))) });
-      const fill = recipe.fill && (await db.one<MediaRow>(media.findMedia, [recipe.fill.media]));
-      if (fill) fills.push({ screen: recipe, shutter: track.shutter?.share ?? null, lens: track.lens, media: fill, original: storage.original(fill.hash) });
+      const found = await fillOf(this.c, recipe);
+      if (found) fills.push({ screen: recipe, shutter: track.shutter?.share ?? null, lens: track.lens, ...found });
     }
     const { as, origin, units, pixelOrigin } = input.settings, own = ownConventions(plate.width, plate.height);
     return {
-      kind: 'deliver', media: row, folder: storage.derived(row.hash), out: storage.delivery(job.deliveryId!), fileName: input.fileName, as,
+      kind: 'deliver', media: { ...row, probe: shot.probe }, original: storage.original(row.hash), folder: storage.derived(row.hash), out: storage.delivery(job.deliveryId!), fileName: input.fileName, as,
       track: { plate, screens }, fills, range: input.range,
       conventions: { ...own, ...(origin ? { origin } : {}), ...(units ? { units } : {}), ...(pixelOrigin ? { pixelOrigin } : {}) },
     };

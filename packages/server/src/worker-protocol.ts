@@ -14,6 +14,7 @@ import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Proposal } from '@yarlop/core/dress/match';
 import type { Place } from '@yarlop/pipeline/dress';
 import type { Checkpoint, MediaRow } from './rows';
+import type { FoundFill } from './use-cases/find-fill';
 
 /** Solved frames after which a run begins, newest first in its own order. */
 export type Start = readonly { readonly frame: number; readonly corners: Quad }[];
@@ -50,7 +51,9 @@ export interface DeliverTask {
   readonly as: 'csv' | 'json' | 'mp4' | 'png';
   readonly track: Track;
   readonly conventions: Conventions;
-  readonly fills: readonly { readonly screen: ScreenFile; readonly media: MediaRow; readonly original: string; readonly shutter: number | null; readonly lens: number }[];
+  /** of the plate, for pictures of floats */
+  readonly original: string;
+  readonly fills: readonly (FoundFill & { readonly screen: ScreenFile; readonly shutter: number | null; readonly lens: number })[];
   readonly range: readonly [number, number];
 }
 

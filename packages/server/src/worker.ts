@@ -1,5 +1,6 @@
 /** Runs one job in a worker thread: the heavy computation, away from the server's own thread. */
 import { createHash } from 'node:crypto';
+import { availableParallelism } from 'node:os';
 import { createReadStream, createWriteStream, existsSync } from 'node:fs';
 import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -13,11 +14,13 @@ import { snapToGlass } from '@yarlop/core/pin/snap-to-glass';
 import { flatten } from '@yarlop/core/proof/flat-view';
 import { ContractError } from '@yarlop/contracts/validate';
 import type { Raster } from '@yarlop/core/image/image';
-import { decodeRgb } from '@yarlop/media/decode';
-import { MEZZANINE, LUMA, extractLuma, ingest } from '@yarlop/media/ingest';
+import { decodeRgb, isFloat } from '@yarlop/media/decode';
+import { MEZZANINE, LUMA, extractLuma, ingest, mezzanineProbe } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
+import { parseCube } from '@yarlop/core/dress/cube-table';
+import type { ScreenLayer } from '@yarlop/pipeline/dress';
 import { dress, measureDress } from '@yarlop/pipeline/dress';
 import { bothWays, untilSettled } from '@yarlop/pipeline/follow';
 import type { ProvedFrame } from '@yarlop/pipeline/prove';
@@ -25,16 +28,18 @@ import { blursOn, likenessesOf, measureSlips, slipsOn } from '@yarlop/pipeline/p
 import { followSpot } from '@yarlop/pipeline/spot-run';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
-import { FillReader } from '@yarlop/pipeline/read-fill';
+import { placeOf } from '@yarlop/pipeline/fill';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { writeTrack } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
-import type { Checkpoint } from './rows';
+import type { Checkpoint, MediaRow } from './rows';
 import { openOriginal } from './use-cases/take-upload';
 import type { Call, DeliverTask, Direction, FlatTask, FollowTask, IngestTask, MatchTask, Outcome, ProveTask, Report, SlipTask, SnapTask, SpotTask } from './worker-protocol';
 
+/** Threads that a delivery renders on: one core is left to the person at work. */
+const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
 
@@ -57,7 +62,7 @@ async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
 async function colourFrame(task: FollowTask, frame: number): Promise<Raster | null> {
   const plate = await openSource(join(task.folder, MEZZANINE));
   try {
-    for await (const picture of decodeRgb(plate, task.media.probe, { seekable: true, from: frame, count: 1 })) return picture;
+    for await (const picture of decodeRgb(plate, mezzanineProbe(task.media.probe), { seekable: true, from: frame, count: 1 })) return picture;
     return null;
   } finally {
     await plate.dispose();
@@ -70,7 +75,7 @@ async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string |
   if (existsSync(path)) return path;
   const plate = await openSource(join(task.folder, MEZZANINE)), part = `${path}.${process.pid}.part`;
   try {
-    await extractLuma(plate, task.media.probe, part, line.cancelled, { mix });
+    await extractLuma(plate, mezzanineProbe(task.media.probe), part, line.cancelled, { mix });
     await rename(part, path);
     return path;
   } catch (e) {
@@ -220,7 +225,7 @@ function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
 }
 
 async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
-  const plate = await openSource(join(task.folder, MEZZANINE)), { probe } = task.media;
+  const plate = await openSource(join(task.folder, MEZZANINE)), probe = mezzanineProbe(task.media.probe);
   try {
     const job = measureDress({ plate, probe, seekable: true, screen: task.recipe, places: new Map(task.places.map((p) => [p.frame, p])), shutter: task.shutter, from: task.from, count: task.to - task.from + 1 });
     for (let n = 1; ; n++) {
@@ -245,15 +250,21 @@ async function zip(folder: string, path: string): Promise<void> {
 }
 
 async function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
-  const plate = await openSource(join(task.folder, MEZZANINE)), layers = [], opened = [];
+  // Floats are delivered from the original, whose light the mezzanine does not hold.
+  const { probe } = task.media, float = isFloat(probe), plate = float ? await openOriginal(task.original, task.media) : await openSource(join(task.folder, MEZZANINE)), layers: ScreenLayer[] = [], opened = [plate];
+  const open = async (m: { readonly media: MediaRow; readonly original: string } | null) => {
+    if (!m) return null;
+    const source = await openOriginal(m.original, m.media);
+    opened.push(source);
+    return placeOf(source);
+  };
   try {
-    for (const fill of task.fills) {
-      const source = await openOriginal(fill.original, fill.media), track = task.track.screens.find((s) => s.name === fill.screen.name);
-      opened.push(source);
-      if (track) layers.push({ screen: fill.screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: await FillReader.open(source), shutter: fill.shutter, lens: fill.lens });
+    for (const { screen, shutter, lens, media, foreground, table } of task.fills) {
+      const track = task.track.screens.find((s) => s.name === screen.name);
+      if (track) layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: { media: await open(media), foreground: await open(foreground), table: table === null ? null : parseCube(table) }, shutter, lens });
     }
     const [from, to] = task.range;
-    const job = dress({ plate, probe: task.media.probe, seekable: true, layers, out: target, show: 'dressed', from, count: to - from + 1 });
+    const job = dress({ plate, probe, seekable: !float, layers, out: target, show: 'dressed', from, count: to - from + 1, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS } });
     for await (const frame of job) {
       line.say({ type: 'progress', done: frame - from + 1 });
       if (line.cancelled()) return false;

@@ -22,6 +22,13 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
   throw failureOf(response, value);
 }
 
+/** Sends text as it is. */
+export async function sendText<T>(path: string, text: string): Promise<T> {
+  const response = await fetch(`/api${path}`, { method: 'POST', body: text, headers: { 'Content-Type': 'text/plain' } }), value = (await response.json().catch(() => null)) as unknown;
+  if (response.ok) return value as T;
+  throw failureOf(response, value);
+}
+
 /** A request that is answered line by line while it is worked on; `ended` aborts it. */
 export async function stream<T>(path: string, body: unknown, ended: AbortSignal, hear: (line: T) => void): Promise<void> {
   const response = await fetch(`/api${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, signal: ended });

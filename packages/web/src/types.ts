@@ -34,6 +34,8 @@ export interface Shot {
   readonly revision: number;
   readonly frameCount: number;
   readonly probe: Probe;
+  /** set by hand, before the file's tags */
+  readonly colour: { readonly transfer?: string; readonly primaries?: string } | null;
   readonly notes: readonly string[];
 }
 

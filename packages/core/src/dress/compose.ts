@@ -7,7 +7,7 @@ import type { MeasuredGrain } from './grain';
 import { grainSigma } from './grain';
 import type { Region } from './region';
 import type { EncodingTable, Transfer } from './transfer';
-import { CURVES, encode } from './transfer';
+import { CURVES, encode, shownCurve } from './transfer';
 
 export interface ComposeTask {
   readonly region: Region;
@@ -39,10 +39,30 @@ function strengthAt(strength: Float32Array, v: number, max: number, channel: num
 
 /** One blended channel, scene-linear, of element `e` (premultiplied, alpha `a`) over `b`. */
 function blended(t: ComposeTask, e: number, a: number, b: number): number {
-  const { encode: shown, decode } = CURVES[t.transfer];
+  const { encode: shown, decode } = CURVES[shownCurve(t.transfer)];
   if (t.space === 'light') return t.mode === 'over' ? e + (1 - a) * b : (1 - a) * b + a * BLEND[t.mode](b, e / a);
   const sb = shown(b);
   return decode((1 - a) * sb + a * BLEND[t.mode](sb, shown(e / a)));
+}
+
+/** Light with grain that was measured on values as they are shown, for pictures of floats. */
+function grained(t: ComposeTask, light: number, noise: number, strength: Float32Array, channel: number): number {
+  const { encode: shown, decode } = CURVES[shownCurve(t.transfer)], v = shown(light);
+  return decode(v + noise * strengthAt(strength, v, 1, channel));
+}
+
+/** A float picture has no code values to be cut or rounded to: light beyond white, and below black, goes through. */
+function composeFloatRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
+  const { region, element, under, changed, grain } = t, { channels, data } = target, { encode: code } = CURVES[t.transfer], plain = t.mode === 'over' && t.space === 'light';
+  for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels; x < region.width; x++, i++, at += channels) {
+    const a = element[i * 4 + 3]!;
+    if (a <= 0 && !changed) continue;
+    for (let c = 0; c < 3; c++) {
+      const b = under[i * 3 + c]!, e = element[i * 4 + c]!, light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
+      data[at + c] = code(strength && a > 0 ? grained(t, light, a * grain!.field[i * 3 + c]!, strength, c) : light);
+    }
+    if (channels === 4) data[at + 3] = a + (1 - a) * data[at + 3]!;
+  }
 }
 
 function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
@@ -64,24 +84,25 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
 /** Lays the element into the target's region. */
 export function compose(t: ComposeTask, target: Raster): void {
   const strength = t.grain ? strengths(t.grain, maxOf(target)) : null;
-  for (let y = 0; y < t.region.height; y++) composeRow(t, target, y, strength);
+  const row = target.data instanceof Float32Array ? composeFloatRow : composeRow;
+  for (let y = 0; y < t.region.height; y++) row(t, target, y, strength);
 }
 
 /** The element alone with straight alpha: over whatever the target's region holds, of which only its own alpha counts. */
 export function composeElement(t: ComposeTask, target: Raster): void {
-  const { region, element, table, grain } = t, { data } = target, max = table.max, strength = grain ? strengths(grain, max) : null;
+  const { region, element, table, grain } = t, { data } = target, max = table.max, float = data instanceof Float32Array, strength = grain ? strengths(grain, max) : null, { decode, encode: exact } = CURVES[t.transfer], code = (light: number): number => (float ? exact(light) : encode(table, light));
   for (let y = 0; y < region.height; y++)
     for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * 4; x < region.width; x++, i++, at += 4) {
       const a = Math.min(1, element[i * 4 + 3]!), below = data[at + 3]! / max, whole = a + (1 - a) * below;
       if (whole <= 0) continue;
       for (let c = 0; c < 3; c++) {
-        const own = a > 0 ? element[i * 4 + c]! / a : 0;
-        let v = a > 0 ? encode(table, own) : 0;
-        if (strength && a > 0) v += grain!.field[i * 3 + c]! * strengthAt(strength, v, max, c);
+        const own = a > 0 ? element[i * 4 + c]! / a : 0, noise = strength && a > 0 ? grain!.field[i * 3 + c]! : 0;
+        let v = a > 0 ? code(own) : 0;
+        if (noise !== 0) v = float ? exact(grained(t, own, noise, strength!, c)) : v + noise * strengthAt(strength!, v, max, c);
         // Layers mix by light; where one alone covers, its code value goes through untouched.
-        const light = below <= 0 || a >= 1 ? v : encode(table, (element[i * 4 + c]! + (1 - a) * below * CURVES[t.transfer].decode(data[at + c]! / max)) / whole);
-        data[at + c] = Math.min(max, Math.max(0, Math.round(light)));
+        const mixed = below <= 0 || a >= 1 ? v : code((element[i * 4 + c]! + (1 - a) * below * decode(data[at + c]! / max)) / whole);
+        data[at + c] = float ? mixed : Math.min(max, Math.max(0, Math.round(mixed)));
       }
-      data[at + 3] = Math.round(max * whole);
+      data[at + 3] = float ? whole : Math.round(max * whole);
     }
 }

@@ -34,6 +34,21 @@ interface Scratch {
   readonly here: Float64Array;
   readonly right: Float64Array;
   readonly down: Float64Array;
+  /** shares of the slot's width and height farther than which from the sides the outline covers everything */
+  readonly safe: Float64Array;
+}
+
+/** Where the outline surely covers everything: beyond what inset, feather and corners reach, by the steepest slope of the slot at its corners. */
+function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: Matrix3, flat: Quad): Float64Array {
+  if (bend || lens) return Float64Array.of(1, 1);
+  let gs = 0, gt = 0;
+  for (const [x, y] of flat) {
+    const w = 1 / (toSlot[6]! * x + toSlot[7]! * y + toSlot[8]!), s = (toSlot[0]! * x + toSlot[1]! * y + toSlot[2]!) * w, t = (toSlot[3]! * x + toSlot[4]! * y + toSlot[5]!) * w;
+    gs = Math.max(gs, Math.hypot(toSlot[0]! - s * toSlot[6]!, toSlot[1]! - s * toSlot[7]!) * Math.abs(w));
+    gt = Math.max(gt, Math.hypot(toSlot[3]! - t * toSlot[6]!, toSlot[4]! - t * toSlot[7]!) * Math.abs(w));
+  }
+  const px = 2 + Math.max(0, edge.inset) + Math.max(...edge.feather), round = Math.max(...edge.radius);
+  return Float64Array.of(Math.max(px * gs * 1.2, round > 0 ? round / aspect + px * gs * 1.2 : 0), Math.max(px * gt * 1.2, round > 0 ? round + px * gt * 1.2 : 0));
 }
 
 /** Place in the slot of a picture position behind a lens: [0] and [1] of `out`. */
@@ -50,7 +65,7 @@ function ownCover(width: number, height: number, u: number, v: number, du: numbe
 }
 
 function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, x0: number, x1: number, out: Float32Array, scratch: Scratch): void {
-  const { sum, here, right, down } = scratch, { toFill: p, bend, edge, aspect, fill, ends, lens } = t, m = toSlot, yc = y + 0.5, base = fill[0]!;
+  const { sum, here, right, down, safe } = scratch, safeS = safe[0]!, safeT = safe[1]!, { toFill: p, bend, edge, aspect, fill, ends, lens } = t, m = toSlot, yc = y + 0.5, base = fill[0]!;
   for (let x = x0; x < x1; x++) {
     const xc = x + 0.5, w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
     if (w <= 0) continue;
@@ -75,7 +90,7 @@ function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, 
       sy = down[0]! - s;
       ty = down[1]! - v;
     }
-    let cover = coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
+    let cover = s > safeS && s < 1 - safeS && v > safeT && v < 1 - safeT ? 1 : coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
     if (cover === 0) continue;
     const q = 1 / (p[6]! * s + p[7]! * v + p[8]!), u = (p[0]! * s + p[1]! * v + p[2]!) * q, z = (p[3]! * s + p[4]! * v + p[5]!) * q;
     const us = (p[0]! - u * p[6]!) * q, ut = (p[1]! - u * p[7]!) * q, zs = (p[3]! - z * p[6]!) * q, zt = (p[4]! - z * p[7]!) * q;
@@ -97,7 +112,7 @@ function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, 
  */
 export function drawElement(t: ElementTask, region: Region, out: Float32Array): void {
   const flat = t.lens ? (t.corners.map((c) => undistort(t.lens!, c)) as unknown as Quad) : t.corners, toSlot = inverse(unitSquareToQuad(flat)), ends = flat.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0 ? toSlot.map((v) => -v) : toSlot;
-  const scratch: Scratch = { sum: new Float64Array(4), here: new Float64Array(2), right: new Float64Array(2), down: new Float64Array(2) };
+  const scratch: Scratch = { sum: new Float64Array(4), here: new Float64Array(2), right: new Float64Array(2), down: new Float64Array(2), safe: safeMargins(t, toSlot, flat) };
   const xs = t.corners.map((c) => c[0]), ys = t.corners.map((c) => c[1]), reach = t.bend || t.lens || t.edge.inset < 0 ? Infinity : 1;
   const x0 = Math.max(region.x, Math.floor(Math.min(...xs) - reach)), x1 = Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach));
   const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach)), y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach));

@@ -2,37 +2,38 @@
  * A fill filtered over a pixel's footprint, so that it neither aliases when shrunk nor blurs along the short axis on steep views.
  * Source: J. McCormack et al., Feline: Fast Elliptical Lines for Anisotropic Texture Mapping, 1999.
  */
-import type { FillPyramid, LinearPicture } from './fill-pyramid';
+import type { FillPyramid } from './fill-pyramid';
 
 const MOST_TAPS = 8;
+/** A footprint longer than wide by less than this much more is taken as round. */
+const NEARLY = 0.25;
 
-/** Adds a bilinear sample of `level` at (u, v) in its px, times `weight`, to `sum`; borders repeat. Channels are written out: as a loop they took half as long again. */
-function addSample(level: LinearPicture, u: number, v: number, weight: number, sum: Float64Array): void {
-  const width = level.width, height = level.height, data = level.data, x = u < 0.5 ? 0 : u > width - 0.5 ? width - 1 : u - 0.5, y = v < 0.5 ? 0 : v > height - 0.5 ? height - 1 : v - 0.5;
-  const ix = x >= width - 1 ? (width > 1 ? width - 2 : 0) : x | 0, iy = y >= height - 1 ? (height > 1 ? height - 2 : 0) : y | 0, fx = x - ix, fy = y - iy;
-  const right = width > 1 ? 4 : 0, k = (iy * width + ix) * 4, l = height > 1 ? k + width * 4 : k;
-  const w11 = fx * fy * weight, w10 = fx * weight - w11, w01 = fy * weight - w11, w00 = weight - w10 - w01 - w11, m = k + right, n = l + right;
-  sum[0]! += w00 * data[k]! + w10 * data[m]! + w01 * data[l]! + w11 * data[n]!;
-  sum[1]! += w00 * data[k + 1]! + w10 * data[m + 1]! + w01 * data[l + 1]! + w11 * data[n + 1]!;
-  sum[2]! += w00 * data[k + 2]! + w10 * data[m + 2]! + w01 * data[l + 2]! + w11 * data[n + 2]!;
-  sum[3]! += w00 * data[k + 3]! + w10 * data[m + 3]! + w01 * data[l + 3]! + w11 * data[n + 3]!;
-}
-
-/** Filters the fill over the parallelogram (du, dv per px right; eu, ev per px down) around (u, v), all in fill px; RGBA in `sum`. */
+/**
+ * Filters the fill over the parallelogram (du, dv per px right; eu, ev per px down) around (u, v), all in fill px; RGBA in `sum`.
+ * Bilinear samples are written out in the loop, with sums in locals: called one by one into an array they took twice as long.
+ */
 export function filterFill(fill: FillPyramid, u: number, v: number, du: number, dv: number, eu: number, ev: number, sum: Float64Array): void {
-  sum[0] = sum[1] = sum[2] = sum[3] = 0;
-  const a = Math.sqrt(du * du + dv * dv), b = Math.sqrt(eu * eu + ev * ev), major = Math.max(a, b);
-  const minor = Math.max(Math.abs(du * ev - dv * eu) / Math.max(major, 1e-9), major / MOST_TAPS, 1);
-  const taps = Math.min(MOST_TAPS, Math.max(1, Math.ceil(major / minor - 0.1)));
-  const lod = Math.min(Math.log2(minor), fill.length - 1), low = Math.floor(lod), t = lod - low;
-  const su = a >= b ? du : eu, sv = a >= b ? dv : ev;
-  const base = fill[0]!;
-  for (let l = low; l <= low + (t > 0.01 ? 1 : 0) && l < fill.length; l++) {
-    const level = fill[l]!, kx = level.width / base.width, ky = level.height / base.height;
-    const weight = (l === low ? 1 - (t > 0.01 ? t : 0) : t) / taps;
+  const a2 = du * du + dv * dv, b2 = eu * eu + ev * ev, major = Math.sqrt(a2 > b2 ? a2 : b2), across = Math.abs(du * ev - dv * eu) / (major > 1e-9 ? major : 1e-9), narrow = major / MOST_TAPS;
+  let minor = across > narrow ? across : narrow;
+  if (minor < 1) minor = 1;
+  const wanted = Math.ceil(major / minor - NEARLY), taps = wanted < 1 ? 1 : wanted > MOST_TAPS ? MOST_TAPS : wanted;
+  const last = fill.length - 1, lod = minor === 1 ? 0 : Math.min(Math.log2(minor), last), low = lod | 0, t = lod - low > 0.01 ? lod - low : 0;
+  const su = a2 >= b2 ? du : eu, sv = a2 >= b2 ? dv : ev, base = fill[0]!, high = t > 0 && low < last ? low + 1 : low;
+  let red = 0, green = 0, blue = 0, alpha = 0;
+  for (let l = low; l <= high; l++) {
+    const level = fill[l]!, { width, height, data } = level, kx = level.width / base.width, ky = level.height / base.height, weight = (l === low ? 1 - t : t) / taps, right = width > 1 ? 4 : 0, below = height > 1 ? width * 4 : 0, mostX = width - 1, mostY = height - 1;
     for (let i = 0; i < taps; i++) {
-      const o = (i + 0.5) / taps - 0.5;
-      addSample(level, (u + o * su) * kx, (v + o * sv) * ky, weight, sum);
+      const o = (i + 0.5) / taps - 0.5, px = (u + o * su) * kx - 0.5, py = (v + o * sv) * ky - 0.5, x = px < 0 ? 0 : px > mostX ? mostX : px, y = py < 0 ? 0 : py > mostY ? mostY : py;
+      const ix = x >= mostX ? (width > 1 ? mostX - 1 : 0) : x | 0, iy = y >= mostY ? (height > 1 ? mostY - 1 : 0) : y | 0, fx = x - ix, fy = y - iy;
+      const k = (iy * width + ix) * 4, m = k + right, n = k + below, p = n + right, w11 = fx * fy * weight, w10 = fx * weight - w11, w01 = fy * weight - w11, w00 = weight - w10 - w01 - w11;
+      red += w00 * data[k]! + w10 * data[m]! + w01 * data[n]! + w11 * data[p]!;
+      green += w00 * data[k + 1]! + w10 * data[m + 1]! + w01 * data[n + 1]! + w11 * data[p + 1]!;
+      blue += w00 * data[k + 2]! + w10 * data[m + 2]! + w01 * data[n + 2]! + w11 * data[p + 2]!;
+      alpha += w00 * data[k + 3]! + w10 * data[m + 3]! + w01 * data[n + 3]! + w11 * data[p + 3]!;
     }
   }
+  sum[0] = red;
+  sum[1] = green;
+  sum[2] = blue;
+  sum[3] = alpha;
 }

@@ -4,7 +4,13 @@ import { maxOf } from '../image/image';
 import type { Levels, Rgb } from './levels';
 import { gammaAt } from './levels';
 import type { Transfer } from './transfer';
-import { decodingTable, fillCurve, transferOf } from './transfer';
+import { CURVES, decodingTable, fillCurve, transferOf } from './transfer';
+import type { CubeTable } from './cube-table';
+import { throughTable } from './cube-table';
+import type { Matrix3 } from '../geometry/matrix3';
+import { IDENTITY } from '../geometry/matrix3';
+import type { Primaries } from './primaries';
+import { primariesMatrix, primariesOf } from './primaries';
 
 export interface LinearPicture {
   readonly width: number;
@@ -31,22 +37,52 @@ function halveLinear(src: LinearPicture): LinearPicture {
   return { width, height, data };
 }
 
-/** How a fill's code values become light: its curve (see `fillCurve`), and the gamma of its levels. */
+/** How a fill's code values become light: through its own table, its curve (see `fillCurve`), into the plate's primaries, and bent by the gamma of its levels. */
 export interface FillReading {
+  readonly table?: CubeTable | undefined;
   readonly curve?: Transfer;
+  /** scene-linear, from the fill's primaries to the plate's */
+  readonly primaries?: Matrix3;
   readonly gamma?: Rgb;
 }
 
-/**
- * How a fill is read on a frame, alike for view and delivery.
- * @param fill its tag, and what was set by hand; `plate` the plate's tag
- */
-export function readingOf(levels: Levels | undefined, frame: number, fill: { readonly tag: string | null; readonly set?: Transfer | 'auto' | undefined }, plate: string | null): FillReading {
-  return { curve: fillCurve(transferOf(fill.tag, fill.set), transferOf(plate)), gamma: gammaAt(levels ?? {}, frame) };
+/** What a file says of its colour, as media probes tell it. */
+export interface Tagged {
+  readonly transfer: string | null;
+  readonly primaries: string | null;
 }
 
-export function linearise(fill: Raster, { curve, gamma = [1, 1, 1] }: FillReading = {}): LinearPicture {
-  const max = maxOf(fill), [red, green, blue] = gamma.map((g) => decodingTable(max, curve, g)) as [Float32Array, Float32Array, Float32Array], n = fill.width * fill.height, c = fill.channels;
+/** What the person set of a fill's colour, before its tags. */
+export interface FillColour {
+  readonly transfer?: Transfer | 'auto' | undefined;
+  readonly primaries?: Primaries | 'auto' | undefined;
+}
+
+/** How a fill is read on a frame, alike for view and delivery. */
+export function readingOf(levels: Levels | undefined, frame: number, fill: Tagged, set: FillColour, plate: Tagged): FillReading {
+  const primaries = primariesMatrix(primariesOf(fill.primaries, set.primaries), primariesOf(plate.primaries));
+  return { curve: fillCurve(transferOf(fill.transfer, set.transfer), transferOf(plate.transfer)), gamma: gammaAt(levels ?? {}, frame), ...(primaries === IDENTITY ? {} : { primaries }) };
+}
+
+const bent = (l: number, gamma: number): number => (gamma === 1 ? l : Math.max(0, l) ** (1 / gamma));
+
+/** Everything that a reading can ask for, place by place: for floats, tables and other primaries. */
+function lineariseFreely(fill: Raster, { table, curve = 'srgb', primaries: m, gamma = [1, 1, 1] }: FillReading): LinearPicture {
+  const unit = 1 / maxOf(fill), n = fill.width * fill.height, c = fill.channels, { decode } = CURVES[curve], data = new Float32Array(n * 4), rgb = new Float32Array(3);
+  for (let i = 0; i < n; i++) {
+    const a = c === 4 ? fill.data[i * c + 3]! * unit : 1;
+    for (let k = 0; k < 3; k++) rgb[k] = fill.data[i * c + k]! * unit;
+    if (table) throughTable(table, rgb[0]!, rgb[1]!, rgb[2]!, rgb);
+    const r = decode(rgb[0]!), g = decode(rgb[1]!), b = decode(rgb[2]!);
+    for (let k = 0; k < 3; k++) data[i * 4 + k] = a * bent(m ? m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b : k === 0 ? r : k === 1 ? g : b, gamma[k]!);
+    data[i * 4 + 3] = a;
+  }
+  return { width: fill.width, height: fill.height, data };
+}
+
+export function linearise(fill: Raster, reading: FillReading = {}): LinearPicture {
+  if (reading.table || reading.primaries || fill.data instanceof Float32Array) return lineariseFreely(fill, reading);
+  const { curve, gamma = [1, 1, 1] } = reading, max = maxOf(fill), [red, green, blue] = gamma.map((g) => decodingTable(max, curve, g)) as [Float32Array, Float32Array, Float32Array], n = fill.width * fill.height, c = fill.channels;
   const data = new Float32Array(n * 4);
   for (let i = 0; i < n; i++) {
     const a = c === 4 ? fill.data[i * c + 3]! / max : 1;
@@ -58,9 +94,19 @@ export function linearise(fill: Raster, { curve, gamma = [1, 1, 1] }: FillReadin
   return { width: fill.width, height: fill.height, data };
 }
 
+/** Light that was made elsewhere, bent by the gamma of the fill's levels, in place. */
+export function bendLight(picture: LinearPicture, gamma: Rgb): LinearPicture {
+  if (gamma.some((g) => g !== 1)) for (let i = 0; i < picture.data.length; i += 4) for (let c = 0; c < 3; c++) picture.data[i + c] = bent(picture.data[i + c]!, gamma[c]!);
+  return picture;
+}
+
 /** @param smallest level side at which halving ends */
-export function fillPyramid(fill: Raster, reading: FillReading = {}, smallest = 4): FillPyramid {
-  const out = [linearise(fill, reading)];
+export function pyramidOf(picture: LinearPicture, smallest = 4): FillPyramid {
+  const out = [picture];
   while (Math.min(out.at(-1)!.width, out.at(-1)!.height) > smallest) out.push(halveLinear(out.at(-1)!));
   return out;
+}
+
+export function fillPyramid(fill: Raster, reading: FillReading = {}): FillPyramid {
+  return pyramidOf(linearise(fill, reading));
 }

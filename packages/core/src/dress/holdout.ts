@@ -2,10 +2,11 @@
  * Holdouts: what passes in front of the Screen and must stay. Each makes a matte of how much of the fill shows; together the fill
  * shows where all of them let it. A key goes by the screen's own colour, a difference by the dark or lit glass, an outline by hand.
  */
-import { mapPoint, unitSquareToQuad } from '../geometry/homography';
+import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
 import { fillOutline } from '../geometry/polygon';
+import { outlineCover } from './outline-matte';
 import type { Quad } from '../geometry/quad';
 import { luminance } from '../image/luminance';
 import type { Outline } from '../follow/outlines';
@@ -44,9 +45,13 @@ export interface DifferenceHoldout extends Common {
   readonly gone: number;
 }
 
-/** Rides on the Screen's plane; px of the reference frame. */
+/** Rides on a plane; px of its reference frame. */
 export interface OutlineHoldout extends Common, Outline {
   readonly kind: 'outline';
+  /** width of the edge at each point, px of the reference frame, as many as there are points; sharp where left out */
+  readonly soft?: readonly number[];
+  /** name of the Screen on whose plane it rides; the Screen's own when left out */
+  readonly plane?: string;
 }
 
 export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
@@ -55,6 +60,15 @@ export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
 function chroma(r: number, g: number, b: number): readonly [number, number] {
   const y = luminance(r, g, b);
   return [(b - y) / 1.8556, (r - y) / 1.5748];
+}
+
+/** Where a plane is while the shutter is open. */
+export interface PlaneMoments {
+  /** its reference frame to the frame, at each moment of the exposure */
+  readonly planes: readonly Matrix3[];
+  readonly referenceFrame: number;
+  /** px of the frame a px of the reference */
+  readonly scale: number;
 }
 
 /** How far a colour may lie aside of the key's before that counts fully against it. */
@@ -84,9 +98,18 @@ function largestAlong(data: Float32Array, at: number, n: number, stride: number,
   for (let i = 0; i < n; i++) data[at + i * stride] = sign * Math.max(down[i]!, up[i + 2 * r]!);
 }
 
-/** Largest (or smallest) value within a distance along one axis, then the other. */
+/** Largest (or smallest) value within a distance along one axis, then the other; between whole px by both their shares. */
 function extend(data: Float32Array, width: number, height: number, radius: number, largest: boolean): void {
-  const r = Math.round(radius), sign = largest ? 1 : -1, room = Math.max(width, height) + 2 * r, up = new Float32Array(room), down = new Float32Array(room);
+  const whole = Math.floor(radius), part = radius - whole;
+  if (part < 0.01) return extendBy(data, width, height, whole, largest);
+  const less = data.slice();
+  extendBy(less, width, height, whole, largest);
+  extendBy(data, width, height, whole + 1, largest);
+  for (let i = 0; i < data.length; i++) data[i] = less[i]! + part * (data[i]! - less[i]!);
+}
+
+function extendBy(data: Float32Array, width: number, height: number, r: number, largest: boolean): void {
+  const sign = largest ? 1 : -1, room = Math.max(width, height) + 2 * r, up = new Float32Array(room), down = new Float32Array(room);
   if (r < 1) return;
   for (let y = 0; y < height; y++) largestAlong(data, y * width, width, 1, r, sign, up, down);
   for (let x = 0; x < width; x++) largestAlong(data, x, height, width, r, sign, up, down);
@@ -97,10 +120,9 @@ export interface HoldoutTask {
   /** code values of the plate in the region, shares of the range, RGB */
   readonly codes: Float32Array;
   readonly corners: Quad;
-  /** reference frame to frame */
-  readonly plane: Matrix3;
   readonly frame: number;
-  readonly referenceFrame: number;
+  /** the Screen's own plane, or another's by its name; null where that one is not on this frame */
+  readonly planeOf: (screen: string | undefined) => PlaneMoments | null;
   /** the plate's own curve, for light as it is shown */
   readonly shown: (light: number) => number;
   readonly glass: GlassLight | undefined;
@@ -124,6 +146,14 @@ function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask)
   return out.map((v, i) => (inside[i] ? Math.max(v, closed[i]!) : v));
 }
 
+/** How far each place is known of the screen itself and not of a mark drawn on it: 0 on marks, 1 elsewhere. */
+export function awayFromMarks(h: KeyHoldout, t: HoldoutTask): Float32Array {
+  const open = keyMatte({ ...h, crosses: 0 }, t), closed = keyMatte(h, t), { width, height } = t.region, marks = closed.map((v, i) => Math.max(0, v - open[i]!));
+  // The soft edge of a mark is part of it.
+  extendBy(marks, width, height, Math.max(1, Math.round(2 * t.pixel)), true);
+  return marks.map((v) => (v > 0.05 ? 0 : 1));
+}
+
 function insidePin(region: Region, corners: Quad): Uint8Array {
   const mask = new Uint8Array(region.width * region.height);
   fillOutline(mask, region.width, region.height, corners, region.x, region.y, 1, 1);
@@ -145,16 +175,13 @@ function differenceMatte(h: DifferenceHoldout, t: HoldoutTask): Float32Array {
   return out;
 }
 
-/** Rows and columns into which a pixel is cut to know how far an outline covers it. */
-const PARTS = 4;
-
-function outlineMatte(h: OutlineHoldout, { region, plane, frame, referenceFrame }: HoldoutTask): Float32Array {
-  const outline = polygonOf(h, shapeAt(h, frame, referenceFrame)).map((p) => mapPoint(plane, p)), out = new Float32Array(region.width * region.height).fill(1);
-  if (outline.length < 3) return out;
-  const fine = new Uint8Array(region.width * PARTS * region.height * PARTS);
-  fillOutline(fine, region.width * PARTS, region.height * PARTS, outline, region.x * PARTS, region.y * PARTS, 1 / PARTS, 1);
-  for (let y = 0, row = region.width * PARTS; y < region.height * PARTS; y++) for (let x = 0; x < row; x++) out[(y >> 2) * region.width + (x >> 2)]! -= fine[y * row + x]! / (PARTS * PARTS);
-  return out;
+function outlineMatte(h: OutlineHoldout, { region, frame, planeOf }: HoldoutTask): Float32Array {
+  const at = planeOf(h.plane), n = h.points.length;
+  if (!at) return new Float32Array(region.width * region.height).fill(1);
+  const polygon = polygonOf(h, shapeAt(h, frame, at.referenceFrame)), each = polygon.length / n, { soft } = h;
+  // Between two points the softness goes over evenly, along a curve's pieces too.
+  const widths = soft?.length === n ? polygon.map((_, i) => { const k = Math.floor(i / each), t = i / each - k; return soft[k]! + t * (soft[(k + 1) % n]! - soft[k]!); }) : null;
+  return outlineCover(region, polygon, widths, at.planes, at.scale).map((v) => Math.max(0, 1 - v));
 }
 
 /** How much of the fill one holdout lets show: 0 to 1 per pixel of the region. */

@@ -9,6 +9,7 @@ import type { Quad } from '../geometry/quad';
 import type { Luma, Raster } from '../image/image';
 import { luminance } from '../image/luminance';
 import { median, quantile } from '../statistics';
+import { cornerRadii } from './corner-radius';
 import { edgeSpread } from './edge-spread';
 import type { GlassLight } from './glare';
 import { glassLight } from './glare';
@@ -21,7 +22,7 @@ import type { Transfer } from './transfer';
 import { CURVES, decodingTable } from './transfer';
 
 export interface Proposal {
-  readonly part: 'levels' | 'softness' | 'motionBlur' | 'glare' | 'grain' | 'holdouts' | 'spill' | 'rim';
+  readonly part: 'levels' | 'softness' | 'motionBlur' | 'edge' | 'glare' | 'grain' | 'holdouts' | 'spill' | 'rim';
   /** what was measured, as a sentence */
   readonly told: string;
   readonly recipe: Partial<DressRecipe>;
@@ -49,6 +50,8 @@ const FLICKER = 0.04, FLICKER_SPAN = 4;
 const AGREE = 0.8;
 /** Cells along the longer side in which marks are looked for, and shares of the screen that a mark is at the most and at the least long. */
 const MARK_CELLS = 180, MARK_MOST = 0.16, MARK_LEAST = 0.01;
+/** Corners that must tell of their radius, and the radii that are believed, shares of the shorter side. */
+const ENOUGH_ROUND = 8, LEAST_ROUND = 0.012, MOST_ROUND = 0.3;
 /** Share of the screen's size to which its surroundings reach. */
 const AROUND = 0.35;
 const MOST_AROUND = 6000;
@@ -94,6 +97,8 @@ export class DressMeasure {
   private readonly cells: Float32Array[] = [];
   private readonly inside: number[][] = [];
   private readonly grains: MeasuredGrain[] = [];
+  /** radii of corners that told, heights of the slot */
+  private readonly rounds: number[] = [];
   private readonly spreads: { frame: number; sigma: number }[] = [];
   /** logarithm of the picture's light by frame, from the first one on: told by two halves of it */
   private readonly lights: { frame: number; halves: readonly [number, number] }[] = [];
@@ -103,7 +108,7 @@ export class DressMeasure {
   private readonly columns: number;
   private readonly rows: number;
 
-  constructor(private readonly max: 255 | 65535, private readonly transfer: Transfer, aspect: number, private readonly referenceFrame: number) {
+  constructor(private readonly max: number, private readonly transfer: Transfer, private readonly aspect: number, private readonly referenceFrame: number) {
     this.decode = decodingTable(max, transfer);
     this.columns = aspect >= 1 ? CELLS : Math.max(4, Math.round(CELLS * aspect));
     this.rows = aspect >= 1 ? Math.max(4, Math.round(CELLS / aspect)) : CELLS;
@@ -131,6 +136,11 @@ export class DressMeasure {
     this.extremes.push(this.extremesOf(s.picture));
     this.cells.push(this.glass(s.picture, s.corners));
     this.grains.push(this.noise(s.picture, s.corners));
+    const { picture } = s;
+    this.rounds.push(...cornerRadii(s.corners, this.aspect, (x, y) => {
+      const i = Math.floor(x), j = Math.floor(y), k = (j * picture.width + i) * picture.channels;
+      return i >= 0 && j >= 0 && i < picture.width && j < picture.height ? [picture.data[k]! / this.max, picture.data[k + 1]! / this.max, picture.data[k + 2]! / this.max] : null;
+    }));
     const sigma = edgeSpread(this.luma(s.picture), s.corners, s.moves);
     if (Number.isFinite(sigma)) this.spreads.push({ frame: s.frame, sigma });
   }
@@ -260,6 +270,10 @@ export class DressMeasure {
       out.push({ part: 'softness', told: `the glass edges are soft by a sigma of ${middle.toFixed(2)} px (told on ${this.spreads.length} ${this.spreads.length === 1 ? 'frame' : 'frames'})`, recipe: { softness: { amount: 1, measured: this.perFrame(this.spreads.map((s) => ({ frame: s.frame, value: s.sigma }))) } } });
     }
     out.push({ part: 'motionBlur', told: shutter === null ? 'the shutter could not be told; 180 degrees are taken' : `the shutter is open for ${Math.round(360 * shutter)} degrees`, recipe: { motionBlur: { on: true, ...(shutter === null ? { shutter: 180 } : { shutter: Math.round(360 * shutter) }) } } });
+    if (this.rounds.length >= ENOUGH_ROUND) {
+      const radius = median(this.rounds), share = radius / Math.min(1, this.aspect), agree = this.rounds.filter((r) => Math.abs(r - radius) < 0.35 * radius + 0.006).length / this.rounds.length;
+      if (share > LEAST_ROUND && share < MOST_ROUND && agree > 0.6) out.push({ part: 'edge', told: `the glass is rounded at its corners by ${(100 * share).toFixed(1)} % of its shorter side`, recipe: { edge: { radius: round(share, 3) } } });
+    }
     const told = this.grains.filter((g) => g.levels.length > 0);
     if (told.length > 0) {
       const best = told.sort((a, b) => b.levels.length - a.levels.length)[0]!, same = told.filter((g) => g.levels.length === best.levels.length), of = (pick: (g: MeasuredGrain) => number): number => median(same.map(pick));

@@ -5,7 +5,11 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling, translation } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
+import { boundsOf } from '../geometry/polygon';
+import { poseOf, projectCorners, USUAL_FOCAL } from '../geometry/pose';
+import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import type { Quad } from '../geometry/quad';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
@@ -14,6 +18,14 @@ import { valueAt } from './keys';
 export type Fit = 'stretch' | 'contain' | 'cover';
 
 export interface Placement {
+  /** `pin` (when left out) squeezes the fill into the pin; `plate` lays it unsquashed over the reference frame, as large as covers it, from where the plane carries it */
+  readonly lay?: 'pin' | 'plate';
+  /** where a fill that is laid over the plate ends: at the pin (when left out), or at an outline, px of the reference frame */
+  readonly cut?: readonly Point[];
+  /** distance above the glass along its normal, heights of the slot, by the fitted pose; negative lies behind it */
+  readonly lift?: Animated;
+  /** focal length by which the pose is fitted, picture widths; a usual lens when left out */
+  readonly focal?: number;
   readonly fit?: Fit;
   /** of the fill, clockwise */
   readonly quarterTurns?: number;
@@ -69,4 +81,31 @@ export function slotToFill(p: Placement, frame: number, width: number, height: n
 /** A scale of nothing would leave nothing to sample. */
 function nonZero(s: number): number {
   return Math.abs(s) < 1e-4 ? 1e-4 : s;
+}
+
+/** The rectangle about an outline, as a pin of its own. */
+export function boxOf(outline: readonly Point[]): Quad {
+  const b = boundsOf(outline);
+  return [[b.x0, b.y0], [b.x1, b.y0], [b.x1, b.y1], [b.x0, b.y1]];
+}
+
+/**
+ * From the slot of `pin` to px of a fill that lies unsquashed over the reference frame: as large as covers it, then moved, scaled and turned
+ * about the pin's own middle, moves in shares of the plate's size.
+ */
+export function slotToLaidFill(p: Placement, frame: number, width: number, height: number, pin: Quad, plate: { readonly width: number; readonly height: number }): number[] {
+  const cover = Math.max(plate.width / width, plate.height / height), a = (valueAt(p.turn, frame, 0) * Math.PI) / 180, sx = cover * nonZero(valueAt(p.scale, frame, 1)), sy = cover * nonZero(valueAt(p.scaleY, frame, valueAt(p.scale, frame, 1)));
+  const [mx, my] = mapPoint(unitSquareToQuad(pin), [0.5, 0.5]), x = plate.width / 2 + valueAt(p.x, frame, 0) * plate.width, y = plate.height / 2 + valueAt(p.y, frame, 0) * plate.height;
+  // The fill's middle on the plate's, then about the pin's middle, so that scaling keeps what shows through it in place.
+  const scaled = multiply(translation(mx, my), multiply([Math.cos(a), -Math.sin(a), 0, Math.sin(a), Math.cos(a), 0, 0, 0, 1], multiply(scaling(sx / cover, sy / cover), translation(-mx, -my))));
+  const toPlate = multiply(scaled, multiply(translation(x, y), multiply(scaling(cover), translation(-width / 2, -height / 2))));
+  return multiply(inverse(toPlate), unitSquareToQuad(pin));
+}
+
+/** The corners `lift` slot heights above the glass, by the pose that fits the corners best; the corners themselves for none. */
+export function lifted(corners: Quad, lift: number, aspect: number, picture: { readonly width: number; readonly height: number }, focal = USUAL_FOCAL): Quad {
+  if (lift === 0) return corners;
+  const camera = { ...picture, focal }, { pose } = poseOf(camera, corners, aspect), on = projectCorners(camera, pose, aspect), above = projectCorners(camera, pose, aspect, lift);
+  // What the pose cannot explain stays, so that a lift of nothing is nothing.
+  return corners.map((c, i): Point => [c[0] + above[i]![0] - on[i]![0], c[1] + above[i]![1] - on[i]![1]]) as unknown as Quad;
 }

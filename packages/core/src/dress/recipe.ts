@@ -1,4 +1,5 @@
 /** Everything that makes a fill sit in the plate, as a Screen's recipe holds it. All parts may be missing: then nothing is done. */
+import type { AddedLight } from './added-light';
 import type { Bend } from './bend';
 import type { BlendMode } from './blend';
 import type { Edge } from './edge';
@@ -22,6 +23,7 @@ export interface DressRecipe {
   readonly bend?: Bend;
   readonly blend?: { readonly mode?: BlendMode; readonly space?: 'light' | 'display' };
   readonly glare?: Glare;
+  readonly lights?: readonly AddedLight[];
   readonly holdouts?: readonly Holdout[];
   readonly spill?: Spill;
   readonly rim?: Rim;

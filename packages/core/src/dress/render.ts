@@ -3,15 +3,16 @@
  * scene-linear light, touches only the region that a Screen reaches, and leaves every pixel that nothing changes bit-exact.
  */
 import type { Matrix3 } from '../geometry/matrix3';
-import { IDENTITY } from '../geometry/matrix3';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
-import { assertPin, signedArea } from '../geometry/quad';
+import { assertPin, mapQuad, signedArea } from '../geometry/quad';
+import { quadToQuad } from '../geometry/homography';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import { addLights } from './added-light';
 import type { BentSides } from './bend';
 import { bentBy, bentSides } from './bend';
 import type { ComposeTask } from './compose';
@@ -22,13 +23,14 @@ import { drawElement } from './element';
 import type { FillPyramid } from './fill-pyramid';
 import { glareOn } from './glare';
 import { grainAt, grainField } from './grain';
-import type { HoldoutTask } from './holdout';
-import { matteOf } from './holdout';
+import { fillIn } from './fill-in';
+import type { Holdout, HoldoutTask, PlaneMoments } from './holdout';
+import { awayFromMarks, matteOf } from './holdout';
 import { valueAt } from './keys';
 import type { Rgb } from './levels';
 import { applyLevels, levelsAt } from './levels';
 import { moments, smear } from './motion-blur';
-import { slotAspect, slotToFill } from './placement';
+import { boxOf, lifted, slotAspect, slotToFill, slotToLaidFill } from './placement';
 import type { DressRecipe } from './recipe';
 import type { Region } from './region';
 import { hull, regionAround } from './region';
@@ -36,10 +38,21 @@ import { continueInwards, rimReach } from './rim';
 import { blurReach, defocus, gaussianBlur, softnessAt } from './softness';
 import { takeSpill } from './spill';
 import type { EncodingTable, Transfer } from './transfer';
-import { CURVES, decodingTable, encodingTable } from './transfer';
+import { CURVES, decodingTable, encodingTable, shownCurve } from './transfer';
+import { outlineCover } from './outline-matte';
 
 /** Rectangle of whole pixels that a render may have changed. */
 export type Touched = Region;
+
+/** Where a Screen's plane is on a frame; neighbours null where they are not known. */
+export interface PlaneOn {
+  readonly corners: Quad;
+  readonly before?: Quad | null;
+  readonly after?: Quad | null;
+  /** the pin on the reference frame, plate px */
+  readonly pin: Quad;
+  readonly referenceFrame: number;
+}
 
 /** One Screen on one frame. */
 export interface Layer {
@@ -50,9 +63,9 @@ export interface Layer {
   readonly after?: Quad | null;
   /** the pin on the reference frame, plate px: lengths of the recipe are measured by it */
   readonly pin?: Quad;
-  /** reference frame (plate px) to this frame (picture px), for outlines */
-  readonly plane?: Matrix3;
   readonly referenceFrame?: number;
+  /** other Screens of the shot by name, on whose planes outlines may ride */
+  readonly others?: Readonly<Record<string, PlaneOn>>;
   readonly dress?: DressRecipe;
   readonly frame?: number;
   readonly frameRate?: number;
@@ -74,6 +87,8 @@ export interface RenderOptions {
 
 interface Tables {
   readonly decode: Float32Array;
+  /** code values as shares of the range */
+  readonly shares: Float32Array;
   readonly table: EncodingTable;
 }
 
@@ -96,21 +111,12 @@ function lensReach(lens: Lens | null, corners: Quad): number {
   return 1 + 1.2 * Math.max(...flat.map((p, i) => distance(distort(lens, between(p, flat[(i + 1) % 4]!)), between(corners[i]!, corners[(i + 1) % 4]!))));
 }
 
-function lightOfRegion(picture: Raster, region: Region, decode: Float32Array): Float32Array {
-  const out = new Float32Array(region.width * region.height * 3), { channels, data, width } = picture;
+/** RGB of a region, each value through a table by its code, or through a curve where the picture holds floats. */
+function valuesOfRegion(picture: Raster, region: Region, table: Float32Array, curve: (v: number) => number): Float32Array {
+  const out = new Float32Array(region.width * region.height * 3), { channels, data, width } = picture, float = data instanceof Float32Array;
   for (let y = 0, o = 0; y < region.height; y++)
-    for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels) {
-      out[o++] = decode[data[k]!]!;
-      out[o++] = decode[data[k + 1]!]!;
-      out[o++] = decode[data[k + 2]!]!;
-    }
-  return out;
-}
-
-function codesOfRegion(picture: Raster, region: Region): Float32Array {
-  const out = new Float32Array(region.width * region.height * 3), { channels, data, width } = picture, unit = 1 / maxOf(picture);
-  for (let y = 0, o = 0; y < region.height; y++)
-    for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels) for (let c = 0; c < 3; c++) out[o++] = data[k + c]! * unit;
+    for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels)
+      for (let c = 0; c < 3; c++) out[o++] = float ? curve(data[k + c]!) : table[data[k + c]!]!;
   return out;
 }
 
@@ -136,10 +142,10 @@ function meanOf(fill: FillPyramid): Rgb {
 export class Renderer {
   private readonly tables = new Map<string, Tables>();
 
-  private tablesFor(max: 255 | 65535, transfer: Transfer): Tables {
+  private tablesFor(max: number, transfer: Transfer): Tables {
     const key = `${max} ${transfer}`, known = this.tables.get(key);
     if (known) return known;
-    const made = { decode: decodingTable(max, transfer), table: encodingTable(max, transfer) };
+    const made = { decode: decodingTable(max, transfer), shares: Float32Array.from({ length: max + 1 }, (_, i) => i / max), table: encodingTable(max, transfer) };
     this.tables.set(key, made);
     return made;
   }
@@ -170,35 +176,38 @@ export class Renderer {
   }
 
   private layer(plate: Raster, l: Layer, target: Raster, { transfer = 'srgb', pixel = 1, show = 'dressed' }: RenderOptions): Touched | null {
-    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l, base = fill[0]!;
+    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l, base = fill[0]!, placement = dress.placement ?? {};
     assertPin(corners);
-    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))), aspect = slotAspect(pin), { decode, table } = this.tablesFor(maxOf(plate), transfer);
+    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))), { decode, table } = this.tablesFor(maxOf(plate), transfer), laid = laidOn(l, plate), aspect = slotAspect(laid.pin);
     const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect), bend = bentSides(dress.bend, frame), shape = dress.softness?.shape ?? 'gaussian', sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
-    const lens = l.lens?.radial ? l.lens : null, share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(l.before ?? null, corners, l.after ?? null, share) : [corners];
+    const lens = l.lens?.radial ? l.lens : null, share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
     const spill = dress.spill, spillShare = valueAt(spill?.amount, frame, 1), reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0, inside = spill && spillShare > 0 && reach < Infinity ? reach : 0;
     const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
-    const margin = 2 + rim + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, corners) + lensReach(lens, corners) + inside;
-    const region = spill && spillShare > 0 && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
+    const margin = 2 + rim + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, laid.corners) + lensReach(lens, laid.corners) + inside;
+    const region = spill && spillShare > 0 && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, laid.corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
     if (!region) return null;
 
-    const placement = dress.placement ?? {}, toFill = slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
+    const size = { width: plate.width / pixel, height: plate.height / pixel }, toFill = placement.lay === 'plate' ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size) : slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
     let element: Float32Array = new Float32Array(region.width * region.height * 4);
-    drawElement({ fill, corners, toFill, ends, bend, edge, aspect, lens }, region, element);
+    drawElement({ fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens }, region, element);
     const grid = valueAt(dress.look?.grid, frame, 0), vignette = valueAt(dress.look?.vignette, frame, 0);
-    if (grid > 0 || vignette > 0) applyLook(element, region, corners, dress.look?.resolution ? grid : 0, dress.look?.resolution ?? [1, 1], vignette);
+    if (grid > 0 || vignette > 0) applyLook(element, region, laid.corners, dress.look?.resolution ? grid : 0, dress.look?.resolution ?? [1, 1], vignette);
     defocus(element, region.width, region.height, 4, sigma, shape);
-    element = smear(element, region, corners, path);
+    element = smear(element, region, laid.corners, path);
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
+    if (dress.lights) addLights(element, region, dress.lights, frame, corners, scaledBy(pin, pixel), slotAspect(pin));
 
-    const seen = lightOfRegion(plate, region, decode), keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
+    const lightOf = (picture: Raster): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode), seen = lightOf(plate), keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
     if (dress.glare && glass && keep > 0) {
       const glare = glareOn(seen, region, corners, glass, (dress.glare.soften ?? 1) * scale);
       for (let i = 0; i < region.width * region.height; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += keep * element[i * 4 + 3]! * glare[i * 3 + c]!;
     }
-    const matte = dress.holdouts?.length ? matteOf(dress.holdouts, this.holdoutTask(plate, region, l, glass, transfer, pixel)) : null;
+    const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null, matte = holding && matteOf(dress.holdouts!, holding);
+    if (placement.lay === 'plate' && placement.cut) keepInside(element, outlineCover(region, placement.cut, null, path.map((q) => quadToQuad(laid.pin, q)), scale));
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
-    const under = target.data === plate.data ? seen : lightOfRegion(target, region, decode);
+    const under = target.data === plate.data ? seen : lightOf(target), mode = dress.blend?.mode ?? 'over';
+    const cleaned = holding !== null && (show === 'clean' || mode !== 'over') && fillMarks(under, dress.holdouts!, holding);
     const continued = rim > 0 && continueInwards(under, region, corners, rim, matte);
     const changed = Boolean(spill && spillShare > 0 && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill)));
     if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
@@ -208,7 +217,7 @@ export class Renderer {
       under.fill(0);
     }
     const g = show === 'matte' ? null : grainAt(dress.grain, frame), task: ComposeTask = {
-      region, element, under, changed: changed || continued || show === 'matte', transfer, table, mode: dress.blend?.mode ?? 'over', space: dress.blend?.space ?? 'light',
+      region, element, under, changed: changed || continued || cleaned || show === 'matte', transfer, table, mode, space: dress.blend?.space ?? 'light',
       grain: g ? { field: grainField(region, frame, g.seed, g.size * pixel), amount: g.amount, measured: g.measured } : null,
     };
     if (show === 'element') composeElement(task, target);
@@ -216,9 +225,44 @@ export class Renderer {
     return region;
   }
 
-  private holdoutTask(plate: Raster, region: Region, l: Layer, glass: HoldoutTask['glass'], transfer: Transfer, pixel: number): HoldoutTask {
-    return { region, codes: codesOfRegion(plate, region), corners: l.corners, plane: l.plane ?? IDENTITY, frame: l.frame ?? 0, referenceFrame: l.referenceFrame ?? 0, shown: CURVES[transfer].encode, glass, pixel };
+  private holdoutTask(plate: Raster, region: Region, l: Layer, glass: HoldoutTask['glass'], transfer: Transfer, pixel: number, share: number): HoldoutTask {
+    const shown = CURVES[shownCurve(transfer)].encode, { corners, before = null, after = null, pin = corners, referenceFrame = 0 } = l, own: PlaneOn = { corners, before, after, pin, referenceFrame };
+    const planeOf = (screen: string | undefined): PlaneMoments | null => {
+      const on = screen === undefined ? own : l.others?.[screen];
+      return on ? { planes: (share > 0 ? moments(on.before ?? null, on.corners, on.after ?? null, share) : [on.corners]).map((q) => quadToQuad(on.pin, q)), referenceFrame: on.referenceFrame, scale: Math.sqrt(Math.abs(signedArea(on.corners) / signedArea(on.pin))) } : null;
+    };
+    return { region, codes: valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown), corners, frame: l.frame ?? 0, planeOf, shown, glass, pixel };
   }
+}
+
+const scaledBy = (q: Quad, k: number): Quad => (k === 1 ? q : (q.map(([x, y]): Point => [x * k, y * k]) as unknown as Quad));
+
+/** The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill ends. */
+function laidOn(l: Layer, picture: { readonly width: number; readonly height: number }): PlaneOn {
+  const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l, p = l.dress?.placement ?? {}, lift = valueAt(p.lift, frame, 0);
+  const box = p.lay === 'plate' && p.cut ? boxOf(p.cut) : null, aspect = slotAspect(pin);
+  const carried = (q: Quad | null, n: number): Quad | null => {
+    if (!q) return null;
+    const high = lifted(q, n === 0 ? lift : valueAt(p.lift, frame + n, 0), aspect, picture, p.focal);
+    return box ? mapQuad(quadToQuad(pin, high), box) : high;
+  };
+  return { corners: carried(corners, 0)!, before: carried(before, -1), after: carried(after, 1), pin: box ?? pin, referenceFrame };
+}
+
+function keepInside(element: Float32Array, cover: Float32Array): void {
+  for (let i = 0; i < cover.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= Math.min(1, cover[i]!);
+}
+
+/** Marks drawn on the old screen are closed from the screen around them. @returns whether there were any */
+function fillMarks(under: Float32Array, holdouts: readonly Holdout[], t: HoldoutTask): boolean {
+  let any = false;
+  for (const h of holdouts) if (h.kind === 'key' && !h.off && (h.crosses ?? 0) > 0) {
+    const known = awayFromMarks(h, t);
+    if (!known.includes(0)) continue;
+    fillIn(under, known, t.region.width, t.region.height);
+    any = true;
+  }
+  return any;
 }
 
 /** Whether the fill reaches all four sides of the slot, so that its own border is nowhere to be seen. */

@@ -65,48 +65,52 @@ export function discKernel(radius: number): { readonly half: number; readonly we
   return { half, weights: weights.map((w) => w / sum) };
 }
 
-/** One row of `n` places, `channels` interleaved: the kernel's middle and its pairs, since it is even. */
-function alongRow(src: Float32Array, n: number, channels: number, kernel: Float32Array, out: Float32Array): void {
-  const half = kernel.length >> 1, middle = kernel[half]!, last = n * channels;
-  for (let i = 0; i < last; i++) out[i] = middle * src[i]!;
-  for (let k = 1; k <= half; k++) {
-    const w = kernel[half + k]!, far = k * channels;
-    for (let i = far; i < last; i++) {
-      out[i]! += w * src[i - far]!;
-      out[i - far]! += w * src[i]!;
+/** Pairs of taps that are added in one pass over a row: each pass reads and writes the row once. */
+const TOGETHER = 3;
+
+/** Adds `w` times what lies k places to both sides, for up to three k. Arrays are as long as they need to be, with nothing beyond the picture. */
+function addPairs(out: Float32Array, to: number, n: number, a: readonly Float32Array[], at: readonly number[], w: readonly number[]): void {
+  const [a0, b0, a1, b1, a2, b2] = a as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array], [i0, j0, i1, j1, i2, j2] = at as [number, number, number, number, number, number], [w0, w1, w2] = w as [number, number, number];
+  if (w1 === 0) for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!);
+  else if (w2 === 0) for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!);
+  else for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!) + w2 * (a2[i2 + i]! + b2[j2 + i]!);
+}
+
+/** What an even kernel makes of rows: its middle, and its pairs three at a time. @param pair the arrays and places k to either side */
+function alongKernel(out: Float32Array, to: number, n: number, kernel: Float32Array, own: Float32Array, from: number, pair: (k: number, arrays: Float32Array[], at: number[]) => void): void {
+  const half = kernel.length >> 1, middle = kernel[half]!;
+  for (let i = 0; i < n; i++) out[to + i] = middle * own[from + i]!;
+  for (let k = 1; k <= half; k += TOGETHER) {
+    const arrays: Float32Array[] = [], at: number[] = [], w: number[] = [];
+    for (let j = 0; j < TOGETHER; j++) {
+      pair(Math.min(half, k + j), arrays, at);
+      w.push(k + j <= half ? kernel[half + k + j]! : 0);
     }
+    addPairs(out, to, n, arrays, at, w);
   }
 }
 
 /** Blurs `width*height*channels` interleaved floats in place, row and column by row and column. */
 export function gaussianBlur(data: Float32Array, width: number, height: number, channels: number, sigma: number): void {
   if (!(sigma > 0.05)) return;
-  const kernel = gaussianKernel(sigma), half = kernel.length >> 1, row = width * channels, line = new Float32Array(row);
+  const kernel = gaussianKernel(sigma), half = kernel.length >> 1, row = width * channels, edge = half * channels, padded = new Float32Array(row + 2 * edge);
   for (let y = 0; y < height; y++) {
-    const own = data.subarray(y * row, (y + 1) * row);
-    alongRow(own, width, channels, kernel, line);
-    own.set(line);
+    padded.set(data.subarray(y * row, (y + 1) * row), edge);
+    alongKernel(data, y * row, row, kernel, padded, edge, (k, arrays, at) => {
+      arrays.push(padded, padded);
+      at.push(edge - k * channels, edge + k * channels);
+    });
   }
   // Down the columns by whole rows, which lie one after the other in memory: those still needed are kept as they were.
-  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row));
+  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row)), nothing = new Float32Array(row);
   for (let y = 0; y < height; y++) {
-    kept[y % (half + 1)]!.set(data.subarray(y * row, (y + 1) * row));
-    addRows(data, kept, kernel, half, y, height, row);
+    const own = kept[y % (half + 1)]!;
+    own.set(data.subarray(y * row, (y + 1) * row));
+    alongKernel(data, y * row, row, kernel, own, 0, (k, arrays, at) => {
+      arrays.push(y - k >= 0 ? kept[(y - k) % (half + 1)]! : nothing, y + k < height ? data : nothing);
+      at.push(0, y + k < height ? (y + k) * row : 0);
+    });
   }
-}
-
-function addRows(data: Float32Array, kept: readonly Float32Array[], kernel: Float32Array, half: number, y: number, height: number, row: number): void {
-  const at = y * row, own = kept[y % (half + 1)]!, middle = kernel[half]!;
-  for (let i = 0; i < row; i++) data[at + i] = middle * own[i]!;
-  for (let k = 1; k <= half; k++) {
-    const w = kernel[half + k]!;
-    if (y - k >= 0) addRow(data, at, kept[(y - k) % (half + 1)]!, 0, w, row);
-    if (y + k < height) addRow(data, at, data, at + k * row, w, row);
-  }
-}
-
-function addRow(out: Float32Array, to: number, src: Float32Array, from: number, w: number, n: number): void {
-  for (let i = 0; i < n; i++) out[to + i]! += w * src[from + i]!;
 }
 
 /**

@@ -78,8 +78,13 @@ export function fillCurve(fill: Transfer, plate: Transfer): Transfer {
   return isDisplay(fill) && isDisplay(plate) ? plate : fill;
 }
 
+/** The curve by which light is shown and judged where the plate's own is linear: keys, grain and display blends work on values as they are seen. */
+export function shownCurve(plate: Transfer): Transfer {
+  return plate === 'linear' ? 'srgb' : plate;
+}
+
 /** Decoding table for integer code values: `max + 1` entries, scene-linear. @param gamma of the fill's own levels, by which its light is bent first */
-export function decodingTable(max: 255 | 65535, transfer: Transfer = 'srgb', gamma = 1): Float32Array {
+export function decodingTable(max: number, transfer: Transfer = 'srgb', gamma = 1): Float32Array {
   const { decode } = CURVES[transfer];
   return Float32Array.from({ length: max + 1 }, (_, i) => {
     const l = decode(i / max);
@@ -97,7 +102,7 @@ export interface EncodingTable {
   readonly max: number;
 }
 
-export function encodingTable(max: 255 | 65535, transfer: Transfer = 'srgb'): EncodingTable {
+export function encodingTable(max: number, transfer: Transfer = 'srgb'): EncodingTable {
   const curve = CURVES[transfer], top = curve.decode(1);
   return { codes: Float32Array.from({ length: STEPS + 2 }, (_, i) => Math.min(1, Math.max(0, curve.encode(top * (i / STEPS) ** 2))) * max), top, max };
 }
@@ -111,8 +116,10 @@ export function encode({ codes, top, max }: EncodingTable, light: number): numbe
 }
 
 const TAGS: Readonly<Record<string, Transfer>> = {
-  bt709: 'bt709', smpte170m: 'bt709', bt470bg: 'bt709', 'bt2020-10': 'bt709', 'bt2020-12': 'bt709', 'iec61966-2-1': 'srgb', linear: 'linear', smpte2084: 'pq', 'arib-std-b67': 'hlg', bt470m: 'gamma22', gamma22: 'gamma22',
+  bt709: 'bt709', smpte170m: 'bt709', bt470bg: 'bt709', 'bt2020-10': 'bt709', 'bt2020-12': 'bt709', 'iec61966-2-1': 'srgb', linear: 'linear', smpte2084: 'pq', 'arib-std-b67': 'hlg', bt470m: 'gamma22', gamma22: 'gamma22', gamma24: 'gamma24', srgb: 'srgb', pq: 'pq', hlg: 'hlg', acescct: 'acescct', acescc: 'acescc',
 };
+/** Words for a curve: what files are tagged with, and short names for a person to type. */
+export const TRANSFER_TAGS: readonly string[] = Object.keys(TAGS);
 
 /** The curve that a file's tag names; untagged files are taken for display pictures. @param set by hand, which goes before the tag */
 export function transferOf(tag: string | null, set: Transfer | 'auto' = 'auto'): Transfer {

@@ -10,21 +10,14 @@ import { CORNER_NAMES, assertPin, mapQuad, perspectiveCentre } from '../geometry
 import type { Point } from '../geometry/point';
 import type { PlateInfo, ScreenTrack, Track, TrackFrame } from '../track';
 import type { Conventions } from './conventions';
+import { table } from './text';
 import { ORIGINS, PIXEL_ORIGINS, UNITS, conventionMatrix, describe, ownConventions } from './conventions';
 
 const CORNER_COLUMNS = CORNER_NAMES.flatMap((c) => [`${c.toLowerCase()}_x`, `${c.toLowerCase()}_y`]);
 const COLUMNS = ['screen', 'frame', 'label', ...CORNER_COLUMNS, ...CORNER_NAMES.map((c) => `sigma_${c.toLowerCase()}`), 'trust'];
 
-/** Twelve significant digits: far under 1e-6 px, and stable when written, read and written again. */
-function number(v: number): string {
-  return String(Number(v.toPrecision(12)));
-}
-
-function quoted(text: string): string {
-  return /[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
-}
-
-export function writeCsv(track: Track, conventions = ownConventions(track.plate.width, track.plate.height)): string {
+/** @param separator comma, or tab for tab-separated values */
+export function writeCsv(track: Track, conventions = ownConventions(track.plate.width, track.plate.height), separator: ',' | '\t' = ','): string {
   const { plate } = track, m = conventionMatrix(conventions, plate.width, plate.height);
   const header = [
     'Yarlop corner data, version 1',
@@ -32,16 +25,14 @@ export function writeCsv(track: Track, conventions = ownConventions(track.plate.
     `coordinates: ${describe(conventions)}`,
     `conventions: ${JSON.stringify(conventions)}`,
     `reference: ${JSON.stringify(Object.fromEntries(track.screens.map((s) => [s.name, s.referenceFrame])))}`,
-    'frame counts from 0; label is the frame as the shot numbers it; sigma and trust are in plate pixels',
+    ...(track.screens.some((s) => s.lens) ? [`lens: ${JSON.stringify(Object.fromEntries(track.screens.map((s) => [s.name, s.lens ?? 0])))}`] : []),
+    `corners lie where the picture shows them${track.screens.some((s) => s.lens) ? ', distorted by the lens: radial term on half the width' : ''}; frame counts from 0; label is the frame as the shot numbers it; sigma and trust are in plate pixels`,
   ];
-  const rows = track.screens.flatMap((s) => s.frames.map((f) => [
-    quoted(s.name), f.frame, f.frame + plate.firstFrame, ...mapQuad(m, f.corners).flat().map(number), ...f.sigma.map(number), number(f.trust),
-  ].join(',')));
-  return [...header.map((l) => `# ${l}`), COLUMNS.join(','), ...rows, ''].join('\n');
+  return table(header, COLUMNS, track.screens.flatMap((s) => s.frames.map((f) => [s.name, f.frame, f.frame + plate.firstFrame, ...mapQuad(m, f.corners).flat(), ...f.sigma, f.trust])), separator);
 }
 
 /** Splits one row; quotes double inside quotes. */
-function cells(line: string): string[] {
+export function cells(line: string, separator = ','): string[] {
   const out: string[] = [];
   let cell = '', open = false;
   for (let i = 0; i < line.length; i++) {
@@ -51,7 +42,7 @@ function cells(line: string): string[] {
       else if (line[i + 1] === '"') cell += line[++i]!;
       else open = false;
     } else if (c === '"') open = true;
-    else if (c === ',') {
+    else if (c === separator) {
       out.push(cell);
       cell = '';
     } else cell += c;
@@ -98,7 +89,7 @@ export function readCsv(text: string): Track {
     if (key) comments.set(key, { line: at + 1, text: value! });
   }
   const { plate, conventions, reference } = checkedHeader(comments);
-  const columns = cells(lines[at] ?? '').map((c) => c.trim().toLowerCase());
+  const separator = (lines[at] ?? '').includes('\t') ? '\t' : ',', columns = cells(lines[at] ?? '', separator).map((c) => c.trim().toLowerCase());
   const missing = COLUMNS.filter((c) => !columns.includes(c));
   if (missing.length > 0) fail(at + 1, `the column${missing.length > 1 ? 's' : ''} ${missing.join(', ')} are missing.`);
   const index = COLUMNS.map((c) => columns.indexOf(c));
@@ -106,7 +97,7 @@ export function readCsv(text: string): Track {
   const screens = new Map<string, { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[]>();
   for (let i = at + 1; i < lines.length; i++) {
     if (lines[i]!.trim() === '') continue;
-    const row = cells(lines[i]!), value = index.map((k) => row[k] ?? '');
+    const row = cells(lines[i]!, separator), value = index.map((k) => row[k] ?? '');
     const numbers = value.map((v) => (v.trim() === '' ? NaN : Number(v)));
     for (let k = 1; k < COLUMNS.length; k++)
       if (!Number.isFinite(numbers[k]!)) fail(i + 1, `${COLUMNS[k]} is "${value[k]}", not a number (decimals take a point, columns a comma).`);
@@ -117,7 +108,8 @@ export function readCsv(text: string): Track {
     screens.set(value[0]!, rows);
   }
   if (screens.size === 0) throw new CoreError('invalid', 'The file holds a header but no rows.');
-  return { plate, screens: [...screens].map(([name, rows]) => imported(name, rows, reference[name])) };
+  const lens = comments.has('lens') ? (headerValue(comments, 'lens') as Record<string, number>) : {};
+  return { plate, screens: [...screens].map(([name, rows]) => ({ ...imported(name, rows, reference[name]), ...(lens[name] ? { lens: lens[name] } : {}) })) };
 }
 
 function imported(name: string, rows: { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[], reference: number | undefined): ScreenTrack {

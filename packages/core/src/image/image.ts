@@ -12,15 +12,16 @@ export interface RawLuma {
   readonly data: Uint8Array | Uint16Array | Float32Array;
 }
 
-/** A picture as files and screens hold it: RGBA or RGB interleaved, row-major, full range of its integer type. */
+/** A picture as files and screens hold it: RGBA or RGB interleaved, row-major; full range of its integer type, or floats whose range has no end, 1 being white. */
 export interface Raster {
   readonly width: number;
   readonly height: number;
   /** 3 (RGB) or 4 (RGB and straight alpha) */
   readonly channels: 3 | 4;
-  readonly data: Uint8Array | Uint8ClampedArray | Uint16Array;
+  readonly data: Uint8Array | Uint8ClampedArray | Uint16Array | Float32Array;
 }
 
-export function maxOf(r: Raster): 255 | 65535 {
-  return r.data instanceof Uint16Array ? 65535 : 255;
+/** The code value of white. */
+export function maxOf(r: Raster): 1 | 255 | 65535 {
+  return r.data instanceof Float32Array ? 1 : r.data instanceof Uint16Array ? 65535 : 255;
 }

@@ -8,6 +8,7 @@
 import { CoreError } from '../errors';
 import { unitSquareToQuad } from '../geometry/homography';
 import { solveLinear } from '../geometry/linear-solve';
+import { rotationBy, vectorOf } from '../geometry/pose';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
@@ -38,20 +39,9 @@ function focalFrom(h: readonly number[], ratio: number): number {
   return weight < 1e-12 ? NaN : (a1 * b1 + a2 * b2) / weight;
 }
 
-/** Rotation by a vector (O. Rodrigues), row-major. */
-function rotation([x, y, z]: readonly number[]): number[] {
-  const t = Math.hypot(x!, y!, z!), c = Math.cos(t), s = t < 1e-9 ? 1 : Math.sin(t) / t, k = t < 1e-9 ? 0.5 : (1 - c) / (t * t);
-  return [c + k * x! * x!, k * x! * y! - s * z!, k * x! * z! + s * y!, k * x! * y! + s * z!, c + k * y! * y!, k * y! * z! - s * x!, k * x! * z! - s * y!, k * y! * z! + s * x!, c + k * z! * z!];
-}
-
-function vectorOf(r: readonly number[]): number[] {
-  const c = Math.min(1, Math.max(-1, (r[0]! + r[4]! + r[8]! - 1) / 2)), t = Math.acos(c), axis = [r[7]! - r[5]!, r[2]! - r[6]!, r[3]! - r[1]!], l = Math.hypot(...axis);
-  return l < 1e-9 ? [0, 0, 0] : axis.map((v) => (v / l) * t);
-}
-
 /** Corners of the rectangle by rotation vector, translation and logarithm of the focal length, half widths about the middle. */
 function project(p: readonly number[], ratio: number): Point[] {
-  const r = rotation(p.slice(0, 3)), f = Math.exp(p[6]!);
+  const r = rotationBy(p), f = Math.exp(p[6]!);
   return ([[-ratio / 2, -0.5], [ratio / 2, -0.5], [ratio / 2, 0.5], [-ratio / 2, 0.5]] as const).map(([x, y]): Point => {
     const z = r[6]! * x + r[7]! * y + p[5]!;
     return [(f * (r[0]! * x + r[1]! * y + p[3]!)) / z, (f * (r[3]! * x + r[4]! * y + p[4]!)) / z];

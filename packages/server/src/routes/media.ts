@@ -2,9 +2,11 @@ import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router } from 'express';
 import sharp from 'sharp';
+import { linearToSrgb } from '@yarlop/core/dress/transfer';
+import { toCodes } from '@yarlop/core/image/float-raster';
 import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
-import { MEZZANINE, PROXY, readProxyIndex } from '@yarlop/media/ingest';
+import { MEZZANINE, PROXY, mezzanineProbe, readProxyIndex } from '@yarlop/media/ingest';
 import { openSource } from '@yarlop/media/source';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
@@ -17,8 +19,8 @@ const FOREVER = 'private, max-age=31536000, immutable';
 
 /** Lossless PNG; deep pictures are shown at 8 bit, the files keep their depth. */
 function png(r: Raster): Promise<Buffer> {
-  const data = r.data instanceof Uint16Array ? Uint8Array.from(r.data, (v) => Math.round(v / 257)) : r.data;
-  return sharp(data, { raw: { width: r.width, height: r.height, channels: r.channels } }).png({ compressionLevel: 1, adaptiveFiltering: false }).toBuffer();
+  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r, bytes = data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / 257)) : (data as Uint8Array);
+  return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } }).png({ compressionLevel: 1, adaptiveFiltering: false }).toBuffer();
 }
 
 /** One picture, from the mezzanine; or from the original where there is alpha to keep. */
@@ -26,7 +28,7 @@ async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<
   const alpha = row.probe.hasAlpha, original = alpha || row.frameCount === 1;
   const source = original ? await openOriginal(c.storage.original(row.hash), row) : await openSource(join(c.storage.derived(row.hash), MEZZANINE));
   try {
-    for await (const picture of decodeRgb(source, row.probe, { from: frame, count: 1, alpha, seekable: !original })) return await png(picture);
+    for await (const picture of decodeRgb(source, original ? row.probe : mezzanineProbe(row.probe), { from: frame, count: 1, alpha, seekable: !original })) return await png(picture);
   } finally {
     await source.dispose();
   }

@@ -6,7 +6,7 @@ import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
 import * as shots from '../sql/shots';
 import { findShot, saveShot } from '../use-cases/create-shot';
-import { createScreen, findScreen, saveScreen } from '../use-cases/save-screen';
+import { createScreen, findScreen, saveScreen, setDepthOrder } from '../use-cases/save-screen';
 import { readSeen, readTrack } from '../use-cases/solve';
 import { readProof, sendFlat, slipsAt, startProof, verdictOn } from '../use-cases/proof';
 import { matchDress } from '../use-cases/match-dress';
@@ -30,8 +30,9 @@ export function shotRoutes(c: Context): Router {
     }))
     .put('/:id', handler((req) => {
       const b = body(req, 'shotRecipe');
-      return saveShot(c, id(req), b.revision, b.workingRange as [number, number]);
+      return saveShot(c, id(req), b.revision, b as { workingRange?: number[]; colour?: { transfer?: string; primaries?: string } });
     }))
+    .put('/:id/depth', handler((req) => setDepthOrder(c, id(req), body(req, 'depth').screens)))
     .delete('/:id', handler(async (req) => {
       const { affectedRows } = await c.db.run(shots.deleteShot, [id(req)]);
       if (affectedRows === 0) throw notFound('The shot');

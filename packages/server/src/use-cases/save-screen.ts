@@ -21,7 +21,7 @@ async function checked(c: Context, shotId: number, value: unknown): Promise<stri
 export async function createScreen(c: Context, shotId: number, value: unknown): Promise<ScreenRow> {
   const recipe = await checked(c, shotId, value);
   const id = await c.db.transaction(async (t) => {
-    const { insertId } = await t.run(screens.insertScreen, [shotId, recipe]);
+    const { insertId } = await t.run(screens.insertScreen, [shotId, recipe, shotId]);
     await t.run(screens.insertRevision, [insertId, 1, recipe, 'New Screen']);
     return insertId;
   });
@@ -40,4 +40,14 @@ export async function saveScreen(c: Context, id: number, revision: number, value
   if (!saved) throw new ApiError(409, 'stale', `This Screen was saved elsewhere (it is at revision ${before.revision}, yours started from ${revision}); nothing was overwritten.`, before);
   c.events.emit('screen', { id, revision: revision + 1 });
   return findScreen(c, id);
+}
+
+/** Sets which Screens stand before which. @throws ApiError 422 unless every Screen of the shot is named once */
+export async function setDepthOrder(c: Context, shotId: number, order: readonly number[]): Promise<readonly ScreenRow[]> {
+  const all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]), known = new Set(all.map((s) => s.id));
+  if (order.length !== all.length || new Set(order).size !== order.length || !order.every((id) => known.has(id))) throw new ApiError(422, 'invalid', `The order must name each of the shot's ${all.length} Screens once.`);
+  await c.db.transaction(async (t) => {
+    for (const [i, id] of order.entries()) await t.run(screens.setDepth, [i + 1, id, shotId]);
+  });
+  return c.db.all<ScreenRow>(screens.listScreens, [shotId]);
 }

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** One number of a dress: a slider and a field, a key on this frame, and back to how it was. */
-defineProps<{ label: string; help: string; min: number; max: number; step: number; value: number; base: number; keyed: boolean; animated: boolean; changed: boolean; name: string }>();
+const props = defineProps<{ label: string; help: string; min: number; max: number; step: number; value: number; base: number; keyed: boolean; animated: boolean; changed: boolean; name: string }>();
 const emit = defineEmits<{ put: [value: number, final: boolean]; key: []; plain: [] }>();
 const number = (e: Event): number => Number((e.target as HTMLInputElement).value);
 function typed(e: Event): void {
-  const v = number(e);
-  if (Number.isFinite(v)) emit('put', v, true);
+  const v = Number((e.target as HTMLInputElement).value.replace(',', '.')), safe = Number.isFinite(v) ? Math.min(props.max, Math.max(props.min, v)) : props.value;
+  // What was typed beyond the limits stands at the limit at once.
+  (e.target as HTMLInputElement).value = safe.toFixed(digits(props.step));
+  if (safe !== props.value) emit('put', safe, true);
 }
 const digits = (step: number): number => (step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0);
 </script>

@@ -2,6 +2,7 @@
 /** Dresses carried on: ones to begin with, and from Screen to Screen, in this shot or another. */
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import { useStorage } from '@vueuse/core';
+import { computed, nextTick } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { useShot } from '../stores/shot';
 import type { Recipe } from '../types';
@@ -18,6 +19,15 @@ function lay(name: string, taken: DressRecipe): void {
   }));
   store.edit(name, { ...recipe.value, dress: merged as NonNullable<Recipe['dress']> });
 }
+/** Other Screens of the shot, to put this dress on at once. */
+const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
+async function give(id: number): Promise<void> {
+  const from = store.chosenId, taken = JSON.parse(JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value))) as DressRecipe;
+  store.chosenId = id;
+  await nextTick();
+  lay('Put on a dress', taken);
+  store.chosenId = from;
+}
 function copy(): void {
   held.value = JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value));
 }
@@ -26,6 +36,7 @@ function copy(): void {
 <template>
   <BenchSection title="Begin with, carry on">
     <div class="d-flex gap-1 flex-wrap"><BButton v-for="p in PRESETS" :key="p.name" variant="outline-secondary" :title="p.what" :data-test="`preset-${p.name}`" @click="lay(`Begin with ${p.name}`, p.dress)">{{ p.name }}</BButton></div>
+    <div v-if="others.length" class="d-flex gap-1 mt-1 align-items-center"><span class="dim">give it to</span><BButton v-for="o in others" :key="o.id" variant="outline-secondary" :disabled="Object.keys(dress).length === 0" :title="`Put this dress on ${o.recipe.name}; what was measured stays here`" :data-test="`give-${o.id}`" @click="give(o.id)">{{ o.recipe.name }}</BButton></div>
     <div class="d-flex gap-1 mt-1">
       <BButton variant="outline-secondary" :disabled="Object.keys(dress).length === 0" title="Take this dress along, to another Screen or another shot; what was measured stays here" data-test="dress-copy" @click="copy">Take along</BButton>
       <BButton variant="outline-secondary" :disabled="!held" title="Put on the dress that was taken along" data-test="dress-paste" @click="lay('Put on a dress', JSON.parse(held))">Put it on</BButton>

@@ -8,7 +8,7 @@ import { useShot } from '../stores/shot';
 import type { Recipe } from '../types';
 import { useDress, withPart } from './use-dress';
 
-const NAMES: Readonly<Record<Proposal['part'], string>> = { levels: 'Black and white', softness: 'Softness', motionBlur: 'Motion blur', glare: 'Light on the glass', grain: 'Grain', holdouts: 'Holdout', spill: 'Spill', rim: 'Rim of the old screen' };
+const NAMES: Readonly<Record<Proposal['part'], string>> = { levels: 'Black and white', softness: 'Softness', motionBlur: 'Motion blur', edge: 'Corners', glare: 'Light on the glass', grain: 'Grain', holdouts: 'Holdout', spill: 'Spill', rim: 'Rim of the old screen' };
 const store = useShot(), { recipe } = useDress(), run = ref<{ done: number; total: number; stop: AbortController } | null>(null), list = ref<readonly Proposal[]>([]), used = ref<boolean[]>([]), problem = ref('');
 watch(() => store.chosenId, () => (list.value = []));
 

@@ -2,7 +2,7 @@
 import type { Part } from './use-dress';
 
 export interface Control {
-  readonly part: Exclude<Part, 'holdouts'>;
+  readonly part: Exclude<Part, 'holdouts' | 'lights'>;
   readonly field: string;
   readonly label: string;
   readonly help: string;
@@ -20,6 +20,7 @@ export const PLACEMENT: readonly Control[] = [
   c('placement', 'scale', 'Scale', 0.1, 4, 0.01, 1, 'Larger or smaller within the plane'),
   c('placement', 'turn', 'Turn', -180, 180, 0.5, 0, 'Turns the fill within the plane, degrees clockwise'),
   c('placement', 'shear', 'Lean', -1, 1, 0.01, 0, "Leans the fill's upper edge to the right, shares of its height"),
+  c('placement', 'lift', 'Lift off', -1, 1, 0.005, 0, "Above the glass along its own direction, shares of the Screen's height: for graphics that float"),
   c('placement', 'keystoneX', 'Recede', -0.9, 0.9, 0.01, 0, "Makes the fill's right side farther away"),
 ];
 export const LEVELS: readonly Control[] = [

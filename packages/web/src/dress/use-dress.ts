@@ -64,7 +64,7 @@ export function useDress() {
     put(name, part, { ...(dress.value[part] as object | undefined), ...members });
   }
   /** What an animated control of one member needs. */
-  function bind(part: Exclude<Part, 'holdouts'>, field: string, base: number) {
+  function bind(part: Exclude<Part, 'holdouts' | 'lights'>, field: string, base: number) {
     const owner = dress.value[part] as Readonly<Record<string, Animated | undefined>> | undefined, now = owner?.[field], { frame } = playhead;
     const write = (v: Animated | undefined, final: boolean): void => put(`Set ${field.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}`, part, { ...owner, [field]: v }, final);
     return controlOf(now, frame, base, write);

@@ -6,6 +6,7 @@ import { rateText } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
+import TableSelect from '../shared/TableSelect.vue';
 import AidControls from '../viewer/AidControls.vue';
 
 const store = useShot(), playhead = usePlayhead(), view = useView(), problem = ref('');
@@ -18,6 +19,12 @@ async function range(from: number, to: number): Promise<void> {
   } catch (e) {
     problem.value = sentence(e);
   }
+}
+const CURVES = [{ value: 'bt709', text: 'Rec.709' }, { value: 'srgb', text: 'sRGB' }, { value: 'gamma22', text: 'gamma 2.2' }, { value: 'gamma24', text: 'gamma 2.4' }, { value: 'linear', text: 'linear' }, { value: 'pq', text: 'PQ' }, { value: 'hlg', text: 'HLG' }, { value: 'acescct', text: 'ACEScct' }, { value: 'acescc', text: 'ACEScc' }];
+const PRIMARIES = [{ value: 'bt709', text: 'Rec.709, sRGB' }, { value: 'bt2020', text: 'Rec.2020' }, { value: 'p3', text: 'P3, D65' }, { value: 'ap0', text: 'AP0' }, { value: 'ap1', text: 'AP1' }];
+async function colour(part: { transfer?: string; primaries?: string }): Promise<void> {
+  const next = Object.fromEntries(Object.entries({ ...store.shot!.colour, ...part }).filter(([, v]) => v));
+  await store.setColour(next).then(() => (problem.value = ''), (e: unknown) => (problem.value = sentence(e)));
 }
 </script>
 
@@ -50,6 +57,11 @@ async function range(from: number, to: number): Promise<void> {
         <dt>Pixels</dt><dd class="mono">{{ p.codec }}, {{ p.pixelFormat }}, {{ p.bitDepth }} bit</dd>
         <dt>Colour</dt><dd class="mono">{{ p.colour.transfer ?? 'untagged' }}, {{ p.colour.primaries ?? 'untagged' }}, {{ p.colour.range }}</dd>
       </dl>
+      <div class="set">
+        <span class="dim">its curve is</span><BFormSelect :model-value="store.shot.colour?.transfer ?? ''" :options="[{ value: '', text: 'as tagged' }, ...CURVES]" aria-label="Curve of the plate" title="By which curve its code values become light, where its tag is missing or wrong" data-test="plate-transfer" @update:model-value="colour({ transfer: String($event) })" />
+        <span class="dim">its primaries</span><BFormSelect :model-value="store.shot.colour?.primaries ?? ''" :options="[{ value: '', text: 'as tagged' }, ...PRIMARIES]" aria-label="Primaries of the plate" title="Which red, green and blue its numbers mean" data-test="plate-primaries" @update:model-value="colour({ primaries: String($event) })" />
+        <span class="dim">seen through</span><div><TableSelect :chosen="view.table" label="Colour table of the view" help="A colour table that everything is looked at through; nothing that is measured or delivered goes through it" name="view-table" @choose="view.table = $event" /></div>
+      </div>
       <ul v-if="store.shot.notes.length" class="notes"><li v-for="n in store.shot.notes" :key="n">{{ n }}</li></ul>
     </BenchSection>
   </div>
@@ -59,6 +71,7 @@ async function range(from: number, to: number): Promise<void> {
 .facts { display: grid; grid-template-columns: 6rem 1fr; gap: 0.15rem 0.5rem; margin: 0; font-size: 0.8125rem; }
 dt { font-weight: 400; color: var(--text-dim); }
 dd { margin: 0; }
+.set { display: grid; grid-template-columns: 6rem 1fr; gap: 3px 0.5rem; align-items: center; font-size: 0.8125rem; margin-top: 0.5rem; }
 .notes { margin: 0.6rem 0 0; padding-left: 1.1rem; color: var(--weak); }
 .weak { color: var(--weak); }
 </style>

@@ -187,10 +187,22 @@ export const useShot = defineStore('shot', () => {
     if (chosenId.value === id) chosenId.value = screens.value[0]?.id ?? null;
   }
 
+  /** @param order all Screens, back to front */
+  async function setDepth(order: readonly number[]): Promise<void> {
+    await api('PUT', `/shots/${shot.value!.id}/depth`, { screens: order });
+    screens.value = order.map((id) => screens.value.find((s) => s.id === id)!);
+  }
+
+  /** What is known of the plate's colour better than its tags; empty takes the tags again. */
+  async function setColour(colour: { readonly transfer?: string; readonly primaries?: string }): Promise<void> {
+    const s = shot.value!;
+    shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, colour })) };
+  }
+
   async function setRange(from: number, to: number): Promise<void> {
     const s = shot.value!;
     shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })) };
   }
 
-  return { shot, screens, previewing, chosen, chosenId, state, problem, undoStack, redoStack, beforeLastRepair, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange };
+  return { shot, screens, previewing, chosen, chosenId, state, problem, undoStack, redoStack, beforeLastRepair, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange, setDepth, setColour };
 });

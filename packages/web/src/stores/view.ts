@@ -1,9 +1,9 @@
 /** How the picture is looked at: never what is computed from it. */
 import { useStorage } from '@vueuse/core';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
-import type { Show } from '@yarlop/core/dress/render';
+import type { ViewShow } from '../viewer/render.worker';
 import { defineStore } from 'pinia';
-import { ref } from 'vue';
+import { ref, shallowRef } from 'vue';
 import type { Channel } from '../viewer/view-aid';
 import { PLAIN } from '../viewer/view-aid';
 
@@ -15,7 +15,7 @@ export type Compare = 'now' | 'likeness' | 'halves' | 'difference' | 'blink';
 export type Repairs = 'all' | 'but-last' | 'none';
 
 /** What the pointer does on the picture. */
-export type Tool = { readonly kind: 'select' } | { readonly kind: 'drop-corners' } | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' | 'holdout' } | { readonly kind: 'sample'; readonly take: (rgb: readonly number[]) => void } | { readonly kind: 'add-spot' };
+export type Tool = { readonly kind: 'select' } | { readonly kind: 'drop-corners' } | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' | 'holdout' | 'cut' } | { readonly kind: 'sample'; readonly take: (rgb: readonly number[]) => void } | { readonly kind: 'add-spot' };
 
 export const useView = defineStore('view', () => {
   /** CSS px per plate px; 0 fits */
@@ -43,7 +43,15 @@ export const useView = defineStore('view', () => {
   /** what moving a corner changes: the pin, or a touch-up on the frame shown */
   const moves = ref<'pin' | 'touch-up'>('pin');
   /** what is seen of a dress */
-  const show = ref<Show>('dressed');
+  const show = ref<ViewShow>('dressed');
+  /** hash of a colour table that everything is looked at through; no pixel that is used goes through it */
+  const table = ref<string | null>(null);
+  /** plate and dressed picture stand beside each other */
+  const beside = ref(false);
+  /** the picture as it is shown, for scopes */
+  const seen = shallowRef<{ readonly frame: number; readonly bitmap: ImageBitmap } | null>(null);
+  /** how handles of a bend move: along with the opposite side, held to an axis, and setting keys */
+  const bendLinked = ref(false), bendAxis = ref<'free' | 'across' | 'along'>('free'), bendKeyed = ref(false);
   /** plate and dressed picture take turns */
   const blinking = ref(false);
   /** which corrections show, to compare before and after: all, all but the last repair, or none (as followed) */
@@ -57,5 +65,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, repairs, show, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, repairs, show, table, beside, seen, bendLinked, bendAxis, bendKeyed, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

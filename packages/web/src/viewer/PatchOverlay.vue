@@ -55,6 +55,10 @@ function close(): void {
       store.edit('Draw holdout', withPart(s.recipe, 'holdouts', [...(s.recipe.dress?.holdouts ?? []), { kind: 'outline', points: drawing.value.map((p) => mapPoint(back, p)), softness: 2 }]));
       return leave();
     }
+    if (tool.patch === 'cut') {
+      store.edit('Cut fill to outline', withPart(s.recipe, 'placement', { ...s.recipe.dress?.placement, lay: 'plate', cut: drawing.value.map((p) => mapPoint(back, p)) }));
+      return leave();
+    }
     const patch = { kind: tool.patch, points: drawing.value.map((p) => mapPoint(back, p)) } as unknown as Patch;
     store.edit(`Draw ${tool.patch} patch`, { ...s.recipe, patches: [...(s.recipe.patches ?? []), patch] });
   }
@@ -81,6 +85,7 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
   if (!s || !h || e.button !== 0) return;
   e.stopPropagation();
   const back = inverse(h), frame = playhead.frame, reference = s.recipe.referenceFrame;
+  if (e.altKey && props.what === 'holdouts') return softenPoint(e, patch, point);
   const before = s.recipe, target = e.target as SVGElement, svg = target.ownerSVGElement!.getBoundingClientRect();
   let after = before;
   holdPointer(e, target, (m) => {
@@ -90,6 +95,19 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
     store.preview(s.id, after);
   }, () => {
     if (after !== before) store.edit(props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout', after, before);
+  });
+}
+/** Alt and a drag to the right widen the edge at one point. */
+function softenPoint(e: PointerEvent, i: number, point: number): void {
+  const s = store.chosen!, before = s.recipe, h = before.dress!.holdouts![i]!, from = e.clientX;
+  if (h.kind !== 'outline') return;
+  const own = h.soft?.[point] ?? 0, list = h.points.map((_, k) => h.soft?.[k] ?? 0);
+  let after = before;
+  holdPointer(e, e.target as Element, (m) => {
+    const soft = list.map((v, k) => (k === point ? Math.max(0, Math.round(own + (m.clientX - from) / props.port.zoom.value)) : v));
+    store.preview(s.id, (after = withPart(before, 'holdouts', before.dress!.holdouts!.map((x, k) => (k === i ? { ...x, soft } : x)))));
+  }, () => {
+    if (after !== before) store.edit('Soften holdout', after, before);
   });
 }
 useEventListener(window, 'keydown', (e) => {
@@ -106,7 +124,7 @@ useEventListener(window, 'keydown', (e) => {
       <polygon :points="text(p.outline)" class="halo" />
       <polygon :points="text(p.outline)" :class="p.kind" :data-test="`patch-${p.kind}`" />
       <template v-if="!playhead.playing">
-        <rect v-for="(q, k) in p.points" :key="k" :x="q[0] - 4" :y="q[1] - 4" width="8" height="8" class="knob" @pointerdown="dragPoint($event, i, k)" />
+        <rect v-for="(q, k) in p.points" :key="k" :x="q[0] - 4" :y="q[1] - 4" width="8" height="8" class="knob" @pointerdown="dragPoint($event, i, k)"><title>{{ what === 'holdouts' ? 'Drag to reshape; Alt and drag sideways makes the edge soft here' : 'Drag to reshape' }}</title></rect>
       </template>
     </g>
     <template v-if="view.tool.kind === 'draw-patch'">
@@ -121,7 +139,7 @@ useEventListener(window, 'keydown', (e) => {
 .halo { fill: none; stroke: #0009; stroke-width: 3.5; }
 .follow { fill: none; stroke: #f6e7bd; stroke-width: 1.5; }
 .ignore { fill: #0000002e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 3 5; }
-.holdout { fill: #0000001e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 8 3 2 3; }
+.holdout, .cut { fill: #0000001e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 8 3 2 3; }
 .knob { fill: var(--ink); stroke: #f6e7bd; stroke-width: 1.5; pointer-events: all; cursor: move; }
 .catcher { fill: transparent; pointer-events: all; cursor: crosshair; }
 </style>

@@ -11,6 +11,7 @@ import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import CornerBoard from '../pin/CornerBoard.vue';
 import AidFilter from './AidFilter.vue';
+import BendOverlay from './BendOverlay.vue';
 import PatchOverlay from './PatchOverlay.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
@@ -27,17 +28,18 @@ const holder = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | n
 const shot = computed(() => store.shot);
 const size = computed(() => [shot.value?.probe.width ?? 1920, shot.value?.probe.height ?? 1080] as const);
 const port = useViewport(holder, () => size.value[0], () => size.value[1]);
-const pictures = usePictures(shot, (frame) => (view.plateOnly ? [] : layersFor(props.stage, frame)));
+const pictures = usePictures(shot, (frame, quick) => (view.plateOnly ? [] : layersFor(props.stage, frame, quick)));
 const drop = useDropCorners();
 useIntervalFn(() => {
   if (view.blinking) view.plateOnly = !view.plateOnly;
 }, computed(() => 1000 / view.blinkRate));
 watch(() => view.blinking, (on) => !on && (view.plateOnly = false));
 
-watch(() => (view.plateOnly ? '' : view.show + JSON.stringify(layersFor(props.stage, playhead.frame))), () => pictures.refresh());
+watch(() => (view.plateOnly ? '' : view.show + JSON.stringify(layersFor(props.stage, playhead.frame))) + (view.table ?? ''), () => pictures.refresh());
 
 /** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
-const bare = useStill(() => (view.wipe !== null && !playhead.playing ? playhead.frame : null));
+const bare = useStill(() => ((view.wipe !== null || view.beside) && !playhead.playing ? playhead.frame : null));
+watchEffect(() => (view.seen = pictures.bitmap.value ? { frame: pictures.shown.value, bitmap: pictures.bitmap.value } : null));
 function draw(): void {
   const c = canvas.value, b = pictures.bitmap.value;
   if (!c) return;
@@ -49,13 +51,27 @@ function draw(): void {
   g.imageSmoothingEnabled = port.zoom.value < 2;
   g.imageSmoothingQuality = 'high';
   g.drawImage(b, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
-  if (view.wipe === null || bare.value?.frame !== pictures.shown.value) return;
+  if (bare.value?.frame !== pictures.shown.value) return;
+  if (view.beside) return drawBeside(g, w, h, k, b, bare.value.bitmap);
+  if (view.wipe === null) return;
   g.save();
   g.beginPath();
   g.rect(0, 0, view.wipe * w, h);
   g.clip();
   g.drawImage(bare.value.bitmap, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
   g.restore();
+}
+/** Plate to the left and dressed picture to the right, both about the middle of the view. */
+function drawBeside(g: CanvasRenderingContext2D, w: number, h: number, k: number, dressed: ImageBitmap, plate: ImageBitmap): void {
+  g.clearRect(0, 0, w, h);
+  for (const [side, picture] of [plate, dressed].entries()) {
+    g.save();
+    g.beginPath();
+    g.rect((side * w) / 2, 0, w / 2 - 1, h);
+    g.clip();
+    g.drawImage(picture, port.left.value * k + (side === 0 ? -w / 4 : w / 4), port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+    g.restore();
+  }
 }
 function wipeDown(e: PointerEvent): void {
   e.stopPropagation();
@@ -146,11 +162,12 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
   >
     <AidFilter />
     <canvas ref="canvas" :class="{ aided: !isPlain(view) }" role="img" :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`" />
-    <svg v-if="shot" class="overlay" aria-label="Pins and patches">
+    <svg v-if="shot && !view.beside" class="overlay" aria-label="Pins and patches">
       <template v-for="c in corners" :key="c.screen.id">
         <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :ruled="stage !== 'dress' && stage !== 'hand-over'" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
       </template>
       <PatchOverlay v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')" :port="port" :what="stage === 'dress' ? 'holdouts' : 'patches'" />
+      <BendOverlay v-if="store.chosen && stage === 'dress' && !playhead.playing" :port="port" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path v-if="drop.mark.value" :d="`M${port.toView(drop.mark.value)[0] - 12} ${port.toView(drop.mark.value)[1]}h24m-12 -12v24`" fill="none" stroke="var(--brass)" stroke-width="1.5" data-test="key-mark" />
@@ -160,7 +177,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
     <CornerBoard v-if="view.boardCalled && !view.boardLarge && stage !== 'pin' && stage !== 'prove'" class="floating" />
     <button v-if="view.wipe !== null" type="button" class="wipe" :style="{ left: `${100 * view.wipe}%` }" aria-label="Divider between plate and dressed picture" title="Plate to the left, dressed to the right: drag, or arrow keys; W takes it away" data-test="wipe" @pointerdown="wipeDown" @keydown.left.stop.prevent="view.wipe = Math.max(0.02, view.wipe - 0.02)" @keydown.right.stop.prevent="view.wipe = Math.min(0.98, view.wipe + 0.02)"><i class="bi bi-arrows" aria-hidden="true" /></button>
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4), or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.</div>
-    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ { follow: 'be followed', ignore: 'be ignored', holdout: 'stay in front' }[view.tool.patch] }}; Enter closes the outline, Escape leaves off.</div>
+    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ { follow: 'be followed', ignore: 'be ignored', holdout: 'stay in front', cut: 'show the fill' }[view.tool.patch] }}; Enter closes the outline, Escape leaves off.</div>
     <div v-if="view.tool.kind === 'sample'" class="hint" role="status">Click the screen's colour. Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.</div>
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>

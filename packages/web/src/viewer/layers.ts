@@ -1,15 +1,22 @@
 import { readingOf } from '@yarlop/core/dress/fill-pyramid';
+import type { FillTime } from '@yarlop/core/dress/fill-time';
 import { fillPicture } from '@yarlop/core/dress/fill-time';
+import { gammaAt } from '@yarlop/core/dress/levels';
+import type { MadeFill } from '@yarlop/core/dress/made-fill';
+import { madeSize } from '@yarlop/core/dress/made-fill';
+import type { PlaneOn } from '@yarlop/core/dress/render';
+import type { Transfer } from '@yarlop/core/dress/transfer';
+import { transferOf } from '@yarlop/core/dress/transfer';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Stage } from '../stages';
 import { useMedia } from '../stores/media';
-import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import type { LayerRequest } from './render.worker';
+import type { Probe, Screen } from '../types';
+import type { FillRequest, LayerRequest, PictureFill } from './render.worker';
 
 const CARD_SIDE = 720;
 
@@ -31,23 +38,47 @@ function dressOn(d: DressRecipe, frame: number): DressRecipe {
   return { ...d, ...(levels ? { levels } : {}), ...(softness ? { softness } : {}) };
 }
 
-/** What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. */
-export function layersFor(stage: Stage, frame: number): LayerRequest[] {
+/** A picture's colour as it arrives here: floats come through the sRGB curve. */
+const isFloatProbe = (p: Probe): boolean => p.bitDepth === 32;
+export function seenTransfer(p: Probe): Transfer {
+  return isFloatProbe(p) ? 'srgb' : transferOf(p.colour.transfer);
+}
+
+function planeOn(s: Screen, frame: number): PlaneOn | null {
+  const tracks = useTracks(), corners = tracks.corners(s, frame);
+  return corners && { corners, before: tracks.corners(s, frame - 1), after: tracks.corners(s, frame + 1), pin: s.recipe.pin as Quad, referenceFrame: s.recipe.referenceFrame };
+}
+
+/** What a Screen's slot shows on a frame; null where it is empty or not read in yet. @param quick playback's small pictures instead of lossless ones */
+function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
+  const media = useMedia(), fill = s.recipe.fill, plate = useShot().shot!.probe, dress = (s.recipe.dress ?? {}) as DressRecipe, seen = { ...plate.colour, transfer: isFloatProbe(plate) ? 'iec61966-2-1' : plate.colour.transfer };
+  if (!fill) return null;
+  const picture = (hash: string | undefined, time: FillTime, own: boolean): PictureFill | null => {
+    const m = hash === undefined ? undefined : media.byHash.get(hash);
+    if (!m || m.state !== 'ready') return null;
+    const at = fillPicture(time, frame, m.frameCount, m.probe.frameRate, plate.frameRate), reading = readingOf(own ? dress.levels : undefined, frame, m.probe.colour, fill, seen);
+    return { url: quick && m.frameCount > 1 ? `/api/media/${m.hash}/proxy/${at}.jpg` : `/api/media/${m.hash}/frames/${at}.png`, reading: isFloatProbe(m.probe) ? { ...reading, curve: 'srgb' } : reading, ...(fill.table ? { table: fill.table } : {}) };
+  };
+  const made = fill.made as MadeFill | undefined;
+  if (!made) return picture(fill.media, fill, true);
+  return { made, frame, size: madeSize(s.recipe.pin as Quad), background: picture(fill.media, fill, false), foreground: picture(made.foreground?.media, { start: made.foreground?.start ?? 0 }, false), curve: transferOf(seen.transfer), gamma: gammaAt(dress.levels ?? {}, frame) };
+}
+
+/** What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small pictures of clips instead of lossless ones */
+export function layersFor(stage: Stage, frame: number, quick = false): LayerRequest[] {
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
-  const store = useShot(), tracks = useTracks(), media = useMedia(), view = useView();
+  const store = useShot(), tracks = useTracks(), view = useView();
   const shown = stage === 'prove' ? store.screens.filter((s) => s.id === store.chosenId) : store.screens;
   return shown.flatMap((s): LayerRequest[] => {
-    const corners = tracks.corners(s, frame);
-    if (!corners) return [];
-    if (stage === 'prove') return [{ corners, lens: tracks.tracks.get(s.id)?.lens ?? 0, fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity } }];
-    const fill = s.recipe.fill && media.byHash.get(s.recipe.fill.media);
-    if (!fill || fill.state !== 'ready') return [];
-    const plate = store.shot!.probe, rate = plate.frameRate[0] / plate.frameRate[1], dress = (s.recipe.dress ?? {}) as DressRecipe;
-    const at = fillPicture(s.recipe.fill!, frame, fill.frameCount, fill.probe.frameRate, plate.frameRate), still = fill.frameCount === 1, quick = usePlayhead().playing && !still;
-    return [{
-      corners, before: tracks.corners(s, frame - 1), after: tracks.corners(s, frame + 1), plane: tracks.plane(s, frame), pin: s.recipe.pin as Quad, referenceFrame: s.recipe.referenceFrame, frame, frameRate: rate,
-      shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null, lens: tracks.tracks.get(s.id)?.lens ?? 0, dress: dressOn(dress, frame),
-      fill: { url: quick ? `/api/media/${fill.hash}/proxy/${at}.jpg` : `/api/media/${fill.hash}/frames/${at}.png`, reading: readingOf(dress.levels, frame, { tag: fill.probe.colour.transfer, set: s.recipe.fill!.transfer }, plate.colour.transfer) },
-    }];
+    const on = planeOn(s, frame), lens = tracks.tracks.get(s.id)?.lens ?? 0;
+    if (!on) return [];
+    if (stage === 'prove') return [{ corners: on.corners, lens, fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity } }];
+    const fill = fillOn(s, frame, quick), plate = store.shot!.probe, dress = (s.recipe.dress ?? {}) as DressRecipe;
+    if (!fill) return [];
+    const names = new Set((dress.holdouts ?? []).flatMap((h) => (h.kind === 'outline' && h.plane ? [h.plane] : []))), others = Object.fromEntries(store.screens.flatMap((o) => {
+      const there = names.has(o.recipe.name) ? planeOn(o, frame) : null;
+      return there ? [[o.recipe.name, there]] : [];
+    }));
+    return [{ ...on, ...(names.size > 0 ? { others } : {}), frame, frameRate: plate.frameRate[0] / plate.frameRate[1], shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null, lens, dress: dressOn(dress, frame), fill }];
   });
 }

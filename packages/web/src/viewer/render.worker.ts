@@ -1,28 +1,56 @@
 /** Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the page's thread. */
 import { expose, transfer } from 'comlink';
 import type { Transfer } from '@yarlop/core/dress/transfer';
-import type { Layer, Show } from '@yarlop/core/dress/render';
-import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
-import { multiply, scaling } from '@yarlop/core/geometry/matrix3';
+import opentype from 'opentype.js';
+import mono from '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff?url';
+import sansBold from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff?url';
+import sans from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff?url';
+import type { CubeTable } from '@yarlop/core/dress/cube-table';
+import { parseCube, throughTable } from '@yarlop/core/dress/cube-table';
+import { lettersFrom } from '@yarlop/core/dress/letters';
+import type { Rgb } from '@yarlop/core/dress/levels';
+import type { FontName, LetterOutlines, MadeFill } from '@yarlop/core/dress/made-fill';
+import { FONTS, makeFill } from '@yarlop/core/dress/made-fill';
+import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
 import type { FillPyramid, FillReading } from '@yarlop/core/dress/fill-pyramid';
-import { fillPyramid } from '@yarlop/core/dress/fill-pyramid';
+import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 
+/** A picture by its address, and how it is read; `table` names a colour table that it goes through first. */
+export interface PictureFill {
+  readonly url: string;
+  readonly reading: FillReading;
+  readonly table?: string | undefined;
+}
+
+/** A picture, or a fill that is made up for a frame at a size; the gamma of its levels bends the whole. */
+export type FillRequest = PictureFill | {
+  readonly made: MadeFill;
+  readonly frame: number;
+  readonly size: readonly [number, number];
+  readonly background: PictureFill | null;
+  readonly foreground: PictureFill | null;
+  readonly curve: Transfer;
+  readonly gamma: Rgb;
+};
+
+/** What is shown of a dress: as the renderer knows it, or made here from what it gives. */
+export type ViewShow = Show | 'difference' | 'overlay';
+
 /** A layer as the renderer takes it, in plate px, with its fill by address. */
-export interface LayerRequest extends Pick<Layer, 'pin' | 'referenceFrame' | 'dress' | 'frame' | 'frameRate'> {
+export interface LayerRequest extends Pick<Layer, 'pin' | 'referenceFrame' | 'dress' | 'frame' | 'frameRate' | 'others'> {
   readonly corners: Quad;
   readonly before?: Quad | null;
   readonly after?: Quad | null;
-  readonly plane?: Matrix3 | null;
   readonly shutter?: number | null;
   /** radial term, on half the picture's width */
   readonly lens?: number;
   /** a picture's address, or a proof card of this many px */
-  readonly fill: { readonly url: string; readonly reading: FillReading } | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
+  readonly fill: FillRequest | { readonly card: readonly [number, number]; readonly kind: CardKind; readonly opacity: number };
 }
 
 export interface PictureRequest {
@@ -31,9 +59,12 @@ export interface PictureRequest {
   readonly plateWidth: number;
   readonly layers: readonly LayerRequest[];
   readonly transfer: Transfer;
-  readonly show: Show;
+  readonly show: ViewShow;
+  /** a colour table that everything is looked at through */
+  readonly table?: string | null;
 }
 
+const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
 const renderer = new Renderer(), fills = new Map<string, FillPyramid>(), MOST_FILLS = 12;
 
 async function load(url: string): Promise<ImageBitmap> {
@@ -42,30 +73,92 @@ async function load(url: string): Promise<ImageBitmap> {
   return createImageBitmap(await response.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
 }
 
-async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
-  const key = 'url' in f ? `${f.url} ${JSON.stringify(f.reading)}` : `card ${f.kind} ${f.opacity} ${f.card.join('x')}`;
+const tables = new Map<string, Promise<CubeTable>>();
+function tableFor(hash: string): Promise<CubeTable> {
+  const known = tables.get(hash) ?? fetch(`/api/tables/${hash}.cube`).then(async (r) => (r.ok ? parseCube(await r.text()) : Promise.reject(new Error('The colour table does not exist any more.'))));
+  tables.set(hash, known);
+  known.catch(() => tables.delete(hash));
+  return known;
+}
+
+let lettersLoaded: Promise<LetterOutlines> | undefined;
+function letters(): Promise<LetterOutlines> {
+  lettersLoaded ??= Promise.all(FONTS.map(async (name) => [name, opentype.parse(await (await fetch(FONT_URLS[name])).arrayBuffer())] as const)).then((f) => lettersFrom(Object.fromEntries(f) as Record<FontName, opentype.Font>));
+  return lettersLoaded;
+}
+
+/** Fills that were used last, by what they were made from. */
+async function kept(key: string, make: () => Promise<FillPyramid>): Promise<FillPyramid> {
   const known = fills.get(key);
   if (known) return known;
-  let made: FillPyramid;
-  if ('card' in f) made = fillPyramid(proofCard(f.card[0], f.card[1], f.kind, f.opacity));
-  else {
-    const bitmap = await load(f.url), canvas = new OffscreenCanvas(bitmap.width, bitmap.height), g = canvas.getContext('2d')!;
-    g.drawImage(bitmap, 0, 0);
-    const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height);
-    made = fillPyramid({ width: bitmap.width, height: bitmap.height, channels: 4, data }, f.reading);
-    bitmap.close();
-  }
+  const made = await make();
   if (fills.size >= MOST_FILLS) fills.delete(fills.keys().next().value!);
   fills.set(key, made);
   return made;
+}
+
+function pictureFill(f: PictureFill): Promise<FillPyramid> {
+  return kept(JSON.stringify(f), async () => {
+    const bitmap = await load(f.url), canvas = new OffscreenCanvas(bitmap.width, bitmap.height), g = canvas.getContext('2d')!;
+    g.drawImage(bitmap, 0, 0);
+    const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height), made = fillPyramid({ width: bitmap.width, height: bitmap.height, channels: 4, data }, { ...f.reading, table: f.table ? await tableFor(f.table) : undefined });
+    bitmap.close();
+    return made;
+  });
+}
+
+async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
+  if ('url' in f) return pictureFill(f);
+  if ('card' in f) return kept(JSON.stringify(f), async () => fillPyramid(proofCard(f.card[0], f.card[1], f.kind, f.opacity)));
+  return kept(JSON.stringify(f), async () => {
+    const background = f.background && (await pictureFill(f.background)), foreground = f.foreground && (await pictureFill(f.foreground));
+    return pyramidOf(bendLight(makeFill(f.made, f.frame, f.size, { background, foreground }, await letters(), { curve: f.curve }), f.gamma));
+  });
 }
 
 const scaled = (q: Quad | null | undefined, k: number): Quad | null => (q ? (q.map(([x, y]) => [x * k, y * k]) as unknown as Quad) : null);
 
 /** The layer in px of a picture that has `k` of them a plate px. */
 async function layerOf(l: LayerRequest, k: number, width: number, height: number): Promise<Layer> {
-  const { before, after, plane, shutter, fill, corners, lens, ...rest } = l;
-  return { ...rest, fill: await fillFor(fill), corners: scaled(corners, k)!, lens: lens ? { radial: lens, width, height } : null, before: scaled(before, k), after: scaled(after, k), ...(plane ? { plane: multiply(scaling(k), plane) } : {}), ...(shutter === null || shutter === undefined ? {} : { shutter }) };
+  const { before, after, shutter, fill, corners, lens, others, ...rest } = l, shrunk = (on: PlaneOn): PlaneOn => ({ ...on, corners: scaled(on.corners, k)!, before: scaled(on.before, k), after: scaled(on.after, k) });
+  return {
+    ...rest, fill: await fillFor(fill), corners: scaled(corners, k)!, lens: lens ? { radial: lens, width, height } : null, before: scaled(before, k), after: scaled(after, k), ...(shutter === null || shutter === undefined ? {} : { shutter }),
+    ...(others ? { others: Object.fromEntries(Object.entries(others).map(([name, on]) => [name, shrunk(on)])) } : {}),
+  };
+}
+
+/** Times by which a difference is brightened, so that a step of one can be seen. */
+const LOUDER = 4;
+/** Light grey of the squares under an element, in code values, and their side in px. */
+const SQUARES = [88, 104] as const, SQUARE = 16;
+
+function showDifference(made: Uint8ClampedArray, plate: Uint8ClampedArray): void {
+  for (let i = 0; i < made.length; i++) if (i % 4 < 3) made[i] = LOUDER * Math.abs(made[i]! - plate[i]!);
+}
+
+/** The plate, veiled where the fill does not show within what the matte covers. */
+function showOverlay(matte: Uint8ClampedArray, plate: Uint8ClampedArray): void {
+  for (let i = 0; i < matte.length; i += 4) {
+    const shows = matte[i]! / 255;
+    // The veil is violet: no screen, skin or chroma paint is.
+    for (let c = 0; c < 3; c++) matte[i + c] = plate[i + c]! + 0.6 * shows * ([168, 84, 214][c]! - plate[i + c]!);
+  }
+}
+
+function showElement(element: Uint8ClampedArray, width: number): void {
+  for (let i = 0, p = 0; i < element.length; i += 4, p++) {
+    const a = element[i + 3]! / 255, ground = SQUARES[(Math.floor((p % width) / SQUARE) + Math.floor(Math.floor(p / width) / SQUARE)) & 1]!;
+    for (let c = 0; c < 3; c++) element[i + c] = a * element[i + c]! + (1 - a) * ground;
+    element[i + 3] = 255;
+  }
+}
+
+async function throughView(data: Uint8ClampedArray, table: string): Promise<void> {
+  const t = await tableFor(table), rgb = new Float32Array(3);
+  for (let i = 0; i < data.length; i += 4) {
+    throughTable(t, data[i]! / 255, data[i + 1]! / 255, data[i + 2]! / 255, rgb);
+    for (let c = 0; c < 3; c++) data[i + c] = 255 * rgb[c]!;
+  }
 }
 
 /** Plates that things were laid over last: while something is dragged about, the same one is asked for again and again. */
@@ -84,7 +177,7 @@ function plateFor(url: string): Promise<ImageBitmap> {
 
 const service = {
   async picture(r: PictureRequest): Promise<ImageBitmap> {
-    if (r.layers.length === 0) {
+    if (r.layers.length === 0 && !r.table) {
       const bare = await load(r.url);
       return transfer(bare, [bare]);
     }
@@ -93,9 +186,18 @@ const service = {
     for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
     const canvas = new OffscreenCanvas(width, height), g = canvas.getContext('2d', { willReadFrequently: true })!;
     g.drawImage(plate, 0, 0);
-    const image = g.getImageData(0, 0, width, height), picture: Raster = { width, height, channels: 4, data: image.data };
-    const touched = renderer.render(picture, layers, picture, { transfer: r.transfer, pixel: k, show: r.show });
-    if (touched) g.putImageData(image, 0, 0, touched.x, touched.y, touched.width, touched.height);
+    const image = g.getImageData(0, 0, width, height), picture: Raster = { width, height, channels: 4, data: image.data }, whole = r.show !== 'dressed' || r.table;
+    const own: Show = r.show === 'difference' ? 'dressed' : r.show === 'overlay' ? 'matte' : r.show, apart = r.show === 'element' || r.show === 'overlay', before = r.show === 'difference' || apart ? image.data.slice() : null;
+    // An element lies on nothing, and a matte that is laid over the plate is black outside its region.
+    if (apart) image.data.fill(0);
+    const touched = renderer.render(apart ? { ...picture, data: before! } : picture, layers, picture, { transfer: r.transfer, pixel: k, show: own });
+    if (r.show === 'difference') showDifference(image.data, before!);
+    if (r.show === 'overlay') showOverlay(image.data, before!);
+    if (r.show === 'element') showElement(image.data, width);
+    if (r.show === 'overlay') for (let i = 3; i < image.data.length; i += 4) image.data[i] = 255;
+    if (r.table) await throughView(image.data, r.table);
+    if (whole) g.putImageData(image, 0, 0);
+    else if (touched) g.putImageData(image, 0, 0, touched.x, touched.y, touched.width, touched.height);
     const out = canvas.transferToImageBitmap();
     return transfer(out, [out]);
   },

@@ -1,17 +1,17 @@
 /** Which picture stands on the playhead's frame: the playback proxy at once, the lossless one as soon as it is there. */
 import { onScopeDispose, shallowRef, ref, watch } from 'vue';
 import type { Ref } from 'vue';
-import { transferOf } from '@yarlop/core/dress/transfer';
 import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import type { Shot } from '../types';
 import { PictureCache, WORKERS } from './picture-cache';
+import { seenTransfer } from './layers';
 import type { LayerRequest, PictureRequest } from './render.worker';
 
 const AHEAD = 24, SETTLE_MS = 90;
 
-export function usePictures(shot: Ref<Shot | null>, layers: (frame: number) => readonly LayerRequest[]) {
+export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quick: boolean) => readonly LayerRequest[]) {
   const playhead = usePlayhead(), view = useView(), cache = new PictureCache();
   const bitmap = shallowRef<ImageBitmap | null>(null);
   /** the frame that the bitmap shows; whether its pixels are the plate's own */
@@ -21,7 +21,7 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number) => r
     const s = shot.value!;
     return {
       url: exact ? `/api/media/${s.mediaHash}/frames/${frame}.png` : `/api/media/${s.mediaHash}/proxy/${frame}.jpg`,
-      plateWidth: s.probe.width, layers: layers(frame), transfer: transferOf(s.probe.colour.transfer), show: view.show,
+      plateWidth: s.probe.width, layers: layers(frame, !exact), transfer: seenTransfer(s.probe), show: view.show, ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
     };
   };
   function show(b: ImageBitmap, frame: number, exact: boolean): void {

@@ -1,0 +1,76 @@
+/**
+ * The scene as glTF 2.0 (Khronos, ISO/IEC 12113:2022): a camera at the origin, and for each Screen a rectangle of the device's size, animated by
+ * translation and rotation at the frames' times. Buffers are held in the file.
+ */
+import type { PlateInfo } from '../track';
+import type { Scene } from './scene';
+
+function base64(bytes: Uint8Array): string {
+  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+  let out = '';
+  for (let i = 0; i < bytes.length; i += 3) {
+    const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0), left = bytes.length - i;
+    out += letters[n >> 18]! + letters[(n >> 12) & 63]! + (left > 1 ? letters[(n >> 6) & 63]! : '=') + (left > 2 ? letters[n & 63]! : '=');
+  }
+  return out;
+}
+
+const ARRAY_BUFFER = 34962, ELEMENT_ARRAY_BUFFER = 34963, FLOAT = 5126, UNSIGNED_SHORT = 5123;
+
+/** Bytes in order, each piece on a multiple of four. */
+class Buffers {
+  readonly views: object[] = [];
+  readonly accessors: object[] = [];
+  private readonly pieces: Uint8Array[] = [];
+  private length = 0;
+
+  add(data: Float32Array | Uint16Array, type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', bounds: boolean, target?: number): number {
+    const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength), n = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type], columns = Array.from({ length: n }, (_, c) => Array.from(data).filter((_, i) => i % n === c));
+    this.views.push({ buffer: 0, byteOffset: this.length, byteLength: bytes.length, ...(target ? { target } : {}) });
+    this.accessors.push({ bufferView: this.views.length - 1, componentType: data instanceof Uint16Array ? UNSIGNED_SHORT : FLOAT, count: data.length / n, type, ...(bounds ? { min: columns.map((c) => c.reduce((a, v) => Math.min(a, v), Infinity)), max: columns.map((c) => c.reduce((a, v) => Math.max(a, v), -Infinity)) } : {}) });
+    const padded = new Uint8Array(Math.ceil(bytes.length / 4) * 4);
+    padded.set(bytes);
+    this.pieces.push(padded);
+    this.length += padded.length;
+    return this.accessors.length - 1;
+  }
+
+  whole(): { readonly uri: string; readonly byteLength: number } {
+    const all = new Uint8Array(this.length);
+    let at = 0;
+    for (const p of this.pieces) {
+      all.set(p, at);
+      at += p.length;
+    }
+    return { uri: `data:application/octet-stream;base64,${base64(all)}`, byteLength: this.length };
+  }
+}
+
+/** Vertical field of view, radians. */
+export function fieldOfView(s: Scene): number {
+  return 2 * Math.atan(s.height / 2 / (s.focal * s.width));
+}
+
+export function writeGltf(plate: PlateInfo, scene: Scene): string {
+  const b = new Buffers(), seconds = plate.frameRate[1] / plate.frameRate[0], index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER), uv = b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER);
+  const meshes: object[] = [], nodes: object[] = [{ name: 'camera', camera: 0 }], channels: object[] = [], samplers: object[] = [];
+  for (const [i, s] of scene.screens.entries()) {
+    const w = (s.aspect * s.height) / 2, h = s.height / 2, first = s.frames[0]!;
+    meshes.push({ name: s.name, primitives: [{ attributes: { POSITION: b.add(Float32Array.from([-w, h, 0, w, h, 0, w, -h, 0, -w, -h, 0]), 'VEC3', true, ARRAY_BUFFER), TEXCOORD_0: uv }, indices: index, material: 0 }] });
+    nodes.push({ name: s.name, mesh: i, translation: first.translation, rotation: first.rotation, extras: { misfitPx: Number(s.worst.toFixed(4)), heightMetres: s.height, misfitPxPerFrame: s.frames.map((f) => Number(f.misfit.toFixed(4))) } });
+    const times = b.add(Float32Array.from(s.frames, (f) => f.frame * seconds), 'SCALAR', true);
+    for (const [path, type] of [['translation', 'VEC3'], ['rotation', 'VEC4']] as const) {
+      samplers.push({ input: times, output: b.add(Float32Array.from(s.frames.flatMap((f) => f[path])), type, false), interpolation: 'LINEAR' });
+      channels.push({ sampler: samplers.length - 1, target: { node: i + 1, path } });
+    }
+  }
+  const { uri, byteLength } = b.whole();
+  return `${JSON.stringify({
+    asset: { version: '2.0', generator: 'Yarlop', extras: { plate: plate.name, width: plate.width, height: plate.height, frameRate: plate.frameRate, firstFrame: plate.firstFrame, focalPictureWidths: scene.focal, focalFrom: scene.focalFrom, note: 'Rigid poses fitted to the corners; misfitPx of each Screen is the farthest that a fitted corner lies from its tracked one. Frame k is at k / frameRate seconds.' } },
+    scene: 0, scenes: [{ name: plate.name, nodes: nodes.map((_, i) => i) }], nodes,
+    cameras: [{ name: 'camera', type: 'perspective', perspective: { yfov: fieldOfView(scene), aspectRatio: scene.width / scene.height, znear: 0.01, zfar: 1000 } }],
+    meshes, materials: [{ name: 'screen', doubleSided: true, pbrMetallicRoughness: { baseColorFactor: [0.5, 0.5, 0.5, 1], metallicFactor: 0, roughnessFactor: 1 } }],
+    ...(channels.length > 0 ? { animations: [{ name: 'shot', channels, samplers }] } : {}),
+    accessors: b.accessors, bufferViews: b.views, buffers: [{ byteLength, uri }],
+  }, null, 1)}\n`;
+}

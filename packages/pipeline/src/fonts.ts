@@ -1,0 +1,17 @@
+/** The shipped fonts as outlines, read once. */
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import opentype from 'opentype.js';
+import { FONT_FILES, lettersFrom } from '@yarlop/core/dress/letters';
+import type { FontName, LetterOutlines } from '@yarlop/core/dress/made-fill';
+import { FONTS } from '@yarlop/core/dress/made-fill';
+
+let loaded: Promise<LetterOutlines> | undefined;
+
+export function letters(): Promise<LetterOutlines> {
+  loaded ??= Promise.all(FONTS.map(async (name) => {
+    const bytes = await readFile(createRequire(import.meta.url).resolve(FONT_FILES[name]));
+    return [name, opentype.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))] as const;
+  })).then((fonts) => lettersFrom(Object.fromEntries(fonts) as Record<FontName, opentype.Font>));
+  return loaded;
+}

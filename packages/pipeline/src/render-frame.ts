@@ -1,0 +1,100 @@
+/** One frame of a delivery: the plate's picture in, the picture that is written out. */
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
+import { Renderer } from '@yarlop/core/dress/render';
+import { CURVES, shownCurve, transferOf } from '@yarlop/core/dress/transfer';
+import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { premultiply, toCodes, toFloat } from '@yarlop/core/image/float-raster';
+import type { Raster } from '@yarlop/core/image/image';
+import type { Probe } from '@yarlop/media/probe';
+import type { FillOrder } from './fill';
+import { Fill } from './fill';
+
+/** Where a Screen is on a frame. */
+export interface Place {
+  readonly corners: Quad;
+  /** reference frame to frame */
+  readonly homography: Matrix3;
+}
+
+export interface ScreenLayer {
+  readonly screen: ScreenFile;
+  /** by frame; a frame without a place shows the plate */
+  readonly places: ReadonlyMap<number, Place>;
+  readonly fill: FillOrder;
+  /** share of a frame's time that the shutter is open, where it was estimated */
+  readonly shutter: number | null;
+  /** radial term of the lens, on half the picture's width; 0 where it bows nothing */
+  readonly lens: number;
+}
+
+/** All that rendering a frame needs but the plate's picture; crosses to another thread as it is. */
+export interface RenderOrder {
+  readonly probe: Probe;
+  /** back to front */
+  readonly layers: readonly ScreenLayer[];
+  /** `element` is the fills alone, with straight alpha */
+  readonly show: Show;
+  readonly premultiplied: boolean;
+  /** what is written: code values of 8 or 16 bits, or 32 for scene-linear floats */
+  readonly depth: 8 | 16 | 32;
+}
+
+export interface FrameRenderer {
+  render(frame: number, picture: Raster): Promise<Raster>;
+  close(): Promise<void>;
+}
+
+function blank(plate: Raster): Raster {
+  const { width, height, data } = plate, n = width * height * 4;
+  return { width, height, channels: 4, data: data instanceof Float32Array ? new Float32Array(n) : data instanceof Uint16Array ? new Uint16Array(n) : new Uint8Array(n) };
+}
+
+const planeOn = ({ screen, places }: ScreenLayer, frame: number): PlaneOn | null => {
+  const here = places.get(frame);
+  return here ? { corners: here.corners, before: places.get(frame - 1)?.corners ?? null, after: places.get(frame + 1)?.corners ?? null, pin: screen.pin, referenceFrame: screen.referenceFrame } : null;
+};
+
+/** Renders on this thread. */
+export class OwnThread implements FrameRenderer {
+  private readonly renderer = new Renderer();
+
+  private constructor(private readonly order: RenderOrder, private readonly fills: readonly Fill[]) {}
+
+  static async open(order: RenderOrder): Promise<OwnThread> {
+    return new OwnThread(order, await Promise.all(order.layers.map((l) => Fill.open(l.fill, l.screen))));
+  }
+
+  async render(frame: number, plate: Raster): Promise<Raster> {
+    const { show, premultiplied, depth, probe } = this.order, own = transferOf(probe.colour.transfer), light = depth === 32 || plate.data instanceof Float32Array, picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
+    const target = show === 'element' ? blank(picture) : picture, layers: Layer[] = [];
+    for (const [i, layer] of this.order.layers.entries()) {
+      const l = await this.layerOn(layer, this.fills[i]!, frame);
+      if (l) layers.push(l);
+    }
+    const transfer = light ? 'linear' : own;
+    this.renderer.render(picture, layers, target, { transfer, show });
+    const written = depth !== 32 && target.data instanceof Float32Array ? toCodes(target, CURVES[shownCurve(transfer)].encode, depth) : target;
+    return premultiplied && show === 'element' ? premultiply(written) : written;
+  }
+
+  /** One Screen on one frame as the renderer takes it; null where it is not. */
+  private async layerOn(layer: ScreenLayer, fill: Fill, frame: number): Promise<Layer | null> {
+    const { probe, layers } = this.order, on = planeOn(layer, frame), { screen, shutter, lens } = layer;
+    if (!on) return null;
+    const others = Object.fromEntries(layers.flatMap((l) => {
+      const other = l === layer ? null : planeOn(l, frame);
+      return other ? [[l.screen.name, other]] : [];
+    }));
+    return {
+      ...on, others, fill: await fill.on(frame, probe), dress: (screen.dress ?? {}) as DressRecipe, frame, frameRate: probe.frameRate[0] / probe.frameRate[1],
+      lens: lens === 0 ? null : { radial: lens, width: probe.width, height: probe.height }, ...(shutter === null ? {} : { shutter }),
+    };
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.fills.map((f) => f.close()));
+  }
+}

@@ -1,0 +1,28 @@
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Context } from '../context';
+import type { MediaRow } from '../rows';
+import * as tables from '../sql/colour-tables';
+import * as media from '../sql/media';
+
+export interface FoundMedia {
+  readonly media: MediaRow;
+  readonly original: string;
+}
+
+/** What a slot's fill is read from: the picture or clip (a made-up fill's background), the clip before it, and the text of its colour table. */
+export interface FoundFill {
+  readonly media: FoundMedia | null;
+  readonly foreground: FoundMedia | null;
+  readonly table: string | null;
+}
+
+/** @returns null where the slot is empty, or what it names does not exist any more */
+export async function fillOf(c: Context, { fill }: ScreenFile): Promise<FoundFill | null> {
+  const find = async (hash: string | undefined): Promise<FoundMedia | null> => {
+    const row = hash === undefined ? undefined : await c.db.one<MediaRow>(media.findMedia, [hash]);
+    return row ? { media: row, original: c.storage.original(row.hash) } : null;
+  };
+  if (!fill) return null;
+  const found: FoundFill = { media: await find(fill.media), foreground: await find(fill.made?.foreground?.media), table: fill.table === undefined ? null : ((await c.db.one<{ body: string }>(tables.findTable, [fill.table]))?.body ?? null) };
+  return found.media || fill.made ? found : null;
+}
