@@ -139,3 +139,83 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
   expect(differences.reduce((s, v) => s + v, 0) / differences.length).toBeLessThan(1);
   expect(differences[Math.floor(0.999 * differences.length)]).toBeLessThanOrEqual(3);
 });
+
+test('a fill is made up from a colour and a line of text, whose words are drawn in the picture', async ({ page, world }) => {
+  const { shot, screen } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.getByTestId('make-up').click();
+  await page.getByTestId('line-0-text').fill('Ebb');
+  await page.getByTestId('line-0-text').press('Enter');
+  await slide(page, 'line-0-size', 0.6);
+  await slide(page, 'line-0-y', 0.5);
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  const { fill } = await saved(world, screen);
+  expect((fill as { made?: { lines?: { text: string }[] } }).made!.lines![0]!.text).toBe('Ebb');
+  await settled(page, 0);
+  // White letters over the gold picture: somewhere along the middle of the Screen both are seen.
+  const seen: string[] = [];
+  for (let x = 200; x < 440; x += 6) seen.push((await shown(page, x - 16, 190)).join(' '));
+  expect(seen.some((v) => v.split(' ').every((c) => Number(c) > 240))).toBe(true);
+  expect(seen.some((v) => v === '230 200 60')).toBe(true);
+  await page.getByTestId('make-up').click();
+  await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
+});
+
+test('sides are bent by a handle that is dragged, the opposite one along, and straightened again', async ({ page, world }) => {
+  const { shot, screen } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.getByTestId('bend-more').click();
+  await page.getByTestId('bend-linked').check();
+  const knob = page.getByTestId('bend-top-0'), box = (await knob.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 - 20, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  const bend = (await saved(world, screen)).dress!['bend'] as unknown as Record<string, { y: number }[]>;
+  expect(bend['top']![0]!.y).toBeLessThan(-0.03);
+  expect(bend['bottom']![0]!.y).toBeCloseTo(bend['top']![0]!.y, 6);
+  await page.getByTestId('bend-none').click();
+  await expect.poll(async () => (await saved(world, screen)).dress).toBeUndefined();
+});
+
+test('the key’s histogram has a handle at each end, sides feather one by one, and values beyond the limits stand at them', async ({ page, world }) => {
+  const { shot, screen } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.getByTestId('holdout-key').click();
+  await page.mouse.click(...(await onPicture(page, 310, 190)));
+  const handle = page.getByTestId('key-0-gone');
+  await handle.focus();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  await page.getByTestId('feather-split').check();
+  await slide(page, 'feather-1', 12);
+  await slide(page, 'levels-gain', 900);
+  await expect(page.getByTestId('levels-gain-typed')).toHaveValue('4.00');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  const dress = (await saved(world, screen)).dress!;
+  expect((dress['holdouts'] as unknown as { gone: number }[])[0]!.gone).toBeCloseTo(0.32, 3);
+  expect((dress['edge']!['feather'] as { sides: number[] }).sides).toEqual([0, 12, 0, 0]);
+  expect(dress['levels']!['gain']).toBe(4);
+});
+
+test('the element, the matte over the plate, the difference and the pair are looked at; scopes tell the Screen from what is about it', async ({ page, world }) => {
+  const { shot } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  const plate = await shown(page, 80, 60);
+  await page.getByTestId('show').selectOption('difference');
+  await expect.poll(() => shown(page, 80, 60)).toEqual([0, 0, 0]);
+  await page.getByTestId('show').selectOption('overlay');
+  await expect.poll(() => shown(page, 80, 60)).toEqual(plate);
+  await page.getByTestId('show').selectOption('element');
+  await expect.poll(async () => [88, 104].includes((await shown(page, 80, 60))[0]!)).toBe(true);
+  await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
+  await page.getByTestId('show').selectOption('dressed');
+  await expect(page.getByTestId('waveform')).toBeVisible();
+  await page.getByTestId('beside').check();
+  await expect(page.getByTestId('picture').locator('svg.overlay')).toHaveCount(0);
+});

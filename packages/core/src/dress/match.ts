@@ -44,6 +44,10 @@ const COLOURED = 0.12, DARK = 0.36;
 const PICTURE = 0.05, MOVING = 0.015, PICTURE_SHARE = 0.6;
 /** Shares of the surroundings that stand for their black and white. */
 const BLACK_SHARE = 0.01, WHITE_SHARE = 0.99, BRIGHTEST_SHARE = 0.998;
+/** Light of its black beyond which a lit screen is hazier than rooms make it, share of white (common practice, no source): bright surroundings without any black tell nothing of it. */
+const HAZE = 0.012;
+/** Least light of a screen's white where its own picture does not tell of it: a screen is a lamp, and near clipping where a room is exposed for (common practice, no source). */
+const LAMP = 0.85;
 /** Depth of flicker that is worth following, and frames to each side against which it is told from slow changes and what moves into view. */
 const FLICKER = 0.04, FLICKER_SPAN = 4;
 /** Correlation of the picture's two halves from which on a change of light is one. */
@@ -233,6 +237,15 @@ export class DressMeasure {
     return (spread > PICTURE && spread > PICTURE_SHARE * middle) || (moving > MOVING && moving > PICTURE_SHARE * middle);
   }
 
+  /** The darkest light that the old screen itself is seen to show; Infinity where it tells nothing. @param colour of a screen for keying, code values */
+  private ownBlack(shows: boolean, colour: Rgb | null): number {
+    const lightOf = (v: number): number => this.decode[Math.round(v * this.max)]!;
+    // A screen that shows one colour is as dark as its weakest channel in the other two.
+    if (colour) return lightOf(Math.min(...colour));
+    if (!shows || this.inside.length < 50) return Infinity;
+    return quantile(this.inside.map((p) => luminance(lightOf(p[0]!), lightOf(p[1]!), lightOf(p[2]!))), BLACK_SHARE);
+  }
+
   /** How thick marks drawn on the screen are, with their soft edges, px of the plate; 0 where there are none: small islands of another colour that touch no side. */
   private marks(colour: Rgb, least: number): number {
     if (!this.marked) return 0;
@@ -249,7 +262,7 @@ export class DressMeasure {
   proposals(shutter: number | null): Proposal[] {
     const out: Proposal[] = [], shown = CURVES[this.transfer].encode, percent = (l: number): string => `${Math.round(100 * shown(Math.max(0, l)))} %`;
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
-    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), coloured = chroma > COLOURED && !this.showsPicture(own), dark = !coloured && !this.showsPicture(own) && Math.max(...colour) < DARK;
+    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), shows = this.showsPicture(own), coloured = chroma > COLOURED && !shows, dark = !coloured && !shows && Math.max(...colour) < DARK;
     if (this.around.length >= 50) {
       const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = Math.max(quantile(lights, WHITE_SHARE), median(this.extremes.map((e) => e[1]))), darkest = median(this.extremes.map((e) => e[0]));
       const meanOf = (pick: (l: number) => boolean): Rgb => {
@@ -258,10 +271,12 @@ export class DressMeasure {
       };
       // How bright the old screen shows its colour tells how bright it would show white; a chroma green or blue is drawn at about 70 % of its channel (common practice, no source).
       const lit = coloured ? this.decode[Math.round(this.max * Math.max(...colour))]! / this.decode[Math.round(0.7 * this.max)]! : 0;
-      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, black = glassBlack ?? (darkest < 0.5 * low ? ([round(darkest), round(darkest), round(darkest)] as const) : meanOf((l) => l <= low)), top = round(Math.min(1, Math.max(high, lit, 0.2)));
+      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, near = meanOf((l) => l <= low), deepest = Math.min(darkest, HAZE), around: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near, screen = this.ownBlack(shows, coloured ? colour : null);
+      // What the old screen itself shows darker than the plate around it, this screen can show too.
+      const black = glassBlack ?? (screen < luminance(...around) ? ([round(screen), round(screen), round(screen)] as const) : around), top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : LAMP)));
       const flicker = this.flicker(), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
       out.push({
-        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : 'the darkest of the shot is'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
+        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : black === around ? (around === near ? 'the darkest about the Screen is' : 'black is taken at') : 'the old screen goes down to'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
         recipe: { levels: { black, white: [top, top, top], ...(depth > FLICKER ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
       });
     }
