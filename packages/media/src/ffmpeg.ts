@@ -39,3 +39,9 @@ export async function run(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], l
   if (code !== 0) throw new MediaError('tool', stderr.trim().split('\n').at(-1) || `${tool} ended with ${code ?? 'a signal'}`);
   return Buffer.concat(chunks).toString('utf8');
 }
+
+/** Reads a source and writes what the arguments say. @throws MediaError when that fails */
+export async function ffmpegWrites(source: { readonly name: string; readonly input: readonly string[] }, args: readonly string[]): Promise<void> {
+  const { code, stderr } = await ended(start('ffmpeg', ['-y', ...INPUT_GUARD, ...source.input, ...args]));
+  if (code !== 0) throw new MediaError('tool', `"${source.name}" could not be converted (${stderr.trim().split('\n').at(-1)?.replace(/\/\S*\//g, '').slice(0, 160) ?? code}).`);
+}

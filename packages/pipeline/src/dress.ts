@@ -51,7 +51,7 @@ export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
   let files: string[] | null = null, renderer: FrameRenderer | null = null;
   const waiting: Promise<Raster>[] = [];
   try {
-    const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count : 0;
+    const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0;
     renderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order);
     let frame = job.from, next = job.from;
     for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable })) {

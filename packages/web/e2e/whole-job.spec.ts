@@ -84,7 +84,7 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   await page.getByTestId('play').click();
 
   await page.getByTestId('stage-dress').click();
-  await page.getByRole('button', { name: 'Bring in a fill' }).click();
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   const red = join(world.folder, 'red.png');
   await sharp({ create: { width: 80, height: 50, channels: 3, background: { r: 240, g: 30, b: 20 } } }).png().toFile(red);
   const chooser = page.waitForEvent('filechooser');

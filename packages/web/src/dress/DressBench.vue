@@ -56,8 +56,8 @@ function resolution(i: 0 | 1, v: number): void {
 <template>
   <div v-if="recipe">
     <section>
-      <div class="d-flex gap-2 align-items-center">
-        <BFormSelect v-model="view.show" :options="SHOWS" aria-label="What is shown" title="The finished picture, a part of it, or what it changes" data-test="show" />
+      <BFormSelect v-model="view.show" :options="SHOWS" aria-label="What is shown" title="The finished picture, a part of it, or what it changes" data-test="show" />
+      <div class="d-flex gap-3 align-items-center mt-1">
         <BFormCheckbox v-model="view.blinking" class="text-nowrap" title="Plate and dressed picture take turns, at the rate of the close-ups' blinking" data-test="blink-dress">blink</BFormCheckbox>
         <BFormCheckbox v-model="view.beside" class="text-nowrap" title="Plate to the left and dressed picture to the right" data-test="beside">pair</BFormCheckbox>
         <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" title="Take the fills away and see the plate (V)">plate <kbd>V</kbd></BFormCheckbox>
@@ -106,7 +106,7 @@ function resolution(i: 0 | 1, v: number): void {
         <ControlList v-if="dress.grain?.measured" :controls="GRAIN" />
         <p v-else class="dim mb-1">Match the plate to measure its grain.</p>
         <ControlList :controls="LOOK" />
-        <div class="d-flex gap-1 align-items-center mt-1"><span class="dim">device px</span><input v-for="i in ([0, 1] as const)" :key="i" class="form-control mono" type="number" min="1" :value="dress.look?.resolution?.[i] ?? ''" :placeholder="i ? 'down' : 'across'" :aria-label="i ? 'Pixels down' : 'Pixels across'" title="The device's own resolution: it gives the grid its pitch" @change="resolution(i, Number(($event.target as HTMLInputElement).value))" /></div>
+        <div class="d-flex gap-1 align-items-center mt-1"><span class="dim text-nowrap">device px</span><input v-for="i in ([0, 1] as const)" :key="i" class="form-control mono" type="number" min="1" :value="dress.look?.resolution?.[i] ?? ''" :placeholder="i ? 'down' : 'across'" :aria-label="i ? 'Pixels down' : 'Pixels across'" title="The device's own resolution: it gives the grid its pitch" @change="resolution(i, Number(($event.target as HTMLInputElement).value))" /></div>
       </BenchSection>
       <BenchSection title="Blend">
         <div class="d-flex gap-1">

@@ -75,9 +75,9 @@ function crop(i: number, v: number): void {
     </div>
     <p v-if="fills.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
     <div class="d-flex gap-1 mt-2">
-      <BButton :variant="recipe?.fill ? 'outline-secondary' : 'primary'" title="Add a picture or a clip to the library, for this slot" @click="adding = !adding">Bring in a fill</BButton>
-      <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)">Take it out</BButton>
-      <BButton variant="outline-secondary" :pressed="Boolean(recipe?.fill?.made)" title="Lay a clip and lines of text over a colour or over the picture that is chosen: a call arriving, a message sliding in" data-test="make-up" @click="makeUp">Make one up</BButton>
+      <BButton :variant="recipe?.fill ? 'outline-secondary' : 'primary'" title="Add a picture or a clip to the library, for this slot" @click="adding = !adding">Bring in</BButton>
+      <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)">Take out</BButton>
+      <BButton variant="outline-secondary" :pressed="Boolean(recipe?.fill?.made)" title="Lay a clip and lines of text over a colour or over the picture that is chosen: a call arriving, a message sliding in" data-test="make-up" @click="makeUp">Make up</BButton>
     </div>
     <MadeSection />
     <UploadBox v-if="adding" class="mt-2" prompt="Drop a picture or a clip here" :done="arrived" />

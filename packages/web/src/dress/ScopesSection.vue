@@ -41,7 +41,7 @@ function line(shares: readonly number[]): string {
     <template #note>on the Screen, and about it</template>
     <template v-if="scopes">
       <canvas ref="canvas" class="waveform" role="img" aria-label="Waveform of the Screen and its surroundings, white at the top" title="Code values from left to right: brass on the Screen, grey beside it; white at the top" data-test="waveform" />
-      <svg :viewBox="`0 0 ${W} ${H}`" class="histogram" role="img" aria-label="Histograms of the Screen and of its surroundings"><rect :width="W" :height="H" class="ground" /><path :d="line(scopes.around)" class="around"><title>The plate about the Screen</title></path><path :d="line(scopes.inside)" class="inside"><title>On the Screen</title></path></svg>
+      <svg :viewBox="`0 0 ${W} ${H}`" class="histogram" preserveAspectRatio="none" role="img" aria-label="Histograms of the Screen and of its surroundings"><rect :width="W" :height="H" class="ground" /><path :d="line(scopes.around)" class="around"><title>The plate about the Screen</title></path><path :d="line(scopes.inside)" class="inside"><title>On the Screen</title></path></svg>
       <div class="says"><span>black</span><span><i class="key inside" /> Screen <i class="key around" /> about it</span><span>white</span></div>
     </template>
     <p v-else class="dim mb-0">Shown for a paused frame on which the Screen is.</p>

@@ -58,6 +58,8 @@ export interface PictureRequest {
   /** plate px a picture px: proxies are smaller than the plate */
   readonly plateWidth: number;
   readonly layers: readonly LayerRequest[];
+  /** px of width that are enough: while something is dragged, a small picture at once is worth more than a large one late */
+  readonly most?: number;
   readonly transfer: Transfer;
   readonly show: ViewShow;
   /** a colour table that everything is looked at through */
@@ -161,17 +163,23 @@ async function throughView(data: Uint8ClampedArray, table: string): Promise<void
   }
 }
 
-/** Plates that things were laid over last: while something is dragged about, the same one is asked for again and again. */
-const plates = new Map<string, Promise<ImageBitmap>>(), MOST_PLATES = 2;
-function plateFor(url: string): Promise<ImageBitmap> {
-  const known = plates.get(url) ?? load(url);
-  plates.delete(url);
-  plates.set(url, known);
-  known.catch(() => plates.delete(url));
-  for (const [old, b] of [...plates].slice(0, Math.max(0, plates.size - MOST_PLATES))) {
-    plates.delete(old);
-    void b.then((x) => x.close()).catch(() => {});
-  }
+/**
+ * Plates that things were laid over last, as pixels: while something is dragged about, the same one is asked for again and again, and a
+ * bitmap of a JPEG would be decoded at each drawing.
+ */
+const plates = new Map<string, Promise<ImageData>>(), MOST_PLATES = 3;
+function plateFor(url: string, most: number | undefined): Promise<ImageData> {
+  const key = `${most ?? ''} ${url}`, known = plates.get(key) ?? load(url).then((b) => {
+    const k = most === undefined ? 1 : Math.min(1, most / b.width), canvas = new OffscreenCanvas(Math.round(b.width * k), Math.round(b.height * k)), g = canvas.getContext('2d', { willReadFrequently: true })!;
+    g.imageSmoothingQuality = 'high';
+    g.drawImage(b, 0, 0, canvas.width, canvas.height);
+    b.close();
+    return g.getImageData(0, 0, canvas.width, canvas.height);
+  });
+  plates.delete(key);
+  plates.set(key, known);
+  known.catch(() => plates.delete(key));
+  for (const old of [...plates.keys()].slice(0, Math.max(0, plates.size - MOST_PLATES))) plates.delete(old);
   return known;
 }
 
@@ -181,23 +189,20 @@ const service = {
       const bare = await load(r.url);
       return transfer(bare, [bare]);
     }
-    const plate = await plateFor(r.url);
+    const plate = await plateFor(r.url, r.most);
     const { width, height } = plate, k = width / r.plateWidth, layers: Layer[] = [];
     for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
-    const canvas = new OffscreenCanvas(width, height), g = canvas.getContext('2d', { willReadFrequently: true })!;
-    g.drawImage(plate, 0, 0);
-    const image = g.getImageData(0, 0, width, height), picture: Raster = { width, height, channels: 4, data: image.data }, whole = r.show !== 'dressed' || r.table;
+    const canvas = new OffscreenCanvas(width, height), g = canvas.getContext('2d', { willReadFrequently: true })!, image = new ImageData(plate.data.slice(), width, height), picture: Raster = { width, height, channels: 4, data: image.data };
     const own: Show = r.show === 'difference' ? 'dressed' : r.show === 'overlay' ? 'matte' : r.show, apart = r.show === 'element' || r.show === 'overlay', before = r.show === 'difference' || apart ? image.data.slice() : null;
     // An element lies on nothing, and a matte that is laid over the plate is black outside its region.
     if (apart) image.data.fill(0);
-    const touched = renderer.render(apart ? { ...picture, data: before! } : picture, layers, picture, { transfer: r.transfer, pixel: k, show: own });
+    renderer.render(apart ? { ...picture, data: before! } : picture, layers, picture, { transfer: r.transfer, pixel: k, show: own });
     if (r.show === 'difference') showDifference(image.data, before!);
     if (r.show === 'overlay') showOverlay(image.data, before!);
     if (r.show === 'element') showElement(image.data, width);
     if (r.show === 'overlay') for (let i = 3; i < image.data.length; i += 4) image.data[i] = 255;
     if (r.table) await throughView(image.data, r.table);
-    if (whole) g.putImageData(image, 0, 0);
-    else if (touched) g.putImageData(image, 0, 0, touched.x, touched.y, touched.width, touched.height);
+    g.putImageData(image, 0, 0);
     const out = canvas.transferToImageBitmap();
     return transfer(out, [out]);
   },

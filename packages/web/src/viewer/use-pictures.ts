@@ -3,16 +3,19 @@ import { onScopeDispose, shallowRef, ref, watch } from 'vue';
 import type { Ref } from 'vue';
 import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Shot } from '../types';
 import { PictureCache, WORKERS } from './picture-cache';
 import { seenTransfer } from './layers';
 import type { LayerRequest, PictureRequest } from './render.worker';
 
-const AHEAD = 24, SETTLE_MS = 90;
+const AHEAD = 24, SETTLE_MS = 90, DRAG_SETTLE_MS = 450;
+/** Px of width of the picture while a value is dragged. */
+const DRAGGED = 640;
 
 export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quick: boolean) => readonly LayerRequest[]) {
-  const playhead = usePlayhead(), view = useView(), cache = new PictureCache();
+  const playhead = usePlayhead(), view = useView(), store = useShot(), cache = new PictureCache();
   const bitmap = shallowRef<ImageBitmap | null>(null);
   /** the frame that the bitmap shows; whether its pixels are the plate's own */
   const shown = ref(-1), lossless = ref(false), failure = ref('');
@@ -21,7 +24,7 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quic
     const s = shot.value!;
     return {
       url: exact ? `/api/media/${s.mediaHash}/frames/${frame}.png` : `/api/media/${s.mediaHash}/proxy/${frame}.jpg`,
-      plateWidth: s.probe.width, layers: layers(frame, !exact), transfer: seenTransfer(s.probe), show: view.show, ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
+      plateWidth: s.probe.width, ...(!exact && store.previewing !== null ? { most: DRAGGED } : {}), layers: layers(frame, !exact), transfer: seenTransfer(s.probe), show: view.show, ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
     };
   };
   function show(b: ImageBitmap, frame: number, exact: boolean): void {
@@ -58,7 +61,7 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quic
     clearTimeout(settle);
     settle = setTimeout(() => {
       if (current()) cache.get(request(playhead.frame, true)).then((b) => current() && show(b, frame, true), (e: unknown) => (failure.value = sentence(e)));
-    }, SETTLE_MS);
+    }, store.previewing === null ? SETTLE_MS : DRAG_SETTLE_MS);
   }
   function refresh(): void {
     if (shot.value?.mediaState === 'ready' && !playhead.playing) void still(playhead.frame);
