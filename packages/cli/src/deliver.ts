@@ -1,11 +1,16 @@
+import { FOCAL_LIMITS } from '@yarlop/core/geometry/pose';
 import type { Conventions } from '@yarlop/core/formats/conventions';
+import type { ContentSize } from '@yarlop/core/formats/css';
+import type { Format } from '@yarlop/pipeline/deliver';
+import { FORMATS, dataAddress } from '@yarlop/pipeline/deliver';
+import { deliverData } from '@yarlop/pipeline/deliver-job';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
+import type { OpenPlate } from '@yarlop/pipeline/plate';
 import { openPlate } from '@yarlop/pipeline/plate';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
-import type { TextFormat } from '@yarlop/pipeline/track-file';
-import { TEXT_FORMATS, readJson, readTrack, writeTrack } from '@yarlop/pipeline/track-file';
-import { writeWhole } from '@yarlop/pipeline/write-whole';
-import { screenOf } from './screens';
+import { readJson, readTrack } from '@yarlop/pipeline/track-file';
+import { interruption } from './interruption';
+import { matchFills, screenOf } from './screens';
 
 export interface DeliverOptions {
   track: string;
@@ -18,29 +23,59 @@ export interface DeliverOptions {
   pixelOrigin: Conventions['pixelOrigin'];
   firstFrame?: number;
   size?: [number, number];
+  invert?: boolean;
+  content?: [number, number];
+  fill?: string[];
+  focal?: number;
+  deviceHeight?: number;
+  overscan?: number;
+  crop?: number;
+  half?: boolean;
+  parts?: string;
 }
 
 /** @throws InputError for a format that this version does not have */
-export function assertFormat(format: string): asserts format is TextFormat {
-  if (!(TEXT_FORMATS as readonly string[]).includes(format))
-    throw new InputError(`the format "${format}" is not there yet; use ${TEXT_FORMATS.join(' or ')}.`);
+function assertFormat(format: string): asserts format is Format {
+  if (!(FORMATS as readonly string[]).includes(format)) throw new InputError(`the format "${format}" is not known; use one of ${FORMATS.join(', ')}.`);
 }
 
-export async function deliver(options: DeliverOptions): Promise<void> {
-  assertFormat(options.as);
+export async function deliver(options: DeliverOptions): Promise<number> {
+  const { as } = options;
+  assertFormat(as);
+  const parts = options.parts?.split(',').map((p) => p.trim());
+  for (const p of parts ?? []) assertFormat(p);
+  if (options.focal !== undefined && !(options.focal >= FOCAL_LIMITS[0] && options.focal <= FOCAL_LIMITS[1])) throw new InputError(`--focal is ${options.focal} picture widths; lenses lie between ${FOCAL_LIMITS.join(' and ')}.`);
   let track = await readTrack(options.track);
-  if (options.screen) {
-    const names = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f).name));
-    for (const name of names) screenOf(track, name);
-    track = { ...track, screens: track.screens.filter((s) => names.includes(s.name)) };
-  }
-  if (options.plate) {
-    const plate = await openPlate(options.plate);
-    await plate.close();
-    if (plate.probe.width !== track.plate.width || plate.probe.height !== track.plate.height)
-      throw new InputError(`the track was made on a plate of ${track.plate.width}x${track.plate.height}, but ${plate.probe.name} is ${plate.probe.width}x${plate.probe.height}; use the same plate or leave --plate out.`);
+  const screens = new Map((await Promise.all((options.screen ?? []).map(async (f) => parseScreen(await readJson(f), f)))).map((s) => [s.name, s]));
+  if (screens.size > 0) {
+    for (const name of screens.keys()) screenOf(track, name);
+    track = { ...track, screens: track.screens.filter((s) => screens.has(s.name)) };
   }
   if (options.firstFrame !== undefined) track = { ...track, plate: { ...track.plate, firstFrame: options.firstFrame } };
-  const { origin, units, pixelOrigin } = options, size = options.size ?? [track.plate.width, track.plate.height];
-  await writeWhole(options.out, writeTrack(track, options.as, { origin, units, pixelOrigin, size }));
+  const { width, height } = track.plate, names = track.screens.map((s) => s.name), given = matchFills(options.fill ?? [], names, names), content = options.content && ({ width: options.content[0], height: options.content[1] } satisfies ContentSize);
+  let plate: OpenPlate | null = null;
+  try {
+    if (options.plate) {
+      plate = await openPlate(options.plate);
+      if (plate.probe.width !== width || plate.probe.height !== height)
+        throw new InputError(`the track was made on a plate of ${width}x${height}, but ${plate.probe.name} is ${plate.probe.width}x${plate.probe.height}; use the same plate or leave --plate out.`);
+    }
+    const { origin, units, pixelOrigin } = options, fills = new Map(await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)));
+    const job = deliverData({
+      track, as, out: options.out, plate: plate && { source: plate.source, probe: plate.probe, seekable: false }, ...(parts ? { parts: parts as Format[] } : {}),
+      text: {
+        conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] }, invert: options.invert ?? false, screens,
+        ...(content ? { content: new Map(names.map((n) => [n, content])) } : {}), page: { plate: null, fills },
+        scene: { ...(options.focal === undefined ? {} : { focal: options.focal }), ...(options.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, options.deviceHeight!])) }) },
+      },
+      maps: { ...(options.overscan === undefined ? {} : { overscan: options.overscan }), ...(options.crop === undefined ? {} : { crop: options.crop }), fullFloat: !options.half },
+    });
+    for await (const frame of job) {
+      void frame;
+      if (interruption.requested) return 130;
+    }
+    return 0;
+  } finally {
+    await plate?.close();
+  }
 }

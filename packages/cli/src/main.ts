@@ -7,6 +7,8 @@ import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
 import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
+import { FORMATS } from '@yarlop/pipeline/deliver';
+import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
 import { check } from './check';
 import { deliver } from './deliver';
 import { dressCommand } from './dress';
@@ -19,6 +21,12 @@ import { interruption } from './interruption';
 function whole(text: string): number {
   const n = Number(text);
   if (!/^-?\d+$/.test(text) || !Number.isSafeInteger(n)) throw new InvalidArgumentError('It must be a whole number.');
+  return n;
+}
+
+function decimal(text: string): number {
+  const n = Number(text);
+  if (!(n > 0) || !Number.isFinite(n)) throw new InvalidArgumentError('It must be a number above 0.');
   return n;
 }
 
@@ -78,14 +86,23 @@ const conventions = (c: Command): Command => c
 
 conventions(program.command('deliver').description('writes track data in an open format')
   .requiredOption('--track <TRACK.json>', 'the track')
-  .requiredOption('--as <FORMAT>', 'csv or json')
-  .requiredOption('--out <PATH>', 'the file to write')
-  .option('--plate <PLATE>', 'checked against the track when given')
+  .requiredOption('--as <FORMAT>', FORMATS.join(', '))
+  .requiredOption('--out <PATH>', 'the file to write; a pattern such as NAME.%04d.exr for stmap, stmap-inverse and matte')
+  .option('--plate <PLATE>', 'checked against the track; shown in html and report, keyed for matte')
+  .option('--invert', 'matrices from the frame to the reference; transforms that hold the Screen still')
+  .option('--content <WxH>', 'px of the content, for html and css; as large as the pin when left out', size)
+  .option('--fill <FILE>', 'picture or clip that html plays, or NAME=FILE', collect)
+  .option('--focal <N>', 'focal length for gltf and usda, picture widths; told from the views when left out', decimal)
+  .option('--device-height <M>', 'height of the lit part of the device for gltf and usda, metres', decimal)
+  .option('--overscan <PX>', 'maps go on beyond the picture by so many px on every side', whole)
+  .option('--crop <PX>', 'maps are cut to the Screen and so many px about it, one rectangle for the shot', whole)
+  .option('--half', 'maps of half floats instead of 32 bits')
+  .option('--parts <FORMATS>', 'what a package holds, separated by commas')
   .option('--screen <SCREEN.json>', 'delivers only the Screens named in these recipes', collect))
   .action(run(deliver));
 
 program.command('import <FILE>').description('reads corner data back into a track')
-  .requiredOption('--as <FORMAT>', 'csv or json')
+  .requiredOption('--as <FORMAT>', IMPORT_FORMATS.join(', '))
   .requiredOption('--out <TRACK.json>', 'the track to write')
   .action(run(importCommand));
 

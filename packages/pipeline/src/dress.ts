@@ -13,6 +13,7 @@ import { decodeRgb, isFloat } from '@yarlop/media/decode';
 import { Encoder, holdsFloats } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
+import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import type { FrameRenderer, Place, RenderOrder, ScreenLayer } from './render-frame';
 import { OwnThread } from './render-frame';
 import { OnThreads } from './render-threads';
@@ -31,6 +32,9 @@ export interface DressJob {
   readonly premultiplied?: boolean;
   /** OpenEXR with 32 bits a channel instead of 16 */
   readonly fullFloat?: boolean;
+  readonly hevc?: boolean;
+  /** the plate's sound goes along: what to open */
+  readonly sound?: readonly string[];
   readonly from: number;
   readonly count: number;
   /** the built `render-thread`, and how many to run; this thread alone when left out */
@@ -47,7 +51,8 @@ const WORTH_THREADS = 6;
 export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
   const { probe, show, threads } = job, depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
   const order: RenderOrder = { probe, layers: job.layers, show, premultiplied: job.premultiplied ?? false, depth };
-  const encoder = await Encoder.open(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element', fullFloat: job.fullFloat ?? isFloat(probe) });
+  const rate = probe.frameRate[0] / probe.frameRate[1], timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
+  const encoder = await Encoder.open(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) });
   let files: string[] | null = null, renderer: FrameRenderer | null = null;
   const waiting: Promise<Raster>[] = [];
   try {

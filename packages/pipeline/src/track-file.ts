@@ -2,13 +2,14 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { TrackFile } from '@yarlop/core/formats/track-json';
-import { fromTrackFile, toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
-import { readCsv, writeCsv } from '@yarlop/core/formats/csv';
-import type { Conventions } from '@yarlop/core/formats/conventions';
-import { describe } from '@yarlop/core/formats/conventions';
+import { fromTrackFile } from '@yarlop/core/formats/track-json';
+import yaml from 'js-yaml';
+import { readCsv } from '@yarlop/core/formats/csv';
+import { readHomographyCsv, readHomographyJson, readOpenCvYaml } from '@yarlop/core/formats/homographies';
 import type { Track } from '@yarlop/core/track';
 import { checkTrack } from '@yarlop/contracts/validate';
 import { InputError } from './pipeline-error';
+import { readStMaps } from './read-st-maps';
 
 /** @throws InputError when the file is missing, too large or no JSON */
 export async function readJson(path: string): Promise<unknown> {
@@ -39,21 +40,32 @@ export function parseTrack(value: unknown, what: string): Track {
   return fromTrackFile(file);
 }
 
-export const TEXT_FORMATS = ['csv', 'json'] as const;
-export type TextFormat = (typeof TEXT_FORMATS)[number];
+/** Formats that tracks are read back from. */
+export const IMPORT_FORMATS = ['csv', 'tsv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'stmap'] as const;
+export type ImportFormat = (typeof IMPORT_FORMATS)[number];
 
-export function writeTrack(track: Track, format: TextFormat, conventions?: Conventions): string {
-  return format === 'csv' ? writeCsv(track, conventions) : writeTrackJson(toTrackFile(track, conventions, describe));
-}
-
-export async function importTrack(path: string, format: TextFormat): Promise<Track> {
-  if (format === 'json') return readTrack(path);
-  const text = await readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
+async function readText(path: string): Promise<string> {
+  return readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
     throw new InputError(e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`);
   });
+}
+
+/** OpenCV's YAML: its own tag for matrices, and a first line that other parsers do not know. */
+function parseOpenCv(text: string): unknown {
+  const matrix = new yaml.Type('tag:yaml.org,2002:opencv-matrix', { kind: 'mapping', construct: (m: unknown) => m });
+  return yaml.load(text.replace(/^\uFEFF?%YAML:1\.0\s*\n/, ''), { schema: yaml.DEFAULT_SCHEMA.extend([matrix]) });
+}
+
+/** @throws InputError with the file's name, the line where there is one, and the reason */
+export async function importTrack(path: string, format: ImportFormat): Promise<Track> {
+  if (format === 'json') return readTrack(path);
+  if (format === 'stmap') return readStMaps(path);
+  const text = await readText(path);
   try {
-    return readCsv(text);
+    if (format === 'csv' || format === 'tsv') return readCsv(text);
+    if (format === 'homography-csv') return readHomographyCsv(text);
+    return format === 'homography-json' ? readHomographyJson(JSON.parse(text)) : readOpenCvYaml(parseOpenCv(text));
   } catch (e) {
-    throw new InputError(`${basename(path)}: ${(e as Error).message}`);
+    throw new InputError(`${basename(path)}: ${(e as Error).message.split('\n')[0]}`);
   }
 }

@@ -2,7 +2,7 @@
 import type { FrameResult } from '@yarlop/core/follow/results';
 import type { Track } from '@yarlop/core/track';
 import type { Conventions } from '@yarlop/core/formats/conventions';
-import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Requests, ScreenFile } from '@yarlop/contracts/validate';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
 import type { Point } from '@yarlop/core/geometry/point';
@@ -14,7 +14,7 @@ import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Proposal } from '@yarlop/core/dress/match';
 import type { Place } from '@yarlop/pipeline/dress';
 import type { Checkpoint, MediaRow } from './rows';
-import type { FoundFill } from './use-cases/find-fill';
+import type { FoundFill } from './found-fill';
 
 /** Solved frames after which a run begins, newest first in its own order. */
 export type Start = readonly { readonly frame: number; readonly corners: Quad }[];
@@ -42,19 +42,24 @@ export interface FollowTask {
   readonly starts: Readonly<Partial<Record<Direction, Start>>>;
 }
 
+/** A delivery's settings, as they were asked for. */
+export type DeliverSettings = NonNullable<Requests['deliver']>;
+
 export interface DeliverTask {
   readonly kind: 'deliver';
   readonly media: MediaRow;
   readonly folder: string;
   readonly out: string;
   readonly fileName: string;
-  readonly as: 'csv' | 'json' | 'mp4' | 'png';
+  readonly settings: DeliverSettings;
   readonly track: Track;
   readonly conventions: Conventions;
   /** of the plate, for pictures of floats */
   readonly original: string;
   readonly fills: readonly (FoundFill & { readonly screen: ScreenFile; readonly shutter: number | null; readonly lens: number })[];
   readonly range: readonly [number, number];
+  /** by name, for outlines and device kinds */
+  readonly recipes: readonly ScreenFile[];
 }
 
 export interface SpotTask {
@@ -157,3 +162,9 @@ export type Outcome =
   | { readonly kind: 'match'; readonly proposals: readonly Proposal[] }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly message: string; readonly code?: string };
+
+/** The line from a job to the runner. */
+export interface Line {
+  say(report: Report): void;
+  cancelled(): boolean;
+}

@@ -1,11 +1,7 @@
 /** Runs one job in a worker thread: the heavy computation, away from the server's own thread. */
-import { createHash } from 'node:crypto';
-import { availableParallelism } from 'node:os';
-import { createReadStream, createWriteStream, existsSync } from 'node:fs';
-import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
-import yazl from 'yazl';
 import { CoreError } from '@yarlop/core/errors';
 import type { Mix } from '@yarlop/core/follow/reading';
 import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
@@ -14,39 +10,29 @@ import { snapToGlass } from '@yarlop/core/pin/snap-to-glass';
 import { flatten } from '@yarlop/core/proof/flat-view';
 import { ContractError } from '@yarlop/contracts/validate';
 import type { Raster } from '@yarlop/core/image/image';
-import { decodeRgb, isFloat } from '@yarlop/media/decode';
+import { decodeRgb } from '@yarlop/media/decode';
 import { MEZZANINE, LUMA, extractLuma, ingest, mezzanineProbe } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
-import { parseCube } from '@yarlop/core/dress/cube-table';
-import type { ScreenLayer } from '@yarlop/pipeline/dress';
-import { dress, measureDress } from '@yarlop/pipeline/dress';
+import { measureDress } from '@yarlop/pipeline/dress';
 import { bothWays, untilSettled } from '@yarlop/pipeline/follow';
 import type { ProvedFrame } from '@yarlop/pipeline/prove';
 import { blursOn, likenessesOf, measureSlips, slipsOn } from '@yarlop/pipeline/prove';
 import { followSpot } from '@yarlop/pipeline/spot-run';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
-import { placeOf } from '@yarlop/pipeline/fill';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
-import { writeTrack } from '@yarlop/pipeline/track-file';
-import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
-import type { Checkpoint, MediaRow } from './rows';
+import type { Checkpoint } from './rows';
+import { runDeliver } from './run-deliver';
 import { openOriginal } from './use-cases/take-upload';
-import type { Call, DeliverTask, Direction, FlatTask, FollowTask, IngestTask, MatchTask, Outcome, ProveTask, Report, SlipTask, SnapTask, SpotTask } from './worker-protocol';
+import type { Call, Direction, FlatTask, FollowTask, IngestTask, Line, MatchTask, Outcome, ProveTask, SlipTask, SnapTask, SpotTask } from './worker-protocol';
 
-/** Threads that a delivery renders on: one core is left to the person at work. */
-const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
 
-interface Line {
-  say(report: Report): void;
-  cancelled(): boolean;
-}
 
 async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
   await mkdir(task.folder, { recursive: true });
@@ -240,61 +226,6 @@ async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
   } finally {
     await plate.dispose();
   }
-}
-
-async function zip(folder: string, path: string): Promise<void> {
-  const file = new yazl.ZipFile();
-  for (const name of (await readdir(folder)).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
-  file.end();
-  await pipeline(file.outputStream, createWriteStream(path));
-}
-
-async function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
-  // Floats are delivered from the original, whose light the mezzanine does not hold.
-  const { probe } = task.media, float = isFloat(probe), plate = float ? await openOriginal(task.original, task.media) : await openSource(join(task.folder, MEZZANINE)), layers: ScreenLayer[] = [], opened = [plate];
-  const open = async (m: { readonly media: MediaRow; readonly original: string } | null) => {
-    if (!m) return null;
-    const source = await openOriginal(m.original, m.media);
-    opened.push(source);
-    return placeOf(source);
-  };
-  try {
-    for (const { screen, shutter, lens, media, foreground, table } of task.fills) {
-      const track = task.track.screens.find((s) => s.name === screen.name);
-      if (track) layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: { media: await open(media), foreground: await open(foreground), table: table === null ? null : parseCube(table) }, shutter, lens });
-    }
-    const [from, to] = task.range;
-    const job = dress({ plate, probe, seekable: !float, layers, out: target, show: 'dressed', from, count: to - from + 1, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS } });
-    for await (const frame of job) {
-      line.say({ type: 'progress', done: frame - from + 1 });
-      if (line.cancelled()) return false;
-    }
-    return true;
-  } finally {
-    for (const s of opened) await s.dispose();
-  }
-}
-
-async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
-  await mkdir(task.out, { recursive: true });
-  for (const left of await readdir(task.out)) await rm(join(task.out, left), { recursive: true, force: true });
-  const path = join(task.out, task.fileName), total = task.range[1] - task.range[0] + 1;
-  if (task.as === 'csv' || task.as === 'json') await writeWhole(path, writeTrack(task.track, task.as, task.conventions));
-  else if (task.as === 'mp4') {
-    if (!(await renderPictures(task, path, line))) return { kind: 'cancelled' };
-  } else {
-    const folder = await mkdtemp(join(task.out, '.frames-'));
-    try {
-      if (!(await renderPictures(task, join(folder, `${task.fileName.replace(/\.zip$/, '')}.%04d.png`), line))) return { kind: 'cancelled' };
-      await zip(folder, `${path}.part`);
-      await rename(`${path}.part`, path);
-    } finally {
-      await rm(folder, { recursive: true, force: true });
-    }
-  }
-  const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
-  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: task.as === 'csv' || task.as === 'json' ? 1 : total };
 }
 
 export default async function work({ task, port, cancel }: Call): Promise<Outcome> {

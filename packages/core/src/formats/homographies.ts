@@ -5,11 +5,12 @@
 import { CoreError } from '../errors';
 import { mapQuad, perspectiveCentre } from '../geometry/quad';
 import type { Quad } from '../geometry/quad';
-import { inverse } from '../geometry/matrix3';
+import { IDENTITY, inverse } from '../geometry/matrix3';
 import { mapPoint, normaliseHomography } from '../geometry/homography';
 import type { ScreenTrack, Track, TrackFrame } from '../track';
 import type { Conventions } from './conventions';
-import { conjugate, conventionMatrix, describe, ownConventions } from './conventions';
+import { conjugate, conventionMatrix, describe, isOwn, ownConventions } from './conventions';
+import { cells } from './csv';
 import { table } from './text';
 import { referencePin } from './track-json';
 
@@ -31,15 +32,15 @@ const COLUMNS = ['screen', 'frame', 'label', ...[1, 2, 3].flatMap((r) => [1, 2, 
 const direction = (invert: boolean): string => (invert ? 'frame to reference' : 'reference to frame');
 
 function written(track: Track, { conventions, invert = false }: HomographyOptions): { readonly own: Conventions; readonly screens: readonly Written[] } {
-  const { plate } = track, own = conventions ?? ownConventions(plate.width, plate.height), m = conventionMatrix(own, plate.width, plate.height);
+  const { plate } = track, own = conventions ?? ownConventions(plate.width, plate.height), m = conventionMatrix(own, plate.width, plate.height), plain = isOwn(own, plate.width, plate.height), kept = (v: number): number => Number(v.toPrecision(14));
   return {
     own, screens: track.screens.map((s) => {
       const pin = referencePin(s), centre = perspectiveCentre(pin);
       return {
-        name: s.name, referenceFrame: s.referenceFrame, pin: mapQuad(m, pin),
+        name: s.name, referenceFrame: s.referenceFrame, pin: mapQuad(m, pin).map((p) => p.map((v) => Number(v.toPrecision(11)))) as unknown as Quad,
         frames: s.frames.map((f) => {
-          const there = conjugate(f.homography, m, centre), at = mapPoint(m, mapPoint(f.homography, centre));
-          return { frame: f.frame, label: f.frame + plate.firstFrame, homography: invert ? normaliseHomography(inverse(there), at) : there };
+          const there = plain ? f.homography : conjugate(f.homography, m, centre), at = mapPoint(m, mapPoint(f.homography, centre));
+          return { frame: f.frame, label: f.frame + plate.firstFrame, homography: (invert ? normaliseHomography(inverse(there), at) : there).map(kept) };
         }),
       };
     }),
@@ -49,7 +50,7 @@ function written(track: Track, { conventions, invert = false }: HomographyOption
 export function writeHomographyCsv(track: Track, o: HomographyOptions = {}): string {
   const { own, screens } = written(track, o);
   return table([
-    'Yarlop homographies, version 1', `plate: ${JSON.stringify(track.plate)}`, `coordinates: ${describe(own)}`, `maps: column vectors (x, y, 1), ${direction(o.invert ?? false)}; unit Frobenius norm`,
+    'Yarlop homographies, version 1', `plate: ${JSON.stringify(track.plate)}`, `coordinates: ${describe(own)}`, `conventions: ${JSON.stringify(own)}`, `maps: column vectors (x, y, 1), ${direction(o.invert ?? false)}; unit Frobenius norm`,
     `pins: ${JSON.stringify(Object.fromEntries(screens.map((s) => [s.name, { referenceFrame: s.referenceFrame, pin: s.pin }])))}`, 'frame counts from 0; label is the frame as the shot numbers it',
   ], COLUMNS, screens.flatMap((s) => s.frames.map((f) => [s.name, f.frame, f.label, ...f.homography])));
 }
@@ -60,7 +61,7 @@ export function writeHomographyJson(track: Track, o: HomographyOptions = {}): st
   return `${head.slice(0, -2)},\n  "screens": [\n${lines.join(',\n')}\n  ]\n}\n`;
 }
 
-const yamlNumber = (v: number): string => (Number.isInteger(v) ? `${v}.` : v.toExponential(16).replace('e', 'e'));
+const yamlNumber = (v: number): string => (Number.isInteger(v) ? `${v}.` : v.toExponential(16));
 function yamlMatrix(indent: string, key: string, rows: number, cols: number, data: readonly number[]): string {
   return `${indent}${key}: !!opencv-matrix\n${indent}   rows: ${rows}\n${indent}   cols: ${cols}\n${indent}   dt: d\n${indent}   data: [ ${data.map(yamlNumber).join(', ')} ]\n`;
 }
@@ -74,10 +75,11 @@ export function writeOpenCvYaml(track: Track, o: HomographyOptions = {}): string
 
 /** Frames from matrices and a pin in the file's coordinates. */
 function screenFrom(name: string, referenceFrame: number, pin: Quad, frames: readonly { frame: number; homography: readonly number[] }[], invert: boolean, back: readonly number[]): ScreenTrack {
+  const plain = back.every((v, i) => v === IDENTITY[i]);
   const ownPin = mapQuad(back, pin), centre = perspectiveCentre(ownPin), sorted = [...frames].sort((a, b) => a.frame - b.frame);
   const made = sorted.map(({ frame, homography }, i): TrackFrame => {
     if (frame !== sorted[0]!.frame + i) throw new CoreError('invalid', `Screen "${name}": frame ${frame} stands where ${sorted[0]!.frame + i} belongs; frames must rise by one.`);
-    const there = invert ? inverse(homography) : homography, h = normaliseHomography(conjugate(there, back, mapPoint(inverse(back), centre)), centre);
+    const there = invert ? inverse(homography) : homography, h = plain && !invert ? homography.slice() : normaliseHomography(conjugate(there, back, mapPoint(inverse(back), centre)), centre);
     if (!h.every(Number.isFinite)) throw new CoreError('invalid', `Screen "${name}", frame ${frame}: the matrix is singular.`);
     return { frame, homography: h, corners: mapQuad(h, ownPin), sigma: [1, 1, 1, 1], trust: 0.5, evidence: { hand: 1 } };
   });
@@ -131,16 +133,28 @@ export function readOpenCvYaml(value: unknown): Track {
 }
 
 /** What {@link writeHomographyCsv} wrote. @throws CoreError `invalid` with the line */
-export function readHomographyCsv(rows: readonly (readonly string[])[], comments: ReadonlyMap<string, string>, conventions: Conventions): Track {
-  const plate = JSON.parse(comments.get('plate') ?? 'null') as Track['plate'] | null, pins = JSON.parse(comments.get('pins') ?? 'null') as Record<string, { referenceFrame: number; pin: Quad }> | null;
-  if (!plate || !pins) throw new CoreError('invalid', 'The header lacks "# plate: ..." or "# pins: ...": corners cannot be made from matrices alone.');
-  const head: ReadHead = { plate, conventions, maps: comments.get('maps') ?? '' }, back = backOf(head), invert = head.maps.includes(direction(true)), by = new Map<string, { frame: number; homography: number[] }[]>();
-  for (const [i, r] of rows.entries()) {
-    const numbers = r.slice(1).map(Number);
-    if (numbers.length !== 11 || !numbers.every(Number.isFinite)) throw new CoreError('invalid', `Row ${i + 1}: eleven numbers belong after the Screen's name.`);
-    by.set(r[0]!, [...(by.get(r[0]!) ?? []), { frame: numbers[0]!, homography: numbers.slice(2) }]);
+export function readHomographyCsv(text: string): Track {
+  const lines = text.replace(/^\uFEFF/, '').split(/\r?\n/), comments = new Map(lines.filter((l) => l.startsWith('# ')).flatMap((l) => {
+    const [, key, value] = /^# (\w+): (.*)$/.exec(l) ?? [];
+    return key ? [[key, value!] as const] : [];
+  }));
+  const said = <T>(key: string): T => {
+    try {
+      return JSON.parse(comments.get(key) ?? '') as T;
+    } catch {
+      throw new CoreError('invalid', `The header has no sound line "# ${key}: ...": corners cannot be made from matrices alone.`);
+    }
+  };
+  const head: ReadHead = { plate: said('plate'), conventions: said('conventions'), maps: comments.get('maps') ?? '' }, pins = said<Record<string, { referenceFrame: number; pin: Quad }>>('pins'), back = backOf(head), invert = head.maps.includes(direction(true)), by = new Map<string, { frame: number; homography: number[] }[]>();
+  const first = lines.findIndex((l) => !l.startsWith('#') && l.trim() !== '');
+  for (const [i, line] of lines.entries()) {
+    if (i <= first || line.trim() === '' || line.startsWith('#')) continue;
+    const [name = '', ...rest] = cells(line), numbers = rest.map(Number);
+    if (numbers.length !== 11 || !numbers.every(Number.isFinite)) throw new CoreError('invalid', `Line ${i + 1}: eleven numbers belong after the Screen's name.`);
+    if (!by.has(name)) by.set(name, []);
+    by.get(name)!.push({ frame: numbers[0]!, homography: numbers.slice(2) });
   }
-  return { plate, screens: [...by].map(([name, frames]) => {
+  return { plate: head.plate, screens: [...by].map(([name, frames]) => {
     const p = pins[name];
     if (!p) throw new CoreError('invalid', `The header has no pin for Screen "${name}".`);
     return screenFrom(name, p.referenceFrame, p.pin, frames, invert, back);

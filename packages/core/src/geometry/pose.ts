@@ -90,6 +90,8 @@ export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pos
 /** A usual lens, picture widths: where neither the views nor the person tell of one. */
 export const USUAL_FOCAL = 1.3;
 const SHORTEST = 0.4, LONGEST = 10, TRIED = 40;
+/** Focal lengths that a person may type, picture widths. */
+export const FOCAL_LIMITS = [0.2, 20] as const;
 
 /**
  * The focal length by which a rectangle of this shape fits all views best, picture widths; null where no view leans enough to tell.

@@ -1,20 +1,9 @@
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Context } from '../context';
+import type { FoundFill, FoundMedia } from '../found-fill';
 import type { MediaRow } from '../rows';
 import * as tables from '../sql/colour-tables';
 import * as media from '../sql/media';
-
-export interface FoundMedia {
-  readonly media: MediaRow;
-  readonly original: string;
-}
-
-/** What a slot's fill is read from: the picture or clip (a made-up fill's background), the clip before it, and the text of its colour table. */
-export interface FoundFill {
-  readonly media: FoundMedia | null;
-  readonly foreground: FoundMedia | null;
-  readonly table: string | null;
-}
 
 /** @returns null where the slot is empty, or what it names does not exist any more */
 export async function fillOf(c: Context, { fill }: ScreenFile): Promise<FoundFill | null> {

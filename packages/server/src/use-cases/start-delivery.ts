@@ -1,4 +1,6 @@
 import type { Requests } from '@yarlop/contracts/validate';
+import type { TextFormat } from '@yarlop/pipeline/deliver';
+import { ENDINGS } from '@yarlop/pipeline/deliver';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { DeliveryRow, ScreenRow } from '../rows';
@@ -15,21 +17,32 @@ export function safeName(name: string): string {
   return name.normalize('NFKD').replace(/[^\w.-]+/g, '-').replace(/^[-.]+|[-.]+$/g, '').slice(0, 80) || 'shot';
 }
 
-const ENDING = { csv: 'csv', json: 'json', mp4: 'mp4', png: 'zip' } as const;
+/** Formats that are pictures of what is dressed. */
+export const PICTURES = ['mp4', 'hevc', 'mov', 'webm', 'mkv', 'png', 'tiff', 'exr'] as const;
+const isPicture = (as: Settings['as']): boolean => (PICTURES as readonly string[]).includes(as);
+/** What a delivery of a format is named with; what is a picture a frame comes as a zip. */
+function ending(as: Settings['as']): string {
+  if (as === 'hevc') return 'hevc.mp4';
+  if (as === 'table') return 'txt';
+  if (as in ENDINGS) return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
+  return ['mp4', 'mov', 'webm', 'mkv'].includes(as) ? as : as === 'png' || as === 'package' ? 'zip' : `${as}.zip`;
+}
 
 export async function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
-  const shot = await findShot(c, shotId), all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
-  if (all.length === 0) throw new ApiError(422, 'nothing', 'The shot has no Screen yet; set a pin first.');
-  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash)));
+  const shot = await findShot(c, shotId), whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]), all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
+  if (all.length === 0) throw new ApiError(422, 'nothing', settings.screen === undefined ? 'The shot has no Screen yet; set a pin first.' : 'That Screen does not exist any more.');
+  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash))), { as } = settings, [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
   if (tracks.every((t) => t.frames.length === 0)) throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
-  const picture = settings.as === 'mp4' || settings.as === 'png';
-  if (picture && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
-  const revision = all.reduce((sum, s) => sum + s.revision, 0);
-  const fileName = `${safeName(shot.name)}-r${revision}.${ENDING[settings.as]}`;
+  if (from > to || to >= shot.frameCount) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
+  if (isPicture(as) && settings.show !== 'clean' && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
+  if (settings.show === 'element' && (as === 'mp4' || as === 'hevc')) throw new ApiError(422, 'invalid', 'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.');
+  if (as === 'table' && !settings.template?.trim()) throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
+  const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = settings.show && settings.show !== 'dressed' ? `-${settings.show}` : '';
+  const fileName = `${safeName(shot.name)}${shown}-r${revision}.${ending(as)}`;
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
-    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: s.recipe })), range: [shot.rangeFrom, shot.rangeTo] };
-    await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), picture ? shot.rangeTo - shot.rangeFrom + 1 : 1]);
+    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: s.recipe })), range: [from, to] };
+    await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), isPicture(as) ? to - from + 1 : 1]);
     return insertId;
   });
   c.wake();

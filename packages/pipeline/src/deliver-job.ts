@@ -1,0 +1,106 @@
+/** One delivery of track data of whatever format, to a file, a pattern or a package. */
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import { describe, ownConventions } from '@yarlop/core/formats/conventions';
+import type { Track } from '@yarlop/core/track';
+import { holdsFloats, isSequencePattern } from '@yarlop/media/encode';
+import type { Probe } from '@yarlop/media/probe';
+import type { Source } from '@yarlop/media/source';
+import type { Format, TextFormat, TextOptions } from './deliver';
+import { ENDINGS, MAP_FORMATS, TEXT_FORMATS, pagePlate, thumbnails, writeText } from './deliver';
+import type { MapOptions } from './deliver-maps';
+import { patternFor, whiteFill, writeCoverage, writeMaps } from './deliver-maps';
+import { dress } from './dress';
+import { filesUnder, writePackage } from './package';
+import type { PackagedFile } from './package';
+import { InputError } from './pipeline-error';
+import { writeWhole } from './write-whole';
+
+export interface DataJob {
+  readonly track: Track;
+  readonly as: Format;
+  /** file, or pattern for a picture a frame */
+  readonly out: string;
+  readonly text: TextOptions;
+  readonly maps: Omit<MapOptions, 'size' | 'inverse'>;
+  /** the plate, for what needs its pictures; null where there is none */
+  readonly plate: { readonly source: Source; readonly probe: Probe; readonly seekable: boolean } | null;
+  /** what a package holds; all that is possible when left out */
+  readonly parts?: readonly Format[];
+}
+
+/** What is told of each format in a package's README. */
+export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
+  csv: 'corners per frame as comma-separated values; the header says the convention', tsv: 'corners per frame, separated by tabs', json: 'the track: corners, homographies, sigma, trust and evidence per frame',
+  'homography-csv': 'homographies per frame, row by row', 'homography-json': 'homographies per frame', 'opencv-yaml': 'homographies as the matrices that OpenCV reads',
+  'shapes-svg': 'outlines as an animated SVG', 'shapes-json': 'outlines per frame', 'transform-csv': 'position, scale, rotation and affine part per frame', 'transform-json': 'position, scale, rotation and affine part per frame',
+  gltf: 'fitted rigid pose of each Screen and the camera, glTF 2.0', usda: 'the same as OpenUSD text', html: 'a page that plays the track in any browser', css: 'the track as CSS keyframes', otio: 'an edit, OpenTimelineIO', report: 'the report of the shot',
+  stmap: 'ST maps: red from the content’s left, green from its bottom, alpha is coverage, not premultiplied', 'stmap-inverse': 'inverse ST maps: where in the plate each place of the content lies', matte: 'how much of the fill shows',
+};
+
+/** Thumbnails of a report, spread over the shot. */
+const THUMBNAILS = 6;
+const isText = (f: Format): f is TextFormat => (TEXT_FORMATS as readonly string[]).includes(f);
+
+/** @throws InputError for a name that does not fit the format, before anything is written */
+export function assertDataOutput(as: Format, out: string): void {
+  if (!(MAP_FORMATS as readonly string[]).includes(as)) return;
+  if (!isSequencePattern(out) || !/\.(png|tiff?|exr)$/i.test(out)) throw new InputError(`${as} is a picture a frame; give a pattern such as NAME.%04d.exr (or .png, .tiff).`);
+}
+
+async function textOf(job: DataJob, as: TextFormat): Promise<string> {
+  const { track, text, plate } = job;
+  if (as === 'html' && plate && !text.page?.plate) return writeText(track, as, { ...text, page: { fills: new Map(), ...text.page, plate: await pagePlate(plate.source) } });
+  if (as === 'report' && plate) {
+    const frames = Array.from({ length: THUMBNAILS }, (_, i) => Math.floor(((i + 0.5) * track.plate.frameCount) / THUMBNAILS));
+    return writeText(track, as, { ...text, report: { ...text.report, thumbnails: await thumbnails(plate.source, frames) } });
+  }
+  return writeText(track, as, text);
+}
+
+/** A Screen's matte: with the plate and its recipe all holdouts, else the pin's coverage. */
+async function* matteOf(job: DataJob, name: string, pattern: string): AsyncGenerator<number> {
+  const { track, text, plate } = job, t = track.screens.find((s) => s.name === name)!, screen = text.screens?.get(name), size = text.conventions?.size ?? [track.plate.width, track.plate.height];
+  if (!plate || !screen || size[0] !== track.plate.width || size[1] !== track.plate.height) return yield* writeCoverage(track, t, pattern, size);
+  const layer = { screen: whiteFill(screen as ScreenFile), places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: null, foreground: null, table: null }, shutter: null, lens: t.lens ?? 0 }, from = t.frames[0]!.frame;
+  yield* dress({ plate: plate.source, probe: { ...plate.probe, bitDepth: holdsFloats(pattern) ? plate.probe.bitDepth : Math.max(plate.probe.bitDepth, 8) }, seekable: plate.seekable, layers: [layer], out: pattern, show: 'matte', from, count: t.frames.length });
+  return undefined;
+}
+
+async function* mapsOf(job: DataJob, as: (typeof MAP_FORMATS)[number], out: string): AsyncGenerator<number> {
+  const { track, text, maps } = job, size = text.conventions?.size ?? [track.plate.width, track.plate.height], several = track.screens.length > 1;
+  for (const s of track.screens) {
+    const pattern = patternFor(out, s.name, several);
+    if (as === 'matte') yield* matteOf(job, s.name, pattern);
+    else yield* writeMaps(track, s, pattern, { ...maps, size, inverse: as === 'stmap-inverse' });
+  }
+}
+
+/** Formats that a package holds when none were chosen: every text but the two that repeat another, and no pictures. */
+const USUAL: readonly Format[] = ['csv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'shapes-svg', 'shapes-json', 'transform-csv', 'gltf', 'usda', 'css', 'html', 'otio', 'report', 'stmap'];
+
+async function* packageOf(job: DataJob): AsyncGenerator<number> {
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-package-')), files: PackagedFile[] = [], { track, text } = job;
+  try {
+    for (const part of job.parts ?? USUAL) {
+      if (part === 'package') continue;
+      const before = new Set(await filesUnder(folder));
+      if (isText(part)) await writeWhole(join(folder, part, `track.${ENDINGS[part]}`), await textOf(job, part));
+      else yield* mapsOf(job, part, join(folder, part, 'map.%04d.exr'));
+      files.push(...(await filesUnder(folder)).filter((f) => !before.has(f)).map((path) => ({ path, what: WHAT[part] })));
+    }
+    await writePackage(track, folder, files, describe(text.conventions ?? ownConventions(track.plate.width, track.plate.height)), job.out);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Yields frames as they are written, for formats that have them. @throws InputError, CoreError, MediaError */
+export async function* deliverData(job: DataJob): AsyncGenerator<number> {
+  assertDataOutput(job.as, job.out);
+  if (job.as === 'package') yield* packageOf(job);
+  else if (isText(job.as)) await writeWhole(job.out, await textOf(job, job.as));
+  else yield* mapsOf(job, job.as, job.out);
+}

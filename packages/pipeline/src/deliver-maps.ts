@@ -1,0 +1,102 @@
+/** ST maps and mattes: a picture a frame, of each Screen. */
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { MapArea } from '@yarlop/core/formats/st-map';
+import { inverseStMap, stMap } from '@yarlop/core/formats/st-map';
+import { boundsOf } from '@yarlop/core/geometry/polygon';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import type { Raster } from '@yarlop/core/image/image';
+import type { ScreenTrack, Track } from '@yarlop/core/track';
+import { Encoder, holdsFloats } from '@yarlop/media/encode';
+import { InputError } from './pipeline-error';
+
+export interface MapOptions {
+  readonly inverse?: boolean;
+  /** of the plate, or of the content for the inverse: px of the map's full picture */
+  readonly size: readonly [number, number];
+  /** px that the map goes on beyond the picture, on every side */
+  readonly overscan?: number;
+  /** px about the Screen to which the map is cut: one rectangle for the whole shot */
+  readonly crop?: number;
+  readonly fullFloat?: boolean;
+}
+
+/** Name of a Screen as part of a file's. */
+export function fileSafe(name: string): string {
+  return name.normalize('NFKD').replace(/[^\w.-]+/g, '-').replace(/^[-.]+|[-.]+$/g, '') || 'screen';
+}
+
+/** The pattern for one of several Screens: its name before the number. */
+export function patternFor(pattern: string, screen: string, several: boolean): string {
+  return several ? pattern.replace(/\.?(%0?\d*d)/, `.${fileSafe(screen)}.$1`) : pattern;
+}
+
+const scaledTo = (q: Quad, kx: number, ky: number): Quad => q.map(([x, y]) => [x * kx, y * ky]) as unknown as Quad;
+
+/** The rectangle of the map, px of its full picture. */
+export function mapArea(track: Track, s: ScreenTrack, { size: [w, h], overscan = 0, crop }: MapOptions): MapArea {
+  const whole = { x: -overscan, y: -overscan, width: w + 2 * overscan, height: h + 2 * overscan };
+  if (crop === undefined) return whole;
+  const b = boundsOf(s.frames.flatMap((f) => scaledTo(f.corners, w / track.plate.width, h / track.plate.height))), x = Math.max(whole.x, Math.floor(b.x0 - crop)), y = Math.max(whole.y, Math.floor(b.y0 - crop)), right = Math.min(whole.x + whole.width, Math.ceil(b.x1 + crop)), low = Math.min(whole.y + whole.height, Math.ceil(b.y1 + crop));
+  if (right - x < 2 || low - y < 2) throw new InputError(`Screen "${s.name}" lies outside the picture on every frame; nothing would be left of its map.`);
+  // Even sides, which every codec takes.
+  return { x, y, width: 2 * Math.ceil((right - x) / 2), height: 2 * Math.ceil((low - y) / 2) };
+}
+
+/** @throws InputError for a place that whole numbers cannot hold, with the mend */
+function toWhole(map: Float32Array, width: number, height: number, frame: number, inverse: boolean): Raster {
+  const data = new Uint16Array(map.length);
+  for (let k = 0; k < map.length; k += 4) {
+    for (let c = 0; c < 2; c++) {
+      const v = map[k + c]!;
+      // The inverse of a Screen that leaves the picture has places that only floats hold; outside its pin the forward map needs none.
+      if (inverse && (v < 0 || v > 1)) throw new InputError(`The map of frame ${frame} holds the value ${v.toFixed(3)}, outside 0 to 1, which PNG and TIFF cannot carry; write .exr, or a range of frames in which the Screen lies inside the picture.`);
+      data[k + c] = Math.round(65535 * Math.min(1, Math.max(0, v)));
+    }
+    data[k + 3] = Math.round(65535 * map[k + 3]!);
+  }
+  return { width, height, channels: 4, data };
+}
+
+/** Yields the number of each frame written; returns the files. @throws InputError, MediaError */
+export async function* writeMaps(track: Track, s: ScreenTrack, pattern: string, o: MapOptions): AsyncGenerator<number, string[]> {
+  const { plate } = track, [w, h] = o.size, inverse = o.inverse ?? false, area = inverse ? { x: 0, y: 0, width: w, height: h } : mapArea(track, s, o), kx = w / plate.width, ky = h / plate.height, float = holdsFloats(pattern), lens = s.lens ? { radial: s.lens, width: inverse ? plate.width : w, height: inverse ? plate.height : h } : null;
+  if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
+  const encoder = await Encoder.open(pattern, { width: area.width, height: area.height, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : 16, alpha: true, fullFloat: o.fullFloat ?? true });
+  let files: string[] | null = null;
+  try {
+    for (const f of s.frames) {
+      const map = inverse ? inverseStMap(f.corners, { width: w, height: h }, plate, lens) : stMap(scaledTo(f.corners, kx, ky), area, lens);
+      await encoder.write(float ? { width: area.width, height: area.height, channels: 4, data: map } : toWhole(map, area.width, area.height, f.frame, inverse));
+      yield f.frame;
+    }
+    files = await encoder.close();
+    return files;
+  } finally {
+    if (!files) await encoder.abort();
+  }
+}
+
+/** The pin's coverage alone, for mattes without a plate. */
+export async function* writeCoverage(track: Track, s: ScreenTrack, pattern: string, size: readonly [number, number]): AsyncGenerator<number, string[]> {
+  const { plate } = track, [w, h] = size, float = holdsFloats(pattern), lens = s.lens ? { radial: s.lens, width: w, height: h } : null, deep = !/\.(mp4|webm)$/i.test(pattern);
+  if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
+  const encoder = await Encoder.open(pattern, { width: w, height: h, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : deep ? 16 : 8, alpha: false });
+  let files: string[] | null = null;
+  try {
+    for (const f of s.frames) {
+      const map = stMap(scaledTo(f.corners, w / plate.width, h / plate.height), { x: 0, y: 0, width: w, height: h }, lens), n = w * h, max = float ? 1 : deep ? 65535 : 255, data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
+      for (let i = 0; i < n; i++) data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);
+      await encoder.write({ width: w, height: h, channels: 3, data });
+      yield f.frame;
+    }
+    files = await encoder.close();
+    return files;
+  } finally {
+    if (!files) await encoder.abort();
+  }
+}
+
+/** A Screen whose fill is plain white, so that its matte is how much of any fill would show. */
+export function whiteFill(screen: ScreenFile): ScreenFile {
+  return { ...screen, fill: { made: { ground: [1, 1, 1] } } };
+}

@@ -1,0 +1,126 @@
+/** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
+import { createHash } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import yazl from 'yazl';
+import { parseCube } from '@yarlop/core/dress/cube-table';
+import { fillTemplate } from '@yarlop/core/formats/table-template';
+import { isFloat } from '@yarlop/media/decode';
+import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
+import type { Source } from '@yarlop/media/source';
+import { openSource } from '@yarlop/media/source';
+import type { Format } from '@yarlop/pipeline/deliver';
+import { deliverData } from '@yarlop/pipeline/deliver-job';
+import type { ScreenLayer } from '@yarlop/pipeline/dress';
+import { dress } from '@yarlop/pipeline/dress';
+import { placeOf } from '@yarlop/pipeline/fill';
+import { writeWhole } from '@yarlop/pipeline/write-whole';
+import type { FoundMedia } from './found-fill';
+import { openOriginal } from './use-cases/take-upload';
+import type { DeliverTask, Line, Outcome } from './worker-protocol';
+
+/** Threads that a delivery renders on: one core is left to the person at work. */
+const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
+const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'], SEQUENCES = ['png', 'tiff', 'exr'], MAPS = ['stmap', 'stmap-inverse', 'matte'];
+
+async function zip(folder: string, path: string): Promise<void> {
+  const file = new yazl.ZipFile();
+  for (const name of (await readdir(folder)).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
+  file.end();
+  await pipeline(file.outputStream, createWriteStream(`${path}.part`));
+  await rename(`${path}.part`, path);
+}
+
+/** Lets go of what a task opened, whatever happens. */
+async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<Source>) => Promise<T>): Promise<T> {
+  const opened: Source[] = [];
+  try {
+    return await work(async (make) => {
+      const source = await make;
+      opened.push(source);
+      return source;
+    });
+  } finally {
+    for (const s of opened) await s.dispose();
+  }
+}
+
+/** @returns false when it was cancelled */
+function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
+  // Floats are delivered from the original, whose light the mezzanine does not hold.
+  const { settings, media: { probe }, range: [from, to] } = task, float = isFloat(probe), { show = 'dressed' } = settings;
+  return withSources(async (open) => {
+    const plate = await open(float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE))), layers: ScreenLayer[] = [];
+    const place = async (m: FoundMedia | null) => m && placeOf(await open(openOriginal(m.original, m.media)));
+    for (const { screen, shutter, lens, media, foreground, table } of task.fills) {
+      const track = task.track.screens.find((s) => s.name === screen.name);
+      if (track) layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: { media: await place(media), foreground: await place(foreground), table: table === null ? null : parseCube(table) }, shutter, lens });
+    }
+    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null;
+    const job = dress({
+      plate, probe: { ...probe, firstFrame: task.track.plate.firstFrame }, seekable: !float, layers, out: target, show, premultiplied: settings.premultiplied ?? false, ...(settings.fullFloat ? { fullFloat: true } : {}), hevc: settings.as === 'hevc', ...(sound ? { sound } : {}),
+      from, count: to - from + 1, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
+    });
+    for await (const frame of job) {
+      line.say({ type: 'progress', done: frame - from + 1 });
+      if (line.cancelled()) return false;
+    }
+    return true;
+  });
+}
+
+function writeData(task: DeliverTask, as: Format, out: string, line: Line): Promise<boolean> {
+  const { settings, track, recipes, conventions } = task, names = track.screens.map((s) => s.name);
+  return withSources(async (open) => {
+    const job = deliverData({
+      track, as, out, plate: { source: await open(openSource(join(task.folder, MEZZANINE))), probe: mezzanineProbe(task.media.probe), seekable: true }, ...(settings.parts ? { parts: settings.parts } : {}),
+      text: {
+        conventions, invert: settings.invert ?? false, screens: new Map(recipes.map((r) => [r.name, r])), page: { plate: null, fills: new Map() },
+        scene: { ...(settings.focal === undefined ? {} : { focal: settings.focal }), ...(settings.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, settings.deviceHeight!])) }) },
+      },
+      maps: { ...(settings.overscan ? { overscan: settings.overscan } : {}), ...(settings.crop === undefined ? {} : { crop: settings.crop }), fullFloat: settings.fullFloat ?? true },
+    });
+    let done = 0;
+    for await (const frame of job) {
+      void frame;
+      line.say({ type: 'progress', done: ++done });
+      if (line.cancelled()) return false;
+    }
+    return true;
+  });
+}
+
+/** Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish */
+async function zipped(task: DeliverTask, path: string, type: string, make: (pattern: string) => Promise<boolean>): Promise<boolean> {
+  const folder = await mkdtemp(join(task.out, '.frames-'));
+  try {
+    const whole = await make(join(folder, `${task.fileName.replace(/(\.\w+)?\.zip$/, '')}.%04d.${type}`));
+    if (whole) await zip(folder, path);
+    return whole;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+async function write(task: DeliverTask, path: string, line: Line): Promise<boolean> {
+  const { as, template = '' } = task.settings;
+  if (CLIPS.includes(as)) return renderPictures(task, path, line);
+  if (SEQUENCES.includes(as)) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
+  if (MAPS.includes(as)) return zipped(task, path, 'exr', (pattern) => writeData(task, as as Format, pattern, line));
+  if (as !== 'table') return writeData(task, as as Format, path, line);
+  await writeWhole(path, task.track.screens.map((s) => fillTemplate(template, task.track, s, { conventions: task.conventions, timecode: task.media.probe.timecode })).join('\n'));
+  return true;
+}
+
+export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
+  await mkdir(task.out, { recursive: true });
+  for (const left of await readdir(task.out)) await rm(join(task.out, left), { recursive: true, force: true });
+  const path = join(task.out, task.fileName), pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
+  if (!(await write(task, path, line))) return { kind: 'cancelled' };
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: pictures ? task.range[1] - task.range[0] + 1 : 1 };
+}
