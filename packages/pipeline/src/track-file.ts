@@ -60,12 +60,17 @@ function parseOpenCv(text: string): unknown {
 export async function importTrack(path: string, format: ImportFormat): Promise<Track> {
   if (format === 'json') return readTrack(path);
   if (format === 'stmap') return readStMaps(path);
-  const text = await readText(path);
+  return parseTrackText(await readText(path), format, basename(path));
+}
+
+/** @throws InputError with the file's name, the line where there is one, and the reason */
+export function parseTrackText(text: string, format: Exclude<ImportFormat, 'stmap'>, name: string): Track {
   try {
+    if (format === 'json') return parseTrack(JSON.parse(text.replace(/^\uFEFF/, '')), name);
     if (format === 'csv' || format === 'tsv') return readCsv(text);
     if (format === 'homography-csv') return readHomographyCsv(text);
     return format === 'homography-json' ? readHomographyJson(JSON.parse(text)) : readOpenCvYaml(parseOpenCv(text));
   } catch (e) {
-    throw new InputError(`${basename(path)}: ${(e as Error).message.split('\n')[0]}`);
+    throw new InputError(`${name}: ${(e as Error).message.split('\n')[0]}`);
   }
 }

@@ -41,7 +41,7 @@ function toApiError(e: unknown): ApiError | null {
   if (e instanceof ContractError) return new ApiError(422, 'invalid', e.message, e.faults);
   if (e instanceof CoreError || e instanceof InputError || e instanceof MediaError) return new ApiError(422, e instanceof CoreError ? e.code : 'unusable', e.message);
   const { type } = e as HttpError;
-  if (type === 'entity.too.large') return new ApiError(413, 'too-large', 'The request is too large (2 MB for a recipe, 15 MB for a colour table). Nothing was saved.');
+  if (type === 'entity.too.large') return new ApiError(413, 'too-large', 'The request is too large (2 MB for a recipe, 15 MB for a colour table, 60 MB for a track). Nothing was saved.');
   if (type === 'entity.parse.failed') return new ApiError(400, 'invalid', 'The request is not valid JSON.');
   if (['ECONNREFUSED', 'PROTOCOL_CONNECTION_LOST', 'ER_SERVER_SHUTDOWN'].includes((e as NodeJS.ErrnoException).code ?? ''))
     return new ApiError(503, 'database', 'The database does not answer; your edits are kept here and saved when it is back.');
@@ -67,6 +67,7 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
   app.get('/api/events', (req, res) => c.events.connect(req, res));
   app.get('/api/health', (_req, res, next) => void c.db.one('SELECT 1 AS alive').then(() => res.json({ ok: true }), next));
   app.use('/api/tables', colourTableRoutes(c));
+  app.use('/api/shots/:id/import', express.json({ limit: '60mb' }));
   app.use('/api', express.json({ limit: '2mb' }));
   app.use('/api/productions', productionRoutes(c));
   app.use('/api/shots', shotRoutes(c));

@@ -8,13 +8,8 @@ import { fileURLToPath } from 'node:url';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { Piscina } from 'piscina';
-import { ownConventions } from '@yarlop/core/formats/conventions';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import { corrected } from '@yarlop/core/solve/touch-up';
-import type { ScreenTrack } from '@yarlop/core/track';
-import { plateInfo } from '@yarlop/pipeline/plate';
-import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import { ApiError } from './api-error';
 import type { Context } from './context';
 import type { JobRow, MediaRow, SolveRow } from './rows';
@@ -23,11 +18,10 @@ import * as jobs from './sql/jobs';
 import * as media from './sql/media';
 import * as proofs from './sql/proofs';
 import * as solves from './sql/solves';
+import type { DeliveryInput } from './use-cases/deliver-task';
+import { deliverTask } from './use-cases/deliver-task';
 import { proofTask } from './use-cases/proof';
-import { findShot } from './use-cases/create-shot';
-import { fillOf } from './use-cases/find-fill';
-import { readTrack } from './use-cases/solve';
-import type { Call, DeliverSettings, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
+import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
 
 const SLOTS = 2, BEAT_MS = 300, POLL_MS = 1500, MOST_ATTEMPTS = 4;
 
@@ -104,29 +98,7 @@ export class Runner {
       return { kind: 'follow', media: row, folder: storage.derived(hash), recipe: input.recipe, from: input.from, to: input.to, keepLooking: input.keepLooking ?? false, forwards, backwards, directions: input.directions ?? ['forwards', 'backwards'], starts: input.starts ?? {} };
     }
     if (job.kind === 'prove') return proofTask(this.c, job);
-    return this.deliverTask(job, row);
-  }
-
-  private async deliverTask(job: JobRow, row: MediaRow): Promise<Task> {
-    const { storage } = this.c, plate = plateInfo(row.probe, row.frameCount), shot = await findShot(this.c, job.shotId!);
-    const input = job.input as unknown as {
-      settings: DeliverSettings; fileName: string; range: [number, number];
-      recipes: { id: number; revision: number; recipe: ScreenFile }[];
-    };
-    const screens: ScreenTrack[] = [], fills = [];
-    for (const { id, revision, recipe } of input.recipes) {
-      const track = await readTrack(this.c, { id, shotId: job.shotId!, recipe, revision }, row.hash);
-      if (track.frames.length === 0) continue;
-      screens.push({ name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, ...(track.lens ? { lens: track.lens } : {}), frames: track.frames.map(({ reason, ...f }) => (void reason, corrected({ ...f, corners: mapQuad(f.homography, recipe.pin) }, recipe.pin, correctionsOf(recipe)))) });
-      const found = await fillOf(this.c, recipe);
-      if (found) fills.push({ screen: recipe, shutter: track.shutter?.share ?? null, lens: track.lens, ...found });
-    }
-    const { origin, units, pixelOrigin, firstFrame } = input.settings, own = ownConventions(plate.width, plate.height);
-    return {
-      kind: 'deliver', media: { ...row, probe: shot.probe }, original: storage.original(row.hash), folder: storage.derived(row.hash), out: storage.delivery(job.deliveryId!), fileName: input.fileName, settings: input.settings,
-      track: { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens }, fills, range: input.range, recipes: input.recipes.map((r) => r.recipe),
-      conventions: { ...own, ...(origin ? { origin } : {}), ...(units ? { units } : {}), ...(pixelOrigin ? { pixelOrigin } : {}) },
-    };
+    return deliverTask(this.c, job.shotId!, job.deliveryId!, job.input as unknown as DeliveryInput, row);
   }
 
   private async run(job: JobRow, cancel: Int32Array): Promise<void> {

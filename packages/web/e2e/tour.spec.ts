@@ -27,7 +27,7 @@ test('the tour leads a newcomer from the plate to a delivery of their own, and d
   await expect(tour).toContainText('Hand it over', { timeout: 15_000 });
   await page.reload();
   await page.getByTestId('tour-go').click();
-  await page.getByTestId('deliver-csv').click();
+  await page.getByTestId('deliver-data').click();
   await expect(tour).toContainText('Delivered', { timeout: 15_000 });
   await page.getByTestId('tour-end').click();
   await page.reload();

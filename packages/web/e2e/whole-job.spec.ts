@@ -56,7 +56,8 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
   await expect(page.getByTestId('ruling')).toHaveCount(0);
 
   await page.getByTestId('stage-hand-over').click();
-  await page.getByTestId('deliver-json').click();
+  await page.getByTestId('data-format').selectOption('json');
+  await page.getByTestId('deliver-data').click();
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: /\.json/ }).click();
   const track = JSON.parse(await readFile((await (await download).path())!, 'utf8')) as TrackFile;

@@ -114,7 +114,7 @@ export interface Media {
 
 export interface Delivery {
   readonly id: number;
-  readonly settings: { readonly as: string };
+  readonly settings: { readonly as: string; readonly show?: string };
   readonly revision: number;
   readonly fileName: string;
   readonly bytes: number | null;

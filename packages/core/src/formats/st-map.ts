@@ -20,34 +20,52 @@ export interface MapArea {
 
 /** Half floats end here, and beyond the plane's horizon there is no place at all. */
 const FARTHEST = 65504;
+/** Shares of the content beyond its sides where coverage is still looked at. */
+const NEAR = 0.5;
 const PLAIN = edgeAt({}, 0, 1, 1);
 const bounded = (v: number): number => (Number.isFinite(v) ? Math.min(FARTHEST, Math.max(-FARTHEST, v)) : FARTHEST);
 
+/** One row of a map without a lens: numerators and denominator go on evenly along it. */
+function straightRow(m: readonly number[], area: MapArea, j: number, out: Float32Array): void {
+  const py = area.y + j + 0.5, [m0, m1, m2, m3, m4, m5, m6, m7, m8] = m as [number, number, number, number, number, number, number, number, number];
+  let a = m0 * (area.x + 0.5) + m1 * py + m2, b = m3 * (area.x + 0.5) + m4 * py + m5, w = m6 * (area.x + 0.5) + m7 * py + m8;
+  for (let k = j * area.width * 4, end = k + area.width * 4; k < end; k += 4, a += m0, b += m3, w += m6) {
+    const r = 1 / w, s = a * r, t = b * r;
+    out[k] = s < -FARTHEST ? -FARTHEST : s > FARTHEST || s !== s ? FARTHEST : s;
+    out[k + 1] = 1 - t < -FARTHEST ? -FARTHEST : 1 - t > FARTHEST || t !== t ? FARTHEST : 1 - t;
+    if (w <= 0 || s < -NEAR || s > 1 + NEAR || t < -NEAR || t > 1 + NEAR) continue;
+    // What a px to the right and down changes: the derivatives of the projective map.
+    out[k + 3] = coverageAt(PLAIN, 1, s, t, (m0 - s * m6) * r, (m1 - s * m7) * r, (m3 - t * m6) * r, (m4 - t * m7) * r);
+  }
+}
+
+function bowedRow(m: readonly number[], lens: Lens, area: MapArea, j: number, out: Float32Array): void {
+  const py = area.y + j + 0.5, slot = (x: number, y: number): readonly [number, number, number] => {
+    const [u, v] = undistort(lens, [x, y]), w = m[6]! * u + m[7]! * v + m[8]!;
+    return [(m[0]! * u + m[1]! * v + m[2]!) / w, (m[3]! * u + m[4]! * v + m[5]!) / w, w];
+  };
+  for (let i = 0, k = j * area.width * 4; i < area.width; i++, k += 4) {
+    const px = area.x + i + 0.5, [s, t, w] = slot(px, py);
+    out[k] = bounded(s);
+    out[k + 1] = bounded(1 - t);
+    if (w <= 0 || s < -NEAR || s > 1 + NEAR || t < -NEAR || t > 1 + NEAR) continue;
+    const right = slot(px + 1, py), down = slot(px, py + 1);
+    out[k + 3] = coverageAt(PLAIN, 1, s, t, right[0] - s, down[0] - s, right[1] - t, down[1] - t);
+  }
+}
+
 /**
  * Where the content of every pixel comes from.
- * @param area of the plate, in px of it times `scale`
+ * @param area of the plate, px
  * @returns RGBA, `width*height*4`; blue is 0
  */
 export function stMap(corners: Quad, area: MapArea, lens: Lens | null = null): Float32Array {
   const flat = lens ? (corners.map((c) => undistort(lens, c)) as unknown as Quad) : corners, raw = inverse(unitSquareToQuad(flat));
-  const facing = flat.reduce((s, c) => s + raw[6]! * c[0] + raw[7]! * c[1] + raw[8]!, 0) < 0 ? raw.map((v) => -v) : raw, out = new Float32Array(area.width * area.height * 4), here = new Float64Array(3), right = new Float64Array(3), down = new Float64Array(3);
-  const slot = (px: number, py: number, to: Float64Array): void => {
-    const [x, y] = lens ? undistort(lens, [px, py]) : [px, py], w = facing[6]! * x + facing[7]! * y + facing[8]!;
-    to[0] = (facing[0]! * x + facing[1]! * y + facing[2]!) / w;
-    to[1] = (facing[3]! * x + facing[4]! * y + facing[5]!) / w;
-    to[2] = w;
-  };
-  for (let j = 0, k = 0; j < area.height; j++)
-    for (let i = 0; i < area.width; i++, k += 4) {
-      const px = area.x + i + 0.5, py = area.y + j + 0.5;
-      slot(px, py, here);
-      out[k] = bounded(here[0]!);
-      out[k + 1] = bounded(1 - here[1]!);
-      if (here[2]! <= 0 || here[0]! < -1 || here[0]! > 2 || here[1]! < -1 || here[1]! > 2) continue;
-      slot(px + 1, py, right);
-      slot(px, py + 1, down);
-      out[k + 3] = coverageAt(PLAIN, 1, here[0]!, here[1]!, right[0]! - here[0]!, down[0]! - here[0]!, right[1]! - here[1]!, down[1]! - here[1]!);
-    }
+  const facing = flat.reduce((s, c) => s + raw[6]! * c[0] + raw[7]! * c[1] + raw[8]!, 0) < 0 ? raw.map((v) => -v) : raw, out = new Float32Array(area.width * area.height * 4);
+  for (let j = 0; j < area.height; j++) {
+    if (lens) bowedRow(facing, lens, area, j, out);
+    else straightRow(facing, area, j, out);
+  }
   return out;
 }
 

@@ -12,6 +12,8 @@ import { readProof, sendFlat, slipsAt, startProof, verdictOn } from '../use-case
 import { matchDress } from '../use-cases/match-dress';
 import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
+import { importTrack } from '../use-cases/import-track';
+import { deliveryText } from '../use-cases/delivery-text';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
 import { body, handler, id } from './handler';
@@ -41,6 +43,8 @@ export function shotRoutes(c: Context): Router {
       res.status(201);
       return createScreen(c, id(req), req.body);
     }))
+    .post('/:id/import', handler(async (req) => importTrack(c, id(req), body(req, 'importTrack'))))
+    .post('/:id/text', handler(async (req) => ({ text: await deliveryText(c, id(req), body(req, 'deliver')) })))
     .get('/:id/deliveries', handler((req) => c.db.all(deliveries.listDeliveries, [id(req)])))
     .post('/:id/deliveries', handler((req, res) => {
       res.status(201);

@@ -48,6 +48,8 @@ export const useView = defineStore('view', () => {
   const table = ref<string | null>(null);
   /** plate and dressed picture stand beside each other */
   const beside = ref(false);
+  /** corners that are looked at before they are taken, by frame */
+  const ghosts = shallowRef<readonly { readonly frame: number; readonly corners: readonly (readonly [number, number])[] }[]>([]);
   /** the picture as it is shown, for scopes */
   const seen = shallowRef<{ readonly frame: number; readonly bitmap: ImageBitmap } | null>(null);
   /** how handles of a bend move: along with the opposite side, held to an axis, and setting keys */
@@ -65,5 +67,5 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
-  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, repairs, show, table, beside, seen, bendLinked, bendAxis, bendKeyed, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
+  return { zoom, centre, closeUp, smooth, brighten, contrast, gamma, channel, edges, wipe, look, card, cardOpacity, compare, blinkRate, boardLarge, boardCalled, moves, blinking, repairs, show, table, beside, ghosts, seen, bendLinked, bendAxis, bendKeyed, lanes, ruling, rulingParts, rulingExtent, horizon, cells, spot, surround, theme, alone, plateOnly, tool, armed, helpOpen, pointer };
 });

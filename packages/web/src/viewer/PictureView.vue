@@ -168,6 +168,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
       </template>
       <PatchOverlay v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')" :port="port" :what="stage === 'dress' ? 'holdouts' : 'patches'" />
       <BendOverlay v-if="store.chosen && stage === 'dress' && !playhead.playing" :port="port" />
+      <polygon v-for="(g, i) in view.ghosts.filter((x) => x.frame === playhead.frame)" :key="`ghost${i}`" :points="g.corners.map((p) => port.toView(p).join(',')).join(' ')" class="ghost" data-test="ghost" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path v-if="drop.mark.value" :d="`M${port.toView(drop.mark.value)[0] - 12} ${port.toView(drop.mark.value)[1]}h24m-12 -12v24`" fill="none" stroke="var(--brass)" stroke-width="1.5" data-test="key-mark" />
@@ -196,6 +197,7 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
 .picture { position: relative; width: 100%; height: 100%; overflow: hidden; touch-action: none; }
 .picture canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
 canvas.aided { filter: url('#view-aid'); }
+.ghost { fill: none; stroke: #f6e7bd; stroke-width: 2; stroke-dasharray: 7 5; }
 .overlay { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
 .tool-drop-corners, .tool-draw-patch, .tool-add-spot, .tool-sample { cursor: crosshair; }
 .panning { cursor: grab; }

@@ -1,0 +1,54 @@
+/** What a delivery is made from: the shot's track as it was corrected, and the fills of its slots. */
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Conventions } from '@yarlop/core/formats/conventions';
+import { ownConventions } from '@yarlop/core/formats/conventions';
+import { mapQuad } from '@yarlop/core/geometry/quad';
+import { corrected } from '@yarlop/core/solve/touch-up';
+import type { ScreenTrack, Track } from '@yarlop/core/track';
+import { plateInfo } from '@yarlop/pipeline/plate';
+import { correctionsOf } from '@yarlop/pipeline/screen-file';
+import type { Context } from '../context';
+import type { MediaRow, ScreenRow } from '../rows';
+import type { DeliverSettings, DeliverTask } from '../worker-protocol';
+import { findShot } from './create-shot';
+import { fillOf } from './find-fill';
+import type { TrackView } from './solve';
+import { readTrack } from './solve';
+
+export interface DeliveryInput {
+  readonly settings: DeliverSettings;
+  readonly fileName: string;
+  readonly range: readonly [number, number];
+  readonly recipes: readonly Omit<ScreenRow, 'shotId'>[];
+}
+
+function screenTrack(recipe: ScreenFile, track: TrackView): ScreenTrack {
+  return {
+    name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, ...(track.lens ? { lens: track.lens } : {}),
+    frames: track.frames.map(({ reason, ...f }) => (void reason, corrected({ ...f, corners: mapQuad(f.homography, recipe.pin) }, recipe.pin, correctionsOf(recipe)))),
+  };
+}
+
+/** The shot's track and how its coordinates are written. */
+export async function deliveredTrack(c: Context, shotId: number, settings: DeliverSettings, recipes: DeliveryInput['recipes'], row: MediaRow): Promise<{ readonly track: Track; readonly conventions: Conventions; readonly views: ReadonlyMap<number, TrackView> }> {
+  const plate = plateInfo(row.probe, row.frameCount), views = new Map<number, TrackView>(), screens: ScreenTrack[] = [], { origin, units, pixelOrigin, firstFrame } = settings, own = ownConventions(plate.width, plate.height);
+  for (const { id, revision, recipe } of recipes) {
+    const view = await readTrack(c, { id, shotId, recipe, revision }, row.hash);
+    if (view.frames.length === 0) continue;
+    views.set(id, view);
+    screens.push(screenTrack(recipe, view));
+  }
+  return { views, track: { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens }, conventions: { ...own, ...(origin ? { origin } : {}), ...(units ? { units } : {}), ...(pixelOrigin ? { pixelOrigin } : {}) } };
+}
+
+export async function deliverTask(c: Context, shotId: number, deliveryId: number, input: DeliveryInput, row: MediaRow): Promise<DeliverTask> {
+  const { storage } = c, shot = await findShot(c, shotId), { track, conventions, views } = await deliveredTrack(c, shotId, input.settings, input.recipes, row), fills = [];
+  for (const { id, recipe } of input.recipes) {
+    const view = views.get(id), found = view && (await fillOf(c, recipe));
+    if (view && found) fills.push({ screen: recipe, shutter: view.shutter?.share ?? null, lens: view.lens, ...found });
+  }
+  return {
+    kind: 'deliver', media: { ...row, probe: shot.probe }, original: storage.original(row.hash), folder: storage.derived(row.hash), out: storage.delivery(deliveryId), fileName: input.fileName,
+    settings: input.settings, track, fills, range: input.range, recipes: input.recipes.map((r) => r.recipe), conventions,
+  };
+}

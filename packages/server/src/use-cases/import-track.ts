@@ -1,0 +1,69 @@
+/** Corner data from elsewhere becomes a Screen whose every frame is a hand key: provable, repairable, dressable as any other. */
+import type { Requests } from '@yarlop/contracts/validate';
+import type { Conventions } from '@yarlop/core/formats/conventions';
+import { ownConventions } from '@yarlop/core/formats/conventions';
+import type { Columns } from '@yarlop/core/formats/foreign-table';
+import { foreignTrack, readForeign } from '@yarlop/core/formats/foreign-table';
+import { scaling } from '@yarlop/core/geometry/matrix3';
+import { mapQuad } from '@yarlop/core/geometry/quad';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import type { Track } from '@yarlop/core/track';
+import { plateInfo } from '@yarlop/pipeline/plate';
+import { parseTrackText } from '@yarlop/pipeline/track-file';
+import { ApiError } from '../api-error';
+import type { Context } from '../context';
+import type { ScreenRow } from '../rows';
+import { readyPlate } from './ready-plate';
+import { createScreen } from './save-screen';
+import { startFollow } from './start-follow';
+
+type Asked = NonNullable<Requests['importTrack']>;
+
+export interface Imported {
+  readonly notes: readonly string[];
+  /** of a foreign table: its first row of names, and what its columns are taken for */
+  readonly header: readonly string[] | null;
+  readonly columns: Columns | null;
+  readonly found: readonly { readonly name: string; readonly frames: readonly { readonly frame: number; readonly corners: Quad }[] }[];
+  /** Screens that were made; none for a look ahead */
+  readonly screens: readonly ScreenRow[];
+}
+
+/** Frames that a recipe holds by hand at the most. */
+const MOST = 2000, SAME_ASPECT = 0.005;
+
+/** Corners for a plate of another size of the same shape. @throws ApiError when the shapes differ */
+function rescaled(track: Track, width: number, height: number, notes: string[]): Track {
+  const { plate } = track;
+  if (plate.width === width && plate.height === height) return track;
+  if (Math.abs((plate.width / plate.height) / (width / height) - 1) > SAME_ASPECT) throw new ApiError(422, 'invalid', `The file was made on a plate of ${plate.width}x${plate.height}, this one is ${width}x${height}: their shapes differ, so that corners cannot be scaled. Use the same framing.`);
+  notes.push(`Made on a plate of ${plate.width}x${plate.height}: scaled to ${width}x${height}.`);
+  const m = scaling(width / plate.width, height / plate.height);
+  return { ...track, screens: track.screens.map((s) => ({ ...s, frames: s.frames.map((f) => ({ ...f, corners: mapQuad(m, f.corners) })) })) };
+}
+
+export async function importTrack(c: Context, shotId: number, asked: Asked): Promise<Imported> {
+  const { media: { probe, frameCount } } = await readyPlate(c, shotId), plate = plateInfo(probe, frameCount), notes: string[] = [];
+  let header: Imported['header'] = null, columns: Columns | null = null, track: Track;
+  if (asked.as === 'table') {
+    const table = readForeign(asked.text);
+    [header, columns] = [table.header, (asked.columns as Columns | undefined) ?? table.columns];
+    if (!columns) return { notes: ['Say which columns hold the frame and the corners.'], header: header ?? table.rows[0]!.values.map((_, i) => `column ${i + 1}`), columns: null, found: [], screens: [] };
+    const made = foreignTrack(table, { name: asked.name ?? 'brought in', plate, columns, conventions: { ...ownConventions(plate.width, plate.height), ...(asked.conventions as Partial<Conventions> | undefined) }, firstNumber: asked.firstNumber ?? 0 });
+    track = made.track;
+    notes.push(...made.notes);
+  } else track = rescaled(parseTrackText(asked.text, asked.as, 'the file'), plate.width, plate.height, notes);
+  const found = track.screens.map((s) => ({ name: s.name, frames: s.frames.filter((f) => f.frame < frameCount).map(({ frame, corners }) => ({ frame, corners })) })).filter((s) => s.frames.length > 0);
+  if (found.length === 0) throw new ApiError(422, 'invalid', `The file has no frame of this plate, which has frames 0 to ${frameCount - 1}.`);
+  const long = found.find((s) => s.frames.length > MOST);
+  if (long) throw new ApiError(422, 'invalid', `"${long.name}" has ${long.frames.length} frames; at most ${MOST} are taken at once. Bring in a shorter range.`);
+  if (asked.look) return { notes, header, columns, found, screens: [] };
+  const screens: ScreenRow[] = [];
+  for (const s of found) {
+    const wanted = track.screens.find((x) => x.name === s.name)!.referenceFrame, first = s.frames.find((f) => f.frame === wanted) ?? s.frames[0]!;
+    const row = await createScreen(c, shotId, { format: 'yarlop-screen', version: 1, name: s.name, referenceFrame: first.frame, pin: first.corners, evidence: ['hand'], hand: s.frames.filter((f) => f !== first) });
+    screens.push(row);
+    if (s.frames.length > 1) await startFollow(c, row.id, { from: s.frames[0]!.frame, to: s.frames.at(-1)!.frame });
+  }
+  return { notes, header, columns, found, screens };
+}

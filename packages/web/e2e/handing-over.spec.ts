@@ -1,0 +1,100 @@
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import sharp from 'sharp';
+import { writeHtml } from '../../core/src/formats/css';
+import { normaliseHomography, quadToQuad } from '../../core/src/geometry/homography';
+import { perspectiveCentre } from '../../core/src/geometry/quad';
+import type { Quad } from '../../core/src/geometry/quad';
+import type { Track } from '../../core/src/track';
+import type { World } from './fixture';
+import { expect, settled, test } from './fixture';
+
+async function followed({ server, ids }: World): Promise<void> {
+  await server.request('POST', `/screens/${ids.screen}/follow`, { from: 0, to: 23 });
+  await server.until(async () => (await server.request<{ frames: unknown[] }>('GET', `/screens/${ids.screen}/track`)).body.frames.length === 24);
+}
+async function delivered(page: Page, name: RegExp): Promise<Buffer> {
+  const link = page.getByRole('link', { name }).first();
+  await expect(link).toBeVisible({ timeout: 30_000 });
+  const download = page.waitForEvent('download');
+  await link.click();
+  return readFile((await (await download).path())!);
+}
+
+test('track data goes out as chosen, with its convention, to a file and to the clipboard; a delivery is made again', async ({ page, context, world }) => {
+  await followed(world);
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/hand-over`);
+  await settled(page, 0);
+  await page.getByTestId('data-format').selectOption('homography-json');
+  await page.getByTestId('invert').check();
+  await page.getByTestId('copy-data').click();
+  await expect(page.getByTestId('copy-data')).toHaveText('Copied');
+  expect(JSON.parse(await page.evaluate(() => navigator.clipboard.readText()))).toMatchObject({ format: 'yarlop-homographies', maps: 'frame to reference' });
+  await page.getByTestId('deliver-data').click();
+  expect(JSON.parse((await delivered(page, /homography\.json/)).toString())).toMatchObject({ maps: 'frame to reference' });
+  await page.getByTestId('again').first().click();
+  await expect(page.getByTestId('deliveries').locator('li')).toHaveCount(2);
+});
+
+test('a house’s own table is looked at while its template is written, and a wrong word is told', async ({ page, world }) => {
+  await followed(world);
+  await page.goto(`${world.server.url}/shots/${world.ids.shot}/hand-over`);
+  await settled(page, 0);
+  await page.getByText('Write its template').click();
+  await page.getByTestId('template').fill('{{each frame}}\n{{label}} {{tl.x:1}}\n{{end}}');
+  await expect(page.getByTestId('table-look')).toContainText(/^0 \d+\.\d\n1 \d+\.\d/);
+  await page.getByTestId('template').fill('{{each frame}}\n{{lable}}\n{{end}}');
+  await expect(page.getByTestId('table-problem')).toContainText('lable');
+  await page.getByTestId('template').fill('{{each frame}}{{frame}},{{end}}');
+  await page.getByTestId('deliver-table').click();
+  expect((await delivered(page, /\.txt/)).toString()).toBe(`${Array.from({ length: 24 }, (_, i) => i).join(',')},`);
+});
+
+test('a table of another program is looked at on the plate and becomes a Screen; one that is wrong says where', async ({ page, world }) => {
+  const { server, ids, folder } = world, foreign = join(folder, 'other.csv'), broken = join(folder, 'broken.csv');
+  const rows = Array.from({ length: 10 }, (_, n) => [1001 + n, 200 + n, 110, 440 + n, 118, 432 + n, 270, 192 + n, 262].join(';').replaceAll('.', ','));
+  await writeFile(foreign, `\uFEFFframe;tl x;tl y;tr x;tr y;br x;br y;bl x;bl y\r\n${rows.filter((_, i) => i !== 4).join('\r\n')}\r\n`);
+  await writeFile(broken, `frame;tl x;tl y;tr x;tr y;br x;br y;bl x;bl y\n${rows[0]}\n${rows[0]}\n`);
+  await page.goto(`${server.url}/shots/${ids.shot}/hand-over`);
+  await settled(page, 0);
+  await page.getByTestId('import-file').setInputFiles(broken);
+  await expect(page.getByTestId('import-problem')).toContainText('frame 1001 stands here and on line 2');
+  await page.getByTestId('import-file').setInputFiles(foreign);
+  await expect(page.getByTestId('import-problem')).toContainText('lie outside the plate');
+  await page.locator('input.first').fill('1001');
+  await page.locator('input.first').blur();
+  await expect(page.getByTestId('import-notes')).toContainText('1 frame is missing');
+  await expect(page.getByTestId('ghost')).toHaveCount(1);
+  await page.getByTestId('import-take').click();
+  await expect.poll(async () => (await server.request<{ screens: { id: number; recipe: { name: string; hand?: unknown[] } }[] }>('GET', `/shots/${ids.shot}`)).body.screens.find((s) => s.recipe.name === 'other')?.recipe.hand?.length).toBe(9);
+});
+
+test('the web page shows each frame of the track in Chromium: its marks lie within a quarter px', async ({ page, world }) => {
+  const pin: Quad = [[60.3, 50.6], [300.8, 70.2], [290.4, 230.7], [48.9, 210.1]], at = (n: number): Quad => pin.map(([x, y], i) => [x + 4.37 * n, y + 2.11 * n - i]) as unknown as Quad;
+  const track: Track = { plate: { name: 'page', width: 480, height: 320, frameRate: [24, 1], firstFrame: 0, frameCount: 12 }, screens: [{ name: 'marked', referenceFrame: 0, stopped: null, frames: Array.from({ length: 12 }, (_, frame) => ({ frame, corners: at(frame), homography: normaliseHomography(quadToQuad(at(0), at(frame)), perspectiveCentre(at(0))), sigma: [1, 1, 1, 1], trust: 1, evidence: { hand: 1 } })) }] };
+  // White with a black border to its very edge: where the picture turns from grey to black is the pin's side.
+  const fill = await sharp({ create: { width: 300, height: 200, channels: 3, background: { r: 0, g: 0, b: 0 } } }).png().toBuffer(), file = join(world.folder, 'page.html');
+  await writeFile(file, writeHtml(track, () => ({ width: 300, height: 200 }), { plate: null, fills: new Map([['marked', { url: `data:image/png;base64,${fill.toString('base64')}`, kind: 'picture' }]]) }).replace('repeating-linear-gradient(45deg, #4b5a57 0 24px, #3b4846 24px 48px)', '#ffffff'));
+  await page.setViewportSize({ width: 520, height: 400 });
+  await page.goto(`file://${file}`);
+  for (const n of [0, 5, 11]) {
+    await page.evaluate((k) => (window as unknown as { showFrame: (n: number) => Promise<unknown> }).showFrame(k), n);
+    await page.waitForTimeout(120);
+    const { data, info } = await sharp(await page.screenshot()).removeAlpha().raw().toBuffer({ resolveWithObject: true }), light = (x: number, y: number): number => data[(y * info.width + x) * info.channels]! / 255;
+    const q = at(n);
+    // Each side is crossed at a third and two thirds of its length: the white left along a line across it, by area, is its distance.
+    for (let i = 0; i < 4; i++) {
+      const a = q[i]!, b = q[(i + 1) % 4]!;
+      for (const k of [0.33, 0.66]) {
+        const x = a[0] + k * (b[0] - a[0]), y = a[1] + k * (b[1] - a[1]), level = Math.abs(b[0] - a[0]) > Math.abs(b[1] - a[1]), inwards = level ? (i === 0 ? 1 : -1) : i === 1 ? -1 : 1, lane = level ? Math.floor(x) : Math.floor(y);
+        let white = 0;
+        const start = Math.floor((level ? y : x) - inwards * 6);
+        for (let s = 0; s < 12; s++) white += level ? light(lane, start + inwards * s) : light(start + inwards * s, lane);
+        const found = inwards > 0 ? start + white : start + 1 - white, expected = level ? a[1] + ((lane + 0.5 - a[0]) / (b[0] - a[0])) * (b[1] - a[1]) : a[0] + ((lane + 0.5 - a[1]) / (b[1] - a[1])) * (b[0] - a[0]);
+        expect(Math.abs(found - expected), `frame ${n}, side ${i}`).toBeLessThan(0.25);
+      }
+    }
+  }
+});

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+/** Track data in an open format: as a file, or to the clipboard. */
+import { useClipboard, useStorage } from '@vueuse/core';
+import { computed, ref } from 'vue';
+import BenchSection from '../bench/BenchSection.vue';
+import { useShot } from '../stores/shot';
+import ConventionFields from './ConventionFields.vue';
+import { CONVENTIONAL, DATA, INVERTIBLE, MAPS, SCENES } from './formats';
+import { useConventions } from './use-conventions';
+import { useDeliveries } from './use-deliveries';
+
+const store = useShot(), { deliver, text, tried } = useDeliveries(), { conventions } = useConventions(), { copy } = useClipboard(), copied = ref(false);
+const last = useStorage('yarlop.data', { as: 'csv', invert: false, overscan: 0, crop: '' as number | '', focal: '' as number | '', deviceHeight: '' as number | '', all: true });
+const chosen = computed(() => DATA.flatMap((g) => g.choices).find((c) => c.value === last.value.as) ?? DATA[0]!.choices[0]!), map = computed(() => MAPS.includes(last.value.as)), scene = computed(() => SCENES.includes(last.value.as));
+function settings(): object {
+  const { as, invert, overscan, crop, focal, deviceHeight, all } = last.value;
+  return {
+    as, ...(CONVENTIONAL.includes(as) ? conventions.value : {}), ...(INVERTIBLE.includes(as) && invert ? { invert } : {}), ...(all || store.chosenId === null ? {} : { screen: store.chosenId }),
+    ...(map.value ? { ...(overscan > 0 ? { overscan } : {}), ...(crop === '' ? {} : { crop }) } : {}), ...(scene.value ? { ...(focal === '' ? {} : { focal }), ...(deviceHeight === '' ? {} : { deviceHeight: deviceHeight / 1000 }) } : {}),
+  };
+}
+const toClipboard = (): Promise<void> => tried(async () => {
+  await copy(await text(settings()));
+  copied.value = true;
+  setTimeout(() => (copied.value = false), 1500);
+});
+</script>
+
+<template>
+  <BenchSection title="Track data">
+    <select v-model="last.as" class="form-select" aria-label="Format of the track data" :title="chosen.what" data-test="data-format"><optgroup v-for="g in DATA" :key="g.label" :label="g.label"><option v-for="c in g.choices" :key="c.value" :value="c.value">{{ g.label }}: {{ c.text }}</option></optgroup></select>
+    <p class="dim mb-1 mt-1">{{ chosen.what }}.</p>
+    <ConventionFields v-if="CONVENTIONAL.includes(last.as)" />
+    <BFormCheckbox v-if="INVERTIBLE.includes(last.as)" v-model="last.invert" title="Matrices from the frame to the reference; moves that hold the Screen still" data-test="invert">inverted</BFormCheckbox>
+    <div v-if="map" class="pairs"><span>beyond the picture</span><input v-model.number="last.overscan" class="form-control mono" type="number" min="0" max="2000" aria-label="Overscan, px" title="Px that the map goes on beyond the picture on every side" /><span>cut to Screen and</span><input v-model.number="last.crop" class="form-control mono" type="number" min="0" max="4000" placeholder="not cut" aria-label="Margin about the Screen, px" title="Px about the Screen to which the map is cut; empty keeps the whole picture" /></div>
+    <div v-if="scene" class="pairs"><span>lens</span><input v-model.number="last.focal" class="form-control mono" type="number" min="0.2" max="20" step="0.01" placeholder="from the views" aria-label="Focal length, picture widths" title="Focal length in picture widths; empty is told from how the Screen leans" /><span>lit height, mm</span><input v-model.number="last.deviceHeight" class="form-control mono" type="number" min="10" max="20000" placeholder="usual" aria-label="Height of the lit part, mm" title="Height of the device's lit part, which gives the scene its size; empty takes a usual one for its kind" /></div>
+    <BFormCheckbox v-if="store.screens.length > 1" v-model="last.all" title="All Screens of the shot, or the chosen one alone">all Screens</BFormCheckbox>
+    <div class="d-flex gap-1 mt-1"><BButton variant="outline-secondary" title="Write the file" data-test="deliver-data" @click="deliver(settings())">Deliver</BButton><BButton v-if="!map" variant="outline-secondary" title="Put the text on the clipboard" data-test="copy-data" @click="toClipboard">{{ copied ? 'Copied' : 'Copy' }}</BButton></div>
+  </BenchSection>
+</template>
+
+<style scoped>
+.pairs { display: grid; grid-template-columns: 8rem 1fr; gap: 3px 6px; align-items: center; font-size: 0.8125rem; margin-top: 3px; }
+.form-control { padding: 0 0.3rem; height: 1.5rem; }
+</style>

@@ -1,0 +1,31 @@
+<script setup lang="ts">
+/** The finished picture, or a part of it, as a clip or a sequence. */
+import { useStorage } from '@vueuse/core';
+import { computed } from 'vue';
+import BenchSection from '../bench/BenchSection.vue';
+import { bytesText } from '../shared/format';
+import { useShot } from '../stores/shot';
+import { CARRIES_ALPHA, CARRIES_SOUND, PICTURES, SHOWS, roughBytes } from './formats';
+import { useDeliveries } from './use-deliveries';
+
+const store = useShot(), { deliver } = useDeliveries();
+const last = useStorage('yarlop.picture', { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true }), range = computed(() => [store.shot?.rangeFrom ?? 0, store.shot?.rangeTo ?? 0] as const);
+const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!), frames = computed(() => range.value[1] - range.value[0] + 1), alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
+const about = computed(() => bytesText(roughBytes(last.value.as, store.shot?.probe.width ?? 0, store.shot?.probe.height ?? 0, frames.value, (store.shot?.probe.bitDepth ?? 8) > 8)));
+function go(): void {
+  const { as, show, premultiplied, fullFloat, sound } = last.value;
+  void deliver({ as, ...(show === 'dressed' ? {} : { show }), ...(show === 'element' && premultiplied ? { premultiplied } : {}), ...(as === 'exr' && fullFloat ? { fullFloat } : {}), ...(CARRIES_SOUND.includes(as) && sound ? { sound } : {}) });
+}
+</script>
+
+<template>
+  <BenchSection title="Pictures">
+    <BFormSelect v-model="last.as" :options="[...PICTURES]" aria-label="Format of the pictures" :title="chosen.what" data-test="picture-format" />
+    <BFormSelect v-model="last.show" class="mt-1" :options="SHOWS.filter((s) => s.value !== 'element' || alpha)" aria-label="What the pictures show" title="The finished picture, the fills alone, the plate without the old screen's marks and hue, or how much of the fills shows" data-test="picture-show" />
+    <p class="dim mb-1 mt-1">{{ chosen.what }}.</p>
+    <BFormCheckbox v-if="last.show === 'element'" v-model="last.premultiplied" title="Colours times alpha, instead of straight">alpha multiplied in</BFormCheckbox>
+    <BFormCheckbox v-if="last.as === 'exr'" v-model="last.fullFloat" title="32 bits a channel instead of 16">32 bits a channel</BFormCheckbox>
+    <BFormCheckbox v-if="CARRIES_SOUND.includes(last.as)" v-model="last.sound" title="The plate's sound goes along, if it has any">the plate's sound</BFormCheckbox>
+    <div class="d-flex align-items-center gap-2 mt-1"><BButton variant="primary" title="Render the working range" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono" title="A rough size; noise makes it larger">about {{ about }}</span></div>
+  </BenchSection>
+</template>

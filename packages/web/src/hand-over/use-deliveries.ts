@@ -1,0 +1,40 @@
+/** The shot's deliveries, and how one is asked for. */
+import { onMounted, onUnmounted, ref } from 'vue';
+import { api, sentence } from '../api';
+import { useLive } from '../stores/live';
+import { useShot } from '../stores/shot';
+import type { Delivery } from '../types';
+
+const list = ref<readonly Delivery[]>([]), problem = ref('');
+
+export function useDeliveries() {
+  const store = useShot(), live = useLive();
+  async function load(): Promise<void> {
+    if (store.shot) list.value = await api<Delivery[]>('GET', `/shots/${store.shot.id}/deliveries`);
+  }
+  async function tried(work: () => Promise<void>): Promise<void> {
+    problem.value = '';
+    await work().catch((e: unknown) => (problem.value = sentence(e)));
+  }
+  const deliver = (settings: object): Promise<void> => tried(async () => {
+    await store.save();
+    await api('POST', `/shots/${store.shot!.id}/deliveries`, settings);
+    await load();
+  });
+  const remove = (d: Delivery): Promise<void> => tried(async () => {
+    await api('DELETE', `/deliveries/${d.id}`);
+    await load();
+  });
+  /** Track data as text. @throws ApiFailure */
+  async function text(settings: object): Promise<string> {
+    await store.save();
+    return (await api<{ text: string }>('POST', `/shots/${store.shot!.id}/text`, settings)).text;
+  }
+  /** Loads the list while the caller is on the page, and keeps it up to date. */
+  function watched(): void {
+    const off = live.on<{ shotId: number }>('deliveries', (e) => e.shotId === store.shot?.id && void load());
+    onMounted(() => void tried(load));
+    onUnmounted(off);
+  }
+  return { list, problem, deliver, remove, text, tried, watched };
+}
