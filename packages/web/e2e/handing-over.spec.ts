@@ -7,12 +7,16 @@ import { normaliseHomography, quadToQuad } from '../../core/src/geometry/homogra
 import { perspectiveCentre } from '../../core/src/geometry/quad';
 import type { Quad } from '../../core/src/geometry/quad';
 import type { Track } from '../../core/src/track';
+import { plateBytes, recipe } from '../../server/test/builders/plate';
 import type { World } from './fixture';
 import { expect, settled, test } from './fixture';
 
-async function followed({ server, ids }: World): Promise<void> {
-  await server.request('POST', `/screens/${ids.screen}/follow`, { from: 0, to: 23 });
-  await server.until(async () => (await server.request<{ frames: unknown[] }>('GET', `/screens/${ids.screen}/track`)).body.frames.length === 24);
+/** A shot of its own with a followed Screen. */
+async function followed({ server }: World): Promise<number> {
+  const { shot } = await server.shot(await plateBytes(24)), { body } = await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe);
+  await server.request('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
+  await server.until(async () => (await server.request<{ frames: unknown[] }>('GET', `/screens/${body.id}/track`)).body.frames.length === 24);
+  return shot;
 }
 async function delivered(page: Page, name: RegExp): Promise<Buffer> {
   const link = page.getByRole('link', { name }).first();
@@ -23,9 +27,9 @@ async function delivered(page: Page, name: RegExp): Promise<Buffer> {
 }
 
 test('track data goes out as chosen, with its convention, to a file and to the clipboard; a delivery is made again', async ({ page, context, world }) => {
-  await followed(world);
+  const shot = await followed(world);
   await context.grantPermissions(['clipboard-read', 'clipboard-write']);
-  await page.goto(`${world.server.url}/shots/${world.ids.shot}/hand-over`);
+  await page.goto(`${world.server.url}/shots/${shot}/hand-over`);
   await settled(page, 0);
   await page.getByTestId('data-format').selectOption('homography-json');
   await page.getByTestId('invert').check();
@@ -39,8 +43,8 @@ test('track data goes out as chosen, with its convention, to a file and to the c
 });
 
 test('a house’s own table is looked at while its template is written, and a wrong word is told', async ({ page, world }) => {
-  await followed(world);
-  await page.goto(`${world.server.url}/shots/${world.ids.shot}/hand-over`);
+  const shot = await followed(world);
+  await page.goto(`${world.server.url}/shots/${shot}/hand-over`);
   await settled(page, 0);
   await page.getByText('Write its template').click();
   await page.getByTestId('template').fill('{{each frame}}\n{{label}} {{tl.x:1}}\n{{end}}');
@@ -53,11 +57,11 @@ test('a house’s own table is looked at while its template is written, and a wr
 });
 
 test('a table of another program is looked at on the plate and becomes a Screen; one that is wrong says where', async ({ page, world }) => {
-  const { server, ids, folder } = world, foreign = join(folder, 'other.csv'), broken = join(folder, 'broken.csv');
+  const shot = await followed(world), { server, folder } = world, foreign = join(folder, 'other.csv'), broken = join(folder, 'broken.csv');
   const rows = Array.from({ length: 10 }, (_, n) => [1001 + n, 200 + n, 110, 440 + n, 118, 432 + n, 270, 192 + n, 262].join(';').replaceAll('.', ','));
   await writeFile(foreign, `\uFEFFframe;tl x;tl y;tr x;tr y;br x;br y;bl x;bl y\r\n${rows.filter((_, i) => i !== 4).join('\r\n')}\r\n`);
   await writeFile(broken, `frame;tl x;tl y;tr x;tr y;br x;br y;bl x;bl y\n${rows[0]}\n${rows[0]}\n`);
-  await page.goto(`${server.url}/shots/${ids.shot}/hand-over`);
+  await page.goto(`${server.url}/shots/${shot}/hand-over`);
   await settled(page, 0);
   await page.getByTestId('import-file').setInputFiles(broken);
   await expect(page.getByTestId('import-problem')).toContainText('frame 1001 stands here and on line 2');
@@ -68,7 +72,7 @@ test('a table of another program is looked at on the plate and becomes a Screen;
   await expect(page.getByTestId('import-notes')).toContainText('1 frame is missing');
   await expect(page.getByTestId('ghost')).toHaveCount(1);
   await page.getByTestId('import-take').click();
-  await expect.poll(async () => (await server.request<{ screens: { id: number; recipe: { name: string; hand?: unknown[] } }[] }>('GET', `/shots/${ids.shot}`)).body.screens.find((s) => s.recipe.name === 'other')?.recipe.hand?.length).toBe(9);
+  await expect.poll(async () => (await server.request<{ screens: { id: number; recipe: { name: string; hand?: unknown[] } }[] }>('GET', `/shots/${shot}`)).body.screens.find((s) => s.recipe.name === 'other')?.recipe.hand?.length).toBe(9);
 });
 
 test('the web page shows each frame of the track in Chromium: its marks lie within a quarter px', async ({ page, world }) => {
