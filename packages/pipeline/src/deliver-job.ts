@@ -5,13 +5,14 @@ import { join } from 'node:path';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { describe, ownConventions } from '@yarlop/core/formats/conventions';
 import type { Track } from '@yarlop/core/track';
-import { holdsFloats, isSequencePattern } from '@yarlop/media/encode';
+import { assertOutput, holdsFloats, isSequencePattern } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import type { Format, TextFormat, TextOptions } from './deliver';
 import { ENDINGS, MAP_FORMATS, TEXT_FORMATS, pagePlate, thumbnails, writeText } from './deliver';
 import type { MapOptions } from './deliver-maps';
 import { patternFor, whiteFill, writeCoverage, writeMaps } from './deliver-maps';
+import { deliverFlat } from './deliver-flat';
 import { dress } from './dress';
 import { filesUnder, writePackage } from './package';
 import type { PackagedFile } from './package';
@@ -37,6 +38,7 @@ export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
   'homography-csv': 'homographies per frame, row by row', 'homography-json': 'homographies per frame', 'opencv-yaml': 'homographies as the matrices that OpenCV reads',
   'shapes-svg': 'outlines as an animated SVG', 'shapes-json': 'outlines per frame', 'transform-csv': 'position, scale, rotation and affine part per frame', 'transform-json': 'position, scale, rotation and affine part per frame',
   gltf: 'fitted rigid pose of each Screen and the camera, glTF 2.0', usda: 'the same as OpenUSD text', html: 'a page that plays the track in any browser', css: 'the track as CSS keyframes', otio: 'an edit, OpenTimelineIO', report: 'the report of the shot',
+  stabilised: 'the plate held still by the Screen’s plane', flat: 'the Screen laid flat',
   stmap: 'ST maps: red from the content’s left, green from its bottom, alpha is coverage, not premultiplied', 'stmap-inverse': 'inverse ST maps: where in the plate each place of the content lies', matte: 'how much of the fill shows',
 };
 
@@ -46,6 +48,7 @@ const isText = (f: Format): f is TextFormat => (TEXT_FORMATS as readonly string[
 
 /** @throws InputError for a name that does not fit the format, before anything is written */
 export function assertDataOutput(as: Format, out: string): void {
+  if (as === 'stabilised' || as === 'flat') return assertOutput(out, false);
   if (!(MAP_FORMATS as readonly string[]).includes(as)) return;
   if (!isSequencePattern(out) || !/\.(png|tiff?|exr)$/i.test(out)) throw new InputError(`${as} is a picture a frame; give a pattern such as NAME.%04d.exr (or .png, .tiff).`);
 }
@@ -88,6 +91,7 @@ async function* packageOf(job: DataJob): AsyncGenerator<number> {
       if (part === 'package') continue;
       const before = new Set(await filesUnder(folder));
       if (isText(part)) await writeWhole(join(folder, part, `track.${ENDINGS[part]}`), await textOf(job, part));
+      else if (part === 'stabilised' || part === 'flat') yield* plateOf({ ...job, out: join(folder, part, `${part}.mp4`) }, part);
       else yield* mapsOf(job, part, join(folder, part, 'map.%04d.exr'));
       files.push(...(await filesUnder(folder)).filter((f) => !before.has(f)).map((path) => ({ path, what: WHAT[part] })));
     }
@@ -102,5 +106,13 @@ export async function* deliverData(job: DataJob): AsyncGenerator<number> {
   assertDataOutput(job.as, job.out);
   if (job.as === 'package') yield* packageOf(job);
   else if (isText(job.as)) await writeWhole(job.out, await textOf(job, job.as));
+  else if (job.as === 'stabilised' || job.as === 'flat') yield* plateOf(job, job.as);
   else yield* mapsOf(job, job.as, job.out);
+}
+
+async function* plateOf({ track, plate, out }: DataJob, show: 'stabilised' | 'flat'): AsyncGenerator<number> {
+  const [screen, other] = track.screens;
+  if (!plate) throw new InputError(`${show} shows the plate's own pictures; give it with --plate.`);
+  if (!screen || other) throw new InputError(`${show} goes by one Screen; choose it with --screen.`);
+  yield* deliverFlat({ ...plate, plate: plate.source, screen, show, out, from: 0, count: plate.probe.frameCount });
 }

@@ -33,7 +33,9 @@ export type TextFormat = (typeof TEXT_FORMATS)[number];
 /** Formats that are a picture a frame. */
 export const MAP_FORMATS = ['stmap', 'stmap-inverse', 'matte'] as const;
 export type MapFormat = (typeof MAP_FORMATS)[number];
-export const FORMATS = [...TEXT_FORMATS, ...MAP_FORMATS, 'package'] as const;
+/** The plate itself, bent by the plane. */
+export const PLATE_FORMATS = ['stabilised', 'flat'] as const;
+export const FORMATS = [...TEXT_FORMATS, ...MAP_FORMATS, ...PLATE_FORMATS, 'package'] as const;
 export type Format = (typeof FORMATS)[number];
 
 export const ENDINGS: Readonly<Record<TextFormat, string>> = { csv: 'csv', tsv: 'tsv', json: 'json', 'homography-csv': 'csv', 'homography-json': 'json', 'opencv-yaml': 'yml', 'shapes-svg': 'svg', 'shapes-json': 'json', 'transform-csv': 'csv', 'transform-json': 'json', gltf: 'gltf', usda: 'usda', html: 'html', css: 'css', otio: 'otio', report: 'html' };

@@ -7,7 +7,7 @@ import yazl from 'yazl';
 import { createWriteStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { normaliseHomography, quadToQuad } from '../../core/src/geometry/homography';
+import { mapPoint, normaliseHomography, quadToQuad } from '../../core/src/geometry/homography';
 import { distance } from '../../core/src/geometry/point';
 import { perspectiveCentre } from '../../core/src/geometry/quad';
 import type { Quad } from '../../core/src/geometry/quad';
@@ -123,6 +123,33 @@ describe('a matte', () => {
     const [matte] = await pictures('matte/m.0101.png');
     expect(matte!.data[(90 * WIDTH + 150) * 3]).toBe(65535);
     expect(matte!.data[(10 * WIDTH + 10) * 3]).toBe(0);
+  });
+});
+
+describe('the plate by the plane', () => {
+  it('is held still, and the Screen laid flat: a mark that rides on the plane stays where it is', async () => {
+    // White marks that ride on the plane, on black.
+    const mark = (n: number): readonly [number, number] => mapPoint(TRACK.screens[0]!.frames[n]!.homography, [150, 90]), e = await Encoder.open(join(folder, 'marked.mkv'), { width: WIDTH, height: HEIGHT, frameRate: [25, 1], firstNumber: 0, depth: 8, alpha: false });
+    for (let n = 0; n < FRAMES; n++) {
+      const [x, y] = mark(n), data = Uint8Array.from({ length: WIDTH * HEIGHT * 3 }, (_, i) => Math.round(255 * Math.exp(-(((Math.floor(i / 3) % WIDTH) + 0.5 - x) ** 2 + (Math.floor(i / 3 / WIDTH) + 0.5 - y) ** 2) / 18)));
+      await e.write({ width: WIDTH, height: HEIGHT, channels: 3, data });
+    }
+    await e.close();
+    const middle = (r: Raster): readonly [number, number] => {
+      let s = 0, sx = 0, sy = 0;
+      for (let i = 0; i < r.width * r.height; i++) [s, sx, sy] = [s + r.data[i * 3]!, sx + r.data[i * 3]! * ((i % r.width) + 0.5), sy + r.data[i * 3]! * (Math.floor(i / r.width) + 0.5)];
+      return [sx / s, sy / s];
+    };
+    const source = await openSource(join(folder, 'marked.mkv')), plate = { source, probe: await probe(source), seekable: false };
+    await deliver('stabilised', 'still.mkv', { plate });
+    await deliver('flat', 'flat.mkv', { plate });
+    await source.dispose();
+    for (const r of await pictures('still.mkv')) expect(distance(middle(r), [150, 90])).toBeLessThan(0.1);
+    const flat = await pictures('flat.mkv'), first = middle(flat[0]!);
+    for (const r of flat) expect(distance(middle(r), first)).toBeLessThan(0.1);
+  });
+  it('needs the plate, and says so', async () => {
+    await expect(deliver('flat', 'none.mkv')).rejects.toThrow(/--plate/);
   });
 });
 

@@ -122,6 +122,19 @@ describe('an element', () => {
   });
 });
 
+describe('passes', () => {
+  it('add up: the element over the clean plate is the finished picture, in light', async () => {
+    const recipe = { dress: { levels: { opacity: 0.7 }, softness: { more: 1.2 }, motionBlur: { on: true }, edge: { feather: 6 }, spill: { colour: [0.2, 0.7, 0.3], amount: 1, reach: 40 } } };
+    for (const show of ['dressed', 'element', 'clean'] as const) await render(join(folder, 'plate.mkv'), `${show}.%04d.exr`, { show, fullFloat: true, premultiplied: show === 'element', count: 3 }, recipe);
+    for (const n of [0, 2]) {
+      const [whole] = await pictures(join(folder, `dressed.000${n}.exr`)), [element] = await pictures(join(folder, `element.000${n}.exr`), true), [clean] = await pictures(join(folder, `clean.000${n}.exr`));
+      let worst = 0;
+      for (let i = 0; i < WIDTH * HEIGHT; i++) for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs(element!.data[i * 4 + c]! + (1 - element!.data[i * 4 + 3]!) * clean!.data[i * 3 + c]! - whole!.data[i * 3 + c]!));
+      expect(worst, `frame ${n}`).toBeLessThan(1e-4);
+    }
+  });
+});
+
 describe('colour tables', () => {
   it('agree with ffmpeg’s own tetrahedra', async () => {
     const n = 5, bend = (v: number, w: number): string => (v ** 1.7 * 0.9 + 0.08 * w).toFixed(6), text = `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) => [i % n, Math.floor(i / n) % n, Math.floor(i / n / n)].map((k) => k / (n - 1))).map(([r, g, b]) => `${bend(r!, b!)} ${bend(g!, r!)} ${bend(b!, g!)}`).join('\n')}\n`;

@@ -14,6 +14,7 @@ import type { Source } from '@yarlop/media/source';
 import { openSource } from '@yarlop/media/source';
 import type { Format } from '@yarlop/pipeline/deliver';
 import { deliverData } from '@yarlop/pipeline/deliver-job';
+import { deliverFlat } from '@yarlop/pipeline/deliver-flat';
 import type { ScreenLayer } from '@yarlop/pipeline/dress';
 import { dress } from '@yarlop/pipeline/dress';
 import { placeOf } from '@yarlop/pipeline/fill';
@@ -52,6 +53,7 @@ async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<So
 function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
   // Floats are delivered from the original, whose light the mezzanine does not hold.
   const { settings, media: { probe }, range: [from, to] } = task, float = isFloat(probe), { show = 'dressed' } = settings;
+  if (show === 'stabilised' || show === 'flat') return renderFlat(task, show, target, line);
   return withSources(async (open) => {
     const plate = await open(float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE))), layers: ScreenLayer[] = [];
     const place = async (m: FoundMedia | null) => m && placeOf(await open(openOriginal(m.original, m.media)));
@@ -65,6 +67,18 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
       from, count: to - from + 1, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
     });
     for await (const frame of job) {
+      line.say({ type: 'progress', done: frame - from + 1 });
+      if (line.cancelled()) return false;
+    }
+    return true;
+  });
+}
+
+/** The first Screen of the delivery, or the one that was asked for, holds the plate still or is laid flat. */
+function renderFlat({ folder, track, media, range: [from, to] }: DeliverTask, show: 'stabilised' | 'flat', target: string, line: Line): Promise<boolean> {
+  return withSources(async (open) => {
+    const plate = await open(openSource(join(folder, MEZZANINE)));
+    for await (const frame of deliverFlat({ plate, probe: { ...mezzanineProbe(media.probe), firstFrame: track.plate.firstFrame }, seekable: true, screen: track.screens[0]!, show, out: target, from, count: to - from + 1 })) {
       line.say({ type: 'progress', done: frame - from + 1 });
       if (line.cancelled()) return false;
     }

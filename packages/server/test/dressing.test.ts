@@ -12,8 +12,8 @@ describe('dressing', () => {
     if (r.status === 200) screen = r.body;
     return { status: r.status, ...(r.body.message ? { message: r.body.message } : {}) };
   };
-  async function delivered(): Promise<Buffer> {
-    const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'png' });
+  async function delivered(more: object = {}): Promise<Buffer> {
+    const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'png', ...more });
     await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', `/shots/${shot}/deliveries`)).body.find((x) => x.id === d.body.id && x.state === 'done'));
     const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.body.id}/file`)).arrayBuffer());
     return sharp(zip.subarray(zip.indexOf(Buffer.from('89504e470d0a1a0a', 'hex')))).raw().toBuffer();
@@ -79,5 +79,24 @@ describe('dressing', () => {
     const all = await delivered(), own = await sharp(Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer())).raw().toBuffer();
     // The plate is grey: nothing has the key's colour, so nothing of the fill shows.
     expect(pixel(all, 310, 190)).toEqual(pixel(own, 310, 190));
+  });
+  it('is delivered with another fill in its slot, which itself stays as it is', async () => {
+    await save({});
+    const { id } = await server.upload(await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 30, g: 60, b: 200 } } }).png().toBuffer()), blue = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'blue.png' })).body.hash;
+    await server.until(async () => (await server.request<{ state: string }>('GET', `/media/${blue}`)).body.state === 'ready');
+    expect(pixel(await delivered({ fill: blue }), 310, 190)).toEqual([30, 60, 200]);
+    expect((await server.request<{ fileName: string }[]>('GET', `/shots/${shot}/deliveries`)).body[0]!.fileName).toMatch(/-blue-r\d+\.zip$/);
+    expect(pixel(await delivered(), 310, 190)).toEqual([250, 250, 250]);
+    expect((await server.request('POST', `/shots/${shot}/deliveries`, { as: 'png', fill: 'f'.repeat(64) })).status).toBe(422);
+  });
+  it('refuses an element in a file without alpha, a range that lies outside, and a table without a template', async () => {
+    for (const wrong of [{ as: 'mp4', show: 'element' }, { as: 'png', from: 5, to: 2 }, { as: 'png', to: 99 }, { as: 'table' }]) expect((await server.request('POST', `/shots/${shot}/deliveries`, wrong)).status).toBe(422);
+  });
+  it('comes as clean plate, matte, and the Screen laid flat', async () => {
+    const own = await sharp(Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer())).raw().toBuffer();
+    expect(pixel(await delivered({ show: 'clean' }), 310, 190)).toEqual(pixel(own, 310, 190));
+    expect(pixel(await delivered({ show: 'matte' }), 310, 190)).toEqual([255, 255, 255]);
+    const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'mkv', show: 'flat' });
+    await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', `/shots/${shot}/deliveries`)).body.find((x) => x.id === d.body.id && x.state === 'done'));
   });
 });

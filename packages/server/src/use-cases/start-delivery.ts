@@ -6,6 +6,7 @@ import type { Context } from '../context';
 import type { DeliveryRow, ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as jobs from '../sql/jobs';
+import * as media from '../sql/media';
 import * as screens from '../sql/screens';
 import { findShot } from './create-shot';
 import { readTrack } from './solve';
@@ -19,6 +20,8 @@ export function safeName(name: string): string {
 
 /** Formats that are pictures of what is dressed. */
 export const PICTURES = ['mp4', 'hevc', 'mov', 'webm', 'mkv', 'png', 'tiff', 'exr'] as const;
+/** What shows of the plate alone. */
+const NEEDS_NO_FILL = ['clean', 'stabilised', 'flat'];
 const isPicture = (as: Settings['as']): boolean => (PICTURES as readonly string[]).includes(as);
 /** What a delivery of a format is named with; what is a picture a frame comes as a zip. */
 function ending(as: Settings['as']): string {
@@ -34,14 +37,16 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash))), { as } = settings, [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
   if (tracks.every((t) => t.frames.length === 0)) throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
   if (from > to || to >= shot.frameCount) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
-  if (isPicture(as) && settings.show !== 'clean' && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
+  if (isPicture(as) && !settings.fill && !NEEDS_NO_FILL.includes(settings.show ?? '') && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
   if (settings.show === 'element' && (as === 'mp4' || as === 'hevc')) throw new ApiError(422, 'invalid', 'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.');
   if (as === 'table' && !settings.template?.trim()) throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
+  if (settings.fill && !(await c.db.one(media.findMedia, [settings.fill]))) throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
   const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = settings.show && settings.show !== 'dressed' ? `-${settings.show}` : '';
-  const fileName = `${safeName(shot.name)}${shown}-r${revision}.${ending(as)}`;
+  const named = settings.fill ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}` : '';
+  const fileName = `${safeName(shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
-    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: s.recipe })), range: [from, to] };
+    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: settings.fill ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } } : s.recipe })), range: [from, to] };
     await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), isPicture(as) ? to - from + 1 : 1]);
     return insertId;
   });

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** The finished picture, or a part of it, as a clip or a sequence. */
 import { useStorage } from '@vueuse/core';
-import { computed } from 'vue';
+import { computed, onMounted, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
+import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { CARRIES_ALPHA, CARRIES_SOUND, PICTURES, SHOWS, roughBytes } from './formats';
 import { useDeliveries } from './use-deliveries';
@@ -12,10 +13,19 @@ const store = useShot(), { deliver } = useDeliveries();
 const last = useStorage('yarlop.picture', { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true }), range = computed(() => [store.shot?.rangeFrom ?? 0, store.shot?.rangeTo ?? 0] as const);
 const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!), frames = computed(() => range.value[1] - range.value[0] + 1), alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
 const about = computed(() => bytesText(roughBytes(last.value.as, store.shot?.probe.width ?? 0, store.shot?.probe.height ?? 0, frames.value, (store.shot?.probe.bitDepth ?? 8) > 8)));
-function go(): void {
+function settingsOf(): object {
   const { as, show, premultiplied, fullFloat, sound } = last.value;
-  void deliver({ as, ...(show === 'dressed' ? {} : { show }), ...(show === 'element' && premultiplied ? { premultiplied } : {}), ...(as === 'exr' && fullFloat ? { fullFloat } : {}), ...(CARRIES_SOUND.includes(as) && sound ? { sound } : {}) });
+  const settings = { as, ...(show === 'dressed' ? {} : { show }), ...(show === 'element' && premultiplied ? { premultiplied } : {}), ...(as === 'exr' && fullFloat ? { fullFloat } : {}), ...(CARRIES_SOUND.includes(as) && sound ? { sound } : {}), ...(['stabilised', 'flat'].includes(show) && store.chosenId !== null ? { screen: store.chosenId } : {}) };
+  return settings;
 }
+const go = (): void => void deliver(settingsOf());
+/** Fills of the library, each for a delivery of its own: the next versions of the content in one go. */
+const media = useMedia(), fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready')), batch = ref<string[]>([]);
+async function goBatch(): Promise<void> {
+  for (const fill of batch.value) await deliver({ ...settingsOf(), fill });
+  batch.value = [];
+}
+onMounted(() => void media.load());
 </script>
 
 <template>
@@ -27,5 +37,8 @@ function go(): void {
     <BFormCheckbox v-if="last.as === 'exr'" v-model="last.fullFloat" title="32 bits a channel instead of 16">32 bits a channel</BFormCheckbox>
     <BFormCheckbox v-if="CARRIES_SOUND.includes(last.as)" v-model="last.sound" title="The plate's sound goes along, if it has any">the plate's sound</BFormCheckbox>
     <div class="d-flex align-items-center gap-2 mt-1"><BButton variant="primary" title="Render the working range" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono" title="A rough size; noise makes it larger">about {{ about }}</span></div>
+    <details v-if="fills.length > 0 && store.screens.length === 1" class="mt-1"><summary class="dim" title="One delivery for each fill that is ticked; the slot itself stays as it is">A delivery for each of several fills</summary>
+      <BFormCheckboxGroup v-model="batch" class="d-flex flex-column"><BFormCheckbox v-for="m in fills" :key="m.hash" :value="m.hash" :title="`Deliver the shot with ${m.name} in its slot`" :data-test="`batch-${m.name}`">{{ m.name }}</BFormCheckbox></BFormCheckboxGroup>
+      <BButton variant="outline-secondary" :disabled="batch.length === 0" title="Each is a job of its own; one that fails holds none of the others up" data-test="deliver-batch" @click="goBatch">Deliver {{ batch.length }}</BButton></details>
   </BenchSection>
 </template>

@@ -13,7 +13,7 @@ export const PICTURES: readonly FormatChoice[] = [
   f('mkv', 'FFV1, .mkv', 'Lossless, every bit as rendered; with alpha for an element'), f('png', 'PNG sequence', 'Exact outside the pin, 8 or 16 bit as the plate'), f('tiff', 'TIFF sequence', 'Exact outside the pin, 8 or 16 bit as the plate'), f('exr', 'OpenEXR sequence', 'Scene-linear light in half or full floats; nothing is clipped'),
 ];
 export const CARRIES_ALPHA = ['mov', 'webm', 'mkv', 'png', 'tiff', 'exr'], CARRIES_SOUND = ['mp4', 'hevc', 'mov', 'webm', 'mkv'];
-export const SHOWS = [{ value: 'dressed', text: 'finished picture' }, { value: 'element', text: 'element with alpha' }, { value: 'clean', text: 'clean plate' }, { value: 'matte', text: 'matte' }];
+export const SHOWS = [{ value: 'dressed', text: 'finished picture' }, { value: 'element', text: 'element with alpha' }, { value: 'clean', text: 'clean plate' }, { value: 'matte', text: 'matte' }, { value: 'stabilised', text: 'plate held still by the Screen' }, { value: 'flat', text: 'the Screen laid flat' }];
 
 export const DATA: readonly { readonly label: string; readonly choices: readonly FormatChoice[] }[] = [
   { label: 'Corners', choices: [f('csv', 'CSV table', 'The four corners on every frame; the header says the convention'), f('tsv', 'TSV table', 'The same, separated by tabs'), f('json', 'Track, JSON', 'Corners, homographies, sigma, trust and evidence')] },
