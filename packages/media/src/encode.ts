@@ -58,7 +58,8 @@ function codec(type: string, o: EncodeOptions): string[] | null {
   }
 }
 
-const SOUND: Readonly<Record<string, readonly string[]>> = { '.mp4': ['-c:a', 'aac', '-b:a', '256k'], '.mov': ['-c:a', 'pcm_s24le'], '.webm': ['-c:a', 'libopus', '-b:a', '160k'], '.mkv': ['-c:a', 'flac'] };
+/** How sound is coded beside the pictures, by file type. */
+export const SOUND: Readonly<Record<string, readonly string[]>> = { '.mp4': ['-c:a', 'aac', '-b:a', '256k'], '.mov': ['-c:a', 'pcm_s24le'], '.webm': ['-c:a', 'libopus', '-b:a', '160k'], '.mkv': ['-c:a', 'flac'] };
 const SEQUENCES = ['.png', '.tif', '.tiff', '.exr'];
 
 /** Whether a file type holds floats. */

@@ -81,7 +81,7 @@ export interface JobRow {
   readonly solveId: number | null;
   readonly deliveryId: number | null;
   readonly input: Record<string, unknown>;
-  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'paused';
   readonly framesDone: number;
   readonly framesTotal: number;
   readonly message: string | null;

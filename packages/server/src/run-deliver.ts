@@ -1,14 +1,17 @@
 /** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { join } from 'node:path';
+import { extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { parseCube } from '@yarlop/core/dress/cube-table';
+import { roughBytes } from '@yarlop/core/formats/rough-size';
 import { fillTemplate } from '@yarlop/core/formats/table-template';
+import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import { isFloat } from '@yarlop/media/decode';
+import { joinClips } from '@yarlop/media/join';
 import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
 import type { Source } from '@yarlop/media/source';
 import { openSource } from '@yarlop/media/source';
@@ -29,7 +32,7 @@ const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'], SEQUENCES = ['png', 'tiff',
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
-  for (const name of (await readdir(folder)).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
+  for (const name of (await readdir(folder)).filter((n) => !n.startsWith('.')).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
   file.end();
   await pipeline(file.outputStream, createWriteStream(`${path}.part`));
   await rename(`${path}.part`, path);
@@ -49,10 +52,25 @@ async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<So
   }
 }
 
-/** @returns false when it was cancelled */
+/** Frames that are rendered at once: what a kill or a pause loses at the most. */
+const SEGMENT = 96, PARTS = '.parts';
+/** Clips of these types are joined from segments without a loss. */
+const JOINED = ['mp4', 'hevc', 'mov', 'mkv'];
+
+/** Frames that an earlier attempt has written already, of which it kept whole segments or whole pictures. */
+async function already(folder: string, sequence: boolean): Promise<number> {
+  const kept = (await readdir(folder)).filter((n) => !n.startsWith('.'));
+  return sequence ? kept.length : kept.length * SEGMENT;
+}
+
+/**
+ * Renders in segments, and goes on after those that are there from an attempt before.
+ * @param target the clip, or the pattern within the folder of parts
+ * @returns false when it was stopped
+ */
 function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
   // Floats are delivered from the original, whose light the mezzanine does not hold.
-  const { settings, media: { probe }, range: [from, to] } = task, float = isFloat(probe), { show = 'dressed' } = settings;
+  const { settings, media: { probe }, range: [from, to] } = task, float = isFloat(probe), { show = 'dressed', as } = settings, sequence = SEQUENCES.includes(as), rate = probe.frameRate[0] / probe.frameRate[1];
   if (show === 'stabilised' || show === 'flat') return renderFlat(task, show, target, line);
   return withSources(async (open) => {
     const plate = await open(float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE))), layers: ScreenLayer[] = [];
@@ -61,14 +79,22 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
       const track = task.track.screens.find((s) => s.name === screen.name);
       if (track) layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: { media: await place(media), foreground: await place(foreground), table: table === null ? null : parseCube(table) }, shutter, lens });
     }
-    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null;
-    const job = dress({
-      plate, probe: { ...probe, firstFrame: task.track.plate.firstFrame }, seekable: !float, layers, out: target, show, premultiplied: settings.premultiplied ?? false, ...(settings.fullFloat ? { fullFloat: true } : {}), hevc: settings.as === 'hevc', ...(sound ? { sound } : {}),
-      from, count: to - from + 1, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
-    });
-    for await (const frame of job) {
-      line.say({ type: 'progress', done: frame - from + 1 });
-      if (line.cancelled()) return false;
+    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null, folder = join(task.out, PARTS), whole = !sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT), step = whole ? to - from + 1 : SEGMENT;
+    await mkdir(folder, { recursive: true });
+    for (let at = from + (whole ? 0 : await already(folder, sequence)); at <= to; at += step) {
+      const out = sequence || whole ? target : join(folder, `${String(at - from).padStart(8, '0')}${extname(target)}`);
+      const job = dress({
+        plate, probe: { ...probe, firstFrame: task.track.plate.firstFrame }, seekable: !float, layers, out, show, premultiplied: settings.premultiplied ?? false, ...(settings.fullFloat ? { fullFloat: true } : {}), hevc: as === 'hevc', ...(sound && whole ? { sound } : {}),
+        from: at, count: Math.min(step, to - at + 1), threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
+      });
+      for await (const frame of job) {
+        line.say({ type: 'progress', done: frame - from + 1 });
+        if (line.cancelled()) return false;
+      }
+    }
+    if (!sequence && !whole) {
+      const timecode = probe.timecode && timecodeAfter(probe.timecode, from, probe.frameRate);
+      await joinClips((await readdir(folder)).filter((n) => !n.startsWith('.')).sort().map((n) => join(folder, n)), target, { ...(timecode ? { timecode } : {}), ...(sound ? { sound: { input: sound, from: from / rate, seconds: (to - from + 1) / rate } } : {}) });
     }
     return true;
   });
@@ -92,7 +118,7 @@ function writeData(task: DeliverTask, as: Format, out: string, line: Line): Prom
     const job = deliverData({
       track, as, out, plate: { source: await open(openSource(join(task.folder, MEZZANINE))), probe: mezzanineProbe(task.media.probe), seekable: true }, ...(settings.parts ? { parts: settings.parts } : {}),
       text: {
-        conventions, invert: settings.invert ?? false, screens: new Map(recipes.map((r) => [r.name, r])), page: { plate: null, fills: new Map() },
+        conventions, invert: settings.invert ?? false, screens: new Map(recipes.map((r) => [r.name, r])), page: { plate: null, fills: new Map() }, report: task.report,
         scene: { ...(settings.focal === undefined ? {} : { focal: settings.focal }), ...(settings.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, settings.deviceHeight!])) }) },
       },
       maps: { ...(settings.overscan ? { overscan: settings.overscan } : {}), ...(settings.crop === undefined ? {} : { crop: settings.crop }), fullFloat: settings.fullFloat ?? true },
@@ -107,22 +133,20 @@ function writeData(task: DeliverTask, as: Format, out: string, line: Line): Prom
   });
 }
 
-/** Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish */
+/** Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish; what it wrote is kept where it was not */
 async function zipped(task: DeliverTask, path: string, type: string, make: (pattern: string) => Promise<boolean>): Promise<boolean> {
-  const folder = await mkdtemp(join(task.out, '.frames-'));
-  try {
-    const whole = await make(join(folder, `${task.fileName.replace(/(\.\w+)?\.zip$/, '')}.%04d.${type}`));
-    if (whole) await zip(folder, path);
-    return whole;
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
+  const folder = join(task.out, PARTS);
+  await mkdir(folder, { recursive: true });
+  const whole = await make(join(folder, `${task.fileName.replace(/(\.\w+)?\.zip$/, '')}.%04d.${type}`));
+  if (whole) await zip(folder, path);
+  return whole;
 }
 
 async function write(task: DeliverTask, path: string, line: Line): Promise<boolean> {
   const { as, template = '' } = task.settings;
   if (CLIPS.includes(as)) return renderPictures(task, path, line);
   if (SEQUENCES.includes(as)) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
+  await rm(join(task.out, PARTS), { recursive: true, force: true });
   if (MAPS.includes(as)) return zipped(task, path, 'exr', (pattern) => writeData(task, as as Format, pattern, line));
   if (as !== 'table') return writeData(task, as as Format, path, line);
   await writeWhole(path, task.track.screens.map((s) => fillTemplate(template, task.track, s, { conventions: task.conventions, timecode: task.media.probe.timecode })).join('\n'));
@@ -131,9 +155,12 @@ async function write(task: DeliverTask, path: string, line: Line): Promise<boole
 
 export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
   await mkdir(task.out, { recursive: true });
-  for (const left of await readdir(task.out)) await rm(join(task.out, left), { recursive: true, force: true });
+  for (const left of await readdir(task.out)) if (left !== PARTS) await rm(join(task.out, left), { recursive: true, force: true });
   const path = join(task.out, task.fileName), pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
+  const { width, height, bitDepth } = task.media.probe, needed = pictures ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8) : 0, disk = await statfs(task.out);
+  if (disk.bavail * disk.bsize < needed) return { kind: 'failed', message: `The disk has ${Math.round((disk.bavail * disk.bsize) / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.` };
   if (!(await write(task, path, line))) return { kind: 'cancelled' };
+  await rm(join(task.out, PARTS), { recursive: true, force: true });
   const hash = createHash('sha256');
   await pipeline(createReadStream(path), hash);
   return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: pictures ? task.range[1] - task.range[0] + 1 : 1 };

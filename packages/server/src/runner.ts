@@ -5,6 +5,7 @@
  */
 import { MessageChannel } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { Piscina } from 'piscina';
@@ -80,7 +81,8 @@ export class Runner {
     });
   }
 
-  private async tell(id: number): Promise<void> {
+  /** Tells browsers how a job stands. */
+  async tell(id: number): Promise<void> {
     const job = await this.c.db.one<JobRow>(jobs.findJob, [id]);
     if (!job) return;
     const { input, ...rest } = job;
@@ -160,7 +162,7 @@ export class Runner {
 
   private async finish(job: JobRow, task: Task | null, outcome: Outcome, done: number): Promise<void> {
     const { db, events } = this.c;
-    const state = outcome.kind === 'failed' ? 'failed' : outcome.kind === 'cancelled' ? 'cancelled' : 'done';
+    const wanted = outcome.kind === 'cancelled' ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted : 0, state = outcome.kind === 'failed' ? 'failed' : outcome.kind === 'cancelled' ? (wanted === 2 ? 'paused' : 'cancelled') : 'done';
     const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
     if (outcome.kind === 'ingest') {
       await db.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);
@@ -170,6 +172,7 @@ export class Runner {
     if (outcome.kind === 'prove') await db.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id, job.token]);
     if (outcome.kind === 'deliver') await db.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
     await db.run(jobs.finish, [state, message, 'done' in outcome ? outcome.done : outcome.kind === 'ingest' ? outcome.frameCount : done, job.id, job.token]);
+    if (job.deliveryId && state === 'cancelled') await rm(this.c.storage.delivery(job.deliveryId), { recursive: true, force: true });
     if (job.kind === 'ingest') events.emit('media', { hash: job.mediaHash! });
     await this.tell(job.id);
   }

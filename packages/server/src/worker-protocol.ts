@@ -5,6 +5,7 @@ import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { Requests, ScreenFile } from '@yarlop/contracts/validate';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
+import type { ReportParts } from '@yarlop/core/formats/report';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
@@ -60,6 +61,8 @@ export interface DeliverTask {
   readonly range: readonly [number, number];
   /** by name, for outlines and device kinds */
   readonly recipes: readonly ScreenFile[];
+  /** verdicts and settings, for reports */
+  readonly report: ReportParts;
 }
 
 export interface SpotTask {

@@ -93,7 +93,7 @@ export interface TrackView {
 export interface Job {
   readonly id: number;
   readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove';
-  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'paused';
   readonly mediaHash: string | null;
   readonly shotId: number | null;
   readonly screenId: number | null;

@@ -4,7 +4,7 @@ const columns = `
 export const insertJob = `
   INSERT INTO jobs (kind, media_hash, shot_id, screen_id, solve_id, delivery_id, input, frames_total) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`;
 export const findJob = `SELECT ${columns} FROM jobs WHERE id = ?`;
-export const listJobs = `SELECT ${columns} FROM jobs WHERE state IN ('waiting', 'running') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30 ORDER BY id`;
+export const listJobs = `SELECT ${columns} FROM jobs WHERE state IN ('waiting', 'running', 'paused') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30 ORDER BY id`;
 /** A running job whose lease ran out belongs to a server that died. */
 export const claimable = `
   SELECT id FROM jobs
@@ -16,7 +16,11 @@ export const claim = `UPDATE jobs SET state = 'running', token = token + 1, atte
 export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
 export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
 export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;
-export const cancelWaiting = `UPDATE jobs SET state = 'cancelled' WHERE id = ? AND state = 'waiting'`;
+/** 1 to stop for good, 2 to pause. */
+export const wantPause = `UPDATE jobs SET cancel_wanted = 2 WHERE id = ? AND kind = 'deliver' AND state = 'running'`;
+export const pauseWaiting = `UPDATE jobs SET state = 'paused' WHERE id = ? AND kind = 'deliver' AND state = 'waiting'`;
+export const resume = `UPDATE jobs SET state = 'waiting', cancel_wanted = 0, attempt = 0 WHERE id = ? AND state = 'paused'`;
+export const cancelWaiting = `UPDATE jobs SET state = 'cancelled' WHERE id = ? AND state IN ('waiting', 'paused')`;
 export const cancelWanted = `SELECT cancel_wanted AS wanted FROM jobs WHERE id = ? AND token = ? AND state = 'running'`;
 export const activeFollow = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'follow' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeProof = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'prove' AND state IN ('waiting', 'running') LIMIT 1`;

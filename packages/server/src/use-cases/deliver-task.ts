@@ -4,14 +4,16 @@ import type { Conventions } from '@yarlop/core/formats/conventions';
 import { ownConventions } from '@yarlop/core/formats/conventions';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { corrected } from '@yarlop/core/solve/touch-up';
+import type { ReportParts } from '@yarlop/core/formats/report';
 import type { ScreenTrack, Track } from '@yarlop/core/track';
 import { plateInfo } from '@yarlop/pipeline/plate';
 import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import type { Context } from '../context';
-import type { MediaRow, ScreenRow } from '../rows';
+import type { MediaRow, ScreenRow, ShotRow } from '../rows';
 import type { DeliverSettings, DeliverTask } from '../worker-protocol';
 import { findShot } from './create-shot';
 import { fillOf } from './find-fill';
+import { readProof, verdictOn } from './proof';
 import type { TrackView } from './solve';
 import { readTrack } from './solve';
 
@@ -41,6 +43,19 @@ export async function deliveredTrack(c: Context, shotId: number, settings: Deliv
   return { views, track: { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens }, conventions: { ...own, ...(origin ? { origin } : {}), ...(units ? { units } : {}), ...(pixelOrigin ? { pixelOrigin } : {}) } };
 }
 
+/** What proof and solver say of each Screen, and what the track was made with. */
+export async function reportParts(c: Context, shot: ShotRow, recipes: DeliveryInput['recipes'], views: ReadonlyMap<number, TrackView>): Promise<ReportParts> {
+  const proofs = await Promise.all(recipes.flatMap(({ id, recipe, revision }) => {
+    const view = views.get(id), screen = { id, shotId: shot.id, recipe, revision };
+    if (!view) return [];
+    return [readProof(c, screen, view).then((proof) => {
+      const { word, reasons } = verdictOn(screen, view, proof, shot);
+      return { screen: recipe.name, verdict: [word, ...reasons].join('. '), worst: [] };
+    })];
+  }));
+  return { proofs, settings: [['Shot', shot.name], ['Working range', `${shot.rangeFrom} to ${shot.rangeTo}`], ...recipes.map(({ recipe, revision }): [string, string] => [recipe.name, `revision ${revision}; motion ${recipe.motion ?? 'perspective'}; ${recipe.touchUps?.length ?? 0} touch-ups`])] };
+}
+
 export async function deliverTask(c: Context, shotId: number, deliveryId: number, input: DeliveryInput, row: MediaRow): Promise<DeliverTask> {
   const { storage } = c, shot = await findShot(c, shotId), { track, conventions, views } = await deliveredTrack(c, shotId, input.settings, input.recipes, row), fills = [];
   for (const { id, recipe } of input.recipes) {
@@ -49,6 +64,6 @@ export async function deliverTask(c: Context, shotId: number, deliveryId: number
   }
   return {
     kind: 'deliver', media: { ...row, probe: shot.probe }, original: storage.original(row.hash), folder: storage.derived(row.hash), out: storage.delivery(deliveryId), fileName: input.fileName,
-    settings: input.settings, track, fills, range: input.range, recipes: input.recipes.map((r) => r.recipe), conventions,
+    settings: input.settings, track, fills, range: input.range, recipes: input.recipes.map((r) => r.recipe), conventions, report: await reportParts(c, shot, input.recipes, views),
   };
 }

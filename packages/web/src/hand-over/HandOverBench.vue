@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useClipboard } from '@vueuse/core';
 import { computed } from 'vue';
+import { api } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
 import { useLive } from '../stores/live';
@@ -14,12 +15,24 @@ import TableSection from './TableSection.vue';
 import { NAMES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 
-const store = useShot(), live = useLive(), { copy } = useClipboard(), { list, problem, deliver, remove, watched } = useDeliveries();
+const store = useShot(), live = useLive(), { copy } = useClipboard(), { list, problem, deliver, remove, tried, watched } = useDeliveries();
 const revision = computed(() => store.screens.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
   const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
   return { done: j?.framesDone ?? d.framesDone, total: Math.max(1, j?.framesTotal ?? d.framesTotal) };
 };
+const stateOf = (d: Delivery): string => (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
+const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`))), resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
+/** When each delivery was first seen to run, and with how many frames: for the time that is left. */
+const began = new Map<number, { readonly at: number; readonly done: number }>();
+function left(d: Delivery): string {
+  const { done, total } = progress(d), first = began.get(d.id), now = Date.now();
+  if (stateOf(d) !== 'running') return stateOf(d) === 'paused' ? ', paused' : ', waiting';
+  if (!first) began.set(d.id, { at: now, done });
+  if (!first || done - first.done < 3) return '';
+  const seconds = Math.round(((now - first.at) / (done - first.done) / 1000) * (total - done));
+  return `, ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
+}
 const what = (d: Delivery): string => [NAMES[d.settings.as] ?? d.settings.as, SHOWS.find((s) => s.value === d.settings.show && s.value !== 'dressed')?.text].filter(Boolean).join(', ');
 watched();
 </script>
@@ -46,7 +59,10 @@ watched();
         <template v-else-if="d.state === 'cancelled'"><span class="dim">Cancelled.</span></template>
         <template v-else>
           <BProgress :value="progress(d).done" :max="progress(d).total" class="my-1" />
-          <BButton v-if="d.jobId" variant="outline-secondary" title="Stop this delivery; nothing of it is kept" @click="live.cancel(d.jobId)">Cancel</BButton>
+          <div v-if="d.jobId" class="d-flex gap-1 align-items-center"><span class="dim mono">{{ progress(d).done }} of {{ progress(d).total }}{{ left(d) }}</span>
+            <BButton v-if="stateOf(d) === 'paused'" class="ms-auto" variant="outline-secondary" title="Go on from the last frames that were kept" data-test="resume" @click="resume(d)">Go on</BButton>
+            <BButton v-else class="ms-auto" variant="outline-secondary" title="Stop for now; what is rendered is kept" data-test="pause" @click="pause(d)">Pause</BButton>
+            <BButton variant="outline-secondary" title="Stop this delivery; nothing of it is kept" @click="live.cancel(d.jobId)">Cancel</BButton></div>
         </template>
       </li>
     </ul>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** The finished picture, or a part of it, as a clip or a sequence. */
 import { useStorage } from '@vueuse/core';
+import { roughBytes } from '@yarlop/core/formats/rough-size';
 import { computed, onMounted, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
-import { CARRIES_ALPHA, CARRIES_SOUND, PICTURES, SHOWS, roughBytes } from './formats';
+import { CARRIES_ALPHA, CARRIES_SOUND, PICTURES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 
 const store = useShot(), { deliver } = useDeliveries();

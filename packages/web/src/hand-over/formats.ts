@@ -28,10 +28,4 @@ export const MAPS = ['stmap', 'stmap-inverse', 'matte'], INVERTIBLE = ['homograp
 /** Coordinates are written into these, so that a convention matters. */
 export const CONVENTIONAL = ['csv', 'tsv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'shapes-json', 'transform-csv', 'transform-json', 'table', 'package'];
 
-/** Bits that a pixel of a frame takes in a format, roughly: for a size beforehand. */
-const BITS: Readonly<Record<string, number>> = { mp4: 1.1, hevc: 0.8, mov: 4.6, webm: 0.7, mkv: 12, png: 14, tiff: 17, exr: 26 };
-export function roughBytes(as: string, width: number, height: number, frames: number, deep: boolean): number {
-  return ((BITS[as] ?? 8) * width * height * frames * (deep && ['mkv', 'png', 'tiff'].includes(as) ? 2.4 : 1)) / 8;
-}
-
 export const FIRST_TEMPLATE = '# {{screen}}, {{count}} frames of {{plate}}\n{{each frame}}\n{{label}}\t{{tl.x:3}}\t{{tl.y:3}}\t{{tr.x:3}}\t{{tr.y:3}}\t{{br.x:3}}\t{{br.y:3}}\t{{bl.x:3}}\t{{bl.y:3}}\n{{end}}\n';

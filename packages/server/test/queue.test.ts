@@ -1,0 +1,82 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { plateBytes, recipe, truthAt } from './builders/plate';
+import { mapQuad } from '../../core/src/geometry/quad';
+import { TestServer } from './builders/server';
+
+const run = promisify(execFile), FRAMES = 240;
+
+describe('a long delivery', () => {
+  let server: TestServer, shot: number, folder: string;
+  interface State { readonly id: number; readonly jobId: number; readonly state: string; readonly framesDone: number; readonly message: string | null }
+  const state = async (id: number): Promise<State> => (await server.request<State[]>('GET', `/shots/${shot}/deliveries`)).body.find((d) => d.id === id)!;
+  const start = async (settings: object): Promise<State> => state((await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, settings)).body.id);
+  const reached = (id: number, n: number): Promise<unknown> => server.until(async () => {
+    const s = await state(id);
+    return s.framesDone >= n || s.state === 'done';
+  });
+  const done = (id: number): Promise<unknown> => server.until(async () => (await state(id)).state === 'done' || null);
+  /** A checksum for every picture of a clip. */
+  async function pictures(id: number): Promise<string[]> {
+    const path = join(folder, `${id}.mkv`);
+    await writeFile(path, Buffer.from(await (await fetch(`${server.url}/api/deliveries/${id}/file`)).arrayBuffer()));
+    const { stdout } = await run('ffmpeg', ['-loglevel', 'error', '-i', path, '-f', 'framemd5', '-'], { maxBuffer: 1e7 });
+    return stdout.split('\n').filter((l) => l && !l.startsWith('#')).map((l) => l.split(',').at(-1)!.trim());
+  }
+
+  beforeAll(async () => {
+    [server, folder] = [await TestServer.create(), await mkdtemp(join(tmpdir(), 'yarlop-queue-'))];
+    shot = (await server.shot(await plateBytes(24, FRAMES / 24 - 1))).shot;
+    const { id } = await server.upload(await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 120, b: 20 } } }).png().toBuffer()), fill = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'amber.png' })).body.hash;
+    await server.until(async () => (await server.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready');
+    const hand = Array.from({ length: FRAMES }, (_, frame) => ({ frame, corners: mapQuad(truthAt(frame % 24), recipe.pin) })).filter((k) => k.frame !== 8);
+    const screen = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, evidence: ['hand'], hand, fill: { media: fill }, dress: { softness: { more: 2 } } })).body;
+    const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 0, to: FRAMES - 1 });
+    await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find((j) => j.id === job.body.id && j.state === 'done'));
+  }, 120_000);
+  afterAll(async () => {
+    await server.dispose();
+    await rm(folder, { recursive: true, force: true });
+  });
+
+  it('is paused, keeps what it has, goes on from there, and has the pictures of one that was let run', async () => {
+    const paused = await start({ as: 'mkv' });
+    await reached(paused.id, 110);
+    expect((await server.request('POST', `/jobs/${paused.jobId}/pause`)).status).toBe(200);
+    await server.until(async () => (await state(paused.id)).state === 'paused' || null);
+    expect((await readdir(join(server.data, 'deliveries', String(paused.id), '.parts'))).filter((n) => n.endsWith('.mkv'))).toHaveLength(1);
+    await server.request('POST', `/jobs/${paused.jobId}/resume`);
+    await done(paused.id);
+    const whole = await start({ as: 'mkv' });
+    await done(whole.id);
+    const [a, b] = [await pictures(paused.id), await pictures(whole.id)];
+    expect(a).toHaveLength(FRAMES);
+    expect(a).toEqual(b);
+  });
+  it('that is paused and then cancelled leaves nothing behind', async () => {
+    const d = await start({ as: 'png' });
+    await reached(d.id, 100);
+    await server.request('POST', `/jobs/${d.jobId}/pause`);
+    await server.until(async () => (await state(d.id)).state === 'paused' || null);
+    await server.request('POST', `/jobs/${d.jobId}/cancel`);
+    expect((await state(d.id)).state).toBe('cancelled');
+    await expect(readdir(join(server.data, 'deliveries', String(d.id)))).rejects.toThrow(/ENOENT/);
+    expect((await server.request('POST', `/jobs/${d.jobId}/resume`)).status).toBe(409);
+  });
+  it('goes on from its last whole pictures after its server was killed', async () => {
+    const d = await start({ as: 'png' });
+    await reached(d.id, 120);
+    await server.kill();
+    const kept = (await readdir(join(server.data, 'deliveries', String(d.id), '.parts'))).filter((n) => n.endsWith('.png')).length;
+    expect(kept).toBeGreaterThanOrEqual(96);
+    await server.start();
+    await done(d.id);
+    const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.id}/file`)).arrayBuffer());
+    expect(zip.readUInt16LE(zip.lastIndexOf(Buffer.from('504b0506', 'hex')) + 10)).toBe(FRAMES);
+  });
+});
