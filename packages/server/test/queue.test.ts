@@ -20,7 +20,7 @@ describe('a long delivery', () => {
     const s = await state(id);
     return s.framesDone >= n || s.state === 'done';
   });
-  const done = (id: number): Promise<unknown> => server.until(async () => (await state(id)).state === 'done' || null);
+  const done = (id: number): Promise<unknown> => server.until(async () => (await state(id)).state === 'done' || null, 60_000);
   /** A checksum for every picture of a clip. */
   async function pictures(id: number): Promise<string[]> {
     const path = join(folder, `${id}.mkv`);

@@ -68,7 +68,8 @@ export function withHandKeys(results: readonly FrameResult[], pin: Quad, hand: r
   const by = new Map(results.map((r) => [r.frame, r])), keys = new Map(hand.map((k) => [k.frame, k.corners])), sorted = [...results].sort((a, b) => a.frame - b.frame), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA];
   bendSide(sorted.filter((r) => r.frame > referenceFrame), referenceFrame, pin, keys, by);
   bendSide(sorted.filter((r) => r.frame < referenceFrame).reverse(), referenceFrame, pin, keys, by);
-  for (const k of hand)
+  // Before anything is followed the pin itself, placed by hand too, stands on the reference.
+  for (const k of results.length > 0 ? hand : [{ frame: referenceFrame, corners: pin }, ...hand])
     by.set(k.frame, { frame: k.frame, homography: normaliseHomography(quadToQuad(pin, k.corners), perspectiveCentre(pin)), sigma, trust: 1, evidence: { hand: 1 }, information: [], blur: by.get(k.frame)?.blur ?? 0, reason: null });
   const frames = [...by.keys()].sort((a, b) => a - b), out: FrameResult[] = [];
   for (let n = frames[0]!; n <= frames.at(-1)!; n++)

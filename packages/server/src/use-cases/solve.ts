@@ -59,7 +59,7 @@ export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string
   let first = rows.findIndex((r) => r.homography), last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
   const presence = screen.recipe.presence ?? [], lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
-  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent({ presence }, r.frame)).map((r) => ({
+  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => r.homography && isPresent({ presence }, r.frame)).map((r) => ({
     frame: r.frame, corners: mapQuad(r.homography!, correctedPin(pin, corrections, r.frame)), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, blur: r.blur, reason: r.reason,
   }));
   const halted = lost.filter((r) => r === rows[first - 1] || r === rows[last + 1]).map((r) => ({ frame: r.frame, reason: r.reason! }));
