@@ -159,9 +159,11 @@ export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome
   const path = join(task.out, task.fileName), pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
   const { width, height, bitDepth } = task.media.probe, needed = pictures ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8) : 0, disk = await statfs(task.out);
   if (disk.bavail * disk.bsize < needed) return { kind: 'failed', message: `The disk has ${Math.round((disk.bavail * disk.bsize) / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.` };
-  if (!(await write(task, path, line))) return { kind: 'cancelled' };
+  let last = 0;
+  const counted: Line = { ...line, say: (r) => (last = r.type === 'progress' ? r.done : last, line.say(r)) };
+  if (!(await write(task, path, counted))) return { kind: 'cancelled' };
   await rm(join(task.out, PARTS), { recursive: true, force: true });
   const hash = createHash('sha256');
   await pipeline(createReadStream(path), hash);
-  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: pictures ? task.range[1] - task.range[0] + 1 : 1 };
+  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: Math.max(1, last) };
 }

@@ -1,6 +1,6 @@
 import type { Requests } from '@yarlop/contracts/validate';
 import type { TextFormat } from '@yarlop/pipeline/deliver';
-import { ENDINGS } from '@yarlop/pipeline/deliver';
+import { ENDINGS, MAP_FORMATS } from '@yarlop/pipeline/deliver';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { DeliveryRow, ScreenRow } from '../rows';
@@ -31,6 +31,11 @@ function ending(as: Settings['as']): string {
   return ['mp4', 'mov', 'webm', 'mkv'].includes(as) ? as : as === 'png' || as === 'package' ? 'zip' : `${as}.zip`;
 }
 
+/** Formats of a delivery that write a picture of every frame of each Screen. */
+function mapsIn({ as, parts }: Settings): number {
+  return (as === 'package' ? (parts ?? []) : [as]).filter((p) => (MAP_FORMATS as readonly string[]).includes(p)).length;
+}
+
 export async function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
   const shot = await findShot(c, shotId), whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]), all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
   if (all.length === 0) throw new ApiError(422, 'nothing', settings.screen === undefined ? 'The shot has no Screen yet; set a pin first.' : 'That Screen does not exist any more.');
@@ -47,7 +52,7 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
     const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: settings.fill ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } } : s.recipe })), range: [from, to] };
-    await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), isPicture(as) ? to - from + 1 : 1]);
+    await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), isPicture(as) ? to - from + 1 : Math.max(1, mapsIn(settings) * tracks.reduce((n, t) => n + t.frames.length, 0))]);
     return insertId;
   });
   c.wake();

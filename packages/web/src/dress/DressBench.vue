@@ -67,7 +67,7 @@ function resolution(i: 0 | 1, v: number): void {
     <FillSection />
     <template v-if="recipe.fill">
       <BenchSection title="Levels">
-        <div class="d-flex gap-2 align-items-center mb-1"><span class="dim">its black and white in the plate</span>
+        <div class="d-flex gap-2 align-items-center mb-1"><span class="dim text-nowrap">black and white</span>
           <button v-for="end in (['black', 'white'] as const)" :key="end" type="button" class="swatch large" :style="{ background: cssColour((dress.levels?.[end] ?? (end === 'black' ? [0, 0, 0] : [1, 1, 1])).map(linearToSrgb)) }" :title="`Click a place of the plate that is ${end}: the fill's ${end} becomes that`" :aria-label="`Sample ${end} from the plate`" :data-test="`sample-${end}`" @click="sampleEnd(end)" />
           <BButton v-if="dress.levels?.black || dress.levels?.white" variant="link" class="p-0 ms-auto" title="The fill keeps its own black and white" @click="set('Own black and white', 'levels', { black: undefined, white: undefined })">its own</BButton></div>
         <ControlList :controls="LEVELS" />

@@ -24,7 +24,7 @@ async function take(e: Event): Promise<void> {
 <template>
   <div class="table">
     <select class="form-select" :value="chosen ?? ''" :aria-label="label" :title="help" :data-test="name" @change="emit('choose', ($event.target as HTMLSelectElement).value || null)"><option value="">none</option><option v-for="t in all" :key="t.hash" :value="t.hash">{{ t.name }}</option></select>
-    <BButton variant="outline-secondary" title="Bring in a .cube file" @click="picker?.click()">.cube ...</BButton>
+    <BButton variant="outline-secondary" class="text-nowrap" title="Bring in a .cube file" @click="picker?.click()">.cube ...</BButton>
     <input ref="picker" type="file" accept=".cube" class="d-none" :data-test="`${name}-file`" @change="take" />
   </div>
   <p v-if="problem" class="weak mb-0" role="alert">{{ problem }}</p>
