@@ -137,10 +137,23 @@ describe('yarlop deliver and import', () => {
       expect(Math.hypot(p[0] - q[0], p[1] - q[1])).toBeLessThan(1e-6);
     }));
   });
-  it('refuses a format that is not there yet with exit 2', async () => {
-    const r = await yarlop(['deliver', '--track', at('track.json'), '--as', 'gltf', '--out', at('x.gltf')]);
+  it('writes what 3D scenes, the web and OpenCV take, and reads matrices and maps back', async () => {
+    for (const as of ['gltf', 'usda', 'css', 'otio', 'report', 'shapes-svg', 'opencv-yaml']) expect(await yarlop(['deliver', '--track', at('track.json'), '--screen', at('screen.json'), '--as', as, '--out', at(`out/${as}`)])).toEqual({ code: 0, out: '', err: '' });
+    expect((await yarlop(['deliver', '--track', at('track.json'), '--as', 'stmap', '--out', at('out/map.%04d.exr')])).code).toBe(0);
+    for (const [file, as] of [['out/opencv-yaml', 'opencv-yaml'], ['out/map.%04d.exr', 'stmap']] as const) {
+      expect((await yarlop(['import', at(file), '--as', as, '--out', at('back.json')])).code).toBe(0);
+      const [a, b] = [(await track('track.json')).screens[0]!.frames, (await track('back.json')).screens[0]!.frames];
+      for (const [i, f] of b.entries()) f.corners.forEach((c, k) => expect(Math.hypot(c[0] - a[i]!.corners[k]![0], c[1] - a[i]!.corners[k]![1])).toBeLessThan(0.02));
+    }
+  }, 60_000);
+  it('holds the plate still, and packs everything that is chosen', async () => {
+    expect((await yarlop(['deliver', '--track', at('track.json'), '--plate', at('plate.mp4'), '--as', 'stabilised', '--out', at('out/still.mkv')])).code).toBe(0);
+    expect((await yarlop(['deliver', '--track', at('track.json'), '--as', 'package', '--parts', 'csv,gltf', '--out', at('out/all.zip')])).code).toBe(0);
+  });
+  it.each([[['--as', 'tarot', '--out', 'x'], /"tarot" is not known; use one of csv/], [['--as', 'stmap', '--out', 'x.exr'], /NAME\.%04d\.exr/], [['--as', 'flat', '--out', 'x.mkv'], /--plate/], [['--as', 'package', '--parts', 'csv,tarot', '--out', 'x.zip'], /"tarot" is not known/], [['--as', 'gltf', '--focal', '90', '--out', 'x'], /--focal is 90/]] as const)('refuses %j with exit 2 and the mend', async (args, message) => {
+    const r = await yarlop(['deliver', '--track', at('track.json'), ...args]);
     expect(r.code).toBe(2);
-    expect(r.err).toMatch(/"gltf" is not there yet; use csv or json/);
+    expect(r.err).toMatch(message);
   });
 });
 

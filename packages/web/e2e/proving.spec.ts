@@ -199,9 +199,12 @@ test('flat and slit view stand still on a good track; a line is dragged and a cl
   await expect(page.getByTestId('flat-view')).toBeVisible();
   await page.getByTestId('look-curves').click();
   for (const k of ['path', 'speed', 'trust', 'sigma', 'blur']) await page.getByTestId(`curve-${k}`).click();
-  const chart = (await page.getByTestId('curves-view').locator('canvas').boundingBox())!;
-  await page.mouse.click(chart.x + chart.width * 0.95, chart.y + chart.height / 2);
-  expect(Number(await page.getByTestId('frame').textContent())).toBeGreaterThan(19);
+  // The chart lays itself out once more after its curves were chosen.
+  await expect(async () => {
+    const chart = (await page.getByTestId('curves-view').locator('canvas').boundingBox())!;
+    await page.mouse.click(chart.x + chart.width * 0.95, chart.y + chart.height / 2);
+    expect(Number(await page.getByTestId('frame').textContent())).toBeGreaterThan(19);
+  }).toPass({ timeout: 10_000 });
 });
 
 test('the corner board is at hand in every stage, changes places with the picture, and compares with the likeness', async ({ page, world }) => {
@@ -254,7 +257,7 @@ test('squares the pin up, turns the content, and goes back to an earlier version
   await page.getByText('Earlier versions').click();
   await expect(page.getByTestId('versions')).toContainText('Turn content left');
   await page.getByTestId('version-1').click();
-  expect(Number(await page.getByTestId('TL-x').inputValue())).toBeCloseTo(PIN[0][0], 1);
+  await expect.poll(async () => Number(await page.getByTestId('TL-x').inputValue())).toBeCloseTo(PIN[0][0], 1);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await world.server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${screen}`)).body.recipe.pin).toEqual(PIN);
 });
