@@ -40,6 +40,8 @@ test('track data goes out as chosen, with its convention, to a file and to the c
   expect(JSON.parse((await delivered(page, /homography\.json/)).toString())).toMatchObject({ maps: 'frame to reference' });
   await page.getByTestId('again').first().click();
   await expect(page.getByTestId('deliveries').locator('li')).toHaveCount(2);
+  await page.reload();
+  await expect(page.getByTestId('deliveries').locator('li')).toHaveCount(2);
 });
 
 test('a house’s own table is looked at while its template is written, and a wrong word is told', async ({ page, world }) => {

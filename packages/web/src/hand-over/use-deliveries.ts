@@ -1,5 +1,5 @@
 /** The shot's deliveries, and how one is asked for. */
-import { onMounted, onUnmounted, ref } from 'vue';
+import { onUnmounted, ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
@@ -33,7 +33,11 @@ export function useDeliveries() {
   /** Loads the list while the caller is on the page, and keeps it up to date. */
   function watched(): void {
     const off = live.on<{ shotId: number }>('deliveries', (e) => e.shotId === store.shot?.id && void load());
-    onMounted(() => void tried(load));
+    // The page may be there before its shot is.
+    watch(() => store.shot?.id, () => {
+      list.value = [];
+      void tried(load);
+    }, { immediate: true });
     onUnmounted(off);
   }
   return { list, problem, deliver, remove, text, tried, watched };
