@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { addLights } from '../src/dress/added-light';
+import { mirrored } from '../src/dress/display-look';
+import { takeSpill } from '../src/dress/spill';
 import { cornerRadii } from '../src/dress/corner-radius';
 import { fillIn } from '../src/dress/fill-in';
 import { fillPyramid } from '../src/dress/fill-pyramid';
@@ -186,5 +188,51 @@ describe('a made-up fill', () => {
     expect(on(0)[0]).toBe(0);
     expect(on(5)[0]).toBeCloseTo(0.5, 5);
     expect(on(10)[0]).toBeCloseTo(1, 5);
+  });
+});
+
+describe('a real display', () => {
+  const fill = painted(16, 12, () => 128), on = (look: object, more: Partial<Layer> = {}): Raster => dressed(painted(160, 120, () => 200), fill, { look }, more), mean = (r: Raster): number => {
+    let s = 0;
+    for (let y = 32; y < 88; y++) for (let x = 42; x < 118; x++) s += at(r, x, y)[0]! / (56 * 76);
+    return s;
+  };
+  it('has bands that roll from frame to frame, and a panel whose noise changes', () => {
+    const rows = (frame: number): number[] => Array.from({ length: 50 }, (_, y) => at(on({ scan: 0.5, scanBands: 2, scanSpeed: 1 }, { frame, frameRate: 24 }), 80, 35 + y)[0]!);
+    expect(Math.max(...rows(0)) - Math.min(...rows(0))).toBeGreaterThan(25);
+    expect(rows(0)).not.toEqual(rows(6));
+    expect(rows(0)).toEqual(rows(24));
+    const noisy = on({ noise: 0.2 }, { frame: 1 });
+    expect(noisy.data).not.toEqual(on({ noise: 0.2 }, { frame: 2 }).data);
+    expect(Math.abs(mean(noisy) - 128)).toBeLessThan(2);
+  });
+  it('is colder or warmer by its panel', () => {
+    const cold = at(on({ tint: 1 }), 80, 60), warm = at(on({ tint: -1 }), 80, 60);
+    expect(cold[2]! - cold[0]!).toBeGreaterThan(8);
+    expect(warm[0]! - warm[2]!).toBeGreaterThan(8);
+  });
+  it('darkens as it is seen askew, and its glass mirrors the room the more', () => {
+    const aside = projectCorners({ width: 160, height: 120, focal: 1.3 }, { rotation: rotationBy([0, 1.1, 0]), centre: [0, 0, 2.5] }, 4 / 3), flat = on({ askew: 1 }), turned = on({ askew: 1 }, { corners: aside });
+    expect(at(flat, 80, 60)[0]).toBeGreaterThan(120);
+    expect(at(turned, 80, 60)[0]).toBeLessThan(100);
+    expect(mirrored(1)).toBeCloseTo(0.04, 9);
+    expect(mirrored(0)).toBeCloseTo(1, 9);
+    expect(at(on({ mirror: 1 }, { corners: aside }), 80, 60)[0]! - 128).toBeGreaterThan(at(on({ mirror: 1 }), 80, 60)[0]! - 128);
+    expect(at(on({ mirror: 1 }), 80, 60)[0]).toBeGreaterThan(128);
+  });
+});
+
+describe('what has the old screen’s hue', () => {
+  const green = [0.1, 0.6, 0.2], skin = [0.5, 0.3, 0.25], region = { x: 0, y: 0, width: 2, height: 1 };
+  const bent = (bend: { shift: number; desaturate: number }): number[] => {
+    const plate = Float32Array.from([...green, ...skin]);
+    takeSpill(plate, region, PIN, [0.1, 0.6, 0.2], 0, 0, Infinity, [0, 0, 0], bend);
+    return [...plate];
+  };
+  it('is turned to another hue or greyed out, and nothing else is', () => {
+    const grey = bent({ shift: 0, desaturate: 1 }), turned = bent({ shift: 120, desaturate: 0 });
+    expect(Math.max(...grey.slice(0, 3)) - Math.min(...grey.slice(0, 3))).toBeLessThan(0.2);
+    expect(turned[2]).toBeGreaterThan(turned[1]!);
+    for (const out of [grey, turned]) out.slice(3).forEach((v, i) => expect(v).toBeCloseTo(skin[i]!, 6));
   });
 });

@@ -50,7 +50,8 @@ function saturate(s: number): number[] {
   return [0, 1, 2].flatMap((r) => [0, 1, 2].map((c) => (1 - s) * LUMINANCE[c]! + (r === c ? s : 0)));
 }
 
-function rotateHue(degrees: number): Matrix3 {
+/** W3C's hue rotation as a matrix on R, G, B. */
+export function rotateHue(degrees: number): Matrix3 {
   if (degrees === 0) return IDENTITY;
   const c = Math.cos((degrees * Math.PI) / 180), s = Math.sin((degrees * Math.PI) / 180);
   return [

@@ -17,7 +17,7 @@ import type { BentSides } from './bend';
 import { bentBy, bentSides } from './bend';
 import type { ComposeTask } from './compose';
 import { compose, composeElement } from './compose';
-import { applyLook } from './display-look';
+import { applyLook, lookAt } from './display-look';
 import { edgeAt } from './edge';
 import { drawElement } from './element';
 import type { FillPyramid } from './fill-pyramid';
@@ -132,6 +132,13 @@ function wrapLight(element: Float32Array, under: Float32Array, region: Region, a
   for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += amount * element[i * 4 + 3]! * around[i * 4 + c]!;
 }
 
+/** Mean of a region's light. */
+function meanLight(light: Float32Array): Rgb {
+  const sum = [0, 0, 0];
+  for (let i = 0; i < light.length; i++) sum[i % 3]! += (3 * light[i]!) / light.length;
+  return sum as unknown as Rgb;
+}
+
 /** Mean of the fill, scene-linear, by its coarsest size. */
 function meanOf(fill: FillPyramid): Rgb {
   const { width, height, data } = fill.at(-1)!, sum = [0, 0, 0];
@@ -181,23 +188,23 @@ export class Renderer {
     const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))), { decode, table } = this.tablesFor(maxOf(plate), transfer), laid = laidOn(l, plate), aspect = slotAspect(laid.pin);
     const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect), bend = bentSides(dress.bend, frame), shape = dress.softness?.shape ?? 'gaussian', sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
     const lens = l.lens?.radial ? l.lens : null, share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
-    const spill = dress.spill, spillShare = valueAt(spill?.amount, frame, 1), reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0, inside = spill && spillShare > 0 && reach < Infinity ? reach : 0;
+    const spill = dress.spill, spillShare = valueAt(spill?.amount, frame, 1), spills = spill !== undefined && (spillShare > 0 || valueAt(spill.shift, frame, 0) !== 0 || valueAt(spill.desaturate, frame, 0) > 0), reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0, inside = spills && reach < Infinity ? reach : 0;
     const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
     const margin = 2 + rim + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, laid.corners) + lensReach(lens, laid.corners) + inside;
-    const region = spill && spillShare > 0 && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, laid.corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
+    const region = spills && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, laid.corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
     if (!region) return null;
 
     const size = { width: plate.width / pixel, height: plate.height / pixel }, toFill = placement.lay === 'plate' ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size) : slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
     let element: Float32Array = new Float32Array(region.width * region.height * 4);
     drawElement({ fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens }, region, element);
-    const grid = valueAt(dress.look?.grid, frame, 0), vignette = valueAt(dress.look?.vignette, frame, 0);
-    if (grid > 0 || vignette > 0) applyLook(element, region, laid.corners, dress.look?.resolution ? grid : 0, dress.look?.resolution ?? [1, 1], vignette);
+    const lightOf = (picture: Raster): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode), seen = lightOf(plate), look = lookAt(dress.look, frame, l.frameRate ?? 24);
+    if (look) applyLook(element, region, laid.corners, look, plate, aspect, meanLight(seen));
     defocus(element, region.width, region.height, 4, sigma, shape);
     element = smear(element, region, laid.corners, path);
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
     if (dress.lights) addLights(element, region, dress.lights, frame, corners, scaledBy(pin, pixel), slotAspect(pin));
 
-    const lightOf = (picture: Raster): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode), seen = lightOf(plate), keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
+    const keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
     if (dress.glare && glass && keep > 0) {
       const glare = glareOn(seen, region, corners, glass, (dress.glare.soften ?? 1) * scale);
       for (let i = 0; i < region.width * region.height; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += keep * element[i * 4 + 3]! * glare[i * 3 + c]!;
@@ -209,7 +216,7 @@ export class Renderer {
     const under = target.data === plate.data ? seen : lightOf(target), mode = dress.blend?.mode ?? 'over';
     const cleaned = holding !== null && (show === 'clean' || mode !== 'over') && fillMarks(under, dress.holdouts!, holding);
     const continued = rim > 0 && continueInwards(under, region, corners, rim, matte);
-    const changed = Boolean(spill && spillShare > 0 && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill)));
+    const changed = Boolean(spill && spills && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill), { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) }));
     if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
     if (show === 'clean') element.fill(0);
     if (show === 'matte') {

@@ -7,7 +7,10 @@ import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import type { Animated } from './keys';
+import type { Matrix3 } from '../geometry/matrix3';
+import { luminance } from '../image/luminance';
 import type { Rgb } from './levels';
+import { rotateHue } from './levels';
 import type { Region } from './region';
 
 export interface Spill {
@@ -15,10 +18,22 @@ export interface Spill {
   readonly amount?: Animated;
   /** how much of what was taken comes back in the fill's mean colour */
   readonly recolour?: Animated;
+  /** degrees by which what has its hue is turned to another, and how much of its colour goes, 0 to 1 */
+  readonly shift?: Animated;
+  readonly desaturate?: Animated;
   /** colour of the old screen, code values 0 to 1 */
   readonly colour: readonly number[];
   /** px of the reference frame to which it reaches beyond the pin, fading; everywhere when left out */
   readonly reach?: number;
+}
+
+/** Turns a colour's hue and takes colour out of it, by a share, in place. */
+function bend(plate: Float32Array, k: number, turn: Matrix3, desaturate: number, share: number): void {
+  const [r, g, b] = [plate[k]!, plate[k + 1]!, plate[k + 2]!], y = luminance(r, g, b);
+  for (let c = 0; c < 3; c++) {
+    const own = plate[k + c]!, turned = own + share * (turn[3 * c]! * r + turn[3 * c + 1]! * g + turn[3 * c + 2]! * b - own);
+    plate[k + c] = turned + share * desaturate * (y - turned);
+  }
 }
 
 /** Distance from the pin, px, negative inside; by the nearest side's slot gradient. */
@@ -31,23 +46,26 @@ function beyondPin(s: number, t: number, gs: number, gt: number): number {
  * @param plate scene-linear RGB of the region; `reach` px of the frame, Infinity for everywhere
  * @param mean of the fill, scene-linear
  */
-export function takeSpill(plate: Float32Array, region: Region, corners: Quad, colour: readonly number[], amount: number, recolour: number, reach: number, mean: Rgb): boolean {
+export function takeSpill(plate: Float32Array, region: Region, corners: Quad, colour: readonly number[], amount: number, recolour: number, reach: number, mean: Rgb, { shift, desaturate }: { readonly shift: number; readonly desaturate: number } = { shift: 0, desaturate: 0 }): boolean {
+  const turn = rotateHue(shift), bends = shift !== 0 || desaturate > 0;
   const strongest = colour.indexOf(Math.max(...colour)), others = [0, 1, 2].filter((c) => c !== strongest) as [number, number], m = inverse(unitSquareToQuad(corners));
   let any = false;
   for (let y = 0, k = 0; y < region.height; y++)
     for (let x = 0; x < region.width; x++, k += 3) {
       const over = plate[k + strongest]! - 0.5 * (plate[k + others[0]]! + plate[k + others[1]]!);
       if (over <= 0) continue;
-      let share = amount;
+      let share = 1;
       if (reach < Infinity) {
         const px = region.x + x + 0.5, py = region.y + y + 0.5, w = 1 / (m[6]! * px + m[7]! * py + m[8]!), s = (m[0]! * px + m[1]! * py + m[2]!) * w, t = (m[3]! * px + m[4]! * py + m[5]!) * w;
         const gs = 1 / Math.hypot((m[0]! - s * m[6]!) * w, (m[1]! - s * m[7]!) * w), gt = 1 / Math.hypot((m[3]! - t * m[6]!) * w, (m[4]! - t * m[7]!) * w), d = beyondPin(s, t, gs, gt);
         if (d >= reach) continue;
         share *= d <= 0 ? 1 : (1 - d / reach) ** 2 * (1 + (2 * d) / reach);
       }
-      const taken = share * over;
-      if (taken <= 0) continue;
+      const taken = amount * share * over;
+      if (taken <= 0 && !bends) continue;
       any = true;
+      // The more a place has of the hue, the more it is turned.
+      if (bends) bend(plate, k, turn, desaturate, share * Math.min(1, over / Math.max(1e-6, plate[k + strongest]!)));
       plate[k + strongest]! -= taken;
       for (let c = 0; c < 3; c++) plate[k + c]! += recolour * taken * mean[c]!;
     }

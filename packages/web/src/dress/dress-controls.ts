@@ -51,9 +51,16 @@ export const GLASS: readonly Control[] = [
 export const SPILL: readonly Control[] = [
   c('spill', 'amount', 'Take', 0, 1, 0.01, 1, "How much of the old screen's hue is taken off what stands around it"),
   c('spill', 'recolour', 'Give back', 0, 1, 0.01, 0, "How much of it comes back in the fill's mean colour"),
+  c('spill', 'shift', 'Turn hue', -180, 180, 1, 0, 'Turns what has the old screen\'s hue to another one, degrees'),
+  c('spill', 'desaturate', 'Grey out', 0, 1, 0.01, 0, 'Takes the colour out of what has the old screen\'s hue'),
 ];
 export const GRAIN: readonly Control[] = [c('grain', 'amount', 'Grain', 0, 2, 0.01, 1, "The plate's measured grain over the fill")];
 export const LOOK: readonly Control[] = [
   c('look', 'grid', 'Pixel grid', 0, 1, 0.01, 0, "The device's own pixels, where the plate is near enough to show them"),
   c('look', 'vignette', 'Darken', 0, 1, 0.01, 0, "Darkens towards the Screen's corners"),
+  c('look', 'askew', 'Askew', 0, 1, 0.01, 0, 'Darkens the more the Screen is seen from the side'),
+  c('look', 'mirror', 'Mirror', 0, 4, 0.02, 0, "The room's light in the cover glass, more at grazing views; 1 as bare glass"),
+  c('look', 'tint', 'Panel tint', -1, 1, 0.01, 0, "The panel's own white: warmer to the left, colder to the right"),
+  c('look', 'scan', 'Scan', 0, 1, 0.01, 0, 'A dark band that rolls over the Screen, as cameras see it'),
+  c('look', 'noise', 'Panel noise', 0, 0.3, 0.002, 0, 'Noise of the panel itself, beside the grain of the plate'),
 ];
