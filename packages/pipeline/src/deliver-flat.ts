@@ -4,13 +4,14 @@ import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { perspectiveCentre } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
+import { emptyLike } from '@yarlop/core/image/image';
 import { warp } from '@yarlop/core/image/warp';
 import type { ScreenTrack } from '@yarlop/core/track';
 import { decodeRgb, isFloat } from '@yarlop/media/decode';
-import { Encoder } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { InputError } from './pipeline-error';
+import { writePictures } from './write-pictures';
 
 export interface FlatJob {
   readonly plate: Source;
@@ -30,29 +31,18 @@ const even = (v: number): number => Math.max(16, 2 * Math.round(v / 2));
 export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[]> {
   const { screen, probe, show } = job, by = new Map(screen.frames.map((f) => [f.frame, f])), pin = by.get(screen.referenceFrame)?.corners;
   if (!pin) throw new InputError(`Screen "${screen.name}" has no track on its reference frame ${screen.referenceFrame}; follow it first.`);
-  const [width, height] = show === 'flat' ? [even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2), even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2)] : [probe.width, probe.height], rectangle: Quad = [[0, 0], [width, 0], [width, height], [0, height]], depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
-  const encoder = await Encoder.open(job.out, { width, height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: false, colour: probe.colour });
-  let files: string[] | null = null;
-  try {
+  const still: Quad = pin, [width, height] = show === 'flat' ? [even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2), even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2)] : [probe.width, probe.height], rectangle: Quad = [[0, 0], [width, 0], [width, height], [0, height]], depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  return yield* writePictures(job.out, { width, height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: false, colour: probe.colour }, warped());
+  async function* warped(): AsyncGenerator<readonly [number, Raster]> {
     let frame = job.from;
     for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable })) {
-      const f = by.get(frame), m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(pin, f.corners));
-      await encoder.write(m ? warp(picture, facing(m, show === 'flat' ? [width / 2, height / 2] : perspectiveCentre(pin)), width, height) : black(picture, width, height));
-      yield frame++;
+      const f = by.get(frame), m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(still, f.corners));
+      yield [frame++, m ? warp(picture, facing(m, show === 'flat' ? [width / 2, height / 2] : perspectiveCentre(still)), width, height) : emptyLike(picture, width, height, picture.channels)];
     }
-    files = await encoder.close();
-    return files;
-  } finally {
-    if (!files) await encoder.abort();
   }
 }
 
 /** With the sign that puts the Screen's own middle before the camera. */
 function facing(m: readonly number[], at: readonly [number, number]): readonly number[] {
   return m[6]! * at[0] + m[7]! * at[1] + m[8]! < 0 ? m.map((v) => -v) : m;
-}
-
-function black({ channels, data }: Raster, width: number, height: number): Raster {
-  const n = width * height * channels;
-  return { width, height, channels, data: data instanceof Float32Array ? new Float32Array(n) : data instanceof Uint16Array ? new Uint16Array(n) : new Uint8Array(n) };
 }

@@ -2,10 +2,9 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { ScreenFile } from '@yarlop/contracts/validate';
 import { describe, ownConventions } from '@yarlop/core/formats/conventions';
 import type { Track } from '@yarlop/core/track';
-import { assertOutput, holdsFloats, isSequencePattern } from '@yarlop/media/encode';
+import { assertOutput, isSequencePattern } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import type { Format, TextFormat, TextOptions } from './deliver';
@@ -66,10 +65,12 @@ async function textOf(job: DataJob, as: TextFormat): Promise<string> {
 /** A Screen's matte: with the plate and its recipe all holdouts, else the pin's coverage. */
 async function* matteOf(job: DataJob, name: string, pattern: string): AsyncGenerator<number> {
   const { track, text, plate } = job, t = track.screens.find((s) => s.name === name)!, screen = text.screens?.get(name), size = text.conventions?.size ?? [track.plate.width, track.plate.height];
-  if (!plate || !screen || size[0] !== track.plate.width || size[1] !== track.plate.height) return yield* writeCoverage(track, t, pattern, size);
-  const layer = { screen: whiteFill(screen as ScreenFile), places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: null, foreground: null, table: null }, shutter: null, lens: t.lens ?? 0 }, from = t.frames[0]!.frame;
-  yield* dress({ plate: plate.source, probe: { ...plate.probe, bitDepth: holdsFloats(pattern) ? plate.probe.bitDepth : Math.max(plate.probe.bitDepth, 8) }, seekable: plate.seekable, layers: [layer], out: pattern, show: 'matte', from, count: t.frames.length });
-  return undefined;
+  if (!plate || !screen || size[0] !== track.plate.width || size[1] !== track.plate.height) {
+    yield* writeCoverage(track, t, pattern, size);
+    return;
+  }
+  const layer = { screen: whiteFill(screen), places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: null, foreground: null, table: null }, shutter: null, lens: t.lens ?? 0 }, from = t.frames[0]!.frame;
+  yield* dress({ plate: plate.source, probe: plate.probe, seekable: plate.seekable, layers: [layer], out: pattern, show: 'matte', from, count: t.frames.length });
 }
 
 async function* mapsOf(job: DataJob, as: (typeof MAP_FORMATS)[number], out: string): AsyncGenerator<number> {

@@ -3,11 +3,14 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { MapArea } from '@yarlop/core/formats/st-map';
 import { inverseStMap, stMap } from '@yarlop/core/formats/st-map';
 import { boundsOf } from '@yarlop/core/geometry/polygon';
+import { scaling } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
 import type { ScreenTrack, Track } from '@yarlop/core/track';
-import { Encoder, holdsFloats } from '@yarlop/media/encode';
+import { holdsFloats } from '@yarlop/media/encode';
 import { InputError } from './pipeline-error';
+import { writePictures } from './write-pictures';
 
 export interface MapOptions {
   readonly inverse?: boolean;
@@ -30,7 +33,7 @@ export function patternFor(pattern: string, screen: string, several: boolean): s
   return several ? pattern.replace(/\.?(%0?\d*d)/, `.${fileSafe(screen)}.$1`) : pattern;
 }
 
-const scaledTo = (q: Quad, kx: number, ky: number): Quad => q.map(([x, y]) => [x * kx, y * ky]) as unknown as Quad;
+const scaledTo = (q: Quad, kx: number, ky: number): Quad => mapQuad(scaling(kx, ky), q);
 
 /** The rectangle of the map, px of its full picture. */
 export function mapArea(track: Track, s: ScreenTrack, { size: [w, h], overscan = 0, crop }: MapOptions): MapArea {
@@ -61,18 +64,12 @@ function toWhole(map: Float32Array, width: number, height: number, frame: number
 export async function* writeMaps(track: Track, s: ScreenTrack, pattern: string, o: MapOptions): AsyncGenerator<number, string[]> {
   const { plate } = track, [w, h] = o.size, inverse = o.inverse ?? false, area = inverse ? { x: 0, y: 0, width: w, height: h } : mapArea(track, s, o), kx = w / plate.width, ky = h / plate.height, float = holdsFloats(pattern), lens = s.lens ? { radial: s.lens, width: inverse ? plate.width : w, height: inverse ? plate.height : h } : null;
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
-  const encoder = await Encoder.open(pattern, { width: area.width, height: area.height, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : 16, alpha: true, fullFloat: o.fullFloat ?? true });
-  let files: string[] | null = null;
-  try {
+  return yield* writePictures(pattern, { width: area.width, height: area.height, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : 16, alpha: true, fullFloat: o.fullFloat ?? true }, maps());
+  async function* maps(): AsyncGenerator<readonly [number, Raster]> {
     for (const f of s.frames) {
       const map = inverse ? inverseStMap(f.corners, { width: w, height: h }, plate, lens) : stMap(scaledTo(f.corners, kx, ky), area, lens);
-      await encoder.write(float ? { width: area.width, height: area.height, channels: 4, data: map } : toWhole(map, area.width, area.height, f.frame, inverse));
-      yield f.frame;
+      yield [f.frame, float ? { width: area.width, height: area.height, channels: 4, data: map } : toWhole(map, area.width, area.height, f.frame, inverse)];
     }
-    files = await encoder.close();
-    return files;
-  } finally {
-    if (!files) await encoder.abort();
   }
 }
 
@@ -80,19 +77,13 @@ export async function* writeMaps(track: Track, s: ScreenTrack, pattern: string, 
 export async function* writeCoverage(track: Track, s: ScreenTrack, pattern: string, size: readonly [number, number]): AsyncGenerator<number, string[]> {
   const { plate } = track, [w, h] = size, float = holdsFloats(pattern), lens = s.lens ? { radial: s.lens, width: w, height: h } : null, deep = !/\.(mp4|webm)$/i.test(pattern);
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
-  const encoder = await Encoder.open(pattern, { width: w, height: h, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : deep ? 16 : 8, alpha: false });
-  let files: string[] | null = null;
-  try {
+  return yield* writePictures(pattern, { width: w, height: h, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : deep ? 16 : 8, alpha: false }, covers());
+  async function* covers(): AsyncGenerator<readonly [number, Raster]> {
     for (const f of s.frames) {
       const map = stMap(scaledTo(f.corners, w / plate.width, h / plate.height), { x: 0, y: 0, width: w, height: h }, lens), n = w * h, max = float ? 1 : deep ? 65535 : 255, data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
       for (let i = 0; i < n; i++) data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);
-      await encoder.write({ width: w, height: h, channels: 3, data });
-      yield f.frame;
+      yield [f.frame, { width: w, height: h, channels: 3, data }];
     }
-    files = await encoder.close();
-    return files;
-  } finally {
-    if (!files) await encoder.abort();
   }
 }
 

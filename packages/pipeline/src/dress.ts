@@ -10,13 +10,14 @@ import type { Point } from '@yarlop/core/geometry/point';
 import type { Raster } from '@yarlop/core/image/image';
 import { maxOf } from '@yarlop/core/image/image';
 import { decodeRgb, isFloat } from '@yarlop/media/decode';
-import { Encoder, holdsFloats } from '@yarlop/media/encode';
+import { holdsFloats } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import type { FrameRenderer, Place, RenderOrder, ScreenLayer } from './render-frame';
 import { OwnThread } from './render-frame';
 import { OnThreads } from './render-threads';
+import { writePictures } from './write-pictures';
 
 export type { Place, ScreenLayer } from './render-frame';
 
@@ -49,33 +50,26 @@ const WORTH_THREADS = 6;
  * @throws MediaError
  */
 export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
-  const { probe, show, threads } = job, depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  const { probe, show } = job, depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
   const order: RenderOrder = { probe, layers: job.layers, show, premultiplied: job.premultiplied ?? false, depth };
   const rate = probe.frameRate[0] / probe.frameRate[1], timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
-  const encoder = await Encoder.open(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) });
-  let files: string[] | null = null, renderer: FrameRenderer | null = null;
-  const waiting: Promise<Raster>[] = [];
+  return yield* writePictures(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) }, rendered(job, order));
+}
+
+/** The frames in order, while threads are at work on those that follow. */
+async function* rendered({ probe, threads, ...job }: DressJob, order: RenderOrder): AsyncGenerator<readonly [number, Raster]> {
+  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0, renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order), waiting: Promise<Raster>[] = [];
   try {
-    const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0;
-    renderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order);
     let frame = job.from, next = job.from;
     for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable })) {
       const made = renderer.render(next++, picture);
       made.catch(() => {});
       waiting.push(made);
-      if (waiting.length <= ahead) continue;
-      await encoder.write(await waiting.shift()!);
-      yield frame++;
+      if (waiting.length > ahead) yield [frame++, await waiting.shift()!];
     }
-    for (const made of waiting) {
-      await encoder.write(await made);
-      yield frame++;
-    }
-    files = await encoder.close();
-    return files;
+    for (const made of waiting) yield [frame++, await made];
   } finally {
-    await renderer?.close();
-    if (!files) await encoder.abort();
+    await renderer.close();
   }
 }
 

@@ -8,6 +8,7 @@ import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { premultiply, toCodes, toFloat } from '@yarlop/core/image/float-raster';
 import type { Raster } from '@yarlop/core/image/image';
+import { emptyLike } from '@yarlop/core/image/image';
 import type { Probe } from '@yarlop/media/probe';
 import type { FillOrder } from './fill';
 import { Fill } from './fill';
@@ -47,11 +48,6 @@ export interface FrameRenderer {
   close(): Promise<void>;
 }
 
-function blank(plate: Raster): Raster {
-  const { width, height, data } = plate, n = width * height * 4;
-  return { width, height, channels: 4, data: data instanceof Float32Array ? new Float32Array(n) : data instanceof Uint16Array ? new Uint16Array(n) : new Uint8Array(n) };
-}
-
 const planeOn = ({ screen, places }: ScreenLayer, frame: number): PlaneOn | null => {
   const here = places.get(frame);
   return here ? { corners: here.corners, before: places.get(frame - 1)?.corners ?? null, after: places.get(frame + 1)?.corners ?? null, pin: screen.pin, referenceFrame: screen.referenceFrame } : null;
@@ -69,7 +65,7 @@ export class OwnThread implements FrameRenderer {
 
   async render(frame: number, plate: Raster): Promise<Raster> {
     const { show, premultiplied, depth, probe } = this.order, own = transferOf(probe.colour.transfer), light = depth === 32 || plate.data instanceof Float32Array, picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
-    const target = show === 'element' ? blank(picture) : picture, layers: Layer[] = [];
+    const target = show === 'element' ? emptyLike(picture, picture.width, picture.height, 4) : picture, layers: Layer[] = [];
     for (const [i, layer] of this.order.layers.entries()) {
       const l = await this.layerOn(layer, this.fills[i]!, frame);
       if (l) layers.push(l);

@@ -3,6 +3,7 @@
  * scene-linear light, touches only the region that a Screen reaches, and leaves every pixel that nothing changes bit-exact.
  */
 import type { Matrix3 } from '../geometry/matrix3';
+import { scaling } from '../geometry/matrix3';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
 import type { Point } from '../geometry/point';
@@ -202,7 +203,7 @@ export class Renderer {
     defocus(element, region.width, region.height, 4, sigma, shape);
     element = smear(element, region, laid.corners, path);
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
-    if (dress.lights) addLights(element, region, dress.lights, frame, corners, scaledBy(pin, pixel), slotAspect(pin));
+    if (dress.lights) addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
     const keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
     if (dress.glare && glass && keep > 0) {
@@ -241,8 +242,6 @@ export class Renderer {
     return { region, codes: valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown), corners, frame: l.frame ?? 0, planeOf, shown, glass, pixel };
   }
 }
-
-const scaledBy = (q: Quad, k: number): Quad => (k === 1 ? q : (q.map(([x, y]): Point => [x * k, y * k]) as unknown as Quad));
 
 /** The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill ends. */
 function laidOn(l: Layer, picture: { readonly width: number; readonly height: number }): PlaneOn {

@@ -21,6 +21,12 @@ export interface Raster {
   readonly data: Uint8Array | Uint8ClampedArray | Uint16Array | Float32Array;
 }
 
+/** An empty picture whose values are of the same kind. */
+export function emptyLike({ data }: Raster, width: number, height: number, channels: Raster['channels']): Raster {
+  const n = width * height * channels;
+  return { width, height, channels, data: data instanceof Float32Array ? new Float32Array(n) : data instanceof Uint16Array ? new Uint16Array(n) : new Uint8Array(n) };
+}
+
 /** The code value of white. */
 export function maxOf(r: Raster): 1 | 255 | 65535 {
   return r.data instanceof Float32Array ? 1 : r.data instanceof Uint16Array ? 65535 : 255;

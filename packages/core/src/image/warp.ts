@@ -1,13 +1,14 @@
 /** A picture seen through a homography: every pixel of the result looks up where it comes from. */
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Raster } from './image';
+import { emptyLike } from './image';
 
 /**
  * @param m from the result's px to the picture's
  * @returns a picture of the same kind, `width` by `height`; black where the picture does not reach, bilinear between its pixels' centres
  */
 export function warp(picture: Raster, m: Matrix3, width: number, height: number): Raster {
-  const { channels, data } = picture, out = data instanceof Float32Array ? new Float32Array(width * height * channels) : data instanceof Uint16Array ? new Uint16Array(width * height * channels) : new Uint8Array(width * height * channels), float = out instanceof Float32Array, row = picture.width * channels, lastX = picture.width - 1, lastY = picture.height - 1;
+  const { channels, data } = picture, made = emptyLike(picture, width, height, channels), out = made.data, float = out instanceof Float32Array, row = picture.width * channels, lastX = picture.width - 1, lastY = picture.height - 1;
   for (let y = 0; y < height; y++) {
     let a = m[0]! * 0.5 + m[1]! * (y + 0.5) + m[2]!, b = m[3]! * 0.5 + m[4]! * (y + 0.5) + m[5]!, w = m[6]! * 0.5 + m[7]! * (y + 0.5) + m[8]!;
     for (let x = 0, to = y * width * channels; x < width; x++, to += channels, a += m[0]!, b += m[3]!, w += m[6]!) {
@@ -20,5 +21,5 @@ export function warp(picture: Raster, m: Matrix3, width: number, height: number)
       }
     }
   }
-  return { width, height, channels, data: out };
+  return made;
 }
