@@ -236,3 +236,5 @@ export function smear(image: usize, width: i32, ox: f64, oy: f64, size: i32, tap
     }
   }
 }
+
+export * from './dress';

@@ -2,13 +2,14 @@
 import type { Raster } from '@yarlop/core/image/image';
 import type { Readable } from 'node:stream';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
+import { FrameBuffers } from './frame-buffers';
 import { MediaError } from './media-error';
 import type { ColourTags, Probe } from './probe';
 import type { Source } from './source';
 
 /** Cuts a byte stream into frames of `size` bytes. */
-async function* frames(stream: Readable, size: number): AsyncGenerator<Buffer> {
-  let frame = Buffer.allocUnsafe(size), filled = 0;
+async function* frames(stream: Readable, size: number, buffers: FrameBuffers): AsyncGenerator<Buffer> {
+  let frame = buffers.take(size), filled = 0;
   for await (const chunk of stream as AsyncIterable<Buffer>) {
     let at = 0;
     while (at < chunk.length) {
@@ -18,7 +19,7 @@ async function* frames(stream: Readable, size: number): AsyncGenerator<Buffer> {
       at += n;
       if (filled === size) {
         yield frame;
-        frame = Buffer.allocUnsafe(size);
+        frame = buffers.take(size);
         filled = 0;
       }
     }
@@ -44,6 +45,8 @@ export interface DecodeOptions {
   readonly count?: number;
   /** seeking by time is exact only in constant-rate all-intra files */
   readonly seekable?: boolean;
+  /** where pictures that are no longer needed are given back, if they are */
+  readonly buffers?: FrameBuffers;
 }
 
 /** Which channel each plane of a float format holds; everything else goes through 16 bit. */
@@ -76,7 +79,7 @@ export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}
   const end = ended(child);
   try {
     const pixels = p.width * p.height, size = float ? pixels * 4 * (p.pixelFormat.startsWith('gray') ? 1 : FLOAT_PLANES[p.pixelFormat]!.length) : pixels * channels * (deep ? 2 : 1);
-    for await (const b of frames(child.stdout, size)) {
+    for await (const b of frames(child.stdout, size, o.buffers ?? new FrameBuffers())) {
       const data = float ? interleaved(b, pixels, p.pixelFormat, channels) : deep ? new Uint16Array(b.buffer, b.byteOffset, b.byteLength / 2) : b;
       yield { width: p.width, height: p.height, channels, data };
     }

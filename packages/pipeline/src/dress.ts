@@ -11,6 +11,7 @@ import type { Raster } from '@yarlop/core/image/image';
 import { maxOf } from '@yarlop/core/image/image';
 import { decodeRgb, isFloat } from '@yarlop/media/decode';
 import { holdsFloats } from '@yarlop/media/encode';
+import { FrameBuffers } from '@yarlop/media/frame-buffers';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { timecodeAfter } from '@yarlop/core/formats/timecode';
@@ -58,16 +59,21 @@ export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
 
 /** The frames in order, while threads are at work on those that follow. */
 async function* rendered({ probe, threads, ...job }: DressJob, order: RenderOrder): AsyncGenerator<readonly [number, Raster]> {
-  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0, renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order), waiting: Promise<Raster>[] = [];
+  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0, renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order), waiting: Promise<Raster>[] = [], buffers = new FrameBuffers();
+  async function* first(frame: number): AsyncGenerator<readonly [number, Raster]> {
+    const picture = await waiting.shift()!;
+    yield [frame, picture];
+    buffers.give(picture.data);
+  }
   try {
     let frame = job.from, next = job.from;
-    for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable })) {
+    for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable, buffers })) {
       const made = renderer.render(next++, picture);
       made.catch(() => {});
       waiting.push(made);
-      if (waiting.length > ahead) yield [frame++, await waiting.shift()!];
+      if (waiting.length > ahead) yield* first(frame++);
     }
-    for (const made of waiting) yield [frame++, await made];
+    while (waiting.length > 0) yield* first(frame++);
   } finally {
     await renderer.close();
   }

@@ -1,13 +1,15 @@
 /** The last step of a layer: element over plate, blended, grained and turned into code values, pixel by pixel. */
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import { kernelsFor } from '../image/kernels';
 import type { BlendMode } from './blend';
 import { BLEND } from './blend';
-import type { MeasuredGrain } from './grain';
+import type { MeasuredGrain, NoiseField } from './grain';
 import { grainSigma } from './grain';
 import type { Region } from './region';
 import type { EncodingTable, Transfer } from './transfer';
-import { CURVES, encode, shownCurve } from './transfer';
+import { CURVES, ENCODING_STEPS, encode, shownCurve } from './transfer';
+import { CODES_AT, STRENGTH_AT, holdCodes } from './workroom';
 
 export interface ComposeTask {
   readonly region: Region;
@@ -21,20 +23,27 @@ export interface ComposeTask {
   readonly space: 'light' | 'display';
   readonly transfer: Transfer;
   readonly table: EncodingTable;
-  /** noise of unit strength, RGB of the region, with the strength by channel and level */
-  readonly grain: { readonly field: Float32Array; readonly amount: number; readonly measured: MeasuredGrain } | null;
+  /** noise, with its strength by channel and level */
+  readonly grain: { readonly field: NoiseField; readonly amount: number; readonly measured: MeasuredGrain } | null;
 }
 
 const LEVELS = 64;
 
 /** Strength of grain by channel and level, code units: a table, since it is asked for at every pixel. */
 function strengths(g: NonNullable<ComposeTask['grain']>, max: number): Float32Array {
-  return Float32Array.from({ length: 3 * (LEVELS + 1) }, (_, i) => max * g.amount * grainSigma(g.measured, i % 3, Math.floor(i / 3) / LEVELS));
+  return Float32Array.from({ length: 3 * (LEVELS + 1) }, (_, i) => ((max * g.amount) / g.field.strength) * grainSigma(g.measured, i % 3, Math.floor(i / 3) / LEVELS));
 }
 
 /** What {@link strengths} holds for a code value. */
 function strengthAt(strength: Float32Array, v: number, max: number, channel: number): number {
   return strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + channel]!;
+}
+
+const isPlain = (t: ComposeTask): boolean => t.mode === 'over' && t.space === 'light';
+
+/** Where a row's noise begins in its field. */
+function noiseAt(grain: ComposeTask['grain'], y: number): number {
+  return grain ? grain.field.first + y * grain.field.row : 0;
 }
 
 /** One blended channel, scene-linear, of element `e` (premultiplied, alpha `a`) over `b`. */
@@ -53,27 +62,27 @@ function grained(t: ComposeTask, light: number, noise: number, strength: Float32
 
 /** A float picture has no code values to be cut or rounded to: light beyond white, and below black, goes through. */
 function composeFloatRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
-  const { region, element, under, changed, grain } = t, { channels, data } = target, { encode: code } = CURVES[t.transfer], plain = t.mode === 'over' && t.space === 'light';
-  for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels; x < region.width; x++, i++, at += channels) {
+  const { region, element, under, changed, grain } = t, { channels, data } = target, { encode: code } = CURVES[t.transfer], plain = isPlain(t);
+  for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels, n = noiseAt(grain, y); x < region.width; x++, i++, at += channels, n += 3) {
     const a = element[i * 4 + 3]!;
     if (a <= 0 && !changed) continue;
     for (let c = 0; c < 3; c++) {
       const b = under[i * 3 + c]!, e = element[i * 4 + c]!, light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
-      data[at + c] = code(strength && a > 0 ? grained(t, light, a * grain!.field[i * 3 + c]!, strength, c) : light);
+      data[at + c] = code(strength && a > 0 ? grained(t, light, a * grain!.field.data[n + c]!, strength, c) : light);
     }
     if (channels === 4) data[at + 3] = a + (1 - a) * data[at + 3]!;
   }
 }
 
 function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
-  const { region, element, under, changed, table, grain } = t, { channels, data } = target, max = table.max, plain = t.mode === 'over' && t.space === 'light';
-  for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels; x < region.width; x++, i++, at += channels) {
+  const { region, element, under, changed, table, grain } = t, { channels, data } = target, max = table.max, plain = isPlain(t);
+  for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels, n = noiseAt(grain, y); x < region.width; x++, i++, at += channels, n += 3) {
     const a = element[i * 4 + 3]!;
     if (a <= 0 && !changed) continue;
     for (let c = 0; c < 3; c++) {
       const b = under[i * 3 + c]!, light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
       let v = encode(table, light);
-      if (strength && a > 0) v += a * grain!.field[i * 3 + c]! * strengthAt(strength, v, max, c);
+      if (strength && a > 0) v += a * grain!.field.data[n + c]! * strengthAt(strength, v, max, c);
       // Rounded here: a clamped array rounds by itself and would round twice.
       data[at + c] = v <= 0 ? 0 : v >= max ? max : (v + 0.5) | 0;
     }
@@ -81,9 +90,28 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
   }
 }
 
+/** As {@link composeRow} for all rows, by the kernels; false where they cannot. */
+function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array | null): boolean {
+  const { data, channels } = target, { region, element, under, grain, table } = t, wasm = kernelsFor(element), wide = region.width * 3, bytes = data.BYTES_PER_ELEMENT;
+  if (!wasm || data instanceof Float32Array || channels !== 3 || !isPlain(t) || !wasm.holds(under) || (grain && !wasm.holds(grain.field.data))) return false;
+  const at = wasm.scratch(wide * bytes);
+  if (at === null) return false;
+  holdCodes(wasm, table.codes);
+  if (strength) wasm.memory.set(strength, STRENGTH_AT / 4);
+  const row = bytes === 1 ? new Uint8Array(wasm.memory.buffer, at, wide) : new Uint16Array(wasm.memory.buffer, at, wide);
+  for (let y = 0; y < region.height; y++) {
+    const from = ((y + region.y) * target.width + region.x) * 3, i = y * region.width, field = grain ? grain.field.data.byteOffset + 4 * noiseAt(grain, y) : 0;
+    row.set(data.subarray(from, from + wide));
+    wasm.run.composeRow(element.byteOffset + 16 * i, under.byteOffset + 12 * i, field, STRENGTH_AT, LEVELS, CODES_AT, ENCODING_STEPS, table.top, table.max, region.width, t.changed ? 1 : 0, bytes, at);
+    data.set(row, from);
+  }
+  return true;
+}
+
 /** Lays the element into the target's region. */
 export function compose(t: ComposeTask, target: Raster): void {
   const strength = t.grain ? strengths(t.grain, maxOf(target)) : null;
+  if (composeByKernels(t, target, strength)) return;
   const row = target.data instanceof Float32Array ? composeFloatRow : composeRow;
   for (let y = 0; y < t.region.height; y++) row(t, target, y, strength);
 }
@@ -92,11 +120,11 @@ export function compose(t: ComposeTask, target: Raster): void {
 export function composeElement(t: ComposeTask, target: Raster): void {
   const { region, element, table, grain } = t, { data } = target, max = table.max, float = data instanceof Float32Array, strength = grain ? strengths(grain, max) : null, { decode, encode: exact } = CURVES[t.transfer], code = (light: number): number => (float ? exact(light) : encode(table, light));
   for (let y = 0; y < region.height; y++)
-    for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * 4; x < region.width; x++, i++, at += 4) {
+    for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * 4, n = noiseAt(grain, y); x < region.width; x++, i++, at += 4, n += 3) {
       const a = Math.min(1, element[i * 4 + 3]!), below = data[at + 3]! / max, whole = a + (1 - a) * below;
       if (whole <= 0) continue;
       for (let c = 0; c < 3; c++) {
-        const own = a > 0 ? element[i * 4 + c]! / a : 0, noise = strength && a > 0 ? grain!.field[i * 3 + c]! : 0;
+        const own = a > 0 ? element[i * 4 + c]! / a : 0, noise = strength && a > 0 ? grain!.field.data[n + c]! : 0;
         let v = a > 0 ? code(own) : 0;
         if (noise !== 0) v = float ? exact(grained(t, own, noise, strength!, c)) : v + noise * strengthAt(strength!, v, max, c);
         // Layers mix by light; where one alone covers, its code value goes through untouched.

@@ -1,17 +1,19 @@
 /** The element: the fill as it lies on the Screen in one frame, sharp and at rest, in scene-linear premultiplied light. */
-import { unitSquareToQuad } from '../geometry/homography';
+import { mapPoint, unitSquareToQuad } from '../geometry/homography';
+import { kernelsFor } from '../image/kernels';
 import type { Lens } from '../geometry/lens';
 import { undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
-import { inverse } from '../geometry/matrix3';
+import { inverse, multiply } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import type { BentSides } from './bend';
 import { unbend } from './bend';
 import type { EdgeShape } from './edge';
 import { coverageAt } from './edge';
-import { filterFill } from './fill-filter';
+import { MOST_TAPS, NEARLY, filterFill, footprint } from './fill-filter';
 import type { FillPyramid } from './fill-pyramid';
 import type { Region } from './region';
+import { MAPS_AT, SIZES_AT, heldSizes } from './workroom';
 
 export interface ElementTask {
   readonly fill: FillPyramid;
@@ -30,12 +32,13 @@ export interface ElementTask {
 
 /** Room for a row's numbers, so that the hot loop allocates nothing. */
 interface Scratch {
-  readonly sum: Float64Array;
   readonly here: Float64Array;
   readonly right: Float64Array;
   readonly down: Float64Array;
-  /** shares of the slot's width and height farther than which from the sides the outline covers everything */
-  readonly safe: Float64Array;
+  /** where each px of a row looks in the fill and how that changes to the right and down: u, v, du, dv, eu, ev */
+  readonly places: Float64Array;
+  /** how much of each px of a row the fill covers */
+  readonly cover: Float32Array;
 }
 
 /** Where the outline surely covers everything: beyond what inset, feather and corners reach, by the steepest slope of the slot at its corners. */
@@ -64,46 +67,94 @@ function ownCover(width: number, height: number, u: number, v: number, du: numbe
   return part(u * gu) * part((width - u) * gu) * part(v * gv) * part((height - v) * gv);
 }
 
-function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, x0: number, x1: number, out: Float32Array, scratch: Scratch): void {
-  const { sum, here, right, down, safe } = scratch, safeS = safe[0]!, safeT = safe[1]!, { toFill: p, bend, edge, aspect, fill, ends, lens } = t, m = toSlot, yc = y + 0.5, base = fill[0]!;
-  for (let x = x0; x < x1; x++) {
-    const xc = x + 0.5, w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
-    if (w <= 0) continue;
-    let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w, v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
-    let sx = (m[0]! - s * m[6]!) * w, sy = (m[1]! - s * m[7]!) * w, tx = (m[3]! - v * m[6]!) * w, ty = (m[4]! - v * m[7]!) * w;
-    if (lens || bend) {
-      // Behind a lens or a bend the derivatives are what lies a px to the right and a px down.
-      if (lens) {
-        throughLens(lens, m, xc, yc, here);
-        throughLens(lens, m, xc + 1, yc, right);
-        throughLens(lens, m, xc, yc + 1, down);
-      } else {
-        [here[0], here[1]] = [s, v];
-        [right[0], right[1]] = [s + sx, v + tx];
-        [down[0], down[1]] = [s + sy, v + ty];
-      }
-      if (bend) for (const place of [here, right, down]) unbend(bend, place[0]!, place[1]!, place);
-      s = here[0]!;
-      v = here[1]!;
-      sx = right[0]! - s;
-      tx = right[1]! - v;
-      sy = down[0]! - s;
-      ty = down[1]! - v;
+/** The place of px `x` of a row in the fill into `places[i]`, and what of it is covered into `cover[i]`. */
+function placePixel(t: ElementTask, m: Matrix3, x: number, y: number, i: number, inside: boolean, { here, right, down, places, cover }: Scratch): void {
+  const { toFill: p, bend, edge, aspect, fill, ends, lens } = t, base = fill[0]!, xc = x + 0.5, yc = y + 0.5, w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
+  cover[i] = 0;
+  if (w <= 0) return;
+  let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w, v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
+  let sx = (m[0]! - s * m[6]!) * w, sy = (m[1]! - s * m[7]!) * w, tx = (m[3]! - v * m[6]!) * w, ty = (m[4]! - v * m[7]!) * w;
+  if (lens || bend) {
+    // Behind a lens or a bend the derivatives are what lies a px to the right and a px down.
+    if (lens) {
+      throughLens(lens, m, xc, yc, here);
+      throughLens(lens, m, xc + 1, yc, right);
+      throughLens(lens, m, xc, yc + 1, down);
+    } else {
+      [here[0], here[1]] = [s, v];
+      [right[0], right[1]] = [s + sx, v + tx];
+      [down[0], down[1]] = [s + sy, v + ty];
     }
-    let cover = s > safeS && s < 1 - safeS && v > safeT && v < 1 - safeT ? 1 : coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
-    if (cover === 0) continue;
-    const q = 1 / (p[6]! * s + p[7]! * v + p[8]!), u = (p[0]! * s + p[1]! * v + p[2]!) * q, z = (p[3]! * s + p[4]! * v + p[5]!) * q;
-    const us = (p[0]! - u * p[6]!) * q, ut = (p[1]! - u * p[7]!) * q, zs = (p[3]! - z * p[6]!) * q, zt = (p[4]! - z * p[7]!) * q;
-    const du = us * sx + ut * tx, dv = zs * sx + zt * tx, eu = us * sy + ut * ty, ev = zs * sy + zt * ty;
-    if (ends) cover *= q > 0 ? ownCover(base.width, base.height, u, z, du, dv, eu, ev) : 0;
-    if (cover === 0) continue;
-    filterFill(fill, u, z, du, dv, eu, ev, sum);
-    const k = ((y - region.y) * region.width + x - region.x) * 4;
-    out[k] = cover * sum[0]!;
-    out[k + 1] = cover * sum[1]!;
-    out[k + 2] = cover * sum[2]!;
-    out[k + 3] = cover * sum[3]!;
+    if (bend) for (const place of [here, right, down]) unbend(bend, place[0]!, place[1]!, place);
+    s = here[0]!;
+    v = here[1]!;
+    sx = right[0]! - s;
+    tx = right[1]! - v;
+    sy = down[0]! - s;
+    ty = down[1]! - v;
   }
+  let part = inside ? 1 : coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
+  if (part === 0) return;
+  const q = 1 / (p[6]! * s + p[7]! * v + p[8]!), u = (p[0]! * s + p[1]! * v + p[2]!) * q, z = (p[3]! * s + p[4]! * v + p[5]!) * q;
+  const us = (p[0]! - u * p[6]!) * q, ut = (p[1]! - u * p[7]!) * q, zs = (p[3]! - z * p[6]!) * q, zt = (p[4]! - z * p[7]!) * q, k = 6 * i;
+  const du = us * sx + ut * tx, dv = zs * sx + zt * tx, eu = us * sy + ut * ty, ev = zs * sy + zt * ty;
+  if (ends) part *= q > 0 ? ownCover(base.width, base.height, u, z, du, dv, eu, ev) : 0;
+  cover[i] = part;
+  places[k] = u;
+  places[k + 1] = z;
+  places[k + 2] = du;
+  places[k + 3] = dv;
+  places[k + 4] = eu;
+  places[k + 5] = ev;
+}
+
+/** The px of a row, from `x0` to before `x1`, that lie farther within the slot than {@link safeMargins}: each bound is a half of the row. */
+function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: number): [from: number, to: number] {
+  const yc = y + 0.5, s = m[1]! * yc + m[2]!, t = m[4]! * yc + m[5]!, w = m[7]! * yc + m[8]!, [ms, mt] = safe as unknown as [number, number];
+  let low = -Infinity, high = Infinity;
+  const bound = (p: number, q: number): void => {
+    if (p > 0) low = Math.max(low, -q / p);
+    else if (p < 0) high = Math.min(high, -q / p);
+    else if (q <= 0) high = -Infinity;
+  };
+  bound(m[6]!, w);
+  bound(m[0]! - ms * m[6]!, s - ms * w);
+  bound((1 - ms) * m[6]! - m[0]!, (1 - ms) * w - s);
+  bound(m[3]! - mt * m[6]!, t - mt * w);
+  bound((1 - mt) * m[6]! - m[3]!, (1 - mt) * w - t);
+  const from = Math.min(x1, Math.max(x0, Math.ceil(low + 0.5))), to = Math.max(x0, Math.min(x1, Math.floor(high - 0.5)));
+  return to > from ? [from, to] : [x0, x0];
+}
+
+/** Points a side of the slot at which {@link sizesNeeded} looks, less one. */
+const GRID = 8;
+
+/** Which sizes of the fill are filtered, with one more on either side where a bend or a lens changes the scale. */
+export function sizesNeeded(t: ElementTask): { readonly low: number; readonly high: number } {
+  const toPicture = unitSquareToQuad(flatCorners(t)), toFill = multiply(t.toFill, inverse(toPicture)), last = t.fill.length - 1, apart = t.bend || t.lens ? 1 : 0.1;
+  let least = Infinity, most = 0;
+  for (let k = 0; k < (GRID + 1) ** 2; k++) {
+    const [x, y] = mapPoint(toPicture, [(k % (GRID + 1)) / GRID, Math.floor(k / (GRID + 1)) / GRID]), [l, r, u, d] = [mapPoint(toFill, [x - 0.5, y]), mapPoint(toFill, [x + 0.5, y]), mapPoint(toFill, [x, y - 0.5]), mapPoint(toFill, [x, y + 0.5])];
+    const lod = Math.log2(footprint(r[0] - l[0], r[1] - l[1], d[0] - u[0], d[1] - u[1]));
+    if (!Number.isFinite(lod)) return { low: 0, high: last };
+    least = Math.min(least, lod);
+    most = Math.max(most, lod);
+  }
+  return { low: Math.min(last, Math.max(0, Math.floor(least - apart))), high: Math.min(last, Math.ceil(most + apart)) };
+}
+
+function filterRow(t: ElementTask, { places, cover }: Scratch, n: number, out: Float32Array, at: number, sum: Float64Array): void {
+  for (let i = 0, k = at; i < n; i++, k += 4) {
+    const c = cover[i]!;
+    if (c === 0) continue;
+    filterFill(t.fill, places[6 * i]!, places[6 * i + 1]!, places[6 * i + 2]!, places[6 * i + 3]!, places[6 * i + 4]!, places[6 * i + 5]!, sum);
+    for (let b = 0; b < 4; b++) out[k + b] = c * sum[b]!;
+  }
+}
+
+/** Corners as a lens without bow would show them. */
+function flatCorners({ corners, lens }: ElementTask): Quad {
+  return lens ? (corners.map((c) => undistort(lens, c)) as unknown as Quad) : corners;
 }
 
 /**
@@ -111,10 +162,25 @@ function elementRow(t: ElementTask, toSlot: Matrix3, region: Region, y: number, 
  * @param out `Float32Array` of width*height*4 of the region, zero on entry
  */
 export function drawElement(t: ElementTask, region: Region, out: Float32Array): void {
-  const flat = t.lens ? (t.corners.map((c) => undistort(t.lens!, c)) as unknown as Quad) : t.corners, toSlot = inverse(unitSquareToQuad(flat)), ends = flat.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0 ? toSlot.map((v) => -v) : toSlot;
-  const scratch: Scratch = { sum: new Float64Array(4), here: new Float64Array(2), right: new Float64Array(2), down: new Float64Array(2), safe: safeMargins(t, toSlot, flat) };
+  const flat = flatCorners(t), toSlot = inverse(unitSquareToQuad(flat)), m = flat.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0 ? toSlot.map((v) => -v) : toSlot;
   const xs = t.corners.map((c) => c[0]), ys = t.corners.map((c) => c[1]), reach = t.bend || t.lens || t.edge.inset < 0 ? Infinity : 1;
   const x0 = Math.max(region.x, Math.floor(Math.min(...xs) - reach)), x1 = Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach));
-  const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach)), y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach));
-  for (let y = y0; y < y1; y++) elementRow(t, ends, region, y, x0, x1, out, scratch);
+  const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach)), y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach)), n = x1 - x0;
+  if (n <= 0) return;
+  const held = heldSizes(t.fill), wasm = held && kernelsFor(out), at = wasm ? wasm.scratch(52 * n) : null, sum = new Float64Array(4), safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
+  const scratch: Scratch = { here: new Float64Array(2), right: new Float64Array(2), down: new Float64Array(2), places: at === null ? new Float64Array(6 * n) : new Float64Array(wasm!.memory.buffer, at, 6 * n), cover: at === null ? new Float32Array(n) : new Float32Array(wasm!.memory.buffer, at + 48 * n, n) };
+  if (at !== null) new Float64Array(wasm!.memory.buffer, MAPS_AT, 18).set([...m, ...t.toFill]);
+  for (let y = y0; y < y1; y++) {
+    const [from, to] = insideOfRow(m, y, safe, x0, x1), first = ((y - region.y) * region.width + x0 - region.x) * 4;
+    for (let x = x0; x < from; x++) placePixel(t, m, x, y, x - x0, false, scratch);
+    for (let x = Math.max(from, to); x < x1; x++) placePixel(t, m, x, y, x - x0, false, scratch);
+    if (at !== null) {
+      wasm!.run.rowPlaces(MAPS_AT, from + 0.5, y + 0.5, to - from, at + 48 * (from - x0));
+      scratch.cover.fill(1, from - x0, to - x0);
+      wasm!.run.filterRow(at, at + 48 * n, n, SIZES_AT, held!.low, held!.high, t.fill.length - 1, MOST_TAPS, NEARLY, out.byteOffset + 4 * first);
+    } else {
+      for (let x = from; x < to; x++) placePixel(t, m, x, y, x - x0, true, scratch);
+      filterRow(t, scratch, n, out, first, sum);
+    }
+  }
 }

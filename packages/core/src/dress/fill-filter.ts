@@ -4,9 +4,15 @@
  */
 import type { FillPyramid } from './fill-pyramid';
 
-const MOST_TAPS = 8;
+export const MOST_TAPS = 8;
 /** A footprint longer than wide by less than this much more is taken as round. */
-const NEARLY = 0.25;
+export const NEARLY = 0.25;
+
+/** Px of the fill across which one tap looks: the narrower side of a footprint, unless that is too much shorter than the longer one; at least one. */
+export function footprint(du: number, dv: number, eu: number, ev: number): number {
+  const major = Math.sqrt(Math.max(du * du + dv * dv, eu * eu + ev * ev)), across = Math.abs(du * ev - dv * eu) / Math.max(major, 1e-9);
+  return Math.max(1, across, major / MOST_TAPS);
+}
 
 /**
  * Filters the fill over the parallelogram (du, dv per px right; eu, ev per px down) around (u, v), all in fill px; RGBA in `sum`.

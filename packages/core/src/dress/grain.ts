@@ -1,15 +1,15 @@
 /**
  * Grain: the plate's noise, measured where it is flat, and made anew over the fill. Made-up noise has the measured strength at
  * each level and channel and the measured size, is never the same on two frames, and always the same on the same one.
- * Sources: the mask of J. Immerkaer, Fast Noise Variance Estimation, 1996; the Gaussian from two even numbers of G. E. P. Box and
- * M. E. Muller, 1958.
  */
+import { kernelsFor } from '../image/kernels';
 import { median } from '../statistics';
-import { hash01 } from './hash';
+import { hash32 } from './hash';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
 import type { Region } from './region';
 import { gaussianBlur, gaussianKernel } from './softness';
+import { NORMALS_AT, holdNormals } from './workroom';
 
 /** Noise of a plate: standard deviation per channel at some levels, both as shares of the code range. */
 export interface MeasuredGrain {
@@ -41,23 +41,54 @@ export function grainSigma(m: MeasuredGrain, channel: number, level: number): nu
   return sigma[i - 1]! + t * (sigma[i]! - sigma[i - 1]!);
 }
 
-/** A field of noise of unit strength over a region, R, G, B interleaved; the same wherever the region begins. */
-export function grainField(region: Region, frame: number, seed: number, size: number): Float32Array {
-  const margin = size > 0.05 ? Math.ceil(3 * size) : 0, width = region.width + 2 * margin, height = region.height + 2 * margin, wide = new Float32Array(width * height * 3);
-  for (let y = 0, k = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const n = (y + region.y - margin) * 65536 + (x + region.x - margin), s = seed * 7919 + frame * 31;
-      const a = Math.sqrt(-2 * Math.log(1 - hash01(n, s))), p = 2 * Math.PI * hash01(n, s + 1), b = Math.sqrt(-2 * Math.log(1 - hash01(n, s + 2)));
-      wide[k++] = a * Math.cos(p);
-      wide[k++] = a * Math.sin(p);
-      wide[k++] = b * Math.cos(2 * Math.PI * hash01(n, s + 3));
-    }
-  if (margin === 0) return wide;
-  gaussianBlur(wide, width, height, 3, size);
-  const left = gaussianKernel(size).reduce((s, w) => s + w * w, 0), out = new Float32Array(region.width * region.height * 3);
-  for (let y = 0; y < region.height; y++)
-    for (let i = 0; i < region.width * 3; i++) out[y * region.width * 3 + i] = wide[((y + margin) * width + margin) * 3 + i]! / left;
-  return out;
+/** Made-up noise about a region, R, G, B interleaved. */
+export interface NoiseField {
+  readonly data: Float32Array;
+  /** floats from a row to the next, and to the region's first px */
+  readonly row: number;
+  readonly first: number;
+  /** by which the values have to be divided to be of unit strength */
+  readonly strength: number;
+}
+
+/** The px about a region in which noise of a size is made up. */
+function grainMargin(size: number): number {
+  return size > 0.05 ? Math.ceil(3 * size) : 0;
+}
+
+/** Floats that {@link grainField} fills. */
+export function grainRoom(region: Region, size: number): number {
+  const m = grainMargin(size);
+  return (region.width + 2 * m) * (region.height + 2 * m) * 3;
+}
+
+const NORMAL_BITS = 14;
+let normals: Float32Array | undefined;
+/** 2^14 values that are as often in each range as the standard normal distribution has it: middles of equal shares, with a deviation of exactly 1. */
+export function normalTable(): Float32Array {
+  if (normals) return normals;
+  const n = 1 << NORMAL_BITS, out = new Float32Array(n), step = 1e-4, density = step / Math.sqrt(2 * Math.PI);
+  let share = 0.5, x = 0;
+  for (let i = n / 2; i < n; i++) {
+    for (; share < (i + 0.5) / n && x < 6; x += step) share += density * Math.exp(-0.5 * (x + 0.5 * step) ** 2);
+    out[i] = x;
+    out[n - 1 - i] = -x;
+  }
+  const deviation = Math.sqrt(out.reduce((s, v) => s + v * v, 0) / n);
+  return (normals = out.map((v) => v / deviation));
+}
+
+/** A field of noise, the same wherever the region begins. @param data as long as {@link grainRoom} says */
+export function grainField(region: Region, frame: number, seed: number, size: number, data: Float32Array = new Float32Array(grainRoom(region, size))): NoiseField {
+  const margin = grainMargin(size), width = region.width + 2 * margin, height = region.height + 2 * margin, row = width * 3, s = seed * 7919 + frame * 31, wasm = kernelsFor(data), table = normalTable();
+  if (wasm) holdNormals(wasm, table);
+  for (let y = 0; y < height; y++) {
+    const n = (y + region.y - margin) * 65536 + region.x - margin;
+    if (wasm) wasm.run.noiseRow(n, s, width, NORMALS_AT, NORMAL_BITS, data.byteOffset + 4 * y * row);
+    else for (let x = 0, k = y * row; x < width; x++) for (let c = 0; c < 3; c++) data[k++] = table[hash32(n + x, s + c) >>> (32 - NORMAL_BITS)]!;
+  }
+  if (margin > 0) gaussianBlur(data, width, height, 3, size);
+  return { data, row, first: margin * row + margin * 3, strength: margin > 0 ? gaussianKernel(size).reduce((sum, w) => sum + w * w, 0) : 1 };
 }
 
 /** {@link Grain} on a frame; null where there is none. */

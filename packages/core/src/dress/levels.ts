@@ -6,10 +6,12 @@
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, multiply } from '../geometry/matrix3';
+import { kernelsFor } from '../image/kernels';
 import { LUMINANCE } from '../image/luminance';
 import { hash01 } from './hash';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
+import { MAPS_AT } from './workroom';
 
 /** R, G, B. */
 export type Rgb = readonly [number, number, number];
@@ -100,6 +102,12 @@ export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap
 
 /** Maps premultiplied RGBA in place. */
 export function applyLevels(data: Float32Array, { matrix: m, offset: o, opacity }: LevelsMap): void {
+  const wasm = kernelsFor(data);
+  if (wasm) {
+    wasm.memory.set([m[0]!, m[3]!, m[6]!, 0, m[1]!, m[4]!, m[7]!, 0, m[2]!, m[5]!, m[8]!, 0, ...o, 1].map((v) => opacity * v), MAPS_AT / 4);
+    wasm.run.mapLight(data.byteOffset, data.length / 4, MAPS_AT);
+    return;
+  }
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = m as unknown as [number, number, number, number, number, number, number, number, number], [o0, o1, o2] = o;
   for (let k = 0; k < data.length; k += 4) {
     const a = data[k + 3]!;

@@ -5,7 +5,9 @@
 import { quadToQuad } from '../geometry/homography';
 import { farthest, isConvex } from '../geometry/quad';
 import type { Quad } from '../geometry/quad';
+import { kernelsFor } from '../image/kernels';
 import type { Region } from './region';
+import { MAPS_AT } from './workroom';
 
 export interface MotionBlur {
   /** left out or false: the element is laid in sharp */
@@ -62,14 +64,18 @@ function addTo(out: Float32Array, to: number, src: Float32Array, from: number, w
 /**
  * The mean over the exposure.
  * @param element RGBA of the region, as at the shutter's centre, where the pin's corners lie at `now`
- * @returns a new buffer, or the element itself when there is one moment only
+ * @param out as large; what it holds does not matter
+ * @returns `out`, or the element itself when there is one moment only
  */
-export function smear(element: Float32Array, region: Region, now: Quad, path: readonly Quad[]): Float32Array {
+export function smear(element: Float32Array, region: Region, now: Quad, path: readonly Quad[], out: Float32Array = new Float32Array(element.length)): Float32Array {
   if (path.length < 2) return element;
-  const out = new Float32Array(element.length);
-  for (const corners of path) {
-    const back = quadToQuad(corners, now);
-    for (let y = 0; y < region.height; y++) smearRow(element, region, back, y, 1 / path.length, out);
+  const maps = path.map((corners) => quadToQuad(corners, now)), wasm = kernelsFor(element);
+  if (wasm?.holds(out)) {
+    new Float64Array(wasm.memory.buffer, MAPS_AT, 9 * maps.length).set(maps.flat());
+    wasm.run.smearPath(element.byteOffset, region.width, region.height, region.x, region.y, MAPS_AT, maps.length, out.byteOffset);
+    return out;
   }
+  out.fill(0);
+  for (const back of maps) for (let y = 0; y < region.height; y++) smearRow(element, region, back, y, 1 / path.length, out);
   return out;
 }

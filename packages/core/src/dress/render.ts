@@ -20,10 +20,11 @@ import type { ComposeTask } from './compose';
 import { compose, composeElement } from './compose';
 import { applyLook, lookAt } from './display-look';
 import { edgeAt } from './edge';
-import { drawElement } from './element';
+import type { ElementTask } from './element';
+import { drawElement, sizesNeeded } from './element';
 import type { FillPyramid } from './fill-pyramid';
 import { glareOn } from './glare';
-import { grainAt, grainField } from './grain';
+import { grainAt, grainField, grainRoom } from './grain';
 import { fillIn } from './fill-in';
 import type { Holdout, HoldoutTask, PlaneMoments } from './holdout';
 import { awayFromMarks, matteOf } from './holdout';
@@ -41,6 +42,7 @@ import { takeSpill } from './spill';
 import type { EncodingTable, Transfer } from './transfer';
 import { CURVES, decodingTable, encodingTable, shownCurve } from './transfer';
 import { outlineCover } from './outline-matte';
+import { workroom } from './workroom';
 
 /** Rectangle of whole pixels that a render may have changed. */
 export type Touched = Region;
@@ -113,8 +115,8 @@ function lensReach(lens: Lens | null, corners: Quad): number {
 }
 
 /** RGB of a region, each value through a table by its code, or through a curve where the picture holds floats. */
-function valuesOfRegion(picture: Raster, region: Region, table: Float32Array, curve: (v: number) => number): Float32Array {
-  const out = new Float32Array(region.width * region.height * 3), { channels, data, width } = picture, float = data instanceof Float32Array;
+function valuesOfRegion(picture: Raster, region: Region, table: Float32Array, curve: (v: number) => number, out: Float32Array = new Float32Array(region.width * region.height * 3)): Float32Array {
+  const { channels, data, width } = picture, float = data instanceof Float32Array;
   for (let y = 0, o = 0; y < region.height; y++)
     for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels)
       for (let c = 0; c < 3; c++) out[o++] = float ? curve(data[k + c]!) : table[data[k + c]!]!;
@@ -196,12 +198,14 @@ export class Renderer {
     if (!region) return null;
 
     const size = { width: plate.width / pixel, height: plate.height / pixel }, toFill = placement.lay === 'plate' ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size) : slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
-    let element: Float32Array = new Float32Array(region.width * region.height * 4);
-    drawElement({ fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens }, region, element);
-    const lightOf = (picture: Raster): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode), seen = lightOf(plate), look = lookAt(dress.look, frame, l.frameRate ?? 24);
+    const drawn: ElementTask = { fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens }, { low, high } = sizesNeeded(drawn), g = show === 'matte' ? null : grainAt(dress.grain, frame), grainSize = g ? g.size * pixel : 0;
+    const room = workroom(region, fill, low, high, { under: target.data !== plate.data, field: g ? grainRoom(region, grainSize) : 0, reach: Math.max(blurReach(sigma, 'gaussian'), blurReach(grainSize, 'gaussian')) });
+    let element = room.element;
+    drawElement(drawn, region, element);
+    const lightOf = (picture: Raster, out: Float32Array): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode, out), seen = lightOf(plate, room.seen), look = lookAt(dress.look, frame, l.frameRate ?? 24);
     if (look) applyLook(element, region, laid.corners, look, plate, aspect, meanLight(seen));
     defocus(element, region.width, region.height, 4, sigma, shape);
-    element = smear(element, region, laid.corners, path);
+    element = smear(element, region, laid.corners, path, room.spare);
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
     if (dress.lights) addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
@@ -214,7 +218,7 @@ export class Renderer {
     if (placement.lay === 'plate' && placement.cut) keepInside(element, outlineCover(region, placement.cut, null, path.map((q) => quadToQuad(laid.pin, q)), scale));
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
-    const under = target.data === plate.data ? seen : lightOf(target), mode = dress.blend?.mode ?? 'over';
+    const under = target.data === plate.data ? seen : lightOf(target, room.under), mode = dress.blend?.mode ?? 'over';
     const cleaned = holding !== null && (show === 'clean' || mode !== 'over') && fillMarks(under, dress.holdouts!, holding);
     const continued = rim > 0 && continueInwards(under, region, corners, rim, matte);
     const changed = Boolean(spill && spills && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill), { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) }));
@@ -224,9 +228,9 @@ export class Renderer {
       for (let i = 0; i < region.width * region.height; i++) element.fill(element[i * 4 + 3]!, i * 4, i * 4 + 3);
       under.fill(0);
     }
-    const g = show === 'matte' ? null : grainAt(dress.grain, frame), task: ComposeTask = {
+    const task: ComposeTask = {
       region, element, under, changed: changed || continued || cleaned || show === 'matte', transfer, table, mode, space: dress.blend?.space ?? 'light',
-      grain: g ? { field: grainField(region, frame, g.seed, g.size * pixel), amount: g.amount, measured: g.measured } : null,
+      grain: g ? { field: grainField(region, frame, g.seed, grainSize, room.field), amount: g.amount, measured: g.measured } : null,
     };
     if (show === 'element') composeElement(task, target);
     else compose(task, target);

@@ -3,8 +3,10 @@
  * and alpha; beyond the buffer there is nothing.
  */
 
+import { kernelsFor } from '../image/kernels';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
+import { WEIGHTS_AT, blurScratch } from './workroom';
 
 export type BlurShape = 'gaussian' | 'disc';
 
@@ -93,7 +95,13 @@ function alongKernel(out: Float32Array, to: number, n: number, kernel: Float32Ar
 /** Blurs `width*height*channels` interleaved floats in place, row and column by row and column. */
 export function gaussianBlur(data: Float32Array, width: number, height: number, channels: number, sigma: number): void {
   if (!(sigma > 0.05)) return;
-  const kernel = gaussianKernel(sigma), half = kernel.length >> 1, row = width * channels, edge = half * channels, padded = new Float32Array(row + 2 * edge);
+  const kernel = gaussianKernel(sigma), half = kernel.length >> 1, row = width * channels, wasm = kernelsFor(data), room = wasm?.scratch(blurScratch(row, channels, half)) ?? null;
+  if (wasm && room !== null) {
+    wasm.memory.set(kernel.subarray(half), WEIGHTS_AT / 4);
+    wasm.run.blur(data.byteOffset, row, height, channels, WEIGHTS_AT, half, room);
+    return;
+  }
+  const edge = half * channels, padded = new Float32Array(row + 2 * edge);
   for (let y = 0; y < height; y++) {
     padded.set(data.subarray(y * row, (y + 1) * row), edge);
     alongKernel(data, y * row, row, kernel, padded, edge, (k, arrays, at) => {

@@ -92,7 +92,8 @@ export function decodingTable(max: number, transfer: Transfer = 'srgb', gamma = 
   });
 }
 
-const STEPS = 65536;
+/** Steps of an encoding table. */
+export const ENCODING_STEPS = 65536;
 
 /** The curve's inverse as a table over the square root of light, for {@link encode}; values in code units of `max`. */
 export interface EncodingTable {
@@ -104,14 +105,14 @@ export interface EncodingTable {
 
 export function encodingTable(max: number, transfer: Transfer = 'srgb'): EncodingTable {
   const curve = CURVES[transfer], top = curve.decode(1);
-  return { codes: Float32Array.from({ length: STEPS + 2 }, (_, i) => Math.min(1, Math.max(0, curve.encode(top * (i / STEPS) ** 2))) * max), top, max };
+  return { codes: Float32Array.from({ length: ENCODING_STEPS + 2 }, (_, i) => Math.min(1, Math.max(0, curve.encode(top * (i / ENCODING_STEPS) ** 2))) * max), top, max };
 }
 
 /** Code value of light, clipped to the range, not rounded (error under 0.01 of an 8-bit step). */
 export function encode({ codes, top, max }: EncodingTable, light: number): number {
   if (!(light > 0)) return codes[0]!;
   if (light >= top) return max;
-  const x = Math.sqrt(light / top) * STEPS, i = x | 0;
+  const x = Math.sqrt(light / top) * ENCODING_STEPS, i = x | 0;
   return codes[i]! + (x - i) * (codes[i + 1]! - codes[i]!);
 }
 

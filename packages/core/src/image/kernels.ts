@@ -14,6 +14,13 @@ interface Exports {
   products(profile: number, look: number, n: number, count: number, to: number): void;
   cell(image: number, width: number, height: number, a: number, a1: number, a2: number, b: number, b1: number, b2: number, w: number, w1: number, w2: number, ox: number, oy: number, side: number, cubic: number, to: number): number;
   smear(image: number, width: number, ox: number, oy: number, size: number, taps: number, dx: number, dy: number, to: number): void;
+  rowPlaces(maps: number, x: number, y: number, n: number, to: number): void;
+  filterRow(places: number, cover: number, n: number, levels: number, low: number, high: number, last: number, mostTaps: number, nearly: number, to: number): void;
+  blur(data: number, row: number, height: number, channels: number, weights: number, half: number, room: number): void;
+  smearPath(image: number, width: number, height: number, ox: number, oy: number, maps: number, n: number, to: number): void;
+  mapLight(data: number, n: number, columns: number): void;
+  noiseRow(first: number, seed: number, n: number, table: number, bits: number, to: number): void;
+  composeRow(element: number, under: number, field: number, strength: number, bands: number, codes: number, steps: number, top: number, most: number, n: number, changed: number, bytes: number, to: number): void;
 }
 
 const PAGE = 65536;
@@ -24,6 +31,7 @@ const PICTURES_AT = 16 * PAGE;
 
 export class Kernels {
   private floats: Float32Array;
+  private spare = { at: 0, bytes: 0 };
   private constructor(readonly run: Exports) {
     this.floats = new Float32Array(run.memory.buffer);
   }
@@ -49,10 +57,12 @@ export class Kernels {
 
   /**
    * Room for a frame of `bytes` and pictures of so many floats each, in one piece; whatever lay there before is given up.
+   * @param scratch bytes behind them for {@link scratch}
    * @returns the frame's place and the pictures
    */
-  room(bytes: number, floats: readonly number[]): { frame: Uint8Array; pictures: Float32Array[] } {
-    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16, end = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first), { memory } = this.run;
+  room(bytes: number, floats: readonly number[], scratch = 0): { frame: Uint8Array; pictures: Float32Array[] } {
+    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16, behind = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first), end = behind + scratch, { memory } = this.run;
+    this.spare = { at: behind, bytes: scratch };
     if (end > memory.buffer.byteLength) {
       memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
       this.floats = new Float32Array(memory.buffer);
@@ -61,16 +71,26 @@ export class Kernels {
     for (let at = first, i = 0; i < floats.length; at += 16 * Math.ceil(floats[i]! / 4 + 2), i++) pictures.push(this.floats.subarray(at / 4, at / 4 + floats[i]!));
     return { frame: new Uint8Array(memory.buffer, PICTURES_AT, bytes), pictures };
   }
+
+  /** Address of room that a loop may use while it runs; null where {@link room} was not asked for so many bytes. */
+  scratch(bytes: number): number | null {
+    return bytes <= this.spare.bytes ? this.spare.at : null;
+  }
 }
 
-let loaded: Kernels | null | undefined;
+let loaded: Kernels | null | undefined, rendering: Kernels | null | undefined;
 
 /** Null where WASM with SIMD cannot be had. */
 export function kernels(): Kernels | null {
   return (loaded ??= Kernels.load());
 }
 
+/** The kernels with a memory of their own for rendering, so that it never takes a follower's pictures away. */
+export function renderKernels(): Kernels | null {
+  return (rendering ??= Kernels.load());
+}
+
 /** The kernels when `data` lies in their memory, else null. */
 export function kernelsFor(data: Float32Array): Kernels | null {
-  return loaded?.holds(data) ? loaded : null;
+  return loaded?.holds(data) ? loaded : rendering?.holds(data) ? rendering : null;
 }
