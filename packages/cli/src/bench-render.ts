@@ -60,7 +60,7 @@ async function plate(width: number, height: number): Promise<string> {
 /** As ffmpeg does it: the fill is bent into the frame's size with alpha about it, and laid over. */
 function overlay(plateFile: string, fill: string, out: string): string[] {
   const q = cornersOn(0, 1), at = q.map((p, i) => `x${[0, 1, 3, 2][i]}=${p[0].toFixed(2)}:y${[0, 1, 3, 2][i]}=${p[1].toFixed(2)}`).join(':');
-  return ['-y', '-loglevel', 'error', '-i', plateFile, '-loop', '1', '-i', fill, '-filter_complex', `[1:v]format=yuva420p,pad=iw+4:ih+4:2:2:color=black@0,perspective=${at}:sense=destination:eval=frame[f];[0:v][f]overlay=shortest=1:format=auto,format=yuv420p[v]`, '-map', '[v]', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '13', '-frames:v', String(FRAMES), out];
+  return ['-y', '-loglevel', 'error', '-i', plateFile, '-loop', '1', '-i', fill, '-filter_complex', `[1:v]format=yuva420p,pad=iw+4:ih+4:2:2:color=black@0,perspective=${at}:sense=destination:eval=frame[f];[0:v][f]overlay=shortest=1:format=auto,format=yuv420p[v]`, '-map', '[v]', '-c:v', 'libx264', '-preset', 'superfast', '-crf', '14', '-frames:v', String(FRAMES), out];
 }
 
 const LEVELS = { levels: { black: [0.02, 0.02, 0.02], white: [0.8, 0.8, 0.8], gamma: 1.1 }, softness: { more: 1 }, motionBlur: { on: true, shutter: 180 }, grain: { amount: 1, measured: { levels: [0.1, 0.5, 0.9], sigma: [[0.01, 0.012, 0.01], [0.01, 0.012, 0.01], [0.01, 0.012, 0.01]], size: 0.4 } } };

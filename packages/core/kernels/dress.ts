@@ -40,36 +40,108 @@ function log2(v: f64): f64 {
   return <f64>power + (high ? 1.0 : 0.0) + 2.8853900817779268 * z * (1.0 + z2 * (0.3333333333333333 + z2 * (0.2 + z2 * (0.14285714285714285 + z2 * 0.1111111111111111))));
 }
 
+/** Adding it leaves a number's nearest whole one in the low bits, without the checks that a conversion brings. */
+const MAGIC: f64 = 6755399441055744.0;
+
+/** Bilinear sample of RGBA between px (ix, iy) and its neighbours, which lie inside. */
+// @ts-ignore: a decorator of AssemblyScript
+@inline
+function between(p: usize, right: usize, below: usize, fx: f64, fy: f64): v128 {
+  const q = p + below, across = f32x4.splat(<f32>fx), a = v128.load(p), c = v128.load(q), top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(p + right), a))), bottom = f32x4.add(c, f32x4.mul(across, f32x4.sub(v128.load(q + right), c)));
+  return f32x4.add(top, f32x4.mul(f32x4.splat(<f32>fy), f32x4.sub(bottom, top)));
+}
+
+/** Bilinear sample of RGBA at (x, y), less half a px; beyond the picture its border goes on. */
+// @ts-ignore: a decorator of AssemblyScript
+@inline
+function sampleAt(data: usize, width: i32, height: i32, x: f64, y: f64): v128 {
+  if (x >= 0 && y >= 0 && x < <f64>(width - 1) && y < <f64>(height - 1)) {
+    const tx = x - 0.5 + MAGIC, ty = y - 0.5 + MAGIC;
+    return between(data + (<usize>(<i32>reinterpret<i64>(ty) * width + <i32>reinterpret<i64>(tx)) << 4), 16, <usize>width << 4, x - (tx - MAGIC), y - (ty - MAGIC));
+  }
+  const cx = min(max(x, 0.0), <f64>(width - 1)), cy = min(max(y, 0.0), <f64>(height - 1)), ix = min(<i32>cx, max(width - 2, 0)), iy = min(<i32>cy, max(height - 2, 0));
+  return between(data + (<usize>(iy * width + ix) << 4), width > 1 ? 16 : 0, height > 1 ? <usize>width << 4 : 0, cx - <f64>ix, cy - <f64>iy);
+}
+
+/** Px that share the size of their footprint, which changes slowly. */
+const BLOCK: i32 = 8;
+
 /**
  * A row of fill, filtered over each px' footprint (see `../src/dress/fill-filter.ts`) and weighed by `cover`; px without
  * cover stay as they are. `levels` holds of each size of the fill its address, width, height and its size as a share of the
  * first, from `low` to `high`; `last` is the smallest size there is.
  */
 export function filterRow(places: usize, cover: usize, n: i32, levels: usize, low: i32, high: i32, last: i32, mostTaps: i32, nearly: f64, to: usize): void {
+  let until = 0, taps = 1, each = 1.0, share: f32 = 0, side: usize = 16, fine: usize = 0, fineWidth = 0, fineHeight = 0, fineX = 1.0, fineY = 1.0, coarse: usize = 0, coarseWidth = 0, coarseHeight = 0, coarseX = 1.0, coarseY = 1.0;
   for (let i = 0; i < n; i++) {
     const weight = load<f32>(cover + (<usize>i << 2));
     if (weight === 0) continue;
-    const at = places + <usize>(48 * i), u = load<f64>(at), v = load<f64>(at, 8), du = load<f64>(at, 16), dv = load<f64>(at, 24), eu = load<f64>(at, 32), ev = load<f64>(at, 40);
-    const a2 = du * du + dv * dv, b2 = eu * eu + ev * ev, major = Math.sqrt(max(a2, b2)), across = Math.abs(du * ev - dv * eu) / max(major, 1e-9);
-    const minor = max(max(across, major / <f64>mostTaps), 1.0), taps = min(max(<i32>Math.ceil(major / minor - nearly), 1), mostTaps);
-    const lod = minor === 1.0 ? 0.0 : min(log2(minor), <f64>last), fine = <i32>lod, part = lod - <f64>fine, t: f64 = part > 0.01 ? part : 0.0, coarse = t > 0.0 && fine < last ? fine + 1 : fine;
-    const su = a2 >= b2 ? du : eu, sv = a2 >= b2 ? dv : ev, each = 1.0 / <f64>taps;
+    const at = places + <usize>(48 * i), u = load<f64>(at), v = load<f64>(at, 8);
+    if (i >= until) {
+      const du = load<f64>(at, 16), dv = load<f64>(at, 24), eu = load<f64>(at, 32), ev = load<f64>(at, 40), a2 = du * du + dv * dv, b2 = eu * eu + ev * ev;
+      const major = Math.sqrt(max(a2, b2)), across = Math.abs(du * ev - dv * eu) / max(major, 1e-9), minor = max(max(across, major / <f64>mostTaps), 1.0);
+      const lod = minor === 1.0 ? 0.0 : min(log2(minor), <f64>last), whole = <i32>lod, part = lod - <f64>whole;
+      taps = min(max(<i32>Math.ceil(major / minor - nearly), 1), mostTaps);
+      each = 1.0 / <f64>taps;
+      share = part > 0.01 && whole < last ? <f32>part : <f32>0;
+      const a = levels + <usize>(40 * min(max(whole, low), high)), b = levels + <usize>(40 * min(max(whole + 1, low), high));
+      fine = <usize>load<f64>(a);
+      fineWidth = <i32>load<f64>(a, 8);
+      fineHeight = <i32>load<f64>(a, 16);
+      fineX = load<f64>(a, 24);
+      fineY = load<f64>(a, 32);
+      coarse = <usize>load<f64>(b);
+      coarseWidth = <i32>load<f64>(b, 8);
+      coarseHeight = <i32>load<f64>(b, 16);
+      coarseX = load<f64>(b, 24);
+      coarseY = load<f64>(b, 32);
+      side = a2 >= b2 ? 16 : 32;
+      until = i + BLOCK;
+    }
     let total = f32x4.splat(0);
-    for (let l = fine; l <= coarse; l++) {
-      const level = levels + <usize>(40 * min(max(l, low), high)), data = <usize>load<f64>(level), width = <i32>load<f64>(level, 8), height = <i32>load<f64>(level, 16), kx = load<f64>(level, 24), ky = load<f64>(level, 32);
-      const right: usize = width > 1 ? 16 : 0, below: usize = height > 1 ? <usize>width << 4 : 0, mostX = <f64>(width - 1), mostY = <f64>(height - 1), lastX = max(width - 2, 0), lastY = max(height - 2, 0);
-      const share = <f32>((l === fine ? 1.0 - t : t) * each);
+    if (taps === 1) {
+      total = sampleAt(fine, fineWidth, fineHeight, u * fineX - 0.5, v * fineY - 0.5);
+      if (share > 0) total = f32x4.add(total, f32x4.mul(f32x4.splat(share), f32x4.sub(sampleAt(coarse, coarseWidth, coarseHeight, u * coarseX - 0.5, v * coarseY - 0.5), total)));
+    } else {
+      const along = at + side, su = load<f64>(along), sv = load<f64>(along, 8), one = f32x4.splat(<f32>each * (<f32>1 - share)), other = f32x4.splat(<f32>each * share);
       for (let k = 0; k < taps; k++) {
-        const o = (<f64>k + 0.5) * each - 0.5, x = min(max((u + o * su) * kx - 0.5, 0.0), mostX), y = min(max((v + o * sv) * ky - 0.5, 0.0), mostY);
-        const ix = min(<i32>x, lastX), iy = min(<i32>y, lastY), fx = <f32>(x - <f64>ix), fy = <f32>(y - <f64>iy);
-        const w11 = fx * fy * share, w10 = fx * share - w11, w01 = fy * share - w11, w00 = share - w10 - w01 - w11, p = data + (<usize>(iy * width + ix) << 4), q = p + below;
-        total = f32x4.add(total, f32x4.mul(f32x4.splat(w00), v128.load(p)));
-        total = f32x4.add(total, f32x4.mul(f32x4.splat(w10), v128.load(p + right)));
-        total = f32x4.add(total, f32x4.mul(f32x4.splat(w01), v128.load(q)));
-        total = f32x4.add(total, f32x4.mul(f32x4.splat(w11), v128.load(q + right)));
+        const o = (<f64>k + 0.5) * each - 0.5, x = u + o * su, y = v + o * sv;
+        total = f32x4.add(total, f32x4.mul(one, sampleAt(fine, fineWidth, fineHeight, x * fineX - 0.5, y * fineY - 0.5)));
+        if (share > 0) total = f32x4.add(total, f32x4.mul(other, sampleAt(coarse, coarseWidth, coarseHeight, x * coarseX - 0.5, y * coarseY - 0.5)));
       }
     }
     v128.store(to + (<usize>i << 4), f32x4.mul(f32x4.splat(weight), total));
+  }
+}
+
+/** Light of `n` code values of 1 or 2 bytes. */
+export function decodeRow(from: usize, bytes: i32, n: i32, table: usize, to: usize): void {
+  if (bytes === 1) for (let i = 0; i < n; i++) store<f32>(to + (<usize>i << 2), load<f32>(table + (<usize>load<u8>(from + <usize>i) << 2)));
+  else for (let i = 0; i < n; i++) store<f32>(to + (<usize>i << 2), load<f32>(table + (<usize>load<u16>(from + (<usize>i << 1)) << 2)));
+}
+
+/**
+ * The light that lies on the glass along a row of `n` px from (`x`, `y`) on: what the plate (RGB) shows beyond the glass's own light,
+ * `columns` by `rows` cells of R, G, B and nothing (see `../src/dress/glare.ts`); nothing where the px lies beside the slot.
+ */
+export function glareRow(plate: usize, map: usize, x: f64, y: f64, n: i32, cells: usize, columns: i32, rows: i32, to: usize): void {
+  const m0 = f64At(map, 0), m3 = f64At(map, 3), m6 = f64At(map, 6), a = f64At(map, 1) * y + f64At(map, 2), b = f64At(map, 4) * y + f64At(map, 5), c = f64At(map, 7) * y + f64At(map, 8);
+  for (let i = 0; i < n; i++) {
+    const xc = x + <f64>i, w = 1.0 / (m6 * xc + c), s = (m0 * xc + a) * w, t = (m3 * xc + b) * w, at = <usize>(12 * i);
+    let v = f32x4.splat(0);
+    if (s >= -0.02 && t >= -0.02 && s <= 1.02 && t <= 1.02) v = f32x4.sub(v128.load(plate + at), sampleAt(cells, columns, rows, s * <f64>columns - 0.5, t * <f64>rows - 0.5));
+    store<f32>(to + at, f32x4.extract_lane(v, 0));
+    store<f32>(to + at, f32x4.extract_lane(v, 1), 4);
+    store<f32>(to + at, f32x4.extract_lane(v, 2), 8);
+  }
+}
+
+/** Adds `share` times what is not negative of `n` px of RGB to RGBA, as much as its alpha lets through. */
+export function addLight(data: usize, light: usize, n: i32, share: f32): void {
+  const zero = f32x4.splat(0), amount = f32x4(share, share, share, 0);
+  for (let i = 0; i < n; i++) {
+    const at = data + (<usize>i << 4), v = v128.load(at), l = f32x4.pmax(zero, v128.load(light + <usize>(12 * i)));
+    v128.store(at, f32x4.add(v, f32x4.mul(f32x4.mul(amount, l), v128.shuffle<f32>(v, v, 3, 3, 3, 3))));
   }
 }
 
@@ -214,27 +286,35 @@ export function noiseRow(first: i32, seed: i32, n: i32, table: usize, bits: i32,
   }
 }
 
+/** The nearest whole numbers from 0 to 2^22: the places behind the point fall off beside 2^23, without the checks that a conversion brings. */
+// @ts-ignore: a decorator of AssemblyScript
+@inline
+function nearest(v: v128): v128 {
+  return v128.and(f32x4.add(f32x4.pmax(f32x4.splat(0), v), f32x4.splat(8388608)), i32x4.splat(0x7fffff));
+}
+
 /**
  * A row of code values: `element` (RGBA) over `under` (RGB) in light, through the encoding table of `steps` steps over the square
  * root of light, with noise (`field`, RGB, 0 for none) as strong as `strength` says, three numbers for each of `bands` levels. Px that the element does not reach stay as they are
  * unless `changed`.
  */
 export function composeRow(element: usize, under: usize, field: usize, strength: usize, bands: i32, codes: usize, steps: i32, top: f64, most: i32, n: i32, changed: i32, bytes: i32, to: usize): void {
-  const scale = f32x4.splat(<f32>(1.0 / top)), reach = f32x4.splat(<f32>steps), zero = f32x4.splat(0), one = f32x4.splat(1), half = f32x4.splat(0.5), full = f32x4.splat(<f32>most), level = f32x4.splat(<f32>bands / <f32>most), last = i32x4.splat(bands);
+  const scale = f32x4.splat(<f32>(1.0 / top)), reach = f32x4.splat(<f32>steps), zero = f32x4.splat(0), one = f32x4.splat(1), half = f32x4.splat(0.5), full = f32x4.splat(<f32>most), band = f32x4.splat(<f32>bands / <f32>most), last = f32x4.splat(<f32>bands);
   for (let i = 0; i < n; i++) {
     const e = v128.load(element + (<usize>i << 4)), a = v128.shuffle<f32>(e, e, 3, 3, 3, 3), alpha = f32x4.extract_lane(a, 0), covered = alpha > 0;
     if (!covered && !changed) continue;
     const b = v128.load(under + <usize>(12 * i)), light = covered ? f32x4.add(e, f32x4.mul(f32x4.sub(one, a), b)) : b;
-    const x = f32x4.mul(f32x4.sqrt(f32x4.min(f32x4.max(f32x4.mul(light, scale), zero), one)), reach), whole = i32x4.trunc_sat_f32x4_s(x), at = i32x4.shl(whole, 2), part = f32x4.sub(x, f32x4.convert_i32x4_s(whole));
-    const p = codes + <usize>i32x4.extract_lane(at, 0), q = codes + <usize>i32x4.extract_lane(at, 1), r = codes + <usize>i32x4.extract_lane(at, 2);
-    const here = f32x4(load<f32>(p), load<f32>(q), load<f32>(r), 0), next = f32x4(load<f32>(p, 4), load<f32>(q, 4), load<f32>(r, 4), 0);
+    // What is not a number becomes black: the first of two is taken where they cannot be compared.
+    const x = f32x4.mul(f32x4.sqrt(f32x4.pmin(f32x4.pmax(zero, f32x4.mul(light, scale)), one)), reach), whole = nearest(f32x4.sub(x, half)), at = i32x4.shl(whole, 2), part = f32x4.sub(x, f32x4.convert_i32x4_s(whole));
+    const pq = v128.load64_lane(codes + <usize>i32x4.extract_lane(at, 1), v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 0)), 1), r = v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 2));
+    const here = v128.shuffle<f32>(pq, r, 0, 2, 4, 4), next = v128.shuffle<f32>(pq, r, 1, 3, 5, 5);
     let v = f32x4.add(here, f32x4.mul(part, f32x4.sub(next, here)));
     if (field && covered) {
-      const k = i32x4.mul(i32x4.min_s(last, i32x4.trunc_sat_f32x4_s(f32x4.mul(v, level))), i32x4.splat(12));
+      const k = i32x4.mul(nearest(f32x4.sub(f32x4.pmin(last, f32x4.mul(v, band)), half)), i32x4.splat(12));
       const s = f32x4(load<f32>(strength + <usize>i32x4.extract_lane(k, 0)), load<f32>(strength + <usize>i32x4.extract_lane(k, 1), 4), load<f32>(strength + <usize>i32x4.extract_lane(k, 2), 8), 0);
       v = f32x4.add(v, f32x4.mul(f32x4.mul(a, v128.load(field + <usize>(12 * i))), s));
     }
-    const c = i32x4.trunc_sat_f32x4_s(f32x4.min(f32x4.add(f32x4.max(v, zero), half), full));
+    const c = nearest(f32x4.pmin(v, full));
     if (bytes === 1) {
       const out = to + <usize>(3 * i);
       store<u8>(out, <u8>i32x4.extract_lane(c, 0));
@@ -246,5 +326,24 @@ export function composeRow(element: usize, under: usize, field: usize, strength:
       store<u16>(out, <u16>i32x4.extract_lane(c, 1), 2);
       store<u16>(out, <u16>i32x4.extract_lane(c, 2), 4);
     }
+  }
+}
+
+/** Premultiplied light of `n` px of `channels` bytes each, 3 or 4: three tables of 256 values, for R, G and B. */
+export function lineariseRow(from: usize, channels: i32, n: i32, tables: usize, to: usize): void {
+  let at = from;
+  for (let i = 0; i < n; i++, at += <usize>channels) {
+    const a = channels === 4 ? <f32>load<u8>(at, 3) / <f32>255 : <f32>1;
+    const v = f32x4(load<f32>(tables + (<usize>load<u8>(at) << 2)), load<f32>(tables + (<usize>load<u8>(at, 1) << 2), 1024), load<f32>(tables + (<usize>load<u8>(at, 2) << 2), 2048), 1);
+    v128.store(to + (<usize>i << 4), f32x4.mul(v, f32x4.splat(a)));
+  }
+}
+
+/** `n` px of RGBA, each the mean of two by two of two rows. */
+export function halveLight(above: usize, below: usize, n: i32, to: usize): void {
+  const quarter = f32x4.splat(0.25);
+  for (let i = 0; i < n; i++) {
+    const at = <usize>i << 5;
+    v128.store(to + (<usize>i << 4), f32x4.mul(quarter, f32x4.add(f32x4.add(v128.load(above + at), v128.load(above + at, 16)), f32x4.add(v128.load(below + at), v128.load(below + at, 16)))));
   }
 }

@@ -34,7 +34,7 @@ const DRESSES: Readonly<Record<string, DressRecipe>> = {
   bare: {}, levels: { levels: { black: [0.02, 0.03, 0.04], white: [0.8, 0.9, 0.7], gamma: 1.2, saturation: 0.6, hue: 40, opacity: 0.8 } }, soft: { softness: { more: 1.7 } }, 'very soft': { softness: { more: 9 } },
   moving: { motionBlur: { on: true, shutter: 200 } }, grain: { grain: GRAIN }, 'fine grain': { grain: { ...GRAIN, size: 0 } }, bent: { bend: { sides: { top: [[0.5, 0.06]] } } as never, edge: { radius: 0.1 } },
   edges: { edge: { inset: 1.5, feather: 4, radius: 0.2, wrap: 0.4 } }, contained: { placement: { fit: 'contain' } }, outside: { edge: { inset: -6 } }, turned: { placement: { turn: 17, scale: 0.8 } as never },
-  all: { levels: { gain: 0.9 }, softness: { more: 1 }, motionBlur: { on: true }, edge: { feather: 2 }, grain: GRAIN, glare: { keep: 0.5, measured: { columns: 1, rows: 1, values: [0.1, 0.1, 0.1] } } },
+  all: { levels: { gain: 0.9 }, softness: { more: 1 }, motionBlur: { on: true }, edge: { feather: 2 }, grain: GRAIN, glare: { keep: 0.5, measured: { columns: 3, rows: 2, values: Array.from({ length: 18 }, (_, i) => 0.05 + 0.01 * i) } } },
 };
 
 function frame(m: Modules, plate: Raster, fill: Raster, dress: DressRecipe, over: Partial<Layer> = {}, target: Raster = { ...plate, data: plate.data.slice() }): Raster {
@@ -75,7 +75,10 @@ describe('A frame rendered by WASM and by TypeScript', () => {
   });
   it('is the same behind a lens', () => {
     const plate = noise(W, H, 3, 255), fill = noise(301, 203, 4, 255), lens = { radial: -0.1, width: W, height: H };
-    expect(apart(frame(wasm, plate, fill, {}, { lens }), frame(plain, plate, fill, {}, { lens })).worst).toBeLessThanOrEqual(1);
+    // The kernels take the footprint's size anew every eight px only.
+    const { worst, mean } = apart(frame(wasm, plate, fill, {}, { lens }), frame(plain, plate, fill, {}, { lens }));
+    expect(worst).toBeLessThanOrEqual(2);
+    expect(mean).toBeLessThan(0.06);
   });
   it('is the same when two Screens with fills of their own take turns', () => {
     const plate = noise(W, H, 3, 255), fills = [noise(301, 203, 4, 255), noise(64, 64, 4, 255)], layers = (m: Modules): Layer[] => fills.map((f, i) => ({ fill: m.pyramid.fillPyramid(f), corners: PIN.map(([x, y]) => [x * 0.5 + 60 * i, y * 0.5 + 20]) as unknown as Quad }));
@@ -87,9 +90,9 @@ describe('A frame rendered by WASM and by TypeScript', () => {
     expect(apart(drawn(wasm), drawn(plain)).worst).toBeLessThanOrEqual(1);
   });
   it('goes without WASM where the region would not fit its memory', () => {
-    const fill = wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), region = { x: 0, y: 0, width: 6000, height: 1500 }, room = wasm.workroom.workroom(region, fill, 0, 0, { under: false, field: 0, reach: 4 });
+    const fill = wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), region = { x: 0, y: 0, width: 6000, height: 1500 }, room = wasm.workroom.workroom(region, fill, 0, 0, { under: false, glare: false, field: 0, reach: 4 });
     expect(wasm.kernels.kernelsFor(room.element)).toBeNull();
-    const small = wasm.workroom.workroom({ ...region, width: 60, height: 15 }, fill, 0, 0, { under: false, field: 0, reach: 4 });
+    const small = wasm.workroom.workroom({ ...region, width: 60, height: 15 }, fill, 0, 0, { under: false, glare: false, field: 0, reach: 4 });
     expect(wasm.kernels.kernelsFor(small.element)).not.toBeNull();
   });
 });
@@ -106,7 +109,7 @@ describe('Made-up noise', () => {
     expect(t.filter((v) => Math.abs(v) < 1).length / t.length).toBeCloseTo(0.6827, 3);
   });
   it('is the same by WASM', () => {
-    const region = { x: 7, y: 3, width: 40, height: 30 }, room = wasm.workroom.workroom(region, wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), 0, 0, { under: false, field: wasm.grain.grainRoom(region, 0.8), reach: 4 });
+    const region = { x: 7, y: 3, width: 40, height: 30 }, room = wasm.workroom.workroom(region, wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), 0, 0, { under: false, glare: false, field: wasm.grain.grainRoom(region, 0.8), reach: 4 });
     const a = wasm.grain.grainField(region, 3, 2, 0.8, room.field), b = plain.grain.grainField(region, 3, 2, 0.8);
     expect(wasm.kernels.kernelsFor(a.data)).not.toBeNull();
     let worst = 0;

@@ -34,8 +34,18 @@ export function matrixOf(colour: ColourTags, height: number): string {
   return m === 'bt709' || height > 576 ? 'bt709' : 'bt601';
 }
 
-export function toRgbFilter(colour: ColourTags, height: number): string {
-  return `scale=in_color_matrix=${matrixOf(colour, height)}:in_range=${colour.range === 'full' ? 'pc' : 'tv'}:out_range=pc:flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp`;
+/** Formats that zscale takes as they are: planes of luma and chroma without alpha. */
+const PLANAR = /^yuvj?4(20|22|44)p(10le|12le|14le|16le)?$/;
+const ZSCALE_MATRIX: Readonly<Record<string, string>> = { bt709: '709', bt601: '170m', bt2020: '2020_ncl' };
+
+/**
+ * The filter that makes full-range RGB. Both ways are off by no more than rounding (see the tests); zscale takes a tenth of the
+ * time, but takes only some formats, of even sizes.
+ */
+export function toRgbFilter(p: Pick<Probe, 'colour' | 'pixelFormat' | 'width' | 'height' | 'bitDepth'>): string {
+  const matrix = matrixOf(p.colour, p.height), full = p.colour.range === 'full';
+  if (PLANAR.test(p.pixelFormat) && p.width % 2 === 0 && p.height % 2 === 0) return `zscale=matrixin=${ZSCALE_MATRIX[matrix]}:matrix=gbr:rangein=${full ? 'full' : 'limited'}:range=full,format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'}`;
+  return `scale=in_color_matrix=${matrix}:in_range=${full ? 'pc' : 'tv'}:out_range=pc:flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp`;
 }
 
 export interface DecodeOptions {
@@ -73,7 +83,7 @@ export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}
   const seek = o.seekable && from > 0 ? ['-ss', (((from - 0.5) * p.frameRate[1]) / p.frameRate[0]).toFixed(6)] : [];
   const select = !o.seekable && from > 0 ? `select=gte(n\\,${from}),` : '';
   const child = start('ffmpeg', [
-    ...INPUT_GUARD, ...seek, ...source.input, '-map', '0:v:0', '-vf', `${select}${float ? 'null' : toRgbFilter(p.colour, p.height)}`,
+    ...INPUT_GUARD, ...seek, ...source.input, '-map', '0:v:0', '-vf', `${select}${float ? 'null' : toRgbFilter(p)}`,
     ...(o.count ? ['-frames:v', String(o.count)] : []), '-vsync', 'passthrough', '-pix_fmt', format, '-f', 'rawvideo', 'pipe:1',
   ]);
   const end = ended(child);

@@ -48,7 +48,7 @@ function mezzanineFormat(p: Probe): string {
 /** @param mix of the channels whose grey is wanted instead of luma */
 export function lumaArguments(p: Probe, mix?: Mix): string[] {
   const weights = mix && ['rr', 'rg', 'rb'].map((k, i) => `${k}=${mix[i]!.toFixed(3)}`).join(':');
-  return [...(weights ? ['-vf', `${toRgbFilter(p.colour, p.height)},format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'},colorchannelmixer=${weights},extractplanes=r`] : []), '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
+  return [...(weights ? ['-vf', `${toRgbFilter(p)},format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'},colorchannelmixer=${weights},extractplanes=r`] : []), '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
 }
 
 /** Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a restart. */
@@ -139,7 +139,7 @@ export interface Still {
 
 /** Writes only the luma (or a channel mix), for work without an ingest. @returns the number of frames */
 export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean, o: { readonly mix?: Mix; readonly stills?: readonly Still[] } = {}): Promise<number> {
-  const stills = (o.stills ?? []).flatMap((s) => ['-map', '0:v:0', '-vf', `select=eq(n\\,${s.frame}),${toRgbFilter(p.colour, p.height)}`, '-frames:v', '1', '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'rgb48le' : 'rgb24', '-f', 'rawvideo', s.path]);
+  const stills = (o.stills ?? []).flatMap((s) => ['-map', '0:v:0', '-vf', `select=eq(n\\,${s.frame}),${toRgbFilter(p)}`, '-frames:v', '1', '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'rgb48le' : 'rgb24', '-f', 'rawvideo', s.path]);
   const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...seenInput(source, p), '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills]);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);
   const { code, stderr } = await ended(child);

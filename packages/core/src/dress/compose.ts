@@ -9,7 +9,7 @@ import { grainSigma } from './grain';
 import type { Region } from './region';
 import type { EncodingTable, Transfer } from './transfer';
 import { CURVES, ENCODING_STEPS, encode, shownCurve } from './transfer';
-import { CODES_AT, STRENGTH_AT, holdCodes } from './workroom';
+import { CODES_AT, STRENGTH_AT, holdCodes } from './kernel-memory';
 
 export interface ComposeTask {
   readonly region: Region;

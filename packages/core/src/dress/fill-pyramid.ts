@@ -1,6 +1,7 @@
 /** The fill ready for the renderer: scene-linear, premultiplied RGBA at halved sizes (L. Williams, Pyramidal Parametrics, 1983). */
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import { renderKernels } from '../image/kernels';
 import type { Levels, Rgb } from './levels';
 import { gammaAt } from './levels';
 import type { Transfer } from './transfer';
@@ -11,6 +12,7 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY } from '../geometry/matrix3';
 import type { Primaries } from './primaries';
 import { primariesMatrix, primariesOf } from './primaries';
+import { MOST_ROWS, ROWS_AT, TABLES_AT } from './kernel-memory';
 
 export interface LinearPicture {
   readonly width: number;
@@ -23,7 +25,16 @@ export type FillPyramid = readonly LinearPicture[];
 
 function halveLinear(src: LinearPicture): LinearPicture {
   const width = Math.max(1, src.width >> 1), height = Math.max(1, src.height >> 1);
-  const data = new Float32Array(width * height * 4);
+  const data = new Float32Array(width * height * 4), wasm = renderKernels();
+  if (wasm && src.width === 2 * width && src.height === 2 * height && 80 * width <= MOST_ROWS) {
+    const row = src.width * 4, from = ROWS_AT / 4, to = from + 2 * row;
+    for (let y = 0; y < height; y++) {
+      wasm.memory.set(src.data.subarray(2 * y * row, 2 * (y + 1) * row), from);
+      wasm.run.halveLight(ROWS_AT, ROWS_AT + 4 * row, width, 4 * to);
+      data.set(wasm.memory.subarray(to, to + 4 * width), 4 * y * width);
+    }
+    return { width, height, data };
+  }
   const sx = src.width / width, sy = src.height / height;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
@@ -83,7 +94,17 @@ function lineariseFreely(fill: Raster, { table, curve = 'srgb', primaries: m, ga
 export function linearise(fill: Raster, reading: FillReading = {}): LinearPicture {
   if (reading.table || reading.primaries || fill.data instanceof Float32Array) return lineariseFreely(fill, reading);
   const { curve, gamma = [1, 1, 1] } = reading, max = maxOf(fill), [red, green, blue] = gamma.map((g) => decodingTable(max, curve, g)) as [Float32Array, Float32Array, Float32Array], n = fill.width * fill.height, c = fill.channels;
-  const data = new Float32Array(n * 4);
+  const data = new Float32Array(n * 4), wasm = renderKernels(), width = fill.width;
+  if (wasm && max === 255 && (16 + c) * width + 16 <= MOST_ROWS) {
+    const bytes = new Uint8Array(wasm.memory.buffer, ROWS_AT, c * width), to = Math.ceil((ROWS_AT + c * width) / 16) * 4;
+    [red, green, blue].forEach((t, k) => wasm.memory.set(t, TABLES_AT / 4 + 256 * k));
+    for (let y = 0; y < fill.height; y++) {
+      bytes.set(fill.data.subarray(y * c * width, (y + 1) * c * width));
+      wasm.run.lineariseRow(ROWS_AT, c, width, TABLES_AT, 4 * to);
+      data.set(wasm.memory.subarray(to, to + 4 * width), 4 * y * width);
+    }
+    return { width, height: fill.height, data };
+  }
   for (let i = 0; i < n; i++) {
     const a = c === 4 ? fill.data[i * c + 3]! / max : 1;
     data[i * 4] = red[fill.data[i * c]!]! * a;

@@ -5,9 +5,11 @@
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
+import { kernelsFor } from '../image/kernels';
 import type { Animated } from './keys';
 import type { Region } from './region';
 import { gaussianBlur } from './softness';
+import { CELLS_AT, MAPS_AT, MOST_CELLS } from './kernel-memory';
 
 /** The glass's own light over the slot: RGB per cell, row by row, scene-linear. */
 export interface GlassLight {
@@ -47,19 +49,33 @@ export function glassLightAt({ columns, rows, values }: GlassLight, s: number, t
 }
 
 /**
- * The light on the glass over a region: RGB, `width*height*3`, nothing outside the pin.
+ * The light on the glass over a region: RGB, `width*height*3`, nothing outside the pin. Noise has both signs; what is left of it below
+ * zero after softening is for {@link addGlare} to leave out.
  * @param plate scene-linear RGB of the region; `sigma` px of the frame
+ * @param out as large as `plate`; what it holds does not matter
  */
-export function glareOn(plate: Float32Array, region: Region, corners: Quad, own: GlassLight, sigma: number): Float32Array {
-  const m = inverse(unitSquareToQuad(corners)), out = new Float32Array(plate.length);
-  for (let y = 0; y < region.height; y++)
-    for (let x = 0; x < region.width; x++) {
-      const px = region.x + x + 0.5, py = region.y + y + 0.5, w = 1 / (m[6]! * px + m[7]! * py + m[8]!), s = (m[0]! * px + m[1]! * py + m[2]!) * w, t = (m[3]! * px + m[4]! * py + m[5]!) * w;
-      if (s < -0.02 || t < -0.02 || s > 1.02 || t > 1.02) continue;
-      for (let c = 0, k = (y * region.width + x) * 3; c < 3; c++) out[k + c] = plate[k + c]! - glassLightAt(own, s, t, c);
-    }
+export function glareOn(plate: Float32Array, region: Region, corners: Quad, own: GlassLight, sigma: number, out: Float32Array = new Float32Array(plate.length)): Float32Array {
+  const m = inverse(unitSquareToQuad(corners)), wasm = kernelsFor(out), n = own.columns * own.rows;
+  if (wasm?.holds(plate) && 4 * n <= MOST_CELLS) {
+    for (let i = 0; i < n; i++) wasm.memory.set([own.values[3 * i]!, own.values[3 * i + 1]!, own.values[3 * i + 2]!, 0], CELLS_AT / 4 + 4 * i);
+    new Float64Array(wasm.memory.buffer, MAPS_AT, 9).set(m);
+    for (let y = 0; y < region.height; y++) wasm.run.glareRow(plate.byteOffset + 12 * y * region.width, MAPS_AT, region.x + 0.5, region.y + y + 0.5, region.width, CELLS_AT, own.columns, own.rows, out.byteOffset + 12 * y * region.width);
+  } else {
+    out.fill(0);
+    for (let y = 0; y < region.height; y++)
+      for (let x = 0; x < region.width; x++) {
+        const px = region.x + x + 0.5, py = region.y + y + 0.5, w = 1 / (m[6]! * px + m[7]! * py + m[8]!), s = (m[0]! * px + m[1]! * py + m[2]!) * w, t = (m[3]! * px + m[4]! * py + m[5]!) * w;
+        if (s < -0.02 || t < -0.02 || s > 1.02 || t > 1.02) continue;
+        for (let c = 0, k = (y * region.width + x) * 3; c < 3; c++) out[k + c] = plate[k + c]! - glassLightAt(own, s, t, c);
+      }
+  }
   gaussianBlur(out, region.width, region.height, 3, sigma);
-  // Only after softening: noise has both signs, and half of it would be left as light.
-  for (let i = 0; i < out.length; i++) if (out[i]! < 0) out[i] = 0;
   return out;
+}
+
+/** Adds a share of the light on the glass to RGBA, as much as its alpha lets through. */
+export function addGlare(element: Float32Array, glare: Float32Array, share: number): void {
+  const wasm = kernelsFor(element), n = element.length / 4;
+  if (wasm?.holds(glare)) wasm.run.addLight(element.byteOffset, glare.byteOffset, n, share);
+  else for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += share * element[i * 4 + 3]! * Math.max(0, glare[i * 3 + c]!);
 }

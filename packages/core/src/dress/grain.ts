@@ -9,7 +9,7 @@ import type { Animated } from './keys';
 import { valueAt } from './keys';
 import type { Region } from './region';
 import { gaussianBlur, gaussianKernel } from './softness';
-import { NORMALS_AT, holdNormals } from './workroom';
+import { NORMALS_AT, holdNormals } from './kernel-memory';
 
 /** Noise of a plate: standard deviation per channel at some levels, both as shares of the code range. */
 export interface MeasuredGrain {

@@ -11,7 +11,7 @@ import { LUMINANCE } from '../image/luminance';
 import { hash01 } from './hash';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
-import { MAPS_AT } from './workroom';
+import { MAPS_AT } from './kernel-memory';
 
 /** R, G, B. */
 export type Rgb = readonly [number, number, number];

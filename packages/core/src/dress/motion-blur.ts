@@ -7,7 +7,7 @@ import { farthest, isConvex } from '../geometry/quad';
 import type { Quad } from '../geometry/quad';
 import { kernelsFor } from '../image/kernels';
 import type { Region } from './region';
-import { MAPS_AT } from './workroom';
+import { MAPS_AT } from './kernel-memory';
 
 export interface MotionBlur {
   /** left out or false: the element is laid in sharp */

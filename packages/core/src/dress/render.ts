@@ -13,6 +13,7 @@ import { assertPin, mapQuad, signedArea } from '../geometry/quad';
 import { quadToQuad } from '../geometry/homography';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
+import { kernelsFor } from '../image/kernels';
 import { addLights } from './added-light';
 import type { BentSides } from './bend';
 import { bentBy, bentSides } from './bend';
@@ -23,11 +24,12 @@ import { edgeAt } from './edge';
 import type { ElementTask } from './element';
 import { drawElement, sizesNeeded } from './element';
 import type { FillPyramid } from './fill-pyramid';
-import { glareOn } from './glare';
+import { addGlare, glareOn } from './glare';
 import { grainAt, grainField, grainRoom } from './grain';
 import { fillIn } from './fill-in';
 import type { Holdout, HoldoutTask, PlaneMoments } from './holdout';
 import { awayFromMarks, matteOf } from './holdout';
+import { DECODE_AT, holdDecoding } from './kernel-memory';
 import { valueAt } from './keys';
 import type { Rgb } from './levels';
 import { applyLevels, levelsAt } from './levels';
@@ -116,7 +118,17 @@ function lensReach(lens: Lens | null, corners: Quad): number {
 
 /** RGB of a region, each value through a table by its code, or through a curve where the picture holds floats. */
 function valuesOfRegion(picture: Raster, region: Region, table: Float32Array, curve: (v: number) => number, out: Float32Array = new Float32Array(region.width * region.height * 3)): Float32Array {
-  const { channels, data, width } = picture, float = data instanceof Float32Array;
+  const { channels, data, width } = picture, float = data instanceof Float32Array, n = region.width * channels, wasm = float ? null : kernelsFor(out), at = channels === 3 ? (wasm?.scratch(n * data.BYTES_PER_ELEMENT) ?? null) : null;
+  if (wasm && at !== null) {
+    const row = data instanceof Uint16Array ? new Uint16Array(wasm.memory.buffer, at, n) : new Uint8Array(wasm.memory.buffer, at, n);
+    holdDecoding(wasm, table);
+    for (let y = 0; y < region.height; y++) {
+      const from = ((y + region.y) * width + region.x) * channels;
+      row.set(data.subarray(from, from + n));
+      wasm.run.decodeRow(at, data.BYTES_PER_ELEMENT, n, DECODE_AT, out.byteOffset + 4 * y * n);
+    }
+    return out;
+  }
   for (let y = 0, o = 0; y < region.height; y++)
     for (let x = 0, k = ((y + region.y) * width + region.x) * channels; x < region.width; x++, k += channels)
       for (let c = 0; c < 3; c++) out[o++] = float ? curve(data[k + c]!) : table[data[k + c]!]!;
@@ -199,7 +211,8 @@ export class Renderer {
 
     const size = { width: plate.width / pixel, height: plate.height / pixel }, toFill = placement.lay === 'plate' ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size) : slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
     const drawn: ElementTask = { fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens }, { low, high } = sizesNeeded(drawn), g = show === 'matte' ? null : grainAt(dress.grain, frame), grainSize = g ? g.size * pixel : 0;
-    const room = workroom(region, fill, low, high, { under: target.data !== plate.data, field: g ? grainRoom(region, grainSize) : 0, reach: Math.max(blurReach(sigma, 'gaussian'), blurReach(grainSize, 'gaussian')) });
+    const keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured, soften = (dress.glare?.soften ?? 1) * scale;
+    const room = workroom(region, fill, low, high, { under: target.data !== plate.data, field: g ? grainRoom(region, grainSize) : 0, glare: glass !== undefined && keep > 0, reach: Math.max(blurReach(sigma, 'gaussian'), blurReach(grainSize, 'gaussian'), blurReach(soften, 'gaussian')) });
     let element = room.element;
     drawElement(drawn, region, element);
     const lightOf = (picture: Raster, out: Float32Array): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode, out), seen = lightOf(plate, room.seen), look = lookAt(dress.look, frame, l.frameRate ?? 24);
@@ -209,11 +222,7 @@ export class Renderer {
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
     if (dress.lights) addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
-    const keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured;
-    if (dress.glare && glass && keep > 0) {
-      const glare = glareOn(seen, region, corners, glass, (dress.glare.soften ?? 1) * scale);
-      for (let i = 0; i < region.width * region.height; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += keep * element[i * 4 + 3]! * glare[i * 3 + c]!;
-    }
+    if (glass && keep > 0) addGlare(element, glareOn(seen, region, corners, glass, soften, room.glare), keep);
     const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null, matte = holding && matteOf(dress.holdouts!, holding);
     if (placement.lay === 'plate' && placement.cut) keepInside(element, outlineCover(region, placement.cut, null, path.map((q) => quadToQuad(laid.pin, q)), scale));
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;

@@ -6,7 +6,7 @@
 import { kernelsFor } from '../image/kernels';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
-import { WEIGHTS_AT, blurScratch } from './workroom';
+import { WEIGHTS_AT, blurScratch } from './kernel-memory';
 
 export type BlurShape = 'gaussian' | 'disc';
 

@@ -16,6 +16,11 @@ interface Exports {
   smear(image: number, width: number, ox: number, oy: number, size: number, taps: number, dx: number, dy: number, to: number): void;
   rowPlaces(maps: number, x: number, y: number, n: number, to: number): void;
   filterRow(places: number, cover: number, n: number, levels: number, low: number, high: number, last: number, mostTaps: number, nearly: number, to: number): void;
+  decodeRow(from: number, bytes: number, n: number, table: number, to: number): void;
+  glareRow(plate: number, map: number, x: number, y: number, n: number, cells: number, columns: number, rows: number, to: number): void;
+  addLight(data: number, light: number, n: number, share: number): void;
+  lineariseRow(from: number, channels: number, n: number, tables: number, to: number): void;
+  halveLight(above: number, below: number, n: number, to: number): void;
   blur(data: number, row: number, height: number, channels: number, weights: number, half: number, room: number): void;
   smearPath(image: number, width: number, height: number, ox: number, oy: number, maps: number, n: number, to: number): void;
   mapLight(data: number, n: number, columns: number): void;
