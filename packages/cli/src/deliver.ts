@@ -32,6 +32,8 @@ export interface DeliverOptions {
   crop?: number;
   half?: boolean;
   parts?: string;
+  plateBehind?: boolean;
+  points?: [number, number][];
 }
 
 /** @throws InputError for a format that this version does not have */
@@ -62,9 +64,9 @@ export async function deliver(options: DeliverOptions): Promise<number> {
     }
     const { origin, units, pixelOrigin } = options, fills = new Map(await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)));
     const job = deliverData({
-      track, as, out: options.out, plate: plate && { source: plate.source, probe: plate.probe, seekable: false }, ...(parts ? { parts: parts as Format[] } : {}),
+      track, as, out: options.out, plate: plate && { source: plate.source, probe: plate.probe, seekable: false }, ...(parts ? { parts: parts as Format[] } : {}), plateBehind: options.plateBehind ?? false,
       text: {
-        conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] }, invert: options.invert ?? false, screens,
+        conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] }, invert: options.invert ?? false, ...(options.points ? { points: options.points } : {}), screens,
         ...(content ? { content: new Map(names.map((n) => [n, content])) } : {}), page: { plate: null, fills },
         scene: { ...(options.focal === undefined ? {} : { focal: options.focal }), ...(options.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, options.deviceHeight!])) }) },
       },

@@ -7,6 +7,7 @@ import { readFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { parseCube } from '@yarlop/core/dress/cube-table';
 import type { CubeTable } from '@yarlop/core/dress/cube-table';
+import type { Show } from '@yarlop/core/dress/render';
 import type { ScreenLayer } from '@yarlop/pipeline/dress';
 import { placeOf } from '@yarlop/pipeline/fill';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
@@ -20,6 +21,7 @@ export interface DressOptions {
   fill: string[];
   out: string;
   element?: boolean;
+  show?: Show;
   premultiplied?: boolean;
   fullFloat?: boolean;
   foreground?: string[];
@@ -38,7 +40,8 @@ async function readTable(path: string): Promise<CubeTable> {
 }
 
 export async function dressCommand(path: string, options: DressOptions): Promise<number> {
-  assertOutput(options.out, options.element ?? false);
+  const show = options.show ?? (options.element ? 'element' : 'dressed');
+  assertOutput(options.out, show === 'element' || show === 'pass-element');
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
   const names = screens.map((s) => s.name), track = await readTrack(options.track);
   uniqueNames(names);
@@ -60,7 +63,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
       const table = tables.get(t.name);
       layers.push({ screen: screens[i]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: await open(fills.get(t.name)), foreground: await open(before.get(t.name)), table: table === undefined ? null : await readTable(table) }, shutter: null, lens: t.lens ?? 0 });
     }
-    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show: options.element ? 'element' : 'dressed', premultiplied: options.premultiplied ?? false, ...(options.fullFloat ? { fullFloat: true } : {}), from: 0, count: probe.frameCount, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) } });
+    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show, premultiplied: options.premultiplied ?? false, ...(options.fullFloat ? { fullFloat: true } : {}), from: 0, count: probe.frameCount, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) } });
     for await (const frame of job) {
       void frame;
       if (interruption.requested) return 130;

@@ -5,6 +5,7 @@ import { CoreError } from '@yarlop/core/errors';
 import { MediaError } from '@yarlop/media/media-error';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
+import { PASSES } from '@yarlop/core/dress/compose';
 import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
 import { FORMATS } from '@yarlop/pipeline/deliver';
@@ -34,6 +35,12 @@ function size(text: string): [number, number] {
   const m = /^(\d+)x(\d+)$/.exec(text);
   if (!m || Number(m[1]) < 1 || Number(m[2]) < 1) throw new InvalidArgumentError('It must be WIDTHxHEIGHT, such as 1920x1080.');
   return [Number(m[1]), Number(m[2])];
+}
+
+function pointList(text: string): [number, number][] {
+  const points = text.split(';').map((p) => p.split(',').map(Number));
+  if (points.length < 2 || points.some((p) => p.length !== 2 || !p.every(Number.isFinite))) throw new InvalidArgumentError('give two points or more as X,Y;X,Y.');
+  return points as [number, number][];
 }
 
 function collect(value: string, before: string[] = []): string[] {
@@ -71,6 +78,7 @@ program.command('dress <PLATE>').description('renders the finished picture, or t
   .option('--fill-table <FILE.cube>', 'colour table that the fill goes through first, or NAME=FILE', collect)
   .requiredOption('--out <FILE>', '.mp4, .mov, .webm, or a pattern NAME.%04d.png, .tiff or .exr (scene-linear)')
   .option('--element', 'the fill alone with straight alpha')
+  .addOption(new Option('--show <WHAT>', 'the finished picture, a part of it, or a pass that adds up to it (.exr)').choices(['dressed', 'element', 'matte', 'clean', ...PASSES]).conflicts('element'))
   .option('--premultiplied', 'with --element: alpha multiplied into the colours')
   .option('--full-float', 'with .exr: 32 bits a channel instead of 16')
   .addOption(new Option('--plate-transfer <TAG>', "the plate's transfer function, instead of its tag").choices(TRANSFER_TAGS))
@@ -92,6 +100,8 @@ conventions(program.command('deliver').description('writes track data in an open
   .option('--invert', 'matrices from the frame to the reference; transforms that hold the Screen still')
   .option('--content <WxH>', 'px of the content, for html and css; as large as the pin when left out', size)
   .option('--fill <FILE>', 'picture or clip that html plays, or NAME=FILE', collect)
+  .option('--plate-behind', 'with gltf and --plate: pictures of the plate behind the scene')
+  .option('--points <X,Y;X,Y>', 'with transform-csv and -json: points of the Screen, px of the plate on the reference frame, that position, scale and rotation go by', pointList)
   .option('--focal <N>', 'focal length for gltf and usda, picture widths; told from the views when left out', decimal)
   .option('--device-height <M>', 'height of the lit part of the device for gltf and usda, metres', decimal)
   .option('--overscan <PX>', 'maps go on beyond the picture by so many px on every side', whole)

@@ -157,6 +157,20 @@ describe('the scene', () => {
     expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([]);
     expect(report.issues.numErrors).toBe(0);
   });
+  it('still does with the plate hung behind, of which one picture shows at a time and fills the view', async () => {
+    const dot = 'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==', text = writeGltf(t.plate, scene, [0, 3, 6].map((frame) => ({ frame, url: dot })));
+    const report = await validator.validateString(text, { maxIssues: 20 });
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([]);
+    const file = JSON.parse(text) as { images: object[]; nodes: { name: string; mesh?: number }[]; meshes: { primitives: { attributes: { POSITION: number } }[] }[]; accessors: { min?: number[]; max?: number[] }[]; animations: { samplers: { input: number; interpolation: string }[]; channels: { sampler: number; target: { node: number; path: string } }[] }[]; cameras: { perspective: { yfov: number; aspectRatio: number } }[] };
+    expect(file.images).toHaveLength(3);
+    const behind = file.nodes.findIndex((n) => n.name === 'plate 3'), { min, max } = file.accessors[file.meshes[file.nodes[behind]!.mesh!]!.primitives[0]!.attributes.POSITION]!, { yfov, aspectRatio } = file.cameras[0]!.perspective;
+    expect(Math.atan2(max![1]!, -max![2]!) * 2).toBeCloseTo(yfov, 5);
+    expect((max![0]! - min![0]!) / (max![1]! - min![1]!)).toBeCloseTo(aspectRatio, 5);
+    const { channels, samplers } = file.animations[0]!, shows = samplers[channels.find((c) => c.target.node === behind && c.target.path === 'scale')!.sampler]!, seconds = t.plate.frameRate[1] / t.plate.frameRate[0];
+    expect(shows.interpolation).toBe('STEP');
+    expect(file.accessors[shows.input]!.min![0]).toBeCloseTo(0, 5);
+    expect(file.accessors[shows.input]!.max![0]).toBeCloseTo(6 * seconds, 5);
+  });
   it('as glTF puts the fitted corners where its own camera sees them, to a tenth of a px', () => {
     const file = JSON.parse(writeGltf(t.plate, scene)) as { buffers: { uri: string }[]; bufferViews: { byteOffset: number; byteLength: number }[]; accessors: { bufferView: number; count: number }[]; animations: { samplers: { output: number }[] }[]; cameras: { perspective: { yfov: number; aspectRatio: number } }[] };
     const bytes = Buffer.from(file.buffers[0]!.uri.split(',')[1]!, 'base64'), floats = (a: number, n: number): Float32Array => new Float32Array(bytes.buffer.slice(bytes.byteOffset + file.bufferViews[file.accessors[a]!.bufferView]!.byteOffset, bytes.byteOffset + file.bufferViews[file.accessors[a]!.bufferView]!.byteOffset + 4 * n * file.accessors[a]!.count));

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { levelsAt } from '../src/dress/levels';
 import { DressMeasure } from '../src/dress/match';
 import type { DressRecipe } from '../src/dress/recipe';
 import { CURVES, linearToSrgb } from '../src/dress/transfer';
@@ -51,6 +52,27 @@ describe('match all', () => {
     expect(steady.get('levels')!.levels!.measured).toBeUndefined();
     expect(flickers.get('levels')!.levels!.measured!.values[12]).toBeCloseTo(0.8, 1);
     expect(flickers.get('levels')!.levels!.measured!.values[13]).toBeCloseTo(1, 1);
+  });
+  it('follows an exposure that is opened or closed during the shot, and measures as on the reference frame', () => {
+    const look = waves(3, 8, 40), measured = (stops: (n: number) => number): { levels: NonNullable<DressRecipe['levels']>; told: string } => {
+      const m = new DressMeasure(255, 'srgb', 80 / 60, 0);
+      for (let n = 0; n < 24; n++) {
+        const s = { frame: n, picture: painted(160, 120, (x, y) => (x >= 40 && x < 120 && y >= 30 && y < 90 ? 20 : 255 * linearToSrgb(2 ** stops(n) * 0.5 * CURVES.srgb.decode(Math.min(1, Math.max(0, look(x, y) / 255)))))), corners: PIN };
+        m.glance(s);
+        if (n % 8 === 0) m.look(s);
+      }
+      const p = m.proposals(null).find((l) => l.part === 'levels')!;
+      return { levels: p.recipe.levels!, told: p.told };
+    };
+    const steady = measured(() => 0), closes = measured((n) => -1.5 * Math.min(1, n / 16));
+    expect(steady.levels.measured).toBeUndefined();
+    expect(closes.told).toMatch(/exposure changes by 1\.[45] stops/);
+    expect(Math.log2(closes.levels.measured!.values[8]!)).toBeCloseTo(-0.75, 1);
+    expect(Math.log2(closes.levels.measured!.values[20]!)).toBeCloseTo(-1.5, 1);
+    // White and black are those of the reference frame.
+    expect(closes.levels.white![0]).toBeCloseTo(steady.levels.white![0], 1);
+    const start = levelsAt(closes.levels, 0, 24), end = levelsAt(closes.levels, 20, 24);
+    expect((end.matrix[0]! + end.offset[0]!) / (start.matrix[0]! + start.offset[0]!)).toBeCloseTo(closes.levels.measured!.values[20]!, 3);
   });
   it('takes dark glass for what it is, and a picture that plays on the screen for none of both', () => {
     const measured = (screen: (x: number, y: number) => number): Map<string, Partial<DressRecipe>> => {

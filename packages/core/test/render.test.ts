@@ -1,5 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { fillPyramid } from '../src/dress/fill-pyramid';
+import type { DressRecipe } from '../src/dress/recipe';
+import type { Show } from '../src/dress/render';
 import { Renderer } from '../src/dress/render';
 import { decodingTable, encode, encodingTable, linearToSrgb, srgbToLinear } from '../src/dress/transfer';
 import { quadToQuad } from '../src/geometry/homography';
@@ -118,4 +120,36 @@ describe('the proof card', () => {
     expect(mean).toBeGreaterThan(120);
     expect(mean).toBeLessThan(230);
   });
+});
+
+describe('passes', () => {
+  const W = 120, H = 90, r = random(5), PIN: Quad = [[30, 20], [95, 26], [90, 70], [26, 64]], screen = [0.05, 0.5, 0.08];
+  const plate: Raster = { width: W, height: H, channels: 3, data: Float32Array.from({ length: W * H * 3 }, (_, i) => (r() * 0.05 + (Math.floor(i / 3) % W > 40 && Math.floor(i / 3) % W < 80 ? screen[i % 3]! : 0.2))) }, fill = fillPyramid(raster(60, 40, (x, y, c) => 40 + 3 * x + 2 * y + 20 * c));
+  const full = {
+    softness: { more: 1.2 }, edge: { feather: 3, radius: 0.1 }, levels: { black: [0.01, 0.01, 0.01], white: [0.8, 0.7, 0.6] }, glare: { keep: 0.7, measured: { columns: 1, rows: 1, values: [0.02, 0.02, 0.02] } },
+    holdouts: [{ kind: 'outline' as const, points: [[50, 30], [70, 32], [66, 60], [48, 58]] as const, softness: 4 }], spill: { colour: [0.25, 0.73, 0.31], amount: 1, recolour: 0.3 }, rim: { on: true }, grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.01], [0.01], [0.01]], size: 0.5 } },
+  } as unknown as DressRecipe;
+  const shown = (show: Show, dress: DressRecipe): Float32Array => {
+    const channels = show === 'pass-element' ? 4 : 3, target: Raster = show === 'dressed' || show === 'clean' ? { ...plate, data: plate.data.slice() } : { width: W, height: H, channels, data: new Float32Array(W * H * channels) };
+    new Renderer().render(plate, [{ fill, corners: PIN, pin: PIN, dress, frame: 2 }], target, { transfer: 'linear', show });
+    return target.data as Float32Array;
+  };
+  for (const mode of ['over', 'screen', 'add'] as const)
+    it(`add up over the clean plate to the finished picture, ${mode}`, () => {
+      const dress = { ...full, blend: { mode } }, [whole, clean, element, light, spill, held] = (['dressed', 'clean', 'pass-element', 'pass-light', 'pass-spill', 'pass-holdout'] as const).map((s) => shown(s, dress)) as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array];
+      let worst = 0, worstClean = 0, lit = 0, changed = 0;
+      for (let i = 0; i < W * H; i++) for (let c = 0; c < 3; c++) {
+        worst = Math.max(worst, Math.abs(clean[i * 3 + c]! * (1 - element[i * 4 + 3]!) + element[i * 4 + c]! + light[i * 3 + c]! - whole[i * 3 + c]!));
+        worstClean = Math.max(worstClean, Math.abs(plate.data[i * 3 + c]! + spill[i * 3 + c]! - clean[i * 3 + c]!));
+        lit = Math.max(lit, light[i * 3 + c]!);
+        changed = Math.min(changed, spill[i * 3 + c]!);
+      }
+      expect(worst).toBeLessThan(2e-5);
+      expect(worstClean).toBeLessThan(2e-6);
+      expect(lit).toBeGreaterThan(0.05);
+      // Spill takes light away: a pass holds negative numbers.
+      expect(changed).toBeLessThan(-0.05);
+      expect(held[(45 * W + 58) * 3]).toBeCloseTo(1, 3);
+      expect(held[(45 * W + 32) * 3]).toBe(0);
+    });
 });

@@ -29,6 +29,8 @@ export interface DataJob {
   readonly plate: { readonly source: Source; readonly probe: Probe; readonly seekable: boolean } | null;
   /** what a package holds; all that is possible when left out */
   readonly parts?: readonly Format[];
+  /** a glTF scene gets pictures of the plate behind it */
+  readonly plateBehind?: boolean;
 }
 
 /** What is told of each format in a package's README. */
@@ -41,8 +43,8 @@ export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
   stmap: 'ST maps: red from the content’s left, green from its bottom, alpha is coverage, not premultiplied', 'stmap-inverse': 'inverse ST maps: where in the plate each place of the content lies', matte: 'how much of the fill shows',
 };
 
-/** Thumbnails of a report, spread over the shot. */
-const THUMBNAILS = 6;
+/** Thumbnails of a report, and pictures behind a scene, spread over the shot. */
+const THUMBNAILS = 6, BACKDROPS = 60, BACKDROP_WIDTH = 960;
 const isText = (f: Format): f is TextFormat => (TEXT_FORMATS as readonly string[]).includes(f);
 
 /** @throws InputError for a name that does not fit the format, before anything is written */
@@ -55,6 +57,10 @@ export function assertDataOutput(as: Format, out: string): void {
 async function textOf(job: DataJob, as: TextFormat): Promise<string> {
   const { track, text, plate } = job;
   if (as === 'html' && plate && !text.page?.plate) return writeText(track, as, { ...text, page: { fills: new Map(), ...text.page, plate: await pagePlate(plate.source) } });
+  if (as === 'gltf' && plate && job.plateBehind) {
+    const step = Math.max(1, Math.ceil(track.plate.frameCount / BACKDROPS));
+    return writeText(track, as, { ...text, backdrop: await thumbnails(plate.source, Array.from({ length: Math.ceil(track.plate.frameCount / step) }, (_, i) => i * step), BACKDROP_WIDTH) });
+  }
   if (as === 'report' && plate) {
     const frames = Array.from({ length: THUMBNAILS }, (_, i) => Math.floor(((i + 0.5) * track.plate.frameCount) / THUMBNAILS));
     return writeText(track, as, { ...text, report: { ...text.report, thumbnails: await thumbnails(plate.source, frames) } });

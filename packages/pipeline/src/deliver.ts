@@ -8,6 +8,7 @@ import { describe, ownConventions } from '@yarlop/core/formats/conventions';
 import { writeCss, writeHtml } from '@yarlop/core/formats/css';
 import type { ContentSize, PageParts } from '@yarlop/core/formats/css';
 import { writeCsv } from '@yarlop/core/formats/csv';
+import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { writeGltf } from '@yarlop/core/formats/gltf';
 import { writeHomographyCsv, writeHomographyJson, writeOpenCvYaml } from '@yarlop/core/formats/homographies';
 import { writeOtio } from '@yarlop/core/formats/otio';
@@ -48,6 +49,8 @@ export interface TextOptions {
   /** px of the content, by Screen; as large as the pin is where left out */
   readonly content?: ReadonlyMap<string, ContentSize>;
   readonly scene?: SceneOptions;
+  /** pictures of the plate behind a glTF scene */
+  readonly backdrop?: readonly Backdrop[];
   readonly page?: PageParts;
   readonly report?: ReportParts;
   /** points of the plane that transforms are fitted to, px of the reference frame */
@@ -84,7 +87,7 @@ export function writeText(track: Track, format: TextFormat, o: TextOptions = {})
     case 'shapes-json': return writeShapesJson(track, outlinesOf(o.screens), c);
     case 'transform-csv': return writeTransformCsv(track, { ...shared, ...(o.points ? { points: o.points } : {}) });
     case 'transform-json': return writeTransformJson(track, { ...shared, ...(o.points ? { points: o.points } : {}) });
-    case 'gltf': return writeGltf(plate, scene());
+    case 'gltf': return writeGltf(plate, scene(), o.backdrop);
     case 'usda': return writeUsda(plate, scene());
     case 'html': return writeHtml(track, contentOf, o.page ?? { plate: null, fills: new Map() });
     case 'css': return writeCss(track, contentOf, c.size);
@@ -117,10 +120,10 @@ export async function pagePlate(source: Source, width = 1920): Promise<{ readonl
 }
 
 /** Small pictures of frames as data addresses. */
-export async function thumbnails(source: Source, frames: readonly number[]): Promise<{ readonly frame: number; readonly url: string }[]> {
+export async function thumbnails(source: Source, frames: readonly number[], width = 352): Promise<{ readonly frame: number; readonly url: string }[]> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-thumbs-')), sorted = [...new Set(frames)].sort((a, b) => a - b);
   try {
-    await ffmpegWrites(source, ['-vf', `select='${sorted.map((n) => `eq(n,${n})`).join('+')}',scale=352:-2`, '-vsync', 'passthrough', '-q:v', '4', join(folder, '%04d.jpg')]);
+    await ffmpegWrites(source, ['-vf', `select='${sorted.map((n) => `eq(n,${n})`).join('+')}',scale=w='min(${width},iw)':h=-2`, '-vsync', 'passthrough', '-q:v', '4', join(folder, '%04d.jpg')]);
     const names = (await readdir(folder)).sort();
     return await Promise.all(names.map(async (name, i) => ({ frame: sorted[i]!, url: `data:image/jpeg;base64,${(await readFile(join(folder, name))).toString('base64')}` })));
   } finally {

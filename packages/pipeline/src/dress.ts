@@ -4,6 +4,7 @@ import type { Proposal } from '@yarlop/core/dress/match';
 import { DressMeasure } from '@yarlop/core/dress/match';
 import { slotAspect } from '@yarlop/core/dress/placement';
 import type { Show } from '@yarlop/core/dress/render';
+import { isPass } from '@yarlop/core/dress/render';
 import { transferOf } from '@yarlop/core/dress/transfer';
 import { COMMON_SHUTTER, smearOf } from '@yarlop/core/follow/shutter';
 import type { Point } from '@yarlop/core/geometry/point';
@@ -18,6 +19,7 @@ import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import type { FrameRenderer, Place, RenderOrder, ScreenLayer } from './render-frame';
 import { OwnThread } from './render-frame';
 import { OnThreads } from './render-threads';
+import { InputError } from './pipeline-error';
 import { writePictures } from './write-pictures';
 
 export type { Place, ScreenLayer } from './render-frame';
@@ -52,9 +54,10 @@ const WORTH_THREADS = 6;
  */
 export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
   const { probe, show } = job, depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  if (isPass(show) && depth !== 32) throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
   const order: RenderOrder = { probe, layers: job.layers, show, premultiplied: job.premultiplied ?? false, depth };
   const rate = probe.frameRate[0] / probe.frameRate[1], timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
-  return yield* writePictures(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) }, rendered(job, order));
+  return yield* writePictures(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element' || show === 'pass-element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) }, rendered(job, order));
 }
 
 /** The frames in order, while threads are at work on those that follow. */

@@ -2,7 +2,7 @@
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
-import { Renderer } from '@yarlop/core/dress/render';
+import { Renderer, isPass } from '@yarlop/core/dress/render';
 import { CURVES, shownCurve, transferOf } from '@yarlop/core/dress/transfer';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -65,7 +65,7 @@ export class OwnThread implements FrameRenderer {
 
   async render(frame: number, plate: Raster): Promise<Raster> {
     const { show, premultiplied, depth, probe } = this.order, own = transferOf(probe.colour.transfer), light = depth === 32 || plate.data instanceof Float32Array, picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
-    const target = show === 'element' ? emptyLike(picture, picture.width, picture.height, 4) : picture, layers: Layer[] = [];
+    const target = show === 'element' || show === 'pass-element' ? emptyLike(picture, picture.width, picture.height, 4) : isPass(show) ? emptyLike(picture, picture.width, picture.height, 3) : picture, layers: Layer[] = [];
     for (const [i, layer] of this.order.layers.entries()) {
       const l = await this.layerOn(layer, this.fills[i]!, frame);
       if (l) layers.push(l);

@@ -116,9 +116,9 @@ function writeData(task: DeliverTask, as: Format, out: string, line: Line): Prom
   const { settings, track, recipes, conventions } = task, names = track.screens.map((s) => s.name);
   return withSources(async (open) => {
     const job = deliverData({
-      track, as, out, plate: { source: await open(openSource(join(task.folder, MEZZANINE))), probe: mezzanineProbe(task.media.probe), seekable: true }, ...(settings.parts ? { parts: settings.parts } : {}),
+      track, as, out, plate: { source: await open(openSource(join(task.folder, MEZZANINE))), probe: mezzanineProbe(task.media.probe), seekable: true }, ...(settings.parts ? { parts: settings.parts } : {}), plateBehind: settings.plateBehind ?? false,
       text: {
-        conventions, invert: settings.invert ?? false, screens: new Map(recipes.map((r) => [r.name, r])), page: { plate: null, fills: new Map() }, report: task.report,
+        conventions, invert: settings.invert ?? false, ...(settings.points ? { points: settings.points as [number, number][] } : {}), screens: new Map(recipes.map((r) => [r.name, r])), page: { plate: null, fills: new Map() }, report: task.report,
         scene: { ...(settings.focal === undefined ? {} : { focal: settings.focal }), ...(settings.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, settings.deviceHeight!])) }) },
       },
       maps: { ...(settings.overscan ? { overscan: settings.overscan } : {}), ...(settings.crop === undefined ? {} : { crop: settings.crop }), fullFloat: settings.fullFloat ?? true },

@@ -60,16 +60,19 @@ function grained(t: ComposeTask, light: number, noise: number, strength: Float32
   return decode(v + noise * strengthAt(strength, v, 1, channel));
 }
 
+/** What one channel of px `i` becomes, as light: `n` is its place in the noise. */
+function finished(t: ComposeTask, i: number, c: number, n: number, plain: boolean, strength: Float32Array | null): number {
+  const a = t.element[i * 4 + 3]!, b = t.under[i * 3 + c]!, e = t.element[i * 4 + c]!, light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
+  return strength && a > 0 ? grained(t, light, a * t.grain!.field.data[n + c]!, strength, c) : light;
+}
+
 /** A float picture has no code values to be cut or rounded to: light beyond white, and below black, goes through. */
 function composeFloatRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
-  const { region, element, under, changed, grain } = t, { channels, data } = target, { encode: code } = CURVES[t.transfer], plain = isPlain(t);
+  const { region, element, changed, grain } = t, { channels, data } = target, { encode: code } = CURVES[t.transfer], plain = isPlain(t);
   for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels, n = noiseAt(grain, y); x < region.width; x++, i++, at += channels, n += 3) {
     const a = element[i * 4 + 3]!;
     if (a <= 0 && !changed) continue;
-    for (let c = 0; c < 3; c++) {
-      const b = under[i * 3 + c]!, e = element[i * 4 + c]!, light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
-      data[at + c] = code(strength && a > 0 ? grained(t, light, a * grain!.field.data[n + c]!, strength, c) : light);
-    }
+    for (let c = 0; c < 3; c++) data[at + c] = code(finished(t, i, c, n, plain, strength));
     if (channels === 4) data[at + 3] = a + (1 - a) * data[at + 3]!;
   }
 }
@@ -132,5 +135,41 @@ export function composeElement(t: ComposeTask, target: Raster): void {
         data[at + c] = float ? mixed : Math.min(max, Math.max(0, Math.round(mixed)));
       }
       data[at + 3] = float ? whole : Math.round(max * whole);
+    }
+}
+
+/**
+ * Parts of the finished picture, as light: over the clean plate, `clean * (1 - alpha) + element + light` is the finished picture, with the
+ * alpha of the element's pass; the clean plate is the plate and the change of the spill's pass; the pass of the holdouts is 1 where
+ * all of the fill is held out.
+ */
+export const PASSES = ['pass-element', 'pass-light', 'pass-spill', 'pass-holdout'] as const;
+export type Pass = (typeof PASSES)[number];
+
+export interface PassParts {
+  readonly pass: Pass;
+  /** RGB of the region, as light: the plate as it came, and as it was cleaned */
+  readonly plate: Float32Array;
+  readonly clean: Float32Array;
+  /** light kept from the glass in the element, RGB; null where there is none */
+  readonly light: Float32Array | null;
+  /** how much of the fill the holdouts let show; null where there are none */
+  readonly matte: Float32Array | null;
+}
+
+/** One part of the picture into the target, a picture of floats that begins as nothing: what no Screen reaches stays as it is. */
+export function composePass(t: ComposeTask, parts: PassParts, target: Raster): void {
+  const { region, element, grain } = t, { channels, data } = target, { pass, plate, clean, light, matte } = parts, strength = grain ? strengths(grain, maxOf(target)) : null, plain = isPlain(t);
+  for (let y = 0; y < region.height; y++)
+    for (let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels, n = noiseAt(grain, y); x < region.width; x++, i++, at += channels, n += 3) {
+      const a = element[i * 4 + 3]!;
+      for (let c = 0; c < 3; c++) {
+        const kept = light ? light[i * 3 + c]! : 0, change = clean[i * 3 + c]! - plate[i * 3 + c]!;
+        if (pass === 'pass-element') data[at + c] = (1 - a) * data[at + c]! + (a > 0 ? finished(t, i, c, n, plain, strength) - (1 - a) * clean[i * 3 + c]! - kept : 0);
+        else if (pass === 'pass-light') data[at + c] = (1 - a) * data[at + c]! + kept;
+        else if (pass === 'pass-spill') data[at + c]! += change;
+        else data[at + c] = Math.max(data[at + c]!, matte ? 1 - matte[i]! : 0);
+      }
+      if (channels === 4) data[at + 3] = a + (1 - a) * data[at + 3]!;
     }
 }

@@ -96,7 +96,8 @@ export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap
       const i = Math.floor(k / 3);
       return v * white[i]! * (gains[i]! - lifts[i]!) * range[i]! * light;
     }),
-    offset: [0, 1, 2].map((i) => black[i]! + lifts[i]! * range[i]! * light) as unknown as Rgb,
+    // Haze grows with the plate's light too; flicker that is made up is the screen's own.
+    offset: [0, 1, 2].map((i) => synced * black[i]! + lifts[i]! * range[i]! * light) as unknown as Rgb,
   };
 }
 

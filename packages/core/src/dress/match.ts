@@ -52,6 +52,8 @@ const LAMP = 0.85;
 const FLICKER = 0.04, FLICKER_SPAN = 4;
 /** Correlation of the picture's two halves from which on a change of light is one. */
 const AGREE = 0.8;
+/** Change of the whole picture's light over the shot, as a logarithm, from which on it is the exposure's: smaller ones drift in with what moves into view. Share of it by which the two halves may differ. */
+const EXPOSURE = 0.4, APART = 0.2;
 /** Cells along the longer side in which marks are looked for, and shares of the screen that a mark is at the most and at the least long. */
 const MARK_CELLS = 180, MARK_MOST = 0.16, MARK_LEAST = 0.01;
 /** Corners that must tell of their radius, and the radii that are believed, shares of the shorter side. */
@@ -95,9 +97,9 @@ function islands(set: Uint8Array, width: number, height: number): Island[] {
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 
 export class DressMeasure {
-  private readonly around: number[][] = [];
+  private readonly around: { readonly frame: number; readonly light: readonly number[] }[] = [];
   /** the darkest and the brightest of each picture that was looked at: a screen is a lamp, whose range stands beside that of the shot and not only of its neighbours */
-  private readonly extremes: (readonly [number, number])[] = [];
+  private readonly extremes: { readonly frame: number; readonly range: readonly [number, number] }[] = [];
   private readonly cells: Float32Array[] = [];
   private readonly inside: number[][] = [];
   private readonly grains: MeasuredGrain[] = [];
@@ -136,8 +138,8 @@ export class DressMeasure {
   /** All that one frame tells. */
   look(s: Sample): void {
     if (!this.marked || s.frame === this.referenceFrame) this.marked = { picture: { ...s.picture, data: s.picture.data.slice() }, corners: s.corners };
-    this.around.push(...this.surroundings(s.picture, s.corners, MOST_AROUND));
-    this.extremes.push(this.extremesOf(s.picture));
+    for (const light of this.surroundings(s.picture, s.corners, MOST_AROUND)) this.around.push({ frame: s.frame, light });
+    this.extremes.push({ frame: s.frame, range: this.extremesOf(s.picture) });
     this.cells.push(this.glass(s.picture, s.corners));
     this.grains.push(this.noise(s.picture, s.corners));
     const { picture } = s;
@@ -226,6 +228,14 @@ export class DressMeasure {
     return this.lights.map(({ frame }, i) => ({ frame, value: agree > AGREE ? Math.exp((a[i]! + b[i]!) / 2) : 1 }));
   }
 
+  /** The picture's light by frame against the reference frame's, where its exposure changes; null where it does not. */
+  private exposure(): { frame: number; value: number }[] | null {
+    const middle = this.lights.map(({ halves }) => (halves[0] + halves[1]) / 2), range = middle.length > 0 ? quantile(middle, 0.98) - quantile(middle, 0.02) : 0, reference = this.lights.findIndex((l) => l.frame >= this.referenceFrame);
+    if (range < EXPOSURE || this.lights.some(({ halves }) => Math.abs(halves[0] - halves[1]) > APART * range)) return null;
+    const own = middle[Math.max(0, reference)]!;
+    return this.lights.map(({ frame }, i) => ({ frame, value: Math.exp(middle[i]! - own) }));
+  }
+
   /** Whether a picture shows on the screen: its cells differ from each other, or most of them differ from moment to moment. */
   private showsPicture(own: GlassLight | null): boolean {
     if (!own) return false;
@@ -264,19 +274,20 @@ export class DressMeasure {
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
     const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb, chroma = Math.max(...colour) - median(colour), shows = this.showsPicture(own), coloured = chroma > COLOURED && !shows, dark = !coloured && !shows && Math.max(...colour) < DARK;
     if (this.around.length >= 50) {
-      const lights = this.around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = Math.max(quantile(lights, WHITE_SHARE), median(this.extremes.map((e) => e[1]))), darkest = median(this.extremes.map((e) => e[0]));
+      const exposure = this.exposure(), exposed = new Map(exposure?.map((e) => [e.frame, e.value])), around = this.around.map(({ frame, light }) => light.map((v) => v / (exposed.get(frame) ?? 1))), extremes = this.extremes.map(({ frame, range }) => range.map((v) => v / (exposed.get(frame) ?? 1)));
+      const lights = around.map((p) => luminance(p[0]!, p[1]!, p[2]!)), low = quantile(lights, BLACK_SHARE), high = Math.max(quantile(lights, WHITE_SHARE), median(extremes.map((e) => e[1]!))), darkest = median(extremes.map((e) => e[0]!));
       const meanOf = (pick: (l: number) => boolean): Rgb => {
-        const of = this.around.filter((_, i) => pick(lights[i]!));
+        const of = around.filter((_, i) => pick(lights[i]!));
         return [0, 1, 2].map((c) => round(of.reduce((s, p) => s + p[c]!, 0) / Math.max(1, of.length))) as unknown as Rgb;
       };
       // How bright the old screen shows its colour tells how bright it would show white; a chroma green or blue is drawn at about 70 % of its channel (common practice, no source).
       const lit = coloured ? this.decode[Math.round(this.max * Math.max(...colour))]! / this.decode[Math.round(0.7 * this.max)]! : 0;
-      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, near = meanOf((l) => l <= low), deepest = Math.min(darkest, HAZE), around: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near, screen = this.ownBlack(shows, coloured ? colour : null);
+      const glassBlack = own && dark ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb) : null, near = meanOf((l) => l <= low), deepest = Math.min(darkest, HAZE), beside: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near, screen = this.ownBlack(shows, coloured ? colour : null);
       // What the old screen itself shows darker than the plate around it, this screen can show too.
-      const black = glassBlack ?? (screen < luminance(...around) ? ([round(screen), round(screen), round(screen)] as const) : around), top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : LAMP)));
-      const flicker = this.flicker(), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05);
+      const black = glassBlack ?? (screen < luminance(...beside) ? ([round(screen), round(screen), round(screen)] as const) : beside), top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : LAMP)));
+      const flicker = exposure ?? this.flicker(), depth = quantile(flicker.map((f) => f.value), 0.95) - quantile(flicker.map((f) => f.value), 0.05), stops = exposure ? Math.log2(Math.max(...flicker.map((f) => f.value)) / Math.min(...flicker.map((f) => f.value))) : 0;
       out.push({
-        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : black === around ? (around === near ? 'the darkest about the Screen is' : 'black is taken at') : 'the old screen goes down to'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
+        part: 'levels', told: `${glassBlack ? 'the dark glass shows' : black === beside ? (beside === near ? 'the darkest about the Screen is' : 'black is taken at') : 'the old screen goes down to'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${exposure ? `; the exposure changes by ${stops.toFixed(1)} stops` : depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
         recipe: { levels: { black, white: [top, top, top], ...(depth > FLICKER ? { sync: 1, measured: this.perFrame(flicker) } : {}) } },
       });
     }

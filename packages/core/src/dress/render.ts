@@ -17,8 +17,8 @@ import { kernelsFor } from '../image/kernels';
 import { addLights } from './added-light';
 import type { BentSides } from './bend';
 import { bentBy, bentSides } from './bend';
-import type { ComposeTask } from './compose';
-import { compose, composeElement } from './compose';
+import type { ComposeTask, Pass } from './compose';
+import { PASSES, compose, composeElement, composePass } from './compose';
 import { applyLook, lookAt } from './display-look';
 import { edgeAt } from './edge';
 import type { ElementTask } from './element';
@@ -80,8 +80,12 @@ export interface Layer {
   readonly lens?: Lens | null;
 }
 
-/** What is shown: the whole, the element with straight alpha, how much of the fill shows, or the plate as cleaned of spill. */
-export type Show = 'dressed' | 'element' | 'matte' | 'clean';
+/** What is shown: the whole, the element with straight alpha, how much of the fill shows, the plate as cleaned of spill, or one of the passes that add up to the whole. */
+export type Show = 'dressed' | 'element' | 'matte' | 'clean' | Pass;
+
+export function isPass(show: string): show is Pass {
+  return (PASSES as readonly string[]).includes(show);
+}
 
 export interface RenderOptions {
   readonly transfer?: Transfer;
@@ -183,7 +187,7 @@ export class Renderer {
   /**
    * Dresses the layers, back to front.
    * @param plate is measured (keys, glare, spill) and never changed unless `target` is it
-   * @param target a copy of the plate, the plate itself, or for `element` an empty picture with alpha
+   * @param target a copy of the plate, the plate itself, or for `element` and passes an empty picture, of floats for passes and with alpha for elements
    * @returns the rectangle that may have changed, null when no layer reaches the picture
    * @throws CoreError `degenerate` for a pin that no rectangle can look like
    */
@@ -222,15 +226,19 @@ export class Renderer {
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
     if (dress.lights) addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
+    const pass = isPass(show) ? show : null, dry = pass && element.slice();
     if (glass && keep > 0) addGlare(element, glareOn(seen, region, corners, glass, soften, room.glare), keep);
     const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null, matte = holding && matteOf(dress.holdouts!, holding);
     if (placement.lay === 'plate' && placement.cut) keepInside(element, outlineCover(region, placement.cut, null, path.map((q) => quadToQuad(laid.pin, q)), scale));
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
-    const under = target.data === plate.data ? seen : lightOf(target, room.under), mode = dress.blend?.mode ?? 'over';
-    const cleaned = holding !== null && (show === 'clean' || mode !== 'over') && fillMarks(under, dress.holdouts!, holding);
-    const continued = rim > 0 && continueInwards(under, region, corners, rim, matte);
-    const changed = Boolean(spill && spills && takeSpill(under, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill), { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) }));
+    const under = target.data === plate.data || pass ? seen : lightOf(target, room.under), mode = dress.blend?.mode ?? 'over';
+    /** Takes the old screen's marks, rim and hue out of the plate's light. @returns whether there were any */
+    const cleanOf = (own: Float32Array, marks: boolean): boolean => {
+      const filled = marks && holding !== null && fillMarks(own, dress.holdouts!, holding), continued = rim > 0 && continueInwards(own, region, corners, rim, matte);
+      return Boolean(spill && spills && takeSpill(own, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill), { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) })) || filled || continued;
+    };
+    const came = pass && under.slice(), clean = came?.slice(), changed = cleanOf(under, show === 'clean' || mode !== 'over');
     if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
     if (show === 'clean') element.fill(0);
     if (show === 'matte') {
@@ -238,10 +246,13 @@ export class Renderer {
       under.fill(0);
     }
     const task: ComposeTask = {
-      region, element, under, changed: changed || continued || cleaned || show === 'matte', transfer, table, mode, space: dress.blend?.space ?? 'light',
+      region, element, under, changed: changed || show === 'matte', transfer, table, mode, space: dress.blend?.space ?? 'light',
       grain: g ? { field: grainField(region, frame, g.seed, grainSize, room.field), amount: g.amount, measured: g.measured } : null,
     };
-    if (show === 'element') composeElement(task, target);
+    if (pass && came && clean && dry) {
+      cleanOf(clean, true);
+      composePass(task, { pass, plate: came, clean, light: glass && keep > 0 ? keptLight(element, dry) : null, matte }, target);
+    } else if (show === 'element') composeElement(task, target);
     else compose(task, target);
     return region;
   }
@@ -266,6 +277,16 @@ function laidOn(l: Layer, picture: { readonly width: number; readonly height: nu
     return box ? mapQuad(quadToQuad(pin, high), box) : high;
   };
   return { corners: carried(corners, 0)!, before: carried(before, -1), after: carried(after, 1), pin: box ?? pin, referenceFrame };
+}
+
+/** What the element holds beyond what it held before the glass's light was added, as much of it as was left since. */
+function keptLight(element: Float32Array, dry: Float32Array): Float32Array {
+  const out = new Float32Array((element.length / 4) * 3);
+  for (let i = 0, k = 0; i < out.length; k += 4) {
+    const left = dry[k + 3]! > 0 ? element[k + 3]! / dry[k + 3]! : 0;
+    for (let c = 0; c < 3; c++) out[i++] = element[k + c]! - left * dry[k + c]!;
+  }
+  return out;
 }
 
 function keepInside(element: Float32Array, cover: Float32Array): void {

@@ -16,6 +16,15 @@ export interface DemoScreen {
   readonly place: (time: number) => Placement;
   /** glass inside the device, shares */
   readonly glass: readonly [number, number, number, number];
+  /** what passes in front and tells of itself by no colour of its own: outlines, shares of a placement, as somebody would draw them by hand */
+  readonly fronts?: readonly Front[];
+}
+
+export interface Front {
+  readonly place: (time: number) => Placement;
+  readonly outline: readonly (readonly [number, number])[];
+  /** width of its soft edge, share of the placement's width */
+  readonly soft: number;
 }
 
 export interface DemoShot {
@@ -152,6 +161,13 @@ const chartTablet: Make = async (film) => {
   };
 };
 
+/** The passer-by's silhouette, and a device's with rounded corners. */
+const PASSER_BY: Front['outline'] = [[0.5, 0.03], [0.585, 0.045], [0.65, 0.09], [0.67, 0.14], [0.665, 0.2], [0.62, 0.25], [0.77, 0.29], [0.87, 0.38], [0.92, 0.55], [0.92, 1], [0.06, 1], [0.06, 0.55], [0.11, 0.38], [0.2, 0.28], [0.34, 0.24], [0.3, 0.19], [0.3, 0.14], [0.34, 0.07], [0.42, 0.04]];
+function roundedOutline(across: number, down: number): Front['outline'] {
+  const arc = (x: number, y: number, from: number): (readonly [number, number])[] => [0, 0.25, 0.5, 0.75, 1].map((t) => [x + across * Math.cos(((from + t) * Math.PI) / 2), y + down * Math.sin(((from + t) * Math.PI) / 2)]);
+  return [...arc(across, down, 2), ...arc(1 - across, down, 3), ...arc(1 - across, 1 - down, 0), ...arc(across, 1 - down, 1)];
+}
+
 /** The wall set in the net loft: a bulletin plays on it, the lamp flickers, somebody walks past twice, once close. */
 const loftTv: Make = async (film) => {
   const glass = [0.016, 0.028, 0.984, 0.955] as const, w = 1500, h = 880, frames = film.frames ?? 120;
@@ -159,13 +175,14 @@ const loftTv: Make = async (film) => {
   const [back, person] = await Promise.all([textureFromSvg(art.loft(2800, 1700), 1.2), textureFromSvg(art.passerBy(700, 1300), 6)]);
   const place = (): Placement => placed([-40, 2200, 80], [1, 0.12, 0], [0, 0, -1], 1000, 587);
   const walk = (t: number, from: number, speed: number, y: number, size: number): Placement => placed([from + speed * t, y, -120 + 16 * Math.abs(Math.sin(t / 4))], [Math.sign(speed), 0, 0], [0, 0, -1], size, size * 1.75);
+  const walks = [(t: number): Placement => walk(t, -1400, 34, 1500, 520), (t: number): Placement => walk(t, 3660, -41, 900, 700)] as const;
   return {
-    reference: 4, screens: [{ name: 'loft set', device: 'tv', place, glass }],
+    reference: 4, screens: [{ name: 'loft set', device: 'tv', place, glass, fronts: walks.map((by) => ({ place: by, outline: PASSER_BY, soft: 0.03 })) }],
     set: {
       ...base(film, 120), frames, grain: film.grain ?? 1.5, focal: () => 1.3, exposure: (t) => 0.85 * (1 + 0.2 * Math.sin(t * 1.9) * Math.sin(t * 0.31 + 1)), view: handheld(() => [0, 0, 0], () => [-20, 2200, 60], 2.2, 80),
       surfaces: [
         wall(back, 2215, 4200, 2550, 60), { texture: (t) => sets[Math.min(frames - 1, Math.max(0, Math.round(t)))]!, place, level: () => 0.9 },
-        { texture: still(person), place: (t) => walk(t, -1400, 34, 1500, 520), level: () => 0.45 }, { texture: still(person), place: (t) => walk(t, 3660, -41, 900, 700), level: () => 0.25 },
+        { texture: still(person), place: walks[0], level: () => 0.45 }, { texture: still(person), place: walks[1], level: () => 0.25 },
       ],
     },
   };
@@ -180,7 +197,7 @@ const twoDevices: Make = async (film) => {
   const tilt = 0.34, place = (): Placement => turned([40, 80 + Math.sin(tilt) * 106, Math.cos(tilt) * 106 + 8], 325, 212, -0.15, tilt, 0);
   const phonePlace = (t: number): Placement => turned([-120 + 45 * ease(t, 30, 80) + 2 * wobble(t, 1, 15), -40, 84 + 12 * ease(t, 24, 60) + 2 * wobble(t, 2, 13)], 76, 157, 0.3 - 0.25 * ease(t, 20, 90), 0.25, 0.1 + 0.2 * Math.sin(t / 20));
   return {
-    reference: 10, screens: [{ name: 'chart laptop', device: 'laptop', place, glass: lidGlass }, { name: 'pocket phone', device: 'phone', place: phonePlace, glass: phoneGlass }],
+    reference: 10, screens: [{ name: 'chart laptop', device: 'laptop', place, glass: lidGlass, fronts: [{ place: phonePlace, outline: roundedOutline(70 / 560, 70 / 1160), soft: 0 }] }, { name: 'pocket phone', device: 'phone', place: phonePlace, glass: phoneGlass }],
     set: {
       ...base(film, 120), focal: () => 1.25, view: handheld((t) => [150 - 260 * ease(t, 0, 118), -680 + 90 * ease(t, 20, 100), 300], () => [0, 40, 84], 0.8, 100),
       surfaces: [

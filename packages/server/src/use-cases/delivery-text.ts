@@ -18,7 +18,7 @@ export async function deliveryText(c: Context, shotId: number, settings: Deliver
   if (settings.as === 'table') return track.screens.map((s) => fillTemplate(settings.template ?? '', track, s, { conventions, timecode: media.probe.timecode })).join('\n');
   if (!(TEXT_FORMATS as readonly string[]).includes(settings.as)) throw new ApiError(422, 'invalid', `"${settings.as}" is no text.`);
   return writeText(track, settings.as as TextFormat, {
-    conventions, report: settings.as === 'report' ? await reportParts(c, await findShot(c, shotId), all, views) : {}, invert: settings.invert ?? false, screens: new Map(all.map((s) => [s.recipe.name, s.recipe])),
+    conventions, report: settings.as === 'report' ? await reportParts(c, await findShot(c, shotId), all, views) : {}, invert: settings.invert ?? false, ...(settings.points ? { points: settings.points as [number, number][] } : {}), screens: new Map(all.map((s) => [s.recipe.name, s.recipe])),
     scene: { ...(settings.focal === undefined ? {} : { focal: settings.focal }), ...(settings.deviceHeight === undefined ? {} : { heights: new Map(track.screens.map((s) => [s.name, settings.deviceHeight!])) }) },
   });
 }

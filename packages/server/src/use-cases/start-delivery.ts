@@ -1,4 +1,5 @@
 import type { Requests } from '@yarlop/contracts/validate';
+import { isPass } from '@yarlop/core/dress/render';
 import type { TextFormat } from '@yarlop/pipeline/deliver';
 import { ENDINGS, MAP_FORMATS } from '@yarlop/pipeline/deliver';
 import { ApiError } from '../api-error';
@@ -44,6 +45,7 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   if (from > to || to >= shot.frameCount) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
   if (isPicture(as) && !settings.fill && !NEEDS_NO_FILL.includes(settings.show ?? '') && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
   if (settings.show === 'element' && (as === 'mp4' || as === 'hevc')) throw new ApiError(422, 'invalid', 'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.');
+  if (isPass(settings.show ?? '') && as !== 'exr') throw new ApiError(422, 'invalid', 'A pass holds light below black and beyond white; deliver it as an OpenEXR sequence.');
   if (as === 'table' && !settings.template?.trim()) throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
   if (settings.fill && !(await c.db.one(media.findMedia, [settings.fill]))) throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
   const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = settings.show && settings.show !== 'dressed' ? `-${settings.show}` : '';
