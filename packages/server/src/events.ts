@@ -6,6 +6,7 @@ export interface Events {
   readonly frames: { readonly screenId: number; readonly solveId: number; readonly frames: readonly unknown[] };
   readonly media: { readonly hash: string };
   readonly screen: { readonly id: number; readonly revision: number };
+  readonly queue: Record<string, never>;
   readonly deliveries: { readonly shotId: number };
 }
 

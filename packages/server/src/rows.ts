@@ -89,6 +89,16 @@ export interface JobRow {
   readonly token: number;
 }
 
+/** A delivery that waits. */
+export interface QueueRow {
+  readonly id: number;
+  readonly deliveryId: number;
+  readonly shotId: number;
+  readonly shotName: string;
+  readonly fileName: string;
+  readonly place: number;
+}
+
 export interface DeliveryRow {
   readonly id: number;
   readonly shotId: number;

@@ -68,6 +68,22 @@ describe('a long delivery', () => {
     await expect(readdir(join(server.data, 'deliveries', String(d.id)))).rejects.toThrow(/ENOENT/);
     expect((await server.request('POST', `/jobs/${d.jobId}/resume`)).status).toBe(409);
   });
+  it('that waits is rendered when its turn comes, in the order that was set last', async () => {
+    const all: State[] = [];
+    for (let i = 0; i < 5; i++) all.push(await start({ as: 'mkv' }));
+    const queue = async (): Promise<number[]> => (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id), waiting = await queue();
+    expect(waiting.length).toBeGreaterThanOrEqual(2);
+    expect(waiting).toEqual([...waiting].sort((a, b) => a - b));
+    const wanted = [...waiting].reverse();
+    // What is not in the queue any more is passed over.
+    expect((await server.request<{ id: number }[]>('PUT', '/jobs/queue', { jobs: [all[0]!.jobId, 999_999, ...wanted] })).body.map((q) => q.id).filter((id) => wanted.includes(id))).toEqual(wanted);
+    expect((await server.request('PUT', '/jobs/queue', { jobs: [] })).status).toBe(422);
+    for (const d of all) if (!waiting.includes(d.jobId)) await server.request('POST', `/jobs/${d.jobId}/cancel`);
+    await server.until(async () => !(await queue()).includes(wanted[0]!) || null);
+    expect(await queue()).toContain(wanted.at(-1)!);
+    for (const d of all) await server.request('POST', `/jobs/${d.jobId}/cancel`);
+    await server.until(async () => (await server.request<{ state: string }[]>('GET', '/jobs')).body.every((j) => j.state !== 'running') || null, 30_000);
+  });
   it('goes on from its last whole pictures after its server was killed', async () => {
     const d = await start({ as: 'png' });
     await reached(d.id, 120);

@@ -2,14 +2,17 @@ import { rm } from 'node:fs/promises';
 import { Router } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
-import type { JobRow } from '../rows';
+import type { JobRow, QueueRow } from '../rows';
 import type { Runner } from '../runner';
 import * as jobs from '../sql/jobs';
-import { handler, id } from './handler';
+import { orderQueue } from '../use-cases/order-queue';
+import { body, handler, id } from './handler';
 
 export function jobRoutes(c: Context, runner: Runner): Router {
   return Router()
     .get('/', handler(async () => (await c.db.all<JobRow>(jobs.listJobs)).map(({ input, ...job }) => (void input, job))))
+    .get('/queue', handler(async () => c.db.all<QueueRow>(jobs.listQueue)))
+    .put('/queue', handler(async (req) => orderQueue(c, body(req, 'queue').jobs)))
     .post('/:id/pause', handler(async (req) => {
       const job = await c.db.one<JobRow>(jobs.findJob, [id(req)]);
       if (!job) throw notFound('The job');

@@ -10,12 +10,18 @@ export const claimable = `
   SELECT id FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
-  ORDER BY (kind IN ('follow', 'prove')) DESC, id LIMIT 1 FOR UPDATE SKIP LOCKED`;
+  ORDER BY (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `UPDATE jobs SET state = 'running', token = token + 1, attempt = attempt + 1, heartbeat = NOW(3), message = NULL WHERE id = ?`;
 /** Every write of a run carries its token: a run that lost its lease writes nothing more. */
 export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
 export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
 export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;
+/** Deliveries that wait, in the order in which they will be rendered. */
+export const listQueue = `
+  SELECT j.id, j.delivery_id AS deliveryId, j.shot_id AS shotId, s.name AS shotName, d.file_name AS fileName, COALESCE(j.place, j.id) AS place
+  FROM jobs j JOIN deliveries d ON d.id = j.delivery_id JOIN shots s ON s.id = j.shot_id
+  WHERE j.kind = 'deliver' AND j.state = 'waiting' ORDER BY COALESCE(j.place, j.id), j.id`;
+export const setPlace = `UPDATE jobs SET place = ? WHERE id = ? AND state = 'waiting'`;
 /** 1 to stop for good, 2 to pause. */
 export const wantPause = `UPDATE jobs SET cancel_wanted = 2 WHERE id = ? AND kind = 'deliver' AND state = 'running'`;
 export const pauseWaiting = `UPDATE jobs SET state = 'paused' WHERE id = ? AND kind = 'deliver' AND state = 'waiting'`;

@@ -11,9 +11,11 @@ import DataSection from './DataSection.vue';
 import ImportSection from './ImportSection.vue';
 import PackageSection from './PackageSection.vue';
 import PictureSection from './PictureSection.vue';
+import QueueSection from './QueueSection.vue';
 import TableSection from './TableSection.vue';
 import { NAMES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
+import { durationText, useRates } from './use-rates';
 
 const store = useShot(), live = useLive(), { copy } = useClipboard(), { list, problem, deliver, remove, tried, watched } = useDeliveries();
 const revision = computed(() => store.screens.reduce((s, x) => s + x.revision, 0));
@@ -23,6 +25,8 @@ const progress = (d: Delivery): { done: number; total: number } => {
 };
 const stateOf = (d: Delivery): string => (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
 const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`))), resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
+/** Frames after which a run tells how fast such deliveries are. */
+const LEARNED = 12, { learn } = useRates();
 /** When each delivery was first seen to run, and with how many frames: for the time that is left. */
 const began = new Map<number, { readonly at: number; readonly done: number }>();
 function left(d: Delivery): string {
@@ -30,8 +34,9 @@ function left(d: Delivery): string {
   if (stateOf(d) !== 'running') return stateOf(d) === 'paused' ? ', paused' : ', waiting';
   if (!first) began.set(d.id, { at: now, done });
   if (!first || done - first.done < 3) return '';
-  const seconds = Math.round(((now - first.at) / (done - first.done) / 1000) * (total - done));
-  return `, ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
+  const each = (now - first.at) / (done - first.done) / 1000;
+  if (done > first.done + LEARNED) learn(d.settings.as, ((store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * 1e-6) / each, 1);
+  return `, ${durationText(each * (total - done))} left`;
 }
 const what = (d: Delivery): string => [NAMES[d.settings.as] ?? d.settings.as, SHOWS.find((s) => s.value === d.settings.show && s.value !== 'dressed')?.text].filter(Boolean).join(', ');
 watched();
@@ -43,6 +48,7 @@ watched();
   <TableSection />
   <PackageSection />
   <p v-if="problem" class="weak" role="alert" data-test="deliver-problem">{{ problem }}</p>
+  <QueueSection />
   <BenchSection title="Deliveries">
     <p v-if="list.length === 0" class="dim">None yet. What you deliver is kept here with its checksum.</p>
     <ul class="list" data-test="deliveries">

@@ -9,10 +9,12 @@ import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { CARRIES_ALPHA, CARRIES_SOUND, PASSES, PICTURES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
+import { durationText, useRates } from './use-rates';
 
 const store = useShot(), { deliver } = useDeliveries();
 const last = useStorage('yarlop.picture', { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true }), range = computed(() => [store.shot?.rangeFrom ?? 0, store.shot?.rangeTo ?? 0] as const);
 const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!), frames = computed(() => range.value[1] - range.value[0] + 1), alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
+const { seconds } = useRates(), time = computed(() => durationText(seconds(last.value.as, (store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * frames.value * 1e-6)));
 const about = computed(() => bytesText(roughBytes(last.value.as, store.shot?.probe.width ?? 0, store.shot?.probe.height ?? 0, frames.value, (store.shot?.probe.bitDepth ?? 8) > 8)));
 function settingsOf(): object {
   const { as, show, premultiplied, fullFloat, sound } = last.value;
@@ -45,7 +47,7 @@ onMounted(() => void media.load());
     <BFormCheckbox v-if="last.show === 'element'" v-model="last.premultiplied" title="Colours times alpha, instead of straight">alpha multiplied in</BFormCheckbox>
     <BFormCheckbox v-if="last.as === 'exr'" v-model="last.fullFloat" title="32 bits a channel instead of 16">32 bits a channel</BFormCheckbox>
     <BFormCheckbox v-if="CARRIES_SOUND.includes(last.as)" v-model="last.sound" title="The plate's sound goes along, if it has any">the plate's sound</BFormCheckbox>
-    <div class="d-flex align-items-center gap-2 mt-1"><BButton variant="primary" title="Render the working range" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono" title="A rough size; noise makes it larger">about {{ about }}</span></div>
+    <div class="d-flex align-items-center gap-2 mt-1"><BButton variant="primary" title="Render the working range" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono" title="A rough size and time: noise makes it larger, and the time goes by what was delivered here before" data-test="estimate">about {{ about }}, {{ time }}</span></div>
     <BButton v-if="last.as === 'exr'" class="mt-1" variant="outline-secondary" title="Clean plate, element, kept light, spill change and holdouts, a delivery each: clean plate times what the element's alpha leaves, and element, and kept light, are the finished picture" data-test="deliver-passes" @click="goPasses">Deliver the passes</BButton>
     <details v-if="fills.length > 0 && store.screens.length === 1" class="mt-1"><summary class="dim" title="One delivery for each fill that is ticked; the slot itself stays as it is">A delivery for each of several fills</summary>
       <BFormCheckboxGroup v-model="batch" class="d-flex flex-column"><BFormCheckbox v-for="m in fills" :key="m.hash" :value="m.hash" :title="`Deliver the shot with ${m.name} in its slot`" :data-test="`batch-${m.name}`">{{ m.name }}</BFormCheckbox></BFormCheckboxGroup>

@@ -26,7 +26,7 @@ export const useLive = defineStore('live', () => {
   function connect(): void {
     if (source) return;
     source = new EventSource('/api/events');
-    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries'])
+    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue'])
       source.addEventListener(event, (e) => {
         const data = JSON.parse((e as MessageEvent<string>).data) as never;
         if (event === 'job') jobs.value.set((data as Job).id, { ...jobs.value.get((data as Job).id), ...(data as Job) });
