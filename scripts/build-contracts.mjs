@@ -13,7 +13,7 @@ export async function buildContracts(root) {
     writeFileSync(join(out, `${name}.ts`), await compile(schema, schema.title, { bannerComment: '/* Made from the schema of the same name; do not edit. */' }));
   const ajv = new Ajv({ allErrors: false, verbose: true, strict: true, allowUnionTypes: true, code: { source: true, esm: true } });
   for (const schema of Object.values(all)) ajv.addSchema(schema);
-  const refs = { screen: 'screen', track: 'track' };
+  const refs = { screen: 'screen', track: 'track', template: 'template' };
   for (const name of Object.keys(all.requests.properties)) refs[name] = `requests#/definitions/${name}`;
   writeFileSync(join(out, 'validators.js'), standalone.default(ajv, refs));
 }

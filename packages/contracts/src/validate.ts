@@ -2,10 +2,11 @@
 import type { ErrorObject, ValidateFunction } from 'ajv';
 import * as generated from './generated/validators.js';
 import type { ScreenFile } from './generated/screen';
+import type { TemplateFile } from './generated/template';
 import type { TrackFileShape } from './generated/track';
 import type { Requests } from './generated/requests';
 
-export type { ScreenFile, TrackFileShape, Requests };
+export type { ScreenFile, TemplateFile, TrackFileShape, Requests };
 export type RequestName = keyof Requests;
 
 export interface Fault {
@@ -50,6 +51,11 @@ function check<T>(validator: string, what: string, value: unknown): T {
   const faults = (validate.errors ?? []).filter((e) => e.keyword !== 'anyOf')
     .map((e) => ({ place: place(e.instancePath), reason: reason(e) }));
   throw new ContractError(what, faults.length > 0 ? faults : [{ place: '', reason: 'is not valid' }]);
+}
+
+/** @throws ContractError */
+export function checkTemplate(value: unknown): TemplateFile {
+  return check('template', 'The template', value);
 }
 
 /** @throws ContractError */

@@ -1,13 +1,14 @@
 /** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
+import { copyFile, link, mkdir, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { parseCube } from '@yarlop/core/dress/cube-table';
 import { roughBytes } from '@yarlop/core/formats/rough-size';
+import { describe } from '@yarlop/core/formats/conventions';
 import { fillTemplate } from '@yarlop/core/formats/table-template';
 import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import { isFloat } from '@yarlop/media/decode';
@@ -16,13 +17,17 @@ import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
 import type { Source } from '@yarlop/media/source';
 import { openSource } from '@yarlop/media/source';
 import type { Format } from '@yarlop/pipeline/deliver';
-import { deliverData } from '@yarlop/pipeline/deliver-job';
+import { writeText } from '@yarlop/pipeline/deliver';
+import { WHAT, deliverData } from '@yarlop/pipeline/deliver-job';
 import { deliverFlat } from '@yarlop/pipeline/deliver-flat';
 import type { ScreenLayer } from '@yarlop/pipeline/dress';
 import { dress } from '@yarlop/pipeline/dress';
 import { placeOf } from '@yarlop/pipeline/fill';
+import type { PackagedFile } from '@yarlop/pipeline/package';
+import { writePackage } from '@yarlop/pipeline/package';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { FoundMedia } from './found-fill';
+import { TEMPLATE } from './template-name';
 import { openOriginal } from './use-cases/take-upload';
 import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
@@ -148,8 +153,33 @@ async function write(task: DeliverTask, path: string, line: Line): Promise<boole
   if (SEQUENCES.includes(as)) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
   await rm(join(task.out, PARTS), { recursive: true, force: true });
   if (MAPS.includes(as)) return zipped(task, path, 'exr', (pattern) => writeData(task, as as Format, pattern, line));
+  if (task.template) return writeTemplate(task, task.template, path, line);
   if (as !== 'table') return writeData(task, as as Format, path, line);
   await writeWhole(path, task.track.screens.map((s) => fillTemplate(template, task.track, s, { conventions: task.conventions, timecode: task.media.probe.timecode })).join('\n'));
+  return true;
+}
+
+/** The shot for another installation: its Screens with what was followed, the originals that they are made from, and the track for whoever else reads it. */
+async function writeTemplate({ out, track, conventions }: DeliverTask, { file, originals }: NonNullable<DeliverTask['template']>, path: string, line: Line): Promise<boolean> {
+  const folder = join(out, PARTS), files: PackagedFile[] = [{ path: TEMPLATE, what: 'the shot: Screens, what was followed, dress and slots' }];
+  await mkdir(join(folder, 'track'), { recursive: true });
+  for (const { hash, folder: from } of originals) {
+    const media = file.media.find((m) => m.hash === hash)!;
+    await mkdir(join(folder, 'originals', hash), { recursive: true });
+    for (const name of media.files) {
+      if (line.cancelled()) return false;
+      // The same bytes under another name where the disk can, else a copy.
+      await link(join(from, name), join(folder, 'originals', hash, name)).catch(() => copyFile(join(from, name), join(folder, 'originals', hash, name)));
+      files.push({ path: `originals/${hash}/${name}`, what: media.name });
+    }
+  }
+  await writeWhole(join(folder, TEMPLATE), JSON.stringify(file));
+  for (const as of ['json', 'csv'] as const) {
+    await writeWhole(join(folder, 'track', `track.${as}`), writeText(track, as, { conventions }));
+    files.push({ path: `track/track.${as}`, what: WHAT[as] });
+  }
+  await writePackage(track, folder, files, describe(conventions), path);
+  line.say({ type: 'progress', done: 1 });
   return true;
 }
 

@@ -2,7 +2,7 @@
 import type { FrameResult } from '@yarlop/core/follow/results';
 import type { Track } from '@yarlop/core/track';
 import type { Conventions } from '@yarlop/core/formats/conventions';
-import type { Requests, ScreenFile } from '@yarlop/contracts/validate';
+import type { Requests, ScreenFile, TemplateFile } from '@yarlop/contracts/validate';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
 import type { ReportParts } from '@yarlop/core/formats/report';
@@ -63,6 +63,8 @@ export interface DeliverTask {
   readonly recipes: readonly ScreenFile[];
   /** verdicts and settings, for reports */
   readonly report: ReportParts;
+  /** what goes into a template, and where the originals of its media lie; null for other deliveries */
+  readonly template: { readonly file: TemplateFile; readonly originals: readonly { readonly hash: string; readonly folder: string }[] } | null;
 }
 
 export interface SpotTask {

@@ -4,6 +4,7 @@ import type { Context } from '../context';
 import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
 import { createShot } from '../use-cases/create-shot';
+import { takeTemplate } from '../use-cases/take-template';
 import { body, handler, id } from './handler';
 
 export function productionRoutes(c: Context): Router {
@@ -18,6 +19,10 @@ export function productionRoutes(c: Context): Router {
       const production = await c.db.one<object>(productions.findProduction, [id(req)]);
       if (!production) throw notFound('The production');
       return { ...production, shots: await c.db.all(shots.listShots, [id(req)]) };
+    }))
+    .post('/:id/templates', handler(async (req, res) => {
+      res.status(201);
+      return takeTemplate(c, id(req), body(req, 'takeTemplate').upload);
     }))
     .post('/:id/shots', handler(async (req, res) => {
       const b = body(req, 'shot');

@@ -9,4 +9,6 @@ export const putFrame = `
 export const checkpoint = { forwards: `UPDATE solves SET forwards = ? WHERE id = ?`, backwards: `UPDATE solves SET backwards = ? WHERE id = ?` } as const;
 export const dropAfter = `DELETE FROM solve_frames WHERE solve_id = ? AND frame > ?`;
 export const dropBefore = `DELETE FROM solve_frames WHERE solve_id = ? AND frame < ?`;
+/** All that a solve holds of its frames, for taking it elsewhere. */
+export const wholeFrames = `SELECT frame, homography, sigma, trust, evidence, information, blur, seen, own, reason FROM solve_frames WHERE solve_id = ? ORDER BY frame`;
 export const findSeen = `SELECT seen FROM solve_frames WHERE solve_id = ? AND frame = ?`;

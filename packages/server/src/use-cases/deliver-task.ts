@@ -16,6 +16,7 @@ import { fillOf } from './find-fill';
 import { readProof, verdictOn } from './proof';
 import type { TrackView } from './solve';
 import { readTrack } from './solve';
+import { templateOf } from './template-of';
 
 export interface DeliveryInput {
   readonly settings: DeliverSettings;
@@ -65,5 +66,6 @@ export async function deliverTask(c: Context, shotId: number, deliveryId: number
   return {
     kind: 'deliver', media: { ...row, probe: shot.probe }, original: storage.original(row.hash), folder: storage.derived(row.hash), out: storage.delivery(deliveryId), fileName: input.fileName,
     settings: input.settings, track, fills, range: input.range, recipes: input.recipes.map((r) => r.recipe), conventions, report: await reportParts(c, shot, input.recipes, views),
+    template: input.settings.as === 'template' ? await templateOf(c, shot, input.recipes) : null,
   };
 }

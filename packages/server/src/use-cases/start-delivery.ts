@@ -29,7 +29,7 @@ function ending(as: Settings['as']): string {
   if (as === 'hevc') return 'hevc.mp4';
   if (as === 'table') return 'txt';
   if (as in ENDINGS) return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
-  return ['mp4', 'mov', 'webm', 'mkv'].includes(as) ? as : as === 'png' || as === 'package' ? 'zip' : `${as}.zip`;
+  return ['mp4', 'mov', 'webm', 'mkv'].includes(as) ? as : as === 'png' || as === 'package' ? 'zip' : as === 'template' ? 'template.zip' : `${as}.zip`;
 }
 
 /** Formats of a delivery that write a picture of every frame of each Screen. */

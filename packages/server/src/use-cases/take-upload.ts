@@ -27,7 +27,8 @@ async function hashOf(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-async function assertComplete(path: string): Promise<void> {
+/** @throws ApiError for an upload that is gone or not finished */
+export async function assertComplete(path: string): Promise<void> {
   const size = (await stat(path).catch(() => null))?.size;
   const info = JSON.parse(await readFile(`${path}.json`, 'utf8').catch(() => 'null')) as { size?: number } | null;
   if (size === undefined || !info) throw new ApiError(404, 'no-upload', 'The upload does not exist any more; bring the file in again.');

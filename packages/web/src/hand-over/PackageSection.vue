@@ -16,6 +16,8 @@ const { deliver } = useDeliveries(), { conventions } = useConventions(), parts =
       <BFormCheckboxGroup v-model="parts" class="parts"><template v-for="g in DATA" :key="g.label"><BFormCheckbox v-for="c in g.choices" :key="c.value" :value="c.value" :title="c.what">{{ g.label }}: {{ c.text }}</BFormCheckbox></template></BFormCheckboxGroup>
     </details>
     <BButton class="mt-1" variant="outline-secondary" :disabled="parts.length === 0" title="Write the package" data-test="deliver-package" @click="deliver({ as: 'package', parts, ...conventions })">Deliver</BButton>
+    <p class="dim mb-1 mt-2">The shot as a template: plate, Screens with what was followed, dress and fills, to be brought in on the shot board of another Yarlop.</p>
+    <BButton variant="outline-secondary" title="One zip with the originals; as large as they are" data-test="deliver-template" @click="deliver({ as: 'template' })">Deliver the template</BButton>
   </BenchSection>
 </template>
 

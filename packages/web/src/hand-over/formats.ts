@@ -26,7 +26,7 @@ export const DATA: readonly { readonly label: string; readonly choices: readonly
   { label: '3D', choices: [f('gltf', 'glTF 2.0', 'The fitted pose of the device, with a camera'), f('usda', 'OpenUSD text', 'The same for USD')] },
   { label: 'Web, edit, paper', choices: [f('html', 'Web page', 'Plays the track in any browser'), f('css', 'CSS keyframes', 'matrix3d, one stepped keyframe a frame'), f('otio', 'OpenTimelineIO', 'The shot as an edit, with source timecode'), f('report', 'Report', 'Verdicts, worst frames and charts on one page')] },
 ];
-export const MAPS = ['stmap', 'stmap-inverse', 'matte'], INVERTIBLE = ['homography-csv', 'homography-json', 'opencv-yaml', 'transform-csv', 'transform-json'], SCENES = ['gltf', 'usda'], MOVES = ['transform-csv', 'transform-json'], NAMES: Readonly<Record<string, string>> = Object.fromEntries([...PICTURES.map((p) => [p.value, p.text]), ...DATA.flatMap((g) => g.choices.map((c) => [c.value, `${g.label}: ${c.text}`])), ['package', 'Package'], ['table', 'Own table']]);
+export const MAPS = ['stmap', 'stmap-inverse', 'matte'], INVERTIBLE = ['homography-csv', 'homography-json', 'opencv-yaml', 'transform-csv', 'transform-json'], SCENES = ['gltf', 'usda'], MOVES = ['transform-csv', 'transform-json'], NAMES: Readonly<Record<string, string>> = Object.fromEntries([...PICTURES.map((p) => [p.value, p.text]), ...DATA.flatMap((g) => g.choices.map((c) => [c.value, `${g.label}: ${c.text}`])), ['package', 'Package'], ['template', 'Template'], ['table', 'Own table']]);
 /** Coordinates are written into these, so that a convention matters. */
 export const CONVENTIONAL = ['csv', 'tsv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'shapes-json', 'transform-csv', 'transform-json', 'table', 'package'];
 

@@ -20,6 +20,11 @@ async function load(): Promise<void> {
   }
 }
 async function arrived(f: Finished): Promise<void> {
+  if (!f.files && /\.zip$/i.test(f.fileName)) {
+    await api('POST', `/productions/${id.value}/templates`, { upload: f.upload });
+    await load();
+    return;
+  }
   const name = f.fileName.replace(/\.[^.]*$/, '').replace(/[._#%-]+/g, ' ').trim().slice(0, 120) || 'New shot';
   await api('POST', `/productions/${id.value}/shots`, { name, ...f });
   await load();
@@ -62,7 +67,7 @@ onUnmounted(() => offs.forEach((off) => off()));
             <BButton variant="link" class="p-0 ms-auto" :aria-label="`Delete ${s.name}`" @click="remove(s)"><i class="bi bi-trash3" /></BButton></span>
         </div>
       </article>
-      <UploadBox class="new" prompt="Bring in a plate: drop a clip or an image sequence here" :done="arrived" />
+      <UploadBox class="new" prompt="Bring in a plate: drop a clip, an image sequence, or a template of another Yarlop here" :done="arrived" />
     </div>
   </main>
 </template>
