@@ -13,6 +13,7 @@ import { matchDress } from '../use-cases/match-dress';
 import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
 import { importTrack } from '../use-cases/import-track';
+import { lookForPlate, relink } from '../use-cases/relink';
 import { deliveryText } from '../use-cases/delivery-text';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
@@ -42,6 +43,10 @@ export function shotRoutes(c: Context): Router {
     .post('/:id/screens', handler((req, res) => {
       res.status(201);
       return createScreen(c, id(req), req.body);
+    }))
+    .post('/:id/relink', handler(async (req) => {
+      const b = body(req, 'relink');
+      return b.offset === undefined ? lookForPlate(c, id(req), b.media) : relink(c, id(req), b.media, b.offset);
     }))
     .post('/:id/import', handler(async (req) => importTrack(c, id(req), body(req, 'importTrack'))))
     .post('/:id/text', handler(async (req) => ({ text: await deliveryText(c, id(req), body(req, 'deliver')) })))

@@ -11,4 +11,5 @@ export const listShots = `
       WHERE c.shot_id = s.id AND f.homography IS NOT NULL) AS solvedFrames
   FROM shots s JOIN media m ON m.hash = s.media_hash WHERE s.production_id = ? ORDER BY s.id`;
 export const saveShot = `UPDATE shots SET range_from = ?, range_to = ?, colour = ?, revision = revision + 1 WHERE id = ? AND revision = ?`;
+export const relinkShot = `UPDATE shots SET media_hash = ?, range_from = ?, range_to = ?, revision = revision + 1 WHERE id = ?`;
 export const deleteShot = `DELETE FROM shots WHERE id = ?`;

@@ -1,0 +1,109 @@
+/** A new version of the plate (regraded, of another size, longer, cut elsewhere) takes the place of the old one: recipes, tracks and touch-ups stay. */
+import { scaling, multiply } from '@yarlop/core/geometry/matrix3';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { mapQuad } from '@yarlop/core/geometry/quad';
+import type { ClipOffset, SmallFrames } from '@yarlop/core/image/clip-offset';
+import { clipOffset } from '@yarlop/core/image/clip-offset';
+import { smallFrames } from '@yarlop/media/small-frames';
+import { movedRecipe } from '@yarlop/pipeline/moved-recipe';
+import { parseScreen } from '@yarlop/pipeline/screen-file';
+import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { ApiError } from '../api-error';
+import type { Context } from '../context';
+import type { Checkpoint, FrameRow, MediaRow, ScreenRow, ShotRow } from '../rows';
+import * as jobs from '../sql/jobs';
+import * as media from '../sql/media';
+import * as screens from '../sql/screens';
+import * as shots from '../sql/shots';
+import * as solves from '../sql/solves';
+import { findShot } from './create-shot';
+import { currentSolve, identityOf } from './solve';
+
+/** Small pictures are so large; shapes of plates that may differ by so much are the same. */
+const WIDTH = 64, HEIGHT = 36, SAME_ASPECT = 0.005;
+
+export interface FoundPlate extends ClipOffset {
+  readonly scale: number;
+  readonly frameCount: number;
+  /** frames of the working range that the new plate has */
+  readonly kept: number;
+}
+
+async function versions(c: Context, shotId: number, hash: string): Promise<{ shot: ShotRow; row: MediaRow; scale: number }> {
+  const shot = await findShot(c, shotId), row = await c.db.one<MediaRow>(media.findMedia, [hash]), { width, height } = shot.probe;
+  if (!row) throw new ApiError(404, 'not-found', 'The new plate does not exist in the library; bring it in again.');
+  if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The new plate is still being read in.');
+  if (hash === shot.mediaHash) throw new ApiError(422, 'invalid', 'That is the plate that the shot has.');
+  if (Math.abs((width / height) * (row.probe.height / row.probe.width) - 1) > SAME_ASPECT) throw new ApiError(422, 'invalid', `The new plate is ${row.probe.width}x${row.probe.height}, the old one ${width}x${height}: their shapes differ, so that nothing can be scaled. Use the same framing.`);
+  return { shot, row, scale: row.probe.width / width };
+}
+
+async function smallOf(c: Context, hash: string): Promise<SmallFrames> {
+  const bytes = await smallFrames(c.storage.derived(hash), WIDTH, HEIGHT), size = WIDTH * HEIGHT;
+  return { size, count: Math.floor(bytes.length / size), data: Float32Array.from(bytes.subarray(0, size * Math.floor(bytes.length / size))) };
+}
+
+/** Where the old plate lies in the new one. @throws ApiError */
+export async function lookForPlate(c: Context, shotId: number, hash: string): Promise<FoundPlate> {
+  const { shot, row, scale } = await versions(c, shotId, hash), found = clipOffset(await smallOf(c, shot.mediaHash), await smallOf(c, hash), WIDTH);
+  if (!found) throw new ApiError(422, 'invalid', 'The two plates share too few frames to be laid over each other.');
+  return { ...found, scale, frameCount: row.frameCount, kept: Math.max(0, Math.min(row.frameCount - 1, shot.rangeTo + found.offset) - Math.max(0, shot.rangeFrom + found.offset) + 1) };
+}
+
+const movedMatrix = (m: readonly number[], scale: number): number[] => multiply(scaling(scale), multiply(m, scaling(1 / scale)));
+
+/** What a run would go on from, and what it learnt of the camera; null where it followed spots, whose pictures are of the old size. */
+function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: number): Checkpoint | null {
+  if (scale !== 1 && state.spots.length > 0) return null;
+  const corners = (q: Quad): Quad => mapQuad(scaling(scale), q);
+  return {
+    frame: frame + offset,
+    state: {
+      ...state, found: state.found.map((f) => ({ frame: f.frame + offset, corners: corners(f.corners) })), gap: state.gap === null ? null : state.gap + offset,
+      views: state.views.map((v) => ({ corners: corners(v.corners), information: v.information.map((x) => x / (scale * scale)) })),
+      keys: state.keys.map((k) => ({ frame: k.frame + offset, homography: movedMatrix(k.homography, scale), sigma: k.sigma.map((x) => x * scale), velocity: k.velocity.map(([x, y]) => [x * scale, y * scale] as const) })),
+    },
+  };
+}
+
+/** What was followed, in frames and px of the new plate. */
+function movedFrame(f: FrameRow, offset: number, scale: number): (string | number | null)[] {
+  const map = (m: number[] | null): string | null => m && JSON.stringify(movedMatrix(m, scale));
+  return [f.frame + offset, map(f.homography), JSON.stringify(f.sigma.map((s) => s * scale)), f.trust, JSON.stringify(f.evidence), JSON.stringify(f.information.map((v) => v / (scale * scale))), f.blur * scale, '{}', map(f.own), f.reason];
+}
+
+/** @throws ApiError 422 when a Screen would lose its reference frame; nothing is changed then */
+export async function relink(c: Context, shotId: number, hash: string, offset: number): Promise<ShotRow> {
+  const { shot, row, scale } = await versions(c, shotId, hash), { frameCount } = row, all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
+  if ((await c.db.all<{ shotId: number | null; state: string }>(jobs.listJobs)).some((j) => j.shotId === shotId && ['running', 'waiting', 'paused'].includes(j.state))) throw new ApiError(409, 'busy', 'Jobs of this shot are at work; let them finish, or cancel them, before its plate changes.');
+  const [from, to] = [Math.max(0, shot.rangeFrom + offset), Math.min(frameCount - 1, shot.rangeTo + offset)];
+  if (from > to) throw new ApiError(422, 'out-of-range', `With an offset of ${offset} the new plate has no frame of the working range; look for the offset again.`);
+  let moved: { screen: ScreenRow; recipe: ScreenRow['recipe'] }[];
+  try {
+    moved = all.map((screen) => ({ screen, recipe: parseScreen(movedRecipe(screen.recipe, { offset, scale, frameCount })) }));
+  } catch (e) {
+    throw e instanceof InputError ? new ApiError(422, 'out-of-range', e.message) : e;
+  }
+  const kept = await Promise.all(moved.map(async ({ screen }) => {
+    const current = await currentSolve(c, screen, shot.mediaHash);
+    return current && !current.outdated ? { solve: current.solve, frames: await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]) } : null;
+  }));
+  await c.db.transaction(async (t) => {
+    await t.run(shots.relinkShot, [hash, from, to, shotId]);
+    for (const [i, { screen, recipe }] of moved.entries()) {
+      const { affectedRows } = await t.run(screens.saveScreen, [JSON.stringify(recipe), screen.id, screen.revision]);
+      if (affectedRows === 0) throw new ApiError(409, 'stale', `"${screen.recipe.name}" was saved elsewhere in between; nothing was changed. Try again.`);
+      await t.run(screens.insertRevision, [screen.id, screen.revision + 1, JSON.stringify(recipe), 'New version of the plate']);
+      const own = kept[i];
+      if (!own) continue;
+      const { solve, frames } = own, { insertId } = await t.run(solves.insertSolve, [screen.id, identityOf({ ...screen, recipe }, hash), JSON.stringify(mapQuad(scaling(scale), solve.pin)), solve.referenceFrame + offset]);
+      for (const side of ['forwards', 'backwards'] as const) {
+        const moved = solve[side] && movedCheckpoint(solve[side], offset, scale);
+        if (moved) await t.run(solves.checkpoint[side], [JSON.stringify(moved), insertId]);
+      }
+      for (const f of frames) if (f.frame + offset >= 0 && f.frame + offset < frameCount) await t.run(solves.putFrame, [insertId, ...movedFrame(f, offset, scale)]);
+    }
+  });
+  for (const { screen } of moved) c.events.emit('screen', { id: screen.id, revision: screen.revision + 1 });
+  return findShot(c, shotId);
+}
