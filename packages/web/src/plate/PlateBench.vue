@@ -8,6 +8,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import TableSelect from '../shared/TableSelect.vue';
 import AidControls from '../viewer/AidControls.vue';
+import RelinkSection from './RelinkSection.vue';
 
 const store = useShot(), playhead = usePlayhead(), view = useView(), problem = ref('');
 const p = computed(() => store.shot?.probe);
@@ -64,6 +65,7 @@ async function colour(part: { transfer?: string; primaries?: string }): Promise<
       </div>
       <ul v-if="store.shot.notes.length" class="notes"><li v-for="n in store.shot.notes" :key="n">{{ n }}</li></ul>
     </BenchSection>
+    <RelinkSection />
   </div>
 </template>
 
