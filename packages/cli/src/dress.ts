@@ -22,6 +22,9 @@ export interface DressOptions {
   out: string;
   element?: boolean;
   show?: Show;
+  from?: number;
+  to?: number;
+  loop?: number;
   premultiplied?: boolean;
   fullFloat?: boolean;
   foreground?: string[];
@@ -58,12 +61,14 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     const { width, height } = track.plate, set = plate.probe.colour, probe = { ...plate.probe, colour: { ...set, transfer: options.plateTransfer ?? set.transfer, primaries: options.platePrimaries ?? set.primaries } };
     if (probe.width !== width || probe.height !== height)
       throw new InputError(`the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`);
+    const from = options.from ?? 0, to = options.to ?? probe.frameCount - 1;
+    if (from < 0 || from > to || to >= probe.frameCount) throw new InputError(`the range ${from} to ${to} must rise and lie within frames 0 to ${probe.frameCount - 1}.`);
     const layers: ScreenLayer[] = [];
     for (const [i, t] of tracks.entries()) {
       const table = tables.get(t.name);
       layers.push({ screen: screens[i]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: await open(fills.get(t.name)), foreground: await open(before.get(t.name)), table: table === undefined ? null : await readTable(table) }, shutter: null, lens: t.lens ?? 0 });
     }
-    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show, premultiplied: options.premultiplied ?? false, ...(options.fullFloat ? { fullFloat: true } : {}), from: 0, count: probe.frameCount, threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) } });
+    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show, premultiplied: options.premultiplied ?? false, ...(options.fullFloat ? { fullFloat: true } : {}), from, count: to - from + 1, ...(options.loop === undefined ? {} : { loop: options.loop }), threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) } });
     for await (const frame of job) {
       void frame;
       if (interruption.requested) return 130;

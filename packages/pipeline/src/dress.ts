@@ -19,6 +19,8 @@ import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import type { FrameRenderer, Place, RenderOrder, ScreenLayer } from './render-frame';
 import { OwnThread } from './render-frame';
 import { OnThreads } from './render-threads';
+import type { Loop } from './loop';
+import { assertLoop, loopPictures, loopPlaces } from './loop';
 import { InputError } from './pipeline-error';
 import { writePictures } from './write-pictures';
 
@@ -41,6 +43,8 @@ export interface DressJob {
   readonly sound?: readonly string[];
   readonly from: number;
   readonly count: number;
+  /** the range is a loop, whose last frames fade into what comes before it for so many frames */
+  readonly loop?: number;
   /** the built `render-thread`, and how many to run; this thread alone when left out */
   readonly threads?: { readonly program: URL; readonly count: number };
 }
@@ -55,13 +59,15 @@ const WORTH_THREADS = 6;
 export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
   const { probe, show } = job, depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
   if (isPass(show) && depth !== 32) throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
-  const order: RenderOrder = { probe, layers: job.layers, show, premultiplied: job.premultiplied ?? false, depth };
+  const loop = job.loop === undefined ? null : { from: job.from, to: job.from + job.count - 1, dissolve: job.loop };
+  if (loop) assertLoop(loop);
+  const layers = loop ? job.layers.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) })) : job.layers, order: RenderOrder = { probe, layers, show, premultiplied: job.premultiplied ?? false, depth };
   const rate = probe.frameRate[0] / probe.frameRate[1], timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
-  return yield* writePictures(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element' || show === 'pass-element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) }, rendered(job, order));
+  return yield* writePictures(job.out, { width: probe.width, height: probe.height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: show === 'element' || show === 'pass-element', fullFloat: job.fullFloat ?? isFloat(probe), hevc: job.hevc ?? false, colour: probe.colour, ...(timecode ? { timecode } : {}), ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}) }, rendered(job, order, loop));
 }
 
 /** The frames in order, while threads are at work on those that follow. */
-async function* rendered({ probe, threads, ...job }: DressJob, order: RenderOrder): AsyncGenerator<readonly [number, Raster]> {
+async function* rendered({ probe, threads, ...job }: DressJob, order: RenderOrder, loop: Loop | null): AsyncGenerator<readonly [number, Raster]> {
   const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0, renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order), waiting: Promise<Raster>[] = [], buffers = new FrameBuffers();
   async function* first(frame: number): AsyncGenerator<readonly [number, Raster]> {
     const picture = await waiting.shift()!;
@@ -70,7 +76,7 @@ async function* rendered({ probe, threads, ...job }: DressJob, order: RenderOrde
   }
   try {
     let frame = job.from, next = job.from;
-    for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable, buffers })) {
+    for await (const picture of loop ? loopPictures(job.plate, probe, loop, { seekable: job.seekable, buffers }) : decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable, buffers })) {
       const made = renderer.render(next++, picture);
       made.catch(() => {});
       waiting.push(made);

@@ -167,3 +167,37 @@ describe('a made-up fill', () => {
     expect(() => screen({ dress: { holdouts: [{ kind: 'outline', points: [[0, 0], [9, 0], [9, 9]], soft: [1, 2, 3, 4] }] } })).toThrow(/3 points but 4/);
   });
 });
+
+describe('a loop', () => {
+  it('fades its end into what comes before its beginning, picture by picture, and the Screen goes along once and not twice', async () => {
+    await render(join(folder, 'plate.mkv'), 'looped.mkv', { from: 4, count: 5, loop: 3 });
+    const made = await pictures(join(folder, 'looped.mkv')), plate = await pictures(join(folder, 'plate.mkv')), away = [300, 20] as const;
+    expect(made).toHaveLength(5);
+    // Frames 4 and 5 as they are; 6, 7 and 8 mixed with 1, 2 and 3 by a quarter, a half, three quarters.
+    for (const [i, [own, before, share]] of ([[4, 0, 0], [5, 0, 0], [6, 1, 0.25], [7, 2, 0.5], [8, 3, 0.75]] as const).entries())
+      at(made[i]!, ...away).forEach((v, c) => expect(Math.abs(v - ((1 - share) * at(plate[own]!, ...away)[c]! + share * at(plate[before]!, ...away)[c]!))).toBeLessThanOrEqual(1));
+    // The Screen's left side: where both places, mixed by the same shares, lie; one edge, at the middle of the row.
+    const [edge] = [6, 7, 8].map((own, k) => {
+      const share = [0.25, 0.5, 0.75][k]!, x = 58 + (1 - share) * 3 * own + share * 3 * (own - 5);
+      return { x, picture: made[own - 4]! };
+    });
+    expect(at(edge!.picture, Math.round(edge!.x) + 6, 100)).not.toEqual(at(plate[6]!, Math.round(edge!.x) + 6, 100));
+    expect(at(edge!.picture, Math.round(edge!.x) - 6, 100).map((v) => Math.abs(v - (0.75 * at(plate[6]!, Math.round(edge!.x) - 6, 100)[0]! + 0.25 * at(plate[1]!, Math.round(edge!.x) - 6, 100)[0]!)) <= 1)).toEqual([true, true, true]);
+  });
+  it('that has nothing to fade into is refused with the mend, and nothing is written', async () => {
+    await expect(render(join(folder, 'plate.mkv'), 'no-loop.mkv', { from: 1, count: 6, loop: 3 })).rejects.toThrow(/before frame 1 there are 1; begin later, or dissolve for less/);
+    await expect(render(join(folder, 'plate.mkv'), 'no-loop.mkv', { from: 5, count: 2, loop: 3 })).rejects.toThrow(/has 2 frames and cannot dissolve for 3/);
+    expect(await readdir(folder)).not.toContain('no-loop.mkv');
+  });
+});
+
+describe('passes', () => {
+  it('are written as floats alone, and hold what adds up', async () => {
+    await expect(render(join(folder, 'plate.mkv'), 'pass.%04d.png', { show: 'pass-element' })).rejects.toThrow(/NAME\.%04d\.exr/);
+    for (const show of ['dressed', 'clean', 'pass-element'] as const) await render(join(folder, 'plate.mkv'), `${show}.%04d.exr`, { show, count: 1, fullFloat: true }, { dress: { edge: { feather: 6 } } });
+    const [whole, clean, element] = await Promise.all(['dressed', 'clean', 'pass-element'].map(async (n) => (await pictures(join(folder, `${n}.0000.exr`), true))[0]!)) as [Raster, Raster, Raster];
+    let worst = 0;
+    for (let i = 0; i < WIDTH * HEIGHT; i++) for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs(clean.data[i * 4 + c]! * (1 - element.data[i * 4 + 3]!) + element.data[i * 4 + c]! - whole.data[i * 4 + c]!));
+    expect(worst).toBeLessThan(1e-5);
+  });
+});

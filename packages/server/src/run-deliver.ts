@@ -84,13 +84,13 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
       const track = task.track.screens.find((s) => s.name === screen.name);
       if (track) layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: { media: await place(media), foreground: await place(foreground), table: table === null ? null : parseCube(table) }, shutter, lens });
     }
-    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null, folder = join(task.out, PARTS), whole = !sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT), step = whole ? to - from + 1 : SEGMENT;
+    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null, folder = join(task.out, PARTS), looped = settings.loop !== undefined, whole = looped || (!sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT)), step = whole ? to - from + 1 : SEGMENT;
     await mkdir(folder, { recursive: true });
     for (let at = from + (whole ? 0 : await already(folder, sequence)); at <= to; at += step) {
       const out = sequence || whole ? target : join(folder, `${String(at - from).padStart(8, '0')}${extname(target)}`);
       const job = dress({
         plate, probe: { ...probe, firstFrame: task.track.plate.firstFrame }, seekable: !float, layers, out, show, premultiplied: settings.premultiplied ?? false, ...(settings.fullFloat ? { fullFloat: true } : {}), hevc: as === 'hevc', ...(sound && whole ? { sound } : {}),
-        from: at, count: Math.min(step, to - at + 1), threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
+        from: at, count: Math.min(step, to - at + 1), ...(looped ? { loop: settings.loop! } : {}), threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
       });
       for await (const frame of job) {
         line.say({ type: 'progress', done: frame - from + 1 });

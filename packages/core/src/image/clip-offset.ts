@@ -53,8 +53,8 @@ function agreement(a: SmallFrames, b: SmallFrames, offset: number): number {
   return sum / Math.max(1, to - from);
 }
 
-/** Every fourth number across and down, for a first look. @param width of the small pictures */
-function coarser(f: SmallFrames, width: number): SmallFrames {
+/** A quarter as wide and high, each the mean of sixteen, for a first look. @param width of the small pictures */
+export function coarser(f: SmallFrames, width: number): SmallFrames {
   const rows = Math.floor(f.size / width), w = Math.max(1, width >> 2), h = Math.max(1, rows >> 2), data = new Float32Array(f.count * w * h);
   for (let n = 0; n < f.count; n++)
     for (let y = 0; y < h * 4 && y < rows; y++) for (let x = 0; x < w * 4 && x < width; x++) data[n * w * h + (y >> 2) * w + (x >> 2)]! += f.data[n * f.size + y * width + x]! / 16;

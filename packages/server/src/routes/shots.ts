@@ -12,6 +12,7 @@ import { readProof, sendFlat, slipsAt, startProof, verdictOn } from '../use-case
 import { matchDress } from '../use-cases/match-dress';
 import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
+import { findLoop } from '../use-cases/find-loop';
 import { importTrack } from '../use-cases/import-track';
 import { lookForPlate, relink } from '../use-cases/relink';
 import { deliveryText } from '../use-cases/delivery-text';
@@ -44,6 +45,7 @@ export function shotRoutes(c: Context): Router {
       res.status(201);
       return createScreen(c, id(req), req.body);
     }))
+    .post('/:id/loop', handler((req) => findLoop(c, id(req), body(req, 'findLoop'))))
     .post('/:id/relink', handler(async (req) => {
       const b = body(req, 'relink');
       return b.offset === undefined ? lookForPlate(c, id(req), b.media) : relink(c, id(req), b.media, b.offset);

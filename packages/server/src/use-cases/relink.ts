@@ -2,9 +2,8 @@
 import { scaling, multiply } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
-import type { ClipOffset, SmallFrames } from '@yarlop/core/image/clip-offset';
+import type { ClipOffset } from '@yarlop/core/image/clip-offset';
 import { clipOffset } from '@yarlop/core/image/clip-offset';
-import { smallFrames } from '@yarlop/media/small-frames';
 import { movedRecipe } from '@yarlop/pipeline/moved-recipe';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -17,10 +16,11 @@ import * as screens from '../sql/screens';
 import * as shots from '../sql/shots';
 import * as solves from '../sql/solves';
 import { findShot } from './create-shot';
+import { SMALL_WIDTH, smallFramesOf } from './small-frames-of';
 import { currentSolve, identityOf } from './solve';
 
-/** Small pictures are so large; shapes of plates that may differ by so much are the same. */
-const WIDTH = 64, HEIGHT = 36, SAME_ASPECT = 0.005;
+/** Shapes of plates that differ by no more are the same. */
+const SAME_ASPECT = 0.005;
 
 export interface FoundPlate extends ClipOffset {
   readonly scale: number;
@@ -38,14 +38,9 @@ async function versions(c: Context, shotId: number, hash: string): Promise<{ sho
   return { shot, row, scale: row.probe.width / width };
 }
 
-async function smallOf(c: Context, hash: string): Promise<SmallFrames> {
-  const bytes = await smallFrames(c.storage.derived(hash), WIDTH, HEIGHT), size = WIDTH * HEIGHT;
-  return { size, count: Math.floor(bytes.length / size), data: Float32Array.from(bytes.subarray(0, size * Math.floor(bytes.length / size))) };
-}
-
 /** Where the old plate lies in the new one. @throws ApiError */
 export async function lookForPlate(c: Context, shotId: number, hash: string): Promise<FoundPlate> {
-  const { shot, row, scale } = await versions(c, shotId, hash), found = clipOffset(await smallOf(c, shot.mediaHash), await smallOf(c, hash), WIDTH);
+  const { shot, row, scale } = await versions(c, shotId, hash), found = clipOffset(await smallFramesOf(c, shot.mediaHash), await smallFramesOf(c, hash), SMALL_WIDTH);
   if (!found) throw new ApiError(422, 'invalid', 'The two plates share too few frames to be laid over each other.');
   return { ...found, scale, frameCount: row.frameCount, kept: Math.max(0, Math.min(row.frameCount - 1, shot.rangeTo + found.offset) - Math.max(0, shot.rangeFrom + found.offset) + 1) };
 }

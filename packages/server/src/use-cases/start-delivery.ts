@@ -2,6 +2,8 @@ import type { Requests } from '@yarlop/contracts/validate';
 import { isPass } from '@yarlop/core/dress/render';
 import type { TextFormat } from '@yarlop/pipeline/deliver';
 import { ENDINGS, MAP_FORMATS } from '@yarlop/pipeline/deliver';
+import { assertLoop } from '@yarlop/pipeline/loop';
+import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { DeliveryRow, ScreenRow } from '../rows';
@@ -37,6 +39,15 @@ function mapsIn({ as, parts }: Settings): number {
   return (as === 'package' ? (parts ?? []) : [as]).filter((p) => (MAP_FORMATS as readonly string[]).includes(p)).length;
 }
 
+/** @throws ApiError for a loop that cannot be made */
+function assertLooped(from: number, to: number, dissolve: number): void {
+  try {
+    assertLoop({ from, to, dissolve });
+  } catch (e) {
+    throw e instanceof InputError ? new ApiError(422, 'out-of-range', e.message) : e;
+  }
+}
+
 export async function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
   const shot = await findShot(c, shotId), whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]), all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
   if (all.length === 0) throw new ApiError(422, 'nothing', settings.screen === undefined ? 'The shot has no Screen yet; set a pin first.' : 'That Screen does not exist any more.');
@@ -45,10 +56,11 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   if (from > to || to >= shot.frameCount) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
   if (isPicture(as) && !settings.fill && !NEEDS_NO_FILL.includes(settings.show ?? '') && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
   if (settings.show === 'element' && (as === 'mp4' || as === 'hevc')) throw new ApiError(422, 'invalid', 'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.');
+  if (settings.loop !== undefined && isPicture(as)) assertLooped(from, to, settings.loop);
   if (isPass(settings.show ?? '') && as !== 'exr') throw new ApiError(422, 'invalid', 'A pass holds light below black and beyond white; deliver it as an OpenEXR sequence.');
   if (as === 'table' && !settings.template?.trim()) throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
   if (settings.fill && !(await c.db.one(media.findMedia, [settings.fill]))) throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
-  const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = settings.show && settings.show !== 'dressed' ? `-${settings.show}` : '';
+  const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
   const named = settings.fill ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}` : '';
   const fileName = `${safeName(shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
   const id = await c.db.transaction(async (t) => {

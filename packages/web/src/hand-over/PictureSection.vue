@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** The finished picture, or a part of it, as a clip or a sequence. */
 import { useStorage } from '@vueuse/core';
+import type { LoopRange } from '@yarlop/core/image/loop-range';
 import { roughBytes } from '@yarlop/core/formats/rough-size';
 import { computed, onMounted, ref, watch } from 'vue';
+import { api, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
 import { useMedia } from '../stores/media';
@@ -12,13 +14,13 @@ import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
 
 const store = useShot(), { deliver } = useDeliveries();
-const last = useStorage('yarlop.picture', { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true }), range = computed(() => [store.shot?.rangeFrom ?? 0, store.shot?.rangeTo ?? 0] as const);
+const last = useStorage('yarlop.picture', { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true, dissolve: 8 }, undefined, { mergeDefaults: true }), loop = ref<LoopRange | null>(null), range = computed(() => (loop.value ? ([loop.value.from, loop.value.to] as const) : ([store.shot?.rangeFrom ?? 0, store.shot?.rangeTo ?? 0] as const)));
 const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!), frames = computed(() => range.value[1] - range.value[0] + 1), alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
 const { seconds } = useRates(), time = computed(() => durationText(seconds(last.value.as, (store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * frames.value * 1e-6)));
 const about = computed(() => bytesText(roughBytes(last.value.as, store.shot?.probe.width ?? 0, store.shot?.probe.height ?? 0, frames.value, (store.shot?.probe.bitDepth ?? 8) > 8)));
 function settingsOf(): object {
   const { as, show, premultiplied, fullFloat, sound } = last.value;
-  const settings = { as, ...(show === 'dressed' ? {} : { show }), ...(show === 'element' && premultiplied ? { premultiplied } : {}), ...(as === 'exr' && fullFloat ? { fullFloat } : {}), ...(CARRIES_SOUND.includes(as) && sound ? { sound } : {}), ...(['stabilised', 'flat'].includes(show) && store.chosenId !== null ? { screen: store.chosenId } : {}) };
+  const settings = { as, ...(show === 'dressed' ? {} : { show }), ...(show === 'element' && premultiplied ? { premultiplied } : {}), ...(as === 'exr' && fullFloat ? { fullFloat } : {}), ...(CARRIES_SOUND.includes(as) && sound ? { sound } : {}), ...(['stabilised', 'flat'].includes(show) && store.chosenId !== null ? { screen: store.chosenId } : {}), ...(loop.value ? { from: loop.value.from, to: loop.value.to, loop: loop.value.dissolve } : {}) };
   return settings;
 }
 const go = (): void => void deliver(settingsOf());
@@ -29,6 +31,18 @@ watch(shows, (all) => {
 });
 async function goPasses(): Promise<void> {
   for (const show of ['clean', ...PASSES.map((p) => p.value)]) await deliver({ ...settingsOf(), show });
+}
+const searching = ref(false), problem = ref('');
+async function search(): Promise<void> {
+  searching.value = true;
+  try {
+    loop.value = await api<LoopRange>('POST', `/shots/${store.shot!.id}/loop`, { dissolve: last.value.dissolve, ...(store.chosenId === null ? {} : { screen: store.chosenId }) });
+    problem.value = '';
+  } catch (e) {
+    [loop.value, problem.value] = [null, sentence(e)];
+  } finally {
+    searching.value = false;
+  }
 }
 /** Fills of the library, each for a delivery of its own: the next versions of the content in one go. */
 const media = useMedia(), fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready')), batch = ref<string[]>([]);
@@ -49,8 +63,19 @@ onMounted(() => void media.load());
     <BFormCheckbox v-if="CARRIES_SOUND.includes(last.as)" v-model="last.sound" title="The plate's sound goes along, if it has any">the plate's sound</BFormCheckbox>
     <div class="d-flex align-items-center gap-2 mt-1"><BButton variant="primary" title="Render the working range" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono" title="A rough size and time: noise makes it larger, and the time goes by what was delivered here before" data-test="estimate">about {{ about }}, {{ time }}</span></div>
     <BButton v-if="last.as === 'exr'" class="mt-1" variant="outline-secondary" title="Clean plate, element, kept light, spill change and holdouts, a delivery each: clean plate times what the element's alpha leaves, and element, and kept light, are the finished picture" data-test="deliver-passes" @click="goPasses">Deliver the passes</BButton>
+    <details class="mt-1" data-test="loop"><summary class="dim" title="The range in which plate and Screen differ least where the end meets the beginning">As a loop</summary>
+      <div class="d-flex align-items-center gap-1 mt-1"><span class="dim">fading for</span><input v-model.number="last.dissolve" class="form-control mono frames" type="number" min="0" max="240" step="1" aria-label="Frames of the dissolve" title="Frames at the end that fade into what comes before the beginning; 0 cuts" data-test="loop-dissolve" /><span class="dim">frames</span>
+        <BButton class="ms-auto" variant="outline-secondary" :disabled="searching || !Number.isInteger(last.dissolve)" title="Compare every pair of frames of the working range" data-test="loop-find" @click="search">Find a range</BButton></div>
+      <p v-if="loop" class="mb-0 mt-1" data-test="loop-found">Frames {{ loop.from }} to {{ loop.to }}: along the seam the plate differs by <span class="mono">{{ loop.levels.toFixed(1) }}</span> of 255 levels<template v-if="loop.px > 0"> and the Screen by <span class="mono">{{ loop.px.toFixed(1) }}</span> px</template>. <button type="button" class="plain" title="Deliver the working range again" @click="loop = null">No loop</button></p>
+      <p v-if="problem" class="weak mb-0 mt-1" role="alert">{{ problem }}</p></details>
     <details v-if="fills.length > 0 && store.screens.length === 1" class="mt-1"><summary class="dim" title="One delivery for each fill that is ticked; the slot itself stays as it is">A delivery for each of several fills</summary>
       <BFormCheckboxGroup v-model="batch" class="d-flex flex-column"><BFormCheckbox v-for="m in fills" :key="m.hash" :value="m.hash" :title="`Deliver the shot with ${m.name} in its slot`" :data-test="`batch-${m.name}`">{{ m.name }}</BFormCheckbox></BFormCheckboxGroup>
       <BButton variant="outline-secondary" :disabled="batch.length === 0" title="Each is a job of its own; one that fails holds none of the others up" data-test="deliver-batch" @click="goBatch">Deliver {{ batch.length }}</BButton></details>
   </BenchSection>
 </template>
+
+<style scoped>
+.frames { width: 4rem; padding: 0 0.3rem; height: 1.5rem; }
+.plain { background: none; border: 0; padding: 0; color: var(--text-dim); text-decoration: underline; }
+.weak { color: var(--weak); }
+</style>
