@@ -58,6 +58,18 @@ describe('a long delivery', () => {
     expect(a).toHaveLength(FRAMES);
     expect(a).toEqual(b);
   });
+  it('as a loop lies in the range whose ends differ least, and is as long', async () => {
+    const { status, body } = await server.request<{ from: number; to: number; levels: number; px: number }>('POST', `/shots/${shot}/loop`, { dissolve: 0, least: 40 });
+    expect(status).toBe(200);
+    // The plate comes round every 24 frames.
+    expect((body.to - body.from + 1) % 24).toBe(0);
+    expect(body.levels).toBeLessThan(0.5);
+    expect((await server.request('POST', `/shots/${shot}/loop`, { dissolve: 8, least: 4000 })).body).toMatchObject({ message: expect.stringMatching(/too short for a loop/) as string });
+    expect((await server.request<{ message: string }>('POST', `/shots/${shot}/deliveries`, { as: 'mkv', from: 2, to: 60, loop: 8 })).body.message).toMatch(/begin later, or dissolve for less/);
+    const d = await start({ as: 'mkv', from: 24, to: 47, loop: 4 });
+    await done(d.id);
+    expect(await pictures(d.id)).toHaveLength(24);
+  });
   it('that is paused and then cancelled leaves nothing behind', async () => {
     const d = await start({ as: 'png' });
     await reached(d.id, 100);

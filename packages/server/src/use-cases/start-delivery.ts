@@ -60,12 +60,13 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   if (isPass(settings.show ?? '') && as !== 'exr') throw new ApiError(422, 'invalid', 'A pass holds light below black and beyond white; deliver it as an OpenEXR sequence.');
   if (as === 'table' && !settings.template?.trim()) throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
   if (settings.fill && !(await c.db.one(media.findMedia, [settings.fill]))) throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
+  if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot)) throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
   const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
   const named = settings.fill ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}` : '';
   const fileName = `${safeName(shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
-    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: settings.fill ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } } : s.recipe })), range: [from, to] };
+    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: settings.fill && (settings.slot === undefined || settings.slot === s.id) ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } } : s.recipe })), range: [from, to] };
     await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), isPicture(as) ? to - from + 1 : Math.max(1, mapsIn(settings) * tracks.reduce((n, t) => n + t.frames.length, 0))]);
     return insertId;
   });

@@ -5,11 +5,12 @@ import { api, sentence } from '../api';
 import { rateText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { ShotSummary } from '../types';
+import BatchPanel from '../hand-over/BatchPanel.vue';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
 
 const route = useRoute(), live = useLive();
-const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null), problem = ref('');
+const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null), problem = ref(''), batch = ref(false);
 const id = computed(() => Number(route.params['id']));
 async function load(): Promise<void> {
   try {
@@ -50,7 +51,9 @@ onUnmounted(() => offs.forEach((off) => off()));
 <template>
   <main class="page">
     <p class="mb-1"><RouterLink to="/">Productions</RouterLink></p>
-    <h1 class="mb-3">{{ production?.name ?? 'Shot board' }}</h1>
+    <div class="d-flex align-items-center mb-3"><h1 class="mb-0">{{ production?.name ?? 'Shot board' }}</h1>
+      <BButton v-if="(production?.shots.length ?? 0) > 0" class="ms-auto" variant="outline-secondary" title="A delivery for each of several fills in each of several shots" data-test="batch-open" @click="batch = !batch">{{ batch ? 'Close the batch' : 'Batch of fills ...' }}</BButton></div>
+    <BatchPanel v-if="batch && production" class="mb-3 batch" :shots="production.shots" />
     <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
     <div class="grid">
       <article v-for="s in production?.shots ?? []" :key="s.id" class="shot" :data-test="`shot-${s.id}`">
@@ -80,6 +83,7 @@ onUnmounted(() => offs.forEach((off) => off()));
 .thumb span { padding: 1rem; }
 .facts { display: flex; flex-direction: column; padding: 0.6rem 0.8rem; }
 .facts a { color: var(--text); text-decoration: none; }
+.batch { border: 1px solid var(--line); border-radius: 4px; background: var(--ink-raised); padding: 0.8rem; }
 .new { display: grid; align-content: center; min-height: 200px; }
 .verdict::before { content: ''; display: inline-block; width: 0.6rem; height: 0.6rem; margin-right: 0.4rem; border-radius: 50%; background: var(--text-dim); }
 .verdict.look-again::before { background: linear-gradient(90deg, var(--weak) 50%, transparent 50%); outline: 1.5px solid var(--weak); }
