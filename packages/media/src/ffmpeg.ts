@@ -1,6 +1,7 @@
 /** The one place where ffmpeg and ffprobe are started: no shell, files only, no playlists, a time limit. */
 import type { ChildProcessByStdio } from 'node:child_process';
 import { spawn } from 'node:child_process';
+import { setPriority } from 'node:os';
 import type { Readable, Writable } from 'node:stream';
 import { MediaError } from './media-error';
 
@@ -14,10 +15,24 @@ export const INPUT_GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whiteli
 
 export type Tool = ChildProcessByStdio<Writable | null, Readable, Readable>;
 
+let niceness = 0;
+/** Tools that are started from this thread from now on give way to everything else by so much, 0 to 19: for work that nobody waits for. */
+export function giveWay(by: number): void {
+  niceness = by;
+}
+
 /** @param input whether something will be written to its standard input */
 export function start(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], input = false): Tool {
   const all = tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
-  return spawn(tool, all, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
+  const child = spawn(tool, all, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
+  if (niceness > 0 && child.pid !== undefined) {
+    try {
+      setPriority(child.pid, niceness);
+    } catch {
+      // It has ended already, or the machine does not allow it.
+    }
+  }
+  return child;
 }
 
 /** The end of a process: its standard error when it failed. Never rejects. */

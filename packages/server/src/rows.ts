@@ -96,6 +96,7 @@ export interface QueueRow {
   readonly shotId: number;
   readonly shotName: string;
   readonly fileName: string;
+  readonly format: string;
   readonly place: number;
 }
 

@@ -15,6 +15,7 @@ import { isFloat } from '@yarlop/media/decode';
 import { joinClips } from '@yarlop/media/join';
 import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
 import type { Source } from '@yarlop/media/source';
+import { giveWay } from '@yarlop/media/ffmpeg';
 import { openSource } from '@yarlop/media/source';
 import type { Format } from '@yarlop/pipeline/deliver';
 import { writeText } from '@yarlop/pipeline/deliver';
@@ -33,6 +34,8 @@ import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
 /** Threads that a delivery renders on: one core is left to the person at work. */
 const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
+/** How much decoders and encoders of a delivery give way to the person at work. */
+const GIVES_WAY = 10;
 const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'], SEQUENCES = ['png', 'tiff', 'exr'], MAPS = ['stmap', 'stmap-inverse', 'matte'];
 
 async function zip(folder: string, path: string): Promise<void> {
@@ -184,6 +187,7 @@ async function writeTemplate({ out, track, conventions }: DeliverTask, { file, o
 }
 
 export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
+  giveWay(GIVES_WAY);
   await mkdir(task.out, { recursive: true });
   for (const left of await readdir(task.out)) if (left !== PARTS) await rm(join(task.out, left), { recursive: true, force: true });
   const path = join(task.out, task.fileName), pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);

@@ -7,6 +7,7 @@ import { normaliseHomography, quadToQuad } from '../../core/src/geometry/homogra
 import { perspectiveCentre } from '../../core/src/geometry/quad';
 import type { Quad } from '../../core/src/geometry/quad';
 import type { Track } from '../../core/src/track';
+import { ffmpeg } from '../../media/test/builders/clips';
 import { plateBytes, recipe } from '../../server/test/builders/plate';
 import type { World } from './fixture';
 import { expect, settled, test } from './fixture';
@@ -103,4 +104,56 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
       }
     }
   }
+});
+
+test('waiting deliveries are put in order by keyboard and by dragging', async ({ page, world }) => {
+  const shot = await followed(world), { server } = world, queue = async (): Promise<number[]> => (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id);
+  await page.goto(`${server.url}/shots/${shot}/hand-over`);
+  await settled(page, 0);
+  // VP9 is slow: a dozen of them keep the queue full for long enough.
+  for (let i = 0; i < 12; i++) await server.request('POST', `/shots/${shot}/deliveries`, { as: 'webm', show: 'stabilised' });
+  const before = await queue(), last = before.at(-1)!, second = before.at(-2)!;
+  expect(before.length).toBeGreaterThan(5);
+  await page.getByTestId(`queued-${last}`).focus();
+  await page.keyboard.press('ArrowUp');
+  await expect.poll(async () => (await queue()).slice(-2)).toEqual([last, second]);
+  const grip = (await page.getByTestId(`queued-${second}`).boundingBox())!, onto = (await page.getByTestId('queue').locator('li').nth(-4).boundingBox())!;
+  await page.mouse.move(grip.x + 5, grip.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(grip.x + 5, grip.y - 4, { steps: 4 });
+  await page.mouse.move(grip.x + 5, onto.y + 4, { steps: 10 });
+  await page.mouse.up();
+  await expect.poll(async () => (await queue()).indexOf(second)).toBeLessThan((await queue()).length - 2);
+  for (const d of (await server.request<{ jobId: number; state: string }[]>('GET', `/shots/${shot}/deliveries`)).body) await server.request('POST', `/jobs/${d.jobId}/cancel`);
+});
+
+test('a regraded, smaller version that begins later takes the plate’s place after it was looked at', async ({ page, world }) => {
+  const shot = await followed(world), folder = world.folder, plate = join(folder, 'plate.mp4'), graded = join(folder, 'graded.mp4');
+  await writeFile(plate, await plateBytes(24));
+  await ffmpeg(['-i', plate, '-vf', 'trim=start_frame=4,setpts=PTS-STARTPTS,scale=320:192,eq=contrast=0.8:gamma=1.3', '-c:v', 'libx264', '-crf', '12', '-pix_fmt', 'yuv420p', graded]);
+  await page.goto(`${world.server.url}/shots/${shot}/plate`);
+  await settled(page, 0);
+  await page.getByText('Regraded, rescaled, longer').click();
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByTestId('relink').getByTestId('choose-files').click();
+  await (await chooser).setFiles(graded);
+  await expect(page.getByTestId('relink-found')).toContainText('It begins 4 frames later, 50 % of the size', { timeout: 30_000 });
+  await expect(page.getByTestId('relink-found')).toContainText('20 frames of the working range');
+  await page.getByTestId('relink-take').click();
+  await expect(page.getByTestId('range')).toContainText('0 to 19', { timeout: 20_000 });
+  const { body } = await world.server.request<{ screens: { recipe: { referenceFrame: number } }[] }>('GET', `/shots/${shot}`);
+  expect(body.screens[0]!.recipe.referenceFrame).toBe(4);
+});
+
+test('a loop is looked for, told of, and delivered', async ({ page, world }) => {
+  const shot = await followed(world);
+  await page.goto(`${world.server.url}/shots/${shot}/hand-over`);
+  await settled(page, 0);
+  await page.getByTestId('picture-show').selectOption('clean');
+  await page.getByText('As a loop').click();
+  await page.getByTestId('loop-dissolve').fill('3');
+  await page.getByTestId('loop-find').click();
+  await expect(page.getByTestId('loop-found')).toContainText(/Frames \d+ to \d+: along the seam the plate differs by [\d.]+ of 255 levels and the Screen by [\d.]+ px/);
+  await page.getByTestId('deliver-picture').click();
+  await delivered(page, /clean-loop/);
 });

@@ -18,7 +18,7 @@ export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? W
 export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;
 /** Deliveries that wait, in the order in which they will be rendered. */
 export const listQueue = `
-  SELECT j.id, j.delivery_id AS deliveryId, j.shot_id AS shotId, s.name AS shotName, d.file_name AS fileName, COALESCE(j.place, j.id) AS place
+  SELECT j.id, j.delivery_id AS deliveryId, j.shot_id AS shotId, s.name AS shotName, d.file_name AS fileName, JSON_VALUE(d.settings, '$.as') AS format, COALESCE(j.place, j.id) AS place
   FROM jobs j JOIN deliveries d ON d.id = j.delivery_id JOIN shots s ON s.id = j.shot_id
   WHERE j.kind = 'deliver' AND j.state = 'waiting' ORDER BY COALESCE(j.place, j.id), j.id`;
 export const setPlace = `UPDATE jobs SET place = ? WHERE id = ? AND state = 'waiting'`;

@@ -32,6 +32,8 @@ watch(shows, (all) => {
 async function goPasses(): Promise<void> {
   for (const show of ['clean', ...PASSES.map((p) => p.value)]) await deliver({ ...settingsOf(), show });
 }
+/** Differences along a seam from which on it is seen (by eye, on the demo's shots). */
+const SEEN_LEVELS = 6, SEEN_PX = 12;
 const searching = ref(false), problem = ref('');
 async function search(): Promise<void> {
   searching.value = true;
@@ -61,12 +63,13 @@ onMounted(() => void media.load());
     <BFormCheckbox v-if="last.show === 'element'" v-model="last.premultiplied" title="Colours times alpha, instead of straight">alpha multiplied in</BFormCheckbox>
     <BFormCheckbox v-if="last.as === 'exr'" v-model="last.fullFloat" title="32 bits a channel instead of 16">32 bits a channel</BFormCheckbox>
     <BFormCheckbox v-if="CARRIES_SOUND.includes(last.as)" v-model="last.sound" title="The plate's sound goes along, if it has any">the plate's sound</BFormCheckbox>
-    <div class="d-flex align-items-center gap-2 mt-1"><BButton variant="primary" title="Render the working range" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono" title="A rough size and time: noise makes it larger, and the time goes by what was delivered here before" data-test="estimate">about {{ about }}, {{ time }}</span></div>
+    <div class="d-flex flex-wrap align-items-center gap-2 mt-1"><BButton variant="primary" class="text-nowrap" :title="loop ? 'Render the loop' : 'Render the working range'" data-test="deliver-picture" @click="go">Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton><span class="dim mono text-nowrap" title="A rough size and time: noise makes it larger, and the time goes by what was delivered here before" data-test="estimate">about {{ about }}, {{ time }}</span></div>
     <BButton v-if="last.as === 'exr'" class="mt-1" variant="outline-secondary" title="Clean plate, element, kept light, spill change and holdouts, a delivery each: clean plate times what the element's alpha leaves, and element, and kept light, are the finished picture" data-test="deliver-passes" @click="goPasses">Deliver the passes</BButton>
     <details class="mt-1" data-test="loop"><summary class="dim" title="The range in which plate and Screen differ least where the end meets the beginning">As a loop</summary>
       <div class="d-flex align-items-center gap-1 mt-1"><span class="dim">fading for</span><input v-model.number="last.dissolve" class="form-control mono frames" type="number" min="0" max="240" step="1" aria-label="Frames of the dissolve" title="Frames at the end that fade into what comes before the beginning; 0 cuts" data-test="loop-dissolve" /><span class="dim">frames</span>
         <BButton class="ms-auto" variant="outline-secondary" :disabled="searching || !Number.isInteger(last.dissolve)" title="Compare every pair of frames of the working range" data-test="loop-find" @click="search">Find a range</BButton></div>
       <p v-if="loop" class="mb-0 mt-1" data-test="loop-found">Frames {{ loop.from }} to {{ loop.to }}: along the seam the plate differs by <span class="mono">{{ loop.levels.toFixed(1) }}</span> of 255 levels<template v-if="loop.px > 0"> and the Screen by <span class="mono">{{ loop.px.toFixed(1) }}</span> px</template>. <button type="button" class="plain" title="Deliver the working range again" @click="loop = null">No loop</button></p>
+      <p v-if="loop && (loop.levels > SEEN_LEVELS || loop.px > SEEN_PX)" class="weak mb-0 mt-1" role="alert">Nowhere does this shot come back to where it was: the seam will be seen.</p>
       <p v-if="problem" class="weak mb-0 mt-1" role="alert">{{ problem }}</p></details>
     <details v-if="fills.length > 0 && store.screens.length === 1" class="mt-1"><summary class="dim" title="One delivery for each fill that is ticked; the slot itself stays as it is">A delivery for each of several fills</summary>
       <BFormCheckboxGroup v-model="batch" class="d-flex flex-column"><BFormCheckbox v-for="m in fills" :key="m.hash" :value="m.hash" :title="`Deliver the shot with ${m.name} in its slot`" :data-test="`batch-${m.name}`">{{ m.name }}</BFormCheckbox></BFormCheckboxGroup>

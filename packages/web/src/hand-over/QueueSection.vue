@@ -5,11 +5,13 @@ import { onMounted, onUnmounted, ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { useLive } from '../stores/live';
+import { NAMES } from './formats';
 
 interface Waiting {
   readonly id: number;
   readonly shotName: string;
   readonly fileName: string;
+  readonly format: string;
 }
 
 const live = useLive(), waiting = ref<readonly Waiting[]>([]), problem = ref(''), list = ref<HTMLElement | null>(null);
@@ -55,7 +57,7 @@ onUnmounted(() => {
     <ol ref="list" class="queue" data-test="queue">
       <li v-for="(w, i) in waiting" :key="w.id" :data-id="w.id">
         <button type="button" class="grip" :aria-label="`${w.fileName}, ${i + 1} of ${waiting.length}; arrow keys move it`" title="Drag, or move it by the arrow keys up and down" :data-test="`queued-${w.id}`" @keydown.up.prevent.stop="move(i, i - 1)" @keydown.down.prevent.stop="move(i, i + 1)"><i class="bi bi-grip-vertical" aria-hidden="true" /></button>
-        <span class="name">{{ w.fileName }}</span><span class="dim">{{ w.shotName }}</span>
+        <span class="text-nowrap">{{ NAMES[w.format] ?? w.format }}</span><span class="name dim" :title="w.fileName">{{ w.shotName }}</span>
       </li>
     </ol>
   </BenchSection>

@@ -23,7 +23,11 @@ const ALIKE = 0.8, TELLING = 0.01;
 
 const store = useShot(), live = useLive(), media = useMedia(), playhead = usePlayhead(), hash = ref<string | null>(null), found = ref<Found | null>(null), offset = ref(0), problem = ref(''), busy = ref(false);
 const candidates = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready' && m.frameCount > 1)), own = computed(() => (hash.value === null ? undefined : media.byHash.get(hash.value)));
-const there = computed(() => Math.min((found.value?.frameCount ?? 1) - 1, Math.max(0, playhead.frame + offset.value))), kept = computed(() => {
+/** The frame of the new version that shows what the playhead is on; null where it does not go so far. */
+const there = computed(() => {
+  const n = playhead.frame + offset.value;
+  return Number.isInteger(n) && n >= 0 && n < (found.value?.frameCount ?? 0) ? n : null;
+}), kept = computed(() => {
   if (!store.shot || !found.value) return 0;
   return Math.max(0, Math.min(found.value.frameCount - 1, store.shot.rangeTo + offset.value) - Math.max(0, store.shot.rangeFrom + offset.value) + 1);
 });
@@ -81,7 +85,7 @@ onUnmounted(off);
       <p v-if="own && own.state !== 'ready'" class="dim mt-1 mb-0" role="status">{{ own.state === 'failed' ? own.problem : 'It is being read in.' }}</p>
       <p v-if="busy" class="dim mt-1 mb-0" role="status">The two are being laid over each other.</p>
       <template v-if="found && store.shot">
-        <div class="pair mt-2"><figure><img :src="`/api/media/${store.shot.mediaHash}/proxy/${playhead.frame}.jpg`" alt="The plate as it is" /><figcaption class="mono">now, {{ playhead.frame }}</figcaption></figure><figure><img :src="`/api/media/${hash}/proxy/${there}.jpg`" alt="The new version" /><figcaption class="mono">new, {{ there }}</figcaption></figure></div>
+        <div class="pair mt-2"><figure><img :src="`/api/media/${store.shot.mediaHash}/proxy/${playhead.frame}.jpg`" alt="The plate as it is" /><figcaption class="mono">now, {{ playhead.frame }}</figcaption></figure><figure><img v-if="there !== null" :src="`/api/media/${hash}/proxy/${there}.jpg`" alt="The new version" /><figcaption class="mono">{{ there === null ? 'not in the new one' : `new, ${there}` }}</figcaption></figure></div>
         <p class="mb-1 mt-1" data-test="relink-found">{{ when }}, {{ found.scale === 1 ? 'in the same size' : `${Number((100 * found.scale).toFixed(1))} % of the size` }}; {{ Math.round(100 * found.likeness) }} % alike. {{ kept }} frames of the working range are in it.</p>
         <p v-if="doubt" class="weak mb-1" role="alert">{{ doubt }}</p>
         <div class="d-flex gap-1 align-items-center"><span class="dim">offset</span><input v-model.number="offset" class="form-control mono" type="number" step="1" aria-label="Offset, frames" title="Frame of the new version less frame of the old one; the two pictures above show whether it is right" data-test="relink-offset" />

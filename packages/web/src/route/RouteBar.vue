@@ -4,6 +4,7 @@ import type { Stage } from '../stages';
 import { STAGES } from '../stages';
 import { useLive } from '../stores/live';
 import { useProofs } from '../stores/proofs';
+import type { Job } from '../types';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
@@ -28,7 +29,9 @@ const marks = computed((): Record<Stage, Mark> => {
 const saved = computed(() => ({
   saved: 'Saved', saving: 'Saving ...', unsaved: 'Not saved yet, trying again', clash: 'Saved elsewhere too', refused: 'Not saved',
 }[store.state]));
-const running = computed(() => live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash));
+const own = computed(() => live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash)), waits = (j: Job): boolean => j.kind === 'deliver' && j.state === 'waiting';
+/** Deliveries that wait are counted, not listed: a batch may be long. */
+const running = computed(() => own.value.filter((j) => !waits(j))), queued = computed(() => own.value.filter(waits).length);
 </script>
 
 <template>
@@ -47,6 +50,7 @@ const running = computed(() => live.running.filter((j) => j.shotId === store.sho
       <span v-for="j in running" :key="j.id" class="job" role="status">
         {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering', prove: 'Measuring slip' }[j.kind] }} <span class="mono">{{ j.framesDone }}/{{ j.framesTotal }}</span>
       </span>
+      <span v-if="queued > 0" class="job" role="status" title="Deliveries of this shot that wait for their turn">{{ queued }} waiting</span>
       <span v-if="!live.connected" class="weak" role="alert">No connection</span>
       <span :class="{ weak: !['saved', 'saving'].includes(store.state) }" role="status" data-test="save-state">{{ saved }}</span>
       <BButton variant="outline-secondary" :disabled="store.undoStack.length === 0" :title="`Undo ${store.undoStack.at(-1)?.name ?? ''} (Ctrl+Z)`" aria-label="Undo" data-test="undo" @click="store.undo()"><i class="bi bi-arrow-90deg-left" /></BButton>
