@@ -3,8 +3,10 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Quad } from '../../core/src/geometry/quad';
+import { mapQuad } from '../../core/src/geometry/quad';
 import { ffmpeg } from '../../media/test/builders/clips';
-import { PIN, plateBytes, recipe } from './builders/plate';
+import { PIN, plateBytes, recipe, truthAt } from './builders/plate';
 import { TestServer } from './builders/server';
 
 interface Track { readonly outdated: boolean; readonly frames: readonly { readonly frame: number; readonly corners: readonly (readonly [number, number])[] }[] }
@@ -78,4 +80,37 @@ describe('a new version of the plate', () => {
     const revisions = (await server.request<{ revision: number; step: string | null }[]>('GET', `/screens/${screen}/revisions`)).body;
     expect(revisions.some((r) => r.step === 'New version of the plate')).toBe(true);
   }, 60_000);
+});
+
+describe('a second run on the plate held still', () => {
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.create();
+  }, 60_000);
+  afterAll(() => server.dispose());
+
+  it('is composed with the first: the corners lie where the truth has them on the plate', async () => {
+    const until = (job: number): Promise<unknown> => server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find((j) => j.id === job && j.state === 'done'), 60_000);
+    const { shot, production } = await server.shot(await plateBytes(24)), first = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe)).body.id;
+    await until((await server.request<{ id: number }>('POST', `/screens/${first}/follow`, { from: 3, to: 20 })).body.id);
+    const delivery = (await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'mkv', show: 'stabilised', from: 3, to: 20 })).body.id;
+    await server.until(async () => (await server.request<{ id: number; sha256: string | null }[]>('GET', `/shots/${shot}/deliveries`)).body.find((d) => d.id === delivery && d.sha256), 60_000);
+    const still = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${delivery}/file`)).arrayBuffer()), { id: upload } = await server.upload(still);
+    const other = (await server.request<{ id: number }>('POST', `/productions/${production}/shots`, { name: 'Held still', upload, fileName: 'still.mkv' })).body.id;
+    await server.until(async () => (await server.request<{ mediaState: string }>('GET', `/shots/${other}`)).body.mediaState === 'ready');
+    // A smaller piece of the same surface, on the frame that was the reference of the first run.
+    const piece = [[240, 140], [400, 146], [396, 240], [236, 236]], second = (await server.request<{ id: number }>('POST', `/shots/${other}/screens`, { ...recipe, name: 'piece', referenceFrame: 5, pin: piece })).body.id;
+    await until((await server.request<{ id: number }>('POST', `/screens/${second}/follow`, { from: 0, to: 17 })).body.id);
+    const { text } = (await server.request<{ text: string }>('POST', `/shots/${other}/text`, { as: 'json' })).body;
+    const made = await server.request<{ notes: string[]; screens: { id: number }[] }>('POST', `/shots/${shot}/import`, { as: 'json', text, onto: { screen: first, from: 3 } });
+    expect(made.body).toMatchObject({ notes: expect.any(Array) as string[] });
+    expect(made.body.notes.join()).toMatch(/Composed with the motion of "quay phone"/);
+    const own = made.body.screens[0]!.id;
+    await server.until(async () => (await server.request<Track>('GET', `/screens/${own}/track`)).body.frames.length >= 18 || null, 60_000);
+    const { frames } = (await server.request<Track>('GET', `/screens/${own}/track`)).body;
+    expect(frames.map((f) => f.frame)).toEqual(Array.from({ length: 18 }, (_, i) => i + 3));
+    const apart = frames.flatMap((f) => mapQuad(truthAt(f.frame), piece as unknown as Quad).map(([x, y], i) => Math.hypot(x - f.corners[i]![0], y - f.corners[i]![1])));
+    expect(Math.max(...apart)).toBeLessThan(0.6);
+    expect((await server.request('POST', `/shots/${shot}/import`, { as: 'json', text, onto: { screen: second, from: 3 } })).status).toBe(422);
+  }, 120_000);
 });

@@ -28,7 +28,8 @@ export interface DeliveryInput {
 function screenTrack(recipe: ScreenFile, track: TrackView): ScreenTrack {
   return {
     name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, ...(track.lens ? { lens: track.lens } : {}),
-    frames: track.frames.map(({ reason, ...f }) => (void reason, corrected({ ...f, corners: mapQuad(f.homography, recipe.pin) }, recipe.pin, correctionsOf(recipe)))),
+    // Just what the contract of a track holds.
+    frames: track.frames.map(({ frame, homography, sigma, trust, evidence }) => corrected({ frame, homography, sigma, trust, evidence, corners: mapQuad(homography, recipe.pin) }, recipe.pin, correctionsOf(recipe))),
   };
 }
 

@@ -4,6 +4,7 @@ import type { Conventions } from '@yarlop/core/formats/conventions';
 import { ownConventions } from '@yarlop/core/formats/conventions';
 import type { Columns } from '@yarlop/core/formats/foreign-table';
 import { foreignTrack, readForeign } from '@yarlop/core/formats/foreign-table';
+import { quadToQuad } from '@yarlop/core/geometry/homography';
 import { scaling } from '@yarlop/core/geometry/matrix3';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -14,7 +15,9 @@ import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import { readyPlate } from './ready-plate';
-import { createScreen } from './save-screen';
+import { findShot } from './create-shot';
+import { createScreen, findScreen } from './save-screen';
+import { readTrack } from './solve';
 import { startFollow } from './start-follow';
 
 type Asked = NonNullable<Requests['importTrack']>;
@@ -42,6 +45,25 @@ function rescaled(track: Track, width: number, height: number, notes: string[]):
   return { ...track, screens: track.screens.map((s) => ({ ...s, frames: s.frames.map((f) => ({ ...f, corners: mapQuad(m, f.corners) })) })) };
 }
 
+/** Corners that were followed on the plate held still by a Screen, on the plate itself: that Screen's motion after their own. @throws ApiError */
+async function composed(c: Context, shotId: number, track: Track, { screen: id, from }: NonNullable<Asked['onto']>, notes: string[]): Promise<Track> {
+  const screen = await findScreen(c, id), { mediaHash } = await findShot(c, shotId);
+  if (screen.shotId !== shotId) throw new ApiError(422, 'invalid', 'The Screen that held the plate still belongs to another shot.');
+  const still = new Map((await readTrack(c, screen, mediaHash)).frames.map((f) => [f.frame, f.corners])), reference = still.get(screen.recipe.referenceFrame);
+  if (!reference) throw new ApiError(422, 'invalid', `"${screen.recipe.name}" has no track on its reference frame; follow it first.`);
+  const screens = track.screens.map((s) => ({
+    ...s, referenceFrame: s.referenceFrame + from,
+    frames: s.frames.flatMap((f) => {
+      const there = still.get(f.frame + from);
+      return there ? [{ ...f, frame: f.frame + from, corners: mapQuad(quadToQuad(reference, there), f.corners) }] : [];
+    }),
+  }));
+  const lost = track.screens.reduce((n, s) => n + s.frames.length, 0) - screens.reduce((n, s) => n + s.frames.length, 0);
+  if (lost > 0) notes.push(`${lost} ${lost === 1 ? 'frame is' : 'frames are'} left out, on which "${screen.recipe.name}" did not hold the plate still.`);
+  notes.push(`Composed with the motion of "${screen.recipe.name}".`);
+  return { ...track, screens };
+}
+
 export async function importTrack(c: Context, shotId: number, asked: Asked): Promise<Imported> {
   const { media: { probe, frameCount } } = await readyPlate(c, shotId), plate = plateInfo(probe, frameCount), notes: string[] = [];
   let header: Imported['header'] = null, columns: Columns | null = null, track: Track;
@@ -53,6 +75,7 @@ export async function importTrack(c: Context, shotId: number, asked: Asked): Pro
     track = made.track;
     notes.push(...made.notes);
   } else track = rescaled(parseTrackText(asked.text, asked.as, 'the file'), plate.width, plate.height, notes);
+  if (asked.onto) track = await composed(c, shotId, track, asked.onto, notes);
   const found = track.screens.map((s) => ({ name: s.name, frames: s.frames.filter((f) => f.frame < frameCount).map(({ frame, corners }) => ({ frame, corners })) })).filter((s) => s.frames.length > 0);
   if (found.length === 0) throw new ApiError(422, 'invalid', `The file has no frame of this plate, which has frames 0 to ${frameCount - 1}.`);
   const long = found.find((s) => s.frames.length > MOST);

@@ -17,9 +17,9 @@ interface Looked {
   readonly found: readonly { readonly name: string; readonly frames: readonly { readonly frame: number; readonly corners: readonly (readonly [number, number])[] }[] }[];
 }
 const KINDS = [{ value: 'table', text: 'a table of another program' }, { value: 'csv', text: 'corners, CSV or TSV of Yarlop' }, { value: 'json', text: 'track, JSON of Yarlop' }, { value: 'homography-csv', text: 'homographies, CSV' }, { value: 'homography-json', text: 'homographies, JSON' }, { value: 'opencv-yaml', text: 'homographies, OpenCV YAML' }];
-const store = useShot(), view = useView(), { conventions } = useConventions(), kind = ref('table'), file = ref<{ name: string; text: string } | null>(null), first = ref(0), columns = ref<Columns | null>(null), looked = ref<Looked | null>(null), problem = ref('');
+const store = useShot(), view = useView(), { conventions } = useConventions(), kind = ref('table'), file = ref<{ name: string; text: string } | null>(null), first = ref(0), columns = ref<Columns | null>(null), looked = ref<Looked | null>(null), problem = ref(''), onto = ref<number | ''>(''), from = ref(0);
 const places = computed(() => ['frame', ...CORNER_NAMES.flatMap((c) => [`${c} x`, `${c} y`])]);
-const body = (look: boolean): object => ({ as: kind.value, text: file.value!.text, look, ...(kind.value === 'table' ? { name: file.value!.name.replace(/\.\w+$/, '').slice(0, 100) || 'brought in', conventions: conventions.value, firstNumber: first.value, ...(columns.value ? { columns: columns.value } : {}) } : {}) });
+const body = (look: boolean): object => ({ as: kind.value, text: file.value!.text, look, ...(onto.value === '' ? {} : { onto: { screen: onto.value, from: from.value } }), ...(kind.value === 'table' ? { name: file.value!.name.replace(/\.\w+$/, '').slice(0, 100) || 'brought in', conventions: conventions.value, firstNumber: first.value, ...(columns.value ? { columns: columns.value } : {}) } : {}) });
 async function look(): Promise<void> {
   view.ghosts = [];
   if (!file.value) return;
@@ -48,6 +48,11 @@ function column(i: number, v: number): void {
   columns.value = i === 0 ? { ...now, frame: v } : { ...now, corners: now.corners.map((c, k) => (k === i - 1 ? v : c)) };
   void look();
 }
+/** The plate is delivered held still over the working range. */
+function reframe(): void {
+  from.value = store.shot?.rangeFrom ?? 0;
+  void look();
+}
 async function accept(): Promise<void> {
   try {
     await api('POST', `/shots/${store.shot!.id}/import`, body(false));
@@ -72,6 +77,10 @@ function drop(): void {
         <label class="d-flex gap-2 mt-1 align-items-center">The plate's first frame is called <input v-model.number="first" class="form-control mono first" type="number" title="The number that the file gives to frame 0 of the plate" @change="look" /></label>
         <ConventionFields @change="look" />
         <div v-if="looked?.header" class="columns"><template v-for="(p, i) in places" :key="p"><span>{{ p }}</span><select class="form-select" :value="i === 0 ? (columns?.frame ?? -1) : (columns?.corners[i - 1] ?? '')" :aria-label="`Column of ${p}`" :title="`Which column holds ${p}`" @change="column(i, Number(($event.target as HTMLSelectElement).value))"><option v-if="i === 0" :value="-1">one row a frame</option><option v-for="(h, k) in looked.header" :key="k" :value="k">{{ h }}</option></select></template></div>
+      </template>
+      <template v-if="store.screens.length > 0">
+        <BFormSelect v-model="onto" class="mt-1" :options="[{ value: '', text: 'followed on this plate' }, ...store.screens.map((s) => ({ value: s.id, text: `followed on it held still by ${s.recipe.name}` }))]" aria-label="What it was followed on" title="A second run on the plate held still by a Screen: both motions are composed" data-test="import-onto" @update:model-value="reframe" />
+        <label v-if="onto !== ''" class="d-flex gap-2 mt-1 align-items-center">whose first picture was frame <input v-model.number="from" class="form-control mono first" type="number" min="0" title="The first frame of the range in which the plate was delivered held still" @change="look" /></label>
       </template>
       <ul v-if="looked?.notes.length" class="notes" data-test="import-notes"><li v-for="n in looked.notes" :key="n">{{ n }}</li></ul>
       <p v-if="looked?.found.length" class="mb-1" data-test="import-found">{{ looked.found.map((s) => `${s.name}: ${s.frames.length} frames`).join(', ') }}; shown dashed in the picture.</p>
