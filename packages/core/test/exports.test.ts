@@ -17,6 +17,7 @@ import { inverseStMap, pairsOfMap, stMap } from '../src/formats/st-map';
 import { fillTemplate } from '../src/formats/table-template';
 import { framesOf, timecodeAfter, timecodeOf } from '../src/formats/timecode';
 import { movesOf, writeTransformCsv, writeTransformJson } from '../src/formats/transforms';
+import { lensMap } from '../src/formats/st-map';
 import { writeUsda } from '../src/formats/usda';
 import { homographyFromPairs, mapPoint, normaliseHomography, quadToQuad } from '../src/geometry/homography';
 import { distort } from '../src/geometry/lens';
@@ -305,5 +306,30 @@ describe('2,000 frames of four Screens', () => {
       // Twice the figure that is asked for: test machines are shared.
       expect(performance.now() - began).toBeLessThan(2000);
     }
+  });
+});
+
+describe('maps of the lens', () => {
+  it('undo each other, and put a straight line where the lens bows it', () => {
+    const lens = { radial: -0.08, width: 192, height: 108 }, take = lensMap(lens, 'undistort'), put = lensMap(lens, 'distort'), at = (map: Float32Array, x: number, y: number): [number, number] => {
+      // Bilinear, as a map is read.
+      const ix = Math.min(190, Math.max(0, Math.floor(x - 0.5))), iy = Math.min(106, Math.max(0, Math.floor(y - 0.5))), fx = x - 0.5 - ix, fy = y - 0.5 - iy, v = (c: number): number => {
+        const p = (i: number, j: number): number => map[((iy + j) * 192 + ix + i) * 4 + c]!;
+        return (p(0, 0) * (1 - fx) + p(1, 0) * fx) * (1 - fy) + (p(0, 1) * (1 - fx) + p(1, 1) * fx) * fy;
+      };
+      return [v(0) * 192, (1 - v(1)) * 108];
+    };
+    let worst = 0;
+    for (const [x, y] of [[96, 54], [20, 20], [150, 90], [60, 12], [180, 60]] as const) {
+      const plate = at(take, x, y), back = at(put, ...plate);
+      worst = Math.max(worst, Math.hypot(back[0] - x, back[1] - y));
+      expect(Math.hypot(plate[0] - distort(lens, [x, y])[0], plate[1] - distort(lens, [x, y])[1])).toBeLessThan(0.01);
+    }
+    expect(worst).toBeLessThan(0.01);
+    expect(lensMap(lens, 'undistort', 8)).toHaveLength((192 + 16) * (108 + 16) * 4);
+    // A barrel draws its corners in: the straight picture needs overscan to hold all of the plate, and the plate's own surroundings lie beyond the straight picture.
+    expect(lensMap(lens, 'undistort', 8)[3]).toBe(1);
+    expect(lensMap(lens, 'distort', 8)[3]).toBe(0);
+    expect(take[(54 * 192 + 96) * 4 + 3]).toBe(1);
   });
 });

@@ -10,7 +10,7 @@ import type { Source } from '@yarlop/media/source';
 import type { Format, TextFormat, TextOptions } from './deliver';
 import { ENDINGS, MAP_FORMATS, TEXT_FORMATS, pagePlate, thumbnails, writeText } from './deliver';
 import type { MapOptions } from './deliver-maps';
-import { patternFor, whiteFill, writeCoverage, writeMaps } from './deliver-maps';
+import { patternFor, whiteFill, writeCoverage, writeLensMap, writeMaps } from './deliver-maps';
 import { deliverFlat } from './deliver-flat';
 import { dress } from './dress';
 import { filesUnder, writePackage } from './package';
@@ -41,6 +41,7 @@ export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
   gltf: 'fitted rigid pose of each Screen and the camera, glTF 2.0', usda: 'the same as OpenUSD text', html: 'a page that plays the track in any browser', css: 'the track as CSS keyframes', otio: 'an edit, OpenTimelineIO', report: 'the report of the shot',
   stabilised: 'the plate held still by the Screen’s plane', flat: 'the Screen laid flat',
   stmap: 'ST maps: red from the content’s left, green from its bottom, alpha is coverage, not premultiplied', 'stmap-inverse': 'inverse ST maps: where in the plate each place of the content lies', matte: 'how much of the fill shows',
+  'lens-undistort': 'ST map of the lens: where in the plate each place of the picture without its bow lies; the same for every frame', 'lens-distort': 'ST map of the lens, the other way: where in the picture without bow each place of the plate lies',
 };
 
 /** Thumbnails of a report, and pictures behind a scene, spread over the shot. */
@@ -84,6 +85,7 @@ async function* mapsOf(job: DataJob, as: (typeof MAP_FORMATS)[number], out: stri
   for (const s of track.screens) {
     const pattern = patternFor(out, s.name, several);
     if (as === 'matte') yield* matteOf(job, s.name, pattern);
+    else if (as === 'lens-undistort' || as === 'lens-distort') yield* writeLensMap(track, s, pattern, as === 'lens-undistort' ? 'undistort' : 'distort', { ...maps, size });
     else yield* writeMaps(track, s, pattern, { ...maps, size, inverse: as === 'stmap-inverse' });
   }
 }

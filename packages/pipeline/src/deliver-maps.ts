@@ -1,7 +1,7 @@
 /** ST maps and mattes: a picture a frame, of each Screen. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { MapArea } from '@yarlop/core/formats/st-map';
-import { inverseStMap, stMap } from '@yarlop/core/formats/st-map';
+import { inverseStMap, lensMap, stMap } from '@yarlop/core/formats/st-map';
 import { boundsOf } from '@yarlop/core/geometry/polygon';
 import { scaling } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -71,6 +71,17 @@ export async function* writeMaps(track: Track, s: ScreenTrack, pattern: string, 
       yield [f.frame, float ? { width: area.width, height: area.height, channels: 4, data: map } : toWhole(map, area.width, area.height, f.frame, inverse)];
     }
   }
+}
+
+/** One map of a Screen's lens, which is the same on every frame: numbered as the first of them. @throws InputError where nothing is bowed */
+export async function* writeLensMap(track: Track, s: ScreenTrack, pattern: string, way: 'undistort' | 'distort', o: Pick<MapOptions, 'size' | 'overscan' | 'fullFloat'>): AsyncGenerator<number, string[]> {
+  const { plate } = track, [width, height] = o.size, float = holdsFloats(pattern), { overscan = 0 } = o, first = s.frames[0]?.frame ?? s.referenceFrame;
+  if (!s.lens) throw new InputError(`No lens was solved or typed for Screen "${s.name}": its corners lie where straight lines are straight, and a map would change nothing.`);
+  const map = lensMap({ radial: s.lens, width, height }, way, overscan), w = width + 2 * overscan, h = height + 2 * overscan;
+  // Whole numbers hold what lies inside; where alpha is 0 they hold the nearest border.
+  return yield* writePictures(pattern, { width: w, height: h, frameRate: plate.frameRate, firstNumber: plate.firstFrame + first, depth: float ? 32 : 16, alpha: true, fullFloat: o.fullFloat ?? true }, (async function* () {
+    yield [first, float ? { width: w, height: h, channels: 4 as const, data: map } : toWhole(map, w, h, first, false)] as const;
+  })());
 }
 
 /** The pin's coverage alone, for mattes without a plate. */

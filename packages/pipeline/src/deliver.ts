@@ -32,7 +32,7 @@ import { InputError } from './pipeline-error';
 export const TEXT_FORMATS = ['csv', 'tsv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'shapes-svg', 'shapes-json', 'transform-csv', 'transform-json', 'gltf', 'usda', 'html', 'css', 'otio', 'report'] as const;
 export type TextFormat = (typeof TEXT_FORMATS)[number];
 /** Formats that are a picture a frame. */
-export const MAP_FORMATS = ['stmap', 'stmap-inverse', 'matte'] as const;
+export const MAP_FORMATS = ['stmap', 'stmap-inverse', 'lens-undistort', 'lens-distort', 'matte'] as const;
 export type MapFormat = (typeof MAP_FORMATS)[number];
 /** The plate itself, bent by the plane. */
 export const PLATE_FORMATS = ['stabilised', 'flat'] as const;

@@ -68,7 +68,7 @@ export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
 
 /** The frames in order, while threads are at work on those that follow. */
 async function* rendered({ probe, threads, ...job }: DressJob, order: RenderOrder, loop: Loop | null): AsyncGenerator<readonly [number, Raster]> {
-  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count - 1 : 0, renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order), waiting: Promise<Raster>[] = [], buffers = new FrameBuffers();
+  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0, ahead = many ? threads.count : 0, renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order), waiting: Promise<Raster>[] = [], buffers = new FrameBuffers();
   async function* first(frame: number): AsyncGenerator<readonly [number, Raster]> {
     const picture = await waiting.shift()!;
     yield [frame, picture];

@@ -101,6 +101,14 @@ describe('maps', () => {
     expect(await readdir(join(folder, 'bad'))).toEqual([]);
     expect(await deliver('stmap-inverse', 'inverse/m.%04d.exr', { track: out })).toBe(FRAMES);
   });
+  it('of a lens are one picture, and are refused where nothing is bowed', async () => {
+    await expect(deliver('lens-undistort', 'lens/none.%04d.exr')).rejects.toThrow(/No lens was solved or typed/);
+    const bowed = { ...TRACK, screens: TRACK.screens.map((s) => ({ ...s, lens: -0.06 })) };
+    for (const as of ['lens-undistort', 'lens-distort'] as const) for (const type of ['exr', 'png']) expect(await deliver(as, `${as}/m.%04d.${type}`, { track: bowed })).toBe(1);
+    expect((await readdir(join(folder, 'lens-distort'))).sort()).toEqual(['m.0101.exr', 'm.0101.png']);
+    const [map] = await pictures('lens-undistort/m.0101.exr', true), middle = ((HEIGHT / 2) * WIDTH + WIDTH / 2) * 4;
+    expect(map!.data[middle]).toBeCloseTo((WIDTH / 2 + 0.5) / WIDTH, 3);
+  });
   it('need a pattern', async () => {
     await expect(deliver('stmap', 'one.exr')).rejects.toThrow(/NAME\.%04d\.exr/);
   });

@@ -18,7 +18,7 @@ import type { Source } from '@yarlop/media/source';
 import { giveWay } from '@yarlop/media/ffmpeg';
 import { openSource } from '@yarlop/media/source';
 import type { Format } from '@yarlop/pipeline/deliver';
-import { writeText } from '@yarlop/pipeline/deliver';
+import { MAP_FORMATS, writeText } from '@yarlop/pipeline/deliver';
 import { WHAT, deliverData } from '@yarlop/pipeline/deliver-job';
 import { deliverFlat } from '@yarlop/pipeline/deliver-flat';
 import type { ScreenLayer } from '@yarlop/pipeline/dress';
@@ -36,7 +36,7 @@ import type { DeliverTask, Line, Outcome } from './worker-protocol';
 const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 /** How much decoders and encoders of a delivery give way to the person at work. */
 const GIVES_WAY = 10;
-const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'], SEQUENCES = ['png', 'tiff', 'exr'], MAPS = ['stmap', 'stmap-inverse', 'matte'];
+const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'], SEQUENCES = ['png', 'tiff', 'exr'], MAPS: readonly string[] = MAP_FORMATS;
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
@@ -155,7 +155,7 @@ async function write(task: DeliverTask, path: string, line: Line): Promise<boole
   if (CLIPS.includes(as)) return renderPictures(task, path, line);
   if (SEQUENCES.includes(as)) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
   await rm(join(task.out, PARTS), { recursive: true, force: true });
-  if (MAPS.includes(as)) return zipped(task, path, 'exr', (pattern) => writeData(task, as as Format, pattern, line));
+  if (MAPS.includes(as)) return zipped(task, path, task.settings.mapType ?? 'exr', (pattern) => writeData(task, as as Format, pattern, line));
   if (task.template) return writeTemplate(task, task.template, path, line);
   if (as !== 'table') return writeData(task, as as Format, path, line);
   await writeWhole(path, task.track.screens.map((s) => fillTemplate(template, task.track, s, { conventions: task.conventions, timecode: task.media.probe.timecode })).join('\n'));

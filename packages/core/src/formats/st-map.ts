@@ -82,6 +82,22 @@ export function inverseStMap(corners: Quad, content: { readonly width: number; r
   return out;
 }
 
+/**
+ * A map of the lens alone: with `undistort` where in the plate every pixel of the ideal picture lies, without it where in the ideal picture
+ * every pixel of the plate lies; alpha is 1 where that is inside. RGBA, `width*height*4` of the lens's picture, with `overscan` px about it.
+ */
+export function lensMap(lens: Lens, way: 'undistort' | 'distort', overscan = 0): Float32Array {
+  const { width, height } = lens, w = width + 2 * overscan, h = height + 2 * overscan, out = new Float32Array(w * h * 4), through = way === 'undistort' ? distort : undistort;
+  for (let j = 0, k = 0; j < h; j++)
+    for (let i = 0; i < w; i++, k += 4) {
+      const [x, y] = through(lens, [i + 0.5 - overscan, j + 0.5 - overscan]);
+      out[k] = bounded(x / width);
+      out[k + 1] = bounded(1 - y / height);
+      out[k + 3] = x >= 0 && y >= 0 && x <= width && y <= height ? 1 : 0;
+    }
+  return out;
+}
+
 /** The pin's corners from a forward map: the homography of its covered places, by least squares. `null` for a map that covers nothing. */
 export function pairsOfMap(map: Float32Array, area: MapArea): { readonly content: (readonly [number, number])[]; readonly plate: (readonly [number, number])[] } {
   const content: (readonly [number, number])[] = [], plate: (readonly [number, number])[] = [], covered: number[] = [];

@@ -31,6 +31,7 @@ function ending(as: Settings['as']): string {
   if (as === 'hevc') return 'hevc.mp4';
   if (as === 'table') return 'txt';
   if (as in ENDINGS) return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
+  if ((MAP_FORMATS as readonly string[]).includes(as)) return `${as}.zip`;
   return ['mp4', 'mov', 'webm', 'mkv'].includes(as) ? as : as === 'png' || as === 'package' ? 'zip' : as === 'template' ? 'template.zip' : `${as}.zip`;
 }
 
@@ -63,7 +64,7 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot)) throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
   const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
   const named = settings.fill ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}` : '';
-  const fileName = `${safeName(shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
+  const fileName = `${safeName(settings.name ?? shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
     const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: settings.fill && (settings.slot === undefined || settings.slot === s.id) ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } } : s.recipe })), range: [from, to] };
