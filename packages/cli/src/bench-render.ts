@@ -9,6 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { TEXT_FORMATS } from '@yarlop/pipeline/deliver';
 
 const FRAMES = 48, ROUNDS = 2, folder = mkdtempSync(join(tmpdir(), 'yarlop-bench-'));
 
@@ -38,10 +39,10 @@ function run(command: string, args: readonly string[]): Promise<Timed> {
 
 const cornersOn = (n: number, k: number): Quad => ([[0, 0], [600, 18], [585, 410], [12, 396]] as const).map(([x, y], i) => [k * (640 + x + 3 * n + 6 * Math.sin(n / 7 + i)), k * (330 + y + 1.5 * n + 4 * Math.cos(n / 5 + i))]) as unknown as Quad;
 
-function track(width: number, height: number): string {
-  const k = width / 1920, pin = cornersOn(0, k), frames = Array.from({ length: FRAMES }, (_, frame) => ({ frame, corners: cornersOn(frame, k), homography: quadToQuad(pin, cornersOn(frame, k)), sigma: [0.1, 0.1, 0.1, 0.1], trust: 1, evidence: { hand: 1 } }));
-  const file = join(folder, `track-${width}.json`);
-  writeFileSync(file, JSON.stringify({ format: 'yarlop-track', version: 1, plate: { name: 'plate.mp4', width, height, frameRate: [24, 1], firstFrame: 0, frameCount: FRAMES }, coordinates: 'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL', screens: [{ name: 'screen', referenceFrame: 0, stopped: null, frames }] }));
+function track(width: number, height: number, count = FRAMES, names: readonly string[] = ['screen']): string {
+  const k = width / 1920, pin = cornersOn(0, k), frames = Array.from({ length: count }, (_, frame) => ({ frame, corners: cornersOn(frame % FRAMES, k), homography: quadToQuad(pin, cornersOn(frame % FRAMES, k)), sigma: [0.1, 0.1, 0.1, 0.1], trust: 1, evidence: { hand: 1 } }));
+  const file = join(folder, `track-${width}-${count}.json`);
+  writeFileSync(file, JSON.stringify({ format: 'yarlop-track', version: 1, plate: { name: 'plate.mp4', width, height, frameRate: [24, 1], firstFrame: 0, frameCount: count }, coordinates: 'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL', screens: names.map((name) => ({ name, referenceFrame: 0, stopped: null, frames })) }));
   return file;
 }
 
@@ -76,6 +77,10 @@ try {
     full.push(await run('node', yarlop(hd, 1920, 1080, 'full', LEVELS, join(folder, 'full.mp4'))));
   }
   const large = await run('node', yarlop(uhd, 3840, 2160, 'full', LEVELS, join(folder, 'large.mp4'))), base = least(reference).seconds;
+  const deliver = (as: string, ...more: string[]): Promise<Timed> => run('node', ['bin/yarlop.mjs', 'deliver', '--as', as, ...more]), maps = await deliver('stmap', '--track', track(1920, 1080), '--out', join(folder, 'map.%04d.exr')), report = await deliver('report', '--track', track(1920, 1080), '--plate', hd, '--out', join(folder, 'report.html'));
+  const long = track(1920, 1080, 2000, ['a', 'b', 'c', 'd']), texts: { readonly as: string; readonly seconds: number }[] = [];
+  for (const as of TEXT_FORMATS) texts.push({ as, seconds: (await deliver(as, '--track', long, '--out', join(folder, `text.${as}`))).seconds });
+  const start = (await run('node', ['bin/yarlop.mjs', '--version'])).seconds, slowest = texts.reduce((a, b) => (b.seconds > a.seconds ? b : a));
   const row = (name: string, t: Timed): string => `| ${name} | ${(FRAMES / t.seconds).toFixed(1)} | ${(t.seconds / base).toFixed(2)} | ${t.memory.toFixed(0)} |`;
   const text = `# Rendering: speed and memory
 
@@ -86,6 +91,14 @@ process itself held, without the ffmpeg processes that it starts.
 | what | frames/s | times the reference's time | memory, MB |
 | --- | --- | --- | --- |
 ${[row('ffmpeg, perspective and overlay, 1080p', least(reference)), row('Yarlop, bare, 1080p', least(bare)), row('Yarlop with levels, softness, motion blur and grain, 1080p', least(full)), row('the same, 2160p', large)].join('\n')}
+
+Handing over, by the command line, its start of ${start.toFixed(1)} s included:
+
+| what | figure |
+| --- | --- |
+| ST maps, 1080p, 32-bit float OpenEXR | ${(FRAMES / maps.seconds).toFixed(1)} frames/s |
+| track data of 2,000 frames and four Screens, the slowest of ${texts.length} text formats (${slowest.as}) | ${slowest.seconds.toFixed(1)} s; reading the track is in it |
+| report with thumbnails of the plate | ${report.seconds.toFixed(1)} s |
 `;
   writeFileSync('docs/benchmarks-rendering.md', text);
   process.stdout.write(text);

@@ -81,7 +81,7 @@ onUnmounted(off);
     <details data-test="relink">
       <summary class="dim" title="Regraded, of another size, longer or cut elsewhere: pins, tracks, touch-ups and dress move over to it">Regraded, rescaled, longer ...</summary>
       <UploadBox class="mt-1" prompt="Drop the new version here" :done="arrived" />
-      <BFormSelect v-if="candidates.length > 0" class="mt-1" :model-value="hash ?? ''" :options="[{ value: '', text: 'or take one of the library' }, ...candidates.map((m) => ({ value: m.hash, text: m.name }))]" aria-label="New version of the plate" data-test="relink-media" @update:model-value="$event && choose(String($event))" />
+      <BFormSelect v-if="candidates.length > 0" class="mt-1" :model-value="hash ?? ''" :options="[{ value: '', text: 'or take one of the library' }, ...candidates.map((m) => ({ value: m.hash, text: m.name }))]" aria-label="New version of the plate" title="A clip that is in the library already" data-test="relink-media" @update:model-value="$event && choose(String($event))" />
       <p v-if="own && own.state !== 'ready'" class="dim mt-1 mb-0" role="status">{{ own.state === 'failed' ? own.problem : 'It is being read in.' }}</p>
       <p v-if="busy" class="dim mt-1 mb-0" role="status">The two are being laid over each other.</p>
       <template v-if="found && store.shot">
