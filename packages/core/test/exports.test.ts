@@ -300,7 +300,7 @@ describe('the report', () => {
 describe('2,000 frames of four Screens', () => {
   it('are written in every text format within a second each', () => {
     const one = track(2000, 'a'), t: Track = { ...one, screens: ['a', 'b', 'c', 'd'].map((name) => ({ ...one.screens[0]!, name })) };
-    for (const write of [writeCsv, writeHomographyCsv, writeHomographyJson, writeOpenCvYaml, writeTransformCsv, writeTransformJson, (x: Track) => writeShapesJson(x), (x: Track) => writeShapesSvg(x), (x: Track) => writeCss(x, () => ({ width: 300, height: 200 })), (x: Track) => writeReport(x)]) {
+    for (const write of [writeCsv, writeHomographyCsv, writeHomographyJson, writeOpenCvYaml, writeTransformCsv, writeTransformJson, (x: Track) => writeShapesJson(x), (x: Track) => writeShapesSvg(x), (x: Track) => writeCss(x, () => ({ width: 300, height: 200 })), (x: Track) => writeReport(x), (x: Track) => writeGltf(x.plate, sceneOf(x, new Map())), (x: Track) => writeUsda(x.plate, sceneOf(x, new Map()))]) {
       const began = performance.now();
       write(t);
       // Twice the figure that is asked for: test machines are shared.

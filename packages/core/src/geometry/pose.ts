@@ -57,7 +57,19 @@ function firstPose(c: Camera, corners: Quad, aspect: number): number[] {
 }
 
 const poseFrom = (p: readonly number[]): Pose => ({ rotation: rotationBy(p), centre: [p[3]!, p[4]!, p[5]!] });
-const ROUNDS = 30, DIFFERENCE = 1e-6;
+/** Steps of the fit; the least share of the squares by which one must still make them smaller, and the damping at which no step helps any more. */
+const ROUNDS = 30, DIFFERENCE = 1e-6, LEAST_GAIN = 1e-7, MOST_DAMPING = 1e4;
+
+/** How far the corners of a pose miss, x and y of each, picture widths; written out, since it is asked for a hundred times a frame. */
+function misses({ width, height, focal }: Camera, corners: Quad, aspect: number, p: readonly number[]): number[] {
+  const r = rotationBy(p), out = new Array<number>(8), x = aspect / 2;
+  for (let i = 0; i < 4; i++) {
+    const sx = i === 0 || i === 3 ? -x : x, sy = i < 2 ? -0.5 : 0.5, d = r[6]! * sx + r[7]! * sy + p[5]!;
+    out[2 * i] = 0.5 + (focal * (r[0]! * sx + r[1]! * sy + p[3]!)) / d - corners[i]![0] / width;
+    out[2 * i + 1] = height / width / 2 + (focal * (r[3]! * sx + r[4]! * sy + p[4]!)) / d - corners[i]![1] / width;
+  }
+  return out;
+}
 
 /**
  * @param aspect width by height of the rectangle
@@ -66,22 +78,35 @@ const ROUNDS = 30, DIFFERENCE = 1e-6;
  */
 export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pose: Pose; readonly misfit: number } {
   let p = firstPose(c, corners, aspect), damping = 1e-4;
-  const errors = (v: readonly number[]): number[] => projectCorners(c, poseFrom(v), aspect).flatMap((q, i) => [(q[0] - corners[i]![0]) / c.width, (q[1] - corners[i]![1]) / c.width]), cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
+  const errors = (v: readonly number[]): number[] => misses(c, corners, aspect, v), cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
   let e = errors(p);
   for (let round = 0; round < ROUNDS && cost(e) > 1e-20; round++) {
-    const columns = p.map((_, k) => errors(p.map((v, i) => v + (i === k ? DIFFERENCE : 0))).map((v, i) => (v - e[i]!) / DIFFERENCE)), a = new Float64Array(36), b = new Float64Array(6);
-    for (let i = 0; i < 6; i++) {
-      b[i] = -columns[i]!.reduce((s, v, r) => s + v * e[r]!, 0);
-      for (let j = 0; j < 6; j++) a[i * 6 + j] = columns[i]!.reduce((s, v, r) => s + v * columns[j]![r]!, 0) * (i === j ? 1 + damping : 1);
+    const columns: number[][] = [], a = new Float64Array(36), b = new Float64Array(6);
+    for (let k = 0; k < 6; k++) {
+      const moved = p.slice();
+      moved[k]! += DIFFERENCE;
+      const column = errors(moved);
+      for (let r = 0; r < 8; r++) column[r] = (column[r]! - e[r]!) / DIFFERENCE;
+      columns.push(column);
     }
+    for (let i = 0; i < 6; i++)
+      for (let j = i; j < 6; j++) {
+        let sum = 0, right = 0;
+        for (let r = 0; r < 8; r++) {
+          sum += columns[i]![r]! * columns[j]![r]!;
+          right -= columns[i]![r]! * e[r]!;
+        }
+        a[i * 6 + j] = a[j * 6 + i] = i === j ? sum * (1 + damping) : sum;
+        b[i] = right;
+      }
     const step = solveLinear(a, b);
     if (!step) break;
     const next = p.map((v, i) => v + step[i]!), left = errors(next);
     if (left.every(Number.isFinite) && cost(left) < cost(e)) {
-      const gain = cost(e) - cost(left);
+      const before = cost(e), gain = before - cost(left);
       [p, e, damping] = [next, left, damping / 4];
-      if (gain < 1e-18) break;
-    } else if ((damping *= 8) > 1e8) break;
+      if (gain < LEAST_GAIN * before) break;
+    } else if ((damping *= 8) > MOST_DAMPING) break;
   }
   const pose = poseFrom(p);
   return { pose, misfit: Math.max(...projectCorners(c, pose, aspect).map((q, i) => distance(q, corners[i]!))) };
