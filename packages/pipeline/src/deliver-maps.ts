@@ -23,9 +23,9 @@ export interface MapOptions {
   readonly fullFloat?: boolean;
 }
 
-/** Name of a Screen as part of a file's. */
-export function fileSafe(name: string): string {
-  return name.normalize('NFKD').replace(/[^\w.-]+/g, '-').replace(/^[-.]+|[-.]+$/g, '') || 'screen';
+/** A name as part of a file's, such as every file system takes. @param otherwise where nothing of it is left */
+export function fileSafe(name: string, otherwise = 'screen'): string {
+  return name.normalize('NFKD').replace(/[^\w.-]+/g, '-').replace(/^[-.]+|[-.]+$/g, '') || otherwise;
 }
 
 /** The pattern for one of several Screens: its name before the number. */

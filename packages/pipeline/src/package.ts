@@ -2,8 +2,7 @@
  * Everything that was chosen in one zip: the files, a manifest with the checksum of each, and a text that explains them. Reading one refuses
  * what climbs out of its folder, is too large, is missing or was changed.
  */
-import { createHash } from 'node:crypto';
-import { createReadStream, createWriteStream } from 'node:fs';
+import { createWriteStream } from 'node:fs';
 import { mkdir, mkdtemp, readFile, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, posix, relative, sep } from 'node:path';
 import { pipeline } from 'node:stream/promises';
@@ -11,6 +10,7 @@ import type { Readable } from 'node:stream';
 import yauzl from 'yauzl';
 import yazl from 'yazl';
 import type { Track } from '@yarlop/core/track';
+import { checksum } from './checksum';
 import { InputError } from './pipeline-error';
 
 export const MANIFEST = 'manifest.json';
@@ -28,12 +28,6 @@ export interface Manifest {
   readonly plate: Track['plate'];
   readonly screens: readonly string[];
   readonly files: readonly { readonly path: string; readonly what: string; readonly bytes: number; readonly sha256: string }[];
-}
-
-async function checksum(path: string): Promise<string> {
-  const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
-  return hash.digest('hex');
 }
 
 /** What each file is and how its numbers count. */

@@ -1,6 +1,5 @@
 /** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
-import { createHash } from 'node:crypto';
-import { createReadStream, createWriteStream } from 'node:fs';
+import { createWriteStream } from 'node:fs';
 import { copyFile, link, mkdir, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { extname, join } from 'node:path';
@@ -24,6 +23,7 @@ import { deliverFlat } from '@yarlop/pipeline/deliver-flat';
 import type { ScreenLayer } from '@yarlop/pipeline/dress';
 import { dress } from '@yarlop/pipeline/dress';
 import { placeOf } from '@yarlop/pipeline/fill';
+import { checksum } from '@yarlop/pipeline/checksum';
 import type { PackagedFile } from '@yarlop/pipeline/package';
 import { writePackage } from '@yarlop/pipeline/package';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
@@ -197,7 +197,5 @@ export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome
   const counted: Line = { ...line, say: (r) => (last = r.type === 'progress' ? r.done : last, line.say(r)) };
   if (!(await write(task, path, counted))) return { kind: 'cancelled' };
   await rm(join(task.out, PARTS), { recursive: true, force: true });
-  const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
-  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: hash.digest('hex'), done: Math.max(1, last) };
+  return { kind: 'deliver', bytes: (await stat(path)).size, sha256: await checksum(path), done: Math.max(1, last) };
 }

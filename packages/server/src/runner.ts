@@ -21,6 +21,7 @@ import * as proofs from './sql/proofs';
 import * as solves from './sql/solves';
 import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
+import { frameValues } from './use-cases/frame-values';
 import { proofTask } from './use-cases/proof';
 import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
 
@@ -150,7 +151,7 @@ export class Runner {
       const { affectedRows } = await t.run(jobs.beat, [report.done, job.id, job.token]);
       if (affectedRows === 0) throw new Error(`job ${job.id} lost its lease`);
       for (const r of report.results)
-        await t.run(solves.putFrame, [job.solveId, r.frame, r.homography && JSON.stringify(r.homography), JSON.stringify(r.sigma), r.trust, JSON.stringify(r.evidence), JSON.stringify(r.information), r.blur, JSON.stringify({ cells: r.cells ?? [], spots: r.spots ?? [] }), r.own ? JSON.stringify(r.own) : null, r.reason]);
+        await t.run(solves.putFrame, frameValues(job.solveId!, { ...r, seen: { cells: r.cells ?? [], spots: r.spots ?? [] } }));
       if (report.checkpoint) await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
     });
     const { pin } = (task as { recipe: ScreenFile }).recipe;

@@ -14,7 +14,7 @@ import { MOST_TAPS, NEARLY, filterFill, footprint } from './fill-filter';
 import type { FillPyramid } from './fill-pyramid';
 import { MAPS_AT, SIZES_AT } from './kernel-memory';
 import type { Region } from './region';
-import { heldSizes } from './workroom';
+import { PLACE_BYTES, heldSizes } from './workroom';
 
 export interface ElementTask {
   readonly fill: FillPyramid;
@@ -181,7 +181,7 @@ export function drawElement(t: ElementTask, region: Region, out: Float32Array): 
   const x0 = Math.max(region.x, Math.floor(Math.min(...xs) - reach)), x1 = Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach));
   const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach)), y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach)), n = x1 - x0;
   if (n <= 0) return;
-  const held = heldSizes(t.fill), wasm = held && kernelsFor(out), at = wasm ? wasm.scratch(52 * n) : null, sum = new Float64Array(4), safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
+  const held = heldSizes(t.fill), wasm = held && kernelsFor(out), at = wasm ? wasm.scratch(PLACE_BYTES * n) : null, sum = new Float64Array(4), safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
   const lensRow = t.lens ? 2 * (n + 1) : 0;
   const scratch: Scratch = { here: new Float64Array(2), right: new Float64Array(2), down: new Float64Array(2), slots: new Float64Array(lensRow), below: new Float64Array(lensRow), places: at === null ? new Float64Array(6 * n) : new Float64Array(wasm!.memory.buffer, at, 6 * n), cover: at === null ? new Float32Array(n) : new Float32Array(wasm!.memory.buffer, at + 48 * n, n) };
   if (at !== null) new Float64Array(wasm!.memory.buffer, MAPS_AT, 18).set([...m, ...t.toFill]);

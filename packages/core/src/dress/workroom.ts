@@ -10,7 +10,7 @@ import type { Region } from './region';
 /** Larger regions are worked without kernels, so that their memory, which never shrinks, stays bounded. */
 const MOST_BYTES = 256 * 1024 * 1024;
 /** Floats and bytes that a px of a row takes while the element is drawn: six doubles and a float. */
-const PLACE_BYTES = 52;
+export const PLACE_BYTES = 52;
 
 export interface Workroom {
   /** RGBA, nothing yet */

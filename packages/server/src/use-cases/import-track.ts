@@ -18,6 +18,7 @@ import { readyPlate } from './ready-plate';
 import { findShot } from './create-shot';
 import { createScreen, findScreen } from './save-screen';
 import { readTrack } from './solve';
+import { sameShape } from './same-shape';
 import { startFollow } from './start-follow';
 
 type Asked = NonNullable<Requests['importTrack']>;
@@ -33,13 +34,13 @@ export interface Imported {
 }
 
 /** Frames that a recipe holds by hand at the most. */
-const MOST = 2000, SAME_ASPECT = 0.005;
+const MOST = 2000;
 
 /** Corners for a plate of another size of the same shape. @throws ApiError when the shapes differ */
 function rescaled(track: Track, width: number, height: number, notes: string[]): Track {
   const { plate } = track;
   if (plate.width === width && plate.height === height) return track;
-  if (Math.abs((plate.width / plate.height) / (width / height) - 1) > SAME_ASPECT) throw new ApiError(422, 'invalid', `The file was made on a plate of ${plate.width}x${plate.height}, this one is ${width}x${height}: their shapes differ, so that corners cannot be scaled. Use the same framing.`);
+  if (!sameShape(plate, { width, height })) throw new ApiError(422, 'invalid', `The file was made on a plate of ${plate.width}x${plate.height}, this one is ${width}x${height}: their shapes differ, so that corners cannot be scaled. Use the same framing.`);
   notes.push(`Made on a plate of ${plate.width}x${plate.height}: scaled to ${width}x${height}.`);
   const m = scaling(width / plate.width, height / plate.height);
   return { ...track, screens: track.screens.map((s) => ({ ...s, frames: s.frames.map((f) => ({ ...f, corners: mapQuad(m, f.corners) })) })) };

@@ -16,11 +16,10 @@ import * as screens from '../sql/screens';
 import * as shots from '../sql/shots';
 import * as solves from '../sql/solves';
 import { findShot } from './create-shot';
+import { frameValues } from './frame-values';
+import { sameShape } from './same-shape';
 import { SMALL_WIDTH, smallFramesOf } from './small-frames-of';
 import { currentSolve, identityOf } from './solve';
-
-/** Shapes of plates that differ by no more are the same. */
-const SAME_ASPECT = 0.005;
 
 export interface FoundPlate extends ClipOffset {
   readonly scale: number;
@@ -34,7 +33,7 @@ async function versions(c: Context, shotId: number, hash: string): Promise<{ sho
   if (!row) throw new ApiError(404, 'not-found', 'The new plate does not exist in the library; bring it in again.');
   if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The new plate is still being read in.');
   if (hash === shot.mediaHash) throw new ApiError(422, 'invalid', 'That is the plate that the shot has.');
-  if (Math.abs((width / height) * (row.probe.height / row.probe.width) - 1) > SAME_ASPECT) throw new ApiError(422, 'invalid', `The new plate is ${row.probe.width}x${row.probe.height}, the old one ${width}x${height}: their shapes differ, so that nothing can be scaled. Use the same framing.`);
+  if (!sameShape(shot.probe, row.probe)) throw new ApiError(422, 'invalid', `The new plate is ${row.probe.width}x${row.probe.height}, the old one ${width}x${height}: their shapes differ, so that nothing can be scaled. Use the same framing.`);
   return { shot, row, scale: row.probe.width / width };
 }
 
@@ -62,9 +61,9 @@ function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: nu
 }
 
 /** What was followed, in frames and px of the new plate. */
-function movedFrame(f: FrameRow, offset: number, scale: number): (string | number | null)[] {
-  const map = (m: number[] | null): string | null => m && JSON.stringify(movedMatrix(m, scale));
-  return [f.frame + offset, map(f.homography), JSON.stringify(f.sigma.map((s) => s * scale)), f.trust, JSON.stringify(f.evidence), JSON.stringify(f.information.map((v) => v / (scale * scale))), f.blur * scale, '{}', map(f.own), f.reason];
+function movedFrame(f: FrameRow, offset: number, scale: number): FrameRow & { readonly seen: object } {
+  const map = (m: number[] | null): number[] | null => m && movedMatrix(m, scale);
+  return { ...f, frame: f.frame + offset, homography: map(f.homography), sigma: f.sigma.map((s) => s * scale), information: f.information.map((v) => v / (scale * scale)), blur: f.blur * scale, seen: {}, own: map(f.own) };
 }
 
 /** @throws ApiError 422 when a Screen would lose its reference frame; nothing is changed then */
@@ -96,7 +95,7 @@ export async function relink(c: Context, shotId: number, hash: string, offset: n
         const moved = solve[side] && movedCheckpoint(solve[side], offset, scale);
         if (moved) await t.run(solves.checkpoint[side], [JSON.stringify(moved), insertId]);
       }
-      for (const f of frames) if (f.frame + offset >= 0 && f.frame + offset < frameCount) await t.run(solves.putFrame, [insertId, ...movedFrame(f, offset, scale)]);
+      for (const f of frames) if (f.frame + offset >= 0 && f.frame + offset < frameCount) await t.run(solves.putFrame, frameValues(insertId, movedFrame(f, offset, scale)));
     }
   });
   for (const { screen } of moved) c.events.emit('screen', { id: screen.id, revision: screen.revision + 1 });

@@ -1,6 +1,7 @@
 import type { Requests } from '@yarlop/contracts/validate';
 import { isPass } from '@yarlop/core/dress/render';
 import type { TextFormat } from '@yarlop/pipeline/deliver';
+import { fileSafe } from '@yarlop/pipeline/deliver-maps';
 import { ENDINGS, MAP_FORMATS } from '@yarlop/pipeline/deliver';
 import { assertLoop } from '@yarlop/pipeline/loop';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -18,7 +19,7 @@ type Settings = NonNullable<Requests['deliver']>;
 
 /** A name that every file system takes. */
 export function safeName(name: string): string {
-  return name.normalize('NFKD').replace(/[^\w.-]+/g, '-').replace(/^[-.]+|[-.]+$/g, '').slice(0, 80) || 'shot';
+  return fileSafe(name, 'shot').slice(0, 80);
 }
 
 /** Formats that are pictures of what is dressed. */

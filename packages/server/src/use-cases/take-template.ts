@@ -1,12 +1,11 @@
 /** A template that came from elsewhere becomes a shot: its media join the library, its Screens keep what was followed. */
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { mkdir, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { TemplateFile } from '@yarlop/contracts/validate';
 import { checkTemplate } from '@yarlop/contracts/validate';
 import { MediaError } from '@yarlop/media/media-error';
 import { probe } from '@yarlop/media/probe';
+import { checksum } from '@yarlop/pipeline/checksum';
 import { readPackage } from '@yarlop/pipeline/package';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
@@ -21,21 +20,16 @@ import * as shots from '../sql/shots';
 import * as solves from '../sql/solves';
 import { TEMPLATE } from '../template-name';
 import { findShot } from './create-shot';
+import { frameValues } from './frame-values';
 import { assertComplete, openOriginal, startIngest } from './take-upload';
-
-/** The bytes of a picture or clip are its name; of a sequence, those of its files in order. */
-async function hashOf(paths: readonly string[]): Promise<string> {
-  const hash = createHash('sha256');
-  for (const p of paths) for await (const chunk of createReadStream(p)) hash.update(chunk as Buffer);
-  return hash.digest('hex');
-}
 
 /** @param folder of the unpacked package, whose files are moved into the library */
 async function takeMedia(c: Context, { hash, name, files, firstNumber }: TemplateFile['media'][number], folder: string): Promise<MediaRow> {
   const known = await c.db.one<MediaRow>(media.findMedia, [hash]);
   if (known) return known;
   const from = join(folder, 'originals', hash), source = { files: [...files], firstNumber };
-  if (files.length === 1 && (await hashOf([join(from, files[0]!)])) !== hash) throw new ApiError(422, 'unusable', `"${name}" in the template is not what its name says: its checksum differs.`);
+  // A sequence is named by all of its bytes as they were sent, which its files alone do not tell; the manifest has vouched for each of them.
+  if (files.length === 1 && (await checksum(join(from, files[0]!))) !== hash) throw new ApiError(422, 'unusable', `"${name}" in the template is not what its name says: its checksum differs.`);
   const opened = await openOriginal(from, { name, source });
   try {
     const info = await probe(opened);
@@ -63,7 +57,7 @@ async function makeShot(c: Context, productionId: number, t: TemplateFile, plate
       if (!solve) continue;
       const { insertId: own } = await db.run(solves.insertSolve, [screen, solve.identity, JSON.stringify(solve.pin), solve.referenceFrame]);
       for (const side of ['forwards', 'backwards'] as const) if (solve[side]) await db.run(solves.checkpoint[side], [JSON.stringify(solve[side]), own]);
-      for (const f of solve.frames) await db.run(solves.putFrame, [own, f.frame, f.homography && JSON.stringify(f.homography), JSON.stringify(f.sigma), f.trust, JSON.stringify(f.evidence), JSON.stringify(f.information), f.blur, JSON.stringify(f.seen), f.own && JSON.stringify(f.own), f.reason]);
+      for (const f of solve.frames) await db.run(solves.putFrame, frameValues(own, f));
     }
     return shot;
   });

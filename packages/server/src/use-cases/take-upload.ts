@@ -1,5 +1,4 @@
 /** A finished upload becomes an original of the library: checked by content, named by its hash, never changed again. */
-import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
@@ -8,6 +7,7 @@ import { MediaError } from '@yarlop/media/media-error';
 import { probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { numberSequence, openSource, stageSequence } from '@yarlop/media/source';
+import { checksum } from '@yarlop/pipeline/checksum';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
@@ -19,12 +19,6 @@ export interface Upload {
   readonly fileName: string;
   /** the files of a sequence, sent as one run of bytes in this order */
   readonly files?: readonly { readonly name: string; readonly size: number }[] | undefined;
-}
-
-async function hashOf(path: string): Promise<string> {
-  const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
-  return hash.digest('hex');
 }
 
 /** @throws ApiError for an upload that is gone or not finished */
@@ -63,7 +57,7 @@ export async function openOriginal(folder: string, row: { name: string; source: 
 export async function takeUpload(c: Context, upload: Upload): Promise<MediaRow> {
   const path = join(c.storage.uploads(), upload.upload);
   await assertComplete(path);
-  const hash = await hashOf(path);
+  const hash = await checksum(path);
   const known = await c.db.one<MediaRow>(media.findMedia, [hash]);
   if (known) {
     await rm(path, { force: true });
