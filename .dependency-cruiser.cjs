@@ -16,8 +16,23 @@ module.exports = {
     only('server', ['core', 'media', 'pipeline', 'contracts']),
     only('web', ['core', 'contracts']),
     only('demo', ['core', 'media']),
-    { name: 'core-is-pure', severity: 'error', from: { path: '^packages/core/src' }, to: { dependencyTypes: ['core', 'npm', 'npm-dev'] } },
+    {
+      name: 'core-is-pure',
+      severity: 'error',
+      from: { path: '^packages/core/src' },
+      to: { dependencyTypes: ['core', 'npm', 'npm-dev'] },
+    },
     { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
   ],
-  options: { tsConfig: { fileName: 'tsconfig.json' }, tsPreCompilationDeps: true, doNotFollow: { path: 'node_modules' }, exclude: { path: 'generated|/test/|/e2e/' }, enhancedResolveOptions: { extensions: ['.ts', '.vue', '.js', '.mjs'], exportsFields: ['exports'], conditionNames: ['import', 'default'] } },
+  options: {
+    tsConfig: { fileName: 'tsconfig.json' },
+    tsPreCompilationDeps: true,
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: 'generated|/test/|/e2e/' },
+    enhancedResolveOptions: {
+      extensions: ['.ts', '.vue', '.js', '.mjs'],
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'default'],
+    },
+  },
 };

@@ -2,9 +2,17 @@ import vue from 'eslint-plugin-vue';
 import typescript from 'typescript-eslint';
 
 export default typescript.config(
-  { ignores: ['**/dist/**', '**/generated/**', '**/node_modules/**', 'test-results/**', '.yarlop/**',
-    // AssemblyScript puts decorators where TypeScript's grammar has none; its own compiler checks the file.
-    'packages/core/kernels/**'] },
+  {
+    ignores: [
+      '**/dist/**',
+      '**/generated/**',
+      '**/node_modules/**',
+      'test-results/**',
+      '.yarlop/**',
+      // AssemblyScript puts decorators where TypeScript's grammar has none; its own compiler checks the file.
+      'packages/core/kernels/**',
+    ],
+  },
   ...typescript.configs.recommended,
   ...vue.configs['flat/essential'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: typescript.parser } } },
@@ -20,5 +28,14 @@ export default typescript.config(
       'no-console': 'error',
     },
   },
-  { files: ['packages/*/test/**', 'packages/web/e2e/**', 'packages/cli/src/bench.ts', 'packages/demo/src/**', 'scripts/**'], rules: { 'no-console': 'off' } },
+  {
+    files: [
+      'packages/*/test/**',
+      'packages/web/e2e/**',
+      'packages/cli/src/bench.ts',
+      'packages/demo/src/**',
+      'scripts/**',
+    ],
+    rules: { 'no-console': 'off' },
+  },
 );

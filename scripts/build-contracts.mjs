@@ -6,12 +6,26 @@ import standalone from 'ajv/dist/standalone/index.js';
 import { compile } from 'json-schema-to-typescript';
 
 export async function buildContracts(root) {
-  const schemas = join(root, 'packages/contracts/schemas'), out = join(root, 'packages/contracts/src/generated');
+  const schemas = join(root, 'packages/contracts/schemas'),
+    out = join(root, 'packages/contracts/src/generated');
   mkdirSync(out, { recursive: true });
-  const all = Object.fromEntries(readdirSync(schemas).map((f) => [f.replace('.json', ''), JSON.parse(readFileSync(join(schemas, f), 'utf8'))]));
+  const all = Object.fromEntries(
+    readdirSync(schemas).map((f) => [f.replace('.json', ''), JSON.parse(readFileSync(join(schemas, f), 'utf8'))]),
+  );
   for (const [name, schema] of Object.entries(all))
-    writeFileSync(join(out, `${name}.ts`), await compile(schema, schema.title, { bannerComment: '/* Made from the schema of the same name; do not edit. */' }));
-  const ajv = new Ajv({ allErrors: false, verbose: true, strict: true, allowUnionTypes: true, code: { source: true, esm: true } });
+    writeFileSync(
+      join(out, `${name}.ts`),
+      await compile(schema, schema.title, {
+        bannerComment: '/* Made from the schema of the same name; do not edit. */',
+      }),
+    );
+  const ajv = new Ajv({
+    allErrors: false,
+    verbose: true,
+    strict: true,
+    allowUnionTypes: true,
+    code: { source: true, esm: true },
+  });
   for (const schema of Object.values(all)) ajv.addSchema(schema);
   const refs = { screen: 'screen', track: 'track', template: 'template' };
   for (const name of Object.keys(all.requests.properties)) refs[name] = `requests#/definitions/${name}`;

@@ -25,12 +25,25 @@ const PROGRAMS = {
 };
 
 async function buildPrograms() {
-  const input = Object.fromEntries(Object.entries(PROGRAMS).filter(([, file]) => existsSync(join(root, file))).map(([n, f]) => [n, join(root, f)]));
+  const input = Object.fromEntries(
+    Object.entries(PROGRAMS)
+      .filter(([, file]) => existsSync(join(root, file)))
+      .map(([n, f]) => [n, join(root, f)]),
+  );
   const bundle = await rolldown({
-    input, platform: 'node', logLevel: 'warn', cwd: root,
+    input,
+    platform: 'node',
+    logLevel: 'warn',
+    cwd: root,
     external: (id) => !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@yarlop/'),
   });
-  await bundle.write({ dir: join(root, 'dist'), format: 'esm', entryFileNames: '[name].mjs', chunkFileNames: 'chunks/[name]-[hash].mjs', sourcemap: true });
+  await bundle.write({
+    dir: join(root, 'dist'),
+    format: 'esm',
+    entryFileNames: '[name].mjs',
+    chunkFileNames: 'chunks/[name]-[hash].mjs',
+    sourcemap: true,
+  });
   await bundle.close();
 }
 
@@ -39,7 +52,8 @@ export async function buildAll() {
   await buildKernels(root);
   await rm(join(root, 'dist'), { recursive: true, force: true });
   await buildPrograms();
-  if (existsSync(join(root, 'packages/web/index.html'))) await viteBuild({ configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' });
+  if (existsSync(join(root, 'packages/web/index.html')))
+    await viteBuild({ configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' });
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) await buildAll();

@@ -9,14 +9,17 @@ import { ROOT, isFree, settings } from './setup/settings.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
 await main(async () => {
-  const { data, port, databasePort } = settings(), unlock = lock(data);
+  const { data, port, databasePort } = settings(),
+    unlock = lock(data);
   process.on('exit', unlock);
-  if (!(await isFree(port))) throw new SetupError(`Port ${port} is taken by another program; stop it, or set YARLOP_PORT to a free port.`);
+  if (!(await isFree(port)))
+    throw new SetupError(`Port ${port} is taken by another program; stop it, or set YARLOP_PORT to a free port.`);
   await ensurePackages(FOR_START);
   await installPackages();
   await build();
   const database = await startDatabase(data, databasePort);
-  let server = null, ending = false;
+  let server = null,
+    ending = false;
   const end = async (status) => {
     if (ending) return;
     ending = true;
@@ -32,11 +35,20 @@ await main(async () => {
   process.on('SIGINT', () => void end(0));
   process.on('SIGTERM', () => void end(0));
   server = spawn(process.execPath, ['--enable-source-maps', join(ROOT, 'dist/server.mjs')], {
-    cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], detached: true,
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    detached: true,
     env: {
-      ...process.env, NODE_ENV: 'production', YARLOP_DATA: data, YARLOP_PORT: String(port), YARLOP_DEMO: process.env.YARLOP_NO_DEMO ? '' : join(ROOT, 'packages/demo/assets'),
-      YARLOP_DB_PORT: String(database.port), YARLOP_DB_USER: database.user, YARLOP_DB_PASSWORD: database.password,
-      YARLOP_WEB: join(ROOT, 'dist/web'), YARLOP_MIGRATIONS: join(ROOT, 'packages/server/migrations'),
+      ...process.env,
+      NODE_ENV: 'production',
+      YARLOP_DATA: data,
+      YARLOP_PORT: String(port),
+      YARLOP_DEMO: process.env.YARLOP_NO_DEMO ? '' : join(ROOT, 'packages/demo/assets'),
+      YARLOP_DB_PORT: String(database.port),
+      YARLOP_DB_USER: database.user,
+      YARLOP_DB_PASSWORD: database.password,
+      YARLOP_WEB: join(ROOT, 'dist/web'),
+      YARLOP_MIGRATIONS: join(ROOT, 'packages/server/migrations'),
     },
   });
   server.on('exit', (code) => void end(code ?? 1));

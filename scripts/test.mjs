@@ -39,7 +39,8 @@ await main(async () => {
   await installPackages();
   await build();
   await fetchSamples();
-  const total = { passed: 0, failed: 0 }, folder = mkdtempSync(join(tmpdir(), 'yarlop-test-'));
+  const total = { passed: 0, failed: 0 },
+    folder = mkdtempSync(join(tmpdir(), 'yarlop-test-'));
   for (const step of ['lint', 'types']) {
     say(`\n== ${step}`);
     const code = await run('npm', ['run', '--silent', step]);
@@ -52,19 +53,39 @@ await main(async () => {
     process.exit(status);
   };
   for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void end(130));
-  const env = { YARLOP_DB_PORT: String(database.port), YARLOP_DB_USER: database.user, YARLOP_DB_PASSWORD: database.password, YARLOP_TEST_FOLDER: folder };
+  const env = {
+    YARLOP_DB_PORT: String(database.port),
+    YARLOP_DB_USER: database.user,
+    YARLOP_DB_PASSWORD: database.password,
+    YARLOP_TEST_FOLDER: folder,
+  };
   say('\n== unit and API');
   const unit = join(folder, 'unit.json');
-  const unitCode = await run('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${unit}`], env);
+  const unitCode = await run(
+    'npx',
+    ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${unit}`],
+    env,
+  );
   const u = readReport(unit);
-  const broken = u ? u.testResults.filter((f) => f.status === 'failed' && f.assertionResults.every((a) => a.status !== 'failed')).length : 1;
+  const broken = u
+    ? u.testResults.filter((f) => f.status === 'failed' && f.assertionResults.every((a) => a.status !== 'failed'))
+        .length
+    : 1;
   const left = u ? u.numPendingTests + u.numTodoTests : 0;
   count(total, u?.numPassedTests ?? 0, (u?.numFailedTests ?? 0) + broken + left, unitCode);
   say('\n== browser');
   const browser = join(folder, 'browser.json');
-  const browserCode = await run('npx', ['playwright', 'test', '--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: browser });
+  const browserCode = await run('npx', ['playwright', 'test', '--reporter=list,json'], {
+    ...env,
+    PLAYWRIGHT_JSON_OUTPUT_NAME: browser,
+  });
   const b = readReport(browser);
-  count(total, b?.stats.expected ?? 0, (b?.stats.unexpected ?? 1) + (b?.stats.flaky ?? 0) + (b?.stats.skipped ?? 0), browserCode);
+  count(
+    total,
+    b?.stats.expected ?? 0,
+    (b?.stats.unexpected ?? 1) + (b?.stats.flaky ?? 0) + (b?.stats.skipped ?? 0),
+    browserCode,
+  );
   say(`\n${total.passed} passed, ${total.failed} failed`);
   await end(total.failed > 0 ? 1 : 0);
 });

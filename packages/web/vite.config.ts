@@ -8,5 +8,11 @@ export default defineConfig({
   root: fileURLToPath(new URL('.', import.meta.url)),
   plugins: [vue(), components({ resolvers: [BootstrapVueNextResolver()], dts: false, dirs: [] })],
   worker: { format: 'es' },
-  build: { outDir: '../../dist/web', emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
+  build: {
+    outDir: '../../dist/web',
+    emptyOutDir: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 1500,
+    assetsInlineLimit: 0,
+  },
 });

@@ -5,7 +5,13 @@ import { delimiter, join } from 'node:path';
 import { SetupError, say } from './fail.mjs';
 
 /** Program to package: the smallest that serves; these MariaDB packages start no service of their own. */
-export const FOR_START = { ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', mariadbd: 'mariadb-server-core', 'mariadb-install-db': 'mariadb-server-core', my_print_defaults: 'mariadb-client-core' };
+export const FOR_START = {
+  ffmpeg: 'ffmpeg',
+  ffprobe: 'ffmpeg',
+  mariadbd: 'mariadb-server-core',
+  'mariadb-install-db': 'mariadb-server-core',
+  my_print_defaults: 'mariadb-client-core',
+};
 export const FOR_TESTS = { ...FOR_START, chromium: 'chromium' };
 
 export function findProgram(name) {
@@ -24,7 +30,10 @@ export function findProgram(name) {
 function run(command, args) {
   return new Promise((done) => {
     let output = '';
-    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    const child = spawn(command, args, {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
     const keep = (text) => (output = (output + text).slice(-6000));
     child.stdout.on('data', keep);
     child.stderr.on('data', keep);
@@ -34,18 +43,42 @@ function run(command, args) {
 }
 
 export async function ensurePackages(programs) {
-  const missing = [...new Set(Object.entries(programs).filter(([program]) => !findProgram(program)).map(([, name]) => name))];
+  const missing = [
+    ...new Set(
+      Object.entries(programs)
+        .filter(([program]) => !findProgram(program))
+        .map(([, name]) => name),
+    ),
+  ];
   if (missing.length === 0) return;
   const names = missing.join(' ');
-  if (!findProgram('apt-get')) throw new SetupError(`These Debian packages are missing: ${names}. This machine has no apt-get; install them by its own means.`);
+  if (!findProgram('apt-get'))
+    throw new SetupError(
+      `These Debian packages are missing: ${names}. This machine has no apt-get; install them by its own means.`,
+    );
   const root = process.getuid() === 0;
   if (!root && (!findProgram('sudo') || spawnSync('sudo', ['-n', 'true']).status !== 0))
-    throw new SetupError(`These Debian packages are missing: ${names}. Install them as root, "apt-get install --no-install-recommends ${names}", or run npm start as root.`);
-  const apt = (args) => (root ? run('apt-get', args) : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args]));
+    throw new SetupError(
+      `These Debian packages are missing: ${names}. Install them as root, "apt-get install --no-install-recommends ${names}", or run npm start as root.`,
+    );
+  const apt = (args) =>
+    root ? run('apt-get', args) : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args]);
   say(`Installing Debian packages: ${names} ...`);
   const update = await apt(['update', '-qq']);
-  const install = await apt(['install', '-y', '-qq', '--no-install-recommends', '-o', 'DPkg::Lock::Timeout=120', ...missing]);
+  const install = await apt([
+    'install',
+    '-y',
+    '-qq',
+    '--no-install-recommends',
+    '-o',
+    'DPkg::Lock::Timeout=120',
+    ...missing,
+  ]);
   if (install.code === 0) return;
-  const lines = `${update.code === 0 ? '' : update.output}\n${install.output}`.split('\n').filter((l) => /^(E|Err)/.test(l));
-  throw new SetupError(`apt-get could not install ${names} (${lines[0]?.trim() ?? `status ${install.code}`}); check the network and /etc/apt, then start again.`);
+  const lines = `${update.code === 0 ? '' : update.output}\n${install.output}`
+    .split('\n')
+    .filter((l) => /^(E|Err)/.test(l));
+  throw new SetupError(
+    `apt-get could not install ${names} (${lines[0]?.trim() ?? `status ${install.code}`}); check the network and /etc/apt, then start again.`,
+  );
 }

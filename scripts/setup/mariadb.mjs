@@ -36,19 +36,38 @@ function leftover(folder) {
 }
 
 export async function startDatabase(data, wantedPort) {
-  const folder = join(data, 'database'), files = join(folder, 'data'), log = join(folder, 'mariadb.log');
+  const folder = join(data, 'database'),
+    files = join(folder, 'data'),
+    log = join(folder, 'mariadb.log');
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const asRoot = process.getuid() === 0 ? ['--user=root'] : [];
   if (!existsSync(files)) {
     say('Preparing the database ...');
     const fresh = `${files}.new`;
     rmSync(fresh, { recursive: true, force: true });
-    const made = spawnSync(findProgram('mariadb-install-db'), ['--no-defaults', ...asRoot, `--datadir=${fresh}`, '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve'], { encoding: 'utf8' });
-    if (made.status !== 0) throw new SetupError(`The database could not be prepared (${`${made.stdout}\n${made.stderr}`.split('\n').find((l) => /ERROR/.test(l)) ?? 'no reason given'}); see ${folder}, check space and rights.`);
+    const made = spawnSync(
+      findProgram('mariadb-install-db'),
+      [
+        '--no-defaults',
+        ...asRoot,
+        `--datadir=${fresh}`,
+        '--auth-root-authentication-method=normal',
+        '--skip-test-db',
+        '--skip-name-resolve',
+      ],
+      { encoding: 'utf8' },
+    );
+    if (made.status !== 0)
+      throw new SetupError(
+        `The database could not be prepared (${`${made.stdout}\n${made.stderr}`.split('\n').find((l) => /ERROR/.test(l)) ?? 'no reason given'}); see ${folder}, check space and rights.`,
+      );
     renameSync(fresh, files);
   }
   const secretPath = join(folder, 'access.json');
-  if (!existsSync(secretPath)) writeFileSync(secretPath, JSON.stringify({ user: 'yarlop', password: randomBytes(24).toString('hex') }), { mode: 0o600 });
+  if (!existsSync(secretPath))
+    writeFileSync(secretPath, JSON.stringify({ user: 'yarlop', password: randomBytes(24).toString('hex') }), {
+      mode: 0o600,
+    });
   const access = JSON.parse(readFileSync(secretPath, 'utf8'));
   const portPath = join(folder, 'port');
   const old = leftover(folder);
@@ -60,31 +79,63 @@ export async function startDatabase(data, wantedPort) {
     }
     await stop(old);
   }
-  if (wantedPort && !(await isFree(wantedPort))) throw new SetupError(`Port ${wantedPort} for the database is taken by another program; stop it, or set YARLOP_DB_PORT to a free port (or leave it out).`);
+  if (wantedPort && !(await isFree(wantedPort)))
+    throw new SetupError(
+      `Port ${wantedPort} for the database is taken by another program; stop it, or set YARLOP_DB_PORT to a free port (or leave it out).`,
+    );
   const port = wantedPort ?? (await freePort());
-  const init = join(folder, 'init.sql'), q = (s) => `'${s.replaceAll("'", "''")}'`;
-  writeFileSync(init, [
-    `CREATE USER IF NOT EXISTS ${q(access.user)}@'127.0.0.1' IDENTIFIED BY ${q(access.password)};`,
-    `GRANT ALL ON *.* TO ${q(access.user)}@'127.0.0.1';`,
-    `ALTER USER 'root'@'localhost' IDENTIFIED BY ${q(access.password)};`,
-    `DELETE FROM mysql.global_priv WHERE User = 'root' AND Host <> 'localhost';`,
-    `DELETE FROM mysql.global_priv WHERE User = '';`,
-    'FLUSH PRIVILEGES;', '',
-  ].join('\n'), { mode: 0o600 });
+  const init = join(folder, 'init.sql'),
+    q = (s) => `'${s.replaceAll("'", "''")}'`;
+  writeFileSync(
+    init,
+    [
+      `CREATE USER IF NOT EXISTS ${q(access.user)}@'127.0.0.1' IDENTIFIED BY ${q(access.password)};`,
+      `GRANT ALL ON *.* TO ${q(access.user)}@'127.0.0.1';`,
+      `ALTER USER 'root'@'localhost' IDENTIFIED BY ${q(access.password)};`,
+      `DELETE FROM mysql.global_priv WHERE User = 'root' AND Host <> 'localhost';`,
+      `DELETE FROM mysql.global_priv WHERE User = '';`,
+      'FLUSH PRIVILEGES;',
+      '',
+    ].join('\n'),
+    { mode: 0o600 },
+  );
   const err = openSync(log, 'a');
-  const child = spawn(findProgram('mariadbd'), [
-    '--no-defaults', ...asRoot, `--datadir=${files}`, '--socket=mariadb.sock', `--pid-file=${join(folder, 'mariadb.pid')}`, `--port=${port}`,
-    '--bind-address=127.0.0.1', '--skip-name-resolve', '--skip-log-bin', `--log-error=${log}`, `--init-file=${init}`,
-    '--innodb-buffer-pool-size=128M', '--innodb-flush-log-at-trx-commit=1', '--max-allowed-packet=64M', '--character-set-server=utf8mb4',
-  ], { detached: true, stdio: ['ignore', err, err] });
+  const child = spawn(
+    findProgram('mariadbd'),
+    [
+      '--no-defaults',
+      ...asRoot,
+      `--datadir=${files}`,
+      '--socket=mariadb.sock',
+      `--pid-file=${join(folder, 'mariadb.pid')}`,
+      `--port=${port}`,
+      '--bind-address=127.0.0.1',
+      '--skip-name-resolve',
+      '--skip-log-bin',
+      `--log-error=${log}`,
+      `--init-file=${init}`,
+      '--innodb-buffer-pool-size=128M',
+      '--innodb-flush-log-at-trx-commit=1',
+      '--max-allowed-packet=64M',
+      '--character-set-server=utf8mb4',
+    ],
+    { detached: true, stdio: ['ignore', err, err] },
+  );
   closeSync(err);
   let ended = null;
   child.on('error', (e) => (ended = e.message));
   child.on('exit', (code) => (ended ??= `status ${code}`));
   for (const until = Date.now() + READY_MS; !(await answers(port)); await wait(40)) {
     if (ended !== null || Date.now() > until) {
-      const last = existsSync(log) ? readFileSync(log, 'utf8').split('\n').filter((l) => /\[ERROR\]/.test(l)).at(-1) : null;
-      throw new SetupError(`The database did not start (${last?.replace(/^.*\[ERROR\]\s*/, '') ?? ended ?? 'no answer'}); see ${log}.`);
+      const last = existsSync(log)
+        ? readFileSync(log, 'utf8')
+            .split('\n')
+            .filter((l) => /\[ERROR\]/.test(l))
+            .at(-1)
+        : null;
+      throw new SetupError(
+        `The database did not start (${last?.replace(/^.*\[ERROR\]\s*/, '') ?? ended ?? 'no answer'}); see ${log}.`,
+      );
     }
   }
   writeFileSync(portPath, String(port));
@@ -97,5 +148,5 @@ async function stop(pid) {
   } catch {
     return;
   }
-  for (const until = Date.now() + 20_000; isAlive(pid) && Date.now() < until; ) await wait(50);
+  for (const until = Date.now() + 20_000; isAlive(pid) && Date.now() < until;) await wait(50);
 }

@@ -13,7 +13,11 @@ const INSIDE = 'usr/share/doc/opencv-doc/examples/data';
 const NAMES = ['graf1.png', 'graf3.png', 'H1to3p.xml', 'left_intrinsics.yml', 'left01.jpg'];
 
 function command(program, args, cwd) {
-  return spawnSync(program, args, { cwd, encoding: 'utf8', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+  return spawnSync(program, args, {
+    cwd,
+    encoding: 'utf8',
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  });
 }
 
 /** Leaves the cache as it is when anything fails: the tests that need it then fail by name. */
@@ -21,7 +25,8 @@ export async function fetchSamples() {
   if (NAMES.every((n) => existsSync(join(SAMPLES, n)))) return;
   say('Fetching the published photographs for the tests (Debian package opencv-doc, 96 MB) ...');
   mkdirSync(SAMPLES, { recursive: true });
-  const folder = mkdtempSync(join(SAMPLES, '.part-')), root = process.getuid() === 0;
+  const folder = mkdtempSync(join(SAMPLES, '.part-')),
+    root = process.getuid() === 0;
   try {
     let got = command('apt-get', ['download', '-qq', 'opencv-doc'], folder);
     if (got.status !== 0) {
@@ -29,9 +34,20 @@ export async function fetchSamples() {
       got = command('apt-get', ['download', '-qq', 'opencv-doc'], folder);
     }
     const file = readdirSync(folder).find((f) => f.endsWith('.deb'));
-    if (!file) return say(`The photographs could not be fetched (${(got.stderr ?? '').trim().split('\n').at(-1) ?? 'no apt-get'}); the tests that need them will fail.`);
-    const unpacked = command('sh', ['-c', `dpkg-deb --fsys-tarfile ${file} | tar -x -C ${SAMPLES} --strip-components=${INSIDE.split('/').length + 1} ${NAMES.map((n) => `./${INSIDE}/${n}`).join(' ')}`], folder);
-    if (unpacked.status !== 0) say(`The photographs could not be unpacked: ${unpacked.stderr.trim().split('\n').at(-1)}`);
+    if (!file)
+      return say(
+        `The photographs could not be fetched (${(got.stderr ?? '').trim().split('\n').at(-1) ?? 'no apt-get'}); the tests that need them will fail.`,
+      );
+    const unpacked = command(
+      'sh',
+      [
+        '-c',
+        `dpkg-deb --fsys-tarfile ${file} | tar -x -C ${SAMPLES} --strip-components=${INSIDE.split('/').length + 1} ${NAMES.map((n) => `./${INSIDE}/${n}`).join(' ')}`,
+      ],
+      folder,
+    );
+    if (unpacked.status !== 0)
+      say(`The photographs could not be unpacked: ${unpacked.stderr.trim().split('\n').at(-1)}`);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }

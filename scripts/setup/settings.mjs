@@ -10,7 +10,8 @@ function portFrom(name, fallback) {
   const text = process.env[name];
   if (text === undefined || text === '') return fallback;
   const port = Number(text);
-  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new SetupError(`${name} is "${text}"; a port is a whole number from 1 to 65535.`);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new SetupError(`${name} is "${text}"; a port is a whole number from 1 to 65535.`);
   return port;
 }
 

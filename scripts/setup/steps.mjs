@@ -11,17 +11,22 @@ const SKIP = new Set(['node_modules', 'generated', 'assets', 'test', 'e2e']);
 function files(path) {
   if (!existsSync(path)) return [];
   if (statSync(path).isFile()) return [path];
-  return readdirSync(path, { withFileTypes: true }).filter((e) => !SKIP.has(e.name)).flatMap((e) => files(join(path, e.name))).sort();
+  return readdirSync(path, { withFileTypes: true })
+    .filter((e) => !SKIP.has(e.name))
+    .flatMap((e) => files(join(path, e.name)))
+    .sort();
 }
 
 function hashOf(paths) {
   const hash = createHash('sha256').update(process.version);
-  for (const path of paths.flatMap((p) => files(join(ROOT, p)))) hash.update(path.slice(ROOT.length)).update('\0').update(readFileSync(path)).update('\0');
+  for (const path of paths.flatMap((p) => files(join(ROOT, p))))
+    hash.update(path.slice(ROOT.length)).update('\0').update(readFileSync(path)).update('\0');
   return hash.digest('hex');
 }
 
 async function once(stamp, inputs, label, work) {
-  const path = join(ROOT, stamp), want = hashOf(inputs);
+  const path = join(ROOT, stamp),
+    want = hashOf(inputs);
   if (existsSync(path) && readFileSync(path, 'utf8') === want) return;
   say(label);
   await work();
@@ -35,18 +40,36 @@ function npm(args, what) {
     const child = spawn('npm', args, { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'] });
     child.stdout.on('data', (t) => (output = (output + t).slice(-4000)));
     child.stderr.on('data', (t) => (output = (output + t).slice(-4000)));
-    child.on('error', (e) => failed(new SetupError(`npm could not be started (${e.message}); install Node.js 20 with npm.`)));
+    child.on('error', (e) =>
+      failed(new SetupError(`npm could not be started (${e.message}); install Node.js 20 with npm.`)),
+    );
     child.on('close', (code) => {
       if (code === 0) return done();
-      const line = output.split('\n').find((l) => /npm (error|ERR!) (?!code)/i.test(l) && !/complete log/.test(l)) ?? output.trim().split('\n').at(-1);
-      const mend = /ENOSPC/.test(output) ? 'the disk is full; free some space' : /EBADENGINE|Unsupported engine/.test(output) ? `this Node is ${process.version}; install Node 20.19 or newer` : 'check the network to the npm registry';
+      const line =
+        output.split('\n').find((l) => /npm (error|ERR!) (?!code)/i.test(l) && !/complete log/.test(l)) ??
+        output.trim().split('\n').at(-1);
+      const mend = /ENOSPC/.test(output)
+        ? 'the disk is full; free some space'
+        : /EBADENGINE|Unsupported engine/.test(output)
+          ? `this Node is ${process.version}; install Node 20.19 or newer`
+          : 'check the network to the npm registry';
       failed(new SetupError(`${what} failed (${line}); ${mend}, then start again.`));
     });
   });
 }
 
 export const installPackages = () =>
-  once('node_modules/.yarlop-installed', ['package-lock.json', 'package.json', '.npmrc'], 'Installing npm packages (about a minute) ...', () => npm(['ci', '--no-progress', '--no-audit', '--no-fund'], 'npm ci'));
+  once(
+    'node_modules/.yarlop-installed',
+    ['package-lock.json', 'package.json', '.npmrc'],
+    'Installing npm packages (about a minute) ...',
+    () => npm(['ci', '--no-progress', '--no-audit', '--no-fund'], 'npm ci'),
+  );
 
 export const build = () =>
-  once('dist/.yarlop-built', ['package-lock.json', 'packages', 'scripts/build.mjs', 'scripts/build-contracts.mjs', 'tsconfig.json'], 'Building ...', () => npm(['run', 'build'], 'The build'));
+  once(
+    'dist/.yarlop-built',
+    ['package-lock.json', 'packages', 'scripts/build.mjs', 'scripts/build-contracts.mjs', 'tsconfig.json'],
+    'Building ...',
+    () => npm(['run', 'build'], 'The build'),
+  );

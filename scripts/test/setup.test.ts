@@ -14,13 +14,17 @@ beforeAll(() => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 function start(env: Record<string, string>) {
-  const child = spawn('node', ['scripts/start.mjs'], { env: { ...process.env, YARLOP_NO_DEMO: '1', YARLOP_DB_PORT: '', ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+  const child = spawn('node', ['scripts/start.mjs'], {
+    env: { ...process.env, YARLOP_NO_DEMO: '1', YARLOP_DB_PORT: '', ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   let text = '';
   child.stdout.on('data', (t: Buffer) => (text += t.toString()));
   child.stderr.on('data', (t: Buffer) => (text += t.toString()));
   const gone = once(child, 'exit').then(([code]) => code as number | null);
   const says = async (what: RegExp): Promise<string> => {
-    for (const end = Date.now() + 40_000; Date.now() < end; await new Promise((r) => setTimeout(r, 40))) if (what.test(text)) return text;
+    for (const end = Date.now() + 40_000; Date.now() < end; await new Promise((r) => setTimeout(r, 40)))
+      if (what.test(text)) return text;
     throw new Error(`It never said ${what}: ${text}`);
   };
   return { child, gone, says, text: () => text };
@@ -29,7 +33,9 @@ const alive = (pid: number): boolean => spawnSync('kill', ['-0', String(pid)]).s
 
 describe('npm start', () => {
   it('is up the second time in under 6 seconds, installs nothing, guards against a second start, and Ctrl-C ends server and database', async () => {
-    const data = join(folder, 'data'), port = await freePort(), env = { YARLOP_DATA: data, YARLOP_PORT: String(port) };
+    const data = join(folder, 'data'),
+      port = await freePort(),
+      env = { YARLOP_DATA: data, YARLOP_PORT: String(port) };
     const first = start(env);
     await first.says(/Yarlop is at http:\/\/localhost:\d+\//);
     expect(((await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()) as { ok: boolean }).ok).toBe(true);
@@ -41,7 +47,8 @@ describe('npm start', () => {
     first.child.kill('SIGINT');
     expect(await first.gone).toBe(0);
     expect(alive(database)).toBe(false);
-    const began = Date.now(), second = start(env);
+    const began = Date.now(),
+      second = start(env);
     await second.says(/Yarlop is at/);
     expect(Date.now() - began).toBeLessThan(6000);
     expect(second.text()).not.toMatch(/Installing|Building|Preparing/);
@@ -53,20 +60,36 @@ describe('npm start', () => {
     await third.gone;
   });
   it.each<[string, () => Promise<Record<string, string>>, RegExp]>([
-    ['a taken port', async () => {
-      const s = createServer().listen(0, '127.0.0.1');
-      await once(s, 'listening');
-      return { YARLOP_DATA: join(folder, 'a'), YARLOP_PORT: String((s.address() as { port: number }).port) };
-    }, /Port \d+ is taken by another program; stop it, or set YARLOP_PORT/],
-    ['a port that is none', async () => ({ YARLOP_DATA: join(folder, 'b'), YARLOP_PORT: 'eighty' }), /YARLOP_PORT is "eighty"; a port is a whole number/],
-    ['a data folder that cannot be made', async () => {
-      writeFileSync(join(folder, 'file'), '');
-      return { YARLOP_DATA: join(folder, 'file/data') };
-    }, /data folder .* cannot be made \(ENOTDIR\); set YARLOP_DATA/],
-    ['a database that does not start', async () => {
-      mkdirSync(join(folder, 'c/database/data'), { recursive: true });
-      return { YARLOP_DATA: join(folder, 'c'), YARLOP_PORT: String(await freePort()) };
-    }, /The database did not start \(.*\); see .*mariadb\.log/],
+    [
+      'a taken port',
+      async () => {
+        const s = createServer().listen(0, '127.0.0.1');
+        await once(s, 'listening');
+        return { YARLOP_DATA: join(folder, 'a'), YARLOP_PORT: String((s.address() as { port: number }).port) };
+      },
+      /Port \d+ is taken by another program; stop it, or set YARLOP_PORT/,
+    ],
+    [
+      'a port that is none',
+      async () => ({ YARLOP_DATA: join(folder, 'b'), YARLOP_PORT: 'eighty' }),
+      /YARLOP_PORT is "eighty"; a port is a whole number/,
+    ],
+    [
+      'a data folder that cannot be made',
+      async () => {
+        writeFileSync(join(folder, 'file'), '');
+        return { YARLOP_DATA: join(folder, 'file/data') };
+      },
+      /data folder .* cannot be made \(ENOTDIR\); set YARLOP_DATA/,
+    ],
+    [
+      'a database that does not start',
+      async () => {
+        mkdirSync(join(folder, 'c/database/data'), { recursive: true });
+        return { YARLOP_DATA: join(folder, 'c'), YARLOP_PORT: String(await freePort()) };
+      },
+      /The database did not start \(.*\); see .*mariadb\.log/,
+    ],
   ])('says of %s what is wrong and how to mend it', async (_, make, message) => {
     const s = start(await make());
     expect(await s.gone).toBe(1);
@@ -74,11 +97,24 @@ describe('npm start', () => {
     expect(s.text()).not.toContain('    at ');
   });
   it('without apt-get or without rights names the packages and the call that installs them', () => {
-    const run = (path: string): string => spawnSync(process.execPath, ['--input-type=module', '-e', `import { ensurePackages } from './scripts/setup/debian.mjs'; await ensurePackages({ 'no-such-program-here': 'some-package' }).catch((e) => console.log(e.message));`], { encoding: 'utf8', env: { ...process.env, PATH: path } }).stdout;
+    const run = (path: string): string =>
+      spawnSync(
+        process.execPath,
+        [
+          '--input-type=module',
+          '-e',
+          `import { ensurePackages } from './scripts/setup/debian.mjs'; await ensurePackages({ 'no-such-program-here': 'some-package' }).catch((e) => console.log(e.message));`,
+        ],
+        { encoding: 'utf8', env: { ...process.env, PATH: path } },
+      ).stdout;
     const bin = join(folder, 'bin');
     mkdirSync(bin);
-    writeFileSync(join(bin, 'apt-get'), '#!/bin/sh\necho "E: Unable to locate package some-package" >&2\nexit 100\n', { mode: 0o755 });
-    expect(run(bin)).toMatch(/apt-get could not install some-package \(E: Unable to locate package some-package\); check the network/);
+    writeFileSync(join(bin, 'apt-get'), '#!/bin/sh\necho "E: Unable to locate package some-package" >&2\nexit 100\n', {
+      mode: 0o755,
+    });
+    expect(run(bin)).toMatch(
+      /apt-get could not install some-package \(E: Unable to locate package some-package\); check the network/,
+    );
   });
 });
 
@@ -86,7 +122,10 @@ describe('a server that must not open to the network', () => {
   it('refuses any address but loopback', async () => {
     const s = await TestServer.create();
     await s.kill('SIGTERM');
-    const child = spawn('node', ['dist/server.mjs'], { env: { ...process.env, YARLOP_DATA: s.data, YARLOP_HOST: '0.0.0.0', YARLOP_DEMO: '' }, stdio: ['ignore', 'ignore', 'pipe'] });
+    const child = spawn('node', ['dist/server.mjs'], {
+      env: { ...process.env, YARLOP_DATA: s.data, YARLOP_HOST: '0.0.0.0', YARLOP_DEMO: '' },
+      stdio: ['ignore', 'ignore', 'pipe'],
+    });
     let text = '';
     child.stderr.on('data', (t: Buffer) => (text += t.toString()));
     await once(child, 'exit');

@@ -30,7 +30,9 @@ import { measureSlips } from '@yarlop/pipeline/prove';
 import { readTrack } from '@yarlop/pipeline/track-file';
 
 const { values } = parseArgs({ options: { only: { type: 'string' } } });
-const ASSETS = 'packages/demo/assets', LIMIT = 1, LEAST_VISIBLE = 0.3;
+const ASSETS = 'packages/demo/assets',
+  LIMIT = 1,
+  LEAST_VISIBLE = 0.3;
 
 interface Truth {
   readonly corners: readonly Quad[];
@@ -51,43 +53,93 @@ function normals(seed: number): () => number {
   return () => Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next());
 }
 
-async function measured(path: readonly PlaneFrame[], pin: Quad, reference: number, luma: LumaFile): Promise<Measured[]> {
-  const out: Measured[] = [], by = new Map(path.map((f) => [f.frame, f.homography]));
-  for await (const f of measureSlips(path, pin, reference, [], luma)) out.push({ frame: f.frame, by: f.by, homography: by.get(f.frame)!, sigma: f.slips.map((s) => Math.min(9, s.sigma)) });
+async function measured(
+  path: readonly PlaneFrame[],
+  pin: Quad,
+  reference: number,
+  luma: LumaFile,
+): Promise<Measured[]> {
+  const out: Measured[] = [],
+    by = new Map(path.map((f) => [f.frame, f.homography]));
+  for await (const f of measureSlips(path, pin, reference, [], luma))
+    out.push({
+      frame: f.frame,
+      by: f.by,
+      homography: by.get(f.frame)!,
+      sigma: f.slips.map((s) => Math.min(9, s.sigma)),
+    });
   return out;
 }
 
 /** Mean corner error per visible frame, px at 1920 wide. */
 function errors(path: readonly PlaneFrame[], pin: Quad, truth: Truth, c: Corrections, k: number): number[] {
-  return path.filter((f) => (truth.visible?.[f.frame] ?? 1) >= LEAST_VISIBLE).map((f) => mapQuad(f.homography, correctedPin(pin, c, f.frame)).reduce((s, p, i) => s + (distance(p, truth.corners[f.frame]![i]!) * k) / 4, 0));
+  return path
+    .filter((f) => (truth.visible?.[f.frame] ?? 1) >= LEAST_VISIBLE)
+    .map((f) =>
+      mapQuad(f.homography, correctedPin(pin, c, f.frame)).reduce(
+        (s, p, i) => s + (distance(p, truth.corners[f.frame]![i]!) * k) / 4,
+        0,
+      ),
+    );
 }
 
 const number = (v: number, d = 2): string => (Number.isFinite(v) ? v.toFixed(d) : '-');
 const pair = (e: readonly number[]): string => `${number(quantile(e, 0.95))} / ${number(Math.max(...e))}`;
 
 /** Correlation and mean difference between slips and true errors, per axis, px at 1920 wide; and the share of corners told. */
-function againstTruth(frames: readonly Measured[], pin: Quad, truth: Truth, k: number): { r: number; difference: number; told: number } {
-  const x: number[] = [], y: number[] = [];
+function againstTruth(
+  frames: readonly Measured[],
+  pin: Quad,
+  truth: Truth,
+  k: number,
+): { r: number; difference: number; told: number } {
+  const x: number[] = [],
+    y: number[] = [];
   for (const f of frames) {
     const now = mapQuad(f.homography, pin);
-    for (const [c, by] of f.by.entries()) if (by) for (const axis of [0, 1] as const) {
-      x.push(by[axis] * k);
-      y.push((truth.corners[f.frame]![c]![axis] - now[c]![axis]) * k);
-    }
+    for (const [c, by] of f.by.entries())
+      if (by)
+        for (const axis of [0, 1] as const) {
+          x.push(by[axis] * k);
+          y.push((truth.corners[f.frame]![c]![axis] - now[c]![axis]) * k);
+        }
   }
-  const n = x.length, mx = x.reduce((s, v) => s + v, 0) / n, my = y.reduce((s, v) => s + v, 0) / n, cov = (a: number[], ma: number, b: number[], mb: number): number => a.reduce((s, v, i) => s + (v - ma) * (b[i]! - mb), 0);
-  return { r: cov(x, mx, y, my) / Math.sqrt(cov(x, mx, x, mx) * cov(y, my, y, my)), difference: x.reduce((s, v, i) => s + Math.abs(v - y[i]!), 0) / n, told: n / (8 * frames.length) };
+  const n = x.length,
+    mx = x.reduce((s, v) => s + v, 0) / n,
+    my = y.reduce((s, v) => s + v, 0) / n,
+    cov = (a: number[], ma: number, b: number[], mb: number): number =>
+      a.reduce((s, v, i) => s + (v - ma) * (b[i]! - mb), 0);
+  return {
+    r: cov(x, mx, y, my) / Math.sqrt(cov(x, mx, x, mx) * cov(y, my, y, my)),
+    difference: x.reduce((s, v, i) => s + Math.abs(v - y[i]!), 0) / n,
+    told: n / (8 * frames.length),
+  };
 }
 
 /** Distance of the snapped corners from the truth, from corners 4 px off, on sharp frames in full view; median, px at 1920 wide. */
 async function snapped(truth: Truth, luma: LumaFile, k: number): Promise<number> {
-  const found: number[] = [], turn = [[1, 0], [0, -1], [-1, 0.5], [0.5, 1]] as const;
+  const found: number[] = [],
+    turn = [
+      [1, 0],
+      [0, -1],
+      [-1, 0.5],
+      [0.5, 1],
+    ] as const;
   for (let n = 0; n < luma.frameCount; n += 8) {
-    const q = truth.corners[n]!, next = truth.corners[n + 1] ?? truth.corners[n - 1]!;
+    const q = truth.corners[n]!,
+      next = truth.corners[n + 1] ?? truth.corners[n - 1]!;
     if ((truth.visible?.[n] ?? 1) < 0.999 || Math.max(...q.map((p, i) => distance(p, next[i]!))) * k > 4) continue;
     try {
-      const s = snapToGlass(await luma.read(n), q.map((p, i): Point => [p[0] + (4 / k) * turn[i]![0], p[1] + (4 / k) * turn[i]![1]]) as unknown as Quad);
-      found.push(quantile(s.corners.map((p, i) => distance(p, q[i]!) * k), 0.5));
+      const s = snapToGlass(
+        await luma.read(n),
+        q.map((p, i): Point => [p[0] + (4 / k) * turn[i]![0], p[1] + (4 / k) * turn[i]![1]]) as unknown as Quad,
+      );
+      found.push(
+        quantile(
+          s.corners.map((p, i) => distance(p, q[i]!) * k),
+          0.5,
+        ),
+      );
     } catch {
       found.push(Infinity);
     }
@@ -101,40 +153,90 @@ interface Lines {
 }
 
 async function bench(name: string, folder: string): Promise<Lines> {
-  const clip = readdirSync(ASSETS).includes(`${name}.mp4`) ? name : name.replace(/\.\d+$/, ''), truth = JSON.parse(readFileSync(`${ASSETS}/${name}.truth.json`, 'utf8')) as Truth, out = join(folder, `${name}.json`);
-  const file = JSON.parse(readFileSync(`${ASSETS}/${name}.screen.json`, 'utf8')) as { referenceFrame: number }, reference = file.referenceFrame, pin = truth.corners[reference]!, screen = join(folder, `${name}.screen.json`);
+  const clip = readdirSync(ASSETS).includes(`${name}.mp4`) ? name : name.replace(/\.\d+$/, ''),
+    truth = JSON.parse(readFileSync(`${ASSETS}/${name}.truth.json`, 'utf8')) as Truth,
+    out = join(folder, `${name}.json`);
+  const file = JSON.parse(readFileSync(`${ASSETS}/${name}.screen.json`, 'utf8')) as { referenceFrame: number },
+    reference = file.referenceFrame,
+    pin = truth.corners[reference]!,
+    screen = join(folder, `${name}.screen.json`);
   writeFileSync(screen, JSON.stringify({ ...file, pin }));
-  spawnSync(process.execPath, ['dist/yarlop.mjs', 'follow', `${ASSETS}/${clip}.mp4`, '--screen', screen, '--out', out], { stdio: 'ignore' });
-  const track = (await readTrack(out)).screens[0]!, plate = await openPlate(`${ASSETS}/${clip}.mp4`);
+  spawnSync(
+    process.execPath,
+    ['dist/yarlop.mjs', 'follow', `${ASSETS}/${clip}.mp4`, '--screen', screen, '--out', out],
+    { stdio: 'ignore' },
+  );
+  const track = (await readTrack(out)).screens[0]!,
+    plate = await openPlate(`${ASSETS}/${clip}.mp4`);
   try {
-    return await withLuma(plate, () => false, async (luma) => {
-      const k = 1920 / luma.width, options = { limit: LIMIT, width: luma.width, right: [reference] };
-      const own = await measured(track.frames, pin, reference, luma), told = againstTruth(own, pin, truth, k), plan = planRepairs(own, pin, {}, options), before = errors(track.frames, pin, truth, {}, k), after = errors(track.frames, pin, truth, { touchUps: plan.touchUps }, k);
-      // Spoilt on purpose, from the true track.
-      const frames = truth.corners.length, away = (n: number): number => (n - reference) / Math.max(reference, frames - 1 - reference), spoil = (off: (n: number, c: number) => Point): PlaneFrame[] => truth.corners.map((q, frame) => {
-        // In the plane, as tracks go wrong, by so much in the picture.
-        const h = quadToQuad(pin, q), scale = k * scaleAt(h, perspectiveCentre(pin));
-        return { frame, homography: quadToQuad(pin, pin.map((p, c): Point => {
-          const [x, y] = frame === reference ? [0, 0] : off(frame, c);
-          return mapPoint(h, [p[0] + x / scale, p[1] + y / scale]);
-        })) };
-      });
-      const drift = spoil((n) => [6 * Math.sin((Math.PI / 2) * Math.abs(away(n))) ** 2, 0]), at = Math.min(frames - 3, reference + 12), pop = spoil((n) => (n === at ? [0, 4] : [0, 0])), r = normals(7), jitter = spoil(() => [0.5 * r(), 0.5 * r()]);
-      const d = await measured(drift, pin, reference, luma), dp = planRepairs(d, pin, {}, options), p = await measured(pop, pin, reference, luma), pp = planRepairs(p, pin, {}, options), found = rankSlips(slipsLeft(p, pin, {}, luma.width), luma.width).troubles.find((t) => t.kind === 'pop'), j = await measured(jitter, pin, reference, luma), st = settle(j, pin, {}, [0, frames - 1], luma.width), popAfter = mapQuad(pop[at]!.homography, correctedPin(pin, { touchUps: pp.touchUps }, at)).reduce((s, c, i) => s + (distance(c, truth.corners[at]![i]!) * k) / 4, 0);
-      const left = (list: readonly Measured[], c: Corrections): number => rankSlips(list.map((f) => residualSlip(f, pin, c)), luma.width).jitter;
-      return {
-        followed: `| ${name} | ${number(told.r)} | ${number(told.difference)} | ${Math.round(100 * told.told)} % | ${number(await snapped(truth, luma, k))} | ${pair(before)} | ${plan.touchUps.length}${plan.tooMany ? ' (too many)' : ''} | ${pair(after)} |`,
-        spoilt: `| ${name} | ${pair(errors(drift, pin, truth, {}, k))} | ${dp.touchUps.length} | ${pair(errors(drift, pin, truth, { touchUps: dp.touchUps }, k))} | ${found ? (found.frame === at ? 'its frame' : `frame ${found.frame} for ${at}`) : 'not told'} | ${number(popAfter)} | ${number(left(j, {}))} | ${number(left(j, { settles: [st.settle] }))} | ${pair(errors(jitter, pin, truth, {}, k))} | ${pair(errors(jitter, pin, truth, { settles: [st.settle] }, k))} |`,
-      };
-    });
+    return await withLuma(
+      plate,
+      () => false,
+      async (luma) => {
+        const k = 1920 / luma.width,
+          options = { limit: LIMIT, width: luma.width, right: [reference] };
+        const own = await measured(track.frames, pin, reference, luma),
+          told = againstTruth(own, pin, truth, k),
+          plan = planRepairs(own, pin, {}, options),
+          before = errors(track.frames, pin, truth, {}, k),
+          after = errors(track.frames, pin, truth, { touchUps: plan.touchUps }, k);
+        // Spoilt on purpose, from the true track.
+        const frames = truth.corners.length,
+          away = (n: number): number => (n - reference) / Math.max(reference, frames - 1 - reference),
+          spoil = (off: (n: number, c: number) => Point): PlaneFrame[] =>
+            truth.corners.map((q, frame) => {
+              // In the plane, as tracks go wrong, by so much in the picture.
+              const h = quadToQuad(pin, q),
+                scale = k * scaleAt(h, perspectiveCentre(pin));
+              return {
+                frame,
+                homography: quadToQuad(
+                  pin,
+                  pin.map((p, c): Point => {
+                    const [x, y] = frame === reference ? [0, 0] : off(frame, c);
+                    return mapPoint(h, [p[0] + x / scale, p[1] + y / scale]);
+                  }),
+                ),
+              };
+            });
+        const drift = spoil((n) => [6 * Math.sin((Math.PI / 2) * Math.abs(away(n))) ** 2, 0]),
+          at = Math.min(frames - 3, reference + 12),
+          pop = spoil((n) => (n === at ? [0, 4] : [0, 0])),
+          r = normals(7),
+          jitter = spoil(() => [0.5 * r(), 0.5 * r()]);
+        const d = await measured(drift, pin, reference, luma),
+          dp = planRepairs(d, pin, {}, options),
+          p = await measured(pop, pin, reference, luma),
+          pp = planRepairs(p, pin, {}, options),
+          found = rankSlips(slipsLeft(p, pin, {}, luma.width), luma.width).troubles.find((t) => t.kind === 'pop'),
+          j = await measured(jitter, pin, reference, luma),
+          st = settle(j, pin, {}, [0, frames - 1], luma.width),
+          popAfter = mapQuad(pop[at]!.homography, correctedPin(pin, { touchUps: pp.touchUps }, at)).reduce(
+            (s, c, i) => s + (distance(c, truth.corners[at]![i]!) * k) / 4,
+            0,
+          );
+        const left = (list: readonly Measured[], c: Corrections): number =>
+          rankSlips(
+            list.map((f) => residualSlip(f, pin, c)),
+            luma.width,
+          ).jitter;
+        return {
+          followed: `| ${name} | ${number(told.r)} | ${number(told.difference)} | ${Math.round(100 * told.told)} % | ${number(await snapped(truth, luma, k))} | ${pair(before)} | ${plan.touchUps.length}${plan.tooMany ? ' (too many)' : ''} | ${pair(after)} |`,
+          spoilt: `| ${name} | ${pair(errors(drift, pin, truth, {}, k))} | ${dp.touchUps.length} | ${pair(errors(drift, pin, truth, { touchUps: dp.touchUps }, k))} | ${found ? (found.frame === at ? 'its frame' : `frame ${found.frame} for ${at}`) : 'not told'} | ${number(popAfter)} | ${number(left(j, {}))} | ${number(left(j, { settles: [st.settle] }))} | ${pair(errors(jitter, pin, truth, {}, k))} | ${pair(errors(jitter, pin, truth, { settles: [st.settle] }, k))} |`,
+        };
+      },
+    );
   } finally {
     await plate.close();
   }
 }
 
-const folder = mkdtempSync(join(tmpdir(), 'yarlop-proof-')), lines: Lines[] = [];
+const folder = mkdtempSync(join(tmpdir(), 'yarlop-proof-')),
+  lines: Lines[] = [];
 try {
-  for (const f of readdirSync(ASSETS).filter((x) => x.endsWith('.truth.json')).sort()) {
+  for (const f of readdirSync(ASSETS)
+    .filter((x) => x.endsWith('.truth.json'))
+    .sort()) {
     const name = f.replace('.truth.json', '');
     if (values.only && name !== values.only) continue;
     lines.push(await bench(name, folder));

@@ -11,7 +11,9 @@ import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { TEXT_FORMATS } from '@yarlop/pipeline/deliver';
 
-const FRAMES = 48, ROUNDS = 2, folder = mkdtempSync(join(tmpdir(), 'yarlop-bench-'));
+const FRAMES = 48,
+  ROUNDS = 2,
+  folder = mkdtempSync(join(tmpdir(), 'yarlop-bench-'));
 
 interface Timed {
   readonly seconds: number;
@@ -20,68 +22,222 @@ interface Timed {
 }
 
 function run(command: string, args: readonly string[]): Promise<Timed> {
-  const began = performance.now(), child = spawn(command, args, { stdio: ['ignore', 'ignore', 'pipe'] });
-  let memory = 0, stderr = '';
+  const began = performance.now(),
+    child = spawn(command, args, { stdio: ['ignore', 'ignore', 'pipe'] });
+  let memory = 0,
+    stderr = '';
   child.stderr.on('data', (d: Buffer) => (stderr = (stderr + d.toString()).slice(-400)));
   const timer = setInterval(() => {
     try {
-      memory = Math.max(memory, Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024);
+      memory = Math.max(
+        memory,
+        Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024,
+      );
     } catch {
       // It has just ended.
     }
   }, 50);
-  return new Promise((resolve, reject) => child.on('close', (code) => {
-    clearInterval(timer);
-    if (code === 0) resolve({ seconds: (performance.now() - began) / 1000, memory });
-    else reject(new Error(`${command} ended with ${code}: ${stderr}`));
-  }));
+  return new Promise((resolve, reject) =>
+    child.on('close', (code) => {
+      clearInterval(timer);
+      if (code === 0) resolve({ seconds: (performance.now() - began) / 1000, memory });
+      else reject(new Error(`${command} ended with ${code}: ${stderr}`));
+    }),
+  );
 }
 
-const cornersOn = (n: number, k: number): Quad => ([[0, 0], [600, 18], [585, 410], [12, 396]] as const).map(([x, y], i) => [k * (640 + x + 3 * n + 6 * Math.sin(n / 7 + i)), k * (330 + y + 1.5 * n + 4 * Math.cos(n / 5 + i))]) as unknown as Quad;
+const cornersOn = (n: number, k: number): Quad =>
+  (
+    [
+      [0, 0],
+      [600, 18],
+      [585, 410],
+      [12, 396],
+    ] as const
+  ).map(([x, y], i) => [
+    k * (640 + x + 3 * n + 6 * Math.sin(n / 7 + i)),
+    k * (330 + y + 1.5 * n + 4 * Math.cos(n / 5 + i)),
+  ]) as unknown as Quad;
 
 function track(width: number, height: number, count = FRAMES, names: readonly string[] = ['screen']): string {
-  const k = width / 1920, pin = cornersOn(0, k), frames = Array.from({ length: count }, (_, frame) => ({ frame, corners: cornersOn(frame % FRAMES, k), homography: quadToQuad(pin, cornersOn(frame % FRAMES, k)), sigma: [0.1, 0.1, 0.1, 0.1], trust: 1, evidence: { hand: 1 } }));
+  const k = width / 1920,
+    pin = cornersOn(0, k),
+    frames = Array.from({ length: count }, (_, frame) => ({
+      frame,
+      corners: cornersOn(frame % FRAMES, k),
+      homography: quadToQuad(pin, cornersOn(frame % FRAMES, k)),
+      sigma: [0.1, 0.1, 0.1, 0.1],
+      trust: 1,
+      evidence: { hand: 1 },
+    }));
   const file = join(folder, `track-${width}-${count}.json`);
-  writeFileSync(file, JSON.stringify({ format: 'yarlop-track', version: 1, plate: { name: 'plate.mp4', width, height, frameRate: [24, 1], firstFrame: 0, frameCount: count }, coordinates: 'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL', screens: names.map((name) => ({ name, referenceFrame: 0, stopped: null, frames })) }));
+  writeFileSync(
+    file,
+    JSON.stringify({
+      format: 'yarlop-track',
+      version: 1,
+      plate: { name: 'plate.mp4', width, height, frameRate: [24, 1], firstFrame: 0, frameCount: count },
+      coordinates:
+        'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL',
+      screens: names.map((name) => ({ name, referenceFrame: 0, stopped: null, frames })),
+    }),
+  );
   return file;
 }
 
 function screen(name: string, width: number, dress: object): string {
   const file = join(folder, `screen-${name}-${width}.json`);
-  writeFileSync(file, JSON.stringify({ format: 'yarlop-screen', version: 1, name: 'screen', referenceFrame: 0, pin: cornersOn(0, width / 1920), dress }));
+  writeFileSync(
+    file,
+    JSON.stringify({
+      format: 'yarlop-screen',
+      version: 1,
+      name: 'screen',
+      referenceFrame: 0,
+      pin: cornersOn(0, width / 1920),
+      dress,
+    }),
+  );
   return file;
 }
 
 async function plate(width: number, height: number): Promise<string> {
   const file = join(folder, `plate-${width}.mp4`);
-  await run('ffmpeg', ['-y', '-loglevel', 'error', '-f', 'lavfi', '-i', `testsrc2=size=${width}x${height}:rate=24:duration=${FRAMES / 24}`, '-vf', 'noise=alls=6:allf=t', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '18', '-pix_fmt', 'yuv420p', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', file]);
+  await run('ffmpeg', [
+    '-y',
+    '-loglevel',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    `testsrc2=size=${width}x${height}:rate=24:duration=${FRAMES / 24}`,
+    '-vf',
+    'noise=alls=6:allf=t',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-crf',
+    '18',
+    '-pix_fmt',
+    'yuv420p',
+    '-colorspace',
+    'bt709',
+    '-color_primaries',
+    'bt709',
+    '-color_trc',
+    'bt709',
+    file,
+  ]);
   return file;
 }
 
 /** As ffmpeg does it: the fill is bent into the frame's size with alpha about it, and laid over. */
 function overlay(plateFile: string, fill: string, out: string): string[] {
-  const q = cornersOn(0, 1), at = q.map((p, i) => `x${[0, 1, 3, 2][i]}=${p[0].toFixed(2)}:y${[0, 1, 3, 2][i]}=${p[1].toFixed(2)}`).join(':');
-  return ['-y', '-loglevel', 'error', '-i', plateFile, '-loop', '1', '-i', fill, '-filter_complex', `[1:v]format=yuva420p,pad=iw+4:ih+4:2:2:color=black@0,perspective=${at}:sense=destination:eval=frame[f];[0:v][f]overlay=shortest=1:format=auto,format=yuv420p[v]`, '-map', '[v]', '-c:v', 'libx264', '-preset', 'superfast', '-crf', '14', '-frames:v', String(FRAMES), out];
+  const q = cornersOn(0, 1),
+    at = q.map((p, i) => `x${[0, 1, 3, 2][i]}=${p[0].toFixed(2)}:y${[0, 1, 3, 2][i]}=${p[1].toFixed(2)}`).join(':');
+  return [
+    '-y',
+    '-loglevel',
+    'error',
+    '-i',
+    plateFile,
+    '-loop',
+    '1',
+    '-i',
+    fill,
+    '-filter_complex',
+    `[1:v]format=yuva420p,pad=iw+4:ih+4:2:2:color=black@0,perspective=${at}:sense=destination:eval=frame[f];[0:v][f]overlay=shortest=1:format=auto,format=yuv420p[v]`,
+    '-map',
+    '[v]',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'superfast',
+    '-crf',
+    '14',
+    '-frames:v',
+    String(FRAMES),
+    out,
+  ];
 }
 
-const LEVELS = { levels: { black: [0.02, 0.02, 0.02], white: [0.8, 0.8, 0.8], gamma: 1.1 }, softness: { more: 1 }, motionBlur: { on: true, shutter: 180 }, grain: { amount: 1, measured: { levels: [0.1, 0.5, 0.9], sigma: [[0.01, 0.012, 0.01], [0.01, 0.012, 0.01], [0.01, 0.012, 0.01]], size: 0.4 } } };
-const yarlop = (plateFile: string, width: number, height: number, name: string, dress: object, out: string): string[] => ['bin/yarlop.mjs', 'dress', plateFile, '--track', track(width, height), '--screen', screen(name, width, dress), '--fill', join(folder, 'fill.png'), '--out', out];
+const LEVELS = {
+  levels: { black: [0.02, 0.02, 0.02], white: [0.8, 0.8, 0.8], gamma: 1.1 },
+  softness: { more: 1 },
+  motionBlur: { on: true, shutter: 180 },
+  grain: {
+    amount: 1,
+    measured: {
+      levels: [0.1, 0.5, 0.9],
+      sigma: [
+        [0.01, 0.012, 0.01],
+        [0.01, 0.012, 0.01],
+        [0.01, 0.012, 0.01],
+      ],
+      size: 0.4,
+    },
+  },
+};
+const yarlop = (
+  plateFile: string,
+  width: number,
+  height: number,
+  name: string,
+  dress: object,
+  out: string,
+): string[] => [
+  'bin/yarlop.mjs',
+  'dress',
+  plateFile,
+  '--track',
+  track(width, height),
+  '--screen',
+  screen(name, width, dress),
+  '--fill',
+  join(folder, 'fill.png'),
+  '--out',
+  out,
+];
 const least = (all: readonly Timed[]): Timed => all.reduce((a, b) => (b.seconds < a.seconds ? b : a));
 
 try {
-  await run('ffmpeg', ['-y', '-loglevel', 'error', '-f', 'lavfi', '-i', 'testsrc=size=1920x1080', '-frames:v', '1', join(folder, 'fill.png')]);
-  const hd = await plate(1920, 1080), uhd = await plate(3840, 2160), reference: Timed[] = [], bare: Timed[] = [], full: Timed[] = [];
+  await run('ffmpeg', [
+    '-y',
+    '-loglevel',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc=size=1920x1080',
+    '-frames:v',
+    '1',
+    join(folder, 'fill.png'),
+  ]);
+  const hd = await plate(1920, 1080),
+    uhd = await plate(3840, 2160),
+    reference: Timed[] = [],
+    bare: Timed[] = [],
+    full: Timed[] = [];
   for (let i = 0; i < ROUNDS; i++) {
     reference.push(await run('ffmpeg', overlay(hd, join(folder, 'fill.png'), join(folder, 'reference.mp4'))));
     bare.push(await run('node', yarlop(hd, 1920, 1080, 'bare', {}, join(folder, 'bare.mp4'))));
     full.push(await run('node', yarlop(hd, 1920, 1080, 'full', LEVELS, join(folder, 'full.mp4'))));
   }
-  const large = await run('node', yarlop(uhd, 3840, 2160, 'full', LEVELS, join(folder, 'large.mp4'))), base = least(reference).seconds;
-  const deliver = (as: string, ...more: string[]): Promise<Timed> => run('node', ['bin/yarlop.mjs', 'deliver', '--as', as, ...more]), maps = await deliver('stmap', '--track', track(1920, 1080), '--out', join(folder, 'map.%04d.exr')), report = await deliver('report', '--track', track(1920, 1080), '--plate', hd, '--out', join(folder, 'report.html'));
-  const long = track(1920, 1080, 2000, ['a', 'b', 'c', 'd']), texts: { readonly as: string; readonly seconds: number }[] = [];
-  for (const as of TEXT_FORMATS) texts.push({ as, seconds: (await deliver(as, '--track', long, '--out', join(folder, `text.${as}`))).seconds });
-  const start = (await run('node', ['bin/yarlop.mjs', '--version'])).seconds, slowest = texts.reduce((a, b) => (b.seconds > a.seconds ? b : a));
-  const row = (name: string, t: Timed): string => `| ${name} | ${(FRAMES / t.seconds).toFixed(1)} | ${(t.seconds / base).toFixed(2)} | ${t.memory.toFixed(0)} |`;
+  const large = await run('node', yarlop(uhd, 3840, 2160, 'full', LEVELS, join(folder, 'large.mp4'))),
+    base = least(reference).seconds;
+  const deliver = (as: string, ...more: string[]): Promise<Timed> =>
+      run('node', ['bin/yarlop.mjs', 'deliver', '--as', as, ...more]),
+    maps = await deliver('stmap', '--track', track(1920, 1080), '--out', join(folder, 'map.%04d.exr')),
+    report = await deliver('report', '--track', track(1920, 1080), '--plate', hd, '--out', join(folder, 'report.html'));
+  const long = track(1920, 1080, 2000, ['a', 'b', 'c', 'd']),
+    texts: { readonly as: string; readonly seconds: number }[] = [];
+  for (const as of TEXT_FORMATS)
+    texts.push({ as, seconds: (await deliver(as, '--track', long, '--out', join(folder, `text.${as}`))).seconds });
+  const start = (await run('node', ['bin/yarlop.mjs', '--version'])).seconds,
+    slowest = texts.reduce((a, b) => (b.seconds > a.seconds ? b : a));
+  const row = (name: string, t: Timed): string =>
+    `| ${name} | ${(FRAMES / t.seconds).toFixed(1)} | ${(t.seconds / base).toFixed(2)} | ${t.memory.toFixed(0)} |`;
   const text = `# Rendering: speed and memory
 
 Made by \`npm run bench:render\`: ${FRAMES} frames, H.264 with the same settings everywhere, the best of ${ROUNDS} rounds that take turns; start-up, decoding and encoding are in the

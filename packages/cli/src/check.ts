@@ -4,9 +4,13 @@ import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { parseTrack, readJson } from '@yarlop/pipeline/track-file';
 
 export async function check(path: string): Promise<void> {
-  const value = await readJson(path), format = (value as { format?: unknown } | null)?.format;
+  const value = await readJson(path),
+    format = (value as { format?: unknown } | null)?.format;
   if (format === 'yarlop-screen') parseScreen(value, basename(path));
   else if (format === 'yarlop-track') parseTrack(value, basename(path));
-  else throw new InputError(`${basename(path)}: format is ${JSON.stringify(format) ?? 'missing'}; it must be "yarlop-screen" or "yarlop-track".`);
+  else
+    throw new InputError(
+      `${basename(path)}: format is ${JSON.stringify(format) ?? 'missing'}; it must be "yarlop-screen" or "yarlop-track".`,
+    );
   process.stdout.write(`${basename(path)} is a valid ${format === 'yarlop-screen' ? 'screen' : 'track'} file.\n`);
 }

@@ -38,7 +38,8 @@ export interface DeliverOptions {
 
 /** @throws InputError for a format that this version does not have */
 function assertFormat(format: string): asserts format is Format {
-  if (!(FORMATS as readonly string[]).includes(format)) throw new InputError(`the format "${format}" is not known; use one of ${FORMATS.join(', ')}.`);
+  if (!(FORMATS as readonly string[]).includes(format))
+    throw new InputError(`the format "${format}" is not known; use one of ${FORMATS.join(', ')}.`);
 }
 
 export async function deliver(options: DeliverOptions): Promise<number> {
@@ -46,31 +47,65 @@ export async function deliver(options: DeliverOptions): Promise<number> {
   assertFormat(as);
   const parts = options.parts?.split(',').map((p) => p.trim());
   for (const p of parts ?? []) assertFormat(p);
-  if (options.focal !== undefined && !(options.focal >= FOCAL_LIMITS[0] && options.focal <= FOCAL_LIMITS[1])) throw new InputError(`--focal is ${options.focal} picture widths; lenses lie between ${FOCAL_LIMITS.join(' and ')}.`);
+  if (options.focal !== undefined && !(options.focal >= FOCAL_LIMITS[0] && options.focal <= FOCAL_LIMITS[1]))
+    throw new InputError(
+      `--focal is ${options.focal} picture widths; lenses lie between ${FOCAL_LIMITS.join(' and ')}.`,
+    );
   let track = await readTrack(options.track);
-  const screens = new Map((await Promise.all((options.screen ?? []).map(async (f) => parseScreen(await readJson(f), f)))).map((s) => [s.name, s]));
+  const screens = new Map(
+    (await Promise.all((options.screen ?? []).map(async (f) => parseScreen(await readJson(f), f)))).map((s) => [
+      s.name,
+      s,
+    ]),
+  );
   if (screens.size > 0) {
     for (const name of screens.keys()) screenOf(track, name);
     track = { ...track, screens: track.screens.filter((s) => screens.has(s.name)) };
   }
   if (options.firstFrame !== undefined) track = { ...track, plate: { ...track.plate, firstFrame: options.firstFrame } };
-  const { width, height } = track.plate, names = track.screens.map((s) => s.name), given = matchFills(options.fill ?? [], names, names), content = options.content && ({ width: options.content[0], height: options.content[1] } satisfies ContentSize);
+  const { width, height } = track.plate,
+    names = track.screens.map((s) => s.name),
+    given = matchFills(options.fill ?? [], names, names),
+    content = options.content && ({ width: options.content[0], height: options.content[1] } satisfies ContentSize);
   let plate: OpenPlate | null = null;
   try {
     if (options.plate) {
       plate = await openPlate(options.plate);
       if (plate.probe.width !== width || plate.probe.height !== height)
-        throw new InputError(`the track was made on a plate of ${width}x${height}, but ${plate.probe.name} is ${plate.probe.width}x${plate.probe.height}; use the same plate or leave --plate out.`);
+        throw new InputError(
+          `the track was made on a plate of ${width}x${height}, but ${plate.probe.name} is ${plate.probe.width}x${plate.probe.height}; use the same plate or leave --plate out.`,
+        );
     }
-    const { origin, units, pixelOrigin } = options, fills = new Map(await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)));
+    const { origin, units, pixelOrigin } = options,
+      fills = new Map(
+        await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)),
+      );
     const job = deliverData({
-      track, as, out: options.out, plate: plate && { source: plate.source, probe: plate.probe, seekable: false }, ...(parts ? { parts: parts as Format[] } : {}), plateBehind: options.plateBehind ?? false,
+      track,
+      as,
+      out: options.out,
+      plate: plate && { source: plate.source, probe: plate.probe, seekable: false },
+      ...(parts ? { parts: parts as Format[] } : {}),
+      plateBehind: options.plateBehind ?? false,
       text: {
-        conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] }, invert: options.invert ?? false, ...(options.points ? { points: options.points } : {}), screens,
-        ...(content ? { content: new Map(names.map((n) => [n, content])) } : {}), page: { plate: null, fills },
-        scene: { ...(options.focal === undefined ? {} : { focal: options.focal }), ...(options.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, options.deviceHeight!])) }) },
+        conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] },
+        invert: options.invert ?? false,
+        ...(options.points ? { points: options.points } : {}),
+        screens,
+        ...(content ? { content: new Map(names.map((n) => [n, content])) } : {}),
+        page: { plate: null, fills },
+        scene: {
+          ...(options.focal === undefined ? {} : { focal: options.focal }),
+          ...(options.deviceHeight === undefined
+            ? {}
+            : { heights: new Map(names.map((n) => [n, options.deviceHeight!])) }),
+        },
       },
-      maps: { ...(options.overscan === undefined ? {} : { overscan: options.overscan }), ...(options.crop === undefined ? {} : { crop: options.crop }), fullFloat: !options.half },
+      maps: {
+        ...(options.overscan === undefined ? {} : { overscan: options.overscan }),
+        ...(options.crop === undefined ? {} : { crop: options.crop }),
+        fullFloat: !options.half,
+      },
     });
     for await (const frame of job) {
       void frame;

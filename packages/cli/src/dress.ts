@@ -38,7 +38,9 @@ async function readTable(path: string): Promise<CubeTable> {
   try {
     return parseCube(await readFile(path, 'utf8'));
   } catch (e) {
-    throw new InputError(`${path}: ${(e as NodeJS.ErrnoException).code === 'ENOENT' ? 'does not exist; check the path.' : (e as Error).message}`);
+    throw new InputError(
+      `${path}: ${(e as NodeJS.ErrnoException).code === 'ENOENT' ? 'does not exist; check the path.' : (e as Error).message}`,
+    );
   }
 }
 
@@ -46,11 +48,16 @@ export async function dressCommand(path: string, options: DressOptions): Promise
   const show = options.show ?? (options.element ? 'element' : 'dressed');
   assertOutput(options.out, show === 'element' || show === 'pass-element');
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
-  const names = screens.map((s) => s.name), track = await readTrack(options.track);
+  const names = screens.map((s) => s.name),
+    track = await readTrack(options.track);
   uniqueNames(names);
-  const made = screens.filter((s) => s.fill?.made).map((s) => s.name), fills = matchFills(options.fill ?? [], names, made), before = matchFills(options.foreground ?? [], names, names), tables = matchFills(options.fillTable ?? [], names, names);
+  const made = screens.filter((s) => s.fill?.made).map((s) => s.name),
+    fills = matchFills(options.fill ?? [], names, made),
+    before = matchFills(options.foreground ?? [], names, names),
+    tables = matchFills(options.fillTable ?? [], names, names);
   const tracks = names.map((name) => screenOf(track, name));
-  const plate = await openPlate(path), opened: Awaited<ReturnType<typeof openSource>>[] = [];
+  const plate = await openPlate(path),
+    opened: Awaited<ReturnType<typeof openSource>>[] = [];
   const open = async (file: string | undefined) => {
     if (file === undefined) return null;
     const source = await openSource(file);
@@ -58,17 +65,53 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     return placeOf(source);
   };
   try {
-    const { width, height } = track.plate, set = plate.probe.colour, probe = { ...plate.probe, colour: { ...set, transfer: options.plateTransfer ?? set.transfer, primaries: options.platePrimaries ?? set.primaries } };
+    const { width, height } = track.plate,
+      set = plate.probe.colour,
+      probe = {
+        ...plate.probe,
+        colour: {
+          ...set,
+          transfer: options.plateTransfer ?? set.transfer,
+          primaries: options.platePrimaries ?? set.primaries,
+        },
+      };
     if (probe.width !== width || probe.height !== height)
-      throw new InputError(`the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`);
-    const from = options.from ?? 0, to = options.to ?? probe.frameCount - 1;
-    if (from < 0 || from > to || to >= probe.frameCount) throw new InputError(`the range ${from} to ${to} must rise and lie within frames 0 to ${probe.frameCount - 1}.`);
+      throw new InputError(
+        `the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`,
+      );
+    const from = options.from ?? 0,
+      to = options.to ?? probe.frameCount - 1;
+    if (from < 0 || from > to || to >= probe.frameCount)
+      throw new InputError(`the range ${from} to ${to} must rise and lie within frames 0 to ${probe.frameCount - 1}.`);
     const layers: ScreenLayer[] = [];
     for (const [i, t] of tracks.entries()) {
       const table = tables.get(t.name);
-      layers.push({ screen: screens[i]!, places: new Map(t.frames.map((f) => [f.frame, f])), fill: { media: await open(fills.get(t.name)), foreground: await open(before.get(t.name)), table: table === undefined ? null : await readTable(table) }, shutter: null, lens: t.lens ?? 0 });
+      layers.push({
+        screen: screens[i]!,
+        places: new Map(t.frames.map((f) => [f.frame, f])),
+        fill: {
+          media: await open(fills.get(t.name)),
+          foreground: await open(before.get(t.name)),
+          table: table === undefined ? null : await readTable(table),
+        },
+        shutter: null,
+        lens: t.lens ?? 0,
+      });
     }
-    const job = dress({ plate: plate.source, probe, seekable: false, layers, out: options.out, show, premultiplied: options.premultiplied ?? false, ...(options.fullFloat ? { fullFloat: true } : {}), from, count: to - from + 1, ...(options.loop === undefined ? {} : { loop: options.loop }), threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) } });
+    const job = dress({
+      plate: plate.source,
+      probe,
+      seekable: false,
+      layers,
+      out: options.out,
+      show,
+      premultiplied: options.premultiplied ?? false,
+      ...(options.fullFloat ? { fullFloat: true } : {}),
+      from,
+      count: to - from + 1,
+      ...(options.loop === undefined ? {} : { loop: options.loop }),
+      threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) },
+    });
     for await (const frame of job) {
       void frame;
       if (interruption.requested) return 130;

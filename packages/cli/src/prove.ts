@@ -12,7 +12,8 @@ export interface ProveOptions {
 }
 
 /** Troubles below this, px at 1920 wide, are not worth a line. */
-const WORTH = 0.3, MOST_LINES = 12;
+const WORTH = 0.3,
+  MOST_LINES = 12;
 
 const px = (v: number): string => (Number.isFinite(v) ? `${v.toFixed(2)} px` : 'not known');
 
@@ -20,7 +21,9 @@ function asText({ name, ranking }: Proof): string {
   const worst = ranking.troubles.filter((t) => t.size >= WORTH).slice(0, MOST_LINES);
   return [
     `${name}: slip could be told on ${Math.round(100 * ranking.told)} % of its corners; jitter ${px(ranking.jitter)} (at 1920 wide).`,
-    ...(worst.length === 0 ? [`  Nothing slips by ${WORTH} px or more.`] : worst.map((t) => `  frame ${t.frame}  ${CORNER_NAMES[t.corner]}  ${t.kind}  ${px(t.size)}`)),
+    ...(worst.length === 0
+      ? [`  Nothing slips by ${WORTH} px or more.`]
+      : worst.map((t) => `  frame ${t.frame}  ${CORNER_NAMES[t.corner]}  ${t.kind}  ${px(t.size)}`)),
   ].join('\n');
 }
 
@@ -28,26 +31,55 @@ const round = (v: number): number | null => (Number.isFinite(v) ? Number(v.toFix
 
 function asJson({ name, frames, ranking: r }: Proof): object {
   return {
-    name, told: round(r.told), jitter: round(r.jitter), troubles: r.troubles.map((t) => ({ frame: t.frame, corner: CORNER_NAMES[t.corner], kind: t.kind, size: round(t.size) })),
-    frames: frames.map((f) => ({ frame: f.frame, slip: f.slips.map((s) => s.by && s.by.map(round)), sigma: f.slips.map((s) => round(s.sigma)), likeness: f.slips.map((s) => round(s.likeness)), reason: f.slips.map((s) => s.reason) })),
+    name,
+    told: round(r.told),
+    jitter: round(r.jitter),
+    troubles: r.troubles.map((t) => ({
+      frame: t.frame,
+      corner: CORNER_NAMES[t.corner],
+      kind: t.kind,
+      size: round(t.size),
+    })),
+    frames: frames.map((f) => ({
+      frame: f.frame,
+      slip: f.slips.map((s) => s.by && s.by.map(round)),
+      sigma: f.slips.map((s) => round(s.sigma)),
+      likeness: f.slips.map((s) => round(s.likeness)),
+      reason: f.slips.map((s) => s.reason),
+    })),
   };
 }
 
 /** Ranks the frames of a track by how far the picture lies from where the track puts it. */
 export async function proveCommand(path: string, options: ProveOptions): Promise<number> {
-  const track = await readTrack(options.track), plate = await openPlate(path), { probe } = plate;
+  const track = await readTrack(options.track),
+    plate = await openPlate(path),
+    { probe } = plate;
   try {
     if (probe.width !== track.plate.width || probe.height !== track.plate.height)
-      throw new InputError(`the track was made on a plate of ${track.plate.width}x${track.plate.height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`);
+      throw new InputError(
+        `the track was made on a plate of ${track.plate.width}x${track.plate.height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`,
+      );
     const last = Math.max(...track.screens.flatMap((s) => s.frames.map((f) => f.frame)));
-    return await withLuma(plate, () => interruption.requested, async (luma) => {
-      if (last >= luma.frameCount) throw new InputError(`the track goes on to frame ${last}, but ${probe.name} ends at ${luma.frameCount - 1}; use the same plate.`);
-      const proofs: Proof[] = [];
-      for (const s of track.screens) proofs.push(await prove(s, luma, () => interruption.requested));
-      if (interruption.requested) return 130;
-      process.stdout.write(options.json ? `${JSON.stringify({ format: 'yarlop-proof', version: 1, screens: proofs.map(asJson) })}\n` : `${proofs.map(asText).join('\n')}\n`);
-      return 0;
-    });
+    return await withLuma(
+      plate,
+      () => interruption.requested,
+      async (luma) => {
+        if (last >= luma.frameCount)
+          throw new InputError(
+            `the track goes on to frame ${last}, but ${probe.name} ends at ${luma.frameCount - 1}; use the same plate.`,
+          );
+        const proofs: Proof[] = [];
+        for (const s of track.screens) proofs.push(await prove(s, luma, () => interruption.requested));
+        if (interruption.requested) return 130;
+        process.stdout.write(
+          options.json
+            ? `${JSON.stringify({ format: 'yarlop-proof', version: 1, screens: proofs.map(asJson) })}\n`
+            : `${proofs.map(asText).join('\n')}\n`,
+        );
+        return 0;
+      },
+    );
   } finally {
     await plate.close();
   }

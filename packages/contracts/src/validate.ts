@@ -16,30 +16,53 @@ export interface Fault {
 }
 
 export class ContractError extends Error {
-  constructor(what: string, readonly faults: readonly Fault[]) {
-    super(`${what}: ${faults.slice(0, 3).map((f) => (f.place ? `${f.place} ${f.reason}` : f.reason)).join('; ')}${faults.length > 3 ? `; and ${faults.length - 3} more` : ''}.`);
+  constructor(
+    what: string,
+    readonly faults: readonly Fault[],
+  ) {
+    super(
+      `${what}: ${faults
+        .slice(0, 3)
+        .map((f) => (f.place ? `${f.place} ${f.reason}` : f.reason))
+        .join('; ')}${faults.length > 3 ? `; and ${faults.length - 3} more` : ''}.`,
+    );
     this.name = 'ContractError';
   }
 }
 
 function place(pointer: string): string {
-  return pointer.split('/').slice(1).map((part, i) => (/^\d+$/.test(part) ? `[${part}]` : (i > 0 ? '.' : '') + part)).join('');
+  return pointer
+    .split('/')
+    .slice(1)
+    .map((part, i) => (/^\d+$/.test(part) ? `[${part}]` : (i > 0 ? '.' : '') + part))
+    .join('');
 }
 
 function reason(e: ErrorObject): string {
   const p = e.params as Record<string, unknown>;
   switch (e.keyword) {
-    case 'additionalProperties': return `has an unknown member "${String(p['additionalProperty'])}"; remove it or check its spelling`;
-    case 'required': return `lacks the member "${String(p['missingProperty'])}"`;
-    case 'enum': return `must be one of ${(p['allowedValues'] as unknown[]).map(String).join(', ')}`;
-    case 'const': return `must be ${JSON.stringify(p['allowedValue'])}`;
-    case 'type': return `must be ${/^[aeiou]/.test(String(p['type'])) ? 'an' : 'a'} ${String(p['type'])}`;
-    case 'minItems': return `must have at least ${String(p['limit'])} entries`;
-    case 'maxItems': return `must have at most ${String(p['limit'])} entries`;
-    case 'minimum': return `must be at least ${String(p['limit'])}`;
-    case 'maximum': return `must be at most ${String(p['limit'])}`;
-    case 'pattern': return `is not of the form that it needs (${(e.parentSchema as { description?: string } | undefined)?.description ?? `pattern ${String(p['pattern'])}`})`;
-    default: return e.message ?? 'is not valid';
+    case 'additionalProperties':
+      return `has an unknown member "${String(p['additionalProperty'])}"; remove it or check its spelling`;
+    case 'required':
+      return `lacks the member "${String(p['missingProperty'])}"`;
+    case 'enum':
+      return `must be one of ${(p['allowedValues'] as unknown[]).map(String).join(', ')}`;
+    case 'const':
+      return `must be ${JSON.stringify(p['allowedValue'])}`;
+    case 'type':
+      return `must be ${/^[aeiou]/.test(String(p['type'])) ? 'an' : 'a'} ${String(p['type'])}`;
+    case 'minItems':
+      return `must have at least ${String(p['limit'])} entries`;
+    case 'maxItems':
+      return `must have at most ${String(p['limit'])} entries`;
+    case 'minimum':
+      return `must be at least ${String(p['limit'])}`;
+    case 'maximum':
+      return `must be at most ${String(p['limit'])}`;
+    case 'pattern':
+      return `is not of the form that it needs (${(e.parentSchema as { description?: string } | undefined)?.description ?? `pattern ${String(p['pattern'])}`})`;
+    default:
+      return e.message ?? 'is not valid';
   }
 }
 
@@ -48,7 +71,8 @@ const validators = generated as unknown as Record<string, ValidateFunction>;
 function check<T>(validator: string, what: string, value: unknown): T {
   const validate = validators[validator]!;
   if (validate(value)) return value as T;
-  const faults = (validate.errors ?? []).filter((e) => e.keyword !== 'anyOf')
+  const faults = (validate.errors ?? [])
+    .filter((e) => e.keyword !== 'anyOf')
     .map((e) => ({ place: place(e.instancePath), reason: reason(e) }));
   throw new ContractError(what, faults.length > 0 ? faults : [{ place: '', reason: 'is not valid' }]);
 }

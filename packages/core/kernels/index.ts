@@ -8,13 +8,16 @@
 export function widen8(from: usize, to: usize, n: i32): void {
   let i = 0;
   for (; i + 16 <= n; i += 16) {
-    const v = v128.load(from + i), lo = i16x8.extend_low_i8x16_u(v), hi = i16x8.extend_high_i8x16_u(v), at = to + (<usize>i << 2);
+    const v = v128.load(from + i),
+      lo = i16x8.extend_low_i8x16_u(v),
+      hi = i16x8.extend_high_i8x16_u(v),
+      at = to + ((<usize>i) << 2);
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(lo)));
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(lo)), 16);
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(hi)), 32);
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(hi)), 48);
   }
-  for (; i < n; i++) store<f32>(to + (<usize>i << 2), <f32>load<u8>(from + i));
+  for (; i < n; i++) store<f32>(to + ((<usize>i) << 2), <f32>load<u8>(from + i));
 }
 
 /** `n` 16-bit values to floats of 0 to 255. */
@@ -22,45 +25,73 @@ export function widen16(from: usize, to: usize, n: i32): void {
   const scale = f32x4.splat(1.0 / 257.0);
   let i = 0;
   for (; i + 8 <= n; i += 8) {
-    const v = v128.load(from + (<usize>i << 1)), at = to + (<usize>i << 2);
+    const v = v128.load(from + ((<usize>i) << 1)),
+      at = to + ((<usize>i) << 2);
     v128.store(at, f32x4.mul(scale, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v))));
     v128.store(at, f32x4.mul(scale, f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(v))), 16);
   }
-  for (; i < n; i++) store<f32>(to + (<usize>i << 2), <f32>load<u16>(from + (<usize>i << 1)) / <f32>257.0);
+  for (; i < n; i++) store<f32>(to + ((<usize>i) << 2), <f32>load<u16>(from + ((<usize>i) << 1)) / <f32>257.0);
 }
 
 /** Half the width and height of floats, weighed 1 3 3 1; `row` has room for `width` + 8 floats. */
 export function halve(from: usize, width: i32, height: i32, to: usize, row: usize): void {
-  const halfWidth = (width + 1) >> 1, halfHeight = (height + 1) >> 1, three = f32x4.splat(3.0), eighth = f32x4.splat(0.125), t = row + 16;
+  const halfWidth = (width + 1) >> 1,
+    halfHeight = (height + 1) >> 1,
+    three = f32x4.splat(3.0),
+    eighth = f32x4.splat(0.125),
+    t = row + 16;
   for (let y = 0; y < halfHeight; y++) {
-    const at = 2 * y, last = height - 1;
-    const a = from + ((<usize>(max(0, at - 1) * width)) << 2), b = from + ((<usize>(min(last, at) * width)) << 2);
-    const c = from + ((<usize>(min(last, at + 1) * width)) << 2), d = from + ((<usize>(min(last, at + 2) * width)) << 2);
+    const at = 2 * y,
+      last = height - 1;
+    const a = from + ((<usize>(max(0, at - 1) * width)) << 2),
+      b = from + ((<usize>(min(last, at) * width)) << 2);
+    const c = from + ((<usize>(min(last, at + 1) * width)) << 2),
+      d = from + ((<usize>(min(last, at + 2) * width)) << 2);
     let x = 0;
     for (; x + 4 <= width; x += 4) {
-      const o = <usize>x << 2;
-      v128.store(t + o, f32x4.mul(eighth, f32x4.add(f32x4.add(v128.load(a + o), v128.load(d + o)), f32x4.mul(three, f32x4.add(v128.load(b + o), v128.load(c + o))))));
+      const o = (<usize>x) << 2;
+      v128.store(
+        t + o,
+        f32x4.mul(
+          eighth,
+          f32x4.add(
+            f32x4.add(v128.load(a + o), v128.load(d + o)),
+            f32x4.mul(three, f32x4.add(v128.load(b + o), v128.load(c + o))),
+          ),
+        ),
+      );
     }
     for (; x < width; x++) {
-      const o = <usize>x << 2;
-      store<f32>(t + o, <f32>0.125 * (load<f32>(a + o) + load<f32>(d + o) + <f32>3.0 * (load<f32>(b + o) + load<f32>(c + o))));
+      const o = (<usize>x) << 2;
+      store<f32>(
+        t + o,
+        <f32>0.125 * (load<f32>(a + o) + load<f32>(d + o) + <f32>3.0 * (load<f32>(b + o) + load<f32>(c + o))),
+      );
     }
     // Borders repeat: what an odd width or the last pair needs lies behind the row.
     store<f32>(t - 4, load<f32>(t));
-    const end = load<f32>(t + (<usize>(width - 1) << 2));
-    store<f32>(t + (<usize>width << 2), end);
-    store<f32>(t + (<usize>width << 2), end, 4);
-    const out = to + (<usize>(y * halfWidth) << 2);
+    const end = load<f32>(t + ((<usize>(width - 1)) << 2));
+    store<f32>(t + ((<usize>width) << 2), end);
+    store<f32>(t + ((<usize>width) << 2), end, 4);
+    const out = to + ((<usize>(y * halfWidth)) << 2);
     let i = 0;
     for (; i + 4 <= halfWidth && 2 * i + 10 <= width; i += 4) {
-      const p = t + (<usize>i << 3);
-      const before = v128.shuffle<f32>(v128.load(p - 4), v128.load(p + 12), 0, 2, 4, 6), even = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 0, 2, 4, 6);
-      const odd = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 1, 3, 5, 7), after = v128.shuffle<f32>(v128.load(p + 8), v128.load(p + 24), 0, 2, 4, 6);
-      v128.store(out + (<usize>i << 2), f32x4.mul(eighth, f32x4.add(f32x4.add(before, after), f32x4.mul(three, f32x4.add(even, odd)))));
+      const p = t + ((<usize>i) << 3);
+      const before = v128.shuffle<f32>(v128.load(p - 4), v128.load(p + 12), 0, 2, 4, 6),
+        even = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 0, 2, 4, 6);
+      const odd = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 1, 3, 5, 7),
+        after = v128.shuffle<f32>(v128.load(p + 8), v128.load(p + 24), 0, 2, 4, 6);
+      v128.store(
+        out + ((<usize>i) << 2),
+        f32x4.mul(eighth, f32x4.add(f32x4.add(before, after), f32x4.mul(three, f32x4.add(even, odd)))),
+      );
     }
     for (; i < halfWidth; i++) {
-      const p = t + (<usize>i << 3);
-      store<f32>(out + (<usize>i << 2), <f32>0.125 * (load<f32>(p - 4) + load<f32>(p + 8) + <f32>3.0 * (load<f32>(p) + load<f32>(p + 4))));
+      const p = t + ((<usize>i) << 3);
+      store<f32>(
+        out + ((<usize>i) << 2),
+        <f32>0.125 * (load<f32>(p - 4) + load<f32>(p + 8) + <f32>3.0 * (load<f32>(p) + load<f32>(p + 4))),
+      );
     }
   }
 }
@@ -70,7 +101,16 @@ export function halve(from: usize, width: i32, height: i32, to: usize, row: usiz
 @inline
 function keys(t: f32): v128 {
   const v = f32x4.splat(t);
-  return f32x4.add(f32x4(0.0, 1.0, 0.0, 0.0), f32x4.mul(v, f32x4.add(f32x4(-0.5, 0.0, 0.5, 0.0), f32x4.mul(v, f32x4.add(f32x4(1.0, -2.5, 2.0, -0.5), f32x4.mul(v, f32x4(-0.5, 1.5, -1.5, 0.5)))))));
+  return f32x4.add(
+    f32x4(0.0, 1.0, 0.0, 0.0),
+    f32x4.mul(
+      v,
+      f32x4.add(
+        f32x4(-0.5, 0.0, 0.5, 0.0),
+        f32x4.mul(v, f32x4.add(f32x4(1.0, -2.5, 2.0, -0.5), f32x4.mul(v, f32x4(-0.5, 1.5, -1.5, 0.5)))),
+      ),
+    ),
+  );
 }
 
 // @ts-ignore: a decorator of AssemblyScript
@@ -93,20 +133,41 @@ function four16(at: usize): v128 {
 }
 
 /** `n` px of row `y`, from `x0` on, of the ideal picture behind a lens with one radial term. `bytes` a sample, 1 or 2. */
-export function straighten(frame: usize, bytes: i32, width: i32, height: i32, radial: f64, x0: i32, y: i32, n: i32, to: usize): void {
-  const half = <f64>width * 0.5, middle = <f64>height * 0.5, dy = (<f64>y + 0.5 - middle) / half, scale: f32 = bytes === 2 ? <f32>(1.0 / 257.0) : <f32>1.0, line = <usize>(width * bytes);
+export function straighten(
+  frame: usize,
+  bytes: i32,
+  width: i32,
+  height: i32,
+  radial: f64,
+  x0: i32,
+  y: i32,
+  n: i32,
+  to: usize,
+): void {
+  const half = <f64>width * 0.5,
+    middle = <f64>height * 0.5,
+    dy = (<f64>y + 0.5 - middle) / half,
+    scale: f32 = bytes === 2 ? <f32>(1.0 / 257.0) : <f32>1.0,
+    line = <usize>(width * bytes);
   for (let i = 0; i < n; i++) {
-    const dx = (<f64>(x0 + i) + 0.5 - half) / half, k = 1.0 + radial * (dx * dx + dy * dy);
-    const sx = min(max(half + half * dx * k - 0.5, 1.0), <f64>(width - 3)), sy = min(max(middle + half * dy * k - 0.5, 1.0), <f64>(height - 3));
-    const ix = <i32>sx, iy = <i32>sy, wx = keys(<f32>(sx - <f64>ix)), wy = keys(<f32>(sy - <f64>iy));
+    const dx = (<f64>(x0 + i) + 0.5 - half) / half,
+      k = 1.0 + radial * (dx * dx + dy * dy);
+    const sx = min(max(half + half * dx * k - 0.5, 1.0), <f64>(width - 3)),
+      sy = min(max(middle + half * dy * k - 0.5, 1.0), <f64>(height - 3));
+    const ix = <i32>sx,
+      iy = <i32>sy,
+      wx = keys(<f32>(sx - <f64>ix)),
+      wy = keys(<f32>(sy - <f64>iy));
     const p = frame + <usize>((iy - 1) * width + ix - 1) * <usize>bytes;
-    const a = bytes === 1 ? four8(p) : four16(p), b = bytes === 1 ? four8(p + line) : four16(p + line);
-    const c = bytes === 1 ? four8(p + 2 * line) : four16(p + 2 * line), d = bytes === 1 ? four8(p + 3 * line) : four16(p + 3 * line);
+    const a = bytes === 1 ? four8(p) : four16(p),
+      b = bytes === 1 ? four8(p + line) : four16(p + line);
+    const c = bytes === 1 ? four8(p + 2 * line) : four16(p + 2 * line),
+      d = bytes === 1 ? four8(p + 3 * line) : four16(p + 3 * line);
     let v = f32x4.mul(a, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
     v = f32x4.add(v, f32x4.mul(b, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
     v = f32x4.add(v, f32x4.mul(c, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
     v = f32x4.add(v, f32x4.mul(d, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
-    store<f32>(to + (<usize>i << 2), scale * sum(f32x4.mul(v, wx)));
+    store<f32>(to + ((<usize>i) << 2), scale * sum(f32x4.mul(v, wx)));
   }
 }
 
@@ -121,20 +182,50 @@ function fixed(v: f64): i64 {
  * Light on `taps` points (bx, by) + t (sx, sy), each the mean of `lines` points (tx, ty) apart; the caller made sure that
  * all lie inside.
  */
-export function profile(image: usize, width: i32, bx: f64, by: f64, sx: f64, sy: f64, tx: f64, ty: f64, lines: i32, taps: i32, to: usize): void {
-  const mean = f32x4.splat(<f32>1.0 / <f32>lines), c1 = f32x4.splat(0.012522878), c2 = f32x4.splat(0.682171111 / 255.0), c3 = f32x4.splat(0.305306011 / 65025.0), line = <usize>width << 2, unit: f32 = 1.0 / 16777216.0;
-  const flip = f32x4(-1.0, 1.0, -1.0, 1.0), left = f32x4(1.0, 0.0, 1.0, 0.0), turn = f32x4(-1.0, -1.0, 1.0, 1.0), top = f32x4(1.0, 1.0, 0.0, 0.0);
-  const stepX = fixed(sx), stepY = fixed(sy), lineX = fixed(tx), lineY = fixed(ty);
-  let x0 = fixed(bx), y0 = fixed(by);
+export function profile(
+  image: usize,
+  width: i32,
+  bx: f64,
+  by: f64,
+  sx: f64,
+  sy: f64,
+  tx: f64,
+  ty: f64,
+  lines: i32,
+  taps: i32,
+  to: usize,
+): void {
+  const mean = f32x4.splat(<f32>1.0 / <f32>lines),
+    c1 = f32x4.splat(0.012522878),
+    c2 = f32x4.splat(0.682171111 / 255.0),
+    c3 = f32x4.splat(0.305306011 / 65025.0),
+    line = (<usize>width) << 2,
+    unit: f32 = 1.0 / 16777216.0;
+  const flip = f32x4(-1.0, 1.0, -1.0, 1.0),
+    left = f32x4(1.0, 0.0, 1.0, 0.0),
+    turn = f32x4(-1.0, -1.0, 1.0, 1.0),
+    top = f32x4(1.0, 1.0, 0.0, 0.0);
+  const stepX = fixed(sx),
+    stepY = fixed(sy),
+    lineX = fixed(tx),
+    lineY = fixed(ty);
+  let x0 = fixed(bx),
+    y0 = fixed(by);
   for (let t = 0; t < taps; t++, x0 += stepX, y0 += stepY) {
-    let total = f32x4.splat(0), x = x0, y = y0;
+    let total = f32x4.splat(0),
+      x = x0,
+      y = y0;
     for (let l = 0; l < lines; l++, x += lineX, y += lineY) {
-      const p = image + (<usize>(<i32>(y >> 24) * width + <i32>(x >> 24)) << 2);
+      const p = image + ((<usize>(<i32>(y >> 24) * width + <i32>(x >> 24))) << 2);
       const v = v128.load64_lane(p + line, v128.load64_zero(p), 1);
-      const wx = f32x4.add(left, f32x4.mul(flip, f32x4.splat(unit * <f32>(<i32>x & 0xffffff)))), wy = f32x4.add(top, f32x4.mul(turn, f32x4.splat(unit * <f32>(<i32>y & 0xffffff))));
-      total = f32x4.add(total, f32x4.mul(f32x4.mul(v, f32x4.add(c1, f32x4.mul(v, f32x4.add(c2, f32x4.mul(v, c3))))), f32x4.mul(wx, wy)));
+      const wx = f32x4.add(left, f32x4.mul(flip, f32x4.splat(unit * <f32>((<i32>x) & 0xffffff)))),
+        wy = f32x4.add(top, f32x4.mul(turn, f32x4.splat(unit * <f32>((<i32>y) & 0xffffff))));
+      total = f32x4.add(
+        total,
+        f32x4.mul(f32x4.mul(v, f32x4.add(c1, f32x4.mul(v, f32x4.add(c2, f32x4.mul(v, c3))))), f32x4.mul(wx, wy)),
+      );
     }
-    store<f32>(to + (<usize>t << 2), sum(f32x4.mul(mean, total)));
+    store<f32>(to + ((<usize>t) << 2), sum(f32x4.mul(mean, total)));
   }
 }
 
@@ -144,23 +235,35 @@ export function profile(image: usize, width: i32, bx: f64, by: f64, sx: f64, sy:
  * three products.
  */
 export function products(profile: usize, look: usize, n: i32, count: i32, to: usize): void {
-  const size = <usize>n << 2;
+  const size = (<usize>n) << 2;
   for (let k = 0; k < count; k++) {
-    const at = profile + (<usize>k << 2);
+    const at = profile + ((<usize>k) << 2);
     // Both look and levels are blind to a constant; without it, single precision is enough for the squares.
-    const middle = load<f32>(at + (<usize>(n >> 1) << 2)), m = f32x4.splat(middle);
-    let s = f32x4.splat(0), e = f32x4.splat(0), l = f32x4.splat(0), a = f32x4.splat(0), b = f32x4.splat(0), i = 0;
+    const middle = load<f32>(at + ((<usize>(n >> 1)) << 2)),
+      m = f32x4.splat(middle);
+    let s = f32x4.splat(0),
+      e = f32x4.splat(0),
+      l = f32x4.splat(0),
+      a = f32x4.splat(0),
+      b = f32x4.splat(0),
+      i = 0;
     for (; i + 4 <= n; i += 4) {
-      const o = <usize>i << 2, v = f32x4.sub(v128.load(at + o), m);
+      const o = (<usize>i) << 2,
+        v = f32x4.sub(v128.load(at + o), m);
       s = f32x4.add(s, v);
       e = f32x4.add(e, f32x4.mul(v, v));
       l = f32x4.add(l, f32x4.mul(v, v128.load(look + o)));
       a = f32x4.add(a, f32x4.mul(v, v128.load(look + size + o)));
       b = f32x4.add(b, f32x4.mul(v, v128.load(look + 2 * size + o)));
     }
-    let s1 = sum(s), e1 = sum(e), l1 = sum(l), a1 = sum(a), b1 = sum(b);
+    let s1 = sum(s),
+      e1 = sum(e),
+      l1 = sum(l),
+      a1 = sum(a),
+      b1 = sum(b);
     for (; i < n; i++) {
-      const o = <usize>i << 2, v = load<f32>(at + o) - middle;
+      const o = (<usize>i) << 2,
+        v = load<f32>(at + o) - middle;
       s1 += v;
       e1 += v * v;
       l1 += v * load<f32>(look + o);
@@ -180,28 +283,60 @@ export function products(profile: usize, look: usize, n: i32, count: i32, to: us
  * A square cell of `side` points along a projective path, ((a + i a1 + j a2) / (w ...), (b ...) / (w ...)) in px of the
  * level less half a px. `cubic` 1 or 0. @returns 0 as soon as a point needs a pixel outside
  */
-export function cell(image: usize, width: i32, height: i32, a: f64, a1: f64, a2: f64, b: f64, b1: f64, b2: f64, w: f64, w1: f64, w2: f64, ox: f64, oy: f64, side: i32, cubic: i32, to: usize): i32 {
-  const low: f64 = cubic ? 1.0 : 0.0, maxX = <f64>(width - 1 - cubic), maxY = <f64>(height - 1 - cubic), line = <usize>width << 2;
+export function cell(
+  image: usize,
+  width: i32,
+  height: i32,
+  a: f64,
+  a1: f64,
+  a2: f64,
+  b: f64,
+  b1: f64,
+  b2: f64,
+  w: f64,
+  w1: f64,
+  w2: f64,
+  ox: f64,
+  oy: f64,
+  side: i32,
+  cubic: i32,
+  to: usize,
+): i32 {
+  const low: f64 = cubic ? 1.0 : 0.0,
+    maxX = <f64>(width - 1 - cubic),
+    maxY = <f64>(height - 1 - cubic),
+    line = (<usize>width) << 2;
   for (let j = 0; j < side; j++) {
-    const ja = a + <f64>j * a2, jb = b + <f64>j * b2, jw = w + <f64>j * w2;
+    const ja = a + <f64>j * a2,
+      jb = b + <f64>j * b2,
+      jw = w + <f64>j * w2;
     for (let i = 0; i < side; i++) {
-      const r = 1.0 / (jw + <f64>i * w1), x = (ja + <f64>i * a1) * r - ox, y = (jb + <f64>i * b1) * r - oy;
+      const r = 1.0 / (jw + <f64>i * w1),
+        x = (ja + <f64>i * a1) * r - ox,
+        y = (jb + <f64>i * b1) * r - oy;
       if (!(x >= low && y >= low && x < maxX && y < maxY)) return 0;
-      const ix = <i32>x, iy = <i32>y, fx = <f32>(x - <f64>ix), fy = <f32>(y - <f64>iy);
+      const ix = <i32>x,
+        iy = <i32>y,
+        fx = <f32>(x - <f64>ix),
+        fy = <f32>(y - <f64>iy);
       let value: f32;
       if (cubic) {
-        const p = image + (<usize>((iy - 1) * width + ix - 1) << 2), wx = keys(fx), wy = keys(fy);
+        const p = image + ((<usize>((iy - 1) * width + ix - 1)) << 2),
+          wx = keys(fx),
+          wy = keys(fy);
         let v = f32x4.mul(v128.load(p), v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
         v = f32x4.add(v, f32x4.mul(v128.load(p + line), v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
         v = f32x4.add(v, f32x4.mul(v128.load(p + 2 * line), v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
         v = f32x4.add(v, f32x4.mul(v128.load(p + 3 * line), v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
         value = sum(f32x4.mul(v, wx));
       } else {
-        const p = image + (<usize>(iy * width + ix) << 2), q = p + line;
-        const top = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p)), bottom = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q));
+        const p = image + ((<usize>(iy * width + ix)) << 2),
+          q = p + line;
+        const top = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p)),
+          bottom = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q));
         value = top + fy * (bottom - top);
       }
-      store<f32>(to + (<usize>(j * side + i) << 2), value);
+      store<f32>(to + ((<usize>(j * side + i)) << 2), value);
     }
   }
   return 1;
@@ -211,18 +346,41 @@ export function cell(image: usize, width: i32, height: i32, a: f64, a1: f64, a2:
  * The mean of `taps` copies of a square of `size` px, shifted along (dx, dy) around its place; the part of the picture
  * given begins `ox`, `oy` px before the square and is `width` wide, wide enough for all of them.
  */
-export function smear(image: usize, width: i32, ox: f64, oy: f64, size: i32, taps: i32, dx: f64, dy: f64, to: usize): void {
-  const f: f32 = <f32>1.0 / <f32>taps, line = <usize>width << 2, bytes = <usize>(size * size) << 2;
+export function smear(
+  image: usize,
+  width: i32,
+  ox: f64,
+  oy: f64,
+  size: i32,
+  taps: i32,
+  dx: f64,
+  dy: f64,
+  to: usize,
+): void {
+  const f: f32 = <f32>1.0 / <f32>taps,
+    line = (<usize>width) << 2,
+    bytes = (<usize>(size * size)) << 2;
   memory.fill(to, 0, bytes);
   for (let k = 0; k < taps; k++) {
-    const share = taps === 1 ? 0.0 : <f64>k / <f64>(taps - 1) - 0.5, sx = ox + share * dx, sy = oy + share * dy;
-    const bx = <i32>Math.floor(sx), by = <i32>Math.floor(sy), fx = <f32>(sx - <f64>bx), fy = <f32>(sy - <f64>by), one: f32 = 1.0;
-    const w00 = f32x4.splat(f * (one - fx) * (one - fy)), w10 = f32x4.splat(f * fx * (one - fy)), w01 = f32x4.splat(f * (one - fx) * fy), w11 = f32x4.splat(f * fx * fy);
+    const share = taps === 1 ? 0.0 : <f64>k / <f64>(taps - 1) - 0.5,
+      sx = ox + share * dx,
+      sy = oy + share * dy;
+    const bx = <i32>Math.floor(sx),
+      by = <i32>Math.floor(sy),
+      fx = <f32>(sx - <f64>bx),
+      fy = <f32>(sy - <f64>by),
+      one: f32 = 1.0;
+    const w00 = f32x4.splat(f * (one - fx) * (one - fy)),
+      w10 = f32x4.splat(f * fx * (one - fy)),
+      w01 = f32x4.splat(f * (one - fx) * fy),
+      w11 = f32x4.splat(f * fx * fy);
     for (let y = 0; y < size; y++) {
-      const p = image + (<usize>((by + y) * width + bx) << 2), q = p + line, out = to + (<usize>(y * size) << 2);
+      const p = image + ((<usize>((by + y) * width + bx)) << 2),
+        q = p + line,
+        out = to + ((<usize>(y * size)) << 2);
       let x = 0;
       for (; x + 4 <= size; x += 4) {
-        const o = <usize>x << 2;
+        const o = (<usize>x) << 2;
         let v = f32x4.mul(w00, v128.load(p + o));
         v = f32x4.add(v, f32x4.mul(w10, v128.load(p + o, 4)));
         v = f32x4.add(v, f32x4.mul(w01, v128.load(q + o)));
@@ -230,8 +388,15 @@ export function smear(image: usize, width: i32, ox: f64, oy: f64, size: i32, tap
         v128.store(out + o, f32x4.add(v128.load(out + o), v));
       }
       for (; x < size; x++) {
-        const o = <usize>x << 2;
-        store<f32>(out + o, load<f32>(out + o) + f32x4.extract_lane(w00, 0) * load<f32>(p + o) + f32x4.extract_lane(w10, 0) * load<f32>(p + o, 4) + f32x4.extract_lane(w01, 0) * load<f32>(q + o) + f32x4.extract_lane(w11, 0) * load<f32>(q + o, 4));
+        const o = (<usize>x) << 2;
+        store<f32>(
+          out + o,
+          load<f32>(out + o) +
+            f32x4.extract_lane(w00, 0) * load<f32>(p + o) +
+            f32x4.extract_lane(w10, 0) * load<f32>(p + o, 4) +
+            f32x4.extract_lane(w01, 0) * load<f32>(q + o) +
+            f32x4.extract_lane(w11, 0) * load<f32>(q + o, 4),
+        );
       }
     }
   }

@@ -18,25 +18,50 @@ import { FRAMES, RATE, film, renderFrame, truth } from './shot';
 const ASSETS = join(process.cwd(), 'packages/demo/assets');
 
 async function renderClip(width: number, samples: number): Promise<void> {
-  const f = film(width), threads = availableParallelism(), waiting = new Map<number, Uint8Array>();
-  const encoder = await Encoder.open(join(ASSETS, 'harbour-phone.mp4'), { width, height: f.height, frameRate: [RATE, 1], firstNumber: 0, depth: 8, alpha: false, rateFactor: 19 });
-  let next = 0, chain = Promise.resolve();
-  await Promise.all(Array.from({ length: threads }, (_, i) => new Promise<void>((resolve, reject) => {
-    const worker = new Worker(new URL(import.meta.url), { workerData: { width, samples, first: i, step: threads } });
-    worker.on('error', reject).on('exit', () => resolve()).on('message', ({ frame, data }: { frame: number; data: Uint8Array }) => {
-      waiting.set(frame, data);
-      chain = chain.then(async () => {
-        for (let d = waiting.get(next); d; d = waiting.get(next)) {
-          await encoder.write({ width, height: f.height, channels: 3, data: d });
-          waiting.delete(next++);
-          process.stderr.write(`frame ${next} of ${FRAMES}\n`);
-        }
-      });
-    });
-  })));
+  const f = film(width),
+    threads = availableParallelism(),
+    waiting = new Map<number, Uint8Array>();
+  const encoder = await Encoder.open(join(ASSETS, 'harbour-phone.mp4'), {
+    width,
+    height: f.height,
+    frameRate: [RATE, 1],
+    firstNumber: 0,
+    depth: 8,
+    alpha: false,
+    rateFactor: 19,
+  });
+  let next = 0,
+    chain = Promise.resolve();
+  await Promise.all(
+    Array.from(
+      { length: threads },
+      (_, i) =>
+        new Promise<void>((resolve, reject) => {
+          const worker = new Worker(new URL(import.meta.url), {
+            workerData: { width, samples, first: i, step: threads },
+          });
+          worker
+            .on('error', reject)
+            .on('exit', () => resolve())
+            .on('message', ({ frame, data }: { frame: number; data: Uint8Array }) => {
+              waiting.set(frame, data);
+              chain = chain.then(async () => {
+                for (let d = waiting.get(next); d; d = waiting.get(next)) {
+                  await encoder.write({ width, height: f.height, channels: 3, data: d });
+                  waiting.delete(next++);
+                  process.stderr.write(`frame ${next} of ${FRAMES}\n`);
+                }
+              });
+            });
+        }),
+    ),
+  );
   await chain;
   await encoder.close();
-  writeFileSync(join(ASSETS, 'harbour-phone.truth.json'), JSON.stringify({ width, height: f.height, corners: Array.from({ length: FRAMES }, (_, n) => truth(n, f)) }));
+  writeFileSync(
+    join(ASSETS, 'harbour-phone.truth.json'),
+    JSON.stringify({ width, height: f.height, corners: Array.from({ length: FRAMES }, (_, n) => truth(n, f)) }),
+  );
 }
 
 async function textures(): Promise<Textures> {
@@ -44,29 +69,55 @@ async function textures(): Promise<Textures> {
 }
 
 async function renderFills(): Promise<void> {
-  await sharp(Buffer.from(tideClock())).png({ compressionLevel: 9, palette: true, colours: 256 }).toFile(join(ASSETS, 'tide-clock.png'));
-  const encoder = await Encoder.open(join(ASSETS, 'boats.mp4'), { width: 720, height: 1560, frameRate: [RATE, 1], firstNumber: 0, depth: 8, alpha: false });
+  await sharp(Buffer.from(tideClock()))
+    .png({ compressionLevel: 9, palette: true, colours: 256 })
+    .toFile(join(ASSETS, 'tide-clock.png'));
+  const encoder = await Encoder.open(join(ASSETS, 'boats.mp4'), {
+    width: 720,
+    height: 1560,
+    frameRate: [RATE, 1],
+    firstNumber: 0,
+    depth: 8,
+    alpha: false,
+  });
   for (let n = 0; n < FRAMES; n++) {
-    const { data } = await sharp(Buffer.from(boats(n / RATE))).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+    const { data } = await sharp(Buffer.from(boats(n / RATE)))
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
     await encoder.write({ width: 720, height: 1560, channels: 3, data });
   }
   await encoder.close();
 }
 
 if (isMainThread) {
-  const { values } = parseArgs({ options: { frame: { type: 'string' }, width: { type: 'string', default: '1920' }, samples: { type: 'string', default: '6' }, out: { type: 'string' }, 'fills-only': { type: 'boolean' } } });
-  const width = Number(values.width), samples = Number(values.samples);
+  const { values } = parseArgs({
+    options: {
+      frame: { type: 'string' },
+      width: { type: 'string', default: '1920' },
+      samples: { type: 'string', default: '6' },
+      out: { type: 'string' },
+      'fills-only': { type: 'boolean' },
+    },
+  });
+  const width = Number(values.width),
+    samples = Number(values.samples);
   mkdirSync(ASSETS, { recursive: true });
   if (values.frame) {
     const f = film(width);
-    await sharp(renderFrame(Number(values.frame), f, await textures(), samples), { raw: { width, height: f.height, channels: 3 } }).png().toFile(values.out ?? 'frame.png');
+    await sharp(renderFrame(Number(values.frame), f, await textures(), samples), {
+      raw: { width, height: f.height, channels: 3 },
+    })
+      .png()
+      .toFile(values.out ?? 'frame.png');
   } else {
     await renderFills();
     if (!values['fills-only']) await renderClip(width, samples);
   }
 } else {
   const { width, samples, first, step } = workerData as { width: number; samples: number; first: number; step: number };
-  const f = film(width), set = await textures();
+  const f = film(width),
+    set = await textures();
   for (let n = first; n < FRAMES; n += step) {
     const data = renderFrame(n, f, set, samples);
     parentPort!.postMessage({ frame: n, data }, [data.buffer as ArrayBuffer]);

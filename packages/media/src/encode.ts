@@ -32,12 +32,19 @@ export interface EncodeOptions {
 }
 
 /** Words that files take; a curve or primaries set by hand that no file has a word for go out as Rec.709. */
-const FILE_PRIMARIES = ['bt709', 'bt470bg', 'smpte170m', 'smpte240m', 'bt2020', 'smpte431', 'smpte432'], FILE_TRANSFERS = ['bt709', 'smpte170m', 'iec61966-2-1', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67'];
+const FILE_PRIMARIES = ['bt709', 'bt470bg', 'smpte170m', 'smpte240m', 'bt2020', 'smpte431', 'smpte432'],
+  FILE_TRANSFERS = ['bt709', 'smpte170m', 'iec61966-2-1', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67'];
 /** Primaries, curve and matrix as tags, and the filter that makes pictures of that matrix. */
 function colourOf(c: ColourTags | undefined): { readonly tags: string[]; readonly toYuv: string } {
-  const wide = c?.primaries === 'bt2020', matrix = wide ? 'bt2020nc' : 'bt709', primaries = FILE_PRIMARIES.includes(c?.primaries ?? '') ? c!.primaries! : 'bt709', transfer = FILE_TRANSFERS.includes(c?.transfer ?? '') ? c!.transfer! : 'bt709';
+  const wide = c?.primaries === 'bt2020',
+    matrix = wide ? 'bt2020nc' : 'bt709',
+    primaries = FILE_PRIMARIES.includes(c?.primaries ?? '') ? c!.primaries! : 'bt709',
+    transfer = FILE_TRANSFERS.includes(c?.transfer ?? '') ? c!.transfer! : 'bt709';
   // Some encoders take the tags of the frames and not those that they are told.
-  return { tags: ['-color_primaries', primaries, '-color_trc', transfer, '-colorspace', matrix], toYuv: `scale=out_color_matrix=${wide ? 'bt2020' : 'bt709'}:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int,setparams=color_primaries=${primaries}:color_trc=${transfer}:colorspace=${matrix}` };
+  return {
+    tags: ['-color_primaries', primaries, '-color_trc', transfer, '-colorspace', matrix],
+    toYuv: `scale=out_color_matrix=${wide ? 'bt2020' : 'bt709'}:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int,setparams=color_primaries=${primaries}:color_trc=${transfer}:colorspace=${matrix}`,
+  };
 }
 
 /** Codec arguments by file type; `null` where the type is not one of the deliveries. */
@@ -45,21 +52,130 @@ function codec(type: string, o: EncodeOptions): string[] | null {
   const { tags: TAGS, toYuv: TO_709 } = colourOf(o.colour);
   switch (type) {
     // Measured at 1080p on two cores: two thirds of the time of "veryfast"; with this factor as near to the picture, in files half as large again to twice as large.
-    case '.mp4': return o.hevc ? ['-vf', TO_709, '-c:v', 'libx265', '-preset', 'veryfast', '-crf', String(o.rateFactor ?? 14), '-tag:v', 'hvc1', '-x265-params', 'log-level=error', '-pix_fmt', o.depth > 8 ? 'yuv420p10le' : 'yuv420p', ...TAGS, '-movflags', '+faststart'] : ['-vf', TO_709, '-c:v', 'libx264', '-preset', 'superfast', '-crf', String(o.rateFactor ?? 14), '-pix_fmt', 'yuv420p', ...TAGS, '-movflags', '+faststart'];
-    case '.mov': return ['-vf', TO_709, '-c:v', 'prores_ks', '-profile:v', o.alpha ? '4444' : '3', '-pix_fmt', o.alpha ? 'yuva444p10le' : 'yuv422p10le', ...TAGS, '-movflags', '+write_colr'];
-    case '.webm': return ['-vf', TO_709, '-c:v', 'libvpx-vp9', '-crf', '20', '-b:v', '0', '-row-mt', '1', '-pix_fmt', o.alpha ? 'yuva420p' : 'yuv420p', ...TAGS];
-    case '.mkv': return ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-pix_fmt', o.depth > 8 ? (o.alpha ? 'gbrap16le' : 'gbrp16le') : o.alpha ? 'bgra' : 'bgr0'];
-    case '.png': return ['-c:v', 'png', '-pix_fmt', o.depth === 16 ? (o.alpha ? 'rgba64be' : 'rgb48be') : o.alpha ? 'rgba' : 'rgb24', '-f', 'image2'];
+    case '.mp4':
+      return o.hevc
+        ? [
+            '-vf',
+            TO_709,
+            '-c:v',
+            'libx265',
+            '-preset',
+            'veryfast',
+            '-crf',
+            String(o.rateFactor ?? 14),
+            '-tag:v',
+            'hvc1',
+            '-x265-params',
+            'log-level=error',
+            '-pix_fmt',
+            o.depth > 8 ? 'yuv420p10le' : 'yuv420p',
+            ...TAGS,
+            '-movflags',
+            '+faststart',
+          ]
+        : [
+            '-vf',
+            TO_709,
+            '-c:v',
+            'libx264',
+            '-preset',
+            'superfast',
+            '-crf',
+            String(o.rateFactor ?? 14),
+            '-pix_fmt',
+            'yuv420p',
+            ...TAGS,
+            '-movflags',
+            '+faststart',
+          ];
+    case '.mov':
+      return [
+        '-vf',
+        TO_709,
+        '-c:v',
+        'prores_ks',
+        '-profile:v',
+        o.alpha ? '4444' : '3',
+        '-pix_fmt',
+        o.alpha ? 'yuva444p10le' : 'yuv422p10le',
+        ...TAGS,
+        '-movflags',
+        '+write_colr',
+      ];
+    case '.webm':
+      return [
+        '-vf',
+        TO_709,
+        '-c:v',
+        'libvpx-vp9',
+        '-crf',
+        '20',
+        '-b:v',
+        '0',
+        '-row-mt',
+        '1',
+        '-pix_fmt',
+        o.alpha ? 'yuva420p' : 'yuv420p',
+        ...TAGS,
+      ];
+    case '.mkv':
+      return [
+        '-c:v',
+        'ffv1',
+        '-level',
+        '3',
+        '-g',
+        '1',
+        '-pix_fmt',
+        o.depth > 8 ? (o.alpha ? 'gbrap16le' : 'gbrp16le') : o.alpha ? 'bgra' : 'bgr0',
+      ];
+    case '.png':
+      return [
+        '-c:v',
+        'png',
+        '-pix_fmt',
+        o.depth === 16 ? (o.alpha ? 'rgba64be' : 'rgb48be') : o.alpha ? 'rgba' : 'rgb24',
+        '-f',
+        'image2',
+      ];
     case '.tif':
-    case '.tiff': return ['-c:v', 'tiff', '-compression_algo', 'deflate', '-pix_fmt', o.depth === 16 ? (o.alpha ? 'rgba64le' : 'rgb48le') : o.alpha ? 'rgba' : 'rgb24', '-f', 'image2'];
+    case '.tiff':
+      return [
+        '-c:v',
+        'tiff',
+        '-compression_algo',
+        'deflate',
+        '-pix_fmt',
+        o.depth === 16 ? (o.alpha ? 'rgba64le' : 'rgb48le') : o.alpha ? 'rgba' : 'rgb24',
+        '-f',
+        'image2',
+      ];
     // 32 bits hardly become smaller: run lengths are three times as fast as deflate there.
-    case '.exr': return ['-c:v', 'exr', '-compression', o.fullFloat ? 'rle' : 'zip16', '-format', o.fullFloat ? 'float' : 'half', '-pix_fmt', o.alpha ? 'gbrapf32le' : 'gbrpf32le', '-f', 'image2'];
-    default: return null;
+    case '.exr':
+      return [
+        '-c:v',
+        'exr',
+        '-compression',
+        o.fullFloat ? 'rle' : 'zip16',
+        '-format',
+        o.fullFloat ? 'float' : 'half',
+        '-pix_fmt',
+        o.alpha ? 'gbrapf32le' : 'gbrpf32le',
+        '-f',
+        'image2',
+      ];
+    default:
+      return null;
   }
 }
 
 /** How sound is coded beside the pictures, by file type. */
-export const SOUND: Readonly<Record<string, readonly string[]>> = { '.mp4': ['-c:a', 'aac', '-b:a', '256k'], '.mov': ['-c:a', 'pcm_s24le'], '.webm': ['-c:a', 'libopus', '-b:a', '160k'], '.mkv': ['-c:a', 'flac'] };
+export const SOUND: Readonly<Record<string, readonly string[]>> = {
+  '.mp4': ['-c:a', 'aac', '-b:a', '256k'],
+  '.mov': ['-c:a', 'pcm_s24le'],
+  '.webm': ['-c:a', 'libopus', '-b:a', '160k'],
+  '.mkv': ['-c:a', 'flac'],
+};
 const SEQUENCES = ['.png', '.tif', '.tiff', '.exr'];
 
 /** Whether a file type holds floats. */
@@ -69,7 +185,9 @@ export function holdsFloats(path: string): boolean {
 
 /** Planes of green, blue, red and alpha, as the float formats lie in memory. */
 function planar(picture: Raster, alpha: boolean): Float32Array {
-  const { width, height, channels, data } = picture, n = width * height, out = new Float32Array(n * (alpha ? 4 : 3));
+  const { width, height, channels, data } = picture,
+    n = width * height,
+    out = new Float32Array(n * (alpha ? 4 : 3));
   for (let i = 0, k = 0; i < n; i++, k += channels) {
     out[i] = data[k + 1]!;
     out[n + i] = data[k + 2]!;
@@ -85,16 +203,28 @@ export function isSequencePattern(path: string): boolean {
 
 /** @throws MediaError for a name whose type is not delivered, before anything is written */
 export function assertOutput(path: string, alpha: boolean): void {
-  const type = extname(path).toLowerCase(), options: EncodeOptions = { width: 2, height: 2, frameRate: [1, 1], firstNumber: 0, depth: 8, alpha };
-  if (!codec(type, options)) throw new MediaError('unusable', `"${basename(path)}" does not end in a type that can be written; use .mp4, .mov, .webm, .mkv, or NAME.%04d.png, .tiff or .exr.`);
-  if (SEQUENCES.includes(type) && !isSequencePattern(path)) throw new MediaError('unusable', `"${basename(path)}" names one picture; give a pattern such as NAME.%04d${type}.`);
-  if (['.mp4'].includes(type) && alpha) throw new MediaError('unusable', 'MP4 carries no alpha; write the element as .mov, .webm or a PNG sequence.');
+  const type = extname(path).toLowerCase(),
+    options: EncodeOptions = { width: 2, height: 2, frameRate: [1, 1], firstNumber: 0, depth: 8, alpha };
+  if (!codec(type, options))
+    throw new MediaError(
+      'unusable',
+      `"${basename(path)}" does not end in a type that can be written; use .mp4, .mov, .webm, .mkv, or NAME.%04d.png, .tiff or .exr.`,
+    );
+  if (SEQUENCES.includes(type) && !isSequencePattern(path))
+    throw new MediaError('unusable', `"${basename(path)}" names one picture; give a pattern such as NAME.%04d${type}.`);
+  if (['.mp4'].includes(type) && alpha)
+    throw new MediaError('unusable', 'MP4 carries no alpha; write the element as .mov, .webm or a PNG sequence.');
 }
 
 export class Encoder {
   private readonly finished: Promise<{ code: number | null; stderr: string }>;
 
-  private constructor(private readonly child: Tool, private readonly folder: string, private readonly path: string, private readonly options: EncodeOptions) {
+  private constructor(
+    private readonly child: Tool,
+    private readonly folder: string,
+    private readonly path: string,
+    private readonly options: EncodeOptions,
+  ) {
     this.finished = ended(child);
     child.stdin!.on('error', () => {});
   }
@@ -103,28 +233,75 @@ export class Encoder {
     assertOutput(path, o.alpha);
     await mkdir(dirname(path), { recursive: true });
     const folder = await mkdtemp(join(dirname(path), '.yarlop-part-'));
-    const type = extname(path).toLowerCase(), odd = type === '.mp4' && (o.width % 2 || o.height % 2);
-    const input = o.depth === 32 ? (o.alpha ? 'gbrapf32le' : 'gbrpf32le') : o.depth === 16 ? (o.alpha ? 'rgba64le' : 'rgb48le') : o.alpha ? 'rgba' : 'rgb24';
+    const type = extname(path).toLowerCase(),
+      odd = type === '.mp4' && (o.width % 2 || o.height % 2);
+    const input =
+      o.depth === 32
+        ? o.alpha
+          ? 'gbrapf32le'
+          : 'gbrpf32le'
+        : o.depth === 16
+          ? o.alpha
+            ? 'rgba64le'
+            : 'rgb48le'
+          : o.alpha
+            ? 'rgba'
+            : 'rgb24';
     const args = codec(type, o)!.map((a) => (odd && a === 'yuv420p' ? 'yuv444p' : a));
-    const sound = o.sound && !isSequencePattern(path) ? ['-ss', o.sound.from.toFixed(6), '-t', o.sound.seconds.toFixed(6), ...INPUT_GUARD, ...o.sound.input] : [], voice = sound.length > 0 ? ['-map', '0:v:0', '-map', '1:a:0?', ...SOUND[type] ?? []] : [];
+    const sound =
+        o.sound && !isSequencePattern(path)
+          ? ['-ss', o.sound.from.toFixed(6), '-t', o.sound.seconds.toFixed(6), ...INPUT_GUARD, ...o.sound.input]
+          : [],
+      voice = sound.length > 0 ? ['-map', '0:v:0', '-map', '1:a:0?', ...(SOUND[type] ?? [])] : [];
     const name = isSequencePattern(path) ? `%08d${type}` : `whole${type}`;
-    const child = start('ffmpeg', [
-      '-y', '-f', 'rawvideo', '-pix_fmt', input, '-video_size', `${o.width}x${o.height}`, '-framerate', `${o.frameRate[0]}/${o.frameRate[1]}`, '-color_range', 'pc', '-i', 'pipe:0', ...sound,
-      ...args, ...voice, ...(o.timecode && (type === '.mov' || type === '.mp4') ? ['-timecode', o.timecode] : []), '-map_metadata', '-1', '-fflags', '+bitexact', '-flags:v', '+bitexact', ...(isSequencePattern(path) ? ['-start_number', String(o.firstNumber)] : []), join(folder, name),
-    ].filter((a) => a !== '-nostdin'), true);
+    const child = start(
+      'ffmpeg',
+      [
+        '-y',
+        '-f',
+        'rawvideo',
+        '-pix_fmt',
+        input,
+        '-video_size',
+        `${o.width}x${o.height}`,
+        '-framerate',
+        `${o.frameRate[0]}/${o.frameRate[1]}`,
+        '-color_range',
+        'pc',
+        '-i',
+        'pipe:0',
+        ...sound,
+        ...args,
+        ...voice,
+        ...(o.timecode && (type === '.mov' || type === '.mp4') ? ['-timecode', o.timecode] : []),
+        '-map_metadata',
+        '-1',
+        '-fflags',
+        '+bitexact',
+        '-flags:v',
+        '+bitexact',
+        ...(isSequencePattern(path) ? ['-start_number', String(o.firstNumber)] : []),
+        join(folder, name),
+      ].filter((a) => a !== '-nostdin'),
+      true,
+    );
     return new Encoder(child, folder, path, o);
   }
 
   async write(picture: Raster): Promise<void> {
-    const data = this.options.depth === 32 ? planar(picture, this.options.alpha) : picture.data, stdin = this.child.stdin!;
+    const data = this.options.depth === 32 ? planar(picture, this.options.alpha) : picture.data,
+      stdin = this.child.stdin!;
     if (this.child.exitCode !== null) return this.fail();
-    if (!stdin.write(Buffer.from(data.buffer, data.byteOffset, data.byteLength))) await Promise.race([once(stdin, 'drain'), this.finished]);
+    if (!stdin.write(Buffer.from(data.buffer, data.byteOffset, data.byteLength)))
+      await Promise.race([once(stdin, 'drain'), this.finished]);
   }
 
   private async fail(): Promise<never> {
     const { code, stderr } = await this.finished;
     await rm(this.folder, { recursive: true, force: true });
-    const why = /No space left/.test(stderr) ? 'the disk is full; free some space and deliver again' : stderr.trim().split('\n').at(-1)?.slice(0, 160) || `the encoder ended with ${code}`;
+    const why = /No space left/.test(stderr)
+      ? 'the disk is full; free some space and deliver again'
+      : stderr.trim().split('\n').at(-1)?.slice(0, 160) || `the encoder ended with ${code}`;
     throw new MediaError('tool', `${basename(this.path)} could not be written: ${why}.`);
   }
 
@@ -133,7 +310,8 @@ export class Encoder {
     this.child.stdin!.end();
     const { code } = await this.finished;
     if (code !== 0) return this.fail();
-    const names = (await readdir(this.folder)).sort(), out: string[] = [];
+    const names = (await readdir(this.folder)).sort(),
+      out: string[] = [];
     for (const name of names) {
       const number = Number(/^(\d+)/.exec(name)?.[1] ?? NaN);
       const final = Number.isNaN(number) ? this.path : join(dirname(this.path), numbered(basename(this.path), number));

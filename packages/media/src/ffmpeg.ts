@@ -7,8 +7,34 @@ import { MediaError } from './media-error';
 
 /** Containers and picture formats that are opened; everything that can point at other files or addresses is left out. */
 const DEMUXERS = [
-  'mov', 'mp4', 'matroska', 'webm', 'avi', 'mxf', 'mpegts', 'mpeg', 'nut', 'ogg', 'yuv4mpegpipe', 'image2', 'gif', 'apng', 'dv', 'm4v', 'h264', 'hevc', 'asf', 'flv',
-  'png_pipe', 'jpeg_pipe', 'tiff_pipe', 'exr_pipe', 'webp_pipe', 'dpx_pipe', 'bmp_pipe', 'rawvideo',
+  'mov',
+  'mp4',
+  'matroska',
+  'webm',
+  'avi',
+  'mxf',
+  'mpegts',
+  'mpeg',
+  'nut',
+  'ogg',
+  'yuv4mpegpipe',
+  'image2',
+  'gif',
+  'apng',
+  'dv',
+  'm4v',
+  'h264',
+  'hevc',
+  'asf',
+  'flv',
+  'png_pipe',
+  'jpeg_pipe',
+  'tiff_pipe',
+  'exr_pipe',
+  'webp_pipe',
+  'dpx_pipe',
+  'bmp_pipe',
+  'rawvideo',
 ].join(',');
 
 export const INPUT_GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', DEMUXERS];
@@ -23,7 +49,8 @@ export function giveWay(by: number): void {
 
 /** @param input whether something will be written to its standard input */
 export function start(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], input = false): Tool {
-  const all = tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
+  const all =
+    tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
   const child = spawn(tool, all, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
   if (niceness > 0 && child.pid !== undefined) {
     try {
@@ -40,23 +67,47 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
   let stderr = '';
   child.stderr.setEncoding('utf8').on('data', (t: string) => (stderr = (stderr + t).slice(-4000)));
   return new Promise((resolve) => {
-    child.on('error', (e) => resolve({ code: -1, stderr: (e as NodeJS.ErrnoException).code === 'ENOENT' ? 'ffmpeg is not installed; run npm start once, or install the Debian package ffmpeg' : e.message }));
+    child.on('error', (e) =>
+      resolve({
+        code: -1,
+        stderr:
+          (e as NodeJS.ErrnoException).code === 'ENOENT'
+            ? 'ffmpeg is not installed; run npm start once, or install the Debian package ffmpeg'
+            : e.message,
+      }),
+    );
     child.on('close', (code) => resolve({ code, stderr }));
   });
 }
 
 export async function run(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], limitMs = 60_000): Promise<string> {
-  const child = start(tool, args), chunks: Buffer[] = [];
+  const child = start(tool, args),
+    chunks: Buffer[] = [];
   child.stdout.on('data', (b: Buffer) => chunks.push(b));
   const timer = setTimeout(() => child.kill('SIGKILL'), limitMs);
   const { code, stderr } = await ended(child);
   clearTimeout(timer);
-  if (code !== 0) throw new MediaError('tool', stderr.trim().split('\n').at(-1) || `${tool} ended with ${code ?? 'a signal'}`);
+  if (code !== 0)
+    throw new MediaError('tool', stderr.trim().split('\n').at(-1) || `${tool} ended with ${code ?? 'a signal'}`);
   return Buffer.concat(chunks).toString('utf8');
 }
 
 /** Reads a source and writes what the arguments say. @throws MediaError when that fails */
-export async function ffmpegWrites(source: { readonly name: string; readonly input: readonly string[] }, args: readonly string[]): Promise<void> {
+export async function ffmpegWrites(
+  source: { readonly name: string; readonly input: readonly string[] },
+  args: readonly string[],
+): Promise<void> {
   const { code, stderr } = await ended(start('ffmpeg', ['-y', ...INPUT_GUARD, ...source.input, ...args]));
-  if (code !== 0) throw new MediaError('tool', `"${source.name}" could not be converted (${stderr.trim().split('\n').at(-1)?.replace(/\/\S*\//g, '').slice(0, 160) ?? code}).`);
+  if (code !== 0)
+    throw new MediaError(
+      'tool',
+      `"${source.name}" could not be converted (${
+        stderr
+          .trim()
+          .split('\n')
+          .at(-1)
+          ?.replace(/\/\S*\//g, '')
+          .slice(0, 160) ?? code
+      }).`,
+    );
 }

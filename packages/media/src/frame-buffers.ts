@@ -16,6 +16,7 @@ export class FrameBuffers {
 
   /** What was not taken here, or is part of something larger, is left alone. */
   give(data: ArrayBufferView): void {
-    if (data.buffer instanceof ArrayBuffer && data.buffer.byteLength === this.size && this.free.length < MOST_KEPT) this.free.push(data.buffer);
+    if (data.buffer instanceof ArrayBuffer && data.buffer.byteLength === this.size && this.free.length < MOST_KEPT)
+      this.free.push(data.buffer);
   }
 }

@@ -12,7 +12,10 @@ import { MediaError } from './media-error';
 import type { Probe } from './probe';
 import type { Source } from './source';
 
-export const MEZZANINE = 'mezzanine.mkv', LUMA = 'luma.raw', PROXY = 'proxy.mjpeg', PROXY_INDEX = 'proxy.json';
+export const MEZZANINE = 'mezzanine.mkv',
+  LUMA = 'luma.raw',
+  PROXY = 'proxy.mjpeg',
+  PROXY_INDEX = 'proxy.json';
 const PROXY_WIDTH = 1280;
 
 export interface ProxyIndex {
@@ -34,7 +37,9 @@ function seenInput(source: Source, p: Probe): readonly string[] {
 
 /** What the mezzanine's pictures are, where the original's are floats. */
 export function mezzanineProbe(p: Probe): Probe {
-  return isFloat(p) ? { ...p, pixelFormat: 'gbrp16le', bitDepth: 16, colour: { ...p.colour, transfer: 'iec61966-2-1' } } : p;
+  return isFloat(p)
+    ? { ...p, pixelFormat: 'gbrp16le', bitDepth: 16, colour: { ...p.colour, transfer: 'iec61966-2-1' } }
+    : p;
 }
 
 /** Pixel formats that FFVHUFF keeps as they are; anything else goes to the nearest of them without losing bits. */
@@ -48,14 +53,29 @@ function mezzanineFormat(p: Probe): string {
 /** @param mix of the channels whose grey is wanted instead of luma */
 export function lumaArguments(p: Probe, mix?: Mix): string[] {
   const weights = mix && ['rr', 'rg', 'rb'].map((k, i) => `${k}=${mix[i]!.toFixed(3)}`).join(':');
-  return [...(weights ? ['-vf', `${toRgbFilter(p)},format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'},colorchannelmixer=${weights},extractplanes=r`] : []), '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'gray16le' : 'gray', '-f', 'rawvideo'];
+  return [
+    ...(weights
+      ? [
+          '-vf',
+          `${toRgbFilter(p)},format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'},colorchannelmixer=${weights},extractplanes=r`,
+        ]
+      : []),
+    '-vsync',
+    'passthrough',
+    '-pix_fmt',
+    p.bitDepth > 8 ? 'gray16le' : 'gray',
+    '-f',
+    'rawvideo',
+  ];
 }
 
 /** Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a restart. */
 async function indexJpegs(path: string): Promise<number[]> {
-  const file = await open(path, 'r'), offsets: number[] = [];
+  const file = await open(path, 'r'),
+    offsets: number[] = [];
   const block = Buffer.alloc(1 << 20);
-  let position = 0, carry = Buffer.alloc(0);
+  let position = 0,
+    carry = Buffer.alloc(0);
   for (;;) {
     const { bytesRead } = await file.read(block, 0, block.length, position);
     if (bytesRead === 0) break;
@@ -72,7 +92,9 @@ async function indexJpegs(path: string): Promise<number[]> {
 /** Frames that equal the one before, byte for byte. */
 async function countRepeats(path: string, frameBytes: number, frames: number): Promise<number> {
   const file = await open(path, 'r');
-  let a = Buffer.alloc(frameBytes), b = Buffer.alloc(frameBytes), repeats = 0;
+  let a = Buffer.alloc(frameBytes),
+    b = Buffer.alloc(frameBytes),
+    repeats = 0;
   for (let n = 0; n < frames; n++) {
     await file.read(b, 0, frameBytes, n * frameBytes);
     if (n > 0 && a.equals(b)) repeats++;
@@ -87,38 +109,100 @@ async function countRepeats(path: string, frameBytes: number, frames: number): P
  * @param onProgress frames done so far
  * @param cancelled polled; true ends the work with a MediaError `cancelled`
  */
-export async function ingest(source: Source, p: Probe, folder: string, onProgress: (frames: number) => void, cancelled: () => boolean): Promise<IngestResult> {
+export async function ingest(
+  source: Source,
+  p: Probe,
+  folder: string,
+  onProgress: (frames: number) => void,
+  cancelled: () => boolean,
+): Promise<IngestResult> {
   const part = (name: string): string => join(folder, `${name}.part`);
-  const scale = Math.min(1, PROXY_WIDTH / p.width), even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
+  const scale = Math.min(1, PROXY_WIDTH / p.width),
+    even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
   const proxy = { width: even(p.width), height: even(p.height) };
   const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
   const child = start('ffmpeg', [
-    ...INPUT_GUARD, '-y', ...seenInput(source, p), '-progress', 'pipe:1',
-    '-map', '0:v:0', '-vf', `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`, '-vsync', 'passthrough', '-pix_fmt', mezzanineFormat(p), '-c:v', 'ffvhuff', '-enc_time_base', `${p.frameRate[1]}/${p.frameRate[0]}`, '-an', '-f', 'matroska', part(MEZZANINE),
-    '-map', '0:v:0', ...lumaArguments(p), part(LUMA),
-    '-map', '0:v:0', '-vf', `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`, '-vsync', 'passthrough', '-pix_fmt', 'yuvj420p', '-c:v', 'mjpeg', '-q:v', '3', '-f', 'mjpeg', part(PROXY),
+    ...INPUT_GUARD,
+    '-y',
+    ...seenInput(source, p),
+    '-progress',
+    'pipe:1',
+    '-map',
+    '0:v:0',
+    '-vf',
+    `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`,
+    '-vsync',
+    'passthrough',
+    '-pix_fmt',
+    mezzanineFormat(p),
+    '-c:v',
+    'ffvhuff',
+    '-enc_time_base',
+    `${p.frameRate[1]}/${p.frameRate[0]}`,
+    '-an',
+    '-f',
+    'matroska',
+    part(MEZZANINE),
+    '-map',
+    '0:v:0',
+    ...lumaArguments(p),
+    part(LUMA),
+    '-map',
+    '0:v:0',
+    '-vf',
+    `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`,
+    '-vsync',
+    'passthrough',
+    '-pix_fmt',
+    'yuvj420p',
+    '-c:v',
+    'mjpeg',
+    '-q:v',
+    '3',
+    '-f',
+    'mjpeg',
+    part(PROXY),
   ]);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 100);
-  createInterface({ input: child.stdout }).on('line', (line) => line.startsWith('frame=') && onProgress(Number(line.slice(6))));
+  createInterface({ input: child.stdout }).on(
+    'line',
+    (line) => line.startsWith('frame=') && onProgress(Number(line.slice(6))),
+  );
   const { code, stderr } = await ended(child);
   clearInterval(watch);
   try {
     if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
     if (code !== 0) {
-      const why = /No space left/.test(stderr) ? 'the disk is full; free some space and bring it in again' : stderr.trim().split('\n').at(-1)?.replace(/\/\S*\//g, '').slice(0, 160);
+      const why = /No space left/.test(stderr)
+        ? 'the disk is full; free some space and bring it in again'
+        : stderr
+            .trim()
+            .split('\n')
+            .at(-1)
+            ?.replace(/\/\S*\//g, '')
+            .slice(0, 160);
       throw new MediaError('unusable', `"${source.name}" could not be decoded: ${why || 'the decoder stopped'}.`);
     }
     const frameBytes = p.width * p.height * (p.bitDepth > 8 ? 2 : 1);
     const frameCount = Math.floor((await stat(part(LUMA))).size / frameBytes);
-    if (frameCount === 0) throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
+    if (frameCount === 0)
+      throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
     const offsets = await indexJpegs(part(PROXY));
-    if (offsets.length !== frameCount + 1) throw new MediaError('tool', `The playback proxy of "${source.name}" has ${offsets.length - 1} frames instead of ${frameCount}.`);
+    if (offsets.length !== frameCount + 1)
+      throw new MediaError(
+        'tool',
+        `The playback proxy of "${source.name}" has ${offsets.length - 1} frames instead of ${frameCount}.`,
+      );
     const repeats = await countRepeats(part(LUMA), frameBytes, frameCount);
     await writeFile(part(PROXY_INDEX), JSON.stringify({ ...proxy, offsets } satisfies ProxyIndex));
     for (const name of [MEZZANINE, LUMA, PROXY, PROXY_INDEX]) await rename(part(name), join(folder, name));
     const notes = [
-      repeats > 0 ? `${repeats} repeated ${repeats === 1 ? 'frame' : 'frames'}: equal to the one before, byte for byte.` : null,
-      frameCount !== p.frameCount ? `The container promised ${p.frameCount} frames; ${frameCount} could be decoded.` : null,
+      repeats > 0
+        ? `${repeats} repeated ${repeats === 1 ? 'frame' : 'frames'}: equal to the one before, byte for byte.`
+        : null,
+      frameCount !== p.frameCount
+        ? `The container promised ${p.frameCount} frames; ${frameCount} could be decoded.`
+        : null,
     ].filter((n): n is string => n !== null);
     return { frameCount, notes };
   } catch (e) {
@@ -138,13 +222,53 @@ export interface Still {
 }
 
 /** Writes only the luma (or a channel mix), for work without an ingest. @returns the number of frames */
-export async function extractLuma(source: Source, p: Probe, path: string, cancelled: () => boolean, o: { readonly mix?: Mix; readonly stills?: readonly Still[] } = {}): Promise<number> {
-  const stills = (o.stills ?? []).flatMap((s) => ['-map', '0:v:0', '-vf', `select=eq(n\\,${s.frame}),${toRgbFilter(p)}`, '-frames:v', '1', '-vsync', 'passthrough', '-pix_fmt', p.bitDepth > 8 ? 'rgb48le' : 'rgb24', '-f', 'rawvideo', s.path]);
-  const child = start('ffmpeg', [...INPUT_GUARD, '-y', ...seenInput(source, p), '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills]);
+export async function extractLuma(
+  source: Source,
+  p: Probe,
+  path: string,
+  cancelled: () => boolean,
+  o: { readonly mix?: Mix; readonly stills?: readonly Still[] } = {},
+): Promise<number> {
+  const stills = (o.stills ?? []).flatMap((s) => [
+    '-map',
+    '0:v:0',
+    '-vf',
+    `select=eq(n\\,${s.frame}),${toRgbFilter(p)}`,
+    '-frames:v',
+    '1',
+    '-vsync',
+    'passthrough',
+    '-pix_fmt',
+    p.bitDepth > 8 ? 'rgb48le' : 'rgb24',
+    '-f',
+    'rawvideo',
+    s.path,
+  ]);
+  const child = start('ffmpeg', [
+    ...INPUT_GUARD,
+    '-y',
+    ...seenInput(source, p),
+    '-map',
+    '0:v:0',
+    ...lumaArguments(p, o.mix),
+    path,
+    ...stills,
+  ]);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);
   const { code, stderr } = await ended(child);
   clearInterval(watch);
   if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
-  if (code !== 0) throw new MediaError('unusable', `"${source.name}" could not be decoded (${stderr.trim().split('\n').at(-1)?.replace(/\/\S*\//g, '').slice(0, 160) ?? code}).`);
+  if (code !== 0)
+    throw new MediaError(
+      'unusable',
+      `"${source.name}" could not be decoded (${
+        stderr
+          .trim()
+          .split('\n')
+          .at(-1)
+          ?.replace(/\/\S*\//g, '')
+          .slice(0, 160) ?? code
+      }).`,
+    );
   return Math.floor((await stat(path)).size / (p.width * p.height * (p.bitDepth > 8 ? 2 : 1)));
 }

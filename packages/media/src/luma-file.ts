@@ -8,19 +8,35 @@ import type { RawLuma } from '@yarlop/core/image/image';
 import { MediaError } from './media-error';
 
 export class LumaFile {
-  private constructor(private readonly file: FileHandle, readonly width: number, readonly height: number, readonly bytes: 1 | 2, readonly frameCount: number) {}
+  private constructor(
+    private readonly file: FileHandle,
+    readonly width: number,
+    readonly height: number,
+    readonly bytes: 1 | 2,
+    readonly frameCount: number,
+  ) {}
 
   static async open(path: string, width: number, height: number, bitDepth: number): Promise<LumaFile> {
-    const bytes = bitDepth > 8 ? 2 : 1, { size } = await stat(path);
+    const bytes = bitDepth > 8 ? 2 : 1,
+      { size } = await stat(path);
     return new LumaFile(await open(path, 'r'), width, height, bytes, Math.floor(size / (width * height * bytes)));
   }
 
   async read(frame: number): Promise<RawLuma> {
-    if (frame < 0 || frame >= this.frameCount) throw new MediaError('unusable', `Frame ${frame} lies outside the plate, which has frames 0 to ${this.frameCount - 1}.`);
-    const size = this.width * this.height * this.bytes, b = Buffer.allocUnsafeSlow(size);
+    if (frame < 0 || frame >= this.frameCount)
+      throw new MediaError(
+        'unusable',
+        `Frame ${frame} lies outside the plate, which has frames 0 to ${this.frameCount - 1}.`,
+      );
+    const size = this.width * this.height * this.bytes,
+      b = Buffer.allocUnsafeSlow(size);
     const { bytesRead } = await this.file.read(b, 0, size, frame * size);
     if (bytesRead !== size) throw new MediaError('unusable', `Frame ${frame} of the plate could not be read.`);
-    return { width: this.width, height: this.height, data: this.bytes === 2 ? new Uint16Array(b.buffer, 0, size / 2) : b };
+    return {
+      width: this.width,
+      height: this.height,
+      data: this.bytes === 2 ? new Uint16Array(b.buffer, 0, size / 2) : b,
+    };
   }
 
   close(): Promise<void> {

@@ -63,20 +63,38 @@ function known(tag: string | undefined): string | null {
 
 function depthOf(pixelFormat: string): number {
   if (/f(32|16)/.test(pixelFormat)) return 32;
-  return Number(/p(9|10|12|14|16)(le|be)?$/.exec(pixelFormat)?.[1] ?? (/(48|64|16)(le|be)$/.test(pixelFormat) ? 16 : 8));
+  return Number(
+    /p(9|10|12|14|16)(le|be)?$/.exec(pixelFormat)?.[1] ?? (/(48|64|16)(le|be)$/.test(pixelFormat) ? 16 : 8),
+  );
 }
 
 /** What the tool's own words mean for the person. */
 function explain(name: string, problem: string): string {
-  if (/whitelist/i.test(problem)) return `"${name}" is not a clip but a list or a description that points at other files; bring in the clip itself.`;
-  if (/moov atom not found|End of file|truncat/i.test(problem)) return `"${name}" is cut off or was not finished; copy or export it again.`;
-  if (/Invalid data|Invalid argument|could not find codec|Unknown/i.test(problem)) return `"${name}" holds no pictures that can be read; bring in a video file or a numbered image sequence.`;
+  if (/whitelist/i.test(problem))
+    return `"${name}" is not a clip but a list or a description that points at other files; bring in the clip itself.`;
+  if (/moov atom not found|End of file|truncat/i.test(problem))
+    return `"${name}" is cut off or was not finished; copy or export it again.`;
+  if (/Invalid data|Invalid argument|could not find codec|Unknown/i.test(problem))
+    return `"${name}" holds no pictures that can be read; bring in a video file or a numbered image sequence.`;
   return `"${name}" cannot be read (${problem.replace(/\/\S*\//g, '').slice(0, 160)}); check the file.`;
 }
 
 /** Presentation times of the pictures that are shown (edit lists applied), in seconds, sorted. */
 async function pictureTimes(source: Source): Promise<number[]> {
-  const text = await run('ffprobe', [...INPUT_GUARD, '-select_streams', 'v:0', '-show_entries', 'packet=pts_time,flags', '-of', 'csv=p=0', ...source.input], 120_000);
+  const text = await run(
+    'ffprobe',
+    [
+      ...INPUT_GUARD,
+      '-select_streams',
+      'v:0',
+      '-show_entries',
+      'packet=pts_time,flags',
+      '-of',
+      'csv=p=0',
+      ...source.input,
+    ],
+    120_000,
+  );
   const times: number[] = [];
   for (const line of text.split('\n')) {
     const [time, flags] = line.trim().split(',');
@@ -85,17 +103,36 @@ async function pictureTimes(source: Source): Promise<number[]> {
   return times.every(Number.isFinite) ? times.sort((a, b) => a - b) : times.map((_, i) => i);
 }
 
-const COMMON_RATES: readonly [number, number][] = [[24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [48, 1], [50, 1], [60000, 1001], [60, 1]];
+const COMMON_RATES: readonly [number, number][] = [
+  [24000, 1001],
+  [24, 1],
+  [25, 1],
+  [30000, 1001],
+  [30, 1],
+  [48, 1],
+  [50, 1],
+  [60000, 1001],
+  [60, 1],
+];
 
 function nearestCommon(rate: number): [number, number] {
   const best = COMMON_RATES.reduce((a, b) => (Math.abs(b[0] / b[1] - rate) < Math.abs(a[0] / a[1] - rate) ? b : a));
-  return Math.abs(best[0] / best[1] - rate) < 0.02 * rate ? [best[0], best[1]] : [Math.max(1, Math.round(rate * 1000)), 1000];
+  return Math.abs(best[0] / best[1] - rate) < 0.02 * rate
+    ? [best[0], best[1]]
+    : [Math.max(1, Math.round(rate * 1000)), 1000];
 }
 
-function timing(stream: Stream, times: readonly number[], sequence: boolean): { rate: [number, number]; note: string | null } {
+function timing(
+  stream: Stream,
+  times: readonly number[],
+  sequence: boolean,
+): { rate: [number, number]; note: string | null } {
   const tagged = fraction(stream.avg_frame_rate) ?? fraction(stream.r_frame_rate) ?? [24, 1];
   if (sequence || times.length < 3) return { rate: sequence ? [24, 1] : tagged, note: null };
-  const gaps = times.slice(1).map((t, i) => t - times[i]!).sort((a, b) => a - b);
+  const gaps = times
+    .slice(1)
+    .map((t, i) => t - times[i]!)
+    .sort((a, b) => a - b);
   const typical = gaps[gaps.length >> 1]!;
   if (gaps.at(-1)! - gaps[0]! < 0.3 * typical || !(typical > 0)) {
     const r = fraction(stream.r_frame_rate);
@@ -103,20 +140,36 @@ function timing(stream: Stream, times: readonly number[], sequence: boolean): { 
     return { rate, note: null };
   }
   const rate = nearestCommon(1 / typical);
-  return { rate, note: `Variable frame rate: conformed to ${(rate[0] / rate[1]).toFixed(3)} frames a second; every decoded picture is one frame, none dropped or repeated.` };
+  return {
+    rate,
+    note: `Variable frame rate: conformed to ${(rate[0] / rate[1]).toFixed(3)} frames a second; every decoded picture is one frame, none dropped or repeated.`,
+  };
 }
 
 async function assertOneSize(source: Source): Promise<void> {
   const first = await dimensions(source.files[0]!);
   for (const file of source.files.slice(1)) {
     const d = await dimensions(file);
-    if (d !== first) throw new MediaError('sequence', `The pictures have mixed sizes: ${basename(source.files[0]!)} is ${first}, ${basename(file)} is ${d}; bring in one size.`);
+    if (d !== first)
+      throw new MediaError(
+        'sequence',
+        `The pictures have mixed sizes: ${basename(source.files[0]!)} is ${first}, ${basename(file)} is ${d}; bring in one size.`,
+      );
   }
 }
 
 async function dimensions(file: string): Promise<string> {
   const name = basename(file);
-  const text = await run('ffprobe', [...INPUT_GUARD, '-select_streams', 'v:0', '-show_entries', 'stream=width,height', '-of', 'csv=p=0:s=x', file]).catch((e: Error) => {
+  const text = await run('ffprobe', [
+    ...INPUT_GUARD,
+    '-select_streams',
+    'v:0',
+    '-show_entries',
+    'stream=width,height',
+    '-of',
+    'csv=p=0:s=x',
+    file,
+  ]).catch((e: Error) => {
     throw new MediaError('unusable', explain(name, e.message));
   });
   return text.trim().split('\n')[0]!;
@@ -125,43 +178,84 @@ async function dimensions(file: string): Promise<string> {
 /** @throws MediaError with a sentence for files that are no plate */
 export async function probe(source: Source): Promise<Probe> {
   const fail = (e: Error): never => {
-    throw e instanceof MediaError && e.code !== 'tool' ? e : new MediaError('unusable', explain(source.name, e.message));
+    throw e instanceof MediaError && e.code !== 'tool'
+      ? e
+      : new MediaError('unusable', explain(source.name, e.message));
   };
   if (source.firstNumber !== null) await assertOneSize(source);
-  const json = await run('ffprobe', [...INPUT_GUARD, '-show_streams', '-show_format', '-of', 'json', ...source.input]).catch(fail);
-  const info = JSON.parse(json) as { streams?: (Stream & { codec_type?: string; disposition?: { attached_pic?: number } })[]; format?: { format_name?: string; tags?: Record<string, string> } };
-  const streams = info.streams ?? [], stream = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
-  if (!stream && streams.some((s) => s.codec_type === 'audio')) throw new MediaError('unusable', `"${source.name}" holds sound but no picture; bring in a clip with pictures.`);
-  if (!stream || !stream.pix_fmt && !stream.width) throw new MediaError('unusable', explain(source.name, 'Invalid data'));
-  const rotation = ((Math.round(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360;
-  const turned = rotation % 180 === 90, sw = stream.width ?? 0, sh = stream.height ?? 0;
-  const width = turned ? sh : sw, height = turned ? sw : sh;
-  if (width < 16 || height < 16) throw new MediaError('unusable', `"${source.name}" is ${width}x${height} px; a plate needs at least 16x16.`);
-  if (width > LARGEST || height > LARGEST) throw new MediaError('unusable', `"${source.name}" is ${width}x${height} px; the largest plate is ${LARGEST}x${LARGEST}. Scale it down first.`);
+  const json = await run('ffprobe', [
+    ...INPUT_GUARD,
+    '-show_streams',
+    '-show_format',
+    '-of',
+    'json',
+    ...source.input,
+  ]).catch(fail);
+  const info = JSON.parse(json) as {
+    streams?: (Stream & { codec_type?: string; disposition?: { attached_pic?: number } })[];
+    format?: { format_name?: string; tags?: Record<string, string> };
+  };
+  const streams = info.streams ?? [],
+    stream = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
+  if (!stream && streams.some((s) => s.codec_type === 'audio'))
+    throw new MediaError('unusable', `"${source.name}" holds sound but no picture; bring in a clip with pictures.`);
+  if (!stream || (!stream.pix_fmt && !stream.width))
+    throw new MediaError('unusable', explain(source.name, 'Invalid data'));
+  const rotation =
+    ((Math.round(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360;
+  const turned = rotation % 180 === 90,
+    sw = stream.width ?? 0,
+    sh = stream.height ?? 0;
+  const width = turned ? sh : sw,
+    height = turned ? sw : sh;
+  if (width < 16 || height < 16)
+    throw new MediaError('unusable', `"${source.name}" is ${width}x${height} px; a plate needs at least 16x16.`);
+  if (width > LARGEST || height > LARGEST)
+    throw new MediaError(
+      'unusable',
+      `"${source.name}" is ${width}x${height} px; the largest plate is ${LARGEST}x${LARGEST}. Scale it down first.`,
+    );
   const times = source.firstNumber === null ? await pictureTimes(source).catch(fail) : [];
   const frameCount = source.firstNumber === null ? times.length : source.fileCount;
-  if (frameCount === 0) throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
+  if (frameCount === 0)
+    throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
   const { rate, note } = timing(stream, times, source.firstNumber !== null);
   const aspect = fraction(stream.sample_aspect_ratio, ':') ?? [1, 1];
-  const pixelFormat = stream.pix_fmt ?? 'unknown', depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
+  const pixelFormat = stream.pix_fmt ?? 'unknown',
+    depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
   const notes = [
     note,
     rotation ? `Rotation tag of ${rotation} degrees applied.` : null,
-    aspect[0] !== aspect[1] ? `Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.` : null,
-    stream.field_order && !['progressive', 'unknown'].includes(stream.field_order) ? 'Interlaced: each frame holds two fields of different moments; deinterlace first for sub-pixel work.' : null,
+    aspect[0] !== aspect[1]
+      ? `Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.`
+      : null,
+    stream.field_order && !['progressive', 'unknown'].includes(stream.field_order)
+      ? 'Interlaced: each frame holds two fields of different moments; deinterlace first for sub-pixel work.'
+      : null,
     depth === 32 ? 'Float pictures: seen through the sRGB curve, dressed and delivered as scene-linear light.' : null,
   ].filter((n): n is string => n !== null);
   const tags = { ...info.format?.tags, ...stream.tags };
   const timecode = tags['timecode'] ?? streams.map((s) => s.tags?.['timecode']).find(Boolean) ?? null;
   return {
-    name: source.name, width, height, frameRate: rate, frameCount, firstFrame: source.firstNumber ?? 0, timecode,
-    pixelFormat, bitDepth: depth, rotation, pixelAspect: aspect, codec: stream.codec_name ?? 'unknown',
+    name: source.name,
+    width,
+    height,
+    frameRate: rate,
+    frameCount,
+    firstFrame: source.firstNumber ?? 0,
+    timecode,
+    pixelFormat,
+    bitDepth: depth,
+    rotation,
+    pixelAspect: aspect,
+    codec: stream.codec_name ?? 'unknown',
     hasAlpha: /^(rgba|bgra|argb|abgr|yuva|gbrap|ya|rgba64|pal8)/.test(pixelFormat) && pixelFormat !== 'pal8',
     colour: {
-      transfer: known(stream.color_transfer) ?? (depth === 32 ? 'linear' : null), primaries: known(stream.color_primaries), matrix: known(stream.color_space),
+      transfer: known(stream.color_transfer) ?? (depth === 32 ? 'linear' : null),
+      primaries: known(stream.color_primaries),
+      matrix: known(stream.color_space),
       range: stream.color_range === 'pc' || /^(yuvj|rgb|gbr|bgr|gray)/.test(pixelFormat) ? 'full' : 'limited',
     },
     notes,
   };
 }
-

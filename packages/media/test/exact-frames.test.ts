@@ -19,7 +19,8 @@ beforeAll(async () => {
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
 async function codes(path: string, p?: Probe, options = {}): Promise<number[]> {
-  const source = await openSource(path), out: number[] = [];
+  const source = await openSource(path),
+    out: number[] = [];
   for await (const r of decodeRgb(source, p ?? (await probe(source)), options)) out.push(readCode(r));
   await source.dispose();
   return out;
@@ -36,16 +37,30 @@ const numbers = (n: number, from = 0): number[] => Array.from({ length: n }, (_,
 const H264 = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-preset', 'fast', '-bf', '3', '-g', '12'];
 
 describe('a channel mix', () => {
-  it.each([['8 bit', H264, 1], ['10 bit', ['-c:v', 'prores_ks', '-profile:v', '3'], 2]] as const)('of %s pictures is what the decoded colours say, and stills come with it', async (_, args, bytes) => {
-    const name = `mix-${bytes}.mov`, mix = [0.5, 0.2, 0.3] as const;
+  it.each([
+    ['8 bit', H264, 1],
+    ['10 bit', ['-c:v', 'prores_ks', '-profile:v', '3'], 2],
+  ] as const)('of %s pictures is what the decoded colours say, and stills come with it', async (_, args, bytes) => {
+    const name = `mix-${bytes}.mov`,
+      mix = [0.5, 0.2, 0.3] as const;
     await makeClip({ rate: '24', args: [...args, at(name)] });
-    const p = await probed(at(name)), source = await openSource(at(name)), still = at(`${name}.still`), most = bytes === 2 ? 65535 : 255;
-    expect(await extractLuma(source, p, at(`${name}.raw`), () => false, { mix, stills: [{ frame: 7, path: still }] })).toBe(30);
-    const luma = await LumaFile.open(at(`${name}.raw`), p.width, p.height, p.bitDepth), grey = (await luma.read(7)).data;
+    const p = await probed(at(name)),
+      source = await openSource(at(name)),
+      still = at(`${name}.still`),
+      most = bytes === 2 ? 65535 : 255;
+    expect(
+      await extractLuma(source, p, at(`${name}.raw`), () => false, { mix, stills: [{ frame: 7, path: still }] }),
+    ).toBe(30);
+    const luma = await LumaFile.open(at(`${name}.raw`), p.width, p.height, p.bitDepth),
+      grey = (await luma.read(7)).data;
     await luma.close();
     for await (const { data } of decodeRgb(source, p, { from: 7, count: 1 })) {
       let worst = 0;
-      for (let i = 0; i < grey.length; i++) worst = Math.max(worst, Math.abs(grey[i]! - (0.5 * data[3 * i]! + 0.2 * data[3 * i + 1]! + 0.3 * data[3 * i + 2]!)) / most);
+      for (let i = 0; i < grey.length; i++)
+        worst = Math.max(
+          worst,
+          Math.abs(grey[i]! - (0.5 * data[3 * i]! + 0.2 * data[3 * i + 1]! + 0.3 * data[3 * i + 2]!)) / most,
+        );
       expect(worst).toBeLessThan(2.5 / 255);
       expect(Buffer.compare(await readFile(still), Buffer.from(data.buffer, data.byteOffset, data.byteLength))).toBe(0);
     }
@@ -55,38 +70,75 @@ describe('a channel mix', () => {
 
 describe('frame N is frame N', () => {
   it.each([
-    ['H.264 with B-frames', 'b.mp4', '24', H264, [24, 1]], ['23.976', 'ntsc.mov', '24000/1001', H264, [24000, 1001]],
-    ['ProRes, 10 bit', 'p.mov', '25', ['-c:v', 'prores_ks', '-profile:v', '3'], [25, 1]], ['VP9', 'v.webm', '30', ['-c:v', 'libvpx-vp9', '-b:v', '0', '-crf', '30', '-cpu-used', '8'], [30, 1]],
-  ] as const)('in %s, from the file and from the mezzanine, luma and proxies', async (_, name, rate, args, expectedRate) => {
-    await makeClip({ rate, args: [...args, at(name)] });
-    const p = await probed(at(name)), source = await openSource(at(name));
-    expect(p).toMatchObject({ width: 320, height: 192, frameCount: 30, frameRate: expectedRate });
-    expect(await codes(at(name))).toEqual(numbers(30));
-    const out = at(`${name}-ingest`), seen: number[] = [];
-    await mkdir(out);
-    expect((await ingest(source, p, out, (n) => seen.push(n), () => false)).frameCount).toBe(30);
-    expect((await readdir(out)).filter((f) => f.endsWith('.part'))).toEqual([]);
-    for (const from of [0, 1, 13, 29]) expect(await codes(join(out, MEZZANINE), p, { from, count: 1, seekable: true })).toEqual([from]);
-    const luma = await LumaFile.open(join(out, LUMA), 320, 192, p.bitDepth), index = await readProxyIndex(out);
-    expect(luma.frameCount).toBe(30);
-    for (const n of [0, 17, 29]) {
-      const l = await luma.read(n);
-      expect(readCode({ width: 320, height: 192, channels: 3, data: Uint8Array.from({ length: 320 * 192 * 3 }, (_v, i) => l.data[Math.floor(i / 3)]! / (p.bitDepth > 8 ? 257 : 1)) })).toBe(n);
-    }
-    await luma.close();
-    expect(index.offsets).toHaveLength(31);
-    const packed = await readFile(join(out, PROXY));
-    for (const n of [0, 11, 29]) {
-      await writeFile(join(out, 'one.jpg'), packed.subarray(index.offsets[n], index.offsets[n + 1]));
-      expect(await codes(join(out, 'one.jpg'))).toEqual([n]);
-    }
-  });
+    ['H.264 with B-frames', 'b.mp4', '24', H264, [24, 1]],
+    ['23.976', 'ntsc.mov', '24000/1001', H264, [24000, 1001]],
+    ['ProRes, 10 bit', 'p.mov', '25', ['-c:v', 'prores_ks', '-profile:v', '3'], [25, 1]],
+    ['VP9', 'v.webm', '30', ['-c:v', 'libvpx-vp9', '-b:v', '0', '-crf', '30', '-cpu-used', '8'], [30, 1]],
+  ] as const)(
+    'in %s, from the file and from the mezzanine, luma and proxies',
+    async (_, name, rate, args, expectedRate) => {
+      await makeClip({ rate, args: [...args, at(name)] });
+      const p = await probed(at(name)),
+        source = await openSource(at(name));
+      expect(p).toMatchObject({ width: 320, height: 192, frameCount: 30, frameRate: expectedRate });
+      expect(await codes(at(name))).toEqual(numbers(30));
+      const out = at(`${name}-ingest`),
+        seen: number[] = [];
+      await mkdir(out);
+      expect(
+        (
+          await ingest(
+            source,
+            p,
+            out,
+            (n) => seen.push(n),
+            () => false,
+          )
+        ).frameCount,
+      ).toBe(30);
+      expect((await readdir(out)).filter((f) => f.endsWith('.part'))).toEqual([]);
+      for (const from of [0, 1, 13, 29])
+        expect(await codes(join(out, MEZZANINE), p, { from, count: 1, seekable: true })).toEqual([from]);
+      const luma = await LumaFile.open(join(out, LUMA), 320, 192, p.bitDepth),
+        index = await readProxyIndex(out);
+      expect(luma.frameCount).toBe(30);
+      for (const n of [0, 17, 29]) {
+        const l = await luma.read(n);
+        expect(
+          readCode({
+            width: 320,
+            height: 192,
+            channels: 3,
+            data: Uint8Array.from(
+              { length: 320 * 192 * 3 },
+              (_v, i) => l.data[Math.floor(i / 3)]! / (p.bitDepth > 8 ? 257 : 1),
+            ),
+          }),
+        ).toBe(n);
+      }
+      await luma.close();
+      expect(index.offsets).toHaveLength(31);
+      const packed = await readFile(join(out, PROXY));
+      for (const n of [0, 11, 29]) {
+        await writeFile(join(out, 'one.jpg'), packed.subarray(index.offsets[n], index.offsets[n + 1]));
+        expect(await codes(join(out, 'one.jpg'))).toEqual([n]);
+      }
+    },
+  );
 
   it('in the mezzanine is the plate bit for bit', async () => {
     await makeClip({ frames: 4, args: [...H264, at('bits.mp4')] });
-    const source = await openSource(at('bits.mp4')), p = await probe(source), out = at('bits');
+    const source = await openSource(at('bits.mp4')),
+      p = await probe(source),
+      out = at('bits');
     await mkdir(out);
-    await ingest(source, p, out, () => {}, () => false);
+    await ingest(
+      source,
+      p,
+      out,
+      () => {},
+      () => false,
+    );
     const pictures = async (path: string): Promise<Buffer[]> => {
       const list: Buffer[] = [];
       for await (const r of decodeRgb(await openSource(path), p)) list.push(Buffer.from(r.data as Uint8Array));
@@ -96,7 +148,19 @@ describe('frame N is frame N', () => {
   });
 
   it('in a clip of variable rate, which is conformed and says so', async () => {
-    await makeClip({ frames: 24, args: ['-vf', "setpts='if(lt(N,8),N,if(lt(N,16),8+(N-8)*2.5,28+(N-16)))/24/TB'", '-vsync', 'vfr', '-video_track_timescale', '24000', ...H264, at('vfr.mp4')] });
+    await makeClip({
+      frames: 24,
+      args: [
+        '-vf',
+        "setpts='if(lt(N,8),N,if(lt(N,16),8+(N-8)*2.5,28+(N-16)))/24/TB'",
+        '-vsync',
+        'vfr',
+        '-video_track_timescale',
+        '24000',
+        ...H264,
+        at('vfr.mp4'),
+      ],
+    });
     const p = await probed(at('vfr.mp4'));
     expect(p.notes.join()).toMatch(/Variable frame rate: conformed to 24\.000/);
     expect(await codes(at('vfr.mp4'))).toEqual(numbers(24));
@@ -112,7 +176,10 @@ describe('frame N is frame N', () => {
 
   it('in a sequence that starts at 1001, whose first number is kept as a label', async () => {
     await mkdir(at('seq'));
-    await makeClip({ frames: 6, args: ['-start_number', '1001', at('seq/quay 100%.%04d.png').replace('100%.', '100%%.')] });
+    await makeClip({
+      frames: 6,
+      args: ['-start_number', '1001', at('seq/quay 100%.%04d.png').replace('100%.', '100%%.')],
+    });
     const p = await probed(at('seq'));
     expect(p).toMatchObject({ frameCount: 6, firstFrame: 1001 });
     expect(await codes(at('seq'))).toEqual(numbers(6));
@@ -123,14 +190,52 @@ describe('frame N is frame N', () => {
 describe('what a plate is', () => {
   it('reports repeated frames', async () => {
     await makeClip({ frames: 12, code: (n) => n - (n % 3 === 2 ? 1 : 0), args: ['-c:v', 'ffv1', at('twice.mkv')] });
-    const source = await openSource(at('twice.mkv')), p = await probe(source);
+    const source = await openSource(at('twice.mkv')),
+      p = await probe(source);
     await mkdir(at('twice'));
-    expect((await ingest(source, p, at('twice'), () => {}, () => false)).notes.join()).toMatch(/4 repeated frames/);
+    expect(
+      (
+        await ingest(
+          source,
+          p,
+          at('twice'),
+          () => {},
+          () => false,
+        )
+      ).notes.join(),
+    ).toMatch(/4 repeated frames/);
   });
   it('reports interlace, pixel aspect, rotation, timecode and colour tags', async () => {
-    await makeClip({ frames: 4, args: ['-vf', 'setfield=tff,setsar=16/15', '-c:v', 'libx264', '-flags', '+ilme+ildct', '-x264opts', 'tff=1', '-timecode', '01:00:10:05', '-color_trc', 'bt709', '-color_primaries', 'bt709', '-colorspace', 'bt709', '-pix_fmt', 'yuv420p', at('tags.mov')] });
+    await makeClip({
+      frames: 4,
+      args: [
+        '-vf',
+        'setfield=tff,setsar=16/15',
+        '-c:v',
+        'libx264',
+        '-flags',
+        '+ilme+ildct',
+        '-x264opts',
+        'tff=1',
+        '-timecode',
+        '01:00:10:05',
+        '-color_trc',
+        'bt709',
+        '-color_primaries',
+        'bt709',
+        '-colorspace',
+        'bt709',
+        '-pix_fmt',
+        'yuv420p',
+        at('tags.mov'),
+      ],
+    });
     const p = await probed(at('tags.mov'));
-    expect(p).toMatchObject({ timecode: '01:00:10:05', pixelAspect: [16, 15], colour: { transfer: 'bt709', primaries: 'bt709', matrix: 'bt709', range: 'limited' } });
+    expect(p).toMatchObject({
+      timecode: '01:00:10:05',
+      pixelAspect: [16, 15],
+      colour: { transfer: 'bt709', primaries: 'bt709', matrix: 'bt709', range: 'limited' },
+    });
     expect(p.notes.join()).toMatch(/not square \(16:15\)/);
     expect(p.notes.join()).toMatch(/Interlaced/);
     await ffmpeg(['-i', at('tags.mov'), '-c', 'copy', '-metadata:s:v', 'rotate=90', at('turned.mov')]);
@@ -142,29 +247,78 @@ describe('what a plate is', () => {
 
 describe('bad input is refused with what, where and the mend', () => {
   it.each<[string, () => Promise<string>, RegExp]>([
-    ['an empty file', async () => (await writeFile(at('empty.mp4'), ''), at('empty.mp4')), /empty\.mp4 is empty \(0 bytes\); copy/],
-    ['text renamed .mp4', async () => (await writeFile(at('text.mp4'), 'this is no film\n'.repeat(50)), at('text.mp4')), /text\.mp4" holds no pictures/],
-    ['a truncated MP4', async () => {
-      await makeClip({ args: [...H264, at('whole.mp4')] });
-      await writeFile(at('half.mp4'), (await readFile(at('whole.mp4'))).subarray(0, 9000));
-      return at('half.mp4');
-    }, /half\.mp4" (is cut off|holds no pictures)/],
-    ['sound only', async () => (await ffmpeg(['-f', 'lavfi', '-i', 'sine=d=0.5', at('tone.wav')]), await ffmpeg(['-i', at('tone.wav'), at('tone.mp4')]), at('tone.mp4')), /sound but no picture/],
-    ['a playlist named .mp4', async () => (await writeFile(at('list.mp4'), '#EXTM3U\n#EXT-X-TARGETDURATION:10\n#EXTINF:10,\nfile:///etc/hostname\n#EXT-X-ENDLIST\n'), at('list.mp4')), /list\.mp4"/],
-    ['a concat list named .mov', async () => (await writeFile(at('concat.mov'), "ffconcat version 1.0\nfile '/etc/hostname'\n"), at('concat.mov')), /concat\.mov"/],
-    ['ffmetadata', async () => (await writeFile(at('meta.mkv'), ';FFMETADATA1\ntitle=x\n'), at('meta.mkv')), /meta\.mkv"/],
-    ['a picture of 1x1', async () => (await makeClip({ frames: 1, width: 1, height: 1, args: [at('one.png')] }), at('one.png')), /1x1 px; a plate needs/],
-    ['a picture of 20000x20000', async () => {
-      const head = Buffer.from('89504e470d0a1a0a0000000d494844520000000000000000080200000000000000', 'hex');
-      head.writeUInt32BE(20000, 16);
-      head.writeUInt32BE(20000, 20);
-      await writeFile(at('huge.png'), head);
-      return at('huge.png');
-    }, /huge\.png"/],
+    [
+      'an empty file',
+      async () => (await writeFile(at('empty.mp4'), ''), at('empty.mp4')),
+      /empty\.mp4 is empty \(0 bytes\); copy/,
+    ],
+    [
+      'text renamed .mp4',
+      async () => (await writeFile(at('text.mp4'), 'this is no film\n'.repeat(50)), at('text.mp4')),
+      /text\.mp4" holds no pictures/,
+    ],
+    [
+      'a truncated MP4',
+      async () => {
+        await makeClip({ args: [...H264, at('whole.mp4')] });
+        await writeFile(at('half.mp4'), (await readFile(at('whole.mp4'))).subarray(0, 9000));
+        return at('half.mp4');
+      },
+      /half\.mp4" (is cut off|holds no pictures)/,
+    ],
+    [
+      'sound only',
+      async () => (
+        await ffmpeg(['-f', 'lavfi', '-i', 'sine=d=0.5', at('tone.wav')]),
+        await ffmpeg(['-i', at('tone.wav'), at('tone.mp4')]),
+        at('tone.mp4')
+      ),
+      /sound but no picture/,
+    ],
+    [
+      'a playlist named .mp4',
+      async () => (
+        await writeFile(
+          at('list.mp4'),
+          '#EXTM3U\n#EXT-X-TARGETDURATION:10\n#EXTINF:10,\nfile:///etc/hostname\n#EXT-X-ENDLIST\n',
+        ),
+        at('list.mp4')
+      ),
+      /list\.mp4"/,
+    ],
+    [
+      'a concat list named .mov',
+      async () => (await writeFile(at('concat.mov'), "ffconcat version 1.0\nfile '/etc/hostname'\n"), at('concat.mov')),
+      /concat\.mov"/,
+    ],
+    [
+      'ffmetadata',
+      async () => (await writeFile(at('meta.mkv'), ';FFMETADATA1\ntitle=x\n'), at('meta.mkv')),
+      /meta\.mkv"/,
+    ],
+    [
+      'a picture of 1x1',
+      async () => (await makeClip({ frames: 1, width: 1, height: 1, args: [at('one.png')] }), at('one.png')),
+      /1x1 px; a plate needs/,
+    ],
+    [
+      'a picture of 20000x20000',
+      async () => {
+        const head = Buffer.from('89504e470d0a1a0a0000000d494844520000000000000000080200000000000000', 'hex');
+        head.writeUInt32BE(20000, 16);
+        head.writeUInt32BE(20000, 20);
+        await writeFile(at('huge.png'), head);
+        return at('huge.png');
+      },
+      /huge\.png"/,
+    ],
     ['a missing file', async () => at('nowhere.mp4'), /does not exist/],
   ])('%s', async (_, make, message) => {
     const path = await make();
-    const error = await probed(path).then(() => null, (e: Error) => e);
+    const error = await probed(path).then(
+      () => null,
+      (e: Error) => e,
+    );
     expect(error?.message).toMatch(message);
     expect(error?.message).not.toContain('/etc');
   });
@@ -184,22 +338,40 @@ describe('bad input is refused with what, where and the mend', () => {
   });
   it('a cancelled ingest leaves nothing', async () => {
     await makeClip({ frames: 40, args: [...H264, at('stop.mp4')] });
-    const source = await openSource(at('stop.mp4')), p = await probe(source);
+    const source = await openSource(at('stop.mp4')),
+      p = await probe(source);
     await mkdir(at('stop'));
-    await expect(ingest(source, p, at('stop'), () => {}, () => true)).rejects.toThrow(/Cancelled/);
+    await expect(
+      ingest(
+        source,
+        p,
+        at('stop'),
+        () => {},
+        () => true,
+      ),
+    ).rejects.toThrow(/Cancelled/);
     expect(await readdir(at('stop'))).toEqual([]);
   });
 });
 
 describe('writing pictures', () => {
-  const options = { width: 64, height: 48, frameRate: [24, 1] as const, firstNumber: 1001, depth: 8 as const, alpha: false };
+  const options = {
+    width: 64,
+    height: 48,
+    frameRate: [24, 1] as const,
+    firstNumber: 1001,
+    depth: 8 as const,
+    alpha: false,
+  };
   it('a PNG sequence is exact and numbered from the first label', async () => {
-    const e = await Encoder.open(at('out/f.%04d.png'), options), data = drawFrame(3, 64, 48);
+    const e = await Encoder.open(at('out/f.%04d.png'), options),
+      data = drawFrame(3, 64, 48);
     for (let i = 0; i < 3; i++) await e.write({ width: 64, height: 48, channels: 3, data });
     const files = await e.close();
     expect(files.map((f) => f.split('/').at(-1))).toEqual(['f.1001.png', 'f.1002.png', 'f.1003.png']);
     const source = await openSource(at('out'));
-    for await (const r of decodeRgb(source, await probe(source))) expect(Buffer.from(r.data as Uint8Array).equals(data)).toBe(true);
+    for await (const r of decodeRgb(source, await probe(source)))
+      expect(Buffer.from(r.data as Uint8Array).equals(data)).toBe(true);
   });
   it('an abandoned one leaves no half file', async () => {
     const e = await Encoder.open(at('gone/f.mp4'), options);

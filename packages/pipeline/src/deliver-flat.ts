@@ -29,15 +29,61 @@ const even = (v: number): number => Math.max(16, 2 * Math.round(v / 2));
 
 /** Yields the number of each frame written; returns the files. Frames without a track are black. @throws InputError, MediaError */
 export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[]> {
-  const { screen, probe, show } = job, by = new Map(screen.frames.map((f) => [f.frame, f])), pin = by.get(screen.referenceFrame)?.corners;
-  if (!pin) throw new InputError(`Screen "${screen.name}" has no track on its reference frame ${screen.referenceFrame}; follow it first.`);
-  const still: Quad = pin, [width, height] = show === 'flat' ? [even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2), even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2)] : [probe.width, probe.height], rectangle: Quad = [[0, 0], [width, 0], [width, height], [0, height]], depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
-  return yield* writePictures(job.out, { width, height, frameRate: probe.frameRate, firstNumber: probe.firstFrame + job.from, depth, alpha: false, colour: probe.colour }, warped());
+  const { screen, probe, show } = job,
+    by = new Map(screen.frames.map((f) => [f.frame, f])),
+    pin = by.get(screen.referenceFrame)?.corners;
+  if (!pin)
+    throw new InputError(
+      `Screen "${screen.name}" has no track on its reference frame ${screen.referenceFrame}; follow it first.`,
+    );
+  const still: Quad = pin,
+    [width, height] =
+      show === 'flat'
+        ? [
+            even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2),
+            even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2),
+          ]
+        : [probe.width, probe.height],
+    rectangle: Quad = [
+      [0, 0],
+      [width, 0],
+      [width, height],
+      [0, height],
+    ],
+    depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  return yield* writePictures(
+    job.out,
+    {
+      width,
+      height,
+      frameRate: probe.frameRate,
+      firstNumber: probe.firstFrame + job.from,
+      depth,
+      alpha: false,
+      colour: probe.colour,
+    },
+    warped(),
+  );
   async function* warped(): AsyncGenerator<readonly [number, Raster]> {
     let frame = job.from;
-    for await (const picture of decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable })) {
-      const f = by.get(frame), m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(still, f.corners));
-      yield [frame++, m ? warp(picture, facing(m, show === 'flat' ? [width / 2, height / 2] : perspectiveCentre(still)), width, height) : emptyLike(picture, width, height, picture.channels)];
+    for await (const picture of decodeRgb(job.plate, probe, {
+      from: job.from,
+      count: job.count,
+      seekable: job.seekable,
+    })) {
+      const f = by.get(frame),
+        m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(still, f.corners));
+      yield [
+        frame++,
+        m
+          ? warp(
+              picture,
+              facing(m, show === 'flat' ? [width / 2, height / 2] : perspectiveCentre(still)),
+              width,
+              height,
+            )
+          : emptyLike(picture, width, height, picture.channels),
+      ];
     }
   }
 }

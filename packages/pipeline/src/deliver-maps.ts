@@ -25,7 +25,12 @@ export interface MapOptions {
 
 /** A name as part of a file's, such as every file system takes. @param otherwise where nothing of it is left */
 export function fileSafe(name: string, otherwise = 'screen'): string {
-  return name.normalize('NFKD').replace(/[^\w.-]+/g, '-').replace(/^[-.]+|[-.]+$/g, '') || otherwise;
+  return (
+    name
+      .normalize('NFKD')
+      .replace(/[^\w.-]+/g, '-')
+      .replace(/^[-.]+|[-.]+$/g, '') || otherwise
+  );
 }
 
 /** The pattern for one of several Screens: its name before the number. */
@@ -39,8 +44,15 @@ const scaledTo = (q: Quad, kx: number, ky: number): Quad => mapQuad(scaling(kx, 
 export function mapArea(track: Track, s: ScreenTrack, { size: [w, h], overscan = 0, crop }: MapOptions): MapArea {
   const whole = { x: -overscan, y: -overscan, width: w + 2 * overscan, height: h + 2 * overscan };
   if (crop === undefined) return whole;
-  const b = boundsOf(s.frames.flatMap((f) => scaledTo(f.corners, w / track.plate.width, h / track.plate.height))), x = Math.max(whole.x, Math.floor(b.x0 - crop)), y = Math.max(whole.y, Math.floor(b.y0 - crop)), right = Math.min(whole.x + whole.width, Math.ceil(b.x1 + crop)), low = Math.min(whole.y + whole.height, Math.ceil(b.y1 + crop));
-  if (right - x < 2 || low - y < 2) throw new InputError(`Screen "${s.name}" lies outside the picture on every frame; nothing would be left of its map.`);
+  const b = boundsOf(s.frames.flatMap((f) => scaledTo(f.corners, w / track.plate.width, h / track.plate.height))),
+    x = Math.max(whole.x, Math.floor(b.x0 - crop)),
+    y = Math.max(whole.y, Math.floor(b.y0 - crop)),
+    right = Math.min(whole.x + whole.width, Math.ceil(b.x1 + crop)),
+    low = Math.min(whole.y + whole.height, Math.ceil(b.y1 + crop));
+  if (right - x < 2 || low - y < 2)
+    throw new InputError(
+      `Screen "${s.name}" lies outside the picture on every frame; nothing would be left of its map.`,
+    );
   // Even sides, which every codec takes.
   return { x, y, width: 2 * Math.ceil((right - x) / 2), height: 2 * Math.ceil((low - y) / 2) };
 }
@@ -52,7 +64,10 @@ function toWhole(map: Float32Array, width: number, height: number, frame: number
     for (let c = 0; c < 2; c++) {
       const v = map[k + c]!;
       // The inverse of a Screen that leaves the picture has places that only floats hold; outside its pin the forward map needs none.
-      if (inverse && (v < 0 || v > 1)) throw new InputError(`The map of frame ${frame} holds the value ${v.toFixed(3)}, outside 0 to 1, which PNG and TIFF cannot carry; write .exr, or a range of frames in which the Screen lies inside the picture.`);
+      if (inverse && (v < 0 || v > 1))
+        throw new InputError(
+          `The map of frame ${frame} holds the value ${v.toFixed(3)}, outside 0 to 1, which PNG and TIFF cannot carry; write .exr, or a range of frames in which the Screen lies inside the picture.`,
+        );
       data[k + c] = Math.round(65535 * Math.min(1, Math.max(0, v)));
     }
     data[k + 3] = Math.round(65535 * map[k + 3]!);
@@ -61,38 +76,127 @@ function toWhole(map: Float32Array, width: number, height: number, frame: number
 }
 
 /** Yields the number of each frame written; returns the files. @throws InputError, MediaError */
-export async function* writeMaps(track: Track, s: ScreenTrack, pattern: string, o: MapOptions): AsyncGenerator<number, string[]> {
-  const { plate } = track, [w, h] = o.size, inverse = o.inverse ?? false, area = inverse ? { x: 0, y: 0, width: w, height: h } : mapArea(track, s, o), kx = w / plate.width, ky = h / plate.height, float = holdsFloats(pattern), lens = s.lens ? { radial: s.lens, width: inverse ? plate.width : w, height: inverse ? plate.height : h } : null;
+export async function* writeMaps(
+  track: Track,
+  s: ScreenTrack,
+  pattern: string,
+  o: MapOptions,
+): AsyncGenerator<number, string[]> {
+  const { plate } = track,
+    [w, h] = o.size,
+    inverse = o.inverse ?? false,
+    area = inverse ? { x: 0, y: 0, width: w, height: h } : mapArea(track, s, o),
+    kx = w / plate.width,
+    ky = h / plate.height,
+    float = holdsFloats(pattern),
+    lens = s.lens ? { radial: s.lens, width: inverse ? plate.width : w, height: inverse ? plate.height : h } : null;
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
-  return yield* writePictures(pattern, { width: area.width, height: area.height, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : 16, alpha: true, fullFloat: o.fullFloat ?? true }, maps());
+  return yield* writePictures(
+    pattern,
+    {
+      width: area.width,
+      height: area.height,
+      frameRate: plate.frameRate,
+      firstNumber: plate.firstFrame + s.frames[0]!.frame,
+      depth: float ? 32 : 16,
+      alpha: true,
+      fullFloat: o.fullFloat ?? true,
+    },
+    maps(),
+  );
   async function* maps(): AsyncGenerator<readonly [number, Raster]> {
     for (const f of s.frames) {
-      const map = inverse ? inverseStMap(f.corners, { width: w, height: h }, plate, lens) : stMap(scaledTo(f.corners, kx, ky), area, lens);
-      yield [f.frame, float ? { width: area.width, height: area.height, channels: 4, data: map } : toWhole(map, area.width, area.height, f.frame, inverse)];
+      const map = inverse
+        ? inverseStMap(f.corners, { width: w, height: h }, plate, lens)
+        : stMap(scaledTo(f.corners, kx, ky), area, lens);
+      yield [
+        f.frame,
+        float
+          ? { width: area.width, height: area.height, channels: 4, data: map }
+          : toWhole(map, area.width, area.height, f.frame, inverse),
+      ];
     }
   }
 }
 
 /** One map of a Screen's lens, which is the same on every frame: numbered as the first of them. @throws InputError where nothing is bowed */
-export async function* writeLensMap(track: Track, s: ScreenTrack, pattern: string, way: 'undistort' | 'distort', o: Pick<MapOptions, 'size' | 'overscan' | 'fullFloat'>): AsyncGenerator<number, string[]> {
-  const { plate } = track, [width, height] = o.size, float = holdsFloats(pattern), { overscan = 0 } = o, first = s.frames[0]?.frame ?? s.referenceFrame;
-  if (!s.lens) throw new InputError(`No lens was solved or typed for Screen "${s.name}": its corners lie where straight lines are straight, and a map would change nothing.`);
-  const map = lensMap({ radial: s.lens, width, height }, way, overscan), w = width + 2 * overscan, h = height + 2 * overscan;
+export async function* writeLensMap(
+  track: Track,
+  s: ScreenTrack,
+  pattern: string,
+  way: 'undistort' | 'distort',
+  o: Pick<MapOptions, 'size' | 'overscan' | 'fullFloat'>,
+): AsyncGenerator<number, string[]> {
+  const { plate } = track,
+    [width, height] = o.size,
+    float = holdsFloats(pattern),
+    { overscan = 0 } = o,
+    first = s.frames[0]?.frame ?? s.referenceFrame;
+  if (!s.lens)
+    throw new InputError(
+      `No lens was solved or typed for Screen "${s.name}": its corners lie where straight lines are straight, and a map would change nothing.`,
+    );
+  const map = lensMap({ radial: s.lens, width, height }, way, overscan),
+    w = width + 2 * overscan,
+    h = height + 2 * overscan;
   // Whole numbers hold what lies inside; where alpha is 0 they hold the nearest border.
-  return yield* writePictures(pattern, { width: w, height: h, frameRate: plate.frameRate, firstNumber: plate.firstFrame + first, depth: float ? 32 : 16, alpha: true, fullFloat: o.fullFloat ?? true }, (async function* () {
-    yield [first, float ? { width: w, height: h, channels: 4 as const, data: map } : toWhole(map, w, h, first, false)] as const;
-  })());
+  return yield* writePictures(
+    pattern,
+    {
+      width: w,
+      height: h,
+      frameRate: plate.frameRate,
+      firstNumber: plate.firstFrame + first,
+      depth: float ? 32 : 16,
+      alpha: true,
+      fullFloat: o.fullFloat ?? true,
+    },
+    (async function* () {
+      yield [
+        first,
+        float ? { width: w, height: h, channels: 4 as const, data: map } : toWhole(map, w, h, first, false),
+      ] as const;
+    })(),
+  );
 }
 
 /** The pin's coverage alone, for mattes without a plate. */
-export async function* writeCoverage(track: Track, s: ScreenTrack, pattern: string, size: readonly [number, number]): AsyncGenerator<number, string[]> {
-  const { plate } = track, [w, h] = size, float = holdsFloats(pattern), lens = s.lens ? { radial: s.lens, width: w, height: h } : null, deep = !/\.(mp4|webm)$/i.test(pattern);
+export async function* writeCoverage(
+  track: Track,
+  s: ScreenTrack,
+  pattern: string,
+  size: readonly [number, number],
+): AsyncGenerator<number, string[]> {
+  const { plate } = track,
+    [w, h] = size,
+    float = holdsFloats(pattern),
+    lens = s.lens ? { radial: s.lens, width: w, height: h } : null,
+    deep = !/\.(mp4|webm)$/i.test(pattern);
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
-  return yield* writePictures(pattern, { width: w, height: h, frameRate: plate.frameRate, firstNumber: plate.firstFrame + s.frames[0]!.frame, depth: float ? 32 : deep ? 16 : 8, alpha: false }, covers());
+  return yield* writePictures(
+    pattern,
+    {
+      width: w,
+      height: h,
+      frameRate: plate.frameRate,
+      firstNumber: plate.firstFrame + s.frames[0]!.frame,
+      depth: float ? 32 : deep ? 16 : 8,
+      alpha: false,
+    },
+    covers(),
+  );
   async function* covers(): AsyncGenerator<readonly [number, Raster]> {
     for (const f of s.frames) {
-      const map = stMap(scaledTo(f.corners, w / plate.width, h / plate.height), { x: 0, y: 0, width: w, height: h }, lens), n = w * h, max = float ? 1 : deep ? 65535 : 255, data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
-      for (let i = 0; i < n; i++) data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);
+      const map = stMap(
+          scaledTo(f.corners, w / plate.width, h / plate.height),
+          { x: 0, y: 0, width: w, height: h },
+          lens,
+        ),
+        n = w * h,
+        max = float ? 1 : deep ? 65535 : 255,
+        data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
+      for (let i = 0; i < n; i++)
+        data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);
       yield [f.frame, { width: w, height: h, channels: 3, data }];
     }
   }

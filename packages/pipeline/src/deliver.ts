@@ -29,7 +29,24 @@ import type { Source } from '@yarlop/media/source';
 import { InputError } from './pipeline-error';
 
 /** Formats that are one file of text. */
-export const TEXT_FORMATS = ['csv', 'tsv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'shapes-svg', 'shapes-json', 'transform-csv', 'transform-json', 'gltf', 'usda', 'html', 'css', 'otio', 'report'] as const;
+export const TEXT_FORMATS = [
+  'csv',
+  'tsv',
+  'json',
+  'homography-csv',
+  'homography-json',
+  'opencv-yaml',
+  'shapes-svg',
+  'shapes-json',
+  'transform-csv',
+  'transform-json',
+  'gltf',
+  'usda',
+  'html',
+  'css',
+  'otio',
+  'report',
+] as const;
 export type TextFormat = (typeof TEXT_FORMATS)[number];
 /** Formats that are a picture a frame. */
 export const MAP_FORMATS = ['stmap', 'stmap-inverse', 'lens-undistort', 'lens-distort', 'matte'] as const;
@@ -39,7 +56,24 @@ export const PLATE_FORMATS = ['stabilised', 'flat'] as const;
 export const FORMATS = [...TEXT_FORMATS, ...MAP_FORMATS, ...PLATE_FORMATS, 'package'] as const;
 export type Format = (typeof FORMATS)[number];
 
-export const ENDINGS: Readonly<Record<TextFormat, string>> = { csv: 'csv', tsv: 'tsv', json: 'json', 'homography-csv': 'csv', 'homography-json': 'json', 'opencv-yaml': 'yml', 'shapes-svg': 'svg', 'shapes-json': 'json', 'transform-csv': 'csv', 'transform-json': 'json', gltf: 'gltf', usda: 'usda', html: 'html', css: 'css', otio: 'otio', report: 'html' };
+export const ENDINGS: Readonly<Record<TextFormat, string>> = {
+  csv: 'csv',
+  tsv: 'tsv',
+  json: 'json',
+  'homography-csv': 'csv',
+  'homography-json': 'json',
+  'opencv-yaml': 'yml',
+  'shapes-svg': 'svg',
+  'shapes-json': 'json',
+  'transform-csv': 'csv',
+  'transform-json': 'json',
+  gltf: 'gltf',
+  usda: 'usda',
+  html: 'html',
+  css: 'css',
+  otio: 'otio',
+  report: 'html',
+};
 
 export interface TextOptions {
   readonly conventions?: Conventions;
@@ -62,57 +96,137 @@ export interface TextOptions {
 /** As large as the pin is on the reference frame, whole px. */
 function pinSize(s: ScreenTrack): ContentSize {
   const q = referencePin(s);
-  return { width: Math.max(1, Math.round((distance(q[0], q[1]) + distance(q[3], q[2])) / 2)), height: Math.max(1, Math.round((distance(q[0], q[3]) + distance(q[1], q[2])) / 2)) };
+  return {
+    width: Math.max(1, Math.round((distance(q[0], q[1]) + distance(q[3], q[2])) / 2)),
+    height: Math.max(1, Math.round((distance(q[0], q[3]) + distance(q[1], q[2])) / 2)),
+  };
 }
 
 function outlinesOf(screens: ReadonlyMap<string, ScreenFile> | undefined): OutlinesByScreen {
-  return new Map([...(screens ?? [])].map(([name, s]) => [name, [
-    ...(s.patches ?? []).map((p, i) => ({ name: `${p.kind} patch ${i + 1}`, outline: p })),
-    ...(s.dress?.holdouts ?? []).flatMap((h, i) => (h.kind === 'outline' && !h.plane ? [{ name: `holdout ${i + 1}`, outline: h }] : [])),
-  ]]));
+  return new Map(
+    [...(screens ?? [])].map(([name, s]) => [
+      name,
+      [
+        ...(s.patches ?? []).map((p, i) => ({ name: `${p.kind} patch ${i + 1}`, outline: p })),
+        ...(s.dress?.holdouts ?? []).flatMap((h, i) =>
+          h.kind === 'outline' && !h.plane ? [{ name: `holdout ${i + 1}`, outline: h }] : [],
+        ),
+      ],
+    ]),
+  );
 }
 
 /** @throws CoreError for a track that the format cannot carry */
 export function writeText(track: Track, format: TextFormat, o: TextOptions = {}): string {
-  const { plate } = track, c = o.conventions ?? ownConventions(plate.width, plate.height), shared = { conventions: c, ...(o.invert ? { invert: true } : {}) }, contentOf = (s: ScreenTrack): ContentSize => o.content?.get(s.name) ?? pinSize(s);
-  const scene = () => sceneOf(track, new Map([...(o.screens ?? [])].map(([name, s]) => [name, s.device ?? 'other'])), o.scene);
+  const { plate } = track,
+    c = o.conventions ?? ownConventions(plate.width, plate.height),
+    shared = { conventions: c, ...(o.invert ? { invert: true } : {}) },
+    contentOf = (s: ScreenTrack): ContentSize => o.content?.get(s.name) ?? pinSize(s);
+  const scene = () =>
+    sceneOf(track, new Map([...(o.screens ?? [])].map(([name, s]) => [name, s.device ?? 'other'])), o.scene);
   switch (format) {
-    case 'csv': return writeCsv(track, c);
-    case 'tsv': return writeCsv(track, c, '\t');
-    case 'json': return writeTrackJson(toTrackFile(track, c, describe));
-    case 'homography-csv': return writeHomographyCsv(track, shared);
-    case 'homography-json': return writeHomographyJson(track, shared);
-    case 'opencv-yaml': return writeOpenCvYaml(track, shared);
-    case 'shapes-svg': return writeShapesSvg(track, outlinesOf(o.screens), c.size);
-    case 'shapes-json': return writeShapesJson(track, outlinesOf(o.screens), c);
-    case 'transform-csv': return writeTransformCsv(track, { ...shared, ...(o.points ? { points: o.points } : {}) });
-    case 'transform-json': return writeTransformJson(track, { ...shared, ...(o.points ? { points: o.points } : {}) });
-    case 'gltf': return writeGltf(plate, scene(), o.backdrop);
-    case 'usda': return writeUsda(plate, scene());
-    case 'html': return writeHtml(track, contentOf, o.page ?? { plate: null, fills: new Map() });
-    case 'css': return writeCss(track, contentOf, c.size);
-    case 'otio': return writeOtio(plate, [{ name: 'plate', path: plate.name, available: [o.startTime ?? plate.firstFrame, plate.frameCount], used: [o.startTime ?? plate.firstFrame, plate.frameCount] }], o.startTime ?? plate.firstFrame);
-    case 'report': return writeReport(track, o.report ?? {});
+    case 'csv':
+      return writeCsv(track, c);
+    case 'tsv':
+      return writeCsv(track, c, '\t');
+    case 'json':
+      return writeTrackJson(toTrackFile(track, c, describe));
+    case 'homography-csv':
+      return writeHomographyCsv(track, shared);
+    case 'homography-json':
+      return writeHomographyJson(track, shared);
+    case 'opencv-yaml':
+      return writeOpenCvYaml(track, shared);
+    case 'shapes-svg':
+      return writeShapesSvg(track, outlinesOf(o.screens), c.size);
+    case 'shapes-json':
+      return writeShapesJson(track, outlinesOf(o.screens), c);
+    case 'transform-csv':
+      return writeTransformCsv(track, { ...shared, ...(o.points ? { points: o.points } : {}) });
+    case 'transform-json':
+      return writeTransformJson(track, { ...shared, ...(o.points ? { points: o.points } : {}) });
+    case 'gltf':
+      return writeGltf(plate, scene(), o.backdrop);
+    case 'usda':
+      return writeUsda(plate, scene());
+    case 'html':
+      return writeHtml(track, contentOf, o.page ?? { plate: null, fills: new Map() });
+    case 'css':
+      return writeCss(track, contentOf, c.size);
+    case 'otio':
+      return writeOtio(
+        plate,
+        [
+          {
+            name: 'plate',
+            path: plate.name,
+            available: [o.startTime ?? plate.firstFrame, plate.frameCount],
+            used: [o.startTime ?? plate.firstFrame, plate.frameCount],
+          },
+        ],
+        o.startTime ?? plate.firstFrame,
+      );
+    case 'report':
+      return writeReport(track, o.report ?? {});
   }
 }
 
-const PICTURES: Readonly<Record<string, string>> = { '.png': 'image/png', '.jpg': 'image/jpeg', '.jpeg': 'image/jpeg', '.webp': 'image/webp', '.svg': 'image/svg+xml' }, CLIPS: Readonly<Record<string, string>> = { '.mp4': 'video/mp4', '.webm': 'video/webm' };
+const PICTURES: Readonly<Record<string, string>> = {
+    '.png': 'image/png',
+    '.jpg': 'image/jpeg',
+    '.jpeg': 'image/jpeg',
+    '.webp': 'image/webp',
+    '.svg': 'image/svg+xml',
+  },
+  CLIPS: Readonly<Record<string, string>> = { '.mp4': 'video/mp4', '.webm': 'video/webm' };
 
 /** A picture or clip as a data address, so that a page needs nothing else. @throws InputError for types that browsers do not show */
 export async function dataAddress(path: string): Promise<{ readonly url: string; readonly kind: 'video' | 'picture' }> {
-  const type = extname(path).toLowerCase(), picture = PICTURES[type], clip = CLIPS[type];
-  if (!picture && !clip) throw new InputError(`${basename(path)} is not of a type that every browser shows; use ${[...Object.keys(PICTURES), ...Object.keys(CLIPS)].join(', ')}.`);
+  const type = extname(path).toLowerCase(),
+    picture = PICTURES[type],
+    clip = CLIPS[type];
+  if (!picture && !clip)
+    throw new InputError(
+      `${basename(path)} is not of a type that every browser shows; use ${[...Object.keys(PICTURES), ...Object.keys(CLIPS)].join(', ')}.`,
+    );
   const bytes = await readFile(path).catch((e: NodeJS.ErrnoException) => {
-    throw new InputError(e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`);
+    throw new InputError(
+      e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`,
+    );
   });
   return { url: `data:${picture ?? clip};base64,${bytes.toString('base64')}`, kind: picture ? 'picture' : 'video' };
 }
 
 /** The plate as a clip for a page: every frame a key frame, so that a page can show each one exactly. @param width px at the most */
-export async function pagePlate(source: Source, width = 1920): Promise<{ readonly url: string; readonly kind: 'video' }> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-page-')), path = join(folder, 'plate.mp4');
+export async function pagePlate(
+  source: Source,
+  width = 1920,
+): Promise<{ readonly url: string; readonly kind: 'video' }> {
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-page-')),
+    path = join(folder, 'plate.mp4');
   try {
-    await ffmpegWrites(source, ['-vf', `scale='min(${width},trunc(iw/2)*2)':-2`, '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '18', '-g', '1', '-pix_fmt', 'yuv420p', '-an', '-movflags', '+faststart', '-map_metadata', '-1', '-fflags', '+bitexact', path]);
+    await ffmpegWrites(source, [
+      '-vf',
+      `scale='min(${width},trunc(iw/2)*2)':-2`,
+      '-c:v',
+      'libx264',
+      '-preset',
+      'veryfast',
+      '-crf',
+      '18',
+      '-g',
+      '1',
+      '-pix_fmt',
+      'yuv420p',
+      '-an',
+      '-movflags',
+      '+faststart',
+      '-map_metadata',
+      '-1',
+      '-fflags',
+      '+bitexact',
+      path,
+    ]);
     return { url: `data:video/mp4;base64,${(await readFile(path)).toString('base64')}`, kind: 'video' };
   } finally {
     await rm(folder, { recursive: true, force: true });
@@ -120,12 +234,30 @@ export async function pagePlate(source: Source, width = 1920): Promise<{ readonl
 }
 
 /** Small pictures of frames as data addresses. */
-export async function thumbnails(source: Source, frames: readonly number[], width = 352): Promise<{ readonly frame: number; readonly url: string }[]> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-thumbs-')), sorted = [...new Set(frames)].sort((a, b) => a - b);
+export async function thumbnails(
+  source: Source,
+  frames: readonly number[],
+  width = 352,
+): Promise<{ readonly frame: number; readonly url: string }[]> {
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-thumbs-')),
+    sorted = [...new Set(frames)].sort((a, b) => a - b);
   try {
-    await ffmpegWrites(source, ['-vf', `select='${sorted.map((n) => `eq(n,${n})`).join('+')}',scale=w='min(${width},iw)':h=-2`, '-vsync', 'passthrough', '-q:v', '4', join(folder, '%04d.jpg')]);
+    await ffmpegWrites(source, [
+      '-vf',
+      `select='${sorted.map((n) => `eq(n,${n})`).join('+')}',scale=w='min(${width},iw)':h=-2`,
+      '-vsync',
+      'passthrough',
+      '-q:v',
+      '4',
+      join(folder, '%04d.jpg'),
+    ]);
     const names = (await readdir(folder)).sort();
-    return await Promise.all(names.map(async (name, i) => ({ frame: sorted[i]!, url: `data:image/jpeg;base64,${(await readFile(join(folder, name))).toString('base64')}` })));
+    return await Promise.all(
+      names.map(async (name, i) => ({
+        frame: sorted[i]!,
+        url: `data:image/jpeg;base64,${(await readFile(join(folder, name))).toString('base64')}`,
+      })),
+    );
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

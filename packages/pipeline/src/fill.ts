@@ -41,7 +41,10 @@ class ClipReader {
   private next = 0;
   private last: { readonly key: string; readonly made: FillPyramid } | null = null;
 
-  private constructor(private readonly source: SourcePlace, readonly probe: Probe) {}
+  private constructor(
+    private readonly source: SourcePlace,
+    readonly probe: Probe,
+  ) {}
 
   static async open(place: SourcePlace): Promise<ClipReader> {
     return new ClipReader(place, await probe({ ...place, dispose: async () => {} }));
@@ -49,7 +52,8 @@ class ClipReader {
 
   /** The picture for a frame of the plate. @throws InputError for a file without pictures */
   async on(time: FillTime, frame: number, rate: readonly [number, number], reading: FillReading): Promise<FillPyramid> {
-    const n = fillPicture(time, frame, Math.max(1, this.probe.frameCount), this.probe.frameRate, rate), key = `${n} ${JSON.stringify({ ...reading, table: undefined })}`;
+    const n = fillPicture(time, frame, Math.max(1, this.probe.frameCount), this.probe.frameRate, rate),
+      key = `${n} ${JSON.stringify({ ...reading, table: undefined })}`;
     if (this.last?.key !== key) this.last = { key, made: fillPyramid(await this.raster(n), reading) };
     return this.last.made;
   }
@@ -61,7 +65,10 @@ class ClipReader {
       await this.stream?.return(undefined);
       this.next = this.stream ? Math.max(0, n - PIECE + 1) : 0;
       this.pictures.clear();
-      this.stream = decodeRgb({ ...this.source, dispose: async () => {} }, this.probe, { alpha: true, from: this.next });
+      this.stream = decodeRgb({ ...this.source, dispose: async () => {} }, this.probe, {
+        alpha: true,
+        from: this.next,
+      });
     }
     let newest: Raster | undefined;
     while (this.next <= n) {
@@ -82,15 +89,29 @@ class ClipReader {
 }
 
 export class Fill {
-  private constructor(private readonly screen: ScreenFile, private readonly media: ClipReader | null, private readonly foreground: ClipReader | null, private readonly table: CubeTable | null) {}
+  private constructor(
+    private readonly screen: ScreenFile,
+    private readonly media: ClipReader | null,
+    private readonly foreground: ClipReader | null,
+    private readonly table: CubeTable | null,
+  ) {}
 
   static async open({ media, foreground, table }: FillOrder, screen: ScreenFile): Promise<Fill> {
-    return new Fill(screen, media && (await ClipReader.open(media)), foreground && (await ClipReader.open(foreground)), table);
+    return new Fill(
+      screen,
+      media && (await ClipReader.open(media)),
+      foreground && (await ClipReader.open(foreground)),
+      table,
+    );
   }
 
   /** The fill as it is on a frame of the plate. @throws InputError for files without pictures */
   async on(frame: number, plate: Probe): Promise<FillPyramid> {
-    const { screen, media, foreground, table } = this, fill = screen.fill ?? {}, { levels } = (screen.dress ?? {}) as DressRecipe, set = fill as FillColour, made = fill.made as MadeFill | undefined;
+    const { screen, media, foreground, table } = this,
+      fill = screen.fill ?? {},
+      { levels } = (screen.dress ?? {}) as DressRecipe,
+      set = fill as FillColour,
+      made = fill.made as MadeFill | undefined;
     const read = (of: Tagged, gamma: boolean): FillReading => {
       const r = readingOf(levels, frame, of, set, plate.colour);
       return { ...r, ...(gamma ? {} : { gamma: [1, 1, 1] as const }), table: table ?? undefined };
@@ -99,9 +120,24 @@ export class Fill {
       if (!media) throw new InputError(`Screen "${screen.name}" has no fill.`);
       return media.on(fill, frame, plate.frameRate, read(media.probe.colour, true));
     }
-    const background = media && (await media.on(fill, frame, plate.frameRate, read(media.probe.colour, false))), before = foreground && (await foreground.on({ start: made.foreground?.start ?? 0 }, frame, plate.frameRate, read(foreground.probe.colour, false)));
+    const background = media && (await media.on(fill, frame, plate.frameRate, read(media.probe.colour, false))),
+      before =
+        foreground &&
+        (await foreground.on(
+          { start: made.foreground?.start ?? 0 },
+          frame,
+          plate.frameRate,
+          read(foreground.probe.colour, false),
+        ));
     const { gamma = [1, 1, 1] } = read({ transfer: null, primaries: null }, true);
-    return pyramidOf(bendLight(makeFill(made, frame, madeSize(screen.pin), { background, foreground: before }, await letters(), { curve: transferOf(plate.colour.transfer) }), gamma));
+    return pyramidOf(
+      bendLight(
+        makeFill(made, frame, madeSize(screen.pin), { background, foreground: before }, await letters(), {
+          curve: transferOf(plate.colour.transfer),
+        }),
+        gamma,
+      ),
+    );
   }
 
   async close(): Promise<void> {

@@ -45,7 +45,8 @@ export interface Step {
 
 /** Yields every frame after the reference (or after the checkpoint or start) to the end, whether found or not. */
 export async function* followDirection(run: DirectionRun, frames: FramePort): AsyncGenerator<Step> {
-  const { setup, start, checkpoint } = run, placed = await placedFrames(setup, frames);
+  const { setup, start, checkpoint } = run,
+    placed = await placedFrames(setup, frames);
   const follower = new Follower(setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
   if (checkpoint) await follower.resume(checkpoint.state, (n) => frames.read(n));
   else if (start) follower.startFrom(start);
@@ -62,9 +63,12 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next = frames.read(n + step);
       next.catch(() => {});
     }
-    const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n), gap = follower.takeGap(n === run.end);
+    const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n),
+      gap = follower.takeGap(n === run.end);
     // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
-    if (gap) for await (const again of lookBack(run, gap, follower.state, frames, placed)) yield { result: again, again: true, state: () => follower.state };
+    if (gap)
+      for await (const again of lookBack(run, gap, follower.state, frames, placed))
+        yield { result: again, again: true, state: () => follower.state };
     yield { result, state: () => follower.state };
   }
 }
@@ -76,7 +80,13 @@ const GIVEN_UP = 3;
  * Lost frames, followed from beyond them in the other direction: what comes back into view is known from there, and what
  * was learnt of the screen's stiffness meanwhile helps. Yields those that are found.
  */
-async function* lookBack(run: DirectionRun, { beyond, lost }: Gap, state: FollowerState, frames: FramePort, placed: readonly { frame: number; luma: RawLuma }[]): AsyncGenerator<FrameResult> {
+async function* lookBack(
+  run: DirectionRun,
+  { beyond, lost }: Gap,
+  state: FollowerState,
+  frames: FramePort,
+  placed: readonly { frame: number; luma: RawLuma }[],
+): AsyncGenerator<FrameResult> {
   const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
   await follower.resume(state, (n) => frames.read(n));
   follower.startFrom(beyond);
@@ -91,7 +101,12 @@ async function* lookBack(run: DirectionRun, { beyond, lost }: Gap, state: Follow
 
 /** Pictures of the frames on which spots were placed by hand, where spots are matched against them. */
 async function placedFrames(setup: FollowSetup, frames: FramePort): Promise<{ frame: number; luma: RawLuma }[]> {
-  const wanted = new Set((setup.spots ?? []).filter((s) => s.match === 'hand').flatMap((s) => s.keys.map((k) => k.frame)).filter((f) => f < frames.frameCount));
+  const wanted = new Set(
+    (setup.spots ?? [])
+      .filter((s) => s.match === 'hand')
+      .flatMap((s) => s.keys.map((k) => k.frame))
+      .filter((f) => f < frames.frameCount),
+  );
   return Promise.all([...wanted].map(async (frame) => ({ frame, luma: await frames.read(frame) })));
 }
 
@@ -106,12 +121,25 @@ const MOST_RUNS = 3;
  * when another time would tell nothing new. How fast things move is then known from both sides of every frame.
  * @param setup that of the last run, the `runs`th
  */
-export function setupToRepeatWith(states: readonly FollowerState[], setup: FollowSetup, results: Iterable<FrameResult>, runs: number): FollowSetup | null {
+export function setupToRepeatWith(
+  states: readonly FollowerState[],
+  setup: FollowSetup,
+  results: Iterable<FrameResult>,
+  runs: number,
+): FollowSetup | null {
   if (runs >= MOST_RUNS || states.length === 0) return null;
-  const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS), readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
+  const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS),
+    readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
   if (!bowed && readout === null) return null;
-  const way = [...results].flatMap((r) => (r.homography ? [{ frame: r.frame, corners: mapQuad(r.homography, setup.pin) }] : []));
-  return { ...setup, ...(bowed ? { lens: likeliest(together(states.map((s) => s.lens)), RADIAL) } : {}), readout: readout ?? setup.readout ?? 0, way };
+  const way = [...results].flatMap((r) =>
+    r.homography ? [{ frame: r.frame, corners: mapQuad(r.homography, setup.pin) }] : [],
+  );
+  return {
+    ...setup,
+    ...(bowed ? { lens: likeliest(together(states.map((s) => s.lens)), RADIAL) } : {}),
+    readout: readout ?? setup.readout ?? 0,
+    way,
+  };
 }
 
 /**
@@ -120,8 +148,13 @@ export function setupToRepeatWith(states: readonly FollowerState[], setup: Follo
  * @param results what the passes found so far, by frame
  * @returns the setup of the last run, and what that one told
  */
-export async function untilSettled(setup: FollowSetup, results: ReadonlyMap<number, FrameResult>, pass: (own: FollowSetup, runs: number) => Promise<FollowerState[] | null>): Promise<{ own: FollowSetup; states: FollowerState[] | null }> {
-  let own = setup, states = await pass(own, 1);
+export async function untilSettled(
+  setup: FollowSetup,
+  results: ReadonlyMap<number, FrameResult>,
+  pass: (own: FollowSetup, runs: number) => Promise<FollowerState[] | null>,
+): Promise<{ own: FollowSetup; states: FollowerState[] | null }> {
+  let own = setup,
+    states = await pass(own, 1);
   for (let runs = 1; states; runs++) {
     const again = setupToRepeatWith(states, own, results.values(), runs);
     if (!again) break;
@@ -133,7 +166,10 @@ export async function untilSettled(setup: FollowSetup, results: ReadonlyMap<numb
 /** How a direction is run, on a thread of its own where there are any; steps come as they are done. */
 export type RunDirection = (run: DirectionRun) => AsyncIterable<Step>;
 
-export async function* bothWays(runs: readonly (readonly [Direction, DirectionRun])[], follow: RunDirection): AsyncGenerator<Step & { readonly direction: Direction }> {
+export async function* bothWays(
+  runs: readonly (readonly [Direction, DirectionRun])[],
+  follow: RunDirection,
+): AsyncGenerator<Step & { readonly direction: Direction }> {
   const running = new Map(runs.map(([direction, run]) => [direction, follow(run)[Symbol.asyncIterator]()]));
   const waiting = new Map([...running].map(([d, it]) => [d, it.next().then((step) => ({ d, step }))]));
   try {
@@ -141,7 +177,13 @@ export async function* bothWays(runs: readonly (readonly [Direction, DirectionRu
       const { d, step } = await Promise.race(waiting.values());
       if (step.done) waiting.delete(d);
       else {
-        waiting.set(d, running.get(d)!.next().then((s) => ({ d, step: s })));
+        waiting.set(
+          d,
+          running
+            .get(d)!
+            .next()
+            .then((s) => ({ d, step: s })),
+        );
         yield { ...step.value, direction: d };
       }
     }
@@ -152,12 +194,21 @@ export async function* bothWays(runs: readonly (readonly [Direction, DirectionRu
 }
 
 /** Cuts off what was lost for good, bridges what was found again, lays corrections over it, and turns results into rows of a track. */
-export function assembleTrack(results: readonly FrameResult[], setup: FollowSetup, referenceFrame: number, from: number, to: number, interrupted: boolean, corrections: Corrections = {}): { frames: TrackFrame[]; stopped: Stop[] | null } {
+export function assembleTrack(
+  results: readonly FrameResult[],
+  setup: FollowSetup,
+  referenceFrame: number,
+  from: number,
+  to: number,
+  interrupted: boolean,
+  corrections: Corrections = {},
+): { frames: TrackFrame[]; stopped: Stop[] | null } {
   const hand = (setup.hand ?? []).filter((k) => k.frame >= from && k.frame <= to);
   const byFrame = new Map(withHandKeys(results, setup.pin, hand, referenceFrame).map((r) => [r.frame, r]));
   const stopped: Stop[] = [];
   const lastFound = (step: 1 | -1, end: number): number => {
-    let last = referenceFrame, reached = referenceFrame;
+    let last = referenceFrame,
+      reached = referenceFrame;
     for (let n = referenceFrame; n !== end + step; n += step) {
       const r = byFrame.get(n);
       if (!r) break;
@@ -174,11 +225,25 @@ export function assembleTrack(results: readonly FrameResult[], setup: FollowSetu
     stopped.push({ frame: next, direction: step === 1 ? 'forwards' : 'backwards', reason });
     return last;
   };
-  const first = lastFound(-1, from), last = lastFound(1, to);
+  const first = lastFound(-1, from),
+    last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => isPresent(setup, r.frame)).map((r): TrackFrame => corrected({
-    frame: r.frame, corners: mapQuad(r.homography!, setup.pin), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence,
-  }, setup.pin, corrections));
+  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)]))
+    .filter((r) => isPresent(setup, r.frame))
+    .map((r): TrackFrame =>
+      corrected(
+        {
+          frame: r.frame,
+          corners: mapQuad(r.homography!, setup.pin),
+          homography: r.homography!,
+          sigma: r.sigma,
+          trust: r.trust,
+          evidence: r.evidence,
+        },
+        setup.pin,
+        corrections,
+      ),
+    );
   return { frames, stopped: stopped.length > 0 ? stopped : null };
 }

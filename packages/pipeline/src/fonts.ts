@@ -9,9 +9,11 @@ import { FONTS } from '@yarlop/core/dress/made-fill';
 let loaded: Promise<LetterOutlines> | undefined;
 
 export function letters(): Promise<LetterOutlines> {
-  loaded ??= Promise.all(FONTS.map(async (name) => {
-    const bytes = await readFile(createRequire(import.meta.url).resolve(FONT_FILES[name]));
-    return [name, opentype.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))] as const;
-  })).then((fonts) => lettersFrom(Object.fromEntries(fonts) as Record<FontName, opentype.Font>));
+  loaded ??= Promise.all(
+    FONTS.map(async (name) => {
+      const bytes = await readFile(createRequire(import.meta.url).resolve(FONT_FILES[name]));
+      return [name, opentype.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))] as const;
+    }),
+  ).then((fonts) => lettersFrom(Object.fromEntries(fonts) as Record<FontName, opentype.Font>));
   return loaded;
 }

@@ -18,13 +18,18 @@ export interface Loop {
 
 /** @throws InputError for a dissolve that has no frames to fade into */
 export function assertLoop({ from, to, dissolve }: Loop): void {
-  if (dissolve > from) throw new InputError(`A dissolve of ${dissolve} frames fades into the ${dissolve} frames before the loop begins, and before frame ${from} there are ${from}; begin later, or dissolve for less.`);
-  if (dissolve > to - from) throw new InputError(`The loop has ${to - from + 1} frames and cannot dissolve for ${dissolve}; make it longer.`);
+  if (dissolve > from)
+    throw new InputError(
+      `A dissolve of ${dissolve} frames fades into the ${dissolve} frames before the loop begins, and before frame ${from} there are ${from}; begin later, or dissolve for less.`,
+    );
+  if (dissolve > to - from)
+    throw new InputError(`The loop has ${to - from + 1} frames and cannot dissolve for ${dissolve}; make it longer.`);
 }
 
 /** Code values mixed as a dissolve mixes them. */
 function mix(a: Raster, b: Raster, share: number): void {
-  const { data } = a, whole = !(data instanceof Float32Array);
+  const { data } = a,
+    whole = !(data instanceof Float32Array);
   for (let i = 0; i < data.length; i++) {
     const v = data[i]! + share * (b.data[i]! - data[i]!);
     data[i] = whole ? (v + 0.5) | 0 : v;
@@ -32,8 +37,14 @@ function mix(a: Raster, b: Raster, share: number): void {
 }
 
 /** The plate's pictures of a loop, the last ones faded into those before its beginning. */
-export async function* loopPictures(source: Source, probe: Probe, { from, to, dissolve }: Loop, o: Pick<DecodeOptions, 'seekable' | 'buffers'>): AsyncGenerator<Raster> {
-  let frame = from, before: AsyncGenerator<Raster> | null = null;
+export async function* loopPictures(
+  source: Source,
+  probe: Probe,
+  { from, to, dissolve }: Loop,
+  o: Pick<DecodeOptions, 'seekable' | 'buffers'>,
+): AsyncGenerator<Raster> {
+  let frame = from,
+    before: AsyncGenerator<Raster> | null = null;
   try {
     for await (const picture of decodeRgb(source, probe, { ...o, from, count: to - from + 1 })) {
       const i = frame++ - (to - dissolve + 1);
@@ -50,15 +61,28 @@ export async function* loopPictures(source: Source, probe: Probe, { from, to, di
 }
 
 /** Where a Screen is on the frames of a loop: it fades too, from where it was at the end to where it is at the beginning, and goes on around the seam. */
-export function loopPlaces(places: ReadonlyMap<number, Place>, pin: Quad, { from, to, dissolve }: Loop): Map<number, Place> {
+export function loopPlaces(
+  places: ReadonlyMap<number, Place>,
+  pin: Quad,
+  { from, to, dissolve }: Loop,
+): Map<number, Place> {
   const out = new Map<number, Place>();
   for (let frame = from; frame <= to; frame++) {
-    const own = places.get(frame), i = frame - (to - dissolve + 1), before = i >= 0 ? places.get(from - dissolve + i) : undefined, share = i >= 0 ? fadeShare(i, dissolve) : 0;
+    const own = places.get(frame),
+      i = frame - (to - dissolve + 1),
+      before = i >= 0 ? places.get(from - dissolve + i) : undefined,
+      share = i >= 0 ? fadeShare(i, dissolve) : 0;
     if (!own || (i >= 0 && !before)) continue;
-    const corners = before ? (own.corners.map((c, k) => [c[0] + share * (before.corners[k]![0] - c[0]), c[1] + share * (before.corners[k]![1] - c[1])]) as unknown as Quad) : own.corners;
+    const corners = before
+      ? (own.corners.map((c, k) => [
+          c[0] + share * (before.corners[k]![0] - c[0]),
+          c[1] + share * (before.corners[k]![1] - c[1]),
+        ]) as unknown as Quad)
+      : own.corners;
     out.set(frame, before ? { corners, homography: quadToQuad(pin, corners) } : own);
   }
-  const first = out.get(from), last = out.get(to);
+  const first = out.get(from),
+    last = out.get(to);
   if (first) out.set(to + 1, first);
   if (last) out.set(from - 1, last);
   return out;

@@ -37,16 +37,28 @@ export interface LumaOptions {
 }
 
 /** @param work also gets the stills by frame */
-export async function withLuma<T>(plate: OpenPlate, cancelled: () => boolean, work: (luma: LumaFile, at: LumaPlace, stills: ReadonlyMap<number, Raster>) => Promise<T>, o: LumaOptions = {}): Promise<T> {
+export async function withLuma<T>(
+  plate: OpenPlate,
+  cancelled: () => boolean,
+  work: (luma: LumaFile, at: LumaPlace, stills: ReadonlyMap<number, Raster>) => Promise<T>,
+  o: LumaOptions = {},
+): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-luma-'));
   try {
     const path = join(folder, 'luma.raw');
-    const { width, height, bitDepth } = plate.probe, wanted = [...new Set(o.stills)].map((frame) => ({ frame, path: join(folder, `still-${frame}.raw`) }));
+    const { width, height, bitDepth } = plate.probe,
+      wanted = [...new Set(o.stills)].map((frame) => ({ frame, path: join(folder, `still-${frame}.raw`) }));
     await extractLuma(plate.source, plate.probe, path, cancelled, { ...(o.mix ? { mix: o.mix } : {}), stills: wanted });
     const stills = new Map<number, Raster>();
     for (const s of wanted) {
       const b = await readFile(s.path);
-      if (b.length === width * height * 3 * (bitDepth > 8 ? 2 : 1)) stills.set(s.frame, { width, height, channels: 3, data: bitDepth > 8 ? new Uint16Array(b.buffer, b.byteOffset, b.length / 2) : b });
+      if (b.length === width * height * 3 * (bitDepth > 8 ? 2 : 1))
+        stills.set(s.frame, {
+          width,
+          height,
+          channels: 3,
+          data: bitDepth > 8 ? new Uint16Array(b.buffer, b.byteOffset, b.length / 2) : b,
+        });
     }
     const luma = await LumaFile.open(path, width, height, bitDepth);
     try {
@@ -60,5 +72,12 @@ export async function withLuma<T>(plate: OpenPlate, cancelled: () => boolean, wo
 }
 
 export function plateInfo(p: Probe, frameCount = p.frameCount): PlateInfo {
-  return { name: p.name, width: p.width, height: p.height, frameRate: p.frameRate, firstFrame: p.firstFrame, frameCount };
+  return {
+    name: p.name,
+    width: p.width,
+    height: p.height,
+    frameRate: p.frameRate,
+    firstFrame: p.firstFrame,
+    frameCount,
+  };
 }

@@ -14,6 +14,8 @@ export async function mixFor(screen: ScreenFile, reference: () => Promise<Raster
 
 /** A mix in words, for the person. */
 export function describeMix(mix: Mix): string {
-  const parts = (['red', 'green', 'blue'] as const).flatMap((name, i) => (mix[i]! > 0 ? [`${Math.round(100 * mix[i]!)} % ${name}`] : []));
+  const parts = (['red', 'green', 'blue'] as const).flatMap((name, i) =>
+    mix[i]! > 0 ? [`${Math.round(100 * mix[i]!)} % ${name}`] : [],
+  );
   return `Read from ${parts.join(', ')}, where the picture stands out better than in luma.`;
 }

@@ -50,43 +50,76 @@ export interface FrameRenderer {
 
 const planeOn = ({ screen, places }: ScreenLayer, frame: number): PlaneOn | null => {
   const here = places.get(frame);
-  return here ? { corners: here.corners, before: places.get(frame - 1)?.corners ?? null, after: places.get(frame + 1)?.corners ?? null, pin: screen.pin, referenceFrame: screen.referenceFrame } : null;
+  return here
+    ? {
+        corners: here.corners,
+        before: places.get(frame - 1)?.corners ?? null,
+        after: places.get(frame + 1)?.corners ?? null,
+        pin: screen.pin,
+        referenceFrame: screen.referenceFrame,
+      }
+    : null;
 };
 
 /** Renders on this thread. */
 export class OwnThread implements FrameRenderer {
   private readonly renderer = new Renderer();
 
-  private constructor(private readonly order: RenderOrder, private readonly fills: readonly Fill[]) {}
+  private constructor(
+    private readonly order: RenderOrder,
+    private readonly fills: readonly Fill[],
+  ) {}
 
   static async open(order: RenderOrder): Promise<OwnThread> {
     return new OwnThread(order, await Promise.all(order.layers.map((l) => Fill.open(l.fill, l.screen))));
   }
 
   async render(frame: number, plate: Raster): Promise<Raster> {
-    const { show, premultiplied, depth, probe } = this.order, own = transferOf(probe.colour.transfer), light = depth === 32 || plate.data instanceof Float32Array, picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
-    const target = show === 'element' || show === 'pass-element' ? emptyLike(picture, picture.width, picture.height, 4) : isPass(show) ? emptyLike(picture, picture.width, picture.height, 3) : picture, layers: Layer[] = [];
+    const { show, premultiplied, depth, probe } = this.order,
+      own = transferOf(probe.colour.transfer),
+      light = depth === 32 || plate.data instanceof Float32Array,
+      picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
+    const target =
+        show === 'element' || show === 'pass-element'
+          ? emptyLike(picture, picture.width, picture.height, 4)
+          : isPass(show)
+            ? emptyLike(picture, picture.width, picture.height, 3)
+            : picture,
+      layers: Layer[] = [];
     for (const [i, layer] of this.order.layers.entries()) {
       const l = await this.layerOn(layer, this.fills[i]!, frame);
       if (l) layers.push(l);
     }
     const transfer = light ? 'linear' : own;
     this.renderer.render(picture, layers, target, { transfer, show });
-    const written = depth !== 32 && target.data instanceof Float32Array ? toCodes(target, CURVES[shownCurve(transfer)].encode, depth) : target;
+    const written =
+      depth !== 32 && target.data instanceof Float32Array
+        ? toCodes(target, CURVES[shownCurve(transfer)].encode, depth)
+        : target;
     return premultiplied && show === 'element' ? premultiply(written) : written;
   }
 
   /** One Screen on one frame as the renderer takes it; null where it is not. */
   private async layerOn(layer: ScreenLayer, fill: Fill, frame: number): Promise<Layer | null> {
-    const { probe, layers } = this.order, on = planeOn(layer, frame), { screen, shutter, lens } = layer;
+    const { probe, layers } = this.order,
+      on = planeOn(layer, frame),
+      { screen, shutter, lens } = layer;
     if (!on) return null;
-    const others = Object.fromEntries(layers.flatMap((l) => {
-      const other = l === layer ? null : planeOn(l, frame);
-      return other ? [[l.screen.name, other]] : [];
-    }));
+    const others = Object.fromEntries(
+      layers.flatMap((l) => {
+        const other = l === layer ? null : planeOn(l, frame);
+        return other ? [[l.screen.name, other]] : [];
+      }),
+    );
     return {
-      ...on, others, fill: await fill.on(frame, probe), dress: (screen.dress ?? {}) as DressRecipe, frame, frameRate: probe.frameRate[0] / probe.frameRate[1],
-      lens: lens === 0 ? null : { radial: lens, width: probe.width, height: probe.height }, ...(shutter === null ? {} : { shutter }),
+      ...on,
+      others,
+      fill: await fill.on(frame, probe),
+      dress: (screen.dress ?? {}) as DressRecipe,
+      frame,
+      frameRate: probe.frameRate[0] / probe.frameRate[1],
+      lens: lens === 0 ? null : { radial: lens, width: probe.width, height: probe.height },
+      ...(shutter === null ? {} : { shutter }),
     };
   }
 

@@ -13,7 +13,11 @@ parentPort!.on('message', ({ frame, picture }: FrameOrder) => {
       const made = await (await own).render(frame, picture);
       parentPort!.postMessage({ kind: 'done', picture: made } satisfies FrameWord, [made.data.buffer as ArrayBuffer]);
     } catch (e) {
-      parentPort!.postMessage({ kind: 'failed', name: (e as Error).name, message: (e as Error).message } satisfies FrameWord);
+      parentPort!.postMessage({
+        kind: 'failed',
+        name: (e as Error).name,
+        message: (e as Error).message,
+      } satisfies FrameWord);
     }
   });
 });

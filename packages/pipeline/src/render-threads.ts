@@ -10,7 +10,9 @@ export interface FrameOrder {
   readonly picture: Raster;
 }
 
-export type FrameWord = { readonly kind: 'done'; readonly picture: Raster } | { readonly kind: 'failed'; readonly name: string; readonly message: string };
+export type FrameWord =
+  | { readonly kind: 'done'; readonly picture: Raster }
+  | { readonly kind: 'failed'; readonly name: string; readonly message: string };
 
 interface Waiting {
   readonly resolve: (r: Raster) => void;
@@ -23,7 +25,8 @@ interface Thread {
 }
 
 function started(program: URL, order: RenderOrder): Thread {
-  const worker = new Worker(program, { workerData: order }), waiting: Waiting[] = [];
+  const worker = new Worker(program, { workerData: order }),
+    waiting: Waiting[] = [];
   worker.on('message', (w: FrameWord) => {
     const next = waiting.shift();
     if (w.kind === 'done') next?.resolve(w.picture);

@@ -26,18 +26,31 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   const screen = checkScreen(value, what);
   assertPin(screen.pin);
   assertBend(screen.dress?.bend as Bend | undefined, screen.referenceFrame);
-  if (screen.fill && !screen.fill.media && !screen.fill.made) throw new InputError('The fill names neither a picture or clip nor a fill that is made up; choose one, or leave "fill" out.');
-  for (const h of screen.dress?.holdouts ?? []) if (h.kind === 'outline' && h.soft && h.soft.length !== h.points.length) throw new InputError(`An outline holdout has ${h.points.length} points but ${h.soft.length} softnesses; give one for each point, or leave "soft" out.`);
+  if (screen.fill && !screen.fill.media && !screen.fill.made)
+    throw new InputError(
+      'The fill names neither a picture or clip nor a fill that is made up; choose one, or leave "fill" out.',
+    );
+  for (const h of screen.dress?.holdouts ?? [])
+    if (h.kind === 'outline' && h.soft && h.soft.length !== h.points.length)
+      throw new InputError(
+        `An outline holdout has ${h.points.length} points but ${h.soft.length} softnesses; give one for each point, or leave "soft" out.`,
+      );
   return screen;
 }
 
 /** @throws InputError for a bend that folds the fill over itself on a frame that has keys, or on the reference */
 function assertBend(bend: Bend | undefined, referenceFrame: number): void {
   if (!bend) return;
-  const handles = BEND_SIDES.flatMap((s) => bend[s] ?? []), frames = handles.flatMap((h) => [h.x, h.y]).flatMap((v) => (Array.isArray(v) ? (v as readonly Key[]).map((k) => k.frame) : []));
+  const handles = BEND_SIDES.flatMap((s) => bend[s] ?? []),
+    frames = handles
+      .flatMap((h) => [h.x, h.y])
+      .flatMap((v) => (Array.isArray(v) ? (v as readonly Key[]).map((k) => k.frame) : []));
   for (const frame of new Set([referenceFrame, ...frames])) {
     const sides = bentSides(bend, frame);
-    if (sides && foldsOver(sides)) throw new InputError(`The bend folds the fill over itself on frame ${frame}; move its handles nearer to their sides.`);
+    if (sides && foldsOver(sides))
+      throw new InputError(
+        `The bend folds the fill over itself on frame ${frame}; move its handles nearer to their sides.`,
+      );
   }
 }
 
@@ -47,26 +60,59 @@ export function correctionsOf({ touchUps = [], settles = [] }: ScreenFile): Corr
 }
 
 export function spotsOf(screen: ScreenFile): Spot[] {
-  return (screen.spots ?? []).map((s) => ({ ...s, box: s.box ?? SPOT_BOX, search: s.search ?? SPOT_SEARCH, match: s.match ?? 'reference', keys: s.keys ?? [] }));
+  return (screen.spots ?? []).map((s) => ({
+    ...s,
+    box: s.box ?? SPOT_BOX,
+    search: s.search ?? SPOT_SEARCH,
+    match: s.match ?? 'reference',
+    keys: s.keys ?? [],
+  }));
 }
 
 /** What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate */
 export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   if (screen.referenceFrame >= plate.frameCount)
-    throw new InputError(`referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`);
+    throw new InputError(
+      `referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`,
+    );
   assertPin(screen.pin);
-  const patches = screen.patches ?? [], hand = screen.hand ?? [], spots = spotsOf(screen), presence = screen.presence ?? [];
+  const patches = screen.patches ?? [],
+    hand = screen.hand ?? [],
+    spots = spotsOf(screen),
+    presence = screen.presence ?? [];
   followRegion(screen.pin, patches, { radial: 0, width: plate.width, height: plate.height });
   for (const k of hand) assertPin(k.corners);
-  for (const p of presence) if (p.from > p.to) throw new InputError(`presence names a range from ${p.from} to ${p.to}; its end must not come before its beginning.`);
-  if (!isPresent({ presence }, screen.referenceFrame)) throw new InputError(`presence leaves out the reference frame ${screen.referenceFrame}; widen a range or choose another reference.`);
-  const wanted: readonly Evidence[] = screen.evidence === undefined || screen.evidence === 'auto' ? ['texture', 'edges', 'spots', 'hand'] : screen.evidence;
+  for (const p of presence)
+    if (p.from > p.to)
+      throw new InputError(
+        `presence names a range from ${p.from} to ${p.to}; its end must not come before its beginning.`,
+      );
+  if (!isPresent({ presence }, screen.referenceFrame))
+    throw new InputError(
+      `presence leaves out the reference frame ${screen.referenceFrame}; widen a range or choose another reference.`,
+    );
+  const wanted: readonly Evidence[] =
+    screen.evidence === undefined || screen.evidence === 'auto'
+      ? ['texture', 'edges', 'spots', 'hand']
+      : screen.evidence;
   if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'spots') && spots.length === 0)
-    throw new InputError('evidence is spots alone, but the Screen has no spot; add spots (four at the corners make a whole pin) or choose other evidence.');
+    throw new InputError(
+      'evidence is spots alone, but the Screen has no spot; add spots (four at the corners make a whole pin) or choose other evidence.',
+    );
   if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'hand') && hand.length === 0)
-    throw new InputError('evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.');
+    throw new InputError(
+      'evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.',
+    );
   return {
-    pin: screen.pin, patches, motion: screen.motion ?? 'perspective', density: (screen.density ?? 'usual') as Density, evidence: wanted, hand, spots, presence, keyFrames: screen.keyFrames ?? [],
+    pin: screen.pin,
+    patches,
+    motion: screen.motion ?? 'perspective',
+    density: (screen.density ?? 'usual') as Density,
+    evidence: wanted,
+    hand,
+    spots,
+    presence,
+    keyFrames: screen.keyFrames ?? [],
     ...(screen.levels ? { levels: screen.levels } : {}),
     ...(typeof screen.lens === 'number' ? { lens: screen.lens } : {}),
   };
@@ -75,7 +121,16 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
 /** Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates nothing. */
 export function solveIdentity(screen: ScreenFile, plateHash: string): string {
   return JSON.stringify([
-    FOLLOWER_VERSION, plateHash, screen.referenceFrame, screen.patches ?? [], screen.motion ?? 'perspective',
-    screen.evidence ?? 'auto', screen.density ?? 'usual', screen.reading ?? 'auto', screen.levels ?? 'cells', screen.lens ?? 'auto', screen.spots ?? [],
+    FOLLOWER_VERSION,
+    plateHash,
+    screen.referenceFrame,
+    screen.patches ?? [],
+    screen.motion ?? 'perspective',
+    screen.evidence ?? 'auto',
+    screen.density ?? 'usual',
+    screen.reading ?? 'auto',
+    screen.levels ?? 'cells',
+    screen.lens ?? 'auto',
+    screen.spots ?? [],
   ]);
 }

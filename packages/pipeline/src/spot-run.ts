@@ -12,16 +12,39 @@ import { spotsOf } from './screen-file';
  * whose frame comes last with the reason. What an earlier run found is looked for anew; places set by hand stay.
  * @throws InputError when there is no such spot, or its place on `start` is not known
  */
-export async function* followSpot(screen: ScreenFile, index: number, start: number, end: number, frames: FramePort): AsyncGenerator<SpotResult> {
-  const spot = spotsOf(screen)[index], r = screen.referenceFrame, step = end < start ? -1 : 1;
+export async function* followSpot(
+  screen: ScreenFile,
+  index: number,
+  start: number,
+  end: number,
+  frames: FramePort,
+): AsyncGenerator<SpotResult> {
+  const spot = spotsOf(screen)[index],
+    r = screen.referenceFrame,
+    step = end < start ? -1 : 1;
   if (!spot) throw new InputError(`The Screen has no spot ${index + 1}.`);
   const at = knownPlace(spot, start, r);
-  if (!at) throw new InputError(`Where "${spot.name}" is on frame ${start} is not known; place it there by hand, or begin on a frame on which it is.`);
-  const read = async (frame: number): Promise<{ frame: number; luma: Awaited<ReturnType<FramePort['read']>> }> => ({ frame, luma: await frames.read(frame) });
-  const placed = spot.match === 'hand' ? await Promise.all(spot.keys.filter((k) => k.frame < frames.frameCount).map((k) => read(k.frame))) : [];
-  const follower = new SpotFollower({ ...spot, path: undefined, from: undefined, to: undefined }, r, await frames.read(r), placed, spot.corner === undefined ? undefined : withinPin(screen.pin, spot.at));
+  if (!at)
+    throw new InputError(
+      `Where "${spot.name}" is on frame ${start} is not known; place it there by hand, or begin on a frame on which it is.`,
+    );
+  const read = async (frame: number): Promise<{ frame: number; luma: Awaited<ReturnType<FramePort['read']>> }> => ({
+    frame,
+    luma: await frames.read(frame),
+  });
+  const placed =
+    spot.match === 'hand'
+      ? await Promise.all(spot.keys.filter((k) => k.frame < frames.frameCount).map((k) => read(k.frame)))
+      : [];
+  const follower = new SpotFollower(
+    { ...spot, path: undefined, from: undefined, to: undefined },
+    r,
+    await frames.read(r),
+    placed,
+    spot.corner === undefined ? undefined : withinPin(screen.pin, spot.at),
+  );
   if (start !== r) follower.startAt(start, at, await frames.read(start));
-  for (let n = start; n !== end; ) {
+  for (let n = start; n !== end;) {
     n += step;
     const result = follower.step(n, await frames.read(n));
     yield result;

@@ -37,13 +37,16 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
 export function onThreads(program: URL, luma: LumaPlace): RunDirection {
   return (run) => ({
     [Symbol.asyncIterator](): AsyncIterator<Step> {
-      const words: ThreadWord[] = [], worker = new Worker(program, { workerData: { run, luma } satisfies ThreadOrder });
+      const words: ThreadWord[] = [],
+        worker = new Worker(program, { workerData: { run, luma } satisfies ThreadOrder });
       let wake = (): void => {};
       const hear = (w: ThreadWord): void => {
         words.push(w);
         wake();
       };
-      worker.on('message', hear).on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
+      worker
+        .on('message', hear)
+        .on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
       const end = async (): Promise<IteratorResult<Step>> => {
         hear({ kind: 'end' });
         await worker.terminate();
@@ -54,7 +57,8 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
         async next(): Promise<IteratorResult<Step>> {
           while (words.length === 0) await new Promise<void>((resolve) => (wake = resolve));
           const w = words.shift()!;
-          if (w.kind === 'step') return { done: false, value: { result: w.result, again: w.again, state: () => w.state } };
+          if (w.kind === 'step')
+            return { done: false, value: { result: w.result, again: w.again, state: () => w.state } };
           await end();
           if (w.kind === 'failed') throw asError(w);
           return { done: true, value: undefined };

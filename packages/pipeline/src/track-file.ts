@@ -14,7 +14,9 @@ import { readStMaps } from './read-st-maps';
 /** @throws InputError when the file is missing, too large or no JSON */
 export async function readJson(path: string): Promise<unknown> {
   const text = await readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
-    throw new InputError(e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`);
+    throw new InputError(
+      e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`,
+    );
   });
   try {
     return JSON.parse(text.replace(/^\uFEFF/, ''));
@@ -33,20 +35,34 @@ export function parseTrack(value: unknown, what: string): Track {
   for (const s of file.screens) {
     for (const [i, f] of s.frames.entries()) {
       const expected = s.frames[0]!.frame + i;
-      if (f.frame !== expected) throw new InputError(`${what}: screens "${s.name}", row ${i + 1}: frame ${f.frame} stands where ${expected} belongs; frames must rise by one.`);
+      if (f.frame !== expected)
+        throw new InputError(
+          `${what}: screens "${s.name}", row ${i + 1}: frame ${f.frame} stands where ${expected} belongs; frames must rise by one.`,
+        );
     }
-    if (!s.frames.some((f) => f.frame === s.referenceFrame)) throw new InputError(`${what}: screen "${s.name}" has no row for its reference frame ${s.referenceFrame}.`);
+    if (!s.frames.some((f) => f.frame === s.referenceFrame))
+      throw new InputError(`${what}: screen "${s.name}" has no row for its reference frame ${s.referenceFrame}.`);
   }
   return fromTrackFile(file);
 }
 
 /** Formats that tracks are read back from. */
-export const IMPORT_FORMATS = ['csv', 'tsv', 'json', 'homography-csv', 'homography-json', 'opencv-yaml', 'stmap'] as const;
+export const IMPORT_FORMATS = [
+  'csv',
+  'tsv',
+  'json',
+  'homography-csv',
+  'homography-json',
+  'opencv-yaml',
+  'stmap',
+] as const;
 export type ImportFormat = (typeof IMPORT_FORMATS)[number];
 
 async function readText(path: string): Promise<string> {
   return readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
-    throw new InputError(e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`);
+    throw new InputError(
+      e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`,
+    );
   });
 }
 

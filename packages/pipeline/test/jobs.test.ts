@@ -18,19 +18,38 @@ import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';
 import { parseTrack } from '../src/track-file';
 import { writeWhole } from '../src/write-whole';
 
-const PIN: Quad = [[120, 90], [300, 90], [300, 210], [120, 210]];
-const scene: SceneOptions = { width: 420, height: 300, pin: PIN, homography: (n) => moved(PIN, { x: 2 * (n - 5) }), texture: waves(5), background: waves(9), noise: 2 };
+const PIN: Quad = [
+  [120, 90],
+  [300, 90],
+  [300, 210],
+  [120, 210],
+];
+const scene: SceneOptions = {
+  width: 420,
+  height: 300,
+  pin: PIN,
+  homography: (n) => moved(PIN, { x: 2 * (n - 5) }),
+  texture: waves(5),
+  background: waves(9),
+  noise: 2,
+};
 const screen = parseScreen({ format: 'yarlop-screen', version: 1, name: 's', referenceFrame: 5, pin: PIN });
 
 function port(o: SceneOptions, frames: number, blank: (n: number) => boolean = () => false): FramePort {
   return {
-    width: o.width, frameCount: frames,
-    read: async (n) => (blank(n) ? { width: o.width, height: o.height, data: new Uint8Array(o.width * o.height).fill(90) } : renderScene(o, n)),
+    width: o.width,
+    frameCount: frames,
+    read: async (n) =>
+      blank(n)
+        ? { width: o.width, height: o.height, data: new Uint8Array(o.width * o.height).fill(90) }
+        : renderScene(o, n),
   };
 }
 async function both(frames: FramePort, from: number, to: number): Promise<FrameResult[]> {
-  const setup = followSetup(screen, { width: 420, height: 300, frameCount: frames.frameCount }), out: FrameResult[] = [];
-  for (const end of [to, from]) for await (const s of followDirection({ setup, referenceFrame: 5, end }, frames)) out.push(s.result);
+  const setup = followSetup(screen, { width: 420, height: 300, frameCount: frames.frameCount }),
+    out: FrameResult[] = [];
+  for (const end of [to, from])
+    for await (const s of followDirection({ setup, referenceFrame: 5, end }, frames)) out.push(s.result);
   return out;
 }
 const setup = followSetup(screen, { width: 420, height: 300, frameCount: 20 });
@@ -40,49 +59,122 @@ describe('a followed shot', () => {
     const t = assembleTrack(await both(port(scene, 12), 0, 11), setup, 5, 0, 11, false);
     expect(t.stopped).toBeNull();
     expect(t.frames.map((f) => f.frame)).toEqual([...Array(12).keys()]);
-    for (const f of t.frames) mapQuad(scene.homography(f.frame), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.06));
+    for (const f of t.frames)
+      mapQuad(scene.homography(f.frame), PIN).forEach((p, i) =>
+        expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.06),
+      );
   });
   it('bridges what was covered and found again, with no evidence and an honest sigma', async () => {
-    const t = assembleTrack(await both(port(scene, 14, (n) => n >= 7 && n <= 9), 5, 13), setup, 5, 5, 13, false);
+    const t = assembleTrack(
+      await both(
+        port(scene, 14, (n) => n >= 7 && n <= 9),
+        5,
+        13,
+      ),
+      setup,
+      5,
+      5,
+      13,
+      false,
+    );
     expect(t.stopped).toBeNull();
     for (const n of [7, 8, 9]) {
       const f = t.frames.find((x) => x.frame === n)!;
       expect(f).toMatchObject({ trust: 0, evidence: {} });
-      mapQuad(scene.homography(n), PIN).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(2 * f.sigma[i]!));
+      mapQuad(scene.homography(n), PIN).forEach((p, i) =>
+        expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(2 * f.sigma[i]!),
+      );
     }
   });
   it('looks at lost frames again from where the screen was found, and a run taken up before that does the same', async () => {
     // Covered, moved meanwhile, and mostly covered still when it comes back.
-    const jumped: SceneOptions = { ...scene, homography: (n) => moved(PIN, { x: 2 * (n - 5) + (n > 7 ? 70 : 0), y: n > 7 ? 30 : 0 }), covers: (n) => (n === 7 || n === 8 ? [[[0, 0], [420, 0], [420, 300], [0, 300]]] : n === 9 || n === 10 ? [[[0, 0], [300, 0], [300, 300], [0, 300]]] : []) };
-    const run = { setup, referenceFrame: 5, end: 15 }, frames = port(jumped, 16), steps: Step[] = [], states = new Map<number, FollowerState>();
+    const jumped: SceneOptions = {
+      ...scene,
+      homography: (n) => moved(PIN, { x: 2 * (n - 5) + (n > 7 ? 70 : 0), y: n > 7 ? 30 : 0 }),
+      covers: (n) =>
+        n === 7 || n === 8
+          ? [
+              [
+                [0, 0],
+                [420, 0],
+                [420, 300],
+                [0, 300],
+              ],
+            ]
+          : n === 9 || n === 10
+            ? [
+                [
+                  [0, 0],
+                  [300, 0],
+                  [300, 300],
+                  [0, 300],
+                ],
+              ]
+            : [],
+    };
+    const run = { setup, referenceFrame: 5, end: 15 },
+      frames = port(jumped, 16),
+      steps: Step[] = [],
+      states = new Map<number, FollowerState>();
     for await (const s of followDirection(run, frames)) {
       steps.push(s);
       if (!s.again) states.set(s.result.frame, structuredClone(s.state()));
     }
-    const lost = steps.filter((s) => !s.again && !s.result.homography).map((s) => s.result.frame), again = steps.filter((s) => s.again);
+    const lost = steps.filter((s) => !s.again && !s.result.homography).map((s) => s.result.frame),
+      again = steps.filter((s) => s.again);
     expect(lost).toEqual(expect.arrayContaining([9, 10]));
     expect(again.map((s) => s.result.frame)).toEqual([10, 9]);
-    for (const { result } of again) mapQuad(jumped.homography(result.frame), PIN).forEach((p, i) => expect(distance(p, mapQuad(result.homography!, PIN)[i]!)).toBeLessThan(0.3));
-    const before = steps[steps.indexOf(again[0]!) - 1]!.result.frame, resumed: Step[] = [];
-    for await (const s of followDirection({ ...run, checkpoint: { frame: before, state: states.get(before)! } }, frames)) resumed.push(s);
+    for (const { result } of again)
+      mapQuad(jumped.homography(result.frame), PIN).forEach((p, i) =>
+        expect(distance(p, mapQuad(result.homography!, PIN)[i]!)).toBeLessThan(0.3),
+      );
+    const before = steps[steps.indexOf(again[0]!) - 1]!.result.frame,
+      resumed: Step[] = [];
+    for await (const s of followDirection(
+      { ...run, checkpoint: { frame: before, state: states.get(before)! } },
+      frames,
+    ))
+      resumed.push(s);
     expect(resumed.map((s) => s.result)).toEqual(steps.slice(steps.indexOf(again[0]!)).map((s) => s.result));
   });
   it('is cut where the screen was lost for good, and says the frame, the direction and the reason', async () => {
-    const t = assembleTrack(await both(port(scene, 14, (n) => n >= 10 || n <= 1), 0, 13), setup, 5, 0, 13, false);
+    const t = assembleTrack(
+      await both(
+        port(scene, 14, (n) => n >= 10 || n <= 1),
+        0,
+        13,
+      ),
+      setup,
+      5,
+      0,
+      13,
+      false,
+    );
     expect(t.frames.map((f) => f.frame)).toEqual([2, 3, 4, 5, 6, 7, 8, 9]);
-    expect(t.stopped).toMatchObject([{ frame: 1, direction: 'backwards' }, { frame: 10, direction: 'forwards' }]);
+    expect(t.stopped).toMatchObject([
+      { frame: 1, direction: 'backwards' },
+      { frame: 10, direction: 'forwards' },
+    ]);
     expect(t.stopped!.every((s) => s.reason.endsWith('.'))).toBe(true);
   });
   it('says interrupted where it was interrupted', async () => {
     const results = (await both(port(scene, 14), 5, 9)).filter((r) => r.frame <= 9);
-    expect(assembleTrack(results, setup, 5, 5, 13, true).stopped).toEqual([{ frame: 10, direction: 'forwards', reason: 'interrupted' }]);
+    expect(assembleTrack(results, setup, 5, 5, 13, true).stopped).toEqual([
+      { frame: 10, direction: 'forwards', reason: 'interrupted' },
+    ]);
   });
-  it('fails in the middle with the frame\'s own sentence, when a frame cannot be read', async () => {
-    const broken: FramePort = { ...port(scene, 14), read: async (n) => (n === 8 ? Promise.reject(new Error('Frame 8 of the plate could not be read.')) : renderScene(scene, n)) };
+  it("fails in the middle with the frame's own sentence, when a frame cannot be read", async () => {
+    const broken: FramePort = {
+      ...port(scene, 14),
+      read: async (n) =>
+        n === 8 ? Promise.reject(new Error('Frame 8 of the plate could not be read.')) : renderScene(scene, n),
+    };
     await expect(both(broken, 5, 13)).rejects.toThrow('Frame 8 of the plate could not be read.');
   });
   it('of two frames is followed', async () => {
-    const two = { ...scene, homography: (n: number) => moved(PIN, { x: n }) }, f = port(two, 2), out: FrameResult[] = [];
+    const two = { ...scene, homography: (n: number) => moved(PIN, { x: n }) },
+      f = port(two, 2),
+      out: FrameResult[] = [];
     for await (const s of followDirection({ setup, referenceFrame: 0, end: 1 }, f)) out.push(s.result);
     expect(out.map((r) => r.homography !== null)).toEqual([true, true]);
   });
@@ -90,15 +182,39 @@ describe('a followed shot', () => {
 
 describe('a recipe', () => {
   it('asks for evidence that is there', () => {
-    expect(() => followSetup({ ...screen, evidence: ['spots'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/evidence is spots alone, but the Screen has no spot; add spots/);
-    expect(() => followSetup({ ...screen, presence: [{ from: 6, to: 8 }] }, { width: 420, height: 300, frameCount: 9 })).toThrow(/presence leaves out the reference frame 5/);
-    expect(followSetup({ ...screen, evidence: ['edges'] }, { width: 420, height: 300, frameCount: 9 }).evidence).toEqual(['edges']);
-    expect(() => followSetup(screen, { width: 420, height: 300, frameCount: 5 })).toThrow(/referenceFrame is 5, but the plate has frames 0 to 4/);
+    expect(() => followSetup({ ...screen, evidence: ['spots'] }, { width: 420, height: 300, frameCount: 9 })).toThrow(
+      /evidence is spots alone, but the Screen has no spot; add spots/,
+    );
+    expect(() =>
+      followSetup({ ...screen, presence: [{ from: 6, to: 8 }] }, { width: 420, height: 300, frameCount: 9 }),
+    ).toThrow(/presence leaves out the reference frame 5/);
+    expect(
+      followSetup({ ...screen, evidence: ['edges'] }, { width: 420, height: 300, frameCount: 9 }).evidence,
+    ).toEqual(['edges']);
+    expect(() => followSetup(screen, { width: 420, height: 300, frameCount: 5 })).toThrow(
+      /referenceFrame is 5, but the plate has frames 0 to 4/,
+    );
   });
   it('gives a solve its identity by what the solve used, and by nothing else', () => {
     const same = solveIdentity({ ...screen, name: 'other', fill: { media: 'a'.repeat(64) } }, 'p');
     expect(solveIdentity(screen, 'p')).toBe(same);
-    for (const other of [{ motion: 'affine' as const }, { density: 'many' as const }, { referenceFrame: 6 }, { patches: [{ kind: 'ignore' as const, points: [[0, 0], [9, 0], [9, 9]] as [[number, number], [number, number], [number, number]] }] }])
+    for (const other of [
+      { motion: 'affine' as const },
+      { density: 'many' as const },
+      { referenceFrame: 6 },
+      {
+        patches: [
+          {
+            kind: 'ignore' as const,
+            points: [
+              [0, 0],
+              [9, 0],
+              [9, 9],
+            ] as [[number, number], [number, number], [number, number]],
+          },
+        ],
+      },
+    ])
       expect(solveIdentity({ ...screen, ...other }, 'p')).not.toBe(same);
     expect(solveIdentity(screen, 'q')).not.toBe(same);
   });
@@ -118,16 +234,41 @@ describe('files', () => {
     expect(await readdir(folder)).toEqual(['a', 'wall']);
   });
   it('of tracks with missing or doubled frames are refused with the row', () => {
-    const f = (frame: number) => ({ frame, corners: PIN, homography: [1, 0, 0, 0, 1, 0, 0, 0, 1], sigma: [0, 0, 0, 0], trust: 1, evidence: {} });
-    const file = (frames: object[], referenceFrame = 0) => ({ format: 'yarlop-track', version: 1, plate: { name: 'p', width: 9, height: 9, frameRate: [24, 1], firstFrame: 0, frameCount: 3 }, coordinates: '', screens: [{ name: 's', referenceFrame, stopped: null, frames }] });
+    const f = (frame: number) => ({
+      frame,
+      corners: PIN,
+      homography: [1, 0, 0, 0, 1, 0, 0, 0, 1],
+      sigma: [0, 0, 0, 0],
+      trust: 1,
+      evidence: {},
+    });
+    const file = (frames: object[], referenceFrame = 0) => ({
+      format: 'yarlop-track',
+      version: 1,
+      plate: { name: 'p', width: 9, height: 9, frameRate: [24, 1], firstFrame: 0, frameCount: 3 },
+      coordinates: '',
+      screens: [{ name: 's', referenceFrame, stopped: null, frames }],
+    });
     expect(() => parseTrack(file([f(0), f(2)]), 't.json')).toThrow(/row 2: frame 2 stands where 1 belongs/);
     expect(() => parseTrack(file([f(0), f(0)]), 't.json')).toThrow(/row 2: frame 0/);
     expect(() => parseTrack(file([f(0)], 7), 't.json')).toThrow(/no row for its reference frame 7/);
     expect(() => parseTrack({ ...file([f(0)]), extra: 1 }, 't.json')).toThrow(/unknown member "extra"/);
   });
   it('a clip as fill plays from the first frame and holds its last picture', async () => {
-    await makeClip({ frames: 3, width: 64, height: 48, code: (n) => (n === 2 ? 1023 : 0), args: ['-c:v', 'ffv1', join(folder, 'fill.mkv')] });
-    const source = await openSource(join(folder, 'fill.mkv')), fill = await Fill.open({ media: placeOf(source), foreground: null, table: null }, { ...screen, fill: { media: 'a'.repeat(64), rate: 'frames' } }), plate = await probe(source), lit = async (n: number): Promise<number> => (await fill.on(n, plate))[0]!.data[(8 * 64 + 8) * 4]!;
+    await makeClip({
+      frames: 3,
+      width: 64,
+      height: 48,
+      code: (n) => (n === 2 ? 1023 : 0),
+      args: ['-c:v', 'ffv1', join(folder, 'fill.mkv')],
+    });
+    const source = await openSource(join(folder, 'fill.mkv')),
+      fill = await Fill.open(
+        { media: placeOf(source), foreground: null, table: null },
+        { ...screen, fill: { media: 'a'.repeat(64), rate: 'frames' } },
+      ),
+      plate = await probe(source),
+      lit = async (n: number): Promise<number> => (await fill.on(n, plate))[0]!.data[(8 * 64 + 8) * 4]!;
     expect(await lit(0)).toBeLessThan(0.1);
     expect(await lit(2)).toBeGreaterThan(0.7);
     expect(await lit(50)).toBeGreaterThan(0.7);

@@ -1,6 +1,11 @@
 /** What a request is answered with when it cannot be done: a status, a code for the interface, a sentence for the person. */
 export class ApiError extends Error {
-  constructor(readonly status: number, readonly code: string, message: string, readonly details?: unknown) {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly details?: unknown,
+  ) {
     super(message);
     this.name = 'ApiError';
   }

@@ -24,8 +24,10 @@ import { UPLOAD_PATH, uploadServer } from './routes/uploads';
 function sameOrigin(port: number): RequestHandler {
   const hosts = new Set(['127.0.0.1', 'localhost', '[::1]'].map((h) => `${h}:${port}`));
   return (req, _res, next) => {
-    const host = req.headers.host ?? '', origin = req.headers.origin;
-    if (!hosts.has(host)) return next(new ApiError(421, 'host', `This server does not answer for "${host.slice(0, 80)}".`));
+    const host = req.headers.host ?? '',
+      origin = req.headers.origin;
+    if (!hosts.has(host))
+      return next(new ApiError(421, 'host', `This server does not answer for "${host.slice(0, 80)}".`));
     if (req.method !== 'GET' && req.method !== 'HEAD' && origin && !hosts.has(origin.replace(/^https?:\/\//, '')))
       return next(new ApiError(403, 'origin', 'Changes are taken only from pages of this server.'));
     next();
@@ -39,33 +41,68 @@ interface HttpError extends Error {
 function toApiError(e: unknown): ApiError | null {
   if (e instanceof ApiError) return e;
   if (e instanceof ContractError) return new ApiError(422, 'invalid', e.message, e.faults);
-  if (e instanceof CoreError || e instanceof InputError || e instanceof MediaError) return new ApiError(422, e instanceof CoreError ? e.code : 'unusable', e.message);
+  if (e instanceof CoreError || e instanceof InputError || e instanceof MediaError)
+    return new ApiError(422, e instanceof CoreError ? e.code : 'unusable', e.message);
   const { type } = e as HttpError;
-  if (type === 'entity.too.large') return new ApiError(413, 'too-large', 'The request is too large (2 MB for a recipe, 15 MB for a colour table, 60 MB for a track). Nothing was saved.');
+  if (type === 'entity.too.large')
+    return new ApiError(
+      413,
+      'too-large',
+      'The request is too large (2 MB for a recipe, 15 MB for a colour table, 60 MB for a track). Nothing was saved.',
+    );
   if (type === 'entity.parse.failed') return new ApiError(400, 'invalid', 'The request is not valid JSON.');
-  if (['ECONNREFUSED', 'PROTOCOL_CONNECTION_LOST', 'ER_SERVER_SHUTDOWN'].includes((e as NodeJS.ErrnoException).code ?? ''))
-    return new ApiError(503, 'database', 'The database does not answer; your edits are kept here and saved when it is back.');
+  if (
+    ['ECONNREFUSED', 'PROTOCOL_CONNECTION_LOST', 'ER_SERVER_SHUTDOWN'].includes((e as NodeJS.ErrnoException).code ?? '')
+  )
+    return new ApiError(
+      503,
+      'database',
+      'The database does not answer; your edits are kept here and saved when it is back.',
+    );
   return null;
 }
 
 export function createApp(c: Context, runner: Runner, log: Logger): Express {
   const app = express().disable('x-powered-by');
-  app.use(helmet({
-    contentSecurityPolicy: {
-      useDefaults: false,
-      directives: {
-        defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'],
-        workerSrc: ["'self'", 'blob:'], connectSrc: ["'self'"], fontSrc: ["'self'", 'data:'], objectSrc: ["'none'"], baseUri: ["'none'"], frameAncestors: ["'none'"], formAction: ["'self'"],
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'blob:', 'data:'],
+          workerSrc: ["'self'", 'blob:'],
+          connectSrc: ["'self'"],
+          fontSrc: ["'self'", 'data:'],
+          objectSrc: ["'none'"],
+          baseUri: ["'none'"],
+          frameAncestors: ["'none'"],
+          formAction: ["'self'"],
+        },
       },
-    },
-    strictTransportSecurity: false,
-  }));
+      strictTransportSecurity: false,
+    }),
+  );
   app.use(sameOrigin(c.config.port));
-  app.use('/api', rateLimit({ windowMs: 10_000, limit: 3000, standardHeaders: 'draft-8', legacyHeaders: false, message: { code: 'busy', message: 'Too many requests; wait a few seconds.' } }));
+  app.use(
+    '/api',
+    rateLimit({
+      windowMs: 10_000,
+      limit: 3000,
+      standardHeaders: 'draft-8',
+      legacyHeaders: false,
+      message: { code: 'busy', message: 'Too many requests; wait a few seconds.' },
+    }),
+  );
   const uploads = uploadServer(c);
   app.all([UPLOAD_PATH, `${UPLOAD_PATH}/{*any}`], (req, res) => void uploads.handle(req, res));
   app.get('/api/events', (req, res) => c.events.connect(req, res));
-  app.get('/api/health', (_req, res, next) => void c.db.one('SELECT 1 AS alive').then(() => res.json({ ok: true }), next));
+  app.get(
+    '/api/health',
+    (_req, res, next) => void c.db.one('SELECT 1 AS alive').then(() => res.json({ ok: true }), next),
+  );
   app.use('/api/tables', colourTableRoutes(c));
   app.use('/api/shots/:id/import', express.json({ limit: '60mb' }));
   app.use('/api', express.json({ limit: '2mb' }));
@@ -77,15 +114,29 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
   app.use('/api/deliveries', deliveryRoutes(c));
   app.use('/api', (_req, _res, next) => next(new ApiError(404, 'not-found', 'There is nothing at this address.')));
   if (existsSync(c.config.web)) {
-    app.use(express.static(c.config.web, { index: false, setHeaders: (res, path) => res.setHeader('Cache-Control', path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache') }));
+    app.use(
+      express.static(c.config.web, {
+        index: false,
+        setHeaders: (res, path) =>
+          res.setHeader(
+            'Cache-Control',
+            path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
+          ),
+      }),
+    );
     app.get('/{*any}', (_req, res) => res.sendFile(join(c.config.web, 'index.html')));
   }
   const onError: ErrorRequestHandler = (e, req, res, next) => {
     const known = toApiError(e);
     if (!known) log.error(e, `${req.method} ${req.path} failed`);
     if (res.headersSent) return next(e);
-    const { status, code, message, details } = known ?? new ApiError(500, 'internal', 'Something went wrong in the server; its log says more. Nothing was changed.');
-    res.status(status).set('Cache-Control', 'no-store').json({ code, message, ...(details === undefined ? {} : { details }) });
+    const { status, code, message, details } =
+      known ??
+      new ApiError(500, 'internal', 'Something went wrong in the server; its log says more. Nothing was changed.');
+    res
+      .status(status)
+      .set('Cache-Control', 'no-store')
+      .json({ code, message, ...(details === undefined ? {} : { details }) });
   };
   return app.use(onError);
 }

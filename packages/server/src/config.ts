@@ -8,7 +8,13 @@ export interface Config {
   readonly migrations: string;
   /** bytes of disk that uploads must leave free */
   readonly reserve: number;
-  readonly database: { readonly host: string; readonly port: number; readonly user: string; readonly password: string; readonly name: string };
+  readonly database: {
+    readonly host: string;
+    readonly port: number;
+    readonly user: string;
+    readonly password: string;
+    readonly name: string;
+  };
 }
 
 /** @throws Error with a sentence when a setting is missing or wrong */
@@ -20,11 +26,22 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
   };
   const host = env['YARLOP_HOST'] ?? '127.0.0.1';
   if (!['127.0.0.1', 'localhost', '::1'].includes(host))
-    throw new Error(`YARLOP_HOST is ${host}; without accounts Yarlop listens on loopback only. Leave it out, or reach this machine through an SSH tunnel.`);
+    throw new Error(
+      `YARLOP_HOST is ${host}; without accounts Yarlop listens on loopback only. Leave it out, or reach this machine through an SSH tunnel.`,
+    );
   return {
-    host, port: Number(env['YARLOP_PORT'] ?? 4420), data: resolve(need('YARLOP_DATA')),
-    web: resolve(env['YARLOP_WEB'] ?? 'dist/web'), migrations: resolve(env['YARLOP_MIGRATIONS'] ?? 'packages/server/migrations'),
+    host,
+    port: Number(env['YARLOP_PORT'] ?? 4420),
+    data: resolve(need('YARLOP_DATA')),
+    web: resolve(env['YARLOP_WEB'] ?? 'dist/web'),
+    migrations: resolve(env['YARLOP_MIGRATIONS'] ?? 'packages/server/migrations'),
     reserve: Number(env['YARLOP_RESERVE_BYTES'] ?? 200 * 1024 * 1024),
-    database: { host: '127.0.0.1', port: Number(need('YARLOP_DB_PORT')), user: need('YARLOP_DB_USER'), password: need('YARLOP_DB_PASSWORD'), name: env['YARLOP_DB_NAME'] ?? 'yarlop' },
+    database: {
+      host: '127.0.0.1',
+      port: Number(need('YARLOP_DB_PORT')),
+      user: need('YARLOP_DB_USER'),
+      password: need('YARLOP_DB_PASSWORD'),
+      name: env['YARLOP_DB_NAME'] ?? 'yarlop',
+    },
   };
 }

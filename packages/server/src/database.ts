@@ -13,7 +13,8 @@ export interface Executor {
 }
 
 function executor(c: mysql.Pool | mysql.PoolConnection): Executor {
-  const all = async <T>(sql: string, values: Parameter[] = []): Promise<T[]> => (await c.execute<mysql.RowDataPacket[]>(sql, values))[0] as T[];
+  const all = async <T>(sql: string, values: Parameter[] = []): Promise<T[]> =>
+    (await c.execute<mysql.RowDataPacket[]>(sql, values))[0] as T[];
   return {
     all,
     one: async <T>(sql: string, values: Parameter[] = []) => (await all<T>(sql, values))[0] ?? null,
@@ -29,8 +30,15 @@ export class Database implements Executor {
 
   constructor(config: Config['database']) {
     this.pool = mysql.createPool({
-      host: config.host, port: config.port, user: config.user, password: config.password, database: config.name,
-      connectionLimit: 12, supportBigNumbers: true, charset: 'utf8mb4', timezone: 'Z',
+      host: config.host,
+      port: config.port,
+      user: config.user,
+      password: config.password,
+      database: config.name,
+      connectionLimit: 12,
+      supportBigNumbers: true,
+      charset: 'utf8mb4',
+      timezone: 'Z',
     });
     const e = executor(this.pool);
     this.all = e.all;
@@ -63,10 +71,14 @@ export async function migrate(config: Config): Promise<void> {
   const { name, ...server } = config.database;
   const c = await mysql.createConnection({ ...server, multipleStatements: true });
   try {
-    await c.query(`CREATE DATABASE IF NOT EXISTS \`${name.replaceAll('`', '')}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`);
+    await c.query(
+      `CREATE DATABASE IF NOT EXISTS \`${name.replaceAll('`', '')}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`,
+    );
     await c.changeUser({ database: name });
     const postgrator = new Postgrator({
-      migrationPattern: `${config.migrations}/*`, driver: 'mysql', database: name,
+      migrationPattern: `${config.migrations}/*`,
+      driver: 'mysql',
+      database: name,
       execQuery: async (query: string) => ({ rows: (await c.query(query))[0] as unknown[] }),
     });
     await postgrator.migrate();

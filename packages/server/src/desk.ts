@@ -20,13 +20,26 @@ export class Desk {
    * @param left tells how the person leaves off: called with what ends the work
    * @throws ApiError with the sentence of what went wrong
    */
-  async ask(task: DeskTask, hear: (report: Report) => void = () => {}, left: (end: () => void) => void = () => {}): Promise<Outcome> {
-    this.pool ??= new Piscina({ filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'), maxThreads: 1, minThreads: 0, idleTimeout: IDLE });
-    const { port1, port2 } = new MessageChannel(), cancel = new Int32Array(new SharedArrayBuffer(4));
+  async ask(
+    task: DeskTask,
+    hear: (report: Report) => void = () => {},
+    left: (end: () => void) => void = () => {},
+  ): Promise<Outcome> {
+    this.pool ??= new Piscina({
+      filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'),
+      maxThreads: 1,
+      minThreads: 0,
+      idleTimeout: IDLE,
+    });
+    const { port1, port2 } = new MessageChannel(),
+      cancel = new Int32Array(new SharedArrayBuffer(4));
     port1.on('message', hear);
     left(() => Atomics.store(cancel, 0, 1));
     try {
-      const outcome = await this.pool.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer }, { transferList: [port2] });
+      const outcome = await this.pool.run(
+        { task, port: port2, cancel: cancel.buffer as SharedArrayBuffer },
+        { transferList: [port2] },
+      );
       await new Promise((resolve) => setImmediate(resolve));
       if (outcome.kind === 'failed') throw new ApiError(422, outcome.code ?? 'failed', outcome.message);
       return outcome;

@@ -15,17 +15,24 @@ import { Storage } from './storage';
 const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
 
 async function start(): Promise<void> {
-  const config = readConfig(process.env), storage = new Storage(config.data);
+  const config = readConfig(process.env),
+    storage = new Storage(config.data);
   await mkdir(storage.uploads(), { recursive: true });
   await migrate(config);
-  const db = new Database(config.database), events = new EventHub(), desk = new Desk();
+  const db = new Database(config.database),
+    events = new EventHub(),
+    desk = new Desk();
   const context: Context = { config, db, storage, events, desk, wake: () => runner.wake() };
   const runner: Runner = new Runner(context, log);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
   const server = createServer(createApp(context, runner, log));
   server.on('error', (e: NodeJS.ErrnoException) => {
     const taken = e.code === 'EADDRINUSE';
-    process.stderr.write(taken ? `Port ${config.port} is taken by another program; stop it, or set YARLOP_PORT to a free port.\n` : `The server could not start: ${e.message}\n`);
+    process.stderr.write(
+      taken
+        ? `Port ${config.port} is taken by another program; stop it, or set YARLOP_PORT to a free port.\n`
+        : `The server could not start: ${e.message}\n`,
+    );
     process.exit(1);
   });
   server.listen(config.port, config.host, () => {

@@ -36,11 +36,14 @@ import type { DeliverTask, Line, Outcome } from './worker-protocol';
 const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 /** How much decoders and encoders of a delivery give way to the person at work. */
 const GIVES_WAY = 10;
-const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'], SEQUENCES = ['png', 'tiff', 'exr'], MAPS: readonly string[] = MAP_FORMATS;
+const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'],
+  SEQUENCES = ['png', 'tiff', 'exr'],
+  MAPS: readonly string[] = MAP_FORMATS;
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
-  for (const name of (await readdir(folder)).filter((n) => !n.startsWith('.')).sort()) file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
+  for (const name of (await readdir(folder)).filter((n) => !n.startsWith('.')).sort())
+    file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
   file.end();
   await pipeline(file.outputStream, createWriteStream(`${path}.part`));
   await rename(`${path}.part`, path);
@@ -61,7 +64,8 @@ async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<So
 }
 
 /** Frames that are rendered at once: what a kill or a pause loses at the most. */
-const SEGMENT = 96, PARTS = '.parts';
+const SEGMENT = 96,
+  PARTS = '.parts';
 /** Clips of these types are joined from segments without a loss. */
 const JOINED = ['mp4', 'hevc', 'mov', 'mkv'];
 
@@ -78,22 +82,60 @@ async function already(folder: string, sequence: boolean): Promise<number> {
  */
 function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
   // Floats are delivered from the original, whose light the mezzanine does not hold.
-  const { settings, media: { probe }, range: [from, to] } = task, float = isFloat(probe), { show = 'dressed', as } = settings, sequence = SEQUENCES.includes(as), rate = probe.frameRate[0] / probe.frameRate[1];
+  const {
+      settings,
+      media: { probe },
+      range: [from, to],
+    } = task,
+    float = isFloat(probe),
+    { show = 'dressed', as } = settings,
+    sequence = SEQUENCES.includes(as),
+    rate = probe.frameRate[0] / probe.frameRate[1];
   if (show === 'stabilised' || show === 'flat') return renderFlat(task, show, target, line);
   return withSources(async (open) => {
-    const plate = await open(float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE))), layers: ScreenLayer[] = [];
+    const plate = await open(
+        float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE)),
+      ),
+      layers: ScreenLayer[] = [];
     const place = async (m: FoundMedia | null) => m && placeOf(await open(openOriginal(m.original, m.media)));
     for (const { screen, shutter, lens, media, foreground, table } of task.fills) {
       const track = task.track.screens.find((s) => s.name === screen.name);
-      if (track) layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill: { media: await place(media), foreground: await place(foreground), table: table === null ? null : parseCube(table) }, shutter, lens });
+      if (track)
+        layers.push({
+          screen,
+          places: new Map(track.frames.map((f) => [f.frame, f])),
+          fill: {
+            media: await place(media),
+            foreground: await place(foreground),
+            table: table === null ? null : parseCube(table),
+          },
+          shutter,
+          lens,
+        });
     }
-    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null, folder = join(task.out, PARTS), looped = settings.loop !== undefined, whole = looped || (!sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT)), step = whole ? to - from + 1 : SEGMENT;
+    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null,
+      folder = join(task.out, PARTS),
+      looped = settings.loop !== undefined,
+      whole = looped || (!sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT)),
+      step = whole ? to - from + 1 : SEGMENT;
     await mkdir(folder, { recursive: true });
     for (let at = from + (whole ? 0 : await already(folder, sequence)); at <= to; at += step) {
       const out = sequence || whole ? target : join(folder, `${String(at - from).padStart(8, '0')}${extname(target)}`);
       const job = dress({
-        plate, probe: { ...probe, firstFrame: task.track.plate.firstFrame }, seekable: !float, layers, out, show, premultiplied: settings.premultiplied ?? false, ...(settings.fullFloat ? { fullFloat: true } : {}), hevc: as === 'hevc', ...(sound && whole ? { sound } : {}),
-        from: at, count: Math.min(step, to - at + 1), ...(looped ? { loop: settings.loop! } : {}), threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
+        plate,
+        probe: { ...probe, firstFrame: task.track.plate.firstFrame },
+        seekable: !float,
+        layers,
+        out,
+        show,
+        premultiplied: settings.premultiplied ?? false,
+        ...(settings.fullFloat ? { fullFloat: true } : {}),
+        hevc: as === 'hevc',
+        ...(sound && whole ? { sound } : {}),
+        from: at,
+        count: Math.min(step, to - at + 1),
+        ...(looped ? { loop: settings.loop! } : {}),
+        threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
       });
       for await (const frame of job) {
         line.say({ type: 'progress', done: frame - from + 1 });
@@ -102,17 +144,41 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
     }
     if (!sequence && !whole) {
       const timecode = probe.timecode && timecodeAfter(probe.timecode, from, probe.frameRate);
-      await joinClips((await readdir(folder)).filter((n) => !n.startsWith('.')).sort().map((n) => join(folder, n)), target, { ...(timecode ? { timecode } : {}), ...(sound ? { sound: { input: sound, from: from / rate, seconds: (to - from + 1) / rate } } : {}) });
+      await joinClips(
+        (await readdir(folder))
+          .filter((n) => !n.startsWith('.'))
+          .sort()
+          .map((n) => join(folder, n)),
+        target,
+        {
+          ...(timecode ? { timecode } : {}),
+          ...(sound ? { sound: { input: sound, from: from / rate, seconds: (to - from + 1) / rate } } : {}),
+        },
+      );
     }
     return true;
   });
 }
 
 /** The first Screen of the delivery, or the one that was asked for, holds the plate still or is laid flat. */
-function renderFlat({ folder, track, media, range: [from, to] }: DeliverTask, show: 'stabilised' | 'flat', target: string, line: Line): Promise<boolean> {
+function renderFlat(
+  { folder, track, media, range: [from, to] }: DeliverTask,
+  show: 'stabilised' | 'flat',
+  target: string,
+  line: Line,
+): Promise<boolean> {
   return withSources(async (open) => {
     const plate = await open(openSource(join(folder, MEZZANINE)));
-    for await (const frame of deliverFlat({ plate, probe: { ...mezzanineProbe(media.probe), firstFrame: track.plate.firstFrame }, seekable: true, screen: track.screens[0]!, show, out: target, from, count: to - from + 1 })) {
+    for await (const frame of deliverFlat({
+      plate,
+      probe: { ...mezzanineProbe(media.probe), firstFrame: track.plate.firstFrame },
+      seekable: true,
+      screen: track.screens[0]!,
+      show,
+      out: target,
+      from,
+      count: to - from + 1,
+    })) {
       line.say({ type: 'progress', done: frame - from + 1 });
       if (line.cancelled()) return false;
     }
@@ -121,15 +187,39 @@ function renderFlat({ folder, track, media, range: [from, to] }: DeliverTask, sh
 }
 
 function writeData(task: DeliverTask, as: Format, out: string, line: Line): Promise<boolean> {
-  const { settings, track, recipes, conventions } = task, names = track.screens.map((s) => s.name);
+  const { settings, track, recipes, conventions } = task,
+    names = track.screens.map((s) => s.name);
   return withSources(async (open) => {
     const job = deliverData({
-      track, as, out, plate: { source: await open(openSource(join(task.folder, MEZZANINE))), probe: mezzanineProbe(task.media.probe), seekable: true }, ...(settings.parts ? { parts: settings.parts } : {}), plateBehind: settings.plateBehind ?? false,
-      text: {
-        conventions, invert: settings.invert ?? false, ...(settings.points ? { points: settings.points as [number, number][] } : {}), screens: new Map(recipes.map((r) => [r.name, r])), page: { plate: null, fills: new Map() }, report: task.report,
-        scene: { ...(settings.focal === undefined ? {} : { focal: settings.focal }), ...(settings.deviceHeight === undefined ? {} : { heights: new Map(names.map((n) => [n, settings.deviceHeight!])) }) },
+      track,
+      as,
+      out,
+      plate: {
+        source: await open(openSource(join(task.folder, MEZZANINE))),
+        probe: mezzanineProbe(task.media.probe),
+        seekable: true,
       },
-      maps: { ...(settings.overscan ? { overscan: settings.overscan } : {}), ...(settings.crop === undefined ? {} : { crop: settings.crop }), fullFloat: settings.fullFloat ?? true },
+      ...(settings.parts ? { parts: settings.parts } : {}),
+      plateBehind: settings.plateBehind ?? false,
+      text: {
+        conventions,
+        invert: settings.invert ?? false,
+        ...(settings.points ? { points: settings.points as [number, number][] } : {}),
+        screens: new Map(recipes.map((r) => [r.name, r])),
+        page: { plate: null, fills: new Map() },
+        report: task.report,
+        scene: {
+          ...(settings.focal === undefined ? {} : { focal: settings.focal }),
+          ...(settings.deviceHeight === undefined
+            ? {}
+            : { heights: new Map(names.map((n) => [n, settings.deviceHeight!])) }),
+        },
+      },
+      maps: {
+        ...(settings.overscan ? { overscan: settings.overscan } : {}),
+        ...(settings.crop === undefined ? {} : { crop: settings.crop }),
+        fullFloat: settings.fullFloat ?? true,
+      },
     });
     let done = 0;
     for await (const frame of job) {
@@ -142,7 +232,12 @@ function writeData(task: DeliverTask, as: Format, out: string, line: Line): Prom
 }
 
 /** Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish; what it wrote is kept where it was not */
-async function zipped(task: DeliverTask, path: string, type: string, make: (pattern: string) => Promise<boolean>): Promise<boolean> {
+async function zipped(
+  task: DeliverTask,
+  path: string,
+  type: string,
+  make: (pattern: string) => Promise<boolean>,
+): Promise<boolean> {
   const folder = join(task.out, PARTS);
   await mkdir(folder, { recursive: true });
   const whole = await make(join(folder, `${task.fileName.replace(/(\.\w+)?\.zip$/, '')}.%04d.${type}`));
@@ -155,16 +250,32 @@ async function write(task: DeliverTask, path: string, line: Line): Promise<boole
   if (CLIPS.includes(as)) return renderPictures(task, path, line);
   if (SEQUENCES.includes(as)) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
   await rm(join(task.out, PARTS), { recursive: true, force: true });
-  if (MAPS.includes(as)) return zipped(task, path, task.settings.mapType ?? 'exr', (pattern) => writeData(task, as as Format, pattern, line));
+  if (MAPS.includes(as))
+    return zipped(task, path, task.settings.mapType ?? 'exr', (pattern) =>
+      writeData(task, as as Format, pattern, line),
+    );
   if (task.template) return writeTemplate(task, task.template, path, line);
   if (as !== 'table') return writeData(task, as as Format, path, line);
-  await writeWhole(path, task.track.screens.map((s) => fillTemplate(template, task.track, s, { conventions: task.conventions, timecode: task.media.probe.timecode })).join('\n'));
+  await writeWhole(
+    path,
+    task.track.screens
+      .map((s) =>
+        fillTemplate(template, task.track, s, { conventions: task.conventions, timecode: task.media.probe.timecode }),
+      )
+      .join('\n'),
+  );
   return true;
 }
 
 /** The shot for another installation: its Screens with what was followed, the originals that they are made from, and the track for whoever else reads it. */
-async function writeTemplate({ out, track, conventions }: DeliverTask, { file, originals }: NonNullable<DeliverTask['template']>, path: string, line: Line): Promise<boolean> {
-  const folder = join(out, PARTS), files: PackagedFile[] = [{ path: TEMPLATE, what: 'the shot: Screens, what was followed, dress and slots' }];
+async function writeTemplate(
+  { out, track, conventions }: DeliverTask,
+  { file, originals }: NonNullable<DeliverTask['template']>,
+  path: string,
+  line: Line,
+): Promise<boolean> {
+  const folder = join(out, PARTS),
+    files: PackagedFile[] = [{ path: TEMPLATE, what: 'the shot: Screens, what was followed, dress and slots' }];
   await mkdir(join(folder, 'track'), { recursive: true });
   for (const { hash, folder: from } of originals) {
     const media = file.media.find((m) => m.hash === hash)!;
@@ -172,7 +283,9 @@ async function writeTemplate({ out, track, conventions }: DeliverTask, { file, o
     for (const name of media.files) {
       if (line.cancelled()) return false;
       // The same bytes under another name where the disk can, else a copy.
-      await link(join(from, name), join(folder, 'originals', hash, name)).catch(() => copyFile(join(from, name), join(folder, 'originals', hash, name)));
+      await link(join(from, name), join(folder, 'originals', hash, name)).catch(() =>
+        copyFile(join(from, name), join(folder, 'originals', hash, name)),
+      );
       files.push({ path: `originals/${hash}/${name}`, what: media.name });
     }
   }
@@ -189,12 +302,22 @@ async function writeTemplate({ out, track, conventions }: DeliverTask, { file, o
 export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
   giveWay(GIVES_WAY);
   await mkdir(task.out, { recursive: true });
-  for (const left of await readdir(task.out)) if (left !== PARTS) await rm(join(task.out, left), { recursive: true, force: true });
-  const path = join(task.out, task.fileName), pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
-  const { width, height, bitDepth } = task.media.probe, needed = pictures ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8) : 0, disk = await statfs(task.out);
-  if (disk.bavail * disk.bsize < needed) return { kind: 'failed', message: `The disk has ${Math.round((disk.bavail * disk.bsize) / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.` };
+  for (const left of await readdir(task.out))
+    if (left !== PARTS) await rm(join(task.out, left), { recursive: true, force: true });
+  const path = join(task.out, task.fileName),
+    pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
+  const { width, height, bitDepth } = task.media.probe,
+    needed = pictures
+      ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8)
+      : 0,
+    disk = await statfs(task.out);
+  if (disk.bavail * disk.bsize < needed)
+    return {
+      kind: 'failed',
+      message: `The disk has ${Math.round((disk.bavail * disk.bsize) / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.`,
+    };
   let last = 0;
-  const counted: Line = { ...line, say: (r) => (last = r.type === 'progress' ? r.done : last, line.say(r)) };
+  const counted: Line = { ...line, say: (r) => ((last = r.type === 'progress' ? r.done : last), line.say(r)) };
   if (!(await write(task, path, counted))) return { kind: 'cancelled' };
   await rm(join(task.out, PARTS), { recursive: true, force: true });
   return { kind: 'deliver', bytes: (await stat(path)).size, sha256: await checksum(path), done: Math.max(1, last) };

@@ -25,7 +25,10 @@ import { frameValues } from './use-cases/frame-values';
 import { proofTask } from './use-cases/proof';
 import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
 
-const SLOTS = 2, BEAT_MS = 300, POLL_MS = 1500, MOST_ATTEMPTS = 4;
+const SLOTS = 2,
+  BEAT_MS = 300,
+  POLL_MS = 1500,
+  MOST_ATTEMPTS = 4;
 
 interface Running {
   readonly cancel: Int32Array;
@@ -40,8 +43,16 @@ export class Runner {
   private again = false;
   private stopping = false;
 
-  constructor(private readonly c: Context, private readonly log: Logger) {
-    this.pool = new Piscina({ filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'), maxThreads: SLOTS, minThreads: 0, idleTimeout: 30_000 });
+  constructor(
+    private readonly c: Context,
+    private readonly log: Logger,
+  ) {
+    this.pool = new Piscina({
+      filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'),
+      maxThreads: SLOTS,
+      minThreads: 0,
+      idleTimeout: 30_000,
+    });
   }
 
   start(): void {
@@ -51,13 +62,16 @@ export class Runner {
 
   wake(): void {
     if (this.looking) this.again = true;
-    else this.looking = this.look().catch((e: unknown) => this.log.error(e, 'claiming failed')).finally(() => {
-      this.looking = null;
-      if (this.again) {
-        this.again = false;
-        this.wake();
-      }
-    });
+    else
+      this.looking = this.look()
+        .catch((e: unknown) => this.log.error(e, 'claiming failed'))
+        .finally(() => {
+          this.looking = null;
+          if (this.again) {
+            this.again = false;
+            this.wake();
+          }
+        });
   }
 
   private async look(): Promise<void> {
@@ -65,10 +79,12 @@ export class Runner {
       const job = await this.claim();
       if (!job) return;
       const cancel = new Int32Array(new SharedArrayBuffer(4));
-      const ended = this.run(job, cancel).catch((e: unknown) => this.log.error(e, `job ${job.id} failed`)).finally(() => {
-        this.running.delete(job.id);
-        this.wake();
-      });
+      const ended = this.run(job, cancel)
+        .catch((e: unknown) => this.log.error(e, `job ${job.id} failed`))
+        .finally(() => {
+          this.running.delete(job.id);
+          this.wake();
+        });
       this.running.set(job.id, { cancel, ended });
     }
   }
@@ -93,12 +109,34 @@ export class Runner {
   }
 
   private async taskOf(job: JobRow): Promise<Task> {
-    const { db, storage } = this.c, hash = job.mediaHash!, row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
-    if (job.kind === 'ingest') return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
+    const { db, storage } = this.c,
+      hash = job.mediaHash!,
+      row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
+    if (job.kind === 'ingest')
+      return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
     if (job.kind === 'follow') {
-      const input = job.input as unknown as { from: number; to: number; keepLooking?: boolean; directions?: Direction[]; starts?: Partial<Record<Direction, Start>>; recipe: ScreenFile };
+      const input = job.input as unknown as {
+        from: number;
+        to: number;
+        keepLooking?: boolean;
+        directions?: Direction[];
+        starts?: Partial<Record<Direction, Start>>;
+        recipe: ScreenFile;
+      };
       const { forwards, backwards } = (await db.one<SolveRow>(solves.findSolve, [job.solveId]))!;
-      return { kind: 'follow', media: row, folder: storage.derived(hash), recipe: input.recipe, from: input.from, to: input.to, keepLooking: input.keepLooking ?? false, forwards, backwards, directions: input.directions ?? ['forwards', 'backwards'], starts: input.starts ?? {} };
+      return {
+        kind: 'follow',
+        media: row,
+        folder: storage.derived(hash),
+        recipe: input.recipe,
+        from: input.from,
+        to: input.to,
+        keepLooking: input.keepLooking ?? false,
+        forwards,
+        backwards,
+        directions: input.directions ?? ['forwards', 'backwards'],
+        starts: input.starts ?? {},
+      };
     }
     if (job.kind === 'prove') return proofTask(this.c, job);
     return deliverTask(this.c, job.shotId!, job.deliveryId!, job.input as unknown as DeliveryInput, row);
@@ -106,35 +144,61 @@ export class Runner {
 
   private async run(job: JobRow, cancel: Int32Array): Promise<void> {
     const { db } = this.c;
-    if (job.attempt > MOST_ATTEMPTS) return this.finish(job, null, { kind: 'failed', message: 'The job ended the server several times and was given up.' }, job.framesDone);
+    if (job.attempt > MOST_ATTEMPTS)
+      return this.finish(
+        job,
+        null,
+        { kind: 'failed', message: 'The job ended the server several times and was given up.' },
+        job.framesDone,
+      );
     await this.tell(job.id);
     const task = await this.taskOf(job).catch((e: unknown) => {
       if (e instanceof ApiError) return e;
       throw e;
     });
-    if (task instanceof ApiError) return this.finish(job, null, { kind: 'failed', message: task.message }, job.framesDone);
+    if (task instanceof ApiError)
+      return this.finish(job, null, { kind: 'failed', message: task.message }, job.framesDone);
     const { port1, port2 } = new MessageChannel();
-    let done = job.framesDone, writes = Promise.resolve();
+    let done = job.framesDone,
+      writes = Promise.resolve();
     const lost = (): void => {
       Atomics.store(cancel, 0, 1);
     };
     port1.on('message', (report: Report) => {
       done = report.done;
-      if (report.type === 'frames') writes = writes.then(() => this.store(job, task, report)).catch((e: unknown) => {
-        this.log.error(e, 'frames could not be stored');
-        lost();
-      });
+      if (report.type === 'frames')
+        writes = writes
+          .then(() => this.store(job, task, report))
+          .catch((e: unknown) => {
+            this.log.error(e, 'frames could not be stored');
+            lost();
+          });
     });
     const beat = setInterval(() => {
       void (async () => {
         const row = await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]);
         if (!row || row.wanted) lost();
         const { affectedRows } = await db.run(jobs.beat, [done, job.id, job.token]);
-        if (affectedRows === 1) this.c.events.emit('job', { id: job.id, kind: job.kind, state: 'running', framesDone: done, framesTotal: job.framesTotal, shotId: job.shotId, screenId: job.screenId, mediaHash: job.mediaHash, deliveryId: job.deliveryId, message: null });
+        if (affectedRows === 1)
+          this.c.events.emit('job', {
+            id: job.id,
+            kind: job.kind,
+            state: 'running',
+            framesDone: done,
+            framesTotal: job.framesTotal,
+            shotId: job.shotId,
+            screenId: job.screenId,
+            mediaHash: job.mediaHash,
+            deliveryId: job.deliveryId,
+            message: null,
+          });
       })().catch(() => {});
     }, BEAT_MS);
     try {
-      const outcome = await this.pool.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer }, { transferList: [port2] });
+      const outcome = await this.pool.run(
+        { task, port: port2, cancel: cancel.buffer as SharedArrayBuffer },
+        { transferList: [port2] },
+      );
       await new Promise((resolve) => setImmediate(resolve));
       await writes;
       if (this.stopping && outcome.kind === 'cancelled') return;
@@ -151,29 +215,64 @@ export class Runner {
       const { affectedRows } = await t.run(jobs.beat, [report.done, job.id, job.token]);
       if (affectedRows === 0) throw new Error(`job ${job.id} lost its lease`);
       for (const r of report.results)
-        await t.run(solves.putFrame, frameValues(job.solveId!, { ...r, seen: { cells: r.cells ?? [], spots: r.spots ?? [] } }));
-      if (report.checkpoint) await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
+        await t.run(
+          solves.putFrame,
+          frameValues(job.solveId!, { ...r, seen: { cells: r.cells ?? [], spots: r.spots ?? [] } }),
+        );
+      if (report.checkpoint)
+        await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
     });
     const { pin } = (task as { recipe: ScreenFile }).recipe;
     this.c.events.emit('frames', {
-      screenId: job.screenId!, solveId: job.solveId!,
-      frames: report.results.map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({ frame, homography, sigma, trust, evidence, blur, reason, corners: homography && mapQuad(homography, pin) })),
+      screenId: job.screenId!,
+      solveId: job.solveId!,
+      frames: report.results.map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({
+        frame,
+        homography,
+        sigma,
+        trust,
+        evidence,
+        blur,
+        reason,
+        corners: homography && mapQuad(homography, pin),
+      })),
     });
   }
 
   private async finish(job: JobRow, task: Task | null, outcome: Outcome, done: number): Promise<void> {
     const { db, events } = this.c;
-    const wanted = outcome.kind === 'cancelled' ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted : 0, state = outcome.kind === 'failed' ? 'failed' : outcome.kind === 'cancelled' ? (wanted === 2 ? 'paused' : 'cancelled') : 'done';
+    const wanted =
+        outcome.kind === 'cancelled'
+          ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted
+          : 0,
+      state =
+        outcome.kind === 'failed'
+          ? 'failed'
+          : outcome.kind === 'cancelled'
+            ? wanted === 2
+              ? 'paused'
+              : 'cancelled'
+            : 'done';
     const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
     if (outcome.kind === 'ingest') {
       await db.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);
       await db.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
     }
-    if (job.kind === 'ingest' && state !== 'done') await db.run(media.mediaFailed, [message ?? 'Bringing it in was cancelled.', job.mediaHash]);
-    if (outcome.kind === 'prove') await db.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id, job.token]);
-    if (outcome.kind === 'deliver') await db.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
-    await db.run(jobs.finish, [state, message, 'done' in outcome ? outcome.done : outcome.kind === 'ingest' ? outcome.frameCount : done, job.id, job.token]);
-    if (job.deliveryId && state === 'cancelled') await rm(this.c.storage.delivery(job.deliveryId), { recursive: true, force: true });
+    if (job.kind === 'ingest' && state !== 'done')
+      await db.run(media.mediaFailed, [message ?? 'Bringing it in was cancelled.', job.mediaHash]);
+    if (outcome.kind === 'prove')
+      await db.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id, job.token]);
+    if (outcome.kind === 'deliver')
+      await db.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
+    await db.run(jobs.finish, [
+      state,
+      message,
+      'done' in outcome ? outcome.done : outcome.kind === 'ingest' ? outcome.frameCount : done,
+      job.id,
+      job.token,
+    ]);
+    if (job.deliveryId && state === 'cancelled')
+      await rm(this.c.storage.delivery(job.deliveryId), { recursive: true, force: true });
     if (job.kind === 'ingest') events.emit('media', { hash: job.mediaHash! });
     await this.tell(job.id);
   }
@@ -189,7 +288,10 @@ export class Runner {
     this.stopping = true;
     if (this.timer) clearInterval(this.timer);
     for (const r of this.running.values()) Atomics.store(r.cancel, 0, 1);
-    await Promise.race([Promise.all([...this.running.values()].map((r) => r.ended)), new Promise((resolve) => setTimeout(resolve, 4000))]);
+    await Promise.race([
+      Promise.all([...this.running.values()].map((r) => r.ended)),
+      new Promise((resolve) => setTimeout(resolve, 4000)),
+    ]);
     await this.pool.destroy();
   }
 }

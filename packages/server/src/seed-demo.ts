@@ -13,7 +13,8 @@ import { identityOf } from './use-cases/solve';
 import { takeUpload } from './use-cases/take-upload';
 
 async function bring(c: Context, folder: string, fileName: string): Promise<string> {
-  const upload = randomBytes(16).toString('hex'), path = join(c.storage.uploads(), upload);
+  const upload = randomBytes(16).toString('hex'),
+    path = join(c.storage.uploads(), upload);
   await copyFile(join(folder, fileName), path);
   await writeFile(`${path}.json`, JSON.stringify({ size: (await stat(path)).size }));
   return (await takeUpload(c, { upload, fileName })).hash;
@@ -21,18 +22,48 @@ async function bring(c: Context, folder: string, fileName: string): Promise<stri
 
 /** Shots beside the first, in the order in which they are shown: clip, name, and the screens on it. */
 const MORE: readonly (readonly [clip: string, name: string, screens: readonly string[]])[] = [
-  ['phone-in-hand', 'Harbour phone in the hand', ['phone-in-hand']], ['logbook-laptop', 'Logbook laptop under a gliding window', ['logbook-laptop']],
-  ['two-devices', 'Laptop and phone on one table', ['two-devices.1', 'two-devices.2']], ['night-phone', 'Night phone lights up', ['night-phone']],
-  ['loft-tv', 'Bulletin in the net loft', ['loft-tv']], ['chart-tablet', 'Chart tablet swung round', ['chart-tablet']], ['window-tablet', 'Tablet through a wide lens', ['window-tablet']],
+  ['phone-in-hand', 'Harbour phone in the hand', ['phone-in-hand']],
+  ['logbook-laptop', 'Logbook laptop under a gliding window', ['logbook-laptop']],
+  ['two-devices', 'Laptop and phone on one table', ['two-devices.1', 'two-devices.2']],
+  ['night-phone', 'Night phone lights up', ['night-phone']],
+  ['loft-tv', 'Bulletin in the net loft', ['loft-tv']],
+  ['chart-tablet', 'Chart tablet swung round', ['chart-tablet']],
+  ['window-tablet', 'Tablet through a wide lens', ['window-tablet']],
 ];
 
-async function addShot(c: Context, folder: string, production: number, clip: string, name: string, screens: readonly string[], fill: string): Promise<void> {
-  const plate = await bring(c, folder, `${clip}.mp4`), frames = (await c.db.one<{ frameCount: number }>('SELECT frame_count AS frameCount FROM media WHERE hash = ?', [plate]))!.frameCount;
+async function addShot(
+  c: Context,
+  folder: string,
+  production: number,
+  clip: string,
+  name: string,
+  screens: readonly string[],
+  fill: string,
+): Promise<void> {
+  const plate = await bring(c, folder, `${clip}.mp4`),
+    frames = (await c.db.one<{ frameCount: number }>('SELECT frame_count AS frameCount FROM media WHERE hash = ?', [
+      plate,
+    ]))!.frameCount;
   const { insertId: shot } = await c.db.run(shots.insertShot, [production, name, plate, frames - 1]);
   for (const file of screens) {
-    const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile, screen = await createScreen(c, shot, { ...recipe, fill: { media: fill } });
-    const { insertId: solve } = await c.db.run(solves.insertSolve, [screen.id, identityOf(screen, plate), JSON.stringify(screen.recipe.pin), recipe.referenceFrame]);
-    await c.db.run(jobs.insertJob, ['follow', plate, shot, screen.id, solve, null, JSON.stringify({ from: 0, to: frames - 1, keepLooking: true, recipe: screen.recipe }), frames]);
+    const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile,
+      screen = await createScreen(c, shot, { ...recipe, fill: { media: fill } });
+    const { insertId: solve } = await c.db.run(solves.insertSolve, [
+      screen.id,
+      identityOf(screen, plate),
+      JSON.stringify(screen.recipe.pin),
+      recipe.referenceFrame,
+    ]);
+    await c.db.run(jobs.insertJob, [
+      'follow',
+      plate,
+      shot,
+      screen.id,
+      solve,
+      null,
+      JSON.stringify({ from: 0, to: frames - 1, keepLooking: true, recipe: screen.recipe }),
+      frames,
+    ]);
   }
 }
 

@@ -57,14 +57,21 @@ export interface DeliverTask {
   readonly conventions: Conventions;
   /** of the plate, for pictures of floats */
   readonly original: string;
-  readonly fills: readonly (FoundFill & { readonly screen: ScreenFile; readonly shutter: number | null; readonly lens: number })[];
+  readonly fills: readonly (FoundFill & {
+    readonly screen: ScreenFile;
+    readonly shutter: number | null;
+    readonly lens: number;
+  })[];
   readonly range: readonly [number, number];
   /** by name, for outlines and device kinds */
   readonly recipes: readonly ScreenFile[];
   /** verdicts and settings, for reports */
   readonly report: ReportParts;
   /** what goes into a template, and where the originals of its media lie; null for other deliveries */
-  readonly template: { readonly file: TemplateFile; readonly originals: readonly { readonly hash: string; readonly folder: string }[] } | null;
+  readonly template: {
+    readonly file: TemplateFile;
+    readonly originals: readonly { readonly hash: string; readonly folder: string }[];
+  } | null;
 }
 
 export interface SpotTask {
@@ -153,7 +160,13 @@ export type Report =
   | { readonly type: 'spot'; readonly done: number; readonly word: SpotWord }
   | { readonly type: 'progress'; readonly done: number }
   | { readonly type: 'flat'; readonly done: number; readonly data: Uint8ClampedArray<ArrayBuffer> }
-  | { readonly type: 'frames'; readonly direction: Direction; readonly results: readonly FrameResult[]; readonly checkpoint: Checkpoint | null; readonly done: number };
+  | {
+      readonly type: 'frames';
+      readonly direction: Direction;
+      readonly results: readonly FrameResult[];
+      readonly checkpoint: Checkpoint | null;
+      readonly done: number;
+    };
 
 export type Outcome =
   | { readonly kind: 'ingest'; readonly frameCount: number; readonly notes: readonly string[] }

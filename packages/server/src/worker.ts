@@ -28,17 +28,35 @@ import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Checkpoint } from './rows';
 import { runDeliver } from './run-deliver';
 import { openOriginal } from './use-cases/take-upload';
-import type { Call, Direction, FlatTask, FollowTask, IngestTask, Line, MatchTask, Outcome, ProveTask, SlipTask, SnapTask, SpotTask } from './worker-protocol';
+import type {
+  Call,
+  Direction,
+  FlatTask,
+  FollowTask,
+  IngestTask,
+  Line,
+  MatchTask,
+  Outcome,
+  ProveTask,
+  SlipTask,
+  SnapTask,
+  SpotTask,
+} from './worker-protocol';
 
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
-
 
 async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
   await mkdir(task.folder, { recursive: true });
   const source = await openOriginal(task.original, task.media);
   try {
-    const { frameCount, notes } = await ingest(source, task.media.probe, task.folder, (done) => line.say({ type: 'progress', done }), line.cancelled);
+    const { frameCount, notes } = await ingest(
+      source,
+      task.media.probe,
+      task.folder,
+      (done) => line.say({ type: 'progress', done }),
+      line.cancelled,
+    );
     return { kind: 'ingest', frameCount, notes: [...task.media.probe.notes, ...notes] };
   } finally {
     await source.dispose();
@@ -48,7 +66,12 @@ async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
 async function colourFrame(task: FollowTask, frame: number): Promise<Raster | null> {
   const plate = await openSource(join(task.folder, MEZZANINE));
   try {
-    for await (const picture of decodeRgb(plate, mezzanineProbe(task.media.probe), { seekable: true, from: frame, count: 1 })) return picture;
+    for await (const picture of decodeRgb(plate, mezzanineProbe(task.media.probe), {
+      seekable: true,
+      from: frame,
+      count: 1,
+    }))
+      return picture;
     return null;
   } finally {
     await plate.dispose();
@@ -59,7 +82,8 @@ async function colourFrame(task: FollowTask, frame: number): Promise<Raster | nu
 async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string | null> {
   const path = join(task.folder, `mix-${mix.map((w) => w.toFixed(2)).join('-')}.raw`);
   if (existsSync(path)) return path;
-  const plate = await openSource(join(task.folder, MEZZANINE)), part = `${path}.${process.pid}.part`;
+  const plate = await openSource(join(task.folder, MEZZANINE)),
+    part = `${path}.${process.pid}.part`;
   try {
     await extractLuma(plate, mezzanineProbe(task.media.probe), part, line.cancelled, { mix });
     await rename(part, path);
@@ -74,38 +98,66 @@ async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string |
 }
 
 function whatWasLearnt({ lens, readout }: FollowSetup): string {
-  const of = [...(lens ? [`the lens bows the picture (radial term ${lens.toFixed(3)})`] : []), ...(readout ? [`the sensor reads its rows over ${Math.round(100 * readout)} % of a frame`] : [])];
-  return of.length > 0 ? `Followed again: ${of.join(', and ')}, which was learnt on the way.` : 'Followed again with what was learnt of the camera on the way.';
+  const of = [
+    ...(lens ? [`the lens bows the picture (radial term ${lens.toFixed(3)})`] : []),
+    ...(readout ? [`the sensor reads its rows over ${Math.round(100 * readout)} % of a frame`] : []),
+  ];
+  return of.length > 0
+    ? `Followed again: ${of.join(', and ')}, which was learnt on the way.`
+    : 'Followed again with what was learnt of the camera on the way.';
 }
 
 async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
-  const { probe } = task.media, mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame)), path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
+  const { probe } = task.media,
+    mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame)),
+    path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
   if (path === null) return { kind: 'cancelled' };
   const luma = await LumaFile.open(path, probe.width, probe.height, probe.bitDepth);
-  const referenceFrame = task.recipe.referenceFrame, setup = followSetup(task.recipe, luma), halts: string[] = [];
+  const referenceFrame = task.recipe.referenceFrame,
+    setup = followSetup(task.recipe, luma),
+    halts: string[] = [];
   await luma.close();
-  const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), { path, width: probe.width, height: probe.height, bitDepth: probe.bitDepth });
-  const distance = (frame: number): number => Math.abs(frame - referenceFrame), end = (d: Direction): number => (d === 'forwards' ? task.to : task.from);
+  const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), {
+    path,
+    width: probe.width,
+    height: probe.height,
+    bitDepth: probe.bitDepth,
+  });
+  const distance = (frame: number): number => Math.abs(frame - referenceFrame),
+    end = (d: Direction): number => (d === 'forwards' ? task.to : task.from);
   const begin = (d: Direction): number => task.starts[d]?.[0]?.frame ?? task[d]?.frame ?? referenceFrame;
   const open = task.directions.filter((d) => distance(begin(d)) < distance(end(d)));
   if (open.length === 0 && task.directions.length > 0 && task.from === task.to) open.push('forwards');
   let done = 1 + task.directions.reduce((s, d) => s + distance(begin(d)), 0);
-  const first = done, found = new Map<number, FrameResult>();
+  const first = done,
+    found = new Map<number, FrameResult>();
 
   /** @returns the followers' last memories, or null when it was cancelled */
   async function pass(own: FollowSetup, fresh: boolean): Promise<FollowerState[] | null> {
-    const batches = new Map<Direction, FrameResult[]>(open.map((d) => [d, []])), last = new Map<Direction, FollowerState>(), checkpoints = new Map<Direction, Checkpoint>();
+    const batches = new Map<Direction, FrameResult[]>(open.map((d) => [d, []])),
+      last = new Map<Direction, FollowerState>(),
+      checkpoints = new Map<Direction, Checkpoint>();
     let spoken = Date.now();
     const flush = (): void => {
       for (const [direction, results] of batches) {
-        if (results.length > 0) line.say({ type: 'frames', direction, results, checkpoint: checkpoints.get(direction) ?? null, done });
+        if (results.length > 0)
+          line.say({ type: 'frames', direction, results, checkpoint: checkpoints.get(direction) ?? null, done });
         batches.set(direction, []);
       }
       spoken = Date.now();
     };
     const runs = open.map((d) => {
-      const start = task.starts[d], checkpoint = task[d];
-      return [d, { setup: own, referenceFrame, end: end(d), ...(fresh || (!start && !checkpoint) ? {} : start ? { start } : { checkpoint: checkpoint! }) }] as const;
+      const start = task.starts[d],
+        checkpoint = task[d];
+      return [
+        d,
+        {
+          setup: own,
+          referenceFrame,
+          end: end(d),
+          ...(fresh || (!start && !checkpoint) ? {} : start ? { start } : { checkpoint: checkpoint! }),
+        },
+      ] as const;
     });
     const halted = new Set<Direction>();
     for await (const { result, again, state, direction } of bothWays(runs, follow)) {
@@ -121,7 +173,8 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
       } else {
         last.set(direction, state());
         // A run over frames that were followed before leaves the farther memory as it is.
-        if (fresh || distance(result.frame) > distance(task[direction]?.frame ?? referenceFrame)) checkpoints.set(direction, { frame: result.frame, state: state() });
+        if (fresh || distance(result.frame) > distance(task[direction]?.frame ?? referenceFrame))
+          checkpoints.set(direction, { frame: result.frame, state: state() });
       }
       if (Date.now() - spoken > BATCH_MS || line.cancelled() || stops) flush();
       if (line.cancelled()) return null;
@@ -140,7 +193,18 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     return told && (fresh ? told : []);
   });
   if (!states) return { kind: 'cancelled' };
-  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : own === setup ? null : whatWasLearnt(own) };
+  return {
+    kind: 'follow',
+    done,
+    message:
+      halts.length > 0
+        ? halts.join(' ')
+        : mix && (task.recipe.reading ?? 'auto') === 'auto'
+          ? describeMix(mix)
+          : own === setup
+            ? null
+            : whatWasLearnt(own),
+  };
 }
 
 function runSpot(task: SpotTask, line: Line): Promise<Outcome> {
@@ -158,13 +222,19 @@ const round = (v: number): number => Number(v.toFixed(4));
 
 function proofFrame({ frame, slips }: ProvedFrame): ProofFrame {
   return {
-    frame, by: slips.map((s) => s.by && [round(s.by[0]), round(s.by[1])]), sigma: slips.map((s) => (Number.isFinite(s.sigma) ? round(s.sigma) : null)),
-    likeness: slips.map((s) => (Number.isFinite(s.likeness) ? round(s.likeness) : 0)), reason: slips.map((s) => s.reason),
+    frame,
+    by: slips.map((s) => s.by && [round(s.by[0]), round(s.by[1])]),
+    sigma: slips.map((s) => (Number.isFinite(s.sigma) ? round(s.sigma) : null)),
+    likeness: slips.map((s) => (Number.isFinite(s.likeness) ? round(s.likeness) : 0)),
+    reason: slips.map((s) => s.reason),
   };
 }
 
 /** Works on the luma of a plate that is read in, and closes it. */
-async function onLuma<T>({ folder, media: { probe } }: { readonly folder: string; readonly media: FollowTask['media'] }, work: (luma: LumaFile) => Promise<T>): Promise<T> {
+async function onLuma<T>(
+  { folder, media: { probe } }: { readonly folder: string; readonly media: FollowTask['media'] },
+  work: (luma: LumaFile) => Promise<T>,
+): Promise<T> {
   const luma = await LumaFile.open(join(folder, LUMA), probe.width, probe.height, probe.bitDepth);
   try {
     return await work(luma);
@@ -187,7 +257,9 @@ function runProve(task: ProveTask, line: Line): Promise<Outcome> {
 
 function runSlip(task: SlipTask): Promise<Outcome> {
   return onLuma(task, async (luma) => {
-    const i = task.path.findIndex((f) => f.frame === task.frame), { frame, homography } = task.path[i]!, looks = await likenessesOf(task.path, task.pin, task.referenceFrame, task.likenesses, luma);
+    const i = task.path.findIndex((f) => f.frame === task.frame),
+      { frame, homography } = task.path[i]!,
+      looks = await likenessesOf(task.path, task.pin, task.referenceFrame, task.likenesses, luma);
     const slips = slipsOn(looks, await luma.read(frame), homography, task.pin, blursOn(task.path, task.pin, i));
     return { kind: 'slip', frame: proofFrame({ frame, slips, by: slips.map((s) => s.by) }) };
   });
@@ -195,7 +267,13 @@ function runSlip(task: SlipTask): Promise<Outcome> {
 
 function runSnap({ frame, corners, exclude, lens, ...task }: SnapTask): Promise<Outcome> {
   const { width, height } = task.media.probe;
-  return onLuma(task, async (luma) => ({ kind: 'snap', snapped: snapToGlass(await luma.read(frame), corners, { ...(exclude ? { exclude } : {}), ...(lens === null ? {} : { lens: { radial: lens, width, height } }) }) }));
+  return onLuma(task, async (luma) => ({
+    kind: 'snap',
+    snapped: snapToGlass(await luma.read(frame), corners, {
+      ...(exclude ? { exclude } : {}),
+      ...(lens === null ? {} : { lens: { radial: lens, width, height } }),
+    }),
+  }));
 }
 
 function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
@@ -211,9 +289,19 @@ function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
 }
 
 async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
-  const plate = await openSource(join(task.folder, MEZZANINE)), probe = mezzanineProbe(task.media.probe);
+  const plate = await openSource(join(task.folder, MEZZANINE)),
+    probe = mezzanineProbe(task.media.probe);
   try {
-    const job = measureDress({ plate, probe, seekable: true, screen: task.recipe, places: new Map(task.places.map((p) => [p.frame, p])), shutter: task.shutter, from: task.from, count: task.to - task.from + 1 });
+    const job = measureDress({
+      plate,
+      probe,
+      seekable: true,
+      screen: task.recipe,
+      places: new Map(task.places.map((p) => [p.frame, p])),
+      shutter: task.shutter,
+      from: task.from,
+      count: task.to - task.from + 1,
+    });
     for (let n = 1; ; n++) {
       const { done, value } = await job.next();
       if (done) return { kind: 'match', proposals: value };
@@ -242,9 +330,18 @@ export default async function work({ task, port, cancel }: Call): Promise<Outcom
     return await (task.kind === 'snap' ? runSnap(task) : runFlat(task, line));
   } catch (e) {
     if (e instanceof MediaError && e.code === 'cancelled') return { kind: 'cancelled' };
-    const told = e instanceof MediaError || e instanceof CoreError || e instanceof InputError || e instanceof ContractError;
+    const told =
+      e instanceof MediaError || e instanceof CoreError || e instanceof InputError || e instanceof ContractError;
     const full = (e as NodeJS.ErrnoException).code === 'ENOSPC';
-    return { kind: 'failed', ...(e instanceof CoreError ? { code: e.code } : {}), message: told ? (e as Error).message : full ? 'The disk is full; free some space and try again.' : `The job failed unexpectedly (${(e as Error).message}).` };
+    return {
+      kind: 'failed',
+      ...(e instanceof CoreError ? { code: e.code } : {}),
+      message: told
+        ? (e as Error).message
+        : full
+          ? 'The disk is full; free some space and try again.'
+          : `The job failed unexpectedly (${(e as Error).message}).`,
+    };
   } finally {
     port.close();
   }

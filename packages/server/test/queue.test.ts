@@ -9,35 +9,77 @@ import { plateBytes, recipe, truthAt } from './builders/plate';
 import { mapQuad } from '../../core/src/geometry/quad';
 import { TestServer } from './builders/server';
 
-const run = promisify(execFile), FRAMES = 240;
+const run = promisify(execFile),
+  FRAMES = 240;
 
 describe('a long delivery', () => {
   let server: TestServer, shot: number, folder: string;
-  interface State { readonly id: number; readonly jobId: number; readonly state: string; readonly framesDone: number; readonly message: string | null }
-  const state = async (id: number): Promise<State> => (await server.request<State[]>('GET', `/shots/${shot}/deliveries`)).body.find((d) => d.id === id)!;
-  const start = async (settings: object): Promise<State> => state((await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, settings)).body.id);
-  const reached = (id: number, n: number): Promise<unknown> => server.until(async () => {
-    const s = await state(id);
-    return s.framesDone >= n || s.state === 'done';
-  });
-  const done = (id: number): Promise<unknown> => server.until(async () => (await state(id)).state === 'done' || null, 60_000);
+  interface State {
+    readonly id: number;
+    readonly jobId: number;
+    readonly state: string;
+    readonly framesDone: number;
+    readonly message: string | null;
+  }
+  const state = async (id: number): Promise<State> =>
+    (await server.request<State[]>('GET', `/shots/${shot}/deliveries`)).body.find((d) => d.id === id)!;
+  const start = async (settings: object): Promise<State> =>
+    state((await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, settings)).body.id);
+  const reached = (id: number, n: number): Promise<unknown> =>
+    server.until(async () => {
+      const s = await state(id);
+      return s.framesDone >= n || s.state === 'done';
+    });
+  const done = (id: number): Promise<unknown> =>
+    server.until(async () => (await state(id)).state === 'done' || null, 60_000);
   /** A checksum for every picture of a clip. */
   async function pictures(id: number): Promise<string[]> {
     const path = join(folder, `${id}.mkv`);
     await writeFile(path, Buffer.from(await (await fetch(`${server.url}/api/deliveries/${id}/file`)).arrayBuffer()));
-    const { stdout } = await run('ffmpeg', ['-loglevel', 'error', '-i', path, '-f', 'framemd5', '-'], { maxBuffer: 1e7 });
-    return stdout.split('\n').filter((l) => l && !l.startsWith('#')).map((l) => l.split(',').at(-1)!.trim());
+    const { stdout } = await run('ffmpeg', ['-loglevel', 'error', '-i', path, '-f', 'framemd5', '-'], {
+      maxBuffer: 1e7,
+    });
+    return stdout
+      .split('\n')
+      .filter((l) => l && !l.startsWith('#'))
+      .map((l) => l.split(',').at(-1)!.trim());
   }
 
   beforeAll(async () => {
     [server, folder] = [await TestServer.create(), await mkdtemp(join(tmpdir(), 'yarlop-queue-'))];
     shot = (await server.shot(await plateBytes(24, FRAMES / 24 - 1))).shot;
-    const { id } = await server.upload(await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 120, b: 20 } } }).png().toBuffer()), fill = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'amber.png' })).body.hash;
-    await server.until(async () => (await server.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready');
-    const hand = Array.from({ length: FRAMES }, (_, frame) => ({ frame, corners: mapQuad(truthAt(frame % 24), recipe.pin) })).filter((k) => k.frame !== 8);
-    const screen = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, evidence: ['hand'], hand, fill: { media: fill }, dress: { softness: { more: 2 } } })).body;
-    const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 0, to: FRAMES - 1 });
-    await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find((j) => j.id === job.body.id && j.state === 'done'));
+    const { id } = await server.upload(
+        await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 120, b: 20 } } })
+          .png()
+          .toBuffer(),
+      ),
+      fill = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'amber.png' })).body
+        .hash;
+    await server.until(
+      async () => (await server.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready',
+    );
+    const hand = Array.from({ length: FRAMES }, (_, frame) => ({
+      frame,
+      corners: mapQuad(truthAt(frame % 24), recipe.pin),
+    })).filter((k) => k.frame !== 8);
+    const screen = (
+      await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, {
+        ...recipe,
+        evidence: ['hand'],
+        hand,
+        fill: { media: fill },
+        dress: { softness: { more: 2 } },
+      })
+    ).body;
+    const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, {
+      from: 0,
+      to: FRAMES - 1,
+    });
+    await server.until(async () =>
+      (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find(
+        (j) => j.id === job.body.id && j.state === 'done',
+      ),
+    );
   }, 120_000);
   afterAll(async () => {
     await server.dispose();
@@ -49,7 +91,9 @@ describe('a long delivery', () => {
     await reached(paused.id, 110);
     expect((await server.request('POST', `/jobs/${paused.jobId}/pause`)).status).toBe(200);
     await server.until(async () => (await state(paused.id)).state === 'paused' || null);
-    expect((await readdir(join(server.data, 'deliveries', String(paused.id), '.parts'))).filter((n) => n.endsWith('.mkv'))).toHaveLength(1);
+    expect(
+      (await readdir(join(server.data, 'deliveries', String(paused.id), '.parts'))).filter((n) => n.endsWith('.mkv')),
+    ).toHaveLength(1);
     await server.request('POST', `/jobs/${paused.jobId}/resume`);
     await done(paused.id);
     const whole = await start({ as: 'mkv' });
@@ -59,13 +103,28 @@ describe('a long delivery', () => {
     expect(a).toEqual(b);
   });
   it('as a loop lies in the range whose ends differ least, and is as long', async () => {
-    const { status, body } = await server.request<{ from: number; to: number; levels: number; px: number }>('POST', `/shots/${shot}/loop`, { dissolve: 0, least: 40 });
+    const { status, body } = await server.request<{ from: number; to: number; levels: number; px: number }>(
+      'POST',
+      `/shots/${shot}/loop`,
+      { dissolve: 0, least: 40 },
+    );
     expect(status).toBe(200);
     // The plate comes round every 24 frames.
     expect((body.to - body.from + 1) % 24).toBe(0);
     expect(body.levels).toBeLessThan(0.5);
-    expect((await server.request('POST', `/shots/${shot}/loop`, { dissolve: 8, least: 4000 })).body).toMatchObject({ message: expect.stringMatching(/too short for a loop/) as string });
-    expect((await server.request<{ message: string }>('POST', `/shots/${shot}/deliveries`, { as: 'mkv', from: 2, to: 60, loop: 8 })).body.message).toMatch(/begin later, or dissolve for less/);
+    expect((await server.request('POST', `/shots/${shot}/loop`, { dissolve: 8, least: 4000 })).body).toMatchObject({
+      message: expect.stringMatching(/too short for a loop/) as string,
+    });
+    expect(
+      (
+        await server.request<{ message: string }>('POST', `/shots/${shot}/deliveries`, {
+          as: 'mkv',
+          from: 2,
+          to: 60,
+          loop: 8,
+        })
+      ).body.message,
+    ).toMatch(/begin later, or dissolve for less/);
     const d = await start({ as: 'mkv', from: 24, to: 47, loop: 4 });
     await done(d.id);
     expect(await pictures(d.id)).toHaveLength(24);
@@ -83,24 +142,36 @@ describe('a long delivery', () => {
   it('that waits is rendered when its turn comes, in the order that was set last', async () => {
     const all: State[] = [];
     for (let i = 0; i < 5; i++) all.push(await start({ as: 'mkv' }));
-    const queue = async (): Promise<number[]> => (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id), waiting = await queue();
+    const queue = async (): Promise<number[]> =>
+        (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id),
+      waiting = await queue();
     expect(waiting.length).toBeGreaterThanOrEqual(2);
     expect(waiting).toEqual([...waiting].sort((a, b) => a - b));
     const wanted = [...waiting].reverse();
     // What is not in the queue any more is passed over.
-    expect((await server.request<{ id: number }[]>('PUT', '/jobs/queue', { jobs: [all[0]!.jobId, 999_999, ...wanted] })).body.map((q) => q.id).filter((id) => wanted.includes(id))).toEqual(wanted);
+    expect(
+      (await server.request<{ id: number }[]>('PUT', '/jobs/queue', { jobs: [all[0]!.jobId, 999_999, ...wanted] })).body
+        .map((q) => q.id)
+        .filter((id) => wanted.includes(id)),
+    ).toEqual(wanted);
     expect((await server.request('PUT', '/jobs/queue', { jobs: [] })).status).toBe(422);
     for (const d of all) if (!waiting.includes(d.jobId)) await server.request('POST', `/jobs/${d.jobId}/cancel`);
     await server.until(async () => !(await queue()).includes(wanted[0]!) || null);
     expect(await queue()).toContain(wanted.at(-1)!);
     for (const d of all) await server.request('POST', `/jobs/${d.jobId}/cancel`);
-    await server.until(async () => (await server.request<{ state: string }[]>('GET', '/jobs')).body.every((j) => j.state !== 'running') || null, 30_000);
+    await server.until(
+      async () =>
+        (await server.request<{ state: string }[]>('GET', '/jobs')).body.every((j) => j.state !== 'running') || null,
+      30_000,
+    );
   });
   it('goes on from its last whole pictures after its server was killed', async () => {
     const d = await start({ as: 'png' });
     await reached(d.id, 120);
     await server.kill();
-    const kept = (await readdir(join(server.data, 'deliveries', String(d.id), '.parts'))).filter((n) => n.endsWith('.png')).length;
+    const kept = (await readdir(join(server.data, 'deliveries', String(d.id), '.parts'))).filter((n) =>
+      n.endsWith('.png'),
+    ).length;
     expect(kept).toBeGreaterThanOrEqual(96);
     await server.start();
     await done(d.id);

@@ -5,26 +5,51 @@ import type { World } from './fixture';
 import { expect, onPicture, settled, test } from './fixture';
 
 interface Saved {
-  readonly recipe: { readonly dress?: Record<string, Record<string, unknown> & unknown[]>; readonly fill?: { readonly media: string; readonly versions?: string[] } };
+  readonly recipe: {
+    readonly dress?: Record<string, Record<string, unknown> & unknown[]>;
+    readonly fill?: { readonly media: string; readonly versions?: string[] };
+  };
 }
 
 /** A followed Screen with a picture in its slot. */
 async function filled({ server }: World): Promise<{ shot: number; screen: number; fill: string }> {
-  const made = await server.shot(await plateBytes(24, 0, true)), { id } = await server.upload(await sharp({ create: { width: 120, height: 80, channels: 3, background: { r: 230, g: 200, b: 60 } } }).png().toBuffer());
-  const fill = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `gold-${made.shot}.png` })).body.hash;
-  await server.until(async () => (await server.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready');
-  const { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, { ...recipe, name: 'dressed', fill: { media: fill } });
+  const made = await server.shot(await plateBytes(24, 0, true)),
+    { id } = await server.upload(
+      await sharp({ create: { width: 120, height: 80, channels: 3, background: { r: 230, g: 200, b: 60 } } })
+        .png()
+        .toBuffer(),
+    );
+  const fill = (
+    await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `gold-${made.shot}.png` })
+  ).body.hash;
+  await server.until(
+    async () => (await server.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready',
+  );
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
+    ...recipe,
+    name: 'dressed',
+    fill: { media: fill },
+  });
   const job = await server.request<{ id: number }>('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
-  await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find((j) => j.id === job.body.id && j.state === 'done') ?? null);
+  await server.until(
+    async () =>
+      (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find(
+        (j) => j.id === job.body.id && j.state === 'done',
+      ) ?? null,
+  );
   return { shot: made.shot, screen: body.id, fill };
 }
-const saved = async ({ server }: World, screen: number): Promise<Saved['recipe']> => (await server.request<Saved>('GET', `/screens/${screen}`)).body.recipe;
+const saved = async ({ server }: World, screen: number): Promise<Saved['recipe']> =>
+  (await server.request<Saved>('GET', `/screens/${screen}`)).body.recipe;
 /** What the footer tells of a pixel of the picture as it is shown. */
 async function shown(page: Page, x: number, y: number): Promise<number[]> {
   const at = await onPicture(page, x, y);
   await page.mouse.move(at[0] + 3, at[1]);
   await page.mouse.move(...at);
-  return /R (\d+) G (\d+) B (\d+)/.exec((await page.getByTestId('readout').textContent())!)!.slice(1).map(Number);
+  return /R (\d+) G (\d+) B (\d+)/
+    .exec((await page.getByTestId('readout').textContent())!)!
+    .slice(1)
+    .map(Number);
 }
 async function slide(page: Page, control: string, value: number): Promise<void> {
   await page.getByTestId(`${control}-typed`).fill(String(value));
@@ -50,7 +75,10 @@ test('the plate is measured, its proposals are taken one by one as one step, and
   expect((await saved(world, screen)).dress).toBeUndefined();
 });
 
-test('a number is typed and seen, keyed over the shot, its keys stand in the strip, and it goes back to nothing', async ({ page, world }) => {
+test('a number is typed and seen, keyed over the shot, its keys stand in the strip, and it goes back to nothing', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await filled(world);
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);
@@ -73,7 +101,14 @@ test('a number is typed and seen, keyed over the shot, its keys stand in the str
   await page.getByTestId('dress-keys').getByRole('button').first().click();
   await settled(page, 8);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  expect((await saved(world, screen)).dress).toEqual({ levels: { gain: [{ frame: 8, value: 0.25 }, { frame: 18, value: 1 }] } });
+  expect((await saved(world, screen)).dress).toEqual({
+    levels: {
+      gain: [
+        { frame: 8, value: 0.25 },
+        { frame: 18, value: 1 },
+      ],
+    },
+  });
   await page.getByTestId('undress').click();
   await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
   // Blinking, the plate's own pixel shows between.
@@ -83,14 +118,23 @@ test('a number is typed and seen, keyed over the shot, its keys stand in the str
   await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
 });
 
-test('what stays in front is drawn by outline; the matte shows it; the fill is swapped and nothing else changes', async ({ page, world }) => {
+test('what stays in front is drawn by outline; the matte shows it; the fill is swapped and nothing else changes', async ({
+  page,
+  world,
+}) => {
   const { shot, screen, fill } = await filled(world);
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);
   for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
   await settled(page, 8);
   await page.getByTestId('holdout-outline').click();
-  for (const p of [[260, 150], [340, 150], [340, 230], [260, 230]] as const) await page.mouse.click(...(await onPicture(page, ...p)));
+  for (const p of [
+    [260, 150],
+    [340, 150],
+    [340, 230],
+    [260, 230],
+  ] as const)
+    await page.mouse.click(...(await onPicture(page, ...p)));
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('holdout-0')).toBeVisible();
   await expect.poll(async () => (await shown(page, 300, 190)).join()).not.toBe('230,200,60');
@@ -99,8 +143,17 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
   await expect.poll(() => shown(page, 400, 190)).toEqual([255, 255, 255]);
   await expect.poll(() => shown(page, 300, 190)).toEqual([0, 0, 0]);
   await page.getByTestId('show').selectOption('dressed');
-  const { id } = await world.server.upload(await sharp({ create: { width: 90, height: 60, channels: 3, background: { r: 20, g: 60, b: 220 } } }).png().toBuffer()), other = (await world.server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `blue-${shot}.png` })).body.hash;
-  await world.server.until(async () => (await world.server.request<{ state: string }>('GET', `/media/${other}`)).body.state === 'ready');
+  const { id } = await world.server.upload(
+      await sharp({ create: { width: 90, height: 60, channels: 3, background: { r: 20, g: 60, b: 220 } } })
+        .png()
+        .toBuffer(),
+    ),
+    other = (
+      await world.server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `blue-${shot}.png` })
+    ).body.hash;
+  await world.server.until(
+    async () => (await world.server.request<{ state: string }>('GET', `/media/${other}`)).body.state === 'ready',
+  );
   await page.reload();
   await settled(page, 0);
   for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
@@ -114,13 +167,28 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
 });
 
 test('the view shows what is delivered, pixel by pixel, with a dress on', async ({ page, world }) => {
-  const { server } = world, { shot, screen } = await filled(world), now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
-  const dress = { levels: { black: [0.02, 0.02, 0.03], white: [0.7, 0.7, 0.7], temperature: 0.3 }, softness: { more: 1.2 }, motionBlur: { on: true, shutter: 180 }, edge: { feather: 3, radius: 0.06 }, grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.012], [0.012], [0.012]], size: 0.4 } } };
+  const { server } = world,
+    { shot, screen } = await filled(world),
+    now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
+  const dress = {
+    levels: { black: [0.02, 0.02, 0.03], white: [0.7, 0.7, 0.7], temperature: 0.3 },
+    softness: { more: 1.2 },
+    motionBlur: { on: true, shutter: 180 },
+    edge: { feather: 3, radius: 0.06 },
+    grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.012], [0.012], [0.012]], size: 0.4 } },
+  };
   await server.request('PUT', `/screens/${screen}`, { revision: now.revision, recipe: { ...now.recipe, dress } });
   await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [12, 12] });
   const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'png' });
-  await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', `/shots/${shot}/deliveries`)).body.find((x) => x.id === d.body.id && x.state === 'done'));
-  const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.body.id}/file`)).arrayBuffer()), file = await sharp(zip.subarray(zip.indexOf(Buffer.from('89504e470d0a1a0a', 'hex')))).raw().toBuffer();
+  await server.until(async () =>
+    (await server.request<{ id: number; state: string }[]>('GET', `/shots/${shot}/deliveries`)).body.find(
+      (x) => x.id === d.body.id && x.state === 'done',
+    ),
+  );
+  const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.body.id}/file`)).arrayBuffer()),
+    file = await sharp(zip.subarray(zip.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'))))
+      .raw()
+      .toBuffer();
   await page.goto(`${server.url}/shots/${shot}/dress`);
   await settled(page, 0);
   for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
@@ -128,19 +196,36 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
   // At 400 % a pixel of the plate is four by four of the canvas, unsmoothed: its middle is its own.
   await page.keyboard.press('c');
   await page.waitForTimeout(500);
-  const [left, top] = await Promise.all(['data-left', 'data-top'].map(async (a) => Number(await page.getByTestId('picture').getAttribute(a)))), differences: number[] = [];
-  const view = await page.locator('[data-test="picture"] > canvas').evaluate((c: HTMLCanvasElement) => [c.width, c.height, ...c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data]), [width, height] = view as [number, number];
-  for (let y = 100; y < 290; y++) for (let x = 150; x < 460; x++) {
-    const vx = Math.floor(left! + (x + 0.5) * 4), vy = Math.floor(top! + (y + 0.5) * 4);
-    if (vx >= 0 && vy >= 0 && vx < width && vy < height) for (let c = 0; c < 3; c++) differences.push(Math.abs(view[2 + (vy * width + vx) * 4 + c]! - file[(y * 640 + x) * 3 + c]!));
-  }
+  const [left, top] = await Promise.all(
+      ['data-left', 'data-top'].map(async (a) => Number(await page.getByTestId('picture').getAttribute(a))),
+    ),
+    differences: number[] = [];
+  const view = await page
+      .locator('[data-test="picture"] > canvas')
+      .evaluate((c: HTMLCanvasElement) => [
+        c.width,
+        c.height,
+        ...c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data,
+      ]),
+    [width, height] = view as [number, number];
+  for (let y = 100; y < 290; y++)
+    for (let x = 150; x < 460; x++) {
+      const vx = Math.floor(left! + (x + 0.5) * 4),
+        vy = Math.floor(top! + (y + 0.5) * 4);
+      if (vx >= 0 && vy >= 0 && vx < width && vy < height)
+        for (let c = 0; c < 3; c++)
+          differences.push(Math.abs(view[2 + (vy * width + vx) * 4 + c]! - file[(y * 640 + x) * 3 + c]!));
+    }
   expect(differences.length).toBeGreaterThan(60_000);
   differences.sort((a, b) => a - b);
   expect(differences.reduce((s, v) => s + v, 0) / differences.length).toBeLessThan(1);
   expect(differences[Math.floor(0.999 * differences.length)]).toBeLessThanOrEqual(3);
 });
 
-test('a fill is made up from a colour and a line of text, whose words are drawn in the picture', async ({ page, world }) => {
+test('a fill is made up from a colour and a line of text, whose words are drawn in the picture', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await filled(world);
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);
@@ -162,13 +247,17 @@ test('a fill is made up from a colour and a line of text, whose words are drawn 
   await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
 });
 
-test('sides are bent by a handle that is dragged, the opposite one along, and straightened again', async ({ page, world }) => {
+test('sides are bent by a handle that is dragged, the opposite one along, and straightened again', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await filled(world);
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);
   await page.getByTestId('bend-more').click();
   await page.getByTestId('bend-linked').check();
-  const knob = page.getByTestId('bend-top-0'), box = (await knob.boundingBox())!;
+  const knob = page.getByTestId('bend-top-0'),
+    box = (await knob.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 - 20, { steps: 4 });
@@ -181,7 +270,10 @@ test('sides are bent by a handle that is dragged, the opposite one along, and st
   await expect.poll(async () => (await saved(world, screen)).dress).toBeUndefined();
 });
 
-test('the key’s histogram has a handle at each end, sides feather one by one, and values beyond the limits stand at them', async ({ page, world }) => {
+test('the key’s histogram has a handle at each end, sides feather one by one, and values beyond the limits stand at them', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await filled(world);
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);
@@ -202,7 +294,10 @@ test('the key’s histogram has a handle at each end, sides feather one by one, 
   expect(dress['levels']!['gain']).toBe(4);
 });
 
-test('the element, the matte over the plate, the difference and the pair are looked at; scopes tell the Screen from what is about it', async ({ page, world }) => {
+test('the element, the matte over the plate, the difference and the pair are looked at; scopes tell the Screen from what is about it', async ({
+  page,
+  world,
+}) => {
   const { shot } = await filled(world);
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);

@@ -14,11 +14,18 @@ test('no page has a serious fault of accessibility, in either theme', async ({ p
       await page.reload();
       await page.waitForTimeout(900);
       const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${path} ${theme}: ${v.id} ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`)).toEqual([]);
+      expect(
+        violations
+          .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+          .map((v) => `${path} ${theme}: ${v.id} ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`),
+      ).toEqual([]);
     }
 });
 
-test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stage keeps frame and zoom', async ({ page, world }) => {
+test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stage keeps frame and zoom', async ({
+  page,
+  world,
+}) => {
   await page.setViewportSize({ width: 1280, height: 680 });
   await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
   await settled(page, 0);
@@ -37,7 +44,8 @@ test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stag
 test('zooms at the pointer, pans, fits, and reads pixels out', async ({ page, world }) => {
   await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
   await settled(page, 0);
-  const [x, y] = await onPicture(page, 320, 200), near = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
+  const [x, y] = await onPicture(page, 320, 200),
+    near = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
   await page.mouse.move(x, y);
   expect(await near()).toMatch(/x 3(19|20)\.\d {2}y (199|200)\.\d {3}R \d+ G \d+ B \d+/);
   await page.mouse.wheel(0, -600);
@@ -75,23 +83,40 @@ test('a corner is dragged in the picture, saved by itself, and undone', async ({
   await page.getByTestId(`chip-${ids.screen}`).click();
   await page.getByRole('button', { name: 'Go to the reference frame' }).click();
   await settled(page, 8);
-  const value = async (): Promise<number> => Number(await page.getByTestId('BR-x').inputValue()), before = await value();
-  const [x, y] = await page.getByTestId('corner-BR').boundingBox().then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
+  const value = async (): Promise<number> => Number(await page.getByTestId('BR-x').inputValue()),
+    before = await value();
+  const [x, y] = await page
+    .getByTestId('corner-BR')
+    .boundingBox()
+    .then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
   await page.mouse.move(x, y);
   await page.mouse.down();
   await page.mouse.move(x + 15, y, { steps: 5 });
   await page.mouse.up();
   const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
-  expect(await value() - before).toBeCloseTo(15 / zoom, 1);
+  expect((await value()) - before).toBeCloseTo(15 / zoom, 1);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  expect((await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[2]![0]! - before).toBeCloseTo(15 / zoom, 1);
+  expect(
+    (await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[2]![0]! -
+      before,
+  ).toBeCloseTo(15 / zoom, 1);
   await page.getByTestId('undo').click();
   expect(await value()).toBeCloseTo(before, 2);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
 });
 
-test('rough corners are laid onto the glass by one key, as one step, and made larger by a pixel', async ({ page, world }) => {
-  const { server } = world, made = await server.shot(await plateBytes(12, 0, true)), rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]), { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, { ...recipe, name: 'rough', pin: rough });
+test('rough corners are laid onto the glass by one key, as one step, and made larger by a pixel', async ({
+  page,
+  world,
+}) => {
+  const { server } = world,
+    made = await server.shot(await plateBytes(12, 0, true)),
+    rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]),
+    { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
+      ...recipe,
+      name: 'rough',
+      pin: rough,
+    });
   await page.goto(`${server.url}/shots/${made.shot}/pin`);
   await page.getByTestId(`chip-${body.id}`).click();
   await page.getByRole('button', { name: 'Go to the reference frame' }).click();
@@ -99,7 +124,11 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
   await expect(page.getByTestId('corner-board').locator('canvas')).toHaveCount(4);
   await page.keyboard.press('g');
   await expect(page.getByTestId('side-found-0')).toContainText('scatter');
-  const corner = async (n: string): Promise<[number, number]> => [Number(await page.getByTestId(`${n}-x`).inputValue()), Number(await page.getByTestId(`${n}-y`).inputValue())], [x, y] = await corner('TL');
+  const corner = async (n: string): Promise<[number, number]> => [
+      Number(await page.getByTestId(`${n}-x`).inputValue()),
+      Number(await page.getByTestId(`${n}-y`).inputValue()),
+    ],
+    [x, y] = await corner('TL');
   expect(Math.hypot(x - PIN[0][0], y - PIN[0][1])).toBeLessThan(0.4);
   await page.getByTestId('enlarge').click();
   const [lx, ly] = await corner('TL');
@@ -112,15 +141,22 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
 });
 
 test('two tabs: a clash is shown and nothing is overwritten until the person says so', async ({ page, world }) => {
-  const { server, ids } = world, now = (await server.request<{ revision: number; recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body;
+  const { server, ids } = world,
+    now = (await server.request<{ revision: number; recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`))
+      .body;
   await page.goto(`${server.url}/shots/${ids.shot}/pin`);
   await page.getByTestId(`chip-${ids.screen}`).click();
   await settled(page, 0);
-  await server.request('PUT', `/screens/${ids.screen}`, { revision: now.revision, recipe: { ...now.recipe, name: 'renamed elsewhere' } });
+  await server.request('PUT', `/screens/${ids.screen}`, {
+    revision: now.revision,
+    recipe: { ...now.recipe, name: 'renamed elsewhere' },
+  });
   await page.getByTestId('TR-y').fill('121');
   await page.getByTestId('TR-y').press('Tab');
   await expect(page.getByTestId('keep-mine')).toBeVisible();
-  expect((await server.request<{ recipe: { name: string } }>('GET', `/screens/${ids.screen}`)).body.recipe.name).toBe('renamed elsewhere');
+  expect((await server.request<{ recipe: { name: string } }>('GET', `/screens/${ids.screen}`)).body.recipe.name).toBe(
+    'renamed elsewhere',
+  );
   await page.getByTestId('take-theirs').click();
   await expect(page.getByTestId(`chip-${ids.screen}`)).toContainText('renamed elsewhere');
 });
@@ -136,11 +172,14 @@ test('edits made while the server is away are kept and saved when it is back', a
   await expect(page.getByTestId('save-state')).toHaveText('Not saved yet, trying again', { timeout: 10_000 });
   await server.start();
   await expect(page.getByTestId('save-state')).toHaveText('Saved', { timeout: 20_000 });
-  expect((await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[3]![1]).toBe(266.5);
+  expect(
+    (await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[3]![1],
+  ).toBe(266.5);
 });
 
 test('a file that is no plate is refused with a sentence, and the board stays usable', async ({ page, world }) => {
-  const { server, ids, folder } = world, path = join(folder, 'letter.mp4');
+  const { server, ids, folder } = world,
+    path = join(folder, 'letter.mp4');
   await writeFile(path, 'dear harbour master '.repeat(200));
   await page.goto(`${server.url}/productions/${ids.production}`);
   const chooser = page.waitForEvent('filechooser');
@@ -159,12 +198,22 @@ test('help lists every key and can be searched', async ({ page, world }) => {
   await expect(page.getByText('play round and round')).toHaveCount(0);
 });
 
-test('every control of every bench explains itself in a sentence, under the pointer and under the keyboard', async ({ page, world }) => {
+test('every control of every bench explains itself in a sentence, under the pointer and under the keyboard', async ({
+  page,
+  world,
+}) => {
   for (const stage of ['plate', 'follow', 'pin', 'prove', 'dress', 'hand-over']) {
     await page.goto(`${world.server.url}/shots/${world.ids.shot}/${stage}`);
     await settled(page, 0);
-    for (const d of await page.locator('.bench details').all()) await d.evaluate((e: HTMLDetailsElement) => (e.open = true));
-    const silent = await page.locator('.bench').evaluate((bench) => [...bench.querySelectorAll('button, input, select, summary')].filter((c) => !c.closest('[title]') && (c as HTMLElement).offsetParent).map((c) => (c.outerHTML + c.textContent).slice(0, 120)));
+    for (const d of await page.locator('.bench details').all())
+      await d.evaluate((e: HTMLDetailsElement) => (e.open = true));
+    const silent = await page
+      .locator('.bench')
+      .evaluate((bench) =>
+        [...bench.querySelectorAll('button, input, select, summary')]
+          .filter((c) => !c.closest('[title]') && (c as HTMLElement).offsetParent)
+          .map((c) => (c.outerHTML + c.textContent).slice(0, 120)),
+      );
     expect(silent, stage).toEqual([]);
   }
   await page.goto(`${world.server.url}/shots/${world.ids.shot}/pin`);

@@ -8,15 +8,28 @@ import type { World } from './fixture';
 
 /** A shot whose Screen is followed, with a bezel that slips can be told by. */
 async function followed({ server }: World): Promise<{ shot: number; screen: number }> {
-  const made = await server.shot(await plateBytes(24, 0, true)), { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, { ...recipe, name: 'proved' });
+  const made = await server.shot(await plateBytes(24, 0, true)),
+    { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
+      ...recipe,
+      name: 'proved',
+    });
   const job = await server.request<{ id: number }>('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
-  await server.until(async () => (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find((j) => j.id === job.body.id && j.state === 'done') ?? null);
+  await server.until(
+    async () =>
+      (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find(
+        (j) => j.id === job.body.id && j.state === 'done',
+      ) ?? null,
+  );
   return { shot: made.shot, screen: body.id };
 }
 /** Spoils a track by what a touch-up of another page puts on it. */
 async function spoil({ server }: World, screen: number, touchUps: object[]): Promise<void> {
   const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
-  await server.request('PUT', `/screens/${screen}`, { revision: now.revision, recipe: { ...now.recipe, touchUps }, step: 'Spoil' });
+  await server.request('PUT', `/screens/${screen}`, {
+    revision: now.revision,
+    recipe: { ...now.recipe, touchUps },
+    step: 'Spoil',
+  });
 }
 async function measure(page: Page): Promise<void> {
   await page.getByTestId('measure-slip').click();
@@ -53,8 +66,12 @@ test('by keyboard alone, from the plate to the verdict and a repair', async ({ p
   await page.keyboard.press('n');
   let [x, y] = [320, 192];
   for (const [px, py] of PIN) {
-    for (const [now, to, less, more] of [[x, px, 'ArrowLeft', 'ArrowRight'], [y, py, 'ArrowUp', 'ArrowDown']] as const) {
-      const d = to - now, key = d < 0 ? less : more;
+    for (const [now, to, less, more] of [
+      [x, px, 'ArrowLeft', 'ArrowRight'],
+      [y, py, 'ArrowUp', 'ArrowDown'],
+    ] as const) {
+      const d = to - now,
+        key = d < 0 ? less : more;
       for (let i = 0; i < Math.floor(Math.abs(d) / 10); i++) await page.keyboard.press(key);
       for (let i = 0; i < Math.round(Math.abs(d) % 10); i++) await page.keyboard.press(`Shift+${key}`);
     }
@@ -91,7 +108,10 @@ test('the reference frame shows the card like every other', async ({ page, world
   await settled(page, 8);
 });
 
-test('by mouse alone: corners laid onto the glass, followed, measured, a pop found and repaired by the plan', async ({ page, world }) => {
+test('by mouse alone: corners laid onto the glass, followed, measured, a pop found and repaired by the plan', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/plate`);
   await page.getByTestId('stage-pin').click();
@@ -100,7 +120,19 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   await page.getByTestId('snap-glass').click();
   await expect(page.getByTestId('side-found-0')).toContainText('scatter');
   await page.getByTestId('undo').click();
-  await spoil(world, screen, [{ frame: 17, offsets: [[4, 0], [4, 0], [4, 0], [4, 0]], before: { frames: 1, shape: 'linear' }, after: { frames: 1, shape: 'linear' } }]);
+  await spoil(world, screen, [
+    {
+      frame: 17,
+      offsets: [
+        [4, 0],
+        [4, 0],
+        [4, 0],
+        [4, 0],
+      ],
+      before: { frames: 1, shape: 'linear' },
+      after: { frames: 1, shape: 'linear' },
+    },
+  ]);
   await page.reload();
   await page.getByTestId('stage-prove').click();
   await measure(page);
@@ -110,22 +142,31 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   await page.getByTestId('plan-repairs').click();
   await expect(page.getByTestId('plan')).toContainText('1 repair brings the worst');
   await expect(page.getByTestId('curves-view')).toBeVisible();
-  expect((await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps).toHaveLength(1);
+  expect(
+    (await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps,
+  ).toHaveLength(1);
   await page.getByTestId('apply-plan').click();
   await expect(page.getByTestId('verdict')).toHaveText('holds');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  expect((await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps).toHaveLength(2);
+  expect(
+    (await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps,
+  ).toHaveLength(2);
   await page.getByTestId('undo').click();
   await expect(page.getByTestId('verdict')).toHaveText('look again');
 });
 
-test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, whose fade is dragged; muting takes it back', async ({ page, world }) => {
+test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, whose fade is dragged; muting takes it back', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/prove`);
   await settled(page, 0);
   await page.keyboard.press('End');
   await settled(page, 23);
-  const corner = page.getByTestId('corner-TR'), before = Number(await corner.getAttribute('data-x')), box = (await corner.boundingBox())!;
+  const corner = page.getByTestId('corner-TR'),
+    before = Number(await corner.getAttribute('data-x')),
+    box = (await corner.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2 + 18, box.y + box.height / 2, { steps: 6 });
@@ -140,7 +181,9 @@ test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, w
   await page.keyboard.press('e');
   expect(Number(await corner.getAttribute('data-x'))).toBe(after);
   await page.getByTestId('lanes-open').click();
-  const grip = (await page.getByTestId('tent-before-23').boundingBox())!, fades = page.getByTestId('fade-before'), wide = Number(await fades.inputValue());
+  const grip = (await page.getByTestId('tent-before-23').boundingBox())!,
+    fades = page.getByTestId('fade-before'),
+    wide = Number(await fades.inputValue());
   await page.mouse.move(grip.x + 4, grip.y + 4);
   await page.mouse.down();
   await page.mouse.move(grip.x + 90, grip.y + 4, { steps: 5 });
@@ -149,14 +192,30 @@ test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, w
   await page.getByTestId('mute-23').click();
   expect(Math.abs(Number(await corner.getAttribute('data-x')) - before)).toBeLessThan(0.01);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  const saved = (await world.server.request<{ recipe: { pin: number[][]; touchUps: { muted: boolean }[] } }>('GET', `/screens/${screen}`)).body.recipe;
+  const saved = (
+    await world.server.request<{ recipe: { pin: number[][]; touchUps: { muted: boolean }[] } }>(
+      'GET',
+      `/screens/${screen}`,
+    )
+  ).body.recipe;
   expect(saved.pin).toEqual(PIN);
   expect(saved.touchUps[0]!.muted).toBe(true);
 });
 
-test('snapping to the likeness brings a spoilt frame back, and refuses with a reason where it cannot be told', async ({ page, world }) => {
-  const { shot, screen } = await followed(world), offsets = [[3, 1], [3, 1], [3, 1], [3, 1]];
-  await spoil(world, screen, [{ frame: 20, offsets, before: { frames: 10, shape: 'linear' }, after: { frames: 10, shape: 'hold' } }]);
+test('snapping to the likeness brings a spoilt frame back, and refuses with a reason where it cannot be told', async ({
+  page,
+  world,
+}) => {
+  const { shot, screen } = await followed(world),
+    offsets = [
+      [3, 1],
+      [3, 1],
+      [3, 1],
+      [3, 1],
+    ];
+  await spoil(world, screen, [
+    { frame: 20, offsets, before: { frames: 10, shape: 'linear' }, after: { frames: 10, shape: 'hold' } },
+  ]);
   await page.goto(`${world.server.url}/shots/${shot}/prove`);
   await measure(page);
   const worst = page.getByTestId('worst').getByRole('button').first();
@@ -165,24 +224,39 @@ test('snapping to the likeness brings a spoilt frame back, and refuses with a re
   await page.getByTestId('snap-likeness').click();
   await expect(page.getByTestId('snap-told')).toContainText('Touched up');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  const frame = Number(await page.getByTestId('frame').textContent()), t = (await world.server.request<{ frames: { frame: number; corners: number[][]; homography: number[] }[] }>('GET', `/screens/${screen}/track`)).body.frames.find((f) => f.frame === frame)!, h = t.homography;
-  const [x, y] = PIN[1], w = h[6]! * x + h[7]! * y + h[8]!, own = [(h[0]! * x + h[1]! * y + h[2]!) / w, (h[3]! * x + h[4]! * y + h[5]!) / w];
+  const frame = Number(await page.getByTestId('frame').textContent()),
+    t = (
+      await world.server.request<{ frames: { frame: number; corners: number[][]; homography: number[] }[] }>(
+        'GET',
+        `/screens/${screen}/track`,
+      )
+    ).body.frames.find((f) => f.frame === frame)!,
+    h = t.homography;
+  const [x, y] = PIN[1],
+    w = h[6]! * x + h[7]! * y + h[8]!,
+    own = [(h[0]! * x + h[1]! * y + h[2]!) / w, (h[3]! * x + h[4]! * y + h[5]!) / w];
   expect(Math.hypot(t.corners[1]![0]! - own[0]!, t.corners[1]![1]! - own[1]!)).toBeLessThan(0.6);
 });
 
-test('flat and slit view stand still on a good track; a line is dragged and a click goes to its frame; curves go to a frame', async ({ page, world }) => {
+test('flat and slit view stand still on a good track; a line is dragged and a click goes to its frame; curves go to a frame', async ({
+  page,
+  world,
+}) => {
   const { shot } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/prove`);
   await settled(page, 0);
   await page.getByTestId('look-slit').click();
   const picture = page.getByTestId('slit-picture');
   await expect(picture).toBeVisible({ timeout: 10_000 });
-  const bend = (): Promise<number> => picture.evaluate((c: HTMLCanvasElement) => {
-    const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
-    let sum = 0;
-    for (let y = Math.floor(c.height / 4); y < (3 * c.height) / 4; y++) for (let x = 1; x < c.width; x++) sum += Math.abs(data[4 * (y * c.width + x)]! - data[4 * (y * c.width + x - 1)]!);
-    return sum / (c.width * (c.height / 2));
-  });
+  const bend = (): Promise<number> =>
+    picture.evaluate((c: HTMLCanvasElement) => {
+      const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+      let sum = 0;
+      for (let y = Math.floor(c.height / 4); y < (3 * c.height) / 4; y++)
+        for (let x = 1; x < c.width; x++)
+          sum += Math.abs(data[4 * (y * c.width + x)]! - data[4 * (y * c.width + x - 1)]!);
+      return sum / (c.width * (c.height / 2));
+    });
   expect(await bend()).toBeLessThan(6);
   const line = (await page.getByTestId('slit-end-0').boundingBox())!;
   await page.mouse.move(line.x + 4, line.y + 4);
@@ -207,7 +281,10 @@ test('flat and slit view stand still on a good track; a line is dragged and a cl
   }).toPass({ timeout: 10_000 });
 });
 
-test('the corner board is at hand in every stage, changes places with the picture, and compares with the likeness', async ({ page, world }) => {
+test('the corner board is at hand in every stage, changes places with the picture, and compares with the likeness', async ({
+  page,
+  world,
+}) => {
   const { shot } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/follow`);
   await settled(page, 0);
@@ -221,14 +298,18 @@ test('the corner board is at hand in every stage, changes places with the pictur
   await expect(page.getByTestId('close-up-0')).toContainText('TL / 8');
   await page.getByTestId('compare').selectOption('difference');
   const differs = async (): Promise<number> => {
-    await page.waitForTimeout(600);
-    return page.getByTestId('close-up-1').locator('canvas').evaluate((c: HTMLCanvasElement) => {
-      const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
-      let sum = 0;
-      for (let i = 0; i < data.length; i += 4) sum += data[i]!;
-      return sum / (data.length / 4);
-    });
-  }, good = await differs();
+      await page.waitForTimeout(600);
+      return page
+        .getByTestId('close-up-1')
+        .locator('canvas')
+        .evaluate((c: HTMLCanvasElement) => {
+          const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+          let sum = 0;
+          for (let i = 0; i < data.length; i += 4) sum += data[i]!;
+          return sum / (data.length / 4);
+        });
+    },
+    good = await differs();
   // A corner that lies elsewhere differs more from what it looked like.
   await page.keyboard.press('2');
   await page.keyboard.press('Control+ArrowRight');
@@ -241,7 +322,10 @@ test('the corner board is at hand in every stage, changes places with the pictur
   await page.keyboard.press('b');
 });
 
-test('squares the pin up, turns the content, and goes back to an earlier version after a reload', async ({ page, world }) => {
+test('squares the pin up, turns the content, and goes back to an earlier version after a reload', async ({
+  page,
+  world,
+}) => {
   const { shot, screen } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/pin`);
   await page.getByText('Go to the reference frame').click();
@@ -259,15 +343,21 @@ test('squares the pin up, turns the content, and goes back to an earlier version
   await page.getByTestId('version-1').click();
   await expect.poll(async () => Number(await page.getByTestId('TL-x').inputValue())).toBeCloseTo(PIN[0][0], 1);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  expect((await world.server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${screen}`)).body.recipe.pin).toEqual(PIN);
+  expect(
+    (await world.server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${screen}`)).body.recipe.pin,
+  ).toEqual(PIN);
 });
 
-test('view aids change what is seen and nothing else; the divider shows plate and card side by side', async ({ page, world }) => {
+test('view aids change what is seen and nothing else; the divider shows plate and card side by side', async ({
+  page,
+  world,
+}) => {
   const { shot } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/plate`);
   await settled(page, 0);
   await page.mouse.move(...(await onPicture(page, 300, 190)));
-  const read = (): Promise<string | null> => page.getByTestId('readout').textContent(), plain = await read();
+  const read = (): Promise<string | null> => page.getByTestId('readout').textContent(),
+    plain = await read();
   await page.getByTestId('channel').selectOption('red');
   await page.getByTestId('edges').check();
   await expect(page.getByTestId('aid')).toHaveText('view aid: red, edges');

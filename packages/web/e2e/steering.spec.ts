@@ -5,9 +5,19 @@ import type { World } from './fixture';
 import { expect, onPicture, settled, test } from './fixture';
 
 interface Saved {
-  recipe: { hand?: { frame: number; corners: number[][] }[]; spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[]; patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[]; presence?: object[]; evidence?: unknown; lens?: unknown; reading?: string; levels?: string };
+  recipe: {
+    hand?: { frame: number; corners: number[][] }[];
+    spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[];
+    patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[];
+    presence?: object[];
+    evidence?: unknown;
+    lens?: unknown;
+    reading?: string;
+    levels?: string;
+  };
 }
-const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> => (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
+const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> =>
+  (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
 
 async function drag(page: Page, from: readonly [number, number], dx: number, dy: number): Promise<void> {
   await page.mouse.move(...from);
@@ -18,7 +28,8 @@ async function drag(page: Page, from: readonly [number, number], dx: number, dy:
 
 /** A Screen of its own in the follow stage, on its reference frame. */
 async function open(page: Page, world: World, name: string): Promise<number> {
-  const { server, ids } = world, { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
+  const { server, ids } = world,
+    { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
   await page.goto(`${server.url}/shots/${ids.shot}/follow`);
   await page.getByTestId(`chip-${body.id}`).click();
   await page.getByRole('button', { name: 'Go there' }).click();
@@ -26,7 +37,10 @@ async function open(page: Page, world: World, name: string): Promise<number> {
   return body.id;
 }
 
-test('the screen is followed both ways, its cells are shown, dropped after a frame, and followed on from there', async ({ page, world }) => {
+test('the screen is followed both ways, its cells are shown, dropped after a frame, and followed on from there', async ({
+  page,
+  world,
+}) => {
   const id = await open(page, world, 'steered');
   await page.getByTestId('follow-both').click();
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
@@ -52,14 +66,18 @@ test('a pin is placed by hand on one frame, dragged there alone, and undone', as
   await settled(page, 12);
   await page.getByTestId('hand-here').click();
   await expect(page.getByTestId('hand-drop')).toBeVisible();
-  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom')), grip = await page.getByTestId('corner-BR').boundingBox().then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
+  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom')),
+    grip = await page
+      .getByTestId('corner-BR')
+      .boundingBox()
+      .then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
   await drag(page, grip, 18, -9);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   const { hand } = await saved(world, id);
   expect(hand).toHaveLength(1);
   expect(hand![0]!.frame).toBe(12);
   expect(hand![0]!.corners[2]![0]! - PIN[2][0]).toBeCloseTo(18 / zoom, 0);
-  expect((await saved(world, id) as { pin?: number[][] }).pin![2]![0]).toBe(PIN[2][0]);
+  expect(((await saved(world, id)) as { pin?: number[][] }).pin![2]![0]).toBe(PIN[2][0]);
   await page.getByTestId('presence-to').click();
   await expect(page.getByText('0 to 12')).toBeVisible();
   for (let i = 0; i < 3; i++) await page.getByTestId('undo').click();
@@ -72,14 +90,21 @@ test('a pin is placed by hand on one frame, dragged there alone, and undone', as
 test('an outline is curved, and reshaped from a frame on by dragging it there', async ({ page, world }) => {
   const id = await open(page, world, 'outlined');
   await page.getByTestId('draw-ignore').click();
-  for (const [x, y] of [[240, 150], [300, 150], [300, 200], [240, 200]] as const) await page.mouse.click(...(await onPicture(page, x, y)));
+  for (const [x, y] of [
+    [240, 150],
+    [300, 150],
+    [300, 200],
+    [240, 200],
+  ] as const)
+    await page.mouse.click(...(await onPicture(page, x, y)));
   await page.keyboard.press('Enter');
   await page.getByTestId('patch-row-0').getByRole('checkbox').check();
   await page.getByTestId('follow-both').click();
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
   await page.keyboard.press('End');
   await settled(page, 23);
-  const knob = page.locator('[data-test="picture"] rect.knob').nth(1), box = (await knob.boundingBox())!;
+  const knob = page.locator('[data-test="picture"] rect.knob').nth(1),
+    box = (await knob.boundingBox())!;
   await drag(page, [box.x + 4, box.y + 4], 24, 0);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   const [patch] = (await saved(world, id)).patches!;
@@ -89,7 +114,10 @@ test('an outline is curved, and reshaped from a frame on by dragging it there', 
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
-test('four spots at the corners make a whole pin, and one is placed by hand with the next frame coming up', async ({ page, world }) => {
+test('four spots at the corners make a whole pin, and one is placed by hand with the next frame coming up', async ({
+  page,
+  world,
+}) => {
   const id = await open(page, world, 'spotted');
   await page.getByTestId('four-spots').click();
   await page.getByTestId('add-spot').click();
@@ -100,8 +128,12 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await page.getByTestId('follow-forwards').click();
   await expect(page.getByTestId('summary')).toContainText('16 of 24 followed', { timeout: 40_000 });
   await expect(page.getByTestId('resting')).toContainText('100 % spots');
-  const row = (await world.server.request<{ frames: { frame: number; corners: number[][] }[] }>('GET', `/screens/${id}/track`)).body.frames.find((f) => f.frame === 10)!;
-  mapQuad(truthAt(10), PIN).forEach((p, i) => expect(Math.hypot(p[0] - row.corners[i]![0]!, p[1] - row.corners[i]![1]!)).toBeLessThan(1));
+  const row = (
+    await world.server.request<{ frames: { frame: number; corners: number[][] }[] }>('GET', `/screens/${id}/track`)
+  ).body.frames.find((f) => f.frame === 10)!;
+  mapQuad(truthAt(10), PIN).forEach((p, i) =>
+    expect(Math.hypot(p[0] - row.corners[i]![0]!, p[1] - row.corners[i]![1]!)).toBeLessThan(1),
+  );
   await page.keyboard.press('Home');
   for (let i = 0; i < 10; i++) await page.keyboard.press('ArrowRight');
   await settled(page, 10);
@@ -113,7 +145,9 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await expect(page.getByTestId('spot-on')).toBeDisabled();
   await page.keyboard.press('ArrowLeft');
   await page.getByTestId('spot-on').click();
-  await expect(page.getByTestId('spot-path')).toContainText('Followed alone on 13 frames, 11 to 23', { timeout: 20_000 });
+  await expect(page.getByTestId('spot-path')).toContainText('Followed alone on 13 frames, 11 to 23', {
+    timeout: 20_000,
+  });
   await expect(page.getByTestId('spot-way')).toBeVisible();
   for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowLeft');
   await page.getByTestId('spot-cut-after').click();
@@ -125,7 +159,10 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
-test('a lens is typed and goes back to being found; what is read and how brightness may change are chosen', async ({ page, world }) => {
+test('a lens is typed and goes back to being found; what is read and how brightness may change are chosen', async ({
+  page,
+  world,
+}) => {
   const id = await open(page, world, 'wide');
   await page.getByText('How it is followed').click();
   await page.getByTestId('lens').fill('-0.06');

@@ -27,7 +27,13 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
   for (const [x, y] of PIN) await page.mouse.click(...(await onPicture(page, x, y)));
   await expect(page.getByText('Screen 1')).toBeVisible();
   await page.getByTestId('draw-follow').click();
-  for (const [x, y] of [[215, 125], [425, 132], [420, 258], [205, 250]]) await page.mouse.click(...(await onPicture(page, x!, y!)));
+  for (const [x, y] of [
+    [215, 125],
+    [425, 132],
+    [420, 258],
+    [205, 250],
+  ])
+    await page.mouse.click(...(await onPicture(page, x!, y!)));
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('patch-row-0')).toContainText('1 Follow');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
@@ -39,9 +45,13 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
   await page.getByTestId('stage-pin').click();
   await page.keyboard.press('Home');
   await settled(page, 0);
-  const x = page.getByTestId('TL-x'), before = Number(await x.inputValue());
+  const x = page.getByTestId('TL-x'),
+    before = Number(await x.inputValue());
   await page.getByTestId('arm-TL').click();
-  await page.getByTestId('picture').focus().catch(() => {});
+  await page
+    .getByTestId('picture')
+    .focus()
+    .catch(() => {});
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('Shift+ArrowRight');
   expect(Number(await x.inputValue()) - before).toBeGreaterThan(0.9);
@@ -63,7 +73,10 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
   const track = JSON.parse(await readFile((await (await download).path())!, 'utf8')) as TrackFile;
   expect(track.screens[0]!.frames).toHaveLength(24);
   const dropped = track.screens[0]!.frames[8]!.corners;
-  for (const f of track.screens[0]!.frames) mapQuad(truthAt(f.frame), dropped).forEach((p, i) => expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.2));
+  for (const f of track.screens[0]!.frames)
+    mapQuad(truthAt(f.frame), dropped).forEach((p, i) =>
+      expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(0.2),
+    );
 });
 
 test('the proof card rides on the screen and plays; the fill is seen as it is delivered', async ({ page, world }) => {
@@ -72,7 +85,8 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   await page.goto(`${server.url}/shots/${ids.shot}/prove`);
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 30_000 });
   await settled(page, 0);
-  const centre = await onPicture(page, 250, 160), read = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
+  const centre = await onPicture(page, 250, 160),
+    read = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
   await page.mouse.move(...centre);
   const card = await read();
   await page.getByText('Show the plate alone').click();
@@ -81,13 +95,17 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   expect(await read()).not.toBe(card);
   await page.getByText('Show the plate alone').click();
   await page.getByTestId('play').click();
-  await page.waitForFunction(() => Number(document.querySelector('[data-test="picture"]')!.getAttribute('data-frame')) > 5);
+  await page.waitForFunction(
+    () => Number(document.querySelector('[data-test="picture"]')!.getAttribute('data-frame')) > 5,
+  );
   await page.getByTestId('play').click();
 
   await page.getByTestId('stage-dress').click();
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   const red = join(world.folder, 'red.png');
-  await sharp({ create: { width: 80, height: 50, channels: 3, background: { r: 240, g: 30, b: 20 } } }).png().toFile(red);
+  await sharp({ create: { width: 80, height: 50, channels: 3, background: { r: 240, g: 30, b: 20 } } })
+    .png()
+    .toFile(red);
   const chooser = page.waitForEvent('filechooser');
   await page.getByTestId('choose-files').click();
   await (await chooser).setFiles(red);
@@ -102,7 +120,12 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
 });
 
 test('following appears live, goes on frame by frame, and keeps what it solved', async ({ page, world }) => {
-  const { server, ids } = world, s = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...(await server.request<{ recipe: object }>('GET', `/screens/${ids.screen}`)).body.recipe, name: 'live', density: 'many' });
+  const { server, ids } = world,
+    s = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, {
+      ...(await server.request<{ recipe: object }>('GET', `/screens/${ids.screen}`)).body.recipe,
+      name: 'live',
+      density: 'many',
+    });
   await page.goto(`${server.url}/shots/${ids.shot}/follow`);
   await page.getByTestId(`chip-${s.body.id}`).click();
   await page.getByTestId('follow-one').click();

@@ -1,21 +1,38 @@
 /** The one way to the server: JSON in, JSON out, failures as sentences. */
 export class ApiFailure extends Error {
-  constructor(readonly status: number, readonly code: string, message: string, readonly details?: unknown) {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly details?: unknown,
+  ) {
     super(message);
   }
 }
 
 function failureOf(response: Response, value: unknown): ApiFailure {
   const e = value as { code?: string; message?: string; details?: unknown } | null;
-  return new ApiFailure(response.status, e?.code ?? 'unknown', e?.message ?? `The server answered ${response.status}.`, e?.details);
+  return new ApiFailure(
+    response.status,
+    e?.code ?? 'unknown',
+    e?.message ?? `The server answered ${response.status}.`,
+    e?.details,
+  );
 }
 
 export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, { method, ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }) });
+    response = await fetch(`/api${path}`, {
+      method,
+      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }),
+    });
   } catch {
-    throw new ApiFailure(0, 'offline', 'The server does not answer; your edits are kept here and saved when it is back.');
+    throw new ApiFailure(
+      0,
+      'offline',
+      'The server does not answer; your edits are kept here and saved when it is back.',
+    );
   }
   const value = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return value as T;
@@ -24,14 +41,29 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
 
 /** Sends text as it is. */
 export async function sendText<T>(path: string, text: string): Promise<T> {
-  const response = await fetch(`/api${path}`, { method: 'POST', body: text, headers: { 'Content-Type': 'text/plain' } }), value = (await response.json().catch(() => null)) as unknown;
+  const response = await fetch(`/api${path}`, {
+      method: 'POST',
+      body: text,
+      headers: { 'Content-Type': 'text/plain' },
+    }),
+    value = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return value as T;
   throw failureOf(response, value);
 }
 
 /** A request that is answered line by line while it is worked on; `ended` aborts it. */
-export async function stream<T>(path: string, body: unknown, ended: AbortSignal, hear: (line: T) => void): Promise<void> {
-  const response = await fetch(`/api${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, signal: ended });
+export async function stream<T>(
+  path: string,
+  body: unknown,
+  ended: AbortSignal,
+  hear: (line: T) => void,
+): Promise<void> {
+  const response = await fetch(`/api${path}`, {
+    method: 'POST',
+    body: JSON.stringify(body),
+    headers: { 'Content-Type': 'application/json' },
+    signal: ended,
+  });
   if (!response.ok || !response.body) throw failureOf(response, await response.json().catch(() => null));
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
   let rest = '';
@@ -45,8 +77,19 @@ export async function stream<T>(path: string, body: unknown, ended: AbortSignal,
 }
 
 /** Fills `into` from an answer of as many bytes. @param told how many are there */
-export async function bytes(path: string, body: unknown, ended: AbortSignal, into: Uint8Array, told: (n: number) => void): Promise<void> {
-  const response = await fetch(`/api${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' }, signal: ended });
+export async function bytes(
+  path: string,
+  body: unknown,
+  ended: AbortSignal,
+  into: Uint8Array,
+  told: (n: number) => void,
+): Promise<void> {
+  const response = await fetch(`/api${path}`, {
+    method: 'POST',
+    body: JSON.stringify(body),
+    headers: { 'Content-Type': 'application/json' },
+    signal: ended,
+  });
   if (!response.ok || !response.body) throw failureOf(response, await response.json().catch(() => null));
   const reader = response.body.getReader();
   let at = 0;

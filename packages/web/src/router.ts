@@ -1,7 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router';
 import { STAGES } from './stages';
 
-
 export const router = createRouter({
   history: createWebHistory(),
   routes: [

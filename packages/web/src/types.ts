@@ -18,7 +18,12 @@ export interface Probe {
   readonly pixelFormat: string;
   readonly bitDepth: number;
   readonly codec: string;
-  readonly colour: { readonly transfer: string | null; readonly primaries: string | null; readonly matrix: string | null; readonly range: string };
+  readonly colour: {
+    readonly transfer: string | null;
+    readonly primaries: string | null;
+    readonly matrix: string | null;
+    readonly range: string;
+  };
 }
 
 export interface Shot {

@@ -6,8 +6,20 @@ import type { Recipe } from '../src/types';
 import { rulingLines } from '../src/viewer/ruling';
 import { bytesText, rateText, timecodeOf } from '../src/shared/format';
 
-const recipe = (name: string): Recipe => ({ format: 'yarlop-screen', version: 1, name, referenceFrame: 0, pin: [[0, 0], [10, 0], [10, 10], [0, 10]] });
-const answers: { status: number; body: unknown }[] = [], asked: { method: string; path: string; body: { revision: number; recipe: Recipe } }[] = [];
+const recipe = (name: string): Recipe => ({
+  format: 'yarlop-screen',
+  version: 1,
+  name,
+  referenceFrame: 0,
+  pin: [
+    [0, 0],
+    [10, 0],
+    [10, 10],
+    [0, 10],
+  ],
+});
+const answers: { status: number; body: unknown }[] = [],
+  asked: { method: string; path: string; body: { revision: number; recipe: Recipe } }[] = [];
 const memory = new Map<string, string>();
 
 beforeEach(() => {
@@ -15,7 +27,11 @@ beforeEach(() => {
   setActivePinia(createPinia());
   answers.length = asked.length = 0;
   memory.clear();
-  vi.stubGlobal('localStorage', { getItem: (k: string) => memory.get(k) ?? null, setItem: (k: string, v: string) => memory.set(k, v), removeItem: (k: string) => memory.delete(k) });
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => memory.get(k) ?? null,
+    setItem: (k: string, v: string) => memory.set(k, v),
+    removeItem: (k: string) => memory.delete(k),
+  });
   vi.stubGlobal('fetch', async (path: string, init: { method: string; body?: string }) => {
     asked.push({ method: init.method, path, body: JSON.parse(init.body ?? 'null') as never });
     const a = answers.shift();
@@ -43,13 +59,26 @@ describe('edits of a Screen', () => {
     expect(JSON.parse(memory.get('yarlop.unsaved.7')!)).toMatchObject({ revision: 3, recipe: { name: 'b' } });
     answers.push({ status: 200, body: { revision: 4 } });
     await vi.advanceTimersByTimeAsync(500);
-    expect(asked.at(-1)).toMatchObject({ method: 'PUT', path: '/api/screens/7', body: { revision: 3, recipe: { name: 'b' } } });
+    expect(asked.at(-1)).toMatchObject({
+      method: 'PUT',
+      path: '/api/screens/7',
+      body: { revision: 3, recipe: { name: 'b' } },
+    });
     expect(store.state).toBe('saved');
     expect(store.screens[0]!.revision).toBe(4);
     expect(memory.has('yarlop.unsaved.7')).toBe(false);
   });
   it('are undone and redone step by step; a run of nudges is one step', async () => {
-    const store = await opened(), nudged = (x: number): Recipe => ({ ...recipe('a'), pin: [[x, 0], [10, 0], [10, 10], [0, 10]] });
+    const store = await opened(),
+      nudged = (x: number): Recipe => ({
+        ...recipe('a'),
+        pin: [
+          [x, 0],
+          [10, 0],
+          [10, 10],
+          [0, 10],
+        ],
+      });
     for (const x of [1, 2, 3]) store.edit('Nudge corner TL', nudged(x));
     store.edit('Rename Screen', recipe('b'));
     expect(store.undoStack.map((e) => e.name)).toEqual(['Nudge corner TL', 'Rename Screen']);
@@ -61,7 +90,8 @@ describe('edits of a Screen', () => {
     expect(store.chosen!.recipe.pin[0]![0]).toBe(3);
   });
   it('are not sent while they are being dragged, and a drag that ends on what was shown last is saved', async () => {
-    const store = await opened(), shown = recipe('shown');
+    const store = await opened(),
+      shown = recipe('shown');
     store.edit('Rename Screen', recipe('b'));
     store.preview(7, shown);
     await vi.advanceTimersByTimeAsync(1000);
@@ -99,7 +129,10 @@ describe('edits of a Screen', () => {
     answers.push({ status: 409, body: { code: 'stale', message: 'saved elsewhere' } });
     await vi.advanceTimersByTimeAsync(400);
     expect(store.state).toBe('clash');
-    answers.push({ status: 200, body: { id: 7, shotId: 1, revision: 9, recipe: recipe('theirs') } }, { status: 200, body: { revision: 10 } });
+    answers.push(
+      { status: 200, body: { id: 7, shotId: 1, revision: 9, recipe: recipe('theirs') } },
+      { status: 200, body: { revision: 10 } },
+    );
     await store.resolveClash(true);
     expect(asked.at(-1)!.body).toMatchObject({ revision: 9, recipe: { name: 'mine' } });
     expect(store.state).toBe('saved');
@@ -123,18 +156,30 @@ describe('the playhead', () => {
 
 describe('what is shown', () => {
   it('the ruling stays in front of the camera on a steep pin', () => {
-    const lines = rulingLines([[100, 100], [300, 180], [300, 260], [100, 400]]);
+    const lines = rulingLines([
+      [100, 100],
+      [300, 180],
+      [300, 260],
+      [100, 400],
+    ]);
     expect(lines.length).toBeGreaterThan(15);
     expect(lines.flat(2).every((v) => Number.isFinite(v) && Math.abs(v) < 1e5)).toBe(true);
   });
   it('timecode by SMPTE ST 12-1: at 29.97 drop-frame an hour is 107,892 frames', () => {
-    const at = (frame: number, rate: [number, number], timecode: string): string | null => timecodeOf(frame, { frameRate: rate, timecode } as never);
+    const at = (frame: number, rate: [number, number], timecode: string): string | null =>
+      timecodeOf(frame, { frameRate: rate, timecode } as never);
     expect(at(107892, [30000, 1001], '00:00:00;00')).toBe('01:00:00;00');
     expect(at(1800, [30000, 1001], '00:00:00;00')).toBe('00:01:00;02');
     expect(at(24, [24, 1], '01:00:10:05')).toBe('01:00:11:05');
     expect(at(1, [17, 1], '00:00:00:00')).toBeNull();
   });
   it('sizes and rates as people write them', () => {
-    expect([rateText([24, 1]), rateText([24000, 1001]), bytesText(900), bytesText(2048), bytesText(3 * 1024 ** 2)]).toEqual(['24', '23.976', '900 bytes', '2.0 kB', '3.0 MB']);
+    expect([
+      rateText([24, 1]),
+      rateText([24000, 1001]),
+      bytesText(900),
+      bytesText(2048),
+      bytesText(3 * 1024 ** 2),
+    ]).toEqual(['24', '23.976', '900 bytes', '2.0 kB', '3.0 MB']);
   });
 });

@@ -30,14 +30,44 @@ export interface Cv {
   readonly RANSAC: number;
   readonly MOTION_HOMOGRAPHY: number;
   matFromArray(rows: number, cols: number, type: number, data: ArrayLike<number>): Mat;
-  goodFeaturesToTrack(image: Mat, points: Mat, count: number, quality: number, distance: number, mask: Mat, block: number): void;
-  calcOpticalFlowPyrLK(a: Mat, b: Mat, p: Mat, q: Mat, status: Mat, err: Mat, window: object, levels: number, criteria: object, flags: number): void;
+  goodFeaturesToTrack(
+    image: Mat,
+    points: Mat,
+    count: number,
+    quality: number,
+    distance: number,
+    mask: Mat,
+    block: number,
+  ): void;
+  calcOpticalFlowPyrLK(
+    a: Mat,
+    b: Mat,
+    p: Mat,
+    q: Mat,
+    status: Mat,
+    err: Mat,
+    window: object,
+    levels: number,
+    criteria: object,
+    flags: number,
+  ): void;
   findHomography(a: Mat, b: Mat, method: number, limit: number): Mat;
-  findTransformECC(template: Mat, image: Mat, warp: Mat, motion: number, criteria: object, mask: Mat, gauss: number): number;
+  findTransformECC(
+    template: Mat,
+    image: Mat,
+    warp: Mat,
+    motion: number,
+    criteria: object,
+    mask: Mat,
+    gauss: number,
+  ): number;
 }
 
 export async function openReference(): Promise<Cv> {
-  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as Cv & { onRuntimeInitialized?: () => void; then?: unknown };
+  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as Cv & {
+    onRuntimeInitialized?: () => void;
+    then?: unknown;
+  };
   if (!(cv as Partial<Cv>).Mat) await new Promise<void>((done) => (cv.onRuntimeInitialized = done));
   // The module has a `then` of its own that gives itself: awaiting it would go round for ever.
   delete cv.then;
@@ -46,27 +76,59 @@ export async function openReference(): Promise<Cv> {
 
 const HALF_PX = [1, 0, -0.5, 0, 1, -0.5, 0, 0, 1];
 /** Pixel centres on whole numbers, as the library counts, to corners. */
-const toCorners = (h: ArrayLike<number>): number[] => multiply(inverse(HALF_PX), multiply([...(h as Float64Array)], HALF_PX));
+const toCorners = (h: ArrayLike<number>): number[] =>
+  multiply(inverse(HALF_PX), multiply([...(h as Float64Array)], HALF_PX));
 
-export type Method = (cv: Cv, reference: RawLuma, frames: (n: number) => RawLuma, order: readonly number[], pin: Quad) => Map<number, Claim>;
+export type Method = (
+  cv: Cv,
+  reference: RawLuma,
+  frames: (n: number) => RawLuma,
+  order: readonly number[],
+  pin: Quad,
+) => Map<number, Claim>;
 
 export const sparseFlow: Method = (cv, reference, frames, order, pin) => {
-  const mat = (l: RawLuma): Mat => cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data), a = mat(reference), mask = cv.Mat.zeros(reference.height, reference.width, cv.CV_8UC1), points = new cv.Mat(), out = new Map<number, Claim>();
-  for (let y = 0; y < reference.height; y++) for (let x = 0; x < reference.width; x++) if (insidePolygon([x + 0.5, y + 0.5], pin)) mask.data[y * reference.width + x] = 255;
+  const mat = (l: RawLuma): Mat => cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data),
+    a = mat(reference),
+    mask = cv.Mat.zeros(reference.height, reference.width, cv.CV_8UC1),
+    points = new cv.Mat(),
+    out = new Map<number, Claim>();
+  for (let y = 0; y < reference.height; y++)
+    for (let x = 0; x < reference.width; x++)
+      if (insidePolygon([x + 0.5, y + 0.5], pin)) mask.data[y * reference.width + x] = 255;
   cv.goodFeaturesToTrack(a, points, 400, 0.005, 6, mask, 3);
   if (points.rows < 4) return out;
   let guess = new Float32Array(points.data32F);
   for (const n of order) {
-    const b = mat(frames(n)), next = cv.matFromArray(points.rows, 1, cv.CV_32FC2, guess), status = new cv.Mat(), err = new cv.Mat(), from: number[] = [], to: number[] = [];
+    const b = mat(frames(n)),
+      next = cv.matFromArray(points.rows, 1, cv.CV_32FC2, guess),
+      status = new cv.Mat(),
+      err = new cv.Mat(),
+      from: number[] = [],
+      to: number[] = [];
     try {
-      cv.calcOpticalFlowPyrLK(a, b, points, next, status, err, new cv.Size(21, 21), 4, new cv.TermCriteria(3, 30, 0.01), 4);
-      for (let i = 0; i < points.rows; i++) if (status.data[i] === 1) {
-        from.push(points.data32F[2 * i]!, points.data32F[2 * i + 1]!);
-        to.push(next.data32F[2 * i]!, next.data32F[2 * i + 1]!);
-      }
+      cv.calcOpticalFlowPyrLK(
+        a,
+        b,
+        points,
+        next,
+        status,
+        err,
+        new cv.Size(21, 21),
+        4,
+        new cv.TermCriteria(3, 30, 0.01),
+        4,
+      );
+      for (let i = 0; i < points.rows; i++)
+        if (status.data[i] === 1) {
+          from.push(points.data32F[2 * i]!, points.data32F[2 * i + 1]!);
+          to.push(next.data32F[2 * i]!, next.data32F[2 * i + 1]!);
+        }
       guess = new Float32Array(next.data32F);
       if (from.length >= 16) {
-        const f = cv.matFromArray(from.length / 2, 1, cv.CV_32FC2, from), t = cv.matFromArray(to.length / 2, 1, cv.CV_32FC2, to), h = cv.findHomography(f, t, cv.RANSAC, 2);
+        const f = cv.matFromArray(from.length / 2, 1, cv.CV_32FC2, from),
+          t = cv.matFromArray(to.length / 2, 1, cv.CV_32FC2, to),
+          h = cv.findHomography(f, t, cv.RANSAC, 2);
         if (!h.empty()) out.set(n, { corners: mapQuad(toCorners(h.data64F), pin) });
         for (const m of [f, t, h]) m.delete();
       }
@@ -81,26 +143,41 @@ export const sparseFlow: Method = (cv, reference, frames, order, pin) => {
 
 /** Half the size, by means of four: the method is too slow on whole pictures to be run at all. */
 function halved(l: RawLuma): { width: number; height: number; data: Uint8Array } {
-  const width = l.width >> 1, height = l.height >> 1, data = new Uint8Array(width * height);
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    const i = 2 * y * l.width + 2 * x;
-    data[y * width + x] = (l.data[i]! + l.data[i + 1]! + l.data[i + l.width]! + l.data[i + l.width + 1]! + 2) >> 2;
-  }
+  const width = l.width >> 1,
+    height = l.height >> 1,
+    data = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = 2 * y * l.width + 2 * x;
+      data[y * width + x] = (l.data[i]! + l.data[i + 1]! + l.data[i + l.width]! + l.data[i + l.width + 1]! + 2) >> 2;
+    }
   return { width, height, data };
 }
 
 export const enhancedCorrelation: Method = (cv, reference, frames, order, pin) => {
-  const out = new Map<number, Claim>(), whole = halved(reference), half = pin.map((p) => [p[0] / 2, p[1] / 2]) as unknown as Quad, b = boundsOf(half);
-  const x0 = Math.max(0, Math.floor(b.x0)), y0 = Math.max(0, Math.floor(b.y0)), w = Math.min(whole.width, Math.ceil(b.x1)) - x0, h = Math.min(whole.height, Math.ceil(b.y1)) - y0, cut = new Uint8Array(w * h);
-  for (let y = 0; y < h; y++) cut.set(whole.data.subarray((y0 + y) * whole.width + x0, (y0 + y) * whole.width + x0 + w), y * w);
-  const template = cv.matFromArray(h, w, cv.CV_8UC1, cut), mask = new cv.Mat();
+  const out = new Map<number, Claim>(),
+    whole = halved(reference),
+    half = pin.map((p) => [p[0] / 2, p[1] / 2]) as unknown as Quad,
+    b = boundsOf(half);
+  const x0 = Math.max(0, Math.floor(b.x0)),
+    y0 = Math.max(0, Math.floor(b.y0)),
+    w = Math.min(whole.width, Math.ceil(b.x1)) - x0,
+    h = Math.min(whole.height, Math.ceil(b.y1)) - y0,
+    cut = new Uint8Array(w * h);
+  for (let y = 0; y < h; y++)
+    cut.set(whole.data.subarray((y0 + y) * whole.width + x0, (y0 + y) * whole.width + x0 + w), y * w);
+  const template = cv.matFromArray(h, w, cv.CV_8UC1, cut),
+    mask = new cv.Mat();
   let warp = Float32Array.of(1, 0, x0, 0, 1, y0, 0, 0, 1);
   for (const n of order) {
-    const l = halved(frames(n)), image = cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data), m = cv.matFromArray(3, 3, cv.CV_32FC1, warp);
+    const l = halved(frames(n)),
+      image = cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data),
+      m = cv.matFromArray(3, 3, cv.CV_32FC1, warp);
     try {
       cv.findTransformECC(template, image, m, cv.MOTION_HOMOGRAPHY, new cv.TermCriteria(3, 40, 1e-4), mask, 5);
       warp = Float32Array.from(m.data32F);
-      const own = half.map((p) => [p[0] - x0, p[1] - y0]) as unknown as Quad, there = mapQuad(toCorners(Float64Array.from(warp)), own);
+      const own = half.map((p) => [p[0] - x0, p[1] - y0]) as unknown as Quad,
+        there = mapQuad(toCorners(Float64Array.from(warp)), own);
       out.set(n, { corners: there.map((p) => [2 * p[0], 2 * p[1]]) as unknown as Quad });
     } catch {
       // The library throws where the correlation falls apart: the frame is lost, the next one starts from the last place.
@@ -112,4 +189,3 @@ export const enhancedCorrelation: Method = (cv, reference, frames, order, pin) =
   mask.delete();
   return out;
 };
-

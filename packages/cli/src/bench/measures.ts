@@ -45,7 +45,9 @@ export interface Figures {
 }
 
 const NOWHERE = [null, null, null, null];
-const LEAST_VISIBLE = 0.3, SHARP = 2, HUNDRED = 100;
+const LEAST_VISIBLE = 0.3,
+  SHARP = 2,
+  HUNDRED = 100;
 
 export function quantile(values: readonly number[], q: number): number {
   const sorted = [...values].sort((a, b) => a - b);
@@ -60,7 +62,13 @@ export function frameError(claim: Quad, truth: Quad, width: number): number {
 }
 
 export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, reference: number): Figures {
-  const scale = 1920 / truth.width, offsets = new Map<number, Point[]>(), frames: number[] = [], inside: number[] = [], outside: number[] = [], bridged: number[] = [], ratios: number[] = [];
+  const scale = 1920 / truth.width,
+    offsets = new Map<number, Point[]>(),
+    frames: number[] = [],
+    inside: number[] = [],
+    outside: number[] = [],
+    bridged: number[] = [],
+    ratios: number[] = [];
   let lost = 0;
   for (const [frame, t] of truth.corners.entries()) {
     if (frame === reference || (truth.visible?.[frame] ?? 1) < LEAST_VISIBLE) {
@@ -72,10 +80,15 @@ export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, refere
     if (!c || c.bridged) lost++;
     if (!c) continue;
     if (c.bridged) bridged.push(frameError(c.corners, t, truth.width));
-    else offsets.set(frame, c.corners.map((p, i): Point => [(p[0] - t[i]![0]) * scale, (p[1] - t[i]![1]) * scale]));
+    else
+      offsets.set(
+        frame,
+        c.corners.map((p, i): Point => [(p[0] - t[i]![0]) * scale, (p[1] - t[i]![1]) * scale]),
+      );
     frames.push(frameError(c.corners, t, truth.width));
     c.corners.forEach((p, i) => {
-      const [x, y] = t[i]!, within = x >= 0 && y >= 0 && x <= truth.width && y <= truth.height;
+      const [x, y] = t[i]!,
+        within = x >= 0 && y >= 0 && x <= truth.width && y <= truth.height;
       (within ? inside : outside).push(scale * distance(p, t[i]!));
       const s = c.sigma?.[i];
       if (s !== undefined && !c.bridged) ratios.push(Math.abs(p[0] - x) / s, Math.abs(p[1] - y) / s);
@@ -83,8 +96,25 @@ export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, refere
   }
   const share = (limit: number): number => ratios.filter((r) => r <= limit).length / ratios.length;
   return {
-    median: quantile(frames, 0.5), p95: quantile(frames, 0.95), max: frames.length > 0 ? Math.max(...frames) : NaN, counted: frames.length, lost,
-    within1px: frames.filter((e) => e <= 1).length / Math.max(1, frames.length), insideP95: quantile(inside, 0.95), outsideP95: quantile(outside, 0.95),
-    bridgedMean: mean(bridged), jitter: jitterOf(truth.corners.map((_, frame) => ({ frame, by: ((truth.blur?.[frame] ?? 0) < SHARP && offsets.get(frame)) || NOWHERE }))), drift: frames.length < 4 * HUNDRED ? NaN : quantile(frames.slice(-HUNDRED), 0.95) - quantile(frames.slice(0, HUNDRED), 0.95), calibration: ratios.length > 0 ? [share(1), share(2)] : null,
+    median: quantile(frames, 0.5),
+    p95: quantile(frames, 0.95),
+    max: frames.length > 0 ? Math.max(...frames) : NaN,
+    counted: frames.length,
+    lost,
+    within1px: frames.filter((e) => e <= 1).length / Math.max(1, frames.length),
+    insideP95: quantile(inside, 0.95),
+    outsideP95: quantile(outside, 0.95),
+    bridgedMean: mean(bridged),
+    jitter: jitterOf(
+      truth.corners.map((_, frame) => ({
+        frame,
+        by: ((truth.blur?.[frame] ?? 0) < SHARP && offsets.get(frame)) || NOWHERE,
+      })),
+    ),
+    drift:
+      frames.length < 4 * HUNDRED
+        ? NaN
+        : quantile(frames.slice(-HUNDRED), 0.95) - quantile(frames.slice(0, HUNDRED), 0.95),
+    calibration: ratios.length > 0 ? [share(1), share(2)] : null,
   };
 }

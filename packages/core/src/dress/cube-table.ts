@@ -25,14 +25,24 @@ function fail(line: number, message: string): never {
 
 function three(words: readonly string[], line: number): [number, number, number] {
   const v = words.map(Number);
-  if (v.length !== 3 || !v.every(Number.isFinite)) fail(line, `three numbers belong here, not "${words.join(' ').slice(0, 40)}".`);
+  if (v.length !== 3 || !v.every(Number.isFinite))
+    fail(line, `three numbers belong here, not "${words.join(' ').slice(0, 40)}".`);
   return v as [number, number, number];
 }
 
 /** @throws CoreError `invalid` with the line and what is wrong there */
 export function parseCube(text: string): CubeTable {
-  let title = '', dimensions: 1 | 3 | null = null, size = 0, low: [number, number, number] = [0, 0, 0], high: [number, number, number] = [1, 1, 1], values = new Float32Array(0), filled = 0;
-  for (const [i, raw] of text.replace(/^\uFEFF/, '').split(/\r?\n/).entries()) {
+  let title = '',
+    dimensions: 1 | 3 | null = null,
+    size = 0,
+    low: [number, number, number] = [0, 0, 0],
+    high: [number, number, number] = [1, 1, 1],
+    values = new Float32Array(0),
+    filled = 0;
+  for (const [i, raw] of text
+    .replace(/^\uFEFF/, '')
+    .split(/\r?\n/)
+    .entries()) {
     const line = raw.trim();
     if (line === '' || line.startsWith('#')) continue;
     const [word, ...rest] = line.split(/\s+/) as [string, ...string[]];
@@ -43,7 +53,8 @@ export function parseCube(text: string): CubeTable {
       if (dimensions) fail(i + 1, 'a second size; a table has one.');
       dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
       size = Number(rest[0]);
-      if (!Number.isSafeInteger(size) || size < 2 || size > LARGEST[dimensions]) fail(i + 1, `the size is "${rest[0] ?? ''}"; it must be a whole number from 2 to ${LARGEST[dimensions]}.`);
+      if (!Number.isSafeInteger(size) || size < 2 || size > LARGEST[dimensions])
+        fail(i + 1, `the size is "${rest[0] ?? ''}"; it must be a whole number from 2 to ${LARGEST[dimensions]}.`);
       values = new Float32Array(3 * size ** dimensions);
     } else if (/^[A-Z_]/.test(word)) fail(i + 1, `"${word.slice(0, 30)}" is not a keyword of a colour table.`);
     else {
@@ -53,25 +64,48 @@ export function parseCube(text: string): CubeTable {
       filled += 3;
     }
   }
-  if (!dimensions) throw new CoreError('invalid', 'This is no colour table: it has no line LUT_1D_SIZE or LUT_3D_SIZE.');
-  if (filled < values.length) throw new CoreError('invalid', `The colour table ends after ${filled / 3} of ${values.length / 3} entries; it was cut off.`);
-  if (!high.every((v, c) => v > low[c]!)) throw new CoreError('invalid', 'DOMAIN_MAX must lie above DOMAIN_MIN in every channel.');
+  if (!dimensions)
+    throw new CoreError('invalid', 'This is no colour table: it has no line LUT_1D_SIZE or LUT_3D_SIZE.');
+  if (filled < values.length)
+    throw new CoreError(
+      'invalid',
+      `The colour table ends after ${filled / 3} of ${values.length / 3} entries; it was cut off.`,
+    );
+  if (!high.every((v, c) => v > low[c]!))
+    throw new CoreError('invalid', 'DOMAIN_MAX must lie above DOMAIN_MIN in every channel.');
   return { title, dimensions, size, low, high, values };
 }
 
 /** Looks a colour up; what lies outside the domain takes its end. @param out receives R, G, B */
 export function throughTable(t: CubeTable, r: number, g: number, b: number, out: Float32Array): void {
-  const n = t.size - 1, place = (v: number, c: number): number => Math.min(n, Math.max(0, ((v - t.low[c]!) / (t.high[c]! - t.low[c]!)) * n));
-  const x = place(r, 0), y = place(g, 1), z = place(b, 2), { values } = t;
+  const n = t.size - 1,
+    place = (v: number, c: number): number =>
+      Math.min(n, Math.max(0, ((v - t.low[c]!) / (t.high[c]! - t.low[c]!)) * n));
+  const x = place(r, 0),
+    y = place(g, 1),
+    z = place(b, 2),
+    { values } = t;
   if (t.dimensions === 1) {
     for (let c = 0; c < 3; c++) {
-      const p = c === 0 ? x : c === 1 ? y : z, i = Math.min(n - 1, p | 0), f = p - i, k = i * 3 + c;
+      const p = c === 0 ? x : c === 1 ? y : z,
+        i = Math.min(n - 1, p | 0),
+        f = p - i,
+        k = i * 3 + c;
       out[c] = values[k]! + f * (values[k + 3]! - values[k]!);
     }
     return;
   }
-  const ix = Math.min(n - 1, x | 0), iy = Math.min(n - 1, y | 0), iz = Math.min(n - 1, z | 0), fx = x - ix, fy = y - iy, fz = z - iz;
-  const sx = 3, sy = 3 * t.size, sz = 3 * t.size * t.size, base = ix * sx + iy * sy + iz * sz, far = base + sx + sy + sz;
+  const ix = Math.min(n - 1, x | 0),
+    iy = Math.min(n - 1, y | 0),
+    iz = Math.min(n - 1, z | 0),
+    fx = x - ix,
+    fy = y - iy,
+    fz = z - iz;
+  const sx = 3,
+    sy = 3 * t.size,
+    sz = 3 * t.size * t.size,
+    base = ix * sx + iy * sy + iz * sz,
+    far = base + sx + sy + sz;
   // From the near corner to the far one along the axes in falling order of their fractions: four corners, four weights.
   let first: number, second: number, a: number, m: number, w: number;
   if (fx >= fy) {
@@ -81,5 +115,10 @@ export function throughTable(t: CubeTable, r: number, g: number, b: number, out:
   } else if (fz >= fy) [first, second, a, m, w] = [sz, sz + sy, fz, fy, fx];
   else if (fz >= fx) [first, second, a, m, w] = [sy, sy + sz, fy, fz, fx];
   else [first, second, a, m, w] = [sy, sy + sx, fy, fx, fz];
-  for (let c = 0; c < 3; c++) out[c] = (1 - a) * values[base + c]! + (a - m) * values[base + first + c]! + (m - w) * values[base + second + c]! + w * values[far + c]!;
+  for (let c = 0; c < 3; c++)
+    out[c] =
+      (1 - a) * values[base + c]! +
+      (a - m) * values[base + first + c]! +
+      (m - w) * values[base + second + c]! +
+      w * values[far + c]!;
 }

@@ -25,15 +25,21 @@ export interface EdgeShape {
   readonly wrapReach: number;
 }
 
-const four = (v: unknown, list: readonly Animated[] | undefined, frame: number): number[] => (list ? [0, 1, 2, 3].map((i) => valueAt(list[i], frame, 0)) : new Array<number>(4).fill(valueAt(v as Animated | undefined, frame, 0)));
+const four = (v: unknown, list: readonly Animated[] | undefined, frame: number): number[] =>
+  list
+    ? [0, 1, 2, 3].map((i) => valueAt(list[i], frame, 0))
+    : new Array<number>(4).fill(valueAt(v as Animated | undefined, frame, 0));
 
 /** @param scale px of the frame a px of the reference frame; `aspect` of the slot */
 export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): EdgeShape {
-  const feather = typeof e.feather === 'object' && 'sides' in e.feather ? e.feather.sides : undefined, radius = typeof e.radius === 'object' && 'corners' in e.radius ? e.radius.corners : undefined;
+  const feather = typeof e.feather === 'object' && 'sides' in e.feather ? e.feather.sides : undefined,
+    radius = typeof e.radius === 'object' && 'corners' in e.radius ? e.radius.corners : undefined;
   return {
-    inset: valueAt(e.inset, frame, 0) * scale, feather: four(e.feather, feather, frame).map((v) => Math.max(0, v) * scale),
+    inset: valueAt(e.inset, frame, 0) * scale,
+    feather: four(e.feather, feather, frame).map((v) => Math.max(0, v) * scale),
     radius: four(e.radius, radius, frame).map((v) => Math.min(0.5, Math.max(0, v)) * Math.min(1, aspect)),
-    wrap: valueAt(e.wrap, frame, 0), wrapReach: valueAt(e.wrapReach, frame, 4) * scale,
+    wrap: valueAt(e.wrap, frame, 0),
+    wrapReach: valueAt(e.wrapReach, frame, 4) * scale,
   };
 }
 
@@ -41,20 +47,38 @@ export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): E
  * Share of a pixel that the outline covers, from its place in the slot and what a px to the right (sx, tx) and down (sy, ty)
  * changes of it: a side's distance in px is the place's by its gradient, so that it holds under perspective and bend.
  */
-export function coverageAt(e: EdgeShape, aspect: number, s: number, t: number, sx: number, sy: number, tx: number, ty: number): number {
-  const gs = 1 / Math.sqrt(sx * sx + sy * sy), gt = 1 / Math.sqrt(tx * tx + ty * ty), { inset, feather, radius } = e;
+export function coverageAt(
+  e: EdgeShape,
+  aspect: number,
+  s: number,
+  t: number,
+  sx: number,
+  sy: number,
+  tx: number,
+  ty: number,
+): number {
+  const gs = 1 / Math.sqrt(sx * sx + sy * sy),
+    gt = 1 / Math.sqrt(tx * tx + ty * ty),
+    { inset, feather, radius } = e;
   let c = ramp(t * gt - inset, feather[0]!);
   if (c === 0) return 0;
   c *= ramp((1 - s) * gs - inset, feather[1]!);
   if (c === 0) return 0;
   c *= ramp((1 - t) * gt - inset, feather[2]!) * ramp(s * gs - inset, feather[3]!);
   if (c === 0) return 0;
-  const right = s > 0.5, low = t > 0.5, r = radius[low ? (right ? 2 : 3) : right ? 1 : 0]!;
+  const right = s > 0.5,
+    low = t > 0.5,
+    r = radius[low ? (right ? 2 : 3) : right ? 1 : 0]!;
   if (r === 0) return c;
   // Beyond both sides of the corner's own square the distance is to its arc.
-  const dx = (right ? 1 - s : s) * aspect - (inset / gs) * aspect, dy = (low ? 1 - t : t) - inset / gt, ox = r - dx, oy = r - dy;
+  const dx = (right ? 1 - s : s) * aspect - (inset / gs) * aspect,
+    dy = (low ? 1 - t : t) - inset / gt,
+    ox = r - dx,
+    oy = r - dy;
   if (ox <= 0 || oy <= 0) return c;
-  const l = Math.hypot(ox, oy), nx = (ox / l) * (right ? 1 : -1), ny = (oy / l) * (low ? 1 : -1);
+  const l = Math.hypot(ox, oy),
+    nx = (ox / l) * (right ? 1 : -1),
+    ny = (oy / l) * (low ? 1 : -1);
   const px = Math.hypot(nx * aspect * sx + ny * tx, nx * aspect * sy + ny * ty);
   return Math.min(c, ramp((r - l) / px, Math.max(feather[low ? 2 : 0]!, feather[right ? 1 : 3]!)));
 }

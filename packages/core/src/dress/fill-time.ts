@@ -11,8 +11,15 @@ export interface FillTime {
 }
 
 /** @param count pictures of the fill; rates as exact fractions. @returns 0 to count - 1; before its start a clip shows its first picture */
-export function fillPicture(t: FillTime, frame: number, count: number, fillRate: readonly [number, number], plateRate: readonly [number, number]): number {
-  const conform = (t.rate ?? 'time') === 'time' && count > 1 ? (fillRate[0] * plateRate[1]) / (fillRate[1] * plateRate[0]) : 1;
+export function fillPicture(
+  t: FillTime,
+  frame: number,
+  count: number,
+  fillRate: readonly [number, number],
+  plateRate: readonly [number, number],
+): number {
+  const conform =
+    (t.rate ?? 'time') === 'time' && count > 1 ? (fillRate[0] * plateRate[1]) / (fillRate[1] * plateRate[0]) : 1;
   // A tick's grace, so that exact ratios are not rounded down.
   const n = Math.floor((frame - (t.start ?? 0)) * (t.speed ?? 1) * conform + 1e-6);
   const at = t.end === 'loop' && n >= 0 ? n % count : Math.min(count - 1, Math.max(0, n));

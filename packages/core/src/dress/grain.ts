@@ -31,7 +31,8 @@ export interface Grain {
 
 /** Strength at a level, share of the range, between the levels that were measured. */
 export function grainSigma(m: MeasuredGrain, channel: number, level: number): number {
-  const { levels } = m, sigma = m.sigma[channel] ?? [];
+  const { levels } = m,
+    sigma = m.sigma[channel] ?? [];
   if (levels.length === 0) return 0;
   let i = 1;
   while (i < levels.length - 1 && levels[i]! < level) i++;
@@ -67,8 +68,12 @@ let normals: Float32Array | undefined;
 /** 2^14 values that are as often in each range as the standard normal distribution has it: middles of equal shares, with a deviation of exactly 1. */
 export function normalTable(): Float32Array {
   if (normals) return normals;
-  const n = 1 << NORMAL_BITS, out = new Float32Array(n), step = 1e-4, density = step / Math.sqrt(2 * Math.PI);
-  let share = 0.5, x = 0;
+  const n = 1 << NORMAL_BITS,
+    out = new Float32Array(n),
+    step = 1e-4,
+    density = step / Math.sqrt(2 * Math.PI);
+  let share = 0.5,
+    x = 0;
   for (let i = n / 2; i < n; i++) {
     for (; share < (i + 0.5) / n && x < 6; x += step) share += density * Math.exp(-0.5 * (x + 0.5 * step) ** 2);
     out[i] = x;
@@ -79,26 +84,53 @@ export function normalTable(): Float32Array {
 }
 
 /** A field of noise, the same wherever the region begins. @param data as long as {@link grainRoom} says */
-export function grainField(region: Region, frame: number, seed: number, size: number, data: Float32Array = new Float32Array(grainRoom(region, size))): NoiseField {
-  const margin = grainMargin(size), width = region.width + 2 * margin, height = region.height + 2 * margin, row = width * 3, s = seed * 7919 + frame * 31, wasm = kernelsFor(data), table = normalTable();
+export function grainField(
+  region: Region,
+  frame: number,
+  seed: number,
+  size: number,
+  data: Float32Array = new Float32Array(grainRoom(region, size)),
+): NoiseField {
+  const margin = grainMargin(size),
+    width = region.width + 2 * margin,
+    height = region.height + 2 * margin,
+    row = width * 3,
+    s = seed * 7919 + frame * 31,
+    wasm = kernelsFor(data),
+    table = normalTable();
   if (wasm) holdNormals(wasm, table);
   for (let y = 0; y < height; y++) {
     const n = (y + region.y - margin) * 65536 + region.x - margin;
     if (wasm) wasm.run.noiseRow(n, s, width, NORMALS_AT, NORMAL_BITS, data.byteOffset + 4 * y * row);
-    else for (let x = 0, k = y * row; x < width; x++) for (let c = 0; c < 3; c++) data[k++] = table[hash32(n + x, s + c) >>> (32 - NORMAL_BITS)]!;
+    else
+      for (let x = 0, k = y * row; x < width; x++)
+        for (let c = 0; c < 3; c++) data[k++] = table[hash32(n + x, s + c) >>> (32 - NORMAL_BITS)]!;
   }
   if (margin > 0) gaussianBlur(data, width, height, 3, size);
-  return { data, row, first: margin * row + margin * 3, strength: margin > 0 ? gaussianKernel(size).reduce((sum, w) => sum + w * w, 0) : 1 };
+  return {
+    data,
+    row,
+    first: margin * row + margin * 3,
+    strength: margin > 0 ? gaussianKernel(size).reduce((sum, w) => sum + w * w, 0) : 1,
+  };
 }
 
 /** {@link Grain} on a frame; null where there is none. */
-export function grainAt(g: Grain | undefined, frame: number): { readonly amount: number; readonly size: number; readonly seed: number; readonly measured: MeasuredGrain } | null {
+export function grainAt(
+  g: Grain | undefined,
+  frame: number,
+): { readonly amount: number; readonly size: number; readonly seed: number; readonly measured: MeasuredGrain } | null {
   const amount = valueAt(g?.amount, frame, 1);
-  return g?.measured && amount > 0 ? { amount, size: g.size ?? g.measured.size, seed: g.seed ?? 1, measured: g.measured } : null;
+  return g?.measured && amount > 0
+    ? { amount, size: g.size ?? g.measured.size, seed: g.seed ?? 1, measured: g.measured }
+    : null;
 }
 
 /** Of the squares of a level those between these shares count, by their noise: flatter ones were flattened by a codec, rougher ones have texture. */
-const LEVELS = 6, PATCH = 8, FROM = 0.15, TO = 0.5;
+const LEVELS = 6,
+  PATCH = 8,
+  FROM = 0.15,
+  TO = 0.5;
 /** Noise below this share of the range is none: a fifth of a level of 255. */
 const LEAST = 0.2 / 255;
 
@@ -114,25 +146,42 @@ export function measureGrain(pixels: Float32Array, width: number, height: number
         const m = squareNoise(pixels, width, x, y, c);
         if (m.level > 0.01 && m.level < 0.98) bins[Math.min(LEVELS - 1, Math.floor(m.level * LEVELS))]![c]!.push(m);
       }
-  const flat = bins.map((channels) => channels.map((list) => between(list.filter((m) => m.sigma > LEAST).sort((a, b) => a.sigma - b.sigma))));
-  const used = flat.filter((channels) => channels.every((l) => l.length >= 4)), middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number => median(l.map((m) => m[of]));
+  const flat = bins.map((channels) =>
+    channels.map((list) => between(list.filter((m) => m.sigma > LEAST).sort((a, b) => a.sigma - b.sigma))),
+  );
+  const used = flat.filter((channels) => channels.every((l) => l.length >= 4)),
+    middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number =>
+      median(l.map((m) => m[of]));
   if (used.length === 0) return { levels: [], sigma: [[], [], []], size: 0 };
   const lag = median(used.flatMap((c) => c[1]!.map((m) => m.lag)));
   return {
-    levels: used.map((c) => middle(c[1]!, 'level')), sigma: [0, 1, 2].map((k) => used.map((c) => middle(c[k]!, 'sigma'))),
+    levels: used.map((c) => middle(c[1]!, 'level')),
+    sigma: [0, 1, 2].map((k) => used.map((c) => middle(c[k]!, 'sigma'))),
     // A Gaussian blur of sigma s leaves neighbours with a correlation of exp(-1 / (4 s^2)).
     size: lag > 0.05 && lag < 0.98 ? Math.min(2, Math.sqrt(-1 / (4 * Math.log(lag)))) : 0,
   };
 }
 
 function between<T>(sorted: readonly T[]): readonly T[] {
-  return sorted.length < 8 ? [] : sorted.slice(Math.floor(FROM * sorted.length), Math.max(4, Math.floor(TO * sorted.length)));
+  return sorted.length < 8
+    ? []
+    : sorted.slice(Math.floor(FROM * sorted.length), Math.max(4, Math.floor(TO * sorted.length)));
 }
 
 /** Noise of one square after a plane is taken out of it: its deviation, level, and correlation with the pixel to the right. */
-function squareNoise(pixels: Float32Array, width: number, x0: number, y0: number, c: number): { sigma: number; level: number; lag: number } {
-  const n = PATCH * PATCH, half = (PATCH - 1) / 2;
-  let sum = 0, sx = 0, sy = 0, xx = 0;
+function squareNoise(
+  pixels: Float32Array,
+  width: number,
+  x0: number,
+  y0: number,
+  c: number,
+): { sigma: number; level: number; lag: number } {
+  const n = PATCH * PATCH,
+    half = (PATCH - 1) / 2;
+  let sum = 0,
+    sx = 0,
+    sy = 0,
+    xx = 0;
   for (let y = 0; y < PATCH; y++)
     for (let x = 0; x < PATCH; x++) {
       const v = pixels[((y0 + y) * width + x0 + x) * 3 + c]!;
@@ -141,8 +190,12 @@ function squareNoise(pixels: Float32Array, width: number, x0: number, y0: number
       sy += v * (y - half);
       xx += (x - half) * (x - half);
     }
-  const mean = sum / n, gx = sx / xx, gy = sy / xx;
-  let squares = 0, products = 0, pairs = 0;
+  const mean = sum / n,
+    gx = sx / xx,
+    gy = sy / xx;
+  let squares = 0,
+    products = 0,
+    pairs = 0;
   for (let y = 0; y < PATCH; y++) {
     let last = 0;
     for (let x = 0; x < PATCH; x++) {

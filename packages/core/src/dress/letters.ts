@@ -8,12 +8,14 @@ const PIECES = 8;
 /** @param fonts by name; units of the outlines are the letters' body */
 export function lettersFrom(fonts: Readonly<Record<FontName, Font>>): LetterOutlines {
   return (text, name) => {
-    const font = fonts[name], contours: Point[][] = [];
+    const font = fonts[name],
+      contours: Point[][] = [];
     let open: Point[] = [];
-    const last = (): Point => open.at(-1) ?? [0, 0], close = (): void => {
-      if (open.length > 2) contours.push(open);
-      open = [];
-    };
+    const last = (): Point => open.at(-1) ?? [0, 0],
+      close = (): void => {
+        if (open.length > 2) contours.push(open);
+        open = [];
+      };
     for (const c of font.getPath(text, 0, 0, 1).commands) {
       if (c.type === 'M') {
         close();
@@ -23,9 +25,15 @@ export function lettersFrom(fonts: Readonly<Record<FontName, Font>>): LetterOutl
       else {
         const [x0, y0] = last();
         for (let i = 1; i <= PIECES; i++) {
-          const t = i / PIECES, u = 1 - t;
-          if (c.type === 'Q') open.push([u * u * x0 + 2 * u * t * c.x1 + t * t * c.x, u * u * y0 + 2 * u * t * c.y1 + t * t * c.y]);
-          else open.push([u ** 3 * x0 + 3 * u * u * t * c.x1 + 3 * u * t * t * c.x2 + t ** 3 * c.x, u ** 3 * y0 + 3 * u * u * t * c.y1 + 3 * u * t * t * c.y2 + t ** 3 * c.y]);
+          const t = i / PIECES,
+            u = 1 - t;
+          if (c.type === 'Q')
+            open.push([u * u * x0 + 2 * u * t * c.x1 + t * t * c.x, u * u * y0 + 2 * u * t * c.y1 + t * t * c.y]);
+          else
+            open.push([
+              u ** 3 * x0 + 3 * u * u * t * c.x1 + 3 * u * t * t * c.x2 + t ** 3 * c.x,
+              u ** 3 * y0 + 3 * u * u * t * c.y1 + 3 * u * t * t * c.y2 + t ** 3 * c.y,
+            ]);
         }
       }
     }
@@ -36,5 +44,7 @@ export function lettersFrom(fonts: Readonly<Record<FontName, Font>>): LetterOutl
 
 /** Files of the shipped fonts, within the packages that hold them. */
 export const FONT_FILES: Readonly<Record<FontName, string>> = {
-  sans: '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff', 'sans bold': '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff', mono: '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff',
+  sans: '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff',
+  'sans bold': '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff',
+  mono: '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff',
 };

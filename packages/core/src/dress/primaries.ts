@@ -17,7 +17,8 @@ interface Chromaticities {
   readonly white: Xy;
 }
 
-const D65: Xy = [0.3127, 0.329], ACES_WHITE: Xy = [0.32168, 0.33767];
+const D65: Xy = [0.3127, 0.329],
+  ACES_WHITE: Xy = [0.32168, 0.33767];
 const P3 = { red: [0.68, 0.32], green: [0.265, 0.69], blue: [0.15, 0.06] } as const;
 
 export const CHROMATICITIES: Readonly<Record<Primaries, Chromaticities>> = {
@@ -32,29 +33,50 @@ export const CHROMATICITIES: Readonly<Record<Primaries, Chromaticities>> = {
 };
 
 const xyzOf = ([x, y]: Xy): readonly [number, number, number] => [x / y, 1, (1 - x - y) / y];
-const times = (m: Matrix3, v: readonly number[]): number[] => [0, 3, 6].map((r) => m[r]! * v[0]! + m[r + 1]! * v[1]! + m[r + 2]! * v[2]!);
+const times = (m: Matrix3, v: readonly number[]): number[] =>
+  [0, 3, 6].map((r) => m[r]! * v[0]! + m[r + 1]! * v[1]! + m[r + 2]! * v[2]!);
 
 /** Light of these primaries to CIE XYZ relative to their own white. */
 export function toXyz(p: Primaries): number[] {
-  const { red, green, blue, white } = CHROMATICITIES[p], [r, g, b] = [red, green, blue].map(xyzOf) as unknown as [number[], number[], number[]];
-  const columns = [r[0]!, g[0]!, b[0]!, r[1]!, g[1]!, b[1]!, r[2]!, g[2]!, b[2]!], strength = times(inverse(columns), xyzOf(white));
+  const { red, green, blue, white } = CHROMATICITIES[p],
+    [r, g, b] = [red, green, blue].map(xyzOf) as unknown as [number[], number[], number[]];
+  const columns = [r[0]!, g[0]!, b[0]!, r[1]!, g[1]!, b[1]!, r[2]!, g[2]!, b[2]!],
+    strength = times(inverse(columns), xyzOf(white));
   return columns.map((v, i) => v * strength[i % 3]!);
 }
 
 const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 function adapted(from: Xy, to: Xy): Matrix3 {
-  const a = times(BRADFORD, xyzOf(from)), b = times(BRADFORD, xyzOf(to));
-  return multiply(inverse(BRADFORD), multiply([b[0]! / a[0]!, 0, 0, 0, b[1]! / a[1]!, 0, 0, 0, b[2]! / a[2]!], BRADFORD));
+  const a = times(BRADFORD, xyzOf(from)),
+    b = times(BRADFORD, xyzOf(to));
+  return multiply(
+    inverse(BRADFORD),
+    multiply([b[0]! / a[0]!, 0, 0, 0, b[1]! / a[1]!, 0, 0, 0, b[2]! / a[2]!], BRADFORD),
+  );
 }
 
 /** Scene-linear RGB of `from` to that of `to`; the identity itself where they are the same. Colours that `to` cannot show come out negative, and are kept so. */
 export function primariesMatrix(from: Primaries, to: Primaries): Matrix3 {
   if (from === to) return IDENTITY;
-  return multiply(inverse(toXyz(to)), multiply(adapted(CHROMATICITIES[from].white, CHROMATICITIES[to].white), toXyz(from)));
+  return multiply(
+    inverse(toXyz(to)),
+    multiply(adapted(CHROMATICITIES[from].white, CHROMATICITIES[to].white), toXyz(from)),
+  );
 }
 
-const TAGS: Readonly<Record<string, Primaries>> = { bt709: 'bt709', bt2020: 'bt2020', smpte432: 'p3', smpte431: 'p3-dci', bt470bg: 'bt601-625', smpte170m: 'bt601-525', smpte240m: 'bt601-525', p3: 'p3', ap0: 'ap0', ap1: 'ap1' };
+const TAGS: Readonly<Record<string, Primaries>> = {
+  bt709: 'bt709',
+  bt2020: 'bt2020',
+  smpte432: 'p3',
+  smpte431: 'p3-dci',
+  bt470bg: 'bt601-625',
+  smpte170m: 'bt601-525',
+  smpte240m: 'bt601-525',
+  p3: 'p3',
+  ap0: 'ap0',
+  ap1: 'ap1',
+};
 /** Words for primaries: what files are tagged with, and short names for a person to type. */
 export const PRIMARIES_TAGS: readonly string[] = Object.keys(TAGS);
 

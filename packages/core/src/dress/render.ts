@@ -109,22 +109,51 @@ const BARE: DressRecipe = {};
 function bendReach(sides: BentSides | null, corners: Quad): number {
   if (!sides) return 0;
   let most = 0;
-  for (let i = 0; i <= 16; i++) for (const [s, t] of [[i / 16, 0], [i / 16, 1], [0, i / 16], [1, i / 16]] as const) most = Math.max(most, Math.abs(bentBy(sides, s, t, 0)), Math.abs(bentBy(sides, s, t, 1)));
+  for (let i = 0; i <= 16; i++)
+    for (const [s, t] of [
+      [i / 16, 0],
+      [i / 16, 1],
+      [0, i / 16],
+      [1, i / 16],
+    ] as const)
+      most = Math.max(most, Math.abs(bentBy(sides, s, t, 0)), Math.abs(bentBy(sides, s, t, 1)));
   return most * Math.max(...corners.map((c, i) => distance(c, corners[(i + 1) % 4]!))) * 1.5;
 }
 
 /** How far behind a lens the sides lie beside the straight lines between their corners, px. */
 function lensReach(lens: Lens | null, corners: Quad): number {
   if (!lens) return 0;
-  const flat = corners.map((c) => undistort(lens, c)), between = (a: Point, b: Point): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
-  return 1 + 1.2 * Math.max(...flat.map((p, i) => distance(distort(lens, between(p, flat[(i + 1) % 4]!)), between(corners[i]!, corners[(i + 1) % 4]!))));
+  const flat = corners.map((c) => undistort(lens, c)),
+    between = (a: Point, b: Point): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+  return (
+    1 +
+    1.2 *
+      Math.max(
+        ...flat.map((p, i) =>
+          distance(distort(lens, between(p, flat[(i + 1) % 4]!)), between(corners[i]!, corners[(i + 1) % 4]!)),
+        ),
+      )
+  );
 }
 
 /** RGB of a region, each value through a table by its code, or through a curve where the picture holds floats. */
-function valuesOfRegion(picture: Raster, region: Region, table: Float32Array, curve: (v: number) => number, out: Float32Array = new Float32Array(region.width * region.height * 3)): Float32Array {
-  const { channels, data, width } = picture, float = data instanceof Float32Array, n = region.width * channels, wasm = float ? null : kernelsFor(out), at = channels === 3 ? (wasm?.scratch(n * data.BYTES_PER_ELEMENT) ?? null) : null;
+function valuesOfRegion(
+  picture: Raster,
+  region: Region,
+  table: Float32Array,
+  curve: (v: number) => number,
+  out: Float32Array = new Float32Array(region.width * region.height * 3),
+): Float32Array {
+  const { channels, data, width } = picture,
+    float = data instanceof Float32Array,
+    n = region.width * channels,
+    wasm = float ? null : kernelsFor(out),
+    at = channels === 3 ? (wasm?.scratch(n * data.BYTES_PER_ELEMENT) ?? null) : null;
   if (wasm && at !== null) {
-    const row = data instanceof Uint16Array ? new Uint16Array(wasm.memory.buffer, at, n) : new Uint8Array(wasm.memory.buffer, at, n);
+    const row =
+      data instanceof Uint16Array
+        ? new Uint16Array(wasm.memory.buffer, at, n)
+        : new Uint8Array(wasm.memory.buffer, at, n);
     holdDecoding(wasm, table);
     for (let y = 0; y < region.height; y++) {
       const from = ((y + region.y) * width + region.x) * channels;
@@ -141,14 +170,16 @@ function valuesOfRegion(picture: Raster, region: Region, table: Float32Array, cu
 
 /** The plate's light creeps over the element's edge: what is near the edge mixes with what is blurred from beyond it. */
 function wrapLight(element: Float32Array, under: Float32Array, region: Region, amount: number, reach: number): void {
-  const n = region.width * region.height, around = new Float32Array(n * 4);
+  const n = region.width * region.height,
+    around = new Float32Array(n * 4);
   for (let i = 0; i < n; i++) {
     const free = 1 - Math.min(1, element[i * 4 + 3]!);
     for (let c = 0; c < 3; c++) around[i * 4 + c] = free * under[i * 3 + c]!;
     around[i * 4 + 3] = free;
   }
   gaussianBlur(around, region.width, region.height, 4, reach / 2);
-  for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) element[i * 4 + c]! += amount * element[i * 4 + 3]! * around[i * 4 + c]!;
+  for (let i = 0; i < n; i++)
+    for (let c = 0; c < 3; c++) element[i * 4 + c]! += amount * element[i * 4 + 3]! * around[i * 4 + c]!;
 }
 
 /** Mean of a region's light. */
@@ -160,7 +191,8 @@ function meanLight(light: Float32Array): Rgb {
 
 /** Mean of the fill, scene-linear, by its coarsest size. */
 function meanOf(fill: FillPyramid): Rgb {
-  const { width, height, data } = fill.at(-1)!, sum = [0, 0, 0];
+  const { width, height, data } = fill.at(-1)!,
+    sum = [0, 0, 0];
   for (let k = 0; k < data.length; k += 4) for (let c = 0; c < 3; c++) sum[c]! += data[k + c]! / (width * height);
   return sum as unknown as Rgb;
 }
@@ -169,9 +201,14 @@ export class Renderer {
   private readonly tables = new Map<string, Tables>();
 
   private tablesFor(max: number, transfer: Transfer): Tables {
-    const key = `${max} ${transfer}`, known = this.tables.get(key);
+    const key = `${max} ${transfer}`,
+      known = this.tables.get(key);
     if (known) return known;
-    const made = { decode: decodingTable(max, transfer), shares: Float32Array.from({ length: max + 1 }, (_, i) => i / max), table: encodingTable(max, transfer) };
+    const made = {
+      decode: decodingTable(max, transfer),
+      shares: Float32Array.from({ length: max + 1 }, (_, i) => i / max),
+      table: encodingTable(max, transfer),
+    };
     this.tables.set(key, made);
     return made;
   }
@@ -201,44 +238,132 @@ export class Renderer {
     return touched;
   }
 
-  private layer(plate: Raster, l: Layer, target: Raster, { transfer = 'srgb', pixel = 1, show = 'dressed' }: RenderOptions): Touched | null {
-    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l, base = fill[0]!, placement = dress.placement ?? {};
+  private layer(
+    plate: Raster,
+    l: Layer,
+    target: Raster,
+    { transfer = 'srgb', pixel = 1, show = 'dressed' }: RenderOptions,
+  ): Touched | null {
+    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l,
+      base = fill[0]!,
+      placement = dress.placement ?? {};
     assertPin(corners);
-    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))), { decode, table } = this.tablesFor(maxOf(plate), transfer), laid = laidOn(l, plate), aspect = slotAspect(laid.pin);
-    const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect), bend = bentSides(dress.bend, frame), shape = dress.softness?.shape ?? 'gaussian', sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
-    const lens = l.lens?.radial ? l.lens : null, share = dress.motionBlur?.on ? (dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER)) : 0, path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
-    const spill = dress.spill, spillShare = valueAt(spill?.amount, frame, 1), spills = spill !== undefined && (spillShare > 0 || valueAt(spill.shift, frame, 0) !== 0 || valueAt(spill.desaturate, frame, 0) > 0), reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0, inside = spills && reach < Infinity ? reach : 0;
+    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))),
+      { decode, table } = this.tablesFor(maxOf(plate), transfer),
+      laid = laidOn(l, plate),
+      aspect = slotAspect(laid.pin);
+    const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect),
+      bend = bentSides(dress.bend, frame),
+      shape = dress.softness?.shape ?? 'gaussian',
+      sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
+    const lens = l.lens?.radial ? l.lens : null,
+      share = dress.motionBlur?.on
+        ? dress.motionBlur.shutter !== undefined
+          ? dress.motionBlur.shutter / 360
+          : (l.shutter ?? USUAL_SHUTTER)
+        : 0,
+      path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
+    const spill = dress.spill,
+      spillShare = valueAt(spill?.amount, frame, 1),
+      spills =
+        spill !== undefined &&
+        (spillShare > 0 || valueAt(spill.shift, frame, 0) !== 0 || valueAt(spill.desaturate, frame, 0) > 0),
+      reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0,
+      inside = spills && reach < Infinity ? reach : 0;
     const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
-    const margin = 2 + rim + blurReach(sigma, shape) + Math.max(0, -edge.inset) + bendReach(bend, laid.corners) + lensReach(lens, laid.corners) + inside;
-    const region = spills && reach === Infinity ? { x: 0, y: 0, width: plate.width, height: plate.height } : regionAround([corners, laid.corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
+    const margin =
+      2 +
+      rim +
+      blurReach(sigma, shape) +
+      Math.max(0, -edge.inset) +
+      bendReach(bend, laid.corners) +
+      lensReach(lens, laid.corners) +
+      inside;
+    const region =
+      spills && reach === Infinity
+        ? { x: 0, y: 0, width: plate.width, height: plate.height }
+        : regionAround([corners, laid.corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
     if (!region) return null;
 
-    const size = { width: plate.width / pixel, height: plate.height / pixel }, toFill = placement.lay === 'plate' ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size) : slotToFill(placement, frame, base.width, base.height, aspect), ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
-    const drawn: ElementTask = { fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens }, { low, high } = sizesNeeded(drawn), g = show === 'matte' ? null : grainAt(dress.grain, frame), grainSize = g ? g.size * pixel : 0;
-    const keep = valueAt(dress.glare?.keep, frame, 1), glass = dress.glare?.measured, soften = (dress.glare?.soften ?? 1) * scale;
-    const room = workroom(region, fill, low, high, { under: target.data !== plate.data, field: g ? grainRoom(region, grainSize) : 0, glare: glass !== undefined && keep > 0, reach: Math.max(blurReach(sigma, 'gaussian'), blurReach(grainSize, 'gaussian'), blurReach(soften, 'gaussian')) });
+    const size = { width: plate.width / pixel, height: plate.height / pixel },
+      toFill =
+        placement.lay === 'plate'
+          ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size)
+          : slotToFill(placement, frame, base.width, base.height, aspect),
+      ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
+    const drawn: ElementTask = { fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens },
+      { low, high } = sizesNeeded(drawn),
+      g = show === 'matte' ? null : grainAt(dress.grain, frame),
+      grainSize = g ? g.size * pixel : 0;
+    const keep = valueAt(dress.glare?.keep, frame, 1),
+      glass = dress.glare?.measured,
+      soften = (dress.glare?.soften ?? 1) * scale;
+    const room = workroom(region, fill, low, high, {
+      under: target.data !== plate.data,
+      field: g ? grainRoom(region, grainSize) : 0,
+      glare: glass !== undefined && keep > 0,
+      reach: Math.max(blurReach(sigma, 'gaussian'), blurReach(grainSize, 'gaussian'), blurReach(soften, 'gaussian')),
+    });
     let element = room.element;
     drawElement(drawn, region, element);
-    const lightOf = (picture: Raster, out: Float32Array): Float32Array => valuesOfRegion(picture, region, decode, CURVES[transfer].decode, out), seen = lightOf(plate, room.seen), look = lookAt(dress.look, frame, l.frameRate ?? 24);
+    const lightOf = (picture: Raster, out: Float32Array): Float32Array =>
+        valuesOfRegion(picture, region, decode, CURVES[transfer].decode, out),
+      seen = lightOf(plate, room.seen),
+      look = lookAt(dress.look, frame, l.frameRate ?? 24);
     if (look) applyLook(element, region, laid.corners, look, plate, aspect, meanLight(seen));
     defocus(element, region.width, region.height, 4, sigma, shape);
     element = smear(element, region, laid.corners, path, room.spare);
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
-    if (dress.lights) addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
+    if (dress.lights)
+      addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
-    const pass = isPass(show) ? show : null, dry = pass && element.slice();
+    const pass = isPass(show) ? show : null,
+      dry = pass && element.slice();
     if (glass && keep > 0) addGlare(element, glareOn(seen, region, corners, glass, soften, room.glare), keep);
-    const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null, matte = holding && matteOf(dress.holdouts!, holding);
-    if (placement.lay === 'plate' && placement.cut) keepInside(element, outlineCover(region, placement.cut, null, path.map((q) => quadToQuad(laid.pin, q)), scale));
+    const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null,
+      matte = holding && matteOf(dress.holdouts!, holding);
+    if (placement.lay === 'plate' && placement.cut)
+      keepInside(
+        element,
+        outlineCover(
+          region,
+          placement.cut,
+          null,
+          path.map((q) => quadToQuad(laid.pin, q)),
+          scale,
+        ),
+      );
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
-    const under = target.data === plate.data || pass ? seen : lightOf(target, room.under), mode = dress.blend?.mode ?? 'over';
+    const under = target.data === plate.data || pass ? seen : lightOf(target, room.under),
+      mode = dress.blend?.mode ?? 'over';
     /** Takes the old screen's marks, rim and hue out of the plate's light. @returns whether there were any */
     const cleanOf = (own: Float32Array, marks: boolean): boolean => {
-      const filled = marks && holding !== null && fillMarks(own, dress.holdouts!, holding), continued = rim > 0 && continueInwards(own, region, corners, rim, matte);
-      return Boolean(spill && spills && takeSpill(own, region, corners, spill.colour, spillShare, valueAt(spill.recolour, frame, 0), reach, meanOf(fill), { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) })) || filled || continued;
+      const filled = marks && holding !== null && fillMarks(own, dress.holdouts!, holding),
+        continued = rim > 0 && continueInwards(own, region, corners, rim, matte);
+      return (
+        Boolean(
+          spill &&
+          spills &&
+          takeSpill(
+            own,
+            region,
+            corners,
+            spill.colour,
+            spillShare,
+            valueAt(spill.recolour, frame, 0),
+            reach,
+            meanOf(fill),
+            { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) },
+          ),
+        ) ||
+        filled ||
+        continued
+      );
     };
-    const came = pass && under.slice(), clean = came?.slice(), changed = cleanOf(under, show === 'clean' || mode !== 'over');
+    const came = pass && under.slice(),
+      clean = came?.slice(),
+      changed = cleanOf(under, show === 'clean' || mode !== 'over');
     if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
     if (show === 'clean') element.fill(0);
     if (show === 'matte') {
@@ -246,37 +371,86 @@ export class Renderer {
       under.fill(0);
     }
     const task: ComposeTask = {
-      region, element, under, changed: changed || show === 'matte', transfer, table, mode, space: dress.blend?.space ?? 'light',
-      grain: g ? { field: grainField(region, frame, g.seed, grainSize, room.field), amount: g.amount, measured: g.measured } : null,
+      region,
+      element,
+      under,
+      changed: changed || show === 'matte',
+      transfer,
+      table,
+      mode,
+      space: dress.blend?.space ?? 'light',
+      grain: g
+        ? { field: grainField(region, frame, g.seed, grainSize, room.field), amount: g.amount, measured: g.measured }
+        : null,
     };
     if (pass && came && clean && dry) {
       cleanOf(clean, true);
-      composePass(task, { pass, plate: came, clean, light: glass && keep > 0 ? keptLight(element, dry) : null, matte }, target);
+      composePass(
+        task,
+        { pass, plate: came, clean, light: glass && keep > 0 ? keptLight(element, dry) : null, matte },
+        target,
+      );
     } else if (show === 'element') composeElement(task, target);
     else compose(task, target);
     return region;
   }
 
-  private holdoutTask(plate: Raster, region: Region, l: Layer, glass: HoldoutTask['glass'], transfer: Transfer, pixel: number, share: number): HoldoutTask {
-    const shown = CURVES[shownCurve(transfer)].encode, { corners, before = null, after = null, pin = corners, referenceFrame = 0 } = l, own: PlaneOn = { corners, before, after, pin, referenceFrame };
+  private holdoutTask(
+    plate: Raster,
+    region: Region,
+    l: Layer,
+    glass: HoldoutTask['glass'],
+    transfer: Transfer,
+    pixel: number,
+    share: number,
+  ): HoldoutTask {
+    const shown = CURVES[shownCurve(transfer)].encode,
+      { corners, before = null, after = null, pin = corners, referenceFrame = 0 } = l,
+      own: PlaneOn = { corners, before, after, pin, referenceFrame };
     const planeOf = (screen: string | undefined): PlaneMoments | null => {
       const on = screen === undefined ? own : l.others?.[screen];
-      return on ? { planes: (share > 0 ? moments(on.before ?? null, on.corners, on.after ?? null, share) : [on.corners]).map((q) => quadToQuad(on.pin, q)), referenceFrame: on.referenceFrame, scale: Math.sqrt(Math.abs(signedArea(on.corners) / signedArea(on.pin))) } : null;
+      return on
+        ? {
+            planes: (share > 0 ? moments(on.before ?? null, on.corners, on.after ?? null, share) : [on.corners]).map(
+              (q) => quadToQuad(on.pin, q),
+            ),
+            referenceFrame: on.referenceFrame,
+            scale: Math.sqrt(Math.abs(signedArea(on.corners) / signedArea(on.pin))),
+          }
+        : null;
     };
-    return { region, codes: valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown), corners, frame: l.frame ?? 0, planeOf, shown, glass, pixel };
+    return {
+      region,
+      codes: valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown),
+      corners,
+      frame: l.frame ?? 0,
+      planeOf,
+      shown,
+      glass,
+      pixel,
+    };
   }
 }
 
 /** The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill ends. */
 function laidOn(l: Layer, picture: { readonly width: number; readonly height: number }): PlaneOn {
-  const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l, p = l.dress?.placement ?? {}, lift = valueAt(p.lift, frame, 0);
-  const box = p.lay === 'plate' && p.cut ? boxOf(p.cut) : null, aspect = slotAspect(pin);
+  const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l,
+    p = l.dress?.placement ?? {},
+    lift = valueAt(p.lift, frame, 0);
+  const box = p.lay === 'plate' && p.cut ? boxOf(p.cut) : null,
+    aspect = slotAspect(pin);
   const carried = (q: Quad | null, n: number): Quad | null => {
     if (!q) return null;
     const high = lifted(q, n === 0 ? lift : valueAt(p.lift, frame + n, 0), aspect, picture, p.focal);
     return box ? mapQuad(quadToQuad(pin, high), box) : high;
   };
-  return { corners: carried(corners, 0)!, before: carried(before, -1), after: carried(after, 1), pin: box ?? pin, referenceFrame };
+  return {
+    corners: carried(corners, 0)!,
+    before: carried(before, -1),
+    after: carried(after, 1),
+    pin: box ?? pin,
+    referenceFrame,
+  };
 }
 
 /** What the element holds beyond what it held before the glass's light was added, as much of it as was left since. */
@@ -296,19 +470,29 @@ function keepInside(element: Float32Array, cover: Float32Array): void {
 /** Marks drawn on the old screen are closed from the screen around them. @returns whether there were any */
 function fillMarks(under: Float32Array, holdouts: readonly Holdout[], t: HoldoutTask): boolean {
   let any = false;
-  for (const h of holdouts) if (h.kind === 'key' && !h.off && (h.crosses ?? 0) > 0) {
-    const known = awayFromMarks(h, t);
-    if (!known.includes(0)) continue;
-    fillIn(under, known, t.region.width, t.region.height);
-    any = true;
-  }
+  for (const h of holdouts)
+    if (h.kind === 'key' && !h.off && (h.crosses ?? 0) > 0) {
+      const known = awayFromMarks(h, t);
+      if (!known.includes(0)) continue;
+      fillIn(under, known, t.region.width, t.region.height);
+      any = true;
+    }
   return any;
 }
 
 /** Whether the fill reaches all four sides of the slot, so that its own border is nowhere to be seen. */
 function fillsSlot(toFill: Matrix3, width: number, height: number): boolean {
-  return ([[0, 0], [1, 0], [1, 1], [0, 1]] as const).every(([s, t]) => {
-    const w = toFill[6]! * s + toFill[7]! * t + toFill[8]!, u = (toFill[0]! * s + toFill[1]! * t + toFill[2]!) / w, v = (toFill[3]! * s + toFill[4]! * t + toFill[5]!) / w;
+  return (
+    [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ] as const
+  ).every(([s, t]) => {
+    const w = toFill[6]! * s + toFill[7]! * t + toFill[8]!,
+      u = (toFill[0]! * s + toFill[1]! * t + toFill[2]!) / w,
+      v = (toFill[3]! * s + toFill[4]! * t + toFill[5]!) / w;
     return w > 0 && u > -1e-6 * width && v > -1e-6 * height && u < width * (1 + 1e-6) && v < height * (1 + 1e-6);
   });
 }

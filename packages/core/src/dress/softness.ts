@@ -22,7 +22,8 @@ export interface Softness {
 
 /** Sigma on a frame, px of the frame. @param scale px of the frame a px of the reference frame */
 export function softnessAt(s: Softness, frame: number, scale: number): number {
-  const list = s.measured?.values ?? [], own = list.length > 0 ? list[Math.min(list.length - 1, Math.max(0, frame - s.measured!.from))]! : 0;
+  const list = s.measured?.values ?? [],
+    own = list.length > 0 ? list[Math.min(list.length - 1, Math.max(0, frame - s.measured!.from))]! : 0;
   return Math.hypot(valueAt(s.amount, frame, 1) * own, valueAt(s.more, frame, 0) * scale);
 }
 
@@ -41,7 +42,9 @@ export function discRadius(sigma: number): number {
 
 /** Weights of a Gaussian over whole pixels, each the integral over its pixel; they sum to 1. */
 export function gaussianKernel(sigma: number): Float32Array {
-  const half = Math.max(1, Math.ceil(REACH * sigma)), out = new Float32Array(2 * half + 1), parts = 8;
+  const half = Math.max(1, Math.ceil(REACH * sigma)),
+    out = new Float32Array(2 * half + 1),
+    parts = 8;
   let sum = 0;
   for (let i = -half; i <= half; i++) {
     let w = 0;
@@ -53,13 +56,17 @@ export function gaussianKernel(sigma: number): Float32Array {
 
 /** Share of each pixel of a square of side 2 r + 1 that a disc covers, summed to 1, row by row. */
 export function discKernel(radius: number): { readonly half: number; readonly weights: Float32Array } {
-  const half = Math.ceil(radius), side = 2 * half + 1, weights = new Float32Array(side * side), parts = 6;
+  const half = Math.ceil(radius),
+    side = 2 * half + 1,
+    weights = new Float32Array(side * side),
+    parts = 6;
   let sum = 0;
   for (let y = -half; y <= half; y++)
     for (let x = -half; x <= half; x++) {
       let n = 0;
       for (let p = 0; p < parts * parts; p++) {
-        const dx = x + ((p % parts) + 0.5) / parts - 0.5, dy = y + (Math.floor(p / parts) + 0.5) / parts - 0.5;
+        const dx = x + ((p % parts) + 0.5) / parts - 0.5,
+          dy = y + (Math.floor(p / parts) + 0.5) / parts - 0.5;
         if (dx * dx + dy * dy <= radius * radius) n++;
       }
       sum += weights[(y + half) * side + x + half] = n;
@@ -71,19 +78,50 @@ export function discKernel(radius: number): { readonly half: number; readonly we
 const TOGETHER = 3;
 
 /** Adds `w` times what lies k places to both sides, for up to three k. Arrays are as long as they need to be, with nothing beyond the picture. */
-function addPairs(out: Float32Array, to: number, n: number, a: readonly Float32Array[], at: readonly number[], w: readonly number[]): void {
-  const [a0, b0, a1, b1, a2, b2] = a as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array], [i0, j0, i1, j1, i2, j2] = at as [number, number, number, number, number, number], [w0, w1, w2] = w as [number, number, number];
+function addPairs(
+  out: Float32Array,
+  to: number,
+  n: number,
+  a: readonly Float32Array[],
+  at: readonly number[],
+  w: readonly number[],
+): void {
+  const [a0, b0, a1, b1, a2, b2] = a as [
+      Float32Array,
+      Float32Array,
+      Float32Array,
+      Float32Array,
+      Float32Array,
+      Float32Array,
+    ],
+    [i0, j0, i1, j1, i2, j2] = at as [number, number, number, number, number, number],
+    [w0, w1, w2] = w as [number, number, number];
   if (w1 === 0) for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!);
-  else if (w2 === 0) for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!);
-  else for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!) + w2 * (a2[i2 + i]! + b2[j2 + i]!);
+  else if (w2 === 0)
+    for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!);
+  else
+    for (let i = 0; i < n; i++)
+      out[to + i]! +=
+        w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!) + w2 * (a2[i2 + i]! + b2[j2 + i]!);
 }
 
 /** What an even kernel makes of rows: its middle, and its pairs three at a time. @param pair the arrays and places k to either side */
-function alongKernel(out: Float32Array, to: number, n: number, kernel: Float32Array, own: Float32Array, from: number, pair: (k: number, arrays: Float32Array[], at: number[]) => void): void {
-  const half = kernel.length >> 1, middle = kernel[half]!;
+function alongKernel(
+  out: Float32Array,
+  to: number,
+  n: number,
+  kernel: Float32Array,
+  own: Float32Array,
+  from: number,
+  pair: (k: number, arrays: Float32Array[], at: number[]) => void,
+): void {
+  const half = kernel.length >> 1,
+    middle = kernel[half]!;
   for (let i = 0; i < n; i++) out[to + i] = middle * own[from + i]!;
   for (let k = 1; k <= half; k += TOGETHER) {
-    const arrays: Float32Array[] = [], at: number[] = [], w: number[] = [];
+    const arrays: Float32Array[] = [],
+      at: number[] = [],
+      w: number[] = [];
     for (let j = 0; j < TOGETHER; j++) {
       pair(Math.min(half, k + j), arrays, at);
       w.push(k + j <= half ? kernel[half + k + j]! : 0);
@@ -95,13 +133,18 @@ function alongKernel(out: Float32Array, to: number, n: number, kernel: Float32Ar
 /** Blurs `width*height*channels` interleaved floats in place, row and column by row and column. */
 export function gaussianBlur(data: Float32Array, width: number, height: number, channels: number, sigma: number): void {
   if (!(sigma > 0.05)) return;
-  const kernel = gaussianKernel(sigma), half = kernel.length >> 1, row = width * channels, wasm = kernelsFor(data), room = wasm?.scratch(blurScratch(row, channels, half)) ?? null;
+  const kernel = gaussianKernel(sigma),
+    half = kernel.length >> 1,
+    row = width * channels,
+    wasm = kernelsFor(data),
+    room = wasm?.scratch(blurScratch(row, channels, half)) ?? null;
   if (wasm && room !== null) {
     wasm.memory.set(kernel.subarray(half), WEIGHTS_AT / 4);
     wasm.run.blur(data.byteOffset, row, height, channels, WEIGHTS_AT, half, room);
     return;
   }
-  const edge = half * channels, padded = new Float32Array(row + 2 * edge);
+  const edge = half * channels,
+    padded = new Float32Array(row + 2 * edge);
   for (let y = 0; y < height; y++) {
     padded.set(data.subarray(y * row, (y + 1) * row), edge);
     alongKernel(data, y * row, row, kernel, padded, edge, (k, arrays, at) => {
@@ -110,7 +153,8 @@ export function gaussianBlur(data: Float32Array, width: number, height: number, 
     });
   }
   // Down the columns by whole rows, which lie one after the other in memory: those still needed are kept as they were.
-  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row)), nothing = new Float32Array(row);
+  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row)),
+    nothing = new Float32Array(row);
   for (let y = 0; y < height; y++) {
     const own = kept[y % (half + 1)]!;
     own.set(data.subarray(y * row, (y + 1) * row));
@@ -126,24 +170,50 @@ export function gaussianBlur(data: Float32Array, width: number, height: number, 
  * the rows make the work grow with the radius and not with its square.
  */
 function discBlur(data: Float32Array, width: number, height: number, channels: number, radius: number): void {
-  const { half, weights } = discKernel(radius), side = 2 * half + 1, row = width * channels, out = new Float32Array(data.length), sums = new Float64Array((width + 1) * channels);
+  const { half, weights } = discKernel(radius),
+    side = 2 * half + 1,
+    row = width * channels,
+    out = new Float32Array(data.length),
+    sums = new Float64Array((width + 1) * channels);
   for (let sy = 0; sy < height; sy++) {
     for (let i = 0; i < row; i++) sums[i + channels] = sums[i]! + data[sy * row + i]!;
     for (let ky = -half; ky <= half; ky++) {
       const y = sy + ky;
-      if (y >= 0 && y < height) addRun(data, sums, out, sy * row, y * row, width, channels, weights.subarray((ky + half) * side, (ky + half + 1) * side), half);
+      if (y >= 0 && y < height)
+        addRun(
+          data,
+          sums,
+          out,
+          sy * row,
+          y * row,
+          width,
+          channels,
+          weights.subarray((ky + half) * side, (ky + half + 1) * side),
+          half,
+        );
     }
   }
   data.set(out);
 }
 
-function addRun(data: Float32Array, sums: Float64Array, out: Float32Array, from: number, to: number, width: number, channels: number, weights: Float32Array, half: number): void {
+function addRun(
+  data: Float32Array,
+  sums: Float64Array,
+  out: Float32Array,
+  from: number,
+  to: number,
+  width: number,
+  channels: number,
+  weights: Float32Array,
+  half: number,
+): void {
   const full = weights[half]!;
   if (full === 0) return;
   let reach = half;
   while (reach > 0 && weights[half + reach]! < full * 0.9999) reach--;
   for (let x = 0; x < width; x++) {
-    const a = Math.max(0, x - reach), b = Math.min(width - 1, x + reach);
+    const a = Math.max(0, x - reach),
+      b = Math.min(width - 1, x + reach);
     for (let c = 0; c < channels; c++) {
       let s = full * (sums[(b + 1) * channels + c]! - sums[a * channels + c]!);
       for (let k = reach + 1; k <= half; k++) {
@@ -158,7 +228,14 @@ function addRun(data: Float32Array, sums: Float64Array, out: Float32Array, from:
 }
 
 /** Defocuses in place. @param sigma standard deviation along an axis, px, for either shape */
-export function defocus(data: Float32Array, width: number, height: number, channels: number, sigma: number, shape: BlurShape): void {
+export function defocus(
+  data: Float32Array,
+  width: number,
+  height: number,
+  channels: number,
+  sigma: number,
+  shape: BlurShape,
+): void {
   if (!(sigma > 0.05)) return;
   if (shape === 'disc') discBlur(data, width, height, channels, discRadius(sigma));
   else gaussianBlur(data, width, height, channels, sigma);

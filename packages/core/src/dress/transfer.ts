@@ -22,14 +22,31 @@ export function linearToSrgb(v: number): number {
   return v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055;
 }
 
-const mirrored = (f: (v: number) => number) => (v: number): number => (v < 0 ? -f(-v) : f(v));
+const mirrored =
+  (f: (v: number) => number) =>
+  (v: number): number =>
+    v < 0 ? -f(-v) : f(v);
 const power = (g: number): Curve => ({ decode: mirrored((v) => v ** g), encode: mirrored((l) => l ** (1 / g)) });
 
-const ALPHA = 1.09929682680944, BETA = 0.018053968510807;
-const M1 = 2610 / 16384, M2 = (2523 / 4096) * 128, C1 = 3424 / 4096, C2 = (2413 / 4096) * 32, C3 = (2392 / 4096) * 32, WHITE_NITS = 203, PEAK_NITS = 10000;
-const HLG_A = 0.17883277, HLG_B = 1 - 4 * HLG_A, HLG_C = 0.5 - HLG_A * Math.log(4 * HLG_A), hlgScene = (v: number): number => (v <= 0.5 ? (v * v) / 3 : (Math.exp((v - HLG_C) / HLG_A) + HLG_B) / 12), HLG_WHITE = hlgScene(0.75);
-const CCT_SLOPE = 10.5402377416545, CCT_OFFSET = 0.0729055341958355, CCT_CUT = 0.155251141552511;
-const logOf = (l: number): number => (Math.log2(l) + 9.72) / 17.52, ofLog = (v: number): number => 2 ** (v * 17.52 - 9.72);
+const ALPHA = 1.09929682680944,
+  BETA = 0.018053968510807;
+const M1 = 2610 / 16384,
+  M2 = (2523 / 4096) * 128,
+  C1 = 3424 / 4096,
+  C2 = (2413 / 4096) * 32,
+  C3 = (2392 / 4096) * 32,
+  WHITE_NITS = 203,
+  PEAK_NITS = 10000;
+const HLG_A = 0.17883277,
+  HLG_B = 1 - 4 * HLG_A,
+  HLG_C = 0.5 - HLG_A * Math.log(4 * HLG_A),
+  hlgScene = (v: number): number => (v <= 0.5 ? (v * v) / 3 : (Math.exp((v - HLG_C) / HLG_A) + HLG_B) / 12),
+  HLG_WHITE = hlgScene(0.75);
+const CCT_SLOPE = 10.5402377416545,
+  CCT_OFFSET = 0.0729055341958355,
+  CCT_CUT = 0.155251141552511;
+const logOf = (l: number): number => (Math.log2(l) + 9.72) / 17.52,
+  ofLog = (v: number): number => 2 ** (v * 17.52 - 9.72);
 
 export const CURVES: Readonly<Record<Transfer, Curve>> = {
   srgb: { decode: mirrored(srgbToLinear), encode: mirrored(linearToSrgb) },
@@ -52,7 +69,9 @@ export const CURVES: Readonly<Record<Transfer, Curve>> = {
   },
   hlg: {
     decode: mirrored((v) => hlgScene(v) / HLG_WHITE),
-    encode: mirrored((l) => (l * HLG_WHITE <= 1 / 12 ? Math.sqrt(3 * l * HLG_WHITE) : HLG_A * Math.log(12 * l * HLG_WHITE - HLG_B) + HLG_C)),
+    encode: mirrored((l) =>
+      l * HLG_WHITE <= 1 / 12 ? Math.sqrt(3 * l * HLG_WHITE) : HLG_A * Math.log(12 * l * HLG_WHITE - HLG_B) + HLG_C,
+    ),
   },
   acescct: {
     decode: (v) => (v > CCT_CUT ? ofLog(v) : (v - CCT_OFFSET) / CCT_SLOPE),
@@ -60,7 +79,8 @@ export const CURVES: Readonly<Record<Transfer, Curve>> = {
   },
   acescc: {
     decode: (v) => (v < (9.72 - 15) / 17.52 ? (ofLog(v) - 2 ** -16) * 2 : ofLog(v)),
-    encode: (l) => (l <= 0 ? (-16 + 9.72) / 17.52 : l < 2 ** -15 ? (Math.log2(2 ** -16 + l / 2) + 9.72) / 17.52 : logOf(l)),
+    encode: (l) =>
+      l <= 0 ? (-16 + 9.72) / 17.52 : l < 2 ** -15 ? (Math.log2(2 ** -16 + l / 2) + 9.72) / 17.52 : logOf(l),
   },
 };
 
@@ -104,20 +124,45 @@ export interface EncodingTable {
 }
 
 export function encodingTable(max: number, transfer: Transfer = 'srgb'): EncodingTable {
-  const curve = CURVES[transfer], top = curve.decode(1);
-  return { codes: Float32Array.from({ length: ENCODING_STEPS + 2 }, (_, i) => Math.min(1, Math.max(0, curve.encode(top * (i / ENCODING_STEPS) ** 2))) * max), top, max };
+  const curve = CURVES[transfer],
+    top = curve.decode(1);
+  return {
+    codes: Float32Array.from(
+      { length: ENCODING_STEPS + 2 },
+      (_, i) => Math.min(1, Math.max(0, curve.encode(top * (i / ENCODING_STEPS) ** 2))) * max,
+    ),
+    top,
+    max,
+  };
 }
 
 /** Code value of light, clipped to the range, not rounded (error under 0.01 of an 8-bit step). */
 export function encode({ codes, top, max }: EncodingTable, light: number): number {
   if (!(light > 0)) return codes[0]!;
   if (light >= top) return max;
-  const x = Math.sqrt(light / top) * ENCODING_STEPS, i = x | 0;
+  const x = Math.sqrt(light / top) * ENCODING_STEPS,
+    i = x | 0;
   return codes[i]! + (x - i) * (codes[i + 1]! - codes[i]!);
 }
 
 const TAGS: Readonly<Record<string, Transfer>> = {
-  bt709: 'bt709', smpte170m: 'bt709', bt470bg: 'bt709', 'bt2020-10': 'bt709', 'bt2020-12': 'bt709', 'iec61966-2-1': 'srgb', linear: 'linear', smpte2084: 'pq', 'arib-std-b67': 'hlg', bt470m: 'gamma22', gamma22: 'gamma22', gamma24: 'gamma24', srgb: 'srgb', pq: 'pq', hlg: 'hlg', acescct: 'acescct', acescc: 'acescc',
+  bt709: 'bt709',
+  smpte170m: 'bt709',
+  bt470bg: 'bt709',
+  'bt2020-10': 'bt709',
+  'bt2020-12': 'bt709',
+  'iec61966-2-1': 'srgb',
+  linear: 'linear',
+  smpte2084: 'pq',
+  'arib-std-b67': 'hlg',
+  bt470m: 'gamma22',
+  gamma22: 'gamma22',
+  gamma24: 'gamma24',
+  srgb: 'srgb',
+  pq: 'pq',
+  hlg: 'hlg',
+  acescct: 'acescct',
+  acescc: 'acescc',
 };
 /** Words for a curve: what files are tagged with, and short names for a person to type. */
 export const TRANSFER_TAGS: readonly string[] = Object.keys(TAGS);

@@ -39,18 +39,40 @@ export interface WorkroomNeeds {
 let fillHeld: { readonly fill: WeakRef<FillPyramid>; readonly low: number; readonly high: number } | null = null;
 
 /** @param low and `high` bound the sizes of the fill that will be filtered */
-export function workroom(region: Region, fill: FillPyramid, low: number, high: number, { under, field, glare, reach }: WorkroomNeeds): Workroom {
-  const n = region.width * region.height, sizes = [4 * n, 4 * n, 3 * n, under ? 3 * n : 0, field, glare ? 3 * n : 0], kernels = renderKernels(), levels = fill.slice(low, high + 1), floats = [...levels.map((l) => l.data.length), ...sizes];
-  const scratch = Math.max(PLACE_BYTES * (region.width + 2), blurScratch(4 * region.width, 4, reach), blurScratch(3 * (region.width + 2 * reach), 3, reach));
+export function workroom(
+  region: Region,
+  fill: FillPyramid,
+  low: number,
+  high: number,
+  { under, field, glare, reach }: WorkroomNeeds,
+): Workroom {
+  const n = region.width * region.height,
+    sizes = [4 * n, 4 * n, 3 * n, under ? 3 * n : 0, field, glare ? 3 * n : 0],
+    kernels = renderKernels(),
+    levels = fill.slice(low, high + 1),
+    floats = [...levels.map((l) => l.data.length), ...sizes];
+  const scratch = Math.max(
+    PLACE_BYTES * (region.width + 2),
+    blurScratch(4 * region.width, 4, reach),
+    blurScratch(3 * (region.width + 2 * reach), 3, reach),
+  );
   if (!kernels || 4 * floats.reduce((s, v) => s + v, 0) + scratch > MOST_BYTES) {
-    return roomOf(sizes.map((v) => new Float32Array(v)), under);
+    return roomOf(
+      sizes.map((v) => new Float32Array(v)),
+      under,
+    );
   }
-  const { pictures } = kernels.room(0, floats, scratch), room = roomOf(pictures.slice(levels.length), under);
+  const { pictures } = kernels.room(0, floats, scratch),
+    room = roomOf(pictures.slice(levels.length), under);
   if (fillHeld?.fill.deref() !== fill || fillHeld.low !== low || fillHeld.high !== high) {
-    const base = fill[0]!, table = new Float64Array(kernels.memory.buffer, SIZES_AT, 5 * (high + 1));
+    const base = fill[0]!,
+      table = new Float64Array(kernels.memory.buffer, SIZES_AT, 5 * (high + 1));
     levels.forEach((l, i) => {
       pictures[i]!.set(l.data);
-      table.set([pictures[i]!.byteOffset, l.width, l.height, l.width / base.width, l.height / base.height], 5 * (low + i));
+      table.set(
+        [pictures[i]!.byteOffset, l.width, l.height, l.width / base.width, l.height / base.height],
+        5 * (low + i),
+      );
     });
     fillHeld = { fill: new WeakRef(fill), low, high };
   }
@@ -59,7 +81,14 @@ export function workroom(region: Region, fill: FillPyramid, low: number, high: n
 }
 
 function roomOf(pictures: readonly Float32Array[], under: boolean): Workroom {
-  const [element, spare, seen, own, field, glare] = pictures as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array, Float32Array];
+  const [element, spare, seen, own, field, glare] = pictures as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
   return { element, spare, seen, under: under ? own : seen, field, glare };
 }
 

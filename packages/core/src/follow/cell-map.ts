@@ -17,16 +17,35 @@ const round = (v: number): number => Math.round(v * 10) / 10;
 export function cellMap(alignment: Alignment | null, key: KeyPicture, edges: EdgeFit | null): number[] {
   const out: number[] = [];
   if (alignment) {
-    const { level: t, seen } = alignment.sensors, { template } = key, back = inverse(key.homography), middle = ((t.side - 1) / 2) * t.step, side = t.side * t.step * template.halfSize;
+    const { level: t, seen } = alignment.sensors,
+      { template } = key,
+      back = inverse(key.homography),
+      middle = ((t.side - 1) / 2) * t.step,
+      side = t.side * t.step * template.halfSize;
     for (let c = 0; c < t.cells; c++) {
       if (!seen[c] || t.probation[c]) continue;
-      const x = template.centre[0] + template.halfSize * (t.u[c]! + middle), y = template.centre[1] + template.halfSize * (t.v[c]! + middle), [rx, ry] = mapPoint(back, [x, y]), edge = mapPoint(back, [x + side, y]);
-      out.push(round(rx), round(ry), round(Math.hypot(edge[0] - rx, edge[1] - ry)), Math.round(100 * alignment.consensus.agreement[c]!));
+      const x = template.centre[0] + template.halfSize * (t.u[c]! + middle),
+        y = template.centre[1] + template.halfSize * (t.v[c]! + middle),
+        [rx, ry] = mapPoint(back, [x, y]),
+        edge = mapPoint(back, [x + side, y]);
+      out.push(
+        round(rx),
+        round(ry),
+        round(Math.hypot(edge[0] - rx, edge[1] - ry)),
+        Math.round(100 * alignment.consensus.agreement[c]!),
+      );
     }
   }
   if (edges) {
-    const every = Math.max(1, Math.ceil(edges.hits.length / MOST_SITES)), most = Math.max(1e-9, ...edges.terms.weight);
-    for (let i = 0; i < edges.hits.length; i += every) out.push(round(edges.hits[i]!.site[0]), round(edges.hits[i]!.site[1]), 0, Math.round(100 * Math.sqrt(edges.terms.weight[i]! / most)));
+    const every = Math.max(1, Math.ceil(edges.hits.length / MOST_SITES)),
+      most = Math.max(1e-9, ...edges.terms.weight);
+    for (let i = 0; i < edges.hits.length; i += every)
+      out.push(
+        round(edges.hits[i]!.site[0]),
+        round(edges.hits[i]!.site[1]),
+        0,
+        Math.round(100 * Math.sqrt(edges.terms.weight[i]! / most)),
+      );
   }
   return out;
 }

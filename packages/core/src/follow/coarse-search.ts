@@ -13,20 +13,34 @@ import type { Template } from './template';
  * @param radius px of the frame searched to each side
  * @returns the shifted guess with the best score (-1 to 1), or null when nothing could be compared
  */
-export function searchShift(template: Template, pyramid: Pyramid, guess: Matrix3, radius: number): { homography: number[]; score: number } | null {
+export function searchShift(
+  template: Template,
+  pyramid: Pyramid,
+  guess: Matrix3,
+  radius: number,
+): { homography: number[]; score: number } | null {
   const t = template.levels.at(-1);
   if (!t) return null;
-  const level = Math.min(t.level, pyramid.length - 1), image = pyramid[level]!, k = 1 << level;
-  const reach = Math.ceil(radius / k), n = t.side * t.side, samples = new Float32Array(n);
-  const s = template.halfSize, [cx, cy] = template.centre;
+  const level = Math.min(t.level, pyramid.length - 1),
+    image = pyramid[level]!,
+    k = 1 << level;
+  const reach = Math.ceil(radius / k),
+    n = t.side * t.side,
+    samples = new Float32Array(n);
+  const s = template.halfSize,
+    [cx, cy] = template.centre;
   let best: { dx: number; dy: number; score: number } | null = null;
   for (let dy = -reach; dy <= reach; dy++)
     for (let dx = -reach; dx <= reach; dx++) {
-      const m = multiply(translation(dx * k, dy * k), multiply(guess, [s, 0, cx, 0, s, cy, 0, 0, 1])).map((v, i) => (i < 6 ? v / k : v));
+      const m = multiply(translation(dx * k, dy * k), multiply(guess, [s, 0, cx, 0, s, cy, 0, 0, 1])).map((v, i) =>
+        i < 6 ? v / k : v,
+      );
       const scores: number[] = [];
       for (let c = 0; c < t.cells; c++) {
         if (!sampleCell(image, m, t.u[c]!, t.v[c]!, t.step, t.side, false, samples)) continue;
-        let sum = 0, square = 0, along = 0;
+        let sum = 0,
+          square = 0,
+          along = 0;
         for (let i = 0; i < n; i++) {
           sum += samples[i]!;
           square += samples[i]! ** 2;

@@ -8,10 +8,12 @@ import type { PyramidLevel } from '../image/pyramid';
 
 /** Derivative of a Gaussian of `sigma` px, on taps of `step` px; its response to a ramp of slope 1 per px is 1. */
 export function derivativeKernel(sigma: number, step: number): Float32Array {
-  const half = Math.ceil((2.6 * sigma) / step), out = new Float32Array(2 * half + 1);
+  const half = Math.ceil((2.6 * sigma) / step),
+    out = new Float32Array(2 * half + 1);
   let norm = 0;
   for (let i = -half; i <= half; i++) {
-    const x = i * step, v = x * Math.exp((-x * x) / (2 * sigma * sigma));
+    const x = i * step,
+      v = x * Math.exp((-x * x) / (2 * sigma * sigma));
     out[i + half] = v;
     norm += v * x;
   }
@@ -21,7 +23,8 @@ export function derivativeKernel(sigma: number, step: number): Float32Array {
 
 /** The kernel's response at every tap; taps that it does not wholly cover give 0. */
 export function respond(profile: Float32Array, kernel: Float32Array): Float32Array {
-  const half = kernel.length >> 1, out = new Float32Array(profile.length);
+  const half = kernel.length >> 1,
+    out = new Float32Array(profile.length);
   for (let t = half; t < profile.length - half; t++) {
     let s = 0;
     for (let k = -half; k <= half; k++) s += kernel[k + half]! * profile[t + k]!;
@@ -54,28 +57,66 @@ export function lightStep(light: number): number {
  * Fills `out` with light along `normal` through `at` (its middle tap), each the mean over `width` px along
  * `tangent`. @returns false when it needs a pixel outside the picture
  */
-export function sampleProfile(image: PyramidLevel, at: Point, normal: Point, tangent: Point, step: number, width: number, out: Float32Array): boolean {
-  const { data, width: w, height: h } = image, lines = Math.max(1, Math.round(width)), half = (out.length - 1) / 2;
-  const reach = half * step, side = (lines - 1) / 2;
-  const ox = at[0] - image.x0 - 0.5, oy = at[1] - image.y0 - 0.5;
-  const ex = Math.abs(reach * normal[0]) + Math.abs(side * tangent[0]), ey = Math.abs(reach * normal[1]) + Math.abs(side * tangent[1]);
+export function sampleProfile(
+  image: PyramidLevel,
+  at: Point,
+  normal: Point,
+  tangent: Point,
+  step: number,
+  width: number,
+  out: Float32Array,
+): boolean {
+  const { data, width: w, height: h } = image,
+    lines = Math.max(1, Math.round(width)),
+    half = (out.length - 1) / 2;
+  const reach = half * step,
+    side = (lines - 1) / 2;
+  const ox = at[0] - image.x0 - 0.5,
+    oy = at[1] - image.y0 - 0.5;
+  const ex = Math.abs(reach * normal[0]) + Math.abs(side * tangent[0]),
+    ey = Math.abs(reach * normal[1]) + Math.abs(side * tangent[1]);
   if (!(ox - ex >= 0 && oy - ey >= 0 && ox + ex < w - 1 && oy + ey < h - 1)) return false;
   const k = out.length <= MOST_TAPS ? kernelsFor(data) : null;
   if (k) {
-    const { memory, run } = k, taps = out.length;
-    run.profile(data.byteOffset, w, ox - side * tangent[0] - reach * normal[0], oy - side * tangent[1] - reach * normal[1], step * normal[0], step * normal[1], tangent[0], tangent[1], lines, taps, TAPS_AT);
+    const { memory, run } = k,
+      taps = out.length;
+    run.profile(
+      data.byteOffset,
+      w,
+      ox - side * tangent[0] - reach * normal[0],
+      oy - side * tangent[1] - reach * normal[1],
+      step * normal[0],
+      step * normal[1],
+      tangent[0],
+      tangent[1],
+      lines,
+      taps,
+      TAPS_AT,
+    );
     for (let t = 0, from = TAPS_AT / 4; t < taps; t++) out[t] = memory[from + t]!;
     return true;
   }
   const f = 1 / lines;
   out.fill(0);
   for (let l = 0; l < lines; l++) {
-    const bx = ox + (l - side) * tangent[0] - reach * normal[0], by = oy + (l - side) * tangent[1] - reach * normal[1];
-    const sx = step * normal[0], sy = step * normal[1];
+    const bx = ox + (l - side) * tangent[0] - reach * normal[0],
+      by = oy + (l - side) * tangent[1] - reach * normal[1];
+    const sx = step * normal[0],
+      sy = step * normal[1];
     for (let t = 0; t < out.length; t++) {
-      const x = bx + t * sx, y = by + t * sy, ix = x | 0, iy = y | 0, fx = x - ix, fy = y - iy, k = iy * w + ix;
-      const a = lightOf(data[k]!), b = lightOf(data[k + 1]!), c = lightOf(data[k + w]!), d = lightOf(data[k + w + 1]!);
-      const top = a + fx * (b - a), bottom = c + fx * (d - c);
+      const x = bx + t * sx,
+        y = by + t * sy,
+        ix = x | 0,
+        iy = y | 0,
+        fx = x - ix,
+        fy = y - iy,
+        k = iy * w + ix;
+      const a = lightOf(data[k]!),
+        b = lightOf(data[k + 1]!),
+        c = lightOf(data[k + w]!),
+        d = lightOf(data[k + w + 1]!);
+      const top = a + fx * (b - a),
+        bottom = c + fx * (d - c);
       out[t]! += f * (top + fy * (bottom - top));
     }
   }

@@ -53,37 +53,59 @@ export interface EdgeSolverOptions {
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
 }
 
-const ROUNDS = 3, ROUGH_SITES = 24, ITERATIONS = 6, FINE_REACH = 1.5, NEAR_REACH = 4;
+const ROUNDS = 3,
+  ROUGH_SITES = 24,
+  ITERATIONS = 6,
+  FINE_REACH = 1.5,
+  NEAR_REACH = 4;
 /** Least share of a rail's sites that must lie on its line for its side to count. */
 const SIDE_FOUND = 0.33;
 /** Hits scattered wider than this, px (and a share of the blur), are chance and no line. */
-const A_LINE = 0.85, A_LINE_BLUR = 0.08;
+const A_LINE = 0.85,
+  A_LINE_BLUR = 0.08;
 
 /** Reference px to coordinates of about -1 to 1 over the pin, and back as a matrix. */
 function conditioner(pin: Quad): { to: (p: Point) => Point; matrix: number[] } {
-  const cx = (pin[0][0] + pin[1][0] + pin[2][0] + pin[3][0]) / 4, cy = (pin[0][1] + pin[1][1] + pin[2][1] + pin[3][1]) / 4;
+  const cx = (pin[0][0] + pin[1][0] + pin[2][0] + pin[3][0]) / 4,
+    cy = (pin[0][1] + pin[1][1] + pin[2][1] + pin[3][1]) / 4;
   const half = Math.max(...pin.map((p) => Math.max(Math.abs(p[0] - cx), Math.abs(p[1] - cy))));
   return { to: (p) => [(p[0] - cx) / half, (p[1] - cy) / half], matrix: [half, 0, cx, 0, half, cy, 0, 0, 1] };
 }
 
 /** Gradients of stretches of edge. */
-export function edgeClusters(hits: readonly EdgeHit[], terms: EdgeTerms, h: Matrix3, normalise: (p: Point) => Point): Float64Array[] {
+export function edgeClusters(
+  hits: readonly EdgeHit[],
+  terms: EdgeTerms,
+  h: Matrix3,
+  normalise: (p: Point) => Point,
+): Float64Array[] {
   const groups = new Map<number, number[]>();
   for (const [i, q] of hits.entries()) {
     if (terms.weight[i] === 0) continue;
-    const key = q.rail * 100 + Math.floor(q.along * 8), list = groups.get(key);
+    const key = q.rail * 100 + Math.floor(q.along * 8),
+      list = groups.get(key);
     if (list) list.push(i);
     else groups.set(key, [i]);
   }
   return [...groups.values()].map((list) => {
     const eq = noEquations();
-    addHits(eq, list.map((i) => hits[i]!), { ...terms, weight: Float64Array.from(list, (i) => terms.weight[i]!) }, h, normalise);
+    addHits(
+      eq,
+      list.map((i) => hits[i]!),
+      { ...terms, weight: Float64Array.from(list, (i) => terms.weight[i]!) },
+      h,
+      normalise,
+    );
     return eq.b;
   });
 }
 
 /** Hits as evidence beside texture, for a template whose normalised coordinates `normalise` gives from the reference frame. */
-export function edgesAsEvidence(hits: readonly EdgeHit[], terms: EdgeTerms, normalise: (p: Point) => Point): OtherEvidence {
+export function edgesAsEvidence(
+  hits: readonly EdgeHit[],
+  terms: EdgeTerms,
+  normalise: (p: Point) => Point,
+): OtherEvidence {
   return {
     add: (eq, h) => addHits(eq, hits, terms, h, normalise),
     clusters: (h) => edgeClusters(hits, terms, h, normalise),
@@ -91,11 +113,34 @@ export function edgesAsEvidence(hits: readonly EdgeHit[], terms: EdgeTerms, norm
 }
 
 /** @returns null when hardly any edge is found around `start` */
-export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Matrix3, o: EdgeSolverOptions): EdgeFit | null {
-  const c = conditioner(o.pin), corners = o.pin.map(c.to), u = corners.map((p) => p[0]), v = corners.map((p) => p[1]), back = inverse(c.matrix);
-  let n = multiply(start, c.matrix), hits: EdgeHit[] = [], terms: EdgeTerms | null = null, evidence: Equations | null = null;
+export function fitEdges(
+  rails: readonly Rail[],
+  image: PyramidLevel,
+  start: Matrix3,
+  o: EdgeSolverOptions,
+): EdgeFit | null {
+  const c = conditioner(o.pin),
+    corners = o.pin.map(c.to),
+    u = corners.map((p) => p[0]),
+    v = corners.map((p) => p[1]),
+    back = inverse(c.matrix);
+  let n = multiply(start, c.matrix),
+    hits: EdgeHit[] = [],
+    terms: EdgeTerms | null = null,
+    evidence: Equations | null = null;
   for (let round = 0; round < ROUNDS; round++) {
-    hits = measureRails(rails, image, multiply(n, back), { blur: o.blur, followed: o.followed, offset: o.offset, ...(round === 0 ? { reach: o.reach, enough: ROUGH_SITES } : { reach: FINE_REACH }) }, o.spread);
+    hits = measureRails(
+      rails,
+      image,
+      multiply(n, back),
+      {
+        blur: o.blur,
+        followed: o.followed,
+        offset: o.offset,
+        ...(round === 0 ? { reach: o.reach, enough: ROUGH_SITES } : { reach: FINE_REACH }),
+      },
+      o.spread,
+    );
     if (hits.length < 12) return null;
     for (let i = 0; i < ITERATIONS; i++) {
       terms = weighHits(hits, multiply(n, back), rails, o.spread);
@@ -112,16 +157,36 @@ export function fitEdges(rails: readonly Rail[], image: PyramidLevel, start: Mat
     }
     if (o.reach <= NEAR_REACH && round > 0) break;
   }
-  const h = multiply(n, back), centre = mapPoint(c.matrix, [0, 0]);
+  const h = multiply(n, back),
+    centre = mapPoint(c.matrix, [0, 0]);
   terms = weighHits(hits, h, rails, o.spread);
   const information = cornerInformation(o.motion, evidence!.a, edgeClusters(hits, terms, n, c.to), n, u, v, o.floor);
-  const alike = hits.filter((q, i) => q.alike && terms!.weight[i]! > 0).length / Math.max(1, terms.weight.filter((w) => w > 0).length);
-  return { homography: normaliseHomography(h, centre), hits, terms, alike, ...howMuch(rails, image, h, hits, terms, o), information, sigma: cornerSigmas(information, o.expectedSigma) };
+  const alike =
+    hits.filter((q, i) => q.alike && terms!.weight[i]! > 0).length /
+    Math.max(1, terms.weight.filter((w) => w > 0).length);
+  return {
+    homography: normaliseHomography(h, centre),
+    hits,
+    terms,
+    alike,
+    ...howMuch(rails, image, h, hits, terms, o),
+    information,
+    sigma: cornerSigmas(information, o.expectedSigma),
+  };
 }
 
-function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: readonly EdgeHit[], terms: EdgeTerms, o: EdgeSolverOptions): { sides: number; available: number; found: number } {
-  const best = [0, 0, 0, 0], there = [false, false, false, false];
-  let on = 0, sought = 0;
+function howMuch(
+  rails: readonly Rail[],
+  image: PyramidLevel,
+  h: Matrix3,
+  hits: readonly EdgeHit[],
+  terms: EdgeTerms,
+  o: EdgeSolverOptions,
+): { sides: number; available: number; found: number } {
+  const best = [0, 0, 0, 0],
+    there = [false, false, false, false];
+  let on = 0,
+    sought = 0;
   for (const [k, rail] of rails.entries()) {
     if (o.spread[k]! > STRAYS || !isInUse(rail, h, o.blur)) continue;
     const inside = rail.sites.filter((s) => {
@@ -130,24 +195,34 @@ function howMuch(rails: readonly Rail[], image: PyramidLevel, h: Matrix3, hits: 
     }).length;
     if (inside < 6) continue;
     there[rail.side] ||= inside > SIDE_FOUND * rail.sites.length;
-    const first = hits.find((q) => q.rail === k), smear = first ? Math.hypot(...o.blur(first.at)) : 0;
+    const first = hits.find((q) => q.rail === k),
+      smear = first ? Math.hypot(...o.blur(first.at)) : 0;
     const line = terms.scale[k]! < A_LINE + A_LINE_BLUR * smear;
     const good = !line ? 0 : hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
     best[rail.side] = Math.max(best[rail.side]!, good / rail.sites.length);
     on += good;
     sought += inside;
   }
-  return { sides: best.filter((b) => b > SIDE_FOUND).length, available: there.filter(Boolean).length, found: sought > 0 ? on / sought : 0 };
+  return {
+    sides: best.filter((b) => b > SIDE_FOUND).length,
+    available: there.filter(Boolean).length,
+    found: sought > 0 ? on / sought : 0,
+  };
 }
 
 /** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */
-const OWN_SPREAD = 0.06, OTHER_SPREAD = 0.25, LEAST_SPREAD = 0.03, OWN_RISE = 0.2;
+const OWN_SPREAD = 0.06,
+  OTHER_SPREAD = 0.25,
+  LEAST_SPREAD = 0.03,
+  OWN_RISE = 0.2;
 /** How fast what is known of another rail rises and falls: doubt comes quickly and goes slowly. */
-const RISE = 0.5, FALL = 0.08;
+const RISE = 0.5,
+  FALL = 0.08;
 /** Hits that a side's own rail must have for the glass alone to judge the others. */
 const LEAST_OWN = 8;
 /** Doubt, px, above which a glass edge judges no other; share of its doubt that a rail keeps however well it fits. */
-const JUDGES_OTHERS = 0.25, LASTING = 0.5;
+const JUDGES_OTHERS = 0.25,
+  LASTING = 0.5;
 
 export function firstSpread(rails: readonly Rail[]): Float32Array {
   return Float32Array.from(rails, (r) => Math.hypot(r.inner ? OWN_SPREAD : OTHER_SPREAD, r.doubt));
@@ -155,7 +230,9 @@ export function firstSpread(rails: readonly Rail[]): Float32Array {
 
 /** The motion that the glass edges alone tell, when all four of them are seen. */
 function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motion): Matrix3 | null {
-  const hits: EdgeHit[] = [], weight: number[] = [], count = [0, 0, 0, 0];
+  const hits: EdgeHit[] = [],
+    weight: number[] = [],
+    count = [0, 0, 0, 0];
   for (const [i, q] of e.hits.entries()) {
     const rail = rails[q.rail]!;
     if (!rail.inner || rail.doubt > JUDGES_OTHERS || e.terms.weight[i] === 0) continue;
@@ -164,7 +241,9 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
     count[rail.side]!++;
   }
   if (count.some((n) => n < LEAST_OWN) || hits.length === e.terms.weight.filter((w) => w > 0).length) return null;
-  const c = conditioner(pin), back = inverse(c.matrix), terms: EdgeTerms = { ...e.terms, weight: Float64Array.from(weight) };
+  const c = conditioner(pin),
+    back = inverse(c.matrix),
+    terms: EdgeTerms = { ...e.terms, weight: Float64Array.from(weight) };
   let n = multiply(e.homography, c.matrix);
   for (let i = 0; i < ITERATIONS; i++) {
     const eq = noEquations();
@@ -181,12 +260,28 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
  * Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. The rims of
  * all four sides may agree on a plane of their own, so the glass edges judge them wherever they are seen.
  */
-export function updateSpread(spread: Float32Array, rails: readonly Rail[], e: EdgeFit, h: Matrix3, pin: Quad, motion: Motion): void {
+export function updateSpread(
+  spread: Float32Array,
+  rails: readonly Rail[],
+  e: EdgeFit,
+  h: Matrix3,
+  pin: Quad,
+  motion: Motion,
+): void {
   const glass = glassAlone(e, rails, pin, motion);
   for (const [k, rail] of rails.entries()) {
-    const judge = glass && !rail.inner ? glass : h, r = e.hits.filter((q) => q.rail === k).map((q) => residualOf(q, judge)).sort((a, b) => a - b);
+    const judge = glass && !rail.inner ? glass : h,
+      r = e.hits
+        .filter((q) => q.rail === k)
+        .map((q) => residualOf(q, judge))
+        .sort((a, b) => a - b);
     if (r.length < 8) continue;
-    const m = Math.min(3, Math.abs(r[r.length >> 1]!)), rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
-    spread[k] = Math.max(LEAST_SPREAD, LASTING * rail.doubt, Math.sqrt(spread[k]! ** 2 + rate * (m * m - spread[k]! ** 2)));
+    const m = Math.min(3, Math.abs(r[r.length >> 1]!)),
+      rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
+    spread[k] = Math.max(
+      LEAST_SPREAD,
+      LASTING * rail.doubt,
+      Math.sqrt(spread[k]! ** 2 + rate * (m * m - spread[k]! ** 2)),
+    );
   }
 }

@@ -62,25 +62,36 @@ const OPEN_SIGMA = 0.4;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 /** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide; and when they know the corners to so much. */
-const COMES_BACK = 6, COMES_BACK_STIFF = 20, STIFF = 1;
+const COMES_BACK = 6,
+  COMES_BACK_STIFF = 20,
+  STIFF = 1;
 /** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
-const ENOUGH_VIEWS = 1, CONTRADICTS = 2.8, LEFT_OUT = 0.5;
+const ENOUGH_VIEWS = 1,
+  CONTRADICTS = 2.8,
+  LEFT_OUT = 0.5;
 /** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
 const PULL = 0.5;
 /** Support and agreeing cells from which a picture that contradicts the edges is believed instead of them. */
-const MOSTLY = 0.7, MANY = 40;
+const MOSTLY = 0.7,
+  MANY = 40;
 /** By how much a way of following must score better than the best so far; than one that is sure, and how far from that one it must lie to be another, px at 1920 wide. */
-const BETTER = 0.05, CLEARLY = 0.3, ELSEWHERE = 6;
+const BETTER = 0.05,
+  CLEARLY = 0.3,
+  ELSEWHERE = 6;
 /** A picture that carried the last frames by this much is asked for again; and how fast that is forgotten. */
-const PICTURED = 0.5, PICTURED_RATE = 0.3;
+const PICTURED = 0.5,
+  PICTURED_RATE = 0.3;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
-const FLOOR = 0.03, FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
+const FLOOR = 0.03,
+  FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 /** Edges smeared by no more than this, px, tell of the lens's bow; views, of its focal length. */
-const SHARP = 8, MOST_BLUR = 6;
+const SHARP = 8,
+  MOST_BLUR = 6;
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
-const SMEAR = 1.5, SMEAR_CHANGE = 0.2;
+const SMEAR = 1.5,
+  SMEAR_CHANGE = 0.2;
 export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
@@ -106,15 +117,36 @@ export class Follower {
    * @param placed frames on which spots were placed by hand, for spots that are matched against them
    * @throws CoreError when the pin is degenerate, a patch is unusable, or nothing in the region can be followed
    */
-  constructor(private readonly setup: FollowSetup, referenceFrame: number, reference: RawLuma, placed: readonly { readonly frame: number; readonly luma: RawLuma }[] = []) {
+  constructor(
+    private readonly setup: FollowSetup,
+    referenceFrame: number,
+    reference: RawLuma,
+    placed: readonly { readonly frame: number; readonly luma: RawLuma }[] = [],
+  ) {
     assertPin(setup.pin);
     this.width = reference.width;
     this.usesTexture = setup.evidence.includes('texture');
-    this.spots = setup.evidence.includes('spots') ? (setup.spots ?? []).map((q) => new SpotFollower(q, referenceFrame, reference, placed, q.corner === undefined ? undefined : withinPin(setup.pin, q.at))) : [];
+    this.spots = setup.evidence.includes('spots')
+      ? (setup.spots ?? []).map(
+          (q) =>
+            new SpotFollower(
+              q,
+              referenceFrame,
+              reference,
+              placed,
+              q.corner === undefined ? undefined : withinPin(setup.pin, q.at),
+            ),
+        )
+      : [];
     this.stiffness = new Stiffness(reference.width, reference.height);
     this.sight = new Sight(setup, referenceFrame, reference);
-    if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0) assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);
-    this.path = new Path(referenceFrame, this.sight.pin, new Map((setup.way ?? []).map((f) => [f.frame, this.sight.straight(f.corners)])));
+    if (setup.motion !== 'still' && this.spots.length === 0 && (setup.hand ?? []).length === 0)
+      assertFollowable(this.sight, LEAST_AGREEING, LEAST_SIDES);
+    this.path = new Path(
+      referenceFrame,
+      this.sight.pin,
+      new Map((setup.way ?? []).map((f) => [f.frame, this.sight.straight(f.corners)])),
+    );
     this.rows = new RowTimes(this.sight, this.path, setup);
     if (setup.way) this.sight.referenceVelocity = this.path.velocityOf(referenceFrame, this.sight.pin);
     if (setup.motion === 'perspective') this.stiffness.add(this.sight.pin, everywhere(FLOOR));
@@ -122,14 +154,29 @@ export class Follower {
 
   get state(): FollowerState {
     return {
-      found: this.path.found, lost: this.path.lost, gap: this.path.gap, surprise: this.path.surprise, open: this.open, pictured: this.pictured, ...this.sight.probation.state, railSpread: [...this.sight.railSpread], shutter: this.shutter, views: this.stiffness.views, spots: this.spots.map((q) => q.state), lens: this.sight.lensState, readout: this.rows.memory,
+      found: this.path.found,
+      lost: this.path.lost,
+      gap: this.path.gap,
+      surprise: this.path.surprise,
+      open: this.open,
+      pictured: this.pictured,
+      ...this.sight.probation.state,
+      railSpread: [...this.sight.railSpread],
+      shutter: this.shutter,
+      views: this.stiffness.views,
+      spots: this.spots.map((q) => q.state),
+      lens: this.sight.lensState,
+      readout: this.rows.memory,
       keys: this.sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
     };
   }
 
   /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
   get shutterEstimate(): { readonly share: number; readonly frames: number } {
-    return { share: this.shutter.frames > 0 ? bestShutter(this.shutter.agreement) : COMMON_SHUTTER, frames: this.shutter.frames };
+    return {
+      share: this.shutter.frames > 0 ? bestShutter(this.shutter.agreement) : COMMON_SHUTTER,
+      frames: this.shutter.frames,
+    };
   }
 
   /** Focal length in picture widths, once enough views have told it. */
@@ -150,15 +197,23 @@ export class Follower {
     this.stiffness.views = [...state.views];
     for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
     this.sight.referenceVelocity = state.keys[0]!.velocity;
-    for (const k of state.keys.slice(1)) this.sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma, k.velocity);
+    for (const k of state.keys.slice(1))
+      this.sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma, k.velocity);
   }
 
   /** The reference frame's own result: exact by definition. */
   referenceResult(width: number): FrameResult {
     const texture = this.usesTexture && (this.sight.keys[0]!.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
     return {
-      frame: this.sight.keys[0]!.frame, homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)), lens: this.sight.lens.radial, sigma: FLOORS, information: triangle(everywhere(FLOOR)), blur: 0,
-      trust: trustOf(FLOORS, 1, width), evidence: { [texture ? 'texture' : 'edges']: 1 }, reason: null,
+      frame: this.sight.keys[0]!.frame,
+      homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)),
+      lens: this.sight.lens.radial,
+      sigma: FLOORS,
+      information: triangle(everywhere(FLOOR)),
+      blur: 0,
+      trust: trustOf(FLOORS, 1, width),
+      evidence: { [texture ? 'texture' : 'edges']: 1 },
+      reason: null,
     };
   }
 
@@ -170,7 +225,9 @@ export class Follower {
   private plausible(h: Matrix3): Quad | null {
     const { pin } = this.sight;
     if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
-    const corners = mapQuad(h, pin), area = signedArea(corners) / signedArea(this.path.last.corners), change = 2.5 ** (1 + 0.3 * Math.min(this.path.lost, 6));
+    const corners = mapQuad(h, pin),
+      area = signedArea(corners) / signedArea(this.path.last.corners),
+      change = 2.5 ** (1 + 0.3 * Math.min(this.path.lost, 6));
     return isConvex(corners) && area > 1 / change && area < change ? corners : null;
   }
 
@@ -180,7 +237,10 @@ export class Follower {
   }
 
   /** What is known beside the picture and the edges, for equations whose map to px of level 0 is that of `scale` times smaller px. */
-  private beside(speed: number, scale = 1): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
+  private beside(
+    speed: number,
+    scale = 1,
+  ): ((eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void) | undefined {
     const { rigid, spotted } = this;
     if (!rigid && spotted.length === 0) return undefined;
     return (eq, h, u, v) => {
@@ -190,46 +250,115 @@ export class Follower {
     };
   }
 
-  private align(frame: number, h: Hypothesis, start: Matrix3, edges: EdgeFit | null, coarsest: number, slipLimit: number | undefined): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
+  private align(
+    frame: number,
+    h: Hypothesis,
+    start: Matrix3,
+    edges: EdgeFit | null,
+    coarsest: number,
+    slipLimit: number | undefined,
+  ): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
-    const { pin } = this.sight, { motion } = this.setup, key = this.sight.keyFor(start), fromKey = multiply(start, inverse(key.homography)), { template } = key, prior = this.beside(h.expected.speed), toReference = inverse(key.homography);
+    const { pin } = this.sight,
+      { motion } = this.setup,
+      key = this.sight.keyFor(start),
+      fromKey = multiply(start, inverse(key.homography)),
+      { template } = key,
+      prior = this.beside(h.expected.speed),
+      toReference = inverse(key.homography);
     const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);
-    let smear = this.smearAt(frame, mapQuad(start, pin)), from = fromKey, level = coarsest, offset = this.rows.offsetAt(frame, mapQuad(start, pin), key, fromKey);
+    let smear = this.smearAt(frame, mapQuad(start, pin)),
+      from = fromKey,
+      level = coarsest,
+      offset = this.rows.offsetAt(frame, mapQuad(start, pin), key, fromKey);
     for (let again = 0; ; again++) {
-      const used = smear.length > SMEAR ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame)) : template;
+      const used =
+        smear.length > SMEAR
+          ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame))
+          : template;
       const alignment = alignTexture(used, h.pyramid, from, {
-        motion, ...(this.setup.levels ? { levels: this.setup.levels } : {}), frameNoise: h.noise, trust: this.sight.probation.trust, proven: this.sight.probation.proven, pin: mapQuad(key.homography, pin),
-        expected: h.expected.corners, expectedSigma: h.expected.sigma, coarsest: level, floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
-        ...(slipLimit === undefined ? {} : { slipLimit }), ...(prior ? { prior } : {}), offset, followed: this.followed ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p))) : undefined,
-        ...(edges ? { other: edgesAsEvidence(edges.hits, edges.terms, (p) => {
-          const q = mapPoint(key.homography, p);
-          return [(q[0] - template.centre[0]) / template.halfSize, (q[1] - template.centre[1]) / template.halfSize];
-        }) } : {}),
+        motion,
+        ...(this.setup.levels ? { levels: this.setup.levels } : {}),
+        frameNoise: h.noise,
+        trust: this.sight.probation.trust,
+        proven: this.sight.probation.proven,
+        pin: mapQuad(key.homography, pin),
+        expected: h.expected.corners,
+        expectedSigma: h.expected.sigma,
+        coarsest: level,
+        floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
+        ...(slipLimit === undefined ? {} : { slipLimit }),
+        ...(prior ? { prior } : {}),
+        offset,
+        followed: this.followed
+          ? (p) => this.followed!.picture(distort(this.sight.lens, mapPoint(toReference, p)))
+          : undefined,
+        ...(edges
+          ? {
+              other: edgesAsEvidence(edges.hits, edges.terms, (p) => {
+                const q = mapPoint(key.homography, p);
+                return [
+                  (q[0] - template.centre[0]) / template.halfSize,
+                  (q[1] - template.centre[1]) / template.halfSize,
+                ];
+              }),
+            }
+          : {}),
       });
       if (!alignment) return null;
-      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.sight.centre), corners = this.plausible(homography);
+      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.sight.centre),
+        corners = this.plausible(homography);
       if (!corners) return null;
       const better = this.smearAt(frame, corners);
-      if (again > 0 || Math.max(better.length, smear.length) < SMEAR || Math.abs(better.length - smear.length) < Math.max(SMEAR, SMEAR_CHANGE * smear.length)) return { alignment, homography, key, smear };
+      if (
+        again > 0 ||
+        Math.max(better.length, smear.length) < SMEAR ||
+        Math.abs(better.length - smear.length) < Math.max(SMEAR, SMEAR_CHANGE * smear.length)
+      )
+        return { alignment, homography, key, smear };
       offset = this.rows.offsetAt(frame, corners, key, alignment.homography);
       [smear, from, level] = [better, alignment.homography, Math.max(1, Math.ceil(Math.log2(better.length / 3)))];
     }
   }
 
   /** Edges around one start; wide searches look at a smaller picture first. */
-  private edgesFrom(n: number, h: Hypothesis, start: Matrix3, expected: Expectation, reach: number, level = 0): EdgeFit | null {
-    const k = 1 << level, image = h.pyramid[level];
+  private edgesFrom(
+    n: number,
+    h: Hypothesis,
+    start: Matrix3,
+    expected: Expectation,
+    reach: number,
+    level = 0,
+  ): EdgeFit | null {
+    const k = 1 << level,
+      image = h.pyramid[level];
     if (!image || this.sight.rails.length === 0) return null;
-    const there = mapQuad(start, this.sight.pin), smear = this.smearAt(n, there), prior = this.beside(expected.speed, k), offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
+    const there = mapQuad(start, this.sight.pin),
+      smear = this.smearAt(n, there),
+      prior = this.beside(expected.speed, k),
+      offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
     const fit = fitEdges(this.sight.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
-      pin: this.sight.pin, motion: this.setup.motion, expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad, expectedSigma: expected.sigma / k,
-      spread: this.sight.railSpread, reach, blur: (p) => {
+      pin: this.sight.pin,
+      motion: this.setup.motion,
+      expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad,
+      expectedSigma: expected.sigma / k,
+      spread: this.sight.railSpread,
+      reach,
+      blur: (p) => {
         const [x, y] = smear.inFrame([p[0] * k, p[1] * k]);
         return [x / k, y / k];
-      }, offset: offset && (k === 1 ? offset : (site, at) => {
-        const [x, y] = offset(site, [at[0] * k, at[1] * k]);
-        return [x / k, y / k];
-      }), followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined, floor: FLOORS, ...(prior ? { prior } : {}),
+      },
+      offset:
+        offset &&
+        (k === 1
+          ? offset
+          : (site, at) => {
+              const [x, y] = offset(site, [at[0] * k, at[1] * k]);
+              return [x / k, y / k];
+            }),
+      followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined,
+      floor: FLOORS,
+      ...(prior ? { prior } : {}),
     });
     if (!fit || level === 0) return fit;
     const up = multiply(scaling(k), fit.homography);
@@ -257,7 +386,8 @@ export class Follower {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
     const { rigid } = this.stiffness;
     if (!edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges);
-    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null, { open } = this;
+    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null,
+      { open } = this;
     if (falseSide === null && (open || edges.sides >= Math.min(4, this.sight.sides))) return this.weigh(n, h, edges);
     // A side is missing here: what the lens and stiffness allow must stand in for it at once.
     this.open = true;
@@ -272,9 +402,17 @@ export class Follower {
    * @returns the fit without it, when that one lies far nearer to where the screen was expected; else null
    */
   private falseSide(n: number, h: Hypothesis, edges: EdgeFit): EdgeFit | null {
-    const { rigid, views } = this.stiffness, far = (e: EdgeFit): number => farthest(mapQuad(e.homography, this.sight.pin), h.expected.corners);
-    if (views.length < ENOUGH_VIEWS || rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS) return null;
-    const start = quadToQuad(this.sight.pin, h.expected.corners), whole = far(edges), { railSpread } = this.sight, { open } = this;
+    const { rigid, views } = this.stiffness,
+      far = (e: EdgeFit): number => farthest(mapQuad(e.homography, this.sight.pin), h.expected.corners);
+    if (
+      views.length < ENOUGH_VIEWS ||
+      rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS
+    )
+      return null;
+    const start = quadToQuad(this.sight.pin, h.expected.corners),
+      whole = far(edges),
+      { railSpread } = this.sight,
+      { open } = this;
     let best: EdgeFit | null = null;
     this.open = true;
     for (let side = 0; side < 4; side++) {
@@ -291,10 +429,24 @@ export class Follower {
     let edges = first;
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
-    const sure = carried ? this.edgeSigma(edges!, h) : Infinity, slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
-    let a = this.align(n, h, carried ? edges!.homography : h.start, edges, carried && slip !== undefined && slip < 2 ? 1 : h.coarsest, slip);
+    const sure = carried ? this.edgeSigma(edges!, h) : Infinity,
+      slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
+    let a = this.align(
+      n,
+      h,
+      carried ? edges!.homography : h.start,
+      edges,
+      carried && slip !== undefined && slip < 2 ? 1 : h.coarsest,
+      slip,
+    );
     if (a && !carried && this.sight.rails.length > 0) {
-      const better = this.edgesFrom(n, h, a.homography, { ...h.expected, corners: mapQuad(a.homography, this.sight.pin), sigma: 3 }, 2);
+      const better = this.edgesFrom(
+        n,
+        h,
+        a.homography,
+        { ...h.expected, corners: mapQuad(a.homography, this.sight.pin), sigma: 3 },
+        2,
+      );
       if (better && better.found > 0.3 && better.found > (edges?.found ?? 0)) {
         edges = better;
         a = this.align(n, h, a.homography, edges, 0, undefined) ?? a;
@@ -305,13 +457,22 @@ export class Follower {
     if (contradicts && this.sight.hasPicture && a!.alignment.support >= MOSTLY && a!.alignment.agreeing >= MANY) {
       const alone = this.align(n, h, a!.homography, null, 0, undefined);
       if (alone && alone.alignment.support >= MOSTLY) {
-        const again = this.edgesFrom(n, h, alone.homography, { ...h.expected, corners: mapQuad(alone.homography, this.sight.pin), sigma: 2 }, 1.5), agrees = again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
+        const again = this.edgesFrom(
+            n,
+            h,
+            alone.homography,
+            { ...h.expected, corners: mapQuad(alone.homography, this.sight.pin), sigma: 2 },
+            1.5,
+          ),
+          agrees =
+            again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
         edges = agrees ? again : null;
         a = agrees ? (this.align(n, h, alone.homography, again, 0, undefined) ?? alone) : alone;
         contradicts = false;
       }
     }
-    const own = a && a.alignment.agreeing >= LEAST_AGREEING && !contradicts ? a : null, homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
+    const own = a && a.alignment.agreeing >= LEAST_AGREEING && !contradicts ? a : null,
+      homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
     if (!corners) return null;
@@ -319,10 +480,26 @@ export class Follower {
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const freeSigma = Math.max(...cornerSigmas(information, 50));
     if (this.rigid) addRigidInformation(information, this.rigid, corners, h.expected.speed);
-    const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment), fitting = this.carries(edges) ? edges : null;
+    const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment),
+      fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
-    const score = (alignment ? alignment.support * Math.min(alignment.agreeing, 40) / 40 : 0) + (edges ? 1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides / 4 : 0);
-    const found = { homography, corners, information, alignment, key: a?.key ?? this.sight.keyFor(homography), edges, edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity, smear: own?.smear ?? this.smearAt(n, corners), support, score, freeSigma, stopped: this.stopped };
+    const score =
+      (alignment ? (alignment.support * Math.min(alignment.agreeing, 40)) / 40 : 0) +
+      (edges ? (1.5 * edges.found * (0.3 + 0.7 * edges.alike) * edges.sides) / 4 : 0);
+    const found = {
+      homography,
+      corners,
+      information,
+      alignment,
+      key: a?.key ?? this.sight.keyFor(homography),
+      edges,
+      edgeSigma: fitting ? this.edgeSigma(fitting, h) : Infinity,
+      smear: own?.smear ?? this.smearAt(n, corners),
+      support,
+      score,
+      freeSigma,
+      stopped: this.stopped,
+    };
     return { ...found, reason: whyNot(found, this.carries(found.edges), this.width) };
   }
 
@@ -330,45 +507,91 @@ export class Follower {
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
     const hand = this.setup.hand?.find((k) => k.frame === n);
-    const sightings = this.spots.map((f) => f.step(n, luma)), spots = sightings.map((q) => q.at && ([...q.at, q.likeness] as const));
+    const sightings = this.spots.map((f) => f.step(n, luma)),
+      spots = sightings.map((q) => q.at && ([...q.at, q.likeness] as const));
     this.spotted = sightings.flatMap((q, i) => {
       const spot = this.setup.spots![i]!;
-      return q.at ? [{ site: spot.corner === undefined ? undistort(this.sight.lens, spot.at) : this.sight.pin[spot.corner]!, at: undistort(this.sight.lens, q.at), sigma: q.sigma }] : [];
+      return q.at
+        ? [
+            {
+              site: spot.corner === undefined ? undistort(this.sight.lens, spot.at) : this.sight.pin[spot.corner]!,
+              at: undistort(this.sight.lens, q.at),
+              sigma: q.sigma,
+            },
+          ]
+        : [];
     });
     const result = hand ? this.byHand(n, luma, hand.corners) : this.follow(n, luma);
     return spots.length > 0 ? { ...result, spots } : result;
   }
 
   private follow(n: number, luma: RawLuma): FrameResult {
-    if (!this.usesTexture && !this.setup.evidence.includes('edges')) return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
+    if (!this.usesTexture && !this.setup.evidence.includes('edges'))
+      return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
     const { expected, found } = this.search(n, luma);
     if (!found || found.reason || (this.path.lost > 0 && !this.sure(found) && !this.asExpected(found, expected))) {
       this.path.lost++;
       this.open = true;
-      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost), reason = found ? (found.reason ?? 'What was found again is too little to be sure of') : 'Nothing in the picture matches what the screen looked like';
+      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost),
+        reason = found
+          ? (found.reason ?? 'What was found again is too little to be sure of')
+          : 'Nothing in the picture matches what the screen looked like';
       return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
     }
-    const corners = this.rows.seen(n, found.corners), lens = this.sight.lens.radial, information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners)), sigma = cornerSigmas(information, expected.sigma);
+    const corners = this.rows.seen(n, found.corners),
+      lens = this.sight.lens.radial,
+      information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners)),
+      sigma = cornerSigmas(information, expected.sigma);
     this.remember(n, luma, found, cornerSigmas(information, 10), farthest(found.corners, expected.corners));
-    const texture = found.alignment?.shares.texture ?? 0, edges = found.alignment ? found.alignment.shares.edges : 1;
+    const texture = found.alignment?.shares.texture ?? 0,
+      edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
     return {
-      frame: n, homography: this.sight.delivered(corners), lens, sigma, information: triangle(information), blur: found.smear.length, trust: trustOf(sigma, found.support, luma.width),
-      cells: cellMap(found.alignment, found.key, found.edges), evidence: shares({ texture: (1 - spots) * texture, edges: (1 - spots) * edges, spots: spots * (texture + edges) }), reason: null,
+      frame: n,
+      homography: this.sight.delivered(corners),
+      lens,
+      sigma,
+      information: triangle(information),
+      blur: found.smear.length,
+      trust: trustOf(sigma, found.support, luma.width),
+      cells: cellMap(found.alignment, found.key, found.edges),
+      evidence: shares({
+        texture: (1 - spots) * texture,
+        edges: (1 - spots) * edges,
+        spots: spots * (texture + edges),
+      }),
+      reason: null,
     };
   }
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
   private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
-    const corners = this.sight.straight(real), homography = quadToQuad(this.sight.pin, corners), sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA], information = everywhere(HAND_SIGMA);
-    const own = this.opinion(n, luma), blur = this.smearAt(n, corners).length, velocity = this.path.velocityOf(n, corners);
+    const corners = this.sight.straight(real),
+      homography = quadToQuad(this.sight.pin, corners),
+      sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA],
+      information = everywhere(HAND_SIGMA);
+    const own = this.opinion(n, luma),
+      blur = this.smearAt(n, corners).length,
+      velocity = this.path.velocityOf(n, corners);
     // A correction is laid over what is followed (see `solve/hand-bend.ts`); a place far from it is where following begins anew.
-    if (own && isCorrection(mapQuad(own, this.setup.pin), real)) this.path.takeUp(n, this.sight.straight(mapQuad(own, this.setup.pin)));
+    if (own && isCorrection(mapQuad(own, this.setup.pin), real))
+      this.path.takeUp(n, this.sight.straight(mapQuad(own, this.setup.pin)));
     else {
       this.path.takeUp(n, corners);
       this.sight.remember(n, luma, homography, sigma, velocity);
     }
-    return { frame: n, homography: this.sight.delivered(real), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, 1, luma.width), evidence: { hand: 1 }, own, reason: null };
+    return {
+      frame: n,
+      homography: this.sight.delivered(real),
+      lens: this.sight.lens.radial,
+      sigma,
+      information: triangle(information),
+      blur,
+      trust: trustOf(sigma, 1, luma.width),
+      evidence: { hand: 1 },
+      own,
+      reason: null,
+    };
   }
 
   /** What following makes of a frame, without learning from it; reference frame to frame. */
@@ -380,17 +603,37 @@ export class Follower {
 
   /** Spots alone: as free a motion as their number allows. */
   private bySpots(n: number, luma: RawLuma): FrameResult {
-    const { motion } = this.setup, count = this.spotted.length, able = tighter(motion, count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation');
-    const homography = count > 0 ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able) : null, corners = homography && this.plausible(homography);
+    const { motion } = this.setup,
+      count = this.spotted.length,
+      able = tighter(
+        motion,
+        count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation',
+      );
+    const homography =
+        count > 0
+          ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able)
+          : null,
+      corners = homography && this.plausible(homography);
     if (!corners) {
       this.path.lost++;
       return notFound(n, this.sight.lens.radial, 30, 'No spot was found here.');
     }
-    const information = new Float64Array(64), blur = this.smearAt(n, corners).length;
+    const information = new Float64Array(64),
+      blur = this.smearAt(n, corners).length;
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const sigma = cornerSigmas(information, 8);
     this.path.takeUp(n, corners);
-    return { frame: n, homography: this.sight.delivered(this.sight.bowed(corners)), lens: this.sight.lens.radial, sigma, information: triangle(information), blur, trust: trustOf(sigma, Math.min(1, count / 4), luma.width), evidence: { spots: 1 }, reason: null };
+    return {
+      frame: n,
+      homography: this.sight.delivered(this.sight.bowed(corners)),
+      lens: this.sight.lens.radial,
+      sigma,
+      information: triangle(information),
+      blur,
+      trust: trustOf(sigma, Math.min(1, count / 4), luma.width),
+      evidence: { spots: 1 },
+      reason: null,
+    };
   }
 
   /** See {@link Path.takeGap}; corners as the picture shows them. */
@@ -410,8 +653,13 @@ export class Follower {
     const [now] = frames;
     if (!now) return;
     this.path.startFrom(frames.map((f) => ({ frame: f.frame, corners: this.sight.straight(f.corners) })));
-    const h = quadToQuad(this.setup.pin, now.corners), places = this.setup.spots ?? [];
-    for (const [i, q] of this.spots.entries()) q.startAt(now.frame, places[i]!.corner === undefined ? mapPoint(h, places[i]!.at) : now.corners[places[i]!.corner!]!);
+    const h = quadToQuad(this.setup.pin, now.corners),
+      places = this.setup.spots ?? [];
+    for (const [i, q] of this.spots.entries())
+      q.startAt(
+        now.frame,
+        places[i]!.corner === undefined ? mapPoint(h, places[i]!.at) : now.corners[places[i]!.corner!]!,
+      );
   }
 
   private search(n: number, luma: RawLuma): { expected: Expectation; found: Found | null } {
@@ -423,7 +671,14 @@ export class Follower {
   /** Tries one start after another until most of what can be seen agrees with one. */
   private bestOf(n: number, luma: RawLuma, expected: Expectation): Found | null {
     let best: Found | null = null;
-    for (const h of hypotheses({ sight: this.sight, path: this.path, usesTexture: this.usesTexture, luma, expected, smear: this.smearAt(n, expected.corners).length })) {
+    for (const h of hypotheses({
+      sight: this.sight,
+      path: this.path,
+      usesTexture: this.usesTexture,
+      luma,
+      expected,
+      smear: this.smearAt(n, expected.corners).length,
+    })) {
       const certain = best !== null && best.reason === null && this.sure(best);
       // Doubt alone is not worth searching far and wide.
       if (certain && h.farFetched && this.path.lost === 0) return best;
@@ -431,7 +686,14 @@ export class Follower {
       const f = this.test(n, h);
       this.stopped = false;
       if (f && !(f.stopped && !agreesWell(f.alignment)) && (!best || this.better(f, best))) best = f;
-      if (best && best.reason === null && this.sure(best) && !this.doubted(best) && (this.path.lost === 0 || best.support > FOUND_AGAIN)) return best;
+      if (
+        best &&
+        best.reason === null &&
+        this.sure(best) &&
+        !this.doubted(best) &&
+        (this.path.lost === 0 || best.support > FOUND_AGAIN)
+      )
+        return best;
     }
     return best;
   }
@@ -439,13 +701,16 @@ export class Follower {
   private better(f: Found, best: Found): boolean {
     if ((f.reason === null) !== (best.reason === null)) return f.reason === null;
     if (!this.sure(best)) return f.score > best.score + BETTER;
-    return f.score > best.score + CLEARLY && this.apart(f.homography, best.homography) * (1920 / this.width) > ELSEWHERE;
+    return (
+      f.score > best.score + CLEARLY && this.apart(f.homography, best.homography) * (1920 / this.width) > ELSEWHERE
+    );
   }
 
   /** After a loss: at least three sides where the screen was to come back. */
   private asExpected(f: Found, expected: Expectation): boolean {
     const off = farthest(f.corners, expected.corners);
-    const scale = this.width / 1920, near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
+    const scale = this.width / 1920,
+      near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
     return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, near * scale);
   }
 
@@ -463,28 +728,54 @@ export class Follower {
   private remember(n: number, luma: RawLuma, f: Found, told: readonly number[], surprise: number): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.sight.probation.judge(f.alignment, f.key, f.homography, sigma);
-    if (f.edges) updateSpread(this.sight.railSpread, this.sight.rails, f.edges, f.edges.sides === 4 ? f.edges.homography : f.homography, this.sight.pin, this.setup.motion);
+    if (f.edges)
+      updateSpread(
+        this.sight.railSpread,
+        this.sight.rails,
+        f.edges,
+        f.edges.sides === 4 ? f.edges.homography : f.homography,
+        this.sight.pin,
+        this.setup.motion,
+      );
     const consecutive = this.path.follows(n);
     if (f.smear.length > 0 && f.alignment && consecutive)
-      this.shutter = learnShutter(this.shutter, f, this.path.found.map((q) => q.corners), this.sight, () => this.sight.pyramidFor(luma, f.homography, 16, 2));
+      this.shutter = learnShutter(
+        this.shutter,
+        f,
+        this.path.found.map((q) => q.corners),
+        this.sight,
+        () => this.sight.pyramidFor(luma, f.homography, 16, 2),
+      );
     if (!f.stopped) this.rows.learn(n, f);
-    const velocity = this.path.velocityOf(n, f.corners), moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
-    if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame && !this.setup.way) this.sight.referenceVelocity = velocity;
+    const velocity = this.path.velocityOf(n, f.corners),
+      moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
+    if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame && !this.setup.way)
+      this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
     this.path.surprised(surprise);
     this.pictured += PICTURED_RATE * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
-    if (this.setup.motion === 'perspective' && f.smear.length <= MOST_BLUR && (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6)) this.stiffness.add(f.corners, f.information);
+    if (
+      this.setup.motion === 'perspective' &&
+      f.smear.length <= MOST_BLUR &&
+      (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6)
+    )
+      this.stiffness.add(f.corners, f.information);
     if (this.setup.keyFrames?.includes(n)) this.sight.remember(n, luma, f.homography, told, velocity);
-    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1) this.sight.rememberNew(n, luma, f.homography, told, velocity);
+    else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1)
+      this.sight.rememberNew(n, luma, f.homography, told, velocity);
     this.learnFromBow(f);
   }
 
   private learnFromBow(f: Found): void {
     if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > SHARP) return;
-    const moved = this.sight.learnLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key }, [...this.path.found.map((q) => q.corners), ...this.stiffness.views.map((q) => q.corners)]);
+    const moved = this.sight.learnLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key }, [
+      ...this.path.found.map((q) => q.corners),
+      ...this.stiffness.views.map((q) => q.corners),
+    ]);
     if (!moved) return;
-    const { found } = this.path, { length } = found;
+    const { found } = this.path,
+      { length } = found;
     this.path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
     this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }

@@ -31,22 +31,52 @@ export interface Searched {
 }
 
 export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }: Searched): Generator<Hypothesis> {
-  const forecast = quadToQuad(sight.pin, expected.corners), hasRails = sight.rails.length > 0, { steady } = path, size = scaleAt(forecast, sight.centre), few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
+  const forecast = quadToQuad(sight.pin, expected.corners),
+    hasRails = sight.rails.length > 0,
+    { steady } = path,
+    size = scaleAt(forecast, sight.centre),
+    few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
   if (steady) {
     const pyramid = sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few);
-    yield { pyramid, noise: estimateNoise(pyramid[0]!, NOISE_SAMPLES), start: forecast, expected, reach: 1.5 + path.surprise, coarsest: 1 };
+    yield {
+      pyramid,
+      noise: estimateNoise(pyramid[0]!, NOISE_SAMPLES),
+      start: forecast,
+      expected,
+      reach: 1.5 + path.surprise,
+      coarsest: 1,
+    };
   }
-  const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma), noise = estimateNoise(pyramid[0]!, NOISE_SAMPLES);
-  const near: Hypothesis = { pyramid, noise, start: forecast, expected, reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)), coarsest: Infinity };
+  const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma),
+    noise = estimateNoise(pyramid[0]!, NOISE_SAMPLES);
+  const near: Hypothesis = {
+    pyramid,
+    noise,
+    start: forecast,
+    expected,
+    reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)),
+    coarsest: Infinity,
+  };
   if (!steady && path.lost === 0 && near.reach > 5) yield { ...near, reach: 4 };
   yield near;
   if (hasRails && usesTexture) yield { ...near, pictureFirst: true };
   const stops = usesTexture && smear > STOPS;
   if (stops) yield { ...near, pictureFirst: true, stopped: true };
-  const last = quadToQuad(sight.pin, path.last.corners), radius = Math.min(64 * (1 + path.lost), 0.3 * luma.width), wide = sight.pyramidFor(luma, last, 40 + radius);
-  const at = (start: Matrix3): Hypothesis => ({ pyramid: wide, noise, start, expected: { ...expected, corners: mapQuad(start, sight.pin), sigma: 24 }, reach: 8, coarsest: Infinity, farFetched: true });
+  const last = quadToQuad(sight.pin, path.last.corners),
+    radius = Math.min(64 * (1 + path.lost), 0.3 * luma.width),
+    wide = sight.pyramidFor(luma, last, 40 + radius);
+  const at = (start: Matrix3): Hypothesis => ({
+    pyramid: wide,
+    noise,
+    start,
+    expected: { ...expected, corners: mapQuad(start, sight.pin), sigma: 24 },
+    reach: 8,
+    coarsest: Infinity,
+    farFetched: true,
+  });
   if (usesTexture) {
-    const key = sight.keyFor(last), shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
+    const key = sight.keyFor(last),
+      shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
     if (shifted && shifted.score > 0.4) {
       const there = at(multiply(shifted.homography, key.homography));
       yield { ...there, pictureFirst: hasRails };
@@ -55,5 +85,6 @@ export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }:
   }
   yield at(last);
   if (stops) yield { ...at(last), stopped: true };
-  for (const edgeLevel of hasRails ? [1, 2] : []) yield { ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel };
+  for (const edgeLevel of hasRails ? [1, 2] : [])
+    yield { ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel };
 }

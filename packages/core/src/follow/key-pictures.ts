@@ -53,35 +53,79 @@ export function levelsFor(bounds: Bounds): number {
 function mapRegion(h: Matrix3, region: Region, lens: Lens): Region {
   const seen = idealBounds(lens);
   const map = (l: readonly Point[]): Point[] => l.map((p) => mapPoint(h, p));
-  const follow = region.follow.map(map), surroundings = region.surroundings && map(region.surroundings);
-  const cut = (b: Bounds): Bounds => ({ x0: Math.max(seen.x0, b.x0), y0: Math.max(seen.y0, b.y0), x1: Math.min(seen.x1, b.x1), y1: Math.min(seen.y1, b.y1) });
+  const follow = region.follow.map(map),
+    surroundings = region.surroundings && map(region.surroundings);
+  const cut = (b: Bounds): Bounds => ({
+    x0: Math.max(seen.x0, b.x0),
+    y0: Math.max(seen.y0, b.y0),
+    x1: Math.min(seen.x1, b.x1),
+    y1: Math.min(seen.y1, b.y1),
+  });
   return {
-    follow, ignore: region.ignore.map(map), rim: region.rim, surroundings,
-    core: cut(boundsOf(follow.flat())), bounds: cut(boundsOf([...follow.flat(), ...(surroundings ?? [])])),
+    follow,
+    ignore: region.ignore.map(map),
+    rim: region.rim,
+    surroundings,
+    core: cut(boundsOf(follow.flat())),
+    bounds: cut(boundsOf([...follow.flat(), ...(surroundings ?? [])])),
   };
 }
 
 export function makeKeyPicture(
-  frame: number, luma: RawLuma, homography: Matrix3, sigma: readonly number[], velocity: readonly Point[], region: Region, count: number, probation: Probation, lens: Lens,
+  frame: number,
+  luma: RawLuma,
+  homography: Matrix3,
+  sigma: readonly number[],
+  velocity: readonly Point[],
+  region: Region,
+  count: number,
+  probation: Probation,
+  lens: Lens,
 ): KeyPicture {
   const own = homography === IDENTITY ? region : mapRegion(homography, region, lens);
   const { x0, y0, x1, y1 } = own.bounds;
-  const pyramid = buildPyramid(luma, levelsFor(own.core), { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER }, lens, true).map((l) => ({ ...l, data: l.data.slice() }));
+  const pyramid = buildPyramid(
+    luma,
+    levelsFor(own.core),
+    { x0: x0 - BORDER, y0: y0 - BORDER, x1: x1 + BORDER, y1: y1 + BORDER },
+    lens,
+    true,
+  ).map((l) => ({ ...l, data: l.data.slice() }));
   const toReference = inverse(homography);
   const template = buildTemplate(pyramid, {
-    region: own, count, noise: estimateNoise(pyramid[0]!), toReference, trustBounds: region.bounds,
-    probation: (x, y, side, mean) => probation([[x, y], [x + side, y], [x + side, y + side], [x, y + side]].map((p) => mapPoint(toReference, p as unknown as Point)), mean),
+    region: own,
+    count,
+    noise: estimateNoise(pyramid[0]!),
+    toReference,
+    trustBounds: region.bounds,
+    probation: (x, y, side, mean) =>
+      probation(
+        [
+          [x, y],
+          [x + side, y],
+          [x + side, y + side],
+          [x, y + side],
+        ].map((p) => mapPoint(toReference, p as unknown as Point)),
+        mean,
+      ),
   });
   return { frame, homography, sigma, velocity, template, luma };
 }
 
 /** How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and shifts. */
 export function viewDifference(from: Matrix3, to: Matrix3, at: Point): number {
-  const h = multiply(to, inverse(from)), p = mapPoint(from, at);
-  const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!, [x, y] = mapPoint(h, p);
-  const a = (h[0]! - x * h[6]!) / w, b = (h[1]! - x * h[7]!) / w, c = (h[3]! - y * h[6]!) / w, d = (h[4]! - y * h[7]!) / w;
-  const sum = (a * a + b * b + c * c + d * d) / 2, det = Math.abs(a * d - b * c);
+  const h = multiply(to, inverse(from)),
+    p = mapPoint(from, at);
+  const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!,
+    [x, y] = mapPoint(h, p);
+  const a = (h[0]! - x * h[6]!) / w,
+    b = (h[1]! - x * h[7]!) / w,
+    c = (h[3]! - y * h[6]!) / w,
+    d = (h[4]! - y * h[7]!) / w;
+  const sum = (a * a + b * b + c * c + d * d) / 2,
+    det = Math.abs(a * d - b * c);
   const spread = Math.sqrt(Math.max(0, sum * sum - det * det));
-  const s1 = Math.sqrt(sum + spread), s2 = det / Math.max(s1, 1e-12);
+  const s1 = Math.sqrt(sum + spread),
+    s2 = det / Math.max(s1, 1e-12);
   return Math.abs(Math.log2(s1)) + Math.abs(Math.log2(Math.max(s2, 1e-6)));
 }

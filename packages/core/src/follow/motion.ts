@@ -11,7 +11,18 @@ export type Motion = (typeof MOTIONS)[number];
 const BASES: Record<Motion, readonly (readonly [index: number, factor: number][])[]> = {
   still: [],
   translation: [[[2, 1]], [[5, 1]]],
-  similarity: [[[2, 1]], [[5, 1]], [[0, 1], [4, 1]], [[1, -1], [3, 1]]],
+  similarity: [
+    [[2, 1]],
+    [[5, 1]],
+    [
+      [0, 1],
+      [4, 1],
+    ],
+    [
+      [1, -1],
+      [3, 1],
+    ],
+  ],
   affine: [[[0, 1]], [[1, 1]], [[2, 1]], [[3, 1]], [[4, 1]], [[5, 1]]],
   perspective: [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [[i, 1]]),
 };
@@ -27,8 +38,10 @@ export function tighter(a: Motion, b: Motion): Motion {
 
 /** The normal equations (8x8 row-major, 8) seen from inside a motion model: B'AB and B'b. */
 export function restrict(motion: Motion, a: Float64Array, b: Float64Array): { a: Float64Array; b: Float64Array } {
-  const basis = BASES[motion], n = basis.length;
-  const ra = new Float64Array(n * n), rb = new Float64Array(n);
+  const basis = BASES[motion],
+    n = basis.length;
+  const ra = new Float64Array(n * n),
+    rb = new Float64Array(n);
   for (let i = 0; i < n; i++)
     for (const [k, f] of basis[i]!) {
       rb[i]! += f * b[k]!;

@@ -9,9 +9,15 @@ import { NO_SMEAR, smearOf, velocityAt } from './shutter';
 import type { Expectation } from './verdict';
 
 /** Surprise (px) before anything was followed, the most that counts, how fast it is forgotten, and below which movement counts as steady. */
-const FIRST_SURPRISE = 12, MOST_SURPRISE = 40, RATE = 0.4, STEADY = 6;
+const FIRST_SURPRISE = 12,
+  MOST_SURPRISE = 40,
+  RATE = 0.4,
+  STEADY = 6;
 /** Sigma of the expectation, px: always, per px of surprise, per px of speed; and before any movement was seen, per frame. */
-const ALWAYS = 0.5, PER_SURPRISE = 1.5, PER_SPEED = 0.25, UNSEEN = 12;
+const ALWAYS = 0.5,
+  PER_SURPRISE = 1.5,
+  PER_SPEED = 0.25,
+  UNSEEN = 12;
 const KEPT = 3;
 
 /** A stretch of lost frames and those found beyond it, each nearest to the stretch's far end first. */
@@ -31,7 +37,11 @@ export class Path {
   surprise = FIRST_SURPRISE;
 
   /** @param way corners of frames that a first run found */
-  constructor(frame: number, corners: Quad, private way: ReadonlyMap<number, Quad> = new Map()) {
+  constructor(
+    frame: number,
+    corners: Quad,
+    private way: ReadonlyMap<number, Quad> = new Map(),
+  ) {
     this.found = [{ frame, corners }];
   }
 
@@ -49,13 +59,21 @@ export class Path {
 
   /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
   expectation(frame: number): Expectation {
-    const [last, before] = this.found, ahead = Math.abs(frame - last!.frame);
+    const [last, before] = this.found,
+      ahead = Math.abs(frame - last!.frame);
     if (!before) return { corners: last!.corners, sigma: UNSEEN + UNSEEN * ahead, speed: 0 };
     const rate = Math.min(ahead, 3) / Math.max(1, Math.abs(last!.frame - before.frame));
-    const corners = last!.corners.map(([x, y], i): Point => [x + rate * (x - before.corners[i]![0]), y + rate * (y - before.corners[i]![1])]) as unknown as Quad;
+    const corners = last!.corners.map(([x, y], i): Point => [
+      x + rate * (x - before.corners[i]![0]),
+      y + rate * (y - before.corners[i]![1]),
+    ]) as unknown as Quad;
     const speed = Math.max(...last!.corners.map((p, i) => distance(p, before.corners[i]!)));
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
-    return { corners: usable ? corners : last!.corners, sigma: (ALWAYS + PER_SURPRISE * this.surprise + PER_SPEED * speed) * (1 + this.lost), speed };
+    return {
+      corners: usable ? corners : last!.corners,
+      sigma: (ALWAYS + PER_SURPRISE * this.surprise + PER_SPEED * speed) * (1 + this.lost),
+      speed,
+    };
   }
 
   /** Of corners on `frame`, px a frame; empty when the frame before was lost. */
@@ -72,11 +90,16 @@ export class Path {
 
   /** By the frames on both sides; at an end of the way by the two that follow on one, to the same order. */
   private velocityOnWay(frame: number): readonly Point[] | null {
-    const at = (k: number): Quad | undefined => this.way.get(frame + k), [a, b, now] = [at(-1), at(1), at(0)];
+    const at = (k: number): Quad | undefined => this.way.get(frame + k),
+      [a, b, now] = [at(-1), at(1), at(0)];
     if (a && b) return a.map(([x, y], i): Point => [(b[i]![0] - x) / 2, (b[i]![1] - y) / 2]);
     for (const s of [1, -1]) {
       const [p, q] = [at(s), at(2 * s)];
-      if (now && p && q) return now.map(([x, y], i): Point => [(s * (4 * p[i]![0] - 3 * x - q[i]![0])) / 2, (s * (4 * p[i]![1] - 3 * y - q[i]![1])) / 2]);
+      if (now && p && q)
+        return now.map(([x, y], i): Point => [
+          (s * (4 * p[i]![0] - 3 * x - q[i]![0])) / 2,
+          (s * (4 * p[i]![1] - 3 * y - q[i]![1])) / 2,
+        ]);
     }
     return null;
   }
@@ -101,8 +124,12 @@ export class Path {
     const { gap, found } = this;
     if (gap === null || this.lost > 0 || (found.length < KEPT && !last)) return null;
     this.gap = null;
-    const near = found.at(-1)!.frame, step = near > gap ? -1 : 1;
-    return { beyond: [...found].reverse(), lost: Array.from({ length: Math.abs(near - gap) - 1 }, (_, i) => near + step * (i + 1)) };
+    const near = found.at(-1)!.frame,
+      step = near > gap ? -1 : 1;
+    return {
+      beyond: [...found].reverse(),
+      lost: Array.from({ length: Math.abs(near - gap) - 1 }, (_, i) => near + step * (i + 1)),
+    };
   }
 
   /** @param by px that a frame lay from where it was expected */

@@ -14,9 +14,13 @@ import type { Alignment } from './texture-alignment';
 
 const PLACES = TRUST_GRID * TRUST_GRID;
 /** How fast trust follows what a frame shows; and the floor from which a cell can come back. */
-const TRUST_RATE = 0.35, TRUST_FLOOR = 0.05;
+const TRUST_RATE = 0.35,
+  TRUST_FLOOR = 0.05;
 /** Slip that still counts as agreement and slip that refutes, px of the reference; frames and way (px at 1920 wide) that make a proof. */
-const KEEPS = 0.3, REFUTES = 0.6, PROOF_FRAMES = 6, PROOF_WAY = 40;
+const KEEPS = 0.3,
+  REFUTES = 0.6,
+  PROOF_FRAMES = 6,
+  PROOF_WAY = 40;
 
 export class Probation {
   readonly trust = new Float32Array(PLACES).fill(1);
@@ -25,7 +29,10 @@ export class Probation {
   private readonly frames = new Float32Array(PLACES);
   private readonly way = new Float32Array(PLACES);
 
-  constructor(private readonly width: number, readonly rule: Rule) {}
+  constructor(
+    private readonly width: number,
+    readonly rule: Rule,
+  ) {}
 
   get state(): Pick<FollowerState, 'trust' | 'proof'> {
     return { trust: [...this.trust], proof: [...this.frames, ...this.way] };
@@ -39,16 +46,23 @@ export class Probation {
   }
 
   private settle(place: number): void {
-    this.proven[place] = this.frames[place]! >= PROOF_FRAMES && this.way[place]! * (1920 / this.width) >= PROOF_WAY ? 1 : 0;
+    this.proven[place] =
+      this.frames[place]! >= PROOF_FRAMES && this.way[place]! * (1920 / this.width) >= PROOF_WAY ? 1 : 0;
   }
 
   /** @param sigma of the corners, px: how well the plane itself is known on this frame */
   judge(a: Alignment, key: KeyPicture, homography: Matrix3, sigma: number): void {
     const counted = new Set<number>();
-    const { sensors: s, consensus: c } = a, t = s.level, { template } = key, toReference = inverse(key.homography), middle = ((t.side - 1) / 2) * t.step;
+    const { sensors: s, consensus: c } = a,
+      t = s.level,
+      { template } = key,
+      toReference = inverse(key.homography),
+      middle = ((t.side - 1) / 2) * t.step;
     for (let k = 0; k < t.cells; k++) {
       if (!s.seen[k]) continue;
-      const place = t.place[k]!, same = s.correlation[k]! > 0.6, slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
+      const place = t.place[k]!,
+        same = s.correlation[k]! > 0.6,
+        slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
       if (!t.probation[k]) {
         const target = same && c.agreement[k]! > 0.1 ? 1 : TRUST_FLOOR;
         this.trust[place]! += TRUST_RATE * (target - this.trust[place]!);
@@ -56,7 +70,10 @@ export class Probation {
       }
       if (t.level > 0 || sigma > 0.5) continue;
       if (slip < KEEPS) {
-        const at = mapPoint(toReference, [template.centre[0] + template.halfSize * (t.u[k]! + middle), template.centre[1] + template.halfSize * (t.v[k]! + middle)]);
+        const at = mapPoint(toReference, [
+          template.centre[0] + template.halfSize * (t.u[k]! + middle),
+          template.centre[1] + template.halfSize * (t.v[k]! + middle),
+        ]);
         if (!counted.has(place)) this.frames[place]!++;
         counted.add(place);
         this.way[place] = Math.max(this.way[place]!, distance(at, mapPoint(homography, at)));

@@ -17,7 +17,9 @@ export type Mix = readonly [red: number, green: number, blue: number];
 /** Luma as a mix (ITU-R BT.709-6). */
 const LUMA: Mix = LUMINANCE;
 /** Steps in which weights are tried; by how much clearer than luma a mix must be to be worth reading anew; px that tell. */
-const STEPS = 10, CLEARER = 2, ENOUGH = 400;
+const STEPS = 10,
+  CLEARER = 2,
+  ENOUGH = 400;
 /** Share of the pixels, the flattest ones, whose second differences are taken for noise. */
 const FLAT = 0.5;
 
@@ -34,40 +36,64 @@ function along(m: Float64Array, w: Mix): number {
  * @param picture the reference frame, RGB or RGBA
  */
 export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[]): Mix | null {
-  const { width, height, channels, data } = picture, region = followRegion(pin, patches, { radial: 0, width, height }), { bounds } = region, scale = 255 / maxOf(picture);
-  const x0 = Math.max(1, Math.floor(bounds.x0)), y0 = Math.max(1, Math.floor(bounds.y0)), w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0, h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
+  const { width, height, channels, data } = picture,
+    region = followRegion(pin, patches, { radial: 0, width, height }),
+    { bounds } = region,
+    scale = 255 / maxOf(picture);
+  const x0 = Math.max(1, Math.floor(bounds.x0)),
+    y0 = Math.max(1, Math.floor(bounds.y0)),
+    w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0,
+    h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
   if (w < 8 || h < 8) return null;
-  const mask = rasterise(region, x0, y0, w, h, 1), structure = new Float64Array(9), rough = new Float64Array(3 * w * h), size = new Float64Array(w * h), row = width * channels, g = new Float64Array(6);
+  const mask = rasterise(region, x0, y0, w, h, 1),
+    structure = new Float64Array(9),
+    rough = new Float64Array(3 * w * h),
+    size = new Float64Array(w * h),
+    row = width * channels,
+    g = new Float64Array(6);
   const v = (i: number, k: number): number => data[i + k]! * scale;
   let all = 0;
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    if (mask[y * w + x] === 0) continue;
-    const at = (y0 + y) * row + (x0 + x) * channels;
-    for (let k = 0; k < 3; k++) {
-      g[2 * k] = (v(at + channels, k) - v(at - channels, k)) / 2;
-      g[2 * k + 1] = (v(at + row, k) - v(at - row, k)) / 2;
-      // J. Immerkaer, Fast Noise Variance Estimation, 1996: blind to planes and most edges; its noise gain is 6.
-      rough[3 * all + k] = (v(at - row - channels, k) + v(at - row + channels, k) + v(at + row - channels, k) + v(at + row + channels, k) - 2 * (v(at - row, k) + v(at + row, k) + v(at - channels, k) + v(at + channels, k)) + 4 * v(at, k)) / 6;
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      if (mask[y * w + x] === 0) continue;
+      const at = (y0 + y) * row + (x0 + x) * channels;
+      for (let k = 0; k < 3; k++) {
+        g[2 * k] = (v(at + channels, k) - v(at - channels, k)) / 2;
+        g[2 * k + 1] = (v(at + row, k) - v(at - row, k)) / 2;
+        // J. Immerkaer, Fast Noise Variance Estimation, 1996: blind to planes and most edges; its noise gain is 6.
+        rough[3 * all + k] =
+          (v(at - row - channels, k) +
+            v(at - row + channels, k) +
+            v(at + row - channels, k) +
+            v(at + row + channels, k) -
+            2 * (v(at - row, k) + v(at + row, k) + v(at - channels, k) + v(at + channels, k)) +
+            4 * v(at, k)) /
+          6;
+      }
+      for (let i = 0; i < 3; i++)
+        for (let j = 0; j < 3; j++) structure[3 * i + j]! += g[2 * i]! * g[2 * j]! + g[2 * i + 1]! * g[2 * j + 1]!;
+      size[all] = rough[3 * all]! ** 2 + rough[3 * all + 1]! ** 2 + rough[3 * all + 2]! ** 2;
+      all++;
     }
-    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) structure[3 * i + j]! += g[2 * i]! * g[2 * j]! + g[2 * i + 1]! * g[2 * j + 1]!;
-    size[all] = rough[3 * all]! ** 2 + rough[3 * all + 1]! ** 2 + rough[3 * all + 2]! ** 2;
-    all++;
-  }
   if (all < ENOUGH) return null;
   // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
-  const noise = new Float64Array(9).fill(1 / 12), flattest = quantile(size.subarray(0, all), FLAT), sum = new Float64Array(9);
+  const noise = new Float64Array(9).fill(1 / 12),
+    flattest = quantile(size.subarray(0, all), FLAT),
+    sum = new Float64Array(9);
   let flat = 0;
-  for (let p = 0; p < all; p++) if (size[p]! <= flattest) {
-    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) sum[3 * i + j]! += rough[3 * p + i]! * rough[3 * p + j]!;
-    flat++;
-  }
+  for (let p = 0; p < all; p++)
+    if (size[p]! <= flattest) {
+      for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) sum[3 * i + j]! += rough[3 * p + i]! * rough[3 * p + j]!;
+      flat++;
+    }
   for (let k = 0; k < 9; k++) noise[k]! += sum[k]! / flat;
   const clearness = (m: Mix): number => Math.max(0, along(structure, m) / all - along(noise, m)) / along(noise, m);
   let best: Mix = LUMA;
-  for (let i = 0; i <= STEPS; i++) for (let j = 0; i + j <= STEPS; j++) {
-    const m: Mix = [i / STEPS, j / STEPS, (STEPS - i - j) / STEPS];
-    if (clearness(m) > clearness(best)) best = m;
-  }
+  for (let i = 0; i <= STEPS; i++)
+    for (let j = 0; i + j <= STEPS; j++) {
+      const m: Mix = [i / STEPS, j / STEPS, (STEPS - i - j) / STEPS];
+      if (clearness(m) > clearness(best)) best = m;
+    }
   return clearness(best) > CLEARER * clearness(LUMA) ? best : null;
 }
 
@@ -75,4 +101,3 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
 export function mixOf(reading: Exclude<Reading, 'auto'>): Mix | null {
   return reading === 'luma' ? null : reading === 'red' ? [1, 0, 0] : reading === 'green' ? [0, 1, 0] : [0, 0, 1];
 }
-

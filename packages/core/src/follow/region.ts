@@ -42,11 +42,16 @@ const AUTOMATIC_RIM = 8;
 function grown(pin: Quad, px: number): Point[] {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const sides = pin.map((a, i) => {
-    const b = pin[(i + 1) % 4]!, l = distance(a, b), nx = (turn * (b[1] - a[1])) / l, ny = (-turn * (b[0] - a[0])) / l;
+    const b = pin[(i + 1) % 4]!,
+      l = distance(a, b),
+      nx = (turn * (b[1] - a[1])) / l,
+      ny = (-turn * (b[0] - a[0])) / l;
     return { nx, ny, c: nx * a[0] + ny * a[1] + px };
   });
   return pin.map((_, i): Point => {
-    const s = sides[(i + 3) % 4]!, t = sides[i]!, d = s.nx * t.ny - s.ny * t.nx;
+    const s = sides[(i + 3) % 4]!,
+      t = sides[i]!,
+      d = s.nx * t.ny - s.ny * t.nx;
     return [(s.c * t.ny - t.c * s.ny) / d, (s.nx * t.c - t.nx * s.c) / d];
   });
 }
@@ -56,36 +61,91 @@ function grown(pin: Quad, px: number): Point[] {
  * @throws CoreError `invalid` when a patch has no area or nothing of the region lies inside the picture
  */
 export function followRegion(realPin: Quad, realPatches: readonly Patch[], lens: Lens): Region {
-  const straight = (p: Point): Point => undistort(lens, p), pin = realPin.map(straight) as unknown as Quad, patches = realPatches.map((p) => ({ kind: p.kind, changes: (p.keys?.length ?? 0) > 0, shapes: allShapes(p).map((l) => l.map(straight)) }));
+  const straight = (p: Point): Point => undistort(lens, p),
+    pin = realPin.map(straight) as unknown as Quad,
+    patches = realPatches.map((p) => ({
+      kind: p.kind,
+      changes: (p.keys?.length ?? 0) > 0,
+      shapes: allShapes(p).map((l) => l.map(straight)),
+    }));
   for (const [i, patch] of realPatches.entries()) {
     if (patch.points.length < 3)
-      throw new CoreError('invalid', `Patch ${i + 1} has ${patch.points.length} points; an outline needs at least three.`);
-    for (const k of patch.keys ?? []) if (k.points.length !== patch.points.length)
-      throw new CoreError('invalid', `Patch ${i + 1} has ${patch.points.length} points, but ${k.points.length} on frame ${k.frame}; every shape needs as many.`);
+      throw new CoreError(
+        'invalid',
+        `Patch ${i + 1} has ${patch.points.length} points; an outline needs at least three.`,
+      );
+    for (const k of patch.keys ?? [])
+      if (k.points.length !== patch.points.length)
+        throw new CoreError(
+          'invalid',
+          `Patch ${i + 1} has ${patch.points.length} points, but ${k.points.length} on frame ${k.frame}; every shape needs as many.`,
+        );
     const b = boundsOf(patch.points);
     if (Math.abs(signedArea(patch.points)) < 64 && patch.kind === 'follow')
-      throw new CoreError('invalid', `Patch ${i + 1} is smaller than 8x8 px (${(b.x1 - b.x0).toFixed(1)} x ${(b.y1 - b.y0).toFixed(1)}); draw it larger.`);
+      throw new CoreError(
+        'invalid',
+        `Patch ${i + 1} is smaller than 8x8 px (${(b.x1 - b.x0).toFixed(1)} x ${(b.y1 - b.y0).toFixed(1)}); draw it larger.`,
+      );
   }
   const drawn = patches.filter((p) => p.kind === 'follow').flatMap((p) => p.shapes);
-  const frame = idealBounds(lens), rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
-  const follow = drawn.length > 0 ? drawn : [pin], surroundings = drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
+  const frame = idealBounds(lens),
+    rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
+  const follow = drawn.length > 0 ? drawn : [pin],
+    surroundings =
+      drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
   const inside = follow.flatMap((p) => clipToRectangle(rim > 0 ? grown(pin, rim) : p, frame));
   if (inside.length === 0)
-    throw new CoreError('invalid', 'The outline to follow lies wholly outside the picture on the reference frame; move it over the picture.');
-  const core = boundsOf(inside), all = surroundings ? boundsOf([...inside, ...clipToRectangle(surroundings, frame)]) : core;
-  return { follow, ignore: patches.filter((p) => p.kind === 'ignore' && !p.changes).flatMap((p) => p.shapes), bounds: all, core, rim, surroundings };
+    throw new CoreError(
+      'invalid',
+      'The outline to follow lies wholly outside the picture on the reference frame; move it over the picture.',
+    );
+  const core = boundsOf(inside),
+    all = surroundings ? boundsOf([...inside, ...clipToRectangle(surroundings, frame)]) : core;
+  return {
+    follow,
+    ignore: patches.filter((p) => p.kind === 'ignore' && !p.changes).flatMap((p) => p.shapes),
+    bounds: all,
+    core,
+    rim,
+    surroundings,
+  };
 }
 
 /** 1 where a pixel's centre is followed; `scale` is the px of the frame that one mask pixel covers. */
-export function rasterise(region: Region, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array {
+export function rasterise(
+  region: Region,
+  x0: number,
+  y0: number,
+  width: number,
+  height: number,
+  scale: number,
+): Uint8Array {
   const mask = new Uint8Array(width * height);
-  for (const f of region.follow) fillOutline(mask, width, height, region.rim > 0 ? grown(f as unknown as Quad, region.rim * scale) : f, x0, y0, scale, 1);
+  for (const f of region.follow)
+    fillOutline(
+      mask,
+      width,
+      height,
+      region.rim > 0 ? grown(f as unknown as Quad, region.rim * scale) : f,
+      x0,
+      y0,
+      scale,
+      1,
+    );
   for (const f of region.ignore) fillOutline(mask, width, height, f, x0, y0, scale, 0);
   return mask;
 }
 
 /** 1 where a pixel's centre lies in the surroundings and not in `own`, what is followed anyway; null when there are none. */
-export function rasteriseSurroundings(region: Region, own: Uint8Array, x0: number, y0: number, width: number, height: number, scale: number): Uint8Array | null {
+export function rasteriseSurroundings(
+  region: Region,
+  own: Uint8Array,
+  x0: number,
+  y0: number,
+  width: number,
+  height: number,
+  scale: number,
+): Uint8Array | null {
   if (!region.surroundings) return null;
   const mask = new Uint8Array(width * height);
   fillOutline(mask, width, height, region.surroundings, x0, y0, scale, 1);

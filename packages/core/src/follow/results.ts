@@ -63,7 +63,17 @@ export interface FrameResult {
 
 /** @param sigma px, of every corner */
 export function notFound(frame: number, lens: number, sigma: number, reason: string, blur = 0): FrameResult {
-  return { frame, homography: null, lens, sigma: [sigma, sigma, sigma, sigma], information: [], blur, trust: 0, evidence: {}, reason };
+  return {
+    frame,
+    homography: null,
+    lens,
+    sigma: [sigma, sigma, sigma, sigma],
+    information: [],
+    blur,
+    trust: 0,
+    evidence: {},
+    reason,
+  };
 }
 
 /** Reason of a frame on which the Screen is not in the shot: no failure. */
@@ -93,7 +103,12 @@ export interface FollowerState {
   readonly readout: TermMemory;
   readonly spots: readonly SpotState[];
   /** the reference first */
-  readonly keys: readonly { readonly frame: number; readonly homography: readonly number[]; readonly sigma: readonly number[]; readonly velocity: readonly Point[] }[];
+  readonly keys: readonly {
+    readonly frame: number;
+    readonly homography: readonly number[];
+    readonly sigma: readonly number[];
+    readonly velocity: readonly Point[];
+  }[];
 }
 
 /** Upper triangle of a symmetric 8x8 matrix, row by row, and back. */
@@ -112,5 +127,9 @@ export function fromTriangle(t: readonly number[]): Float64Array {
 /** Kinds of evidence with their share of the whole; none that has none. */
 export function shares(parts: Record<string, number>): Record<string, number> {
   const sum = Object.values(parts).reduce((s, v) => s + v, 0);
-  return Object.fromEntries(Object.entries(parts).filter(([, v]) => v > 0).map(([k, v]) => [k, v / sum]));
+  return Object.fromEntries(
+    Object.entries(parts)
+      .filter(([, v]) => v > 0)
+      .map(([k, v]) => [k, v / sum]),
+  );
 }

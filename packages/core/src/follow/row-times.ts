@@ -15,12 +15,17 @@ import type { Sight } from './sight';
 import type { Found } from './verdict';
 
 /** Movement a frame, px at 1920 wide, from which rows' times show; smear, px, beyond which nothing fine is told of them. */
-const MOVES = 4, READABLE = 24;
+const MOVES = 4,
+  READABLE = 24;
 
 export class RowTimes {
   memory: TermMemory = NO_TERM_MEMORY;
 
-  constructor(private readonly sight: Sight, private readonly path: Path, private readonly setup: Pick<FollowSetup, 'motion' | 'readout'>) {}
+  constructor(
+    private readonly sight: Sight,
+    private readonly path: Path,
+    private readonly setup: Pick<FollowSetup, 'motion' | 'readout'>,
+  ) {}
 
   /** What the rows' times do to a frame against a remembered one; `from` maps that one to it. */
   offsetAt(frame: number, corners: Quad, key: KeyPicture, from: Matrix3): Offset | undefined {
@@ -28,31 +33,51 @@ export class RowTimes {
   }
 
   private fieldAt(frame: number, corners: Quad, key: KeyPicture, from: Matrix3): Offset | null {
-    return readoutField(from, movementOf(mapQuad(key.homography, this.sight.pin), key.velocity), movementOf(corners, this.path.velocityOf(frame, corners)), this.sight.lens.height);
+    return readoutField(
+      from,
+      movementOf(mapQuad(key.homography, this.sight.pin), key.velocity),
+      movementOf(corners, this.path.velocityOf(frame, corners)),
+      this.sight.lens.height,
+    );
   }
 
   /** Corners as the picture shows them, each at its row's own time and through the lens. */
   seen(frame: number, corners: Quad): Quad {
     const offset = this.offsetAt(frame, corners, this.sight.keys[0]!, quadToQuad(this.sight.pin, corners));
-    return this.sight.bowed(offset ? corners.map((p, i): Point => {
-      const [x, y] = offset(this.sight.pin[i]!, p);
-      return [p[0] + x, p[1] + y];
-    }) as unknown as Quad : corners);
+    return this.sight.bowed(
+      offset
+        ? (corners.map((p, i): Point => {
+            const [x, y] = offset(this.sight.pin[i]!, p);
+            return [p[0] + x, p[1] + y];
+          }) as unknown as Quad)
+        : corners,
+    );
   }
 
   /** Takes in a frame that was found; what it says is used when the shot is followed again. */
   learn(n: number, f: Found): void {
-    const speed = Math.max(0, ...this.path.velocityOf(n, f.corners).map(([x, y]) => Math.hypot(x, y))) * (1920 / this.sight.lens.width);
+    const speed =
+      Math.max(0, ...this.path.velocityOf(n, f.corners).map(([x, y]) => Math.hypot(x, y))) *
+      (1920 / this.sight.lens.width);
     if (this.setup.motion !== 'perspective' || f.smear.length > READABLE || speed < MOVES) return;
     const field = (key: KeyPicture, from: Matrix3): Carried | null => {
       const offset = this.fieldAt(n, f.corners, key, from);
-      return offset && ((_h, site, at) => {
-        const [x, y] = offset(site, at);
-        return [-x, -y];
-      });
+      return (
+        offset &&
+        ((_h, site, at) => {
+          const [x, y] = offset(site, at);
+          return [-x, -y];
+        })
+      );
     };
-    const { edges, alignment, key } = f, picture = alignment && { alignment, key };
-    const rows = this.sight.rowsOf(edges, edges && field(this.sight.keys[0]!, edges.homography), picture, alignment && field(key, alignment.homography));
+    const { edges, alignment, key } = f,
+      picture = alignment && { alignment, key };
+    const rows = this.sight.rowsOf(
+      edges,
+      edges && field(this.sight.keys[0]!, edges.homography),
+      picture,
+      alignment && field(key, alignment.homography),
+    );
     this.memory = learnTerm(this.memory, rows, this.setup.readout ?? 0, READOUT, this.sight.lens.width);
   }
 }

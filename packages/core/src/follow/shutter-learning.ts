@@ -11,7 +11,8 @@ import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 
 /** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
-const ENOUGH = 10, SPEED = [8, 90] as const;
+const ENOUGH = 10,
+  SPEED = [8, 90] as const;
 /** Difference of agreement between smears from which a frame tells them apart. */
 const TELLS = 0.01;
 const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
@@ -25,20 +26,51 @@ export interface ShutterMemory {
 export const NO_SHUTTER_MEMORY: ShutterMemory = { agreement: SHUTTERS.map(() => 0), frames: 0 };
 
 /** @param before corners of the frames before, newest first */
-export function learnShutter(memory: ShutterMemory, f: Found, before: readonly Quad[], sight: Sight, pyramid: () => Pyramid): ShutterMemory {
+export function learnShutter(
+  memory: ShutterMemory,
+  f: Found,
+  before: readonly Quad[],
+  sight: Sight,
+  pyramid: () => Pyramid,
+): ShutterMemory {
   if (!f.alignment || memory.frames >= ENOUGH || f.alignment.support < 0.5) return memory;
-  const velocity = velocityAt(f.corners, before), speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
+  const velocity = velocityAt(f.corners, before),
+    speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
   if (speed < SPEED[0] || speed > SPEED[1]) return memory;
-  const { key } = f, fromKey = multiply(f.homography, inverse(key.homography)), picture = pyramid();
+  const { key } = f,
+    fromKey = multiply(f.homography, inverse(key.homography)),
+    picture = pyramid();
   const agreement = SHUTTERS.map((share) => {
-    const template = share === 0 ? key.template : blurTemplate(key.template, 1, smearBeyond(smearOf(f.corners, velocity, share).inTemplate(fromKey), smearOfKey(key, sight.pin, share).inFrame));
+    const template =
+      share === 0
+        ? key.template
+        : blurTemplate(
+            key.template,
+            1,
+            smearBeyond(
+              smearOf(f.corners, velocity, share).inTemplate(fromKey),
+              smearOfKey(key, sight.pin, share).inFrame,
+            ),
+          );
     const a = alignTexture(template, picture, fromKey, {
-      motion: 'still', frameNoise: 1, trust: sight.probation.trust, proven: sight.probation.proven, pin: mapQuad(key.homography, sight.pin), expected: f.corners, expectedSigma: 1, coarsest: 1, floor: NO_FLOOR,
+      motion: 'still',
+      frameNoise: 1,
+      trust: sight.probation.trust,
+      proven: sight.probation.proven,
+      pin: mapQuad(key.homography, sight.pin),
+      expected: f.corners,
+      expectedSigma: 1,
+      coarsest: 1,
+      floor: NO_FLOOR,
     });
     if (!a) return 0;
-    let sum = 0, count = 0;
+    let sum = 0,
+      count = 0;
     for (const r of a.sensors.correlation) if (r > 0) [sum, count] = [sum + r, count + 1];
     return count > 0 ? sum / count : 0;
   });
-  return { agreement: memory.agreement.map((v, i) => v + agreement[i]!), frames: memory.frames + (Math.max(...agreement) - Math.min(...agreement) > TELLS ? 1 : 0) };
+  return {
+    agreement: memory.agreement.map((v, i) => v + agreement[i]!),
+    frames: memory.frames + (Math.max(...agreement) - Math.min(...agreement) > TELLS ? 1 : 0),
+  };
 }

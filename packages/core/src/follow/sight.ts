@@ -35,7 +35,8 @@ import type { Alignment } from './texture-alignment';
 /** The reference is preferred while its view differs less than this. */
 const STAY_WITH_REFERENCE = 0.65;
 /** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
-const NEW_KEY = 0.75, LEAST_SCALE = 0.3;
+const NEW_KEY = 0.75,
+  LEAST_SCALE = 0.3;
 /** Mean grey under which glass is taken for dark: what is seen in it may be a mirror image. */
 const DARK = 56;
 /** Own cells from which the screen has a picture to follow. */
@@ -63,9 +64,18 @@ export class Sight {
   readonly probation: Probation;
   private memory: TermMemory = NO_TERM_MEMORY;
 
-  constructor(private readonly setup: FollowSetup, private readonly referenceFrame: number, private readonly reference: RawLuma) {
+  constructor(
+    private readonly setup: FollowSetup,
+    private readonly referenceFrame: number,
+    private readonly reference: RawLuma,
+  ) {
     const { width, height } = reference;
-    this.probation = new Probation(width, (corners, mean) => this.region.surroundings !== null && (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < DARK)));
+    this.probation = new Probation(
+      width,
+      (corners, mean) =>
+        this.region.surroundings !== null &&
+        (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < DARK)),
+    );
     this.lens = { radial: setup.lens ?? 0, width, height };
     this.pin = setup.pin;
     this.region = followRegion(setup.pin, setup.patches, this.lens);
@@ -75,7 +85,9 @@ export class Sight {
 
   /** Cells that need no proof. */
   get ownCells(): number {
-    return this.setup.evidence.includes('texture') ? this.keys[0]!.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0 : 0;
+    return this.setup.evidence.includes('texture')
+      ? (this.keys[0]!.template.levels[0]?.probation.reduce((s, p) => s + (p ? 0 : 1), 0) ?? 0)
+      : 0;
   }
 
   get hasPicture(): boolean {
@@ -93,29 +105,59 @@ export class Sight {
   }
 
   /** Looks at the reference and the other key pictures (corners in the real picture) through a lens. */
-  private look(radial: number, others: readonly { frame: number; luma: RawLuma; corners: Quad; sigma: readonly number[]; velocity: readonly Point[] }[]): void {
+  private look(
+    radial: number,
+    others: readonly {
+      frame: number;
+      luma: RawLuma;
+      corners: Quad;
+      sigma: readonly number[];
+      velocity: readonly Point[];
+    }[],
+  ): void {
     this.lens = { ...this.lens, radial };
     this.pin = this.straight(this.setup.pin);
     this.region = followRegion(this.setup.pin, this.setup.patches, this.lens);
     this.centre = perspectiveCentre(this.pin);
     const rails = this.setup.evidence.includes('edges') ? this.railsOfReference() : [];
-    if (rails.length !== this.rails.length || rails.some((r, i) => r.side !== this.rails[i]!.side)) this.railSpread = firstSpread(rails);
+    if (rails.length !== this.rails.length || rails.some((r, i) => r.side !== this.rails[i]!.side))
+      this.railSpread = firstSpread(rails);
     this.rails = rails;
     this.sides = new Set(rails.map((r) => r.side)).size;
     const velocity = this.keys[0]?.velocity ?? [];
     this.keys = [];
     this.remember(this.referenceFrame, this.reference, IDENTITY, [0, 0, 0, 0], velocity);
-    for (const k of others) this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma, k.velocity);
+    for (const k of others)
+      this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma, k.velocity);
   }
 
   private railsOfReference(): Rail[] {
-    const b = boundsOf(this.pin), [image] = buildPyramid(this.reference, 1, { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND }, this.lens, true);
+    const b = boundsOf(this.pin),
+      [image] = buildPyramid(
+        this.reference,
+        1,
+        { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND },
+        this.lens,
+        true,
+      );
     return findRails(this.pin, image!, this.region.ignore);
   }
 
   /** Adds a key picture; `h` maps the reference frame to it, `velocity` is that of the corners there, px a frame. */
   remember(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[], velocity: readonly Point[]): void {
-    this.keys.push(makeKeyPicture(frame, luma, h, sigma, velocity, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens));
+    this.keys.push(
+      makeKeyPicture(
+        frame,
+        luma,
+        h,
+        sigma,
+        velocity,
+        this.region,
+        DENSITIES[this.setup.density],
+        this.probation.rule,
+        this.lens,
+      ),
+    );
   }
 
   /** Adds a key picture when its view differs from every remembered one. */
@@ -126,7 +168,8 @@ export class Sight {
 
   /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
   keyFor(h: Matrix3): KeyPicture {
-    let best = this.keys[0]!, least = viewDifference(best.homography, h, this.centre);
+    let best = this.keys[0]!,
+      least = viewDifference(best.homography, h, this.centre);
     if (least < STAY_WITH_REFERENCE) return best;
     for (const key of this.keys) {
       const d = viewDifference(key.homography, h, this.centre);
@@ -156,7 +199,9 @@ export class Sight {
 
   /** The frame around where `h` puts the Screen, until the next is asked for on this thread. */
   pyramidFor(luma: RawLuma, h: Matrix3, margin: number, levels = levelsFor(this.region.core)): Pyramid {
-    const mapped = boundsOf([...this.region.follow.flat(), ...this.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)));
+    const mapped = boundsOf(
+      [...this.region.follow.flat(), ...this.pin, ...(this.region.surroundings ?? [])].map((p) => mapPoint(h, p)),
+    );
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
     return buildPyramid(luma, levels, whole ? undefined : window, this.lens, true);
@@ -164,7 +209,10 @@ export class Sight {
 
   /** What a frame's edges and picture say of a term that moves them so. */
   rowsOf(edges: EdgeFit | null, ofEdges: Carried | null, picture: Pictured | null, ofPicture: Carried | null): Row[][] {
-    return [edges && ofEdges ? edgeRows(edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, ofEdges) : [], picture && ofPicture ? cellRows(picture.alignment, picture.key.template, ofPicture) : []];
+    return [
+      edges && ofEdges ? edgeRows(edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, ofEdges) : [],
+      picture && ofPicture ? cellRows(picture.alignment, picture.key.template, ofPicture) : [],
+    ];
   }
 
   /**
@@ -174,10 +222,17 @@ export class Sight {
    */
   learnLens(edges: EdgeFit | null, picture: Pictured | null, moved: readonly Quad[]): Quad[] | null {
     const carried = carriedBow(this.lens);
-    this.memory = learnTerm(this.memory, this.rowsOf(edges, carried, picture, carried), this.lens.radial, RADIAL, this.lens.width);
+    this.memory = learnTerm(
+      this.memory,
+      this.rowsOf(edges, carried, picture, carried),
+      this.lens.radial,
+      RADIAL,
+      this.lens.width,
+    );
     const better = betterTerm(this.memory, this.lens.radial, RADIAL);
     if (better === null) return null;
-    const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) })), real = moved.map((q) => this.bowed(q));
+    const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) })),
+      real = moved.map((q) => this.bowed(q));
     this.look(better, kept);
     return real.map((q) => this.straight(q));
   }
@@ -187,5 +242,8 @@ export class Sight {
 export function assertFollowable(sight: Sight, leastCells: number, leastSides: number): void {
   const cells = sight.ownCells;
   if (cells < leastCells && sight.sides < leastSides)
-    throw new CoreError('no-evidence', `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${sight.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`);
+    throw new CoreError(
+      'no-evidence',
+      `Only ${cells} cells of the outline hold enough picture to follow on the reference frame, and edges were found on only ${sight.sides} of the pin's sides; draw a follow patch over something with texture that moves with the screen, or lay the pin onto the glass edges.`,
+    );
 }

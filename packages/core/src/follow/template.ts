@@ -40,11 +40,23 @@ export interface TemplateLevel {
 }
 
 export function emptyLevel(level: number, side: number, step: number, source: readonly Cell[]): TemplateLevel {
-  const cells = source.length, n = side * side;
+  const cells = source.length,
+    n = side * side;
   return {
-    level, side, cells, step, u: new Float64Array(cells), v: new Float64Array(cells), values: new Float32Array(cells * n), norm: new Float64Array(cells),
-    gradientU: new Float32Array(cells * n), gradientV: new Float32Array(cells * n), structure: new Float64Array(cells * 3),
-    place: new Int32Array(cells), probation: new Uint8Array(cells), source,
+    level,
+    side,
+    cells,
+    step,
+    u: new Float64Array(cells),
+    v: new Float64Array(cells),
+    values: new Float32Array(cells * n),
+    norm: new Float64Array(cells),
+    gradientU: new Float32Array(cells * n),
+    gradientV: new Float32Array(cells * n),
+    structure: new Float64Array(cells * 3),
+    place: new Int32Array(cells),
+    probation: new Uint8Array(cells),
+    source,
   };
 }
 
@@ -88,13 +100,15 @@ const AROUND_SHARE = 0.3;
 
 function cellSide(region: Region, level: number): number {
   const scale = 1 << level;
-  const w = (region.core.x1 - region.core.x0) / scale, h = (region.core.y1 - region.core.y0) / scale;
+  const w = (region.core.x1 - region.core.x0) / scale,
+    h = (region.core.y1 - region.core.y0) / scale;
   return Math.max(LEAST_SIDE, Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)));
 }
 
 /** Makes a cell's gradient orthogonal to a change of offset and of gain, so that brightness never moves it. */
 function projectOut(gradient: Float32Array, values: Float32Array, base: number, n: number): void {
-  let mean = 0, along = 0;
+  let mean = 0,
+    along = 0;
   for (let k = base; k < base + n; k++) {
     mean += gradient[k]!;
     along += gradient[k]! * values[k]!;
@@ -105,8 +119,13 @@ function projectOut(gradient: Float32Array, values: Float32Array, base: number, 
 
 /** Fills one cell's values, gradients and structure from `image`, one px of border around it included. */
 export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: number, y0: number): void {
-  const { side, values, gradientU, gradientV } = t, { data, width } = image, n = side * side, base = c * n, f = 0.5 / t.step;
-  let mean = 0, norm = 0;
+  const { side, values, gradientU, gradientV } = t,
+    { data, width } = image,
+    n = side * side,
+    base = c * n,
+    f = 0.5 / t.step;
+  let mean = 0,
+    norm = 0;
   for (let j = 0, k = base; j < side; j++)
     for (let i = 0, at = (y0 + j) * width + x0; i < side; i++, at++, k++) {
       values[k] = data[at]!;
@@ -124,7 +143,9 @@ export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: n
   for (let k = base; k < base + n; k++) values[k]! /= norm;
   projectOut(gradientU, values, base, n);
   projectOut(gradientV, values, base, n);
-  let uu = 0, uv = 0, vv = 0;
+  let uu = 0,
+    uv = 0,
+    vv = 0;
   for (let k = base; k < base + n; k++) {
     uu += gradientU[k]! ** 2;
     uv += gradientU[k]! * gradientV[k]!;
@@ -135,29 +156,47 @@ export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: n
 
 /** @param pyramid of the remembered frame, or of a window of it that holds the region */
 export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Template {
-  const { region, trustBounds } = options, b = region.bounds;
-  const cx = (b.x0 + b.x1) / 2, cy = (b.y0 + b.y1) / 2, half = Math.max(b.x1 - b.x0, b.y1 - b.y0) / 2;
+  const { region, trustBounds } = options,
+    b = region.bounds;
+  const cx = (b.x0 + b.x1) / 2,
+    cy = (b.y0 + b.y1) / 2,
+    half = Math.max(b.x1 - b.x0, b.y1 - b.y0) / 2;
   const levels: TemplateLevel[] = [];
   for (const [l, image] of pyramid.entries()) {
-    const scale = 1 << l, side = cellSide(region, l);
+    const scale = 1 << l,
+      side = cellSide(region, l);
     if (Math.min(region.core.x1 - region.core.x0, region.core.y1 - region.core.y0) / scale < 2 * side) break;
     const mask = rasterise(region, image.x0, image.y0, image.width, image.height, scale);
     const noise = noiseAtLevel(options.noise, l);
-    const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l))), floor = Math.max(noise * noise, LEAST_CONTRAST) / 2;
+    const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l))),
+      floor = Math.max(noise * noise, LEAST_CONTRAST) / 2;
     const around = rasteriseSurroundings(region, mask, image.x0, image.y0, image.width, image.height, scale);
-    const chosen = [...selectCells(image, mask, side, count, floor), ...(around ? selectCells(image, around, side, Math.round(AROUND_SHARE * count), floor) : [])];
+    const chosen = [
+      ...selectCells(image, mask, side, count, floor),
+      ...(around ? selectCells(image, around, side, Math.round(AROUND_SHARE * count), floor) : []),
+    ];
     if (chosen.length < 4) continue;
     const t = emptyLevel(l, side, scale / half, chosen);
     for (const [c, cell] of chosen.entries()) {
       t.u[c] = ((image.x0 + cell.x + 0.5) * scale - cx) / half;
       t.v[c] = ((image.y0 + cell.y + 0.5) * scale - cy) / half;
-      const [rx, ry] = mapPoint(options.toReference, [(image.x0 + cell.x + side / 2) * scale, (image.y0 + cell.y + side / 2) * scale]);
+      const [rx, ry] = mapPoint(options.toReference, [
+        (image.x0 + cell.x + side / 2) * scale,
+        (image.y0 + cell.y + side / 2) * scale,
+      ]);
       const gx = Math.floor(((rx - trustBounds.x0) / (trustBounds.x1 - trustBounds.x0)) * TRUST_GRID);
       const gy = Math.floor(((ry - trustBounds.y0) / (trustBounds.y1 - trustBounds.y0)) * TRUST_GRID);
       const clamp = (g: number): number => Math.min(Math.max(g, 0), TRUST_GRID - 1);
       t.place[c] = clamp(gy) * TRUST_GRID + clamp(gx);
       fillCell(t, c, image, cell.x, cell.y);
-      t.probation[c] = options.probation((image.x0 + cell.x) * scale, (image.y0 + cell.y) * scale, side * scale, cell.mean) ? 1 : 0;
+      t.probation[c] = options.probation(
+        (image.x0 + cell.x) * scale,
+        (image.y0 + cell.y) * scale,
+        side * scale,
+        cell.mean,
+      )
+        ? 1
+        : 0;
     }
     levels.push(t);
   }

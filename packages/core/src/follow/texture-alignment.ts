@@ -79,7 +79,9 @@ export interface AlignmentOptions {
 const AGREES = 0.15;
 const MAX_ITERATIONS = 8;
 /** Largest corner movement of an update, px of the level, at which a level is done; and from which on samples are cubic. */
-const CONVERGED = 0.01, ROUGHLY_CONVERGED = 0.08, GO_CUBIC = 0.3;
+const CONVERGED = 0.01,
+  ROUGHLY_CONVERGED = 0.08,
+  GO_CUBIC = 0.3;
 /** Slip of a single cell, px of its level, that is always tolerated. */
 const LEAST_SLIP = 0.15;
 /** Blocks of the trust grid whose cells are taken to share their errors. */
@@ -87,7 +89,8 @@ const BLOCK = 4;
 
 function blockOf(t: TemplateLevel): (cell: number) => number {
   const per = TRUST_GRID / BLOCK;
-  return (c) => Math.floor(Math.floor(t.place[c]! / TRUST_GRID) / BLOCK) * per + Math.floor((t.place[c]! % TRUST_GRID) / BLOCK);
+  return (c) =>
+    Math.floor(Math.floor(t.place[c]! / TRUST_GRID) / BLOCK) * per + Math.floor((t.place[c]! % TRUST_GRID) / BLOCK);
 }
 
 function traceOf(a: Float64Array): number {
@@ -97,8 +100,15 @@ function traceOf(a: Float64Array): number {
 }
 
 /** Cells that are known by now not to belong count little, so that a strip of background in the outline does not look like a cover. */
-function summarise(s: Sensors, c: Consensus, prior: Float64Array): { visible: number; support: number; agreeing: number } {
-  let all = 0, seen = 0, agreed = 0, agreeing = 0;
+function summarise(
+  s: Sensors,
+  c: Consensus,
+  prior: Float64Array,
+): { visible: number; support: number; agreeing: number } {
+  let all = 0,
+    seen = 0,
+    agreed = 0,
+    agreeing = 0;
   for (let k = 0; k < s.level.cells; k++) {
     const i = Math.sqrt(s.level.structure[k * 3]! + s.level.structure[k * 3 + 2]!) * prior[k]!;
     all += i;
@@ -114,13 +124,16 @@ function summarise(s: Sensors, c: Consensus, prior: Float64Array): { visible: nu
 
 /** Normalised template coordinates to px of a pyramid level. */
 function toLevel(h: Matrix3, template: Template, level: number): number[] {
-  const s = template.halfSize, [cx, cy] = template.centre, k = 1 / (1 << level);
+  const s = template.halfSize,
+    [cx, cy] = template.centre,
+    k = 1 / (1 << level);
   const n = multiply(h, [s, 0, cx, 0, s, cy, 0, 0, 1]);
   return n.map((v, i) => (i < 6 ? v * k : v));
 }
 
 function fromLevel(n: Matrix3, template: Template, level: number): number[] {
-  const s = template.halfSize, [cx, cy] = template.centre;
+  const s = template.halfSize,
+    [cx, cy] = template.centre;
   return multiply(atLevelZero(n, level), [1 / s, 0, -cx / s, 0, 1 / s, -cy / s, 0, 0, 1]);
 }
 
@@ -131,10 +144,20 @@ function atLevelZero(n: Matrix3, level: number): number[] {
 }
 
 /** Per cell, x and y in px of the level. @param full normalised template coordinates to px of level 0 */
-function cellOffsets(t: TemplateLevel, { centre, halfSize }: Template, full: Matrix3, level: number, offset: Offset): Float64Array {
-  const out = new Float64Array(2 * t.cells), middle = ((t.side - 1) / 2) * t.step, k = 1 / (1 << level);
+function cellOffsets(
+  t: TemplateLevel,
+  { centre, halfSize }: Template,
+  full: Matrix3,
+  level: number,
+  offset: Offset,
+): Float64Array {
+  const out = new Float64Array(2 * t.cells),
+    middle = ((t.side - 1) / 2) * t.step,
+    k = 1 / (1 << level);
   for (let c = 0; c < t.cells; c++) {
-    const u = t.u[c]! + middle, v = t.v[c]! + middle, [x, y] = offset([centre[0] + halfSize * u, centre[1] + halfSize * v], mapPoint(full, [u, v]));
+    const u = t.u[c]! + middle,
+      v = t.v[c]! + middle,
+      [x, y] = offset([centre[0] + halfSize * u, centre[1] + halfSize * v], mapPoint(full, [u, v]));
     out[2 * c] = k * x;
     out[2 * c + 1] = k * y;
   }
@@ -142,7 +165,8 @@ function cellOffsets(t: TemplateLevel, { centre, halfSize }: Template, full: Mat
 }
 
 /** How many px of a level a template must span before the freer motions are told apart there. */
-const AFFINE_SPAN = 24, PERSPECTIVE_SPAN = 56;
+const AFFINE_SPAN = 24,
+  PERSPECTIVE_SPAN = 56;
 
 /**
  * Aligns from `start`. Levels are worked coarse to fine; when a finer level loses the agreement that a coarser one had
@@ -150,37 +174,83 @@ const AFFINE_SPAN = 24, PERSPECTIVE_SPAN = 56;
  * @param start template px to frame px
  * @returns null when no cell of any level lies inside the frame or the equations fall apart
  */
-export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix3, options: AlignmentOptions): Alignment | null {
-  let h: number[] = [...start], best: Omit<Alignment, 'information'> | null = null, information = (): Float64Array => new Float64Array(64);
-  const whole = (): Alignment | null => best && best.homography.every(Number.isFinite) ? { ...best, homography: normaliseHomography(best.homography, template.centre), information: information() } : null;
-  const s = template.halfSize, [cx, cy] = template.centre;
-  const rows = new Float64Array(16), cu = options.pin.map((p) => (p[0] - cx) / s), cv = options.pin.map((p) => (p[1] - cy) / s);
+export function alignTexture(
+  template: Template,
+  pyramid: Pyramid,
+  start: Matrix3,
+  options: AlignmentOptions,
+): Alignment | null {
+  let h: number[] = [...start],
+    best: Omit<Alignment, 'information'> | null = null,
+    information = (): Float64Array => new Float64Array(64);
+  const whole = (): Alignment | null =>
+    best && best.homography.every(Number.isFinite)
+      ? { ...best, homography: normaliseHomography(best.homography, template.centre), information: information() }
+      : null;
+  const s = template.halfSize,
+    [cx, cy] = template.centre;
+  const rows = new Float64Array(16),
+    cu = options.pin.map((p) => (p[0] - cx) / s),
+    cv = options.pin.map((p) => (p[1] - cy) / s);
   for (const t of [...template.levels].reverse()) {
     const imageLevel = Math.round(t.level + Math.log2(scaleAt(h, template.centre)));
     if (!Number.isFinite(imageLevel)) return whole();
     if (imageLevel < 0 && best) break;
     if (t.level > (options.coarsest ?? Infinity) && t !== template.levels[0]) continue;
-    const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1), image = pyramid[level]!, span = (2 * s) / (1 << t.level);
-    const motion = tighter(options.motion, span < AFFINE_SPAN ? 'translation' : span < PERSPECTIVE_SPAN ? 'affine' : 'perspective');
-    const finest = t.level === 0 || level === 0, noise = Math.max(0.3, noiseAtLevel(options.frameNoise, level));
-    const middle = ((t.side - 1) / 2) * t.step, { followed } = options;
-    const prior = Float64Array.from(t.place, (p, c) => (followed && !followed([cx + s * (t.u[c]! + middle), cy + s * (t.v[c]! + middle)]) ? 0 : (t.probation[c] ? options.proven[p]! : 1) * options.trust[p]!));
-    const tolerated = LEAST_SLIP * t.step, most = options.slipLimit === undefined ? Infinity : Math.max(LEAST_SLIP, options.slipLimit / (1 << t.level)) * t.step;
-    let n = toLevel(h, template, level), sensors: Sensors | null = null, consensus: Consensus | null = null, others = noEquations(), cubic = false;
+    const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1),
+      image = pyramid[level]!,
+      span = (2 * s) / (1 << t.level);
+    const motion = tighter(
+      options.motion,
+      span < AFFINE_SPAN ? 'translation' : span < PERSPECTIVE_SPAN ? 'affine' : 'perspective',
+    );
+    const finest = t.level === 0 || level === 0,
+      noise = Math.max(0.3, noiseAtLevel(options.frameNoise, level));
+    const middle = ((t.side - 1) / 2) * t.step,
+      { followed } = options;
+    const prior = Float64Array.from(t.place, (p, c) =>
+      followed && !followed([cx + s * (t.u[c]! + middle), cy + s * (t.v[c]! + middle)])
+        ? 0
+        : (t.probation[c] ? options.proven[p]! : 1) * options.trust[p]!,
+    );
+    const tolerated = LEAST_SLIP * t.step,
+      most =
+        options.slipLimit === undefined ? Infinity : Math.max(LEAST_SLIP, options.slipLimit / (1 << t.level)) * t.step;
+    let n = toLevel(h, template, level),
+      sensors: Sensors | null = null,
+      consensus: Consensus | null = null,
+      others = noEquations(),
+      cubic = false;
     for (let iteration = 0; iteration < MAX_ITERATIONS; iteration++) {
       const full = atLevelZero(n, level);
-      sensors = senseCells(t, image, n, cubic, noise, options.offset && cellOffsets(t, template, full, level, options.offset));
+      sensors = senseCells(
+        t,
+        image,
+        n,
+        cubic,
+        noise,
+        options.offset && cellOffsets(t, template, full, level, options.offset),
+      );
       others = noEquations();
       options.other?.add(others, full);
       const rest: Equations = { a: others.a.slice(), b: others.b.slice() };
       addCorners(rest, full, cu, cv, options.expected, options.expectedSigma);
       options.prior?.(rest, full, cu, cv);
-      consensus = agree(sensors, { motion, levels: options.levels ?? 'cells', prior, rest, tolerated, most, group: blockOf(t) });
+      consensus = agree(sensors, {
+        motion,
+        levels: options.levels ?? 'cells',
+        prior,
+        rest,
+        tolerated,
+        most,
+        group: blockOf(t),
+      });
       if (!consensus.step || options.motion === 'still') break;
       const next = stepped(n, consensus.step);
       let moved = 0;
       for (let i = 0; i < 4; i++) {
-        const before = pointJacobian(n, cu[i]!, cv[i]!, rows), after = pointJacobian(next, cu[i]!, cv[i]!, rows);
+        const before = pointJacobian(n, cu[i]!, cv[i]!, rows),
+          after = pointJacobian(next, cu[i]!, cv[i]!, rows);
         moved = Math.max(moved, Math.hypot(before[0] - after[0], before[1] - after[1]));
       }
       if (!Number.isFinite(moved)) return whole();
@@ -190,11 +260,29 @@ export function alignTexture(template: Template, pyramid: Pyramid, start: Matrix
     }
     if (!sensors || !consensus) continue;
     const summary = summarise(sensors, consensus, prior);
-    if (best && summary.support * summary.agreeing < 0.35 * best.support * best.agreeing && summary.support < 0.5) break;
+    if (best && summary.support * summary.agreeing < 0.35 * best.support * best.agreeing && summary.support < 0.5)
+      break;
     h = fromLevel(n, template, level);
-    const full = atLevelZero(n, level), evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!), [seen, agreed] = [sensors, consensus];
-    best = { homography: h, sensors, consensus, ...summary, shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) } };
-    information = () => cornerInformation(options.motion, evidence, [...groupGradients(seen, agreed, blockOf(t)), ...(options.other?.clusters(full) ?? [])], full, cu, cv, options.floor);
+    const full = atLevelZero(n, level),
+      evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!),
+      [seen, agreed] = [sensors, consensus];
+    best = {
+      homography: h,
+      sensors,
+      consensus,
+      ...summary,
+      shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) },
+    };
+    information = () =>
+      cornerInformation(
+        options.motion,
+        evidence,
+        [...groupGradients(seen, agreed, blockOf(t)), ...(options.other?.clusters(full) ?? [])],
+        full,
+        cu,
+        cv,
+        options.floor,
+      );
   }
   return whole();
 }

@@ -8,13 +8,17 @@ import type { KeyPicture } from './key-pictures';
 import type { Smear } from './shutter';
 import type { Alignment } from './texture-alignment';
 
-const LEAST_SUPPORT = 0.3, SURE_SUPPORT = 0.6;
+const LEAST_SUPPORT = 0.3,
+  SURE_SUPPORT = 0.6;
 export const LEAST_AGREEING = 7;
 /** What is asked of a result that no fine level confirms. */
 const COARSE_SUPPORT = 0.75;
 /** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
-export const LEAST_SIDES = 3, LEAST_FOUND = 0.4;
-const SURE_FOUND = 0.7, SURE_ALIKE = 0.8, SURE_SIGMA = 0.6;
+export const LEAST_SIDES = 3,
+  LEAST_FOUND = 0.4;
+const SURE_FOUND = 0.7,
+  SURE_ALIKE = 0.8,
+  SURE_SIGMA = 0.6;
 
 export interface Expectation {
   readonly corners: Quad;
@@ -63,7 +67,6 @@ export interface Found {
   readonly reason: string | null;
 }
 
-
 const percent = (v: number): string => `${Math.round(100 * v)} %`;
 
 /** Whether edges alone can carry a frame. */
@@ -78,10 +81,13 @@ export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number
   const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
   if (carried) return sigma > 24 ? unknown : null;
   if (!f.alignment) return 'The edges of the glass are covered, blurred or outside the picture';
-  const { support, agreeing, visible } = f.alignment, smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
+  const { support, agreeing, visible } = f.alignment,
+    smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
   if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
-  if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING) return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
-  if (f.alignment.sensors.level.level >= 2 && support < COARSE_SUPPORT) return `The picture agrees only roughly; it may be blurred beyond use${smeared}`;
+  if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING)
+    return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
+  if (f.alignment.sensors.level.level >= 2 && support < COARSE_SUPPORT)
+    return `The picture agrees only roughly; it may be blurred beyond use${smeared}`;
   return sigma > 8 ? unknown : null;
 }
 
@@ -95,8 +101,12 @@ export function agreesWell(a: Alignment | null): a is Alignment {
  * @param o what the reference offers: rails, sides of the pin that have one, a picture of its own; `sigma` of the least
  *   known corner by the edges, px at 1920 wide
  */
-export function isSure(f: Found, o: { readonly rails: number; readonly sides: number; readonly hasPicture: boolean; readonly sigma: number }): boolean {
-  const { edges: e, alignment: a } = f, picture = agreesWell(a);
+export function isSure(
+  f: Found,
+  o: { readonly rails: number; readonly sides: number; readonly hasPicture: boolean; readonly sigma: number },
+): boolean {
+  const { edges: e, alignment: a } = f,
+    picture = agreesWell(a);
   if (!e) return picture && (o.rails === 0 || a.support > 0.8);
   const found = e.sides === Math.min(e.available, o.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
   if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;

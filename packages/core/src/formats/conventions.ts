@@ -28,7 +28,13 @@ export function ownConventions(width: number, height: number): Conventions {
 }
 
 export function isOwn(c: Conventions, width: number, height: number): boolean {
-  return c.origin === 'top-left' && c.units === 'pixels' && c.pixelOrigin === 'corner' && c.size[0] === width && c.size[1] === height;
+  return (
+    c.origin === 'top-left' &&
+    c.units === 'pixels' &&
+    c.pixelOrigin === 'corner' &&
+    c.size[0] === width &&
+    c.size[1] === height
+  );
 }
 
 /** Maps plate pixels (column vectors) to the convention's coordinates; affine. */
@@ -48,12 +54,25 @@ export function conjugate(h: Matrix3, convention: Matrix3, at: Point): number[] 
 }
 
 /** One frame's corners and homography carried over by `m`. */
-export function convertFrame<T extends { corners: Quad; homography: readonly number[] }>(f: T, m: Matrix3, referencePin: Quad): T {
-  return { ...f, corners: mapQuad(m, f.corners), homography: conjugate(f.homography, m, perspectiveCentre(referencePin)) };
+export function convertFrame<T extends { corners: Quad; homography: readonly number[] }>(
+  f: T,
+  m: Matrix3,
+  referencePin: Quad,
+): T {
+  return {
+    ...f,
+    corners: mapQuad(m, f.corners),
+    homography: conjugate(f.homography, m, perspectiveCentre(referencePin)),
+  };
 }
 
 export function describe(c: Conventions): string {
-  const origin = { 'top-left': 'origin top-left, x right, y down', 'bottom-left': 'origin bottom-left, x right, y up', centre: 'origin at the centre of the picture, x right, y down' }[c.origin];
-  const pixel = c.pixelOrigin === 'corner' ? 'whole numbers lie on pixel corners' : 'whole numbers lie on pixel centres';
+  const origin = {
+    'top-left': 'origin top-left, x right, y down',
+    'bottom-left': 'origin bottom-left, x right, y up',
+    centre: 'origin at the centre of the picture, x right, y down',
+  }[c.origin];
+  const pixel =
+    c.pixelOrigin === 'corner' ? 'whole numbers lie on pixel corners' : 'whole numbers lie on pixel centres';
   return `${c.units === 'pixels' ? 'pixels' : 'normalised by width and height'} of ${c.size[0]}x${c.size[1]}; ${origin}; ${pixel}; corners TL, TR, BR, BL`;
 }

@@ -21,25 +21,55 @@ const text = (v: number): string => {
 
 /** The transform that takes an element of this size, origin at its top-left corner, onto the corners. */
 export function matrix3d(corners: Quad, content: ContentSize, scale: readonly [number, number] = [1, 1]): string {
-  const raw = multiply(scaling(scale[0], scale[1]), multiply(unitSquareToQuad(corners), scaling(1 / content.width, 1 / content.height))), h = raw.map((v) => v / raw[8]!);
+  const raw = multiply(
+      scaling(scale[0], scale[1]),
+      multiply(unitSquareToQuad(corners), scaling(1 / content.width, 1 / content.height)),
+    ),
+    h = raw.map((v) => v / raw[8]!);
   return `matrix3d(${[h[0]!, h[3]!, 0, h[6]!, h[1]!, h[4]!, 0, h[7]!, 0, 0, 1, 0, h[2]!, h[5]!, 0, h[8]!].map(text).join(', ')})`;
 }
 
-export const classOf = (name: string): string => `screen-${name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'one'}`;
+export const classOf = (name: string): string =>
+  `screen-${
+    name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '') || 'one'
+  }`;
 
 function rules(track: Track, s: ScreenTrack, content: ContentSize, size: readonly [number, number]): string {
-  const { plate } = track, n = plate.frameCount, name = classOf(s.name), seconds = (n * plate.frameRate[1]) / plate.frameRate[0], k: [number, number] = [size[0] / plate.width, size[1] / plate.height], at = (f: number): string => `${Number(((100 * f) / n).toFixed(7))}%`;
-  const first = s.frames[0]!, last = s.frames.at(-1)!, hidden = 'visibility: hidden;';
-  const frames = s.frames.map((f) => `  ${at(f.frame)} { transform: ${matrix3d(f.corners, content, k)}; visibility: visible; }`);
+  const { plate } = track,
+    n = plate.frameCount,
+    name = classOf(s.name),
+    seconds = (n * plate.frameRate[1]) / plate.frameRate[0],
+    k: [number, number] = [size[0] / plate.width, size[1] / plate.height],
+    at = (f: number): string => `${Number(((100 * f) / n).toFixed(7))}%`;
+  const first = s.frames[0]!,
+    last = s.frames.at(-1)!,
+    hidden = 'visibility: hidden;';
+  const frames = s.frames.map(
+    (f) => `  ${at(f.frame)} { transform: ${matrix3d(f.corners, content, k)}; visibility: visible; }`,
+  );
   if (first.frame > 0) frames.unshift(`  0% { transform: ${matrix3d(first.corners, content, k)}; ${hidden} }`);
-  frames.push(last.frame < n - 1 ? `  ${at(last.frame + 1)}, 100% { transform: ${matrix3d(last.corners, content, k)}; ${hidden} }` : `  100% { transform: ${matrix3d(last.corners, content, k)}; visibility: visible; }`);
+  frames.push(
+    last.frame < n - 1
+      ? `  ${at(last.frame + 1)}, 100% { transform: ${matrix3d(last.corners, content, k)}; ${hidden} }`
+      : `  100% { transform: ${matrix3d(last.corners, content, k)}; visibility: visible; }`,
+  );
   return `/* ${s.name}: content ${content.width}x${content.height} px; ${n} frames at ${plate.frameRate.join('/')} a second */\n.${name} {\n  position: absolute; left: 0; top: 0; width: ${content.width}px; height: ${content.height}px;\n  transform-origin: 0 0; backface-visibility: visible;\n  animation: ${name} ${text(seconds)}s step-end infinite;\n}\n@keyframes ${name} {\n${frames.join('\n')}\n}\n`;
 }
 
 /** @param size of the box over which the plate is shown, CSS px; the plate's own when left out */
-export function writeCss(track: Track, contentOf: (screen: ScreenTrack) => ContentSize, size: readonly [number, number] = [track.plate.width, track.plate.height]): string {
+export function writeCss(
+  track: Track,
+  contentOf: (screen: ScreenTrack) => ContentSize,
+  size: readonly [number, number] = [track.plate.width, track.plate.height],
+): string {
   const { plate } = track;
-  return `/* Yarlop track as CSS keyframes, version 1. Plate: ${plate.name.replaceAll('*/', '')}, ${plate.width}x${plate.height}.\n   Put each element into a box of ${size[0]}x${size[1]} CSS px that shows the plate (position: relative; overflow: hidden).\n   Keyframe k holds from frame k to the next. To show frame k exactly: animation-play-state: paused; animation-delay: calc(-1s * (k + 0.5) * ${plate.frameRate[1]} / ${plate.frameRate[0]}). */\n${track.screens.filter((s) => s.frames.length > 0).map((s) => rules(track, s, contentOf(s), size)).join('\n')}`;
+  return `/* Yarlop track as CSS keyframes, version 1. Plate: ${plate.name.replaceAll('*/', '')}, ${plate.width}x${plate.height}.\n   Put each element into a box of ${size[0]}x${size[1]} CSS px that shows the plate (position: relative; overflow: hidden).\n   Keyframe k holds from frame k to the next. To show frame k exactly: animation-play-state: paused; animation-delay: calc(-1s * (k + 0.5) * ${plate.frameRate[1]} / ${plate.frameRate[0]}). */\n${track.screens
+    .filter((s) => s.frames.length > 0)
+    .map((s) => rules(track, s, contentOf(s), size))
+    .join('\n')}`;
 }
 
 export interface PageParts {
@@ -51,11 +81,16 @@ export interface PageParts {
 }
 
 const media = (m: { url: string; kind: string } | null | undefined, name: string): string =>
-  !m ? `<div class="${name} empty"></div>` : m.kind === 'video' ? `<video class="${name}" src="${escaped(m.url)}" muted playsinline preload="auto"></video>` : `<img class="${name}" src="${escaped(m.url)}" alt="">`;
+  !m
+    ? `<div class="${name} empty"></div>`
+    : m.kind === 'video'
+      ? `<video class="${name}" src="${escaped(m.url)}" muted playsinline preload="auto"></video>`
+      : `<img class="${name}" src="${escaped(m.url)}" alt="">`;
 
 /** One page that plays the fills over the plate, by frame number. `#frame=N` in its address shows frame N. */
 export function writeHtml(track: Track, contentOf: (screen: ScreenTrack) => ContentSize, parts: PageParts): string {
-  const { plate } = track, screens = track.screens.filter((s) => s.frames.length > 0);
+  const { plate } = track,
+    screens = track.screens.filter((s) => s.frames.length > 0);
   return `<!doctype html>
 <html lang="en">
 <meta charset="utf-8">

@@ -14,27 +14,56 @@ import { table } from './text';
 import { ORIGINS, PIXEL_ORIGINS, UNITS, conventionMatrix, describe, ownConventions } from './conventions';
 
 const CORNER_COLUMNS = CORNER_NAMES.flatMap((c) => [`${c.toLowerCase()}_x`, `${c.toLowerCase()}_y`]);
-const COLUMNS = ['screen', 'frame', 'label', ...CORNER_COLUMNS, ...CORNER_NAMES.map((c) => `sigma_${c.toLowerCase()}`), 'trust'];
+const COLUMNS = [
+  'screen',
+  'frame',
+  'label',
+  ...CORNER_COLUMNS,
+  ...CORNER_NAMES.map((c) => `sigma_${c.toLowerCase()}`),
+  'trust',
+];
 
 /** @param separator comma, or tab for tab-separated values */
-export function writeCsv(track: Track, conventions = ownConventions(track.plate.width, track.plate.height), separator: ',' | '\t' = ','): string {
-  const { plate } = track, m = conventionMatrix(conventions, plate.width, plate.height);
+export function writeCsv(
+  track: Track,
+  conventions = ownConventions(track.plate.width, track.plate.height),
+  separator: ',' | '\t' = ',',
+): string {
+  const { plate } = track,
+    m = conventionMatrix(conventions, plate.width, plate.height);
   const header = [
     'Yarlop corner data, version 1',
     `plate: ${JSON.stringify(plate)}`,
     `coordinates: ${describe(conventions)}`,
     `conventions: ${JSON.stringify(conventions)}`,
     `reference: ${JSON.stringify(Object.fromEntries(track.screens.map((s) => [s.name, s.referenceFrame])))}`,
-    ...(track.screens.some((s) => s.lens) ? [`lens: ${JSON.stringify(Object.fromEntries(track.screens.map((s) => [s.name, s.lens ?? 0])))}`] : []),
+    ...(track.screens.some((s) => s.lens)
+      ? [`lens: ${JSON.stringify(Object.fromEntries(track.screens.map((s) => [s.name, s.lens ?? 0])))}`]
+      : []),
     `corners lie where the picture shows them${track.screens.some((s) => s.lens) ? ', distorted by the lens: radial term on half the width' : ''}; frame counts from 0; label is the frame as the shot numbers it; sigma and trust are in plate pixels`,
   ];
-  return table(header, COLUMNS, track.screens.flatMap((s) => s.frames.map((f) => [s.name, f.frame, f.frame + plate.firstFrame, ...mapQuad(m, f.corners).flat(), ...f.sigma, f.trust])), separator);
+  return table(
+    header,
+    COLUMNS,
+    track.screens.flatMap((s) =>
+      s.frames.map((f) => [
+        s.name,
+        f.frame,
+        f.frame + plate.firstFrame,
+        ...mapQuad(m, f.corners).flat(),
+        ...f.sigma,
+        f.trust,
+      ]),
+    ),
+    separator,
+  );
 }
 
 /** Splits one row; quotes double inside quotes. */
 export function cells(line: string, separator = ','): string[] {
   const out: string[] = [];
-  let cell = '', open = false;
+  let cell = '',
+    open = false;
   for (let i = 0; i < line.length; i++) {
     const c = line[i]!;
     if (open) {
@@ -56,7 +85,11 @@ function fail(line: number, message: string): never {
 
 function headerValue(comments: Map<string, { line: number; text: string }>, key: string): unknown {
   const entry = comments.get(key);
-  if (!entry) throw new CoreError('invalid', `The header has no line "# ${key}: ..."; this file was not written as Yarlop corner data.`);
+  if (!entry)
+    throw new CoreError(
+      'invalid',
+      `The header has no line "# ${key}: ..."; this file was not written as Yarlop corner data.`,
+    );
   try {
     return JSON.parse(entry.text);
   } catch {
@@ -64,14 +97,34 @@ function headerValue(comments: Map<string, { line: number; text: string }>, key:
   }
 }
 
-function checkedHeader(comments: Map<string, { line: number; text: string }>): { plate: PlateInfo; conventions: Conventions; reference: Record<string, number> } {
+function checkedHeader(comments: Map<string, { line: number; text: string }>): {
+  plate: PlateInfo;
+  conventions: Conventions;
+  reference: Record<string, number>;
+} {
   const plate = headerValue(comments, 'plate') as PlateInfo;
   const positive = [plate?.width, plate?.height, plate?.frameCount, plate?.frameRate?.[0], plate?.frameRate?.[1]];
-  if (!positive.every((v) => Number.isSafeInteger(v) && v > 0) || !Number.isSafeInteger(plate.firstFrame) || typeof plate.name !== 'string')
-    fail(comments.get('plate')!.line, 'the plate needs a name, whole positive width, height, frameCount and frameRate, and a whole firstFrame.');
+  if (
+    !positive.every((v) => Number.isSafeInteger(v) && v > 0) ||
+    !Number.isSafeInteger(plate.firstFrame) ||
+    typeof plate.name !== 'string'
+  )
+    fail(
+      comments.get('plate')!.line,
+      'the plate needs a name, whole positive width, height, frameCount and frameRate, and a whole firstFrame.',
+    );
   const c = headerValue(comments, 'conventions') as Conventions;
-  const known = ORIGINS.includes(c?.origin) && UNITS.includes(c.units) && PIXEL_ORIGINS.includes(c.pixelOrigin) && c.size?.length === 2 && c.size.every((v) => v > 0);
-  if (!known) fail(comments.get('conventions')!.line, 'the conventions name an origin, units, pixelOrigin or size that is not known.');
+  const known =
+    ORIGINS.includes(c?.origin) &&
+    UNITS.includes(c.units) &&
+    PIXEL_ORIGINS.includes(c.pixelOrigin) &&
+    c.size?.length === 2 &&
+    c.size.every((v) => v > 0);
+  if (!known)
+    fail(
+      comments.get('conventions')!.line,
+      'the conventions name an origin, units, pixelOrigin or size that is not known.',
+    );
   return { plate, conventions: c, reference: headerValue(comments, 'reference') as Record<string, number> };
 }
 
@@ -89,7 +142,8 @@ export function readCsv(text: string): Track {
     if (key) comments.set(key, { line: at + 1, text: value! });
   }
   const { plate, conventions, reference } = checkedHeader(comments);
-  const separator = (lines[at] ?? '').includes('\t') ? '\t' : ',', columns = cells(lines[at] ?? '', separator).map((c) => c.trim().toLowerCase());
+  const separator = (lines[at] ?? '').includes('\t') ? '\t' : ',',
+    columns = cells(lines[at] ?? '', separator).map((c) => c.trim().toLowerCase());
   const missing = COLUMNS.filter((c) => !columns.includes(c));
   if (missing.length > 0) fail(at + 1, `the column${missing.length > 1 ? 's' : ''} ${missing.join(', ')} are missing.`);
   const index = COLUMNS.map((c) => columns.indexOf(c));
@@ -97,30 +151,51 @@ export function readCsv(text: string): Track {
   const screens = new Map<string, { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[]>();
   for (let i = at + 1; i < lines.length; i++) {
     if (lines[i]!.trim() === '') continue;
-    const row = cells(lines[i]!, separator), value = index.map((k) => row[k] ?? '');
+    const row = cells(lines[i]!, separator),
+      value = index.map((k) => row[k] ?? '');
     const numbers = value.map((v) => (v.trim() === '' ? NaN : Number(v)));
     for (let k = 1; k < COLUMNS.length; k++)
-      if (!Number.isFinite(numbers[k]!)) fail(i + 1, `${COLUMNS[k]} is "${value[k]}", not a number (decimals take a point, columns a comma).`);
-    if (!Number.isSafeInteger(numbers[1]!) || numbers[1]! < 0) fail(i + 1, `frame is ${value[1]}; frames are whole numbers from 0.`);
+      if (!Number.isFinite(numbers[k]!))
+        fail(i + 1, `${COLUMNS[k]} is "${value[k]}", not a number (decimals take a point, columns a comma).`);
+    if (!Number.isSafeInteger(numbers[1]!) || numbers[1]! < 0)
+      fail(i + 1, `frame is ${value[1]}; frames are whole numbers from 0.`);
     const rows = screens.get(value[0]!) ?? [];
     const corners = [0, 1, 2, 3].map((c): Point => [numbers[3 + 2 * c]!, numbers[4 + 2 * c]!]) as unknown as Quad;
-    rows.push({ line: i + 1, frame: numbers[1]!, corners: mapQuad(back, corners), sigma: numbers.slice(11, 15), trust: numbers[15]! });
+    rows.push({
+      line: i + 1,
+      frame: numbers[1]!,
+      corners: mapQuad(back, corners),
+      sigma: numbers.slice(11, 15),
+      trust: numbers[15]!,
+    });
     screens.set(value[0]!, rows);
   }
   if (screens.size === 0) throw new CoreError('invalid', 'The file holds a header but no rows.');
   const lens = comments.has('lens') ? (headerValue(comments, 'lens') as Record<string, number>) : {};
-  return { plate, screens: [...screens].map(([name, rows]) => ({ ...imported(name, rows, reference[name]), ...(lens[name] ? { lens: lens[name] } : {}) })) };
+  return {
+    plate,
+    screens: [...screens].map(([name, rows]) => ({
+      ...imported(name, rows, reference[name]),
+      ...(lens[name] ? { lens: lens[name] } : {}),
+    })),
+  };
 }
 
-function imported(name: string, rows: { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[], reference: number | undefined): ScreenTrack {
+function imported(
+  name: string,
+  rows: { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[],
+  reference: number | undefined,
+): ScreenTrack {
   rows.sort((a, b) => a.frame - b.frame);
   for (const [i, r] of rows.entries()) {
     const next = rows[i + 1];
     if (next && next.frame === r.frame) fail(next.line, `frame ${r.frame} of "${name}" stands twice.`);
-    if (next && next.frame !== r.frame + 1) fail(next.line, `frames ${r.frame + 1} to ${next.frame - 1} of "${name}" are missing.`);
+    if (next && next.frame !== r.frame + 1)
+      fail(next.line, `frames ${r.frame + 1} to ${next.frame - 1} of "${name}" are missing.`);
   }
   const first = rows.find((r) => r.frame === reference);
-  if (!first) throw new CoreError('invalid', `The header's reference frame of "${name}" (${reference ?? 'none'}) has no row.`);
+  if (!first)
+    throw new CoreError('invalid', `The header's reference frame of "${name}" (${reference ?? 'none'}) has no row.`);
   const centre = perspectiveCentre(first.corners);
   const frames = rows.map((r): TrackFrame => {
     try {

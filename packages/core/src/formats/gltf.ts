@@ -9,13 +9,21 @@ function base64(bytes: Uint8Array): string {
   const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
   let out = '';
   for (let i = 0; i < bytes.length; i += 3) {
-    const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0), left = bytes.length - i;
-    out += letters[n >> 18]! + letters[(n >> 12) & 63]! + (left > 1 ? letters[(n >> 6) & 63]! : '=') + (left > 2 ? letters[n & 63]! : '=');
+    const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0),
+      left = bytes.length - i;
+    out +=
+      letters[n >> 18]! +
+      letters[(n >> 12) & 63]! +
+      (left > 1 ? letters[(n >> 6) & 63]! : '=') +
+      (left > 2 ? letters[n & 63]! : '=');
   }
   return out;
 }
 
-const ARRAY_BUFFER = 34962, ELEMENT_ARRAY_BUFFER = 34963, FLOAT = 5126, UNSIGNED_SHORT = 5123;
+const ARRAY_BUFFER = 34962,
+  ELEMENT_ARRAY_BUFFER = 34963,
+  FLOAT = 5126,
+  UNSIGNED_SHORT = 5123;
 
 /** Bytes in order, each piece on a multiple of four. */
 class Buffers {
@@ -24,10 +32,28 @@ class Buffers {
   private readonly pieces: Uint8Array[] = [];
   private length = 0;
 
-  add(data: Float32Array | Uint16Array, type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', bounds: boolean, target?: number): number {
-    const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength), n = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type], columns = Array.from({ length: n }, (_, c) => Array.from(data).filter((_, i) => i % n === c));
+  add(
+    data: Float32Array | Uint16Array,
+    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4',
+    bounds: boolean,
+    target?: number,
+  ): number {
+    const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
+      n = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type],
+      columns = Array.from({ length: n }, (_, c) => Array.from(data).filter((_, i) => i % n === c));
     this.views.push({ buffer: 0, byteOffset: this.length, byteLength: bytes.length, ...(target ? { target } : {}) });
-    this.accessors.push({ bufferView: this.views.length - 1, componentType: data instanceof Uint16Array ? UNSIGNED_SHORT : FLOAT, count: data.length / n, type, ...(bounds ? { min: columns.map((c) => c.reduce((a, v) => Math.min(a, v), Infinity)), max: columns.map((c) => c.reduce((a, v) => Math.max(a, v), -Infinity)) } : {}) });
+    this.accessors.push({
+      bufferView: this.views.length - 1,
+      componentType: data instanceof Uint16Array ? UNSIGNED_SHORT : FLOAT,
+      count: data.length / n,
+      type,
+      ...(bounds
+        ? {
+            min: columns.map((c) => c.reduce((a, v) => Math.min(a, v), Infinity)),
+            max: columns.map((c) => c.reduce((a, v) => Math.max(a, v), -Infinity)),
+          }
+        : {}),
+    });
     const padded = new Uint8Array(Math.ceil(bytes.length / 4) * 4);
     padded.set(bytes);
     this.pieces.push(padded);
@@ -62,48 +88,169 @@ export interface Backdrop {
 const BEHIND = 4;
 
 /** Rectangles that fill the camera's view behind everything, one a picture, of which each is shown at its time: the others have no size. */
-function hang(b: Buffers, pictures: readonly Backdrop[], scene: Scene, seconds: number, uv: number, index: number, from: { readonly nodes: number; readonly meshes: number; readonly materials: number; readonly samplers: number }): { nodes: object[]; meshes: object[]; materials: object[]; channels: object[]; samplers: object[] } {
-  const far = BEHIND * scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1), h = far * Math.tan(fieldOfView(scene) / 2), w = (h * scene.width) / scene.height;
-  const shape = b.add(Float32Array.from([-w, h, -far, w, h, -far, w, -h, -far, -w, -h, -far]), 'VEC3', true, ARRAY_BUFFER);
-  const times = pictures.map((p) => p.frame * seconds), switches = pictures.map((_, i) => {
-    // From nothing to its size at its own time, and back at the next one's.
-    const at = [...(i > 0 ? [times[0]!] : []), times[i]!, ...(i + 1 < times.length ? [times[i + 1]!] : [])], shown = [...(i > 0 ? [0] : []), 1, ...(i + 1 < times.length ? [0] : [])];
-    return { input: b.add(Float32Array.from(at), 'SCALAR', true), output: b.add(Float32Array.from(shown.flatMap((v) => [v, v, v])), 'VEC3', false), interpolation: 'STEP' };
-  });
+function hang(
+  b: Buffers,
+  pictures: readonly Backdrop[],
+  scene: Scene,
+  seconds: number,
+  uv: number,
+  index: number,
+  from: { readonly nodes: number; readonly meshes: number; readonly materials: number; readonly samplers: number },
+): { nodes: object[]; meshes: object[]; materials: object[]; channels: object[]; samplers: object[] } {
+  const far = BEHIND * scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1),
+    h = far * Math.tan(fieldOfView(scene) / 2),
+    w = (h * scene.width) / scene.height;
+  const shape = b.add(
+    Float32Array.from([-w, h, -far, w, h, -far, w, -h, -far, -w, -h, -far]),
+    'VEC3',
+    true,
+    ARRAY_BUFFER,
+  );
+  const times = pictures.map((p) => p.frame * seconds),
+    switches = pictures.map((_, i) => {
+      // From nothing to its size at its own time, and back at the next one's.
+      const at = [...(i > 0 ? [times[0]!] : []), times[i]!, ...(i + 1 < times.length ? [times[i + 1]!] : [])],
+        shown = [...(i > 0 ? [0] : []), 1, ...(i + 1 < times.length ? [0] : [])];
+      return {
+        input: b.add(Float32Array.from(at), 'SCALAR', true),
+        output: b.add(Float32Array.from(shown.flatMap((v) => [v, v, v])), 'VEC3', false),
+        interpolation: 'STEP',
+      };
+    });
   return {
-    nodes: pictures.map((p, i) => ({ name: `plate ${p.frame}`, mesh: from.meshes + i, ...(i > 0 ? { scale: [0, 0, 0] } : {}) })),
-    meshes: pictures.map((p, i) => ({ name: `plate ${p.frame}`, primitives: [{ attributes: { POSITION: shape, TEXCOORD_0: uv }, indices: index, material: from.materials + i }] })),
+    nodes: pictures.map((p, i) => ({
+      name: `plate ${p.frame}`,
+      mesh: from.meshes + i,
+      ...(i > 0 ? { scale: [0, 0, 0] } : {}),
+    })),
+    meshes: pictures.map((p, i) => ({
+      name: `plate ${p.frame}`,
+      primitives: [{ attributes: { POSITION: shape, TEXCOORD_0: uv }, indices: index, material: from.materials + i }],
+    })),
     // Lit by itself, so that no light of the scene changes it.
-    materials: pictures.map((p, i) => ({ name: `plate ${p.frame}`, doubleSided: true, emissiveFactor: [1, 1, 1], emissiveTexture: { index: i }, pbrMetallicRoughness: { baseColorFactor: [0, 0, 0, 1], metallicFactor: 0, roughnessFactor: 1 } })),
-    samplers: switches, channels: switches.map((_, i) => ({ sampler: from.samplers + i, target: { node: from.nodes + i, path: 'scale' } })),
+    materials: pictures.map((p, i) => ({
+      name: `plate ${p.frame}`,
+      doubleSided: true,
+      emissiveFactor: [1, 1, 1],
+      emissiveTexture: { index: i },
+      pbrMetallicRoughness: { baseColorFactor: [0, 0, 0, 1], metallicFactor: 0, roughnessFactor: 1 },
+    })),
+    samplers: switches,
+    channels: switches.map((_, i) => ({ sampler: from.samplers + i, target: { node: from.nodes + i, path: 'scale' } })),
   };
 }
 
 /** @param pictures of the plate, in rising order of their frames */
 export function writeGltf(plate: PlateInfo, scene: Scene, pictures: readonly Backdrop[] = []): string {
-  const b = new Buffers(), seconds = plate.frameRate[1] / plate.frameRate[0], index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER), uv = b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER);
-  const meshes: object[] = [], nodes: object[] = [{ name: 'camera', camera: 0 }], channels: object[] = [], samplers: object[] = [];
+  const b = new Buffers(),
+    seconds = plate.frameRate[1] / plate.frameRate[0],
+    index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER),
+    uv = b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER);
+  const meshes: object[] = [],
+    nodes: object[] = [{ name: 'camera', camera: 0 }],
+    channels: object[] = [],
+    samplers: object[] = [];
   for (const [i, s] of scene.screens.entries()) {
-    const w = (s.aspect * s.height) / 2, h = s.height / 2, first = s.frames[0]!;
-    meshes.push({ name: s.name, primitives: [{ attributes: { POSITION: b.add(Float32Array.from([-w, h, 0, w, h, 0, w, -h, 0, -w, -h, 0]), 'VEC3', true, ARRAY_BUFFER), TEXCOORD_0: uv }, indices: index, material: 0 }] });
-    nodes.push({ name: s.name, mesh: i, translation: first.translation, rotation: first.rotation, extras: { misfitPx: Number(s.worst.toFixed(4)), heightMetres: s.height, misfitPxPerFrame: s.frames.map((f) => Number(f.misfit.toFixed(4))) } });
-    const times = b.add(Float32Array.from(s.frames, (f) => f.frame * seconds), 'SCALAR', true);
-    for (const [path, type] of [['translation', 'VEC3'], ['rotation', 'VEC4']] as const) {
-      samplers.push({ input: times, output: b.add(Float32Array.from(s.frames.flatMap((f) => f[path])), type, false), interpolation: 'LINEAR' });
+    const w = (s.aspect * s.height) / 2,
+      h = s.height / 2,
+      first = s.frames[0]!;
+    meshes.push({
+      name: s.name,
+      primitives: [
+        {
+          attributes: {
+            POSITION: b.add(Float32Array.from([-w, h, 0, w, h, 0, w, -h, 0, -w, -h, 0]), 'VEC3', true, ARRAY_BUFFER),
+            TEXCOORD_0: uv,
+          },
+          indices: index,
+          material: 0,
+        },
+      ],
+    });
+    nodes.push({
+      name: s.name,
+      mesh: i,
+      translation: first.translation,
+      rotation: first.rotation,
+      extras: {
+        misfitPx: Number(s.worst.toFixed(4)),
+        heightMetres: s.height,
+        misfitPxPerFrame: s.frames.map((f) => Number(f.misfit.toFixed(4))),
+      },
+    });
+    const times = b.add(
+      Float32Array.from(s.frames, (f) => f.frame * seconds),
+      'SCALAR',
+      true,
+    );
+    for (const [path, type] of [
+      ['translation', 'VEC3'],
+      ['rotation', 'VEC4'],
+    ] as const) {
+      samplers.push({
+        input: times,
+        output: b.add(Float32Array.from(s.frames.flatMap((f) => f[path])), type, false),
+        interpolation: 'LINEAR',
+      });
       channels.push({ sampler: samplers.length - 1, target: { node: i + 1, path } });
     }
   }
-  const behind = hang(b, pictures, scene, seconds, uv, index, { nodes: nodes.length, meshes: meshes.length, materials: 1, samplers: samplers.length });
+  const behind = hang(b, pictures, scene, seconds, uv, index, {
+    nodes: nodes.length,
+    meshes: meshes.length,
+    materials: 1,
+    samplers: samplers.length,
+  });
   channels.push(...behind.channels);
   samplers.push(...behind.samplers);
   const { uri, byteLength } = b.whole();
-  return `${JSON.stringify({
-    asset: { version: '2.0', generator: 'Yarlop', extras: { plate: plate.name, width: plate.width, height: plate.height, frameRate: plate.frameRate, firstFrame: plate.firstFrame, focalPictureWidths: scene.focal, focalFrom: scene.focalFrom, note: 'Rigid poses fitted to the corners; misfitPx of each Screen is the farthest that a fitted corner lies from its tracked one. Frame k is at k / frameRate seconds.' } },
-    scene: 0, scenes: [{ name: plate.name, nodes: [...nodes, ...behind.nodes].map((_, i) => i) }], nodes: [...nodes, ...behind.nodes],
-    cameras: [{ name: 'camera', type: 'perspective', perspective: { yfov: fieldOfView(scene), aspectRatio: scene.width / scene.height, znear: 0.01, zfar: 1000 } }],
-    meshes: [...meshes, ...behind.meshes], materials: [{ name: 'screen', doubleSided: true, pbrMetallicRoughness: { baseColorFactor: [0.5, 0.5, 0.5, 1], metallicFactor: 0, roughnessFactor: 1 } }, ...behind.materials],
-    ...(pictures.length > 0 ? { textures: pictures.map((_, i) => ({ source: i })), images: pictures.map((p) => ({ name: `plate ${p.frame}`, uri: p.url })) } : {}),
-    ...(channels.length > 0 ? { animations: [{ name: 'shot', channels, samplers }] } : {}),
-    accessors: b.accessors, bufferViews: b.views, buffers: [{ byteLength, uri }],
-  }, null, 1)}\n`;
+  return `${JSON.stringify(
+    {
+      asset: {
+        version: '2.0',
+        generator: 'Yarlop',
+        extras: {
+          plate: plate.name,
+          width: plate.width,
+          height: plate.height,
+          frameRate: plate.frameRate,
+          firstFrame: plate.firstFrame,
+          focalPictureWidths: scene.focal,
+          focalFrom: scene.focalFrom,
+          note: 'Rigid poses fitted to the corners; misfitPx of each Screen is the farthest that a fitted corner lies from its tracked one. Frame k is at k / frameRate seconds.',
+        },
+      },
+      scene: 0,
+      scenes: [{ name: plate.name, nodes: [...nodes, ...behind.nodes].map((_, i) => i) }],
+      nodes: [...nodes, ...behind.nodes],
+      cameras: [
+        {
+          name: 'camera',
+          type: 'perspective',
+          perspective: { yfov: fieldOfView(scene), aspectRatio: scene.width / scene.height, znear: 0.01, zfar: 1000 },
+        },
+      ],
+      meshes: [...meshes, ...behind.meshes],
+      materials: [
+        {
+          name: 'screen',
+          doubleSided: true,
+          pbrMetallicRoughness: { baseColorFactor: [0.5, 0.5, 0.5, 1], metallicFactor: 0, roughnessFactor: 1 },
+        },
+        ...behind.materials,
+      ],
+      ...(pictures.length > 0
+        ? {
+            textures: pictures.map((_, i) => ({ source: i })),
+            images: pictures.map((p) => ({ name: `plate ${p.frame}`, uri: p.url })),
+          }
+        : {}),
+      ...(channels.length > 0 ? { animations: [{ name: 'shot', channels, samplers }] } : {}),
+      accessors: b.accessors,
+      bufferViews: b.views,
+      buffers: [{ byteLength, uri }],
+    },
+    null,
+    1,
+  )}\n`;
 }

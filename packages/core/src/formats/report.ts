@@ -21,29 +21,98 @@ export interface ReportParts {
   readonly thumbnails?: readonly { readonly frame: number; readonly url: string }[];
 }
 
-const W = 720, H = 110;
+const W = 720,
+  H = 110;
 
 /** A line over the frames; gaps where there is no value. */
-function chart(title: string, unit: string, frames: readonly number[], series: readonly { readonly name: string; readonly values: readonly number[]; readonly dash: string }[], first: number, count: number): string {
-  const all = series.flatMap((s) => s.values).filter(Number.isFinite), low = Math.min(0, ...all.slice(0, 1), quantile(all, 0)), high = Math.max(1e-9, quantile(all, 1)), x = (f: number): string => ((W * (f + 0.5)) / Math.max(1, count)).toFixed(1), y = (v: number): string => (H - 4 - ((H - 8) * (v - low)) / Math.max(1e-9, high - low)).toFixed(1);
-  const line = (values: readonly number[]): string => values.map((v, i) => (Number.isFinite(v) ? `${i > 0 && Number.isFinite(values[i - 1]!) ? 'L' : 'M'}${x(frames[i]!)} ${y(v)}` : '')).join('');
+function chart(
+  title: string,
+  unit: string,
+  frames: readonly number[],
+  series: readonly { readonly name: string; readonly values: readonly number[]; readonly dash: string }[],
+  first: number,
+  count: number,
+): string {
+  const all = series.flatMap((s) => s.values).filter(Number.isFinite),
+    low = Math.min(0, ...all.slice(0, 1), quantile(all, 0)),
+    high = Math.max(1e-9, quantile(all, 1)),
+    x = (f: number): string => ((W * (f + 0.5)) / Math.max(1, count)).toFixed(1),
+    y = (v: number): string => (H - 4 - ((H - 8) * (v - low)) / Math.max(1e-9, high - low)).toFixed(1);
+  const line = (values: readonly number[]): string =>
+    values
+      .map((v, i) =>
+        Number.isFinite(v) ? `${i > 0 && Number.isFinite(values[i - 1]!) ? 'L' : 'M'}${x(frames[i]!)} ${y(v)}` : '',
+      )
+      .join('');
   return `<figure><figcaption>${escaped(title)} <span>${escaped(`${low.toPrecision(3)} to ${high.toPrecision(3)} ${unit}`)}${series.length > 1 ? escaped(`; ${series.map((s) => s.name).join(', ')}`) : ''}</span></figcaption><svg viewBox="0 0 ${W} ${H}" role="img" aria-label="${escaped(title)}"><rect width="${W}" height="${H}" class="ground"/>${series.map((s) => `<path d="${line(s.values)}" class="line" stroke-dasharray="${s.dash}"><title>${escaped(s.name)}</title></path>`).join('')}</svg><div class="axis"><span>${first}</span><span>${first + count - 1}</span></div></figure>`;
 }
 
-const DASHES = ['', '6 3', '2 3', '8 3 2 3'], CORNERS = ['TL', 'TR', 'BR', 'BL'];
+const DASHES = ['', '6 3', '2 3', '8 3 2 3'],
+  CORNERS = ['TL', 'TR', 'BR', 'BL'];
 
 function section(track: Track, s: ScreenTrack, proof: ReportProof | undefined): string {
-  const { plate } = track, frames = s.frames.map((f) => f.frame), sigma = s.frames.map((f) => Math.max(...f.sigma)), trust = s.frames.map((f) => f.trust), speed = s.frames.map((f, i) => (i === 0 ? NaN : Math.max(...f.corners.map((c, k) => distance(c, s.frames[i - 1]!.corners[k]!)))));
-  const weakest = [...s.frames].sort((a, b) => a.trust - b.trust).slice(0, 8), label = (f: number): number => f + plate.firstFrame, draw = (title: string, unit: string, series: Parameters<typeof chart>[3]): string => chart(title, unit, frames, series, plate.firstFrame, plate.frameCount);
+  const { plate } = track,
+    frames = s.frames.map((f) => f.frame),
+    sigma = s.frames.map((f) => Math.max(...f.sigma)),
+    trust = s.frames.map((f) => f.trust),
+    speed = s.frames.map((f, i) =>
+      i === 0 ? NaN : Math.max(...f.corners.map((c, k) => distance(c, s.frames[i - 1]!.corners[k]!))),
+    );
+  const weakest = [...s.frames].sort((a, b) => a.trust - b.trust).slice(0, 8),
+    label = (f: number): number => f + plate.firstFrame,
+    draw = (title: string, unit: string, series: Parameters<typeof chart>[3]): string =>
+      chart(title, unit, frames, series, plate.firstFrame, plate.frameCount);
   const rows: [string, string][] = [
-    ['Frames', s.frames.length > 0 ? `${label(frames[0]!)} to ${label(frames.at(-1)!)} (${s.frames.length} of ${plate.frameCount})` : 'none'], ['Reference frame', String(label(s.referenceFrame))],
-    ['Trust, median and lowest', s.frames.length > 0 ? `${median(trust).toFixed(2)}, ${Math.min(...trust).toFixed(2)}` : '-'], ['Sigma of the worst corner, median and 95th', s.frames.length > 0 ? `${median(sigma).toFixed(2)} px, ${quantile(sigma, 0.95).toFixed(2)} px` : '-'],
-    ['Bridged without evidence', String(s.frames.filter((f) => Object.keys(f.evidence).length === 0).length)], ...(s.stopped ?? []).map((t): [string, string] => [`Stopped ${t.direction}`, `frame ${label(t.frame)}: ${t.reason}`]), ...(proof ? [['Verdict', proof.verdict] as [string, string]] : []),
+    [
+      'Frames',
+      s.frames.length > 0
+        ? `${label(frames[0]!)} to ${label(frames.at(-1)!)} (${s.frames.length} of ${plate.frameCount})`
+        : 'none',
+    ],
+    ['Reference frame', String(label(s.referenceFrame))],
+    [
+      'Trust, median and lowest',
+      s.frames.length > 0 ? `${median(trust).toFixed(2)}, ${Math.min(...trust).toFixed(2)}` : '-',
+    ],
+    [
+      'Sigma of the worst corner, median and 95th',
+      s.frames.length > 0 ? `${median(sigma).toFixed(2)} px, ${quantile(sigma, 0.95).toFixed(2)} px` : '-',
+    ],
+    ['Bridged without evidence', String(s.frames.filter((f) => Object.keys(f.evidence).length === 0).length)],
+    ...(s.stopped ?? []).map((t): [string, string] => [
+      `Stopped ${t.direction}`,
+      `frame ${label(t.frame)}: ${t.reason}`,
+    ]),
+    ...(proof ? [['Verdict', proof.verdict] as [string, string]] : []),
   ];
   return `<section><h2>${escaped(s.name)}</h2><table>${rows.map(([k, v]) => `<tr><th>${escaped(k)}</th><td>${escaped(v)}</td></tr>`).join('')}</table>
-${s.frames.length === 0 ? '' : draw('Trust', '', [{ name: 'trust', values: trust, dash: '' }]) + draw('Sigma of the worst corner', 'px', [{ name: 'sigma', values: sigma, dash: '' }]) + draw('Speed of the fastest corner', 'px a frame', [{ name: 'speed', values: speed, dash: '' }])
-  + (['x', 'y'] as const).map((axis, k) => draw(`Corners, ${axis}`, 'px', CORNERS.map((name, c) => ({ name, dash: DASHES[c]!, values: s.frames.map((f) => f.corners[c]![k]!) })))).join('')
-  + `<h3>Weakest frames</h3><table><tr><th>frame</th><th>trust</th><th>sigma, px</th><th>rests on</th></tr>${weakest.map((f) => `<tr><td>${label(f.frame)}</td><td>${f.trust.toFixed(2)}</td><td>${Math.max(...f.sigma).toFixed(2)}</td><td>${escaped(Object.entries(f.evidence).filter(([, v]) => v > 0).map(([k, v]) => `${k} ${Math.round(100 * v)} %`).join(', ') || 'nothing: bridged')}</td></tr>`).join('')}</table>`}
+${
+  s.frames.length === 0
+    ? ''
+    : draw('Trust', '', [{ name: 'trust', values: trust, dash: '' }]) +
+      draw('Sigma of the worst corner', 'px', [{ name: 'sigma', values: sigma, dash: '' }]) +
+      draw('Speed of the fastest corner', 'px a frame', [{ name: 'speed', values: speed, dash: '' }]) +
+      (['x', 'y'] as const)
+        .map((axis, k) =>
+          draw(
+            `Corners, ${axis}`,
+            'px',
+            CORNERS.map((name, c) => ({ name, dash: DASHES[c]!, values: s.frames.map((f) => f.corners[c]![k]!) })),
+          ),
+        )
+        .join('') +
+      `<h3>Weakest frames</h3><table><tr><th>frame</th><th>trust</th><th>sigma, px</th><th>rests on</th></tr>${weakest
+        .map(
+          (f) =>
+            `<tr><td>${label(f.frame)}</td><td>${f.trust.toFixed(2)}</td><td>${Math.max(...f.sigma).toFixed(2)}</td><td>${escaped(
+              Object.entries(f.evidence)
+                .filter(([, v]) => v > 0)
+                .map(([k, v]) => `${k} ${Math.round(100 * v)} %`)
+                .join(', ') || 'nothing: bridged',
+            )}</td></tr>`,
+        )
+        .join('')}</table>`
+}
 ${proof && proof.worst.length > 0 ? `<h3>Farthest drift</h3><table><tr><th>frame</th><th>drift, px</th><th></th></tr>${proof.worst.map((w) => `<tr><td>${label(w.frame)}</td><td>${w.drift.toFixed(2)}</td><td>${escaped(w.why)}</td></tr>`).join('')}</table>` : ''}</section>`;
 }
 
@@ -64,7 +133,15 @@ figure { margin: 0.8rem 0; break-inside: avoid; } figcaption { font-weight: 600;
 <p>${plate.width}x${plate.height}, ${plate.frameCount} frames at ${(plate.frameRate[0] / plate.frameRate[1]).toFixed(3).replace(/\.?0+$/, '')} a second, labels from ${plate.firstFrame}. Lengths in px of the plate.</p>
 ${parts.settings?.length ? `<table>${parts.settings.map(([k, v]) => `<tr><th>${escaped(k)}</th><td>${escaped(v)}</td></tr>`).join('')}</table>` : ''}
 ${parts.thumbnails?.length ? `<div class="thumbs">${parts.thumbnails.map((t) => `<figure><img src="${t.url}" alt="Frame ${t.frame + plate.firstFrame}"><figcaption><span>${t.frame + plate.firstFrame}</span></figcaption></figure>`).join('')}</div>` : ''}
-${track.screens.map((s) => section(track, s, parts.proofs?.find((p) => p.screen === s.name))).join('\n')}
+${track.screens
+  .map((s) =>
+    section(
+      track,
+      s,
+      parts.proofs?.find((p) => p.screen === s.name),
+    ),
+  )
+  .join('\n')}
 </html>
 `;
 }

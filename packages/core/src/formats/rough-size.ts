@@ -1,7 +1,17 @@
 /** How large pictures become, roughly, before they are made: noise makes them larger. */
 
 /** Bits that a pixel takes, by format (measured on demo shots of 8 bit). */
-const BITS: Readonly<Record<string, number>> = { mp4: 1.1, hevc: 0.8, mov: 4.6, webm: 0.7, mkv: 12, png: 14, tiff: 17, exr: 26 }, DEEPER = ['mkv', 'png', 'tiff'];
+const BITS: Readonly<Record<string, number>> = {
+    mp4: 1.1,
+    hevc: 0.8,
+    mov: 4.6,
+    webm: 0.7,
+    mkv: 12,
+    png: 14,
+    tiff: 17,
+    exr: 26,
+  },
+  DEEPER = ['mkv', 'png', 'tiff'];
 
 export function roughBytes(as: string, width: number, height: number, frames: number, deep: boolean): number {
   return ((BITS[as] ?? 8) * width * height * frames * (deep && DEEPER.includes(as) ? 2.4 : 1)) / 8;

@@ -18,7 +18,13 @@ export interface SceneOptions {
 }
 
 /** Common sizes of the lit part, metres high as the content stands (common practice, no source). */
-export const USUAL_HEIGHTS: Readonly<Record<string, number>> = { phone: 0.145, laptop: 0.19, tablet: 0.2, tv: 0.7, other: 0.2 };
+export const USUAL_HEIGHTS: Readonly<Record<string, number>> = {
+  phone: 0.145,
+  laptop: 0.19,
+  tablet: 0.2,
+  tv: 0.7,
+  other: 0.2,
+};
 
 export interface PosedFrame {
   readonly frame: number;
@@ -50,7 +56,8 @@ export interface Scene {
 
 /** Unit quaternion of a rotation, row-major (S. W. Shepperd, Quaternion from rotation matrix, 1978). */
 export function quaternionOf(r: readonly number[]): [number, number, number, number] {
-  const [a, b, c, d, e, f, g, h, i] = r as [number, number, number, number, number, number, number, number, number], trace = a + e + i;
+  const [a, b, c, d, e, f, g, h, i] = r as [number, number, number, number, number, number, number, number, number],
+    trace = a + e + i;
   let q: [number, number, number, number];
   if (trace > 0) q = [h - f, c - g, d - b, 1 + trace];
   else if (a >= e && a >= i) q = [1 + a - e - i, b + d, c + g, h - f];
@@ -63,26 +70,61 @@ export function quaternionOf(r: readonly number[]): [number, number, number, num
 /** Views from which a focal length is told: the most leaning of the shot, evenly spread. */
 const VIEWS = 24;
 
-function posed(s: ScreenTrack, camera: { width: number; height: number; focal: number }, aspect: number, height: number): PosedScreen {
+function posed(
+  s: ScreenTrack,
+  camera: { width: number; height: number; focal: number },
+  aspect: number,
+  height: number,
+): PosedScreen {
   let before: readonly [number, number, number, number] = [0, 0, 0, 1];
   const frames = s.frames.map((f): PosedFrame => {
-    const { pose, misfit } = poseOf(camera, f.corners, aspect), r = pose.rotation, turned = [r[0]!, -r[1]!, -r[2]!, -r[3]!, r[4]!, r[5]!, -r[6]!, r[7]!, r[8]!], q = quaternionOf(turned), same = q.reduce((sum, v, k) => sum + v * before[k]!, 0) >= 0;
+    const { pose, misfit } = poseOf(camera, f.corners, aspect),
+      r = pose.rotation,
+      turned = [r[0]!, -r[1]!, -r[2]!, -r[3]!, r[4]!, r[5]!, -r[6]!, r[7]!, r[8]!],
+      q = quaternionOf(turned),
+      same = q.reduce((sum, v, k) => sum + v * before[k]!, 0) >= 0;
     // A turn has two quaternions: the one nearer to the last frame's, so that interpolation takes the short way.
     before = same ? q : (q.map((v) => -v) as unknown as typeof q);
-    return { frame: f.frame, pose, translation: [pose.centre[0] * height, -pose.centre[1] * height, -pose.centre[2] * height], rotation: before, misfit };
+    return {
+      frame: f.frame,
+      pose,
+      translation: [pose.centre[0] * height, -pose.centre[1] * height, -pose.centre[2] * height],
+      rotation: before,
+      misfit,
+    };
   });
   return { name: s.name, height, aspect, frames, worst: frames.reduce((m, f) => Math.max(m, f.misfit), 0) };
 }
 
 export function sceneOf(track: Track, kinds: ReadonlyMap<string, string>, o: SceneOptions = {}): Scene {
-  const { width, height } = track.plate, screens = track.screens.filter((s) => s.frames.length > 0), aspectOf = (s: ScreenTrack): number => o.aspects?.get(s.name) ?? slotAspect(referencePin(s));
-  const told = o.focal ?? screens.reduce<number | null>((found, s) => {
-    if (found !== null) return found;
-    const step = Math.max(1, Math.floor(s.frames.length / VIEWS));
-    return focalFromViews(s.frames.filter((_, i) => i % step === 0).map((f) => f.corners), width, height, aspectOf(s));
-  }, null), focal = told ?? USUAL_FOCAL;
+  const { width, height } = track.plate,
+    screens = track.screens.filter((s) => s.frames.length > 0),
+    aspectOf = (s: ScreenTrack): number => o.aspects?.get(s.name) ?? slotAspect(referencePin(s));
+  const told =
+      o.focal ??
+      screens.reduce<number | null>((found, s) => {
+        if (found !== null) return found;
+        const step = Math.max(1, Math.floor(s.frames.length / VIEWS));
+        return focalFromViews(
+          s.frames.filter((_, i) => i % step === 0).map((f) => f.corners),
+          width,
+          height,
+          aspectOf(s),
+        );
+      }, null),
+    focal = told ?? USUAL_FOCAL;
   return {
-    width, height, focal, focalFrom: o.focal !== undefined ? 'typed' : told === null ? 'usual' : 'views',
-    screens: screens.map((s) => posed(s, { width, height, focal }, aspectOf(s), o.heights?.get(s.name) ?? USUAL_HEIGHTS[kinds.get(s.name) ?? 'other'] ?? USUAL_HEIGHTS['other']!)),
+    width,
+    height,
+    focal,
+    focalFrom: o.focal !== undefined ? 'typed' : told === null ? 'usual' : 'views',
+    screens: screens.map((s) =>
+      posed(
+        s,
+        { width, height, focal },
+        aspectOf(s),
+        o.heights?.get(s.name) ?? USUAL_HEIGHTS[kinds.get(s.name) ?? 'other'] ?? USUAL_HEIGHTS['other']!,
+      ),
+    ),
   };
 }

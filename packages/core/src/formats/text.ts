@@ -11,8 +11,18 @@ export function quoted(text: string, separator = ','): string {
 }
 
 /** @param separator comma or tab */
-export function table(header: readonly string[], columns: readonly string[], rows: readonly (readonly (string | number)[])[], separator = ','): string {
-  return [...header.map((l) => `# ${l}`), columns.join(separator), ...rows.map((r) => r.map((v) => (typeof v === 'number' ? number(v) : quoted(v, separator))).join(separator)), ''].join('\n');
+export function table(
+  header: readonly string[],
+  columns: readonly string[],
+  rows: readonly (readonly (string | number)[])[],
+  separator = ',',
+): string {
+  return [
+    ...header.map((l) => `# ${l}`),
+    columns.join(separator),
+    ...rows.map((r) => r.map((v) => (typeof v === 'number' ? number(v) : quoted(v, separator))).join(separator)),
+    '',
+  ].join('\n');
 }
 
 /** Text as it may stand in XML and HTML. */

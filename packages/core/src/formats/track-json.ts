@@ -6,7 +6,8 @@ import type { ScreenTrack, Track } from '../track';
 import type { Conventions } from './conventions';
 import { conventionMatrix, convertFrame, isOwn, ownConventions } from './conventions';
 
-export const OWN_COORDINATES = 'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL';
+export const OWN_COORDINATES =
+  'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL';
 
 export interface TrackFile {
   readonly format: 'yarlop-track';
@@ -21,20 +22,41 @@ export interface TrackFile {
 /** The pin on the reference frame. @throws CoreError when the track does not hold its reference frame */
 export function referencePin(screen: ScreenTrack): Quad {
   const f = screen.frames.find((x) => x.frame === screen.referenceFrame);
-  if (!f) throw new CoreError('invalid', `Screen "${screen.name}" has no row for its reference frame ${screen.referenceFrame}.`);
+  if (!f)
+    throw new CoreError(
+      'invalid',
+      `Screen "${screen.name}" has no row for its reference frame ${screen.referenceFrame}.`,
+    );
   return f.corners;
 }
 
-export function toTrackFile(track: Track, conventions?: Conventions, describeAs?: (c: Conventions) => string): TrackFile {
+export function toTrackFile(
+  track: Track,
+  conventions?: Conventions,
+  describeAs?: (c: Conventions) => string,
+): TrackFile {
   const { width, height } = track.plate;
   if (!conventions || isOwn(conventions, width, height))
-    return { format: 'yarlop-track', version: 1, plate: track.plate, coordinates: OWN_COORDINATES, screens: track.screens };
+    return {
+      format: 'yarlop-track',
+      version: 1,
+      plate: track.plate,
+      coordinates: OWN_COORDINATES,
+      screens: track.screens,
+    };
   const m = conventionMatrix(conventions, width, height);
   const screens = track.screens.map((s) => {
     const pin = referencePin(s);
     return { ...s, frames: s.frames.map((f) => convertFrame(f, m, pin)) };
   });
-  return { format: 'yarlop-track', version: 1, plate: track.plate, coordinates: describeAs?.(conventions) ?? 'see conventions', conventions, screens };
+  return {
+    format: 'yarlop-track',
+    version: 1,
+    plate: track.plate,
+    coordinates: describeAs?.(conventions) ?? 'see conventions',
+    conventions,
+    screens,
+  };
 }
 
 /** The track in Yarlop's own coordinates, whatever the file was written in. */
@@ -42,7 +64,10 @@ export function fromTrackFile(file: TrackFile): Track {
   const c = file.conventions ?? ownConventions(file.plate.width, file.plate.height);
   if (!file.conventions) return { plate: file.plate, screens: file.screens };
   const m = inverse(conventionMatrix(c, file.plate.width, file.plate.height));
-  return { plate: file.plate, screens: file.screens.map((s) => ({ ...s, frames: s.frames.map((f) => convertFrame(f, m, referencePin(s))) })) };
+  return {
+    plate: file.plate,
+    screens: file.screens.map((s) => ({ ...s, frames: s.frames.map((f) => convertFrame(f, m, referencePin(s))) })),
+  };
 }
 
 /** One frame a line, so that a text comparison of two tracks shows frames. */

@@ -36,64 +36,162 @@ export interface MoveOptions {
   readonly points?: readonly Point[];
 }
 
-const mean = (p: readonly Point[]): Point => [p.reduce((s, v) => s + v[0], 0) / p.length, p.reduce((s, v) => s + v[1], 0) / p.length];
-const applied = (m: readonly number[], p: Point): Point => [m[0]! * p[0] + m[1]! * p[1] + m[2]!, m[3]! * p[0] + m[4]! * p[1] + m[5]!];
-const farthestOf = (from: readonly Point[], to: readonly Point[], m: readonly number[]): number => Math.max(...from.map((p, i) => distance(applied(m, p), to[i]!)));
+const mean = (p: readonly Point[]): Point => [
+  p.reduce((s, v) => s + v[0], 0) / p.length,
+  p.reduce((s, v) => s + v[1], 0) / p.length,
+];
+const applied = (m: readonly number[], p: Point): Point => [
+  m[0]! * p[0] + m[1]! * p[1] + m[2]!,
+  m[3]! * p[0] + m[4]! * p[1] + m[5]!,
+];
+const farthestOf = (from: readonly Point[], to: readonly Point[], m: readonly number[]): number =>
+  Math.max(...from.map((p, i) => distance(applied(m, p), to[i]!)));
 
 function similarity(from: readonly Point[], to: readonly Point[]): number[] {
-  const a = mean(from), b = mean(to);
-  let along = 0, across = 0, size = 0;
+  const a = mean(from),
+    b = mean(to);
+  let along = 0,
+    across = 0,
+    size = 0;
   for (const [i, p] of from.entries()) {
-    const x = p[0] - a[0], y = p[1] - a[1], u = to[i]![0] - b[0], v = to[i]![1] - b[1];
+    const x = p[0] - a[0],
+      y = p[1] - a[1],
+      u = to[i]![0] - b[0],
+      v = to[i]![1] - b[1];
     along += x * u + y * v;
     across += x * v - y * u;
     size += x * x + y * y;
   }
-  const c = along / size, s = across / size;
+  const c = along / size,
+    s = across / size;
   return [c, -s, b[0] - c * a[0] + s * a[1], s, c, b[1] - s * a[0] - c * a[1]];
 }
 
 function affine(from: readonly Point[], to: readonly Point[]): number[] {
-  const a = mean(from), b = mean(to);
-  let xx = 0, xy = 0, yy = 0, xu = 0, yu = 0, xv = 0, yv = 0;
+  const a = mean(from),
+    b = mean(to);
+  let xx = 0,
+    xy = 0,
+    yy = 0,
+    xu = 0,
+    yu = 0,
+    xv = 0,
+    yv = 0;
   for (const [i, p] of from.entries()) {
-    const x = p[0] - a[0], y = p[1] - a[1], u = to[i]![0] - b[0], v = to[i]![1] - b[1];
+    const x = p[0] - a[0],
+      y = p[1] - a[1],
+      u = to[i]![0] - b[0],
+      v = to[i]![1] - b[1];
     [xx, xy, yy, xu, yu, xv, yv] = [xx + x * x, xy + x * y, yy + y * y, xu + x * u, yu + y * u, xv + x * v, yv + y * v];
   }
-  const d = xx * yy - xy * xy, p = (xu * yy - yu * xy) / d, q = (yu * xx - xu * xy) / d, r = (xv * yy - yv * xy) / d, s = (yv * xx - xv * xy) / d;
+  const d = xx * yy - xy * xy,
+    p = (xu * yy - yu * xy) / d,
+    q = (yu * xx - xu * xy) / d,
+    r = (xv * yy - yv * xy) / d,
+    s = (yv * xx - xv * xy) / d;
   return [p, q, b[0] - p * a[0] - q * a[1], r, s, b[1] - r * a[0] - s * a[1]];
 }
 
 /** @param s in plate px. @returns moves in the convention's coordinates */
-export function movesOf(track: Track, s: ScreenTrack, o: MoveOptions = {}): { readonly anchor: Point; readonly moves: Move[] } {
-  const { plate } = track, c = o.conventions ?? ownConventions(plate.width, plate.height), m = conventionMatrix(c, plate.width, plate.height), pin = referencePin(s), points = o.points ?? pin, from = points.map((p) => mapPoint(m, p)), anchor = mapPoint(m, o.points ? mean(points) : perspectiveCentre(pin));
+export function movesOf(
+  track: Track,
+  s: ScreenTrack,
+  o: MoveOptions = {},
+): { readonly anchor: Point; readonly moves: Move[] } {
+  const { plate } = track,
+    c = o.conventions ?? ownConventions(plate.width, plate.height),
+    m = conventionMatrix(c, plate.width, plate.height),
+    pin = referencePin(s),
+    points = o.points ?? pin,
+    from = points.map((p) => mapPoint(m, p)),
+    anchor = mapPoint(m, o.points ? mean(points) : perspectiveCentre(pin));
   const moves = s.frames.map((f): Move => {
-    const to = points.map((p) => mapPoint(m, mapPoint(f.homography, p))), [a, b] = o.invert ? [to, from] : [from, to], like = similarity(a, b), full = affine(a, b), back = inverse([...full, 0, 0, 1]);
-    if (!back.every(Number.isFinite)) return { frame: f.frame, label: f.frame + plate.firstFrame, position: anchor, scale: 0, rotation: 0, affine: full, misfit: [Infinity, Infinity] };
-    return { frame: f.frame, label: f.frame + plate.firstFrame, position: applied(like, anchor), scale: Math.hypot(like[0]!, like[3]!), rotation: (Math.atan2(like[3]!, like[0]!) * 180) / Math.PI, affine: full, misfit: [farthestOf(a, b, like), farthestOf(a, b, full)] };
+    const to = points.map((p) => mapPoint(m, mapPoint(f.homography, p))),
+      [a, b] = o.invert ? [to, from] : [from, to],
+      like = similarity(a, b),
+      full = affine(a, b),
+      back = inverse([...full, 0, 0, 1]);
+    if (!back.every(Number.isFinite))
+      return {
+        frame: f.frame,
+        label: f.frame + plate.firstFrame,
+        position: anchor,
+        scale: 0,
+        rotation: 0,
+        affine: full,
+        misfit: [Infinity, Infinity],
+      };
+    return {
+      frame: f.frame,
+      label: f.frame + plate.firstFrame,
+      position: applied(like, anchor),
+      scale: Math.hypot(like[0]!, like[3]!),
+      rotation: (Math.atan2(like[3]!, like[0]!) * 180) / Math.PI,
+      affine: full,
+      misfit: [farthestOf(a, b, like), farthestOf(a, b, full)],
+    };
   });
   // Turns go on counting past half a circle, so that what reads them does not spin back.
   let turns = 0;
-  return { anchor, moves: moves.map((v, i) => {
-    const before = i > 0 ? moves[i - 1]!.rotation : v.rotation;
-    if (v.rotation - before > 180) turns--;
-    if (v.rotation - before < -180) turns++;
-    return { ...v, rotation: v.rotation + 360 * turns };
-  }) };
+  return {
+    anchor,
+    moves: moves.map((v, i) => {
+      const before = i > 0 ? moves[i - 1]!.rotation : v.rotation;
+      if (v.rotation - before > 180) turns--;
+      if (v.rotation - before < -180) turns++;
+      return { ...v, rotation: v.rotation + 360 * turns };
+    }),
+  };
 }
 
-const says = (o: MoveOptions): string => (o.invert ? 'inverted: moves the frame back onto the reference, which holds the Screen still' : 'moves the reference onto the frame (match-move)');
+const says = (o: MoveOptions): string =>
+  o.invert
+    ? 'inverted: moves the frame back onto the reference, which holds the Screen still'
+    : 'moves the reference onto the frame (match-move)';
 
 export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
-  const { plate } = track, c = o.conventions ?? ownConventions(plate.width, plate.height), of = track.screens.map((s) => ({ s, ...movesOf(track, s, o) }));
-  return table([
-    'Yarlop transform data, version 1', `plate: ${JSON.stringify(plate)}`, `coordinates: ${describe(c)}`, says(o),
-    `anchors: ${JSON.stringify(Object.fromEntries(of.map((x) => [x.s.name, x.anchor])))}`, 'position is the anchor on the frame; scale is times the reference; rotation in degrees from x towards y, counting on past 180; affine: x = a x + b y + tx, y = c x + d y + ty; misfits in the same units',
-  ], ['screen', 'frame', 'label', 'x', 'y', 'scale', 'rotation', 'a', 'b', 'tx', 'c', 'd', 'ty', 'misfit_similarity', 'misfit_affine'], of.flatMap(({ s, moves }) => moves.map((v) => [s.name, v.frame, v.label, ...v.position, v.scale, v.rotation, ...v.affine, ...v.misfit])));
+  const { plate } = track,
+    c = o.conventions ?? ownConventions(plate.width, plate.height),
+    of = track.screens.map((s) => ({ s, ...movesOf(track, s, o) }));
+  return table(
+    [
+      'Yarlop transform data, version 1',
+      `plate: ${JSON.stringify(plate)}`,
+      `coordinates: ${describe(c)}`,
+      says(o),
+      `anchors: ${JSON.stringify(Object.fromEntries(of.map((x) => [x.s.name, x.anchor])))}`,
+      'position is the anchor on the frame; scale is times the reference; rotation in degrees from x towards y, counting on past 180; affine: x = a x + b y + tx, y = c x + d y + ty; misfits in the same units',
+    ],
+    [
+      'screen',
+      'frame',
+      'label',
+      'x',
+      'y',
+      'scale',
+      'rotation',
+      'a',
+      'b',
+      'tx',
+      'c',
+      'd',
+      'ty',
+      'misfit_similarity',
+      'misfit_affine',
+    ],
+    of.flatMap(({ s, moves }) =>
+      moves.map((v) => [s.name, v.frame, v.label, ...v.position, v.scale, v.rotation, ...v.affine, ...v.misfit]),
+    ),
+  );
 }
 
 export function writeTransformJson(track: Track, o: MoveOptions = {}): string {
-  const { plate } = track, c = o.conventions ?? ownConventions(plate.width, plate.height);
-  const screens = track.screens.map((s) => ({ name: s.name, referenceFrame: s.referenceFrame, ...movesOf(track, s, o) }));
+  const { plate } = track,
+    c = o.conventions ?? ownConventions(plate.width, plate.height);
+  const screens = track.screens.map((s) => ({
+    name: s.name,
+    referenceFrame: s.referenceFrame,
+    ...movesOf(track, s, o),
+  }));
   return `${JSON.stringify({ format: 'yarlop-transforms', version: 1, plate, coordinates: describe(c), direction: says(o), conventions: c, screens }, null, 1)}\n`;
 }

@@ -4,7 +4,8 @@ import type { Point } from './point';
 export function insidePolygon(p: Point, polygon: readonly Point[]): boolean {
   let inside = false;
   for (let i = 0, j = polygon.length - 1; i < polygon.length; j = i++) {
-    const [xi, yi] = polygon[i]!, [xj, yj] = polygon[j]!;
+    const [xi, yi] = polygon[i]!,
+      [xj, yj] = polygon[j]!;
     if (yi > p[1] !== yj > p[1] && p[0] < ((xj - xi) * (p[1] - yi)) / (yj - yi) + xi) inside = !inside;
   }
   return inside;
@@ -18,7 +19,10 @@ export interface Bounds {
 }
 
 export function boundsOf(points: readonly Point[]): Bounds {
-  let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity;
+  let x0 = Infinity,
+    y0 = Infinity,
+    x1 = -Infinity,
+    y1 = -Infinity;
   for (const [x, y] of points) {
     x0 = Math.min(x0, x);
     y0 = Math.min(y0, y);
@@ -31,7 +35,10 @@ export function boundsOf(points: readonly Point[]): Bounds {
 /** Clips a polygon to a rectangle (Sutherland and Hodgman 1974); empty when nothing is left. */
 export function clipToRectangle(polygon: readonly Point[], r: Bounds): Point[] {
   const edges: [axis: 0 | 1, limit: number, keepAbove: boolean][] = [
-    [0, r.x0, true], [0, r.x1, false], [1, r.y0, true], [1, r.y1, false],
+    [0, r.x0, true],
+    [0, r.x1, false],
+    [1, r.y0, true],
+    [1, r.y1, false],
   ];
   let out = [...polygon];
   for (const [axis, limit, above] of edges) {
@@ -55,18 +62,29 @@ export function clipToRectangle(polygon: readonly Point[], r: Bounds): Point[] {
  * Writes `value` into `mask` (`width*height`) wherever a pixel's centre lies inside the outline by the even-odd rule.
  * @param x0 position of the first pixel's corner, `scale` px of the outline's coordinates per mask px
  */
-export function fillOutline(mask: Uint8Array, width: number, height: number, outline: readonly Point[], x0: number, y0: number, scale: number, value: number): void {
+export function fillOutline(
+  mask: Uint8Array,
+  width: number,
+  height: number,
+  outline: readonly Point[],
+  x0: number,
+  y0: number,
+  scale: number,
+  value: number,
+): void {
   const crossings: number[] = [];
   for (let row = 0; row < height; row++) {
     const y = (y0 + row + 0.5) * scale;
     crossings.length = 0;
     for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
-      const [xi, yi] = outline[i]!, [xj, yj] = outline[j]!;
+      const [xi, yi] = outline[i]!,
+        [xj, yj] = outline[j]!;
       if (yi > y !== yj > y) crossings.push(((xj - xi) * (y - yi)) / (yj - yi) + xi);
     }
     crossings.sort((a, b) => a - b);
     for (let k = 0; k + 1 < crossings.length; k += 2) {
-      const from = Math.max(0, Math.ceil(crossings[k]! / scale - x0 - 0.5)), to = Math.min(width, Math.ceil(crossings[k + 1]! / scale - x0 - 0.5));
+      const from = Math.max(0, Math.ceil(crossings[k]! / scale - x0 - 0.5)),
+        to = Math.min(width, Math.ceil(crossings[k + 1]! / scale - x0 - 0.5));
       if (to > from) mask.fill(value, row * width + from, row * width + to);
     }
   }

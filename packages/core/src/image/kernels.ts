@@ -9,29 +9,133 @@ interface Exports {
   widen8(from: number, to: number, n: number): void;
   widen16(from: number, to: number, n: number): void;
   halve(from: number, width: number, height: number, to: number, row: number): void;
-  straighten(frame: number, bytes: number, width: number, height: number, radial: number, x0: number, y: number, n: number, to: number): void;
-  profile(image: number, width: number, bx: number, by: number, sx: number, sy: number, tx: number, ty: number, lines: number, taps: number, to: number): void;
+  straighten(
+    frame: number,
+    bytes: number,
+    width: number,
+    height: number,
+    radial: number,
+    x0: number,
+    y: number,
+    n: number,
+    to: number,
+  ): void;
+  profile(
+    image: number,
+    width: number,
+    bx: number,
+    by: number,
+    sx: number,
+    sy: number,
+    tx: number,
+    ty: number,
+    lines: number,
+    taps: number,
+    to: number,
+  ): void;
   products(profile: number, look: number, n: number, count: number, to: number): void;
-  cell(image: number, width: number, height: number, a: number, a1: number, a2: number, b: number, b1: number, b2: number, w: number, w1: number, w2: number, ox: number, oy: number, side: number, cubic: number, to: number): number;
-  smear(image: number, width: number, ox: number, oy: number, size: number, taps: number, dx: number, dy: number, to: number): void;
+  cell(
+    image: number,
+    width: number,
+    height: number,
+    a: number,
+    a1: number,
+    a2: number,
+    b: number,
+    b1: number,
+    b2: number,
+    w: number,
+    w1: number,
+    w2: number,
+    ox: number,
+    oy: number,
+    side: number,
+    cubic: number,
+    to: number,
+  ): number;
+  smear(
+    image: number,
+    width: number,
+    ox: number,
+    oy: number,
+    size: number,
+    taps: number,
+    dx: number,
+    dy: number,
+    to: number,
+  ): void;
   rowPlaces(maps: number, x: number, y: number, n: number, to: number): void;
-  filterRow(places: number, cover: number, n: number, levels: number, low: number, high: number, last: number, mostTaps: number, nearly: number, to: number): void;
+  filterRow(
+    places: number,
+    cover: number,
+    n: number,
+    levels: number,
+    low: number,
+    high: number,
+    last: number,
+    mostTaps: number,
+    nearly: number,
+    to: number,
+  ): void;
   decodeRow(from: number, bytes: number, n: number, table: number, to: number): void;
-  glareRow(plate: number, map: number, x: number, y: number, n: number, cells: number, columns: number, rows: number, to: number): void;
+  glareRow(
+    plate: number,
+    map: number,
+    x: number,
+    y: number,
+    n: number,
+    cells: number,
+    columns: number,
+    rows: number,
+    to: number,
+  ): void;
   addLight(data: number, light: number, n: number, share: number): void;
   lineariseRow(from: number, channels: number, n: number, tables: number, to: number): void;
   halveLight(above: number, below: number, n: number, to: number): void;
   blur(data: number, row: number, height: number, channels: number, weights: number, half: number, room: number): void;
-  smearPath(image: number, width: number, height: number, ox: number, oy: number, maps: number, n: number, to: number): void;
+  smearPath(
+    image: number,
+    width: number,
+    height: number,
+    ox: number,
+    oy: number,
+    maps: number,
+    n: number,
+    to: number,
+  ): void;
   mapLight(data: number, n: number, columns: number): void;
   noiseRow(first: number, seed: number, n: number, table: number, bits: number, to: number): void;
-  composeRow(element: number, under: number, field: number, strength: number, bands: number, codes: number, steps: number, top: number, most: number, n: number, changed: number, bytes: number, to: number): void;
+  composeRow(
+    element: number,
+    under: number,
+    field: number,
+    strength: number,
+    bands: number,
+    codes: number,
+    steps: number,
+    top: number,
+    most: number,
+    n: number,
+    changed: number,
+    bytes: number,
+    to: number,
+  ): void;
 }
 
 const PAGE = 65536;
 /** Byte addresses of what the loops read and write, and how many floats each holds; pictures lie behind them. */
-export const LINE_AT = PAGE, ROW_AT = LINE_AT + PAGE, TAPS_AT = ROW_AT + PAGE, LOOK_AT = TAPS_AT + 32768, OUT_AT = LOOK_AT + PAGE, PATCH_AT = OUT_AT + PAGE;
-export const MOST_LINE = 12_000, MOST_TAPS = 8192, MOST_LOOK = 5400, MOST_PLACES = 3200, MOST_CELL = 16_000, MOST_PATCH = 65_536;
+export const LINE_AT = PAGE,
+  ROW_AT = LINE_AT + PAGE,
+  TAPS_AT = ROW_AT + PAGE,
+  LOOK_AT = TAPS_AT + 32768,
+  OUT_AT = LOOK_AT + PAGE,
+  PATCH_AT = OUT_AT + PAGE;
+export const MOST_LINE = 12_000,
+  MOST_TAPS = 8192,
+  MOST_LOOK = 5400,
+  MOST_PLACES = 3200,
+  MOST_CELL = 16_000,
+  MOST_PATCH = 65_536;
 const PICTURES_AT = 16 * PAGE;
 
 export class Kernels {
@@ -43,7 +147,8 @@ export class Kernels {
 
   static load(): Kernels | null {
     try {
-      const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0)), instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { abort: () => undefined } });
+      const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0)),
+        instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { abort: () => undefined } });
       return new Kernels(instance.exports as unknown as Exports);
     } catch {
       return null;
@@ -66,14 +171,18 @@ export class Kernels {
    * @returns the frame's place and the pictures
    */
   room(bytes: number, floats: readonly number[], scratch = 0): { frame: Uint8Array; pictures: Float32Array[] } {
-    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16, behind = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first), end = behind + scratch, { memory } = this.run;
+    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16,
+      behind = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first),
+      end = behind + scratch,
+      { memory } = this.run;
     this.spare = { at: behind, bytes: scratch };
     if (end > memory.buffer.byteLength) {
       memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
       this.floats = new Float32Array(memory.buffer);
     }
     const pictures: Float32Array[] = [];
-    for (let at = first, i = 0; i < floats.length; at += 16 * Math.ceil(floats[i]! / 4 + 2), i++) pictures.push(this.floats.subarray(at / 4, at / 4 + floats[i]!));
+    for (let at = first, i = 0; i < floats.length; at += 16 * Math.ceil(floats[i]! / 4 + 2), i++)
+      pictures.push(this.floats.subarray(at / 4, at / 4 + floats[i]!));
     return { frame: new Uint8Array(memory.buffer, PICTURES_AT, bytes), pictures };
   }
 

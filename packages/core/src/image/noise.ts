@@ -14,11 +14,19 @@ export function estimateNoise(image: Luma, samples = 20000): number {
   const values: number[] = [];
   for (let y = 1; y < height - 1; y += step)
     for (let x = 1; x < width - 1; x += step) {
-      const i = y * width + x, u = i - width, d = i + width;
-      values.push(Math.abs(
-        data[u - 1]! + data[u + 1]! + data[d - 1]! + data[d + 1]! -
-        2 * (data[u]! + data[d]! + data[i - 1]! + data[i + 1]!) + 4 * data[i]!,
-      ));
+      const i = y * width + x,
+        u = i - width,
+        d = i + width;
+      values.push(
+        Math.abs(
+          data[u - 1]! +
+            data[u + 1]! +
+            data[d - 1]! +
+            data[d + 1]! -
+            2 * (data[u]! + data[d]! + data[i - 1]! + data[i + 1]!) +
+            4 * data[i]!,
+        ),
+      );
     }
   return median(values) / 6 / 0.6745;
 }

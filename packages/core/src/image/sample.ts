@@ -12,16 +12,33 @@ import type { PyramidLevel } from './pyramid';
  * @returns false as soon as a point needs a pixel outside the level
  */
 export function sampleRowLinear(
-  level: PyramidLevel, a0: number, a1: number, b0: number, b1: number, w0: number, w1: number,
-  n: number, out: Float32Array, at: number,
+  level: PyramidLevel,
+  a0: number,
+  a1: number,
+  b0: number,
+  b1: number,
+  w0: number,
+  w1: number,
+  n: number,
+  out: Float32Array,
+  at: number,
 ): boolean {
-  const data = level.data, width = level.width, maxX = level.width - 1, maxY = level.height - 1;
-  const ox = level.x0 + 0.5, oy = level.y0 + 0.5;
+  const data = level.data,
+    width = level.width,
+    maxX = level.width - 1,
+    maxY = level.height - 1;
+  const ox = level.x0 + 0.5,
+    oy = level.y0 + 0.5;
   for (let i = 0; i < n; i++) {
     const w = 1 / (w0 + i * w1);
-    const x = (a0 + i * a1) * w - ox, y = (b0 + i * b1) * w - oy;
+    const x = (a0 + i * a1) * w - ox,
+      y = (b0 + i * b1) * w - oy;
     if (!(x >= 0 && y >= 0 && x < maxX && y < maxY)) return false;
-    const ix = x | 0, iy = y | 0, fx = x - ix, fy = y - iy, k = iy * width + ix;
+    const ix = x | 0,
+      iy = y | 0,
+      fx = x - ix,
+      fy = y - iy,
+      k = iy * width + ix;
     const top = data[k]! + fx * (data[k + 1]! - data[k]!);
     const bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
     out[at + i] = top + fy * (bottom - top);
@@ -31,18 +48,36 @@ export function sampleRowLinear(
 
 /** As {@link sampleRowLinear}, with cubic convolution (R. Keys 1981, a = -1/2), which does not blur the samples. */
 export function sampleRowCubic(
-  level: PyramidLevel, a0: number, a1: number, b0: number, b1: number, w0: number, w1: number,
-  n: number, out: Float32Array, at: number,
+  level: PyramidLevel,
+  a0: number,
+  a1: number,
+  b0: number,
+  b1: number,
+  w0: number,
+  w1: number,
+  n: number,
+  out: Float32Array,
+  at: number,
 ): boolean {
-  const data = level.data, width = level.width, maxX = level.width - 2, maxY = level.height - 2;
-  const ox = level.x0 + 0.5, oy = level.y0 + 0.5;
+  const data = level.data,
+    width = level.width,
+    maxX = level.width - 2,
+    maxY = level.height - 2;
+  const ox = level.x0 + 0.5,
+    oy = level.y0 + 0.5;
   for (let i = 0; i < n; i++) {
     const w = 1 / (w0 + i * w1);
-    const x = (a0 + i * a1) * w - ox, y = (b0 + i * b1) * w - oy;
+    const x = (a0 + i * a1) * w - ox,
+      y = (b0 + i * b1) * w - oy;
     if (!(x >= 1 && y >= 1 && x < maxX && y < maxY)) return false;
-    const ix = x | 0, iy = y | 0, t = x - ix, s = y - iy;
-    const c0 = t * (-0.5 + t * (1 - 0.5 * t)), c1 = 1 + t * t * (1.5 * t - 2.5);
-    const c2 = t * (0.5 + t * (2 - 1.5 * t)), c3 = t * t * (0.5 * t - 0.5);
+    const ix = x | 0,
+      iy = y | 0,
+      t = x - ix,
+      s = y - iy;
+    const c0 = t * (-0.5 + t * (1 - 0.5 * t)),
+      c1 = 1 + t * t * (1.5 * t - 2.5);
+    const c2 = t * (0.5 + t * (2 - 1.5 * t)),
+      c3 = t * t * (0.5 * t - 0.5);
     let k = (iy - 1) * width + ix - 1;
     const r0 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
     k += width;
@@ -52,8 +87,10 @@ export function sampleRowCubic(
     k += width;
     const r3 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
     out[at + i] =
-      s * (-0.5 + s * (1 - 0.5 * s)) * r0 + (1 + s * s * (1.5 * s - 2.5)) * r1 +
-      s * (0.5 + s * (2 - 1.5 * s)) * r2 + s * s * (0.5 * s - 0.5) * r3;
+      s * (-0.5 + s * (1 - 0.5 * s)) * r0 +
+      (1 + s * s * (1.5 * s - 2.5)) * r1 +
+      s * (0.5 + s * (2 - 1.5 * s)) * r2 +
+      s * s * (0.5 * s - 0.5) * r3;
   }
   return true;
 }
@@ -65,13 +102,50 @@ export function sampleRowCubic(
  * @param out `side*side` samples
  * @returns false when a sample needs a pixel outside the level
  */
-export function sampleCell(level: PyramidLevel, h: Matrix3, u: number, v: number, step: number, side: number, cubic: boolean, out: Float32Array, ox = 0, oy = 0): boolean {
-  const g = h[6]!, q = h[7]!, w = g * u + q * v + h[8]!, a = h[0]! * u + h[1]! * v + h[2]! + ox * w, b = h[3]! * u + h[4]! * v + h[5]! + oy * w;
-  const au = (h[0]! + ox * g) * step, av = (h[1]! + ox * q) * step, bu = (h[3]! + oy * g) * step, bv = (h[4]! + oy * q) * step;
+export function sampleCell(
+  level: PyramidLevel,
+  h: Matrix3,
+  u: number,
+  v: number,
+  step: number,
+  side: number,
+  cubic: boolean,
+  out: Float32Array,
+  ox = 0,
+  oy = 0,
+): boolean {
+  const g = h[6]!,
+    q = h[7]!,
+    w = g * u + q * v + h[8]!,
+    a = h[0]! * u + h[1]! * v + h[2]! + ox * w,
+    b = h[3]! * u + h[4]! * v + h[5]! + oy * w;
+  const au = (h[0]! + ox * g) * step,
+    av = (h[1]! + ox * q) * step,
+    bu = (h[3]! + oy * g) * step,
+    bv = (h[4]! + oy * q) * step;
   const k = side * side <= MOST_CELL ? kernelsFor(level.data) : null;
   if (k) {
-    const there = k.run.cell(level.data.byteOffset, level.width, level.height, a, au, av, b, bu, bv, w, g * step, q * step, level.x0 + 0.5, level.y0 + 0.5, side, cubic ? 1 : 0, OUT_AT);
-    if (there) for (let i = 0, n = side * side, { memory } = k, from = OUT_AT / 4; i < n; i++) out[i] = memory[from + i]!;
+    const there = k.run.cell(
+      level.data.byteOffset,
+      level.width,
+      level.height,
+      a,
+      au,
+      av,
+      b,
+      bu,
+      bv,
+      w,
+      g * step,
+      q * step,
+      level.x0 + 0.5,
+      level.y0 + 0.5,
+      side,
+      cubic ? 1 : 0,
+      OUT_AT,
+    );
+    if (there)
+      for (let i = 0, n = side * side, { memory } = k, from = OUT_AT / 4; i < n; i++) out[i] = memory[from + i]!;
     return there !== 0;
   }
   const sample = cubic ? sampleRowCubic : sampleRowLinear;

@@ -46,14 +46,24 @@ export interface SnapOptions {
 
 const SIDES = ['top', 'right', 'bottom', 'left'] as const;
 /** How far a side may lie beside its edge, px and share of the shorter diagonal; the same once the line is about known. */
-const REACH_SHARE = 0.06, LEAST_REACH = 12, MOST_REACH = 44, NEAR = 4;
+const REACH_SHARE = 0.06,
+  LEAST_REACH = 12,
+  MOST_REACH = 44,
+  NEAR = 4;
 /** How far corners dropped by eye lie off the glass, px and share of the shorter diagonal; an edge this weak beside the strongest is an artefact of it. */
-const MEANT = 4, MEANT_SHARE = 0.006, FAINT = .01;
+const MEANT = 4,
+  MEANT_SHARE = 0.006,
+  FAINT = 0.01;
 /** Steepest slope of an edge against its side that is looked for, px over its length; edges of a side that are weighed. */
-const STEEPEST = 9, MOST_CANDIDATES = 4;
+const STEEPEST = 9,
+  MOST_CANDIDATES = 4;
 /** What counts: strength against nearness; unlike strengths; contrast the other way round. */
-const PER_STRENGTH = 0.12, UNLIKE = 0.05, TURNED = 0.2;
-const ROUNDS = 3, TUKEY = 4, LEAST_SCALE = 0.05;
+const PER_STRENGTH = 0.12,
+  UNLIKE = 0.05,
+  TURNED = 0.2;
+const ROUNDS = 3,
+  TUKEY = 4,
+  LEAST_SCALE = 0.05;
 /** Share of a side's sites that must lie on one line. */
 const ENOUGH = 0.3;
 
@@ -63,11 +73,22 @@ interface Fitted extends Line {
 }
 
 /** A straight line d = p + q s through the crossings, robust. */
-function fitLine(points: readonly { readonly s: number; readonly d: number }[]): { p: number; q: number; used: number; rms: number } | null {
-  let p = median(points.map((x) => x.d)), q = 0, used = 0, rms = Infinity;
+function fitLine(
+  points: readonly { readonly s: number; readonly d: number }[],
+): { p: number; q: number; used: number; rms: number } | null {
+  let p = median(points.map((x) => x.d)),
+    q = 0,
+    used = 0,
+    rms = Infinity;
   for (let it = 0; it < 12; it++) {
-    const r = points.map((x) => x.d - p - q * x.s), scale = Math.max(LEAST_SCALE, 1.4826 * median(r.map(Math.abs)));
-    let w0 = 0, w1 = 0, w2 = 0, v0 = 0, v1 = 0, e = 0;
+    const r = points.map((x) => x.d - p - q * x.s),
+      scale = Math.max(LEAST_SCALE, 1.4826 * median(r.map(Math.abs)));
+    let w0 = 0,
+      w1 = 0,
+      w2 = 0,
+      v0 = 0,
+      v1 = 0,
+      e = 0;
     used = 0;
     for (const [i, x] of points.entries()) {
       const z = r[i]! / (TUKEY * scale);
@@ -75,7 +96,11 @@ function fitLine(points: readonly { readonly s: number; readonly d: number }[]):
       const w = (1 - z * z) ** 2;
       used++;
       e += r[i]! ** 2;
-      w0 += w; w1 += w * x.s; w2 += w * x.s * x.s; v0 += w * x.d; v1 += w * x.d * x.s;
+      w0 += w;
+      w1 += w * x.s;
+      w2 += w * x.s * x.s;
+      v0 += w * x.d;
+      v1 += w * x.d * x.s;
     }
     const det = w0 * w2 - w1 * w1;
     if (used < 6 || !(det > 1e-9)) return null;
@@ -100,23 +125,36 @@ function likelihood(p: Peak, near: number): number {
 }
 
 function candidates(image: PyramidLevel, a: Point, b: Point, turn: number, reach: number, near: number): Candidate[] {
-  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], STEEPEST), peaks = best ? edgesOf(best, reach) : [], least = FAINT * Math.abs(peaks[0]?.strength ?? 0);
-  return peaks.filter((p) => Math.abs(p.strength) >= least).flatMap((p): Candidate[] => {
-    const line = lineOf(best!, p, reach, outwards);
-    return line ? [{ line, strength: p.strength, score: likelihood(p, near) }] : [];
-  }).sort((p, q) => q.score - p.score).slice(0, MOST_CANDIDATES);
+  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], STEEPEST),
+    peaks = best ? edgesOf(best, reach) : [],
+    least = FAINT * Math.abs(peaks[0]?.strength ?? 0);
+  return peaks
+    .filter((p) => Math.abs(p.strength) >= least)
+    .flatMap((p): Candidate[] => {
+      const line = lineOf(best!, p, reach, outwards);
+      return line ? [{ line, strength: p.strength, score: likelihood(p, near) }] : [];
+    })
+    .sort((p, q) => q.score - p.score)
+    .slice(0, MOST_CANDIDATES);
 }
 
 /** One edge a side: each likely by itself, and all of one kind, since glass meets its bezel alike on every side. */
 function chooseTogether(sides: readonly (readonly Candidate[])[]): (Candidate | null)[] {
-  let best: (Candidate | null)[] = sides.map(() => null), most = -Infinity;
+  let best: (Candidate | null)[] = sides.map(() => null),
+    most = -Infinity;
   const walk = (i: number, chosen: readonly (Candidate | null)[]): void => {
     if (i < sides.length) {
       for (const c of sides[i]!.length > 0 ? sides[i]! : [null]) walk(i + 1, [...chosen, c]);
       return;
     }
-    const own = chosen.filter((c) => c !== null), logs = own.map((c) => Math.log(Math.abs(c.strength))), mean = logs.reduce((s, v) => s + v / logs.length, 0), up = own.filter((c) => c.strength > 0).length;
-    const score = own.reduce((s, c) => s + c.score, 0) - UNLIKE * logs.reduce((s, v) => s + (v - mean) ** 2, 0) - TURNED * Math.min(up, own.length - up);
+    const own = chosen.filter((c) => c !== null),
+      logs = own.map((c) => Math.log(Math.abs(c.strength))),
+      mean = logs.reduce((s, v) => s + v / logs.length, 0),
+      up = own.filter((c) => c.strength > 0).length;
+    const score =
+      own.reduce((s, c) => s + c.score, 0) -
+      UNLIKE * logs.reduce((s, v) => s + (v - mean) ** 2, 0) -
+      TURNED * Math.min(up, own.length - up);
     if (score > most) [best, most] = [[...chosen], score];
   };
   walk(0, []);
@@ -126,12 +164,17 @@ function chooseTogether(sides: readonly (readonly Candidate[])[]): (Candidate | 
 function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null {
   const points = crossings(scan, peak, reach);
   if (points.length < ENOUGH * scan.sites.length) return null;
-  const f = fitLine(points), [first, last] = [scan.sites[0]!, scan.sites.at(-1)!];
+  const f = fitLine(points),
+    [first, last] = [scan.sites[0]!, scan.sites.at(-1)!];
   if (!f || f.used < ENOUGH * scan.sites.length) return null;
   // Sites of a scan lie on one line: its own side, tilted.
   const at = (s: number): Point => {
-    const t = (s - first.s) / (last.s - first.s), d = f.p + f.q * s;
-    return [first.at[0] + t * (last.at[0] - first.at[0]) + d * n[0], first.at[1] + t * (last.at[1] - first.at[1]) + d * n[1]];
+    const t = (s - first.s) / (last.s - first.s),
+      d = f.p + f.q * s;
+    return [
+      first.at[0] + t * (last.at[0] - first.at[0]) + d * n[0],
+      first.at[1] + t * (last.at[1] - first.at[1]) + d * n[1],
+    ];
   };
   return { a: at(0), b: at(1), sites: f.used, residual: f.rms };
 }
@@ -140,7 +183,9 @@ function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null 
 function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
   let line = first;
   for (let round = 1; round < ROUNDS; round++) {
-    const { best, outwards } = scanAcross(image, line.a, line.b, turn, NEAR, 1, [], 0), peak = (best ? edgesOf(best, NEAR) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0], next = best && peak && lineOf(best, peak, NEAR, outwards);
+    const { best, outwards } = scanAcross(image, line.a, line.b, turn, NEAR, 1, [], 0),
+      peak = (best ? edgesOf(best, NEAR) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0],
+      next = best && peak && lineOf(best, peak, NEAR, outwards);
     if (!next) break;
     line = next;
   }
@@ -153,19 +198,48 @@ function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
  */
 export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): Snapped {
   assertPin(rough);
-  const { lens } = o, start = (lens ? rough.map((p) => undistort(lens, p)) : rough) as Quad, turn = signedArea(start) > 0 ? 1 : -1, size = Math.min(distance(start[0], start[2]), distance(start[1], start[3])), b = boundsOf(start), [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
-  const near = Math.max(MEANT, MEANT_SHARE * size), reach = 0.5 * Math.round(2 * Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)));
-  const lines = chooseTogether(start.map((p, i) => (o.exclude?.[i] ? [] : candidates(image!, p, start[(i + 1) % 4]!, turn, reach, near)))).map((c) => c && refined(image!, c.line, turn));
-  if (lines.every((l) => l === null)) throw new CoreError('no-evidence', 'No edge stands out along any side of the pin; bring the corners nearer to the glass, or set them by hand.');
-  const kept = lines.map((l, i): Line => l ?? { a: start[i]!, b: start[(i + 1) % 4]! }), corners = start.map((p, i) => meet(kept[(i + 3) % 4]!, kept[i]!) ?? p);
+  const { lens } = o,
+    start = (lens ? rough.map((p) => undistort(lens, p)) : rough) as Quad,
+    turn = signedArea(start) > 0 ? 1 : -1,
+    size = Math.min(distance(start[0], start[2]), distance(start[1], start[3])),
+    b = boundsOf(start),
+    [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
+  const near = Math.max(MEANT, MEANT_SHARE * size),
+    reach = 0.5 * Math.round(2 * Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)));
+  const lines = chooseTogether(
+    start.map((p, i) => (o.exclude?.[i] ? [] : candidates(image!, p, start[(i + 1) % 4]!, turn, reach, near))),
+  ).map((c) => c && refined(image!, c.line, turn));
+  if (lines.every((l) => l === null))
+    throw new CoreError(
+      'no-evidence',
+      'No edge stands out along any side of the pin; bring the corners nearer to the glass, or set them by hand.',
+    );
+  const kept = lines.map((l, i): Line => l ?? { a: start[i]!, b: start[(i + 1) % 4]! }),
+    corners = start.map((p, i) => meet(kept[(i + 3) % 4]!, kept[i]!) ?? p);
   const real = corners.map((p) => (lens ? distort(lens, p) : p)) as unknown as Quad;
   assertPin(real);
   return {
     corners: real,
     sides: lines.map((l, i): GlassSide => {
-      if (!l) return { found: false, sites: 0, residual: NaN, moved: 0, reason: o.exclude?.[i] ? 'Left out.' : `No edge stands out along the ${SIDES[i]} side; leave it out, or set its corners by hand.` };
-      const [p, q] = [start[i]!, start[(i + 1) % 4]!], [nx, ny] = outwardsOf(p, q, turn);
-      return { found: true, sites: l.sites, residual: l.residual, moved: ((l.a[0] + l.b[0] - p[0] - q[0]) / 2) * nx + ((l.a[1] + l.b[1] - p[1] - q[1]) / 2) * ny, reason: null };
+      if (!l)
+        return {
+          found: false,
+          sites: 0,
+          residual: NaN,
+          moved: 0,
+          reason: o.exclude?.[i]
+            ? 'Left out.'
+            : `No edge stands out along the ${SIDES[i]} side; leave it out, or set its corners by hand.`,
+        };
+      const [p, q] = [start[i]!, start[(i + 1) % 4]!],
+        [nx, ny] = outwardsOf(p, q, turn);
+      return {
+        found: true,
+        sites: l.sites,
+        residual: l.residual,
+        moved: ((l.a[0] + l.b[0] - p[0] - q[0]) / 2) * nx + ((l.a[1] + l.b[1] - p[1] - q[1]) / 2) * ny,
+        reason: null,
+      };
     }),
   };
 }

@@ -6,7 +6,10 @@
 import type { Raster } from '../image/image';
 
 type Rgb = readonly [number, number, number];
-const PAPER: Rgb = [232, 226, 210], INK: Rgb = [24, 52, 48], FAINT: Rgb = [150, 164, 152], ACCENT: Rgb = [176, 112, 40];
+const PAPER: Rgb = [232, 226, 210],
+  INK: Rgb = [24, 52, 48],
+  FAINT: Rgb = [150, 164, 152],
+  ACCENT: Rgb = [176, 112, 40];
 
 export const CARD_KINDS = ['survey', 'slip', 'shear', 'wobble', 'scale'] as const;
 export type CardKind = (typeof CARD_KINDS)[number];
@@ -43,52 +46,111 @@ function nearest(value: number, step: number): number {
 
 /** Distance to the nearest side, and the place along it. */
 function atEdge({ x, y, width, height }: Place): { edge: number; along: number } {
-  const across = Math.min(x, width - x), down = Math.min(y, height - y);
+  const across = Math.min(x, width - x),
+    down = Math.min(y, height - y);
   return across < down ? { edge: across, along: y } : { edge: down, along: x };
 }
 
 const DRAW: Readonly<Record<CardKind, (p: Place) => Marks>> = {
   survey(p) {
-    const { x, y, width, height, unit, sx, sy, thin, thick } = p, cx = width / 2, cy = height / 2, r = Math.hypot(x - cx, y - cy), { edge, along } = atEdge(p), diagonal = Math.hypot(width, height);
-    let faint = Math.max(line(nearest(x, sx), thin), line(nearest(y, sy), thin)), ink = Math.max(line(edge - thick, thick), line(x - cx, thick), line(y - cy, thick));
+    const { x, y, width, height, unit, sx, sy, thin, thick } = p,
+      cx = width / 2,
+      cy = height / 2,
+      r = Math.hypot(x - cx, y - cy),
+      { edge, along } = atEdge(p),
+      diagonal = Math.hypot(width, height);
+    let faint = Math.max(line(nearest(x, sx), thin), line(nearest(y, sy), thin)),
+      ink = Math.max(line(edge - thick, thick), line(x - cx, thick), line(y - cy, thick));
     if (edge < unit * 0.35) ink = Math.max(ink, line(nearest(along, Math.min(sx, sy) / 2), thin * 1.5));
     for (const radius of [1.2, 2.6, 4]) ink = Math.max(ink, line(r - radius * unit, thick));
-    for (const [qx, qy] of [[sx * 1.5, sy * 1.5], [width - sx * 1.5, sy * 1.5], [width - sx * 1.5, height - sy * 1.5], [sx * 1.5, height - sy * 1.5]] as const) {
+    for (const [qx, qy] of [
+      [sx * 1.5, sy * 1.5],
+      [width - sx * 1.5, sy * 1.5],
+      [width - sx * 1.5, height - sy * 1.5],
+      [sx * 1.5, height - sy * 1.5],
+    ] as const) {
       const q = Math.hypot(x - qx, y - qy);
       if (q < unit * 0.8) faint = 0;
       ink = Math.max(ink, line(q - unit * 0.8, thick), q < unit * 0.4 ? Number((x - qx) * (y - qy) > 0) : 0);
     }
-    return { faint, ink, accent: Math.max(line(((x - cx) * height - (y - cy) * width) / diagonal, thick), line(((x - cx) * height + (y - cy) * width) / diagonal, thick)) };
+    return {
+      faint,
+      ink,
+      accent: Math.max(
+        line(((x - cx) * height - (y - cy) * width) / diagonal, thick),
+        line(((x - cx) * height + (y - cy) * width) / diagonal, thick),
+      ),
+    };
   },
   // Steps towards every side, narrower the nearer: a slip of a pixel hides or bares one of them.
   slip(p) {
-    const { edge, along } = atEdge(p), { unit, thin, thick } = p, depth = edge / unit;
-    const step = depth < 0.25 ? 0.0625 : depth < 1 ? 0.125 : 0.5, inside = depth > 2.5;
-    return { faint: inside ? Math.max(line(nearest(p.x, p.sx), thin), line(nearest(p.y, p.sy), thin)) : 0, ink: inside ? 0 : Math.max(line(nearest(edge, step * unit), thin), depth < 1 ? line(nearest(along, unit / 2), thin) : 0), accent: line(edge - unit, thick) };
+    const { edge, along } = atEdge(p),
+      { unit, thin, thick } = p,
+      depth = edge / unit;
+    const step = depth < 0.25 ? 0.0625 : depth < 1 ? 0.125 : 0.5,
+      inside = depth > 2.5;
+    return {
+      faint: inside ? Math.max(line(nearest(p.x, p.sx), thin), line(nearest(p.y, p.sy), thin)) : 0,
+      ink: inside
+        ? 0
+        : Math.max(line(nearest(edge, step * unit), thin), depth < 1 ? line(nearest(along, unit / 2), thin) : 0),
+      accent: line(edge - unit, thick),
+    };
   },
   // Right angles at every crossing, and long diagonals through them.
   shear({ x, y, sx, sy, thin, thick, width, height }) {
-    const k = Math.hypot(1 / sx, 1 / sy), a = nearest(x / sx + y / sy, 2) / k, b = nearest(x / sx - y / sy, 2) / k;
-    return { faint: Math.max(line(nearest(x, sx), thin), line(nearest(y, sy), thin)), ink: Math.max(line(nearest(x, width / 2), thick), line(nearest(y, height / 2), thick)), accent: Math.max(line(a, thin), line(b, thin)) };
+    const k = Math.hypot(1 / sx, 1 / sy),
+      a = nearest(x / sx + y / sy, 2) / k,
+      b = nearest(x / sx - y / sy, 2) / k;
+    return {
+      faint: Math.max(line(nearest(x, sx), thin), line(nearest(y, sy), thin)),
+      ink: Math.max(line(nearest(x, width / 2), thick), line(nearest(y, height / 2), thick)),
+      accent: Math.max(line(a, thin), line(b, thin)),
+    };
   },
   // Rings around many places: each breathes and leans with its own part of the pin.
   wobble({ x, y, sx, sy, unit, thin, thick }) {
-    const px = nearest(x - sx, 2 * sx), py = nearest(y - sy, 2 * sy), r = Math.hypot(px, py);
-    return { faint: line(nearest(r, unit * 0.2), thin) * Number(r < unit * 0.85), ink: Math.max(line(r - unit * 0.85, thick), line(r, thick * 1.5)), accent: 0 };
+    const px = nearest(x - sx, 2 * sx),
+      py = nearest(y - sy, 2 * sy),
+      r = Math.hypot(px, py);
+    return {
+      faint: line(nearest(r, unit * 0.2), thin) * Number(r < unit * 0.85),
+      ink: Math.max(line(r - unit * 0.85, thick), line(r, thick * 1.5)),
+      accent: 0,
+    };
   },
   // Frames in frames, each a tenth smaller, and rulers through the middle.
   scale(p) {
-    const { x, y, width, height, thin, thick, unit } = p, u = Math.abs(x / width - 0.5) * 2, v = Math.abs(y / height - 0.5) * 2, m = Math.max(u, v), half = u > v ? width / 2 : height / 2, tick = u > v ? Math.abs(y - height / 2) : Math.abs(x - width / 2);
-    return { faint: line(nearest(m, 0.1) * half, thin), ink: Math.max(line(nearest(m, 0.2) * half, thick), tick < unit * 0.3 ? line(nearest(m, 0.02) * half, thin) : 0), accent: Math.max(line(x - width / 2, thin), line(y - height / 2, thin)) };
+    const { x, y, width, height, thin, thick, unit } = p,
+      u = Math.abs(x / width - 0.5) * 2,
+      v = Math.abs(y / height - 0.5) * 2,
+      m = Math.max(u, v),
+      half = u > v ? width / 2 : height / 2,
+      tick = u > v ? Math.abs(y - height / 2) : Math.abs(x - width / 2);
+    return {
+      faint: line(nearest(m, 0.1) * half, thin),
+      ink: Math.max(line(nearest(m, 0.2) * half, thick), tick < unit * 0.3 ? line(nearest(m, 0.02) * half, thin) : 0),
+      accent: Math.max(line(x - width / 2, thin), line(y - height / 2, thin)),
+    };
   },
 };
 
 /** @param width px; @param height px, of the card; aspect as the Screen's; @param opacity 0 to 1 */
 export function proofCard(width: number, height: number, kind: CardKind = 'survey', opacity = 1): Raster {
-  const data = new Uint8ClampedArray(width * height * 4), unit = Math.min(width, height) / 10, thin = Math.max(1, unit / 28), thick = thin * 2.5, sx = width / Math.round(width / unit), sy = height / Math.round(height / unit), draw = DRAW[kind];
+  const data = new Uint8ClampedArray(width * height * 4),
+    unit = Math.min(width, height) / 10,
+    thin = Math.max(1, unit / 28),
+    thick = thin * 2.5,
+    sx = width / Math.round(width / unit),
+    sy = height / Math.round(height / unit),
+    draw = DRAW[kind];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const p: Place = { x: x + 0.5, y: y + 0.5, width, height, unit, sx, sy, thin, thick }, { faint, accent, ink } = draw(p), { edge } = atEdge(p), wedge = p.x + p.y < unit * 0.9 + 2 * thick && edge > thick, at = (y * width + x) * 4;
+      const p: Place = { x: x + 0.5, y: y + 0.5, width, height, unit, sx, sy, thin, thick },
+        { faint, accent, ink } = draw(p),
+        { edge } = atEdge(p),
+        wedge = p.x + p.y < unit * 0.9 + 2 * thick && edge > thick,
+        at = (y * width + x) * 4;
       for (let c = 0; c < 3; c++) {
         let v = PAPER[c]! + faint * (FAINT[c]! - PAPER[c]!);
         v += accent * (ACCENT[c]! - v);

@@ -23,14 +23,21 @@ export interface MeasuredFrame extends SlipFrame {
 export function residualSlip(f: MeasuredFrame, pin: Quad, c: Corrections): SlipFrame {
   const own = correctedPin(pin, c, f.frame);
   if (own === pin) return f;
-  return { frame: f.frame, by: f.by.map((by, i): Point | null => {
-    if (!by) return null;
-    const a = mapPoint(f.homography, pin[i]!), b = mapPoint(f.homography, own[i]!);
-    return [by[0] - (b[0] - a[0]), by[1] - (b[1] - a[1])];
-  }) };
+  return {
+    frame: f.frame,
+    by: f.by.map((by, i): Point | null => {
+      if (!by) return null;
+      const a = mapPoint(f.homography, pin[i]!),
+        b = mapPoint(f.homography, own[i]!);
+      return [by[0] - (b[0] - a[0]), by[1] - (b[1] - a[1])];
+    }),
+  };
 }
 
 /** What is believed of it, frame by frame; see `believed-slip.ts`. @param width of the picture, px */
 export function slipsLeft(frames: readonly MeasuredFrame[], pin: Quad, c: Corrections, width: number): SlipFrame[] {
-  return frames.map((f) => ({ frame: f.frame, by: believedSlip(residualSlip(f, pin, c).by, mapQuad(f.homography, pin), width, f.sigma).told }));
+  return frames.map((f) => ({
+    frame: f.frame,
+    by: believedSlip(residualSlip(f, pin, c).by, mapQuad(f.homography, pin), width, f.sigma).told,
+  }));
 }

@@ -28,25 +28,46 @@ export interface Judged {
 /** Trust below which a frame counts as weak. */
 export const WEAK_TRUST = 0.5;
 /** Px at 1920 wide: a slip that a person sees; one that nobody can use; jitter that shows on a locked-off shot (a third of a px; common practice, no source). */
-export const SEEN = 1, UNUSABLE = 4, JITTERS = 0.33;
-const WEAK_SHARE = 0.15, BRIDGED_SHARE = 0.25;
+export const SEEN = 1,
+  UNUSABLE = 4,
+  JITTERS = 0.33;
+const WEAK_SHARE = 0.15,
+  BRIDGED_SHARE = 0.25;
 
 const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`;
 
 export function judge(j: Judged): Verdict {
   if (j.frames < 2) return { word: 'not usable', reasons: ['It is not followed yet.'] };
-  const bad: string[] = [], doubtful: string[] = [], { ranking: r } = j;
+  const bad: string[] = [],
+    doubtful: string[] = [],
+    { ranking: r } = j;
   if (r) {
-    const drifting = r.drift.filter((d) => d !== null && d > SEEN).length, worst = r.troubles.find((t) => t.kind === 'drift'), pops = r.troubles.filter((t) => t.kind === 'pop' && t.size > SEEN);
-    if (drifting > 0 && worst) (worst.size > UNUSABLE ? bad : doubtful).push(`It slips by up to ${worst.size.toFixed(1)} px (frame ${worst.frame}), by more than ${SEEN} px on ${frames(drifting)}.`);
-    if (pops.length > 0) doubtful.push(`It pops on ${frames(pops.length)}, by ${pops[0]!.size.toFixed(1)} px on frame ${pops[0]!.frame}.`);
-    if (r.jitter > JITTERS) doubtful.push(`It jitters by ${r.jitter.toFixed(2)} px; settle it, or follow again with more of the plate.`);
+    const drifting = r.drift.filter((d) => d !== null && d > SEEN).length,
+      worst = r.troubles.find((t) => t.kind === 'drift'),
+      pops = r.troubles.filter((t) => t.kind === 'pop' && t.size > SEEN);
+    if (drifting > 0 && worst)
+      (worst.size > UNUSABLE ? bad : doubtful).push(
+        `It slips by up to ${worst.size.toFixed(1)} px (frame ${worst.frame}), by more than ${SEEN} px on ${frames(drifting)}.`,
+      );
+    if (pops.length > 0)
+      doubtful.push(`It pops on ${frames(pops.length)}, by ${pops[0]!.size.toFixed(1)} px on frame ${pops[0]!.frame}.`);
+    if (r.jitter > JITTERS)
+      doubtful.push(`It jitters by ${r.jitter.toFixed(2)} px; settle it, or follow again with more of the plate.`);
     if (r.told < 0.1) doubtful.push('Hardly a corner could be compared with its likeness: look for yourself.');
   }
   for (const h of j.halted) bad.push(`Following halted at frame ${h.frame}: ${h.reason}`);
-  if (j.missing > 0 && j.halted.length === 0) doubtful.push(`${frames(j.missing)} of the working range ${j.missing === 1 ? 'is' : 'are'} not followed.`);
-  if (j.bridged > BRIDGED_SHARE * j.frames) bad.push(`${frames(j.bridged)} are bridged: the follower found nothing to go by there.`);
-  else if (j.bridged > 0) doubtful.push(`${frames(j.bridged)} ${j.bridged === 1 ? 'is' : 'are'} bridged: the follower found nothing to go by there.`);
+  if (j.missing > 0 && j.halted.length === 0)
+    doubtful.push(`${frames(j.missing)} of the working range ${j.missing === 1 ? 'is' : 'are'} not followed.`);
+  if (j.bridged > BRIDGED_SHARE * j.frames)
+    bad.push(`${frames(j.bridged)} are bridged: the follower found nothing to go by there.`);
+  else if (j.bridged > 0)
+    doubtful.push(
+      `${frames(j.bridged)} ${j.bridged === 1 ? 'is' : 'are'} bridged: the follower found nothing to go by there.`,
+    );
   if (j.weak > WEAK_SHARE * j.frames) doubtful.push(`${frames(j.weak)} rest on little.`);
-  return bad.length > 0 ? { word: 'not usable', reasons: [...bad, ...doubtful] } : doubtful.length > 0 ? { word: 'look again', reasons: doubtful } : { word: 'holds', reasons: [] };
+  return bad.length > 0
+    ? { word: 'not usable', reasons: [...bad, ...doubtful] }
+    : doubtful.length > 0
+      ? { word: 'look again', reasons: doubtful }
+      : { word: 'holds', reasons: [] };
 }

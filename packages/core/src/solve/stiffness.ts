@@ -7,7 +7,9 @@ import type { RigidScreen } from './rigid-screen';
 import { calibrate } from './rigid-screen';
 
 /** Corners known this well (px at 1920 wide) make a view that helps; how many are kept; how far apart, picture widths. */
-const VIEW_SIGMA = 0.4, MOST_VIEWS = 48, SPACING = 0.012;
+const VIEW_SIGMA = 0.4,
+  MOST_VIEWS = 48,
+  SPACING = 0.012;
 
 export interface StoredView {
   readonly corners: Quad;
@@ -19,7 +21,10 @@ export class Stiffness {
   private list: readonly StoredView[] = [];
   private known: RigidScreen | null | undefined;
 
-  constructor(private readonly width: number, private readonly height: number) {}
+  constructor(
+    private readonly width: number,
+    private readonly height: number,
+  ) {}
 
   get views(): readonly StoredView[] {
     return this.list;
@@ -32,13 +37,24 @@ export class Stiffness {
 
   /** Worked out when it is first asked for after a change. */
   get rigid(): RigidScreen | null {
-    if (this.known === undefined) this.known = calibrate(this.list.map((v) => ({ corners: v.corners, information: fromTriangle(v.information) })), this.width, this.height);
+    if (this.known === undefined)
+      this.known = calibrate(
+        this.list.map((v) => ({ corners: v.corners, information: fromTriangle(v.information) })),
+        this.width,
+        this.height,
+      );
     return this.known;
   }
 
   add(corners: Quad, information: Float64Array): void {
-    const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width), near = SPACING * this.width;
-    if (sigma > VIEW_SIGMA || this.list.length >= MOST_VIEWS || this.list.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < near))) return;
+    const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width),
+      near = SPACING * this.width;
+    if (
+      sigma > VIEW_SIGMA ||
+      this.list.length >= MOST_VIEWS ||
+      this.list.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < near))
+    )
+      return;
     this.views = [...this.list, { corners, information: triangle(information) }];
   }
 }

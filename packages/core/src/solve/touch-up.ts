@@ -39,11 +39,18 @@ export interface Corrections {
   readonly settles?: readonly Settle[];
 }
 
-export const NO_OFFSETS: Quad = [[0, 0], [0, 0], [0, 0], [0, 0]];
+export const NO_OFFSETS: Quad = [
+  [0, 0],
+  [0, 0],
+  [0, 0],
+  [0, 0],
+];
 
 /** Share of a touch-up that reaches a frame, 0 to 1. */
 export function shareAt(t: TouchUp, frame: number): number {
-  const far = frame - t.frame, { frames, shape } = far < 0 ? t.before : t.after, d = Math.abs(far);
+  const far = frame - t.frame,
+    { frames, shape } = far < 0 ? t.before : t.after,
+    d = Math.abs(far);
   if (d === 0) return 1;
   if (shape === 'hold') return d <= frames ? 1 : 0;
   if (d >= frames) return 0;
@@ -79,11 +86,15 @@ export function correctedPin(pin: Quad, c: Corrections, frame: number): Quad {
 }
 
 /** A solved frame with its corrections: corners as moved, and the homography that carries the pin onto them. */
-export function corrected<F extends { readonly frame: number; readonly homography: readonly number[]; readonly corners: Quad }>(f: F, pin: Quad, c: Corrections): F {
+export function corrected<
+  F extends { readonly frame: number; readonly homography: readonly number[]; readonly corners: Quad },
+>(f: F, pin: Quad, c: Corrections): F {
   const own = correctedPin(pin, c, f.frame);
   if (own === pin) return f;
   const corners = mapQuad(f.homography, own);
-  return isConvex(corners) ? { ...f, corners, homography: normaliseHomography(quadToQuad(pin, corners), perspectiveCentre(pin)) } : f;
+  return isConvex(corners)
+    ? { ...f, corners, homography: normaliseHomography(quadToQuad(pin, corners), perspectiveCentre(pin)) }
+    : f;
 }
 
 /**
@@ -91,8 +102,15 @@ export function corrected<F extends { readonly frame: number; readonly homograph
  * @param h reference frame to frame, as followed
  * @param wanted px of the frame; corners left out stay
  */
-export function offsetsFor(h: Matrix3, pin: Quad, c: Corrections, frame: number, wanted: readonly (Point | null)[]): Quad {
-  const back = inverse(h), now = correctedPin(pin, c, frame);
+export function offsetsFor(
+  h: Matrix3,
+  pin: Quad,
+  c: Corrections,
+  frame: number,
+  wanted: readonly (Point | null)[],
+): Quad {
+  const back = inverse(h),
+    now = correctedPin(pin, c, frame);
   return now.map((p, i): Point => {
     const to = wanted[i];
     if (!to) return [0, 0];

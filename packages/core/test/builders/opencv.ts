@@ -3,7 +3,13 @@ import { createRequire } from 'node:module';
 
 type Mat = { data32F: Float32Array; data64F: Float64Array; data: Uint8Array; delete(): void };
 export interface OpenCv {
-  CV_8UC1: number; CV_32FC1: number; CV_32FC2: number; CV_32FC3: number; CV_64FC1: number; INTER_LINEAR: number; BORDER_REPLICATE: number;
+  CV_8UC1: number;
+  CV_32FC1: number;
+  CV_32FC2: number;
+  CV_32FC3: number;
+  CV_64FC1: number;
+  INTER_LINEAR: number;
+  BORDER_REPLICATE: number;
   matFromArray(rows: number, cols: number, type: number, data: ArrayLike<number>): Mat;
   Mat: new () => Mat;
   Size: new (w: number, h: number) => object;
@@ -19,7 +25,11 @@ export interface OpenCv {
 
 /** The module has a `then` of its own that gives itself: awaiting or importing it would go round for ever. */
 export async function openCv(): Promise<OpenCv> {
-  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as OpenCv & { then?: unknown; onRuntimeInitialized?: () => void; Mat?: unknown };
+  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as OpenCv & {
+    then?: unknown;
+    onRuntimeInitialized?: () => void;
+    Mat?: unknown;
+  };
   if (!cv.Mat) await new Promise<void>((done) => (cv.onRuntimeInitialized = done));
   delete cv.then;
   return cv;

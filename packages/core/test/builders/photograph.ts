@@ -9,7 +9,10 @@ const FOLDER = join(fileURLToPath(new URL('../../../../', import.meta.url)), '.c
 
 function place(name: string): string {
   const path = join(FOLDER, name);
-  if (!existsSync(path)) throw new Error(`The published photograph ${name} is missing: the test set-up could not fetch Debian's opencv-doc package; see its output.`);
+  if (!existsSync(path))
+    throw new Error(
+      `The published photograph ${name} is missing: the test set-up could not fetch Debian's opencv-doc package; see its output.`,
+    );
   return path;
 }
 
@@ -20,10 +23,17 @@ export async function photograph(name: string): Promise<RawLuma> {
 
 /** The nine numbers of a matrix in OpenCV's XML storage. */
 export function publishedMatrix(name: string): number[] {
-  return /<data>([^<]*)<\/data>/.exec(readFileSync(place(name), 'utf8'))![1]!.trim().split(/\s+/).map(Number);
+  return /<data>([^<]*)<\/data>/
+    .exec(readFileSync(place(name), 'utf8'))![1]!
+    .trim()
+    .split(/\s+/)
+    .map(Number);
 }
 
 /** The numbers of a named matrix in OpenCV's YAML storage. */
 export function publishedMatrices(name: string, matrix: string): number[] {
-  return new RegExp(`${matrix}:[^\\[]*\\[([^\\]]*)\\]`).exec(readFileSync(place(name), 'utf8'))![1]!.split(',').map(Number);
+  return new RegExp(`${matrix}:[^\\[]*\\[([^\\]]*)\\]`)
+    .exec(readFileSync(place(name), 'utf8'))![1]!
+    .split(',')
+    .map(Number);
 }

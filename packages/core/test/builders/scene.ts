@@ -22,8 +22,13 @@ export function random(seed: number): () => number {
 export function waves(seed: number, shortest = 6, longest = 60, count = 12): (x: number, y: number) => number {
   const r = random(seed);
   const w = Array.from({ length: count }, () => {
-    const length = shortest * (longest / shortest) ** r(), angle = 2 * Math.PI * r();
-    return { fx: (2 * Math.PI * Math.cos(angle)) / length, fy: (2 * Math.PI * Math.sin(angle)) / length, p: 2 * Math.PI * r() };
+    const length = shortest * (longest / shortest) ** r(),
+      angle = 2 * Math.PI * r();
+    return {
+      fx: (2 * Math.PI * Math.cos(angle)) / length,
+      fy: (2 * Math.PI * Math.sin(angle)) / length,
+      p: 2 * Math.PI * r(),
+    };
   });
   return (x, y) => {
     let s = 0;
@@ -53,16 +58,24 @@ function normal(r: () => number): number {
 }
 
 export function renderScene(o: SceneOptions, frame: number): RawLuma {
-  const texture = o.texture ?? waves(1), background = o.background ?? waves(2);
-  const whole = inverse(o.homography(frame)), r = random(1000 + frame), gain = o.gain?.(frame) ?? 1;
+  const texture = o.texture ?? waves(1),
+    background = o.background ?? waves(2);
+  const whole = inverse(o.homography(frame)),
+    r = random(1000 + frame),
+    gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
   const data = new Uint8Array(o.width * o.height);
   for (let y = 0; y < o.height; y++) {
     const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / o.height - 0.5))) : whole;
     for (let x = 0; x < o.width; x++) {
-      const at: Point = [x + 0.5, y + 0.5], p = mapPoint(h, at);
+      const at: Point = [x + 0.5, y + 0.5],
+        p = mapPoint(h, at);
       const covered = covers.length > 0 && covers.some((c) => insidePolygon(at, c));
-      let v = covered ? 30 + 0.1 * background(at[0] * 2, at[1]) : insidePolygon(p, o.pin) ? texture(p[0], p[1]) : background(at[0], at[1]);
+      let v = covered
+        ? 30 + 0.1 * background(at[0] * 2, at[1])
+        : insidePolygon(p, o.pin)
+          ? texture(p[0], p[1])
+          : background(at[0], at[1]);
       v = v * gain + (o.noise ?? 1) * normal(r);
       data[y * o.width + x] = Math.min(255, Math.max(0, Math.round(v)));
     }
@@ -73,7 +86,8 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
 /** Where a point of the plane is seen on a frame: at its row's own time. */
 export function seenAt(o: SceneOptions, frame: number, p: Point): Point {
   let at = mapPoint(o.homography(frame), p);
-  for (let i = 0; i < 20 && o.readout; i++) at = mapPoint(o.homography(frame + o.readout * (at[1] / o.height - 0.5)), p);
+  for (let i = 0; i < 20 && o.readout; i++)
+    at = mapPoint(o.homography(frame + o.readout * (at[1] / o.height - 0.5)), p);
   return at;
 }
 
@@ -81,12 +95,24 @@ export function seenAt(o: SceneOptions, frame: number, p: Point): Point {
  * The homography of `pin` as a stiff plane in front of a camera, four half widths of the pin away: brought nearer, turned
  * in the picture, tilted about its upright axis and shifted (px at its distance). The picture's centre is the pin's.
  */
-export function moved(pin: Quad, m: { x?: number; y?: number; scale?: number; turn?: number; tilt?: number }): number[] {
-  const cx = (pin[0][0] + pin[2][0]) / 2, cy = (pin[0][1] + pin[2][1]) / 2, s = m.scale ?? 1, a = m.turn ?? 0, t = m.tilt ?? 0;
+export function moved(
+  pin: Quad,
+  m: { x?: number; y?: number; scale?: number; turn?: number; tilt?: number },
+): number[] {
+  const cx = (pin[0][0] + pin[2][0]) / 2,
+    cy = (pin[0][1] + pin[2][1]) / 2,
+    s = m.scale ?? 1,
+    a = m.turn ?? 0,
+    t = m.tilt ?? 0;
   const focal = 4 * Math.max(Math.abs(pin[2][0] - cx), Math.abs(pin[2][1] - cy));
   const to = pin.map(([x, y]): Point => {
-    const px = (x - cx) * Math.cos(t), py = y - cy, depth = focal / (focal + (x - cx) * s * Math.sin(t));
-    return [cx + (s * (px * Math.cos(a) - py * Math.sin(a)) + (m.x ?? 0)) * depth, cy + (s * (px * Math.sin(a) + py * Math.cos(a)) + (m.y ?? 0)) * depth];
+    const px = (x - cx) * Math.cos(t),
+      py = y - cy,
+      depth = focal / (focal + (x - cx) * s * Math.sin(t));
+    return [
+      cx + (s * (px * Math.cos(a) - py * Math.sin(a)) + (m.x ?? 0)) * depth,
+      cy + (s * (px * Math.sin(a) + py * Math.cos(a)) + (m.y ?? 0)) * depth,
+    ];
   }) as unknown as Quad;
   return quadToQuad(pin, to);
 }

@@ -27,16 +27,30 @@ import type { DemoShot } from './shots';
 import { SHOTS, cornersAt } from './shots';
 import { renderFrame, seenAt } from './stage';
 
-const { values } = parseArgs({ options: { width: { type: 'string', default: '960' }, only: { type: 'string' }, look: { type: 'string' } } });
-const WIDTH = Number(values.width), HEIGHT = 2 * Math.round((WIDTH * 9) / 32), LEAST = 10, FRAMES = [18, 44, 62, 80, 100], MEASURED = [8, 30, 54, 72, 92, 110], GLANCED = [4, 116] as const;
+const { values } = parseArgs({
+  options: { width: { type: 'string', default: '960' }, only: { type: 'string' }, look: { type: 'string' } },
+});
+const WIDTH = Number(values.width),
+  HEIGHT = 2 * Math.round((WIDTH * 9) / 32),
+  LEAST = 10,
+  FRAMES = [18, 44, 62, 80, 100],
+  MEASURED = [8, 30, 54, 72, 92, 110],
+  GLANCED = [4, 116] as const;
 /** Half the width of the band over the screen's edge, px at 1920 wide. */
 const BAND = 6;
 
-const film = (set: DemoShot['set'], shot: DemoShot, n: number): Raster => ({ width: WIDTH, height: HEIGHT, channels: 3, data: renderFrame(set, n, shot.screens[0]!.place, LEAST) });
-const decibels = (squares: number, n: number): number => (n === 0 ? NaN : 10 * Math.log10((255 * 255) / Math.max(1e-6, squares / n)));
+const film = (set: DemoShot['set'], shot: DemoShot, n: number): Raster => ({
+  width: WIDTH,
+  height: HEIGHT,
+  channels: 3,
+  data: renderFrame(set, n, shot.screens[0]!.place, LEAST),
+});
+const decibels = (squares: number, n: number): number =>
+  n === 0 ? NaN : 10 * Math.log10((255 * 255) / Math.max(1e-6, squares / n));
 
 function toSegment(p: Point, a: Point, b: Point): number {
-  const l = distance(a, b) ** 2, t = Math.min(1, Math.max(0, ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / l));
+  const l = distance(a, b) ** 2,
+    t = Math.min(1, Math.max(0, ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / l));
   return distance(p, [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])]);
 }
 
@@ -47,20 +61,31 @@ class Errors {
   private readonly likeness: number[] = [];
 
   add(made: Raster, truth: Raster, q: Quad): void {
-    const b = boundsOf(q), band = (BAND * WIDTH) / 1920, x0 = Math.max(0, Math.floor(b.x0 - 12)), y0 = Math.max(0, Math.floor(b.y0 - 12)), x1 = Math.min(WIDTH, Math.ceil(b.x1 + 12)), y1 = Math.min(HEIGHT, Math.ceil(b.y1 + 12));
+    const b = boundsOf(q),
+      band = (BAND * WIDTH) / 1920,
+      x0 = Math.max(0, Math.floor(b.x0 - 12)),
+      y0 = Math.max(0, Math.floor(b.y0 - 12)),
+      x1 = Math.min(WIDTH, Math.ceil(b.x1 + 12)),
+      y1 = Math.min(HEIGHT, Math.ceil(b.y1 + 12));
     if (x1 - x0 < 20 || y1 - y0 < 20) return;
-    for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) {
-      const p: Point = [x + 0.5, y + 0.5], near = Math.min(...q.map((c, i) => toSegment(p, c, q[(i + 1) % 4]!))) <= band;
-      if (!near && !insidePolygon(p, q)) continue;
-      const kind = near ? 1 : 0;
-      for (let c = 0, k = (y * WIDTH + x) * 3; c < 3; c++) {
-        this.squares[kind]! += (made.data[k + c]! - truth.data[k + c]!) ** 2;
-        this.counts[kind]!++;
+    for (let y = y0; y < y1; y++)
+      for (let x = x0; x < x1; x++) {
+        const p: Point = [x + 0.5, y + 0.5],
+          near = Math.min(...q.map((c, i) => toSegment(p, c, q[(i + 1) % 4]!))) <= band;
+        if (!near && !insidePolygon(p, q)) continue;
+        const kind = near ? 1 : 0;
+        for (let c = 0, k = (y * WIDTH + x) * 3; c < 3; c++) {
+          this.squares[kind]! += (made.data[k + c]! - truth.data[k + c]!) ** 2;
+          this.counts[kind]!++;
+        }
       }
-    }
     const cut = (r: Raster): { data: Uint8ClampedArray; width: number; height: number } => {
-      const width = x1 - x0, height = y1 - y0, data = new Uint8ClampedArray(width * height * 4).fill(255);
-      for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) data[(y * width + x) * 4 + c] = r.data[((y + y0) * WIDTH + x + x0) * 3 + c]!;
+      const width = x1 - x0,
+        height = y1 - y0,
+        data = new Uint8ClampedArray(width * height * 4).fill(255);
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++)
+          for (let c = 0; c < 3; c++) data[(y * width + x) * 4 + c] = r.data[((y + y0) * WIDTH + x + x0) * 3 + c]!;
       return { data, width, height };
     };
     this.likeness.push(ssim(cut(made) as ImageData, cut(truth) as ImageData).mssim);
@@ -79,14 +104,21 @@ class Errors {
   }
 }
 
-const picture = await sharp('packages/demo/assets/tide-clock.png').ensureAlpha().raw().toBuffer({ resolveWithObject: true }), fill: Raster = { width: picture.info.width, height: picture.info.height, channels: 4, data: picture.data };
+const picture = await sharp('packages/demo/assets/tide-clock.png')
+    .ensureAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true }),
+  fill: Raster = { width: picture.info.width, height: picture.info.height, channels: 4, data: picture.data };
 const SHOWN = `<image href="data:image/png;base64,${readFileSync('packages/demo/assets/tide-clock.png').toString('base64')}" width="100%" height="100%" preserveAspectRatio="none"/>`;
 const rows: string[] = [];
 if (values.look) mkdirSync(values.look, { recursive: true });
 
 for (const [name, make] of Object.entries(SHOTS)) {
   if (values.only && values.only !== name) continue;
-  const size = { width: WIDTH, height: HEIGHT, grain: 0 }, plateShot = await make(size), truthShot = await make({ ...size, fill: SHOWN }), { shutter } = plateShot.set;
+  const size = { width: WIDTH, height: HEIGHT, grain: 0 },
+    plateShot = await make(size),
+    truthShot = await make({ ...size, fill: SHOWN }),
+    { shutter } = plateShot.set;
   const places = (i: number, n: number): Quad => cornersAt(plateShot, plateShot.screens[i]!, n) as unknown as Quad;
   const measures = plateShot.screens.map((_, i) => {
     return new DressMeasure(255, 'srgb', slotAspect(places(i, plateShot.reference)), plateShot.reference);
@@ -94,45 +126,103 @@ for (const [name, make] of Object.entries(SHOTS)) {
   for (let n = GLANCED[0]; n <= GLANCED[1]; n += 2) {
     const plate = film(plateShot.set, plateShot, n);
     for (const [i, m] of measures.entries()) m.glance({ frame: n, picture: plate, corners: places(i, n) });
-    if (MEASURED.includes(n)) for (const [i, m] of measures.entries()) {
-      const q = places(i, n), a = places(i, n - 1), b = places(i, n + 1), v = q.map((_, k): Point => [(b[k]![0] - a[k]![0]) / 2, (b[k]![1] - a[k]![1]) / 2]);
-      m.look({ frame: n, picture: plate, corners: q, moves: smearOf(q, v, shutter).inFrame });
-    }
+    if (MEASURED.includes(n))
+      for (const [i, m] of measures.entries()) {
+        const q = places(i, n),
+          a = places(i, n - 1),
+          b = places(i, n + 1),
+          v = q.map((_, k): Point => [(b[k]![0] - a[k]![0]) / 2, (b[k]![1] - a[k]![1]) / 2]);
+        m.look({ frame: n, picture: plate, corners: q, moves: smearOf(q, v, shutter).inFrame });
+      }
   }
   // What stands in front and is told by no colour is drawn by hand, on every frame that is compared.
-  const drawn = (i: number): Holdout[] => (plateShot.screens[i]!.fronts ?? []).map(({ place, outline, soft }) => {
-    const onPlane = (n: number): Point[] => outline.map(([u, v]) => mapPoint(quadToQuad(places(i, n), places(i, plateShot.reference)), seenAt(plateShot.set, place, n, u, v)));
-    return { kind: 'outline', points: onPlane(plateShot.reference), keys: FRAMES.map((frame) => ({ frame, points: onPlane(frame) })), softness: FRAMES.map((frame) => ({ frame, value: soft * distance(seenAt(plateShot.set, place, frame, 0, 0), seenAt(plateShot.set, place, frame, 1, 0)) })) };
-  });
+  const drawn = (i: number): Holdout[] =>
+    (plateShot.screens[i]!.fronts ?? []).map(({ place, outline, soft }) => {
+      const onPlane = (n: number): Point[] =>
+        outline.map(([u, v]) =>
+          mapPoint(quadToQuad(places(i, n), places(i, plateShot.reference)), seenAt(plateShot.set, place, n, u, v)),
+        );
+      return {
+        kind: 'outline',
+        points: onPlane(plateShot.reference),
+        keys: FRAMES.map((frame) => ({ frame, points: onPlane(frame) })),
+        softness: FRAMES.map((frame) => ({
+          frame,
+          value: soft * distance(seenAt(plateShot.set, place, frame, 0, 0), seenAt(plateShot.set, place, frame, 1, 0)),
+        })),
+      };
+    });
   const dresses = measures.map((m, i) => {
-    const measured = m.proposals(shutter).reduce<DressRecipe>((d, p) => (p.part === 'grain' ? d : { ...d, ...p.recipe }), {}), by = drawn(i);
-    return by.length > 0 ? { ...measured, holdouts: [...(measured.holdouts ?? []), ...by] } : measured;
-  }), bare = plateShot.screens.map(() => new Errors()), full = plateShot.screens.map(() => new Errors()), renderer = new Renderer();
+      const measured = m
+          .proposals(shutter)
+          .reduce<DressRecipe>((d, p) => (p.part === 'grain' ? d : { ...d, ...p.recipe }), {}),
+        by = drawn(i);
+      return by.length > 0 ? { ...measured, holdouts: [...(measured.holdouts ?? []), ...by] } : measured;
+    }),
+    bare = plateShot.screens.map(() => new Errors()),
+    full = plateShot.screens.map(() => new Errors()),
+    renderer = new Renderer();
   for (const n of FRAMES) {
-    const plate = film(plateShot.set, plateShot, n), truth = film(truthShot.set, plateShot, n);
+    const plate = film(plateShot.set, plateShot, n),
+      truth = film(truthShot.set, plateShot, n);
     const render = (dressed: boolean): Raster => {
       const target = { ...plate, data: plate.data.slice() };
-      renderer.render(plate, plateShot.screens.map((_, i) => {
-        const dress = dressed ? dresses[i]! : {}, pin = places(i, plateShot.reference), corners = places(i, n);
-        return { fill: fillPyramid(fill, { gamma: gammaAt(dress.levels ?? {}, n) }), corners, before: places(i, n - 1), after: places(i, n + 1), pin, plane: quadToQuad(pin, corners), referenceFrame: plateShot.reference, dress, frame: n, shutter, lens: plateShot.set.lens === 0 ? null : { radial: plateShot.set.lens, width: WIDTH, height: HEIGHT } };
-      }), target);
+      renderer.render(
+        plate,
+        plateShot.screens.map((_, i) => {
+          const dress = dressed ? dresses[i]! : {},
+            pin = places(i, plateShot.reference),
+            corners = places(i, n);
+          return {
+            fill: fillPyramid(fill, { gamma: gammaAt(dress.levels ?? {}, n) }),
+            corners,
+            before: places(i, n - 1),
+            after: places(i, n + 1),
+            pin,
+            plane: quadToQuad(pin, corners),
+            referenceFrame: plateShot.reference,
+            dress,
+            frame: n,
+            shutter,
+            lens: plateShot.set.lens === 0 ? null : { radial: plateShot.set.lens, width: WIDTH, height: HEIGHT },
+          };
+        }),
+        target,
+      );
       return target;
     };
-    const plain = render(false), dressed = render(true);
+    const plain = render(false),
+      dressed = render(true);
     for (const i of plateShot.screens.keys()) {
       bare[i]!.add(plain, truth, places(i, n));
       full[i]!.add(dressed, truth, places(i, n));
     }
-    if (values.look) await sharp({ create: { width: WIDTH * 3, height: HEIGHT, channels: 3, background: 'black' } }).composite([plain, dressed, truth].map((r, k) => ({ input: Buffer.from(r.data.buffer, r.data.byteOffset, r.data.byteLength), raw: { width: WIDTH, height: HEIGHT, channels: 3 as const }, left: k * WIDTH, top: 0 }))).png().toFile(join(values.look, `${name}-${n}.png`));
+    if (values.look)
+      await sharp({ create: { width: WIDTH * 3, height: HEIGHT, channels: 3, background: 'black' } })
+        .composite(
+          [plain, dressed, truth].map((r, k) => ({
+            input: Buffer.from(r.data.buffer, r.data.byteOffset, r.data.byteLength),
+            raw: { width: WIDTH, height: HEIGHT, channels: 3 as const },
+            left: k * WIDTH,
+            top: 0,
+          })),
+        )
+        .png()
+        .toFile(join(values.look, `${name}-${n}.png`));
   }
   for (const [i, s] of plateShot.screens.entries()) {
-    const a = bare[i]!, b = full[i]!;
-    rows.push(`| ${name}${plateShot.screens.length > 1 ? `.${i + 1}` : ''} | ${s.name} | ${a.inside.toFixed(1)} | ${b.inside.toFixed(1)} | ${a.edge.toFixed(1)} | ${b.edge.toFixed(1)} | ${(b.edge - a.edge).toFixed(1)} | ${a.ssim.toFixed(3)} | ${b.ssim.toFixed(3)} |`);
+    const a = bare[i]!,
+      b = full[i]!;
+    rows.push(
+      `| ${name}${plateShot.screens.length > 1 ? `.${i + 1}` : ''} | ${s.name} | ${a.inside.toFixed(1)} | ${b.inside.toFixed(1)} | ${a.edge.toFixed(1)} | ${b.edge.toFixed(1)} | ${(b.edge - a.edge).toFixed(1)} | ${a.ssim.toFixed(3)} | ${b.ssim.toFixed(3)} |`,
+    );
     process.stderr.write(`${rows.at(-1)!}\n`);
   }
 }
 if (!values.only)
-  writeFileSync('docs/benchmarks-dressing.md', `# How near a dressed picture comes to the truth
+  writeFileSync(
+    'docs/benchmarks-dressing.md',
+    `# How near a dressed picture comes to the truth
 
 Made by \`npm run bench:dress\`: every shot filmed as the plate and with the real fill on its glass, without grain, ${WIDTH} wide, frames ${FRAMES.join(', ')}. The fill at the exact corners, bare and with
 everything that is measured from the plate; set by hand are only the outlines of what passes in front of the loft set and the chart laptop and has no colour of its own to go by. PSNR in dB inside the screen and in a band of ${BAND} px (at 1920) to both sides of its edge; SSIM of the screen with its surroundings (the ssim.js package, after
@@ -141,4 +231,5 @@ Z. Wang et al., Image Quality Assessment, 2004).
 | shot | Screen | inside, bare | inside, dressed | edge, bare | edge, dressed | edge gains | SSIM, bare | SSIM, dressed |
 | --- | --- | --- | --- | --- | --- | --- | --- | --- |
 ${rows.join('\n')}
-`);
+`,
+  );

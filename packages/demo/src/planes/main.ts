@@ -26,38 +26,86 @@ interface Order {
 }
 
 function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
-  const dice = /^diced-(\d+)$/.exec(o.name), found = dice ? diced.bind(null, Number(dice[1])) : SHOTS[o.name] ?? ON_DEMAND[o.name];
-  if (!found) throw new Error(`There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2 and so on.`);
-  return found({ width: o.width, height: 2 * Math.round((o.width * 9) / 32), ...(o.frames ? { frames: o.frames } : {}) });
+  const dice = /^diced-(\d+)$/.exec(o.name),
+    found = dice ? diced.bind(null, Number(dice[1])) : (SHOTS[o.name] ?? ON_DEMAND[o.name]);
+  if (!found)
+    throw new Error(
+      `There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2 and so on.`,
+    );
+  return found({
+    width: o.width,
+    height: 2 * Math.round((o.width * 9) / 32),
+    ...(o.frames ? { frames: o.frames } : {}),
+  });
 }
 
 function writeTruth(shot: DemoShot, name: string, out: string): void {
   const { width, height, frames } = shot.set;
   for (const [i, screen] of shot.screens.entries()) {
-    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name, corners = Array.from({ length: frames }, (_, n) => cornersAt(shot, screen, n).map((p) => p.map((v) => Number(v.toFixed(5)))));
-    const self = shot.set.surfaces.findIndex((s) => s.place === screen.place && !s.adds), round = (v: number): number => Number(v.toFixed(3));
-    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, n))), blur = corners.map((_, n) => round(pathLength(shot.set, n, screen.place)));
-    writeFileSync(join(out, `${own}.truth.json`), JSON.stringify({ plate: `${name}.mp4`, width, height, corners, visible, blur }));
-    writeFileSync(join(out, `${own}.screen.json`), `${JSON.stringify({ format: 'yarlop-screen', version: 1, name: screen.name, device: screen.device, referenceFrame: shot.reference, pin: corners[shot.reference] }, null, 2)}\n`);
+    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name,
+      corners = Array.from({ length: frames }, (_, n) =>
+        cornersAt(shot, screen, n).map((p) => p.map((v) => Number(v.toFixed(5)))),
+      );
+    const self = shot.set.surfaces.findIndex((s) => s.place === screen.place && !s.adds),
+      round = (v: number): number => Number(v.toFixed(3));
+    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, n))),
+      blur = corners.map((_, n) => round(pathLength(shot.set, n, screen.place)));
+    writeFileSync(
+      join(out, `${own}.truth.json`),
+      JSON.stringify({ plate: `${name}.mp4`, width, height, corners, visible, blur }),
+    );
+    writeFileSync(
+      join(out, `${own}.screen.json`),
+      `${JSON.stringify({ format: 'yarlop-screen', version: 1, name: screen.name, device: screen.device, referenceFrame: shot.reference, pin: corners[shot.reference] }, null, 2)}\n`,
+    );
   }
 }
 
-async function renderClip(name: string, width: number, frames: number | undefined, least: number, out: string): Promise<void> {
-  const shot = await make({ name, width, frames }), { height } = shot.set, threads = availableParallelism(), waiting = new Map<number, Uint8Array>();
-  const encoder = await Encoder.open(join(out, `${name}.mp4`), { width, height, frameRate: [RATE, 1], firstNumber: 0, depth: 8, alpha: false, rateFactor: 24 });
-  let next = 0, chain = Promise.resolve();
-  await Promise.all(Array.from({ length: threads }, (_, i) => new Promise<void>((resolve, reject) => {
-    const worker = new Worker(new URL(import.meta.url), { workerData: { name, width, frames, least, first: i, step: threads } satisfies Order });
-    worker.on('error', reject).on('exit', () => resolve()).on('message', ({ frame, data }: { frame: number; data: Uint8Array }) => {
-      waiting.set(frame, data);
-      chain = chain.then(async () => {
-        for (let d = waiting.get(next); d; d = waiting.get(next)) {
-          await encoder.write({ width, height, channels: 3, data: d });
-          waiting.delete(next++);
-        }
-      });
-    });
-  })));
+async function renderClip(
+  name: string,
+  width: number,
+  frames: number | undefined,
+  least: number,
+  out: string,
+): Promise<void> {
+  const shot = await make({ name, width, frames }),
+    { height } = shot.set,
+    threads = availableParallelism(),
+    waiting = new Map<number, Uint8Array>();
+  const encoder = await Encoder.open(join(out, `${name}.mp4`), {
+    width,
+    height,
+    frameRate: [RATE, 1],
+    firstNumber: 0,
+    depth: 8,
+    alpha: false,
+    rateFactor: 24,
+  });
+  let next = 0,
+    chain = Promise.resolve();
+  await Promise.all(
+    Array.from(
+      { length: threads },
+      (_, i) =>
+        new Promise<void>((resolve, reject) => {
+          const worker = new Worker(new URL(import.meta.url), {
+            workerData: { name, width, frames, least, first: i, step: threads } satisfies Order,
+          });
+          worker
+            .on('error', reject)
+            .on('exit', () => resolve())
+            .on('message', ({ frame, data }: { frame: number; data: Uint8Array }) => {
+              waiting.set(frame, data);
+              chain = chain.then(async () => {
+                for (let d = waiting.get(next); d; d = waiting.get(next)) {
+                  await encoder.write({ width, height, channels: 3, data: d });
+                  waiting.delete(next++);
+                }
+              });
+            });
+        }),
+    ),
+  );
   await chain;
   await encoder.close();
   writeTruth(shot, name, out);
@@ -65,13 +113,29 @@ async function renderClip(name: string, width: number, frames: number | undefine
 }
 
 if (isMainThread) {
-  const { values } = parseArgs({ options: { shot: { type: 'string' }, width: { type: 'string', default: '1920' }, frames: { type: 'string' }, out: { type: 'string', default: 'packages/demo/assets' }, still: { type: 'string' }, least: { type: 'string', default: '6' }, 'truth-only': { type: 'boolean' } } });
-  const width = Number(values.width), frames = values.frames ? Number(values.frames) : undefined, least = Number(values.least);
+  const { values } = parseArgs({
+    options: {
+      shot: { type: 'string' },
+      width: { type: 'string', default: '1920' },
+      frames: { type: 'string' },
+      out: { type: 'string', default: 'packages/demo/assets' },
+      still: { type: 'string' },
+      least: { type: 'string', default: '6' },
+      'truth-only': { type: 'boolean' },
+    },
+  });
+  const width = Number(values.width),
+    frames = values.frames ? Number(values.frames) : undefined,
+    least = Number(values.least);
   for (const name of values.shot ? values.shot.split(',') : Object.keys(SHOTS)) {
     if (values.still) {
       const shot = await make({ name, width, frames });
       for (const n of values.still.split(',').map(Number))
-        await sharp(renderFrame(shot.set, n, shot.screens[0]!.place, least), { raw: { width, height: shot.set.height, channels: 3 } }).png().toFile(join(values.out, `${name}-${n}.png`));
+        await sharp(renderFrame(shot.set, n, shot.screens[0]!.place, least), {
+          raw: { width, height: shot.set.height, channels: 3 },
+        })
+          .png()
+          .toFile(join(values.out, `${name}-${n}.png`));
     } else if (values['truth-only']) writeTruth(await make({ name, width, frames }), name, values.out);
     else {
       mkdirSync(values.out, { recursive: true });
@@ -79,7 +143,8 @@ if (isMainThread) {
     }
   }
 } else {
-  const o = workerData as Order, shot = await make(o);
+  const o = workerData as Order,
+    shot = await make(o);
   for (let n = o.first; n < shot.set.frames; n += o.step) {
     const data = renderFrame(shot.set, n, shot.screens[0]!.place, o.least);
     parentPort!.postMessage({ frame: n, data }, [data.buffer as ArrayBuffer]);

@@ -11,18 +11,33 @@ const LARGEST = '15mb';
 
 export function colourTableRoutes(c: Context): Router {
   return Router()
-    .get('/', handler(() => c.db.all(tables.listTables)))
-    .post('/', text({ type: () => true, limit: LARGEST }), handler(async (req, res) => {
-      const body = typeof req.body === 'string' ? req.body : '', name = String(req.query['name'] ?? 'table').replace(/[^\x20-\x7e\u00a0-\uffff]/g, '').slice(0, 255) || 'table', key = createHash('sha256').update(body).digest('hex');
-      if (body.trim() === '') throw new ApiError(422, 'invalid', 'The colour table is empty; choose a .cube file.');
-      parseCube(body);
-      await c.db.run(tables.insertTable, [key, name, body]);
-      res.status(201);
-      return { hash: key, name };
-    }))
-    .get('/:hash.cube', handler(async (req, res) => {
-      const row = await c.db.one<{ body: string }>(tables.findTable, [hash(req)]);
-      if (!row) throw notFound('The colour table');
-      res.set('Cache-Control', 'private, max-age=31536000, immutable').type('text/plain').send(row.body);
-    }));
+    .get(
+      '/',
+      handler(() => c.db.all(tables.listTables)),
+    )
+    .post(
+      '/',
+      text({ type: () => true, limit: LARGEST }),
+      handler(async (req, res) => {
+        const body = typeof req.body === 'string' ? req.body : '',
+          name =
+            String(req.query['name'] ?? 'table')
+              .replace(/[^\x20-\x7e\u00a0-\uffff]/g, '')
+              .slice(0, 255) || 'table',
+          key = createHash('sha256').update(body).digest('hex');
+        if (body.trim() === '') throw new ApiError(422, 'invalid', 'The colour table is empty; choose a .cube file.');
+        parseCube(body);
+        await c.db.run(tables.insertTable, [key, name, body]);
+        res.status(201);
+        return { hash: key, name };
+      }),
+    )
+    .get(
+      '/:hash.cube',
+      handler(async (req, res) => {
+        const row = await c.db.one<{ body: string }>(tables.findTable, [hash(req)]);
+        if (!row) throw notFound('The colour table');
+        res.set('Cache-Control', 'private, max-age=31536000, immutable').type('text/plain').send(row.body);
+      }),
+    );
 }

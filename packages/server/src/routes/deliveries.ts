@@ -9,15 +9,25 @@ import { handler, id } from './handler';
 
 export function deliveryRoutes(c: Context): Router {
   return Router()
-    .get('/:id/file', handler(async (req, res) => {
-      const d = await c.db.one<DeliveryRow>(deliveries.findDelivery, [id(req)]);
-      if (!d) throw notFound('The delivery');
-      if (!d.sha256) throw new ApiError(409, 'not-ready', 'The delivery is not finished yet.');
-      await new Promise<void>((resolve, reject) => res.download(join(c.storage.delivery(d.id), d.fileName), d.fileName, { dotfiles: 'allow' }, (e) => (e ? reject(e) : resolve())));
-    }))
-    .delete('/:id', handler(async (req) => {
-      const { affectedRows } = await c.db.run(deliveries.deleteDelivery, [id(req)]);
-      if (affectedRows === 0) throw notFound('The delivery');
-      await rm(c.storage.delivery(id(req)), { recursive: true, force: true });
-    }));
+    .get(
+      '/:id/file',
+      handler(async (req, res) => {
+        const d = await c.db.one<DeliveryRow>(deliveries.findDelivery, [id(req)]);
+        if (!d) throw notFound('The delivery');
+        if (!d.sha256) throw new ApiError(409, 'not-ready', 'The delivery is not finished yet.');
+        await new Promise<void>((resolve, reject) =>
+          res.download(join(c.storage.delivery(d.id), d.fileName), d.fileName, { dotfiles: 'allow' }, (e) =>
+            e ? reject(e) : resolve(),
+          ),
+        );
+      }),
+    )
+    .delete(
+      '/:id',
+      handler(async (req) => {
+        const { affectedRows } = await c.db.run(deliveries.deleteDelivery, [id(req)]);
+        if (affectedRows === 0) throw notFound('The delivery');
+        await rm(c.storage.delivery(id(req)), { recursive: true, force: true });
+      }),
+    );
 }

@@ -19,16 +19,28 @@ const FOREVER = 'private, max-age=31536000, immutable';
 
 /** Lossless PNG; deep pictures are shown at 8 bit, the files keep their depth. */
 function png(r: Raster): Promise<Buffer> {
-  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r, bytes = data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / 257)) : (data as Uint8Array);
-  return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } }).png({ compressionLevel: 1, adaptiveFiltering: false }).toBuffer();
+  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r,
+    bytes = data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / 257)) : (data as Uint8Array);
+  return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } })
+    .png({ compressionLevel: 1, adaptiveFiltering: false })
+    .toBuffer();
 }
 
 /** One picture, from the mezzanine; or from the original where there is alpha to keep. */
 async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<Buffer> {
-  const alpha = row.probe.hasAlpha, original = alpha || row.frameCount === 1;
-  const source = original ? await openOriginal(c.storage.original(row.hash), row) : await openSource(join(c.storage.derived(row.hash), MEZZANINE));
+  const alpha = row.probe.hasAlpha,
+    original = alpha || row.frameCount === 1;
+  const source = original
+    ? await openOriginal(c.storage.original(row.hash), row)
+    : await openSource(join(c.storage.derived(row.hash), MEZZANINE));
   try {
-    for await (const picture of decodeRgb(source, original ? row.probe : mezzanineProbe(row.probe), { from: frame, count: 1, alpha, seekable: !original })) return await png(picture);
+    for await (const picture of decodeRgb(source, original ? row.probe : mezzanineProbe(row.probe), {
+      from: frame,
+      count: 1,
+      alpha,
+      seekable: !original,
+    }))
+      return await png(picture);
   } finally {
     await source.dispose();
   }
@@ -40,29 +52,59 @@ export function mediaRoutes(c: Context): Router {
     const row = await c.db.one<MediaRow>(media.findMedia, [h]);
     if (!row) throw notFound('The media file');
     if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The file is still being read in.');
-    if (frame >= row.frameCount) throw new ApiError(404, 'out-of-range', `Frame ${frame} lies outside the clip, which has frames 0 to ${row.frameCount - 1}.`);
+    if (frame >= row.frameCount)
+      throw new ApiError(
+        404,
+        'out-of-range',
+        `Frame ${frame} lies outside the clip, which has frames 0 to ${row.frameCount - 1}.`,
+      );
     return row;
   };
   return Router()
-    .get('/', handler(() => c.db.all(media.listMedia)))
-    .post('/', handler((req, res) => {
-      res.status(201);
-      return takeUpload(c, body(req, 'fill'));
-    }))
-    .get('/:hash', handler(async (req) => (await c.db.one(media.findMedia, [hash(req)])) ?? Promise.reject(notFound('The media file'))))
-    .get('/:hash/frames/:frame.png', handler(async (req, res) => {
-      const frame = id(req, 'frame'), row = await ready(hash(req), frame);
-      res.set('Cache-Control', FOREVER).type('png').send(await losslessFrame(c, row, frame));
-    }))
-    .get('/:hash/proxy/:frame.jpg', handler(async (req, res) => {
-      const frame = id(req, 'frame'), row = await ready(hash(req), frame), folder = c.storage.derived(row.hash);
-      const { offsets } = await readProxyIndex(folder), at = offsets[frame]!, size = offsets[frame + 1]! - at;
-      const file = await open(join(folder, PROXY), 'r');
-      try {
-        const { buffer } = await file.read(Buffer.alloc(size), 0, size, at);
-        res.set('Cache-Control', FOREVER).type('jpeg').send(buffer);
-      } finally {
-        await file.close();
-      }
-    }));
+    .get(
+      '/',
+      handler(() => c.db.all(media.listMedia)),
+    )
+    .post(
+      '/',
+      handler((req, res) => {
+        res.status(201);
+        return takeUpload(c, body(req, 'fill'));
+      }),
+    )
+    .get(
+      '/:hash',
+      handler(
+        async (req) => (await c.db.one(media.findMedia, [hash(req)])) ?? Promise.reject(notFound('The media file')),
+      ),
+    )
+    .get(
+      '/:hash/frames/:frame.png',
+      handler(async (req, res) => {
+        const frame = id(req, 'frame'),
+          row = await ready(hash(req), frame);
+        res
+          .set('Cache-Control', FOREVER)
+          .type('png')
+          .send(await losslessFrame(c, row, frame));
+      }),
+    )
+    .get(
+      '/:hash/proxy/:frame.jpg',
+      handler(async (req, res) => {
+        const frame = id(req, 'frame'),
+          row = await ready(hash(req), frame),
+          folder = c.storage.derived(row.hash);
+        const { offsets } = await readProxyIndex(folder),
+          at = offsets[frame]!,
+          size = offsets[frame + 1]! - at;
+        const file = await open(join(folder, PROXY), 'r');
+        try {
+          const { buffer } = await file.read(Buffer.alloc(size), 0, size, at);
+          res.set('Cache-Control', FOREVER).type('jpeg').send(buffer);
+        } finally {
+          await file.close();
+        }
+      }),
+    );
 }

@@ -9,24 +9,39 @@ import { body, handler, id } from './handler';
 
 export function productionRoutes(c: Context): Router {
   return Router()
-    .get('/', handler(() => c.db.all(productions.listProductions)))
-    .post('/', handler(async (req, res) => {
-      const { insertId } = await c.db.run(productions.insertProduction, [body(req, 'production').name]);
-      res.status(201);
-      return c.db.one(productions.findProduction, [insertId]);
-    }))
-    .get('/:id', handler(async (req) => {
-      const production = await c.db.one<object>(productions.findProduction, [id(req)]);
-      if (!production) throw notFound('The production');
-      return { ...production, shots: await c.db.all(shots.listShots, [id(req)]) };
-    }))
-    .post('/:id/templates', handler(async (req, res) => {
-      res.status(201);
-      return takeTemplate(c, id(req), body(req, 'takeTemplate').upload);
-    }))
-    .post('/:id/shots', handler(async (req, res) => {
-      const b = body(req, 'shot');
-      res.status(201);
-      return createShot(c, id(req), b.name, b);
-    }));
+    .get(
+      '/',
+      handler(() => c.db.all(productions.listProductions)),
+    )
+    .post(
+      '/',
+      handler(async (req, res) => {
+        const { insertId } = await c.db.run(productions.insertProduction, [body(req, 'production').name]);
+        res.status(201);
+        return c.db.one(productions.findProduction, [insertId]);
+      }),
+    )
+    .get(
+      '/:id',
+      handler(async (req) => {
+        const production = await c.db.one<object>(productions.findProduction, [id(req)]);
+        if (!production) throw notFound('The production');
+        return { ...production, shots: await c.db.all(shots.listShots, [id(req)]) };
+      }),
+    )
+    .post(
+      '/:id/templates',
+      handler(async (req, res) => {
+        res.status(201);
+        return takeTemplate(c, id(req), body(req, 'takeTemplate').upload);
+      }),
+    )
+    .post(
+      '/:id/shots',
+      handler(async (req, res) => {
+        const b = body(req, 'shot');
+        res.status(201);
+        return createShot(c, id(req), b.name, b);
+      }),
+    );
 }

@@ -22,90 +22,191 @@ import { body, handler, id } from './handler';
 
 export function shotRoutes(c: Context): Router {
   return Router()
-    .get('/:id', handler(async (req) => ({
-      ...(await findShot(c, id(req))), screens: await c.db.all<ScreenRow>(screens.listScreens, [id(req)]),
-    })))
-    .get('/:id/verdicts', handler(async (req) => {
-      const shot = await findShot(c, id(req)), all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
-      return Promise.all(all.map(async (s) => {
-        const track = await readTrack(c, s, shot.mediaHash);
-        return { id: s.id, name: s.recipe.name, ...verdictOn(s, track, await readProof(c, s, track), shot) };
-      }));
-    }))
-    .put('/:id', handler((req) => {
-      const b = body(req, 'shotRecipe');
-      return saveShot(c, id(req), b.revision, b as { workingRange?: number[]; colour?: { transfer?: string; primaries?: string } });
-    }))
-    .put('/:id/depth', handler((req) => setDepthOrder(c, id(req), body(req, 'depth').screens)))
-    .delete('/:id', handler(async (req) => {
-      const { affectedRows } = await c.db.run(shots.deleteShot, [id(req)]);
-      if (affectedRows === 0) throw notFound('The shot');
-    }))
-    .post('/:id/screens', handler((req, res) => {
-      res.status(201);
-      return createScreen(c, id(req), req.body);
-    }))
-    .post('/:id/loop', handler((req) => findLoop(c, id(req), body(req, 'findLoop'))))
-    .post('/:id/relink', handler(async (req) => {
-      const b = body(req, 'relink');
-      return b.offset === undefined ? lookForPlate(c, id(req), b.media) : relink(c, id(req), b.media, b.offset);
-    }))
-    .post('/:id/import', handler(async (req) => importTrack(c, id(req), body(req, 'importTrack'))))
-    .post('/:id/text', handler(async (req) => ({ text: await deliveryText(c, id(req), body(req, 'deliver')) })))
-    .get('/:id/deliveries', handler((req) => c.db.all(deliveries.listDeliveries, [id(req)])))
-    .post('/:id/deliveries', handler((req, res) => {
-      res.status(201);
-      return startDelivery(c, id(req), body(req, 'deliver'));
-    }));
+    .get(
+      '/:id',
+      handler(async (req) => ({
+        ...(await findShot(c, id(req))),
+        screens: await c.db.all<ScreenRow>(screens.listScreens, [id(req)]),
+      })),
+    )
+    .get(
+      '/:id/verdicts',
+      handler(async (req) => {
+        const shot = await findShot(c, id(req)),
+          all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
+        return Promise.all(
+          all.map(async (s) => {
+            const track = await readTrack(c, s, shot.mediaHash);
+            return { id: s.id, name: s.recipe.name, ...verdictOn(s, track, await readProof(c, s, track), shot) };
+          }),
+        );
+      }),
+    )
+    .put(
+      '/:id',
+      handler((req) => {
+        const b = body(req, 'shotRecipe');
+        return saveShot(
+          c,
+          id(req),
+          b.revision,
+          b as { workingRange?: number[]; colour?: { transfer?: string; primaries?: string } },
+        );
+      }),
+    )
+    .put(
+      '/:id/depth',
+      handler((req) => setDepthOrder(c, id(req), body(req, 'depth').screens)),
+    )
+    .delete(
+      '/:id',
+      handler(async (req) => {
+        const { affectedRows } = await c.db.run(shots.deleteShot, [id(req)]);
+        if (affectedRows === 0) throw notFound('The shot');
+      }),
+    )
+    .post(
+      '/:id/screens',
+      handler((req, res) => {
+        res.status(201);
+        return createScreen(c, id(req), req.body);
+      }),
+    )
+    .post(
+      '/:id/loop',
+      handler((req) => findLoop(c, id(req), body(req, 'findLoop'))),
+    )
+    .post(
+      '/:id/relink',
+      handler(async (req) => {
+        const b = body(req, 'relink');
+        return b.offset === undefined ? lookForPlate(c, id(req), b.media) : relink(c, id(req), b.media, b.offset);
+      }),
+    )
+    .post(
+      '/:id/import',
+      handler(async (req) => importTrack(c, id(req), body(req, 'importTrack'))),
+    )
+    .post(
+      '/:id/text',
+      handler(async (req) => ({ text: await deliveryText(c, id(req), body(req, 'deliver')) })),
+    )
+    .get(
+      '/:id/deliveries',
+      handler((req) => c.db.all(deliveries.listDeliveries, [id(req)])),
+    )
+    .post(
+      '/:id/deliveries',
+      handler((req, res) => {
+        res.status(201);
+        return startDelivery(c, id(req), body(req, 'deliver'));
+      }),
+    );
 }
 
 export function screenRoutes(c: Context): Router {
   return Router()
-    .get('/:id', handler((req) => findScreen(c, id(req))))
-    .put('/:id', handler((req) => {
-      const b = req.body as { revision?: unknown; recipe?: unknown; step?: unknown };
-      return saveScreen(c, id(req), Number(b?.revision), b?.recipe, typeof b?.step === 'string' ? b.step.slice(0, 120) : null);
-    }))
-    .delete('/:id', handler(async (req) => {
-      const { affectedRows } = await c.db.run(screens.deleteScreen, [id(req)]);
-      if (affectedRows === 0) throw notFound('The Screen');
-    }))
-    .get('/:id/track', handler(async (req) => {
-      const screen = await findScreen(c, id(req));
-      return readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash);
-    }))
-    .get('/:id/seen/:frame', handler(async (req) => {
-      const screen = await findScreen(c, id(req)), frame = Number(req.params['frame']);
-      if (!Number.isInteger(frame) || frame < 0) throw new ApiError(422, 'out-of-range', `"${String(req.params['frame'])}" is no frame.`);
-      return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);
-    }))
-    .get('/:id/revisions', handler((req) => c.db.all(screens.listRevisions, [id(req)])))
-    .get('/:id/revisions/:revision', handler(async (req) => {
-      const row = await c.db.one<object>(screens.findRevision, [id(req), id(req, 'revision')]);
-      if (!row) throw notFound('This version of the Screen');
-      return row;
-    }))
-    .post('/:id/prove', handler((req, res) => {
-      res.status(202);
-      return startProof(c, id(req));
-    }))
-    .get('/:id/proof', handler(async (req) => {
-      const screen = await findScreen(c, id(req));
-      return readProof(c, screen, await readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash));
-    }))
-    .post('/:id/slip', handler((req) => slipsAt(c, id(req), body(req, 'slip').frame)))
-    .post('/:id/flat', handler((req, res) => sendFlat(c, id(req), body(req, 'flat'), res)))
-    .post('/:id/cut', handler(async (req) => {
-      const b = body(req, 'cut');
-      await cutBack(c, id(req), b.frame, b.side);
-    }))
-    .post('/:id/snap', handler((req) => snapPin(c, id(req), body(req, 'snap'))))
-    .post('/:id/match', handler((req, res) => matchDress(c, id(req), res)))
-    .post('/:id/spot-run', handler(async (req, res) => {
-      await runSpot(c, id(req), body(req, 'spotRun'), res);
-    }))
-    .post('/:id/follow', handler((req, res) => {
-      res.status(202);
-      return startFollow(c, id(req), body(req, 'follow'));
-    }));
+    .get(
+      '/:id',
+      handler((req) => findScreen(c, id(req))),
+    )
+    .put(
+      '/:id',
+      handler((req) => {
+        const b = req.body as { revision?: unknown; recipe?: unknown; step?: unknown };
+        return saveScreen(
+          c,
+          id(req),
+          Number(b?.revision),
+          b?.recipe,
+          typeof b?.step === 'string' ? b.step.slice(0, 120) : null,
+        );
+      }),
+    )
+    .delete(
+      '/:id',
+      handler(async (req) => {
+        const { affectedRows } = await c.db.run(screens.deleteScreen, [id(req)]);
+        if (affectedRows === 0) throw notFound('The Screen');
+      }),
+    )
+    .get(
+      '/:id/track',
+      handler(async (req) => {
+        const screen = await findScreen(c, id(req));
+        return readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash);
+      }),
+    )
+    .get(
+      '/:id/seen/:frame',
+      handler(async (req) => {
+        const screen = await findScreen(c, id(req)),
+          frame = Number(req.params['frame']);
+        if (!Number.isInteger(frame) || frame < 0)
+          throw new ApiError(422, 'out-of-range', `"${String(req.params['frame'])}" is no frame.`);
+        return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);
+      }),
+    )
+    .get(
+      '/:id/revisions',
+      handler((req) => c.db.all(screens.listRevisions, [id(req)])),
+    )
+    .get(
+      '/:id/revisions/:revision',
+      handler(async (req) => {
+        const row = await c.db.one<object>(screens.findRevision, [id(req), id(req, 'revision')]);
+        if (!row) throw notFound('This version of the Screen');
+        return row;
+      }),
+    )
+    .post(
+      '/:id/prove',
+      handler((req, res) => {
+        res.status(202);
+        return startProof(c, id(req));
+      }),
+    )
+    .get(
+      '/:id/proof',
+      handler(async (req) => {
+        const screen = await findScreen(c, id(req));
+        return readProof(c, screen, await readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash));
+      }),
+    )
+    .post(
+      '/:id/slip',
+      handler((req) => slipsAt(c, id(req), body(req, 'slip').frame)),
+    )
+    .post(
+      '/:id/flat',
+      handler((req, res) => sendFlat(c, id(req), body(req, 'flat'), res)),
+    )
+    .post(
+      '/:id/cut',
+      handler(async (req) => {
+        const b = body(req, 'cut');
+        await cutBack(c, id(req), b.frame, b.side);
+      }),
+    )
+    .post(
+      '/:id/snap',
+      handler((req) => snapPin(c, id(req), body(req, 'snap'))),
+    )
+    .post(
+      '/:id/match',
+      handler((req, res) => matchDress(c, id(req), res)),
+    )
+    .post(
+      '/:id/spot-run',
+      handler(async (req, res) => {
+        await runSpot(c, id(req), body(req, 'spotRun'), res);
+      }),
+    )
+    .post(
+      '/:id/follow',
+      handler((req, res) => {
+        res.status(202);
+        return startFollow(c, id(req), body(req, 'follow'));
+      }),
+    );
 }

@@ -9,15 +9,24 @@ const LARGEST = 64 * 1024 ** 3;
 
 export function uploadServer(c: Context): Server {
   return new Server({
-    path: UPLOAD_PATH, relativeLocation: true, maxSize: LARGEST, datastore: new FileStore({ directory: c.storage.uploads() }),
+    path: UPLOAD_PATH,
+    relativeLocation: true,
+    maxSize: LARGEST,
+    datastore: new FileStore({ directory: c.storage.uploads() }),
     onUploadCreate: async (_req, upload) => {
-      const { bavail, bsize } = await statfs(c.config.data), free = bavail * bsize, size = upload.size ?? 0;
+      const { bavail, bsize } = await statfs(c.config.data),
+        free = bavail * bsize,
+        size = upload.size ?? 0;
       if (free - size < c.config.reserve)
-        throw { status_code: 507, body: `The disk has ${Math.floor(free / 2 ** 20)} MB free; this file needs ${Math.ceil(size / 2 ** 20)} MB and a reserve. Free some space and bring it in again.` };
+        throw {
+          status_code: 507,
+          body: `The disk has ${Math.floor(free / 2 ** 20)} MB free; this file needs ${Math.ceil(size / 2 ** 20)} MB and a reserve. Free some space and bring it in again.`,
+        };
       return {};
     },
     onResponseError: (_req, e) => {
-      if ((e as NodeJS.ErrnoException).code === 'ENOSPC') return { status_code: 507, body: 'The disk is full. Free some space; the upload goes on where it stopped.' };
+      if ((e as NodeJS.ErrnoException).code === 'ENOSPC')
+        return { status_code: 507, body: 'The disk is full. Free some space; the upload goes on where it stopped.' };
       return undefined;
     },
   });

@@ -6,7 +6,10 @@ export const listFrames = `SELECT frame, homography, sigma, trust, evidence, inf
 export const putFrame = `
   INSERT INTO solve_frames (solve_id, frame, homography, sigma, trust, evidence, information, blur, seen, own, reason) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE homography = VALUES(homography), sigma = VALUES(sigma), trust = VALUES(trust), evidence = VALUES(evidence), information = VALUES(information), blur = VALUES(blur), seen = VALUES(seen), own = VALUES(own), reason = VALUES(reason)`;
-export const checkpoint = { forwards: `UPDATE solves SET forwards = ? WHERE id = ?`, backwards: `UPDATE solves SET backwards = ? WHERE id = ?` } as const;
+export const checkpoint = {
+  forwards: `UPDATE solves SET forwards = ? WHERE id = ?`,
+  backwards: `UPDATE solves SET backwards = ? WHERE id = ?`,
+} as const;
 export const dropAfter = `DELETE FROM solve_frames WHERE solve_id = ? AND frame > ?`;
 export const dropBefore = `DELETE FROM solve_frames WHERE solve_id = ? AND frame < ?`;
 /** All that a solve holds of its frames, for taking it elsewhere. */

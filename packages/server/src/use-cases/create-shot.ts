@@ -22,11 +22,34 @@ export async function findShot(c: Context, id: number): Promise<ShotRow> {
 }
 
 /** @throws ApiError 409 when another window saved first */
-export async function saveShot(c: Context, id: number, revision: number, part: { readonly workingRange?: readonly number[] | undefined; readonly colour?: SetColour | undefined }): Promise<ShotRow> {
-  const shot = await findShot(c, id), [from, to] = (part.workingRange ?? [shot.rangeFrom, shot.rangeTo]) as [number, number], colour = part.colour ?? shot.colour;
+export async function saveShot(
+  c: Context,
+  id: number,
+  revision: number,
+  part: { readonly workingRange?: readonly number[] | undefined; readonly colour?: SetColour | undefined },
+): Promise<ShotRow> {
+  const shot = await findShot(c, id),
+    [from, to] = (part.workingRange ?? [shot.rangeFrom, shot.rangeTo]) as [number, number],
+    colour = part.colour ?? shot.colour;
   if (from > to || to >= shot.frameCount)
-    throw new ApiError(422, 'out-of-range', `The working range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
-  const { affectedRows } = await c.db.run(shots.saveShot, [from, to, colour && Object.keys(colour).length > 0 ? JSON.stringify(colour) : null, id, revision]);
-  if (affectedRows === 0) throw new ApiError(409, 'stale', `The shot was saved elsewhere (it is at revision ${shot.revision}, yours started from ${revision}); nothing was overwritten.`, shot);
+    throw new ApiError(
+      422,
+      'out-of-range',
+      `The working range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`,
+    );
+  const { affectedRows } = await c.db.run(shots.saveShot, [
+    from,
+    to,
+    colour && Object.keys(colour).length > 0 ? JSON.stringify(colour) : null,
+    id,
+    revision,
+  ]);
+  if (affectedRows === 0)
+    throw new ApiError(
+      409,
+      'stale',
+      `The shot was saved elsewhere (it is at revision ${shot.revision}, yours started from ${revision}); nothing was overwritten.`,
+      shot,
+    );
   return findShot(c, id);
 }

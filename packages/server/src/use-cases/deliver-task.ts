@@ -27,46 +27,119 @@ export interface DeliveryInput {
 
 function screenTrack(recipe: ScreenFile, track: TrackView): ScreenTrack {
   return {
-    name: recipe.name, referenceFrame: recipe.referenceFrame, stopped: null, ...(track.lens ? { lens: track.lens } : {}),
+    name: recipe.name,
+    referenceFrame: recipe.referenceFrame,
+    stopped: null,
+    ...(track.lens ? { lens: track.lens } : {}),
     // Just what the contract of a track holds.
-    frames: track.frames.map(({ frame, homography, sigma, trust, evidence }) => corrected({ frame, homography, sigma, trust, evidence, corners: mapQuad(homography, recipe.pin) }, recipe.pin, correctionsOf(recipe))),
+    frames: track.frames.map(({ frame, homography, sigma, trust, evidence }) =>
+      corrected(
+        { frame, homography, sigma, trust, evidence, corners: mapQuad(homography, recipe.pin) },
+        recipe.pin,
+        correctionsOf(recipe),
+      ),
+    ),
   };
 }
 
 /** The shot's track and how its coordinates are written. */
-export async function deliveredTrack(c: Context, shotId: number, settings: DeliverSettings, recipes: DeliveryInput['recipes'], row: MediaRow): Promise<{ readonly track: Track; readonly conventions: Conventions; readonly views: ReadonlyMap<number, TrackView> }> {
-  const plate = plateInfo(row.probe, row.frameCount), views = new Map<number, TrackView>(), screens: ScreenTrack[] = [], { origin, units, pixelOrigin, firstFrame } = settings, own = ownConventions(plate.width, plate.height);
+export async function deliveredTrack(
+  c: Context,
+  shotId: number,
+  settings: DeliverSettings,
+  recipes: DeliveryInput['recipes'],
+  row: MediaRow,
+): Promise<{
+  readonly track: Track;
+  readonly conventions: Conventions;
+  readonly views: ReadonlyMap<number, TrackView>;
+}> {
+  const plate = plateInfo(row.probe, row.frameCount),
+    views = new Map<number, TrackView>(),
+    screens: ScreenTrack[] = [],
+    { origin, units, pixelOrigin, firstFrame } = settings,
+    own = ownConventions(plate.width, plate.height);
   for (const { id, revision, recipe } of recipes) {
     const view = await readTrack(c, { id, shotId, recipe, revision }, row.hash);
     if (view.frames.length === 0) continue;
     views.set(id, view);
     screens.push(screenTrack(recipe, view));
   }
-  return { views, track: { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens }, conventions: { ...own, ...(origin ? { origin } : {}), ...(units ? { units } : {}), ...(pixelOrigin ? { pixelOrigin } : {}) } };
+  return {
+    views,
+    track: { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens },
+    conventions: {
+      ...own,
+      ...(origin ? { origin } : {}),
+      ...(units ? { units } : {}),
+      ...(pixelOrigin ? { pixelOrigin } : {}),
+    },
+  };
 }
 
 /** What proof and solver say of each Screen, and what the track was made with. */
-export async function reportParts(c: Context, shot: ShotRow, recipes: DeliveryInput['recipes'], views: ReadonlyMap<number, TrackView>): Promise<ReportParts> {
-  const proofs = await Promise.all(recipes.flatMap(({ id, recipe, revision }) => {
-    const view = views.get(id), screen = { id, shotId: shot.id, recipe, revision };
-    if (!view) return [];
-    return [readProof(c, screen, view).then((proof) => {
-      const { word, reasons } = verdictOn(screen, view, proof, shot);
-      return { screen: recipe.name, verdict: [word, ...reasons].join('. '), worst: [] };
-    })];
-  }));
-  return { proofs, settings: [['Shot', shot.name], ['Working range', `${shot.rangeFrom} to ${shot.rangeTo}`], ...recipes.map(({ recipe, revision }): [string, string] => [recipe.name, `revision ${revision}; motion ${recipe.motion ?? 'perspective'}; ${recipe.touchUps?.length ?? 0} touch-ups`])] };
+export async function reportParts(
+  c: Context,
+  shot: ShotRow,
+  recipes: DeliveryInput['recipes'],
+  views: ReadonlyMap<number, TrackView>,
+): Promise<ReportParts> {
+  const proofs = await Promise.all(
+    recipes.flatMap(({ id, recipe, revision }) => {
+      const view = views.get(id),
+        screen = { id, shotId: shot.id, recipe, revision };
+      if (!view) return [];
+      return [
+        readProof(c, screen, view).then((proof) => {
+          const { word, reasons } = verdictOn(screen, view, proof, shot);
+          return { screen: recipe.name, verdict: [word, ...reasons].join('. '), worst: [] };
+        }),
+      ];
+    }),
+  );
+  return {
+    proofs,
+    settings: [
+      ['Shot', shot.name],
+      ['Working range', `${shot.rangeFrom} to ${shot.rangeTo}`],
+      ...recipes.map(({ recipe, revision }): [string, string] => [
+        recipe.name,
+        `revision ${revision}; motion ${recipe.motion ?? 'perspective'}; ${recipe.touchUps?.length ?? 0} touch-ups`,
+      ]),
+    ],
+  };
 }
 
-export async function deliverTask(c: Context, shotId: number, deliveryId: number, input: DeliveryInput, row: MediaRow): Promise<DeliverTask> {
-  const { storage } = c, shot = await findShot(c, shotId), { track, conventions, views } = await deliveredTrack(c, shotId, input.settings, input.recipes, row), fills = [];
+export async function deliverTask(
+  c: Context,
+  shotId: number,
+  deliveryId: number,
+  input: DeliveryInput,
+  row: MediaRow,
+): Promise<DeliverTask> {
+  const { storage } = c,
+    shot = await findShot(c, shotId),
+    { track, conventions, views } = await deliveredTrack(c, shotId, input.settings, input.recipes, row),
+    fills = [];
   for (const { id, recipe } of input.recipes) {
-    const view = views.get(id), found = view && (await fillOf(c, recipe));
+    const view = views.get(id),
+      found = view && (await fillOf(c, recipe));
     if (view && found) fills.push({ screen: recipe, shutter: view.shutter?.share ?? null, lens: view.lens, ...found });
   }
   return {
-    kind: 'deliver', media: { ...row, probe: shot.probe }, original: storage.original(row.hash), folder: storage.derived(row.hash), out: storage.delivery(deliveryId), fileName: input.fileName,
-    settings: input.settings, track, fills, range: input.range, recipes: input.recipes.map((r) => r.recipe), conventions, report: await reportParts(c, shot, input.recipes, views),
+    kind: 'deliver',
+    media: { ...row, probe: shot.probe },
+    original: storage.original(row.hash),
+    folder: storage.derived(row.hash),
+    out: storage.delivery(deliveryId),
+    fileName: input.fileName,
+    settings: input.settings,
+    track,
+    fills,
+    range: input.range,
+    recipes: input.recipes.map((r) => r.recipe),
+    conventions,
+    report: await reportParts(c, shot, input.recipes, views),
     template: input.settings.as === 'template' ? await templateOf(c, shot, input.recipes) : null,
   };
 }

@@ -13,12 +13,30 @@ import { readyPlate } from './ready-plate';
 
 /** @throws ApiError for a shot without a track, CoreError for a template that is wrong */
 export async function deliveryText(c: Context, shotId: number, settings: DeliverSettings): Promise<string> {
-  const { media } = await readyPlate(c, shotId), all = (await c.db.all<ScreenRow>(screens.listScreens, [shotId])).filter((s) => settings.screen === undefined || s.id === settings.screen), { track, conventions, views } = await deliveredTrack(c, shotId, settings, all, media);
-  if (track.screens.length === 0) throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
-  if (settings.as === 'table') return track.screens.map((s) => fillTemplate(settings.template ?? '', track, s, { conventions, timecode: media.probe.timecode })).join('\n');
-  if (!(TEXT_FORMATS as readonly string[]).includes(settings.as)) throw new ApiError(422, 'invalid', `"${settings.as}" is no text.`);
+  const { media } = await readyPlate(c, shotId),
+    all = (await c.db.all<ScreenRow>(screens.listScreens, [shotId])).filter(
+      (s) => settings.screen === undefined || s.id === settings.screen,
+    ),
+    { track, conventions, views } = await deliveredTrack(c, shotId, settings, all, media);
+  if (track.screens.length === 0)
+    throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
+  if (settings.as === 'table')
+    return track.screens
+      .map((s) => fillTemplate(settings.template ?? '', track, s, { conventions, timecode: media.probe.timecode }))
+      .join('\n');
+  if (!(TEXT_FORMATS as readonly string[]).includes(settings.as))
+    throw new ApiError(422, 'invalid', `"${settings.as}" is no text.`);
   return writeText(track, settings.as as TextFormat, {
-    conventions, report: settings.as === 'report' ? await reportParts(c, await findShot(c, shotId), all, views) : {}, invert: settings.invert ?? false, ...(settings.points ? { points: settings.points as [number, number][] } : {}), screens: new Map(all.map((s) => [s.recipe.name, s.recipe])),
-    scene: { ...(settings.focal === undefined ? {} : { focal: settings.focal }), ...(settings.deviceHeight === undefined ? {} : { heights: new Map(track.screens.map((s) => [s.name, settings.deviceHeight!])) }) },
+    conventions,
+    report: settings.as === 'report' ? await reportParts(c, await findShot(c, shotId), all, views) : {},
+    invert: settings.invert ?? false,
+    ...(settings.points ? { points: settings.points as [number, number][] } : {}),
+    screens: new Map(all.map((s) => [s.recipe.name, s.recipe])),
+    scene: {
+      ...(settings.focal === undefined ? {} : { focal: settings.focal }),
+      ...(settings.deviceHeight === undefined
+        ? {}
+        : { heights: new Map(track.screens.map((s) => [s.name, settings.deviceHeight!])) }),
+    },
   });
 }

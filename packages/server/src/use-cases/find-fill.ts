@@ -12,6 +12,13 @@ export async function fillOf(c: Context, { fill }: ScreenFile): Promise<FoundFil
     return row ? { media: row, original: c.storage.original(row.hash) } : null;
   };
   if (!fill) return null;
-  const found: FoundFill = { media: await find(fill.media), foreground: await find(fill.made?.foreground?.media), table: fill.table === undefined ? null : ((await c.db.one<{ body: string }>(tables.findTable, [fill.table]))?.body ?? null) };
+  const found: FoundFill = {
+    media: await find(fill.media),
+    foreground: await find(fill.made?.foreground?.media),
+    table:
+      fill.table === undefined
+        ? null
+        : ((await c.db.one<{ body: string }>(tables.findTable, [fill.table]))?.body ?? null),
+  };
   return found.media || fill.made ? found : null;
 }

@@ -13,6 +13,21 @@ interface SolvedFrame {
 }
 
 /** One frame of a solve as the statement `putFrame` takes it. */
-export function frameValues(solveId: number, { frame, homography, sigma, trust, evidence, information, blur, seen, own, reason }: SolvedFrame): (string | number | null)[] {
-  return [solveId, frame, homography && JSON.stringify(homography), JSON.stringify(sigma), trust, JSON.stringify(evidence), JSON.stringify(information), blur, JSON.stringify(seen), own ? JSON.stringify(own) : null, reason];
+export function frameValues(
+  solveId: number,
+  { frame, homography, sigma, trust, evidence, information, blur, seen, own, reason }: SolvedFrame,
+): (string | number | null)[] {
+  return [
+    solveId,
+    frame,
+    homography && JSON.stringify(homography),
+    JSON.stringify(sigma),
+    trust,
+    JSON.stringify(evidence),
+    JSON.stringify(information),
+    blur,
+    JSON.stringify(seen),
+    own ? JSON.stringify(own) : null,
+    reason,
+  ];
 }

@@ -9,18 +9,42 @@ import { readTrack } from './solve';
 
 /** Writes JSON lines to `res`: how many frames are done of how many, and last the proposals. @throws ApiError before the first line */
 export async function matchDress(c: Context, screenId: number, res: Response): Promise<void> {
-  const screen = await findScreen(c, screenId), shot = await findShot(c, screen.shotId), plate = await readyPlate(c, screen.shotId), track = await readTrack(c, screen, plate.media.hash);
-  const places = track.frames.length > 0 ? track.frames.map(({ frame, corners, homography }) => ({ frame, corners, homography })) : [{ frame: screen.recipe.referenceFrame, corners: screen.recipe.pin, homography: [1, 0, 0, 0, 1, 0, 0, 0, 1] }];
-  const first = Math.max(shot.rangeFrom, places[0]!.frame), last = Math.min(shot.rangeTo, places.at(-1)!.frame);
-  if (last < first) throw new ApiError(422, 'not-followed', 'The Screen is not followed inside the working range; widen the range, or follow it there.');
+  const screen = await findScreen(c, screenId),
+    shot = await findShot(c, screen.shotId),
+    plate = await readyPlate(c, screen.shotId),
+    track = await readTrack(c, screen, plate.media.hash);
+  const places =
+    track.frames.length > 0
+      ? track.frames.map(({ frame, corners, homography }) => ({ frame, corners, homography }))
+      : [{ frame: screen.recipe.referenceFrame, corners: screen.recipe.pin, homography: [1, 0, 0, 0, 1, 0, 0, 0, 1] }];
+  const first = Math.max(shot.rangeFrom, places[0]!.frame),
+    last = Math.min(shot.rangeTo, places.at(-1)!.frame);
+  if (last < first)
+    throw new ApiError(
+      422,
+      'not-followed',
+      'The Screen is not followed inside the working range; widen the range, or follow it there.',
+    );
   const total = last - first + 1;
   const line = (value: object): void => {
     if (!res.headersSent) res.writeHead(200, { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' });
     res.write(`${JSON.stringify(value)}\n`);
   };
-  const outcome = await c.desk.ask({ kind: 'match', ...plate, recipe: screen.recipe, places, shutter: track.shutter?.share ?? null, from: first, to: last }, (report) => {
-    if (report.type === 'progress') line({ done: report.done, total });
-  }, (leave) => res.on('close', leave));
+  const outcome = await c.desk.ask(
+    {
+      kind: 'match',
+      ...plate,
+      recipe: screen.recipe,
+      places,
+      shutter: track.shutter?.share ?? null,
+      from: first,
+      to: last,
+    },
+    (report) => {
+      if (report.type === 'progress') line({ done: report.done, total });
+    },
+    (leave) => res.on('close', leave),
+  );
   if (outcome.kind === 'match') line({ proposals: outcome.proposals });
   res.end();
 }

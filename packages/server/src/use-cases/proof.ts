@@ -34,27 +34,59 @@ export interface ProofView {
 const placesOf = ({ recipe }: ScreenRow): readonly RightPlace[] => recipe.likenesses ?? [];
 
 function identityOf(screen: ScreenRow, track: TrackView): string {
-  return createHash('sha256').update(JSON.stringify([track.frames.map((f) => [f.frame, f.homography]), screen.recipe.pin, placesOf(screen)])).digest('hex');
+  return createHash('sha256')
+    .update(JSON.stringify([track.frames.map((f) => [f.frame, f.homography]), screen.recipe.pin, placesOf(screen)]))
+    .digest('hex');
 }
 
 /** @throws ApiError where nothing is followed yet */
-async function measured(c: Context, screen: ScreenRow, ...frames: readonly number[]): Promise<Measured & { readonly identity: string }> {
-  const plate = await readyPlate(c, screen.shotId, ...frames), track = await readTrack(c, screen, plate.media.hash), { pin, referenceFrame } = screen.recipe;
-  if (track.frames.length < 2) throw new ApiError(422, 'not-followed', 'Nothing is followed yet that could be proved; follow the Screen first.');
-  return { ...plate, path: track.frames.map(({ frame, homography }) => ({ frame, homography })), pin, referenceFrame, likenesses: placesOf(screen), identity: identityOf(screen, track) };
+async function measured(
+  c: Context,
+  screen: ScreenRow,
+  ...frames: readonly number[]
+): Promise<Measured & { readonly identity: string }> {
+  const plate = await readyPlate(c, screen.shotId, ...frames),
+    track = await readTrack(c, screen, plate.media.hash),
+    { pin, referenceFrame } = screen.recipe;
+  if (track.frames.length < 2)
+    throw new ApiError(422, 'not-followed', 'Nothing is followed yet that could be proved; follow the Screen first.');
+  return {
+    ...plate,
+    path: track.frames.map(({ frame, homography }) => ({ frame, homography })),
+    pin,
+    referenceFrame,
+    likenesses: placesOf(screen),
+    identity: identityOf(screen, track),
+  };
 }
 
 export async function startProof(c: Context, screenId: number): Promise<JobRow> {
-  const screen = await findScreen(c, screenId), { path } = await measured(c, screen), shot = await findShot(c, screen.shotId);
-  if (await c.db.one(jobs.activeProof, [screenId])) throw new ApiError(409, 'busy', 'This Screen is being proved already.');
-  const { insertId } = await c.db.run(jobs.insertJob, ['prove', shot.mediaHash, shot.id, screenId, null, null, JSON.stringify({ recipe: screen.recipe }), path.length]);
+  const screen = await findScreen(c, screenId),
+    { path } = await measured(c, screen),
+    shot = await findShot(c, screen.shotId);
+  if (await c.db.one(jobs.activeProof, [screenId]))
+    throw new ApiError(409, 'busy', 'This Screen is being proved already.');
+  const { insertId } = await c.db.run(jobs.insertJob, [
+    'prove',
+    shot.mediaHash,
+    shot.id,
+    screenId,
+    null,
+    null,
+    JSON.stringify({ recipe: screen.recipe }),
+    path.length,
+  ]);
   c.wake();
   return (await c.db.one<JobRow>(jobs.findJob, [insertId]))!;
 }
 
 /** What a job of proving works on: the recipe as it was when it was asked for. */
-export async function proofTask(c: Context, job: JobRow): Promise<Measured & { readonly kind: 'prove'; readonly identity: string }> {
-  const screen = await findScreen(c, job.screenId!), { recipe } = job.input as { recipe: ScreenRow['recipe'] };
+export async function proofTask(
+  c: Context,
+  job: JobRow,
+): Promise<Measured & { readonly kind: 'prove'; readonly identity: string }> {
+  const screen = await findScreen(c, job.screenId!),
+    { recipe } = job.input as { recipe: ScreenRow['recipe'] };
   return { kind: 'prove', ...(await measured(c, { ...screen, recipe })) };
 }
 
@@ -67,29 +99,73 @@ export async function readProof(c: Context, screen: ScreenRow, track: TrackView)
 export async function slipsAt(c: Context, screenId: number, frame: number): Promise<ProofFrame> {
   const { identity, ...what } = await measured(c, await findScreen(c, screenId), frame);
   void identity;
-  if (!what.path.some((f) => f.frame === frame)) throw new ApiError(422, 'not-followed', `Frame ${frame} is not followed yet.`);
+  if (!what.path.some((f) => f.frame === frame))
+    throw new ApiError(422, 'not-followed', `Frame ${frame} is not followed yet.`);
   const outcome = await c.desk.ask({ kind: 'slip', ...what, frame });
   return (outcome as Extract<typeof outcome, { kind: 'slip' }>).frame;
 }
 
 /** Streams flat pictures of a range of frames, one after the other, a byte a pixel, row-major. */
-export async function sendFlat(c: Context, screenId: number, { from, to, area }: NonNullable<Requests['flat']>, res: Response): Promise<void> {
-  const screen = await findScreen(c, screenId), plate = await readyPlate(c, screen.shotId, from, to), track = await readTrack(c, screen, plate.media.hash), by = new Map(track.frames.map((f) => [f.frame, f.corners]));
+export async function sendFlat(
+  c: Context,
+  screenId: number,
+  { from, to, area }: NonNullable<Requests['flat']>,
+  res: Response,
+): Promise<void> {
+  const screen = await findScreen(c, screenId),
+    plate = await readyPlate(c, screen.shotId, from, to),
+    track = await readTrack(c, screen, plate.media.hash),
+    by = new Map(track.frames.map((f) => [f.frame, f.corners]));
   if (to < from) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise.`);
-  const corners = Array.from({ length: to - from + 1 }, (_, i): Quad | null => by.get(from + i) ?? (from + i === screen.recipe.referenceFrame ? screen.recipe.pin : null));
-  res.writeHead(200, { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store', 'Content-Length': corners.length * area.width * area.height });
-  await c.desk.ask({ kind: 'flat', ...plate, area, from, corners }, (report) => {
-    if (report.type === 'flat') res.write(Buffer.from(report.data.buffer));
-  }, (leave) => res.on('close', leave));
+  const corners = Array.from(
+    { length: to - from + 1 },
+    (_, i): Quad | null => by.get(from + i) ?? (from + i === screen.recipe.referenceFrame ? screen.recipe.pin : null),
+  );
+  res.writeHead(200, {
+    'Content-Type': 'application/octet-stream',
+    'Cache-Control': 'no-store',
+    'Content-Length': corners.length * area.width * area.height,
+  });
+  await c.desk.ask(
+    { kind: 'flat', ...plate, area, from, corners },
+    (report) => {
+      if (report.type === 'flat') res.write(Buffer.from(report.data.buffer));
+    },
+    (leave) => res.on('close', leave),
+  );
   res.end();
 }
 
 /** @param track as {@link readTrack} gives it */
-export function verdictOn({ recipe }: ScreenRow, track: TrackView, proof: ProofView | null, shot: Pick<ShotRow, 'probe' | 'rangeFrom' | 'rangeTo'>): Verdict {
-  const by = new Map(track.frames.map((f) => [f.frame, f.homography])), corrections = correctionsOf(recipe);
-  const left = proof && !proof.outdated ? slipsLeft(proof.frames.flatMap((f) => (by.has(f.frame) ? [{ frame: f.frame, by: f.by, homography: by.get(f.frame)!, sigma: f.sigma.map((s) => s ?? 0) }] : [])), recipe.pin, corrections, shot.probe.width) : null;
+export function verdictOn(
+  { recipe }: ScreenRow,
+  track: TrackView,
+  proof: ProofView | null,
+  shot: Pick<ShotRow, 'probe' | 'rangeFrom' | 'rangeTo'>,
+): Verdict {
+  const by = new Map(track.frames.map((f) => [f.frame, f.homography])),
+    corrections = correctionsOf(recipe);
+  const left =
+    proof && !proof.outdated
+      ? slipsLeft(
+          proof.frames.flatMap((f) =>
+            by.has(f.frame)
+              ? [{ frame: f.frame, by: f.by, homography: by.get(f.frame)!, sigma: f.sigma.map((s) => s ?? 0) }]
+              : [],
+          ),
+          recipe.pin,
+          corrections,
+          shot.probe.width,
+        )
+      : null;
   return judge({
-    frames: track.frames.length, bridged: track.frames.filter((f) => Object.keys(f.evidence).length === 0).length, weak: track.frames.filter((f) => f.trust < WEAK_TRUST).length, halted: track.halted,
-    missing: Array.from({ length: shot.rangeTo - shot.rangeFrom + 1 }, (_, i) => shot.rangeFrom + i).filter((n) => !by.has(n)).length, ranking: left && rankSlips(left, shot.probe.width),
+    frames: track.frames.length,
+    bridged: track.frames.filter((f) => Object.keys(f.evidence).length === 0).length,
+    weak: track.frames.filter((f) => f.trust < WEAK_TRUST).length,
+    halted: track.halted,
+    missing: Array.from({ length: shot.rangeTo - shot.rangeFrom + 1 }, (_, i) => shot.rangeFrom + i).filter(
+      (n) => !by.has(n),
+    ).length,
+    ranking: left && rankSlips(left, shot.probe.width),
   });
 }

@@ -28,23 +28,45 @@ export interface FoundPlate extends ClipOffset {
   readonly kept: number;
 }
 
-async function versions(c: Context, shotId: number, hash: string): Promise<{ shot: ShotRow; row: MediaRow; scale: number }> {
-  const shot = await findShot(c, shotId), row = await c.db.one<MediaRow>(media.findMedia, [hash]), { width, height } = shot.probe;
+async function versions(
+  c: Context,
+  shotId: number,
+  hash: string,
+): Promise<{ shot: ShotRow; row: MediaRow; scale: number }> {
+  const shot = await findShot(c, shotId),
+    row = await c.db.one<MediaRow>(media.findMedia, [hash]),
+    { width, height } = shot.probe;
   if (!row) throw new ApiError(404, 'not-found', 'The new plate does not exist in the library; bring it in again.');
-  if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The new plate is still being read in.');
+  if (row.state !== 'ready')
+    throw new ApiError(409, 'not-ready', row.problem ?? 'The new plate is still being read in.');
   if (hash === shot.mediaHash) throw new ApiError(422, 'invalid', 'That is the plate that the shot has.');
-  if (!sameShape(shot.probe, row.probe)) throw new ApiError(422, 'invalid', `The new plate is ${row.probe.width}x${row.probe.height}, the old one ${width}x${height}: their shapes differ, so that nothing can be scaled. Use the same framing.`);
+  if (!sameShape(shot.probe, row.probe))
+    throw new ApiError(
+      422,
+      'invalid',
+      `The new plate is ${row.probe.width}x${row.probe.height}, the old one ${width}x${height}: their shapes differ, so that nothing can be scaled. Use the same framing.`,
+    );
   return { shot, row, scale: row.probe.width / width };
 }
 
 /** Where the old plate lies in the new one. @throws ApiError */
 export async function lookForPlate(c: Context, shotId: number, hash: string): Promise<FoundPlate> {
-  const { shot, row, scale } = await versions(c, shotId, hash), found = clipOffset(await smallFramesOf(c, shot.mediaHash), await smallFramesOf(c, hash), SMALL_WIDTH);
+  const { shot, row, scale } = await versions(c, shotId, hash),
+    found = clipOffset(await smallFramesOf(c, shot.mediaHash), await smallFramesOf(c, hash), SMALL_WIDTH);
   if (!found) throw new ApiError(422, 'invalid', 'The two plates share too few frames to be laid over each other.');
-  return { ...found, scale, frameCount: row.frameCount, kept: Math.max(0, Math.min(row.frameCount - 1, shot.rangeTo + found.offset) - Math.max(0, shot.rangeFrom + found.offset) + 1) };
+  return {
+    ...found,
+    scale,
+    frameCount: row.frameCount,
+    kept: Math.max(
+      0,
+      Math.min(row.frameCount - 1, shot.rangeTo + found.offset) - Math.max(0, shot.rangeFrom + found.offset) + 1,
+    ),
+  };
 }
 
-const movedMatrix = (m: readonly number[], scale: number): number[] => multiply(scaling(scale), multiply(m, scaling(1 / scale)));
+const movedMatrix = (m: readonly number[], scale: number): number[] =>
+  multiply(scaling(scale), multiply(m, scaling(1 / scale)));
 
 /** What a run would go on from, and what it learnt of the camera; null where it followed spots, whose pictures are of the old size. */
 function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: number): Checkpoint | null {
@@ -53,9 +75,19 @@ function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: nu
   return {
     frame: frame + offset,
     state: {
-      ...state, found: state.found.map((f) => ({ frame: f.frame + offset, corners: corners(f.corners) })), gap: state.gap === null ? null : state.gap + offset,
-      views: state.views.map((v) => ({ corners: corners(v.corners), information: v.information.map((x) => x / (scale * scale)) })),
-      keys: state.keys.map((k) => ({ frame: k.frame + offset, homography: movedMatrix(k.homography, scale), sigma: k.sigma.map((x) => x * scale), velocity: k.velocity.map(([x, y]) => [x * scale, y * scale] as const) })),
+      ...state,
+      found: state.found.map((f) => ({ frame: f.frame + offset, corners: corners(f.corners) })),
+      gap: state.gap === null ? null : state.gap + offset,
+      views: state.views.map((v) => ({
+        corners: corners(v.corners),
+        information: v.information.map((x) => x / (scale * scale)),
+      })),
+      keys: state.keys.map((k) => ({
+        frame: k.frame + offset,
+        homography: movedMatrix(k.homography, scale),
+        sigma: k.sigma.map((x) => x * scale),
+        velocity: k.velocity.map(([x, y]) => [x * scale, y * scale] as const),
+      })),
     },
   };
 }
@@ -63,39 +95,89 @@ function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: nu
 /** What was followed, in frames and px of the new plate. */
 function movedFrame(f: FrameRow, offset: number, scale: number): FrameRow & { readonly seen: object } {
   const map = (m: number[] | null): number[] | null => m && movedMatrix(m, scale);
-  return { ...f, frame: f.frame + offset, homography: map(f.homography), sigma: f.sigma.map((s) => s * scale), information: f.information.map((v) => v / (scale * scale)), blur: f.blur * scale, seen: {}, own: map(f.own) };
+  return {
+    ...f,
+    frame: f.frame + offset,
+    homography: map(f.homography),
+    sigma: f.sigma.map((s) => s * scale),
+    information: f.information.map((v) => v / (scale * scale)),
+    blur: f.blur * scale,
+    seen: {},
+    own: map(f.own),
+  };
 }
 
 /** @throws ApiError 422 when a Screen would lose its reference frame; nothing is changed then */
 export async function relink(c: Context, shotId: number, hash: string, offset: number): Promise<ShotRow> {
-  const { shot, row, scale } = await versions(c, shotId, hash), { frameCount } = row, all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
-  if ((await c.db.all<{ shotId: number | null; state: string }>(jobs.listJobs)).some((j) => j.shotId === shotId && ['running', 'waiting', 'paused'].includes(j.state))) throw new ApiError(409, 'busy', 'Jobs of this shot are at work; let them finish, or cancel them, before its plate changes.');
+  const { shot, row, scale } = await versions(c, shotId, hash),
+    { frameCount } = row,
+    all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
+  if (
+    (await c.db.all<{ shotId: number | null; state: string }>(jobs.listJobs)).some(
+      (j) => j.shotId === shotId && ['running', 'waiting', 'paused'].includes(j.state),
+    )
+  )
+    throw new ApiError(
+      409,
+      'busy',
+      'Jobs of this shot are at work; let them finish, or cancel them, before its plate changes.',
+    );
   const [from, to] = [Math.max(0, shot.rangeFrom + offset), Math.min(frameCount - 1, shot.rangeTo + offset)];
-  if (from > to) throw new ApiError(422, 'out-of-range', `With an offset of ${offset} the new plate has no frame of the working range; look for the offset again.`);
+  if (from > to)
+    throw new ApiError(
+      422,
+      'out-of-range',
+      `With an offset of ${offset} the new plate has no frame of the working range; look for the offset again.`,
+    );
   let moved: { screen: ScreenRow; recipe: ScreenRow['recipe'] }[];
   try {
-    moved = all.map((screen) => ({ screen, recipe: parseScreen(movedRecipe(screen.recipe, { offset, scale, frameCount })) }));
+    moved = all.map((screen) => ({
+      screen,
+      recipe: parseScreen(movedRecipe(screen.recipe, { offset, scale, frameCount })),
+    }));
   } catch (e) {
     throw e instanceof InputError ? new ApiError(422, 'out-of-range', e.message) : e;
   }
-  const kept = await Promise.all(moved.map(async ({ screen }) => {
-    const current = await currentSolve(c, screen, shot.mediaHash);
-    return current && !current.outdated ? { solve: current.solve, frames: await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]) } : null;
-  }));
+  const kept = await Promise.all(
+    moved.map(async ({ screen }) => {
+      const current = await currentSolve(c, screen, shot.mediaHash);
+      return current && !current.outdated
+        ? { solve: current.solve, frames: await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]) }
+        : null;
+    }),
+  );
   await c.db.transaction(async (t) => {
     await t.run(shots.relinkShot, [hash, from, to, shotId]);
     for (const [i, { screen, recipe }] of moved.entries()) {
       const { affectedRows } = await t.run(screens.saveScreen, [JSON.stringify(recipe), screen.id, screen.revision]);
-      if (affectedRows === 0) throw new ApiError(409, 'stale', `"${screen.recipe.name}" was saved elsewhere in between; nothing was changed. Try again.`);
-      await t.run(screens.insertRevision, [screen.id, screen.revision + 1, JSON.stringify(recipe), 'New version of the plate']);
+      if (affectedRows === 0)
+        throw new ApiError(
+          409,
+          'stale',
+          `"${screen.recipe.name}" was saved elsewhere in between; nothing was changed. Try again.`,
+        );
+      await t.run(screens.insertRevision, [
+        screen.id,
+        screen.revision + 1,
+        JSON.stringify(recipe),
+        'New version of the plate',
+      ]);
       const own = kept[i];
       if (!own) continue;
-      const { solve, frames } = own, { insertId } = await t.run(solves.insertSolve, [screen.id, identityOf({ ...screen, recipe }, hash), JSON.stringify(mapQuad(scaling(scale), solve.pin)), solve.referenceFrame + offset]);
+      const { solve, frames } = own,
+        { insertId } = await t.run(solves.insertSolve, [
+          screen.id,
+          identityOf({ ...screen, recipe }, hash),
+          JSON.stringify(mapQuad(scaling(scale), solve.pin)),
+          solve.referenceFrame + offset,
+        ]);
       for (const side of ['forwards', 'backwards'] as const) {
         const moved = solve[side] && movedCheckpoint(solve[side], offset, scale);
         if (moved) await t.run(solves.checkpoint[side], [JSON.stringify(moved), insertId]);
       }
-      for (const f of frames) if (f.frame + offset >= 0 && f.frame + offset < frameCount) await t.run(solves.putFrame, frameValues(insertId, movedFrame(f, offset, scale)));
+      for (const f of frames)
+        if (f.frame + offset >= 0 && f.frame + offset < frameCount)
+          await t.run(solves.putFrame, frameValues(insertId, movedFrame(f, offset, scale)));
     }
   });
   for (const { screen } of moved) c.events.emit('screen', { id: screen.id, revision: screen.revision + 1 });

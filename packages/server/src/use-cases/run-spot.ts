@@ -10,17 +10,28 @@ import { readyPlate } from './ready-plate';
 import { findScreen } from './save-screen';
 
 /** Writes one JSON line a frame to `res`. @throws ApiError before the first line */
-export async function runSpot(c: Context, screenId: number, { spot, start, end }: NonNullable<Requests['spotRun']>, res: Response): Promise<void> {
-  const { recipe, shotId } = await findScreen(c, screenId), plate = await readyPlate(c, shotId, start, end);
-  if (!recipe.spots?.[spot]) throw new ApiError(422, 'out-of-range', `The Screen has no spot ${spot + 1}; it may not be saved yet.`);
+export async function runSpot(
+  c: Context,
+  screenId: number,
+  { spot, start, end }: NonNullable<Requests['spotRun']>,
+  res: Response,
+): Promise<void> {
+  const { recipe, shotId } = await findScreen(c, screenId),
+    plate = await readyPlate(c, shotId, start, end);
+  if (!recipe.spots?.[spot])
+    throw new ApiError(422, 'out-of-range', `The Screen has no spot ${spot + 1}; it may not be saved yet.`);
   const begin = (): void => {
     if (!res.headersSent) res.writeHead(200, { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' });
   };
-  await c.desk.ask({ kind: 'spot', ...plate, recipe, spot, start, end }, (report) => {
-    if (report.type !== 'spot') return;
-    begin();
-    res.write(`${JSON.stringify(report.word)}\n`);
-  }, (leave) => res.on('close', leave));
+  await c.desk.ask(
+    { kind: 'spot', ...plate, recipe, spot, start, end },
+    (report) => {
+      if (report.type !== 'spot') return;
+      begin();
+      res.write(`${JSON.stringify(report.word)}\n`);
+    },
+    (leave) => res.on('close', leave),
+  );
   begin();
   res.end();
 }

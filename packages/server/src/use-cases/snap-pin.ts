@@ -7,8 +7,21 @@ import { findScreen } from './save-screen';
 import { readyPlate } from './ready-plate';
 
 /** @throws ApiError where the plate or frame is not there, or no edge stands out */
-export async function snapPin(c: Context, screenId: number, { frame, corners, exclude }: NonNullable<Requests['snap']>): Promise<Snapped> {
-  const screen = await findScreen(c, screenId), plate = await readyPlate(c, screen.shotId, frame), { lens } = screen.recipe;
-  const outcome = await c.desk.ask({ kind: 'snap', ...plate, frame, corners: corners as unknown as Quad, exclude, lens: typeof lens === 'number' ? lens : null });
+export async function snapPin(
+  c: Context,
+  screenId: number,
+  { frame, corners, exclude }: NonNullable<Requests['snap']>,
+): Promise<Snapped> {
+  const screen = await findScreen(c, screenId),
+    plate = await readyPlate(c, screen.shotId, frame),
+    { lens } = screen.recipe;
+  const outcome = await c.desk.ask({
+    kind: 'snap',
+    ...plate,
+    frame,
+    corners: corners as unknown as Quad,
+    exclude,
+    lens: typeof lens === 'number' ? lens : null,
+  });
   return (outcome as Extract<typeof outcome, { kind: 'snap' }>).snapped;
 }

@@ -24,8 +24,13 @@ export function isNudge(a: Quad, b: Quad): boolean {
   return a.every((p, i) => distance(p, b[i]!) < 0.05 * size);
 }
 
-export async function currentSolve(c: Context, screen: ScreenRow, mediaHash: string): Promise<{ solve: SolveRow; outdated: boolean } | null> {
-  const all = await c.db.all<SolveRow>(solves.listSolves, [screen.id]), identity = identityOf(screen, mediaHash);
+export async function currentSolve(
+  c: Context,
+  screen: ScreenRow,
+  mediaHash: string,
+): Promise<{ solve: SolveRow; outdated: boolean } | null> {
+  const all = await c.db.all<SolveRow>(solves.listSolves, [screen.id]),
+    identity = identityOf(screen, mediaHash);
   const own = all.find((s) => s.identity === identity && isNudge(s.pin, screen.recipe.pin));
   if (own) return { solve: own, outdated: false };
   return all[0] ? { solve: all[0], outdated: true } : null;
@@ -34,9 +39,18 @@ export async function currentSolve(c: Context, screen: ScreenRow, mediaHash: str
 /** What the runs learnt of the camera, from whichever direction saw more of it. */
 function learnt({ forwards, backwards }: SolveRow): Pick<TrackView, 'lens' | 'shutter'> {
   const states = [forwards?.state, backwards?.state].flatMap((s) => (s ? [s] : []));
-  const lens = states.reduce((b, s) => (s.lens && s.lens.information >= b.information ? s.lens : b), { information: 0, radial: 0 }).radial;
-  const shutter = states.reduce((b, s) => (s.shutter.frames > b.frames ? s.shutter : b), { agreement: [] as readonly number[], frames: 0 });
-  return { lens, shutter: shutter.frames > 0 ? { share: bestShutter(shutter.agreement), frames: shutter.frames } : null };
+  const lens = states.reduce((b, s) => (s.lens && s.lens.information >= b.information ? s.lens : b), {
+    information: 0,
+    radial: 0,
+  }).radial;
+  const shutter = states.reduce((b, s) => (s.shutter.frames > b.frames ? s.shutter : b), {
+    agreement: [] as readonly number[],
+    frames: 0,
+  });
+  return {
+    lens,
+    shutter: shutter.frames > 0 ? { share: bestShutter(shutter.agreement), frames: shutter.frames } : null,
+  };
 }
 
 export interface TrackView {
@@ -54,15 +68,34 @@ export interface TrackView {
 export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
-  const { pin, hand = [] } = screen.recipe, corrections = correctionsOf(screen.recipe), { referenceFrame } = current.solve;
+  const { pin, hand = [] } = screen.recipe,
+    corrections = correctionsOf(screen.recipe),
+    { referenceFrame } = current.solve;
   const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand, referenceFrame);
-  let first = rows.findIndex((r) => r.homography), last = rows.findLastIndex((r) => r.homography);
+  let first = rows.findIndex((r) => r.homography),
+    last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
-  const presence = screen.recipe.presence ?? [], lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
-  const frames = refineJointly(rows.slice(first, last + 1), current.solve.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)])).filter((r) => r.homography && isPresent({ presence }, r.frame)).map((r) => ({
-    frame: r.frame, corners: mapQuad(r.homography!, correctedPin(pin, corrections, r.frame)), homography: r.homography!, sigma: r.sigma, trust: r.trust, evidence: r.evidence, blur: r.blur, reason: r.reason,
-  }));
-  const halted = lost.filter((r) => r === rows[first - 1] || r === rows[last + 1]).map((r) => ({ frame: r.frame, reason: r.reason! }));
+  const presence = screen.recipe.presence ?? [],
+    lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
+  const frames = refineJointly(
+    rows.slice(first, last + 1),
+    current.solve.pin,
+    new Set([referenceFrame, ...hand.map((k) => k.frame)]),
+  )
+    .filter((r) => r.homography && isPresent({ presence }, r.frame))
+    .map((r) => ({
+      frame: r.frame,
+      corners: mapQuad(r.homography!, correctedPin(pin, corrections, r.frame)),
+      homography: r.homography!,
+      sigma: r.sigma,
+      trust: r.trust,
+      evidence: r.evidence,
+      blur: r.blur,
+      reason: r.reason,
+    }));
+  const halted = lost
+    .filter((r) => r === rows[first - 1] || r === rows[last + 1])
+    .map((r) => ({ frame: r.frame, reason: r.reason! }));
   return { solveId: current.solve.id, outdated: current.outdated, frames, halted, ...learnt(current.solve) };
 }
 
@@ -74,6 +107,7 @@ export interface Seen {
 
 /** What a frame was followed by; empty lists where it was not. */
 export async function readSeen(c: Context, screen: ScreenRow, mediaHash: string, frame: number): Promise<Seen> {
-  const current = await currentSolve(c, screen, mediaHash), row = current && (await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [current.solve.id, frame]));
+  const current = await currentSolve(c, screen, mediaHash),
+    row = current && (await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [current.solve.id, frame]));
   return { cells: row?.seen.cells ?? [], spots: row?.seen.spots ?? [] };
 }

@@ -31,9 +31,16 @@ const isPicture = (as: Settings['as']): boolean => (PICTURES as readonly string[
 function ending(as: Settings['as']): string {
   if (as === 'hevc') return 'hevc.mp4';
   if (as === 'table') return 'txt';
-  if (as in ENDINGS) return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
+  if (as in ENDINGS)
+    return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
   if ((MAP_FORMATS as readonly string[]).includes(as)) return `${as}.zip`;
-  return ['mp4', 'mov', 'webm', 'mkv'].includes(as) ? as : as === 'png' || as === 'package' ? 'zip' : as === 'template' ? 'template.zip' : `${as}.zip`;
+  return ['mp4', 'mov', 'webm', 'mkv'].includes(as)
+    ? as
+    : as === 'png' || as === 'package'
+      ? 'zip'
+      : as === 'template'
+        ? 'template.zip'
+        : `${as}.zip`;
 }
 
 /** Formats of a delivery that write a picture of every frame of each Screen. */
@@ -51,25 +58,85 @@ function assertLooped(from: number, to: number, dissolve: number): void {
 }
 
 export async function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
-  const shot = await findShot(c, shotId), whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]), all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
-  if (all.length === 0) throw new ApiError(422, 'nothing', settings.screen === undefined ? 'The shot has no Screen yet; set a pin first.' : 'That Screen does not exist any more.');
-  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash))), { as } = settings, [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
-  if (tracks.every((t) => t.frames.length === 0)) throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
-  if (from > to || to >= shot.frameCount) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`);
-  if (isPicture(as) && !settings.fill && !NEEDS_NO_FILL.includes(settings.show ?? '') && !all.some((s) => s.recipe.fill)) throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
-  if (settings.show === 'element' && (as === 'mp4' || as === 'hevc')) throw new ApiError(422, 'invalid', 'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.');
+  const shot = await findShot(c, shotId),
+    whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]),
+    all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
+  if (all.length === 0)
+    throw new ApiError(
+      422,
+      'nothing',
+      settings.screen === undefined
+        ? 'The shot has no Screen yet; set a pin first.'
+        : 'That Screen does not exist any more.',
+    );
+  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash))),
+    { as } = settings,
+    [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
+  if (tracks.every((t) => t.frames.length === 0))
+    throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
+  if (from > to || to >= shot.frameCount)
+    throw new ApiError(
+      422,
+      'out-of-range',
+      `The range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`,
+    );
+  if (
+    isPicture(as) &&
+    !settings.fill &&
+    !NEEDS_NO_FILL.includes(settings.show ?? '') &&
+    !all.some((s) => s.recipe.fill)
+  )
+    throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
+  if (settings.show === 'element' && (as === 'mp4' || as === 'hevc'))
+    throw new ApiError(
+      422,
+      'invalid',
+      'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.',
+    );
   if (settings.loop !== undefined && isPicture(as)) assertLooped(from, to, settings.loop);
-  if (isPass(settings.show ?? '') && as !== 'exr') throw new ApiError(422, 'invalid', 'A pass holds light below black and beyond white; deliver it as an OpenEXR sequence.');
-  if (as === 'table' && !settings.template?.trim()) throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
-  if (settings.fill && !(await c.db.one(media.findMedia, [settings.fill]))) throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
-  if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot)) throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
-  const revision = all.reduce((sum, s) => sum + s.revision, 0), shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
-  const named = settings.fill ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}` : '';
+  if (isPass(settings.show ?? '') && as !== 'exr')
+    throw new ApiError(
+      422,
+      'invalid',
+      'A pass holds light below black and beyond white; deliver it as an OpenEXR sequence.',
+    );
+  if (as === 'table' && !settings.template?.trim())
+    throw new ApiError(422, 'invalid', 'The template is empty; write what one line of the table is to hold.');
+  if (settings.fill && !(await c.db.one(media.findMedia, [settings.fill])))
+    throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
+  if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot))
+    throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
+  const revision = all.reduce((sum, s) => sum + s.revision, 0),
+    shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
+  const named = settings.fill
+    ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}`
+    : '';
   const fileName = `${safeName(settings.name ?? shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
-    const input = { settings, fileName, recipes: all.map((s) => ({ id: s.id, revision: s.revision, recipe: settings.fill && (settings.slot === undefined || settings.slot === s.id) ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } } : s.recipe })), range: [from, to] };
-    await t.run(jobs.insertJob, ['deliver', shot.mediaHash, shotId, null, null, insertId, JSON.stringify(input), isPicture(as) ? to - from + 1 : Math.max(1, mapsIn(settings) * tracks.reduce((n, t) => n + t.frames.length, 0))]);
+    const input = {
+      settings,
+      fileName,
+      recipes: all.map((s) => ({
+        id: s.id,
+        revision: s.revision,
+        recipe:
+          settings.fill && (settings.slot === undefined || settings.slot === s.id)
+            ? { ...s.recipe, fill: { ...s.recipe.fill, media: settings.fill } }
+            : s.recipe,
+      })),
+      range: [from, to],
+    };
+    await t.run(jobs.insertJob, [
+      'deliver',
+      shot.mediaHash,
+      shotId,
+      null,
+      null,
+      insertId,
+      JSON.stringify(input),
+      isPicture(as) ? to - from + 1 : Math.max(1, mapsIn(settings) * tracks.reduce((n, t) => n + t.frames.length, 0)),
+    ]);
     return insertId;
   });
   c.wake();

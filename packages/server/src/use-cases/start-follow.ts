@@ -23,21 +23,50 @@ export interface FollowInput {
 
 /** @throws ApiError or CoreError when the recipe does not fit the plate, or the Screen is being followed already */
 export async function startFollow(c: Context, screenId: number, input: FollowInput): Promise<JobRow> {
-  const screen = await findScreen(c, screenId), shot = await findShot(c, screen.shotId);
-  if (shot.mediaState !== 'ready') throw new ApiError(409, 'not-ready', 'The plate is still being read in; follow when it is done.');
+  const screen = await findScreen(c, screenId),
+    shot = await findShot(c, screen.shotId);
+  if (shot.mediaState !== 'ready')
+    throw new ApiError(409, 'not-ready', 'The plate is still being read in; follow when it is done.');
   const r = screen.recipe.referenceFrame;
   if (input.from > r || input.to < r || input.to >= shot.frameCount)
-    throw new ApiError(422, 'out-of-range', `The range ${input.from} to ${input.to} must lie within frames 0 to ${shot.frameCount - 1} and contain the reference frame ${r}.`);
-  if (input.start !== undefined && (input.start < input.from || input.start > input.to)) throw new ApiError(422, 'out-of-range', `Frame ${input.start} lies outside the range ${input.from} to ${input.to}.`);
+    throw new ApiError(
+      422,
+      'out-of-range',
+      `The range ${input.from} to ${input.to} must lie within frames 0 to ${shot.frameCount - 1} and contain the reference frame ${r}.`,
+    );
+  if (input.start !== undefined && (input.start < input.from || input.start > input.to))
+    throw new ApiError(
+      422,
+      'out-of-range',
+      `Frame ${input.start} lies outside the range ${input.from} to ${input.to}.`,
+    );
   followSetup(screen.recipe, { width: shot.probe.width, height: shot.probe.height, frameCount: shot.frameCount });
-  if (await c.db.one(jobs.activeFollow, [screenId])) throw new ApiError(409, 'busy', 'This Screen is being followed already; stop that run first.');
+  if (await c.db.one(jobs.activeFollow, [screenId]))
+    throw new ApiError(409, 'busy', 'This Screen is being followed already; stop that run first.');
   const current = await currentSolve(c, screen, shot.mediaHash);
-  const solveId = current && !current.outdated ? current.solve.id
-    : (await c.db.run(solves.insertSolve, [screenId, identityOf(screen, shot.mediaHash), JSON.stringify(screen.recipe.pin), r])).insertId;
-  const directions: Direction[] = input.direction === undefined || input.direction === 'both' ? ['forwards', 'backwards'] : [input.direction];
+  const solveId =
+    current && !current.outdated
+      ? current.solve.id
+      : (
+          await c.db.run(solves.insertSolve, [
+            screenId,
+            identityOf(screen, shot.mediaHash),
+            JSON.stringify(screen.recipe.pin),
+            r,
+          ])
+        ).insertId;
+  const directions: Direction[] =
+    input.direction === undefined || input.direction === 'both' ? ['forwards', 'backwards'] : [input.direction];
   const starts = await startsOf(c, screen, shot.mediaHash, solveId, directions, input.start);
   const { insertId } = await c.db.run(jobs.insertJob, [
-    'follow', shot.mediaHash, shot.id, screenId, solveId, null, JSON.stringify({ ...input, directions, starts, recipe: screen.recipe }), input.to - input.from + 1,
+    'follow',
+    shot.mediaHash,
+    shot.id,
+    screenId,
+    solveId,
+    null,
+    JSON.stringify({ ...input, directions, starts, recipe: screen.recipe }),
+    input.to - input.from + 1,
   ]);
   c.wake();
   return (await c.db.one<JobRow>(jobs.findJob, [insertId]))!;
@@ -47,24 +76,44 @@ export async function startFollow(c: Context, screenId: number, input: FollowInp
  * Where each direction begins: after the frame asked for; where its memory was cut off, after the last frame that is left;
  * else the run goes on from its memory or the reference.
  */
-async function startsOf(c: Context, screen: ScreenRow, mediaHash: string, solveId: number, directions: readonly Direction[], start: number | undefined): Promise<Partial<Record<Direction, Start>>> {
-  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]), { frames } = await readTrack(c, screen, mediaHash), by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)])), r = screen.recipe.referenceFrame, out: Partial<Record<Direction, Start>> = {};
+async function startsOf(
+  c: Context,
+  screen: ScreenRow,
+  mediaHash: string,
+  solveId: number,
+  directions: readonly Direction[],
+  start: number | undefined,
+): Promise<Partial<Record<Direction, Start>>> {
+  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]),
+    { frames } = await readTrack(c, screen, mediaHash),
+    by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)])),
+    r = screen.recipe.referenceFrame,
+    out: Partial<Record<Direction, Start>> = {};
   for (const d of directions) {
-    const step = d === 'forwards' ? 1 : -1, left = frames.filter((f) => (f.frame - r) * step > 0);
+    const step = d === 'forwards' ? 1 : -1,
+      left = frames.filter((f) => (f.frame - r) * step > 0);
     if (start !== undefined && (start - r) * step < 0) continue;
-    const at = start ?? (solve?.[d] === null && left.length > 0 ? (step > 0 ? left.at(-1)! : left[0]!).frame : undefined);
+    const at =
+      start ?? (solve?.[d] === null && left.length > 0 ? (step > 0 ? left.at(-1)! : left[0]!).frame : undefined);
     if (at === undefined || at === r) continue;
-    if (!by.has(at)) throw new ApiError(422, 'not-followed', `Frame ${at} was not followed yet; begin on a frame that was.`);
-    out[d] = [at, at - step, at - 2 * step].flatMap((frame) => (by.has(frame) ? [{ frame, corners: by.get(frame)! }] : []));
+    if (!by.has(at))
+      throw new ApiError(422, 'not-followed', `Frame ${at} was not followed yet; begin on a frame that was.`);
+    out[d] = [at, at - step, at - 2 * step].flatMap((frame) =>
+      by.has(frame) ? [{ frame, corners: by.get(frame)! }] : [],
+    );
   }
   return out;
 }
 
 /** Drops the results beyond a frame on one side of it, and the follower's memory of them. */
 export async function cutBack(c: Context, screenId: number, frame: number, side: 'after' | 'before'): Promise<void> {
-  const screen = await findScreen(c, screenId), shot = await findShot(c, screen.shotId), r = screen.recipe.referenceFrame;
-  if (await c.db.one(jobs.activeFollow, [screenId])) throw new ApiError(409, 'busy', 'This Screen is being followed; stop that run first.');
-  if (side === 'after' ? frame < r : frame > r) throw new ApiError(422, 'out-of-range', `The reference frame ${r} would be cut off; cut on its other side.`);
+  const screen = await findScreen(c, screenId),
+    shot = await findShot(c, screen.shotId),
+    r = screen.recipe.referenceFrame;
+  if (await c.db.one(jobs.activeFollow, [screenId]))
+    throw new ApiError(409, 'busy', 'This Screen is being followed; stop that run first.');
+  if (side === 'after' ? frame < r : frame > r)
+    throw new ApiError(422, 'out-of-range', `The reference frame ${r} would be cut off; cut on its other side.`);
   const current = await currentSolve(c, screen, shot.mediaHash);
   if (!current) return;
   await c.db.transaction(async (t) => {

@@ -25,22 +25,38 @@ export interface Upload {
 export async function assertComplete(path: string): Promise<void> {
   const size = (await stat(path).catch(() => null))?.size;
   const info = JSON.parse(await readFile(`${path}.json`, 'utf8').catch(() => 'null')) as { size?: number } | null;
-  if (size === undefined || !info) throw new ApiError(404, 'no-upload', 'The upload does not exist any more; bring the file in again.');
-  if (size !== info.size) throw new ApiError(409, 'upload-unfinished', `The upload is not finished (${size} of ${info.size} bytes); let it finish, or cancel it.`);
+  if (size === undefined || !info)
+    throw new ApiError(404, 'no-upload', 'The upload does not exist any more; bring the file in again.');
+  if (size !== info.size)
+    throw new ApiError(
+      409,
+      'upload-unfinished',
+      `The upload is not finished (${size} of ${info.size} bytes); let it finish, or cancel it.`,
+    );
 }
 
 /** Cuts the run of bytes into the files of the sequence, under numbered names of our own. */
 async function split(path: string, upload: Upload, folder: string): Promise<string[]> {
-  const files = upload.files!, numbered = numberSequence(files.map((f) => f.name));
-  const total = files.reduce((s, f) => s + f.size, 0), { size } = await stat(path);
-  if (total !== size) throw new ApiError(422, 'unusable', `The files of the sequence add up to ${total} bytes, but ${size} arrived; bring the sequence in again.`);
+  const files = upload.files!,
+    numbered = numberSequence(files.map((f) => f.name));
+  const total = files.reduce((s, f) => s + f.size, 0),
+    { size } = await stat(path);
+  if (total !== size)
+    throw new ApiError(
+      422,
+      'unusable',
+      `The files of the sequence add up to ${total} bytes, but ${size} arrived; bring the sequence in again.`,
+    );
   let at = 0;
   for (const file of files) {
     const entry = numbered.find((n) => n.name === file.name);
     if (entry) {
       const name = `${String(entry.number).padStart(8, '0')}${extname(file.name).toLowerCase()}`;
       if (file.size === 0) throw new ApiError(422, 'unusable', `"${file.name}" is empty (0 bytes); export it again.`);
-      await pipeline(createReadStream(path, { start: at, end: at + file.size - 1 }), createWriteStream(join(folder, name)));
+      await pipeline(
+        createReadStream(path, { start: at, end: at + file.size - 1 }),
+        createWriteStream(join(folder, name)),
+      );
     }
     at += file.size;
   }
@@ -49,7 +65,11 @@ async function split(path: string, upload: Upload, folder: string): Promise<stri
 
 export async function openOriginal(folder: string, row: { name: string; source: MediaRow['source'] }): Promise<Source> {
   const paths = row.source.files.map((f) => join(folder, f));
-  if (row.source.firstNumber !== null) return stageSequence(row.name, paths.map((name, i) => ({ name, number: row.source.firstNumber! + i })));
+  if (row.source.firstNumber !== null)
+    return stageSequence(
+      row.name,
+      paths.map((name, i) => ({ name, number: row.source.firstNumber! + i })),
+    );
   return { ...(await openSource(paths[0]!)), name: row.name };
 }
 
@@ -77,7 +97,14 @@ export async function takeUpload(c: Context, upload: Upload): Promise<MediaRow> 
       const info = await probe(opened);
       await rm(c.storage.original(hash), { recursive: true, force: true });
       await rename(folder, c.storage.original(hash));
-      await c.db.run(media.insertMedia, [hash, upload.fileName.slice(0, 255), JSON.stringify(source), JSON.stringify(info), JSON.stringify(info.notes), info.frameCount]);
+      await c.db.run(media.insertMedia, [
+        hash,
+        upload.fileName.slice(0, 255),
+        JSON.stringify(source),
+        JSON.stringify(info),
+        JSON.stringify(info.notes),
+        info.frameCount,
+      ]);
     } finally {
       await opened.dispose();
     }

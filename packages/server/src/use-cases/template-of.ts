@@ -12,16 +12,48 @@ async function screenOf(c: Context, screen: ScreenRow, mediaHash: string): Promi
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { recipe: { ...screen.recipe }, solve: null };
   const { identity, pin, referenceFrame, forwards, backwards, id } = current.solve;
-  return { recipe: { ...screen.recipe }, solve: { identity, pin: pin as never, referenceFrame, forwards: forwards as never, backwards: backwards as never, frames: (await c.db.all<FrameRow>(solves.wholeFrames, [id])) as never } };
+  return {
+    recipe: { ...screen.recipe },
+    solve: {
+      identity,
+      pin: pin as never,
+      referenceFrame,
+      forwards: forwards as never,
+      backwards: backwards as never,
+      frames: (await c.db.all<FrameRow>(solves.wholeFrames, [id])) as never,
+    },
+  };
 }
 
-export async function templateOf(c: Context, shot: ShotRow, recipes: readonly Omit<ScreenRow, 'shotId'>[]): Promise<NonNullable<DeliverTask['template']>> {
-  const named = recipes.flatMap(({ recipe: { fill } }) => [fill?.media, fill?.made?.foreground?.media]).filter((h) => h !== undefined), hashes = [...new Set([shot.mediaHash, ...named])];
-  const rows = (await Promise.all(hashes.map((h) => c.db.one<MediaRow>(media.findMedia, [h])))).filter((r) => r !== null), wanted = [...new Set(recipes.flatMap(({ recipe }) => recipe.fill?.table ?? []))];
+export async function templateOf(
+  c: Context,
+  shot: ShotRow,
+  recipes: readonly Omit<ScreenRow, 'shotId'>[],
+): Promise<NonNullable<DeliverTask['template']>> {
+  const named = recipes
+      .flatMap(({ recipe: { fill } }) => [fill?.media, fill?.made?.foreground?.media])
+      .filter((h) => h !== undefined),
+    hashes = [...new Set([shot.mediaHash, ...named])];
+  const rows = (await Promise.all(hashes.map((h) => c.db.one<MediaRow>(media.findMedia, [h])))).filter(
+      (r) => r !== null,
+    ),
+    wanted = [...new Set(recipes.flatMap(({ recipe }) => recipe.fill?.table ?? []))];
   const file = {
-    format: 'yarlop-template', version: 1, shot: { name: shot.name, range: [shot.rangeFrom, shot.rangeTo], ...(shot.colour ? { colour: shot.colour } : {}) }, plate: shot.mediaHash,
-    media: rows.map(({ hash, name, source }) => ({ hash, name, files: [...source.files], firstNumber: source.firstNumber })),
-    tables: (await Promise.all(wanted.map((h) => c.db.one<{ hash: string; name: string; body: string }>(tables.findTable, [h])))).filter((t) => t !== null),
+    format: 'yarlop-template',
+    version: 1,
+    shot: { name: shot.name, range: [shot.rangeFrom, shot.rangeTo], ...(shot.colour ? { colour: shot.colour } : {}) },
+    plate: shot.mediaHash,
+    media: rows.map(({ hash, name, source }) => ({
+      hash,
+      name,
+      files: [...source.files],
+      firstNumber: source.firstNumber,
+    })),
+    tables: (
+      await Promise.all(
+        wanted.map((h) => c.db.one<{ hash: string; name: string; body: string }>(tables.findTable, [h])),
+      )
+    ).filter((t) => t !== null),
     screens: await Promise.all(recipes.map((r) => screenOf(c, { ...r, shotId: shot.id }, shot.mediaHash))),
   } as unknown as TemplateFile;
   return { file, originals: rows.map(({ hash }) => ({ hash, folder: c.storage.original(hash) })) };

@@ -8,17 +8,64 @@ import { grownPin } from '../../../core/src/pin/inset';
 import { moved, renderScene, waves } from '../../../core/test/builders/scene';
 import { ffmpeg } from '../../../media/test/builders/clips';
 
-export const PIN: Quad = [[200, 110], [440, 118], [432, 270], [192, 262]];
-export const truthAt = (n: number): number[] => moved(PIN, { x: 2 * (n - 8), y: Math.sin(n) - Math.sin(8), turn: 0.006 * (n - 8) });
-export const recipe = { format: 'yarlop-screen', version: 1, name: 'quay phone', device: 'phone', referenceFrame: 8, pin: PIN, patches: [], motion: 'perspective', evidence: 'auto' };
+export const PIN: Quad = [
+  [200, 110],
+  [440, 118],
+  [432, 270],
+  [192, 262],
+];
+export const truthAt = (n: number): number[] =>
+  moved(PIN, { x: 2 * (n - 8), y: Math.sin(n) - Math.sin(8), turn: 0.006 * (n - 8) });
+export const recipe = {
+  format: 'yarlop-screen',
+  version: 1,
+  name: 'quay phone',
+  device: 'phone',
+  referenceFrame: 8,
+  pin: PIN,
+  patches: [],
+  motion: 'perspective',
+  evidence: 'auto',
+};
 
 /** @param bezelled the picture ends at the glass and a black bezel stands around it */
 export async function plateBytes(frames = 24, loops = 0, bezelled = false): Promise<Buffer> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-')), picture = waves(5), bezel = (x: number, y: number): number => (insidePolygon([x, y], PIN) ? 60 + 0.75 * picture(x, y) : 16), scene = { width: 640, height: 384, pin: bezelled ? grownPin(PIN, 12) : PIN, homography: truthAt, texture: bezelled ? bezel : picture, background: waves(9), noise: 2 };
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-')),
+    picture = waves(5),
+    bezel = (x: number, y: number): number => (insidePolygon([x, y], PIN) ? 60 + 0.75 * picture(x, y) : 16),
+    scene = {
+      width: 640,
+      height: 384,
+      pin: bezelled ? grownPin(PIN, 12) : PIN,
+      homography: truthAt,
+      texture: bezelled ? bezel : picture,
+      background: waves(9),
+      noise: 2,
+    };
   try {
-    for (let n = 0; n < frames; n++) await writeFile(join(folder, 'raw'), renderScene(scene, n).data as Uint8Array, { flag: 'a' });
-    await ffmpeg(['-f', 'rawvideo', '-pix_fmt', 'gray', '-video_size', '640x384', '-framerate', '24', '-i', join(folder, 'raw'), '-c:v', 'libx264', '-crf', '14', '-pix_fmt', 'yuv420p', join(folder, 'p.mp4')]);
-    if (loops > 0) await ffmpeg(['-stream_loop', String(loops), '-i', join(folder, 'p.mp4'), '-c', 'copy', join(folder, 'l.mp4')]);
+    for (let n = 0; n < frames; n++)
+      await writeFile(join(folder, 'raw'), renderScene(scene, n).data as Uint8Array, { flag: 'a' });
+    await ffmpeg([
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      'gray',
+      '-video_size',
+      '640x384',
+      '-framerate',
+      '24',
+      '-i',
+      join(folder, 'raw'),
+      '-c:v',
+      'libx264',
+      '-crf',
+      '14',
+      '-pix_fmt',
+      'yuv420p',
+      join(folder, 'p.mp4'),
+    ]);
+    if (loops > 0)
+      await ffmpeg(['-stream_loop', String(loops), '-i', join(folder, 'p.mp4'), '-c', 'copy', join(folder, 'l.mp4')]);
     return await readFile(join(folder, loops > 0 ? 'l.mp4' : 'p.mp4'));
   } finally {
     await rm(folder, { recursive: true, force: true });

@@ -20,11 +20,21 @@ export async function freePort(): Promise<number> {
 
 export class TestServer {
   private child: ChildProcess | null = null;
-  private constructor(readonly data: string, readonly port: number, readonly database: string, private readonly env: Record<string, string>) {}
+  private constructor(
+    readonly data: string,
+    readonly port: number,
+    readonly database: string,
+    private readonly env: Record<string, string>,
+  ) {}
 
   static async create(env: Record<string, string> = {}): Promise<TestServer> {
     if (!process.env['YARLOP_DB_PORT']) throw new Error('No test database; run npm test, which starts one.');
-    const s = new TestServer(await mkdtemp(join(tmpdir(), 'yarlop-server-')), await freePort(), `yarlop_test_${randomBytes(6).toString('hex')}`, env);
+    const s = new TestServer(
+      await mkdtemp(join(tmpdir(), 'yarlop-server-')),
+      await freePort(),
+      `yarlop_test_${randomBytes(6).toString('hex')}`,
+      env,
+    );
     await s.start();
     return s;
   }
@@ -36,7 +46,16 @@ export class TestServer {
   async start(env: Record<string, string> = {}): Promise<void> {
     this.child = spawn('node', ['dist/server.mjs'], {
       stdio: ['ignore', 'pipe', 'inherit'],
-      env: { ...process.env, YARLOP_DATA: this.data, YARLOP_PORT: String(this.port), YARLOP_DB_NAME: this.database, YARLOP_DEMO: '', YARLOP_LOG: 'fatal', ...this.env, ...env },
+      env: {
+        ...process.env,
+        YARLOP_DATA: this.data,
+        YARLOP_PORT: String(this.port),
+        YARLOP_DB_NAME: this.database,
+        YARLOP_DEMO: '',
+        YARLOP_LOG: 'fatal',
+        ...this.env,
+        ...env,
+      },
     });
     for await (const text of this.child.stdout!) if (String(text).includes('Yarlop is at')) return;
     throw new Error('The server did not start.');
@@ -49,7 +68,13 @@ export class TestServer {
   }
 
   async sql<T>(query: string, values: (string | number)[] = []): Promise<T[]> {
-    const c = await mysql.createConnection({ host: '127.0.0.1', port: Number(process.env['YARLOP_DB_PORT']), user: process.env['YARLOP_DB_USER']!, password: process.env['YARLOP_DB_PASSWORD']!, database: this.database });
+    const c = await mysql.createConnection({
+      host: '127.0.0.1',
+      port: Number(process.env['YARLOP_DB_PORT']),
+      user: process.env['YARLOP_DB_USER']!,
+      password: process.env['YARLOP_DB_PASSWORD']!,
+      database: this.database,
+    });
     try {
       return (await c.execute(query, values))[0] as T[];
     } finally {
@@ -57,14 +82,29 @@ export class TestServer {
     }
   }
 
-  async request<T = Record<string, unknown>>(method: string, path: string, body?: unknown): Promise<{ status: number; body: T }> {
-    const r = await fetch(`${this.url}/api${path}`, { method, ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }) });
+  async request<T = Record<string, unknown>>(
+    method: string,
+    path: string,
+    body?: unknown,
+  ): Promise<{ status: number; body: T }> {
+    const r = await fetch(`${this.url}/api${path}`, {
+      method,
+      ...(body === undefined
+        ? {}
+        : {
+            body: typeof body === 'string' ? body : JSON.stringify(body),
+            headers: { 'Content-Type': 'application/json' },
+          }),
+    });
     return { status: r.status, body: (await r.json().catch(() => null)) as T };
   }
 
   /** Sends bytes by the tus protocol; `keep` sends only the first so many. */
   async upload(bytes: Uint8Array, keep = bytes.length): Promise<{ id: string; status: number; text: string }> {
-    const made = await fetch(`${this.url}/api/uploads`, { method: 'POST', headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(bytes.length) } });
+    const made = await fetch(`${this.url}/api/uploads`, {
+      method: 'POST',
+      headers: { 'Tus-Resumable': '1.0.0', 'Upload-Length': String(bytes.length) },
+    });
     if (made.status !== 201) return { id: '', status: made.status, text: await made.text() };
     const path = new URL(made.headers.get('location')!, this.url).pathname;
     await this.patch(path.split('/').at(-1)!, bytes.subarray(0, keep), 0);
@@ -72,7 +112,15 @@ export class TestServer {
   }
 
   async patch(id: string, bytes: Uint8Array, offset: number): Promise<number> {
-    const r = await fetch(`${this.url}/api/uploads/${id}`, { method: 'PATCH', body: bytes as BodyInit, headers: { 'Tus-Resumable': '1.0.0', 'Upload-Offset': String(offset), 'Content-Type': 'application/offset+octet-stream' } });
+    const r = await fetch(`${this.url}/api/uploads/${id}`, {
+      method: 'PATCH',
+      body: bytes as BodyInit,
+      headers: {
+        'Tus-Resumable': '1.0.0',
+        'Upload-Offset': String(offset),
+        'Content-Type': 'application/offset+octet-stream',
+      },
+    });
     return r.status;
   }
 
@@ -86,10 +134,18 @@ export class TestServer {
 
   /** A production with one shot made from these bytes, read in. */
   async shot(bytes: Uint8Array, fileName = 'quay.mp4'): Promise<{ production: number; shot: number; hash: string }> {
-    const p = await this.request<{ id: number }>('POST', '/productions', { name: 'Test' }), { id } = await this.upload(bytes);
-    const s = await this.request<{ id: number; mediaHash: string; message?: string }>('POST', `/productions/${p.body.id}/shots`, { name: 'Quay', upload: id, fileName });
+    const p = await this.request<{ id: number }>('POST', '/productions', { name: 'Test' }),
+      { id } = await this.upload(bytes);
+    const s = await this.request<{ id: number; mediaHash: string; message?: string }>(
+      'POST',
+      `/productions/${p.body.id}/shots`,
+      { name: 'Quay', upload: id, fileName },
+    );
     if (s.status !== 201) throw new Error(s.body.message);
-    await this.until(async () => (await this.request<{ mediaState: string }>('GET', `/shots/${s.body.id}`)).body.mediaState === 'ready');
+    await this.until(
+      async () =>
+        (await this.request<{ mediaState: string }>('GET', `/shots/${s.body.id}`)).body.mediaState === 'ready',
+    );
     return { production: p.body.id, shot: s.body.id, hash: s.body.mediaHash };
   }
 

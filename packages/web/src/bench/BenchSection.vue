@@ -9,7 +9,15 @@ const open = useStorage(`yarlop.open.${props.title}`, true);
 <template>
   <section :aria-label="title">
     <h2>
-      <button type="button" class="fold" :aria-expanded="open" :title="open ? 'Fold this part of the bench away' : 'Open this part of the bench'" @click="open = !open"><i class="bi" :class="open ? 'bi-dash' : 'bi-plus'" aria-hidden="true" /> {{ title }}</button>
+      <button
+        type="button"
+        class="fold"
+        :aria-expanded="open"
+        :title="open ? 'Fold this part of the bench away' : 'Open this part of the bench'"
+        @click="open = !open"
+      >
+        <i class="bi" :class="open ? 'bi-dash' : 'bi-plus'" aria-hidden="true" /> {{ title }}
+      </button>
       <span class="dim fw-normal ms-1"><slot name="note" /></span>
     </h2>
     <!-- Kept while folded: keys press its buttons all the same. -->
@@ -18,6 +26,16 @@ const open = useStorage(`yarlop.open.${props.title}`, true);
 </template>
 
 <style scoped>
-.fold { background: none; border: 0; padding: 0; color: inherit; font: inherit; text-align: left; }
-.fold .bi { color: var(--text-dim); font-size: 0.75rem; }
+.fold {
+  background: none;
+  border: 0;
+  padding: 0;
+  color: inherit;
+  font: inherit;
+  text-align: left;
+}
+.fold .bi {
+  color: var(--text-dim);
+  font-size: 0.75rem;
+}
 </style>

@@ -3,21 +3,64 @@ import { DEVICE_ICON, hueOf } from '../shared/screen-look';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 
-const store = useShot(), view = useView();
+const store = useShot(),
+  view = useView();
 </script>
 
 <template>
   <div class="chips" role="group" aria-label="Screens of the shot">
-    <button v-for="(s, i) in store.screens" :key="s.id" type="button" class="chip" :class="{ chosen: s.id === store.chosenId }" :style="{ '--hue': hueOf(i) }" :aria-pressed="s.id === store.chosenId" :data-test="`chip-${s.id}`" @click="store.chosenId = s.id">
+    <button
+      v-for="(s, i) in store.screens"
+      :key="s.id"
+      type="button"
+      class="chip"
+      :class="{ chosen: s.id === store.chosenId }"
+      :style="{ '--hue': hueOf(i) }"
+      :aria-pressed="s.id === store.chosenId"
+      :data-test="`chip-${s.id}`"
+      @click="store.chosenId = s.id"
+    >
       <i class="bi" :class="DEVICE_ICON[s.recipe.device ?? 'other']" aria-hidden="true" />{{ s.recipe.name }}
     </button>
-    <button type="button" class="chip add" title="Drop four corners for a new Screen on this frame (N)" data-test="add-screen" @click="view.tool = { kind: 'drop-corners' }"><i class="bi bi-plus-lg" aria-hidden="true" /> Screen</button>
+    <button
+      type="button"
+      class="chip add"
+      title="Drop four corners for a new Screen on this frame (N)"
+      data-test="add-screen"
+      @click="view.tool = { kind: 'drop-corners' }"
+    >
+      <i class="bi bi-plus-lg" aria-hidden="true" /> Screen
+    </button>
   </div>
 </template>
 
 <style scoped>
-.chips { position: absolute; left: 10px; top: 8px; display: flex; gap: 6px; flex-wrap: wrap; z-index: 2; }
-.chip { background: color-mix(in srgb, var(--ink) 88%, transparent); color: var(--text); border: 1px solid var(--line); border-left: 4px solid var(--hue, var(--line)); border-radius: 3px; padding: 0.1rem 0.55rem; font-size: 0.8rem; display: flex; gap: 0.4rem; align-items: center; }
-.chip.chosen { border-color: var(--brass); border-left-color: var(--hue); }
-.chip.add { border-left-width: 1px; }
+.chips {
+  position: absolute;
+  left: 10px;
+  top: 8px;
+  display: flex;
+  gap: 6px;
+  flex-wrap: wrap;
+  z-index: 2;
+}
+.chip {
+  background: color-mix(in srgb, var(--ink) 88%, transparent);
+  color: var(--text);
+  border: 1px solid var(--line);
+  border-left: 4px solid var(--hue, var(--line));
+  border-radius: 3px;
+  padding: 0.1rem 0.55rem;
+  font-size: 0.8rem;
+  display: flex;
+  gap: 0.4rem;
+  align-items: center;
+}
+.chip.chosen {
+  border-color: var(--brass);
+  border-left-color: var(--hue);
+}
+.chip.add {
+  border-left-width: 1px;
+}
 </style>

@@ -1,10 +1,23 @@
 <script setup lang="ts">
 /** One number of a dress: a slider and a field, a key on this frame, and back to how it was. */
-const props = defineProps<{ label: string; help: string; min: number; max: number; step: number; value: number; base: number; keyed: boolean; animated: boolean; changed: boolean; name: string }>();
+const props = defineProps<{
+  label: string;
+  help: string;
+  min: number;
+  max: number;
+  step: number;
+  value: number;
+  base: number;
+  keyed: boolean;
+  animated: boolean;
+  changed: boolean;
+  name: string;
+}>();
 const emit = defineEmits<{ put: [value: number, final: boolean]; key: []; plain: [] }>();
 const number = (e: Event): number => Number((e.target as HTMLInputElement).value);
 function typed(e: Event): void {
-  const v = Number((e.target as HTMLInputElement).value.replace(',', '.')), safe = Number.isFinite(v) ? Math.min(props.max, Math.max(props.min, v)) : props.value;
+  const v = Number((e.target as HTMLInputElement).value.replace(',', '.')),
+    safe = Number.isFinite(v) ? Math.min(props.max, Math.max(props.min, v)) : props.value;
   // What was typed beyond the limits stands at the limit at once.
   (e.target as HTMLInputElement).value = safe.toFixed(digits(props.step));
   if (safe !== props.value) emit('put', safe, true);
@@ -15,19 +28,91 @@ const digits = (step: number): number => (step < 0.01 ? 3 : step < 0.1 ? 2 : ste
 <template>
   <div class="control" :class="{ changed }">
     <span class="label" :title="help">{{ label }}</span>
-    <input type="range" class="form-range" :min="min" :max="max" :step="step" :value="value" :aria-label="label" :title="help" :data-test="name" @input="emit('put', number($event), false)" @change="emit('put', number($event), true)" />
-    <input type="text" inputmode="decimal" class="form-control mono" :value="value.toFixed(digits(step))" :aria-label="`${label}, typed`" :title="help" :data-test="`${name}-typed`" @change="typed" />
-    <button type="button" class="icon" :class="{ on: keyed, some: animated && !keyed }" :aria-pressed="keyed" :aria-label="`Key of ${label} on this frame`" :title="keyed ? 'Take the key on this frame away' : animated ? 'Set a key on this frame' : 'Let it change over the shot: set a key on this frame'" :data-test="`${name}-key`" @click="emit('key')"><i class="bi" :class="keyed ? 'bi-droplet-fill' : 'bi-droplet'" aria-hidden="true" /></button>
-    <button type="button" class="icon" :disabled="!changed" :aria-label="`${label} as it was`" title="Back to where nothing is done" @click="emit('plain')"><i class="bi bi-arrow-counterclockwise" aria-hidden="true" /></button>
+    <input
+      type="range"
+      class="form-range"
+      :min="min"
+      :max="max"
+      :step="step"
+      :value="value"
+      :aria-label="label"
+      :title="help"
+      :data-test="name"
+      @input="emit('put', number($event), false)"
+      @change="emit('put', number($event), true)"
+    />
+    <input
+      type="text"
+      inputmode="decimal"
+      class="form-control mono"
+      :value="value.toFixed(digits(step))"
+      :aria-label="`${label}, typed`"
+      :title="help"
+      :data-test="`${name}-typed`"
+      @change="typed"
+    />
+    <button
+      type="button"
+      class="icon"
+      :class="{ on: keyed, some: animated && !keyed }"
+      :aria-pressed="keyed"
+      :aria-label="`Key of ${label} on this frame`"
+      :title="
+        keyed
+          ? 'Take the key on this frame away'
+          : animated
+            ? 'Set a key on this frame'
+            : 'Let it change over the shot: set a key on this frame'
+      "
+      :data-test="`${name}-key`"
+      @click="emit('key')"
+    >
+      <i class="bi" :class="keyed ? 'bi-droplet-fill' : 'bi-droplet'" aria-hidden="true" />
+    </button>
+    <button
+      type="button"
+      class="icon"
+      :disabled="!changed"
+      :aria-label="`${label} as it was`"
+      title="Back to where nothing is done"
+      @click="emit('plain')"
+    >
+      <i class="bi bi-arrow-counterclockwise" aria-hidden="true" />
+    </button>
   </div>
 </template>
 
 <style scoped>
-.control { display: grid; grid-template-columns: 5.4rem 1fr 3.6rem 1.1rem 1.1rem; gap: 4px; align-items: center; font-size: 0.8125rem; }
-.label { color: var(--text-dim); }
-.changed .label { color: var(--text); }
-.form-control { padding: 0 0.3rem; height: 1.4rem; text-align: right; font-size: 0.75rem; }
-.icon { background: none; border: 0; padding: 0; color: var(--text-dim); }
-.icon:disabled { opacity: 0.25; }
-.icon.on, .icon.some { color: var(--brass); }
+.control {
+  display: grid;
+  grid-template-columns: 5.4rem 1fr 3.6rem 1.1rem 1.1rem;
+  gap: 4px;
+  align-items: center;
+  font-size: 0.8125rem;
+}
+.label {
+  color: var(--text-dim);
+}
+.changed .label {
+  color: var(--text);
+}
+.form-control {
+  padding: 0 0.3rem;
+  height: 1.4rem;
+  text-align: right;
+  font-size: 0.75rem;
+}
+.icon {
+  background: none;
+  border: 0;
+  padding: 0;
+  color: var(--text-dim);
+}
+.icon:disabled {
+  opacity: 0.25;
+}
+.icon.on,
+.icon.some {
+  color: var(--brass);
+}
 </style>

@@ -9,20 +9,31 @@ import type { Recipe } from '../types';
 import { PRESETS } from './presets';
 import { useDress } from './use-dress';
 
-const store = useShot(), { recipe, dress } = useDress(), held = useStorage<string>('yarlop.dress', '');
+const store = useShot(),
+  { recipe, dress } = useDress(),
+  held = useStorage<string>('yarlop.dress', '');
 /** What was measured stays: it belongs to this plate. */
 function lay(name: string, taken: DressRecipe): void {
   if (!recipe.value) return;
-  const now = dress.value, merged = Object.fromEntries(Object.entries({ ...now, ...taken }).map(([part, value]) => {
-    const own = now[part as keyof DressRecipe] as { measured?: unknown } | undefined;
-    return [part, own?.measured && !Array.isArray(value) ? { ...(value as object), measured: own.measured } : value];
-  }));
+  const now = dress.value,
+    merged = Object.fromEntries(
+      Object.entries({ ...now, ...taken }).map(([part, value]) => {
+        const own = now[part as keyof DressRecipe] as { measured?: unknown } | undefined;
+        return [
+          part,
+          own?.measured && !Array.isArray(value) ? { ...(value as object), measured: own.measured } : value,
+        ];
+      }),
+    );
   store.edit(name, { ...recipe.value, dress: merged as NonNullable<Recipe['dress']> });
 }
 /** Other Screens of the shot, to put this dress on at once. */
 const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
 async function give(id: number): Promise<void> {
-  const from = store.chosenId, taken = JSON.parse(JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value))) as DressRecipe;
+  const from = store.chosenId,
+    taken = JSON.parse(
+      JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value)),
+    ) as DressRecipe;
   store.chosenId = id;
   await nextTick();
   lay('Put on a dress', taken);
@@ -35,12 +46,56 @@ function copy(): void {
 
 <template>
   <BenchSection title="Begin with, carry on">
-    <div class="d-flex gap-1 flex-wrap"><BButton v-for="p in PRESETS" :key="p.name" variant="outline-secondary" :title="p.what" :data-test="`preset-${p.name}`" @click="lay(`Begin with ${p.name}`, p.dress)">{{ p.name }}</BButton></div>
-    <div v-if="others.length" class="d-flex gap-1 mt-1 align-items-center"><span class="dim">give it to</span><BButton v-for="o in others" :key="o.id" variant="outline-secondary" :disabled="Object.keys(dress).length === 0" :title="`Put this dress on ${o.recipe.name}; what was measured stays here`" :data-test="`give-${o.id}`" @click="give(o.id)">{{ o.recipe.name }}</BButton></div>
+    <div class="d-flex gap-1 flex-wrap">
+      <BButton
+        v-for="p in PRESETS"
+        :key="p.name"
+        variant="outline-secondary"
+        :title="p.what"
+        :data-test="`preset-${p.name}`"
+        @click="lay(`Begin with ${p.name}`, p.dress)"
+        >{{ p.name }}</BButton
+      >
+    </div>
+    <div v-if="others.length" class="d-flex gap-1 mt-1 align-items-center">
+      <span class="dim">give it to</span
+      ><BButton
+        v-for="o in others"
+        :key="o.id"
+        variant="outline-secondary"
+        :disabled="Object.keys(dress).length === 0"
+        :title="`Put this dress on ${o.recipe.name}; what was measured stays here`"
+        :data-test="`give-${o.id}`"
+        @click="give(o.id)"
+        >{{ o.recipe.name }}</BButton
+      >
+    </div>
     <div class="d-flex gap-1 mt-1">
-      <BButton variant="outline-secondary" :disabled="Object.keys(dress).length === 0" title="Take this dress along, to another Screen or another shot; what was measured stays here" data-test="dress-copy" @click="copy">Take along</BButton>
-      <BButton variant="outline-secondary" :disabled="!held" title="Put on the dress that was taken along" data-test="dress-paste" @click="lay('Put on a dress', JSON.parse(held))">Put it on</BButton>
-      <BButton variant="outline-secondary" class="ms-auto" :disabled="Object.keys(dress).length === 0" title="Take the whole dress off; one undo brings it back" data-test="undress" @click="recipe && store.edit('Take dress off', (({ dress: d, ...rest }) => (void d, rest))(recipe))">Take all off</BButton>
+      <BButton
+        variant="outline-secondary"
+        :disabled="Object.keys(dress).length === 0"
+        title="Take this dress along, to another Screen or another shot; what was measured stays here"
+        data-test="dress-copy"
+        @click="copy"
+        >Take along</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        :disabled="!held"
+        title="Put on the dress that was taken along"
+        data-test="dress-paste"
+        @click="lay('Put on a dress', JSON.parse(held))"
+        >Put it on</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        class="ms-auto"
+        :disabled="Object.keys(dress).length === 0"
+        title="Take the whole dress off; one undo brings it back"
+        data-test="undress"
+        @click="recipe && store.edit('Take dress off', (({ dress: d, ...rest }) => (void d, rest))(recipe))"
+        >Take all off</BButton
+      >
     </div>
   </BenchSection>
 </template>

@@ -8,5 +8,15 @@ const { bind } = useDress();
 </script>
 
 <template>
-  <AnimatedControl v-for="k in controls" :key="k.field" :name="`${k.part}-${k.field}`" :label="k.label" :help="k.help" :min="k.min" :max="k.max" :step="k.step" v-bind="bind(k.part, k.field, k.base)" />
+  <AnimatedControl
+    v-for="k in controls"
+    :key="k.field"
+    :name="`${k.part}-${k.field}`"
+    :label="k.label"
+    :help="k.help"
+    :min="k.min"
+    :max="k.max"
+    :step="k.step"
+    v-bind="bind(k.part, k.field, k.base)"
+  />
 </template>

@@ -4,23 +4,52 @@ import { computed, ref } from 'vue';
 import { sentence } from '../api';
 import { useShot } from '../stores/shot';
 
-const store = useShot(), problem = ref(''), at = computed(() => store.screens.findIndex((s) => s.id === store.chosenId));
+const store = useShot(),
+  problem = ref(''),
+  at = computed(() => store.screens.findIndex((s) => s.id === store.chosenId));
 async function move(by: -1 | 1): Promise<void> {
-  const order = store.screens.map((s) => s.id), to = at.value + by;
+  const order = store.screens.map((s) => s.id),
+    to = at.value + by;
   [order[at.value], order[to]] = [order[to]!, order[at.value]!];
-  await store.setDepth(order).then(() => (problem.value = ''), (e: unknown) => (problem.value = sentence(e)));
+  await store.setDepth(order).then(
+    () => (problem.value = ''),
+    (e: unknown) => (problem.value = sentence(e)),
+  );
 }
 </script>
 
 <template>
   <div v-if="store.screens.length > 1" class="d-flex gap-1 align-items-center mt-1">
-    <span class="dim">{{ at === 0 ? 'at the back' : at === store.screens.length - 1 ? 'in front' : `${at + 1} of ${store.screens.length} from the back` }}</span>
-    <BButton variant="outline-secondary" class="ms-auto" :disabled="at >= store.screens.length - 1" title="Let this Screen stand before the next one" data-test="depth-forward" @click="move(1)">Forward</BButton>
-    <BButton variant="outline-secondary" :disabled="at <= 0" title="Let this Screen stand behind the one before" data-test="depth-back" @click="move(-1)">Back</BButton>
+    <span class="dim">{{
+      at === 0
+        ? 'at the back'
+        : at === store.screens.length - 1
+          ? 'in front'
+          : `${at + 1} of ${store.screens.length} from the back`
+    }}</span>
+    <BButton
+      variant="outline-secondary"
+      class="ms-auto"
+      :disabled="at >= store.screens.length - 1"
+      title="Let this Screen stand before the next one"
+      data-test="depth-forward"
+      @click="move(1)"
+      >Forward</BButton
+    >
+    <BButton
+      variant="outline-secondary"
+      :disabled="at <= 0"
+      title="Let this Screen stand behind the one before"
+      data-test="depth-back"
+      @click="move(-1)"
+      >Back</BButton
+    >
   </div>
   <p v-if="problem" class="weak mb-0" role="alert">{{ problem }}</p>
 </template>
 
 <style scoped>
-.weak { color: var(--weak); }
+.weak {
+  color: var(--weak);
+}
 </style>

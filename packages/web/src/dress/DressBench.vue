@@ -24,67 +24,217 @@ import MatchSection from './MatchSection.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from './use-dress';
 
-const view = useView(), store = useShot(), tracks = useTracks(), { recipe, dress, set, put } = useDress();
-const SHOWS: { value: ViewShow; text: string }[] = [{ value: 'dressed', text: 'dressed' }, { value: 'element', text: 'the element alone' }, { value: 'matte', text: 'its matte' }, { value: 'overlay', text: 'matte over the plate' }, { value: 'clean', text: 'clean plate' }, { value: 'difference', text: 'difference, 4 times' }];
+const view = useView(),
+  store = useShot(),
+  tracks = useTracks(),
+  { recipe, dress, set, put } = useDress();
+const SHOWS: { value: ViewShow; text: string }[] = [
+  { value: 'dressed', text: 'dressed' },
+  { value: 'element', text: 'the element alone' },
+  { value: 'matte', text: 'its matte' },
+  { value: 'overlay', text: 'matte over the plate' },
+  { value: 'clean', text: 'clean plate' },
+  { value: 'difference', text: 'difference, 4 times' },
+];
 const shutter = computed(() => (store.chosenId === null ? null : (tracks.tracks.get(store.chosenId)?.shutter ?? null)));
 const keyColour = computed(() => dress.value.holdouts?.flatMap((h) => (h.kind === 'key' ? h.colours : []))[0]);
 /** Controls of the edge that are one number for all sides; those that are split stand below. */
-const edges = computed(() => EDGE.filter((c) => !(c.field === 'feather' && split(dress.value.edge?.feather, 'sides')) && !(c.field === 'radius' && split(dress.value.edge?.radius, 'corners'))));
+const edges = computed(() =>
+  EDGE.filter(
+    (c) =>
+      !(c.field === 'feather' && split(dress.value.edge?.feather, 'sides')) &&
+      !(c.field === 'radius' && split(dress.value.edge?.radius, 'corners')),
+  ),
+);
 function split(v: unknown, key: string): readonly Animated[] | undefined {
   return typeof v === 'object' && v !== null && key in v ? (v as Record<string, readonly Animated[]>)[key] : undefined;
 }
-const steady = (v: unknown): Animated | undefined => (typeof v === 'number' || Array.isArray(v) ? (v as Animated) : undefined);
+const steady = (v: unknown): Animated | undefined =>
+  typeof v === 'number' || Array.isArray(v) ? (v as Animated) : undefined;
 function channels(field: 'lift' | 'gamma' | 'gain', list: Animated[] | undefined, final: boolean): void {
-  const next = Object.fromEntries(Object.entries({ ...dress.value.levels?.channels, [field]: list }).filter(([, v]) => v));
-  put(`Set ${field} per channel`, 'levels', { ...dress.value.levels, channels: Object.keys(next).length > 0 ? next : undefined }, final);
+  const next = Object.fromEntries(
+    Object.entries({ ...dress.value.levels?.channels, [field]: list }).filter(([, v]) => v),
+  );
+  put(
+    `Set ${field} per channel`,
+    'levels',
+    { ...dress.value.levels, channels: Object.keys(next).length > 0 ? next : undefined },
+    final,
+  );
 }
 /** A place of the plate that is black, or white: the fill's own becomes its light. */
 function sampleEnd(end: 'black' | 'white'): void {
   view.plateOnly = true;
-  view.tool = { kind: 'sample', take: (rgb) => {
-    view.plateOnly = false;
-    view.tool = { kind: 'select' };
-    set(`Sample ${end}`, 'levels', { [end]: rgb.map((v) => Number(CURVES[seenTransfer(store.shot!.probe)].decode(v / 255).toFixed(4))) });
-  } };
+  view.tool = {
+    kind: 'sample',
+    take: (rgb) => {
+      view.plateOnly = false;
+      view.tool = { kind: 'select' };
+      set(`Sample ${end}`, 'levels', {
+        [end]: rgb.map((v) => Number(CURVES[seenTransfer(store.shot!.probe)].decode(v / 255).toFixed(4))),
+      });
+    },
+  };
 }
 function resolution(i: 0 | 1, v: number): void {
   const now = dress.value.look?.resolution ?? [1170, 2532];
-  if (v >= 1) set('Set resolution', 'look', { resolution: i === 0 ? [Math.round(v), now[1]] : [now[0], Math.round(v)] });
+  if (v >= 1)
+    set('Set resolution', 'look', { resolution: i === 0 ? [Math.round(v), now[1]] : [now[0], Math.round(v)] });
 }
 </script>
 
 <template>
   <div v-if="recipe">
     <section>
-      <BFormSelect v-model="view.show" :options="SHOWS" aria-label="What is shown" title="The finished picture, a part of it, or what it changes" data-test="show" />
+      <BFormSelect
+        v-model="view.show"
+        :options="SHOWS"
+        aria-label="What is shown"
+        title="The finished picture, a part of it, or what it changes"
+        data-test="show"
+      />
       <div class="d-flex gap-3 align-items-center mt-1">
-        <BFormCheckbox v-model="view.blinking" class="text-nowrap" title="Plate and dressed picture take turns, at the rate of the close-ups' blinking" data-test="blink-dress">blink</BFormCheckbox>
-        <BFormCheckbox v-model="view.beside" class="text-nowrap" title="Plate to the left and dressed picture to the right" data-test="beside">pair</BFormCheckbox>
-        <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" title="Take the fills away and see the plate (V)">plate <kbd>V</kbd></BFormCheckbox>
+        <BFormCheckbox
+          v-model="view.blinking"
+          class="text-nowrap"
+          title="Plate and dressed picture take turns, at the rate of the close-ups' blinking"
+          data-test="blink-dress"
+          >blink</BFormCheckbox
+        >
+        <BFormCheckbox
+          v-model="view.beside"
+          class="text-nowrap"
+          title="Plate to the left and dressed picture to the right"
+          data-test="beside"
+          >pair</BFormCheckbox
+        >
+        <BFormCheckbox
+          v-model="view.plateOnly"
+          switch
+          class="text-nowrap"
+          title="Take the fills away and see the plate (V)"
+          >plate <kbd>V</kbd></BFormCheckbox
+        >
       </div>
     </section>
     <MatchSection v-if="recipe.fill" />
     <FillSection />
     <template v-if="recipe.fill">
       <BenchSection title="Levels">
-        <div class="d-flex gap-2 align-items-center mb-1"><span class="dim text-nowrap">black and white</span>
-          <button v-for="end in (['black', 'white'] as const)" :key="end" type="button" class="swatch large" :style="{ background: cssColour((dress.levels?.[end] ?? (end === 'black' ? [0, 0, 0] : [1, 1, 1])).map(linearToSrgb)) }" :title="`Click a place of the plate that is ${end}: the fill's ${end} becomes that`" :aria-label="`Sample ${end} from the plate`" :data-test="`sample-${end}`" @click="sampleEnd(end)" />
-          <BButton v-if="dress.levels?.black || dress.levels?.white" variant="link" class="p-0 ms-auto" title="The fill keeps its own black and white" @click="set('Own black and white', 'levels', { black: undefined, white: undefined })">its own</BButton></div>
+        <div class="d-flex gap-2 align-items-center mb-1">
+          <span class="dim text-nowrap">black and white</span>
+          <button
+            v-for="end in ['black', 'white'] as const"
+            :key="end"
+            type="button"
+            class="swatch large"
+            :style="{
+              background: cssColour(
+                (dress.levels?.[end] ?? (end === 'black' ? [0, 0, 0] : [1, 1, 1])).map(linearToSrgb),
+              ),
+            }"
+            :title="`Click a place of the plate that is ${end}: the fill's ${end} becomes that`"
+            :aria-label="`Sample ${end} from the plate`"
+            :data-test="`sample-${end}`"
+            @click="sampleEnd(end)"
+          />
+          <BButton
+            v-if="dress.levels?.black || dress.levels?.white"
+            variant="link"
+            class="p-0 ms-auto"
+            title="The fill keeps its own black and white"
+            @click="set('Own black and white', 'levels', { black: undefined, white: undefined })"
+            >its own</BButton
+          >
+        </div>
         <ControlList :controls="LEVELS" />
-        <SplitControls v-for="(x, field) in ({ lift: { min: -0.2, max: 0.5, step: 0.002, base: 0 }, gamma: { min: 0.3, max: 3, step: 0.01, base: 1 }, gain: { min: 0, max: 4, step: 0.01, base: 1 } } as const)" :key="field" :what="`${field} per channel`" :name="`channels-${field}`" :names="['Red', 'Green', 'Blue']" :help="`${field} of a channel, beside the common one`" v-bind="x" :start="x.base" :list="dress.levels?.channels?.[field]" @write="(list, final) => channels(field, list, final)" />
+        <SplitControls
+          v-for="(x, field) in {
+            lift: { min: -0.2, max: 0.5, step: 0.002, base: 0 },
+            gamma: { min: 0.3, max: 3, step: 0.01, base: 1 },
+            gain: { min: 0, max: 4, step: 0.01, base: 1 },
+          } as const"
+          :key="field"
+          :what="`${field} per channel`"
+          :name="`channels-${field}`"
+          :names="['Red', 'Green', 'Blue']"
+          :help="`${field} of a channel, beside the common one`"
+          v-bind="x"
+          :start="x.base"
+          :list="dress.levels?.channels?.[field]"
+          @write="(list, final) => channels(field, list, final)"
+        />
       </BenchSection>
       <BenchSection title="Softness and motion">
         <ControlList :controls="SOFTNESS" />
         <div class="d-flex gap-2 align-items-center mt-1">
-          <BFormCheckbox :model-value="dress.softness?.shape === 'disc'" title="An even disc, as an open lens makes it, instead of a bell" data-test="disc" @update:model-value="set('Set shape of softness', 'softness', { shape: $event ? 'disc' : undefined })">disc</BFormCheckbox>
-          <BFormCheckbox :model-value="dress.motionBlur?.on ?? false" title="Smears the fill along the solved motion while the shutter is open" data-test="motion-blur" @update:model-value="set('Motion blur', 'motionBlur', { on: $event ? true : undefined })">motion blur</BFormCheckbox>
-          <input class="form-control mono degrees" type="number" min="0" max="720" :value="dress.motionBlur?.shutter ?? ''" :placeholder="shutter ? String(Math.round(360 * shutter.share)) : '180'" aria-label="Shutter, degrees" title="Degrees of 360 for which the shutter is open; empty takes what following estimated" data-test="shutter" @change="set('Set shutter', 'motionBlur', { shutter: ($event.target as HTMLInputElement).value === '' ? undefined : Math.min(720, Math.max(0, Number(($event.target as HTMLInputElement).value))) })" />
+          <BFormCheckbox
+            :model-value="dress.softness?.shape === 'disc'"
+            title="An even disc, as an open lens makes it, instead of a bell"
+            data-test="disc"
+            @update:model-value="set('Set shape of softness', 'softness', { shape: $event ? 'disc' : undefined })"
+            >disc</BFormCheckbox
+          >
+          <BFormCheckbox
+            :model-value="dress.motionBlur?.on ?? false"
+            title="Smears the fill along the solved motion while the shutter is open"
+            data-test="motion-blur"
+            @update:model-value="set('Motion blur', 'motionBlur', { on: $event ? true : undefined })"
+            >motion blur</BFormCheckbox
+          >
+          <input
+            class="form-control mono degrees"
+            type="number"
+            min="0"
+            max="720"
+            :value="dress.motionBlur?.shutter ?? ''"
+            :placeholder="shutter ? String(Math.round(360 * shutter.share)) : '180'"
+            aria-label="Shutter, degrees"
+            title="Degrees of 360 for which the shutter is open; empty takes what following estimated"
+            data-test="shutter"
+            @change="
+              set('Set shutter', 'motionBlur', {
+                shutter:
+                  ($event.target as HTMLInputElement).value === ''
+                    ? undefined
+                    : Math.min(720, Math.max(0, Number(($event.target as HTMLInputElement).value))),
+              })
+            "
+          />
         </div>
       </BenchSection>
       <BenchSection title="Edge">
         <ControlList :controls="edges" />
-        <SplitControls what="feather per side" name="feather" :names="['Top', 'Right', 'Bottom', 'Left']" help="Feather of a side, px" :min="0" :max="60" :step="0.5" :base="0" :start="steady(dress.edge?.feather)" :list="split(dress.edge?.feather, 'sides')" @write="(list, final) => put('Feather sides', 'edge', { ...dress.edge, feather: list && { sides: list } }, final)" />
-        <SplitControls what="radius per corner" name="radius" :names="[...CORNER_NAMES]" help="Radius of a corner, shares of the shorter side" :min="0" :max="0.5" :step="0.005" :base="0" :start="steady(dress.edge?.radius)" :list="split(dress.edge?.radius, 'corners')" @write="(list, final) => put('Round corners', 'edge', { ...dress.edge, radius: list && { corners: list } }, final)" />
+        <SplitControls
+          what="feather per side"
+          name="feather"
+          :names="['Top', 'Right', 'Bottom', 'Left']"
+          help="Feather of a side, px"
+          :min="0"
+          :max="60"
+          :step="0.5"
+          :base="0"
+          :start="steady(dress.edge?.feather)"
+          :list="split(dress.edge?.feather, 'sides')"
+          @write="
+            (list, final) => put('Feather sides', 'edge', { ...dress.edge, feather: list && { sides: list } }, final)
+          "
+        />
+        <SplitControls
+          what="radius per corner"
+          name="radius"
+          :names="[...CORNER_NAMES]"
+          help="Radius of a corner, shares of the shorter side"
+          :min="0"
+          :max="0.5"
+          :step="0.005"
+          :base="0"
+          :start="steady(dress.edge?.radius)"
+          :list="split(dress.edge?.radius, 'corners')"
+          @write="
+            (list, final) => put('Round corners', 'edge', { ...dress.edge, radius: list && { corners: list } }, final)
+          "
+        />
       </BenchSection>
       <BendSection />
       <BenchSection v-if="dress.glare" title="Light on the glass">
@@ -94,24 +244,102 @@ function resolution(i: 0 | 1, v: number): void {
       <LightsSection />
       <HoldoutsSection />
       <BenchSection title="Light of the old screen">
-        <BFormCheckbox class="mb-1" :model-value="dress.rim?.on ?? false" title="Continues the plate inwards where the old picture's light lies over the glass edge, so that no lit rim is left about the fill" data-test="rim" @update:model-value="set('Replace rim', 'rim', { on: $event ? true : undefined })">replace its rim</BFormCheckbox>
-        <BButton v-if="!dress.spill" variant="outline-secondary" :disabled="!keyColour" :title="keyColour ? 'Take the key colour\'s hue off what stands around the Screen' : 'Add a holdout by colour first: its colour is taken'" data-test="spill-on" @click="put('Take spill', 'spill', { colour: keyColour, amount: 1, recolour: 0.3, reach: 60 })">Take it off</BButton>
+        <BFormCheckbox
+          class="mb-1"
+          :model-value="dress.rim?.on ?? false"
+          title="Continues the plate inwards where the old picture's light lies over the glass edge, so that no lit rim is left about the fill"
+          data-test="rim"
+          @update:model-value="set('Replace rim', 'rim', { on: $event ? true : undefined })"
+          >replace its rim</BFormCheckbox
+        >
+        <BButton
+          v-if="!dress.spill"
+          variant="outline-secondary"
+          :disabled="!keyColour"
+          :title="
+            keyColour
+              ? 'Take the key colour\'s hue off what stands around the Screen'
+              : 'Add a holdout by colour first: its colour is taken'
+          "
+          data-test="spill-on"
+          @click="put('Take spill', 'spill', { colour: keyColour, amount: 1, recolour: 0.3, reach: 60 })"
+          >Take it off</BButton
+        >
         <template v-else>
           <ControlList :controls="SPILL" />
-          <div class="d-flex gap-2 align-items-center mt-1"><span class="swatch" :style="{ background: cssColour(dress.spill.colour) }" /><label class="dim d-flex gap-1 align-items-center">reaches <input class="form-control mono degrees" type="number" min="0" :value="dress.spill.reach ?? ''" placeholder="all" aria-label="Reach of spill, px" title="Px beyond the pin to which it reaches, fading; empty is everywhere" @change="set('Set reach of spill', 'spill', { reach: ($event.target as HTMLInputElement).value === '' ? undefined : Math.max(0, Number(($event.target as HTMLInputElement).value)) })" /> px</label>
-            <BButton variant="link" class="p-0 ms-auto" title="Leave the plate as it is" @click="put('Leave spill', 'spill', undefined)">Leave it</BButton></div>
+          <div class="d-flex gap-2 align-items-center mt-1">
+            <span class="swatch" :style="{ background: cssColour(dress.spill.colour) }" /><label
+              class="dim d-flex gap-1 align-items-center"
+              >reaches
+              <input
+                class="form-control mono degrees"
+                type="number"
+                min="0"
+                :value="dress.spill.reach ?? ''"
+                placeholder="all"
+                aria-label="Reach of spill, px"
+                title="Px beyond the pin to which it reaches, fading; empty is everywhere"
+                @change="
+                  set('Set reach of spill', 'spill', {
+                    reach:
+                      ($event.target as HTMLInputElement).value === ''
+                        ? undefined
+                        : Math.max(0, Number(($event.target as HTMLInputElement).value)),
+                  })
+                "
+              />
+              px</label
+            >
+            <BButton
+              variant="link"
+              class="p-0 ms-auto"
+              title="Leave the plate as it is"
+              @click="put('Leave spill', 'spill', undefined)"
+              >Leave it</BButton
+            >
+          </div>
         </template>
       </BenchSection>
       <BenchSection title="Grain and display">
         <ControlList v-if="dress.grain?.measured" :controls="GRAIN" />
         <p v-else class="dim mb-1">Match the plate to measure its grain.</p>
         <ControlList :controls="LOOK" />
-        <div class="d-flex gap-1 align-items-center mt-1"><span class="dim text-nowrap">device px</span><input v-for="i in ([0, 1] as const)" :key="i" class="form-control mono" type="number" min="1" :value="dress.look?.resolution?.[i] ?? ''" :placeholder="i ? 'down' : 'across'" :aria-label="i ? 'Pixels down' : 'Pixels across'" title="The device's own resolution: it gives the grid its pitch" @change="resolution(i, Number(($event.target as HTMLInputElement).value))" /></div>
+        <div class="d-flex gap-1 align-items-center mt-1">
+          <span class="dim text-nowrap">device px</span
+          ><input
+            v-for="i in [0, 1] as const"
+            :key="i"
+            class="form-control mono"
+            type="number"
+            min="1"
+            :value="dress.look?.resolution?.[i] ?? ''"
+            :placeholder="i ? 'down' : 'across'"
+            :aria-label="i ? 'Pixels down' : 'Pixels across'"
+            title="The device's own resolution: it gives the grid its pitch"
+            @change="resolution(i, Number(($event.target as HTMLInputElement).value))"
+          />
+        </div>
       </BenchSection>
       <BenchSection title="Blend">
         <div class="d-flex gap-1">
-          <BFormSelect :model-value="dress.blend?.mode ?? 'over'" :options="[...BLEND_MODES]" aria-label="Blend" title="How the fill's light meets the plate's" data-test="blend" @update:model-value="set('Set blend', 'blend', { mode: $event === 'over' ? undefined : $event })" />
-          <BFormSelect :model-value="dress.blend?.space ?? 'light'" :options="[{ value: 'light', text: 'in light' }, { value: 'display', text: 'as shown' }]" aria-label="Blend in" title="In scene-linear light, as a camera would, or in the plate's code values" @update:model-value="set('Set blend space', 'blend', { space: $event === 'light' ? undefined : $event })" />
+          <BFormSelect
+            :model-value="dress.blend?.mode ?? 'over'"
+            :options="[...BLEND_MODES]"
+            aria-label="Blend"
+            title="How the fill's light meets the plate's"
+            data-test="blend"
+            @update:model-value="set('Set blend', 'blend', { mode: $event === 'over' ? undefined : $event })"
+          />
+          <BFormSelect
+            :model-value="dress.blend?.space ?? 'light'"
+            :options="[
+              { value: 'light', text: 'in light' },
+              { value: 'display', text: 'as shown' },
+            ]"
+            aria-label="Blend in"
+            title="In scene-linear light, as a camera would, or in the plate's code values"
+            @update:model-value="set('Set blend space', 'blend', { space: $event === 'light' ? undefined : $event })"
+          />
         </div>
         <DepthSection />
       </BenchSection>
@@ -123,7 +351,19 @@ function resolution(i: 0 | 1, v: number): void {
 </template>
 
 <style scoped>
-.degrees { width: 4.6rem; padding: 0 0.4rem; }
-.swatch.large { width: 2rem; height: 1.2rem; padding: 0; }
-.swatch { width: 1rem; height: 1rem; border: 1px solid var(--line); border-radius: 2px; }
+.degrees {
+  width: 4.6rem;
+  padding: 0 0.4rem;
+}
+.swatch.large {
+  width: 2rem;
+  height: 1.2rem;
+  padding: 0;
+}
+.swatch {
+  width: 1rem;
+  height: 1rem;
+  border: 1px solid var(--line);
+  border-radius: 2px;
+}
 </style>

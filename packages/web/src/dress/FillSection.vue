@@ -18,13 +18,51 @@ import { PLACEMENT } from './dress-controls';
 import { useDress } from './use-dress';
 
 type Fill = NonNullable<Recipe['fill']>;
-const store = useShot(), media = useMedia(), live = useLive(), playhead = usePlayhead(), view = useView(), { recipe, dress, set } = useDress();
-const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash)), clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined)), adding = ref(false);
-const FITS = [{ value: 'stretch', text: 'stretched to the pin' }, { value: 'contain', text: 'whole, inside the pin' }, { value: 'cover', text: 'covering the pin' }];
-const LAYS = [{ value: 'pin', text: 'in the pin' }, { value: 'plate', text: 'over the plate' }];
-const ENDS = [{ value: 'hold', text: 'holds its last picture' }, { value: 'loop', text: 'begins again' }];
-const PRIMARIES = [{ value: 'auto', text: 'as tagged' }, { value: 'bt709', text: 'Rec.709, sRGB' }, { value: 'bt2020', text: 'Rec.2020' }, { value: 'p3', text: 'P3, D65' }, { value: 'p3-dci', text: 'P3, own white' }, { value: 'bt601-625', text: 'Rec.601, 625 lines' }, { value: 'bt601-525', text: 'Rec.601, 525 lines' }, { value: 'ap0', text: 'AP0' }, { value: 'ap1', text: 'AP1' }];
-const CURVES = [{ value: 'auto', text: 'as tagged' }, { value: 'srgb', text: 'sRGB' }, { value: 'bt709', text: 'Rec.709' }, { value: 'gamma22', text: 'gamma 2.2' }, { value: 'gamma24', text: 'gamma 2.4' }, { value: 'linear', text: 'linear' }, { value: 'pq', text: 'PQ' }, { value: 'hlg', text: 'HLG' }, { value: 'acescct', text: 'ACEScct' }, { value: 'acescc', text: 'ACEScc' }];
+const store = useShot(),
+  media = useMedia(),
+  live = useLive(),
+  playhead = usePlayhead(),
+  view = useView(),
+  { recipe, dress, set } = useDress();
+const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash)),
+  clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined)),
+  adding = ref(false);
+const FITS = [
+  { value: 'stretch', text: 'stretched to the pin' },
+  { value: 'contain', text: 'whole, inside the pin' },
+  { value: 'cover', text: 'covering the pin' },
+];
+const LAYS = [
+  { value: 'pin', text: 'in the pin' },
+  { value: 'plate', text: 'over the plate' },
+];
+const ENDS = [
+  { value: 'hold', text: 'holds its last picture' },
+  { value: 'loop', text: 'begins again' },
+];
+const PRIMARIES = [
+  { value: 'auto', text: 'as tagged' },
+  { value: 'bt709', text: 'Rec.709, sRGB' },
+  { value: 'bt2020', text: 'Rec.2020' },
+  { value: 'p3', text: 'P3, D65' },
+  { value: 'p3-dci', text: 'P3, own white' },
+  { value: 'bt601-625', text: 'Rec.601, 625 lines' },
+  { value: 'bt601-525', text: 'Rec.601, 525 lines' },
+  { value: 'ap0', text: 'AP0' },
+  { value: 'ap1', text: 'AP1' },
+];
+const CURVES = [
+  { value: 'auto', text: 'as tagged' },
+  { value: 'srgb', text: 'sRGB' },
+  { value: 'bt709', text: 'Rec.709' },
+  { value: 'gamma22', text: 'gamma 2.2' },
+  { value: 'gamma24', text: 'gamma 2.4' },
+  { value: 'linear', text: 'linear' },
+  { value: 'pq', text: 'PQ' },
+  { value: 'hlg', text: 'HLG' },
+  { value: 'acescct', text: 'ACEScct' },
+  { value: 'acescc', text: 'ACEScc' },
+];
 onMounted(() => void media.load());
 live.on('media', () => void media.load());
 
@@ -33,7 +71,11 @@ function choose(hash: string | null): void {
   if (!recipe.value) return;
   const { fill, ...rest } = recipe.value;
   if (!hash) return store.edit('Take fill out', rest);
-  const versions = [...new Set([...(fill?.versions ?? []), ...(fill?.media && fill.media !== hash ? [fill.media] : [])])].filter((h) => h !== hash).slice(-50);
+  const versions = [
+    ...new Set([...(fill?.versions ?? []), ...(fill?.media && fill.media !== hash ? [fill.media] : [])]),
+  ]
+    .filter((h) => h !== hash)
+    .slice(-50);
   store.edit('Choose fill', { ...rest, fill: { ...fill, media: hash, ...(versions.length > 0 ? { versions } : {}) } });
 }
 function fillPart(name: string, part: Partial<Fill>): void {
@@ -42,8 +84,16 @@ function fillPart(name: string, part: Partial<Fill>): void {
 /** Begins a fill that is made up, on the picture that is in the slot if there is one; or takes what is made up away again. */
 function makeUp(): void {
   if (!recipe.value) return;
-  const { fill = {}, ...rest } = recipe.value, { made, ...own } = fill;
-  if (!made) store.edit('Make up a fill', { ...rest, fill: { ...fill, made: { ground: [0.07, 0.17, 0.2], lines: [{ text: 'Gale warning', font: 'sans bold', size: 0.1, y: 0.2 }] } } });
+  const { fill = {}, ...rest } = recipe.value,
+    { made, ...own } = fill;
+  if (!made)
+    store.edit('Make up a fill', {
+      ...rest,
+      fill: {
+        ...fill,
+        made: { ground: [0.07, 0.17, 0.2], lines: [{ text: 'Gale warning', font: 'sans bold', size: 0.1, y: 0.2 }] },
+      },
+    });
   else store.edit('Leave made-up fill', own.media ? { ...rest, fill: own } : rest);
 }
 async function arrived(f: Finished): Promise<void> {
@@ -68,55 +118,267 @@ function crop(i: number, v: number): void {
   <BenchSection title="Fill">
     <template #note>of {{ recipe?.name }}</template>
     <div class="fills">
-      <button v-for="m in fills" :key="m.hash" type="button" class="fill" title="Put this into the slot; nothing else changes" :class="{ chosen: recipe?.fill?.media === m.hash }" :aria-pressed="recipe?.fill?.media === m.hash" :data-test="`fill-${m.name}`" @click="choose(m.hash)">
-        <img v-if="m.state === 'ready'" :src="`/api/media/${m.hash}/proxy/0.jpg`" :alt="''" /><span v-else class="dim">{{ m.state === 'failed' ? 'failed' : 'reading in ...' }}</span>
-        <span class="name">{{ m.name }}</span><span class="dim mono">{{ m.probe.width }}x{{ m.probe.height }}{{ m.frameCount > 1 ? `, ${m.frameCount} fr` : '' }}{{ recipe?.fill?.versions?.includes(m.hash) ? ', was in' : '' }}</span>
+      <button
+        v-for="m in fills"
+        :key="m.hash"
+        type="button"
+        class="fill"
+        title="Put this into the slot; nothing else changes"
+        :class="{ chosen: recipe?.fill?.media === m.hash }"
+        :aria-pressed="recipe?.fill?.media === m.hash"
+        :data-test="`fill-${m.name}`"
+        @click="choose(m.hash)"
+      >
+        <img v-if="m.state === 'ready'" :src="`/api/media/${m.hash}/proxy/0.jpg`" :alt="''" /><span
+          v-else
+          class="dim"
+          >{{ m.state === 'failed' ? 'failed' : 'reading in ...' }}</span
+        >
+        <span class="name">{{ m.name }}</span><span class="dim mono"
+          >{{ m.probe.width }}x{{ m.probe.height }}{{ m.frameCount > 1 ? `, ${m.frameCount} fr` : ''
+          }}{{ recipe?.fill?.versions?.includes(m.hash) ? ', was in' : '' }}</span
+        >
       </button>
     </div>
     <p v-if="fills.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
     <div class="d-flex gap-1 mt-2">
-      <BButton :variant="recipe?.fill ? 'outline-secondary' : 'primary'" title="Add a picture or a clip to the library, for this slot" @click="adding = !adding">Bring in</BButton>
-      <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)">Take out</BButton>
-      <BButton variant="outline-secondary" :pressed="Boolean(recipe?.fill?.made)" title="Lay a clip and lines of text over a colour or over the picture that is chosen: a call arriving, a message sliding in" data-test="make-up" @click="makeUp">Make up</BButton>
+      <BButton
+        :variant="recipe?.fill ? 'outline-secondary' : 'primary'"
+        title="Add a picture or a clip to the library, for this slot"
+        @click="adding = !adding"
+        >Bring in</BButton
+      >
+      <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)"
+        >Take out</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        :pressed="Boolean(recipe?.fill?.made)"
+        title="Lay a clip and lines of text over a colour or over the picture that is chosen: a call arriving, a message sliding in"
+        data-test="make-up"
+        @click="makeUp"
+        >Make up</BButton
+      >
     </div>
     <MadeSection />
     <UploadBox v-if="adding" class="mt-2" prompt="Drop a picture or a clip here" :done="arrived" />
     <details v-if="recipe?.fill" class="mt-2">
-      <summary title="When the clip begins, how fast it plays, and how its code values become light">Time and colour</summary>
+      <summary title="When the clip begins, how fast it plays, and how its code values become light">
+        Time and colour
+      </summary>
       <div v-if="(clip?.frameCount ?? 1) > 1" class="pairs">
-        <span>begins on frame</span><span class="d-flex gap-1"><input class="form-control mono" type="number" :value="recipe.fill.start ?? 0" aria-label="Frame on which the clip begins" title="Frame of the plate on which the clip begins" data-test="fill-start" @change="fillPart('Set start of fill', { start: Math.round(number($event)) })" /><BButton variant="outline-secondary" title="The clip begins on this frame" @click="fillPart('Set start of fill', { start: playhead.frame })">Here</BButton></span>
-        <span>speed</span><input class="form-control mono" type="number" min="0" max="100" step="0.1" :value="recipe.fill.speed ?? 1" aria-label="Speed of the clip" title="1 as it is; 0 stands still" data-test="fill-speed" @change="fillPart('Set speed of fill', { speed: Math.min(100, Math.max(0, number($event))) })" />
-        <span>after its end</span><BFormSelect :model-value="recipe.fill.end ?? 'hold'" :options="ENDS" title="What follows the clip's last picture" data-test="fill-end" @update:model-value="fillPart('Set end of fill', { end: $event as Fill['end'] })" />
-        <span>its rate</span><BFormSelect :model-value="recipe.fill.rate ?? 'time'" :options="[{ value: 'time', text: 'keeps its own time' }, { value: 'frames', text: 'a picture a frame' }]" title="Whether a clip of another rate keeps its time or goes picture by picture" @update:model-value="fillPart('Set rate of fill', { rate: $event as Fill['rate'] })" />
-        <BFormCheckbox :model-value="recipe.fill.reverse ?? false" title="Play it from its end to its beginning" @update:model-value="fillPart('Reverse fill', { reverse: Boolean($event) })">backwards</BFormCheckbox>
+        <span>begins on frame</span
+        ><span class="d-flex gap-1"
+          ><input
+            class="form-control mono"
+            type="number"
+            :value="recipe.fill.start ?? 0"
+            aria-label="Frame on which the clip begins"
+            title="Frame of the plate on which the clip begins"
+            data-test="fill-start"
+            @change="fillPart('Set start of fill', { start: Math.round(number($event)) })"
+          /><BButton
+            variant="outline-secondary"
+            title="The clip begins on this frame"
+            @click="fillPart('Set start of fill', { start: playhead.frame })"
+            >Here</BButton
+          ></span
+        >
+        <span>speed</span
+        ><input
+          class="form-control mono"
+          type="number"
+          min="0"
+          max="100"
+          step="0.1"
+          :value="recipe.fill.speed ?? 1"
+          aria-label="Speed of the clip"
+          title="1 as it is; 0 stands still"
+          data-test="fill-speed"
+          @change="fillPart('Set speed of fill', { speed: Math.min(100, Math.max(0, number($event))) })"
+        />
+        <span>after its end</span
+        ><BFormSelect
+          :model-value="recipe.fill.end ?? 'hold'"
+          :options="ENDS"
+          title="What follows the clip's last picture"
+          data-test="fill-end"
+          @update:model-value="fillPart('Set end of fill', { end: $event as Fill['end'] })"
+        />
+        <span>its rate</span
+        ><BFormSelect
+          :model-value="recipe.fill.rate ?? 'time'"
+          :options="[
+            { value: 'time', text: 'keeps its own time' },
+            { value: 'frames', text: 'a picture a frame' },
+          ]"
+          title="Whether a clip of another rate keeps its time or goes picture by picture"
+          @update:model-value="fillPart('Set rate of fill', { rate: $event as Fill['rate'] })"
+        />
+        <BFormCheckbox
+          :model-value="recipe.fill.reverse ?? false"
+          title="Play it from its end to its beginning"
+          @update:model-value="fillPart('Reverse fill', { reverse: Boolean($event) })"
+          >backwards</BFormCheckbox
+        >
       </div>
-      <div class="pairs"><span>its curve</span><BFormSelect :model-value="recipe.fill.transfer ?? 'auto'" :options="CURVES" title="By which curve its code values become light; pictures made for displays keep their code values in a display plate" @update:model-value="fillPart('Set curve of fill', { transfer: $event as Fill['transfer'] })" />
-        <span>its primaries</span><BFormSelect :model-value="recipe.fill.primaries ?? 'auto'" :options="PRIMARIES" title="Which red, green and blue its numbers mean" data-test="fill-primaries" @update:model-value="fillPart('Set primaries of fill', { primaries: $event as Fill['primaries'] })" />
-        <span>goes through</span><div><TableSelect :chosen="recipe.fill.table ?? null" label="Colour table of the fill" help="A colour table that its code values go through first" name="fill-table" @choose="setTable" /></div></div>
+      <div class="pairs">
+        <span>its curve</span
+        ><BFormSelect
+          :model-value="recipe.fill.transfer ?? 'auto'"
+          :options="CURVES"
+          title="By which curve its code values become light; pictures made for displays keep their code values in a display plate"
+          @update:model-value="fillPart('Set curve of fill', { transfer: $event as Fill['transfer'] })"
+        />
+        <span>its primaries</span
+        ><BFormSelect
+          :model-value="recipe.fill.primaries ?? 'auto'"
+          :options="PRIMARIES"
+          title="Which red, green and blue its numbers mean"
+          data-test="fill-primaries"
+          @update:model-value="fillPart('Set primaries of fill', { primaries: $event as Fill['primaries'] })"
+        />
+        <span>goes through</span>
+        <div>
+          <TableSelect
+            :chosen="recipe.fill.table ?? null"
+            label="Colour table of the fill"
+            help="A colour table that its code values go through first"
+            name="fill-table"
+            @choose="setTable"
+          />
+        </div>
+      </div>
     </details>
     <details v-if="recipe?.fill" class="mt-2" data-test="placement">
       <summary title="How the fill is fitted, turned, cut and moved within the Screen's plane">Placement</summary>
       <div class="d-flex gap-1 my-1">
-        <BFormSelect :model-value="dress.placement?.lay ?? 'pin'" :options="LAYS" aria-label="How it is laid" title="Squeezed into the pin, or unsquashed over the reference frame and carried by the plane from there" data-test="lay" @update:model-value="set('Lay fill', 'placement', { lay: $event === 'pin' ? undefined : $event })" />
-        <BFormSelect v-if="dress.placement?.lay !== 'plate'" :model-value="dress.placement?.fit ?? 'stretch'" :options="FITS" aria-label="Fit" title="How the fill is fitted to the pin, by the pin's measured aspect" data-test="fit" @update:model-value="set('Fit fill', 'placement', { fit: $event === 'stretch' ? undefined : $event })" />
-        <BButton variant="outline-secondary" title="Turn the fill a quarter to the right" data-test="quarter" @click="set('Turn fill', 'placement', { quarterTurns: ((dress.placement?.quarterTurns ?? 0) + 1) % 4 || undefined })"><i class="bi bi-arrow-clockwise" aria-hidden="true" /><span class="visually-hidden">Turn a quarter</span></BButton>
-        <BButton variant="outline-secondary" :pressed="dress.placement?.mirror ?? false" title="Mirror the fill left to right" @click="set('Mirror fill', 'placement', { mirror: dress.placement?.mirror ? undefined : true })"><i class="bi bi-symmetry-vertical" aria-hidden="true" /><span class="visually-hidden">Mirror</span></BButton>
+        <BFormSelect
+          :model-value="dress.placement?.lay ?? 'pin'"
+          :options="LAYS"
+          aria-label="How it is laid"
+          title="Squeezed into the pin, or unsquashed over the reference frame and carried by the plane from there"
+          data-test="lay"
+          @update:model-value="set('Lay fill', 'placement', { lay: $event === 'pin' ? undefined : $event })"
+        />
+        <BFormSelect
+          v-if="dress.placement?.lay !== 'plate'"
+          :model-value="dress.placement?.fit ?? 'stretch'"
+          :options="FITS"
+          aria-label="Fit"
+          title="How the fill is fitted to the pin, by the pin's measured aspect"
+          data-test="fit"
+          @update:model-value="set('Fit fill', 'placement', { fit: $event === 'stretch' ? undefined : $event })"
+        />
+        <BButton
+          variant="outline-secondary"
+          title="Turn the fill a quarter to the right"
+          data-test="quarter"
+          @click="
+            set('Turn fill', 'placement', { quarterTurns: ((dress.placement?.quarterTurns ?? 0) + 1) % 4 || undefined })
+          "
+          ><i class="bi bi-arrow-clockwise" aria-hidden="true" /><span class="visually-hidden"
+            >Turn a quarter</span
+          ></BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          :pressed="dress.placement?.mirror ?? false"
+          title="Mirror the fill left to right"
+          @click="set('Mirror fill', 'placement', { mirror: dress.placement?.mirror ? undefined : true })"
+          ><i class="bi bi-symmetry-vertical" aria-hidden="true" /><span class="visually-hidden">Mirror</span></BButton
+        >
       </div>
       <ControlList :controls="PLACEMENT" />
-      <div v-if="dress.placement?.lay === 'plate'" class="d-flex gap-2 align-items-center"><span class="dim">it ends at</span><BFormSelect :model-value="dress.placement.cut ? 'outline' : 'pin'" :options="[{ value: 'pin', text: 'the pin' }, { value: 'outline', text: 'an outline' }]" aria-label="Where a laid fill ends" title="A fill laid over the plate is cut to the pin, or to an outline that is drawn" data-test="cut" @update:model-value="$event === 'pin' ? set('Cut to pin', 'placement', { cut: undefined }) : (view.tool = { kind: 'draw-patch', patch: 'cut' })" /></div>
-      <div class="crop"><span class="dim">cut off</span><input v-for="(side, i) in ['left', 'top', 'right', 'bottom']" :key="side" class="form-control mono" type="number" min="0" :value="dress.placement?.crop?.[i] ?? 0" :aria-label="`Cut off at the ${side}, px of the fill`" :title="`Px of the fill cut off at the ${side}`" @change="crop(i, number($event))" /></div>
+      <div v-if="dress.placement?.lay === 'plate'" class="d-flex gap-2 align-items-center">
+        <span class="dim">it ends at</span
+        ><BFormSelect
+          :model-value="dress.placement.cut ? 'outline' : 'pin'"
+          :options="[
+            { value: 'pin', text: 'the pin' },
+            { value: 'outline', text: 'an outline' },
+          ]"
+          aria-label="Where a laid fill ends"
+          title="A fill laid over the plate is cut to the pin, or to an outline that is drawn"
+          data-test="cut"
+          @update:model-value="
+            $event === 'pin'
+              ? set('Cut to pin', 'placement', { cut: undefined })
+              : (view.tool = { kind: 'draw-patch', patch: 'cut' })
+          "
+        />
+      </div>
+      <div class="crop">
+        <span class="dim">cut off</span
+        ><input
+          v-for="(side, i) in ['left', 'top', 'right', 'bottom']"
+          :key="side"
+          class="form-control mono"
+          type="number"
+          min="0"
+          :value="dress.placement?.crop?.[i] ?? 0"
+          :aria-label="`Cut off at the ${side}, px of the fill`"
+          :title="`Px of the fill cut off at the ${side}`"
+          @change="crop(i, number($event))"
+        />
+      </div>
     </details>
   </BenchSection>
 </template>
 
 <style scoped>
-.fills { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; max-height: 200px; overflow: auto; }
-.fill { display: flex; flex-direction: column; background: var(--ink); border: 1px solid var(--line); color: var(--text); padding: 4px; border-radius: 3px; text-align: left; font-size: 0.75rem; }
-.fill.chosen { border-color: var(--brass); outline: 1px solid var(--brass); }
-.fill img { height: 62px; object-fit: contain; background: #111; }
-.name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.pairs { display: grid; grid-template-columns: 6.2rem 1fr; gap: 3px 6px; align-items: center; font-size: 0.8125rem; margin-top: 3px; }
-.crop { display: grid; grid-template-columns: 5.4rem repeat(4, 1fr); gap: 4px; align-items: center; font-size: 0.8125rem; }
-.crop .form-control { padding: 0 0.3rem; height: 1.5rem; }
-summary { color: var(--text-dim); }
+.fills {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 6px;
+  max-height: 200px;
+  overflow: auto;
+}
+.fill {
+  display: flex;
+  flex-direction: column;
+  background: var(--ink);
+  border: 1px solid var(--line);
+  color: var(--text);
+  padding: 4px;
+  border-radius: 3px;
+  text-align: left;
+  font-size: 0.75rem;
+}
+.fill.chosen {
+  border-color: var(--brass);
+  outline: 1px solid var(--brass);
+}
+.fill img {
+  height: 62px;
+  object-fit: contain;
+  background: #111;
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.pairs {
+  display: grid;
+  grid-template-columns: 6.2rem 1fr;
+  gap: 3px 6px;
+  align-items: center;
+  font-size: 0.8125rem;
+  margin-top: 3px;
+}
+.crop {
+  display: grid;
+  grid-template-columns: 5.4rem repeat(4, 1fr);
+  gap: 4px;
+  align-items: center;
+  font-size: 0.8125rem;
+}
+.crop .form-control {
+  padding: 0 0.3rem;
+  height: 1.5rem;
+}
+summary {
+  color: var(--text-dim);
+}
 </style>

@@ -12,26 +12,38 @@ import { useShot } from '../stores/shot';
 import { controlOf, useDress } from './use-dress';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
-const { dress, put } = useDress(), view = useView(), playhead = usePlayhead(), store = useShot();
+const { dress, put } = useDress(),
+  view = useView(),
+  playhead = usePlayhead(),
+  store = useShot();
 const planes = computed(() => store.screens.filter((s) => s.id !== store.chosenId).map((s) => s.recipe.name));
 const list = computed(() => dress.value.holdouts ?? []);
 function change(i: number, part: Partial<Holdout>, name: string, final = true): void {
-  put(name, 'holdouts', list.value.map((h, k) => (k === i ? ({ ...h, ...part } as Holdout) : h)), final);
+  put(
+    name,
+    'holdouts',
+    list.value.map((h, k) => (k === i ? ({ ...h, ...part } as Holdout) : h)),
+    final,
+  );
 }
 const add = (h: Holdout): void => put('Add holdout', 'holdouts', [...list.value, h]);
 /** A place of the plate is clicked; its colour begins a key, or joins one. */
 function sample(i: number | null): void {
   view.plateOnly = true;
-  view.tool = { kind: 'sample', take: (rgb) => {
-    const colour = rgb.map((v) => Number((v / 255).toFixed(3)));
-    view.plateOnly = false;
-    view.tool = { kind: 'select' };
-    const h = i === null ? null : list.value[i];
-    if (h?.kind === 'key') change(i!, { colours: [...h.colours, colour] }, 'Sample key colour');
-    else add({ kind: 'key', colours: [colour], gone: 0.3, solid: 0.7, softness: 1 });
-  } };
+  view.tool = {
+    kind: 'sample',
+    take: (rgb) => {
+      const colour = rgb.map((v) => Number((v / 255).toFixed(3)));
+      view.plateOnly = false;
+      view.tool = { kind: 'select' };
+      const h = i === null ? null : list.value[i];
+      if (h?.kind === 'key') change(i!, { colours: [...h.colours, colour] }, 'Sample key colour');
+      else add({ kind: 'key', colours: [colour], gone: 0.3, solid: 0.7, softness: 1 });
+    },
+  };
 }
-const control = (h: Holdout, i: number, field: 'softness' | 'grow') => controlOf(h[field], playhead.frame, 0, (v, final) => change(i, { [field]: v }, `Set holdout ${field}`, final));
+const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
+  controlOf(h[field], playhead.frame, 0, (v, final) => change(i, { [field]: v }, `Set holdout ${field}`, final));
 </script>
 
 <template>
@@ -40,37 +52,198 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') => controlOf
     <div v-for="(h, i) in list" :key="i" class="holdout" :data-test="`holdout-${i}`">
       <div class="d-flex gap-2 align-items-center">
         <b>{{ NAMES[h.kind] }}</b>
-        <span v-for="(c, k) in h.kind === 'key' ? h.colours : []" :key="k" class="swatch" :style="{ background: cssColour(c) }" :title="`Key colour ${c.map((v) => Math.round(255 * v)).join(' ')}`" />
-        <button type="button" class="icon ms-auto" :aria-pressed="Boolean(h.off)" :title="h.off ? 'Let it work again' : 'Keep it, without effect'" :aria-label="`Holdout ${i + 1} works`" @click="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"><i class="bi" :class="h.off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" /></button>
-        <button type="button" class="icon" title="Delete this holdout" :aria-label="`Delete holdout ${i + 1}`" @click="put('Delete holdout', 'holdouts', list.filter((_, k) => k !== i))"><i class="bi bi-trash3" aria-hidden="true" /></button>
+        <span
+          v-for="(c, k) in h.kind === 'key' ? h.colours : []"
+          :key="k"
+          class="swatch"
+          :style="{ background: cssColour(c) }"
+          :title="`Key colour ${c.map((v) => Math.round(255 * v)).join(' ')}`"
+        />
+        <button
+          type="button"
+          class="icon ms-auto"
+          :aria-pressed="Boolean(h.off)"
+          :title="h.off ? 'Let it work again' : 'Keep it, without effect'"
+          :aria-label="`Holdout ${i + 1} works`"
+          @click="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"
+        >
+          <i class="bi" :class="h.off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" />
+        </button>
+        <button
+          type="button"
+          class="icon"
+          title="Delete this holdout"
+          :aria-label="`Delete holdout ${i + 1}`"
+          @click="
+            put(
+              'Delete holdout',
+              'holdouts',
+              list.filter((_, k) => k !== i),
+            )
+          "
+        >
+          <i class="bi bi-trash3" aria-hidden="true" />
+        </button>
       </div>
-      <KeyHistogram v-if="h.kind === 'key'" :name="`key-${i}`" :colours="h.colours" :gone="h.gone" :solid="h.solid" @put="(part, final) => change(i, part, 'Set key', final)" />
+      <KeyHistogram
+        v-if="h.kind === 'key'"
+        :name="`key-${i}`"
+        :colours="h.colours"
+        :gone="h.gone"
+        :solid="h.solid"
+        @put="(part, final) => change(i, part, 'Set key', final)"
+      />
       <template v-if="h.kind === 'difference'">
-        <label class="handle"><span>gone above</span><input type="range" class="form-range" min="0" max="0.6" step="0.01" :value="h.gone" title="Where the fill is gone and what stands in front shows whole" :data-test="`gone-${i}`" @input="change(i, { gone: Number(($event.target as HTMLInputElement).value) }, 'Set gone', false)" @change="change(i, { gone: Number(($event.target as HTMLInputElement).value) }, 'Set gone')" /><span class="mono">{{ h.gone.toFixed(2) }}</span></label>
-        <label class="handle"><span>solid below</span><input type="range" class="form-range" min="0" max="0.6" step="0.01" :value="h.solid" title="Where the fill covers wholly" :data-test="`solid-${i}`" @input="change(i, { solid: Number(($event.target as HTMLInputElement).value) }, 'Set solid', false)" @change="change(i, { solid: Number(($event.target as HTMLInputElement).value) }, 'Set solid')" /><span class="mono">{{ h.solid.toFixed(2) }}</span></label>
+        <label class="handle"
+          ><span>gone above</span
+          ><input
+            type="range"
+            class="form-range"
+            min="0"
+            max="0.6"
+            step="0.01"
+            :value="h.gone"
+            title="Where the fill is gone and what stands in front shows whole"
+            :data-test="`gone-${i}`"
+            @input="change(i, { gone: Number(($event.target as HTMLInputElement).value) }, 'Set gone', false)"
+            @change="change(i, { gone: Number(($event.target as HTMLInputElement).value) }, 'Set gone')"
+          /><span class="mono">{{ h.gone.toFixed(2) }}</span></label
+        >
+        <label class="handle"
+          ><span>solid below</span
+          ><input
+            type="range"
+            class="form-range"
+            min="0"
+            max="0.6"
+            step="0.01"
+            :value="h.solid"
+            title="Where the fill covers wholly"
+            :data-test="`solid-${i}`"
+            @input="change(i, { solid: Number(($event.target as HTMLInputElement).value) }, 'Set solid', false)"
+            @change="change(i, { solid: Number(($event.target as HTMLInputElement).value) }, 'Set solid')"
+          /><span class="mono">{{ h.solid.toFixed(2) }}</span></label
+        >
       </template>
-      <label v-if="h.kind === 'outline' && planes.length" class="handle two"><span>rides on</span><BFormSelect :model-value="h.plane ?? ''" :options="[{ value: '', text: 'this Screen' }, ...planes.map((n) => ({ value: n, text: n }))]" title="The plane that the outline moves with" @update:model-value="change(i, { plane: $event ? String($event) : undefined } as never, 'Set plane of holdout')" /></label>
-      <label v-if="h.kind === 'key'" class="handle"><span>crosses</span><input type="range" class="form-range" min="0" max="80" step="1" :value="h.crosses ?? 0" title="Marks on the screen up to so many px across are filled before the key is used" :data-test="`crosses-${i}`" @change="change(i, { crosses: Number(($event.target as HTMLInputElement).value) }, 'Fill crosses')" /><span class="mono">{{ h.crosses ?? 0 }}</span></label>
-      <AnimatedControl :name="`holdout-soft-${i}`" label="edge width" help="Width of the matte's edge, px" :min="0" :max="20" :step="0.1" v-bind="control(h, i, 'softness')" />
-      <AnimatedControl :name="`holdout-grow-${i}`" label="edge at" help="Moves the matte's edge by so many px: what is held out grows, or shrinks" :min="-20" :max="20" :step="0.1" v-bind="control(h, i, 'grow')" />
+      <label v-if="h.kind === 'outline' && planes.length" class="handle two"
+        ><span>rides on</span
+        ><BFormSelect
+          :model-value="h.plane ?? ''"
+          :options="[{ value: '', text: 'this Screen' }, ...planes.map((n) => ({ value: n, text: n }))]"
+          title="The plane that the outline moves with"
+          @update:model-value="
+            change(i, { plane: $event ? String($event) : undefined } as never, 'Set plane of holdout')
+          "
+      /></label>
+      <label v-if="h.kind === 'key'" class="handle"
+        ><span>crosses</span
+        ><input
+          type="range"
+          class="form-range"
+          min="0"
+          max="80"
+          step="1"
+          :value="h.crosses ?? 0"
+          title="Marks on the screen up to so many px across are filled before the key is used"
+          :data-test="`crosses-${i}`"
+          @change="change(i, { crosses: Number(($event.target as HTMLInputElement).value) }, 'Fill crosses')"
+        /><span class="mono">{{ h.crosses ?? 0 }}</span></label
+      >
+      <AnimatedControl
+        :name="`holdout-soft-${i}`"
+        label="edge width"
+        help="Width of the matte's edge, px"
+        :min="0"
+        :max="20"
+        :step="0.1"
+        v-bind="control(h, i, 'softness')"
+      />
+      <AnimatedControl
+        :name="`holdout-grow-${i}`"
+        label="edge at"
+        help="Moves the matte's edge by so many px: what is held out grows, or shrinks"
+        :min="-20"
+        :max="20"
+        :step="0.1"
+        v-bind="control(h, i, 'grow')"
+      />
       <div class="d-flex gap-2">
-        <BFormCheckbox :model-value="h.invert ?? false" title="Turn the matte round" @update:model-value="change(i, { invert: Boolean($event) }, 'Invert holdout')">inverted</BFormCheckbox>
-        <BButton v-if="h.kind === 'key'" variant="link" class="p-0 ms-auto" title="Click another shade of the screen in the picture" @click="sample(i)">Add a shade</BButton>
+        <BFormCheckbox
+          :model-value="h.invert ?? false"
+          title="Turn the matte round"
+          @update:model-value="change(i, { invert: Boolean($event) }, 'Invert holdout')"
+          >inverted</BFormCheckbox
+        >
+        <BButton
+          v-if="h.kind === 'key'"
+          variant="link"
+          class="p-0 ms-auto"
+          title="Click another shade of the screen in the picture"
+          @click="sample(i)"
+          >Add a shade</BButton
+        >
       </div>
     </div>
     <div class="d-flex gap-1 flex-wrap">
-      <BButton variant="outline-secondary" title="Click the screen's colour in the picture; whatever has another colour stays in front" data-test="holdout-key" @click="sample(null)">By colour</BButton>
-      <BButton variant="outline-secondary" title="Draw around what stays in front; the outline rides on the Screen's plane" data-test="holdout-outline" @click="view.tool = { kind: 'draw-patch', patch: 'holdout' }">By outline</BButton>
-      <BButton variant="outline-secondary" :disabled="!dress.glare?.measured" :title="dress.glare?.measured ? 'Whatever differs from the dark glass stays in front' : 'Match the plate first: the glass must be measured'" data-test="holdout-difference" @click="add({ kind: 'difference', solid: 0.06, gone: 0.16, softness: 1 })">By difference</BButton>
+      <BButton
+        variant="outline-secondary"
+        title="Click the screen's colour in the picture; whatever has another colour stays in front"
+        data-test="holdout-key"
+        @click="sample(null)"
+        >By colour</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        title="Draw around what stays in front; the outline rides on the Screen's plane"
+        data-test="holdout-outline"
+        @click="view.tool = { kind: 'draw-patch', patch: 'holdout' }"
+        >By outline</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        :disabled="!dress.glare?.measured"
+        :title="
+          dress.glare?.measured
+            ? 'Whatever differs from the dark glass stays in front'
+            : 'Match the plate first: the glass must be measured'
+        "
+        data-test="holdout-difference"
+        @click="add({ kind: 'difference', solid: 0.06, gone: 0.16, softness: 1 })"
+        >By difference</BButton
+      >
     </div>
   </BenchSection>
 </template>
 
 <style scoped>
-.holdout { border-left: 2px solid var(--line); padding-left: 0.5rem; margin-bottom: 0.5rem; font-size: 0.8125rem; }
-.swatch { width: 0.9rem; height: 0.9rem; border: 1px solid var(--line); border-radius: 2px; }
-.handle { display: grid; grid-template-columns: 5.4rem 1fr 3.6rem; gap: 4px; align-items: center; }
-.handle.two { grid-template-columns: 5.4rem 1fr; }
-.handle span:first-child { color: var(--text-dim); }
-.icon { background: none; border: 0; padding: 0; color: var(--text-dim); }
+.holdout {
+  border-left: 2px solid var(--line);
+  padding-left: 0.5rem;
+  margin-bottom: 0.5rem;
+  font-size: 0.8125rem;
+}
+.swatch {
+  width: 0.9rem;
+  height: 0.9rem;
+  border: 1px solid var(--line);
+  border-radius: 2px;
+}
+.handle {
+  display: grid;
+  grid-template-columns: 5.4rem 1fr 3.6rem;
+  gap: 4px;
+  align-items: center;
+}
+.handle.two {
+  grid-template-columns: 5.4rem 1fr;
+}
+.handle span:first-child {
+  color: var(--text-dim);
+}
+.icon {
+  background: none;
+  border: 0;
+  padding: 0;
+  color: var(--text-dim);
+}
 </style>

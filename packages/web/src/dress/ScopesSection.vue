@@ -11,28 +11,46 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
-const view = useView(), store = useShot(), tracks = useTracks(), playhead = usePlayhead(), canvas = ref<HTMLCanvasElement | null>(null), W = 256, H = 64;
+const view = useView(),
+  store = useShot(),
+  tracks = useTracks(),
+  playhead = usePlayhead(),
+  canvas = ref<HTMLCanvasElement | null>(null),
+  W = 256,
+  H = 64;
 const scopes = computed<Scopes | null>(() => {
-  const b = view.seen, s = store.chosen, corners = s && tracks.corners(s, playhead.frame);
+  const b = view.seen,
+    s = store.chosen,
+    corners = s && tracks.corners(s, playhead.frame);
   if (!b || !corners || playhead.playing || b.frame !== playhead.frame) return null;
   const k = b.bitmap.width / (store.shot?.probe.width ?? b.bitmap.width);
   return scopesOf(pixelsOf(b.bitmap), corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad);
 });
-watchEffect(() => {
-  const c = canvas.value, s = scopes.value, g = c?.getContext('2d');
-  if (!c || !s || !g) return;
-  const image = g.createImageData(s.columns, s.bins);
-  for (let x = 0; x < s.columns; x++) for (let i = 0; i < s.bins; i++) {
-    const v = s.waveform[x * s.bins + i]! ** 0.5, on = x >= s.screen[0] && x < s.screen[1], at = ((s.bins - 1 - i) * s.columns + x) * 4;
-    image.data.set(on ? [232 * v, 190 * v, 92 * v, 255] : [150 * v, 172 * v, 166 * v, 255], at);
-  }
-  c.width = s.columns;
-  c.height = s.bins;
-  g.putImageData(image, 0, 0);
-}, { flush: 'post' });
+watchEffect(
+  () => {
+    const c = canvas.value,
+      s = scopes.value,
+      g = c?.getContext('2d');
+    if (!c || !s || !g) return;
+    const image = g.createImageData(s.columns, s.bins);
+    for (let x = 0; x < s.columns; x++)
+      for (let i = 0; i < s.bins; i++) {
+        const v = s.waveform[x * s.bins + i]! ** 0.5,
+          on = x >= s.screen[0] && x < s.screen[1],
+          at = ((s.bins - 1 - i) * s.columns + x) * 4;
+        image.data.set(on ? [232 * v, 190 * v, 92 * v, 255] : [150 * v, 172 * v, 166 * v, 255], at);
+      }
+    c.width = s.columns;
+    c.height = s.bins;
+    g.putImageData(image, 0, 0);
+  },
+  { flush: 'post' },
+);
 function line(shares: readonly number[]): string {
   const most = Math.max(1e-6, ...shares.map((v) => v ** 0.5));
-  return shares.map((v, i) => `${i === 0 ? 'M' : 'L'}${((i + 0.5) * W) / shares.length} ${(H - (H * v ** 0.5) / most).toFixed(1)}`).join('');
+  return shares
+    .map((v, i) => `${i === 0 ? 'M' : 'L'}${((i + 0.5) * W) / shares.length} ${(H - (H * v ** 0.5) / most).toFixed(1)}`)
+    .join('');
 }
 </script>
 
@@ -40,22 +58,77 @@ function line(shares: readonly number[]): string {
   <BenchSection title="Scopes">
     <template #note>on the Screen, and about it</template>
     <template v-if="scopes">
-      <canvas ref="canvas" class="waveform" role="img" aria-label="Waveform of the Screen and its surroundings, white at the top" title="Code values from left to right: brass on the Screen, grey beside it; white at the top" data-test="waveform" />
-      <svg :viewBox="`0 0 ${W} ${H}`" class="histogram" preserveAspectRatio="none" role="img" aria-label="Histograms of the Screen and of its surroundings"><rect :width="W" :height="H" class="ground" /><path :d="line(scopes.around)" class="around"><title>The plate about the Screen</title></path><path :d="line(scopes.inside)" class="inside"><title>On the Screen</title></path></svg>
-      <div class="says"><span>black</span><span><i class="key inside" /> Screen <i class="key around" /> about it</span><span>white</span></div>
+      <canvas
+        ref="canvas"
+        class="waveform"
+        role="img"
+        aria-label="Waveform of the Screen and its surroundings, white at the top"
+        title="Code values from left to right: brass on the Screen, grey beside it; white at the top"
+        data-test="waveform"
+      />
+      <svg
+        :viewBox="`0 0 ${W} ${H}`"
+        class="histogram"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label="Histograms of the Screen and of its surroundings"
+      >
+        <rect :width="W" :height="H" class="ground" />
+        <path :d="line(scopes.around)" class="around"><title>The plate about the Screen</title></path>
+        <path :d="line(scopes.inside)" class="inside"><title>On the Screen</title></path>
+      </svg>
+      <div class="says">
+        <span>black</span><span><i class="key inside" /> Screen <i class="key around" /> about it</span
+        ><span>white</span>
+      </div>
     </template>
     <p v-else class="dim mb-0">Shown for a paused frame on which the Screen is.</p>
   </BenchSection>
 </template>
 
 <style scoped>
-.waveform { width: 100%; height: 72px; background: #000; display: block; image-rendering: auto; }
-.histogram { width: 100%; height: 54px; display: block; margin-top: 4px; }
-.ground { fill: var(--ink); }
-path { fill: none; stroke-width: 1.5; vector-effect: non-scaling-stroke; }
-path.inside { stroke: var(--brass); }
-path.around { stroke: var(--text-dim); stroke-dasharray: 4 2; }
-.says { display: flex; justify-content: space-between; font-size: 0.75rem; color: var(--text-dim); }
-.key { display: inline-block; width: 14px; height: 0; border-top: 2px solid var(--brass); vertical-align: middle; }
-.key.around { border-top: 2px dashed var(--text-dim); }
+.waveform {
+  width: 100%;
+  height: 72px;
+  background: #000;
+  display: block;
+  image-rendering: auto;
+}
+.histogram {
+  width: 100%;
+  height: 54px;
+  display: block;
+  margin-top: 4px;
+}
+.ground {
+  fill: var(--ink);
+}
+path {
+  fill: none;
+  stroke-width: 1.5;
+  vector-effect: non-scaling-stroke;
+}
+path.inside {
+  stroke: var(--brass);
+}
+path.around {
+  stroke: var(--text-dim);
+  stroke-dasharray: 4 2;
+}
+.says {
+  display: flex;
+  justify-content: space-between;
+  font-size: 0.75rem;
+  color: var(--text-dim);
+}
+.key {
+  display: inline-block;
+  width: 14px;
+  height: 0;
+  border-top: 2px solid var(--brass);
+  vertical-align: middle;
+}
+.key.around {
+  border-top: 2px dashed var(--text-dim);
+}
 </style>

@@ -5,20 +5,58 @@ import { usePlayhead } from '../stores/playhead';
 import AnimatedControl from './AnimatedControl.vue';
 import { controlOf } from './use-dress';
 
-const props = defineProps<{ what: string; name: string; names: readonly string[]; help: string; min: number; max: number; step: number; base: number; list: readonly (Animated | undefined)[] | undefined; start: Animated | undefined }>();
+const props = defineProps<{
+  what: string;
+  name: string;
+  names: readonly string[];
+  help: string;
+  min: number;
+  max: number;
+  step: number;
+  base: number;
+  list: readonly (Animated | undefined)[] | undefined;
+  start: Animated | undefined;
+}>();
 const emit = defineEmits<{ write: [list: Animated[] | undefined, final: boolean] }>();
 const playhead = usePlayhead();
 const full = (): Animated[] => props.names.map((_, i) => props.list?.[i] ?? props.base);
-const control = (i: number) => controlOf(props.list?.[i] === props.base ? undefined : props.list?.[i], playhead.frame, props.base, (v, final) => emit('write', full().map((x, k) => (k === i ? (v ?? props.base) : x)), final));
+const control = (i: number) =>
+  controlOf(props.list?.[i] === props.base ? undefined : props.list?.[i], playhead.frame, props.base, (v, final) =>
+    emit(
+      'write',
+      full().map((x, k) => (k === i ? (v ?? props.base) : x)),
+      final,
+    ),
+  );
 </script>
 
 <template>
-  <BFormCheckbox class="split" :model-value="list !== undefined" :title="`${help}: one by one instead of all alike`" :data-test="`${name}-split`" @update:model-value="emit('write', $event ? names.map(() => start ?? base) : undefined, true)">{{ what }}</BFormCheckbox>
+  <BFormCheckbox
+    class="split"
+    :model-value="list !== undefined"
+    :title="`${help}: one by one instead of all alike`"
+    :data-test="`${name}-split`"
+    @update:model-value="emit('write', $event ? names.map(() => start ?? base) : undefined, true)"
+    >{{ what }}</BFormCheckbox
+  >
   <template v-if="list">
-    <AnimatedControl v-for="(n, i) in names" :key="n" :name="`${name}-${i}`" :label="n" :help="`${help}: ${n}`" :min="min" :max="max" :step="step" v-bind="control(i)" />
+    <AnimatedControl
+      v-for="(n, i) in names"
+      :key="n"
+      :name="`${name}-${i}`"
+      :label="n"
+      :help="`${help}: ${n}`"
+      :min="min"
+      :max="max"
+      :step="step"
+      v-bind="control(i)"
+    />
   </template>
 </template>
 
 <style scoped>
-.split { font-size: 0.8125rem; color: var(--text-dim); }
+.split {
+  font-size: 0.8125rem;
+  color: var(--text-dim);
+}
 </style>

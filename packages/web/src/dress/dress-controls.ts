@@ -12,7 +12,16 @@ export interface Control {
   readonly base: number;
 }
 
-const c = (part: Control['part'], field: string, label: string, min: number, max: number, step: number, base: number, help: string): Control => ({ part, field, label, help, min, max, step, base });
+const c = (
+  part: Control['part'],
+  field: string,
+  label: string,
+  min: number,
+  max: number,
+  step: number,
+  base: number,
+  help: string,
+): Control => ({ part, field, label, help, min, max, step, base });
 
 export const PLACEMENT: readonly Control[] = [
   c('placement', 'x', 'Right', -1, 1, 0.005, 0, "Moves the fill within the Screen's plane, shares of its width"),
@@ -20,7 +29,16 @@ export const PLACEMENT: readonly Control[] = [
   c('placement', 'scale', 'Scale', 0.1, 4, 0.01, 1, 'Larger or smaller within the plane'),
   c('placement', 'turn', 'Turn', -180, 180, 0.5, 0, 'Turns the fill within the plane, degrees clockwise'),
   c('placement', 'shear', 'Lean', -1, 1, 0.01, 0, "Leans the fill's upper edge to the right, shares of its height"),
-  c('placement', 'lift', 'Lift off', -1, 1, 0.005, 0, "Above the glass along its own direction, shares of the Screen's height: for graphics that float"),
+  c(
+    'placement',
+    'lift',
+    'Lift off',
+    -1,
+    1,
+    0.005,
+    0,
+    "Above the glass along its own direction, shares of the Screen's height: for graphics that float",
+  ),
   c('placement', 'keystoneX', 'Recede', -0.9, 0.9, 0.01, 0, "Makes the fill's right side farther away"),
 ];
 export const LEVELS: readonly Control[] = [
@@ -35,7 +53,16 @@ export const LEVELS: readonly Control[] = [
   c('levels', 'sync', 'Flicker', 0, 1, 0.01, 0, "How far the fill's light follows the plate's own measured flicker"),
 ];
 export const SOFTNESS: readonly Control[] = [
-  c('softness', 'amount', 'As plate', 0, 2, 0.01, 1, "Share of the plate's measured softness that the fill takes; it follows focus pulls"),
+  c(
+    'softness',
+    'amount',
+    'As plate',
+    0,
+    2,
+    0.01,
+    1,
+    "Share of the plate's measured softness that the fill takes; it follows focus pulls",
+  ),
   c('softness', 'more', 'More', 0, 30, 0.1, 0, 'More softness of your own, sigma in px'),
 ];
 export const EDGE: readonly Control[] = [
@@ -51,15 +78,35 @@ export const GLASS: readonly Control[] = [
 export const SPILL: readonly Control[] = [
   c('spill', 'amount', 'Take', 0, 1, 0.01, 1, "How much of the old screen's hue is taken off what stands around it"),
   c('spill', 'recolour', 'Give back', 0, 1, 0.01, 0, "How much of it comes back in the fill's mean colour"),
-  c('spill', 'shift', 'Turn hue', -180, 180, 1, 0, 'Turns what has the old screen\'s hue to another one, degrees'),
-  c('spill', 'desaturate', 'Grey out', 0, 1, 0.01, 0, 'Takes the colour out of what has the old screen\'s hue'),
+  c('spill', 'shift', 'Turn hue', -180, 180, 1, 0, "Turns what has the old screen's hue to another one, degrees"),
+  c('spill', 'desaturate', 'Grey out', 0, 1, 0.01, 0, "Takes the colour out of what has the old screen's hue"),
 ];
-export const GRAIN: readonly Control[] = [c('grain', 'amount', 'Grain', 0, 2, 0.01, 1, "The plate's measured grain over the fill")];
+export const GRAIN: readonly Control[] = [
+  c('grain', 'amount', 'Grain', 0, 2, 0.01, 1, "The plate's measured grain over the fill"),
+];
 export const LOOK: readonly Control[] = [
-  c('look', 'grid', 'Pixel grid', 0, 1, 0.01, 0, "The device's own pixels, where the plate is near enough to show them"),
+  c(
+    'look',
+    'grid',
+    'Pixel grid',
+    0,
+    1,
+    0.01,
+    0,
+    "The device's own pixels, where the plate is near enough to show them",
+  ),
   c('look', 'vignette', 'Darken', 0, 1, 0.01, 0, "Darkens towards the Screen's corners"),
   c('look', 'askew', 'Askew', 0, 1, 0.01, 0, 'Darkens the more the Screen is seen from the side'),
-  c('look', 'mirror', 'Mirror', 0, 4, 0.02, 0, "The room's light in the cover glass, more at grazing views; 1 as bare glass"),
+  c(
+    'look',
+    'mirror',
+    'Mirror',
+    0,
+    4,
+    0.02,
+    0,
+    "The room's light in the cover glass, more at grazing views; 1 as bare glass",
+  ),
   c('look', 'tint', 'Panel tint', -1, 1, 0.01, 0, "The panel's own white: warmer to the left, colder to the right"),
   c('look', 'scan', 'Scan', 0, 1, 0.01, 0, 'A dark band that rolls over the Screen, as cameras see it'),
   c('look', 'noise', 'Panel noise', 0, 0.3, 0.002, 0, 'Noise of the panel itself, beside the grain of the plate'),

@@ -13,41 +13,63 @@ const emptied = (o: object): boolean => Object.values(o).every((v) => v === unde
 
 /** The recipe with a part of its dress replaced; parts and members that are undefined go. */
 export function withPart(recipe: Recipe, part: Part, value: object | undefined): Recipe {
-  const { [part]: old, ...others } = (recipe.dress ?? {}) as DressRecipe, { dress, ...rest } = recipe;
+  const { [part]: old, ...others } = (recipe.dress ?? {}) as DressRecipe,
+    { dress, ...rest } = recipe;
   void old;
   void dress;
-  const clean = value && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined)) : value, next = clean && !(Array.isArray(clean) ? clean.length === 0 : emptied(clean)) ? { ...others, [part]: clean } : others;
+  const clean =
+      value && !Array.isArray(value)
+        ? Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined))
+        : value,
+    next =
+      clean && !(Array.isArray(clean) ? clean.length === 0 : emptied(clean)) ? { ...others, [part]: clean } : others;
   return (Object.keys(next).length > 0 ? { ...rest, dress: next } : rest) as Recipe;
 }
 
 /** A value set on a frame: a key there where it has keys, else steady. */
 export function putValue(now: Animated | undefined, frame: number, value: number): Animated {
-  return Array.isArray(now) ? withKey(now as Animated, { ...(now as readonly Key[]).find((k) => k.frame === frame), frame, value }) : value;
+  return Array.isArray(now)
+    ? withKey(now as Animated, { ...(now as readonly Key[]).find((k) => k.frame === frame), frame, value })
+    : value;
 }
 
 /** What the control of an animated value needs. @param write undefined takes it back to where nothing is done; `final` is false while it is dragged */
-export function controlOf(now: Animated | undefined, frame: number, base: number, write: (v: Animated | undefined, final: boolean) => void) {
+export function controlOf(
+  now: Animated | undefined,
+  frame: number,
+  base: number,
+  write: (v: Animated | undefined, final: boolean) => void,
+) {
   const keyed = Array.isArray(now) && (now as readonly Key[]).some((k) => k.frame === frame);
   return {
-    value: valueAt(now, frame, base), base, keyed, animated: Array.isArray(now), changed: now !== undefined,
+    value: valueAt(now, frame, base),
+    base,
+    keyed,
+    animated: Array.isArray(now),
+    changed: now !== undefined,
     onPut: (v: number, final: boolean) => write(putValue(now, frame, v), final),
-    onKey: () => write(keyed ? withoutKey(now, frame) : withKey(now, { frame, value: valueAt(now, frame, base) }), true),
+    onKey: () =>
+      write(keyed ? withoutKey(now, frame) : withKey(now, { frame, value: valueAt(now, frame, base) }), true),
     onPlain: () => write(undefined, true),
   };
 }
 
 /** Frames that hold keys, of all that is animated in a dress. */
 export function keyFrames(dress: unknown, out = new Set<number>()): Set<number> {
-  if (Array.isArray(dress)) for (const v of dress) {
-    if (typeof v === 'object' && v !== null && 'frame' in v) out.add((v as { frame: number }).frame);
-    else keyFrames(v, out);
-  } else if (typeof dress === 'object' && dress !== null) for (const v of Object.values(dress)) keyFrames(v, out);
+  if (Array.isArray(dress))
+    for (const v of dress) {
+      if (typeof v === 'object' && v !== null && 'frame' in v) out.add((v as { frame: number }).frame);
+      else keyFrames(v, out);
+    }
+  else if (typeof dress === 'object' && dress !== null) for (const v of Object.values(dress)) keyFrames(v, out);
   return out;
 }
 
 export function useDress() {
-  const store = useShot(), playhead = usePlayhead();
-  const recipe = computed(() => store.chosen?.recipe), dress = computed(() => (recipe.value?.dress ?? {}) as DressRecipe);
+  const store = useShot(),
+    playhead = usePlayhead();
+  const recipe = computed(() => store.chosen?.recipe),
+    dress = computed(() => (recipe.value?.dress ?? {}) as DressRecipe);
   let before: Recipe | null = null;
 
   /** @param final false while it is being dragged */
@@ -65,8 +87,11 @@ export function useDress() {
   }
   /** What an animated control of one member needs. */
   function bind(part: Exclude<Part, 'holdouts' | 'lights'>, field: string, base: number) {
-    const owner = dress.value[part] as Readonly<Record<string, Animated | undefined>> | undefined, now = owner?.[field], { frame } = playhead;
-    const write = (v: Animated | undefined, final: boolean): void => put(`Set ${field.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}`, part, { ...owner, [field]: v }, final);
+    const owner = dress.value[part] as Readonly<Record<string, Animated | undefined>> | undefined,
+      now = owner?.[field],
+      { frame } = playhead;
+    const write = (v: Animated | undefined, final: boolean): void =>
+      put(`Set ${field.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}`, part, { ...owner, [field]: v }, final);
     return controlOf(now, frame, base, write);
   }
   return { recipe, dress, put, set, bind };

@@ -19,5 +19,7 @@ const { recipe } = useRecipe();
     <SpotsSection />
     <SettingsSection />
   </div>
-  <p v-else class="dim">Go to a good frame and drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen" on the picture.</p>
+  <p v-else class="dim">
+    Go to a good frame and drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen" on the picture.
+  </p>
 </template>

@@ -9,21 +9,33 @@ import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 import { useRecipe } from './use-recipe';
 
-const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), view = useView(), { recipe, track, change } = useRecipe();
-const hand = computed(() => recipe.value?.hand ?? []), presence = computed(() => recipe.value?.presence ?? []), keys = computed(() => recipe.value?.keyFrames ?? []);
-const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame), here = computed(() => hand.value.find((k) => k.frame === playhead.frame));
+const store = useShot(),
+  tracks = useTracks(),
+  playhead = usePlayhead(),
+  view = useView(),
+  { recipe, track, change } = useRecipe();
+const hand = computed(() => recipe.value?.hand ?? []),
+  presence = computed(() => recipe.value?.presence ?? []),
+  keys = computed(() => recipe.value?.keyFrames ?? []);
+const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame),
+  here = computed(() => hand.value.find((k) => k.frame === playhead.frame));
 
 /** The pin as it is here, or as it was on the nearest frame that has one. */
 function nearest(): Quad {
   const s = store.chosen!;
-  for (let d = 0; d < playhead.count; d++) for (const n of [playhead.frame - d, playhead.frame + d]) {
-    const q = tracks.corners(s, n);
-    if (q) return q;
-  }
+  for (let d = 0; d < playhead.count; d++)
+    for (const n of [playhead.frame - d, playhead.frame + d]) {
+      const q = tracks.corners(s, n);
+      if (q) return q;
+    }
   return s.recipe.pin;
 }
 function place(): void {
-  change('Place pin by hand', { hand: [...hand.value, { frame: playhead.frame, corners: nearest() as Recipe['pin'] }].sort((a, b) => a.frame - b.frame) });
+  change('Place pin by hand', {
+    hand: [...hand.value, { frame: playhead.frame, corners: nearest() as Recipe['pin'] }].sort(
+      (a, b) => a.frame - b.frame,
+    ),
+  });
   view.armed = 0;
 }
 function drop(frame: number): void {
@@ -31,13 +43,21 @@ function drop(frame: number): void {
 }
 /** A range that begins or ends here; an open one reaches to the shot's own end. */
 function presenceFrom(edge: 'from' | 'to'): void {
-  const n = playhead.frame, last = playhead.count - 1, list = presence.value.map((p) => ({ ...p })), open = list.find((p) => n >= p.from && n <= p.to);
+  const n = playhead.frame,
+    last = playhead.count - 1,
+    list = presence.value.map((p) => ({ ...p })),
+    open = list.find((p) => n >= p.from && n <= p.to);
   if (open) open[edge] = n;
   else list.push(edge === 'from' ? { from: n, to: last } : { from: 0, to: n });
   change('Set presence', { presence: list.sort((a, b) => a.from - b.from) });
 }
 function reference(): void {
-  change('Set reference frame', { referenceFrame: playhead.frame, pin: (tracks.corners(store.chosen!, playhead.frame) ?? recipe.value!.pin) as Recipe['pin'], patches: [], hand: hand.value.filter((k) => k.frame !== playhead.frame) });
+  change('Set reference frame', {
+    referenceFrame: playhead.frame,
+    pin: (tracks.corners(store.chosen!, playhead.frame) ?? recipe.value!.pin) as Recipe['pin'],
+    patches: [],
+    hand: hand.value.filter((k) => k.frame !== playhead.frame),
+  });
 }
 </script>
 
@@ -46,33 +66,129 @@ function reference(): void {
     <BenchSection title="Reference frame and other pictures to remember">
       <div class="d-flex align-items-center gap-1 flex-wrap">
         <span class="mono" data-test="reference">{{ recipe.referenceFrame }}</span>
-        <BButton variant="outline-secondary" title="Go to the frame on which pin and outlines are set" @click="playhead.go(recipe.referenceFrame)">Go there</BButton>
-        <BButton variant="outline-secondary" :disabled="onReference" title="Set this frame as the reference; the pin keeps its place in the picture, outlines are drawn anew" data-test="set-reference" @click="reference">Set this frame</BButton>
-        <BButton variant="outline-secondary" :disabled="onReference || keys.includes(playhead.frame)" title="Remember how the screen looks here, beside the reference: another state, view or light" data-test="key-picture" @click="change('Remember picture', { keyFrames: [...keys, playhead.frame].sort((a, b) => a - b) })">Remember this one too</BButton>
-        <span v-for="k in keys" :key="k" class="chip mono"><button type="button" title="Go to this remembered picture" @click="playhead.go(k)">{{ k }}</button><button type="button" :aria-label="`Forget the picture of frame ${k}`" title="Forget this picture" @click="change('Forget picture', { keyFrames: keys.filter((x) => x !== k) })">×</button></span>
+        <BButton
+          variant="outline-secondary"
+          title="Go to the frame on which pin and outlines are set"
+          @click="playhead.go(recipe.referenceFrame)"
+          >Go there</BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          :disabled="onReference"
+          title="Set this frame as the reference; the pin keeps its place in the picture, outlines are drawn anew"
+          data-test="set-reference"
+          @click="reference"
+          >Set this frame</BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          :disabled="onReference || keys.includes(playhead.frame)"
+          title="Remember how the screen looks here, beside the reference: another state, view or light"
+          data-test="key-picture"
+          @click="change('Remember picture', { keyFrames: [...keys, playhead.frame].sort((a, b) => a - b) })"
+          >Remember this one too</BButton
+        >
+        <span v-for="k in keys" :key="k" class="chip mono"
+          ><button type="button" title="Go to this remembered picture" @click="playhead.go(k)">{{ k }}</button
+          ><button
+            type="button"
+            :aria-label="`Forget the picture of frame ${k}`"
+            title="Forget this picture"
+            @click="change('Forget picture', { keyFrames: keys.filter((x) => x !== k) })"
+          >
+            ×
+          </button></span
+        >
       </div>
     </BenchSection>
     <BenchSection title="Placed by hand">
       <div class="d-flex align-items-center gap-1 flex-wrap">
-        <BButton v-if="!here" variant="outline-secondary" :disabled="onReference" title="Take the pin as it is here, to be dragged by its corners; frames are followed on from it (K)" data-test="hand-here" @click="place">Place the pin here</BButton>
-        <BButton v-else variant="outline-secondary" title="Take the hand's word back on this frame" data-test="hand-drop" @click="drop(playhead.frame)">Leave this frame to the follower</BButton>
-        <span v-for="k in hand" :key="k.frame" class="chip mono" :class="{ now: k.frame === playhead.frame }"><button type="button" title="Go to this frame, where the pin was placed by hand" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the hand key on frame ${k.frame}`" title="Leave this frame to the follower" @click="drop(k.frame)">×</button></span>
+        <BButton
+          v-if="!here"
+          variant="outline-secondary"
+          :disabled="onReference"
+          title="Take the pin as it is here, to be dragged by its corners; frames are followed on from it (K)"
+          data-test="hand-here"
+          @click="place"
+          >Place the pin here</BButton
+        >
+        <BButton
+          v-else
+          variant="outline-secondary"
+          title="Take the hand's word back on this frame"
+          data-test="hand-drop"
+          @click="drop(playhead.frame)"
+          >Leave this frame to the follower</BButton
+        >
+        <span v-for="k in hand" :key="k.frame" class="chip mono" :class="{ now: k.frame === playhead.frame }"
+          ><button
+            type="button"
+            title="Go to this frame, where the pin was placed by hand"
+            @click="playhead.go(k.frame)"
+          >
+            {{ k.frame }}</button
+          ><button
+            type="button"
+            :aria-label="`Delete the hand key on frame ${k.frame}`"
+            title="Leave this frame to the follower"
+            @click="drop(k.frame)"
+          >
+            ×
+          </button></span
+        >
       </div>
-      <p v-if="here" class="dim mt-1 mb-0">Corners dragged on this frame belong to it alone. Frames between are joined on both sides{{ track?.frames.size ? '' : ', along the shortest smooth path' }}.</p>
+      <p v-if="here" class="dim mt-1 mb-0">
+        Corners dragged on this frame belong to it alone. Frames between are joined on both sides{{
+          track?.frames.size ? '' : ', along the shortest smooth path'
+        }}.
+      </p>
     </BenchSection>
     <BenchSection title="In the shot">
       <div class="d-flex align-items-center gap-1 flex-wrap">
-        <BButton variant="outline-secondary" title="The screen is in the shot from this frame on" data-test="presence-from" @click="presenceFrom('from')">Comes in here</BButton>
-        <BButton variant="outline-secondary" title="This is the last frame with the screen" data-test="presence-to" @click="presenceFrom('to')">Last one here</BButton>
+        <BButton
+          variant="outline-secondary"
+          title="The screen is in the shot from this frame on"
+          data-test="presence-from"
+          @click="presenceFrom('from')"
+          >Comes in here</BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          title="This is the last frame with the screen"
+          data-test="presence-to"
+          @click="presenceFrom('to')"
+          >Last one here</BButton
+        >
         <span v-if="presence.length === 0" class="dim">the whole time</span>
-        <span v-for="(p, i) in presence" :key="i" class="chip mono"><button type="button" title="Go to where the screen comes in" @click="playhead.go(p.from)">{{ p.from }} to {{ p.to }}</button><button type="button" :aria-label="`Delete the range ${p.from} to ${p.to}`" title="Delete this range" @click="change('Delete presence', { presence: presence.filter((_, k) => k !== i) })">×</button></span>
+        <span v-for="(p, i) in presence" :key="i" class="chip mono"
+          ><button type="button" title="Go to where the screen comes in" @click="playhead.go(p.from)">
+            {{ p.from }} to {{ p.to }}</button
+          ><button
+            type="button"
+            :aria-label="`Delete the range ${p.from} to ${p.to}`"
+            title="Delete this range"
+            @click="change('Delete presence', { presence: presence.filter((_, k) => k !== i) })"
+          >
+            ×
+          </button></span
+        >
       </div>
     </BenchSection>
   </template>
 </template>
 
 <style scoped>
-.chip { border: 1px solid var(--line); border-radius: 3px; }
-.chip.now { border-color: var(--brass); }
-.chip button { background: none; border: 0; color: inherit; padding: 0 0.3rem; }
+.chip {
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.chip.now {
+  border-color: var(--brass);
+}
+.chip button {
+  background: none;
+  border: 0;
+  color: inherit;
+  padding: 0 0.3rem;
+}
 </style>

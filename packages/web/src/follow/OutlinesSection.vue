@@ -13,10 +13,19 @@ import { ref } from 'vue';
 import { useRecipe } from './use-recipe';
 
 type Patch = NonNullable<Recipe['patches']>[number];
-const store = useShot(), playhead = usePlayhead(), view = useView(), { recipe, track, change } = useRecipe();
-const patches = computed(() => recipe.value?.patches ?? []), onReference = computed(() => playhead.frame === recipe.value?.referenceFrame), problem = ref('');
+const store = useShot(),
+  playhead = usePlayhead(),
+  view = useView(),
+  { recipe, track, change } = useRecipe();
+const patches = computed(() => recipe.value?.patches ?? []),
+  onReference = computed(() => playhead.frame === recipe.value?.referenceFrame),
+  problem = ref('');
 const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
-const CHANGES = [{ value: 'linear', text: 'changes evenly' }, { value: 'eased', text: 'starts and ends softly' }, { value: 'hold', text: 'changes at once' }];
+const CHANGES = [
+  { value: 'linear', text: 'changes evenly' },
+  { value: 'eased', text: 'starts and ends softly' },
+  { value: 'hold', text: 'changes at once' },
+];
 
 function edit(name: string, i: number, part: Partial<Patch>): void {
   change(name, { patches: patches.value.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) });
@@ -26,20 +35,34 @@ function remove(i: number): void {
 }
 /** Keeps the shape as it is here and lets the person reshape it from this frame on. */
 function keyHere(i: number): void {
-  const p = patches.value[i]!, f = playhead.frame, points = shapeAt(p, f, recipe.value!.referenceFrame) as Patch['points'];
-  edit('Key patch', i, { keys: [...(p.keys ?? []).filter((k) => k.frame !== f), { frame: f, points }].sort((a, b) => a.frame - b.frame) });
+  const p = patches.value[i]!,
+    f = playhead.frame,
+    points = shapeAt(p, f, recipe.value!.referenceFrame) as Patch['points'];
+  edit('Key patch', i, {
+    keys: [...(p.keys ?? []).filter((k) => k.frame !== f), { frame: f, points }].sort((a, b) => a.frame - b.frame),
+  });
 }
 function dropKey(i: number, frame: number): void {
   edit('Delete patch key', i, { keys: (patches.value[i]!.keys ?? []).filter((k) => k.frame !== frame) });
 }
 /** The same place within the other Screen's pin. */
 async function copyTo(i: number, target: Screen): Promise<void> {
-  const p = patches.value[i]!, h = quadToQuad(recipe.value!.pin, target.recipe.pin), move = (l: readonly (readonly [number, number])[]): Patch['points'] => l.map((q) => mapPoint(h, q as Point)) as unknown as Patch['points'];
-  const copy: Patch = { ...p, points: move(p.points), ...(p.keys ? { keys: p.keys.map((k) => ({ ...k, points: move(k.points) })) } : {}) };
+  const p = patches.value[i]!,
+    h = quadToQuad(recipe.value!.pin, target.recipe.pin),
+    move = (l: readonly (readonly [number, number])[]): Patch['points'] =>
+      l.map((q) => mapPoint(h, q as Point)) as unknown as Patch['points'];
+  const copy: Patch = {
+    ...p,
+    points: move(p.points),
+    ...(p.keys ? { keys: p.keys.map((k) => ({ ...k, points: move(k.points) })) } : {}),
+  };
   problem.value = '';
   try {
     await store.save();
-    const now = await api<Screen>('PUT', `/screens/${target.id}`, { revision: store.screens.find((s) => s.id === target.id)!.revision, recipe: { ...target.recipe, patches: [...(target.recipe.patches ?? []), copy] } });
+    const now = await api<Screen>('PUT', `/screens/${target.id}`, {
+      revision: store.screens.find((s) => s.id === target.id)!.revision,
+      recipe: { ...target.recipe, patches: [...(target.recipe.patches ?? []), copy] },
+    });
     store.take(now);
   } catch (e) {
     problem.value = sentence(e);
@@ -50,42 +73,135 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
 
 <template>
   <BenchSection v-if="recipe" title="Outlines">
-    <p v-if="patches.length === 0" class="dim mb-2">None: the screen, its edges, and what around it proves to move with it are followed. A screen that cannot be followed itself is carried by follow patches on its plane or on what moves with it; touch-ups mend what is left.</p>
+    <p v-if="patches.length === 0" class="dim mb-2">
+      None: the screen, its edges, and what around it proves to move with it are followed. A screen that cannot be
+      followed itself is carried by follow patches on its plane or on what moves with it; touch-ups mend what is left.
+    </p>
     <ul class="patches">
       <li v-for="(p, i) in patches" :key="i" :data-test="`patch-row-${i}`">
         <div class="row-head">
           <span>{{ i + 1 }} {{ p.kind === 'follow' ? 'Follow' : 'Ignore' }}</span>
-          <BFormCheckbox :model-value="p.smooth ?? false" title="A smooth curve through the points instead of straight sides" :data-test="`patch-smooth-${i}`" @update:model-value="edit('Smooth patch', i, { smooth: Boolean($event) })">curved</BFormCheckbox>
-          <BDropdown v-if="others.length > 0" size="sm" variant="outline-secondary" text="Copy to" title="The same outline for another Screen of the shot">
+          <BFormCheckbox
+            :model-value="p.smooth ?? false"
+            title="A smooth curve through the points instead of straight sides"
+            :data-test="`patch-smooth-${i}`"
+            @update:model-value="edit('Smooth patch', i, { smooth: Boolean($event) })"
+            >curved</BFormCheckbox
+          >
+          <BDropdown
+            v-if="others.length > 0"
+            size="sm"
+            variant="outline-secondary"
+            text="Copy to"
+            title="The same outline for another Screen of the shot"
+          >
             <BDropdownItem v-for="s in others" :key="s.id" @click="copyTo(i, s)">{{ s.recipe.name }}</BDropdownItem>
           </BDropdown>
-          <BButton variant="link" size="sm" :aria-label="`Delete patch ${i + 1}`" title="Delete this outline" @click="remove(i)"><i class="bi bi-trash3" /></BButton>
+          <BButton
+            variant="link"
+            size="sm"
+            :aria-label="`Delete patch ${i + 1}`"
+            title="Delete this outline"
+            @click="remove(i)"
+            ><i class="bi bi-trash3"
+          /></BButton>
         </div>
         <div class="row-keys">
-          <BButton variant="outline-secondary" size="sm" :disabled="onReference || !solvedHere" title="Keep the shape here and reshape it from this frame on; dragging a point does the same" :data-test="`patch-key-${i}`" @click="keyHere(i)">Reshape from here</BButton>
+          <BButton
+            variant="outline-secondary"
+            size="sm"
+            :disabled="onReference || !solvedHere"
+            title="Keep the shape here and reshape it from this frame on; dragging a point does the same"
+            :data-test="`patch-key-${i}`"
+            @click="keyHere(i)"
+            >Reshape from here</BButton
+          >
           <template v-if="p.keys?.length">
-            <select class="form-select" :value="p.change ?? 'linear'" :aria-label="`How patch ${i + 1} goes from shape to shape`" title="How the outline goes from one shape to the next" @change="edit('Patch change', i, { change: ($event.target as HTMLSelectElement).value as Patch['change'] })"><option v-for="c in CHANGES" :key="c.value" :value="c.value">{{ c.text }}</option></select>
-            <span v-for="k in p.keys" :key="k.frame" class="chip mono"><button type="button" title="Go to the frame on which it was reshaped" @click="playhead.go(k.frame)">{{ k.frame }}</button><button type="button" :aria-label="`Delete the shape on frame ${k.frame}`" title="Delete this shape" @click="dropKey(i, k.frame)">×</button></span>
+            <select
+              class="form-select"
+              :value="p.change ?? 'linear'"
+              :aria-label="`How patch ${i + 1} goes from shape to shape`"
+              title="How the outline goes from one shape to the next"
+              @change="
+                edit('Patch change', i, { change: ($event.target as HTMLSelectElement).value as Patch['change'] })
+              "
+            >
+              <option v-for="c in CHANGES" :key="c.value" :value="c.value">{{ c.text }}</option>
+            </select>
+            <span v-for="k in p.keys" :key="k.frame" class="chip mono"
+              ><button type="button" title="Go to the frame on which it was reshaped" @click="playhead.go(k.frame)">
+                {{ k.frame }}</button
+              ><button
+                type="button"
+                :aria-label="`Delete the shape on frame ${k.frame}`"
+                title="Delete this shape"
+                @click="dropKey(i, k.frame)"
+              >
+                ×
+              </button></span
+            >
           </template>
         </div>
       </li>
     </ul>
     <div class="d-flex gap-1">
-      <BButton variant="outline-secondary" :disabled="!onReference" title="Outline what moves with the screen (P)" data-test="draw-follow" @click="view.tool = { kind: 'draw-patch', patch: 'follow' }">Draw follow patch</BButton>
-      <BButton variant="outline-secondary" :disabled="!solvedHere" title="Outline what is to be left out" data-test="draw-ignore" @click="view.tool = { kind: 'draw-patch', patch: 'ignore' }">Draw ignore patch</BButton>
+      <BButton
+        variant="outline-secondary"
+        :disabled="!onReference"
+        title="Outline what moves with the screen (P)"
+        data-test="draw-follow"
+        @click="view.tool = { kind: 'draw-patch', patch: 'follow' }"
+        >Draw follow patch</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        :disabled="!solvedHere"
+        title="Outline what is to be left out"
+        data-test="draw-ignore"
+        @click="view.tool = { kind: 'draw-patch', patch: 'ignore' }"
+        >Draw ignore patch</BButton
+      >
     </div>
-    <p v-if="!onReference" class="dim mt-1 mb-0">Follow patches are drawn on the reference frame; on a followed frame, dragging a point reshapes from there on.</p>
+    <p v-if="!onReference" class="dim mt-1 mb-0">
+      Follow patches are drawn on the reference frame; on a followed frame, dragging a point reshapes from there on.
+    </p>
     <p v-if="problem" class="weak mt-1 mb-0" role="alert">{{ problem }}</p>
   </BenchSection>
 </template>
 
 <style scoped>
-.patches { list-style: none; padding: 0; margin: 0 0 0.4rem; }
-.row-head, .row-keys { display: flex; gap: 0.4rem; align-items: center; flex-wrap: wrap; }
-.row-head > span { flex: 1; }
-.row-keys .form-select { width: auto; }
-.row-keys { padding: 0.15rem 0 0.35rem 0.8rem; }
-.chip { border: 1px solid var(--line); border-radius: 3px; }
-.chip button { background: none; border: 0; color: inherit; padding: 0 0.3rem; }
-.weak { color: var(--weak); }
+.patches {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 0.4rem;
+}
+.row-head,
+.row-keys {
+  display: flex;
+  gap: 0.4rem;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.row-head > span {
+  flex: 1;
+}
+.row-keys .form-select {
+  width: auto;
+}
+.row-keys {
+  padding: 0.15rem 0 0.35rem 0.8rem;
+}
+.chip {
+  border: 1px solid var(--line);
+  border-radius: 3px;
+}
+.chip button {
+  background: none;
+  border: 0;
+  color: inherit;
+  padding: 0 0.3rem;
+}
+.weak {
+  color: var(--weak);
+}
 </style>

@@ -5,18 +5,37 @@ import { useRecipe } from './use-recipe';
 
 const { recipe, change } = useRecipe();
 const MOTIONS = [
-  { value: 'perspective', text: 'Perspective: turns and tilts freely' }, { value: 'affine', text: 'Affine: far away, no perspective change' },
-  { value: 'similarity', text: 'Similarity: moves, turns and scales' }, { value: 'translation', text: 'Translation: slides only' }, { value: 'still', text: 'Still: locked off' },
+  { value: 'perspective', text: 'Perspective: turns and tilts freely' },
+  { value: 'affine', text: 'Affine: far away, no perspective change' },
+  { value: 'similarity', text: 'Similarity: moves, turns and scales' },
+  { value: 'translation', text: 'Translation: slides only' },
+  { value: 'still', text: 'Still: locked off' },
 ];
 const EVIDENCE = [
-  { value: 'auto', text: 'What the frame offers' }, { value: 'texture', text: 'The picture alone' }, { value: 'edges', text: 'The glass edges alone' }, { value: 'texture,edges', text: 'Picture and edges' },
-  { value: 'spots', text: 'The spots alone' }, { value: 'hand', text: 'The hand alone' },
+  { value: 'auto', text: 'What the frame offers' },
+  { value: 'texture', text: 'The picture alone' },
+  { value: 'edges', text: 'The glass edges alone' },
+  { value: 'texture,edges', text: 'Picture and edges' },
+  { value: 'spots', text: 'The spots alone' },
+  { value: 'hand', text: 'The hand alone' },
 ];
-const DENSITIES = [{ value: 'few', text: 'Few cells' }, { value: 'usual', text: 'Usual' }, { value: 'many', text: 'Many cells' }];
+const DENSITIES = [
+  { value: 'few', text: 'Few cells' },
+  { value: 'usual', text: 'Usual' },
+  { value: 'many', text: 'Many cells' },
+];
 const READINGS = [
-  { value: 'auto', text: 'The clearest mix of its channels' }, { value: 'luma', text: 'Luma' }, { value: 'red', text: 'Red alone' }, { value: 'green', text: 'Green alone' }, { value: 'blue', text: 'Blue alone' },
+  { value: 'auto', text: 'The clearest mix of its channels' },
+  { value: 'luma', text: 'Luma' },
+  { value: 'red', text: 'Red alone' },
+  { value: 'green', text: 'Green alone' },
+  { value: 'blue', text: 'Blue alone' },
 ];
-const LEVELS = [{ value: 'cells', text: 'Anywhere: glare, shadows, lamps' }, { value: 'screen', text: 'On the whole screen at once' }, { value: 'fixed', text: 'Not at all' }];
+const LEVELS = [
+  { value: 'cells', text: 'Anywhere: glare, shadows, lamps' },
+  { value: 'screen', text: 'On the whole screen at once' },
+  { value: 'fixed', text: 'Not at all' },
+];
 const evidence = computed(() => (Array.isArray(recipe.value?.evidence) ? recipe.value.evidence.join(',') : 'auto'));
 function setLens(text: string): void {
   const v = Number(text.replace(',', '.'));
@@ -27,17 +46,73 @@ function setLens(text: string): void {
 <template>
   <template v-if="recipe">
     <details>
-      <summary title="Rare choices: how freely the plane may move, what it rests on, and how the plate is read">How it is followed</summary>
-      <label class="d-block mt-2">Motion <BFormSelect :model-value="recipe.motion ?? 'perspective'" :options="MOTIONS" title="How freely the plane may move: less freedom is steadier where less is true" data-test="motion" @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })" /></label>
-      <label class="d-block mt-2">Evidence <BFormSelect :model-value="evidence" :options="EVIDENCE" title="What the corners may rest on. Dark or blank glass is followed by its edges." data-test="evidence" @update:model-value="change('Set evidence', { evidence: $event === 'auto' ? 'auto' : (String($event).split(',') as ['texture']) })" /></label>
-      <label class="d-block mt-2">Cells <BFormSelect :model-value="recipe.density ?? 'usual'" :options="DENSITIES" title="How many small places of the picture are followed: many are surer and slower" @update:model-value="change('Set cell density', { density: $event as Recipe['density'] })" /></label>
-      <label class="d-block mt-2">The plate is read as <BFormSelect :model-value="recipe.reading ?? 'auto'" :options="READINGS" title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame" data-test="reading" @update:model-value="change('Set reading', { reading: $event as Recipe['reading'] })" /></label>
-      <label class="d-block mt-2">Brightness may change <BFormSelect :model-value="recipe.levels ?? 'cells'" :options="LEVELS" title="A cell that changed otherwise is left out" data-test="levels" @update:model-value="change('Set brightness', { levels: $event as Recipe['levels'] })" /></label>
-      <label class="d-block mt-2">Lens, radial term on half the width <input class="form-control mono" :value="typeof recipe.lens === 'number' ? recipe.lens : ''" placeholder="found from the screen's edges" title="How much the lens bows straight lines; empty lets the screen's own edges tell it" data-test="lens" @change="setLens(($event.target as HTMLInputElement).value)"></label>
+      <summary title="Rare choices: how freely the plane may move, what it rests on, and how the plate is read">
+        How it is followed
+      </summary>
+      <label class="d-block mt-2"
+        >Motion
+        <BFormSelect
+          :model-value="recipe.motion ?? 'perspective'"
+          :options="MOTIONS"
+          title="How freely the plane may move: less freedom is steadier where less is true"
+          data-test="motion"
+          @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })"
+      /></label>
+      <label class="d-block mt-2"
+        >Evidence
+        <BFormSelect
+          :model-value="evidence"
+          :options="EVIDENCE"
+          title="What the corners may rest on. Dark or blank glass is followed by its edges."
+          data-test="evidence"
+          @update:model-value="
+            change('Set evidence', {
+              evidence: $event === 'auto' ? 'auto' : (String($event).split(',') as ['texture']),
+            })
+          "
+      /></label>
+      <label class="d-block mt-2"
+        >Cells
+        <BFormSelect
+          :model-value="recipe.density ?? 'usual'"
+          :options="DENSITIES"
+          title="How many small places of the picture are followed: many are surer and slower"
+          @update:model-value="change('Set cell density', { density: $event as Recipe['density'] })"
+      /></label>
+      <label class="d-block mt-2"
+        >The plate is read as
+        <BFormSelect
+          :model-value="recipe.reading ?? 'auto'"
+          :options="READINGS"
+          title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame"
+          data-test="reading"
+          @update:model-value="change('Set reading', { reading: $event as Recipe['reading'] })"
+      /></label>
+      <label class="d-block mt-2"
+        >Brightness may change
+        <BFormSelect
+          :model-value="recipe.levels ?? 'cells'"
+          :options="LEVELS"
+          title="A cell that changed otherwise is left out"
+          data-test="levels"
+          @update:model-value="change('Set brightness', { levels: $event as Recipe['levels'] })"
+      /></label>
+      <label class="d-block mt-2"
+        >Lens, radial term on half the width
+        <input
+          class="form-control mono"
+          :value="typeof recipe.lens === 'number' ? recipe.lens : ''"
+          placeholder="found from the screen's edges"
+          title="How much the lens bows straight lines; empty lets the screen's own edges tell it"
+          data-test="lens"
+          @change="setLens(($event.target as HTMLInputElement).value)"
+      /></label>
     </details>
   </template>
 </template>
 
 <style scoped>
-summary { color: var(--text-dim); }
+summary {
+  color: var(--text-dim);
+}
 </style>

@@ -9,49 +9,207 @@ import { CONVENTIONAL, DATA, INVERTIBLE, MAPS, MAP_TYPES, MOVES, SCENES } from '
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
-const store = useShot(), { deliver, text, tried } = useDeliveries(), { conventions } = useConventions(), { copy } = useClipboard(), copied = ref(false);
-const last = useStorage('yarlop.data', { as: 'csv', invert: false, overscan: 0, crop: '' as number | '', focal: '' as number | '', deviceHeight: '' as number | '', plateBehind: false, mapType: 'exr', points: '', all: true }, undefined, { mergeDefaults: true });
-const chosen = computed(() => DATA.flatMap((g) => g.choices).find((c) => c.value === last.value.as) ?? DATA[0]!.choices[0]!), map = computed(() => MAPS.includes(last.value.as)), scene = computed(() => SCENES.includes(last.value.as));
+const store = useShot(),
+  { deliver, text, tried } = useDeliveries(),
+  { conventions } = useConventions(),
+  { copy } = useClipboard(),
+  copied = ref(false);
+const last = useStorage(
+  'yarlop.data',
+  {
+    as: 'csv',
+    invert: false,
+    overscan: 0,
+    crop: '' as number | '',
+    focal: '' as number | '',
+    deviceHeight: '' as number | '',
+    plateBehind: false,
+    mapType: 'exr',
+    points: '',
+    all: true,
+  },
+  undefined,
+  { mergeDefaults: true },
+);
+const chosen = computed(
+    () => DATA.flatMap((g) => g.choices).find((c) => c.value === last.value.as) ?? DATA[0]!.choices[0]!,
+  ),
+  map = computed(() => MAPS.includes(last.value.as)),
+  scene = computed(() => SCENES.includes(last.value.as));
 const moves = computed(() => MOVES.includes(last.value.as));
 /** Points as they were typed, "x y; x y"; null where they are not points, undefined where there are none. */
 const points = computed((): number[][] | null | undefined => {
   if (last.value.points.trim() === '') return undefined;
-  const all = last.value.points.split(';').map((p) => p.trim().split(/[\s,]+/).map(Number));
+  const all = last.value.points.split(';').map((p) =>
+    p
+      .trim()
+      .split(/[\s,]+/)
+      .map(Number),
+  );
   return all.length >= 2 && all.every((p) => p.length === 2 && p.every(Number.isFinite)) ? all : null;
 });
 function settings(): object {
   const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all } = last.value;
   return {
-    as, ...(CONVENTIONAL.includes(as) ? conventions.value : {}), ...(INVERTIBLE.includes(as) && invert ? { invert } : {}), ...(all || store.chosenId === null ? {} : { screen: store.chosenId }),
-    ...(map.value ? { ...(mapType === 'exr' ? {} : { mapType }), ...(overscan > 0 ? { overscan } : {}), ...(crop === '' ? {} : { crop }) } : {}), ...(scene.value ? { ...(focal === '' ? {} : { focal }), ...(deviceHeight === '' ? {} : { deviceHeight: deviceHeight / 1000 }) } : {}),
-    ...(as === 'gltf' && plateBehind ? { plateBehind } : {}), ...(moves.value && points.value ? { points: points.value } : {}),
+    as,
+    ...(CONVENTIONAL.includes(as) ? conventions.value : {}),
+    ...(INVERTIBLE.includes(as) && invert ? { invert } : {}),
+    ...(all || store.chosenId === null ? {} : { screen: store.chosenId }),
+    ...(map.value
+      ? {
+          ...(mapType === 'exr' ? {} : { mapType }),
+          ...(overscan > 0 ? { overscan } : {}),
+          ...(crop === '' ? {} : { crop }),
+        }
+      : {}),
+    ...(scene.value
+      ? { ...(focal === '' ? {} : { focal }), ...(deviceHeight === '' ? {} : { deviceHeight: deviceHeight / 1000 }) }
+      : {}),
+    ...(as === 'gltf' && plateBehind ? { plateBehind } : {}),
+    ...(moves.value && points.value ? { points: points.value } : {}),
   };
 }
-const toClipboard = (): Promise<void> => tried(async () => {
-  await copy(await text(settings()));
-  copied.value = true;
-  setTimeout(() => (copied.value = false), 1500);
-});
+const toClipboard = (): Promise<void> =>
+  tried(async () => {
+    await copy(await text(settings()));
+    copied.value = true;
+    setTimeout(() => (copied.value = false), 1500);
+  });
 </script>
 
 <template>
   <BenchSection title="Track data">
-    <select v-model="last.as" class="form-select" aria-label="Format of the track data" :title="chosen.what" data-test="data-format"><optgroup v-for="g in DATA" :key="g.label" :label="g.label"><option v-for="c in g.choices" :key="c.value" :value="c.value">{{ g.label }}: {{ c.text }}</option></optgroup></select>
+    <select
+      v-model="last.as"
+      class="form-select"
+      aria-label="Format of the track data"
+      :title="chosen.what"
+      data-test="data-format"
+    >
+      <optgroup v-for="g in DATA" :key="g.label" :label="g.label">
+        <option v-for="c in g.choices" :key="c.value" :value="c.value">{{ g.label }}: {{ c.text }}</option>
+      </optgroup>
+    </select>
     <p class="dim mb-1 mt-1">{{ chosen.what }}.</p>
     <ConventionFields v-if="CONVENTIONAL.includes(last.as)" />
-    <BFormCheckbox v-if="INVERTIBLE.includes(last.as)" v-model="last.invert" title="Matrices from the frame to the reference; moves that hold the Screen still" data-test="invert">inverted</BFormCheckbox>
-    <BFormSelect v-if="map" v-model="last.mapType" :options="[...MAP_TYPES]" aria-label="Pictures of the maps" title="Whole numbers hold 0 to 1 alone; what a map needs beyond is refused with the mend" data-test="map-type" />
-    <div v-if="map" class="pairs"><span>beyond the picture</span><input v-model.number="last.overscan" class="form-control mono" type="number" min="0" max="2000" aria-label="Overscan, px" title="Px that the map goes on beyond the picture on every side" /><span>cut to Screen and</span><input v-model.number="last.crop" class="form-control mono" type="number" min="0" max="4000" placeholder="not cut" aria-label="Margin about the Screen, px" title="Px about the Screen to which the map is cut; empty keeps the whole picture" /></div>
-    <div v-if="scene" class="pairs"><span>lens</span><input v-model.number="last.focal" class="form-control mono" type="number" min="0.2" max="20" step="0.01" placeholder="from the views" aria-label="Focal length, picture widths" title="Focal length in picture widths; empty is told from how the Screen leans" /><span>lit height, mm</span><input v-model.number="last.deviceHeight" class="form-control mono" type="number" min="10" max="20000" placeholder="usual" aria-label="Height of the lit part, mm" title="Height of the device's lit part, which gives the scene its size; empty takes a usual one for its kind" /></div>
-    <BFormCheckbox v-if="last.as === 'gltf'" v-model="last.plateBehind" title="Pictures of the plate hang behind the scene, each shown at its time; the file grows by some megabytes" data-test="plate-behind">plate behind it</BFormCheckbox>
-    <div v-if="moves" class="pairs"><span>go by points</span><input v-model="last.points" class="form-control mono" :class="{ 'is-invalid': points === null }" placeholder="the pin's corners" aria-label="Points, px of the plate on the reference frame" title="Points of the Screen by which position, scale and rotation are told: x y; x y, px of the plate on the reference frame; empty takes the pin's corners" data-test="move-points" /></div>
+    <BFormCheckbox
+      v-if="INVERTIBLE.includes(last.as)"
+      v-model="last.invert"
+      title="Matrices from the frame to the reference; moves that hold the Screen still"
+      data-test="invert"
+      >inverted</BFormCheckbox
+    >
+    <BFormSelect
+      v-if="map"
+      v-model="last.mapType"
+      :options="[...MAP_TYPES]"
+      aria-label="Pictures of the maps"
+      title="Whole numbers hold 0 to 1 alone; what a map needs beyond is refused with the mend"
+      data-test="map-type"
+    />
+    <div v-if="map" class="pairs">
+      <span>beyond the picture</span
+      ><input
+        v-model.number="last.overscan"
+        class="form-control mono"
+        type="number"
+        min="0"
+        max="2000"
+        aria-label="Overscan, px"
+        title="Px that the map goes on beyond the picture on every side"
+      /><span>cut to Screen and</span
+      ><input
+        v-model.number="last.crop"
+        class="form-control mono"
+        type="number"
+        min="0"
+        max="4000"
+        placeholder="not cut"
+        aria-label="Margin about the Screen, px"
+        title="Px about the Screen to which the map is cut; empty keeps the whole picture"
+      />
+    </div>
+    <div v-if="scene" class="pairs">
+      <span>lens</span
+      ><input
+        v-model.number="last.focal"
+        class="form-control mono"
+        type="number"
+        min="0.2"
+        max="20"
+        step="0.01"
+        placeholder="from the views"
+        aria-label="Focal length, picture widths"
+        title="Focal length in picture widths; empty is told from how the Screen leans"
+      /><span>lit height, mm</span
+      ><input
+        v-model.number="last.deviceHeight"
+        class="form-control mono"
+        type="number"
+        min="10"
+        max="20000"
+        placeholder="usual"
+        aria-label="Height of the lit part, mm"
+        title="Height of the device's lit part, which gives the scene its size; empty takes a usual one for its kind"
+      />
+    </div>
+    <BFormCheckbox
+      v-if="last.as === 'gltf'"
+      v-model="last.plateBehind"
+      title="Pictures of the plate hang behind the scene, each shown at its time; the file grows by some megabytes"
+      data-test="plate-behind"
+      >plate behind it</BFormCheckbox
+    >
+    <div v-if="moves" class="pairs">
+      <span>go by points</span
+      ><input
+        v-model="last.points"
+        class="form-control mono"
+        :class="{ 'is-invalid': points === null }"
+        placeholder="the pin's corners"
+        aria-label="Points, px of the plate on the reference frame"
+        title="Points of the Screen by which position, scale and rotation are told: x y; x y, px of the plate on the reference frame; empty takes the pin's corners"
+        data-test="move-points"
+      />
+    </div>
     <p v-if="moves && points === null" class="text-warning mb-0" role="alert">Type two points or more as x y; x y.</p>
-    <BFormCheckbox v-if="store.screens.length > 1" v-model="last.all" title="All Screens of the shot, or the chosen one alone">all Screens</BFormCheckbox>
-    <div class="d-flex gap-1 mt-1"><BButton variant="outline-secondary" :disabled="moves && points === null" title="Write the file" data-test="deliver-data" @click="deliver(settings())">Deliver</BButton><BButton v-if="!map" variant="outline-secondary" title="Put the text on the clipboard" data-test="copy-data" @click="toClipboard">{{ copied ? 'Copied' : 'Copy' }}</BButton></div>
+    <BFormCheckbox
+      v-if="store.screens.length > 1"
+      v-model="last.all"
+      title="All Screens of the shot, or the chosen one alone"
+      >all Screens</BFormCheckbox
+    >
+    <div class="d-flex gap-1 mt-1">
+      <BButton
+        variant="outline-secondary"
+        :disabled="moves && points === null"
+        title="Write the file"
+        data-test="deliver-data"
+        @click="deliver(settings())"
+        >Deliver</BButton
+      ><BButton
+        v-if="!map"
+        variant="outline-secondary"
+        title="Put the text on the clipboard"
+        data-test="copy-data"
+        @click="toClipboard"
+        >{{ copied ? 'Copied' : 'Copy' }}</BButton
+      >
+    </div>
   </BenchSection>
 </template>
 
 <style scoped>
-.pairs { display: grid; grid-template-columns: 8rem 1fr; gap: 3px 6px; align-items: center; font-size: 0.8125rem; margin-top: 3px; }
-.form-control { padding: 0 0.3rem; height: 1.5rem; }
+.pairs {
+  display: grid;
+  grid-template-columns: 8rem 1fr;
+  gap: 3px 6px;
+  align-items: center;
+  font-size: 0.8125rem;
+  margin-top: 3px;
+}
+.form-control {
+  padding: 0 0.3rem;
+  height: 1.5rem;
+}
 </style>

@@ -17,28 +17,40 @@ import { NAMES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
 
-const store = useShot(), live = useLive(), { copy } = useClipboard(), { list, problem, deliver, remove, tried, watched } = useDeliveries();
+const store = useShot(),
+  live = useLive(),
+  { copy } = useClipboard(),
+  { list, problem, deliver, remove, tried, watched } = useDeliveries();
 const revision = computed(() => store.screens.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
   const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
   return { done: j?.framesDone ?? d.framesDone, total: Math.max(1, j?.framesTotal ?? d.framesTotal) };
 };
-const stateOf = (d: Delivery): string => (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
-const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`))), resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
+const stateOf = (d: Delivery): string =>
+  (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
+const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`))),
+  resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
 /** Frames after which a run tells how fast such deliveries are. */
-const LEARNED = 12, { learn } = useRates();
+const LEARNED = 12,
+  { learn } = useRates();
 /** When each delivery was first seen to run, and with how many frames: for the time that is left. */
 const began = new Map<number, { readonly at: number; readonly done: number }>();
 function left(d: Delivery): string {
-  const { done, total } = progress(d), first = began.get(d.id), now = Date.now();
+  const { done, total } = progress(d),
+    first = began.get(d.id),
+    now = Date.now();
   if (stateOf(d) !== 'running') return stateOf(d) === 'paused' ? ', paused' : ', waiting';
   if (!first) began.set(d.id, { at: now, done });
   if (!first || done - first.done < 3) return '';
   const each = (now - first.at) / (done - first.done) / 1000;
-  if (done > first.done + LEARNED) learn(d.settings.as, ((store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * 1e-6) / each, 1);
+  if (done > first.done + LEARNED)
+    learn(d.settings.as, ((store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * 1e-6) / each, 1);
   return `, ${durationText(each * (total - done))} left`;
 }
-const what = (d: Delivery): string => [NAMES[d.settings.as] ?? d.settings.as, SHOWS.find((s) => s.value === d.settings.show && s.value !== 'dressed')?.text].filter(Boolean).join(', ');
+const what = (d: Delivery): string =>
+  [NAMES[d.settings.as] ?? d.settings.as, SHOWS.find((s) => s.value === d.settings.show && s.value !== 'dressed')?.text]
+    .filter(Boolean)
+    .join(', ');
 watched();
 </script>
 
@@ -53,22 +65,74 @@ watched();
     <p v-if="list.length === 0" class="dim">None yet. What you deliver is kept here with its checksum.</p>
     <ul class="list" data-test="deliveries">
       <li v-for="d in list" :key="d.id">
-        <div class="d-flex gap-2"><strong>{{ what(d) }}</strong><span class="dim">revision {{ d.revision }}<template v-if="d.revision !== revision">, <span class="weak">outdated</span></template></span>
-          <button type="button" class="icon ms-auto" :aria-label="`Deliver ${d.fileName} again`" title="Deliver the same again, as the shot is now" data-test="again" @click="deliver(d.settings)"><i class="bi bi-arrow-repeat" aria-hidden="true" /></button>
-          <button type="button" class="icon" :aria-label="`Delete ${d.fileName}`" title="Delete this delivery and its file" @click="remove(d)"><i class="bi bi-trash3" aria-hidden="true" /></button>
+        <div class="d-flex gap-2">
+          <strong>{{ what(d) }}</strong
+          ><span class="dim"
+            >revision {{ d.revision
+            }}<template v-if="d.revision !== revision">, <span class="weak">outdated</span></template></span
+          >
+          <button
+            type="button"
+            class="icon ms-auto"
+            :aria-label="`Deliver ${d.fileName} again`"
+            title="Deliver the same again, as the shot is now"
+            data-test="again"
+            @click="deliver(d.settings)"
+          >
+            <i class="bi bi-arrow-repeat" aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            class="icon"
+            :aria-label="`Delete ${d.fileName}`"
+            title="Delete this delivery and its file"
+            @click="remove(d)"
+          >
+            <i class="bi bi-trash3" aria-hidden="true" />
+          </button>
         </div>
         <template v-if="d.sha256">
-          <a :href="`/api/deliveries/${d.id}/file`" :download="d.fileName" class="text-break"><i class="bi bi-download" aria-hidden="true" /> {{ d.fileName }}</a> <span class="dim mono">{{ bytesText(d.bytes ?? 0) }}</span>
-          <button type="button" class="sum mono dim" title="Copy the SHA-256 checksum" @click="copy(d.sha256)">sha256 {{ d.sha256.slice(0, 16) }}...</button>
+          <a :href="`/api/deliveries/${d.id}/file`" :download="d.fileName" class="text-break"
+            ><i class="bi bi-download" aria-hidden="true" /> {{ d.fileName }}</a
+          >
+          <span class="dim mono">{{ bytesText(d.bytes ?? 0) }}</span>
+          <button type="button" class="sum mono dim" title="Copy the SHA-256 checksum" @click="copy(d.sha256)">
+            sha256 {{ d.sha256.slice(0, 16) }}...
+          </button>
         </template>
-        <template v-else-if="d.state === 'failed'"><span class="weak">{{ d.message }}</span></template>
+        <template v-else-if="d.state === 'failed'"
+          ><span class="weak">{{ d.message }}</span></template
+        >
         <template v-else-if="d.state === 'cancelled'"><span class="dim">Cancelled.</span></template>
         <template v-else>
           <BProgress :value="progress(d).done" :max="progress(d).total" class="my-1" />
-          <div v-if="d.jobId" class="d-flex gap-1 align-items-center"><span class="dim mono">{{ progress(d).done }} of {{ progress(d).total }}{{ left(d) }}</span>
-            <BButton v-if="stateOf(d) === 'paused'" class="ms-auto" variant="outline-secondary" title="Go on from the last frames that were kept" data-test="resume" @click="resume(d)">Go on</BButton>
-            <BButton v-else class="ms-auto" variant="outline-secondary" title="Stop for now; what is rendered is kept" data-test="pause" @click="pause(d)">Pause</BButton>
-            <BButton variant="outline-secondary" title="Stop this delivery; nothing of it is kept" @click="live.cancel(d.jobId)">Cancel</BButton></div>
+          <div v-if="d.jobId" class="d-flex gap-1 align-items-center">
+            <span class="dim mono">{{ progress(d).done }} of {{ progress(d).total }}{{ left(d) }}</span>
+            <BButton
+              v-if="stateOf(d) === 'paused'"
+              class="ms-auto"
+              variant="outline-secondary"
+              title="Go on from the last frames that were kept"
+              data-test="resume"
+              @click="resume(d)"
+              >Go on</BButton
+            >
+            <BButton
+              v-else
+              class="ms-auto"
+              variant="outline-secondary"
+              title="Stop for now; what is rendered is kept"
+              data-test="pause"
+              @click="pause(d)"
+              >Pause</BButton
+            >
+            <BButton
+              variant="outline-secondary"
+              title="Stop this delivery; nothing of it is kept"
+              @click="live.cancel(d.jobId)"
+              >Cancel</BButton
+            >
+          </div>
         </template>
       </li>
     </ul>
@@ -77,9 +141,29 @@ watched();
 </template>
 
 <style scoped>
-.list { list-style: none; padding: 0; margin: 0; }
-.list li { border-top: 1px solid var(--line); padding: 0.4rem 0; }
-.sum { background: none; border: 0; padding: 0; display: block; font-size: 0.75rem; }
-.icon { background: none; border: 0; padding: 0; color: var(--text-dim); }
-.weak { color: var(--weak); }
+.list {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.list li {
+  border-top: 1px solid var(--line);
+  padding: 0.4rem 0;
+}
+.sum {
+  background: none;
+  border: 0;
+  padding: 0;
+  display: block;
+  font-size: 0.75rem;
+}
+.icon {
+  background: none;
+  border: 0;
+  padding: 0;
+  color: var(--text-dim);
+}
+.weak {
+  color: var(--weak);
+}
 </style>

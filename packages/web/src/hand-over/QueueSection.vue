@@ -14,7 +14,10 @@ interface Waiting {
   readonly format: string;
 }
 
-const live = useLive(), waiting = ref<readonly Waiting[]>([]), problem = ref(''), list = ref<HTMLElement | null>(null);
+const live = useLive(),
+  waiting = ref<readonly Waiting[]>([]),
+  problem = ref(''),
+  list = ref<HTMLElement | null>(null);
 const load = async (): Promise<void> => void (waiting.value = await api<Waiting[]>('GET', '/jobs/queue'));
 async function order(ids: readonly number[]): Promise<void> {
   try {
@@ -27,7 +30,8 @@ async function order(ids: readonly number[]): Promise<void> {
 }
 function move(from: number, to: number): void {
   if (from === to || to < 0 || to >= waiting.value.length) return;
-  const ids = waiting.value.map((w) => w.id), [id] = ids.splice(from, 1);
+  const ids = waiting.value.map((w) => w.id),
+    [id] = ids.splice(from, 1);
   ids.splice(to, 0, id!);
   waiting.value = ids.map((i) => waiting.value.find((w) => w.id === i)!);
   void order(ids);
@@ -43,7 +47,11 @@ watch(list, (element) => {
   sortable?.destroy();
   sortable = element && Sortable.create(element, { handle: '.grip', animation: 120, onEnd: dropped });
 });
-const offs = [live.on('queue', () => void load().catch(() => {})), live.on('deliveries', () => void load().catch(() => {})), live.on<{ kind?: string }>('job', (j) => j.kind === 'deliver' && void load().catch(() => {}))];
+const offs = [
+  live.on('queue', () => void load().catch(() => {})),
+  live.on('deliveries', () => void load().catch(() => {})),
+  live.on<{ kind?: string }>('job', (j) => j.kind === 'deliver' && void load().catch(() => {})),
+];
 onMounted(() => void load().catch((e: unknown) => (problem.value = sentence(e))));
 onUnmounted(() => {
   for (const off of offs) off();
@@ -56,17 +64,53 @@ onUnmounted(() => {
     <p v-if="problem" class="weak mb-1" role="alert">{{ problem }}</p>
     <ol ref="list" class="queue" data-test="queue">
       <li v-for="(w, i) in waiting" :key="w.id" :data-id="w.id">
-        <button type="button" class="grip" :aria-label="`${w.fileName}, ${i + 1} of ${waiting.length}; arrow keys move it`" title="Drag, or move it by the arrow keys up and down" :data-test="`queued-${w.id}`" @keydown.up.prevent.stop="move(i, i - 1)" @keydown.down.prevent.stop="move(i, i + 1)"><i class="bi bi-grip-vertical" aria-hidden="true" /></button>
-        <span class="text-nowrap">{{ NAMES[w.format] ?? w.format }}</span><span class="name dim" :title="w.fileName">{{ w.shotName }}</span>
+        <button
+          type="button"
+          class="grip"
+          :aria-label="`${w.fileName}, ${i + 1} of ${waiting.length}; arrow keys move it`"
+          title="Drag, or move it by the arrow keys up and down"
+          :data-test="`queued-${w.id}`"
+          @keydown.up.prevent.stop="move(i, i - 1)"
+          @keydown.down.prevent.stop="move(i, i + 1)"
+        >
+          <i class="bi bi-grip-vertical" aria-hidden="true" />
+        </button>
+        <span class="text-nowrap">{{ NAMES[w.format] ?? w.format }}</span><span class="name dim" :title="w.fileName">{{
+          w.shotName
+        }}</span>
       </li>
     </ol>
   </BenchSection>
 </template>
 
 <style scoped>
-.queue { list-style: none; padding: 0; margin: 0; }
-.queue li { display: flex; gap: 0.35rem; align-items: center; border-top: 1px solid var(--line); padding: 0.15rem 0; font-size: 0.8125rem; }
-.name { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.grip { background: none; border: 0; padding: 0; color: var(--text-dim); cursor: grab; }
-.weak { color: var(--weak); }
+.queue {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.queue li {
+  display: flex;
+  gap: 0.35rem;
+  align-items: center;
+  border-top: 1px solid var(--line);
+  padding: 0.15rem 0;
+  font-size: 0.8125rem;
+}
+.name {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.grip {
+  background: none;
+  border: 0;
+  padding: 0;
+  color: var(--text-dim);
+  cursor: grab;
+}
+.weak {
+  color: var(--weak);
+}
 </style>

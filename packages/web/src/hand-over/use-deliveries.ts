@@ -5,10 +5,12 @@ import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
 import type { Delivery } from '../types';
 
-const list = ref<readonly Delivery[]>([]), problem = ref('');
+const list = ref<readonly Delivery[]>([]),
+  problem = ref('');
 
 export function useDeliveries() {
-  const store = useShot(), live = useLive();
+  const store = useShot(),
+    live = useLive();
   async function load(): Promise<void> {
     if (store.shot) list.value = await api<Delivery[]>('GET', `/shots/${store.shot.id}/deliveries`);
   }
@@ -16,15 +18,17 @@ export function useDeliveries() {
     problem.value = '';
     await work().catch((e: unknown) => (problem.value = sentence(e)));
   }
-  const deliver = (settings: object): Promise<void> => tried(async () => {
-    await store.save();
-    await api('POST', `/shots/${store.shot!.id}/deliveries`, settings);
-    await load();
-  });
-  const remove = (d: Delivery): Promise<void> => tried(async () => {
-    await api('DELETE', `/deliveries/${d.id}`);
-    await load();
-  });
+  const deliver = (settings: object): Promise<void> =>
+    tried(async () => {
+      await store.save();
+      await api('POST', `/shots/${store.shot!.id}/deliveries`, settings);
+      await load();
+    });
+  const remove = (d: Delivery): Promise<void> =>
+    tried(async () => {
+      await api('DELETE', `/deliveries/${d.id}`);
+      await load();
+    });
   /** Track data as text. @throws ApiFailure */
   async function text(settings: object): Promise<string> {
     await store.save();
@@ -34,10 +38,14 @@ export function useDeliveries() {
   function watched(): void {
     const off = live.on<{ shotId: number }>('deliveries', (e) => e.shotId === store.shot?.id && void load());
     // The page may be there before its shot is.
-    watch(() => store.shot?.id, () => {
-      list.value = [];
-      void tried(load);
-    }, { immediate: true });
+    watch(
+      () => store.shot?.id,
+      () => {
+        list.value = [];
+        void tried(load);
+      },
+      { immediate: true },
+    );
     onUnmounted(off);
   }
   return { list, problem, deliver, remove, text, tried, watched };

@@ -2,11 +2,24 @@
 import { useStorage } from '@vueuse/core';
 
 /** Before anything was delivered: on two common cores (see the project's benchmarks). */
-const FIRST_RATE: Readonly<Record<string, number>> = { mp4: 10, hevc: 4, mov: 6, webm: 2, mkv: 7, png: 5, tiff: 5, exr: 7 };
+const FIRST_RATE: Readonly<Record<string, number>> = {
+  mp4: 10,
+  hevc: 4,
+  mov: 6,
+  webm: 2,
+  mkv: 7,
+  png: 5,
+  tiff: 5,
+  exr: 7,
+};
 const rates = useStorage<Record<string, number>>('yarlop.rates', {});
 
 export function durationText(seconds: number): string {
-  return seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
+  return seconds < 90
+    ? `${Math.max(1, Math.round(seconds))} s`
+    : seconds < 5400
+      ? `${Math.round(seconds / 60)} min`
+      : `${(seconds / 3600).toFixed(1)} h`;
 }
 
 export function useRates() {
@@ -14,7 +27,8 @@ export function useRates() {
     /** Takes the rate of a run in, half of it, so that one slow run does not stand for all. */
     learn: (as: string, megapixels: number, seconds: number): void => {
       if (!(megapixels > 0 && seconds > 0.2)) return;
-      const own = megapixels / seconds, before = rates.value[as];
+      const own = megapixels / seconds,
+        before = rates.value[as];
       rates.value = { ...rates.value, [as]: before === undefined ? own : (before + own) / 2 };
     },
     seconds: (as: string, megapixels: number): number => megapixels / (rates.value[as] ?? FIRST_RATE[as] ?? 5),

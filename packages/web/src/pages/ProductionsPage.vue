@@ -4,7 +4,10 @@ import { useRouter } from 'vue-router';
 import { api, sentence } from '../api';
 import type { Production } from '../types';
 
-const list = ref<Production[] | null>(null), name = ref(''), problem = ref(''), router = useRouter();
+const list = ref<Production[] | null>(null),
+  name = ref(''),
+  problem = ref(''),
+  router = useRouter();
 async function load(): Promise<void> {
   list.value = await api<Production[]>('GET', '/productions');
 }
@@ -30,14 +33,38 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
       </RouterLink>
       <form class="production" @submit.prevent="create">
         <label for="new-name">New production</label>
-        <div class="d-flex gap-1"><BFormInput id="new-name" v-model="name" maxlength="120" placeholder="Name of the film or campaign" /><BButton type="submit" variant="primary" :disabled="!name.trim()">Create</BButton></div>
+        <div class="d-flex gap-1">
+          <BFormInput id="new-name" v-model="name" maxlength="120" placeholder="Name of the film or campaign" /><BButton
+            type="submit"
+            variant="primary"
+            :disabled="!name.trim()"
+            >Create</BButton
+          >
+        </div>
       </form>
     </div>
   </main>
 </template>
 
 <style scoped>
-.grid { display: grid; grid-template-columns: repeat(auto-fill, minmax(320px, 1fr)); gap: 12px; max-width: 1100px; }
-.production { display: flex; flex-direction: column; gap: 0.3rem; padding: 1rem; border: 1px solid var(--line); border-radius: 4px; background: var(--ink-raised); color: var(--text); text-decoration: none; }
-a.production:hover { border-color: var(--brass); }
+.grid {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(320px, 1fr));
+  gap: 12px;
+  max-width: 1100px;
+}
+.production {
+  display: flex;
+  flex-direction: column;
+  gap: 0.3rem;
+  padding: 1rem;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--ink-raised);
+  color: var(--text);
+  text-decoration: none;
+}
+a.production:hover {
+  border-color: var(--brass);
+}
 </style>

@@ -9,8 +9,11 @@ import BatchPanel from '../hand-over/BatchPanel.vue';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
 
-const route = useRoute(), live = useLive();
-const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null), problem = ref(''), batch = ref(false);
+const route = useRoute(),
+  live = useLive();
+const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null),
+  problem = ref(''),
+  batch = ref(false);
 const id = computed(() => Number(route.params['id']));
 async function load(): Promise<void> {
   try {
@@ -26,24 +29,42 @@ async function arrived(f: Finished): Promise<void> {
     await load();
     return;
   }
-  const name = f.fileName.replace(/\.[^.]*$/, '').replace(/[._#%-]+/g, ' ').trim().slice(0, 120) || 'New shot';
+  const name =
+    f.fileName
+      .replace(/\.[^.]*$/, '')
+      .replace(/[._#%-]+/g, ' ')
+      .trim()
+      .slice(0, 120) || 'New shot';
   await api('POST', `/productions/${id.value}/shots`, { name, ...f });
   await load();
 }
 async function remove(s: ShotSummary): Promise<void> {
-  if (!window.confirm(`Delete the shot "${s.name}" with its Screens and deliveries? The plate stays in the library.`)) return;
+  if (!window.confirm(`Delete the shot "${s.name}" with its Screens and deliveries? The plate stays in the library.`))
+    return;
   await api('DELETE', `/shots/${s.id}`).catch((e: unknown) => (problem.value = sentence(e)));
   await load();
 }
-interface Told { readonly id: number; readonly name: string; readonly word: string; readonly reasons: readonly string[] }
+interface Told {
+  readonly id: number;
+  readonly name: string;
+  readonly word: string;
+  readonly reasons: readonly string[];
+}
 const verdicts = ref(new Map<number, readonly Told[]>());
 /** Asked for one after the other, once the board is there: each reads a whole track. */
 async function judge(): Promise<void> {
   for (const s of production.value?.shots ?? [])
-    if (s.solvedFrames > 0) await api<Told[]>('GET', `/shots/${s.id}/verdicts`).then((v) => verdicts.value.set(s.id, v), () => {});
+    if (s.solvedFrames > 0)
+      await api<Told[]>('GET', `/shots/${s.id}/verdicts`).then(
+        (v) => verdicts.value.set(s.id, v),
+        () => {},
+      );
 }
 const ingest = (s: ShotSummary) => live.running.find((j) => j.kind === 'ingest' && j.mediaHash === s.mediaHash);
-const offs = [live.on('media', () => void load()), live.on<{ state: string }>('job', (j) => j.state === 'done' && void load())];
+const offs = [
+  live.on('media', () => void load()),
+  live.on<{ state: string }>('job', (j) => j.state === 'done' && void load()),
+];
 onMounted(load);
 onUnmounted(() => offs.forEach((off) => off()));
 </script>
@@ -51,42 +72,136 @@ onUnmounted(() => offs.forEach((off) => off()));
 <template>
   <main class="page">
     <p class="mb-1"><RouterLink to="/">Productions</RouterLink></p>
-    <div class="d-flex align-items-center mb-3"><h1 class="mb-0">{{ production?.name ?? 'Shot board' }}</h1>
-      <BButton v-if="(production?.shots.length ?? 0) > 0" class="ms-auto" variant="outline-secondary" title="A delivery for each of several fills in each of several shots" data-test="batch-open" @click="batch = !batch">{{ batch ? 'Close the batch' : 'Batch of fills ...' }}</BButton></div>
+    <div class="d-flex align-items-center mb-3">
+      <h1 class="mb-0">{{ production?.name ?? 'Shot board' }}</h1>
+      <BButton
+        v-if="(production?.shots.length ?? 0) > 0"
+        class="ms-auto"
+        variant="outline-secondary"
+        title="A delivery for each of several fills in each of several shots"
+        data-test="batch-open"
+        @click="batch = !batch"
+        >{{ batch ? 'Close the batch' : 'Batch of fills ...' }}</BButton
+      >
+    </div>
     <BatchPanel v-if="batch && production" class="mb-3 batch" :shots="production.shots" />
     <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
     <div class="grid">
       <article v-for="s in production?.shots ?? []" :key="s.id" class="shot" :data-test="`shot-${s.id}`">
-        <RouterLink :to="`/shots/${s.id}/plate`" class="thumb" :aria-label="`Open ${s.name}`" >
-          <img v-if="s.mediaState === 'ready'" :src="`/api/media/${s.mediaHash}/proxy/${Math.floor(s.frameCount / 2)}.jpg`" alt="" />
+        <RouterLink :to="`/shots/${s.id}/plate`" class="thumb" :aria-label="`Open ${s.name}`">
+          <img
+            v-if="s.mediaState === 'ready'"
+            :src="`/api/media/${s.mediaHash}/proxy/${Math.floor(s.frameCount / 2)}.jpg`"
+            alt=""
+          />
           <span v-else-if="s.mediaState === 'failed'" class="weak">{{ s.mediaProblem }}</span>
-          <span v-else class="dim" role="status">Reading in {{ ingest(s)?.framesDone ?? 0 }} of {{ ingest(s)?.framesTotal ?? s.frameCount }}</span>
+          <span v-else class="dim" role="status"
+            >Reading in {{ ingest(s)?.framesDone ?? 0 }} of {{ ingest(s)?.framesTotal ?? s.frameCount }}</span
+          >
         </RouterLink>
         <div class="facts">
-          <RouterLink :to="`/shots/${s.id}/plate`"><strong>{{ s.name }}</strong></RouterLink>
-          <span class="dim mono">{{ s.probe.width }}x{{ s.probe.height }}, {{ rateText(s.probe.frameRate) }} fps, {{ s.frameCount }} frames</span>
-          <span v-for="v in verdicts.get(s.id) ?? []" :key="v.id" class="verdict" :class="v.word.replace(' ', '-')" :title="v.reasons.join(' ')" :data-test="`verdict-${v.id}`"><RouterLink :to="`/shots/${s.id}/prove`">{{ v.name }}: {{ v.word }}</RouterLink></span>
-          <span class="d-flex"><span>{{ s.screens }} {{ s.screens === 1 ? 'Screen' : 'Screens' }}, {{ s.solvedFrames }} frames followed, {{ s.deliveries }} delivered</span>
-            <BButton variant="link" class="p-0 ms-auto" :aria-label="`Delete ${s.name}`" @click="remove(s)"><i class="bi bi-trash3" /></BButton></span>
+          <RouterLink :to="`/shots/${s.id}/plate`"
+            ><strong>{{ s.name }}</strong></RouterLink
+          >
+          <span class="dim mono"
+            >{{ s.probe.width }}x{{ s.probe.height }}, {{ rateText(s.probe.frameRate) }} fps,
+            {{ s.frameCount }} frames</span
+          >
+          <span
+            v-for="v in verdicts.get(s.id) ?? []"
+            :key="v.id"
+            class="verdict"
+            :class="v.word.replace(' ', '-')"
+            :title="v.reasons.join(' ')"
+            :data-test="`verdict-${v.id}`"
+            ><RouterLink :to="`/shots/${s.id}/prove`">{{ v.name }}: {{ v.word }}</RouterLink></span
+          >
+          <span class="d-flex"
+            ><span
+              >{{ s.screens }} {{ s.screens === 1 ? 'Screen' : 'Screens' }}, {{ s.solvedFrames }} frames followed,
+              {{ s.deliveries }} delivered</span
+            >
+            <BButton variant="link" class="p-0 ms-auto" :aria-label="`Delete ${s.name}`" @click="remove(s)"
+              ><i class="bi bi-trash3" /></BButton
+          ></span>
         </div>
       </article>
-      <UploadBox class="new" prompt="Bring in a plate: drop a clip, an image sequence, or a template of another Yarlop here" :done="arrived" />
+      <UploadBox
+        class="new"
+        prompt="Bring in a plate: drop a clip, an image sequence, or a template of another Yarlop here"
+        :done="arrived"
+      />
     </div>
   </main>
 </template>
 
 <style scoped>
-.grid { display: grid; grid-template-columns: repeat(auto-fill, minmax(330px, 1fr)); gap: 14px; }
-.shot { border: 1px solid var(--line); border-radius: 4px; background: var(--ink-raised); overflow: hidden; }
-.thumb { display: grid; place-items: center; aspect-ratio: 16 / 9; background: #161616; text-decoration: none; padding: 0; }
-.thumb img { width: 100%; height: 100%; object-fit: contain; }
-.thumb span { padding: 1rem; }
-.facts { display: flex; flex-direction: column; padding: 0.6rem 0.8rem; }
-.facts a { color: var(--text); text-decoration: none; }
-.batch { border: 1px solid var(--line); border-radius: 4px; background: var(--ink-raised); padding: 0.8rem; }
-.new { display: grid; align-content: center; min-height: 200px; }
-.verdict::before { content: ''; display: inline-block; width: 0.6rem; height: 0.6rem; margin-right: 0.4rem; border-radius: 50%; background: var(--text-dim); }
-.verdict.look-again::before { background: linear-gradient(90deg, var(--weak) 50%, transparent 50%); outline: 1.5px solid var(--weak); }
-.verdict.not-usable::before { background: var(--weak); border-radius: 1px; transform: rotate(45deg); }
-.weak { color: var(--weak); }
+.grid {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(330px, 1fr));
+  gap: 14px;
+}
+.shot {
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--ink-raised);
+  overflow: hidden;
+}
+.thumb {
+  display: grid;
+  place-items: center;
+  aspect-ratio: 16 / 9;
+  background: #161616;
+  text-decoration: none;
+  padding: 0;
+}
+.thumb img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+.thumb span {
+  padding: 1rem;
+}
+.facts {
+  display: flex;
+  flex-direction: column;
+  padding: 0.6rem 0.8rem;
+}
+.facts a {
+  color: var(--text);
+  text-decoration: none;
+}
+.batch {
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--ink-raised);
+  padding: 0.8rem;
+}
+.new {
+  display: grid;
+  align-content: center;
+  min-height: 200px;
+}
+.verdict::before {
+  content: '';
+  display: inline-block;
+  width: 0.6rem;
+  height: 0.6rem;
+  margin-right: 0.4rem;
+  border-radius: 50%;
+  background: var(--text-dim);
+}
+.verdict.look-again::before {
+  background: linear-gradient(90deg, var(--weak) 50%, transparent 50%);
+  outline: 1.5px solid var(--weak);
+}
+.verdict.not-usable::before {
+  background: var(--weak);
+  border-radius: 1px;
+  transform: rotate(45deg);
+}
+.weak {
+  color: var(--weak);
+}
 </style>

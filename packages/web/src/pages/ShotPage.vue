@@ -30,8 +30,17 @@ import { describeAid } from '../viewer/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
 import { useShortcuts } from './use-shortcuts';
 
-const route = useRoute(), store = useShot(), tracks = useTracks(), playhead = usePlayhead(), live = useLive(), media = useMedia(), view = useView(), proofs = useProofs();
-const stage = computed(() => route.params['stage'] as Stage), problem = ref(''), id = computed(() => Number(route.params['id']));
+const route = useRoute(),
+  store = useShot(),
+  tracks = useTracks(),
+  playhead = usePlayhead(),
+  live = useLive(),
+  media = useMedia(),
+  view = useView(),
+  proofs = useProofs();
+const stage = computed(() => route.params['stage'] as Stage),
+  problem = ref(''),
+  id = computed(() => Number(route.params['id']));
 
 function both(id: number): Promise<unknown> {
   const screen = store.screens.find((s) => s.id === id);
@@ -57,23 +66,39 @@ async function open(): Promise<void> {
     opening--;
   }
 }
-watch(id, () => {
-  playhead.frame = 0;
-  view.zoom = 0;
-  view.armed = null;
-  void open();
-}, { immediate: true });
+watch(
+  id,
+  () => {
+    playhead.frame = 0;
+    view.zoom = 0;
+    view.armed = null;
+    void open();
+  },
+  { immediate: true },
+);
 /** What a Screen's track and its proof depend on; what is laid over them, and what fills it, changes neither. */
-const roots = ({ recipe }: Screen): string => JSON.stringify({ ...recipe, name: '', device: '', fill: null, touchUps: null, settles: null });
+const roots = ({ recipe }: Screen): string =>
+  JSON.stringify({ ...recipe, name: '', device: '', fill: null, touchUps: null, settles: null });
 const loaded = new Map<number, string>();
-watch(() => store.screens.map((s) => s.revision).join(), () => {
-  for (const s of store.screens) if (loaded.get(s.id) !== roots(s)) void both(s.id).catch(() => {});
-});
+watch(
+  () => store.screens.map((s) => s.revision).join(),
+  () => {
+    for (const s of store.screens) if (loaded.get(s.id) !== roots(s)) void both(s.id).catch(() => {});
+  },
+);
 const offs = [
-  live.on<{ screenId: number; solveId: number; frames: never[] }>('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames)),
+  live.on<{ screenId: number; solveId: number; frames: never[] }>(
+    'frames',
+    (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames),
+  ),
   live.on<{ hash: string }>('media', (e) => (opening > 0 || e.hash === store.shot?.mediaHash) && void open()),
   live.on<{ kind: string; state: string; screenId: number }>('job', (j) => {
-    if (['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state) && store.screens.some((s) => s.id === j.screenId)) void both(j.screenId).catch(() => {});
+    if (
+      ['follow', 'prove'].includes(j.kind) &&
+      ['done', 'cancelled', 'failed'].includes(j.state) &&
+      store.screens.some((s) => s.id === j.screenId)
+    )
+      void both(j.screenId).catch(() => {});
   }),
   live.on('reconnected', () => void open()),
 ];
@@ -81,11 +106,15 @@ onUnmounted(() => offs.forEach((off) => off()));
 onMounted(() => {
   view.tool = { kind: 'select' };
 });
-watch(stage, (s) => {
-  view.moves = s === 'prove' ? 'touch-up' : 'pin';
-  view.repairs = 'all';
-  view.show = 'dressed';
-}, { immediate: true });
+watch(
+  stage,
+  (s) => {
+    view.moves = s === 'prove' ? 'touch-up' : 'pin';
+    view.repairs = 'all';
+    view.show = 'dressed';
+  },
+  { immediate: true },
+);
 useShortcuts(stage);
 const help = useContextHelp();
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
@@ -93,14 +122,27 @@ const benchWidth = useStorage('yarlop.bench', 23.5);
 function resized(e: { panes: { size: number }[] }): void {
   benchWidth.value = e.panes[1]?.size ?? benchWidth.value;
 }
-watch([benchWidth, () => view.alone], () => void nextTick(() => {
-  const splitter = document.querySelector('.splitpanes__splitter');
-  for (const [k, v] of Object.entries({ 'aria-label': 'Width of the bench', 'aria-valuemin': 12, 'aria-valuemax': 60, 'aria-valuenow': Math.round(benchWidth.value) })) splitter?.setAttribute(k, String(v));
-}), { immediate: true, flush: 'post' });
+watch(
+  [benchWidth, () => view.alone],
+  () =>
+    void nextTick(() => {
+      const splitter = document.querySelector('.splitpanes__splitter');
+      for (const [k, v] of Object.entries({
+        'aria-label': 'Width of the bench',
+        'aria-valuemin': 12,
+        'aria-valuemax': 60,
+        'aria-valuenow': Math.round(benchWidth.value),
+      }))
+        splitter?.setAttribute(k, String(v));
+    }),
+  { immediate: true, flush: 'post' },
+);
 const aid = computed(() => describeAid(view));
 const pointer = computed(() => {
   const p = view.pointer;
-  return p ? `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}${p.rgb ? `   R ${p.rgb[0]} G ${p.rgb[1]} B ${p.rgb[2]}` : '   outside'}` : '';
+  return p
+    ? `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}${p.rgb ? `   R ${p.rgb[0]} G ${p.rgb[1]} B ${p.rgb[2]}` : '   outside'}`
+    : '';
 });
 </script>
 
@@ -110,11 +152,19 @@ const pointer = computed(() => {
     <TourCard v-if="!view.alone" :stage="stage" />
     <div v-if="store.state === 'clash'" class="banner" role="alert">
       {{ store.problem }}
-      <BButton variant="outline-secondary" data-test="take-theirs" @click="store.resolveClash(false)">Take the other version</BButton>
-      <BButton variant="outline-secondary" data-test="keep-mine" @click="store.resolveClash(true)">Save mine after it</BButton>
+      <BButton variant="outline-secondary" data-test="take-theirs" @click="store.resolveClash(false)"
+        >Take the other version</BButton
+      >
+      <BButton variant="outline-secondary" data-test="keep-mine" @click="store.resolveClash(true)"
+        >Save mine after it</BButton
+      >
     </div>
-    <div v-else-if="store.state === 'refused'" class="banner" role="alert">{{ store.problem }} <BButton variant="outline-secondary" @click="store.undo()">Undo the last step</BButton></div>
-    <div v-else-if="problem" class="banner" role="alert">{{ problem }} <BButton variant="outline-secondary" @click="open">Try again</BButton></div>
+    <div v-else-if="store.state === 'refused'" class="banner" role="alert">
+      {{ store.problem }} <BButton variant="outline-secondary" @click="store.undo()">Undo the last step</BButton>
+    </div>
+    <div v-else-if="problem" class="banner" role="alert">
+      {{ problem }} <BButton variant="outline-secondary" @click="open">Try again</BButton>
+    </div>
     <PictureView v-if="view.alone" :stage="stage" class="grow" />
     <Splitpanes v-else class="grow" @resized="resized">
       <Pane :size="100 - benchWidth" :min-size="40">
@@ -136,19 +186,68 @@ const pointer = computed(() => {
       </Pane>
     </Splitpanes>
     <TransportStrip />
-    <footer v-if="!view.alone" class="footer mono dim"><span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span><span class="explained" data-test="context-help">{{ help }}</span></footer>
+    <footer v-if="!view.alone" class="footer mono dim">
+      <span data-test="readout">{{ pointer }}</span
+      ><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span
+      ><span class="explained" data-test="context-help">{{ help }}</span>
+    </footer>
   </div>
 </template>
 
 <style scoped>
-.shot-page { display: flex; flex-direction: column; height: 100%; }
-.grow { flex: 1; min-height: 0; }
-.board-instead { position: absolute; inset: 0; z-index: 1; background: #242424; }
-.bench { height: 100%; overflow: auto; padding: 0.7rem 0.8rem; background: var(--ink-raised); }
-.bench :deep(section) { padding-bottom: 0.8rem; margin-bottom: 0.8rem; border-bottom: 1px solid var(--line); }
-.bench :deep(section:last-child) { border-bottom: 0; }
-.banner { background: var(--ink); border-bottom: 2px solid var(--weak); padding: 0.35rem 0.8rem; display: flex; gap: 0.6rem; align-items: center; }
-.footer { height: 20px; padding: 0 0.7rem; font-size: 0.72rem; background: var(--ink); white-space: pre; display: flex; gap: 2rem; }
-.aid { color: var(--weak); }
-.explained { margin-left: auto; font-family: 'IBM Plex Sans', sans-serif; overflow: hidden; text-overflow: ellipsis; }
+.shot-page {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+.grow {
+  flex: 1;
+  min-height: 0;
+}
+.board-instead {
+  position: absolute;
+  inset: 0;
+  z-index: 1;
+  background: #242424;
+}
+.bench {
+  height: 100%;
+  overflow: auto;
+  padding: 0.7rem 0.8rem;
+  background: var(--ink-raised);
+}
+.bench :deep(section) {
+  padding-bottom: 0.8rem;
+  margin-bottom: 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.bench :deep(section:last-child) {
+  border-bottom: 0;
+}
+.banner {
+  background: var(--ink);
+  border-bottom: 2px solid var(--weak);
+  padding: 0.35rem 0.8rem;
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+}
+.footer {
+  height: 20px;
+  padding: 0 0.7rem;
+  font-size: 0.72rem;
+  background: var(--ink);
+  white-space: pre;
+  display: flex;
+  gap: 2rem;
+}
+.aid {
+  color: var(--weak);
+}
+.explained {
+  margin-left: auto;
+  font-family: 'IBM Plex Sans', sans-serif;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 </style>

@@ -10,22 +10,39 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { usePinEdit } from './use-pin-edit';
 
-const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), edit = usePinEdit();
+const store = useShot(),
+  tracks = useTracks(),
+  playhead = usePlayhead(),
+  edit = usePinEdit();
 const SIDES = ['Top', 'Right', 'Bottom', 'Left'] as const;
-const used = ref([true, true, true, true]), busy = ref(false), problem = ref(''), found = ref<Snapped['sides'] | null>(null), by = ref(1), unit = ref<'px' | '%'>('px');
+const used = ref([true, true, true, true]),
+  busy = ref(false),
+  problem = ref(''),
+  found = ref<Snapped['sides'] | null>(null),
+  by = ref(1),
+  unit = ref<'px' | '%'>('px');
 const corners = computed((): Quad | null => (store.chosen ? tracks.corners(store.chosen, playhead.frame) : null));
-watch(() => [store.chosenId, playhead.frame], () => {
-  found.value = null;
-  problem.value = '';
-});
+watch(
+  () => [store.chosenId, playhead.frame],
+  () => {
+    found.value = null;
+    problem.value = '';
+  },
+);
 
 async function snap(): Promise<void> {
-  const s = store.chosen, from = corners.value, { frame } = playhead;
+  const s = store.chosen,
+    from = corners.value,
+    { frame } = playhead;
   if (!s || !from) return;
   busy.value = true;
   problem.value = '';
   try {
-    const got = await api<Snapped>('POST', `/screens/${s.id}/snap`, { frame, corners: from, exclude: used.value.map((u) => !u) });
+    const got = await api<Snapped>('POST', `/screens/${s.id}/snap`, {
+      frame,
+      corners: from,
+      exclude: used.value.map((u) => !u),
+    });
     if (store.chosenId !== s.id || playhead.frame !== frame) return;
     edit.place('Lay the pin onto the glass', got.corners, frame);
     found.value = got.sides;
@@ -39,7 +56,11 @@ function grow(sign: 1 | -1): void {
   const from = corners.value;
   if (!from) return;
   try {
-    edit.place(sign > 0 ? 'Enlarge the pin' : 'Shrink the pin', unit.value === 'px' ? grownPin(from, sign * by.value) : scaledPin(from, 1 + (sign * by.value) / 100), playhead.frame);
+    edit.place(
+      sign > 0 ? 'Enlarge the pin' : 'Shrink the pin',
+      unit.value === 'px' ? grownPin(from, sign * by.value) : scaledPin(from, 1 + (sign * by.value) / 100),
+      playhead.frame,
+    );
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -48,36 +69,110 @@ function grow(sign: 1 | -1): void {
 const tell = (i: number): string => {
   const s = found.value?.[i];
   if (!s) return '';
-  return s.found ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, scatter ${s.residual.toFixed(2)} px` : (s.reason ?? '');
+  return s.found
+    ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, scatter ${s.residual.toFixed(2)} px`
+    : (s.reason ?? '');
 };
 </script>
 
 <template>
   <BenchSection title="Glass edges">
     <template #note>on this frame</template>
-    <BButton variant="primary" class="w-100" :disabled="busy || !corners" data-test="snap-glass" title="Find the edge of the glass along each ticked side and set the corners where they meet (G)" @click="snap">{{ busy ? 'Looking ...' : 'Lay the pin onto the glass' }} <kbd>G</kbd></BButton>
+    <BButton
+      variant="primary"
+      class="w-100"
+      :disabled="busy || !corners"
+      data-test="snap-glass"
+      title="Find the edge of the glass along each ticked side and set the corners where they meet (G)"
+      @click="snap"
+      >{{ busy ? 'Looking ...' : 'Lay the pin onto the glass' }} <kbd>G</kbd></BButton
+    >
     <ul class="sides">
       <li v-for="(n, i) in SIDES" :key="n">
-        <BFormCheckbox v-model="used[i]" :title="`Take the ${n.toLowerCase()} side's edge into account`" :data-test="`side-${i}`">{{ n }}</BFormCheckbox>
-        <span class="mono dim" :class="{ weak: found?.[i] && !found[i].found && used[i] }" :data-test="`side-found-${i}`">{{ tell(i) }}</span>
+        <BFormCheckbox
+          v-model="used[i]"
+          :title="`Take the ${n.toLowerCase()} side's edge into account`"
+          :data-test="`side-${i}`"
+          >{{ n }}</BFormCheckbox
+        >
+        <span
+          class="mono dim"
+          :class="{ weak: found?.[i] && !found[i].found && used[i] }"
+          :data-test="`side-found-${i}`"
+          >{{ tell(i) }}</span
+        >
       </li>
     </ul>
     <div class="d-flex gap-1 align-items-center">
-      <BButton variant="outline-secondary" :disabled="!corners" data-test="shrink" title="Move every side inwards" @click="grow(-1)">Smaller</BButton>
-      <BButton variant="outline-secondary" :disabled="!corners" data-test="enlarge" title="Move every side outwards: a pixel or two hides the old screen's lit edge" @click="grow(1)">Larger</BButton>
+      <BButton
+        variant="outline-secondary"
+        :disabled="!corners"
+        data-test="shrink"
+        title="Move every side inwards"
+        @click="grow(-1)"
+        >Smaller</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        :disabled="!corners"
+        data-test="enlarge"
+        title="Move every side outwards: a pixel or two hides the old screen's lit edge"
+        @click="grow(1)"
+        >Larger</BButton
+      >
       <span class="dim">by</span>
-      <input v-model.number="by" class="form-control mono by" type="number" min="0.1" max="50" step="0.5" aria-label="By how much" title="By how much the pin grows or shrinks" />
-      <BFormSelect v-model="unit" class="unit" aria-label="Unit" title="Pixels on each side, or per cent of the size" :options="[{ value: 'px', text: 'px' }, { value: '%', text: '%' }]" />
+      <input
+        v-model.number="by"
+        class="form-control mono by"
+        type="number"
+        min="0.1"
+        max="50"
+        step="0.5"
+        aria-label="By how much"
+        title="By how much the pin grows or shrinks"
+      />
+      <BFormSelect
+        v-model="unit"
+        class="unit"
+        aria-label="Unit"
+        title="Pixels on each side, or per cent of the size"
+        :options="[
+          { value: 'px', text: 'px' },
+          { value: '%', text: '%' },
+        ]"
+      />
     </div>
     <p v-if="problem" class="weak mt-2 mb-0" role="alert" data-test="snap-problem">{{ problem }}</p>
   </BenchSection>
 </template>
 
 <style scoped>
-.sides { list-style: none; padding: 0; margin: 0.5rem 0; }
-.sides li { display: flex; justify-content: space-between; gap: 0.5rem; align-items: baseline; font-size: 0.8125rem; }
-.sides span { font-size: 0.72rem; text-align: right; }
-.by { width: 3.9rem; padding-inline: 0.5rem; }
-.unit { width: 3.7rem; padding-inline: 0.5rem 1.6rem; flex: none; }
-.weak { color: var(--weak); }
+.sides {
+  list-style: none;
+  padding: 0;
+  margin: 0.5rem 0;
+}
+.sides li {
+  display: flex;
+  justify-content: space-between;
+  gap: 0.5rem;
+  align-items: baseline;
+  font-size: 0.8125rem;
+}
+.sides span {
+  font-size: 0.72rem;
+  text-align: right;
+}
+.by {
+  width: 3.9rem;
+  padding-inline: 0.5rem;
+}
+.unit {
+  width: 3.7rem;
+  padding-inline: 0.5rem 1.6rem;
+  flex: none;
+}
+.weak {
+  color: var(--weak);
+}
 </style>

@@ -14,11 +14,16 @@ import SquareUpSection from './SquareUpSection.vue';
 import VersionsSection from './VersionsSection.vue';
 import { usePinEdit } from './use-pin-edit';
 
-const store = useShot(), view = useView(), playhead = usePlayhead(), edit = usePinEdit();
-const recipe = computed(() => store.chosen?.recipe), problem = ref('');
+const store = useShot(),
+  view = useView(),
+  playhead = usePlayhead(),
+  edit = usePinEdit();
+const recipe = computed(() => store.chosen?.recipe),
+  problem = ref('');
 const DEVICES = ['phone', 'laptop', 'tablet', 'tv', 'other'];
 function rename(name: string): void {
-  if (recipe.value && name.trim() && name !== recipe.value.name) store.edit('Rename Screen', { ...recipe.value, name: name.trim() });
+  if (recipe.value && name.trim() && name !== recipe.value.name)
+    store.edit('Rename Screen', { ...recipe.value, name: name.trim() });
 }
 async function remove(): Promise<void> {
   const s = store.chosen;
@@ -31,7 +36,9 @@ async function remove(): Promise<void> {
   <div v-if="recipe">
     <section>
       <CornerBoard v-if="!view.boardLarge" />
-      <p class="dim mt-2 mb-0">Arrow keys nudge the taken corner by 1 px, with Shift by 0.1 px, with Ctrl by 10 px. Escape lets go.</p>
+      <p class="dim mt-2 mb-0">
+        Arrow keys nudge the taken corner by 1 px, with Shift by 0.1 px, with Ctrl by 10 px. Escape lets go.
+      </p>
     </section>
     <GlassSection />
     <SquareUpSection />
@@ -41,18 +48,64 @@ async function remove(): Promise<void> {
         <tbody>
           <tr v-for="(n, i) in CORNER_NAMES" :key="n">
             <th scope="row">{{ n }}</th>
-            <td v-for="axis in ([0, 1] as const)" :key="axis"><input class="form-control" type="number" step="0.1" :aria-label="`${n} ${axis ? 'y' : 'x'}`" title="Position on the reference frame, px from the picture's top-left corner" :value="recipe.pin[i]![axis].toFixed(2)" :data-test="`${n}-${axis ? 'y' : 'x'}`" @change="edit.set(i, axis ? [recipe.pin[i]![0], Number(($event.target as HTMLInputElement).value)] : [Number(($event.target as HTMLInputElement).value), recipe.pin[i]![1]])" /></td>
+            <td v-for="axis in [0, 1] as const" :key="axis">
+              <input
+                class="form-control"
+                type="number"
+                step="0.1"
+                :aria-label="`${n} ${axis ? 'y' : 'x'}`"
+                title="Position on the reference frame, px from the picture's top-left corner"
+                :value="recipe.pin[i]![axis].toFixed(2)"
+                :data-test="`${n}-${axis ? 'y' : 'x'}`"
+                @change="
+                  edit.set(
+                    i,
+                    axis
+                      ? [recipe.pin[i]![0], Number(($event.target as HTMLInputElement).value)]
+                      : [Number(($event.target as HTMLInputElement).value), recipe.pin[i]![1]],
+                  )
+                "
+              />
+            </td>
           </tr>
         </tbody>
       </table>
-      <BButton v-if="playhead.frame !== recipe.referenceFrame" variant="outline-secondary" class="mt-2" title="The frame on which the pin is set" @click="playhead.go(recipe.referenceFrame)">Go to the reference frame</BButton>
+      <BButton
+        v-if="playhead.frame !== recipe.referenceFrame"
+        variant="outline-secondary"
+        class="mt-2"
+        title="The frame on which the pin is set"
+        @click="playhead.go(recipe.referenceFrame)"
+        >Go to the reference frame</BButton
+      >
     </BenchSection>
     <RulingSection />
     <details>
       <summary title="Its name and kind, and deleting it">This Screen</summary>
-      <label class="d-block mt-2">Name <input class="form-control" :value="recipe.name" title="By this name it is called in files and deliveries" maxlength="120" @change="rename(($event.target as HTMLInputElement).value)" /></label>
-      <label class="d-block mt-2">Device <BFormSelect :model-value="recipe.device ?? 'other'" :options="DEVICES" title="What kind of device it is: for its mark and its usual shapes" @update:model-value="store.edit('Set device', { ...recipe, device: $event as Recipe['device'] })" /></label>
-      <BButton variant="outline-secondary" class="mt-2" title="Delete the Screen with all that was followed for it; it asks first" @click="remove"><i class="bi bi-trash3" /> Delete this Screen</BButton>
+      <label class="d-block mt-2"
+        >Name
+        <input
+          class="form-control"
+          :value="recipe.name"
+          title="By this name it is called in files and deliveries"
+          maxlength="120"
+          @change="rename(($event.target as HTMLInputElement).value)"
+      /></label>
+      <label class="d-block mt-2"
+        >Device
+        <BFormSelect
+          :model-value="recipe.device ?? 'other'"
+          :options="DEVICES"
+          title="What kind of device it is: for its mark and its usual shapes"
+          @update:model-value="store.edit('Set device', { ...recipe, device: $event as Recipe['device'] })"
+      /></label>
+      <BButton
+        variant="outline-secondary"
+        class="mt-2"
+        title="Delete the Screen with all that was followed for it; it asks first"
+        @click="remove"
+        ><i class="bi bi-trash3" /> Delete this Screen</BButton
+      >
       <p v-if="problem" role="alert">{{ problem }}</p>
     </details>
     <VersionsSection />
@@ -61,8 +114,18 @@ async function remove(): Promise<void> {
 </template>
 
 <style scoped>
-.corners { width: 100%; }
-.corners th { font-weight: 400; color: var(--text-dim); width: 2.2rem; }
-.corners td { padding: 1px 2px; }
-summary { color: var(--text-dim); }
+.corners {
+  width: 100%;
+}
+.corners th {
+  font-weight: 400;
+  color: var(--text-dim);
+  width: 2.2rem;
+}
+.corners td {
+  padding: 1px 2px;
+}
+summary {
+  color: var(--text-dim);
+}
 </style>

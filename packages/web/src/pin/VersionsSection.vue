@@ -5,7 +5,10 @@ import { api, sentence } from '../api';
 import { useShot } from '../stores/shot';
 import type { Recipe, Revision } from '../types';
 
-const store = useShot(), open = ref(false), list = ref<Revision[] | null>(null), problem = ref('');
+const store = useShot(),
+  open = ref(false),
+  list = ref<Revision[] | null>(null),
+  problem = ref('');
 async function load(): Promise<void> {
   if (!open.value || store.chosenId === null) return;
   try {
@@ -15,7 +18,10 @@ async function load(): Promise<void> {
     problem.value = sentence(e);
   }
 }
-watch(() => [open.value, store.chosenId, store.chosen?.revision], () => void load());
+watch(
+  () => [open.value, store.chosenId, store.chosen?.revision],
+  () => void load(),
+);
 async function take(r: Revision): Promise<void> {
   try {
     const { recipe } = await api<{ recipe: Recipe }>('GET', `/screens/${store.chosenId}/revisions/${r.revision}`);
@@ -24,7 +30,8 @@ async function take(r: Revision): Promise<void> {
     problem.value = sentence(e);
   }
 }
-const when = (iso: string): string => new Date(iso).toLocaleString(undefined, { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' });
+const when = (iso: string): string =>
+  new Date(iso).toLocaleString(undefined, { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' });
 </script>
 
 <template>
@@ -34,17 +41,49 @@ const when = (iso: string): string => new Date(iso).toLocaleString(undefined, { 
     <p v-else-if="!list" class="dim mt-1 mb-0" role="status">Loading ...</p>
     <ol v-else class="list mt-1">
       <li v-for="r in list" :key="r.revision">
-        <span class="mono dim">{{ r.revision }}</span><span class="what" :title="r.step ?? ''">{{ r.step ?? 'Saved' }}</span><span class="dim">{{ when(r.saved) }}</span>
-        <BButton v-if="r.revision !== store.chosen?.revision" variant="link" class="p-0" :data-test="`version-${r.revision}`" :aria-label="`Go back to version ${r.revision}`" title="Make this version the newest one; nothing is lost" @click="take(r)">Take</BButton><span v-else class="dim">now</span>
+        <span class="mono dim">{{ r.revision }}</span><span class="what" :title="r.step ?? ''">{{
+          r.step ?? 'Saved'
+        }}</span
+        ><span class="dim">{{ when(r.saved) }}</span>
+        <BButton
+          v-if="r.revision !== store.chosen?.revision"
+          variant="link"
+          class="p-0"
+          :data-test="`version-${r.revision}`"
+          :aria-label="`Go back to version ${r.revision}`"
+          title="Make this version the newest one; nothing is lost"
+          @click="take(r)"
+          >Take</BButton
+        ><span v-else class="dim">now</span>
       </li>
     </ol>
   </details>
 </template>
 
 <style scoped>
-summary { color: var(--text-dim); }
-.list { list-style: none; padding: 0; margin: 0; max-height: 12rem; overflow: auto; font-size: 0.78rem; }
-.list li { display: grid; grid-template-columns: 1.6rem 1fr auto 2.2rem; gap: 0.4rem; align-items: baseline; }
-.what { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.weak { color: var(--weak); }
+summary {
+  color: var(--text-dim);
+}
+.list {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  max-height: 12rem;
+  overflow: auto;
+  font-size: 0.78rem;
+}
+.list li {
+  display: grid;
+  grid-template-columns: 1.6rem 1fr auto 2.2rem;
+  gap: 0.4rem;
+  align-items: baseline;
+}
+.what {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.weak {
+  color: var(--weak);
+}
 </style>

@@ -15,7 +15,9 @@ import { touchedTo } from '../prove/touch-up-edit';
 import type { Recipe, Screen } from '../types';
 
 export function usePinEdit() {
-  const store = useShot(), tracks = useTracks(), view = useView();
+  const store = useShot(),
+    tracks = useTracks(),
+    view = useView();
 
   function toReference(screen: Screen, frame: number, p: Point): Point | null {
     const h = tracks.plane(screen, frame);
@@ -25,14 +27,26 @@ export function usePinEdit() {
   function correction(screen: Screen, i: number, frame: number): Point {
     return correctionAt(screen.recipe, frame)?.[i] ?? [0, 0];
   }
-  const moved = (q: Recipe['pin'], i: number, [x, y]: Point): Recipe['pin'] => q.map((p, k) => (k === i ? [x, y] : p)) as unknown as Recipe['pin'];
+  const moved = (q: Recipe['pin'], i: number, [x, y]: Point): Recipe['pin'] =>
+    q.map((p, k) => (k === i ? [x, y] : p)) as unknown as Recipe['pin'];
   /** A corner that is put somewhere on a frame: where the pin was placed by hand there, its own; else the reference's. */
   function withCorner(screen: Screen, recipe: Recipe, i: number, p: Point, frame: number): Recipe | null {
     const h = tracks.plane(screen, frame);
-    if (view.moves === 'touch-up') return h && touchedTo(recipe, frame, h, [0, 1, 2, 3].map((k) => (k === i ? p : null)));
+    if (view.moves === 'touch-up')
+      return (
+        h &&
+        touchedTo(
+          recipe,
+          frame,
+          h,
+          [0, 1, 2, 3].map((k) => (k === i ? p : null)),
+        )
+      );
     const hand = recipe.hand?.find((k) => k.frame === frame);
-    if (hand && frame !== recipe.referenceFrame) return { ...recipe, hand: recipe.hand!.map((k) => (k === hand ? { ...k, corners: moved(k.corners, i, p) } : k)) };
-    const q = toReference(screen, frame, p), c = correction(screen, i, frame);
+    if (hand && frame !== recipe.referenceFrame)
+      return { ...recipe, hand: recipe.hand!.map((k) => (k === hand ? { ...k, corners: moved(k.corners, i, p) } : k)) };
+    const q = toReference(screen, frame, p),
+      c = correction(screen, i, frame);
     return q?.every(Number.isFinite) ? { ...recipe, pin: moved(recipe.pin, i, [q[0] - c[0], q[1] - c[1]]) } : null;
   }
   /** A drag: previews while it goes on, one step of undo when it ends. */
@@ -54,7 +68,8 @@ export function usePinEdit() {
   function nudge(i: number, dx: number, dy: number, frame: number): void {
     const s = store.chosen;
     if (!s) return;
-    const corners = tracks.corners(s, frame), p = corners?.[i];
+    const corners = tracks.corners(s, frame),
+      p = corners?.[i];
     const after = p && withCorner(s, s.recipe, i, [p[0] + dx, p[1] + dy], frame);
     if (after) store.edit(`Nudge corner ${CORNER_NAMES[i]}`, after);
   }

@@ -10,7 +10,10 @@ import TableSelect from '../shared/TableSelect.vue';
 import AidControls from '../viewer/AidControls.vue';
 import RelinkSection from './RelinkSection.vue';
 
-const store = useShot(), playhead = usePlayhead(), view = useView(), problem = ref('');
+const store = useShot(),
+  playhead = usePlayhead(),
+  view = useView(),
+  problem = ref('');
 const p = computed(() => store.shot?.probe);
 async function range(from: number, to: number): Promise<void> {
   try {
@@ -21,59 +24,167 @@ async function range(from: number, to: number): Promise<void> {
     problem.value = sentence(e);
   }
 }
-const CURVES = [{ value: 'bt709', text: 'Rec.709' }, { value: 'srgb', text: 'sRGB' }, { value: 'gamma22', text: 'gamma 2.2' }, { value: 'gamma24', text: 'gamma 2.4' }, { value: 'linear', text: 'linear' }, { value: 'pq', text: 'PQ' }, { value: 'hlg', text: 'HLG' }, { value: 'acescct', text: 'ACEScct' }, { value: 'acescc', text: 'ACEScc' }];
-const PRIMARIES = [{ value: 'bt709', text: 'Rec.709, sRGB' }, { value: 'bt2020', text: 'Rec.2020' }, { value: 'p3', text: 'P3, D65' }, { value: 'ap0', text: 'AP0' }, { value: 'ap1', text: 'AP1' }];
+const CURVES = [
+  { value: 'bt709', text: 'Rec.709' },
+  { value: 'srgb', text: 'sRGB' },
+  { value: 'gamma22', text: 'gamma 2.2' },
+  { value: 'gamma24', text: 'gamma 2.4' },
+  { value: 'linear', text: 'linear' },
+  { value: 'pq', text: 'PQ' },
+  { value: 'hlg', text: 'HLG' },
+  { value: 'acescct', text: 'ACEScct' },
+  { value: 'acescc', text: 'ACEScc' },
+];
+const PRIMARIES = [
+  { value: 'bt709', text: 'Rec.709, sRGB' },
+  { value: 'bt2020', text: 'Rec.2020' },
+  { value: 'p3', text: 'P3, D65' },
+  { value: 'ap0', text: 'AP0' },
+  { value: 'ap1', text: 'AP1' },
+];
 async function colour(part: { transfer?: string; primaries?: string }): Promise<void> {
   const next = Object.fromEntries(Object.entries({ ...store.shot!.colour, ...part }).filter(([, v]) => v));
-  await store.setColour(next).then(() => (problem.value = ''), (e: unknown) => (problem.value = sentence(e)));
+  await store.setColour(next).then(
+    () => (problem.value = ''),
+    (e: unknown) => (problem.value = sentence(e)),
+  );
 }
 </script>
 
 <template>
   <div v-if="store.shot && p">
     <BenchSection title="Working range">
-      <p class="mono mb-2" data-test="range">{{ playhead.from }} to {{ playhead.to }} <span class="dim">({{ playhead.to - playhead.from + 1 }} frames)</span></p>
+      <p class="mono mb-2" data-test="range">
+        {{ playhead.from }} to {{ playhead.to }} <span class="dim">({{ playhead.to - playhead.from + 1 }} frames)</span>
+      </p>
       <div class="d-flex gap-1">
-        <BButton variant="outline-secondary" title="Begin the working range here (I)" data-test="range-in" @click="range(playhead.frame, Math.max(playhead.frame, playhead.to))">Begin here</BButton>
-        <BButton variant="outline-secondary" title="End the working range here (O)" data-test="range-out" @click="range(Math.min(playhead.from, playhead.frame), playhead.frame)">End here</BButton>
-        <BButton variant="outline-secondary" title="The working range is the whole clip" @click="range(0, playhead.count - 1)">Whole clip</BButton>
+        <BButton
+          variant="outline-secondary"
+          title="Begin the working range here (I)"
+          data-test="range-in"
+          @click="range(playhead.frame, Math.max(playhead.frame, playhead.to))"
+          >Begin here</BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          title="End the working range here (O)"
+          data-test="range-out"
+          @click="range(Math.min(playhead.from, playhead.frame), playhead.frame)"
+          >End here</BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          title="The working range is the whole clip"
+          @click="range(0, playhead.count - 1)"
+          >Whole clip</BButton
+        >
       </div>
       <p v-if="problem" class="weak mt-2" role="alert">{{ problem }}</p>
     </BenchSection>
     <BenchSection title="View aid">
       <template #note>(never changes what is used)</template>
       <AidControls />
-      <div class="d-flex align-items-center gap-1 mt-1">Surround
-        <BButton v-for="s in [5, 10, 18]" :key="s" variant="outline-secondary" :pressed="view.surround === s" :title="`Grey around the picture, ${s} % of white's light, so that its brightness can be judged`" @click="view.surround = s">{{ s }} %</BButton>
+      <div class="d-flex align-items-center gap-1 mt-1">
+        Surround
+        <BButton
+          v-for="s in [5, 10, 18]"
+          :key="s"
+          variant="outline-secondary"
+          :pressed="view.surround === s"
+          :title="`Grey around the picture, ${s} % of white's light, so that its brightness can be judged`"
+          @click="view.surround = s"
+          >{{ s }} %</BButton
+        >
       </div>
     </BenchSection>
     <BenchSection title="The clip">
       <dl class="facts">
-        <dt>File</dt><dd class="text-break">{{ store.shot.mediaName }}</dd>
-        <dt>Size</dt><dd class="mono">{{ p.width }} x {{ p.height }}</dd>
-        <dt>Rate</dt><dd class="mono">{{ rateText(p.frameRate) }}</dd>
-        <dt>Frames</dt><dd class="mono">{{ store.shot.frameCount }}</dd>
-        <dt>First frame</dt><dd class="mono">{{ p.firstFrame }}</dd>
-        <dt>Timecode</dt><dd class="mono">{{ p.timecode ?? 'none' }}</dd>
-        <dt>Pixels</dt><dd class="mono">{{ p.codec }}, {{ p.pixelFormat }}, {{ p.bitDepth }} bit</dd>
-        <dt>Colour</dt><dd class="mono">{{ p.colour.transfer ?? 'untagged' }}, {{ p.colour.primaries ?? 'untagged' }}, {{ p.colour.range }}</dd>
+        <dt>File</dt>
+        <dd class="text-break">{{ store.shot.mediaName }}</dd>
+        <dt>Size</dt>
+        <dd class="mono">{{ p.width }} x {{ p.height }}</dd>
+        <dt>Rate</dt>
+        <dd class="mono">{{ rateText(p.frameRate) }}</dd>
+        <dt>Frames</dt>
+        <dd class="mono">{{ store.shot.frameCount }}</dd>
+        <dt>First frame</dt>
+        <dd class="mono">{{ p.firstFrame }}</dd>
+        <dt>Timecode</dt>
+        <dd class="mono">{{ p.timecode ?? 'none' }}</dd>
+        <dt>Pixels</dt>
+        <dd class="mono">{{ p.codec }}, {{ p.pixelFormat }}, {{ p.bitDepth }} bit</dd>
+        <dt>Colour</dt>
+        <dd class="mono">
+          {{ p.colour.transfer ?? 'untagged' }}, {{ p.colour.primaries ?? 'untagged' }}, {{ p.colour.range }}
+        </dd>
       </dl>
       <div class="set">
-        <span class="dim">its curve is</span><BFormSelect :model-value="store.shot.colour?.transfer ?? ''" :options="[{ value: '', text: 'as tagged' }, ...CURVES]" aria-label="Curve of the plate" title="By which curve its code values become light, where its tag is missing or wrong" data-test="plate-transfer" @update:model-value="colour({ transfer: String($event) })" />
-        <span class="dim">its primaries</span><BFormSelect :model-value="store.shot.colour?.primaries ?? ''" :options="[{ value: '', text: 'as tagged' }, ...PRIMARIES]" aria-label="Primaries of the plate" title="Which red, green and blue its numbers mean" data-test="plate-primaries" @update:model-value="colour({ primaries: String($event) })" />
-        <span class="dim">seen through</span><div><TableSelect :chosen="view.table" label="Colour table of the view" help="A colour table that everything is looked at through; nothing that is measured or delivered goes through it" name="view-table" @choose="view.table = $event" /></div>
+        <span class="dim">its curve is</span
+        ><BFormSelect
+          :model-value="store.shot.colour?.transfer ?? ''"
+          :options="[{ value: '', text: 'as tagged' }, ...CURVES]"
+          aria-label="Curve of the plate"
+          title="By which curve its code values become light, where its tag is missing or wrong"
+          data-test="plate-transfer"
+          @update:model-value="colour({ transfer: String($event) })"
+        />
+        <span class="dim">its primaries</span
+        ><BFormSelect
+          :model-value="store.shot.colour?.primaries ?? ''"
+          :options="[{ value: '', text: 'as tagged' }, ...PRIMARIES]"
+          aria-label="Primaries of the plate"
+          title="Which red, green and blue its numbers mean"
+          data-test="plate-primaries"
+          @update:model-value="colour({ primaries: String($event) })"
+        />
+        <span class="dim">seen through</span>
+        <div>
+          <TableSelect
+            :chosen="view.table"
+            label="Colour table of the view"
+            help="A colour table that everything is looked at through; nothing that is measured or delivered goes through it"
+            name="view-table"
+            @choose="view.table = $event"
+          />
+        </div>
       </div>
-      <ul v-if="store.shot.notes.length" class="notes"><li v-for="n in store.shot.notes" :key="n">{{ n }}</li></ul>
+      <ul v-if="store.shot.notes.length" class="notes">
+        <li v-for="n in store.shot.notes" :key="n">{{ n }}</li>
+      </ul>
     </BenchSection>
     <RelinkSection />
   </div>
 </template>
 
 <style scoped>
-.facts { display: grid; grid-template-columns: 6rem 1fr; gap: 0.15rem 0.5rem; margin: 0; font-size: 0.8125rem; }
-dt { font-weight: 400; color: var(--text-dim); }
-dd { margin: 0; }
-.set { display: grid; grid-template-columns: 6rem 1fr; gap: 3px 0.5rem; align-items: center; font-size: 0.8125rem; margin-top: 0.5rem; }
-.notes { margin: 0.6rem 0 0; padding-left: 1.1rem; color: var(--weak); }
-.weak { color: var(--weak); }
+.facts {
+  display: grid;
+  grid-template-columns: 6rem 1fr;
+  gap: 0.15rem 0.5rem;
+  margin: 0;
+  font-size: 0.8125rem;
+}
+dt {
+  font-weight: 400;
+  color: var(--text-dim);
+}
+dd {
+  margin: 0;
+}
+.set {
+  display: grid;
+  grid-template-columns: 6rem 1fr;
+  gap: 3px 0.5rem;
+  align-items: center;
+  font-size: 0.8125rem;
+  margin-top: 0.5rem;
+}
+.notes {
+  margin: 0.6rem 0 0;
+  padding-left: 1.1rem;
+  color: var(--weak);
+}
+.weak {
+  color: var(--weak);
+}
 </style>

@@ -13,27 +13,109 @@ import type { CurveKind } from './curves';
 import { CURVES, seriesOf } from './curves';
 
 Chart.register(CategoryScale, LinearScale, PointElement, LineElement, Legend, Tooltip);
-const store = useShot(), tracks = useTracks(), playhead = usePlayhead(), proofs = useProofs(), repairs = useRepairs(), view = useView(), kind = ref<CurveKind>('slip');
+const store = useShot(),
+  tracks = useTracks(),
+  playhead = usePlayhead(),
+  proofs = useProofs(),
+  repairs = useRepairs(),
+  view = useView(),
+  kind = ref<CurveKind>('slip');
 /** Each corner its own hue and dash, so that they are told apart without colour. */
-const LOOKS = [['#6fb9dc', []], ['#e9b04e', [7, 3]], ['#d690c4', [2, 3]], ['#93d1c0', [9, 3, 2, 3]]] as const;
-const UNIT: Record<CurveKind, string> = { slip: 'slip, px at 1920 wide', path: 'place, px', speed: 'px a frame, at 1920 wide', acceleration: 'change of speed, px a frame squared, at 1920 wide', trust: 'trust, 0 to 1', sigma: 'sigma, px at 1920 wide', blur: 'blur while the shutter is open, px at 1920 wide' };
-const plan = computed(() => (kind.value === 'slip' && repairs.plan?.screen === store.chosenId ? repairs.plan : null)), settled = computed(() => (kind.value === 'slip' && repairs.settled?.screen === store.chosenId ? repairs.settled : null));
-const frames = computed(() => [...(tracks.tracks.get(store.chosenId ?? -1)?.frames.keys() ?? [])].sort((a, b) => a - b));
+const LOOKS = [
+  ['#6fb9dc', []],
+  ['#e9b04e', [7, 3]],
+  ['#d690c4', [2, 3]],
+  ['#93d1c0', [9, 3, 2, 3]],
+] as const;
+const UNIT: Record<CurveKind, string> = {
+  slip: 'slip, px at 1920 wide',
+  path: 'place, px',
+  speed: 'px a frame, at 1920 wide',
+  acceleration: 'change of speed, px a frame squared, at 1920 wide',
+  trust: 'trust, 0 to 1',
+  sigma: 'sigma, px at 1920 wide',
+  blur: 'blur while the shutter is open, px at 1920 wide',
+};
+const plan = computed(() => (kind.value === 'slip' && repairs.plan?.screen === store.chosenId ? repairs.plan : null)),
+  settled = computed(() =>
+    kind.value === 'slip' && repairs.settled?.screen === store.chosenId ? repairs.settled : null,
+  );
+const frames = computed(() =>
+  [...(tracks.tracks.get(store.chosenId ?? -1)?.frames.keys() ?? [])].sort((a, b) => a - b),
+);
 const css = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 const data = computed((): ChartData<'line', (number | null)[], number> => {
-  const s = store.chosen, from = frames.value[0] ?? 0, count = (frames.value.at(-1) ?? -1) - from + 1, width = store.shot?.probe.width ?? 1920, labels = Array.from({ length: count }, (_, i) => from + i), line = (name: string, values: (number | null)[], colour: string, dash: readonly number[], wide = 1.4) => ({ label: name, data: values, borderColor: colour, backgroundColor: colour, borderDash: [...dash], borderWidth: wide, pointRadius: 0, spanGaps: false });
+  const s = store.chosen,
+    from = frames.value[0] ?? 0,
+    count = (frames.value.at(-1) ?? -1) - from + 1,
+    width = store.shot?.probe.width ?? 1920,
+    labels = Array.from({ length: count }, (_, i) => from + i),
+    line = (name: string, values: (number | null)[], colour: string, dash: readonly number[], wide = 1.4) => ({
+      label: name,
+      data: values,
+      borderColor: colour,
+      backgroundColor: colour,
+      borderDash: [...dash],
+      borderWidth: wide,
+      pointRadius: 0,
+      spanGaps: false,
+    });
   if (!s) return { labels: [], datasets: [] };
   if (plan.value) {
-    const p = plan.value, at = (v: readonly (number | null)[]): (number | null)[] => labels.map((n) => v[p.frames.indexOf(n)] ?? null);
-    return { labels, datasets: [line('worst corner now', at(p.before), css('--weak'), [4, 3]), line('with the plan', at(p.after), css('--brass'), [], 2), line('limit', labels.map(() => p.limit), css('--text-dim'), [1, 4])] };
+    const p = plan.value,
+      at = (v: readonly (number | null)[]): (number | null)[] => labels.map((n) => v[p.frames.indexOf(n)] ?? null);
+    return {
+      labels,
+      datasets: [
+        line('worst corner now', at(p.before), css('--weak'), [4, 3]),
+        line('with the plan', at(p.after), css('--brass'), [], 2),
+        line(
+          'limit',
+          labels.map(() => p.limit),
+          css('--text-dim'),
+          [1, 4],
+        ),
+      ],
+    };
   }
-  const slipsOf = (list: readonly { frame: number }[]) => new Map(list.map((f) => [f.frame, f])) as never, input = { from, count, corners: (n: number) => tracks.corners(s, n), solved: (n: number) => tracks.tracks.get(s.id)?.frames.get(n), scale: 1920 / width };
+  const slipsOf = (list: readonly { frame: number }[]) => new Map(list.map((f) => [f.frame, f])) as never,
+    input = {
+      from,
+      count,
+      corners: (n: number) => tracks.corners(s, n),
+      solved: (n: number) => tracks.tracks.get(s.id)?.frames.get(n),
+      scale: 1920 / width,
+    };
   if (settled.value) {
-    const worst = (list: ReturnType<typeof proofs.left>): (number | null)[] => labels.map((n) => list.find((f) => f.frame === n)?.by.reduce<number | null>((w, p) => (p ? Math.max(w ?? 0, (Math.hypot(...p) * 1920) / width) : w), null) ?? null);
-    return { labels, datasets: [line('worst corner now', worst(proofs.left(s)), css('--weak'), [4, 3]), line('settled', worst(proofs.leftWith(s, { ...s.recipe, settles: [...(s.recipe.settles ?? []), settled.value.settle] })), css('--brass'), [], 2)] };
+    const worst = (list: ReturnType<typeof proofs.left>): (number | null)[] =>
+      labels.map(
+        (n) =>
+          list
+            .find((f) => f.frame === n)
+            ?.by.reduce<number | null>((w, p) => (p ? Math.max(w ?? 0, (Math.hypot(...p) * 1920) / width) : w), null) ??
+          null,
+      );
+    return {
+      labels,
+      datasets: [
+        line('worst corner now', worst(proofs.left(s)), css('--weak'), [4, 3]),
+        line(
+          'settled',
+          worst(proofs.leftWith(s, { ...s.recipe, settles: [...(s.recipe.settles ?? []), settled.value.settle] })),
+          css('--brass'),
+          [],
+          2,
+        ),
+      ],
+    };
   }
-  return { labels, datasets: seriesOf(kind.value, { ...input, slips: slipsOf(kind.value === 'slip' ? proofs.left(s) : []) }).map((q, i) => line(q.name, [...q.values], LOOKS[i % 4]![0], i < 4 ? LOOKS[i % 4]![1] : [1, 2])) };
+  return {
+    labels,
+    datasets: seriesOf(kind.value, { ...input, slips: slipsOf(kind.value === 'slip' ? proofs.left(s) : []) }).map(
+      (q, i) => line(q.name, [...q.values], LOOKS[i % 4]![0], i < 4 ? LOOKS[i % 4]![1] : [1, 2]),
+    ),
+  };
 });
 const head: Plugin<'line'> = {
   id: 'head',
@@ -53,10 +135,22 @@ const head: Plugin<'line'> = {
 };
 const options = computed((): ChartOptions<'line'> => {
   void [playhead.frame, view.theme];
-  const grid = { color: css('--line') }, ticks = { color: css('--text-dim'), maxTicksLimit: 12 };
+  const grid = { color: css('--line') },
+    ticks = { color: css('--text-dim'), maxTicksLimit: 12 };
   return {
-    animation: false, responsive: true, maintainAspectRatio: false, interaction: { mode: 'index', intersect: false },
-    scales: { x: { grid, ticks, title: { display: true, text: 'frame', color: css('--text-dim') } }, y: { grid, ticks, beginAtZero: kind.value !== 'path', title: { display: true, text: UNIT[kind.value], color: css('--text-dim') } } },
+    animation: false,
+    responsive: true,
+    maintainAspectRatio: false,
+    interaction: { mode: 'index', intersect: false },
+    scales: {
+      x: { grid, ticks, title: { display: true, text: 'frame', color: css('--text-dim') } },
+      y: {
+        grid,
+        ticks,
+        beginAtZero: kind.value !== 'path',
+        title: { display: true, text: UNIT[kind.value], color: css('--text-dim') },
+      },
+    },
     plugins: { legend: { labels: { color: css('--text'), usePointStyle: false, boxHeight: 1, boxWidth: 28 } } },
     onClick: (_e, _items, chart) => {
       const at = chart.scales['x']!.getValueForPixel((_e as unknown as { x: number }).x);
@@ -71,16 +165,53 @@ const options = computed((): ChartOptions<'line'> => {
 <template>
   <div class="curves" data-test="curves-view">
     <div class="d-flex gap-1 flex-wrap" role="group" aria-label="What is drawn">
-      <BButton v-for="k in CURVES" :key="k" variant="outline-secondary" :pressed="kind === k" :title="UNIT[k]" :data-test="`curve-${k}`" @click="kind = k">{{ k }}</BButton>
+      <BButton
+        v-for="k in CURVES"
+        :key="k"
+        variant="outline-secondary"
+        :pressed="kind === k"
+        :title="UNIT[k]"
+        :data-test="`curve-${k}`"
+        @click="kind = k"
+        >{{ k }}</BButton
+      >
       <span v-if="plan || settled" class="dim ms-2 align-self-center">proposed, nothing is changed yet</span>
     </div>
-    <div class="chart"><Line :data="data" :options="options" :plugins="[head]" :aria-label="`${UNIT[kind]}, frame by frame; a click goes to the frame`" /></div>
-    <p v-if="kind === 'slip' && !plan && !settled && !proofs.measured(store.chosen!).length" class="empty dim">Measure slip to see it drawn.</p>
+    <div class="chart">
+      <Line
+        :data="data"
+        :options="options"
+        :plugins="[head]"
+        :aria-label="`${UNIT[kind]}, frame by frame; a click goes to the frame`"
+      />
+    </div>
+    <p v-if="kind === 'slip' && !plan && !settled && !proofs.measured(store.chosen!).length" class="empty dim">
+      Measure slip to see it drawn.
+    </p>
   </div>
 </template>
 
 <style scoped>
-.curves { position: absolute; inset: 0; padding: 42px 12px 8px; background: var(--ink-raised); display: flex; flex-direction: column; gap: 6px; }
-.chart { flex: 1; min-height: 0; position: relative; }
-.empty { position: absolute; left: 50%; top: 45%; transform: translateX(-50%); background: var(--ink); padding: 0.3rem 0.8rem; }
+.curves {
+  position: absolute;
+  inset: 0;
+  padding: 42px 12px 8px;
+  background: var(--ink-raised);
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+.chart {
+  flex: 1;
+  min-height: 0;
+  position: relative;
+}
+.empty {
+  position: absolute;
+  left: 50%;
+  top: 45%;
+  transform: translateX(-50%);
+  background: var(--ink);
+  padding: 0.3rem 0.8rem;
+}
 </style>

@@ -8,12 +8,27 @@ import SlitView from './SlitView.vue';
 import FlatLoader from './FlatLoader.vue';
 
 const view = useView();
-const LOOKS: readonly (readonly [Look, string, string])[] = [['card', 'In place', 'The card on the plate'], ['flat', 'Laid flat', 'Every frame unwarped to the same rectangle'], ['slit', 'Slit', 'One line of the flat view over all frames'], ['curves', 'Curves', 'Slip, paths, speed, trust over the frames']];
+const LOOKS: readonly (readonly [Look, string, string])[] = [
+  ['card', 'In place', 'The card on the plate'],
+  ['flat', 'Laid flat', 'Every frame unwarped to the same rectangle'],
+  ['slit', 'Slit', 'One line of the flat view over all frames'],
+  ['curves', 'Curves', 'Slip, paths, speed, trust over the frames'],
+];
 </script>
 
 <template>
   <div class="tabs" role="group" aria-label="How the track is looked at">
-    <button v-for="[k, name, what] in LOOKS" :key="k" type="button" :aria-pressed="view.look === k" :title="`${what} (Y goes through them)`" :data-test="`look-${k}`" @click="view.look = k">{{ name }}</button>
+    <button
+      v-for="[k, name, what] in LOOKS"
+      :key="k"
+      type="button"
+      :aria-pressed="view.look === k"
+      :title="`${what} (Y goes through them)`"
+      :data-test="`look-${k}`"
+      @click="view.look = k"
+    >
+      {{ name }}
+    </button>
   </div>
   <div v-if="view.look !== 'card'" class="over" @pointerdown.stop @wheel.stop>
     <CurvesView v-if="view.look === 'curves'" />
@@ -25,9 +40,36 @@ const LOOKS: readonly (readonly [Look, string, string])[] = [['card', 'In place'
 </template>
 
 <style scoped>
-.tabs { position: absolute; right: 10px; top: 8px; z-index: 3; display: flex; border: 1px solid var(--line); border-radius: 3px; overflow: hidden; background: var(--ink); }
-.tabs button { background: none; border: 0; border-left: 1px solid var(--line); color: var(--text-dim); padding: 0.1rem 0.6rem; font-size: 0.8rem; }
-.tabs button:first-child { border-left: 0; }
-.tabs button[aria-pressed='true'] { color: var(--text); box-shadow: inset 0 -2px 0 var(--brass); }
-.over { position: absolute; inset: 0; z-index: 1; background: #242424; }
+.tabs {
+  position: absolute;
+  right: 10px;
+  top: 8px;
+  z-index: 3;
+  display: flex;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  overflow: hidden;
+  background: var(--ink);
+}
+.tabs button {
+  background: none;
+  border: 0;
+  border-left: 1px solid var(--line);
+  color: var(--text-dim);
+  padding: 0.1rem 0.6rem;
+  font-size: 0.8rem;
+}
+.tabs button:first-child {
+  border-left: 0;
+}
+.tabs button[aria-pressed='true'] {
+  color: var(--text);
+  box-shadow: inset 0 -2px 0 var(--brass);
+}
+.over {
+  position: absolute;
+  inset: 0;
+  z-index: 1;
+  background: #242424;
+}
 </style>

@@ -25,27 +25,53 @@ export interface CurveInput {
 const NAMES = ['TL', 'TR', 'BR', 'BL'];
 
 export function seriesOf(kind: CurveKind, { from, count, corners, solved, slips, scale }: CurveInput): Series[] {
-  const frames = Array.from({ length: count }, (_, i) => from + i), each = (name: (i: number) => string, value: (n: number, c: number) => number | null): Series[] => NAMES.map((_, c) => ({ name: name(c), values: frames.map((n) => value(n, c)) }));
+  const frames = Array.from({ length: count }, (_, i) => from + i),
+    each = (name: (i: number) => string, value: (n: number, c: number) => number | null): Series[] =>
+      NAMES.map((_, c) => ({ name: name(c), values: frames.map((n) => value(n, c)) }));
   const at = (n: number, c: number): readonly [number, number] | null => corners(n)?.[c] ?? null;
   switch (kind) {
-    case 'slip': return each((c) => NAMES[c]!, (n, c) => {
-      const by = slips.get(n)?.by[c];
-      return by ? Math.hypot(...by) * scale : null;
-    });
-    case 'path': return ([0, 1] as const).flatMap((axis) => each((c) => `${NAMES[c]} ${axis ? 'y' : 'x'}`, (n, c) => at(n, c)?.[axis] ?? null));
-    case 'speed': return each((c) => NAMES[c]!, (n, c) => {
-      const [a, b] = [at(n - 1, c), at(n + 1, c)];
-      return a && b ? (Math.hypot(b[0] - a[0], b[1] - a[1]) / 2) * scale : null;
-    });
-    case 'acceleration': return each((c) => NAMES[c]!, (n, c) => {
-      const [a, m, b] = [at(n - 1, c), at(n, c), at(n + 1, c)];
-      return a && m && b ? Math.hypot(a[0] - 2 * m[0] + b[0], a[1] - 2 * m[1] + b[1]) * scale : null;
-    });
-    case 'trust': return [{ name: 'trust', values: frames.map((n) => solved(n)?.trust ?? null) }];
-    case 'sigma': return each((c) => NAMES[c]!, (n, c) => {
-      const s = solved(n)?.sigma[c];
-      return s === undefined ? null : s * scale;
-    });
-    case 'blur': return [{ name: 'blur', values: frames.map((n) => (solved(n)?.blur ?? NaN) * scale || null) }];
+    case 'slip':
+      return each(
+        (c) => NAMES[c]!,
+        (n, c) => {
+          const by = slips.get(n)?.by[c];
+          return by ? Math.hypot(...by) * scale : null;
+        },
+      );
+    case 'path':
+      return ([0, 1] as const).flatMap((axis) =>
+        each(
+          (c) => `${NAMES[c]} ${axis ? 'y' : 'x'}`,
+          (n, c) => at(n, c)?.[axis] ?? null,
+        ),
+      );
+    case 'speed':
+      return each(
+        (c) => NAMES[c]!,
+        (n, c) => {
+          const [a, b] = [at(n - 1, c), at(n + 1, c)];
+          return a && b ? (Math.hypot(b[0] - a[0], b[1] - a[1]) / 2) * scale : null;
+        },
+      );
+    case 'acceleration':
+      return each(
+        (c) => NAMES[c]!,
+        (n, c) => {
+          const [a, m, b] = [at(n - 1, c), at(n, c), at(n + 1, c)];
+          return a && m && b ? Math.hypot(a[0] - 2 * m[0] + b[0], a[1] - 2 * m[1] + b[1]) * scale : null;
+        },
+      );
+    case 'trust':
+      return [{ name: 'trust', values: frames.map((n) => solved(n)?.trust ?? null) }];
+    case 'sigma':
+      return each(
+        (c) => NAMES[c]!,
+        (n, c) => {
+          const s = solved(n)?.sigma[c];
+          return s === undefined ? null : s * scale;
+        },
+      );
+    case 'blur':
+      return [{ name: 'blur', values: frames.map((n) => (solved(n)?.blur ?? NaN) * scale || null) }];
   }
 }

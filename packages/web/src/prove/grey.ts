@@ -1,5 +1,10 @@
 /** Grey bytes as a picture of a canvas. */
-export function greyImage(grey: ArrayLike<number>, width: number, height: number, image = new ImageData(width, height)): ImageData {
+export function greyImage(
+  grey: ArrayLike<number>,
+  width: number,
+  height: number,
+  image = new ImageData(width, height),
+): ImageData {
   const { data } = image;
   for (let i = 0, k = 0; i < width * height; i++, k += 4) {
     data[k] = data[k + 1] = data[k + 2] = grey[i]!;

@@ -10,8 +10,12 @@ import type { Recipe, Screen } from '../types';
 import { touchedTo } from './touch-up-edit';
 
 export function useProof() {
-  const store = useShot(), proofs = useProofs(), tracks = useTracks(), live = useLive();
-  const screen = computed(() => store.chosen), proof = computed(() => (store.chosenId === null ? undefined : proofs.proofs.get(store.chosenId)));
+  const store = useShot(),
+    proofs = useProofs(),
+    tracks = useTracks(),
+    live = useLive();
+  const screen = computed(() => store.chosen),
+    proof = computed(() => (store.chosenId === null ? undefined : proofs.proofs.get(store.chosenId)));
   const job = computed(() => live.running.find((j) => j.kind === 'prove' && j.screenId === store.chosenId));
   const ranking = computed(() => (screen.value ? proofs.ranking(screen.value) : null));
   const verdict = computed(() => (screen.value && store.shot ? proofs.verdict(screen.value) : null));
@@ -21,14 +25,24 @@ export function useProof() {
    * Moves corners to where their likeness was measured to fit on a frame.
    * @returns the recipe with a touch-up there, or why nothing was moved
    */
-  async function snapped(s: Screen, recipe: Recipe, frame: number, corners: readonly number[]): Promise<Recipe | string> {
-    const kept = proofs.proofs.get(s.id), known = kept && !kept.outdated ? kept.frames.find((f) => f.frame === frame) : undefined, slips = known ?? (await proofs.slipAt(s.id, frame)), h = tracks.plane(s, frame);
+  async function snapped(
+    s: Screen,
+    recipe: Recipe,
+    frame: number,
+    corners: readonly number[],
+  ): Promise<Recipe | string> {
+    const kept = proofs.proofs.get(s.id),
+      known = kept && !kept.outdated ? kept.frames.find((f) => f.frame === frame) : undefined,
+      slips = known ?? (await proofs.slipAt(s.id, frame)),
+      h = tracks.plane(s, frame);
     if (!h) return `Frame ${frame} is not followed.`;
     const wanted = [0, 1, 2, 3].map((c): Point | null => {
-      const by = corners.includes(c) ? slips.by[c] : null, at = mapPoint(h, recipe.pin[c]!);
+      const by = corners.includes(c) ? slips.by[c] : null,
+        at = mapPoint(h, recipe.pin[c]!);
       return by ? [at[0] + by[0], at[1] + by[1]] : null;
     });
-    if (wanted.every((w) => w === null)) return corners.map((c) => slips.reason[c]).find((r) => r) ?? 'No likeness fits here.';
+    if (wanted.every((w) => w === null))
+      return corners.map((c) => slips.reason[c]).find((r) => r) ?? 'No likeness fits here.';
     return touchedTo(recipe, frame, h, wanted);
   }
   return { screen, proof, job, ranking, verdict, followed, snapped };

@@ -10,76 +10,237 @@ import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
 defineProps<{ stage: Stage }>();
-const store = useShot(), tracks = useTracks(), view = useView(), live = useLive(), proofs = useProofs();
-const NAMES: Record<Stage, string> = { plate: 'Plate', follow: 'Follow', pin: 'Pin', prove: 'Prove', dress: 'Dress', 'hand-over': 'Hand over' };
+const store = useShot(),
+  tracks = useTracks(),
+  view = useView(),
+  live = useLive(),
+  proofs = useProofs();
+const NAMES: Record<Stage, string> = {
+  plate: 'Plate',
+  follow: 'Follow',
+  pin: 'Pin',
+  prove: 'Prove',
+  dress: 'Dress',
+  'hand-over': 'Hand over',
+};
 
 type Mark = 'untouched' | 'in work' | 'holds' | 'outdated' | 'in trouble';
 const marks = computed((): Record<Stage, Mark> => {
-  const shot = store.shot, all = store.screens, states = all.map((s) => tracks.tracks.get(s.id));
-  const solved = states.some((t) => t && t.frames.size > 1), outdated = states.some((t) => t?.outdated), halted = states.some((t) => t && t.halted.length > 0);
-  const words = all.map((s) => proofs.verdict(s).word), proof: Mark = words.includes('not usable') ? 'in trouble' : words.includes('look again') ? 'in work' : 'holds';
-  const follow: Mark = !solved ? (all.length > 0 ? 'in work' : 'untouched') : outdated ? 'outdated' : halted ? 'in trouble' : 'holds';
+  const shot = store.shot,
+    all = store.screens,
+    states = all.map((s) => tracks.tracks.get(s.id));
+  const solved = states.some((t) => t && t.frames.size > 1),
+    outdated = states.some((t) => t?.outdated),
+    halted = states.some((t) => t && t.halted.length > 0);
+  const words = all.map((s) => proofs.verdict(s).word),
+    proof: Mark = words.includes('not usable') ? 'in trouble' : words.includes('look again') ? 'in work' : 'holds';
+  const follow: Mark = !solved
+    ? all.length > 0
+      ? 'in work'
+      : 'untouched'
+    : outdated
+      ? 'outdated'
+      : halted
+        ? 'in trouble'
+        : 'holds';
   return {
     plate: shot?.mediaState === 'ready' ? 'holds' : shot?.mediaState === 'failed' ? 'in trouble' : 'in work',
-    follow, pin: all.length > 0 ? (outdated ? 'outdated' : 'holds') : 'untouched',
+    follow,
+    pin: all.length > 0 ? (outdated ? 'outdated' : 'holds') : 'untouched',
     prove: !solved ? 'untouched' : outdated ? 'outdated' : proof,
-    dress: all.some((s) => s.recipe.fill) ? (outdated ? 'outdated' : 'in work') : 'untouched', 'hand-over': 'untouched',
+    dress: all.some((s) => s.recipe.fill) ? (outdated ? 'outdated' : 'in work') : 'untouched',
+    'hand-over': 'untouched',
   };
 });
-const saved = computed(() => ({
-  saved: 'Saved', saving: 'Saving ...', unsaved: 'Not saved yet, trying again', clash: 'Saved elsewhere too', refused: 'Not saved',
-}[store.state]));
-const own = computed(() => live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash)), waits = (j: Job): boolean => j.kind === 'deliver' && j.state === 'waiting';
+const saved = computed(
+  () =>
+    ({
+      saved: 'Saved',
+      saving: 'Saving ...',
+      unsaved: 'Not saved yet, trying again',
+      clash: 'Saved elsewhere too',
+      refused: 'Not saved',
+    })[store.state],
+);
+const own = computed(() =>
+    live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash),
+  ),
+  waits = (j: Job): boolean => j.kind === 'deliver' && j.state === 'waiting';
 /** Deliveries that wait are counted, not listed: a batch may be long. */
-const running = computed(() => own.value.filter((j) => !waits(j))), queued = computed(() => own.value.filter(waits).length);
+const running = computed(() => own.value.filter((j) => !waits(j))),
+  queued = computed(() => own.value.filter(waits).length);
 </script>
 
 <template>
   <header class="route">
     <nav class="path" aria-label="Place">
-      <RouterLink to="/" class="mark" title="Productions"><img src="/mark.svg" alt="Yarlop" width="22" height="22" /></RouterLink>
-      <RouterLink v-if="store.shot" :to="`/productions/${store.shot.productionId}`" title="Shot board"><i class="bi bi-grid-3x2-gap" aria-hidden="true" /> Shots</RouterLink>
+      <RouterLink to="/" class="mark" title="Productions"
+        ><img src="/mark.svg" alt="Yarlop" width="22" height="22"
+      /></RouterLink>
+      <RouterLink v-if="store.shot" :to="`/productions/${store.shot.productionId}`" title="Shot board"
+        ><i class="bi bi-grid-3x2-gap" aria-hidden="true" /> Shots</RouterLink
+      >
       <span class="shot" :title="store.shot?.name">{{ store.shot?.name }}</span>
     </nav>
     <nav class="stops" aria-label="Stages">
-      <RouterLink v-for="(s, i) in STAGES" :key="s" :to="`/shots/${store.shot?.id}/${s}`" class="stop" :class="[{ here: s === stage }, marks[s].replace(' ', '-')]" :title="`${NAMES[s]}: ${marks[s]} (Alt+${i + 1})`" :data-test="`stage-${s}`">
+      <RouterLink
+        v-for="(s, i) in STAGES"
+        :key="s"
+        :to="`/shots/${store.shot?.id}/${s}`"
+        class="stop"
+        :class="[{ here: s === stage }, marks[s].replace(' ', '-')]"
+        :title="`${NAMES[s]}: ${marks[s]} (Alt+${i + 1})`"
+        :data-test="`stage-${s}`"
+      >
         <span class="dot" aria-hidden="true" />{{ NAMES[s] }}<span class="visually-hidden">, {{ marks[s] }}</span>
       </RouterLink>
     </nav>
     <div class="state">
       <span v-for="j in running" :key="j.id" class="job" role="status">
-        {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering', prove: 'Measuring slip' }[j.kind] }} <span class="mono">{{ j.framesDone }}/{{ j.framesTotal }}</span>
+        {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering', prove: 'Measuring slip' }[j.kind] }}
+        <span class="mono">{{ j.framesDone }}/{{ j.framesTotal }}</span>
       </span>
-      <span v-if="queued > 0" class="job" role="status" title="Deliveries of this shot that wait for their turn">{{ queued }} waiting</span>
+      <span v-if="queued > 0" class="job" role="status" title="Deliveries of this shot that wait for their turn"
+        >{{ queued }} waiting</span
+      >
       <span v-if="!live.connected" class="weak" role="alert">No connection</span>
-      <span :class="{ weak: !['saved', 'saving'].includes(store.state) }" role="status" data-test="save-state">{{ saved }}</span>
-      <BButton variant="outline-secondary" :disabled="store.undoStack.length === 0" :title="`Undo ${store.undoStack.at(-1)?.name ?? ''} (Ctrl+Z)`" aria-label="Undo" data-test="undo" @click="store.undo()"><i class="bi bi-arrow-90deg-left" /></BButton>
-      <BButton variant="outline-secondary" :disabled="store.redoStack.length === 0" :title="`Redo ${store.redoStack.at(-1)?.name ?? ''} (Ctrl+Shift+Z)`" aria-label="Redo" data-test="redo" @click="store.redo()"><i class="bi bi-arrow-90deg-right" /></BButton>
-      <BButton variant="outline-secondary" title="Help and all keys (?)" aria-label="Help" @click="view.helpOpen = true"><i class="bi bi-question-lg" /></BButton>
+      <span :class="{ weak: !['saved', 'saving'].includes(store.state) }" role="status" data-test="save-state">{{
+        saved
+      }}</span>
+      <BButton
+        variant="outline-secondary"
+        :disabled="store.undoStack.length === 0"
+        :title="`Undo ${store.undoStack.at(-1)?.name ?? ''} (Ctrl+Z)`"
+        aria-label="Undo"
+        data-test="undo"
+        @click="store.undo()"
+        ><i class="bi bi-arrow-90deg-left"
+      /></BButton>
+      <BButton
+        variant="outline-secondary"
+        :disabled="store.redoStack.length === 0"
+        :title="`Redo ${store.redoStack.at(-1)?.name ?? ''} (Ctrl+Shift+Z)`"
+        aria-label="Redo"
+        data-test="redo"
+        @click="store.redo()"
+        ><i class="bi bi-arrow-90deg-right"
+      /></BButton>
+      <BButton variant="outline-secondary" title="Help and all keys (?)" aria-label="Help" @click="view.helpOpen = true"
+        ><i class="bi bi-question-lg"
+      /></BButton>
     </div>
   </header>
 </template>
 
 <style scoped>
-.route { display: flex; align-items: center; gap: 1rem; height: 42px; padding: 0 0.7rem; background: var(--ink); border-bottom: 1px solid var(--line); }
-.path { display: flex; align-items: center; gap: 0.7rem; min-width: 0; flex: 1 1 0; }
-.path a { color: var(--text-dim); text-decoration: none; white-space: nowrap; }
-.path a:hover { color: var(--text); }
-.shot { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-weight: 600; }
-.stops { display: flex; position: relative; }
-.stop { position: relative; display: flex; flex-direction: column; align-items: center; gap: 1px; width: 76px; color: var(--text-dim); text-decoration: none; font-size: 0.78rem; padding-top: 3px; }
-.stop::before { content: ''; position: absolute; top: 9px; left: 0; right: 0; height: 1px; background: var(--line); }
-.stop:first-child::before { left: 50%; }
-.stop:last-child::before { right: 50%; }
-.dot { position: relative; width: 13px; height: 13px; border-radius: 50%; background: var(--ink); border: 1.5px solid var(--text-dim); }
-.holds .dot { background: var(--text-dim); }
-.in-work .dot { background: linear-gradient(90deg, var(--text-dim) 50%, var(--ink) 50%); }
-.outdated .dot { border-style: dashed; }
-.in-trouble .dot { border-radius: 2px; transform: rotate(45deg); background: var(--weak); border-color: var(--weak); }
-.stop.here { color: var(--text); }
-.stop.here .dot { outline: 2px solid var(--brass); outline-offset: 1.5px; }
-.state { display: flex; align-items: center; justify-content: flex-end; gap: 0.45rem; flex: 1 1 0; font-size: 0.8rem; color: var(--text-dim); white-space: nowrap; }
-.state .btn { padding: 0.12rem 0.4rem; }
-.weak { color: var(--weak); }
-.job { color: var(--brass); }
+.route {
+  display: flex;
+  align-items: center;
+  gap: 1rem;
+  height: 42px;
+  padding: 0 0.7rem;
+  background: var(--ink);
+  border-bottom: 1px solid var(--line);
+}
+.path {
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+  min-width: 0;
+  flex: 1 1 0;
+}
+.path a {
+  color: var(--text-dim);
+  text-decoration: none;
+  white-space: nowrap;
+}
+.path a:hover {
+  color: var(--text);
+}
+.shot {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-weight: 600;
+}
+.stops {
+  display: flex;
+  position: relative;
+}
+.stop {
+  position: relative;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 1px;
+  width: 76px;
+  color: var(--text-dim);
+  text-decoration: none;
+  font-size: 0.78rem;
+  padding-top: 3px;
+}
+.stop::before {
+  content: '';
+  position: absolute;
+  top: 9px;
+  left: 0;
+  right: 0;
+  height: 1px;
+  background: var(--line);
+}
+.stop:first-child::before {
+  left: 50%;
+}
+.stop:last-child::before {
+  right: 50%;
+}
+.dot {
+  position: relative;
+  width: 13px;
+  height: 13px;
+  border-radius: 50%;
+  background: var(--ink);
+  border: 1.5px solid var(--text-dim);
+}
+.holds .dot {
+  background: var(--text-dim);
+}
+.in-work .dot {
+  background: linear-gradient(90deg, var(--text-dim) 50%, var(--ink) 50%);
+}
+.outdated .dot {
+  border-style: dashed;
+}
+.in-trouble .dot {
+  border-radius: 2px;
+  transform: rotate(45deg);
+  background: var(--weak);
+  border-color: var(--weak);
+}
+.stop.here {
+  color: var(--text);
+}
+.stop.here .dot {
+  outline: 2px solid var(--brass);
+  outline-offset: 1.5px;
+}
+.state {
+  display: flex;
+  align-items: center;
+  justify-content: flex-end;
+  gap: 0.45rem;
+  flex: 1 1 0;
+  font-size: 0.8rem;
+  color: var(--text-dim);
+  white-space: nowrap;
+}
+.state .btn {
+  padding: 0.12rem 0.4rem;
+}
+.weak {
+  color: var(--weak);
+}
+.job {
+  color: var(--brass);
+}
 </style>

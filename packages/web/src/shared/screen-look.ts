@@ -5,4 +5,10 @@ export function hueOf(index: number): string {
   return HUES[index % HUES.length]!;
 }
 
-export const DEVICE_ICON = { phone: 'bi-phone', laptop: 'bi-laptop', tablet: 'bi-tablet-landscape', tv: 'bi-tv', other: 'bi-aspect-ratio' } as const;
+export const DEVICE_ICON = {
+  phone: 'bi-phone',
+  laptop: 'bi-laptop',
+  tablet: 'bi-tablet-landscape',
+  tv: 'bi-tv',
+  other: 'bi-aspect-ratio',
+} as const;

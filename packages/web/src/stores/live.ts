@@ -29,7 +29,8 @@ export const useLive = defineStore('live', () => {
     for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue'])
       source.addEventListener(event, (e) => {
         const data = JSON.parse((e as MessageEvent<string>).data) as never;
-        if (event === 'job') jobs.value.set((data as Job).id, { ...jobs.value.get((data as Job).id), ...(data as Job) });
+        if (event === 'job')
+          jobs.value.set((data as Job).id, { ...jobs.value.get((data as Job).id), ...(data as Job) });
         for (const l of listeners.get(event) ?? []) l(data);
       });
     source.onopen = () => {
@@ -40,7 +41,9 @@ export const useLive = defineStore('live', () => {
     source.onerror = () => (connected.value = false);
   }
 
-  const running = computed(() => [...jobs.value.values()].filter((j) => j.state === 'running' || j.state === 'waiting'));
+  const running = computed(() =>
+    [...jobs.value.values()].filter((j) => j.state === 'running' || j.state === 'waiting'),
+  );
   const cancel = (id: number): Promise<unknown> => api('POST', `/jobs/${id}/cancel`);
   return { jobs, running, connected, connect, on, cancel };
 });

@@ -20,7 +20,8 @@ const UNKNOWN = 9;
 
 export const useProofs = defineStore('proofs', () => {
   const proofs = shallowReactive(new Map<number, ProofView>());
-  const tracks = useTracks(), shot = useShot();
+  const tracks = useTracks(),
+    shot = useShot();
 
   async function load(screenId: number): Promise<void> {
     const p = await api<ProofView | null>('GET', `/screens/${screenId}/proof`);
@@ -31,7 +32,8 @@ export const useProofs = defineStore('proofs', () => {
 
   /** Slips as measured on the path; none when they were measured on another path. */
   function measured(screen: Screen): (MeasuredFrame & { readonly sigma: readonly number[] })[] {
-    const p = proofs.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames;
+    const p = proofs.get(screen.id),
+      frames = tracks.tracks.get(screen.id)?.frames;
     if (!p || p.outdated || !frames) return [];
     return p.frames.flatMap((f) => {
       const t = frames.get(f.frame);
@@ -39,11 +41,25 @@ export const useProofs = defineStore('proofs', () => {
     });
   }
   /** Slips of frames whose correction is what it was need not be worked out again. */
-  const byFrame = new Map<number, { readonly recipe: Recipe; readonly proof: ProofView | undefined; readonly frames: unknown; readonly slips: Map<number, { readonly by: string; readonly slip: SlipFrame }> }>();
+  const byFrame = new Map<
+    number,
+    {
+      readonly recipe: Recipe;
+      readonly proof: ProofView | undefined;
+      readonly frames: unknown;
+      readonly slips: Map<number, { readonly by: string; readonly slip: SlipFrame }>;
+    }
+  >();
   function workedOut(screen: Screen, proof: ProofView | undefined, frames: unknown): SlipFrame[] {
-    const last = byFrame.get(screen.id), kept = last && last.proof === proof && last.frames === frames && last.recipe.pin === screen.recipe.pin ? last.slips : new Map<number, { by: string; slip: SlipFrame }>(), { recipe } = screen;
+    const last = byFrame.get(screen.id),
+      kept =
+        last && last.proof === proof && last.frames === frames && last.recipe.pin === screen.recipe.pin
+          ? last.slips
+          : new Map<number, { by: string; slip: SlipFrame }>(),
+      { recipe } = screen;
     const out = measured(screen).map((f) => {
-      const by = correctionAt(recipe, f.frame)?.join() ?? '', known = kept.get(f.frame);
+      const by = correctionAt(recipe, f.frame)?.join() ?? '',
+        known = kept.get(f.frame);
       if (known?.by === by) return known.slip;
       const [slip] = slipsLeft([f], recipe.pin, recipe, shot.shot!.probe.width);
       kept.set(f.frame, { by, slip: slip! });
@@ -57,24 +73,58 @@ export const useProofs = defineStore('proofs', () => {
     return slipsLeft(measured(screen), screen.recipe.pin, corrections, shot.shot!.probe.width);
   }
   /** Worked out once for each recipe, whoever asks; while a corner is dragged the last one stands. */
-  const known = new Map<number, { readonly recipe: Recipe; readonly proof: ProofView | undefined; readonly frames: unknown; readonly slips: SlipFrame[]; readonly ranking: Ranking | null }>();
+  const known = new Map<
+    number,
+    {
+      readonly recipe: Recipe;
+      readonly proof: ProofView | undefined;
+      readonly frames: unknown;
+      readonly slips: SlipFrame[];
+      readonly ranking: Ranking | null;
+    }
+  >();
   function now(screen: Screen): { readonly slips: SlipFrame[]; readonly ranking: Ranking | null } {
-    const proof = proofs.get(screen.id), frames = tracks.tracks.get(screen.id)?.frames, last = known.get(screen.id);
-    if (last && last.proof === proof && last.frames === frames && (last.recipe === screen.recipe || shot.previewing === screen.id)) return last;
-    const slips = workedOut(screen, proof, frames), made = { recipe: screen.recipe, proof, frames, slips, ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null };
+    const proof = proofs.get(screen.id),
+      frames = tracks.tracks.get(screen.id)?.frames,
+      last = known.get(screen.id);
+    if (
+      last &&
+      last.proof === proof &&
+      last.frames === frames &&
+      (last.recipe === screen.recipe || shot.previewing === screen.id)
+    )
+      return last;
+    const slips = workedOut(screen, proof, frames),
+      made = {
+        recipe: screen.recipe,
+        proof,
+        frames,
+        slips,
+        ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null,
+      };
     known.set(screen.id, made);
     return made;
   }
   const left = (screen: Screen): SlipFrame[] => now(screen).slips;
   const ranking = (screen: Screen): Ranking | null => now(screen).ranking;
   function verdict(screen: Screen): Verdict {
-    const t = tracks.tracks.get(screen.id), all = [...(t?.frames.values() ?? [])], { rangeFrom, rangeTo } = shot.shot!;
+    const t = tracks.tracks.get(screen.id),
+      all = [...(t?.frames.values() ?? [])],
+      { rangeFrom, rangeTo } = shot.shot!;
     let missing = 0;
     for (let n = rangeFrom; n <= rangeTo; n++) if (!t?.frames.has(n)) missing++;
-    return judge({ frames: all.length, bridged: all.filter((f) => Object.keys(f.evidence).length === 0).length, weak: all.filter((f) => f.trust < WEAK_TRUST).length, halted: t?.halted ?? [], missing, ranking: ranking(screen) });
+    return judge({
+      frames: all.length,
+      bridged: all.filter((f) => Object.keys(f.evidence).length === 0).length,
+      weak: all.filter((f) => f.trust < WEAK_TRUST).length,
+      halted: t?.halted ?? [],
+      missing,
+      ranking: ranking(screen),
+    });
   }
   /** Slips on one frame, measured at once. */
-  const slipAt = (screenId: number, frame: number): Promise<ProofFrame> => api<ProofFrame>('POST', `/screens/${screenId}/slip`, { frame });
+  const slipAt = (screenId: number, frame: number): Promise<ProofFrame> =>
+    api<ProofFrame>('POST', `/screens/${screenId}/slip`, { frame });
   /** Frames on which the pin is right by definition. */
   const rightFrames = (r: Recipe): number[] => [r.referenceFrame, ...(r.hand ?? []).map((k) => k.frame)];
   return { proofs, load, start, measured, left, leftWith, ranking, verdict, slipAt, rightFrames };

@@ -17,7 +17,8 @@ interface Edit {
 /** `unsaved`: it was tried and failed, and is tried again. */
 type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 
-const SAVE_DELAY = 350, RETRY = 2000;
+const SAVE_DELAY = 350,
+  RETRY = 2000;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
 
 export const useShot = defineStore('shot', () => {
@@ -25,19 +26,25 @@ export const useShot = defineStore('shot', () => {
   /** replaced, never changed in place, as are recipes: so nothing in them needs to be watched by itself */
   const screens = shallowRef<readonly Screen[]>([]);
   const chosenId = ref<number | null>(null);
-  const state = ref<SaveState>('saved'), problem = ref('');
-  const undoStack = shallowRef<readonly Edit[]>([]), redoStack = shallowRef<readonly Edit[]>([]);
+  const state = ref<SaveState>('saved'),
+    problem = ref('');
+  const undoStack = shallowRef<readonly Edit[]>([]),
+    redoStack = shallowRef<readonly Edit[]>([]);
   /** the Screen whose recipe is being dragged about, not yet edited */
   const previewing = ref<number | null>(null);
-  const dirty = new Set<number>(), steps = new Map<number, string>();
-  let timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> = Promise.resolve();
+  const dirty = new Set<number>(),
+    steps = new Map<number, string>();
+  let timer: ReturnType<typeof setTimeout> | undefined,
+    saving: Promise<void> = Promise.resolve();
 
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
 
   const corrections = (r: Recipe): string => JSON.stringify([r.touchUps, r.settles]);
   /** A Screen's recipe as it was before the newest step that changed its corrections; null where none of this visit did. */
   function beforeLastRepair(id: number): Recipe | null {
-    return undoStack.value.findLast((e) => e.screen === id && corrections(e.before) !== corrections(e.after))?.before ?? null;
+    return (
+      undoStack.value.findLast((e) => e.screen === id && corrections(e.before) !== corrections(e.after))?.before ?? null
+    );
   }
 
   async function open(id: number): Promise<void> {
@@ -92,7 +99,9 @@ export const useShot = defineStore('shot', () => {
     if (!s || !before) return;
     const last = undoStack.value.at(-1);
     const nudges = name.startsWith('Nudge') && last?.name === name && last.screen === s.id;
-    undoStack.value = nudges ? [...undoStack.value.slice(0, -1), { ...last, after }] : [...undoStack.value, { name, screen: s.id, before, after }];
+    undoStack.value = nudges
+      ? [...undoStack.value.slice(0, -1), { ...last, after }]
+      : [...undoStack.value, { name, screen: s.id, before, after }];
     redoStack.value = [];
     steps.set(s.id, name);
     put(s.id, after);
@@ -130,7 +139,12 @@ export const useShot = defineStore('shot', () => {
         // What is being dragged is no edit yet; it comes with the drag's end.
         if (!s || previewing.value === id) continue;
         try {
-          const sent = s.recipe, row = await api<Screen>('PUT', `/screens/${id}`, { revision: s.revision, recipe: sent, ...(steps.has(id) ? { step: steps.get(id) } : {}) });
+          const sent = s.recipe,
+            row = await api<Screen>('PUT', `/screens/${id}`, {
+              revision: s.revision,
+              recipe: sent,
+              ...(steps.has(id) ? { step: steps.get(id) } : {}),
+            });
           const now = change(id, { revision: row.revision }) ?? s;
           if (now.recipe === sent) {
             dirty.delete(id);
@@ -201,8 +215,35 @@ export const useShot = defineStore('shot', () => {
 
   async function setRange(from: number, to: number): Promise<void> {
     const s = shot.value!;
-    shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })) };
+    shot.value = {
+      ...s,
+      ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })),
+    };
   }
 
-  return { shot, screens, previewing, chosen, chosenId, state, problem, undoStack, redoStack, beforeLastRepair, open, preview, edit, undo, redo, save, resolveClash, addScreen, take, removeScreen, setRange, setDepth, setColour };
+  return {
+    shot,
+    screens,
+    previewing,
+    chosen,
+    chosenId,
+    state,
+    problem,
+    undoStack,
+    redoStack,
+    beforeLastRepair,
+    open,
+    preview,
+    edit,
+    undo,
+    redo,
+    save,
+    resolveClash,
+    addScreen,
+    take,
+    removeScreen,
+    setRange,
+    setDepth,
+    setColour,
+  };
 });

@@ -22,17 +22,31 @@ export interface ScreenTrackState {
 }
 
 export const useTracks = defineStore('tracks', () => {
-  const view = useView(), shot = useShot(), tracks = shallowReactive(new Map<number, ScreenTrackState>());
+  const view = useView(),
+    shot = useShot(),
+    tracks = shallowReactive(new Map<number, ScreenTrackState>());
 
   async function load(screenId: number): Promise<void> {
     const t = await api<TrackView>('GET', `/screens/${screenId}/track`);
     tracks.set(screenId, { ...t, frames: new Map(t.frames.map((f) => [f.frame, f])) });
   }
 
-  function merge(screenId: number, solveId: number, frames: readonly (SolvedFrame & { homography: readonly number[] | null })[]): void {
-    const old = tracks.get(screenId), map = new Map(old?.solveId === solveId ? old.frames : []);
+  function merge(
+    screenId: number,
+    solveId: number,
+    frames: readonly (SolvedFrame & { homography: readonly number[] | null })[],
+  ): void {
+    const old = tracks.get(screenId),
+      map = new Map(old?.solveId === solveId ? old.frames : []);
     for (const f of frames) if (f.homography) map.set(f.frame, f);
-    tracks.set(screenId, { solveId, outdated: false, frames: map, halted: [], lens: old?.lens ?? 0, shutter: old?.shutter ?? null });
+    tracks.set(screenId, {
+      solveId,
+      outdated: false,
+      frames: map,
+      halted: [],
+      lens: old?.lens ?? 0,
+      shutter: old?.shutter ?? null,
+    });
   }
 
   /** The Screen's plane on a frame, from the reference frame, as followed or placed by hand; null where it is not known. */
@@ -44,7 +58,15 @@ export const useTracks = defineStore('tracks', () => {
 
   /** Corners on a frame: the pin, as corrected there, carried by the plane; null where that is not known. */
   function corners(screen: Screen, frame: number): Quad | null {
-    const h = plane(screen, frame), { pin } = screen.recipe, shown = view.repairs === 'all' ? screen.recipe : view.repairs === 'none' ? {} : (shot.beforeLastRepair(screen.id) ?? screen.recipe), own = correctedPin(pin, shown, frame);
+    const h = plane(screen, frame),
+      { pin } = screen.recipe,
+      shown =
+        view.repairs === 'all'
+          ? screen.recipe
+          : view.repairs === 'none'
+            ? {}
+            : (shot.beforeLastRepair(screen.id) ?? screen.recipe),
+      own = correctedPin(pin, shown, frame);
     return h && (h === IDENTITY ? own : mapQuad(h, own));
   }
 

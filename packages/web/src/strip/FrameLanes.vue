@@ -12,79 +12,185 @@ import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 
-const playhead = usePlayhead(), store = useShot(), proofs = useProofs(), view = useView();
-const axis = ref<HTMLElement | null>(null), slip = ref<HTMLCanvasElement | null>(null), { width } = useElementSize(axis);
-const x = (frame: number): number => (frame / playhead.count) * width.value, middle = (frame: number): number => x(frame + 0.5);
+const playhead = usePlayhead(),
+  store = useShot(),
+  proofs = useProofs(),
+  view = useView();
+const axis = ref<HTMLElement | null>(null),
+  slip = ref<HTMLCanvasElement | null>(null),
+  { width } = useElementSize(axis);
+const x = (frame: number): number => (frame / playhead.count) * width.value,
+  middle = (frame: number): number => x(frame + 0.5);
 /** Height of a thumbnail, px, and slip at which a bar is as high as its lane, px at 1920 wide. */
-const THUMB = 26, FULL = 3, LANE = 18;
+const THUMB = 26,
+  FULL = 3,
+  LANE = 18;
 const thumbs = computed(() => {
   const s = store.shot;
   if (!s || s.mediaState !== 'ready' || width.value < 50) return [];
-  const wide = (THUMB * s.probe.width) / s.probe.height, n = Math.max(1, Math.floor(width.value / wide));
-  return Array.from({ length: n }, (_, i) => ({ left: (i * width.value) / n, wide: width.value / n, url: `/api/media/${s.mediaHash}/proxy/${Math.min(s.frameCount - 1, Math.floor(((i + 0.5) * s.frameCount) / n))}.jpg` }));
+  const wide = (THUMB * s.probe.width) / s.probe.height,
+    n = Math.max(1, Math.floor(width.value / wide));
+  return Array.from({ length: n }, (_, i) => ({
+    left: (i * width.value) / n,
+    wide: width.value / n,
+    url: `/api/media/${s.mediaHash}/proxy/${Math.min(s.frameCount - 1, Math.floor(((i + 0.5) * s.frameCount) / n))}.jpg`,
+  }));
 });
 const touchUps = computed(() => (store.chosen ? touchUpsOf(store.chosen.recipe) : []));
 /** A tent: as wide as its fades, as high as its share. */
 const tent = (t: TouchUp): string => {
-  const a = middle(t.frame - t.before.frames), b = middle(t.frame + t.after.frames), m = middle(t.frame), top = 3, base = LANE - 1;
-  const left = t.before.shape === 'hold' ? `${a},${base} ${a},${top}` : `${a},${base}`, right = t.after.shape === 'hold' ? `${b},${top} ${b},${base}` : `${b},${base}`;
+  const a = middle(t.frame - t.before.frames),
+    b = middle(t.frame + t.after.frames),
+    m = middle(t.frame),
+    top = 3,
+    base = LANE - 1;
+  const left = t.before.shape === 'hold' ? `${a},${base} ${a},${top}` : `${a},${base}`,
+    right = t.after.shape === 'hold' ? `${b},${top} ${b},${base}` : `${b},${base}`;
   return `${left} ${m},${top} ${right}`;
 };
-watchEffect(() => {
-  const c = slip.value, s = store.chosen;
-  if (!c || width.value < 2) return;
-  const k = window.devicePixelRatio, css = getComputedStyle(document.documentElement), theme = view.theme, scale = 1920 / (store.shot?.probe.width ?? 1920), w = Math.max(1, width.value / playhead.count);
-  void theme;
-  [c.width, c.height] = [Math.round(width.value * k), LANE * k];
-  const g = c.getContext('2d')!;
-  g.scale(k, k);
-  for (const f of s ? proofs.left(s) : []) {
-    const worst = f.by.reduce<number | null>((m, p) => (p ? Math.max(m ?? 0, Math.hypot(...p) * scale) : m), null);
-    if (worst === null) continue;
-    const h = Math.max(1, Math.min(1, worst / FULL) * LANE);
-    g.fillStyle = css.getPropertyValue(worst > 1 ? '--weak' : '--rests-edges');
-    g.fillRect(x(f.frame), LANE - h, Math.max(1, w - (w > 4 ? 1 : 0)), h);
-  }
-}, { flush: 'post' });
+watchEffect(
+  () => {
+    const c = slip.value,
+      s = store.chosen;
+    if (!c || width.value < 2) return;
+    const k = window.devicePixelRatio,
+      css = getComputedStyle(document.documentElement),
+      theme = view.theme,
+      scale = 1920 / (store.shot?.probe.width ?? 1920),
+      w = Math.max(1, width.value / playhead.count);
+    void theme;
+    [c.width, c.height] = [Math.round(width.value * k), LANE * k];
+    const g = c.getContext('2d')!;
+    g.scale(k, k);
+    for (const f of s ? proofs.left(s) : []) {
+      const worst = f.by.reduce<number | null>((m, p) => (p ? Math.max(m ?? 0, Math.hypot(...p) * scale) : m), null);
+      if (worst === null) continue;
+      const h = Math.max(1, Math.min(1, worst / FULL) * LANE);
+      g.fillStyle = css.getPropertyValue(worst > 1 ? '--weak' : '--rests-edges');
+      g.fillRect(x(f.frame), LANE - h, Math.max(1, w - (w > 4 ? 1 : 0)), h);
+    }
+  },
+  { flush: 'post' },
+);
 function drag(e: PointerEvent, i: number, what: 'frame' | 'before' | 'after'): void {
-  const s = store.chosen, t = touchUps.value[i];
+  const s = store.chosen,
+    t = touchUps.value[i];
   if (!s || !t) return;
-  const before = s.recipe, from = e.clientX, per = playhead.count / width.value;
+  const before = s.recipe,
+    from = e.clientX,
+    per = playhead.count / width.value;
   let after: Recipe = before;
-  holdPointer(e, e.target as Element, (m) => {
-    const d = Math.round((m.clientX - from) * per);
-    const part: Partial<TouchUp> = what === 'frame' ? { frame: Math.min(playhead.count - 1, Math.max(0, t.frame + d)) } : { [what]: { ...t[what], frames: Math.max(0, t[what].frames + (what === 'after' ? d : -d)) } };
-    after = changed(before, i, part);
-    store.preview(s.id, after);
-  }, () => {
-    if (after !== before) store.edit(what === 'frame' ? 'Move touch-up' : 'Set fade', after, before);
-    else if (what === 'frame') playhead.go(t.frame);
-  });
+  holdPointer(
+    e,
+    e.target as Element,
+    (m) => {
+      const d = Math.round((m.clientX - from) * per);
+      const part: Partial<TouchUp> =
+        what === 'frame'
+          ? { frame: Math.min(playhead.count - 1, Math.max(0, t.frame + d)) }
+          : { [what]: { ...t[what], frames: Math.max(0, t[what].frames + (what === 'after' ? d : -d)) } };
+      after = changed(before, i, part);
+      store.preview(s.id, after);
+    },
+    () => {
+      if (after !== before) store.edit(what === 'frame' ? 'Move touch-up' : 'Set fade', after, before);
+      else if (what === 'frame') playhead.go(t.frame);
+    },
+  );
 }
-const recipe = computed(() => store.chosen?.recipe), dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b) => a - b));
+const recipe = computed(() => store.chosen?.recipe),
+  dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b) => a - b));
 </script>
 
 <template>
   <div class="lanes" data-test="lanes">
-    <div class="names dim"><span :style="{ height: `${THUMB}px` }">plate</span><span>slip</span><span>touch-ups</span><span>by hand</span><span>dress keys</span></div>
+    <div class="names dim">
+      <span :style="{ height: `${THUMB}px` }">plate</span><span>slip</span><span>touch-ups</span><span>by hand</span
+      ><span>dress keys</span>
+    </div>
     <div ref="axis" class="axis">
-      <div class="thumbs" :style="{ height: `${THUMB}px` }"><img v-for="(t, i) in thumbs" :key="i" :src="t.url" alt="" :style="{ left: `${t.left}px`, width: `${t.wide}px` }" /></div>
+      <div class="thumbs" :style="{ height: `${THUMB}px` }">
+        <img
+          v-for="(t, i) in thumbs"
+          :key="i"
+          :src="t.url"
+          alt=""
+          :style="{ left: `${t.left}px`, width: `${t.wide}px` }"
+        />
+      </div>
       <canvas ref="slip" class="row-lane" role="img" aria-label="Measured slip, frame by frame" />
       <svg class="row-lane" :height="LANE" role="group" aria-label="Touch-ups and their fades">
-        <g v-for="(t, i) in touchUps" :key="i" :class="{ muted: t.muted, here: t.frame === playhead.frame }" :data-test="`tent-${t.frame}`">
+        <g
+          v-for="(t, i) in touchUps"
+          :key="i"
+          :class="{ muted: t.muted, here: t.frame === playhead.frame }"
+          :data-test="`tent-${t.frame}`"
+        >
           <polygon :points="tent(t)" class="tent" />
-          <rect :x="middle(t.frame - t.before.frames) - 4" y="9" width="8" height="9" class="grip side" :data-test="`tent-before-${t.frame}`" @pointerdown.stop="drag($event, i, 'before')" />
-          <rect :x="middle(t.frame + t.after.frames) - 4" y="9" width="8" height="9" class="grip side" :data-test="`tent-after-${t.frame}`" @pointerdown.stop="drag($event, i, 'after')" />
-          <circle :cx="middle(t.frame)" cy="5" r="4.5" class="grip peak" :data-test="`tent-peak-${t.frame}`" @pointerdown.stop="drag($event, i, 'frame')"><title>Touch-up on frame {{ t.frame }}: drag to another frame, drag its ends for its fades</title></circle>
+          <rect
+            :x="middle(t.frame - t.before.frames) - 4"
+            y="9"
+            width="8"
+            height="9"
+            class="grip side"
+            :data-test="`tent-before-${t.frame}`"
+            @pointerdown.stop="drag($event, i, 'before')"
+          />
+          <rect
+            :x="middle(t.frame + t.after.frames) - 4"
+            y="9"
+            width="8"
+            height="9"
+            class="grip side"
+            :data-test="`tent-after-${t.frame}`"
+            @pointerdown.stop="drag($event, i, 'after')"
+          />
+          <circle
+            :cx="middle(t.frame)"
+            cy="5"
+            r="4.5"
+            class="grip peak"
+            :data-test="`tent-peak-${t.frame}`"
+            @pointerdown.stop="drag($event, i, 'frame')"
+          >
+            <title>Touch-up on frame {{ t.frame }}: drag to another frame, drag its ends for its fades</title>
+          </circle>
         </g>
       </svg>
       <div class="row-lane">
-        <span v-for="k in recipe?.hand ?? []" :key="`h${k.frame}`" class="hand" :style="{ left: `${middle(k.frame)}px` }" :title="`Placed by hand on frame ${k.frame}`" />
-        <span v-for="(p, i) in recipe?.presence ?? []" :key="`p${i}`" class="presence" :style="{ left: `${x(p.from)}px`, width: `${x(Math.min(playhead.count, p.to + 1)) - x(p.from)}px` }" title="In the shot" />
-        <span v-for="l in recipe?.likenesses ?? []" :key="`l${l.corner}${l.frame}`" class="likeness" :style="{ left: `${middle(l.frame)}px` }" :title="`Likeness remembered on frame ${l.frame}`" />
+        <span
+          v-for="k in recipe?.hand ?? []"
+          :key="`h${k.frame}`"
+          class="hand"
+          :style="{ left: `${middle(k.frame)}px` }"
+          :title="`Placed by hand on frame ${k.frame}`"
+        />
+        <span
+          v-for="(p, i) in recipe?.presence ?? []"
+          :key="`p${i}`"
+          class="presence"
+          :style="{ left: `${x(p.from)}px`, width: `${x(Math.min(playhead.count, p.to + 1)) - x(p.from)}px` }"
+          title="In the shot"
+        />
+        <span
+          v-for="l in recipe?.likenesses ?? []"
+          :key="`l${l.corner}${l.frame}`"
+          class="likeness"
+          :style="{ left: `${middle(l.frame)}px` }"
+          :title="`Likeness remembered on frame ${l.frame}`"
+        />
       </div>
       <div class="row-lane" data-test="dress-keys">
-        <button v-for="f in dressKeys" :key="f" type="button" class="dress-key" :style="{ left: `${middle(f)}px` }" :title="`Keys of the dress on frame ${f}: go there`" :aria-label="`Go to the dress keys on frame ${f}`" @click="playhead.go(f)" />
+        <button
+          v-for="f in dressKeys"
+          :key="f"
+          type="button"
+          class="dress-key"
+          :style="{ left: `${middle(f)}px` }"
+          :title="`Keys of the dress on frame ${f}: go there`"
+          :aria-label="`Go to the dress keys on frame ${f}`"
+          @click="playhead.go(f)"
+        />
       </div>
       <span class="head" :style="{ left: `${middle(playhead.frame)}px` }" />
     </div>
@@ -93,24 +199,112 @@ const recipe = computed(() => store.chosen?.recipe), dressKeys = computed(() => 
 </template>
 
 <style scoped>
-.lanes { display: flex; gap: 0.75rem; padding: 4px 0.6rem 2px; background: var(--ink); border-top: 1px solid var(--line); }
-.names { width: var(--strip-left); display: flex; flex-direction: column; align-items: flex-end; font-size: 0.72rem; }
-.names span { height: 18px; }
-.axis { position: relative; flex: 1; min-width: 10rem; }
-.fill { width: 9rem; }
-.thumbs { position: relative; overflow: hidden; }
-.thumbs img { position: absolute; top: 0; height: 100%; object-fit: cover; }
-.row-lane { display: block; position: relative; width: 100%; height: 18px; border-top: 1px solid var(--line); overflow: visible; }
-.tent { fill: color-mix(in srgb, var(--brass) 30%, transparent); stroke: var(--brass); stroke-width: 1; }
-.muted .tent { fill: none; stroke-dasharray: 2 3; }
-.here .tent { fill: color-mix(in srgb, var(--brass) 55%, transparent); }
-.grip { cursor: ew-resize; fill: transparent; }
-.peak { fill: var(--brass); }
-.side:hover { fill: var(--brass); }
-.hand { position: absolute; top: 4px; width: 8px; height: 8px; margin-left: -4px; background: var(--rests-hand); border-radius: 1px; transform: skewX(-20deg); }
+.lanes {
+  display: flex;
+  gap: 0.75rem;
+  padding: 4px 0.6rem 2px;
+  background: var(--ink);
+  border-top: 1px solid var(--line);
+}
+.names {
+  width: var(--strip-left);
+  display: flex;
+  flex-direction: column;
+  align-items: flex-end;
+  font-size: 0.72rem;
+}
+.names span {
+  height: 18px;
+}
+.axis {
+  position: relative;
+  flex: 1;
+  min-width: 10rem;
+}
+.fill {
+  width: 9rem;
+}
+.thumbs {
+  position: relative;
+  overflow: hidden;
+}
+.thumbs img {
+  position: absolute;
+  top: 0;
+  height: 100%;
+  object-fit: cover;
+}
+.row-lane {
+  display: block;
+  position: relative;
+  width: 100%;
+  height: 18px;
+  border-top: 1px solid var(--line);
+  overflow: visible;
+}
+.tent {
+  fill: color-mix(in srgb, var(--brass) 30%, transparent);
+  stroke: var(--brass);
+  stroke-width: 1;
+}
+.muted .tent {
+  fill: none;
+  stroke-dasharray: 2 3;
+}
+.here .tent {
+  fill: color-mix(in srgb, var(--brass) 55%, transparent);
+}
+.grip {
+  cursor: ew-resize;
+  fill: transparent;
+}
+.peak {
+  fill: var(--brass);
+}
+.side:hover {
+  fill: var(--brass);
+}
+.hand {
+  position: absolute;
+  top: 4px;
+  width: 8px;
+  height: 8px;
+  margin-left: -4px;
+  background: var(--rests-hand);
+  border-radius: 1px;
+  transform: skewX(-20deg);
+}
 
-.dress-key { position: absolute; top: 4px; width: 9px; height: 9px; margin-left: -4.5px; padding: 0; border: 1px solid var(--ink); border-radius: 50% 50% 50% 0; background: var(--brass); }
-.presence { position: absolute; bottom: 1px; height: 3px; background: var(--text-dim); }
-.likeness { position: absolute; top: 3px; width: 2px; height: 11px; background: var(--rests-spots); }
-.head { position: absolute; top: 0; bottom: 0; width: 1px; background: var(--text); pointer-events: none; }
+.dress-key {
+  position: absolute;
+  top: 4px;
+  width: 9px;
+  height: 9px;
+  margin-left: -4.5px;
+  padding: 0;
+  border: 1px solid var(--ink);
+  border-radius: 50% 50% 50% 0;
+  background: var(--brass);
+}
+.presence {
+  position: absolute;
+  bottom: 1px;
+  height: 3px;
+  background: var(--text-dim);
+}
+.likeness {
+  position: absolute;
+  top: 3px;
+  width: 2px;
+  height: 11px;
+  background: var(--rests-spots);
+}
+.head {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1px;
+  background: var(--text);
+  pointer-events: none;
+}
 </style>

@@ -8,41 +8,59 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
-const playhead = usePlayhead(), store = useShot(), tracks = useTracks(), view = useView();
-const lane = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | null>(null);
-const { width } = useElementSize(lane), head = ref<HTMLElement | null>(null), { width: left } = useElementSize(head);
+const playhead = usePlayhead(),
+  store = useShot(),
+  tracks = useTracks(),
+  view = useView();
+const lane = ref<HTMLElement | null>(null),
+  canvas = ref<HTMLCanvasElement | null>(null);
+const { width } = useElementSize(lane),
+  head = ref<HTMLElement | null>(null),
+  { width: left } = useElementSize(head);
 /** Of the doubt, px, and of the band below it that tells what each frame rests on. */
-const HEIGHT = 26, BAND = 7;
+const HEIGHT = 26,
+  BAND = 7;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 
 /** Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. Below, what each rests on. */
-watchEffect(() => {
-  const c = canvas.value;
-  if (!c || width.value < 2) return;
-  const k = window.devicePixelRatio;
-  [c.width, c.height] = [Math.round(width.value * k), Math.round((HEIGHT + BAND) * k)];
-  const g = c.getContext('2d')!, css = getComputedStyle(document.documentElement), w = Math.max(1, width.value / playhead.count);
-  const brass = css.getPropertyValue('--brass'), weak = css.getPropertyValue('--weak'), line = css.getPropertyValue('--line'), theme = view.theme, kinds = EVIDENCE_KINDS.map((kind) => [kind, css.getPropertyValue(`--rests-${kind}`)] as const);
-  void theme;
-  g.scale(k, k);
-  g.fillStyle = line;
-  g.fillRect(0, HEIGHT - 3, width.value, 1);
-  for (const f of track.value?.frames.values() ?? []) {
-    const doubt = 1 - f.trust, bridged = Object.keys(f.evidence).length === 0;
-    g.fillStyle = bridged ? line : doubt > 0.25 ? weak : brass;
-    const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
-    const left = x(f.frame), wide = Math.max(1, w - (w > 4 ? 1 : 0));
-    g.fillRect(left, HEIGHT - 1 - h, wide, h);
-    let top = HEIGHT + 1;
-    for (const [kind, colour] of kinds) {
-      const high = (f.evidence[kind] ?? 0) * (BAND - 1);
-      g.fillStyle = colour;
-      g.fillRect(left, top, wide, high);
-      top += high;
+watchEffect(
+  () => {
+    const c = canvas.value;
+    if (!c || width.value < 2) return;
+    const k = window.devicePixelRatio;
+    [c.width, c.height] = [Math.round(width.value * k), Math.round((HEIGHT + BAND) * k)];
+    const g = c.getContext('2d')!,
+      css = getComputedStyle(document.documentElement),
+      w = Math.max(1, width.value / playhead.count);
+    const brass = css.getPropertyValue('--brass'),
+      weak = css.getPropertyValue('--weak'),
+      line = css.getPropertyValue('--line'),
+      theme = view.theme,
+      kinds = EVIDENCE_KINDS.map((kind) => [kind, css.getPropertyValue(`--rests-${kind}`)] as const);
+    void theme;
+    g.scale(k, k);
+    g.fillStyle = line;
+    g.fillRect(0, HEIGHT - 3, width.value, 1);
+    for (const f of track.value?.frames.values() ?? []) {
+      const doubt = 1 - f.trust,
+        bridged = Object.keys(f.evidence).length === 0;
+      g.fillStyle = bridged ? line : doubt > 0.25 ? weak : brass;
+      const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
+      const left = x(f.frame),
+        wide = Math.max(1, w - (w > 4 ? 1 : 0));
+      g.fillRect(left, HEIGHT - 1 - h, wide, h);
+      let top = HEIGHT + 1;
+      for (const [kind, colour] of kinds) {
+        const high = (f.evidence[kind] ?? 0) * (BAND - 1);
+        g.fillStyle = colour;
+        g.fillRect(left, top, wide, high);
+        top += high;
+      }
     }
-  }
-}, { flush: 'post' });
+  },
+  { flush: 'post' },
+);
 
 function scrub(e: PointerEvent): void {
   const r = lane.value!.getBoundingClientRect();
@@ -69,48 +87,201 @@ const summary = computed(() => {
 <template>
   <FrameLanes v-if="view.lanes && !view.alone" :style="{ '--strip-left': `${left}px` }" />
   <section class="strip" aria-label="Transport">
-    <div ref="head" class="left"><div class="keys">
-      <BButton variant="outline-secondary" title="First frame (Home)" aria-label="First frame" @click="playhead.step(-playhead.count)"><i class="bi bi-chevron-bar-left" /></BButton>
-      <BButton variant="outline-secondary" title="One frame back (left arrow)" aria-label="One frame back" @click="playhead.step(-1)"><i class="bi bi-chevron-left" /></BButton>
-      <BButton variant="outline-secondary" title="Play or pause (Space)" :aria-label="playhead.playing ? 'Pause' : 'Play'" data-test="play" @click="playhead.toggle()"><i class="bi" :class="playhead.playing ? 'bi-pause-fill' : 'bi-play-fill'" /></BButton>
-      <BButton variant="outline-secondary" title="One frame on (right arrow)" aria-label="One frame on" @click="playhead.step(1)"><i class="bi bi-chevron-right" /></BButton>
-      <BButton variant="outline-secondary" title="Last frame (End)" aria-label="Last frame" @click="playhead.step(playhead.count)"><i class="bi bi-chevron-bar-right" /></BButton>
-      <BButton variant="outline-secondary" title="Play round and round (L)" aria-label="Loop" :pressed="playhead.loop" @click="playhead.loop = !playhead.loop"><i class="bi bi-arrow-repeat" /></BButton>
+    <div ref="head" class="left">
+      <div class="keys">
+        <BButton
+          variant="outline-secondary"
+          title="First frame (Home)"
+          aria-label="First frame"
+          @click="playhead.step(-playhead.count)"
+          ><i class="bi bi-chevron-bar-left"
+        /></BButton>
+        <BButton
+          variant="outline-secondary"
+          title="One frame back (left arrow)"
+          aria-label="One frame back"
+          @click="playhead.step(-1)"
+          ><i class="bi bi-chevron-left"
+        /></BButton>
+        <BButton
+          variant="outline-secondary"
+          title="Play or pause (Space)"
+          :aria-label="playhead.playing ? 'Pause' : 'Play'"
+          data-test="play"
+          @click="playhead.toggle()"
+          ><i class="bi" :class="playhead.playing ? 'bi-pause-fill' : 'bi-play-fill'"
+        /></BButton>
+        <BButton
+          variant="outline-secondary"
+          title="One frame on (right arrow)"
+          aria-label="One frame on"
+          @click="playhead.step(1)"
+          ><i class="bi bi-chevron-right"
+        /></BButton>
+        <BButton
+          variant="outline-secondary"
+          title="Last frame (End)"
+          aria-label="Last frame"
+          @click="playhead.step(playhead.count)"
+          ><i class="bi bi-chevron-bar-right"
+        /></BButton>
+        <BButton
+          variant="outline-secondary"
+          title="Play round and round (L)"
+          aria-label="Loop"
+          :pressed="playhead.loop"
+          @click="playhead.loop = !playhead.loop"
+          ><i class="bi bi-arrow-repeat"
+        /></BButton>
+      </div>
+      <div class="frame mono">
+        <span class="now" data-test="frame">{{ playhead.frame + first }}</span><span class="dim">
+          / {{ playhead.count - 1 + first }}</span
+        >
+        <span class="dim tc">{{ timecode ?? '' }}</span>
+        <BButton
+          variant="outline-secondary"
+          :pressed="view.lanes"
+          title="Lanes: plate, slip, touch-ups, keys by hand (U)"
+          aria-label="Lanes"
+          data-test="lanes-open"
+          @click="view.lanes = !view.lanes"
+          ><i class="bi" :class="view.lanes ? 'bi-chevron-down' : 'bi-chevron-up'"
+        /></BButton>
+      </div>
     </div>
-    <div class="frame mono">
-      <span class="now" data-test="frame">{{ playhead.frame + first }}</span><span class="dim"> / {{ playhead.count - 1 + first }}</span>
-      <span class="dim tc">{{ timecode ?? '' }}</span>
-      <BButton variant="outline-secondary" :pressed="view.lanes" title="Lanes: plate, slip, touch-ups, keys by hand (U)" aria-label="Lanes" data-test="lanes-open" @click="view.lanes = !view.lanes"><i class="bi" :class="view.lanes ? 'bi-chevron-down' : 'bi-chevron-up'" /></BButton>
-    </div></div>
     <div
-      ref="lane" class="lane" role="slider" tabindex="0" aria-label="Frame" :aria-valuemin="0" :aria-valuemax="playhead.count - 1" :aria-valuenow="playhead.frame"
-      :aria-valuetext="`Frame ${playhead.frame}, ${summary}`" data-test="lane" @pointerdown="down" @pointermove="move"
+      ref="lane"
+      class="lane"
+      role="slider"
+      tabindex="0"
+      aria-label="Frame"
+      :aria-valuemin="0"
+      :aria-valuemax="playhead.count - 1"
+      :aria-valuenow="playhead.frame"
+      :aria-valuetext="`Frame ${playhead.frame}, ${summary}`"
+      data-test="lane"
+      @pointerdown="down"
+      @pointermove="move"
     >
       <canvas ref="canvas" />
       <span class="outside" :style="{ left: 0, width: `${x(playhead.from)}px` }" />
       <span class="outside" :style="{ left: `${x(playhead.to + 1)}px`, right: 0 }" />
-      <span v-if="store.chosen" class="reference" :style="{ left: `${x(store.chosen.recipe.referenceFrame)}px` }" title="Reference frame" />
-      <span v-for="h in track?.halted ?? []" :key="h.frame" class="halt" :style="{ left: `${x(h.frame)}px` }" :title="h.reason">!</span>
-      <span class="head" :style="{ left: `${x(playhead.frame)}px`, width: `${Math.max(2, width / playhead.count)}px` }" />
+      <span
+        v-if="store.chosen"
+        class="reference"
+        :style="{ left: `${x(store.chosen.recipe.referenceFrame)}px` }"
+        title="Reference frame"
+      />
+      <span
+        v-for="h in track?.halted ?? []"
+        :key="h.frame"
+        class="halt"
+        :style="{ left: `${x(h.frame)}px` }"
+        :title="h.reason"
+        >!</span
+      >
+      <span
+        class="head"
+        :style="{ left: `${x(playhead.frame)}px`, width: `${Math.max(2, width / playhead.count)}px` }"
+      />
     </div>
     <div class="note dim" data-test="summary">{{ playhead.playing ? `${playhead.measured} frames/s` : summary }}</div>
   </section>
 </template>
 
 <style scoped>
-.strip { display: flex; align-items: center; gap: 0.75rem; padding: 0.3rem 0.6rem; height: 52px; background: var(--ink); border-top: 1px solid var(--line); }
-.left { display: flex; align-items: center; gap: 0.75rem; }
-.keys { display: flex; gap: 2px; }
-.keys .btn { padding: 0.15rem 0.4rem; }
-.frame { min-width: 14rem; white-space: nowrap; display: flex; align-items: baseline; }
-.frame .btn { padding: 0 0.35rem; margin-left: auto; }
-.now { font-size: 1.05rem; }
-.tc { margin-left: 0.8rem; }
-.lane { position: relative; flex: 1; height: 35px; cursor: pointer; background: var(--ink-raised); border: 1px solid var(--line); min-width: 10rem; }
-.lane canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
-.outside { position: absolute; top: 0; bottom: 0; background: repeating-linear-gradient(45deg, #0006 0 4px, transparent 4px 8px); pointer-events: none; }
-.head { position: absolute; top: -3px; bottom: -3px; background: color-mix(in srgb, var(--text) 35%, transparent); border-left: 2px solid var(--text); pointer-events: none; }
-.reference { position: absolute; top: 0; width: 0; height: 0; border: 5px solid transparent; border-top: 7px solid var(--text); margin-left: -5px; pointer-events: none; }
-.halt { position: absolute; top: 1px; color: var(--brass-ink); background: var(--weak); font-weight: 700; font-size: 0.7rem; padding: 0 4px; border-radius: 2px; }
-.note { width: 9rem; text-align: right; font-size: 0.8125rem; line-height: 1.2; }
+.strip {
+  display: flex;
+  align-items: center;
+  gap: 0.75rem;
+  padding: 0.3rem 0.6rem;
+  height: 52px;
+  background: var(--ink);
+  border-top: 1px solid var(--line);
+}
+.left {
+  display: flex;
+  align-items: center;
+  gap: 0.75rem;
+}
+.keys {
+  display: flex;
+  gap: 2px;
+}
+.keys .btn {
+  padding: 0.15rem 0.4rem;
+}
+.frame {
+  min-width: 14rem;
+  white-space: nowrap;
+  display: flex;
+  align-items: baseline;
+}
+.frame .btn {
+  padding: 0 0.35rem;
+  margin-left: auto;
+}
+.now {
+  font-size: 1.05rem;
+}
+.tc {
+  margin-left: 0.8rem;
+}
+.lane {
+  position: relative;
+  flex: 1;
+  height: 35px;
+  cursor: pointer;
+  background: var(--ink-raised);
+  border: 1px solid var(--line);
+  min-width: 10rem;
+}
+.lane canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.outside {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  background: repeating-linear-gradient(45deg, #0006 0 4px, transparent 4px 8px);
+  pointer-events: none;
+}
+.head {
+  position: absolute;
+  top: -3px;
+  bottom: -3px;
+  background: color-mix(in srgb, var(--text) 35%, transparent);
+  border-left: 2px solid var(--text);
+  pointer-events: none;
+}
+.reference {
+  position: absolute;
+  top: 0;
+  width: 0;
+  height: 0;
+  border: 5px solid transparent;
+  border-top: 7px solid var(--text);
+  margin-left: -5px;
+  pointer-events: none;
+}
+.halt {
+  position: absolute;
+  top: 1px;
+  color: var(--brass-ink);
+  background: var(--weak);
+  font-weight: 700;
+  font-size: 0.7rem;
+  padding: 0 4px;
+  border-radius: 2px;
+}
+.note {
+  width: 9rem;
+  text-align: right;
+  font-size: 0.8125rem;
+  line-height: 1.2;
+}
 </style>

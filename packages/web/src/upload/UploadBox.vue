@@ -21,16 +21,46 @@ onChange(take);
   <div ref="zone" class="zone" :class="{ over: isOverDropZone }" data-test="upload">
     <template v-if="u.state.value === 'idle'">
       <p class="mb-2">{{ prompt }}</p>
-      <BButton variant="outline-secondary" title="A clip, or all pictures of a numbered sequence at once" data-test="choose-files" @click="open()">Choose files ...</BButton>
+      <BButton
+        variant="outline-secondary"
+        title="A clip, or all pictures of a numbered sequence at once"
+        data-test="choose-files"
+        @click="open()"
+        >Choose files ...</BButton
+      >
       <p class="dim mt-2 mb-0">A video file, or all pictures of a numbered sequence at once.</p>
     </template>
     <template v-else>
-      <p class="mb-1" role="status">{{ { sending: 'Sending', paused: 'Paused', taking: 'Checking what arrived' }[u.state.value] }} <span class="mono">{{ bytesText(u.sent.value) }} of {{ bytesText(u.total.value) }}</span></p>
+      <p class="mb-1" role="status">
+        {{ { sending: 'Sending', paused: 'Paused', taking: 'Checking what arrived' }[u.state.value] }}
+        <span class="mono">{{ bytesText(u.sent.value) }} of {{ bytesText(u.total.value) }}</span>
+      </p>
       <BProgress :value="u.share.value" :max="1" />
       <div class="d-flex gap-1 mt-2 justify-content-center">
-        <BButton v-if="u.state.value === 'sending'" variant="outline-secondary" title="Stop sending for now; what arrived is kept" data-test="pause" @click="u.pause()">Pause</BButton>
-        <BButton v-if="u.state.value === 'paused'" variant="outline-secondary" title="Go on from what arrived" data-test="resume" @click="u.go()">Go on</BButton>
-        <BButton v-if="u.state.value !== 'taking'" variant="outline-secondary" title="Leave the file out" data-test="cancel-upload" @click="u.cancel()">Cancel</BButton>
+        <BButton
+          v-if="u.state.value === 'sending'"
+          variant="outline-secondary"
+          title="Stop sending for now; what arrived is kept"
+          data-test="pause"
+          @click="u.pause()"
+          >Pause</BButton
+        >
+        <BButton
+          v-if="u.state.value === 'paused'"
+          variant="outline-secondary"
+          title="Go on from what arrived"
+          data-test="resume"
+          @click="u.go()"
+          >Go on</BButton
+        >
+        <BButton
+          v-if="u.state.value !== 'taking'"
+          variant="outline-secondary"
+          title="Leave the file out"
+          data-test="cancel-upload"
+          @click="u.cancel()"
+          >Cancel</BButton
+        >
       </div>
     </template>
     <p v-if="u.problem.value" class="weak mt-2 mb-0" role="alert" data-test="upload-problem">{{ u.problem.value }}</p>
@@ -38,7 +68,17 @@ onChange(take);
 </template>
 
 <style scoped>
-.zone { border: 1.5px dashed var(--line); border-radius: 4px; padding: 1rem; text-align: center; }
-.zone.over { border-color: var(--brass); background: color-mix(in srgb, var(--brass) 10%, transparent); }
-.weak { color: var(--weak); }
+.zone {
+  border: 1.5px dashed var(--line);
+  border-radius: 4px;
+  padding: 1rem;
+  text-align: center;
+}
+.zone.over {
+  border-color: var(--brass);
+  background: color-mix(in srgb, var(--brass) 10%, transparent);
+}
+.weak {
+  color: var(--weak);
+}
 </style>

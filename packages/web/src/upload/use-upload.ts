@@ -11,13 +11,17 @@ export interface Finished {
 const PIECE = 8 * 1024 * 1024;
 
 export function useUpload(done: (f: Finished) => Promise<void>) {
-  const state = ref<'idle' | 'sending' | 'paused' | 'taking'>('idle'), sent = ref(0), total = ref(0), problem = ref('');
+  const state = ref<'idle' | 'sending' | 'paused' | 'taking'>('idle'),
+    sent = ref(0),
+    total = ref(0),
+    problem = ref('');
   const upload = shallowRef<Upload | null>(null);
   const share = computed(() => (total.value > 0 ? sent.value / total.value : 0));
 
   /** Several files go as one run of bytes with a list of names and sizes: one upload, not thousands. */
   function send(files: readonly File[]): void {
-    const sequence = files.length > 1, blob = sequence ? new Blob([...files]) : files[0]!;
+    const sequence = files.length > 1,
+      blob = sequence ? new Blob([...files]) : files[0]!;
     problem.value = '';
     if (blob.size === 0) {
       problem.value = `"${files[0]!.name}" is empty (0 bytes); copy or export it again.`;
@@ -26,9 +30,13 @@ export function useUpload(done: (f: Finished) => Promise<void>) {
     const fileName = sequence ? files[0]!.name.replace(/\d+(?=\D*$)/, '#') : files[0]!.name;
     [sent.value, total.value, state.value] = [0, blob.size, 'sending'];
     const u = new Upload(blob, {
-      endpoint: '/api/uploads', chunkSize: PIECE, retryDelays: [300, 1000, 3000, 5000, 10000, 20000], removeFingerprintOnSuccess: true,
+      endpoint: '/api/uploads',
+      chunkSize: PIECE,
+      retryDelays: [300, 1000, 3000, 5000, 10000, 20000],
+      removeFingerprintOnSuccess: true,
       metadata: { name: fileName },
-      fingerprint: async () => `yarlop-${fileName}-${blob.size}-${files.map((f) => f.lastModified).reduce((a, b) => (a * 31 + b) % 2 ** 40, 7)}`,
+      fingerprint: async () =>
+        `yarlop-${fileName}-${blob.size}-${files.map((f) => f.lastModified).reduce((a, b) => (a * 31 + b) % 2 ** 40, 7)}`,
       onProgress: (n) => (sent.value = n),
       onError: (e) => {
         state.value = 'paused';
@@ -38,8 +46,13 @@ export function useUpload(done: (f: Finished) => Promise<void>) {
       onSuccess: () => {
         state.value = 'taking';
         const id = new URL(u.url!, location.href).pathname.split('/').at(-1)!;
-        done({ upload: id, fileName, ...(sequence ? { files: files.map((f) => ({ name: f.name, size: f.size })) } : {}) })
-          .catch((e: Error) => (problem.value = e.message)).finally(() => (state.value = 'idle'));
+        done({
+          upload: id,
+          fileName,
+          ...(sequence ? { files: files.map((f) => ({ name: f.name, size: f.size })) } : {}),
+        })
+          .catch((e: Error) => (problem.value = e.message))
+          .finally(() => (state.value = 'idle'));
       },
     });
     upload.value = u;

@@ -12,13 +12,32 @@ const SHARPEN = '0 -1 0 -1 5 -1 0 -1 0';
   <svg width="0" height="0" aria-hidden="true" class="holder">
     <filter id="view-aid" color-interpolation-filters="sRGB" x="0" y="0" width="100%" height="100%">
       <feColorMatrix type="matrix" :values="channelMatrix(view.channel)" />
-      <feComponentTransfer><component :is="f" v-for="f in ['feFuncR', 'feFuncG', 'feFuncB']" :key="f" type="linear" :slope="view.brighten * view.contrast" :intercept="0.5 * (1 - view.contrast)" /></feComponentTransfer>
-      <feComponentTransfer><component :is="f" v-for="f in ['feFuncR', 'feFuncG', 'feFuncB']" :key="f" type="gamma" :exponent="1 / view.gamma" /></feComponentTransfer>
+      <feComponentTransfer>
+        <component
+          :is="f"
+          v-for="f in ['feFuncR', 'feFuncG', 'feFuncB']"
+          :key="f"
+          type="linear"
+          :slope="view.brighten * view.contrast"
+          :intercept="0.5 * (1 - view.contrast)"
+        />
+      </feComponentTransfer>
+      <feComponentTransfer>
+        <component
+          :is="f"
+          v-for="f in ['feFuncR', 'feFuncG', 'feFuncB']"
+          :key="f"
+          type="gamma"
+          :exponent="1 / view.gamma"
+        />
+      </feComponentTransfer>
       <feConvolveMatrix v-if="view.edges" order="3" :kernelMatrix="SHARPEN" preserveAlpha="true" />
     </filter>
   </svg>
 </template>
 
 <style scoped>
-.holder { position: absolute; }
+.holder {
+  position: absolute;
+}
 </style>

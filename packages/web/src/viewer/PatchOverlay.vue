@@ -21,16 +21,26 @@ interface Shown extends Outline {
   readonly kind: Patch['kind'] | 'holdout';
 }
 const props = defineProps<{ port: ReturnType<typeof useViewport>; what: 'patches' | 'holdouts' }>();
-const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks();
+const store = useShot(),
+  view = useView(),
+  playhead = usePlayhead(),
+  tracks = useTracks();
 const drawing = ref<[number, number][]>([]);
 
 function outlinesOf(r: Recipe): readonly Shown[] {
   if (props.what === 'patches') return r.patches ?? [];
-  return (r.dress?.holdouts ?? []).map((h): Shown => (h.kind === 'outline' ? { ...h, kind: 'holdout' } : { kind: 'holdout', points: [] }));
+  return (r.dress?.holdouts ?? []).map((h): Shown =>
+    h.kind === 'outline' ? { ...h, kind: 'holdout' } : { kind: 'holdout', points: [] },
+  );
 }
 function withOutline(r: Recipe, i: number, part: Partial<Outline>): Recipe {
-  if (props.what === 'patches') return { ...r, patches: r.patches!.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) };
-  return withPart(r, 'holdouts', r.dress!.holdouts!.map((h, k) => (k === i ? { ...h, ...part } : h)));
+  if (props.what === 'patches')
+    return { ...r, patches: r.patches!.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) };
+  return withPart(
+    r,
+    'holdouts',
+    r.dress!.holdouts!.map((h, k) => (k === i ? { ...h, ...part } : h)),
+  );
 }
 
 /** Patches ride on the plane on every frame on which it is known, in the shape that they have there. */
@@ -48,15 +58,29 @@ const patches = computed(() => {
 const text = (points: readonly (readonly [number, number])[]): string => points.map((p) => p.join(',')).join(' ');
 
 function close(): void {
-  const s = store.chosen, tool = view.tool;
+  const s = store.chosen,
+    tool = view.tool;
   if (s && tool.kind === 'draw-patch' && drawing.value.length >= 3) {
     const back = inverse(tracks.plane(s, playhead.frame) ?? IDENTITY);
     if (tool.patch === 'holdout') {
-      store.edit('Draw holdout', withPart(s.recipe, 'holdouts', [...(s.recipe.dress?.holdouts ?? []), { kind: 'outline', points: drawing.value.map((p) => mapPoint(back, p)), softness: 2 }]));
+      store.edit(
+        'Draw holdout',
+        withPart(s.recipe, 'holdouts', [
+          ...(s.recipe.dress?.holdouts ?? []),
+          { kind: 'outline', points: drawing.value.map((p) => mapPoint(back, p)), softness: 2 },
+        ]),
+      );
       return leave();
     }
     if (tool.patch === 'cut') {
-      store.edit('Cut fill to outline', withPart(s.recipe, 'placement', { ...s.recipe.dress?.placement, lay: 'plate', cut: drawing.value.map((p) => mapPoint(back, p)) }));
+      store.edit(
+        'Cut fill to outline',
+        withPart(s.recipe, 'placement', {
+          ...s.recipe.dress?.placement,
+          lay: 'plate',
+          cut: drawing.value.map((p) => mapPoint(back, p)),
+        }),
+      );
       return leave();
     }
     const patch = { kind: tool.patch, points: drawing.value.map((p) => mapPoint(back, p)) } as unknown as Patch;
@@ -75,8 +99,14 @@ function local(e: PointerEvent): [number, number] {
 function add(e: PointerEvent): void {
   if (e.button !== 0) return;
   e.stopPropagation();
-  const at = local(e), first = drawing.value[0];
-  if (first && drawing.value.length >= 3 && Math.hypot(props.port.toView(first)[0] - at[0], props.port.toView(first)[1] - at[1]) < 9) return close();
+  const at = local(e),
+    first = drawing.value[0];
+  if (
+    first &&
+    drawing.value.length >= 3 &&
+    Math.hypot(props.port.toView(first)[0] - at[0], props.port.toView(first)[1] - at[1]) < 9
+  )
+    return close();
   drawing.value.push(props.port.toPlate(...at));
 }
 function dragPoint(e: PointerEvent, patch: number, point: number): void {
@@ -84,31 +114,69 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
   const h = s && tracks.plane(s, playhead.frame);
   if (!s || !h || e.button !== 0) return;
   e.stopPropagation();
-  const back = inverse(h), frame = playhead.frame, reference = s.recipe.referenceFrame;
+  const back = inverse(h),
+    frame = playhead.frame,
+    reference = s.recipe.referenceFrame;
   if (e.altKey && props.what === 'holdouts') return softenPoint(e, patch, point);
-  const before = s.recipe, target = e.target as SVGElement, svg = target.ownerSVGElement!.getBoundingClientRect();
+  const before = s.recipe,
+    target = e.target as SVGElement,
+    svg = target.ownerSVGElement!.getBoundingClientRect();
   let after = before;
-  holdPointer(e, target, (m) => {
-    const q = mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
-    const p = outlinesOf(before)[patch]!, points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
-    after = withOutline(before, patch, frame === reference ? { points } : { keys: [...(p.keys ?? []).filter((k) => k.frame !== frame), { frame, points }].sort((a, b) => a.frame - b.frame) });
-    store.preview(s.id, after);
-  }, () => {
-    if (after !== before) store.edit(props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout', after, before);
-  });
+  holdPointer(
+    e,
+    target,
+    (m) => {
+      const q = mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
+      const p = outlinesOf(before)[patch]!,
+        points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
+      after = withOutline(
+        before,
+        patch,
+        frame === reference
+          ? { points }
+          : {
+              keys: [...(p.keys ?? []).filter((k) => k.frame !== frame), { frame, points }].sort(
+                (a, b) => a.frame - b.frame,
+              ),
+            },
+      );
+      store.preview(s.id, after);
+    },
+    () => {
+      if (after !== before) store.edit(props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout', after, before);
+    },
+  );
 }
 /** Alt and a drag to the right widen the edge at one point. */
 function softenPoint(e: PointerEvent, i: number, point: number): void {
-  const s = store.chosen!, before = s.recipe, h = before.dress!.holdouts![i]!, from = e.clientX;
+  const s = store.chosen!,
+    before = s.recipe,
+    h = before.dress!.holdouts![i]!,
+    from = e.clientX;
   if (h.kind !== 'outline') return;
-  const own = h.soft?.[point] ?? 0, list = h.points.map((_, k) => h.soft?.[k] ?? 0);
+  const own = h.soft?.[point] ?? 0,
+    list = h.points.map((_, k) => h.soft?.[k] ?? 0);
   let after = before;
-  holdPointer(e, e.target as Element, (m) => {
-    const soft = list.map((v, k) => (k === point ? Math.max(0, Math.round(own + (m.clientX - from) / props.port.zoom.value)) : v));
-    store.preview(s.id, (after = withPart(before, 'holdouts', before.dress!.holdouts!.map((x, k) => (k === i ? { ...x, soft } : x)))));
-  }, () => {
-    if (after !== before) store.edit('Soften holdout', after, before);
-  });
+  holdPointer(
+    e,
+    e.target as Element,
+    (m) => {
+      const soft = list.map((v, k) =>
+        k === point ? Math.max(0, Math.round(own + (m.clientX - from) / props.port.zoom.value)) : v,
+      );
+      store.preview(
+        s.id,
+        (after = withPart(
+          before,
+          'holdouts',
+          before.dress!.holdouts!.map((x, k) => (k === i ? { ...x, soft } : x)),
+        )),
+      );
+    },
+    () => {
+      if (after !== before) store.edit('Soften holdout', after, before);
+    },
+  );
 }
 useEventListener(window, 'keydown', (e) => {
   if (view.tool.kind !== 'draw-patch') return;
@@ -124,7 +192,23 @@ useEventListener(window, 'keydown', (e) => {
       <polygon :points="text(p.outline)" class="halo" />
       <polygon :points="text(p.outline)" :class="p.kind" :data-test="`patch-${p.kind}`" />
       <template v-if="!playhead.playing">
-        <rect v-for="(q, k) in p.points" :key="k" :x="q[0] - 4" :y="q[1] - 4" width="8" height="8" class="knob" @pointerdown="dragPoint($event, i, k)"><title>{{ what === 'holdouts' ? 'Drag to reshape; Alt and drag sideways makes the edge soft here' : 'Drag to reshape' }}</title></rect>
+        <rect
+          v-for="(q, k) in p.points"
+          :key="k"
+          :x="q[0] - 4"
+          :y="q[1] - 4"
+          width="8"
+          height="8"
+          class="knob"
+          @pointerdown="dragPoint($event, i, k)"
+          ><title>
+            {{
+              what === 'holdouts'
+                ? 'Drag to reshape; Alt and drag sideways makes the edge soft here'
+                : 'Drag to reshape'
+            }}
+          </title></rect
+        >
       </template>
     </g>
     <template v-if="view.tool.kind === 'draw-patch'">
@@ -136,10 +220,39 @@ useEventListener(window, 'keydown', (e) => {
 </template>
 
 <style scoped>
-.halo { fill: none; stroke: #0009; stroke-width: 3.5; }
-.follow { fill: none; stroke: #f6e7bd; stroke-width: 1.5; }
-.ignore { fill: #0000002e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 3 5; }
-.holdout, .cut { fill: #0000001e; stroke: #f6e7bd; stroke-width: 1.5; stroke-dasharray: 8 3 2 3; }
-.knob { fill: var(--ink); stroke: #f6e7bd; stroke-width: 1.5; pointer-events: all; cursor: move; }
-.catcher { fill: transparent; pointer-events: all; cursor: crosshair; }
+.halo {
+  fill: none;
+  stroke: #0009;
+  stroke-width: 3.5;
+}
+.follow {
+  fill: none;
+  stroke: #f6e7bd;
+  stroke-width: 1.5;
+}
+.ignore {
+  fill: #0000002e;
+  stroke: #f6e7bd;
+  stroke-width: 1.5;
+  stroke-dasharray: 3 5;
+}
+.holdout,
+.cut {
+  fill: #0000001e;
+  stroke: #f6e7bd;
+  stroke-width: 1.5;
+  stroke-dasharray: 8 3 2 3;
+}
+.knob {
+  fill: var(--ink);
+  stroke: #f6e7bd;
+  stroke-width: 1.5;
+  pointer-events: all;
+  cursor: move;
+}
+.catcher {
+  fill: transparent;
+  pointer-events: all;
+  cursor: crosshair;
+}
 </style>

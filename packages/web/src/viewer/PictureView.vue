@@ -23,34 +23,63 @@ import { useViewport } from './use-viewport';
 import { useDropCorners } from './use-drop-corners';
 
 const props = defineProps<{ stage: Stage }>();
-const store = useShot(), view = useView(), playhead = usePlayhead(), tracks = useTracks(), live = useLive();
-const holder = ref<HTMLElement | null>(null), canvas = ref<HTMLCanvasElement | null>(null);
+const store = useShot(),
+  view = useView(),
+  playhead = usePlayhead(),
+  tracks = useTracks(),
+  live = useLive();
+const holder = ref<HTMLElement | null>(null),
+  canvas = ref<HTMLCanvasElement | null>(null);
 const shot = computed(() => store.shot);
 const size = computed(() => [shot.value?.probe.width ?? 1920, shot.value?.probe.height ?? 1080] as const);
-const port = useViewport(holder, () => size.value[0], () => size.value[1]);
+const port = useViewport(
+  holder,
+  () => size.value[0],
+  () => size.value[1],
+);
 const pictures = usePictures(shot, (frame, quick) => (view.plateOnly ? [] : layersFor(props.stage, frame, quick)));
 const drop = useDropCorners();
-useIntervalFn(() => {
-  if (view.blinking) view.plateOnly = !view.plateOnly;
-}, computed(() => 1000 / view.blinkRate));
-watch(() => view.blinking, (on) => !on && (view.plateOnly = false));
+useIntervalFn(
+  () => {
+    if (view.blinking) view.plateOnly = !view.plateOnly;
+  },
+  computed(() => 1000 / view.blinkRate),
+);
+watch(
+  () => view.blinking,
+  (on) => !on && (view.plateOnly = false),
+);
 
-watch(() => (view.plateOnly ? '' : view.show + JSON.stringify(layersFor(props.stage, playhead.frame))) + (view.table ?? ''), () => pictures.refresh());
+watch(
+  () => (view.plateOnly ? '' : view.show + JSON.stringify(layersFor(props.stage, playhead.frame))) + (view.table ?? ''),
+  () => pictures.refresh(),
+);
 
 /** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
 const bare = useStill(() => ((view.wipe !== null || view.beside) && !playhead.playing ? playhead.frame : null));
-watchEffect(() => (view.seen = pictures.bitmap.value ? { frame: pictures.shown.value, bitmap: pictures.bitmap.value } : null));
+watchEffect(
+  () => (view.seen = pictures.bitmap.value ? { frame: pictures.shown.value, bitmap: pictures.bitmap.value } : null),
+);
 function draw(): void {
-  const c = canvas.value, b = pictures.bitmap.value;
+  const c = canvas.value,
+    b = pictures.bitmap.value;
   if (!c) return;
-  const k = window.devicePixelRatio, w = Math.max(1, Math.round(port.w.value * k)), h = Math.max(1, Math.round(port.h.value * k));
+  const k = window.devicePixelRatio,
+    w = Math.max(1, Math.round(port.w.value * k)),
+    h = Math.max(1, Math.round(port.h.value * k));
   if (c.width !== w || c.height !== h) [c.width, c.height] = [w, h];
   const g = c.getContext('2d')!;
   g.clearRect(0, 0, w, h);
   if (!b) return;
   g.imageSmoothingEnabled = port.zoom.value < 2;
   g.imageSmoothingQuality = 'high';
-  g.drawImage(b, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+  g.drawImage(
+    b,
+    port.left.value * k,
+    port.top.value * k,
+    size.value[0] * port.zoom.value * k,
+    size.value[1] * port.zoom.value * k,
+  );
   if (bare.value?.frame !== pictures.shown.value) return;
   if (view.beside) return drawBeside(g, w, h, k, b, bare.value.bitmap);
   if (view.wipe === null) return;
@@ -58,35 +87,65 @@ function draw(): void {
   g.beginPath();
   g.rect(0, 0, view.wipe * w, h);
   g.clip();
-  g.drawImage(bare.value.bitmap, port.left.value * k, port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+  g.drawImage(
+    bare.value.bitmap,
+    port.left.value * k,
+    port.top.value * k,
+    size.value[0] * port.zoom.value * k,
+    size.value[1] * port.zoom.value * k,
+  );
   g.restore();
 }
 /** Plate to the left and dressed picture to the right, both about the middle of the view. */
-function drawBeside(g: CanvasRenderingContext2D, w: number, h: number, k: number, dressed: ImageBitmap, plate: ImageBitmap): void {
+function drawBeside(
+  g: CanvasRenderingContext2D,
+  w: number,
+  h: number,
+  k: number,
+  dressed: ImageBitmap,
+  plate: ImageBitmap,
+): void {
   g.clearRect(0, 0, w, h);
   for (const [side, picture] of [plate, dressed].entries()) {
     g.save();
     g.beginPath();
     g.rect((side * w) / 2, 0, w / 2 - 1, h);
     g.clip();
-    g.drawImage(picture, port.left.value * k + (side === 0 ? -w / 4 : w / 4), port.top.value * k, size.value[0] * port.zoom.value * k, size.value[1] * port.zoom.value * k);
+    g.drawImage(
+      picture,
+      port.left.value * k + (side === 0 ? -w / 4 : w / 4),
+      port.top.value * k,
+      size.value[0] * port.zoom.value * k,
+      size.value[1] * port.zoom.value * k,
+    );
     g.restore();
   }
 }
 function wipeDown(e: PointerEvent): void {
   e.stopPropagation();
-  holdPointer(e, e.currentTarget as Element, (m) => (view.wipe = Math.min(0.98, Math.max(0.02, local(m)[0] / port.w.value))), () => {});
+  holdPointer(
+    e,
+    e.currentTarget as Element,
+    (m) => (view.wipe = Math.min(0.98, Math.max(0.02, local(m)[0] / port.w.value))),
+    () => {},
+  );
 }
 watchEffect(draw, { flush: 'post' });
 onMounted(draw);
 
-const corners = computed(() => store.screens.map((s, i) => ({
-  screen: s, hue: hueOf(i), quad: tracks.corners(s, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value),
-})));
+const corners = computed(() =>
+  store.screens.map((s, i) => ({
+    screen: s,
+    hue: hueOf(i),
+    quad: tracks.corners(s, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value),
+  })),
+);
 
-const probeCanvas = new OffscreenCanvas(1, 1), probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
+const probeCanvas = new OffscreenCanvas(1, 1),
+  probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
 function readPixel(x: number, y: number): [number, number, number] | null {
-  const b = pictures.bitmap.value, [w, h] = size.value;
+  const b = pictures.bitmap.value,
+    [w, h] = size.value;
   if (!b || x < 0 || y < 0 || x >= w || y >= h) return null;
   const k = b.width / w;
   probe.drawImage(b, Math.floor(Math.floor(x) * k), Math.floor(Math.floor(y) * k), 1, 1, 0, 0, 1, 1);
@@ -97,10 +156,11 @@ function readPixel(x: number, y: number): [number, number, number] | null {
 /** Mean of five by five pixels: one alone is mostly noise. */
 function meanAround(x: number, y: number): number[] | null {
   const all: number[][] = [];
-  for (let dy = -2; dy <= 2; dy++) for (let dx = -2; dx <= 2; dx++) {
-    const p = readPixel(x + dx, y + dy);
-    if (p) all.push(p);
-  }
+  for (let dy = -2; dy <= 2; dy++)
+    for (let dx = -2; dx <= 2; dx++) {
+      const p = readPixel(x + dx, y + dy);
+      if (p) all.push(p);
+    }
   return all.length > 0 ? [0, 1, 2].map((c) => all.reduce((s, p) => s + p[c]! / all.length, 0)) : null;
 }
 
@@ -134,7 +194,8 @@ function onWheel(e: WheelEvent): void {
   else port.panBy(-e.deltaX, -e.deltaY);
 }
 let spaceUsed = false;
-const typing = (e: KeyboardEvent): boolean => (e.target as HTMLElement).closest('input, textarea, select, button, a, [role="slider"]') !== null;
+const typing = (e: KeyboardEvent): boolean =>
+  (e.target as HTMLElement).closest('input, textarea, select, button, a, [role="slider"]') !== null;
 useEventListener(window, 'keydown', (e) => {
   if (e.code !== 'Space' || typing(e)) return;
   e.preventDefault();
@@ -149,38 +210,126 @@ function onUp(): void {
   if (panning && spaceHeld.value) spaceUsed = true;
   panning = null;
 }
-const ingest = computed(() => [...live.jobs.values()].find((j) => j.kind === 'ingest' && j.mediaHash === shot.value?.mediaHash && j.state !== 'done'));
-const problem = computed(() => (shot.value?.mediaState === 'failed' ? shot.value.mediaProblem : pictures.failure.value));
-const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.surround / 100) ** (1 / 2.2))).join(' ')})`);
+const ingest = computed(() =>
+  [...live.jobs.values()].find(
+    (j) => j.kind === 'ingest' && j.mediaHash === shot.value?.mediaHash && j.state !== 'done',
+  ),
+);
+const problem = computed(() =>
+  shot.value?.mediaState === 'failed' ? shot.value.mediaProblem : pictures.failure.value,
+);
+const grey = computed(
+  () => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.surround / 100) ** (1 / 2.2))).join(' ')})`,
+);
 </script>
 
 <template>
   <div
-    ref="holder" class="picture" :class="[`tool-${view.tool.kind}`, { panning: spaceHeld }]" :style="{ background: grey }" data-test="picture"
-    :data-frame="pictures.shown.value" :data-lossless="pictures.lossless.value" :data-zoom="port.zoom.value" :data-left="port.left.value" :data-top="port.top.value"
-    @pointerdown="onDown" @pointermove="onMove" @pointerup="onUp" @pointerleave="view.pointer = null" @wheel="onWheel"
+    ref="holder"
+    class="picture"
+    :class="[`tool-${view.tool.kind}`, { panning: spaceHeld }]"
+    :style="{ background: grey }"
+    data-test="picture"
+    :data-frame="pictures.shown.value"
+    :data-lossless="pictures.lossless.value"
+    :data-zoom="port.zoom.value"
+    :data-left="port.left.value"
+    :data-top="port.top.value"
+    @pointerdown="onDown"
+    @pointermove="onMove"
+    @pointerup="onUp"
+    @pointerleave="view.pointer = null"
+    @wheel="onWheel"
   >
     <AidFilter />
-    <canvas ref="canvas" :class="{ aided: !isPlain(view) }" role="img" :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`" />
+    <canvas
+      ref="canvas"
+      :class="{ aided: !isPlain(view) }"
+      role="img"
+      :aria-label="`Frame ${pictures.shown.value} of ${shot?.name ?? 'the shot'}`"
+    />
     <svg v-if="shot && !view.beside" class="overlay" aria-label="Pins and patches">
       <template v-for="c in corners" :key="c.screen.id">
-        <PinOverlay v-if="c.quad" :screen="c.screen" :quad="c.quad" :hue="c.hue" :port="port" :ruled="stage !== 'dress' && stage !== 'hand-over'" :frame="playhead.frame" :chosen="c.screen.id === store.chosenId" :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')" />
+        <PinOverlay
+          v-if="c.quad"
+          :screen="c.screen"
+          :quad="c.quad"
+          :hue="c.hue"
+          :port="port"
+          :ruled="stage !== 'dress' && stage !== 'hand-over'"
+          :frame="playhead.frame"
+          :chosen="c.screen.id === store.chosenId"
+          :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')"
+        />
       </template>
-      <PatchOverlay v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')" :port="port" :what="stage === 'dress' ? 'holdouts' : 'patches'" />
+      <PatchOverlay
+        v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')"
+        :port="port"
+        :what="stage === 'dress' ? 'holdouts' : 'patches'"
+      />
       <BendOverlay v-if="store.chosen && stage === 'dress' && !playhead.playing" :port="port" />
-      <polygon v-for="(g, i) in view.ghosts.filter((x) => x.frame === playhead.frame)" :key="`ghost${i}`" :points="g.corners.map((p) => port.toView(p).join(',')).join(' ')" class="ghost" data-test="ghost" />
+      <polygon
+        v-for="(g, i) in view.ghosts.filter((x) => x.frame === playhead.frame)"
+        :key="`ghost${i}`"
+        :points="g.corners.map((p) => port.toView(p).join(',')).join(' ')"
+        class="ghost"
+        data-test="ghost"
+      />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
-        <path v-if="drop.mark.value" :d="`M${port.toView(drop.mark.value)[0] - 12} ${port.toView(drop.mark.value)[1]}h24m-12 -12v24`" fill="none" stroke="var(--brass)" stroke-width="1.5" data-test="key-mark" />
-        <circle v-for="(p, i) in drop.points.value" :key="i" :cx="port.toView(p)[0]" :cy="port.toView(p)[1]" r="5" fill="none" stroke="var(--brass)" stroke-width="2" />
+        <path
+          v-if="drop.mark.value"
+          :d="`M${port.toView(drop.mark.value)[0] - 12} ${port.toView(drop.mark.value)[1]}h24m-12 -12v24`"
+          fill="none"
+          stroke="var(--brass)"
+          stroke-width="1.5"
+          data-test="key-mark"
+        />
+        <circle
+          v-for="(p, i) in drop.points.value"
+          :key="i"
+          :cx="port.toView(p)[0]"
+          :cy="port.toView(p)[1]"
+          r="5"
+          fill="none"
+          stroke="var(--brass)"
+          stroke-width="2"
+        />
       </g>
     </svg>
     <CornerBoard v-if="view.boardCalled && !view.boardLarge && stage !== 'pin' && stage !== 'prove'" class="floating" />
-    <button v-if="view.wipe !== null" type="button" class="wipe" :style="{ left: `${100 * view.wipe}%` }" aria-label="Divider between plate and dressed picture" title="Plate to the left, dressed to the right: drag, or arrow keys; W takes it away" data-test="wipe" @pointerdown="wipeDown" @keydown.left.stop.prevent="view.wipe = Math.max(0.02, view.wipe - 0.02)" @keydown.right.stop.prevent="view.wipe = Math.min(0.98, view.wipe + 0.02)"><i class="bi bi-arrows" aria-hidden="true" /></button>
-    <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4), or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.</div>
-    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">Click around what is to {{ { follow: 'be followed', ignore: 'be ignored', holdout: 'stay in front', cut: 'show the fill' }[view.tool.patch] }}; Enter closes the outline, Escape leaves off.</div>
-    <div v-if="view.tool.kind === 'sample'" class="hint" role="status">Click the screen's colour. Escape leaves off.</div>
-    <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.</div>
+    <button
+      v-if="view.wipe !== null"
+      type="button"
+      class="wipe"
+      :style="{ left: `${100 * view.wipe}%` }"
+      aria-label="Divider between plate and dressed picture"
+      title="Plate to the left, dressed to the right: drag, or arrow keys; W takes it away"
+      data-test="wipe"
+      @pointerdown="wipeDown"
+      @keydown.left.stop.prevent="view.wipe = Math.max(0.02, view.wipe - 0.02)"
+      @keydown.right.stop.prevent="view.wipe = Math.min(0.98, view.wipe + 0.02)"
+    >
+      <i class="bi bi-arrows" aria-hidden="true" />
+    </button>
+    <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">
+      Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4),
+      or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.
+    </div>
+    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">
+      Click around what is to
+      {{
+        { follow: 'be followed', ignore: 'be ignored', holdout: 'stay in front', cut: 'show the fill' }[
+          view.tool.patch
+        ]
+      }}; Enter closes the outline, Escape leaves off.
+    </div>
+    <div v-if="view.tool.kind === 'sample'" class="hint" role="status">
+      Click the screen's colour. Escape leaves off.
+    </div>
+    <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">
+      Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.
+    </div>
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">
       <p>Reading the plate in: {{ ingest.framesDone }} of {{ ingest.framesTotal }} frames</p>
@@ -188,24 +337,107 @@ const grey = computed(() => `rgb(${[0, 0, 0].map(() => Math.round(255 * (view.su
       <BButton class="mt-2" variant="outline-secondary" @click="live.cancel(ingest.id)">Cancel</BButton>
     </div>
     <div v-else-if="problem" class="notice" role="alert">{{ problem }}</div>
-    <div v-else-if="pictures.shown.value < 0" class="notice" role="status">{{ shot?.mediaState === 'waiting' ? 'The plate waits to be read in ...' : 'Loading the picture ...' }}</div>
+    <div v-else-if="pictures.shown.value < 0" class="notice" role="status">
+      {{ shot?.mediaState === 'waiting' ? 'The plate waits to be read in ...' : 'Loading the picture ...' }}
+    </div>
     <slot />
   </div>
 </template>
 
 <style scoped>
-.picture { position: relative; width: 100%; height: 100%; overflow: hidden; touch-action: none; }
-.picture canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
-canvas.aided { filter: url('#view-aid'); }
-.ghost { fill: none; stroke: #f6e7bd; stroke-width: 2; stroke-dasharray: 7 5; }
-.overlay { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
-.tool-drop-corners, .tool-draw-patch, .tool-add-spot, .tool-sample { cursor: crosshair; }
-.panning { cursor: grab; }
-.wipe { position: absolute; top: 0; bottom: 0; width: 22px; margin-left: -11px; border: 0; background: linear-gradient(#fff6dd, #fff6dd) center / 1px 100% no-repeat; color: #fff6dd; cursor: ew-resize; touch-action: none; }
-.wipe i { background: #000a; padding: 2px; border-radius: 2px; }
-.hint { position: absolute; left: 50%; bottom: 12px; transform: translateX(-50%); background: var(--ink); color: var(--text); border: 1px solid var(--brass); padding: 0.3rem 0.8rem; border-radius: 3px; white-space: nowrap; }
-.hint.weak { border-color: var(--weak); bottom: 52px; }
-.notice { position: absolute; left: 50%; top: 40%; transform: translate(-50%, -50%); background: var(--ink); border: 1px solid var(--line); padding: 1rem 1.4rem; border-radius: 4px; max-width: 32rem; min-width: 20rem; }
-.notice p { margin-bottom: 0.5rem; }
-.floating { position: absolute; right: 8px; top: 8px; width: 260px; background: var(--ink-raised); border: 1px solid var(--line); padding: 6px; }
+.picture {
+  position: relative;
+  width: 100%;
+  height: 100%;
+  overflow: hidden;
+  touch-action: none;
+}
+.picture canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+canvas.aided {
+  filter: url('#view-aid');
+}
+.ghost {
+  fill: none;
+  stroke: #f6e7bd;
+  stroke-width: 2;
+  stroke-dasharray: 7 5;
+}
+.overlay {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+.tool-drop-corners,
+.tool-draw-patch,
+.tool-add-spot,
+.tool-sample {
+  cursor: crosshair;
+}
+.panning {
+  cursor: grab;
+}
+.wipe {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 22px;
+  margin-left: -11px;
+  border: 0;
+  background: linear-gradient(#fff6dd, #fff6dd) center / 1px 100% no-repeat;
+  color: #fff6dd;
+  cursor: ew-resize;
+  touch-action: none;
+}
+.wipe i {
+  background: #000a;
+  padding: 2px;
+  border-radius: 2px;
+}
+.hint {
+  position: absolute;
+  left: 50%;
+  bottom: 12px;
+  transform: translateX(-50%);
+  background: var(--ink);
+  color: var(--text);
+  border: 1px solid var(--brass);
+  padding: 0.3rem 0.8rem;
+  border-radius: 3px;
+  white-space: nowrap;
+}
+.hint.weak {
+  border-color: var(--weak);
+  bottom: 52px;
+}
+.notice {
+  position: absolute;
+  left: 50%;
+  top: 40%;
+  transform: translate(-50%, -50%);
+  background: var(--ink);
+  border: 1px solid var(--line);
+  padding: 1rem 1.4rem;
+  border-radius: 4px;
+  max-width: 32rem;
+  min-width: 20rem;
+}
+.notice p {
+  margin-bottom: 0.5rem;
+}
+.floating {
+  position: absolute;
+  right: 8px;
+  top: 8px;
+  width: 260px;
+  background: var(--ink-raised);
+  border: 1px solid var(--line);
+  padding: 6px;
+}
 </style>

@@ -29,7 +29,8 @@ export class PictureCache {
   }
 
   get(request: PictureRequest): Promise<ImageBitmap> {
-    const key = JSON.stringify(request), known = this.entries.get(key);
+    const key = JSON.stringify(request),
+      known = this.entries.get(key);
     if (known) {
       this.entries.delete(key);
       this.entries.set(key, known);
@@ -38,13 +39,19 @@ export class PictureCache {
     const w = this.workers.reduce((a, b) => (b.load < a.load ? b : a));
     w.load++;
     // The request's own copy: what the stores hand out is reactive, and nothing reactive crosses to a worker.
-    const entry: Entry = { bitmap: null, ready: w.remote.picture(JSON.parse(key) as PictureRequest).finally(() => w.load--) };
+    const entry: Entry = {
+      bitmap: null,
+      ready: w.remote.picture(JSON.parse(key) as PictureRequest).finally(() => w.load--),
+    };
     this.entries.set(key, entry);
-    entry.ready.then((b) => {
-      entry.bitmap = b;
-      this.bytes += 4 * b.width * b.height;
-      this.trim();
-    }, () => this.entries.delete(key));
+    entry.ready.then(
+      (b) => {
+        entry.bitmap = b;
+        this.bytes += 4 * b.width * b.height;
+        this.trim();
+      },
+      () => this.entries.delete(key),
+    );
     return entry.ready;
   }
 

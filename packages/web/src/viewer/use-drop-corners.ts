@@ -9,8 +9,11 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 
 export function useDropCorners() {
-  const view = useView(), store = useShot(), playhead = usePlayhead();
-  const points = ref<[number, number][]>([]), problem = ref('');
+  const view = useView(),
+    store = useShot(),
+    playhead = usePlayhead();
+  const points = ref<[number, number][]>([]),
+    problem = ref('');
   /** where the keys have brought the mark, plate px; null until a key moves it */
   const mark = ref<[number, number] | null>(null);
   const asks = computed(() => ['top left', 'top right', 'bottom right', 'bottom left'][points.value.length] ?? '');
@@ -20,20 +23,36 @@ export function useDropCorners() {
     mark.value = null;
     view.tool = { kind: 'select' };
   }
-  const STEPS: Readonly<Record<string, readonly [number, number]>> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+  const STEPS: Readonly<Record<string, readonly [number, number]>> = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, -1],
+    ArrowDown: [0, 1],
+  };
   // Before the page's own keys: here arrows move the mark, not the frame.
-  useEventListener(window, 'keydown', (e) => {
-    if (view.tool.kind !== 'drop-corners') return;
-    const step = STEPS[e.key], size = store.shot?.probe;
-    if (e.key === 'Escape') leave();
-    if (e.key === 'Backspace') points.value.pop();
-    if ((!step && e.key !== 'Enter') || !size) return;
-    e.preventDefault();
-    e.stopImmediatePropagation();
-    const [x, y] = mark.value ?? [Math.round(size.width / 2), Math.round(size.height / 2)], far = e.shiftKey ? 1 : 10;
-    if (step) mark.value = [Math.min(size.width, Math.max(0, x + far * step[0])), Math.min(size.height, Math.max(0, y + far * step[1]))];
-    else if (mark.value) void add([x, y]);
-  }, { capture: true });
+  useEventListener(
+    window,
+    'keydown',
+    (e) => {
+      if (view.tool.kind !== 'drop-corners') return;
+      const step = STEPS[e.key],
+        size = store.shot?.probe;
+      if (e.key === 'Escape') leave();
+      if (e.key === 'Backspace') points.value.pop();
+      if ((!step && e.key !== 'Enter') || !size) return;
+      e.preventDefault();
+      e.stopImmediatePropagation();
+      const [x, y] = mark.value ?? [Math.round(size.width / 2), Math.round(size.height / 2)],
+        far = e.shiftKey ? 1 : 10;
+      if (step)
+        mark.value = [
+          Math.min(size.width, Math.max(0, x + far * step[0])),
+          Math.min(size.height, Math.max(0, y + far * step[1])),
+        ];
+      else if (mark.value) void add([x, y]);
+    },
+    { capture: true },
+  );
 
   async function add(p: [number, number]): Promise<void> {
     problem.value = '';
@@ -43,10 +62,21 @@ export function useDropCorners() {
     leave();
     try {
       assertPin(pin);
-      const number = store.screens.length + 1, names = new Set(store.screens.map((s) => s.recipe.name));
+      const number = store.screens.length + 1,
+        names = new Set(store.screens.map((s) => s.recipe.name));
       let name = `Screen ${number}`;
       while (names.has(name)) name += "'";
-      await store.addScreen({ format: 'yarlop-screen', version: 1, name, device: 'phone', referenceFrame: playhead.frame, pin: pin as never, patches: [], motion: 'perspective', evidence: 'auto' });
+      await store.addScreen({
+        format: 'yarlop-screen',
+        version: 1,
+        name,
+        device: 'phone',
+        referenceFrame: playhead.frame,
+        pin: pin as never,
+        patches: [],
+        motion: 'perspective',
+        evidence: 'auto',
+      });
     } catch (e) {
       problem.value = sentence(e);
       setTimeout(() => (problem.value = ''), 6000);

@@ -10,21 +10,36 @@ import { PictureCache, WORKERS } from './picture-cache';
 import { seenTransfer } from './layers';
 import type { LayerRequest, PictureRequest } from './render.worker';
 
-const AHEAD = 24, SETTLE_MS = 90, DRAG_SETTLE_MS = 450;
+const AHEAD = 24,
+  SETTLE_MS = 90,
+  DRAG_SETTLE_MS = 450;
 /** Px of width of the picture while a value is dragged. */
 const DRAGGED = 640;
 
-export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quick: boolean) => readonly LayerRequest[]) {
-  const playhead = usePlayhead(), view = useView(), store = useShot(), cache = new PictureCache();
+export function usePictures(
+  shot: Ref<Shot | null>,
+  layers: (frame: number, quick: boolean) => readonly LayerRequest[],
+) {
+  const playhead = usePlayhead(),
+    view = useView(),
+    store = useShot(),
+    cache = new PictureCache();
   const bitmap = shallowRef<ImageBitmap | null>(null);
   /** the frame that the bitmap shows; whether its pixels are the plate's own */
-  const shown = ref(-1), lossless = ref(false), failure = ref('');
+  const shown = ref(-1),
+    lossless = ref(false),
+    failure = ref('');
 
   const request = (frame: number, exact: boolean): PictureRequest => {
     const s = shot.value!;
     return {
       url: exact ? `/api/media/${s.mediaHash}/frames/${frame}.png` : `/api/media/${s.mediaHash}/proxy/${frame}.jpg`,
-      plateWidth: s.probe.width, ...(!exact && store.previewing !== null ? { most: DRAGGED } : {}), layers: layers(frame, !exact), transfer: seenTransfer(s.probe), show: view.show, ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
+      plateWidth: s.probe.width,
+      ...(!exact && store.previewing !== null ? { most: DRAGGED } : {}),
+      layers: layers(frame, !exact),
+      transfer: seenTransfer(s.probe),
+      show: view.show,
+      ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
     };
   };
   function show(b: ImageBitmap, frame: number, exact: boolean): void {
@@ -33,11 +48,15 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quic
     lossless.value = exact;
     failure.value = '';
   }
-  let settle: ReturnType<typeof setTimeout> | undefined, making = 0, again = false;
+  let settle: ReturnType<typeof setTimeout> | undefined,
+    making = 0,
+    again = false;
   /** While as many pictures are being made as there are workers, the newest wish waits and those between are passed over: a drag asks for more than can be made. */
   async function still(frame: number): Promise<void> {
     clearTimeout(settle);
-    const exact = request(frame, true), ready = cache.peek(exact), current = (): boolean => playhead.frame === frame && !playhead.playing;
+    const exact = request(frame, true),
+      ready = cache.peek(exact),
+      current = (): boolean => playhead.frame === frame && !playhead.playing;
     if (ready) return show(ready, frame, true);
     if (making >= WORKERS) {
       again = true;
@@ -59,16 +78,25 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quic
     }
     if (!current()) return;
     clearTimeout(settle);
-    settle = setTimeout(() => {
-      if (current()) cache.get(request(playhead.frame, true)).then((b) => current() && show(b, frame, true), (e: unknown) => (failure.value = sentence(e)));
-    }, store.previewing === null ? SETTLE_MS : DRAG_SETTLE_MS);
+    settle = setTimeout(
+      () => {
+        if (current())
+          cache.get(request(playhead.frame, true)).then(
+            (b) => current() && show(b, frame, true),
+            (e: unknown) => (failure.value = sentence(e)),
+          );
+      },
+      store.previewing === null ? SETTLE_MS : DRAG_SETTLE_MS,
+    );
   }
   function refresh(): void {
     if (shot.value?.mediaState === 'ready' && !playhead.playing) void still(playhead.frame);
   }
   watch(() => [playhead.frame, shot.value?.mediaHash, shot.value?.mediaState] as const, refresh, { immediate: true });
 
-  let ticking = 0, due = 0, times: number[] = [];
+  let ticking = 0,
+    due = 0,
+    times: number[] = [];
   function tick(now: number): void {
     if (!playhead.playing || !shot.value) return;
     ticking = requestAnimationFrame(tick);
@@ -91,14 +119,17 @@ export function usePictures(shot: Ref<Shot | null>, layers: (frame: number, quic
     times = [...times.filter((t) => now - t < 1000), now];
     playhead.measured = times.length;
   }
-  watch(() => playhead.playing, (on) => {
-    cancelAnimationFrame(ticking);
-    times = [];
-    if (on) {
-      due = performance.now();
-      ticking = requestAnimationFrame(tick);
-    } else refresh();
-  });
+  watch(
+    () => playhead.playing,
+    (on) => {
+      cancelAnimationFrame(ticking);
+      times = [];
+      if (on) {
+        due = performance.now();
+        ticking = requestAnimationFrame(tick);
+      } else refresh();
+    },
+  );
   onScopeDispose(() => {
     cancelAnimationFrame(ticking);
     clearTimeout(settle);

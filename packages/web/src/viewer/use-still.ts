@@ -8,14 +8,22 @@ export interface Still {
 }
 
 /** Pictures kept by each that asks; a 1080p one takes 8 MB. */
-const KEPT = 4, SETTLE_MS = 70;
+const KEPT = 4,
+  SETTLE_MS = 70;
 
 /** @param frame which one; null for none. While it changes quickly the last one stays. */
 export function useStill(frame: () => number | null) {
-  const store = useShot(), still = shallowRef<Still | null>(null), kept = new Map<string, Promise<ImageBitmap>>();
+  const store = useShot(),
+    still = shallowRef<Still | null>(null),
+    kept = new Map<string, Promise<ImageBitmap>>();
   let timer: ReturnType<typeof setTimeout> | undefined;
   function get(hash: string, n: number): Promise<ImageBitmap> {
-    const key = `${hash} ${n}`, known = kept.get(key) ?? fetch(`/api/media/${hash}/frames/${n}.png`).then(async (r) => createImageBitmap(await r.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }));
+    const key = `${hash} ${n}`,
+      known =
+        kept.get(key) ??
+        fetch(`/api/media/${hash}/frames/${n}.png`).then(async (r) =>
+          createImageBitmap(await r.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }),
+        );
     kept.delete(key);
     kept.set(key, known);
     known.catch(() => kept.delete(key));
@@ -25,16 +33,23 @@ export function useStill(frame: () => number | null) {
     }
     return known;
   }
-  watch(() => [store.shot?.mediaState === 'ready' ? store.shot.mediaHash : null, frame()] as const, ([hash, n]) => {
-    clearTimeout(timer);
-    if (!hash || n === null) return (still.value = null);
-    const take = (): void => void get(hash, n).then((bitmap) => {
-      if (frame() === n && store.shot?.mediaHash === hash) still.value = { frame: n, bitmap };
-    }).catch(() => {});
-    if (kept.has(`${hash} ${n}`)) take();
-    else timer = setTimeout(take, SETTLE_MS);
-    return undefined;
-  }, { immediate: true });
+  watch(
+    () => [store.shot?.mediaState === 'ready' ? store.shot.mediaHash : null, frame()] as const,
+    ([hash, n]) => {
+      clearTimeout(timer);
+      if (!hash || n === null) return (still.value = null);
+      const take = (): void =>
+        void get(hash, n)
+          .then((bitmap) => {
+            if (frame() === n && store.shot?.mediaHash === hash) still.value = { frame: n, bitmap };
+          })
+          .catch(() => {});
+      if (kept.has(`${hash} ${n}`)) take();
+      else timer = setTimeout(take, SETTLE_MS);
+      return undefined;
+    },
+    { immediate: true },
+  );
   onScopeDispose(() => {
     clearTimeout(timer);
     for (const b of kept.values()) void b.then((x) => x.close()).catch(() => {});

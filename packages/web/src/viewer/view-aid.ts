@@ -22,14 +22,23 @@ export function isPlain(a: Aid): boolean {
 /** In words, empty when the picture is shown as it is. */
 export function describeAid(a: Aid): string {
   return [
-    ...(a.brighten !== 1 ? [`${a.brighten.toFixed(1)}x`] : []), ...(a.contrast !== 1 ? [`contrast ${a.contrast.toFixed(1)}`] : []), ...(a.gamma !== 1 ? [`gamma ${a.gamma.toFixed(2)}`] : []),
-    ...(a.channel !== 'all' ? [a.channel] : []), ...(a.edges ? ['edges'] : []),
+    ...(a.brighten !== 1 ? [`${a.brighten.toFixed(1)}x`] : []),
+    ...(a.contrast !== 1 ? [`contrast ${a.contrast.toFixed(1)}`] : []),
+    ...(a.gamma !== 1 ? [`gamma ${a.gamma.toFixed(2)}`] : []),
+    ...(a.channel !== 'all' ? [a.channel] : []),
+    ...(a.edges ? ['edges'] : []),
   ].join(', ');
 }
 
 /** Rows of a colour matrix (R, G, B each from R, G, B); luma by Rec. ITU-R BT.709. */
 export function channelMatrix(c: Channel): string {
-  const one: Record<Channel, readonly number[]> = { all: [], red: [1, 0, 0], green: [0, 1, 0], blue: [0, 0, 1], luma: LUMINANCE };
+  const one: Record<Channel, readonly number[]> = {
+    all: [],
+    red: [1, 0, 0],
+    green: [0, 1, 0],
+    blue: [0, 0, 1],
+    luma: LUMINANCE,
+  };
   const row = (i: number): readonly number[] => (c === 'all' ? [0, 1, 2].map((k) => Number(k === i)) : one[c]);
   return [0, 1, 2].map((i) => `${row(i).join(' ')} 0 0`).join(' ') + ' 0 0 0 1 0';
 }
