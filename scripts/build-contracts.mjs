@@ -6,8 +6,8 @@ import standalone from 'ajv/dist/standalone/index.js';
 import { compile } from 'json-schema-to-typescript';
 
 export async function buildContracts(root) {
-  const schemas = join(root, 'packages/contracts/schemas'),
-    out = join(root, 'packages/contracts/src/generated');
+  const schemas = join(root, 'packages/contracts/schemas');
+  const out = join(root, 'packages/contracts/src/generated');
   mkdirSync(out, { recursive: true });
   const all = Object.fromEntries(
     readdirSync(schemas).map((f) => [f.replace('.json', ''), JSON.parse(readFileSync(join(schemas, f), 'utf8'))]),

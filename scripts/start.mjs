@@ -9,8 +9,8 @@ import { ROOT, isFree, settings } from './setup/settings.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
 await main(async () => {
-  const { data, port, databasePort } = settings(),
-    unlock = lock(data);
+  const { data, port, databasePort } = settings();
+  const unlock = lock(data);
   process.on('exit', unlock);
   if (!(await isFree(port)))
     throw new SetupError(`Port ${port} is taken by another program; stop it, or set YARLOP_PORT to a free port.`);
@@ -18,8 +18,8 @@ await main(async () => {
   await installPackages();
   await build();
   const database = await startDatabase(data, databasePort);
-  let server = null,
-    ending = false;
+  let server = null;
+  let ending = false;
   const end = async (status) => {
     if (ending) return;
     ending = true;

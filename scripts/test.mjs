@@ -39,8 +39,8 @@ await main(async () => {
   await installPackages();
   await build();
   await fetchSamples();
-  const total = { passed: 0, failed: 0 },
-    folder = mkdtempSync(join(tmpdir(), 'yarlop-test-'));
+  const total = { passed: 0, failed: 0 };
+  const folder = mkdtempSync(join(tmpdir(), 'yarlop-test-'));
   for (const step of ['lint', 'types']) {
     say(`\n== ${step}`);
     const code = await run('npm', ['run', '--silent', step]);

@@ -28,8 +28,8 @@ export function lock(data) {
     throw new SetupError(
       `The disk of ${data} has ${Math.floor((bavail * bsize) / 2 ** 20)} MB free; set-up needs about 1500 MB. Free some space, or set YARLOP_DATA to another disk.`,
     );
-  const path = join(data, 'start.lock'),
-    own = `${path}.${process.pid}`;
+  const path = join(data, 'start.lock');
+  const own = `${path}.${process.pid}`;
   writeFileSync(own, String(process.pid));
   try {
     for (let attempt = 0; ; attempt++) {

@@ -36,9 +36,9 @@ function leftover(folder) {
 }
 
 export async function startDatabase(data, wantedPort) {
-  const folder = join(data, 'database'),
-    files = join(folder, 'data'),
-    log = join(folder, 'mariadb.log');
+  const folder = join(data, 'database');
+  const files = join(folder, 'data');
+  const log = join(folder, 'mariadb.log');
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const asRoot = process.getuid() === 0 ? ['--user=root'] : [];
   if (!existsSync(files)) {
@@ -84,8 +84,8 @@ export async function startDatabase(data, wantedPort) {
       `Port ${wantedPort} for the database is taken by another program; stop it, or set YARLOP_DB_PORT to a free port (or leave it out).`,
     );
   const port = wantedPort ?? (await freePort());
-  const init = join(folder, 'init.sql'),
-    q = (s) => `'${s.replaceAll("'", "''")}'`;
+  const init = join(folder, 'init.sql');
+  const q = (s) => `'${s.replaceAll("'", "''")}'`;
   writeFileSync(
     init,
     [

@@ -25,8 +25,8 @@ export async function fetchSamples() {
   if (NAMES.every((n) => existsSync(join(SAMPLES, n)))) return;
   say('Fetching the published photographs for the tests (Debian package opencv-doc, 96 MB) ...');
   mkdirSync(SAMPLES, { recursive: true });
-  const folder = mkdtempSync(join(SAMPLES, '.part-')),
-    root = process.getuid() === 0;
+  const folder = mkdtempSync(join(SAMPLES, '.part-'));
+  const root = process.getuid() === 0;
   try {
     let got = command('apt-get', ['download', '-qq', 'opencv-doc'], folder);
     if (got.status !== 0) {

@@ -25,8 +25,8 @@ function hashOf(paths) {
 }
 
 async function once(stamp, inputs, label, work) {
-  const path = join(ROOT, stamp),
-    want = hashOf(inputs);
+  const path = join(ROOT, stamp);
+  const want = hashOf(inputs);
   if (existsSync(path) && readFileSync(path, 'utf8') === want) return;
   say(label);
   await work();

@@ -33,9 +33,9 @@ const alive = (pid: number): boolean => spawnSync('kill', ['-0', String(pid)]).s
 
 describe('npm start', () => {
   it('is up the second time in under 6 seconds, installs nothing, guards against a second start, and Ctrl-C ends server and database', async () => {
-    const data = join(folder, 'data'),
-      port = await freePort(),
-      env = { YARLOP_DATA: data, YARLOP_PORT: String(port) };
+    const data = join(folder, 'data');
+    const port = await freePort();
+    const env = { YARLOP_DATA: data, YARLOP_PORT: String(port) };
     const first = start(env);
     await first.says(/Yarlop is at http:\/\/localhost:\d+\//);
     expect(((await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()) as { ok: boolean }).ok).toBe(true);
@@ -47,8 +47,8 @@ describe('npm start', () => {
     first.child.kill('SIGINT');
     expect(await first.gone).toBe(0);
     expect(alive(database)).toBe(false);
-    const began = Date.now(),
-      second = start(env);
+    const began = Date.now();
+    const second = start(env);
     await second.says(/Yarlop is at/);
     expect(Date.now() - began).toBeLessThan(6000);
     expect(second.text()).not.toMatch(/Installing|Building|Preparing/);

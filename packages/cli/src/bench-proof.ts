@@ -30,9 +30,9 @@ import { measureSlips } from '@yarlop/pipeline/prove';
 import { readTrack } from '@yarlop/pipeline/track-file';
 
 const { values } = parseArgs({ options: { only: { type: 'string' } } });
-const ASSETS = 'packages/demo/assets',
-  LIMIT = 1,
-  LEAST_VISIBLE = 0.3;
+const ASSETS = 'packages/demo/assets';
+const LIMIT = 1;
+const LEAST_VISIBLE = 0.3;
 
 interface Truth {
   readonly corners: readonly Quad[];
@@ -59,8 +59,8 @@ async function measured(
   reference: number,
   luma: LumaFile,
 ): Promise<Measured[]> {
-  const out: Measured[] = [],
-    by = new Map(path.map((f) => [f.frame, f.homography]));
+  const out: Measured[] = [];
+  const by = new Map(path.map((f) => [f.frame, f.homography]));
   for await (const f of measureSlips(path, pin, reference, [], luma))
     out.push({
       frame: f.frame,
@@ -93,8 +93,8 @@ function againstTruth(
   truth: Truth,
   k: number,
 ): { r: number; difference: number; told: number } {
-  const x: number[] = [],
-    y: number[] = [];
+  const x: number[] = [];
+  const y: number[] = [];
   for (const f of frames) {
     const now = mapQuad(f.homography, pin);
     for (const [c, by] of f.by.entries())
@@ -104,11 +104,11 @@ function againstTruth(
           y.push((truth.corners[f.frame]![c]![axis] - now[c]![axis]) * k);
         }
   }
-  const n = x.length,
-    mx = x.reduce((s, v) => s + v, 0) / n,
-    my = y.reduce((s, v) => s + v, 0) / n,
-    cov = (a: number[], ma: number, b: number[], mb: number): number =>
-      a.reduce((s, v, i) => s + (v - ma) * (b[i]! - mb), 0);
+  const n = x.length;
+  const mx = x.reduce((s, v) => s + v, 0) / n;
+  const my = y.reduce((s, v) => s + v, 0) / n;
+  const cov = (a: number[], ma: number, b: number[], mb: number): number =>
+    a.reduce((s, v, i) => s + (v - ma) * (b[i]! - mb), 0);
   return {
     r: cov(x, mx, y, my) / Math.sqrt(cov(x, mx, x, mx) * cov(y, my, y, my)),
     difference: x.reduce((s, v, i) => s + Math.abs(v - y[i]!), 0) / n,
@@ -118,16 +118,16 @@ function againstTruth(
 
 /** Distance of the snapped corners from the truth, from corners 4 px off, on sharp frames in full view; median, px at 1920 wide. */
 async function snapped(truth: Truth, luma: LumaFile, k: number): Promise<number> {
-  const found: number[] = [],
-    turn = [
-      [1, 0],
-      [0, -1],
-      [-1, 0.5],
-      [0.5, 1],
-    ] as const;
+  const found: number[] = [];
+  const turn = [
+    [1, 0],
+    [0, -1],
+    [-1, 0.5],
+    [0.5, 1],
+  ] as const;
   for (let n = 0; n < luma.frameCount; n += 8) {
-    const q = truth.corners[n]!,
-      next = truth.corners[n + 1] ?? truth.corners[n - 1]!;
+    const q = truth.corners[n]!;
+    const next = truth.corners[n + 1] ?? truth.corners[n - 1]!;
     if ((truth.visible?.[n] ?? 1) < 0.999 || Math.max(...q.map((p, i) => distance(p, next[i]!))) * k > 4) continue;
     try {
       const s = snapToGlass(
@@ -153,68 +153,68 @@ interface Lines {
 }
 
 async function bench(name: string, folder: string): Promise<Lines> {
-  const clip = readdirSync(ASSETS).includes(`${name}.mp4`) ? name : name.replace(/\.\d+$/, ''),
-    truth = JSON.parse(readFileSync(`${ASSETS}/${name}.truth.json`, 'utf8')) as Truth,
-    out = join(folder, `${name}.json`);
-  const file = JSON.parse(readFileSync(`${ASSETS}/${name}.screen.json`, 'utf8')) as { referenceFrame: number },
-    reference = file.referenceFrame,
-    pin = truth.corners[reference]!,
-    screen = join(folder, `${name}.screen.json`);
+  const clip = readdirSync(ASSETS).includes(`${name}.mp4`) ? name : name.replace(/\.\d+$/, '');
+  const truth = JSON.parse(readFileSync(`${ASSETS}/${name}.truth.json`, 'utf8')) as Truth;
+  const out = join(folder, `${name}.json`);
+  const file = JSON.parse(readFileSync(`${ASSETS}/${name}.screen.json`, 'utf8')) as { referenceFrame: number };
+  const reference = file.referenceFrame;
+  const pin = truth.corners[reference]!;
+  const screen = join(folder, `${name}.screen.json`);
   writeFileSync(screen, JSON.stringify({ ...file, pin }));
   spawnSync(
     process.execPath,
     ['dist/yarlop.mjs', 'follow', `${ASSETS}/${clip}.mp4`, '--screen', screen, '--out', out],
     { stdio: 'ignore' },
   );
-  const track = (await readTrack(out)).screens[0]!,
-    plate = await openPlate(`${ASSETS}/${clip}.mp4`);
+  const track = (await readTrack(out)).screens[0]!;
+  const plate = await openPlate(`${ASSETS}/${clip}.mp4`);
   try {
     return await withLuma(
       plate,
       () => false,
       async (luma) => {
-        const k = 1920 / luma.width,
-          options = { limit: LIMIT, width: luma.width, right: [reference] };
-        const own = await measured(track.frames, pin, reference, luma),
-          told = againstTruth(own, pin, truth, k),
-          plan = planRepairs(own, pin, {}, options),
-          before = errors(track.frames, pin, truth, {}, k),
-          after = errors(track.frames, pin, truth, { touchUps: plan.touchUps }, k);
+        const k = 1920 / luma.width;
+        const options = { limit: LIMIT, width: luma.width, right: [reference] };
+        const own = await measured(track.frames, pin, reference, luma);
+        const told = againstTruth(own, pin, truth, k);
+        const plan = planRepairs(own, pin, {}, options);
+        const before = errors(track.frames, pin, truth, {}, k);
+        const after = errors(track.frames, pin, truth, { touchUps: plan.touchUps }, k);
         // Spoilt on purpose, from the true track.
-        const frames = truth.corners.length,
-          away = (n: number): number => (n - reference) / Math.max(reference, frames - 1 - reference),
-          spoil = (off: (n: number, c: number) => Point): PlaneFrame[] =>
-            truth.corners.map((q, frame) => {
-              // In the plane, as tracks go wrong, by so much in the picture.
-              const h = quadToQuad(pin, q),
-                scale = k * scaleAt(h, perspectiveCentre(pin));
-              return {
-                frame,
-                homography: quadToQuad(
-                  pin,
-                  pin.map((p, c): Point => {
-                    const [x, y] = frame === reference ? [0, 0] : off(frame, c);
-                    return mapPoint(h, [p[0] + x / scale, p[1] + y / scale]);
-                  }),
-                ),
-              };
-            });
-        const drift = spoil((n) => [6 * Math.sin((Math.PI / 2) * Math.abs(away(n))) ** 2, 0]),
-          at = Math.min(frames - 3, reference + 12),
-          pop = spoil((n) => (n === at ? [0, 4] : [0, 0])),
-          r = normals(7),
-          jitter = spoil(() => [0.5 * r(), 0.5 * r()]);
-        const d = await measured(drift, pin, reference, luma),
-          dp = planRepairs(d, pin, {}, options),
-          p = await measured(pop, pin, reference, luma),
-          pp = planRepairs(p, pin, {}, options),
-          found = rankSlips(slipsLeft(p, pin, {}, luma.width), luma.width).troubles.find((t) => t.kind === 'pop'),
-          j = await measured(jitter, pin, reference, luma),
-          st = settle(j, pin, {}, [0, frames - 1], luma.width),
-          popAfter = mapQuad(pop[at]!.homography, correctedPin(pin, { touchUps: pp.touchUps }, at)).reduce(
-            (s, c, i) => s + (distance(c, truth.corners[at]![i]!) * k) / 4,
-            0,
-          );
+        const frames = truth.corners.length;
+        const away = (n: number): number => (n - reference) / Math.max(reference, frames - 1 - reference);
+        const spoil = (off: (n: number, c: number) => Point): PlaneFrame[] =>
+          truth.corners.map((q, frame) => {
+            // In the plane, as tracks go wrong, by so much in the picture.
+            const h = quadToQuad(pin, q);
+            const scale = k * scaleAt(h, perspectiveCentre(pin));
+            return {
+              frame,
+              homography: quadToQuad(
+                pin,
+                pin.map((p, c): Point => {
+                  const [x, y] = frame === reference ? [0, 0] : off(frame, c);
+                  return mapPoint(h, [p[0] + x / scale, p[1] + y / scale]);
+                }),
+              ),
+            };
+          });
+        const drift = spoil((n) => [6 * Math.sin((Math.PI / 2) * Math.abs(away(n))) ** 2, 0]);
+        const at = Math.min(frames - 3, reference + 12);
+        const pop = spoil((n) => (n === at ? [0, 4] : [0, 0]));
+        const r = normals(7);
+        const jitter = spoil(() => [0.5 * r(), 0.5 * r()]);
+        const d = await measured(drift, pin, reference, luma);
+        const dp = planRepairs(d, pin, {}, options);
+        const p = await measured(pop, pin, reference, luma);
+        const pp = planRepairs(p, pin, {}, options);
+        const found = rankSlips(slipsLeft(p, pin, {}, luma.width), luma.width).troubles.find((t) => t.kind === 'pop');
+        const j = await measured(jitter, pin, reference, luma);
+        const st = settle(j, pin, {}, [0, frames - 1], luma.width);
+        const popAfter = mapQuad(pop[at]!.homography, correctedPin(pin, { touchUps: pp.touchUps }, at)).reduce(
+          (s, c, i) => s + (distance(c, truth.corners[at]![i]!) * k) / 4,
+          0,
+        );
         const left = (list: readonly Measured[], c: Corrections): number =>
           rankSlips(
             list.map((f) => residualSlip(f, pin, c)),
@@ -231,8 +231,8 @@ async function bench(name: string, folder: string): Promise<Lines> {
   }
 }
 
-const folder = mkdtempSync(join(tmpdir(), 'yarlop-proof-')),
-  lines: Lines[] = [];
+const folder = mkdtempSync(join(tmpdir(), 'yarlop-proof-'));
+const lines: Lines[] = [];
 try {
   for (const f of readdirSync(ASSETS)
     .filter((x) => x.endsWith('.truth.json'))

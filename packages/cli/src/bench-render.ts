@@ -11,9 +11,9 @@ import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { TEXT_FORMATS } from '@yarlop/pipeline/deliver';
 
-const FRAMES = 48,
-  ROUNDS = 2,
-  folder = mkdtempSync(join(tmpdir(), 'yarlop-bench-'));
+const FRAMES = 48;
+const ROUNDS = 2;
+const folder = mkdtempSync(join(tmpdir(), 'yarlop-bench-'));
 
 interface Timed {
   readonly seconds: number;
@@ -22,10 +22,10 @@ interface Timed {
 }
 
 function run(command: string, args: readonly string[]): Promise<Timed> {
-  const began = performance.now(),
-    child = spawn(command, args, { stdio: ['ignore', 'ignore', 'pipe'] });
-  let memory = 0,
-    stderr = '';
+  const began = performance.now();
+  const child = spawn(command, args, { stdio: ['ignore', 'ignore', 'pipe'] });
+  let memory = 0;
+  let stderr = '';
   child.stderr.on('data', (d: Buffer) => (stderr = (stderr + d.toString()).slice(-400)));
   const timer = setInterval(() => {
     try {
@@ -60,16 +60,16 @@ const cornersOn = (n: number, k: number): Quad =>
   ]) as unknown as Quad;
 
 function track(width: number, height: number, count = FRAMES, names: readonly string[] = ['screen']): string {
-  const k = width / 1920,
-    pin = cornersOn(0, k),
-    frames = Array.from({ length: count }, (_, frame) => ({
-      frame,
-      corners: cornersOn(frame % FRAMES, k),
-      homography: quadToQuad(pin, cornersOn(frame % FRAMES, k)),
-      sigma: [0.1, 0.1, 0.1, 0.1],
-      trust: 1,
-      evidence: { hand: 1 },
-    }));
+  const k = width / 1920;
+  const pin = cornersOn(0, k);
+  const frames = Array.from({ length: count }, (_, frame) => ({
+    frame,
+    corners: cornersOn(frame % FRAMES, k),
+    homography: quadToQuad(pin, cornersOn(frame % FRAMES, k)),
+    sigma: [0.1, 0.1, 0.1, 0.1],
+    trust: 1,
+    evidence: { hand: 1 },
+  }));
   const file = join(folder, `track-${width}-${count}.json`);
   writeFileSync(
     file,
@@ -134,8 +134,8 @@ async function plate(width: number, height: number): Promise<string> {
 
 /** As ffmpeg does it: the fill is bent into the frame's size with alpha about it, and laid over. */
 function overlay(plateFile: string, fill: string, out: string): string[] {
-  const q = cornersOn(0, 1),
-    at = q.map((p, i) => `x${[0, 1, 3, 2][i]}=${p[0].toFixed(2)}:y${[0, 1, 3, 2][i]}=${p[1].toFixed(2)}`).join(':');
+  const q = cornersOn(0, 1);
+  const at = q.map((p, i) => `x${[0, 1, 3, 2][i]}=${p[0].toFixed(2)}:y${[0, 1, 3, 2][i]}=${p[1].toFixed(2)}`).join(':');
   return [
     '-y',
     '-loglevel',
@@ -214,28 +214,36 @@ try {
     '1',
     join(folder, 'fill.png'),
   ]);
-  const hd = await plate(1920, 1080),
-    uhd = await plate(3840, 2160),
-    reference: Timed[] = [],
-    bare: Timed[] = [],
-    full: Timed[] = [];
+  const hd = await plate(1920, 1080);
+  const uhd = await plate(3840, 2160);
+  const reference: Timed[] = [];
+  const bare: Timed[] = [];
+  const full: Timed[] = [];
   for (let i = 0; i < ROUNDS; i++) {
     reference.push(await run('ffmpeg', overlay(hd, join(folder, 'fill.png'), join(folder, 'reference.mp4'))));
     bare.push(await run('node', yarlop(hd, 1920, 1080, 'bare', {}, join(folder, 'bare.mp4'))));
     full.push(await run('node', yarlop(hd, 1920, 1080, 'full', LEVELS, join(folder, 'full.mp4'))));
   }
-  const large = await run('node', yarlop(uhd, 3840, 2160, 'full', LEVELS, join(folder, 'large.mp4'))),
-    base = least(reference).seconds;
+  const large = await run('node', yarlop(uhd, 3840, 2160, 'full', LEVELS, join(folder, 'large.mp4')));
+  const base = least(reference).seconds;
   const deliver = (as: string, ...more: string[]): Promise<Timed> =>
-      run('node', ['bin/yarlop.mjs', 'deliver', '--as', as, ...more]),
-    maps = await deliver('stmap', '--track', track(1920, 1080), '--out', join(folder, 'map.%04d.exr')),
-    report = await deliver('report', '--track', track(1920, 1080), '--plate', hd, '--out', join(folder, 'report.html'));
-  const long = track(1920, 1080, 2000, ['a', 'b', 'c', 'd']),
-    texts: { readonly as: string; readonly seconds: number }[] = [];
+    run('node', ['bin/yarlop.mjs', 'deliver', '--as', as, ...more]);
+  const maps = await deliver('stmap', '--track', track(1920, 1080), '--out', join(folder, 'map.%04d.exr'));
+  const report = await deliver(
+    'report',
+    '--track',
+    track(1920, 1080),
+    '--plate',
+    hd,
+    '--out',
+    join(folder, 'report.html'),
+  );
+  const long = track(1920, 1080, 2000, ['a', 'b', 'c', 'd']);
+  const texts: { readonly as: string; readonly seconds: number }[] = [];
   for (const as of TEXT_FORMATS)
     texts.push({ as, seconds: (await deliver(as, '--track', long, '--out', join(folder, `text.${as}`))).seconds });
-  const start = (await run('node', ['bin/yarlop.mjs', '--version'])).seconds,
-    slowest = texts.reduce((a, b) => (b.seconds > a.seconds ? b : a));
+  const start = (await run('node', ['bin/yarlop.mjs', '--version'])).seconds;
+  const slowest = texts.reduce((a, b) => (b.seconds > a.seconds ? b : a));
   const row = (name: string, t: Timed): string =>
     `| ${name} | ${(FRAMES / t.seconds).toFixed(1)} | ${(t.seconds / base).toFixed(2)} | ${t.memory.toFixed(0)} |`;
   const text = `# Rendering: speed and memory

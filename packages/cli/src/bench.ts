@@ -25,8 +25,8 @@ import { measure } from './bench/measures';
 const { values } = parseArgs({
   options: { only: { type: 'string' }, fresh: { type: 'boolean', default: false }, from: { type: 'string' } },
 });
-const ASSETS = values.from ?? 'packages/demo/assets',
-  KEPT = 'docs/benchmarks.baseline.json';
+const ASSETS = values.from ?? 'packages/demo/assets';
+const KEPT = 'docs/benchmarks.baseline.json';
 
 interface Row {
   readonly name: string;
@@ -45,16 +45,16 @@ interface Shot {
 
 /** Both directions one after the other on one thread, from luma in memory. */
 async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Promise<Row> {
-  const { all, reference: r, truth } = shot,
-    luma = {
-      width: all[0]!.width,
-      height: all[0]!.height,
-      frameCount: all.length,
-      read: async (n: number) => Promise.resolve(all[n]!),
-    },
-    setup = followSetup(screen, luma),
-    results = new Map<number, FrameResult>(),
-    begin = performance.now();
+  const { all, reference: r, truth } = shot;
+  const luma = {
+    width: all[0]!.width,
+    height: all[0]!.height,
+    frameCount: all.length,
+    read: async (n: number) => Promise.resolve(all[n]!),
+  };
+  const setup = followSetup(screen, luma);
+  const results = new Map<number, FrameResult>();
+  const begin = performance.now();
   const pass = async (own: typeof setup): Promise<FollowerState[]> => {
     const last: FollowerState[] = [];
     for (const [i, end] of [all.length - 1, 0].entries())
@@ -65,8 +65,8 @@ async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Pr
     return last;
   };
   await untilSettled(setup, results, pass);
-  const seconds = (performance.now() - begin) / 1000,
-    { frames } = assembleTrack([...results.values()], setup, r, 0, all.length - 1, false);
+  const seconds = (performance.now() - begin) / 1000;
+  const { frames } = assembleTrack([...results.values()], setup, r, 0, all.length - 1, false);
   const claims = new Map<number, Claim>(
     frames.map((f) => [f.frame, { corners: f.corners, sigma: f.sigma, bridged: Object.keys(f.evidence).length === 0 }]),
   );
@@ -79,12 +79,12 @@ async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Pr
 }
 
 function baseline(shot: Shot, cv: Cv, name: string, method: Method): Row {
-  const { all, reference: r, truth } = shot,
-    pin = truth.corners[r]!,
-    begin = performance.now(),
-    claims = new Map<number, Claim>([[r, { corners: pin }]]);
-  const forwards = [...all.keys()].filter((n) => n > r),
-    backwards = [...all.keys()].filter((n) => n < r).reverse();
+  const { all, reference: r, truth } = shot;
+  const pin = truth.corners[r]!;
+  const begin = performance.now();
+  const claims = new Map<number, Claim>([[r, { corners: pin }]]);
+  const forwards = [...all.keys()].filter((n) => n > r);
+  const backwards = [...all.keys()].filter((n) => n < r).reverse();
   for (const order of [forwards, backwards])
     for (const [n, c] of method(cv, all[r]!, (k) => all[k]!, order, pin)) claims.set(n, c);
   return {
@@ -97,8 +97,8 @@ function baseline(shot: Shot, cv: Cv, name: string, method: Method): Row {
 
 /** Seconds and peak memory of the command line on a clip, from the file. */
 function endToEnd(shot: Shot): Promise<{ seconds: number; megabytes: number }> {
-  const out = join(tmpdir(), `yarlop-bench-${process.pid}.json`),
-    begin = performance.now();
+  const out = join(tmpdir(), `yarlop-bench-${process.pid}.json`);
+  const begin = performance.now();
   return new Promise((resolve, reject) => {
     const child = spawn(
       process.execPath,
@@ -129,12 +129,12 @@ function endToEnd(shot: Shot): Promise<{ seconds: number; megabytes: number }> {
 
 /** Both general-purpose methods; what the slow one came to is kept by clip. */
 function baselines(shot: Shot, cv: Cv, fresh: boolean): Row[] {
-  const kept = (existsSync(KEPT) ? JSON.parse(readFileSync(KEPT, 'utf8')) : {}) as Record<string, Row>,
-    key = createHash('sha256')
-      .update(readFileSync(`${ASSETS}/${shot.clip}.mp4`))
-      .update(shot.name)
-      .digest('hex')
-      .slice(0, 16);
+  const kept = (existsSync(KEPT) ? JSON.parse(readFileSync(KEPT, 'utf8')) : {}) as Record<string, Row>;
+  const key = createHash('sha256')
+    .update(readFileSync(`${ASSETS}/${shot.clip}.mp4`))
+    .update(shot.name)
+    .digest('hex')
+    .slice(0, 16);
   const flow = baseline(shot, cv, 'sparse flow to the reference', sparseFlow);
   if (fresh || !kept[key]) {
     kept[key] = baseline(shot, cv, 'enhanced correlation', enhancedCorrelation);
@@ -144,11 +144,13 @@ function baselines(shot: Shot, cv: Cv, fresh: boolean): Row[] {
 }
 
 async function benchShot(name: string, cv: Cv, fresh: boolean): Promise<{ rows: Row[]; line: string }> {
-  const clip = existsSync(`${ASSETS}/${name}.mp4`) ? name : name.replace(/\.\d+$/, ''),
-    truth = JSON.parse(readFileSync(`${ASSETS}/${name}.truth.json`, 'utf8')) as Truth & { corners: Truth['corners'] };
-  const file = parseScreen(JSON.parse(readFileSync(`${ASSETS}/${name}.screen.json`, 'utf8'))),
-    screen = { ...file, pin: truth.corners[file.referenceFrame] as unknown as typeof file.pin },
-    plate = await openPlate(`${ASSETS}/${clip}.mp4`);
+  const clip = existsSync(`${ASSETS}/${name}.mp4`) ? name : name.replace(/\.\d+$/, '');
+  const truth = JSON.parse(readFileSync(`${ASSETS}/${name}.truth.json`, 'utf8')) as Truth & {
+    corners: Truth['corners'];
+  };
+  const file = parseScreen(JSON.parse(readFileSync(`${ASSETS}/${name}.screen.json`, 'utf8')));
+  const screen = { ...file, pin: truth.corners[file.referenceFrame] as unknown as typeof file.pin };
+  const plate = await openPlate(`${ASSETS}/${clip}.mp4`);
   try {
     return await withLuma(
       plate,
@@ -156,8 +158,8 @@ async function benchShot(name: string, cv: Cv, fresh: boolean): Promise<{ rows: 
       async (luma) => {
         const all: RawLuma[] = [];
         for (let n = 0; n < luma.frameCount; n++) all.push(await luma.read(n));
-        const height = all[0]!.height,
-          shot: Shot = { name, clip, reference: screen.referenceFrame, truth: { ...truth, height }, all };
+        const height = all[0]!.height;
+        const shot: Shot = { name, clip, reference: screen.referenceFrame, truth: { ...truth, height }, all };
         const rows = [await followAll(shot, screen)];
         if (!values.from) rows.push(...baselines(shot, cv, fresh));
         const e = await endToEnd(shot);
@@ -189,8 +191,8 @@ const names = readdirSync(ASSETS)
   .filter((f) => f.endsWith('.truth.json'))
   .map((f) => f.replace('.truth.json', ''))
   .filter((f) => !values.only || f === values.only || f.replace(/\.\d+$/, '') === values.only);
-const rows: Row[] = [],
-  lines: string[] = [];
+const rows: Row[] = [];
+const lines: string[] = [];
 for (const name of names) {
   const shot = await benchShot(name, cv, values.fresh);
   rows.push(...shot.rows);
@@ -207,9 +209,9 @@ const counted = rows
     }),
     { frames: 0, near: 0, lost: 0 },
   );
-const all = `All shots: ${percent(counted.near / counted.frames)} of ${counted.frames} counted frames within 1 px, ${counted.lost} lost.`,
-  ends = ['| shot | frames/s, file to track | memory, MB |', '| --- | --- | --- |', ...lines].join('\n'),
-  text = table(rows);
+const all = `All shots: ${percent(counted.near / counted.frames)} of ${counted.frames} counted frames within 1 px, ${counted.lost} lost.`;
+const ends = ['| shot | frames/s, file to track | memory, MB |', '| --- | --- | --- |', ...lines].join('\n');
+const text = table(rows);
 process.stdout.write(`${text}\n\n${all}\n\n${ends}\n`);
 if (!values.only && !values.from)
   writeFileSync(

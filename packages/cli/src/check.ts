@@ -4,8 +4,8 @@ import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { parseTrack, readJson } from '@yarlop/pipeline/track-file';
 
 export async function check(path: string): Promise<void> {
-  const value = await readJson(path),
-    format = (value as { format?: unknown } | null)?.format;
+  const value = await readJson(path);
+  const format = (value as { format?: unknown } | null)?.format;
   if (format === 'yarlop-screen') parseScreen(value, basename(path));
   else if (format === 'yarlop-track') parseTrack(value, basename(path));
   else

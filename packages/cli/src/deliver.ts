@@ -63,10 +63,10 @@ export async function deliver(options: DeliverOptions): Promise<number> {
     track = { ...track, screens: track.screens.filter((s) => screens.has(s.name)) };
   }
   if (options.firstFrame !== undefined) track = { ...track, plate: { ...track.plate, firstFrame: options.firstFrame } };
-  const { width, height } = track.plate,
-    names = track.screens.map((s) => s.name),
-    given = matchFills(options.fill ?? [], names, names),
-    content = options.content && ({ width: options.content[0], height: options.content[1] } satisfies ContentSize);
+  const { width, height } = track.plate;
+  const names = track.screens.map((s) => s.name);
+  const given = matchFills(options.fill ?? [], names, names);
+  const content = options.content && ({ width: options.content[0], height: options.content[1] } satisfies ContentSize);
   let plate: OpenPlate | null = null;
   try {
     if (options.plate) {
@@ -76,10 +76,10 @@ export async function deliver(options: DeliverOptions): Promise<number> {
           `the track was made on a plate of ${width}x${height}, but ${plate.probe.name} is ${plate.probe.width}x${plate.probe.height}; use the same plate or leave --plate out.`,
         );
     }
-    const { origin, units, pixelOrigin } = options,
-      fills = new Map(
-        await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)),
-      );
+    const { origin, units, pixelOrigin } = options;
+    const fills = new Map(
+      await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)),
+    );
     const job = deliverData({
       track,
       as,

@@ -48,16 +48,16 @@ export async function dressCommand(path: string, options: DressOptions): Promise
   const show = options.show ?? (options.element ? 'element' : 'dressed');
   assertOutput(options.out, show === 'element' || show === 'pass-element');
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
-  const names = screens.map((s) => s.name),
-    track = await readTrack(options.track);
+  const names = screens.map((s) => s.name);
+  const track = await readTrack(options.track);
   uniqueNames(names);
-  const made = screens.filter((s) => s.fill?.made).map((s) => s.name),
-    fills = matchFills(options.fill ?? [], names, made),
-    before = matchFills(options.foreground ?? [], names, names),
-    tables = matchFills(options.fillTable ?? [], names, names);
+  const made = screens.filter((s) => s.fill?.made).map((s) => s.name);
+  const fills = matchFills(options.fill ?? [], names, made);
+  const before = matchFills(options.foreground ?? [], names, names);
+  const tables = matchFills(options.fillTable ?? [], names, names);
   const tracks = names.map((name) => screenOf(track, name));
-  const plate = await openPlate(path),
-    opened: Awaited<ReturnType<typeof openSource>>[] = [];
+  const plate = await openPlate(path);
+  const opened: Awaited<ReturnType<typeof openSource>>[] = [];
   const open = async (file: string | undefined) => {
     if (file === undefined) return null;
     const source = await openSource(file);
@@ -65,22 +65,22 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     return placeOf(source);
   };
   try {
-    const { width, height } = track.plate,
-      set = plate.probe.colour,
-      probe = {
-        ...plate.probe,
-        colour: {
-          ...set,
-          transfer: options.plateTransfer ?? set.transfer,
-          primaries: options.platePrimaries ?? set.primaries,
-        },
-      };
+    const { width, height } = track.plate;
+    const set = plate.probe.colour;
+    const probe = {
+      ...plate.probe,
+      colour: {
+        ...set,
+        transfer: options.plateTransfer ?? set.transfer,
+        primaries: options.platePrimaries ?? set.primaries,
+      },
+    };
     if (probe.width !== width || probe.height !== height)
       throw new InputError(
         `the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`,
       );
-    const from = options.from ?? 0,
-      to = options.to ?? probe.frameCount - 1;
+    const from = options.from ?? 0;
+    const to = options.to ?? probe.frameCount - 1;
     if (from < 0 || from > to || to >= probe.frameCount)
       throw new InputError(`the range ${from} to ${to} must rise and lie within frames 0 to ${probe.frameCount - 1}.`);
     const layers: ScreenLayer[] = [];

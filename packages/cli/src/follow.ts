@@ -33,16 +33,16 @@ async function followOne(
   to: number,
   progress: (frame: number) => void,
 ): Promise<ScreenTrack> {
-  const setup = followSetup(screen, luma),
-    { referenceFrame } = screen,
-    results = new Map<number, FrameResult>(),
-    follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), at);
+  const setup = followSetup(screen, luma);
+  const { referenceFrame } = screen;
+  const results = new Map<number, FrameResult>();
+  const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), at);
   const pass = async (own: FollowSetup): Promise<FollowerState[] | null> => {
-    const last = new Map<Direction, FollowerState>(),
-      ends = [
-        ['forwards', to],
-        ['backwards', from],
-      ] as const;
+    const last = new Map<Direction, FollowerState>();
+    const ends = [
+      ['forwards', to],
+      ['backwards', from],
+    ] as const;
     const runs = ends
       .filter(([d, end]) => end !== referenceFrame || (d === 'forwards' && from === to))
       .map(([d, end]) => [d, { setup: own, referenceFrame, end }] as const);
@@ -76,9 +76,9 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
   uniqueNames(screens.map((s) => s.name));
   const plate = await openPlate(path);
   try {
-    const { probe } = plate,
-      from = options.from ?? 0,
-      to = options.to ?? probe.frameCount - 1;
+    const { probe } = plate;
+    const from = options.from ?? 0;
+    const to = options.to ?? probe.frameCount - 1;
     for (const screen of screens) {
       followSetup(screen, probe);
       const r = screen.referenceFrame;
@@ -91,10 +91,10 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
       plate,
       () => interruption.requested,
       async (luma, at, stills) => {
-        const last = Math.min(to, luma.frameCount - 1),
-          tracks: ScreenTrack[] = [];
-        let done = 0,
-          spoken = 0;
+        const last = Math.min(to, luma.frameCount - 1);
+        const tracks: ScreenTrack[] = [];
+        let done = 0;
+        let spoken = 0;
         const progress = (frame: number): void => {
           done++;
           if (!options.progress || Date.now() - spoken < 1000) return;
@@ -102,9 +102,9 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
           process.stderr.write(`frame ${frame}, ${done} of ${(last - from + 1) * screens.length}\n`);
         };
         for (const screen of screens) {
-          const mix = await mixFor(screen, async () => stills.get(screen.referenceFrame) ?? null),
-            one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> =>
-              followOne(screen, l, place, from, last, progress);
+          const mix = await mixFor(screen, async () => stills.get(screen.referenceFrame) ?? null);
+          const one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> =>
+            followOne(screen, l, place, from, last, progress);
           tracks.push(await (mix ? withLuma(plate, () => interruption.requested, one, { mix }) : one(luma, at)));
         }
         await writeWhole(

@@ -12,8 +12,8 @@ export interface ProveOptions {
 }
 
 /** Troubles below this, px at 1920 wide, are not worth a line. */
-const WORTH = 0.3,
-  MOST_LINES = 12;
+const WORTH = 0.3;
+const MOST_LINES = 12;
 
 const px = (v: number): string => (Number.isFinite(v) ? `${v.toFixed(2)} px` : 'not known');
 
@@ -52,9 +52,9 @@ function asJson({ name, frames, ranking: r }: Proof): object {
 
 /** Ranks the frames of a track by how far the picture lies from where the track puts it. */
 export async function proveCommand(path: string, options: ProveOptions): Promise<number> {
-  const track = await readTrack(options.track),
-    plate = await openPlate(path),
-    { probe } = plate;
+  const track = await readTrack(options.track);
+  const plate = await openPlate(path);
+  const { probe } = plate;
   try {
     if (probe.width !== track.plate.width || probe.height !== track.plate.height)
       throw new InputError(

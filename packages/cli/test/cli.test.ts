@@ -12,12 +12,12 @@ import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import { ffmpeg, makeClip } from '../../media/test/builders/clips';
 
 const PIN: Quad = [
-    [110, 80],
-    [250, 84],
-    [246, 180],
-    [106, 176],
-  ],
-  FRAMES = 24;
+  [110, 80],
+  [250, 84],
+  [246, 180],
+  [106, 176],
+];
+const FRAMES = 24;
 const move = (n: number): number[] =>
   moved(PIN, { x: 2.5 * (n - 10), y: Math.sin(n) - Math.sin(10), turn: 0.01 * (n - 10) });
 const recipe = {
@@ -77,8 +77,8 @@ function yarlop(
 ): Promise<{ code: number | null; out: string; err: string }> {
   return new Promise((done) => {
     const child = spawn('node', ['bin/yarlop.mjs', ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
-    let out = '',
-      err = '';
+    let out = '';
+    let err = '';
     child.stdout.on('data', (t: Buffer) => (out += t.toString()));
     child.stderr.on('data', (t: Buffer) => {
       err += t.toString();
@@ -94,8 +94,8 @@ const track = async (name: string): Promise<TrackFile> => JSON.parse(await readF
 describe('yarlop follow', () => {
   it('writes every frame of the range, near the truth, with the reference pin exact', async () => {
     expect((await follow('track.json')).code).toBe(0);
-    const t = await track('track.json'),
-      s = t.screens[0]!;
+    const t = await track('track.json');
+    const s = t.screens[0]!;
     expect(t.plate).toEqual({
       name: 'plate.mp4',
       width: 384,
@@ -158,8 +158,8 @@ describe('yarlop follow', () => {
       'yuv420p',
       at('wide.mp4'),
     ]);
-    const t = await track('track.json'),
-      s = t.screens[0]!;
+    const t = await track('track.json');
+    const s = t.screens[0]!;
     const write = (name: string, by: number): Promise<void> =>
       writeFile(
         at(name),
@@ -187,14 +187,14 @@ describe('yarlop follow', () => {
         troubles: { frame: number; kind: string; corner: string; size: number }[];
       }[];
     }
-    const good = await yarlop(['prove', at('wide.mp4'), '--track', at('true.json'), '--json']),
-      [fine] = (JSON.parse(good.out) as Told).screens;
+    const good = await yarlop(['prove', at('wide.mp4'), '--track', at('true.json'), '--json']);
+    const [fine] = (JSON.parse(good.out) as Told).screens;
     expect(good.code).toBe(0);
     expect(fine!.told).toBeGreaterThan(0.6);
     // Figures are at 1920 wide: five times this plate's px.
     expect(fine!.troubles[0]!.size).toBeLessThan(2);
-    const bad = await yarlop(['prove', at('wide.mp4'), '--track', at('spoilt.json'), '--json']),
-      pop = (JSON.parse(bad.out) as Told).screens[0]!.troubles[0]!;
+    const bad = await yarlop(['prove', at('wide.mp4'), '--track', at('spoilt.json'), '--json']);
+    const pop = (JSON.parse(bad.out) as Told).screens[0]!.troubles[0]!;
     expect(pop).toMatchObject({ kind: 'pop', frame: 15, corner: 'TR' });
     expect(pop.size).toBeGreaterThan(4);
     expect(pop.size).toBeLessThan(8);
@@ -277,8 +277,8 @@ describe('yarlop deliver and import', () => {
       ).code,
     ).toBe(0);
     expect((await yarlop(['import', out, '--as', as, '--out', at('back.json')])).code).toBe(0);
-    const a = await track('track.json'),
-      b = await track('back.json');
+    const a = await track('track.json');
+    const b = await track('back.json');
     expect(b.plate.firstFrame).toBe(1001);
     b.screens[0]!.frames.forEach((f, i) =>
       f.corners.forEach((p, k) => {
@@ -418,8 +418,8 @@ describe('yarlop dress', () => {
         ])
       ).code,
     ).toBe(0);
-    const { default: sharp } = await import('sharp'),
-      { data, info } = await sharp(at('element/e.0010.png')).raw().toBuffer({ resolveWithObject: true });
+    const { default: sharp } = await import('sharp');
+    const { data, info } = await sharp(at('element/e.0010.png')).raw().toBuffer({ resolveWithObject: true });
     expect(info.channels).toBe(4);
     expect(data[3]).toBe(0);
     expect(data[(130 * 384 + 180) * 4 + 3]).toBe(255);

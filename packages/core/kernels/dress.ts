@@ -14,41 +14,41 @@ function f64At(at: usize, i: i32): f64 {
  * numbers a px. `maps` holds the map from picture to slot and the one from slot to fill, nine numbers each.
  */
 export function rowPlaces(maps: usize, x: f64, y: f64, n: i32, to: usize): void {
-  const m0 = f64At(maps, 0),
-    m3 = f64At(maps, 3),
-    m6 = f64At(maps, 6),
-    m1 = f64At(maps, 1),
-    m4 = f64At(maps, 4),
-    m7 = f64At(maps, 7);
-  const a = m1 * y + f64At(maps, 2),
-    b = m4 * y + f64At(maps, 5),
-    c = m7 * y + f64At(maps, 8);
-  const p0 = f64At(maps, 9),
-    p1 = f64At(maps, 10),
-    p2 = f64At(maps, 11),
-    p3 = f64At(maps, 12),
-    p4 = f64At(maps, 13),
-    p5 = f64At(maps, 14),
-    p6 = f64At(maps, 15),
-    p7 = f64At(maps, 16),
-    p8 = f64At(maps, 17);
+  const m0 = f64At(maps, 0);
+  const m3 = f64At(maps, 3);
+  const m6 = f64At(maps, 6);
+  const m1 = f64At(maps, 1);
+  const m4 = f64At(maps, 4);
+  const m7 = f64At(maps, 7);
+  const a = m1 * y + f64At(maps, 2);
+  const b = m4 * y + f64At(maps, 5);
+  const c = m7 * y + f64At(maps, 8);
+  const p0 = f64At(maps, 9);
+  const p1 = f64At(maps, 10);
+  const p2 = f64At(maps, 11);
+  const p3 = f64At(maps, 12);
+  const p4 = f64At(maps, 13);
+  const p5 = f64At(maps, 14);
+  const p6 = f64At(maps, 15);
+  const p7 = f64At(maps, 16);
+  const p8 = f64At(maps, 17);
   for (let i = 0; i < n; i++) {
-    const xc = x + <f64>i,
-      w = 1.0 / (m6 * xc + c),
-      s = (m0 * xc + a) * w,
-      t = (m3 * xc + b) * w;
-    const sx = (m0 - s * m6) * w,
-      sy = (m1 - s * m7) * w,
-      tx = (m3 - t * m6) * w,
-      ty = (m4 - t * m7) * w;
-    const q = 1.0 / (p6 * s + p7 * t + p8),
-      u = (p0 * s + p1 * t + p2) * q,
-      v = (p3 * s + p4 * t + p5) * q;
-    const us = (p0 - u * p6) * q,
-      ut = (p1 - u * p7) * q,
-      vs = (p3 - v * p6) * q,
-      vt = (p4 - v * p7) * q,
-      at = to + <usize>(48 * i);
+    const xc = x + <f64>i;
+    const w = 1.0 / (m6 * xc + c);
+    const s = (m0 * xc + a) * w;
+    const t = (m3 * xc + b) * w;
+    const sx = (m0 - s * m6) * w;
+    const sy = (m1 - s * m7) * w;
+    const tx = (m3 - t * m6) * w;
+    const ty = (m4 - t * m7) * w;
+    const q = 1.0 / (p6 * s + p7 * t + p8);
+    const u = (p0 * s + p1 * t + p2) * q;
+    const v = (p3 * s + p4 * t + p5) * q;
+    const us = (p0 - u * p6) * q;
+    const ut = (p1 - u * p7) * q;
+    const vs = (p3 - v * p6) * q;
+    const vt = (p4 - v * p7) * q;
+    const at = to + <usize>(48 * i);
     store<f64>(at, u);
     store<f64>(at, v, 8);
     store<f64>(at, us * sx + ut * tx, 16);
@@ -62,12 +62,12 @@ export function rowPlaces(maps: usize, x: f64, y: f64, n: i32, to: usize): void 
 // @ts-ignore: a decorator of AssemblyScript
 @inline
 function log2(v: f64): f64 {
-  const bits = reinterpret<i64>(v),
-    power = <i32>(bits >> 52) - 1023,
-    m = reinterpret<f64>((bits & 0xfffffffffffff) | 0x3ff0000000000000);
-  const high = m > 1.4142135623730951,
-    z = high ? (m - 2.0) / (m + 2.0) : (m - 1.0) / (m + 1.0),
-    z2 = z * z;
+  const bits = reinterpret<i64>(v);
+  const power = <i32>(bits >> 52) - 1023;
+  const m = reinterpret<f64>((bits & 0xfffffffffffff) | 0x3ff0000000000000);
+  const high = m > 1.4142135623730951;
+  const z = high ? (m - 2.0) / (m + 2.0) : (m - 1.0) / (m + 1.0);
+  const z2 = z * z;
   return (
     <f64>power +
     (high ? 1.0 : 0.0) +
@@ -84,12 +84,12 @@ const MAGIC: f64 = 6755399441055744.0;
 // @ts-ignore: a decorator of AssemblyScript
 @inline
 function between(p: usize, right: usize, below: usize, fx: f64, fy: f64): v128 {
-  const q = p + below,
-    across = f32x4.splat(<f32>fx),
-    a = v128.load(p),
-    c = v128.load(q),
-    top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(p + right), a))),
-    bottom = f32x4.add(c, f32x4.mul(across, f32x4.sub(v128.load(q + right), c)));
+  const q = p + below;
+  const across = f32x4.splat(<f32>fx);
+  const a = v128.load(p);
+  const c = v128.load(q);
+  const top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(p + right), a)));
+  const bottom = f32x4.add(c, f32x4.mul(across, f32x4.sub(v128.load(q + right), c)));
   return f32x4.add(top, f32x4.mul(f32x4.splat(<f32>fy), f32x4.sub(bottom, top)));
 }
 
@@ -98,8 +98,8 @@ function between(p: usize, right: usize, below: usize, fx: f64, fy: f64): v128 {
 @inline
 function sampleAt(data: usize, width: i32, height: i32, x: f64, y: f64): v128 {
   if (x >= 0 && y >= 0 && x < <f64>(width - 1) && y < <f64>(height - 1)) {
-    const tx = x - 0.5 + MAGIC,
-      ty = y - 0.5 + MAGIC;
+    const tx = x - 0.5 + MAGIC;
+    const ty = y - 0.5 + MAGIC;
     return between(
       data + ((<usize>(<i32>reinterpret<i64>(ty) * width + <i32>reinterpret<i64>(tx))) << 4),
       16,
@@ -108,10 +108,10 @@ function sampleAt(data: usize, width: i32, height: i32, x: f64, y: f64): v128 {
       y - (ty - MAGIC),
     );
   }
-  const cx = min(max(x, 0.0), <f64>(width - 1)),
-    cy = min(max(y, 0.0), <f64>(height - 1)),
-    ix = min(<i32>cx, max(width - 2, 0)),
-    iy = min(<i32>cy, max(height - 2, 0));
+  const cx = min(max(x, 0.0), <f64>(width - 1));
+  const cy = min(max(y, 0.0), <f64>(height - 1));
+  const ix = min(<i32>cx, max(width - 2, 0));
+  const iy = min(<i32>cy, max(height - 2, 0));
   return between(
     data + ((<usize>(iy * width + ix)) << 4),
     width > 1 ? 16 : 0,
@@ -141,45 +141,45 @@ export function filterRow(
   nearly: f64,
   to: usize,
 ): void {
-  let until = 0,
-    taps = 1,
-    each = 1.0,
-    share: f32 = 0,
-    side: usize = 16,
-    fine: usize = 0,
-    fineWidth = 0,
-    fineHeight = 0,
-    fineX = 1.0,
-    fineY = 1.0,
-    coarse: usize = 0,
-    coarseWidth = 0,
-    coarseHeight = 0,
-    coarseX = 1.0,
-    coarseY = 1.0;
+  let until = 0;
+  let taps = 1;
+  let each = 1.0;
+  let share: f32 = 0;
+  let side: usize = 16;
+  let fine: usize = 0;
+  let fineWidth = 0;
+  let fineHeight = 0;
+  let fineX = 1.0;
+  let fineY = 1.0;
+  let coarse: usize = 0;
+  let coarseWidth = 0;
+  let coarseHeight = 0;
+  let coarseX = 1.0;
+  let coarseY = 1.0;
   for (let i = 0; i < n; i++) {
     const weight = load<f32>(cover + ((<usize>i) << 2));
     if (weight === 0) continue;
-    const at = places + <usize>(48 * i),
-      u = load<f64>(at),
-      v = load<f64>(at, 8);
+    const at = places + <usize>(48 * i);
+    const u = load<f64>(at);
+    const v = load<f64>(at, 8);
     if (i >= until) {
-      const du = load<f64>(at, 16),
-        dv = load<f64>(at, 24),
-        eu = load<f64>(at, 32),
-        ev = load<f64>(at, 40),
-        a2 = du * du + dv * dv,
-        b2 = eu * eu + ev * ev;
-      const major = Math.sqrt(max(a2, b2)),
-        across = Math.abs(du * ev - dv * eu) / max(major, 1e-9),
-        minor = max(max(across, major / <f64>mostTaps), 1.0);
-      const lod = minor === 1.0 ? 0.0 : min(log2(minor), <f64>last),
-        whole = <i32>lod,
-        part = lod - <f64>whole;
+      const du = load<f64>(at, 16);
+      const dv = load<f64>(at, 24);
+      const eu = load<f64>(at, 32);
+      const ev = load<f64>(at, 40);
+      const a2 = du * du + dv * dv;
+      const b2 = eu * eu + ev * ev;
+      const major = Math.sqrt(max(a2, b2));
+      const across = Math.abs(du * ev - dv * eu) / max(major, 1e-9);
+      const minor = max(max(across, major / <f64>mostTaps), 1.0);
+      const lod = minor === 1.0 ? 0.0 : min(log2(minor), <f64>last);
+      const whole = <i32>lod;
+      const part = lod - <f64>whole;
       taps = min(max(<i32>Math.ceil(major / minor - nearly), 1), mostTaps);
       each = 1.0 / <f64>taps;
       share = part > 0.01 && whole < last ? <f32>part : <f32>0;
-      const a = levels + <usize>(40 * min(max(whole, low), high)),
-        b = levels + <usize>(40 * min(max(whole + 1, low), high));
+      const a = levels + <usize>(40 * min(max(whole, low), high));
+      const b = levels + <usize>(40 * min(max(whole + 1, low), high));
       fine = <usize>load<f64>(a);
       fineWidth = <i32>load<f64>(a, 8);
       fineHeight = <i32>load<f64>(a, 16);
@@ -205,15 +205,15 @@ export function filterRow(
           ),
         );
     } else {
-      const along = at + side,
-        su = load<f64>(along),
-        sv = load<f64>(along, 8),
-        one = f32x4.splat(<f32>each * (<f32>1 - share)),
-        other = f32x4.splat(<f32>each * share);
+      const along = at + side;
+      const su = load<f64>(along);
+      const sv = load<f64>(along, 8);
+      const one = f32x4.splat(<f32>each * (<f32>1 - share));
+      const other = f32x4.splat(<f32>each * share);
       for (let k = 0; k < taps; k++) {
-        const o = (<f64>k + 0.5) * each - 0.5,
-          x = u + o * su,
-          y = v + o * sv;
+        const o = (<f64>k + 0.5) * each - 0.5;
+        const x = u + o * su;
+        const y = v + o * sv;
         total = f32x4.add(
           total,
           f32x4.mul(one, sampleAt(fine, fineWidth, fineHeight, x * fineX - 0.5, y * fineY - 0.5)),
@@ -254,18 +254,18 @@ export function glareRow(
   rows: i32,
   to: usize,
 ): void {
-  const m0 = f64At(map, 0),
-    m3 = f64At(map, 3),
-    m6 = f64At(map, 6),
-    a = f64At(map, 1) * y + f64At(map, 2),
-    b = f64At(map, 4) * y + f64At(map, 5),
-    c = f64At(map, 7) * y + f64At(map, 8);
+  const m0 = f64At(map, 0);
+  const m3 = f64At(map, 3);
+  const m6 = f64At(map, 6);
+  const a = f64At(map, 1) * y + f64At(map, 2);
+  const b = f64At(map, 4) * y + f64At(map, 5);
+  const c = f64At(map, 7) * y + f64At(map, 8);
   for (let i = 0; i < n; i++) {
-    const xc = x + <f64>i,
-      w = 1.0 / (m6 * xc + c),
-      s = (m0 * xc + a) * w,
-      t = (m3 * xc + b) * w,
-      at = <usize>(12 * i);
+    const xc = x + <f64>i;
+    const w = 1.0 / (m6 * xc + c);
+    const s = (m0 * xc + a) * w;
+    const t = (m3 * xc + b) * w;
+    const at = <usize>(12 * i);
     let v = f32x4.splat(0);
     if (s >= -0.02 && t >= -0.02 && s <= 1.02 && t <= 1.02)
       v = f32x4.sub(v128.load(plate + at), sampleAt(cells, columns, rows, s * <f64>columns - 0.5, t * <f64>rows - 0.5));
@@ -277,12 +277,12 @@ export function glareRow(
 
 /** Adds `share` times what is not negative of `n` px of RGB to RGBA, as much as its alpha lets through. */
 export function addLight(data: usize, light: usize, n: i32, share: f32): void {
-  const zero = f32x4.splat(0),
-    amount = f32x4(share, share, share, 0);
+  const zero = f32x4.splat(0);
+  const amount = f32x4(share, share, share, 0);
   for (let i = 0; i < n; i++) {
-    const at = data + ((<usize>i) << 4),
-      v = v128.load(at),
-      l = f32x4.pmax(zero, v128.load(light + <usize>(12 * i)));
+    const at = data + ((<usize>i) << 4);
+    const v = v128.load(at);
+    const l = f32x4.pmax(zero, v128.load(light + <usize>(12 * i)));
     v128.store(at, f32x4.add(v, f32x4.mul(f32x4.mul(amount, l), v128.shuffle<f32>(v, v, 3, 3, 3, 3))));
   }
 }
@@ -295,10 +295,10 @@ function alongRow(p: usize, step: usize, weights: usize, half: i32, n: i32, to: 
   let i = 0;
   for (; i + 8 <= n; i += 8) {
     const at = p + ((<usize>i) << 2);
-    let a = f32x4.mul(middle, v128.load(at)),
-      b = f32x4.mul(middle, v128.load(at, 16)),
-      left = at,
-      right = at;
+    let a = f32x4.mul(middle, v128.load(at));
+    let b = f32x4.mul(middle, v128.load(at, 16));
+    let left = at;
+    let right = at;
     for (let k = 1; k <= half; k++) {
       left -= step;
       right += step;
@@ -324,9 +324,9 @@ function alongRow(p: usize, step: usize, weights: usize, half: i32, n: i32, to: 
  * and 8 bytes for each of `half` places to both sides.
  */
 export function blur(data: usize, row: i32, height: i32, channels: i32, weights: usize, half: i32, room: usize): void {
-  const edge = (<usize>(half * channels)) << 2,
-    bytes = (<usize>row) << 2,
-    padded = room + edge;
+  const edge = (<usize>(half * channels)) << 2;
+  const bytes = (<usize>row) << 2;
+  const padded = room + edge;
   memory.fill(room, 0, edge);
   memory.fill(padded + bytes, 0, edge);
   for (let y = 0; y < height; y++) {
@@ -335,13 +335,13 @@ export function blur(data: usize, row: i32, height: i32, channels: i32, weights:
     alongRow(padded, (<usize>channels) << 2, weights, half, row, own);
   }
   // Down the columns: rows that are still needed are kept as they were, `half + 1` of them, and one of nothing.
-  const kept = room,
-    nothing = room + <usize>(half + 1) * bytes,
-    table = (nothing + bytes + 15) & ~(<usize>15);
+  const kept = room;
+  const nothing = room + <usize>(half + 1) * bytes;
+  const table = (nothing + bytes + 15) & ~(<usize>15);
   memory.fill(nothing, 0, bytes);
   for (let y = 0; y < height; y++) {
-    const own = kept + <usize>(y % (half + 1)) * bytes,
-      out = data + <usize>y * bytes;
+    const own = kept + <usize>(y % (half + 1)) * bytes;
+    const out = data + <usize>y * bytes;
     memory.copy(own, out, bytes);
     for (let k = 1; k <= half; k++) {
       store<u32>(
@@ -361,12 +361,12 @@ function acrossRows(own: usize, table: usize, weights: usize, half: i32, n: i32,
   let i = 0;
   for (; i + 8 <= n; i += 8) {
     const o = (<usize>i) << 2;
-    let a = f32x4.mul(middle, v128.load(own + o)),
-      b = f32x4.mul(middle, v128.load(own + o, 16));
+    let a = f32x4.mul(middle, v128.load(own + o));
+    let b = f32x4.mul(middle, v128.load(own + o, 16));
     for (let k = 1; k <= half; k++) {
-      const w = v128.load32_splat(weights + ((<usize>k) << 2)),
-        up = <usize>load<u32>(table + ((<usize>k) << 3) - 8) + o,
-        down = <usize>load<u32>(table + ((<usize>k) << 3) - 4) + o;
+      const w = v128.load32_splat(weights + ((<usize>k) << 2));
+      const up = <usize>load<u32>(table + ((<usize>k) << 3) - 8) + o;
+      const down = <usize>load<u32>(table + ((<usize>k) << 3) - 4) + o;
       a = f32x4.add(a, f32x4.mul(w, f32x4.add(v128.load(up), v128.load(down))));
       b = f32x4.add(b, f32x4.mul(w, f32x4.add(v128.load(up, 16), v128.load(down, 16))));
     }
@@ -405,32 +405,32 @@ export function smearPath(
   n: i32,
   to: usize,
 ): void {
-  const weight = <f32>1.0 / <f32>n,
-    line = (<usize>width) << 4,
-    one: f32 = 1.0;
+  const weight = <f32>1.0 / <f32>n;
+  const line = (<usize>width) << 4;
+  const one: f32 = 1.0;
   for (let y = 0; y < height; y++) {
     const yc = <f64>y + oy + 0.5;
     for (let x = 0; x < width; x++) {
       const xc = <f64>x + ox + 0.5;
-      let total = f32x4.splat(0),
-        m = maps;
+      let total = f32x4.splat(0);
+      let m = maps;
       for (let k = 0; k < n; k++, m += 72) {
-        const r = 1.0 / (f64At(m, 6) * xc + f64At(m, 7) * yc + f64At(m, 8)),
-          sx = (f64At(m, 0) * xc + f64At(m, 1) * yc + f64At(m, 2)) * r - ox - 0.5,
-          sy = (f64At(m, 3) * xc + f64At(m, 4) * yc + f64At(m, 5)) * r - oy - 0.5;
+        const r = 1.0 / (f64At(m, 6) * xc + f64At(m, 7) * yc + f64At(m, 8));
+        const sx = (f64At(m, 0) * xc + f64At(m, 1) * yc + f64At(m, 2)) * r - ox - 0.5;
+        const sy = (f64At(m, 3) * xc + f64At(m, 4) * yc + f64At(m, 5)) * r - oy - 0.5;
         if (!(sx > -1.0 && sy > -1.0 && sx < <f64>width && sy < <f64>height)) continue;
-        const ix = <i32>(sx + 1.0) - 1,
-          iy = <i32>(sy + 1.0) - 1,
-          fx = <f32>(sx - <f64>ix),
-          fy = <f32>(sy - <f64>iy);
+        const ix = <i32>(sx + 1.0) - 1;
+        const iy = <i32>(sy + 1.0) - 1;
+        const fx = <f32>(sx - <f64>ix);
+        const fy = <f32>(sy - <f64>iy);
         if (ix >= 0 && iy >= 0 && ix < width - 1 && iy < height - 1) {
-          const p = image + ((<usize>(iy * width + ix)) << 4),
-            q = p + line,
-            a = v128.load(p),
-            c = v128.load(q),
-            across = f32x4.splat(fx);
-          const top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(p, 16), a))),
-            bottom = f32x4.add(c, f32x4.mul(across, f32x4.sub(v128.load(q, 16), c)));
+          const p = image + ((<usize>(iy * width + ix)) << 4);
+          const q = p + line;
+          const a = v128.load(p);
+          const c = v128.load(q);
+          const across = f32x4.splat(fx);
+          const top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(p, 16), a)));
+          const bottom = f32x4.add(c, f32x4.mul(across, f32x4.sub(v128.load(q, 16), c)));
           total = f32x4.add(total, f32x4.add(top, f32x4.mul(f32x4.splat(fy), f32x4.sub(bottom, top))));
         } else {
           total = f32x4.add(total, pixelAt(image, width, height, ix, iy, (one - fx) * (one - fy)));
@@ -446,13 +446,13 @@ export function smearPath(
 
 /** `n` px of RGBA through an affine map of light, in place: four columns of four numbers, for R, G, B and alpha. */
 export function mapLight(data: usize, n: i32, columns: usize): void {
-  const r = v128.load(columns),
-    g = v128.load(columns, 16),
-    b = v128.load(columns, 32),
-    a = v128.load(columns, 48);
+  const r = v128.load(columns);
+  const g = v128.load(columns, 16);
+  const b = v128.load(columns, 32);
+  const a = v128.load(columns, 48);
   for (let i = 0; i < n; i++) {
-    const at = data + ((<usize>i) << 4),
-      v = v128.load(at);
+    const at = data + ((<usize>i) << 4);
+    const v = v128.load(at);
     let out = f32x4.mul(r, v128.shuffle<f32>(v, v, 0, 0, 0, 0));
     out = f32x4.add(out, f32x4.mul(g, v128.shuffle<f32>(v, v, 1, 1, 1, 1)));
     out = f32x4.add(out, f32x4.mul(b, v128.shuffle<f32>(v, v, 2, 2, 2, 2)));
@@ -502,35 +502,35 @@ export function composeRow(
   bytes: i32,
   to: usize,
 ): void {
-  const scale = f32x4.splat(<f32>(1.0 / top)),
-    reach = f32x4.splat(<f32>steps),
-    zero = f32x4.splat(0),
-    one = f32x4.splat(1),
-    half = f32x4.splat(0.5),
-    full = f32x4.splat(<f32>most),
-    band = f32x4.splat(<f32>bands / <f32>most),
-    last = f32x4.splat(<f32>bands);
+  const scale = f32x4.splat(<f32>(1.0 / top));
+  const reach = f32x4.splat(<f32>steps);
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  const half = f32x4.splat(0.5);
+  const full = f32x4.splat(<f32>most);
+  const band = f32x4.splat(<f32>bands / <f32>most);
+  const last = f32x4.splat(<f32>bands);
   for (let i = 0; i < n; i++) {
-    const e = v128.load(element + ((<usize>i) << 4)),
-      a = v128.shuffle<f32>(e, e, 3, 3, 3, 3),
-      alpha = f32x4.extract_lane(a, 0),
-      covered = alpha > 0;
+    const e = v128.load(element + ((<usize>i) << 4));
+    const a = v128.shuffle<f32>(e, e, 3, 3, 3, 3);
+    const alpha = f32x4.extract_lane(a, 0);
+    const covered = alpha > 0;
     if (!covered && !changed) continue;
-    const b = v128.load(under + <usize>(12 * i)),
-      light = covered ? f32x4.add(e, f32x4.mul(f32x4.sub(one, a), b)) : b;
+    const b = v128.load(under + <usize>(12 * i));
+    const light = covered ? f32x4.add(e, f32x4.mul(f32x4.sub(one, a), b)) : b;
     // What is not a number becomes black: the first of two is taken where they cannot be compared.
-    const x = f32x4.mul(f32x4.sqrt(f32x4.pmin(f32x4.pmax(zero, f32x4.mul(light, scale)), one)), reach),
-      whole = nearest(f32x4.sub(x, half)),
-      at = i32x4.shl(whole, 2),
-      part = f32x4.sub(x, f32x4.convert_i32x4_s(whole));
+    const x = f32x4.mul(f32x4.sqrt(f32x4.pmin(f32x4.pmax(zero, f32x4.mul(light, scale)), one)), reach);
+    const whole = nearest(f32x4.sub(x, half));
+    const at = i32x4.shl(whole, 2);
+    const part = f32x4.sub(x, f32x4.convert_i32x4_s(whole));
     const pq = v128.load64_lane(
-        codes + <usize>i32x4.extract_lane(at, 1),
-        v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 0)),
-        1,
-      ),
-      r = v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 2));
-    const here = v128.shuffle<f32>(pq, r, 0, 2, 4, 4),
-      next = v128.shuffle<f32>(pq, r, 1, 3, 5, 5);
+      codes + <usize>i32x4.extract_lane(at, 1),
+      v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 0)),
+      1,
+    );
+    const r = v128.load64_zero(codes + <usize>i32x4.extract_lane(at, 2));
+    const here = v128.shuffle<f32>(pq, r, 0, 2, 4, 4);
+    const next = v128.shuffle<f32>(pq, r, 1, 3, 5, 5);
     let v = f32x4.add(here, f32x4.mul(part, f32x4.sub(next, here)));
     if (field && covered) {
       const k = i32x4.mul(nearest(f32x4.sub(f32x4.pmin(last, f32x4.mul(v, band)), half)), i32x4.splat(12));

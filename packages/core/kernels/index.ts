@@ -8,10 +8,10 @@
 export function widen8(from: usize, to: usize, n: i32): void {
   let i = 0;
   for (; i + 16 <= n; i += 16) {
-    const v = v128.load(from + i),
-      lo = i16x8.extend_low_i8x16_u(v),
-      hi = i16x8.extend_high_i8x16_u(v),
-      at = to + ((<usize>i) << 2);
+    const v = v128.load(from + i);
+    const lo = i16x8.extend_low_i8x16_u(v);
+    const hi = i16x8.extend_high_i8x16_u(v);
+    const at = to + ((<usize>i) << 2);
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(lo)));
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(lo)), 16);
     v128.store(at, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(hi)), 32);
@@ -25,8 +25,8 @@ export function widen16(from: usize, to: usize, n: i32): void {
   const scale = f32x4.splat(1.0 / 257.0);
   let i = 0;
   for (; i + 8 <= n; i += 8) {
-    const v = v128.load(from + ((<usize>i) << 1)),
-      at = to + ((<usize>i) << 2);
+    const v = v128.load(from + ((<usize>i) << 1));
+    const at = to + ((<usize>i) << 2);
     v128.store(at, f32x4.mul(scale, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v))));
     v128.store(at, f32x4.mul(scale, f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(v))), 16);
   }
@@ -35,18 +35,18 @@ export function widen16(from: usize, to: usize, n: i32): void {
 
 /** Half the width and height of floats, weighed 1 3 3 1; `row` has room for `width` + 8 floats. */
 export function halve(from: usize, width: i32, height: i32, to: usize, row: usize): void {
-  const halfWidth = (width + 1) >> 1,
-    halfHeight = (height + 1) >> 1,
-    three = f32x4.splat(3.0),
-    eighth = f32x4.splat(0.125),
-    t = row + 16;
+  const halfWidth = (width + 1) >> 1;
+  const halfHeight = (height + 1) >> 1;
+  const three = f32x4.splat(3.0);
+  const eighth = f32x4.splat(0.125);
+  const t = row + 16;
   for (let y = 0; y < halfHeight; y++) {
-    const at = 2 * y,
-      last = height - 1;
-    const a = from + ((<usize>(max(0, at - 1) * width)) << 2),
-      b = from + ((<usize>(min(last, at) * width)) << 2);
-    const c = from + ((<usize>(min(last, at + 1) * width)) << 2),
-      d = from + ((<usize>(min(last, at + 2) * width)) << 2);
+    const at = 2 * y;
+    const last = height - 1;
+    const a = from + ((<usize>(max(0, at - 1) * width)) << 2);
+    const b = from + ((<usize>(min(last, at) * width)) << 2);
+    const c = from + ((<usize>(min(last, at + 1) * width)) << 2);
+    const d = from + ((<usize>(min(last, at + 2) * width)) << 2);
     let x = 0;
     for (; x + 4 <= width; x += 4) {
       const o = (<usize>x) << 2;
@@ -77,10 +77,10 @@ export function halve(from: usize, width: i32, height: i32, to: usize, row: usiz
     let i = 0;
     for (; i + 4 <= halfWidth && 2 * i + 10 <= width; i += 4) {
       const p = t + ((<usize>i) << 3);
-      const before = v128.shuffle<f32>(v128.load(p - 4), v128.load(p + 12), 0, 2, 4, 6),
-        even = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 0, 2, 4, 6);
-      const odd = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 1, 3, 5, 7),
-        after = v128.shuffle<f32>(v128.load(p + 8), v128.load(p + 24), 0, 2, 4, 6);
+      const before = v128.shuffle<f32>(v128.load(p - 4), v128.load(p + 12), 0, 2, 4, 6);
+      const even = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 0, 2, 4, 6);
+      const odd = v128.shuffle<f32>(v128.load(p), v128.load(p + 16), 1, 3, 5, 7);
+      const after = v128.shuffle<f32>(v128.load(p + 8), v128.load(p + 24), 0, 2, 4, 6);
       v128.store(
         out + ((<usize>i) << 2),
         f32x4.mul(eighth, f32x4.add(f32x4.add(before, after), f32x4.mul(three, f32x4.add(even, odd)))),
@@ -144,25 +144,25 @@ export function straighten(
   n: i32,
   to: usize,
 ): void {
-  const half = <f64>width * 0.5,
-    middle = <f64>height * 0.5,
-    dy = (<f64>y + 0.5 - middle) / half,
-    scale: f32 = bytes === 2 ? <f32>(1.0 / 257.0) : <f32>1.0,
-    line = <usize>(width * bytes);
+  const half = <f64>width * 0.5;
+  const middle = <f64>height * 0.5;
+  const dy = (<f64>y + 0.5 - middle) / half;
+  const scale: f32 = bytes === 2 ? <f32>(1.0 / 257.0) : <f32>1.0;
+  const line = <usize>(width * bytes);
   for (let i = 0; i < n; i++) {
-    const dx = (<f64>(x0 + i) + 0.5 - half) / half,
-      k = 1.0 + radial * (dx * dx + dy * dy);
-    const sx = min(max(half + half * dx * k - 0.5, 1.0), <f64>(width - 3)),
-      sy = min(max(middle + half * dy * k - 0.5, 1.0), <f64>(height - 3));
-    const ix = <i32>sx,
-      iy = <i32>sy,
-      wx = keys(<f32>(sx - <f64>ix)),
-      wy = keys(<f32>(sy - <f64>iy));
+    const dx = (<f64>(x0 + i) + 0.5 - half) / half;
+    const k = 1.0 + radial * (dx * dx + dy * dy);
+    const sx = min(max(half + half * dx * k - 0.5, 1.0), <f64>(width - 3));
+    const sy = min(max(middle + half * dy * k - 0.5, 1.0), <f64>(height - 3));
+    const ix = <i32>sx;
+    const iy = <i32>sy;
+    const wx = keys(<f32>(sx - <f64>ix));
+    const wy = keys(<f32>(sy - <f64>iy));
     const p = frame + <usize>((iy - 1) * width + ix - 1) * <usize>bytes;
-    const a = bytes === 1 ? four8(p) : four16(p),
-      b = bytes === 1 ? four8(p + line) : four16(p + line);
-    const c = bytes === 1 ? four8(p + 2 * line) : four16(p + 2 * line),
-      d = bytes === 1 ? four8(p + 3 * line) : four16(p + 3 * line);
+    const a = bytes === 1 ? four8(p) : four16(p);
+    const b = bytes === 1 ? four8(p + line) : four16(p + line);
+    const c = bytes === 1 ? four8(p + 2 * line) : four16(p + 2 * line);
+    const d = bytes === 1 ? four8(p + 3 * line) : four16(p + 3 * line);
     let v = f32x4.mul(a, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
     v = f32x4.add(v, f32x4.mul(b, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
     v = f32x4.add(v, f32x4.mul(c, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
@@ -195,31 +195,31 @@ export function profile(
   taps: i32,
   to: usize,
 ): void {
-  const mean = f32x4.splat(<f32>1.0 / <f32>lines),
-    c1 = f32x4.splat(0.012522878),
-    c2 = f32x4.splat(0.682171111 / 255.0),
-    c3 = f32x4.splat(0.305306011 / 65025.0),
-    line = (<usize>width) << 2,
-    unit: f32 = 1.0 / 16777216.0;
-  const flip = f32x4(-1.0, 1.0, -1.0, 1.0),
-    left = f32x4(1.0, 0.0, 1.0, 0.0),
-    turn = f32x4(-1.0, -1.0, 1.0, 1.0),
-    top = f32x4(1.0, 1.0, 0.0, 0.0);
-  const stepX = fixed(sx),
-    stepY = fixed(sy),
-    lineX = fixed(tx),
-    lineY = fixed(ty);
-  let x0 = fixed(bx),
-    y0 = fixed(by);
+  const mean = f32x4.splat(<f32>1.0 / <f32>lines);
+  const c1 = f32x4.splat(0.012522878);
+  const c2 = f32x4.splat(0.682171111 / 255.0);
+  const c3 = f32x4.splat(0.305306011 / 65025.0);
+  const line = (<usize>width) << 2;
+  const unit: f32 = 1.0 / 16777216.0;
+  const flip = f32x4(-1.0, 1.0, -1.0, 1.0);
+  const left = f32x4(1.0, 0.0, 1.0, 0.0);
+  const turn = f32x4(-1.0, -1.0, 1.0, 1.0);
+  const top = f32x4(1.0, 1.0, 0.0, 0.0);
+  const stepX = fixed(sx);
+  const stepY = fixed(sy);
+  const lineX = fixed(tx);
+  const lineY = fixed(ty);
+  let x0 = fixed(bx);
+  let y0 = fixed(by);
   for (let t = 0; t < taps; t++, x0 += stepX, y0 += stepY) {
-    let total = f32x4.splat(0),
-      x = x0,
-      y = y0;
+    let total = f32x4.splat(0);
+    let x = x0;
+    let y = y0;
     for (let l = 0; l < lines; l++, x += lineX, y += lineY) {
       const p = image + ((<usize>(<i32>(y >> 24) * width + <i32>(x >> 24))) << 2);
       const v = v128.load64_lane(p + line, v128.load64_zero(p), 1);
-      const wx = f32x4.add(left, f32x4.mul(flip, f32x4.splat(unit * <f32>((<i32>x) & 0xffffff)))),
-        wy = f32x4.add(top, f32x4.mul(turn, f32x4.splat(unit * <f32>((<i32>y) & 0xffffff))));
+      const wx = f32x4.add(left, f32x4.mul(flip, f32x4.splat(unit * <f32>((<i32>x) & 0xffffff))));
+      const wy = f32x4.add(top, f32x4.mul(turn, f32x4.splat(unit * <f32>((<i32>y) & 0xffffff))));
       total = f32x4.add(
         total,
         f32x4.mul(f32x4.mul(v, f32x4.add(c1, f32x4.mul(v, f32x4.add(c2, f32x4.mul(v, c3))))), f32x4.mul(wx, wy)),
@@ -239,31 +239,31 @@ export function products(profile: usize, look: usize, n: i32, count: i32, to: us
   for (let k = 0; k < count; k++) {
     const at = profile + ((<usize>k) << 2);
     // Both look and levels are blind to a constant; without it, single precision is enough for the squares.
-    const middle = load<f32>(at + ((<usize>(n >> 1)) << 2)),
-      m = f32x4.splat(middle);
-    let s = f32x4.splat(0),
-      e = f32x4.splat(0),
-      l = f32x4.splat(0),
-      a = f32x4.splat(0),
-      b = f32x4.splat(0),
-      i = 0;
+    const middle = load<f32>(at + ((<usize>(n >> 1)) << 2));
+    const m = f32x4.splat(middle);
+    let s = f32x4.splat(0);
+    let e = f32x4.splat(0);
+    let l = f32x4.splat(0);
+    let a = f32x4.splat(0);
+    let b = f32x4.splat(0);
+    let i = 0;
     for (; i + 4 <= n; i += 4) {
-      const o = (<usize>i) << 2,
-        v = f32x4.sub(v128.load(at + o), m);
+      const o = (<usize>i) << 2;
+      const v = f32x4.sub(v128.load(at + o), m);
       s = f32x4.add(s, v);
       e = f32x4.add(e, f32x4.mul(v, v));
       l = f32x4.add(l, f32x4.mul(v, v128.load(look + o)));
       a = f32x4.add(a, f32x4.mul(v, v128.load(look + size + o)));
       b = f32x4.add(b, f32x4.mul(v, v128.load(look + 2 * size + o)));
     }
-    let s1 = sum(s),
-      e1 = sum(e),
-      l1 = sum(l),
-      a1 = sum(a),
-      b1 = sum(b);
+    let s1 = sum(s);
+    let e1 = sum(e);
+    let l1 = sum(l);
+    let a1 = sum(a);
+    let b1 = sum(b);
     for (; i < n; i++) {
-      const o = (<usize>i) << 2,
-        v = load<f32>(at + o) - middle;
+      const o = (<usize>i) << 2;
+      const v = load<f32>(at + o) - middle;
       s1 += v;
       e1 += v * v;
       l1 += v * load<f32>(look + o);
@@ -302,38 +302,38 @@ export function cell(
   cubic: i32,
   to: usize,
 ): i32 {
-  const low: f64 = cubic ? 1.0 : 0.0,
-    maxX = <f64>(width - 1 - cubic),
-    maxY = <f64>(height - 1 - cubic),
-    line = (<usize>width) << 2;
+  const low: f64 = cubic ? 1.0 : 0.0;
+  const maxX = <f64>(width - 1 - cubic);
+  const maxY = <f64>(height - 1 - cubic);
+  const line = (<usize>width) << 2;
   for (let j = 0; j < side; j++) {
-    const ja = a + <f64>j * a2,
-      jb = b + <f64>j * b2,
-      jw = w + <f64>j * w2;
+    const ja = a + <f64>j * a2;
+    const jb = b + <f64>j * b2;
+    const jw = w + <f64>j * w2;
     for (let i = 0; i < side; i++) {
-      const r = 1.0 / (jw + <f64>i * w1),
-        x = (ja + <f64>i * a1) * r - ox,
-        y = (jb + <f64>i * b1) * r - oy;
+      const r = 1.0 / (jw + <f64>i * w1);
+      const x = (ja + <f64>i * a1) * r - ox;
+      const y = (jb + <f64>i * b1) * r - oy;
       if (!(x >= low && y >= low && x < maxX && y < maxY)) return 0;
-      const ix = <i32>x,
-        iy = <i32>y,
-        fx = <f32>(x - <f64>ix),
-        fy = <f32>(y - <f64>iy);
+      const ix = <i32>x;
+      const iy = <i32>y;
+      const fx = <f32>(x - <f64>ix);
+      const fy = <f32>(y - <f64>iy);
       let value: f32;
       if (cubic) {
-        const p = image + ((<usize>((iy - 1) * width + ix - 1)) << 2),
-          wx = keys(fx),
-          wy = keys(fy);
+        const p = image + ((<usize>((iy - 1) * width + ix - 1)) << 2);
+        const wx = keys(fx);
+        const wy = keys(fy);
         let v = f32x4.mul(v128.load(p), v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
         v = f32x4.add(v, f32x4.mul(v128.load(p + line), v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
         v = f32x4.add(v, f32x4.mul(v128.load(p + 2 * line), v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
         v = f32x4.add(v, f32x4.mul(v128.load(p + 3 * line), v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
         value = sum(f32x4.mul(v, wx));
       } else {
-        const p = image + ((<usize>(iy * width + ix)) << 2),
-          q = p + line;
-        const top = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p)),
-          bottom = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q));
+        const p = image + ((<usize>(iy * width + ix)) << 2);
+        const q = p + line;
+        const top = load<f32>(p) + fx * (load<f32>(p, 4) - load<f32>(p));
+        const bottom = load<f32>(q) + fx * (load<f32>(q, 4) - load<f32>(q));
         value = top + fy * (bottom - top);
       }
       store<f32>(to + ((<usize>(j * side + i)) << 2), value);
@@ -357,27 +357,27 @@ export function smear(
   dy: f64,
   to: usize,
 ): void {
-  const f: f32 = <f32>1.0 / <f32>taps,
-    line = (<usize>width) << 2,
-    bytes = (<usize>(size * size)) << 2;
+  const f: f32 = <f32>1.0 / <f32>taps;
+  const line = (<usize>width) << 2;
+  const bytes = (<usize>(size * size)) << 2;
   memory.fill(to, 0, bytes);
   for (let k = 0; k < taps; k++) {
-    const share = taps === 1 ? 0.0 : <f64>k / <f64>(taps - 1) - 0.5,
-      sx = ox + share * dx,
-      sy = oy + share * dy;
-    const bx = <i32>Math.floor(sx),
-      by = <i32>Math.floor(sy),
-      fx = <f32>(sx - <f64>bx),
-      fy = <f32>(sy - <f64>by),
-      one: f32 = 1.0;
-    const w00 = f32x4.splat(f * (one - fx) * (one - fy)),
-      w10 = f32x4.splat(f * fx * (one - fy)),
-      w01 = f32x4.splat(f * (one - fx) * fy),
-      w11 = f32x4.splat(f * fx * fy);
+    const share = taps === 1 ? 0.0 : <f64>k / <f64>(taps - 1) - 0.5;
+    const sx = ox + share * dx;
+    const sy = oy + share * dy;
+    const bx = <i32>Math.floor(sx);
+    const by = <i32>Math.floor(sy);
+    const fx = <f32>(sx - <f64>bx);
+    const fy = <f32>(sy - <f64>by);
+    const one: f32 = 1.0;
+    const w00 = f32x4.splat(f * (one - fx) * (one - fy));
+    const w10 = f32x4.splat(f * fx * (one - fy));
+    const w01 = f32x4.splat(f * (one - fx) * fy);
+    const w11 = f32x4.splat(f * fx * fy);
     for (let y = 0; y < size; y++) {
-      const p = image + ((<usize>((by + y) * width + bx)) << 2),
-        q = p + line,
-        out = to + ((<usize>(y * size)) << 2);
+      const p = image + ((<usize>((by + y) * width + bx)) << 2);
+      const q = p + line;
+      const out = to + ((<usize>(y * size)) << 2);
       let x = 0;
       for (; x + 4 <= size; x += 4) {
         const o = (<usize>x) << 2;

@@ -3,18 +3,18 @@ import type { SmallFrames } from '../src/image/clip-offset';
 import { clipOffset } from '../src/image/clip-offset';
 import { random, waves } from './builders/scene';
 
-const W = 32,
-  H = 18;
+const W = 32;
+const H = 18;
 /** A clip in which a blob wanders over a picture, frames `from` on; graded by `grade`. */
 function clip(from: number, count: number, grade: (v: number) => number = (v) => v, seed = 3): SmallFrames {
-  const still = waves(seed, 8, 60),
-    r = random(seed + from),
-    data = new Float32Array(count * W * H);
+  const still = waves(seed, 8, 60);
+  const r = random(seed + from);
+  const data = new Float32Array(count * W * H);
   for (let n = 0; n < count; n++)
     for (let y = 0; y < H; y++)
       for (let x = 0; x < W; x++) {
-        const t = from + n,
-          far = Math.hypot(x - 16 - 11 * Math.sin(t / 9), y - 9 - 6 * Math.cos(t / 5));
+        const t = from + n;
+        const far = Math.hypot(x - 16 - 11 * Math.sin(t / 9), y - 9 - 6 * Math.cos(t / 5));
         data[(n * H + y) * W + x] = grade(
           Math.min(255, Math.max(0, 0.6 * still(6 * x, 6 * y) + (far < 4 ? 90 : 0) + 3 * (r() - 0.5))),
         );

@@ -140,8 +140,8 @@ describe('colour tables', () => {
     expect(() => parseCube('# nothing')).toThrow(/no line LUT_1D_SIZE/);
   });
   it('turn a fill’s code values before its curve', () => {
-    const half: Raster = { width: 4, height: 4, channels: 3, data: new Uint8Array(48).fill(128) },
-      inverted = lattice(2, (r, g, b) => [1 - r, 1 - g, 1 - b]);
+    const half: Raster = { width: 4, height: 4, channels: 3, data: new Uint8Array(48).fill(128) };
+    const inverted = lattice(2, (r, g, b) => [1 - r, 1 - g, 1 - b]);
     expect(linearise(half, { table: parseCube(inverted), curve: 'srgb' }).data[0]).toBeCloseTo(
       CURVES.srgb.decode(1 - 128 / 255),
       5,
@@ -151,16 +151,16 @@ describe('colour tables', () => {
 
 describe('pictures of floats', () => {
   it('keep light beyond white and below black, outside the fill and in it', () => {
-    const plate = floats([6.5, -0.25, 0.18]),
-      fill = fillPyramid({ ...floats([12, 0.5, -0.1, 1], 4) }, { curve: 'linear' }),
-      out = { ...plate, data: plate.data.slice() };
+    const plate = floats([6.5, -0.25, 0.18]);
+    const fill = fillPyramid({ ...floats([12, 0.5, -0.1, 1], 4) }, { curve: 'linear' });
+    const out = { ...plate, data: plate.data.slice() };
     new Renderer().render(plate, [{ fill, corners: PIN }], out, { transfer: 'linear' });
     expect(at(out, 2, 2)).toEqual(at(plate, 2, 2));
     at(out, 24, 18).forEach((v, i) => expect(v).toBeCloseTo([12, 0.5, -0.1][i]!, 5));
   });
   it('give the element straight alpha without clipping', () => {
-    const plate = floats([0.2, 0.2, 0.2]),
-      target: Raster = { width: 48, height: 36, channels: 4, data: new Float32Array(48 * 36 * 4) };
+    const plate = floats([0.2, 0.2, 0.2]);
+    const target: Raster = { width: 48, height: 36, channels: 4, data: new Float32Array(48 * 36 * 4) };
     new Renderer().render(
       plate,
       [

@@ -21,19 +21,19 @@ import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';
 import { painted } from './builders/picture';
 
-const CAMERA = { width: 1920, height: 1080, focal: 1.2 },
-  ASPECT = 0.56;
+const CAMERA = { width: 1920, height: 1080, focal: 1.2 };
+const ASPECT = 0.56;
 const view = (turn: readonly number[], centre: readonly [number, number, number]): Quad =>
   projectCorners(CAMERA, { rotation: rotationBy(turn), centre }, ASPECT);
 const PIN: Quad = [
-    [40, 30],
-    [120, 30],
-    [120, 90],
-    [40, 90],
-  ],
-  at = (r: Raster, x: number, y: number): number[] => [
-    ...r.data.slice((y * r.width + x) * r.channels, (y * r.width + x) * r.channels + 3),
-  ];
+  [40, 30],
+  [120, 30],
+  [120, 90],
+  [40, 90],
+];
+const at = (r: Raster, x: number, y: number): number[] => [
+  ...r.data.slice((y * r.width + x) * r.channels, (y * r.width + x) * r.channels + 3),
+];
 const GREY = painted(160, 120, () => 90);
 function dressed(plate: Raster, fill: Raster, dress: DressRecipe, more: Partial<Layer> = {}): Raster {
   const target = { ...plate, data: plate.data.slice() };
@@ -71,17 +71,17 @@ describe('the rigid pose', () => {
     expect(focalFromViews([view([0, 0, 0], [0, 0, 6]), view([0, 0, 0.2], [0.1, 0, 6])], 1920, 1080, ASPECT)).toBeNull();
   });
   it('says by how much a quadrilateral is no rectangle', () => {
-    const q = view([0.4, -0.3, 0.1], [0, 0, 3]),
-      bent = q.map((p, i) => (i === 1 ? [p[0] + 40, p[1]] : p)) as unknown as Quad;
+    const q = view([0.4, -0.3, 0.1], [0, 0, 3]);
+    const bent = q.map((p, i) => (i === 1 ? [p[0] + 40, p[1]] : p)) as unknown as Quad;
     expect(poseOf(CAMERA, bent, ASPECT).misfit).toBeGreaterThan(4);
   });
 });
 
 describe('lifting off the glass', () => {
   it('by nothing moves nothing; by a height lands where the scene’s own projection does', () => {
-    const turn = [0.5, -0.4, 0.2],
-      centre: [number, number, number] = [0.1, 0, 3],
-      q = view(turn, centre);
+    const turn = [0.5, -0.4, 0.2];
+    const centre: [number, number, number] = [0.1, 0, 3];
+    const q = view(turn, centre);
     expect(lifted(q, 0, ASPECT, CAMERA, 1.2)).toBe(q);
     const expected = projectCorners(CAMERA, { rotation: rotationBy(turn), centre }, ASPECT, 0.2);
     lifted(q, 0.2, ASPECT, CAMERA, 1.2).forEach((p, i) => expect(distance(p, expected[i]!)).toBeLessThan(0.05));
@@ -99,8 +99,8 @@ describe('lifting off the glass', () => {
 
 describe('a fill laid over the reference frame', () => {
   it('keeps its own shape: a fill as large as the plate lies on it pixel by pixel', () => {
-    const m = slotToLaidFill({ lay: 'plate' }, 0, 160, 120, PIN, { width: 160, height: 120 }),
-      slot = inverse(unitSquareToQuad(PIN));
+    const m = slotToLaidFill({ lay: 'plate' }, 0, 160, 120, PIN, { width: 160, height: 120 });
+    const slot = inverse(unitSquareToQuad(PIN));
     for (const p of [
       [50, 40],
       [111, 77],
@@ -109,8 +109,8 @@ describe('a fill laid over the reference frame', () => {
       expect(distance(mapPoint(m, mapPoint(slot, p)), p)).toBeLessThan(1e-9);
   });
   it('is carried by the plane, and cut to the pin or to an outline', () => {
-    const stripes = painted(160, 120, (x) => (x < 80 ? 200 : 30)),
-      there = PIN.map(([x, y]) => [x + 10, y]) as unknown as Quad;
+    const stripes = painted(160, 120, (x) => (x < 80 ? 200 : 30));
+    const there = PIN.map(([x, y]) => [x + 10, y]) as unknown as Quad;
     const cut = dressed(GREY, stripes, { placement: { lay: 'plate' } }, { corners: there });
     expect(at(cut, 85, 60)[0]).toBe(200);
     expect(at(cut, 95, 60)[0]).toBe(30);
@@ -151,8 +151,8 @@ describe('added light', () => {
     expect(at(out, 30, 60)[0]).toBe(90);
   });
   it('rides with the plane, or stays in the room while the Screen moves', () => {
-    const there = PIN.map(([x, y]) => [x + 12, y]) as unknown as Quad,
-      region = { x: 0, y: 0, width: 160, height: 120 };
+    const there = PIN.map(([x, y]) => [x + 12, y]) as unknown as Quad;
+    const region = { x: 0, y: 0, width: 160, height: 120 };
     const peak = (rides: 'plane' | 'room'): number => {
       const e = new Float32Array(160 * 120 * 4).map((_, i) => (i % 4 === 3 ? 1 : 0));
       addLights(e, region, [{ ...light, rides }], 0, there, PIN, 80 / 60);
@@ -165,16 +165,16 @@ describe('added light', () => {
 });
 
 describe('outlines', () => {
-  const region = { x: 0, y: 0, width: 60, height: 40 },
-    box = [
-      [10, 10],
-      [40, 10],
-      [40, 30],
-      [10, 30],
-    ] as const;
+  const region = { x: 0, y: 0, width: 60, height: 40 };
+  const box = [
+    [10, 10],
+    [40, 10],
+    [40, 30],
+    [10, 30],
+  ] as const;
   it('are soft by what each point says, half to each side', () => {
-    const cover = outlineCover(region, box, [0, 12, 12, 0], [IDENTITY], 1),
-      row = (x: number): number => cover[20 * 60 + x]!;
+    const cover = outlineCover(region, box, [0, 12, 12, 0], [IDENTITY], 1);
+    const row = (x: number): number => cover[20 * 60 + x]!;
     expect(row(9)).toBe(0);
     expect(row(11)).toBe(1);
     expect(row(39) + row(40)).toBeCloseTo(1, 1);
@@ -182,8 +182,8 @@ describe('outlines', () => {
     expect(row(43)).toBeGreaterThan(0);
   });
   it('smear along the plane while the shutter is open', () => {
-    const planes = Array.from({ length: 10 }, (_, i) => [1, 0, i - 4.5, 0, 1, 0, 0, 0, 1]),
-      cover = outlineCover(region, box, null, planes, 1);
+    const planes = Array.from({ length: 10 }, (_, i) => [1, 0, i - 4.5, 0, 1, 0, 0, 0, 1]);
+    const cover = outlineCover(region, box, null, planes, 1);
     expect(cover[20 * 60 + 10]).toBeCloseTo(0.5, 0);
     expect(cover[20 * 60 + 5]).toBeLessThan(0.15);
     expect(cover[20 * 60 + 25]).toBeCloseTo(1, 4);
@@ -216,11 +216,11 @@ describe('outlines', () => {
 
 describe('a clean plate', () => {
   it('closes holes smoothly from what surrounds them', () => {
-    const w = 64,
-      h = 48,
-      ramp = Float32Array.from({ length: w * h * 3 }, (_, i) => 0.2 + 0.005 * (Math.floor(i / 3) % w)),
-      known = new Float32Array(w * h).fill(1),
-      holed = ramp.slice();
+    const w = 64;
+    const h = 48;
+    const ramp = Float32Array.from({ length: w * h * 3 }, (_, i) => 0.2 + 0.005 * (Math.floor(i / 3) % w));
+    const known = new Float32Array(w * h).fill(1);
+    const holed = ramp.slice();
     for (let y = 15; y < 30; y++) for (let x = 20; x < 35; x++) [known[y * w + x], holed[(y * w + x) * 3]] = [0, 9];
     fillIn(holed, known, w, h);
     let worst = 0;
@@ -228,20 +228,20 @@ describe('a clean plate', () => {
     expect(worst).toBeLessThan(0.03);
   });
   it('loses the crosses of the screen and keeps the hand', () => {
-    const screen = [40, 180, 60],
-      skin = [190, 140, 110],
-      plate = painted(
-        160,
-        120,
-        (x, y, c) =>
-          (x > 100 && y > 70
-            ? skin
-            : x > 40 && x < 120 && y > 30 && y < 90
-              ? Math.abs(x - 70) < 2 && Math.abs(y - 50) < 7
-                ? [200, 200, 200]
-                : screen
-              : [90, 90, 90])[c]!,
-      );
+    const screen = [40, 180, 60];
+    const skin = [190, 140, 110];
+    const plate = painted(
+      160,
+      120,
+      (x, y, c) =>
+        (x > 100 && y > 70
+          ? skin
+          : x > 40 && x < 120 && y > 30 && y < 90
+            ? Math.abs(x - 70) < 2 && Math.abs(y - 50) < 7
+              ? [200, 200, 200]
+              : screen
+            : [90, 90, 90])[c]!,
+    );
     const target = { ...plate, data: plate.data.slice() };
     new Renderer().render(
       plate,
@@ -265,16 +265,16 @@ describe('a clean plate', () => {
 describe('the corner radius', () => {
   it.each([0, 0.06, 0.12])('of %d heights is told from the plate', (radius) => {
     const q: Quad = [
-        [100, 60],
-        [420, 60],
-        [420, 260],
-        [100, 260],
-      ],
-      tall = 200,
-      r = radius * tall;
+      [100, 60],
+      [420, 60],
+      [420, 260],
+      [100, 260],
+    ];
+    const tall = 200;
+    const r = radius * tall;
     const lit = (x: number, y: number): boolean => {
-      const dx = Math.max(100 + r - x, x - 420 + r, 0),
-        dy = Math.max(60 + r - y, y - 260 + r, 0);
+      const dx = Math.max(100 + r - x, x - 420 + r, 0);
+      const dy = Math.max(60 + r - y, y - 260 + r, 0);
       return x > 100 && x < 420 && y > 60 && y < 260 && (r === 0 || Math.hypot(dx, dy) <= r);
     };
     const told = cornerRadii(q, 1.6, (x, y) => (lit(x, y) ? [0.2, 0.7, 0.3] : [0.1, 0.1, 0.1]));
@@ -322,8 +322,8 @@ describe('a made-up fill', () => {
     expect(madeSize(PIN)).toEqual([120, 90]);
   });
   it('lays ground, background, keyed foreground and text over each other', () => {
-    const background = fillPyramid(painted(40, 20, (_x, _y, c) => [0, 0, 255][c]!)),
-      person = fillPyramid(painted(20, 20, (x, _y, c) => (x < 10 ? [20, 200, 40] : [255, 0, 0])[c]!));
+    const background = fillPyramid(painted(40, 20, (_x, _y, c) => [0, 0, 255][c]!));
+    const person = fillPyramid(painted(20, 20, (x, _y, c) => (x < 10 ? [20, 200, 40] : [255, 0, 0])[c]!));
     const made = makeFill(
       {
         ground: [0, 0, 0],
@@ -366,19 +366,19 @@ describe('a made-up fill', () => {
 });
 
 describe('a real display', () => {
-  const fill = painted(16, 12, () => 128),
-    on = (look: object, more: Partial<Layer> = {}): Raster =>
-      dressed(
-        painted(160, 120, () => 200),
-        fill,
-        { look },
-        more,
-      ),
-    mean = (r: Raster): number => {
-      let s = 0;
-      for (let y = 32; y < 88; y++) for (let x = 42; x < 118; x++) s += at(r, x, y)[0]! / (56 * 76);
-      return s;
-    };
+  const fill = painted(16, 12, () => 128);
+  const on = (look: object, more: Partial<Layer> = {}): Raster =>
+    dressed(
+      painted(160, 120, () => 200),
+      fill,
+      { look },
+      more,
+    );
+  const mean = (r: Raster): number => {
+    let s = 0;
+    for (let y = 32; y < 88; y++) for (let x = 42; x < 118; x++) s += at(r, x, y)[0]! / (56 * 76);
+    return s;
+  };
   it('has bands that roll from frame to frame, and a panel whose noise changes', () => {
     const rows = (frame: number): number[] =>
       Array.from(
@@ -393,19 +393,19 @@ describe('a real display', () => {
     expect(Math.abs(mean(noisy) - 128)).toBeLessThan(2);
   });
   it('is colder or warmer by its panel', () => {
-    const cold = at(on({ tint: 1 }), 80, 60),
-      warm = at(on({ tint: -1 }), 80, 60);
+    const cold = at(on({ tint: 1 }), 80, 60);
+    const warm = at(on({ tint: -1 }), 80, 60);
     expect(cold[2]! - cold[0]!).toBeGreaterThan(8);
     expect(warm[0]! - warm[2]!).toBeGreaterThan(8);
   });
   it('darkens as it is seen askew, and its glass mirrors the room the more', () => {
     const aside = projectCorners(
-        { width: 160, height: 120, focal: 1.3 },
-        { rotation: rotationBy([0, 1.1, 0]), centre: [0, 0, 2.5] },
-        4 / 3,
-      ),
-      flat = on({ askew: 1 }),
-      turned = on({ askew: 1 }, { corners: aside });
+      { width: 160, height: 120, focal: 1.3 },
+      { rotation: rotationBy([0, 1.1, 0]), centre: [0, 0, 2.5] },
+      4 / 3,
+    );
+    const flat = on({ askew: 1 });
+    const turned = on({ askew: 1 }, { corners: aside });
     expect(at(flat, 80, 60)[0]).toBeGreaterThan(120);
     expect(at(turned, 80, 60)[0]).toBeLessThan(100);
     expect(mirrored(1)).toBeCloseTo(0.04, 9);
@@ -418,17 +418,17 @@ describe('a real display', () => {
 });
 
 describe('what has the old screen’s hue', () => {
-  const green = [0.1, 0.6, 0.2],
-    skin = [0.5, 0.3, 0.25],
-    region = { x: 0, y: 0, width: 2, height: 1 };
+  const green = [0.1, 0.6, 0.2];
+  const skin = [0.5, 0.3, 0.25];
+  const region = { x: 0, y: 0, width: 2, height: 1 };
   const bent = (bend: { shift: number; desaturate: number }): number[] => {
     const plate = Float32Array.from([...green, ...skin]);
     takeSpill(plate, region, PIN, [0.1, 0.6, 0.2], 0, 0, Infinity, [0, 0, 0], bend);
     return [...plate];
   };
   it('is turned to another hue or greyed out, and nothing else is', () => {
-    const grey = bent({ shift: 0, desaturate: 1 }),
-      turned = bent({ shift: 120, desaturate: 0 });
+    const grey = bent({ shift: 0, desaturate: 1 });
+    const turned = bent({ shift: 120, desaturate: 0 });
     expect(Math.max(...grey.slice(0, 3)) - Math.min(...grey.slice(0, 3))).toBeLessThan(0.2);
     expect(turned[2]).toBeGreaterThan(turned[1]!);
     for (const out of [grey, turned]) out.slice(3).forEach((v, i) => expect(v).toBeCloseTo(skin[i]!, 6));

@@ -61,8 +61,8 @@ function dressed(plate: Raster, fill: Raster, dress: DressRecipe, more: Partial<
   );
   return target;
 }
-const GREY = flat(160, 120, [90, 90, 90]),
-  WHITE = flat(16, 12, [255, 255, 255]);
+const GREY = flat(160, 120, [90, 90, 90]);
+const WHITE = flat(16, 12, [255, 255, 255]);
 
 describe('transfer functions', () => {
   it('give every code value back', () => {
@@ -150,10 +150,10 @@ describe('blending', () => {
     expect(BLEND['soft light'](0.64, 0.75)).toBeCloseTo(0.64 + 0.5 * (0.8 - 0.64), 12);
   });
   it('works in light, or as shown when asked', () => {
-    const half = flat(16, 12, [255, 255, 255]),
-      light = dressed(GREY, half, { blend: { mode: 'multiply' } }),
-      lit = dressed(GREY, half, { levels: { opacity: 0.5 } }),
-      shown = dressed(GREY, half, { levels: { opacity: 0.5 }, blend: { space: 'display' } });
+    const half = flat(16, 12, [255, 255, 255]);
+    const light = dressed(GREY, half, { blend: { mode: 'multiply' } });
+    const lit = dressed(GREY, half, { levels: { opacity: 0.5 } });
+    const shown = dressed(GREY, half, { levels: { opacity: 0.5 }, blend: { space: 'display' } });
     expect(at(light, 80, 60)).toEqual([90, 90, 90]);
     expect(Math.abs(at(shown, 80, 60)[0]! - (90 + 255) / 2)).toBeLessThanOrEqual(0.5);
     expect(at(lit, 80, 60)[0]).toBe(Math.round(255 * linearToSrgb(0.5 + 0.5 * CURVES.srgb.decode(90 / 255))));
@@ -163,10 +163,10 @@ describe('blending', () => {
 describe('softness', () => {
   it('has kernels that sum to one and have the sigma that they are named by', () => {
     for (const sigma of [0.6, 1.5, 4]) {
-      const k = gaussianKernel(sigma),
-        half = k.length >> 1,
-        d = discKernel(discRadius(sigma)),
-        side = 2 * d.half + 1;
+      const k = gaussianKernel(sigma);
+      const half = k.length >> 1;
+      const d = discKernel(discRadius(sigma));
+      const side = 2 * d.half + 1;
       expect(k.reduce((s, w) => s + w, 0)).toBeCloseTo(1, 5);
       expect(Math.sqrt(k.reduce((s, w, i) => s + w * (i - half) ** 2, 0))).toBeCloseTo(
         Math.hypot(sigma, Math.sqrt(1 / 12)),
@@ -179,14 +179,14 @@ describe('softness', () => {
   });
   it('keeps the sum of light and alpha, and both shapes are what their kernels say', () => {
     for (const shape of ['gaussian', 'disc'] as const) {
-      const data = new Float32Array(41 * 41 * 4),
-        k = (20 * 41 + 20) * 4;
+      const data = new Float32Array(41 * 41 * 4);
+      const k = (20 * 41 + 20) * 4;
       data.set([2, 1, 0.5, 1], k);
       defocus(data, 41, 41, 4, 2.2, shape);
       const sum = [0, 1, 2, 3].map((c) => data.reduce((s, v, i) => s + (i % 4 === c ? v : 0), 0));
       [2, 1, 0.5, 1].forEach((v, c) => expect(sum[c]).toBeCloseTo(v, 3));
-      const d = discKernel(discRadius(2.2)),
-        side = 2 * d.half + 1;
+      const d = discKernel(discRadius(2.2));
+      const side = 2 * d.half + 1;
       if (shape === 'disc')
         for (let y = -d.half; y <= d.half; y++)
           for (let x = -d.half; x <= d.half; x++)
@@ -201,8 +201,8 @@ describe('softness', () => {
         (1 -
           1 / (1 + 0.278393 * Math.abs(x) + 0.230389 * x * x + 0.000972 * Math.abs(x) ** 3 + 0.078108 * x ** 4) ** 4);
       const inside = (v: number, a: number, b: number): number =>
-          0.5 * (erf((v - a) / (sigma * Math.SQRT2)) - erf((v - b) / (sigma * Math.SQRT2))),
-        luma = { width: 160, height: 120, data: new Float32Array(160 * 120) };
+        0.5 * (erf((v - a) / (sigma * Math.SQRT2)) - erf((v - b) / (sigma * Math.SQRT2)));
+      const luma = { width: 160, height: 120, data: new Float32Array(160 * 120) };
       for (let y = 0; y < 120; y++)
         for (let x = 0; x < 160; x++)
           luma.data[y * 160 + x] = 255 * linearToSrgb(0.05 + 0.6 * inside(x + 0.5, 40, 120) * inside(y + 0.5, 30, 90));
@@ -211,9 +211,9 @@ describe('softness', () => {
   });
   it('of the plate is given to the fill', () => {
     const soft = dressed(flat(160, 120, [10, 10, 10]), WHITE, {
-        softness: { amount: 1, measured: { from: 0, values: [2] } },
-      }),
-      profile = [36, 38, 40, 42, 44].map((x) => at(soft, x, 60)[0]!);
+      softness: { amount: 1, measured: { from: 0, values: [2] } },
+    });
+    const profile = [36, 38, 40, 42, 44].map((x) => at(soft, x, 60)[0]!);
     profile.slice(1).forEach((v, i) => expect(v).toBeGreaterThan(profile[i]!));
     expect(at(soft, 40, 60)[0]).toBeLessThan(255 * linearToSrgb(0.68));
   });
@@ -272,8 +272,8 @@ describe('levels', () => {
   it('gamma is bent into the fill as it is read, and flicker is the same each time', () => {
     const out = dressed(GREY, flat(16, 12, [128, 128, 128]), { levels: { gamma: 2 } });
     expect(at(out, 80, 60)[0]).toBe(Math.round(255 * linearToSrgb(Math.sqrt(CURVES.srgb.decode(128 / 255)))));
-    const f = { flicker: { depth: 0.3, rate: 12, seed: 4 } },
-      run = [0, 1, 2, 3, 4, 5].map((n) => levelsAt(f, n, 24).matrix[0]!);
+    const f = { flicker: { depth: 0.3, rate: 12, seed: 4 } };
+    const run = [0, 1, 2, 3, 4, 5].map((n) => levelsAt(f, n, 24).matrix[0]!);
     expect(run).toEqual([0, 1, 2, 3, 4, 5].map((n) => levelsAt(f, n, 24).matrix[0]!));
     expect(Math.max(...run) - Math.min(...run)).toBeGreaterThan(0.02);
   });
@@ -324,8 +324,8 @@ describe('the edge', () => {
     expect(at(soft, 118, 60)[0]).toBe(255);
   });
   it('covers a rounded corner by about its exact area', () => {
-    const e = edgeAt({ radius: 0.25 }, 0, 1, 1),
-      n = 200;
+    const e = edgeAt({ radius: 0.25 }, 0, 1, 1);
+    const n = 200;
     let sum = 0;
     for (let y = 0; y < n; y++)
       for (let x = 0; x < n; x++) sum += coverageAt(e, 1, (x + 0.5) / n, (y + 0.5) / n, 1 / n, 0, 0, 1 / n) / (n * n);
@@ -349,8 +349,8 @@ describe('the bend', () => {
     for (let t = 0; t <= 1; t += 0.05) expect(sideAt(more, 0, t)[1]).toBeCloseTo(sideAt(top, 0, t)[1], 10);
   });
   it('moves the inside smoothly and is undone place by place', () => {
-    const sides = bentSides({ top, left: [{ at: 0.5, x: 0.06 }] }, 0)!,
-      out = new Float64Array(2);
+    const sides = bentSides({ top, left: [{ at: 0.5, x: 0.06 }] }, 0)!;
+    const out = new Float64Array(2);
     for (const [s, t] of [
       [0.2, 0.1],
       [0.5, 0.5],
@@ -373,17 +373,17 @@ describe('the bend', () => {
 
 describe('a lens that bows the picture', () => {
   it("bows the fill alike: a side's middle lies where the lens puts it, corners stay", () => {
-    const lens = { radial: -0.12, width: 160, height: 120 },
-      far: Quad = [
-        [12, 12],
-        [148, 12],
-        [148, 108],
-        [12, 108],
-      ],
-      target = flat(160, 120, [0, 0, 0]);
+    const lens = { radial: -0.12, width: 160, height: 120 };
+    const far: Quad = [
+      [12, 12],
+      [148, 12],
+      [148, 108],
+      [12, 108],
+    ];
+    const target = flat(160, 120, [0, 0, 0]);
     new Renderer().render(flat(160, 120, [0, 0, 0]), [{ fill: fillPyramid(WHITE), corners: far, lens }], target);
-    const ideal = far.map((c) => undistort(lens, c)),
-      middle = distort(lens, [(ideal[0]![0] + ideal[1]![0]) / 2, (ideal[0]![1] + ideal[1]![1]) / 2]);
+    const ideal = far.map((c) => undistort(lens, c));
+    const middle = distort(lens, [(ideal[0]![0] + ideal[1]![0]) / 2, (ideal[0]![1] + ideal[1]![1]) / 2]);
     // Barrel: the upper side's middle lies outside the line between its corners.
     expect(middle[1]).toBeLessThan(11);
     expect(at(target, 80, Math.round(middle[1]) + 1)[0]).toBe(255);
@@ -395,15 +395,15 @@ describe('a lens that bows the picture', () => {
 
 describe('light on the glass', () => {
   it('is what a robust dark level over time leaves, and is laid over the fill', () => {
-    const dark = 0.02,
-      samples = Array.from({ length: 20 }, (_, n) =>
-        Float32Array.from({ length: 8 * 6 * 3 }, (_, k) => (n > 12 && Math.floor(k / 3) % 8 > 4 ? 0.3 : dark)),
-      ),
-      own = glassLight(samples, 8, 6);
+    const dark = 0.02;
+    const samples = Array.from({ length: 20 }, (_, n) =>
+      Float32Array.from({ length: 8 * 6 * 3 }, (_, k) => (n > 12 && Math.floor(k / 3) % 8 > 4 ? 0.3 : dark)),
+    );
+    const own = glassLight(samples, 8, 6);
     expect(glassLightAt(own, 0.8, 0.5, 0)).toBeCloseTo(dark, 5);
-    const plate = painted(160, 120, (x) => 255 * linearToSrgb(x > 90 && x < 110 ? dark + 0.2 : dark)),
-      black = flat(16, 12, [0, 0, 0]),
-      out = dressed(plate, black, { glare: { keep: 1, soften: 0, measured: own } });
+    const plate = painted(160, 120, (x) => 255 * linearToSrgb(x > 90 && x < 110 ? dark + 0.2 : dark));
+    const black = flat(16, 12, [0, 0, 0]);
+    const out = dressed(plate, black, { glare: { keep: 1, soften: 0, measured: own } });
     expect(CURVES.srgb.decode(at(out, 100, 60)[0]! / 255)).toBeCloseTo(0.2, 1);
     expect(at(out, 60, 60)[0]).toBeLessThan(8);
     expect(at(dressed(plate, black, { glare: { keep: 0, soften: 0, measured: own } }), 100, 60)[0]).toBe(0);
@@ -411,12 +411,12 @@ describe('light on the glass', () => {
 });
 
 describe('holdouts', () => {
-  const GREEN = [40, 180, 70],
-    SKIN = [200, 150, 120],
-    plate = painted(160, 120, (x, y, c) =>
-      x >= 40 && x < 120 && y >= 30 && y < 90 ? (x > 70 && x < 90 && y > 60 ? SKIN[c]! : GREEN[c]!) : 60,
-    ),
-    key = { kind: 'key' as const, colours: [GREEN.map((v) => v / 255)], gone: 0.3, solid: 0.7 };
+  const GREEN = [40, 180, 70];
+  const SKIN = [200, 150, 120];
+  const plate = painted(160, 120, (x, y, c) =>
+    x >= 40 && x < 120 && y >= 30 && y < 90 ? (x > 70 && x < 90 && y > 60 ? SKIN[c]! : GREEN[c]!) : 60,
+  );
+  const key = { kind: 'key' as const, colours: [GREEN.map((v) => v / 255)], gone: 0.3, solid: 0.7 };
   it("tell the screen's colour from skin, greys and darker shades of itself", () => {
     const s = (c: readonly number[], k = 1): number =>
       keyStrength(
@@ -469,12 +469,12 @@ describe('holdouts', () => {
     expect(CURVES.srgb.decode(at(out, 85, 60)[0]! / 255)).toBeCloseTo(0.5 + 0.5 * CURVES.srgb.decode(90 / 255), 1);
   });
   it('by difference hold out what is not the dark glass', () => {
-    const glass = { columns: 2, rows: 2, values: new Array<number>(12).fill(CURVES.srgb.decode(60 / 255)) },
-      finger = painted(160, 120, (x) => (x > 70 && x < 90 ? 150 : 60)),
-      out = dressed(finger, WHITE, {
-        glare: { keep: 0, measured: glass },
-        holdouts: [{ kind: 'difference', solid: 0.06, gone: 0.15 }],
-      });
+    const glass = { columns: 2, rows: 2, values: new Array<number>(12).fill(CURVES.srgb.decode(60 / 255)) };
+    const finger = painted(160, 120, (x) => (x > 70 && x < 90 ? 150 : 60));
+    const out = dressed(finger, WHITE, {
+      glare: { keep: 0, measured: glass },
+      holdouts: [{ kind: 'difference', solid: 0.06, gone: 0.15 }],
+    });
     expect(at(out, 80, 60)[0]).toBe(150);
     expect(at(out, 50, 60)[0]).toBe(255);
   });
@@ -482,9 +482,9 @@ describe('holdouts', () => {
 
 describe('spill', () => {
   it("is taken near the pin, fades away from it, and may come back in the fill's colour", () => {
-    const region = { x: 0, y: 0, width: 160, height: 120 },
-      light = (): Float32Array => Float32Array.from({ length: 160 * 120 * 3 }, (_, i) => [0.2, 0.4, 0.2][i % 3]!),
-      plate = light();
+    const region = { x: 0, y: 0, width: 160, height: 120 };
+    const light = (): Float32Array => Float32Array.from({ length: 160 * 120 * 3 }, (_, i) => [0.2, 0.4, 0.2][i % 3]!);
+    const plate = light();
     expect(takeSpill(plate, region, PIN, [0.1, 0.7, 0.2], 1, 0, 20, [0, 0, 0])).toBe(true);
     const green = (x: number): number => plate[(60 * 160 + x) * 3 + 1]!;
     expect(green(38)).toBeLessThan(0.21);
@@ -495,8 +495,8 @@ describe('spill', () => {
     expect(red[0]).toBeCloseTo(0.4, 5);
   });
   it('leaves pixels without it bit for bit', () => {
-    const plate = painted(160, 120, (x, y) => 40 + ((x * 7 + y * 13) % 90)),
-      out = dressed(plate, WHITE, { spill: { colour: [0.1, 0.7, 0.2], reach: 30 } });
+    const plate = painted(160, 120, (x, y) => 40 + ((x * 7 + y * 13) % 90));
+    const out = dressed(plate, WHITE, { spill: { colour: [0.1, 0.7, 0.2], reach: 30 } });
     for (let x = 0; x < 38; x++) expect(at(out, x, 20)).toEqual(at(plate, x, 20));
   });
 });
@@ -504,9 +504,9 @@ describe('spill', () => {
 describe('the rim of the old screen', () => {
   it('is replaced by what lies beyond it, and fingers are left alone', () => {
     // A bright screen whose light was smeared 4 px over a dark bezel.
-    const plate = painted(160, 120, (x, y) => (x >= 36 && x < 124 && y >= 26 && y < 94 ? 220 : 30)),
-      black = flat(16, 12, [0, 0, 0]),
-      soft = { softness: { more: 1.5 } };
+    const plate = painted(160, 120, (x, y) => (x >= 36 && x < 124 && y >= 26 && y < 94 ? 220 : 30));
+    const black = flat(16, 12, [0, 0, 0]);
+    const soft = { softness: { more: 1.5 } };
     expect(at(dressed(plate, black, soft), 37, 60)[0]).toBeGreaterThan(150);
     const clean = dressed(plate, black, { ...soft, rim: { on: true, more: 2 } });
     expect(at(clean, 37, 60)[0]).toBeLessThan(60);
@@ -542,17 +542,17 @@ const unitNoise = (region: Region, frame: number, size: number): Float32Array =>
 describe('grain', () => {
   it('that is made has the strength and size that were measured, on one frame as on the next', () => {
     for (const size of [0, 0.7]) {
-      const field = unitNoise({ x: 3, y: 5, width: 200, height: 160 }, 4, size),
-        picture = Float32Array.from(field, (v, i) => 0.3 + 0.3 * (Math.floor(i / 3 / 200) > 80 ? 1 : 0) + 0.02 * v),
-        m = measureGrain(picture, 200, 160);
+      const field = unitNoise({ x: 3, y: 5, width: 200, height: 160 }, 4, size);
+      const picture = Float32Array.from(field, (v, i) => 0.3 + 0.3 * (Math.floor(i / 3 / 200) > 80 ? 1 : 0) + 0.02 * v);
+      const m = measureGrain(picture, 200, 160);
       for (const s of m.sigma[1]!) expect(Math.abs(s / 0.02 - 1)).toBeLessThan(size > 0 ? 0.3 : 0.2);
       expect(Math.abs(m.size - size)).toBeLessThan(0.35);
     }
   });
   it('differs from frame to frame, and not with where the region begins', () => {
-    const a = unitNoise({ x: 0, y: 0, width: 30, height: 20 }, 1, 0.6),
-      b = unitNoise({ x: 10, y: 5, width: 20, height: 15 }, 1, 0.6),
-      c = unitNoise({ x: 0, y: 0, width: 30, height: 20 }, 2, 0.6);
+    const a = unitNoise({ x: 0, y: 0, width: 30, height: 20 }, 1, 0.6);
+    const b = unitNoise({ x: 10, y: 5, width: 20, height: 15 }, 1, 0.6);
+    const c = unitNoise({ x: 0, y: 0, width: 30, height: 20 }, 2, 0.6);
     for (let y = 0; y < 15; y++)
       for (let x = 0; x < 20; x++) expect(b[(y * 20 + x) * 3]).toBeCloseTo(a[((y + 5) * 30 + x + 10) * 3]!, 5);
     expect(Math.abs(c[0]! - a[0]!)).toBeGreaterThan(1e-3);
@@ -561,8 +561,8 @@ describe('grain', () => {
     const out = dressed(GREY, flat(16, 12, [120, 120, 120]), {
       grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.02], [0.02], [0.02]], size: 0 } },
     });
-    const inside = Array.from({ length: 60 }, (_, i) => at(out, 50 + i, 60)[0]! - 120),
-      rms = Math.sqrt(inside.reduce((s, v) => s + v * v, 0) / 60);
+    const inside = Array.from({ length: 60 }, (_, i) => at(out, 50 + i, 60)[0]! - 120);
+    const rms = Math.sqrt(inside.reduce((s, v) => s + v * v, 0) / 60);
     expect(rms).toBeGreaterThan(3);
     expect(rms).toBeLessThan(8);
     expect(at(out, 20, 60)).toEqual([90, 90, 90]);
@@ -579,35 +579,35 @@ describe("a display's pixel grid", () => {
     });
     for (let x = 44; x < 116; x++) expect(Math.abs(at(out, x, 60)[0]! - 128)).toBeLessThanOrEqual(1);
     const near = dressed(flat(160, 120, [0, 0, 0]), flat(16, 12, [128, 128, 128]), {
-        look: { grid: 1, resolution: [16, 12] },
-      }),
-      row = Array.from({ length: 70 }, (_, i) => at(near, 45 + i, 60)[0]!);
+      look: { grid: 1, resolution: [16, 12] },
+    });
+    const row = Array.from({ length: 70 }, (_, i) => at(near, 45 + i, 60)[0]!);
     expect(Math.max(...row) - Math.min(...row)).toBeGreaterThan(30);
   });
 });
 
 describe('kinds of pixels', () => {
   it('give the same numbers, whether their array clamps or not', () => {
-    const plate = painted(160, 120, (x, y) => waves(4)(x, y)),
-      clamped: Raster = { ...plate, data: Uint8ClampedArray.from(plate.data) },
-      fill = painted(32, 24, (x, _y, c) => 40 + 6 * x + 10 * c),
-      dress: DressRecipe = { softness: { more: 1.5 }, levels: { gain: 0.9 } };
+    const plate = painted(160, 120, (x, y) => waves(4)(x, y));
+    const clamped: Raster = { ...plate, data: Uint8ClampedArray.from(plate.data) };
+    const fill = painted(32, 24, (x, _y, c) => 40 + 6 * x + 10 * c);
+    const dress: DressRecipe = { softness: { more: 1.5 }, levels: { gain: 0.9 } };
     expect([...dressed(clamped, fill, dress).data]).toEqual([...dressed(plate, fill, dress).data]);
   });
 });
 
 describe('several Screens', () => {
   it('lie in their order, and each is keyed by the plate and not by the one beneath', () => {
-    const red = flat(8, 8, [200, 30, 30]),
-      blue = flat(8, 8, [30, 30, 200]),
-      plate = copy(GREY),
-      target = copy(plate),
-      other: Quad = [
-        [80, 30],
-        [150, 30],
-        [150, 90],
-        [80, 90],
-      ];
+    const red = flat(8, 8, [200, 30, 30]);
+    const blue = flat(8, 8, [30, 30, 200]);
+    const plate = copy(GREY);
+    const target = copy(plate);
+    const other: Quad = [
+      [80, 30],
+      [150, 30],
+      [150, 90],
+      [80, 90],
+    ];
     new Renderer().render(
       plate,
       [
@@ -623,25 +623,24 @@ describe('several Screens', () => {
 
 describe('the element', () => {
   it('has straight alpha, and over the plate gives the finished picture', () => {
-    const plate = painted(160, 120, (x, y) => waves(4)(x, y)),
-      dress: DressRecipe = {
-        softness: { more: 1.5 },
-        edge: { feather: 4 },
-        levels: { black: [0.01, 0.01, 0.01], white: [0.8, 0.8, 0.8], opacity: 0.8 },
-      },
-      fill = painted(32, 24, (x, _y, c) => 40 + 6 * x + 10 * c),
-      whole = dressed(plate, fill, dress),
-      element: Raster = { width: 160, height: 120, channels: 4, data: new Uint8Array(160 * 120 * 4) };
+    const plate = painted(160, 120, (x, y) => waves(4)(x, y));
+    const dress: DressRecipe = {
+      softness: { more: 1.5 },
+      edge: { feather: 4 },
+      levels: { black: [0.01, 0.01, 0.01], white: [0.8, 0.8, 0.8], opacity: 0.8 },
+    };
+    const fill = painted(32, 24, (x, _y, c) => 40 + 6 * x + 10 * c);
+    const whole = dressed(plate, fill, dress);
+    const element: Raster = { width: 160, height: 120, channels: 4, data: new Uint8Array(160 * 120 * 4) };
     new Renderer().render(plate, [{ fill: fillPyramid(fill), corners: PIN, dress }], element, { show: 'element' });
     for (let y = 20; y < 100; y += 3)
       for (let x = 30; x < 130; x += 3) {
-        const a = element.data[(y * 160 + x) * 4 + 3]! / 255,
-          own = at(element, x, y),
-          under = at(plate, x, y),
-          over = own.map(
-            (v, c) =>
-              255 * linearToSrgb(a * CURVES.srgb.decode(v / 255) + (1 - a) * CURVES.srgb.decode(under[c]! / 255)),
-          );
+        const a = element.data[(y * 160 + x) * 4 + 3]! / 255;
+        const own = at(element, x, y);
+        const under = at(plate, x, y);
+        const over = own.map(
+          (v, c) => 255 * linearToSrgb(a * CURVES.srgb.decode(v / 255) + (1 - a) * CURVES.srgb.decode(under[c]! / 255)),
+        );
         over.forEach((v, c) => expect(Math.abs(v - at(whole, x, y)[c]!)).toBeLessThan(3));
       }
   });

@@ -78,13 +78,13 @@ describe('a cell around the pin', () => {
   };
   it('that holds only an edge tells nothing along it, unlike one that needs no proof', () => {
     const pin: Quad = [
-        [60, 50],
-        [180, 50],
-        [180, 150],
-        [60, 150],
-      ],
-      region = followRegion(pin, [], { radial: 0, width: 240, height: 200 }),
-      pyramid = buildPyramid(picture(), 1);
+      [60, 50],
+      [180, 50],
+      [180, 150],
+      [60, 150],
+    ];
+    const region = followRegion(pin, [], { radial: 0, width: 240, height: 200 });
+    const pyramid = buildPyramid(picture(), 1);
     const along = (onProbation: boolean): { across: number; along: number } => {
       const [level] = buildTemplate(pyramid, {
         region,
@@ -107,8 +107,8 @@ describe('a cell around the pin', () => {
         Array.from({ length: level!.cells }, (_, c) => s.information[3 * c + k]!).reduce((a, b) => a + b, 0);
       return { across: sum(0), along: sum(2) };
     };
-    const free = along(false),
-      bound = along(true);
+    const free = along(false);
+    const bound = along(true);
     expect(free.along).toBeGreaterThan(0);
     expect(bound.across / free.across).toBeCloseTo(1, 1);
     expect(bound.along).toBeLessThan(0.02 * free.along + 1e-9);
@@ -118,13 +118,13 @@ describe('a cell around the pin', () => {
 describe('rails', () => {
   it('doubt a faint edge by more px than a strong one', () => {
     const pin: Quad = [
-        [60, 50],
-        [260, 50],
-        [260, 180],
-        [60, 180],
-      ],
-      step = (x: number, y: number, rise: number): number =>
-        90 + rise * Math.min(soft(x - 60), soft(260 - x), soft(y - 50), soft(180 - y));
+      [60, 50],
+      [260, 50],
+      [260, 180],
+      [60, 180],
+    ];
+    const step = (x: number, y: number, rise: number): number =>
+      90 + rise * Math.min(soft(x - 60), soft(260 - x), soft(y - 50), soft(180 - y));
     const doubt = (rise: number): number => {
       const luma: RawLuma = {
         width: 320,
@@ -138,22 +138,22 @@ describe('rails', () => {
   });
   it('of a bright rim around dark glass hold while bright and dark things pass behind it', () => {
     const device: Quad = [
-        [100, 60],
-        [330, 66],
-        [324, 250],
-        [104, 244],
-      ],
-      glass: Quad = [
-        [116, 76],
-        [314, 81],
-        [309, 235],
-        [119, 229],
-      ];
+      [100, 60],
+      [330, 66],
+      [324, 250],
+      [104, 244],
+    ];
+    const glass: Quad = [
+      [116, 76],
+      [314, 81],
+      [309, 235],
+      [119, 229],
+    ];
     const inset = (x: number, y: number): number =>
       Math.min(
         ...device.map((a, i) => {
-          const b = device[(i + 1) % 4]!,
-            l = distance(a, b);
+          const b = device[(i + 1) % 4]!;
+          const l = distance(a, b);
           return ((b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])) / l;
         }),
       );
@@ -179,21 +179,21 @@ describe('rails', () => {
 
 describe('stiffness', () => {
   it('learnt from one view holds views near it far tighter than views far off', () => {
-    const information = new Float64Array(64),
-      still: Quad = [
-        [700, 300],
-        [1200, 310],
-        [1190, 640],
-        [705, 630],
-      ];
+    const information = new Float64Array(64);
+    const still: Quad = [
+      [700, 300],
+      [1200, 310],
+      [1190, 640],
+      [705, 630],
+    ];
     for (let i = 0; i < 8; i++) information[i * 9] = 1 / 0.1 ** 2;
-    const rigid = calibrate([{ corners: still, information }], 1920, 1080)!,
-      spread = (by: number): number =>
-        Math.max(
-          ...rigid
-            .constraints(still.map(([x, y]): Point => [x + by, y]) as unknown as Quad, 0)
-            .map((c) => 1 / Math.sqrt(c.weight)),
-        );
+    const rigid = calibrate([{ corners: still, information }], 1920, 1080)!;
+    const spread = (by: number): number =>
+      Math.max(
+        ...rigid
+          .constraints(still.map(([x, y]): Point => [x + by, y]) as unknown as Quad, 0)
+          .map((c) => 1 / Math.sqrt(c.weight)),
+      );
     expect(spread(6)).toBeLessThan(0.004);
     expect(spread(300)).toBeGreaterThan(4 * spread(6));
   });

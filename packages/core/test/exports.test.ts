@@ -44,18 +44,18 @@ const PIN: Quad = [
 const carried = (n: number): Quad =>
   PIN.map(([x, y]) => [x + 3.21 * n, y - 1.77 * n + 0.01 * x * n]) as unknown as Quad;
 function track(frames = 4, name = 'harbour "phone", left', cornersOn = carried): Track {
-  const pin = cornersOn(0),
-    rows = Array.from({ length: frames }, (_, frame) => {
-      const homography = normaliseHomography(quadToQuad(pin, cornersOn(frame)), perspectiveCentre(pin));
-      return {
-        frame,
-        corners: mapQuad(homography, pin),
-        homography,
-        sigma: [0.1, 0.11, 0.12, 0.13],
-        trust: 0.98,
-        evidence: { texture: 0.4, edges: 0.6 },
-      };
-    });
+  const pin = cornersOn(0);
+  const rows = Array.from({ length: frames }, (_, frame) => {
+    const homography = normaliseHomography(quadToQuad(pin, cornersOn(frame)), perspectiveCentre(pin));
+    return {
+      frame,
+      corners: mapQuad(homography, pin),
+      homography,
+      sigma: [0.1, 0.11, 0.12, 0.13],
+      trust: 0.98,
+      evidence: { texture: 0.4, edges: 0.6 },
+    };
+  });
   return {
     plate: {
       name: 'quay.mp4',
@@ -92,8 +92,8 @@ describe('homographies', () => {
   it('come back from CSV, JSON and OpenCV’s YAML in every convention, either way round', () => {
     fc.assert(
       fc.property(conventions, fc.boolean(), (c, invert) => {
-        const t = track(),
-          o = { conventions: c, invert };
+        const t = track();
+        const o = { conventions: c, invert };
         expect(far(t, readHomographyCsv(writeHomographyCsv(t, o)))).toBeLessThan(1e-6);
         expect(far(t, readHomographyJson(JSON.parse(writeHomographyJson(t, o))))).toBeLessThan(1e-6);
         expect(far(t, readOpenCvYaml(parseCv(writeOpenCvYaml(t, o))))).toBeLessThan(1e-6);
@@ -102,18 +102,18 @@ describe('homographies', () => {
     );
   });
   it('written, read and written again are the same bytes', () => {
-    const t = track(),
-      json = writeHomographyJson(t);
+    const t = track();
+    const json = writeHomographyJson(t);
     expect(far(readHomographyJson(JSON.parse(json)), t)).toBeLessThan(1e-9);
     const once = writeHomographyJson(readHomographyJson(JSON.parse(json)));
     expect(writeHomographyJson(readHomographyJson(JSON.parse(once)))).toBe(once);
   });
   it('map the pin of the file to its corners, or back when inverted', () => {
-    const t = track(),
-      file = JSON.parse(writeHomographyJson(t, { invert: true })) as {
-        maps: string;
-        screens: { frames: { homography: number[] }[] }[];
-      };
+    const t = track();
+    const file = JSON.parse(writeHomographyJson(t, { invert: true })) as {
+      maps: string;
+      screens: { frames: { homography: number[] }[] }[];
+    };
     expect(file.maps).toBe('frame to reference');
     mapQuad(file.screens[0]!.frames[3]!.homography, t.screens[0]!.frames[3]!.corners).forEach((p, i) =>
       expect(distance(p, PIN[i]!)).toBeLessThan(1e-9),
@@ -139,13 +139,13 @@ describe('corners as TSV', () => {
 describe('ST maps', () => {
   const area = { x: 0, y: 0, width: 640, height: 360 };
   it('hold the place of the content, from its left and from its bottom, with coverage as alpha', () => {
-    const map = stMap(PIN, area),
-      h = quadToQuad(PIN, [
-        [0, 0],
-        [1, 0],
-        [1, 1],
-        [0, 1],
-      ]);
+    const map = stMap(PIN, area);
+    const h = quadToQuad(PIN, [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ]);
     for (const [x, y] of [
       [200, 150],
       [399, 80],
@@ -153,8 +153,8 @@ describe('ST maps', () => {
       [10, 10],
       [600, 340],
     ] as const) {
-      const k = (y * 640 + x) * 4,
-        [s, t] = mapPoint(h, [x + 0.5, y + 0.5]);
+      const k = (y * 640 + x) * 4;
+      const [s, t] = mapPoint(h, [x + 0.5, y + 0.5]);
       expect(map[k]).toBeCloseTo(s, 4);
       expect(map[k + 1]).toBeCloseTo(1 - t, 4);
     }
@@ -164,8 +164,8 @@ describe('ST maps', () => {
     expect(Math.abs(cover - 78_000) / 78_000).toBeLessThan(0.03);
   });
   it('give the corners back, to a hundredth of a px', () => {
-    const { content, plate } = pairsOfMap(stMap(PIN, area), area),
-      h = homographyFromPairs(content, plate);
+    const { content, plate } = pairsOfMap(stMap(PIN, area), area);
+    const h = homographyFromPairs(content, plate);
     (
       [
         [0, 0],
@@ -176,36 +176,36 @@ describe('ST maps', () => {
     ).forEach((p, i) => expect(distance(mapPoint(h, p), PIN[i]!)).toBeLessThan(0.01));
   });
   it('forward and inverse undo each other, through a lens too', () => {
-    const lens = { radial: -0.08, width: 640, height: 360 },
-      bowed = PIN.map((p) => distort(lens, p)) as unknown as Quad,
-      forward = stMap(bowed, area, lens),
-      back = inverseStMap(bowed, { width: 64, height: 48 }, area, lens);
+    const lens = { radial: -0.08, width: 640, height: 360 };
+    const bowed = PIN.map((p) => distort(lens, p)) as unknown as Quad;
+    const forward = stMap(bowed, area, lens);
+    const back = inverseStMap(bowed, { width: 64, height: 48 }, area, lens);
     for (const [i, j] of [
       [10, 10],
       [50, 30],
       [32, 40],
     ] as const) {
-      const k = (j * 64 + i) * 4,
-        x = back[k]! * 640,
-        y = (1 - back[k + 1]!) * 360,
-        at = (Math.floor(y) * 640 + Math.floor(x)) * 4;
+      const k = (j * 64 + i) * 4;
+      const x = back[k]! * 640;
+      const y = (1 - back[k + 1]!) * 360;
+      const at = (Math.floor(y) * 640 + Math.floor(x)) * 4;
       expect(Math.abs(forward[at]! - (i + 0.5) / 64)).toBeLessThan(0.004);
       expect(Math.abs(1 - forward[at + 1]! - (j + 0.5) / 48)).toBeLessThan(0.005);
     }
   });
   it('applied by OpenCV’s remap put a fill where our own element puts it', async () => {
-    const cv = await openCv(),
-      map = stMap(PIN, area),
-      W = 160,
-      H = 120,
-      ramp = new Float32Array(W * H).map((_, i) => 40 + (i % W) + 0.5 * Math.floor(i / W)),
-      mapX = new Float32Array(640 * 360),
-      mapY = new Float32Array(640 * 360);
+    const cv = await openCv();
+    const map = stMap(PIN, area);
+    const W = 160;
+    const H = 120;
+    const ramp = new Float32Array(W * H).map((_, i) => 40 + (i % W) + 0.5 * Math.floor(i / W));
+    const mapX = new Float32Array(640 * 360);
+    const mapY = new Float32Array(640 * 360);
     for (let i = 0; i < 640 * 360; i++) [mapX[i], mapY[i]] = [map[i * 4]! * W - 0.5, (1 - map[i * 4 + 1]!) * H - 0.5];
-    const src = cv.matFromArray(H, W, cv.CV_32FC1, [...ramp]),
-      x = cv.matFromArray(360, 640, cv.CV_32FC1, [...mapX]),
-      y = cv.matFromArray(360, 640, cv.CV_32FC1, [...mapY]),
-      dst = new cv.Mat();
+    const src = cv.matFromArray(H, W, cv.CV_32FC1, [...ramp]);
+    const x = cv.matFromArray(360, 640, cv.CV_32FC1, [...mapX]);
+    const y = cv.matFromArray(360, 640, cv.CV_32FC1, [...mapY]);
+    const dst = new cv.Mat();
     cv.remap(src, dst, x, y, cv.INTER_LINEAR, cv.BORDER_REPLICATE);
     const h = quadToQuad(PIN, [
       [0, 0],
@@ -228,16 +228,16 @@ describe('ST maps', () => {
 
 describe('transforms', () => {
   const turned = (n: number): Quad => {
-    const a = 0.05 * n,
-      k = 1 + 0.02 * n;
+    const a = 0.05 * n;
+    const k = 1 + 0.02 * n;
     return PIN.map(([x, y]) => [
       k * (Math.cos(a) * x - Math.sin(a) * y) + 5 * n,
       k * (Math.sin(a) * x + Math.cos(a) * y) - 2 * n,
     ]) as unknown as Quad;
   };
   it('of a similarity are told exactly, with no misfit', () => {
-    const t = track(5, 'phone', turned),
-      { moves } = movesOf(t, t.screens[0]!);
+    const t = track(5, 'phone', turned);
+    const { moves } = movesOf(t, t.screens[0]!);
     for (const m of moves) {
       expect(m.scale).toBeCloseTo(1 + 0.02 * m.frame, 9);
       expect(m.rotation).toBeCloseTo((0.05 * m.frame * 180) / Math.PI, 7);
@@ -245,9 +245,9 @@ describe('transforms', () => {
     }
   });
   it('inverted hold the Screen still', () => {
-    const t = track(5, 'phone', turned),
-      s = t.screens[0]!,
-      { moves } = movesOf(t, s, { invert: true });
+    const t = track(5, 'phone', turned);
+    const s = t.screens[0]!;
+    const { moves } = movesOf(t, s, { invert: true });
     for (const [i, m] of moves.entries())
       s.frames[i]!.corners.forEach((c, k) =>
         expect(
@@ -263,11 +263,11 @@ describe('transforms', () => {
   });
   it('count turns on past half a circle', () => {
     const round = (n: number): Quad =>
-        PIN.map(([x, y]) => [
-          320 + Math.cos(n) * (x - 320) - Math.sin(n) * (y - 180),
-          180 + Math.sin(n) * (x - 320) + Math.cos(n) * (y - 180),
-        ]) as unknown as Quad,
-      t = track(8, 'phone', round);
+      PIN.map(([x, y]) => [
+        320 + Math.cos(n) * (x - 320) - Math.sin(n) * (y - 180),
+        180 + Math.sin(n) * (x - 320) + Math.cos(n) * (y - 180),
+      ]) as unknown as Quad;
+    const t = track(8, 'phone', round);
     expect(movesOf(t, t.screens[0]!).moves[7]!.rotation).toBeCloseTo((7 * 180) / Math.PI, 5);
   });
   it('say what they are, as table and as JSON', () => {
@@ -280,15 +280,15 @@ describe('transforms', () => {
 });
 
 describe('the scene', () => {
-  const camera = { width: 640, height: 360, focal: 1.25 },
-    solid = (n: number): Quad =>
-      projectCorners(
-        camera,
-        { rotation: rotationBy([0.4 - 0.08 * n, -0.5 + 0.1 * n, 0.03 * n]), centre: [0.05 * n, -0.02, 2.4] },
-        0.6,
-      );
-  const t = track(9, 'phone', solid),
-    scene = sceneOf(t, new Map([['phone', 'phone']]), { aspects: new Map([['phone', 0.6]]) });
+  const camera = { width: 640, height: 360, focal: 1.25 };
+  const solid = (n: number): Quad =>
+    projectCorners(
+      camera,
+      { rotation: rotationBy([0.4 - 0.08 * n, -0.5 + 0.1 * n, 0.03 * n]), centre: [0.05 * n, -0.02, 2.4] },
+      0.6,
+    );
+  const t = track(9, 'phone', solid);
+  const scene = sceneOf(t, new Map([['phone', 'phone']]), { aspects: new Map([['phone', 0.6]]) });
   it('tells the lens from leaning views, and its misfit', () => {
     expect(scene.focalFrom).toBe('views');
     expect(scene.focal).toBeCloseTo(1.25, 1);
@@ -304,12 +304,12 @@ describe('the scene', () => {
   });
   it('still does with the plate hung behind, of which one picture shows at a time and fills the view', async () => {
     const dot =
-        'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
-      text = writeGltf(
-        t.plate,
-        scene,
-        [0, 3, 6].map((frame) => ({ frame, url: dot })),
-      );
+      'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==';
+    const text = writeGltf(
+      t.plate,
+      scene,
+      [0, 3, 6].map((frame) => ({ frame, url: dot })),
+    );
     const report = await validator.validateString(text, { maxIssues: 20 });
     expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([]);
     const file = JSON.parse(text) as {
@@ -324,14 +324,14 @@ describe('the scene', () => {
       cameras: { perspective: { yfov: number; aspectRatio: number } }[];
     };
     expect(file.images).toHaveLength(3);
-    const behind = file.nodes.findIndex((n) => n.name === 'plate 3'),
-      { min, max } = file.accessors[file.meshes[file.nodes[behind]!.mesh!]!.primitives[0]!.attributes.POSITION]!,
-      { yfov, aspectRatio } = file.cameras[0]!.perspective;
+    const behind = file.nodes.findIndex((n) => n.name === 'plate 3');
+    const { min, max } = file.accessors[file.meshes[file.nodes[behind]!.mesh!]!.primitives[0]!.attributes.POSITION]!;
+    const { yfov, aspectRatio } = file.cameras[0]!.perspective;
     expect(Math.atan2(max![1]!, -max![2]!) * 2).toBeCloseTo(yfov, 5);
     expect((max![0]! - min![0]!) / (max![1]! - min![1]!)).toBeCloseTo(aspectRatio, 5);
-    const { channels, samplers } = file.animations[0]!,
-      shows = samplers[channels.find((c) => c.target.node === behind && c.target.path === 'scale')!.sampler]!,
-      seconds = t.plate.frameRate[1] / t.plate.frameRate[0];
+    const { channels, samplers } = file.animations[0]!;
+    const shows = samplers[channels.find((c) => c.target.node === behind && c.target.path === 'scale')!.sampler]!;
+    const seconds = t.plate.frameRate[1] / t.plate.frameRate[0];
     expect(shows.interpolation).toBe('STEP');
     expect(file.accessors[shows.input]!.min![0]).toBeCloseTo(0, 5);
     expect(file.accessors[shows.input]!.max![0]).toBeCloseTo(6 * seconds, 5);
@@ -344,28 +344,28 @@ describe('the scene', () => {
       animations: { samplers: { output: number }[] }[];
       cameras: { perspective: { yfov: number; aspectRatio: number } }[];
     };
-    const bytes = Buffer.from(file.buffers[0]!.uri.split(',')[1]!, 'base64'),
-      floats = (a: number, n: number): Float32Array =>
-        new Float32Array(
-          bytes.buffer.slice(
-            bytes.byteOffset + file.bufferViews[file.accessors[a]!.bufferView]!.byteOffset,
-            bytes.byteOffset +
-              file.bufferViews[file.accessors[a]!.bufferView]!.byteOffset +
-              4 * n * file.accessors[a]!.count,
-          ),
-        );
+    const bytes = Buffer.from(file.buffers[0]!.uri.split(',')[1]!, 'base64');
+    const floats = (a: number, n: number): Float32Array =>
+      new Float32Array(
+        bytes.buffer.slice(
+          bytes.byteOffset + file.bufferViews[file.accessors[a]!.bufferView]!.byteOffset,
+          bytes.byteOffset +
+            file.bufferViews[file.accessors[a]!.bufferView]!.byteOffset +
+            4 * n * file.accessors[a]!.count,
+        ),
+      );
     const [move, turn] = file.animations[0]!.samplers.map((s, i) => floats(s.output, i === 0 ? 3 : 4)) as [
-        Float32Array,
-        Float32Array,
-      ],
-      { yfov } = file.cameras[0]!.perspective,
-      f = 180 / Math.tan(yfov / 2),
-      s = scene.screens[0]!,
-      w = (s.aspect * s.height) / 2,
-      h = s.height / 2;
+      Float32Array,
+      Float32Array,
+    ];
+    const { yfov } = file.cameras[0]!.perspective;
+    const f = 180 / Math.tan(yfov / 2);
+    const s = scene.screens[0]!;
+    const w = (s.aspect * s.height) / 2;
+    const h = s.height / 2;
     for (let n = 0; n < 9; n++) {
-      const [x, y, z, q] = turn.slice(4 * n, 4 * n + 4) as unknown as [number, number, number, number],
-        expected = projectCorners({ ...camera, focal: scene.focal }, s.frames[n]!.pose, 0.6);
+      const [x, y, z, q] = turn.slice(4 * n, 4 * n + 4) as unknown as [number, number, number, number];
+      const expected = projectCorners({ ...camera, focal: scene.focal }, s.frames[n]!.pose, 0.6);
       (
         [
           [-w, h],
@@ -375,9 +375,9 @@ describe('the scene', () => {
         ] as const
       ).forEach(([a, b], k) => {
         // The rotation of (a, b, 0) by the unit quaternion, then the camera that looks along -z with y up.
-        const px = (1 - 2 * (y * y + z * z)) * a + 2 * (x * y - z * q) * b + move[3 * n]!,
-          py = 2 * (x * y + z * q) * a + (1 - 2 * (x * x + z * z)) * b + move[3 * n + 1]!,
-          pz = 2 * (x * z - y * q) * a + 2 * (y * z + x * q) * b + move[3 * n + 2]!;
+        const px = (1 - 2 * (y * y + z * z)) * a + 2 * (x * y - z * q) * b + move[3 * n]!;
+        const py = 2 * (x * y + z * q) * a + (1 - 2 * (x * x + z * z)) * b + move[3 * n + 1]!;
+        const pz = 2 * (x * z - y * q) * a + 2 * (y * z + x * q) * b + move[3 * n + 2]!;
         expect(distance([320 + (f * px) / -pz, 180 - (f * py) / -pz], expected[k]!)).toBeLessThan(0.1);
       });
     }
@@ -435,23 +435,23 @@ describe('CSS', () => {
 
 describe('outlines', () => {
   const outlines = new Map([
+    [
+      'phone',
       [
-        'phone',
-        [
-          {
-            name: 'holdout 1',
-            outline: {
-              points: [
-                [150, 100],
-                [200, 100],
-                [200, 150],
-              ] as const,
-            },
+        {
+          name: 'holdout 1',
+          outline: {
+            points: [
+              [150, 100],
+              [200, 100],
+              [200, 150],
+            ] as const,
           },
-        ],
+        },
       ],
-    ]),
-    t = track(4, 'phone');
+    ],
+  ]);
+  const t = track(4, 'phone');
   it('ride on the plane, frame by frame', () => {
     const file = JSON.parse(writeShapesJson(t, outlines)) as {
       shapes: { name: string; frames: { label: number; points: [number, number][] }[] }[];
@@ -555,8 +555,8 @@ describe('a table of the house’s own', () => {
     ]);
   });
   it('takes the convention', () => {
-    const c: Conventions = { origin: 'bottom-left', units: 'pixels', pixelOrigin: 'centre', size: [1280, 720] },
-      at = mapPoint(conventionMatrix(c, 640, 360), PIN[0]);
+    const c: Conventions = { origin: 'bottom-left', units: 'pixels', pixelOrigin: 'centre', size: [1280, 720] };
+    const at = mapPoint(conventionMatrix(c, 640, 360), PIN[0]);
     expect(fillTemplate('{{each frame}}{{tl.x:3}} {{tl.y:3}}|{{end}}', t, t.screens[0]!, { conventions: c })).toMatch(
       new RegExp(`^${at[0].toFixed(3)} ${at[1].toFixed(3)}\\|`),
     );
@@ -591,8 +591,8 @@ describe('the report', () => {
 
 describe('2,000 frames of four Screens', () => {
   it('are written in every text format within a second each', () => {
-    const one = track(2000, 'a'),
-      t: Track = { ...one, screens: ['a', 'b', 'c', 'd'].map((name) => ({ ...one.screens[0]!, name })) };
+    const one = track(2000, 'a');
+    const t: Track = { ...one, screens: ['a', 'b', 'c', 'd'].map((name) => ({ ...one.screens[0]!, name })) };
     for (const write of [
       writeCsv,
       writeHomographyCsv,
@@ -617,21 +617,21 @@ describe('2,000 frames of four Screens', () => {
 
 describe('maps of the lens', () => {
   it('undo each other, and put a straight line where the lens bows it', () => {
-    const lens = { radial: -0.08, width: 192, height: 108 },
-      take = lensMap(lens, 'undistort'),
-      put = lensMap(lens, 'distort'),
-      at = (map: Float32Array, x: number, y: number): [number, number] => {
-        // Bilinear, as a map is read.
-        const ix = Math.min(190, Math.max(0, Math.floor(x - 0.5))),
-          iy = Math.min(106, Math.max(0, Math.floor(y - 0.5))),
-          fx = x - 0.5 - ix,
-          fy = y - 0.5 - iy,
-          v = (c: number): number => {
-            const p = (i: number, j: number): number => map[((iy + j) * 192 + ix + i) * 4 + c]!;
-            return (p(0, 0) * (1 - fx) + p(1, 0) * fx) * (1 - fy) + (p(0, 1) * (1 - fx) + p(1, 1) * fx) * fy;
-          };
-        return [v(0) * 192, (1 - v(1)) * 108];
+    const lens = { radial: -0.08, width: 192, height: 108 };
+    const take = lensMap(lens, 'undistort');
+    const put = lensMap(lens, 'distort');
+    const at = (map: Float32Array, x: number, y: number): [number, number] => {
+      // Bilinear, as a map is read.
+      const ix = Math.min(190, Math.max(0, Math.floor(x - 0.5)));
+      const iy = Math.min(106, Math.max(0, Math.floor(y - 0.5)));
+      const fx = x - 0.5 - ix;
+      const fy = y - 0.5 - iy;
+      const v = (c: number): number => {
+        const p = (i: number, j: number): number => map[((iy + j) * 192 + ix + i) * 4 + c]!;
+        return (p(0, 0) * (1 - fx) + p(1, 0) * fx) * (1 - fy) + (p(0, 1) * (1 - fx) + p(1, 1) * fx) * fy;
       };
+      return [v(0) * 192, (1 - v(1)) * 108];
+    };
     let worst = 0;
     for (const [x, y] of [
       [96, 54],
@@ -640,8 +640,8 @@ describe('maps of the lens', () => {
       [60, 12],
       [180, 60],
     ] as const) {
-      const plate = at(take, x, y),
-        back = at(put, ...plate);
+      const plate = at(take, x, y);
+      const back = at(put, ...plate);
       worst = Math.max(worst, Math.hypot(back[0] - x, back[1] - y));
       expect(Math.hypot(plate[0] - distort(lens, [x, y])[0], plate[1] - distort(lens, [x, y])[1])).toBeLessThan(0.01);
     }

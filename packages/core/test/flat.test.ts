@@ -12,51 +12,51 @@ import type { OpenCv } from './builders/opencv';
 import { flat, openCv } from './builders/opencv';
 
 const PIN: Quad = [
-    [150, 100],
-    [430, 110],
-    [420, 300],
-    [140, 290],
-  ],
-  scene = {
-    width: 640,
-    height: 420,
-    pin: [
-      [100, 60],
-      [480, 70],
-      [470, 340],
-      [90, 330],
-    ] as unknown as Quad,
-    homography: (n: number) => moved(PIN, { x: 3 * n, y: -n, turn: 0.02 * n, tilt: 0.02 * n }),
-    texture: waves(7, 10, 60),
-    noise: 0,
-  };
+  [150, 100],
+  [430, 110],
+  [420, 300],
+  [140, 290],
+];
+const scene = {
+  width: 640,
+  height: 420,
+  pin: [
+    [100, 60],
+    [480, 70],
+    [470, 340],
+    [90, 330],
+  ] as unknown as Quad,
+  homography: (n: number) => moved(PIN, { x: 3 * n, y: -n, turn: 0.02 * n, tilt: 0.02 * n }),
+  texture: waves(7, 10, 60),
+  noise: 0,
+};
 
 describe('the flat view', () => {
   let cv: OpenCv;
   beforeAll(async () => void (cv = await openCv()), 60_000);
   it('puts the corners of the pin where it says', () => {
-    const area = flatAreaFor(PIN, 1e6),
-      h = fromFlat(area, PIN),
-      back = mapQuad(h, flatCorners(area));
+    const area = flatAreaFor(PIN, 1e6);
+    const h = fromFlat(area, PIN);
+    const back = mapQuad(h, flatCorners(area));
     for (const i of [0, 1, 2, 3]) expect(distance(back[i]!, PIN[i]!)).toBeLessThan(1e-6);
     expect(flatAreaFor(PIN, 5000).width * flatAreaFor(PIN, 5000).height).toBeLessThan(5300);
   });
   // OpenCV's warpPerspective (INTER_LINEAR, whose weights are rounded to 1/32 px), which counts from pixel centres.
   it('is what the reference library unwarps, to within its interpolation', () => {
-    const frame = renderScene(scene, 4),
-      corners = mapQuad(scene.homography(4), PIN),
-      area = flatAreaFor(PIN, 1e6),
-      out = new Uint8ClampedArray(area.width * area.height);
+    const frame = renderScene(scene, 4);
+    const corners = mapQuad(scene.homography(4), PIN);
+    const area = flatAreaFor(PIN, 1e6);
+    const out = new Uint8ClampedArray(area.width * area.height);
     flatten(frame, area, corners, out);
-    const half = (q: Quad): number[] => flat(q.map((p): Point => [p[0] - 0.5, p[1] - 0.5])),
-      src = cv.matFromArray(4, 1, cv.CV_32FC2, half(corners)),
-      dst = cv.matFromArray(4, 1, cv.CV_32FC2, half(flatCorners(area)));
-    const m = cv.getPerspectiveTransform(src, dst),
-      picture = cv.matFromArray(frame.height, frame.width, cv.CV_8UC1, frame.data),
-      theirs = new cv.Mat();
+    const half = (q: Quad): number[] => flat(q.map((p): Point => [p[0] - 0.5, p[1] - 0.5]));
+    const src = cv.matFromArray(4, 1, cv.CV_32FC2, half(corners));
+    const dst = cv.matFromArray(4, 1, cv.CV_32FC2, half(flatCorners(area)));
+    const m = cv.getPerspectiveTransform(src, dst);
+    const picture = cv.matFromArray(frame.height, frame.width, cv.CV_8UC1, frame.data);
+    const theirs = new cv.Mat();
     cv.warpPerspective(picture, theirs, m, new cv.Size(area.width, area.height), cv.INTER_LINEAR, cv.BORDER_REPLICATE);
-    let worst = 0,
-      sum = 0;
+    let worst = 0;
+    let sum = 0;
     for (let i = 0; i < out.length; i++) {
       const d = Math.abs(out[i]! - theirs.data[i]!);
       worst = Math.max(worst, d);
@@ -67,20 +67,20 @@ describe('the flat view', () => {
     for (const x of [src, dst, m, picture, theirs]) x.delete();
   });
   it('stands still where the track is right, reads 16 bit alike, and is black outside the frame', () => {
-    const area = flatAreaFor(PIN, 60_000),
-      at = (n: number, deep = false): Uint8ClampedArray => {
-        const frame = renderScene(scene, n),
-          out = new Uint8ClampedArray(area.width * area.height);
-        flatten(
-          deep ? { ...frame, data: Uint16Array.from(frame.data, (v) => v * 257) } : frame,
-          area,
-          mapQuad(scene.homography(n), PIN),
-          out,
-        );
-        return out;
-      },
-      a = at(0),
-      b = at(6);
+    const area = flatAreaFor(PIN, 60_000);
+    const at = (n: number, deep = false): Uint8ClampedArray => {
+      const frame = renderScene(scene, n);
+      const out = new Uint8ClampedArray(area.width * area.height);
+      flatten(
+        deep ? { ...frame, data: Uint16Array.from(frame.data, (v) => v * 257) } : frame,
+        area,
+        mapQuad(scene.homography(n), PIN),
+        out,
+      );
+      return out;
+    };
+    const a = at(0);
+    const b = at(6);
     expect(a.reduce((s, v, i) => s + Math.abs(v - b[i]!), 0) / a.length).toBeLessThan(3);
     expect(at(6, true)).toEqual(b);
     const away = new Uint8ClampedArray(area.width * area.height).fill(9);
@@ -92,8 +92,8 @@ describe('the flat view', () => {
 describe('the slit view', () => {
   /** Bars that stand, but for the frames on which the track slips by so much. */
   const stack = (slip: (n: number) => number, frames = 40): FlatStack => {
-    const area = { width: 120, height: 60, marginX: 10, marginY: 10 },
-      data = new Uint8ClampedArray(area.width * area.height * frames);
+    const area = { width: 120, height: 60, marginX: 10, marginY: 10 };
+    const data = new Uint8ClampedArray(area.width * area.height * frames);
     for (let n = 0; n < frames; n++)
       for (let y = 0; y < 60; y++)
         for (let x = 0; x < 120; x++) data[(n * 60 + y) * 120 + x] = 128 + 100 * Math.sin((x + 0.5 - slip(n)) / 4);
@@ -122,9 +122,9 @@ describe('the slit view', () => {
     expect(spread(stack((n) => (n > 20 ? 1 : 0)))).toBeGreaterThan(15);
   });
   it('can be drawn ten times a second for 240 frames', () => {
-    const s = stack(() => 0, 240),
-      out = new Uint8ClampedArray(300 * 240),
-      begin = performance.now();
+    const s = stack(() => 0, 240);
+    const out = new Uint8ClampedArray(300 * 240);
+    const begin = performance.now();
     for (let i = 0; i < 10; i++)
       slitView(
         s,
@@ -140,8 +140,8 @@ describe('the slit view', () => {
 });
 
 describe('squaring up', () => {
-  const size = { width: 1920, height: 1080 },
-    r = random(12);
+  const size = { width: 1920, height: 1080 };
+  const r = random(12);
   /** A rectangle in front of a lens, worked out here by its own plain projection. */
   const seen = (ratio: number, focal: number, turn: number, tilt: number, far: number): Quad =>
     (
@@ -152,29 +152,29 @@ describe('squaring up', () => {
         [-1, 1],
       ] as const
     ).map(([sx, sy]): Point => {
-      const x = (sx * ratio) / 2,
-        y = sy / 2,
-        x1 = x * Math.cos(turn),
-        z1 = -x * Math.sin(turn),
-        y2 = y * Math.cos(tilt) - z1 * Math.sin(tilt),
-        z2 = y * Math.sin(tilt) + z1 * Math.cos(tilt),
-        k = (focal * size.width) / (z2 + far);
+      const x = (sx * ratio) / 2;
+      const y = sy / 2;
+      const x1 = x * Math.cos(turn);
+      const z1 = -x * Math.sin(turn);
+      const y2 = y * Math.cos(tilt) - z1 * Math.sin(tilt);
+      const z2 = y * Math.sin(tilt) + z1 * Math.cos(tilt);
+      const k = (focal * size.width) / (z2 + far);
       return [960 + k * (x1 + 0.2), 540 + k * (y2 - 0.1)];
     }) as unknown as Quad;
   it('leaves a pin that agrees as it is, and tells the focal length', () => {
-    const pin = seen(16 / 9, 1.1, 0.6, 0.35, 4),
-      s = squareUp(pin, 16 / 9, size);
+    const pin = seen(16 / 9, 1.1, 0.6, 0.35, 4);
+    const s = squareUp(pin, 16 / 9, size);
     expect(s.moved).toBeLessThan(0.01);
     expect(s.focal).toBeCloseTo(1.1, 2);
     expect(s.warning).toBeNull();
   });
   it('brings corners that lie a pixel or two off nearer to where they belong', () => {
-    let before = 0,
-      after = 0;
+    let before = 0;
+    let after = 0;
     for (let k = 0; k < 40; k++) {
-      const truth = seen(1.5, 1.2, 0.3 + 0.5 * r(), 0.2 + 0.4 * r(), 3.5),
-        off = truth.map((p): Point => [p[0] + 3 * (r() - 0.5), p[1] + 3 * (r() - 0.5)]) as unknown as Quad,
-        s = squareUp(off, 1.5, size, 1.2);
+      const truth = seen(1.5, 1.2, 0.3 + 0.5 * r(), 0.2 + 0.4 * r(), 3.5);
+      const off = truth.map((p): Point => [p[0] + 3 * (r() - 0.5), p[1] + 3 * (r() - 0.5)]) as unknown as Quad;
+      const s = squareUp(off, 1.5, size, 1.2);
       before += truth.reduce((t, p, i) => t + distance(p, off[i]!) ** 2, 0);
       after += truth.reduce((t, p, i) => t + distance(p, s.corners[i]!) ** 2, 0);
     }
@@ -211,9 +211,9 @@ describe('squaring up', () => {
     expect(() => squareUp(seen(1, 1, 0, 0, 4), 0, size)).toThrow('ratio must lie');
   });
   it('agrees with the map of a turned phone', () => {
-    const pin = seen(0.46, 0.9, -0.5, 0.6, 3),
-      s = squareUp(pin, 0.46, size),
-      h = quadToQuad(pin, s.corners);
+    const pin = seen(0.46, 0.9, -0.5, 0.6, 3);
+    const s = squareUp(pin, 0.46, size);
+    const h = quadToQuad(pin, s.corners);
     expect(s.focal).toBeCloseTo(0.9, 2);
     expect(h.every(Number.isFinite)).toBe(true);
   });

@@ -43,8 +43,8 @@ const setup = (more: Partial<FollowSetup> = {}): FollowSetup => ({
 });
 
 function meanError(r: FrameResult, o: SceneOptions): number {
-  const truth = mapQuad(o.homography(r.frame), o.pin),
-    got = mapQuad(r.homography!, o.pin);
+  const truth = mapQuad(o.homography(r.frame), o.pin);
+  const got = mapQuad(r.homography!, o.pin);
   return got.reduce((s, p, i) => s + Math.hypot(p[0] - truth[i]![0], p[1] - truth[i]![1]) / 4, 0);
 }
 function run(
@@ -52,8 +52,8 @@ function run(
   frames: number,
   s = setup(),
 ): { results: FrameResult[]; errors: number[]; follower: Follower } {
-  const follower = new Follower(s, 0, renderScene(o, 0)),
-    results: FrameResult[] = [];
+  const follower = new Follower(s, 0, renderScene(o, 0));
+  const results: FrameResult[] = [];
   for (let n = 1; n < frames; n++) results.push(follower.step(n, renderScene(o, n)));
   const errors = results
     .filter((r) => r.homography)
@@ -136,23 +136,23 @@ describe('following a textured screen', () => {
   it('carries a pin that cannot be followed by itself on a patch elsewhere in its plane', () => {
     // The table lies in the plane of the dark screen, which shows nothing; the patch is on the table alone.
     const table: Quad = [
-        [60, 60],
-        [420, 60],
-        [420, 260],
-        [60, 260],
-      ],
-      screen: Quad = [
-        [80, 100],
-        [200, 100],
-        [200, 220],
-        [80, 220],
-      ],
-      patch: Point[] = [
-        [220, 70],
-        [410, 70],
-        [410, 250],
-        [220, 250],
-      ];
+      [60, 60],
+      [420, 60],
+      [420, 260],
+      [60, 260],
+    ];
+    const screen: Quad = [
+      [80, 100],
+      [200, 100],
+      [200, 220],
+      [80, 220],
+    ];
+    const patch: Point[] = [
+      [220, 70],
+      [410, 70],
+      [410, 250],
+      [220, 250],
+    ];
     const o = scene((n) => ({ x: 2 * n, y: n, turn: 0.015 * n, tilt: 0.015 * n }), {
       pin: table,
       homography: (n) => moved(table, { x: 2 * n, y: n, turn: 0.015 * n, tilt: 0.015 * n }),
@@ -160,28 +160,28 @@ describe('following a textured screen', () => {
       background: () => 60,
     });
     const { results } = run(
-        o,
-        16,
-        setup({ pin: screen, patches: [{ kind: 'follow', points: patch }], evidence: ['texture'] }),
-      ),
-      errors = results.map((r) => meanError(r, { ...o, pin: screen })).sort((x, y) => x - y);
+      o,
+      16,
+      setup({ pin: screen, patches: [{ kind: 'follow', points: patch }], evidence: ['texture'] }),
+    );
+    const errors = results.map((r) => meanError(r, { ...o, pin: screen })).sort((x, y) => x - y);
     expect(results.every((r) => r.homography)).toBe(true);
     expect(at(errors, 0.95)).toBeLessThan(0.2);
   });
   it('is invariant to gain and offset of the whole picture', () => {
-    const o = scene((n) => ({ x: 3.3 * n, y: 1.7 * n })),
-      plain = renderScene({ ...o, noise: 0 }, 3);
+    const o = scene((n) => ({ x: 3.3 * n, y: 1.7 * n }));
+    const plain = renderScene({ ...o, noise: 0 }, 3);
     const dim: RawLuma = { ...plain, data: Float32Array.from(plain.data, (v) => 0.6 * v + 20) };
     const follow = (l: RawLuma): FrameResult => new Follower(setup(), 0, renderScene({ ...o, noise: 0 }, 0)).step(3, l);
-    const a = mapQuad(follow(plain).homography!, PIN),
-      b = mapQuad(follow(dim).homography!, PIN);
+    const a = mapQuad(follow(plain).homography!, PIN);
+    const b = mapQuad(follow(dim).homography!, PIN);
     a.forEach((p, i) => expect(Math.hypot(p[0] - b[i]![0], p[1] - b[i]![1])).toBeLessThan(0.02));
   });
   it('closes: forwards to a frame and backwards from it ends where it began', () => {
-    const o = scene((n) => ({ x: 4 * n, y: -2 * n, tilt: 0.03 * n })),
-      there = new Follower(setup(), 0, renderScene(o, 0)).step(6, renderScene(o, 6));
-    const pin = mapQuad(there.homography!, PIN),
-      back = new Follower(setup({ pin }), 6, renderScene(o, 6)).step(0, renderScene(o, 0));
+    const o = scene((n) => ({ x: 4 * n, y: -2 * n, tilt: 0.03 * n }));
+    const there = new Follower(setup(), 0, renderScene(o, 0)).step(6, renderScene(o, 6));
+    const pin = mapQuad(there.homography!, PIN);
+    const back = new Follower(setup({ pin }), 6, renderScene(o, 6)).step(0, renderScene(o, 0));
     mapQuad(back.homography!, pin).forEach((p, i) =>
       expect(Math.hypot(p[0] - PIN[i]![0], p[1] - PIN[i]![1])).toBeLessThan(0.08),
     );
@@ -254,8 +254,8 @@ describe('sigma', () => {
     const ratio = results
       .filter((r) => r.homography)
       .flatMap((r) => {
-        const truth = mapQuad(o.homography(r.frame), PIN),
-          got = mapQuad(r.homography!, PIN);
+        const truth = mapQuad(o.homography(r.frame), PIN);
+        const got = mapQuad(r.homography!, PIN);
         return got.flatMap((p, i) => [0, 1].map((k) => Math.abs(p[k]! - truth[i]![k]!) / r.sigma[i]!));
       });
     expect(ratio.filter((v) => v < 2).length / ratio.length).toBeGreaterThan(0.7);
@@ -296,12 +296,12 @@ describe('motion models', () => {
       );
   });
   it('are groups: composing two updates of a model stays inside it', () => {
-    const r = random(3),
-      p = (): Float64Array =>
-        extend(
-          'similarity',
-          Float64Array.from({ length: 4 }, () => 0.2 * (r() - 0.5)),
-        );
+    const r = random(3);
+    const p = (): Float64Array =>
+      extend(
+        'similarity',
+        Float64Array.from({ length: 4 }, () => 0.2 * (r() - 0.5)),
+      );
     const m = multiply(warpMatrix(p()), inverse(warpMatrix(p())));
     expect(m[0]! / m[8]!).toBeCloseTo(m[4]! / m[8]!, 12);
     expect(restrict('affine', new Float64Array(64), new Float64Array(8)).b).toHaveLength(6);
@@ -310,16 +310,16 @@ describe('motion models', () => {
 
 describe('a run taken up again', () => {
   it('from its stored state gives exactly what an uninterrupted one gives', async () => {
-    const o = scene((n) => ({ x: 3 * n, scale: 1.045 ** n }), { width: 640, height: 400 }),
-      frame = (n: number): RawLuma => renderScene(o, n);
-    const whole = new Follower(setup(), 0, frame(0)),
-      first = new Follower(setup(), 0, frame(0));
+    const o = scene((n) => ({ x: 3 * n, scale: 1.045 ** n }), { width: 640, height: 400 });
+    const frame = (n: number): RawLuma => renderScene(o, n);
+    const whole = new Follower(setup(), 0, frame(0));
+    const first = new Follower(setup(), 0, frame(0));
     for (let n = 1; n <= 14; n++) {
       whole.step(n, frame(n));
       first.step(n, frame(n));
     }
-    const stored = JSON.parse(JSON.stringify(first.state)) as typeof first.state,
-      second = new Follower(setup(), 0, frame(0));
+    const stored = JSON.parse(JSON.stringify(first.state)) as typeof first.state;
+    const second = new Follower(setup(), 0, frame(0));
     expect(stored.keys.length).toBeGreaterThan(0);
     await second.resume(stored, async (n) => frame(n));
     for (let n = 15; n < 20; n++) expect(second.step(n, frame(n))).toEqual(whole.step(n, frame(n)));
@@ -328,17 +328,17 @@ describe('a run taken up again', () => {
 
 describe('against a general-purpose reference', () => {
   it('stays below sparse flow of the OpenCV build on the same frame', async () => {
-    const cv = await openCv(),
-      o = scene((n) => ({ x: 3 * n, y: 2 * n, turn: 0.01 * n, tilt: 0.03 * n }), { noise: 4 });
-    const a = renderScene(o, 0),
-      b = renderScene(o, 3),
-      from: number[] = [];
+    const cv = await openCv();
+    const o = scene((n) => ({ x: 3 * n, y: 2 * n, turn: 0.01 * n, tilt: 0.03 * n }), { noise: 4 });
+    const a = renderScene(o, 0);
+    const b = renderScene(o, 3);
+    const from: number[] = [];
     for (let y = 100; y < 215; y += 8) for (let x = 130; x < 315; x += 8) from.push(x, y);
     const mat = (l: RawLuma) => cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data as Uint8Array);
-    const p = cv.matFromArray(from.length / 2, 1, cv.CV_32FC2, from),
-      q = new cv.Mat(),
-      status = new cv.Mat(),
-      err = new cv.Mat();
+    const p = cv.matFromArray(from.length / 2, 1, cv.CV_32FC2, from);
+    const q = new cv.Mat();
+    const status = new cv.Mat();
+    const err = new cv.Mat();
     cv.calcOpticalFlowPyrLK(mat(a), mat(b), p, q, status, err);
     const kept = [...Array(from.length / 2).keys()].filter((i) => status.data[i] === 1).flatMap((i) => [i]);
     const h = cv.findHomography(
@@ -356,17 +356,17 @@ describe('against a general-purpose reference', () => {
       ),
     );
     // OpenCV counts from pixel centres: half a pixel less on both sides.
-    const half = [1, 0, -0.5, 0, 1, -0.5, 0, 0, 1],
-      theirs: FrameResult = {
-        frame: 3,
-        homography: multiply(inverse(half), multiply([...h.data64F], half)),
-        sigma: [],
-        information: [],
-        blur: 0,
-        trust: 1,
-        evidence: {},
-        reason: null,
-      };
+    const half = [1, 0, -0.5, 0, 1, -0.5, 0, 0, 1];
+    const theirs: FrameResult = {
+      frame: 3,
+      homography: multiply(inverse(half), multiply([...h.data64F], half)),
+      sigma: [],
+      information: [],
+      blur: 0,
+      trust: 1,
+      evidence: {},
+      reason: null,
+    };
     const ours = new Follower(setup(), 0, a).step(3, b);
     expect(meanError(ours, o)).toBeLessThan(0.05);
     expect(meanError(ours, o)).toBeLessThan(meanError(theirs, o));
@@ -387,12 +387,12 @@ describe('what cannot be followed', () => {
     expect(() => new Follower(setup(), 0, flat(v))).toThrow(/draw a follow patch/);
   });
   it('all-noise frames are lost, never NaN', () => {
-    const r = random(5),
-      noise = (): RawLuma => ({
-        width: 480,
-        height: 320,
-        data: Uint8Array.from({ length: 480 * 320 }, () => 255 * r()),
-      });
+    const r = random(5);
+    const noise = (): RawLuma => ({
+      width: 480,
+      height: 320,
+      data: Uint8Array.from({ length: 480 * 320 }, () => 255 * r()),
+    });
     const f = new Follower(setup(), 0, noise());
     for (let n = 1; n < 4; n++) {
       const result = f.step(n, noise());
@@ -457,8 +457,8 @@ describe('what cannot be followed', () => {
     ).toThrow(message);
   });
   it('a cut to another picture is lost, not followed', () => {
-    const o = scene(() => ({})),
-      f = new Follower(setup(), 0, renderScene(o, 0));
+    const o = scene(() => ({}));
+    const f = new Follower(setup(), 0, renderScene(o, 0));
     expect(f.step(1, renderScene({ ...o, texture: waves(77), background: waves(78) }, 1)).reason).toMatch(
       /covered or changed|matches|known only/,
     );

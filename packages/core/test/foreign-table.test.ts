@@ -32,8 +32,8 @@ describe('a table of another program', () => {
     expect(notes[0]).toMatch(/3 frames are missing/);
   });
   it('puts corners that come row by row around the screen, and tells it', () => {
-    const zig = ['frame,a,b,c,d,e,f,g,h', '0,100,50,400,60,90,310,390,300'].join('\n'),
-      { track: t, notes } = track(zig);
+    const zig = ['frame,a,b,c,d,e,f,g,h', '0,100,50,400,60,90,310,390,300'].join('\n');
+    const { track: t, notes } = track(zig);
     expect(t.screens[0]!.frames[0]!.corners[2]).toEqual([390, 300]);
     expect(notes[0]).toMatch(/row by row/);
   });
@@ -63,8 +63,8 @@ describe('a table of another program', () => {
     expect(() => readForeign('\n\n')).toThrow(/no rows/);
   });
   it('of a hundred thousand rows is read within seconds', () => {
-    const text = `${HEAD}\n${Array.from({ length: 100_000 }, (_, n) => row(n)).join('\n')}`,
-      began = performance.now();
+    const text = `${HEAD}\n${Array.from({ length: 100_000 }, (_, n) => row(n)).join('\n')}`;
+    const began = performance.now();
     expect(readForeign(text).rows).toHaveLength(100_000);
     expect(performance.now() - began).toBeLessThan(5000);
   });

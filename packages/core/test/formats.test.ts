@@ -81,11 +81,11 @@ describe('conventions', () => {
   it('conjugate homographies so that they map converted points to converted points', () => {
     fc.assert(
       fc.property(conventions, (c) => {
-        const m = conventionMatrix(c, 640, 360),
-          f = track().screens[0]!.frames[3]!,
-          h = conjugate(f.homography, m, perspectiveCentre(PIN));
-        const a = mapPoint(h, mapPoint(m, PIN[1])),
-          b = mapPoint(m, f.corners[1]);
+        const m = conventionMatrix(c, 640, 360);
+        const f = track().screens[0]!.frames[3]!;
+        const h = conjugate(f.homography, m, perspectiveCentre(PIN));
+        const a = mapPoint(h, mapPoint(m, PIN[1]));
+        const b = mapPoint(m, f.corners[1]);
         expect(Math.hypot(a[0] - b[0], a[1] - b[1])).toBeLessThan(1e-8 * Math.max(...c.size));
       }),
     );
@@ -104,8 +104,8 @@ describe('corner data as CSV', () => {
   it('keeps coordinates to 1e-6 px and names with commas and quotes', () => {
     fc.assert(
       fc.property(conventions, (c) => {
-        const t = track(),
-          back = readCsv(writeCsv(t, c));
+        const t = track();
+        const back = readCsv(writeCsv(t, c));
         expect(back.screens[0]!.name).toBe(t.screens[0]!.name);
         back.screens[0]!.frames.forEach((f, i) =>
           f.corners.forEach((p, k) => {
@@ -157,9 +157,9 @@ describe('the track as JSON', () => {
   it('is read back as it was, in every convention', () => {
     fc.assert(
       fc.property(conventions, (c) => {
-        const t = track(),
-          file = JSON.parse(writeTrackJson(toTrackFile(t, c, say))) as TrackFile,
-          back = fromTrackFile(file);
+        const t = track();
+        const file = JSON.parse(writeTrackJson(toTrackFile(t, c, say))) as TrackFile;
+        const back = fromTrackFile(file);
         back.screens[0]!.frames.forEach((f, i) =>
           f.corners.forEach((p, k) => {
             const q = t.screens[0]!.frames[i]!.corners[k]!;
@@ -170,8 +170,8 @@ describe('the track as JSON', () => {
     );
   });
   it("in Yarlop's own coordinates is exact and carries the contract's sentence", () => {
-    const t = track(),
-      file = JSON.parse(writeTrackJson(toTrackFile(t))) as TrackFile;
+    const t = track();
+    const file = JSON.parse(writeTrackJson(toTrackFile(t))) as TrackFile;
     expect(file.coordinates).toBe(
       'pixels; origin at the top-left corner of the top-left pixel; x right, y down; corners TL, TR, BR, BL',
     );

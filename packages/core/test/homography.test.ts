@@ -58,12 +58,12 @@ describe('a homography', () => {
           cv.matFromArray(4, 1, cv.CV_32FC2, flat(a)),
           cv.matFromArray(4, 1, cv.CV_32FC2, flat(b)),
         );
-        const p: Point = [300, 250],
-          q = mapPoint(
-            quadToQuad(a.map((c) => c.map(Math.fround)) as never, b.map((c) => c.map(Math.fround)) as never),
-            p,
-          ),
-          r = mapPoint([...theirs.data64F], p);
+        const p: Point = [300, 250];
+        const q = mapPoint(
+          quadToQuad(a.map((c) => c.map(Math.fround)) as never, b.map((c) => c.map(Math.fround)) as never),
+          p,
+        );
+        const r = mapPoint([...theirs.data64F], p);
         expect(Math.hypot(q[0] - r[0], q[1] - r[1])).toBeLessThan(1e-3);
         theirs.delete();
       }),
@@ -86,11 +86,11 @@ describe('a homography', () => {
         [20, 300],
       ],
     );
-    const from: Point[] = [],
-      to: Point[] = [];
+    const from: Point[] = [];
+    const to: Point[] = [];
     for (let i = 0; i < 60; i++) {
-      const p: Point = [(i * 67) % 400, (i * 41) % 300],
-        q = mapPoint(h, p);
+      const p: Point = [(i * 67) % 400, (i * 41) % 300];
+      const q = mapPoint(h, p);
       from.push(p);
       to.push([q[0] + 0.3 * Math.sin(i * 12.9), q[1] + 0.3 * Math.cos(i * 7.3)]);
     }
@@ -105,8 +105,8 @@ describe('a homography', () => {
       [400, 300],
       [0, 300],
     ] as Point[]) {
-      const a = mapPoint(ours, p),
-        b = mapPoint([...theirs.data64F], p);
+      const a = mapPoint(ours, p);
+      const b = mapPoint([...theirs.data64F], p);
       expect(Math.hypot(a[0] - b[0], a[1] - b[1])).toBeLessThan(0.05);
     }
   });
@@ -114,8 +114,8 @@ describe('a homography', () => {
   it('maps its four corners exactly and inverts itself', () => {
     fc.assert(
       fc.property(quad, quad, (a, b) => {
-        const h = quadToQuad(a, b),
-          back = multiply(inverse(h), h);
+        const h = quadToQuad(a, b);
+        const back = multiply(inverse(h), h);
         mapQuad(h, a).forEach((p, i) => expect(Math.hypot(p[0] - b[i]![0], p[1] - b[i]![1])).toBeLessThan(1e-7));
         expect(back[0]! / back[8]!).toBeCloseTo(1, 7);
       }),
@@ -126,8 +126,8 @@ describe('a homography', () => {
     fc.assert(
       fc.property(quad, quad, (a, b) => {
         const turn = (q: Quad): Quad => [q[1], q[2], q[3], q[0]];
-        const p = mapPoint(quadToQuad(a, b), [300, 260]),
-          q = mapPoint(quadToQuad(turn(a), turn(b)), [300, 260]);
+        const p = mapPoint(quadToQuad(a, b), [300, 260]);
+        const q = mapPoint(quadToQuad(turn(a), turn(b)), [300, 260]);
         expect(Math.hypot(p[0] - q[0], p[1] - q[1])).toBeLessThan(1e-6);
       }),
     );
@@ -136,11 +136,11 @@ describe('a homography', () => {
   it('is stored with unit Frobenius norm and positive third component at the pin', () => {
     fc.assert(
       fc.property(quad, quad, fc.constantFrom(-7, -1, 0.01, 300), (a, b, k) => {
-        const at = perspectiveCentre(a),
-          h = normaliseHomography(
-            quadToQuad(a, b).map((v) => v * k),
-            at,
-          );
+        const at = perspectiveCentre(a);
+        const h = normaliseHomography(
+          quadToQuad(a, b).map((v) => v * k),
+          at,
+        );
         expect(h.reduce((s, v) => s + v * v, 0)).toBeCloseTo(1, 12);
         expect(h[6]! * at[0] + h[7]! * at[1] + h[8]!).toBeGreaterThan(0);
       }),
@@ -150,8 +150,8 @@ describe('a homography', () => {
   it('keeps straight lines straight and the crossing of the diagonals in place', () => {
     fc.assert(
       fc.property(quad, (q) => {
-        const centre = mapPoint(unitSquareToQuad(q), [0.5, 0.5]),
-          crossing = perspectiveCentre(q);
+        const centre = mapPoint(unitSquareToQuad(q), [0.5, 0.5]);
+        const crossing = perspectiveCentre(q);
         expect(Math.hypot(centre[0] - crossing[0], centre[1] - crossing[1])).toBeLessThan(1e-6);
       }),
     );
@@ -159,21 +159,21 @@ describe('a homography', () => {
 
   it('scales areas by its local scale squared', () => {
     const h = quadToQuad(
-        [
-          [0, 0],
-          [100, 0],
-          [100, 100],
-          [0, 100],
-        ],
-        [
-          [10, 5],
-          [210, 20],
-          [190, 240],
-          [0, 180],
-        ],
-      ),
-      e = 1e-3,
-      p: Point = [40, 60];
+      [
+        [0, 0],
+        [100, 0],
+        [100, 100],
+        [0, 100],
+      ],
+      [
+        [10, 5],
+        [210, 20],
+        [190, 240],
+        [0, 180],
+      ],
+    );
+    const e = 1e-3;
+    const p: Point = [40, 60];
     const [a, b, c] = [mapPoint(h, p), mapPoint(h, [p[0] + e, p[1]]), mapPoint(h, [p[0], p[1] + e])];
     const area = ((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])) / (e * e);
     expect(scaleAt(h, p) ** 2).toBeCloseTo(area, 3);
@@ -217,8 +217,8 @@ describe('a homography', () => {
   it('has a determinant that multiplies', () => {
     fc.assert(
       fc.property(quad, quad, (a, b) => {
-        const m = unitSquareToQuad(a),
-          n = unitSquareToQuad(b);
+        const m = unitSquareToQuad(a);
+        const n = unitSquareToQuad(b);
         expect(determinant(multiply(m, n)) / (determinant(m) * determinant(n))).toBeCloseTo(1, 8);
       }),
     );

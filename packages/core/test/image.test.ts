@@ -24,19 +24,19 @@ describe('a pyramid', () => {
       4,
     );
     for (const [l, level] of p.entries()) {
-      const x = 5,
-        y = 4;
+      const x = 5;
+      const y = 4;
       expect(level.data[y * level.width + x]).toBeCloseTo((2 * (x + 0.5) + (y + 0.5)) * 2 ** l, 3);
     }
   });
   it("of a window equals the whole frame's inside the window", () => {
-    const f = picture(160, 120, waves(3)),
-      whole = buildPyramid(f, 3),
-      part = buildPyramid(f, 3, { x0: 40, y0: 30, x1: 120, y1: 100 });
-    const l = part[2]!,
-      w = whole[2]!,
-      x = 8,
-      y = 7;
+    const f = picture(160, 120, waves(3));
+    const whole = buildPyramid(f, 3);
+    const part = buildPyramid(f, 3, { x0: 40, y0: 30, x1: 120, y1: 100 });
+    const l = part[2]!;
+    const w = whole[2]!;
+    const x = 8;
+    const y = 7;
     expect(l.data[y * l.width + x]).toBeCloseTo(w.data[(y + l.y0) * w.width + x + l.x0]!, 4);
   });
   it('reads 16-bit pictures on the same scale as 8-bit ones', () => {
@@ -46,19 +46,19 @@ describe('a pyramid', () => {
 });
 
 describe('a pyramid against the general-purpose reference library (OpenCV, npm registry)', () => {
-  const WIDTH = 256,
-    HEIGHT = 192,
-    own = picture(WIDTH, HEIGHT, waves(21, 60, 140)),
-    level = buildPyramid(own, 2)[1]!,
-    inner = (f: (i: number, x: number, y: number) => number): number => {
-      let worst = 0;
-      for (let y = 8; y < HEIGHT / 2 - 8; y++)
-        for (let x = 8; x < WIDTH / 2 - 8; x++) worst = Math.max(worst, Math.abs(f(y * (WIDTH / 2) + x, x, y)));
-      return worst;
-    };
+  const WIDTH = 256;
+  const HEIGHT = 192;
+  const own = picture(WIDTH, HEIGHT, waves(21, 60, 140));
+  const level = buildPyramid(own, 2)[1]!;
+  const inner = (f: (i: number, x: number, y: number) => number): number => {
+    let worst = 0;
+    for (let y = 8; y < HEIGHT / 2 - 8; y++)
+      for (let x = 8; x < WIDTH / 2 - 8; x++) worst = Math.max(worst, Math.abs(f(y * (WIDTH / 2) + x, x, y)));
+    return worst;
+  };
   it('lies where halving by area does, to a grey step', async () => {
-    const cv = await openCv(),
-      out = new cv.Mat();
+    const cv = await openCv();
+    const out = new cv.Mat();
     cv.resize(
       cv.matFromArray(HEIGHT, WIDTH, cv.CV_32FC1, own.data),
       out,
@@ -72,8 +72,8 @@ describe('a pyramid against the general-purpose reference library (OpenCV, npm r
     expect(inner((i) => level.data[i]! - (out.data32F[i]! + out.data32F[i + 1]!) / 2)).toBeGreaterThan(1);
   });
   it('is what its pyramid holds, a quarter of a pixel on: that one has an odd kernel about even pixels', async () => {
-    const cv = await openCv(),
-      out = new cv.Mat();
+    const cv = await openCv();
+    const out = new cv.Mat();
     cv.pyrDown(cv.matFromArray(HEIGHT, WIDTH, cv.CV_32FC1, own.data), out);
     const at = (x: number, y: number): number => out.data32F[y * (WIDTH / 2) + x]!;
     expect(
@@ -98,8 +98,8 @@ describe('sampling', () => {
     expect(sample(level, 62.9, 1, 30, 0, 1, 0, 3, out, 0)).toBe(false);
   });
   it('cubic follows a fine wave where linear flattens it', () => {
-    const f = (x: number): number => 100 + 50 * Math.sin((2 * Math.PI * x) / 6),
-      wave = { ...picture(64, 16, f), x0: 0, y0: 0 };
+    const f = (x: number): number => 100 + 50 * Math.sin((2 * Math.PI * x) / 6);
+    const wave = { ...picture(64, 16, f), x0: 0, y0: 0 };
     const worst = (sample: typeof sampleRowLinear): number => {
       const out = new Float32Array(40);
       sample(wave, 10.25, 1, 8, 0, 1, 0, 40, out, 0);
@@ -111,8 +111,8 @@ describe('sampling', () => {
 
 describe('the noise estimate', () => {
   it.each([1, 4, 12])('finds a standard deviation of %d under texture', (sigma) => {
-    const r = random(7),
-      t = waves(4, 30, 120);
+    const r = random(7);
+    const t = waves(4, 30, 120);
     const f = picture(
       300,
       200,

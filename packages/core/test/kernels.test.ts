@@ -18,7 +18,8 @@ const load = async () => ({
   kernels: await import('../src/image/kernels'),
 });
 type Modules = Awaited<ReturnType<typeof load>>;
-let wasm: Modules, plain: Modules;
+let wasm: Modules;
+let plain: Modules;
 beforeAll(async () => {
   wasm = await load();
   vi.resetModules();
@@ -34,9 +35,9 @@ afterAll(() => {
   vi.resetModules();
 });
 
-const r = random(3),
-  W = 211,
-  H = 133;
+const r = random(3);
+const W = 211;
+const H = 133;
 const bytes: RawLuma = { width: W, height: H, data: Uint8Array.from({ length: W * H }, () => Math.floor(256 * r())) };
 const words: RawLuma = {
   width: W,
@@ -63,8 +64,8 @@ describe('WASM and TypeScript', () => {
     ['16 bit behind a lens', words, LENS],
   ] as const)('make the same pyramid of %s, whole and of a window', (_, frame, lens) => {
     for (const window of [undefined, { x0: 31, y0: 17, x1: 150, y1: 99 }]) {
-      const a = wasm.pyramid.buildPyramid(frame, 4, window, lens, true),
-        b = plain.pyramid.buildPyramid(frame, 4, window, lens, true);
+      const a = wasm.pyramid.buildPyramid(frame, 4, window, lens, true);
+      const b = plain.pyramid.buildPyramid(frame, 4, window, lens, true);
       expect(a.map(({ width, height, x0, y0 }) => [width, height, x0, y0])).toEqual(
         b.map(({ width, height, x0, y0 }) => [width, height, x0, y0]),
       );
@@ -76,11 +77,11 @@ describe('WASM and TypeScript', () => {
     expect(apart(wasm.pyramid.buildPyramid(floats, 2, undefined, undefined, true)[0]!.data, floats.data)).toBe(0);
   });
   it('sample the same cells, linear and cubic, and refuse the same at the border', () => {
-    const [a] = wasm.pyramid.buildPyramid(bytes, 1, undefined, undefined, true),
-      [b] = plain.pyramid.buildPyramid(bytes, 1),
-      one = new Float32Array(144),
-      two = new Float32Array(144),
-      h = [60, 4, 90, -3, 55, 60, 0.01, -0.02, 1];
+    const [a] = wasm.pyramid.buildPyramid(bytes, 1, undefined, undefined, true);
+    const [b] = plain.pyramid.buildPyramid(bytes, 1);
+    const one = new Float32Array(144);
+    const two = new Float32Array(144);
+    const h = [60, 4, 90, -3, 55, 60, 0.01, -0.02, 1];
     for (const cubic of [false, true])
       for (const [u, v] of [
         [0, 0],
@@ -94,27 +95,27 @@ describe('WASM and TypeScript', () => {
       }
   });
   it('take the same profiles, and find the same likeness in them', () => {
-    const [a] = wasm.pyramid.buildPyramid(bytes, 1, undefined, undefined, true),
-      [b] = plain.pyramid.buildPyramid(bytes, 1),
-      n = [Math.cos(0.4), Math.sin(0.4)] as const,
-      one = new Float32Array(61),
-      two = new Float32Array(61);
+    const [a] = wasm.pyramid.buildPyramid(bytes, 1, undefined, undefined, true);
+    const [b] = plain.pyramid.buildPyramid(bytes, 1);
+    const n = [Math.cos(0.4), Math.sin(0.4)] as const;
+    const one = new Float32Array(61);
+    const two = new Float32Array(61);
     expect(wasm.profile.sampleProfile(a!, [90.3, 60.8], n, [-n[1], n[0]], 0.5, 4, one)).toBe(true);
     plain.profile.sampleProfile(b!, [90.3, 60.8], n, [-n[1], n[0]], 0.5, 4, two);
     expect(apart(one, two)).toBeLessThan(0.01);
     const look = {
-        profile: Float32Array.from(
-          { length: 65 },
-          (_, i) => 10 + 60 / (1 + Math.exp((32 - i) / 2)) - 30 / (1 + Math.exp((44 - i) / 2)),
-        ),
-        lo: -2,
-        hi: 5,
-        glass: 0,
-        outside: 3,
-        ofGlass: true,
-      },
-      out = new Float64Array(24),
-      other = new Float64Array(24);
+      profile: Float32Array.from(
+        { length: 65 },
+        (_, i) => 10 + 60 / (1 + Math.exp((32 - i) / 2)) - 30 / (1 + Math.exp((44 - i) / 2)),
+      ),
+      lo: -2,
+      hi: 5,
+      glass: 0,
+      outside: 3,
+      ofGlass: true,
+    };
+    const out = new Float64Array(24);
+    const other = new Float64Array(24);
     wasm.look.likenessesAt(wasm.look.makeMatcher(look, 1.1, 0.8), one, 3, 12, out);
     plain.look.likenessesAt(plain.look.makeMatcher(look, 1.1, 0.8), one, 3, 12, other);
     expect(apart(out, other)).toBeLessThan(2e-3);
@@ -122,31 +123,31 @@ describe('WASM and TypeScript', () => {
   });
   it('smear a remembered picture alike', () => {
     const o = {
-        width: 300,
-        height: 200,
-        pin: [
-          [60, 50],
-          [240, 50],
-          [240, 150],
-          [60, 150],
-        ] as Quad,
-        homography: () =>
-          moved(
-            [
-              [0, 0],
-              [1, 0],
-              [1, 1],
-              [0, 1],
-            ],
-            {},
-          ),
-        texture: waves(4),
-      },
-      luma = renderScene(o, 0),
-      lens: Lens = { radial: 0, width: 300, height: 200 };
+      width: 300,
+      height: 200,
+      pin: [
+        [60, 50],
+        [240, 50],
+        [240, 150],
+        [60, 150],
+      ] as Quad,
+      homography: () =>
+        moved(
+          [
+            [0, 0],
+            [1, 0],
+            [1, 1],
+            [0, 1],
+          ],
+          {},
+        ),
+      texture: waves(4),
+    };
+    const luma = renderScene(o, 0);
+    const lens: Lens = { radial: 0, width: 300, height: 200 };
     const make = (m: Modules): ReturnType<Modules['blurred']['blurTemplate']> => {
-      const region = m.region.followRegion(o.pin, [], lens),
-        pyramid = m.pyramid.buildPyramid(luma, 2);
+      const region = m.region.followRegion(o.pin, [], lens);
+      const pyramid = m.pyramid.buildPyramid(luma, 2);
       const template = m.template.buildTemplate(pyramid, {
         region,
         count: 40,
@@ -157,8 +158,8 @@ describe('WASM and TypeScript', () => {
       });
       return m.blurred.blurTemplate(template, 1, ([x, y]) => [7 + x / 100, -3 + y / 90]);
     };
-    const a = make(wasm),
-      b = make(plain);
+    const a = make(wasm);
+    const b = make(plain);
     for (const [l, level] of a.levels.entries()) {
       expect(apart(level.values, b.levels[l]!.values)).toBeLessThan(1e-4);
       expect(apart(level.norm, b.levels[l]!.norm)).toBeLessThan(0.05);
@@ -166,20 +167,20 @@ describe('WASM and TypeScript', () => {
   });
   it('follow a moving screen to the same place', () => {
     const pin: Quad = [
-        [120, 90],
-        [320, 90],
-        [320, 220],
-        [120, 220],
-      ],
-      o = {
-        width: 480,
-        height: 320,
-        pin,
-        homography: (n: number) => moved(pin, { x: 6 * n, y: 2 * n, turn: 0.02 * n }),
-        texture: waves(5),
-        background: waves(9),
-        noise: 2,
-      };
+      [120, 90],
+      [320, 90],
+      [320, 220],
+      [120, 220],
+    ];
+    const o = {
+      width: 480,
+      height: 320,
+      pin,
+      homography: (n: number) => moved(pin, { x: 6 * n, y: 2 * n, turn: 0.02 * n }),
+      texture: waves(5),
+      background: waves(9),
+      noise: 2,
+    };
     const run = (m: Modules): Quad => {
       const f = new m.follower.Follower(
         { pin, patches: [], motion: 'perspective', density: 'usual', evidence: ['texture', 'edges'] },

@@ -33,8 +33,8 @@ describe('a lens', () => {
         fc.double({ min: 0, max: 1280, noNaN: true }),
         fc.double({ min: 0, max: 720, noNaN: true }),
         (radial, x, y) => {
-          const lens: Lens = { radial, width: 1280, height: 720 },
-            p = undistort(lens, [x, y]);
+          const lens: Lens = { radial, width: 1280, height: 720 };
+          const p = undistort(lens, [x, y]);
           expect(distance(distort(lens, p), [x, y])).toBeLessThan(1e-6);
         },
       ),
@@ -50,8 +50,8 @@ describe('a lens', () => {
       expect(undistort(lens, p).every(Number.isFinite)).toBe(true);
   });
   it('straightens the picture: a ramp bent by it is a ramp again', () => {
-    const lens: Lens = { radial: -0.08, width: 320, height: 200 },
-      data = new Float32Array(320 * 200);
+    const lens: Lens = { radial: -0.08, width: 320, height: 200 };
+    const data = new Float32Array(320 * 200);
     for (let y = 0; y < 200; y++)
       for (let x = 0; x < 320; x++) data[y * 320 + x] = undistort(lens, [x + 0.5, y + 0.5])[0] / 2;
     const [top] = buildPyramid({ width: 320, height: 200, data }, 2, idealBounds(lens), lens);
@@ -60,36 +60,36 @@ describe('a lens', () => {
       [160, 100],
       [300, 170],
     ] as const) {
-      const i = x - top!.x0,
-        j = y - top!.y0;
+      const i = x - top!.x0;
+      const j = y - top!.y0;
       expect(top!.data[j * top!.width + i]).toBeCloseTo((x + 0.5) / 2, 1);
     }
   });
   it('is found from a screen that is brought nearer, and what is followed behind it stays true', () => {
-    const truth: Lens = { radial: -0.1, width: 720, height: 440 },
-      pin: Quad = [
-        [290, 170],
-        [430, 175],
-        [425, 270],
-        [285, 262],
-      ],
-      texture = waves(5, 8, 60),
-      background = waves(9, 20, 80);
-    const ideal = pin.map((p) => undistort(truth, p)) as unknown as Quad,
-      at = (n: number): number[] => moved(ideal, { scale: 1 + 0.055 * n, x: n, turn: 0.004 * n });
+    const truth: Lens = { radial: -0.1, width: 720, height: 440 };
+    const pin: Quad = [
+      [290, 170],
+      [430, 175],
+      [425, 270],
+      [285, 262],
+    ];
+    const texture = waves(5, 8, 60);
+    const background = waves(9, 20, 80);
+    const ideal = pin.map((p) => undistort(truth, p)) as unknown as Quad;
+    const at = (n: number): number[] => moved(ideal, { scale: 1 + 0.055 * n, x: n, turn: 0.004 * n });
     const rays = Array.from({ length: 440 * 720 }, (_, i): Point =>
       undistort(truth, [(i % 720) + 0.5, Math.floor(i / 720) + 0.5]),
     );
     const frame = (n: number): RawLuma => {
-      const data = new Uint8Array(720 * 440),
-        back = inverse(at(n)),
-        r = random(n + 5);
+      const data = new Uint8Array(720 * 440);
+      const back = inverse(at(n));
+      const r = random(n + 5);
       for (const [i, q] of rays.entries()) {
-        const p = mapPoint(back, q),
-          inside = Math.min(...ideal.map((a, k) => side(a, ideal[(k + 1) % 4]!, p)));
+        const p = mapPoint(back, q);
+        const inside = Math.min(...ideal.map((a, k) => side(a, ideal[(k + 1) % 4]!, p)));
         // A bright rim of 3 px around the glass, softened over a pixel.
-        const glass = Math.min(1, Math.max(0, inside + 0.5)),
-          rim = Math.min(1, Math.max(0, inside + 3.5));
+        const glass = Math.min(1, Math.max(0, inside + 0.5));
+        const rim = Math.min(1, Math.max(0, inside + 3.5));
         data[i] = Math.min(
           255,
           Math.max(
@@ -103,11 +103,11 @@ describe('a lens', () => {
       }
       return { width: 720, height: 440, data };
     };
-    const f = new Follower(setup(pin), 0, frame(0)),
-      errors: number[] = [];
+    const f = new Follower(setup(pin), 0, frame(0));
+    const errors: number[] = [];
     for (let n = 1; n <= 34; n++) {
-      const r = f.step(n, frame(n)),
-        want = mapQuad(at(n), ideal).map((p) => distort(truth, p));
+      const r = f.step(n, frame(n));
+      const want = mapQuad(at(n), ideal).map((p) => distort(truth, p));
       if (r.homography) errors.push(Math.max(...mapQuad(r.homography, pin).map((p, i) => distance(p, want[i]!))));
     }
     expect(errors).toHaveLength(34);
@@ -125,30 +125,30 @@ function side(a: Point, b: Point, p: Point): number {
 describe('a thousand frames', () => {
   it('end as true as they began: the last hundred at most 0.1 px above the first', () => {
     const pin: Quad = [
-        [35, 28],
-        [125, 28],
-        [125, 92],
-        [35, 92],
-      ],
-      homography = (n: number): number[] =>
-        moved(pin, {
-          x: 8 * Math.sin(n / 31),
-          y: 6 * Math.sin(n / 47),
-          turn: 0.1 * Math.sin(n / 71),
-          scale: 1 + 0.1 * Math.sin(n / 97),
-          tilt: 0.2 * Math.sin(n / 53),
-        });
+      [35, 28],
+      [125, 28],
+      [125, 92],
+      [35, 92],
+    ];
+    const homography = (n: number): number[] =>
+      moved(pin, {
+        x: 8 * Math.sin(n / 31),
+        y: 6 * Math.sin(n / 47),
+        turn: 0.1 * Math.sin(n / 71),
+        scale: 1 + 0.1 * Math.sin(n / 97),
+        tilt: 0.2 * Math.sin(n / 53),
+      });
     const o = {
-        width: 160,
-        height: 120,
-        pin,
-        homography,
-        texture: waves(5, 8, 40, 5),
-        background: waves(9, 8, 40, 4),
-        noise: 2,
-      },
-      f = new Follower(setup(pin, { evidence: ['texture'], density: 'few' }), 0, renderScene(o, 0)),
-      errors: number[] = [];
+      width: 160,
+      height: 120,
+      pin,
+      homography,
+      texture: waves(5, 8, 40, 5),
+      background: waves(9, 8, 40, 4),
+      noise: 2,
+    };
+    const f = new Follower(setup(pin, { evidence: ['texture'], density: 'few' }), 0, renderScene(o, 0));
+    const errors: number[] = [];
     for (let n = 1; n <= 1000; n++)
       errors.push(
         mapQuad(f.step(n, renderScene(o, n)).homography!, pin).reduce(
@@ -163,15 +163,15 @@ describe('a thousand frames', () => {
 
 describe('what cannot be followed', () => {
   const pin: Quad = [
-      [60, 50],
-      [180, 50],
-      [180, 130],
-      [60, 130],
-    ],
-    flat = (v: number): RawLuma => ({ width: 240, height: 180, data: new Uint8Array(240 * 180).fill(v) });
+    [60, 50],
+    [180, 50],
+    [180, 130],
+    [60, 130],
+  ];
+  const flat = (v: number): RawLuma => ({ width: 240, height: 180, data: new Uint8Array(240 * 180).fill(v) });
   const noise = (seed: number): RawLuma => {
-    const r = random(seed),
-      l = flat(0);
+    const r = random(seed);
+    const l = flat(0);
     return { ...l, data: Uint8Array.from(l.data, () => 255 * r()) };
   };
   it.each([

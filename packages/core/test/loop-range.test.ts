@@ -3,8 +3,8 @@ import type { Quad } from '../src/geometry/quad';
 import type { SmallFrames } from '../src/image/clip-offset';
 import { fadeShare, loopRange } from '../src/image/loop-range';
 
-const W = 32,
-  H = 16;
+const W = 32;
+const H = 16;
 /** A wave that comes round every `period` frames, with a drift of brightness per frame. */
 function waving(count: number, period: number, drift: number): SmallFrames {
   const data = new Float32Array(count * W * H);
@@ -39,12 +39,12 @@ describe('a loop', () => {
   });
   it('goes by the plane where the picture hardly tells', () => {
     const found = loopRange(waving(100, 1e9, 0), W, (n) => pinAt(n, 30), 1920, {
-        from: 0,
-        to: 99,
-        dissolve: 0,
-        least: 20,
-      })!,
-      apart = (found.to - found.from + 1) % 30;
+      from: 0,
+      to: 99,
+      dissolve: 0,
+      least: 20,
+    })!;
+    const apart = (found.to - found.from + 1) % 30;
     expect(Math.min(apart, 30 - apart)).toBeLessThanOrEqual(1);
   });
   it('is not found where the range is too short', () => {

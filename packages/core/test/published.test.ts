@@ -21,32 +21,32 @@ const toCorners = (h: readonly number[]): number[] => multiply(inverse(HALF_PX),
 describe('the Oxford affine-covariant pair "graffiti" 1 to 3', () => {
   // Source: K. Mikolajczyk and others, A Comparison of Affine Region Detectors, IJCV 2005; homography H1to3p of its data set.
   it('aligns to the published homography across 30 degrees of view, from a start that is 9 px off', async () => {
-    const one = await photograph('graf1.png'),
-      three = await photograph('graf3.png'),
-      published = toCorners(publishedMatrix('H1to3p.xml'));
+    const one = await photograph('graf1.png');
+    const three = await photograph('graf3.png');
+    const published = toCorners(publishedMatrix('H1to3p.xml'));
     const pin: Quad = [
-        [250, 150],
-        [600, 150],
-        [600, 480],
-        [250, 480],
-      ],
-      lens: Lens = { radial: 0, width: one.width, height: one.height };
+      [250, 150],
+      [600, 150],
+      [600, 480],
+      [250, 480],
+    ];
+    const lens: Lens = { radial: 0, width: one.width, height: one.height };
     const key = makeKeyPicture(0, one, IDENTITY, [0, 0, 0, 0], [], followRegion(pin, [], lens), 400, () => false, lens);
-    const ones = new Float32Array(32 * 32).fill(1),
-      start = multiply(translation(7, -6), published),
-      found = alignTexture(key.template, buildPyramid(three, 6), start, {
-        motion: 'perspective',
-        frameNoise: 2,
-        trust: ones,
-        proven: ones,
-        pin,
-        expected: mapQuad(start, pin),
-        expectedSigma: 40,
-        floor: [0.05, 0.05, 0.05, 0.05],
-      })!;
+    const ones = new Float32Array(32 * 32).fill(1);
+    const start = multiply(translation(7, -6), published);
+    const found = alignTexture(key.template, buildPyramid(three, 6), start, {
+      motion: 'perspective',
+      frameNoise: 2,
+      trust: ones,
+      proven: ones,
+      pin,
+      expected: mapQuad(start, pin),
+      expectedSigma: 40,
+      floor: [0.05, 0.05, 0.05, 0.05],
+    })!;
     for (const p of pin) {
-      const a = mapPoint(found.homography, p),
-        b = mapPoint(published, p);
+      const a = mapPoint(found.homography, p);
+      const b = mapPoint(published, p);
       expect(Math.hypot(a[0] - b[0], a[1] - b[1])).toBeLessThan(1.5);
     }
   });
@@ -56,17 +56,17 @@ describe('the Oxford affine-covariant pair "graffiti" 1 to 3', () => {
 function saddle(image: RawLuma, at: Point, reach: number): Point | null {
   let [x, y] = at;
   for (let round = 0; round < 12; round++) {
-    const a = new Float64Array(36),
-      b = new Float64Array(6);
+    const a = new Float64Array(36);
+    const b = new Float64Array(6);
     for (let j = -reach; j <= reach; j++)
       for (let i = -reach; i <= reach; i++) {
-        const px = Math.round(x - 0.5) + i,
-          py = Math.round(y - 0.5) + j;
+        const px = Math.round(x - 0.5) + i;
+        const py = Math.round(y - 0.5) + j;
         if (px < 0 || py < 0 || px >= image.width || py >= image.height) return null;
-        const u = px + 0.5 - x,
-          v = py + 0.5 - y,
-          w = Math.exp(-(u * u + v * v) / (reach * reach)),
-          row = [1, u, v, u * u, u * v, v * v];
+        const u = px + 0.5 - x;
+        const v = py + 0.5 - y;
+        const w = Math.exp(-(u * u + v * v) / (reach * reach));
+        const row = [1, u, v, u * u, u * v, v * v];
         for (let r = 0; r < 6; r++) {
           b[r]! += w * row[r]! * image.data[py * image.width + px]!;
           for (let c = 0; c < 6; c++) a[r * 6 + c]! += w * row[r]! * row[c]!;
@@ -79,11 +79,11 @@ function saddle(image: RawLuma, at: Point, reach: number): Point | null {
           for (let k = 0; k < 6; k++) a[r * 6 + k]! -= f * a[c * 6 + k]!;
           b[r]! -= f * b[c]!;
         }
-    const q = Array.from(b, (v, i) => v / a[i * 7]!),
-      det = 4 * q[3]! * q[5]! - q[4]! ** 2;
+    const q = Array.from(b, (v, i) => v / a[i * 7]!);
+    const det = 4 * q[3]! * q[5]! - q[4]! ** 2;
     if (!(det < 0)) return null;
-    const dx = (q[4]! * q[2]! - 2 * q[5]! * q[1]!) / det,
-      dy = (q[4]! * q[1]! - 2 * q[3]! * q[2]!) / det;
+    const dx = (q[4]! * q[2]! - 2 * q[5]! * q[1]!) / det;
+    const dy = (q[4]! * q[1]! - 2 * q[3]! * q[2]!) / det;
     x += Math.max(-1.5, Math.min(1.5, dx));
     y += Math.max(-1.5, Math.min(1.5, dy));
     if (Math.hypot(x - at[0], y - at[1]) > 2 * reach) return null;
@@ -95,31 +95,31 @@ function saddle(image: RawLuma, at: Point, reach: number): Point | null {
 describe('the chessboard photographs of the OpenCV documentation', () => {
   // Board of 9 by 6 inner corners with equal cells, and the camera's calibration: left_intrinsics.yml of the same package.
   it('the grid of the board is equal and straight once the radial term that fits it best is known', async () => {
-    const image = await photograph('left01.jpg'),
-      lens = (radial: number): Lens => ({ radial, width: image.width, height: image.height });
+    const image = await photograph('left01.jpg');
+    const lens = (radial: number): Lens => ({ radial, width: image.width, height: image.height });
     const rough: Quad = [
-        [245, 94],
-        [514, 87],
-        [512, 265],
-        [248, 254],
-      ],
-      grid = await findGrid(image, rough);
+      [245, 94],
+      [514, 87],
+      [512, 265],
+      [248, 254],
+    ];
+    const grid = await findGrid(image, rough);
     expect(grid.length).toBe(54);
     const misfit = (radial: number): number => {
-      const ideal = grid.map((g) => ({ ...g, at: undistort(lens(radial), g.at) })),
-        h = fit(
-          ideal.map((g) => g.cell),
-          ideal.map((g) => g.at),
-        );
+      const ideal = grid.map((g) => ({ ...g, at: undistort(lens(radial), g.at) }));
+      const h = fit(
+        ideal.map((g) => g.cell),
+        ideal.map((g) => g.at),
+      );
       return Math.sqrt(
         ideal.reduce((s, g) => s + Math.hypot(...sub(mapPoint(h, g.cell), g.at)) ** 2, 0) / ideal.length,
       );
     };
-    const tried = Array.from({ length: 41 }, (_, i) => -0.3 + 0.0125 * i),
-      best = tried.reduce((b, r) => (misfit(r) < misfit(b) ? r : b));
+    const tried = Array.from({ length: 41 }, (_, i) => -0.3 + 0.0125 * i);
+    const best = tried.reduce((b, r) => (misfit(r) < misfit(b) ? r : b));
     // k1 = -0.2664 on the focal length of 535.9 px, here on half the picture's width.
-    const [k1] = publishedMatrices('left_intrinsics.yml', 'distortion_coefficients'),
-      [fx] = publishedMatrices('left_intrinsics.yml', 'camera_matrix');
+    const [k1] = publishedMatrices('left_intrinsics.yml', 'distortion_coefficients');
+    const [fx] = publishedMatrices('left_intrinsics.yml', 'camera_matrix');
     expect(Math.abs(best - k1! * (image.width / 2 / fx!) ** 2)).toBeLessThan(0.03);
     expect(misfit(best)).toBeLessThan(0.25);
     expect(misfit(best)).toBeLessThan(0.6 * misfit(0));

@@ -11,19 +11,19 @@ import type { SceneOptions } from './builders/scene';
 import { moved, random, renderScene, waves } from './builders/scene';
 
 const PIN: Quad = [
-    [120, 90],
-    [320, 90],
-    [320, 220],
-    [120, 220],
-  ],
-  WIDTH = 440,
-  HEIGHT = 310;
+  [120, 90],
+  [320, 90],
+  [320, 220],
+  [120, 220],
+];
+const WIDTH = 440;
+const HEIGHT = 310;
 
 /** @param grey of each channel, beside which noise of its own size is drawn */
 function colours(channel: (k: number, x: number, y: number) => number, noise: Mix): Raster {
-  const r = random(5),
-    data = new Uint8Array(WIDTH * HEIGHT * 3),
-    normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r());
+  const r = random(5);
+  const data = new Uint8Array(WIDTH * HEIGHT * 3);
+  const normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r());
   for (let y = 0, o = 0; y < HEIGHT; y++)
     for (let x = 0; x < WIDTH; x++)
       for (let k = 0; k < 3; k++, o++)
@@ -43,8 +43,8 @@ describe('the mix of channels that is read', () => {
     expect(mix[0] + mix[1] + mix[2]).toBeCloseTo(1, 9);
   });
   it('is luma where that is as good', () => {
-    const r = random(9),
-      common = Float64Array.from({ length: WIDTH * HEIGHT }, () => 5 * (r() - 0.5));
+    const r = random(9);
+    const common = Float64Array.from({ length: WIDTH * HEIGHT }, () => 5 * (r() - 0.5));
     expect(
       clearestMix(
         colours((_, x, y) => picture(x, y) + common[y * WIDTH + x]!, [0, 0, 0]),
@@ -56,9 +56,9 @@ describe('the mix of channels that is read', () => {
   it('finds markers that luma does not show, inside the outlines alone', () => {
     // Red and blue change against each other so that luma stays nearly the same.
     const hidden = (k: number, x: number, y: number): number =>
-        120 + (k === 0 ? 0.33 : k === 2 ? -0.97 : 0) * (picture(x, y) - 128),
-      shown = colours(hidden, [1.5, 1.5, 1.5]),
-      mix = clearestMix(shown, PIN, [])!;
+      120 + (k === 0 ? 0.33 : k === 2 ? -0.97 : 0) * (picture(x, y) - 128);
+    const shown = colours(hidden, [1.5, 1.5, 1.5]);
+    const mix = clearestMix(shown, PIN, [])!;
     expect(Math.max(mix[0], mix[2])).toBeGreaterThan(0.8);
     const inside = (x: number, y: number): boolean => x > 112 && x < 328 && y > 82 && y < 228;
     const grey = colours((k, x, y) => (inside(x, y) ? picture(x, y) : hidden(k, x, y)), [0, 0, 0]);
@@ -106,14 +106,14 @@ describe('brightness that may change', () => {
     levels: FollowSetup['levels'],
     change: (l: RawLuma) => RawLuma,
   ): { result: FrameResult; left: number; right: number } {
-    const f = new Follower(setup(levels), 0, renderScene(scene, 0)),
-      result = f.step(1, change(renderScene(scene, 1))),
-      side = (want: (x: number) => boolean): number => {
-        const own = Array.from({ length: (result.cells?.length ?? 0) / 4 }, (_, i) =>
-          result.cells!.slice(4 * i, 4 * i + 4),
-        ).filter((c) => want(c[0]!));
-        return own.filter((c) => c[3]! > 50).length / own.length;
-      };
+    const f = new Follower(setup(levels), 0, renderScene(scene, 0));
+    const result = f.step(1, change(renderScene(scene, 1)));
+    const side = (want: (x: number) => boolean): number => {
+      const own = Array.from({ length: (result.cells?.length ?? 0) / 4 }, (_, i) =>
+        result.cells!.slice(4 * i, 4 * i + 4),
+      ).filter((c) => want(c[0]!));
+      return own.filter((c) => c[3]! > 50).length / own.length;
+    };
     return { result, left: side((x) => x > 130 && x < 205), right: side((x) => x > 235 && x < 310) };
   }
   it('in each cell: a shadow over half of the screen takes nothing away', () => {
@@ -125,8 +125,8 @@ describe('brightness that may change', () => {
     );
   });
   it('on the whole screen: the half that changed otherwise is left out, a lamp that dims it all is not', () => {
-    const shadow = follow('screen', (l) => shaded(l, 190)),
-      lamp = follow('screen', dimmed);
+    const shadow = follow('screen', (l) => shaded(l, 190));
+    const lamp = follow('screen', dimmed);
     expect(shadow.left).toBeLessThan(0.3);
     expect(shadow.right).toBeGreaterThan(0.7);
     expect(Math.min(lamp.left, lamp.right)).toBeGreaterThan(0.7);

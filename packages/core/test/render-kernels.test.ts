@@ -15,7 +15,8 @@ const load = async () => ({
   workroom: await import('../src/dress/workroom'),
 });
 type Modules = Awaited<ReturnType<typeof load>>;
-let wasm: Modules, plain: Modules;
+let wasm: Modules;
+let plain: Modules;
 beforeAll(async () => {
   wasm = await load();
   vi.resetModules();
@@ -32,12 +33,12 @@ afterAll(() => {
   vi.resetModules();
 });
 
-const r = random(11),
-  W = 160,
-  H = 110;
+const r = random(11);
+const W = 160;
+const H = 110;
 const noise = (width: number, height: number, channels: 3 | 4, most: number): Raster => {
-  const n = width * height * channels,
-    at = (i: number): number => Math.round(most * (0.5 + 0.3 * Math.sin(i / 37) + 0.2 * r()));
+  const n = width * height * channels;
+  const at = (i: number): number => Math.round(most * (0.5 + 0.3 * Math.sin(i / 37) + 0.2 * r()));
   return {
     width,
     height,
@@ -47,13 +48,13 @@ const noise = (width: number, height: number, channels: 3 | 4, most: number): Ra
   };
 };
 const PIN: Quad = [
-    [30, 18],
-    [128, 26],
-    [120, 92],
-    [22, 84],
-  ],
-  BEFORE = PIN.map(([x, y]) => [x - 6, y + 2]) as unknown as Quad,
-  AFTER = PIN.map(([x, y], i) => [x + 7, y - 3 + i]) as unknown as Quad;
+  [30, 18],
+  [128, 26],
+  [120, 92],
+  [22, 84],
+];
+const BEFORE = PIN.map(([x, y]) => [x - 6, y + 2]) as unknown as Quad;
+const AFTER = PIN.map(([x, y], i) => [x + 7, y - 3 + i]) as unknown as Quad;
 const GRAIN = {
   amount: 1,
   measured: {
@@ -124,8 +125,8 @@ function frame(
 
 /** Largest and mean difference, code values. */
 function apart(a: Raster, b: Raster): { worst: number; mean: number } {
-  let worst = 0,
-    sum = 0;
+  let worst = 0;
+  let sum = 0;
   for (let i = 0; i < a.data.length; i++) {
     const d = Math.abs(a.data[i]! - b.data[i]!);
     worst = Math.max(worst, d);
@@ -142,11 +143,11 @@ describe('A frame rendered by WASM and by TypeScript', () => {
   for (const [name, dress] of Object.entries(DRESSES))
     for (const most of [255, 65535])
       it(`is the same, ${name}, ${most === 255 ? 8 : 16} bits`, () => {
-        const plate = noise(W, H, 3, most),
-          fill = noise(301, 203, 4, 255),
-          a = frame(wasm, plate, fill, dress),
-          b = frame(plain, plate, fill, dress),
-          { worst, mean } = apart(a, b);
+        const plate = noise(W, H, 3, most);
+        const fill = noise(301, 203, 4, 255);
+        const a = frame(wasm, plate, fill, dress);
+        const b = frame(plain, plate, fill, dress);
+        const { worst, mean } = apart(a, b);
         expect(apart(a, plate).worst).toBeGreaterThan(most / 20);
         expect(worst).toBeLessThanOrEqual(most === 255 ? 1 : 24);
         expect(mean).toBeLessThan(most === 255 ? 0.01 : 0.6);
@@ -165,35 +166,35 @@ describe('A frame rendered by WASM and by TypeScript', () => {
     }
   });
   it('is the same behind a lens', () => {
-    const plate = noise(W, H, 3, 255),
-      fill = noise(301, 203, 4, 255),
-      lens = { radial: -0.1, width: W, height: H };
+    const plate = noise(W, H, 3, 255);
+    const fill = noise(301, 203, 4, 255);
+    const lens = { radial: -0.1, width: W, height: H };
     // The kernels take the footprint's size anew every eight px only.
     const { worst, mean } = apart(frame(wasm, plate, fill, {}, { lens }), frame(plain, plate, fill, {}, { lens }));
     expect(worst).toBeLessThanOrEqual(2);
     expect(mean).toBeLessThan(0.06);
   });
   it('is the same when two Screens with fills of their own take turns', () => {
-    const plate = noise(W, H, 3, 255),
-      fills = [noise(301, 203, 4, 255), noise(64, 64, 4, 255)],
-      layers = (m: Modules): Layer[] =>
-        fills.map((f, i) => ({
-          fill: m.pyramid.fillPyramid(f),
-          corners: PIN.map(([x, y]) => [x * 0.5 + 60 * i, y * 0.5 + 20]) as unknown as Quad,
-        }));
+    const plate = noise(W, H, 3, 255);
+    const fills = [noise(301, 203, 4, 255), noise(64, 64, 4, 255)];
+    const layers = (m: Modules): Layer[] =>
+      fills.map((f, i) => ({
+        fill: m.pyramid.fillPyramid(f),
+        corners: PIN.map(([x, y]) => [x * 0.5 + 60 * i, y * 0.5 + 20]) as unknown as Quad,
+      }));
     const drawn = (m: Modules): Raster => {
-      const target = { ...plate, data: plate.data.slice() },
-        list = layers(m),
-        renderer = new m.render.Renderer();
+      const target = { ...plate, data: plate.data.slice() };
+      const list = layers(m);
+      const renderer = new m.render.Renderer();
       for (let i = 0; i < 2; i++) renderer.render(plate, list, target);
       return target;
     };
     expect(apart(drawn(wasm), drawn(plain)).worst).toBeLessThanOrEqual(1);
   });
   it('goes without WASM where the region would not fit its memory', () => {
-    const fill = wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)),
-      region = { x: 0, y: 0, width: 6000, height: 1500 },
-      room = wasm.workroom.workroom(region, fill, 0, 0, { under: false, glare: false, field: 0, reach: 4 });
+    const fill = wasm.pyramid.fillPyramid(noise(8, 8, 4, 255));
+    const region = { x: 0, y: 0, width: 6000, height: 1500 };
+    const room = wasm.workroom.workroom(region, fill, 0, 0, { under: false, glare: false, field: 0, reach: 4 });
     expect(wasm.kernels.kernelsFor(room.element)).toBeNull();
     const small = wasm.workroom.workroom({ ...region, width: 60, height: 15 }, fill, 0, 0, {
       under: false,
@@ -207,8 +208,8 @@ describe('A frame rendered by WASM and by TypeScript', () => {
 
 describe('Made-up noise', () => {
   it('has the moments of the normal distribution', () => {
-    const t = wasm.grain.normalTable(),
-      moment = (k: number): number => t.reduce((s, v) => s + v ** k, 0) / t.length;
+    const t = wasm.grain.normalTable();
+    const moment = (k: number): number => t.reduce((s, v) => s + v ** k, 0) / t.length;
     expect(moment(1)).toBeCloseTo(0, 6);
     expect(moment(2)).toBeCloseTo(1, 5);
     expect(moment(3)).toBeCloseTo(0, 5);
@@ -218,15 +219,15 @@ describe('Made-up noise', () => {
     expect(t.filter((v) => Math.abs(v) < 1).length / t.length).toBeCloseTo(0.6827, 3);
   });
   it('is the same by WASM', () => {
-    const region = { x: 7, y: 3, width: 40, height: 30 },
-      room = wasm.workroom.workroom(region, wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), 0, 0, {
-        under: false,
-        glare: false,
-        field: wasm.grain.grainRoom(region, 0.8),
-        reach: 4,
-      });
-    const a = wasm.grain.grainField(region, 3, 2, 0.8, room.field),
-      b = plain.grain.grainField(region, 3, 2, 0.8);
+    const region = { x: 7, y: 3, width: 40, height: 30 };
+    const room = wasm.workroom.workroom(region, wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), 0, 0, {
+      under: false,
+      glare: false,
+      field: wasm.grain.grainRoom(region, 0.8),
+      reach: 4,
+    });
+    const a = wasm.grain.grainField(region, 3, 2, 0.8, room.field);
+    const b = plain.grain.grainField(region, 3, 2, 0.8);
     expect(wasm.kernels.kernelsFor(a.data)).not.toBeNull();
     let worst = 0;
     for (let i = 0; i < b.data.length; i++) worst = Math.max(worst, Math.abs(a.data[i]! - b.data[i]!));

@@ -15,13 +15,13 @@ import { corrected, correctionAt, offsetsFor, shareAt } from '../src/solve/touch
 import { moved, random } from './builders/scene';
 
 const PIN: Quad = [
-    [400, 300],
-    [1000, 310],
-    [990, 720],
-    [390, 700],
-  ],
-  FRAMES = 120,
-  ALL = Array.from({ length: FRAMES }, (_, n) => n);
+  [400, 300],
+  [1000, 310],
+  [990, 720],
+  [390, 700],
+];
+const FRAMES = 120;
+const ALL = Array.from({ length: FRAMES }, (_, n) => n);
 const plane = (n: number): number[] =>
   moved(PIN, { x: 4 * n, y: 30 * Math.sin(n / 15), turn: 0.004 * n, tilt: 0.004 * n, scale: 1 + 0.003 * n });
 const moveBy = (q: Quad, by: readonly Point[]): Quad =>
@@ -29,21 +29,21 @@ const moveBy = (q: Quad, by: readonly Point[]): Quad =>
 /** A path that lies off by so much, px of the frame, and slips that say so. */
 const spoilt = (by: (n: number) => Quad, told: (n: number, c: number) => boolean = () => true): MeasuredFrame[] =>
   ALL.map((frame) => {
-    const off = by(frame),
-      homography = quadToQuad(PIN, moveBy(mapQuad(plane(frame), PIN), off));
+    const off = by(frame);
+    const homography = quadToQuad(PIN, moveBy(mapQuad(plane(frame), PIN), off));
     return { frame, homography, by: off.map((d, c): Point | null => (told(frame, c) ? [-d[0], -d[1]] : null)) };
   });
 const still: Quad = [
-    [0, 0],
-    [0, 0],
-    [0, 0],
-    [0, 0],
-  ],
-  all = (d: Point): Quad => [d, d, d, d];
+  [0, 0],
+  [0, 0],
+  [0, 0],
+  [0, 0],
+];
+const all = (d: Point): Quad => [d, d, d, d];
 const errors = (frames: readonly MeasuredFrame[], c: Corrections): number[] =>
   frames.map((f) => {
-    const corners = corrected({ ...f, corners: mapQuad(f.homography, PIN) }, PIN, c).corners,
-      truth = mapQuad(plane(f.frame), PIN);
+    const corners = corrected({ ...f, corners: mapQuad(f.homography, PIN) }, PIN, c).corners;
+    const truth = mapQuad(plane(f.frame), PIN);
     return Math.max(...corners.map((p, i) => Math.hypot(p[0] - truth[i]![0], p[1] - truth[i]![1])));
   });
 const touch = (more: Partial<TouchUp> = {}): TouchUp => ({
@@ -63,8 +63,8 @@ describe('a touch-up', () => {
   });
   it('joins its neighbour into one path through both, in any shape of fade', () => {
     for (const shape of ['linear', 'eased'] as const) {
-      const fade = { frames: 20, shape },
-        pair: Corrections = { touchUps: [touch({ after: fade }), touch({ frame: 60, before: fade })] };
+      const fade = { frames: 20, shape };
+      const pair: Corrections = { touchUps: [touch({ after: fade }), touch({ frame: 60, before: fade })] };
       for (let n = 40; n <= 60; n++) expect(correctionAt(pair, n)![0]![0]).toBeCloseTo(2, 9);
     }
   });
@@ -73,8 +73,8 @@ describe('a touch-up', () => {
       touchUps: [touch({ before: { frames: 90, shape: 'hold' }, after: { frames: 90, shape: 'hold' } })],
     };
     for (const n of [0, 40, 100]) {
-      const homography = plane(n),
-        f = corrected({ frame: n, homography, corners: mapQuad(homography, PIN) }, PIN, c);
+      const homography = plane(n);
+      const f = corrected({ frame: n, homography, corners: mapQuad(homography, PIN) }, PIN, c);
       expect(f.corners[1]![0]).toBeCloseTo(mapPoint(homography, [PIN[1][0] + 2, PIN[1][1] - 1])[0], 6);
       const again = mapQuad(f.homography, PIN);
       for (const i of [0, 1, 2, 3])
@@ -100,10 +100,10 @@ describe('a touch-up', () => {
     ).toBe(frame);
   });
   it('is what it takes to bring a corner to a place, on top of what is there', () => {
-    const now: Corrections = { touchUps: [touch()] },
-      h = plane(40),
-      to: Point = [700, 350],
-      offsets = offsetsFor(h, PIN, now, 40, [null, to, null, null]);
+    const now: Corrections = { touchUps: [touch()] };
+    const h = plane(40);
+    const to: Point = [700, 350];
+    const offsets = offsetsFor(h, PIN, now, 40, [null, to, null, null]);
     const f = corrected({ frame: 40, homography: h, corners: mapQuad(h, PIN) }, PIN, {
       touchUps: [touch(), touch({ offsets })],
     });
@@ -115,8 +115,8 @@ describe('a touch-up', () => {
 describe('a plan of repairs', () => {
   const options = { limit: 0.8, width: 1920, right: [60] };
   it('mends a smooth drift of 6 px by a few touch-ups, and shows before anything is changed what is left', () => {
-    const frames = spoilt((n) => all([(6 * (n - 60)) / 60, 1.5 * Math.sin((n - 60) / 20)])),
-      plan = planRepairs(frames, PIN, {}, options);
+    const frames = spoilt((n) => all([(6 * (n - 60)) / 60, 1.5 * Math.sin((n - 60) / 20)]));
+    const plan = planRepairs(frames, PIN, {}, options);
     expect(Math.max(...plan.before.map((v) => v ?? 0))).toBeGreaterThan(5.5);
     expect(Math.max(...plan.after.map((v) => v ?? 0))).toBeLessThanOrEqual(0.8);
     expect(plan.touchUps.length).toBeLessThanOrEqual(FRAMES / FRAMES_A_REPAIR);
@@ -125,17 +125,17 @@ describe('a plan of repairs', () => {
   });
   it('mends a pop on its own frame and leaves its neighbours alone', () => {
     const frames = spoilt((n) =>
-        n === 33
-          ? [
-              [4, 0],
-              [0, 0],
-              [0, 0],
-              [0, 0],
-            ]
-          : still,
-      ),
-      { touchUps } = planRepairs(frames, PIN, {}, options),
-      after = errors(frames, { touchUps });
+      n === 33
+        ? [
+            [4, 0],
+            [0, 0],
+            [0, 0],
+            [0, 0],
+          ]
+        : still,
+    );
+    const { touchUps } = planRepairs(frames, PIN, {}, options);
+    const after = errors(frames, { touchUps });
     expect(touchUps.map((t) => t.frame)).toEqual([33]);
     expect(after[33]).toBeLessThan(0.05);
     expect(Math.max(after[32]!, after[34]!)).toBeLessThan(0.01);
@@ -162,8 +162,8 @@ describe('a plan of repairs', () => {
     for (const t of touchUps) expect(t.frame).toBeGreaterThan(80);
   });
   it('goes on from the touch-ups that are there', () => {
-    const frames = spoilt((n) => all([(6 * (n - 60)) / 60, 0])),
-      first = planRepairs(frames, PIN, {}, options);
+    const frames = spoilt((n) => all([(6 * (n - 60)) / 60, 0]));
+    const first = planRepairs(frames, PIN, {}, options);
     expect(planRepairs(frames, PIN, { touchUps: first.touchUps }, options).touchUps).toEqual([]);
   });
   it('that wants too many says which stretch is bad', () => {
@@ -223,15 +223,15 @@ describe('what is believed of slips', () => {
 });
 
 describe('settling', () => {
-  const r = random(3),
-    normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r());
+  const r = random(3);
+  const normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r());
   it('takes most of a jitter of half a pixel out, keeps a drift, and tells both curves', () => {
     const frames = spoilt(
       (n) => [0, 1, 2, 3].map((): Point => [0.5 * normal() + n / 30, 0.5 * normal()]) as unknown as Quad,
     ).map((f) => ({ ...f, sigma: [0.1, 0.1, 0.1, 0.1] }));
-    const s = settle(frames, PIN, {}, [0, FRAMES - 1], 1920),
-      left = frames.map((f) => residualSlip(f, PIN, { settles: [s.settle] })),
-      drift = rankSlips(left, 1920).drift;
+    const s = settle(frames, PIN, {}, [0, FRAMES - 1], 1920);
+    const left = frames.map((f) => residualSlip(f, PIN, { settles: [s.settle] }));
+    const drift = rankSlips(left, 1920).drift;
     expect(s.before).toBeGreaterThan(0.42);
     expect(s.after).toBeLessThan(0.4 * s.before);
     expect(drift[100]! - drift[10]!).toBeGreaterThan(2.5);

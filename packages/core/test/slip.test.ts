@@ -35,13 +35,13 @@ const beside = (h: readonly number[], by: readonly Point[]): number[] =>
 
 describe('slip', () => {
   it('is what a track was moved by, in size and direction, at every corner', () => {
-    const o = scene(),
-      r = random(8),
-      first = renderScene(o, 0);
+    const o = scene();
+    const r = random(8);
+    const first = renderScene(o, 0);
     for (const n of [2, 5, 8]) {
-      const by = PIN.map((): Point => [3 * (r() - 0.5), 3 * (r() - 0.5)]),
-        h = beside(o.homography(n), by),
-        frame = renderScene(o, n);
+      const by = PIN.map((): Point => [3 * (r() - 0.5), 3 * (r() - 0.5)]);
+      const h = beside(o.homography(n), by);
+      const frame = renderScene(o, n);
       for (let c = 0; c < 4; c++) {
         const s = slipOf(lookAtCorner(first, 0, IDENTITY, PIN, c)!, frame, h, PIN);
         expect(s.reason).toBeNull();
@@ -51,35 +51,35 @@ describe('slip', () => {
     }
   });
   it('is the same under another exposure', () => {
-    const o = scene({ gain: (n) => (n === 0 ? 1 : 0.6) }),
-      s = slipOf(
-        lookAtCorner(renderScene(o, 0), 0, IDENTITY, PIN, 1)!,
-        renderScene(o, 4),
-        beside(o.homography(4), [
-          [0, 0],
-          [1.5, -1],
-          [0, 0],
-          [0, 0],
-        ]),
-        PIN,
-      );
+    const o = scene({ gain: (n) => (n === 0 ? 1 : 0.6) });
+    const s = slipOf(
+      lookAtCorner(renderScene(o, 0), 0, IDENTITY, PIN, 1)!,
+      renderScene(o, 4),
+      beside(o.homography(4), [
+        [0, 0],
+        [1.5, -1],
+        [0, 0],
+        [0, 0],
+      ]),
+      PIN,
+    );
     expect(Math.hypot(s.by![0] + 1.5, s.by![1] - 1)).toBeLessThan(0.2);
   });
   it('is not told where the corner is covered, outside the picture, or nothing stands out there', () => {
     const o = scene({
-        covers: (n) =>
-          n === 3
-            ? [
-                [
-                  [290, 60],
-                  [380, 60],
-                  [380, 140],
-                  [290, 140],
-                ],
-              ]
-            : [],
-      }),
-      look = lookAtCorner(renderScene(o, 0), 0, IDENTITY, PIN, 1)!;
+      covers: (n) =>
+        n === 3
+          ? [
+              [
+                [290, 60],
+                [380, 60],
+                [380, 140],
+                [290, 140],
+              ],
+            ]
+          : [],
+    });
+    const look = lookAtCorner(renderScene(o, 0), 0, IDENTITY, PIN, 1)!;
     expect(slipOf(look, renderScene(o, 3), o.homography(3), PIN)).toMatchObject({
       by: null,
       reason: expect.stringContaining('TR'),
@@ -123,9 +123,9 @@ describe('a ranking of slips', () => {
     expect(Math.max(...r.drift.map((d) => d ?? 0))).toBeLessThan(0.1);
   });
   it('tells jitter by its own deviation, at the size of a picture 1920 wide', () => {
-    const r = random(4),
-      normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r()),
-      noisy = series(() => [0.5 * normal(), 0.5 * normal()], 240);
+    const r = random(4);
+    const normal = (): number => Math.sqrt(-2 * Math.log(1 - r())) * Math.cos(2 * Math.PI * r());
+    const noisy = series(() => [0.5 * normal(), 0.5 * normal()], 240);
     expect(jitterOf(noisy)).toBeGreaterThan(0.45);
     expect(jitterOf(noisy)).toBeLessThan(0.55);
     expect(rankSlips(noisy, 960).jitter).toBeCloseTo(2 * jitterOf(noisy), 9);

@@ -10,13 +10,13 @@ import { snapToGlass } from '../src/pin/snap-to-glass';
 import { random } from './builders/scene';
 
 const GLASS: Quad = [
-    [141.3, 92.6],
-    [352.8, 108.1],
-    [344.2, 236.7],
-    [128.4, 247.9],
-  ],
-  RIM = grownPin(GLASS, 15),
-  SUB = 5;
+  [141.3, 92.6],
+  [352.8, 108.1],
+  [344.2, 236.7],
+  [128.4, 247.9],
+];
+const RIM = grownPin(GLASS, 15);
+const SUB = 5;
 
 /** Glass in a bezel on a bright table, each px the mean of finer samples; levels are 8-bit values, averaged as they stand. */
 function device(
@@ -28,17 +28,17 @@ function device(
   seed = 3,
   warp: (p: readonly [number, number]) => [number, number] = (p) => [...p],
 ): RawLuma {
-  const width = 480,
-    height = 340,
-    data = new Uint8Array(width * height),
-    r = random(seed);
+  const width = 480;
+  const height = 340;
+  const data = new Uint8Array(width * height);
+  const r = random(seed);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       let sum = 0;
       for (let j = 0; j < SUB; j++)
         for (let i = 0; i < SUB; i++) {
-          const at = [x + (i + 0.5) / SUB, y + (j + 0.5) / SUB] as [number, number],
-            p = warp(at);
+          const at = [x + (i + 0.5) / SUB, y + (j + 0.5) / SUB] as [number, number];
+          const p = warp(at);
           sum +=
             cover && insidePolygon(at, cover)
               ? 150
@@ -84,29 +84,29 @@ describe('the pin is laid onto the glass', () => {
     expect(farthest(s.corners, GLASS)).toBeLessThan(0.35);
   });
   it('and leaves a side alone that is left out', () => {
-    const rough = off(GLASS, 3, 5),
-      s = snapToGlass(device(205, 25, 170, 2), rough, { exclude: [true, false, false, false] });
+    const rough = off(GLASS, 3, 5);
+    const s = snapToGlass(device(205, 25, 170, 2), rough, { exclude: [true, false, false, false] });
     expect(s.sides[0]).toMatchObject({ found: false, reason: 'Left out.' });
     // TL still lies on the line of the rough top side.
-    const [a, b] = [rough[0], rough[1]],
-      away =
-        Math.abs((b[0] - a[0]) * (s.corners[0][1] - a[1]) - (b[1] - a[1]) * (s.corners[0][0] - a[0])) / distance(a, b);
+    const [a, b] = [rough[0], rough[1]];
+    const away =
+      Math.abs((b[0] - a[0]) * (s.corners[0][1] - a[1]) - (b[1] - a[1]) * (s.corners[0][0] - a[0])) / distance(a, b);
     expect(away).toBeLessThan(1e-6);
     expect(distance(s.corners[2], GLASS[2])).toBeLessThan(0.35);
   });
   it('through a lens that bows the sides', () => {
     // The picture shows ideal positions distorted; the device is drawn where the ideal picture has it.
-    const lens = { radial: -0.08, width: 480, height: 340 },
-      picture = device(205, 25, 170, 1, null, 3, (p) => {
-        let [x, y] = p;
-        for (let i = 0; i < 12; i++) {
-          const [dx, dy] = distort(lens, [x, y]);
-          x += p[0] - dx;
-          y += p[1] - dy;
-        }
-        return [x, y];
-      }),
-      real = GLASS.map((p) => distort(lens, p)) as unknown as Quad;
+    const lens = { radial: -0.08, width: 480, height: 340 };
+    const picture = device(205, 25, 170, 1, null, 3, (p) => {
+      let [x, y] = p;
+      for (let i = 0; i < 12; i++) {
+        const [dx, dy] = distort(lens, [x, y]);
+        x += p[0] - dx;
+        y += p[1] - dy;
+      }
+      return [x, y];
+    });
+    const real = GLASS.map((p) => distort(lens, p)) as unknown as Quad;
     expect(farthest(snapToGlass(picture, off(real, 3, 6), { lens }).corners, real)).toBeLessThan(0.4);
   });
   it('or says that no edge stands out, and refuses corners that make no screen', () => {
@@ -122,9 +122,9 @@ describe('a pin made larger', () => {
   it('by pixels has every side that far out, and back again', () => {
     const out = grownPin(GLASS, 2);
     for (let i = 0; i < 4; i++) {
-      const a = GLASS[i]!,
-        b = GLASS[(i + 1) % 4]!,
-        p = out[i]!;
+      const a = GLASS[i]!;
+      const b = GLASS[(i + 1) % 4]!;
+      const p = out[i]!;
       expect(Math.abs((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])) / distance(a, b)).toBeCloseTo(
         2,
         9,
@@ -136,9 +136,9 @@ describe('a pin made larger', () => {
     expect(insidePolygon(grownPin(mirrored, 2)[0], GLASS)).toBe(false);
   });
   it('by a share keeps its centre in perspective, 101 % and back', () => {
-    const out = scaledPin(GLASS, 1.01),
-      [cx, cy] = perspectiveCentre(GLASS),
-      [dx, dy] = perspectiveCentre(out);
+    const out = scaledPin(GLASS, 1.01);
+    const [cx, cy] = perspectiveCentre(GLASS);
+    const [dx, dy] = perspectiveCentre(out);
     expect(Math.hypot(cx - dx, cy - dy)).toBeLessThan(1e-6);
     expect(farthest(scaledPin(out, 1 / 1.01), GLASS)).toBeLessThan(1e-6);
   });

@@ -77,10 +77,10 @@ describe('an outline', () => {
   });
   it('that is curved passes through its points and, with its points on a circle, stays within a twentieth of it', () => {
     const circle = Array.from({ length: 9 }, (_, i): Point => [
-        100 * Math.cos((2 * Math.PI * i) / 9),
-        100 * Math.sin((2 * Math.PI * i) / 9),
-      ]),
-      curve = smoothOutline(circle);
+      100 * Math.cos((2 * Math.PI * i) / 9),
+      100 * Math.sin((2 * Math.PI * i) / 9),
+    ]);
+    const curve = smoothOutline(circle);
     for (const p of circle) expect(Math.min(...curve.map((q) => distance(p, q)))).toBeLessThan(1e-9);
     for (const q of curve) expect(Math.abs(Math.hypot(...q) - 100)).toBeLessThan(5);
     expect(polygonOf({ points: circle, smooth: true }, circle)).toHaveLength(90);
@@ -119,8 +119,8 @@ describe('an outline', () => {
     ];
     const o = scene({ homography: () => moved(PIN, {}), covers: (n) => (n === 0 ? [] : [bar(n)]) });
     const ignore: Patch = { kind: 'ignore', points: bar(0) as Patch['points'], keys: [{ frame: 10, points: bar(10) }] };
-    const follower = new Follower(setup({ patches: [ignore], evidence: ['texture'] }), 0, renderScene(o, 0)),
-      seen: number[] = [];
+    const follower = new Follower(setup({ patches: [ignore], evidence: ['texture'] }), 0, renderScene(o, 0));
+    const seen: number[] = [];
     for (let n = 1; n <= 8; n++) {
       const r = follower.step(n, renderScene(o, n));
       expect(worst(r, o)).toBeLessThan(0.15);
@@ -147,12 +147,12 @@ describe('a spot', () => {
     frames: number,
   ): { results: ReturnType<SpotFollower['step']>[]; errors: number[] } => {
     const f = new SpotFollower(
-        s,
-        0,
-        renderScene(o, 0),
-        s.keys.map((k) => ({ frame: k.frame, luma: renderScene(o, k.frame) })),
-      ),
-      results = Array.from({ length: frames }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
+      s,
+      0,
+      renderScene(o, 0),
+      s.keys.map((k) => ({ frame: k.frame, luma: renderScene(o, k.frame) })),
+    );
+    const results = Array.from({ length: frames }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
     return {
       results,
       errors: results.flatMap((r) => (r.at ? [distance(r.at, mapPoint(o.homography(r.frame), s.at))] : [])),
@@ -170,10 +170,10 @@ describe('a spot', () => {
       TM_CCOEFF_NORMED: number;
       matchTemplate(i: never, t: never, o: object, m: number): void;
     };
-    const o = scene({ homography: (n) => moved(PIN, { x: 7 * n, y: 5 * n }) }),
-      a = renderScene(o, 0),
-      b = renderScene(o, 2),
-      cut = new Uint8Array(31 * 31);
+    const o = scene({ homography: (n) => moved(PIN, { x: 7 * n, y: 5 * n }) });
+    const a = renderScene(o, 0);
+    const b = renderScene(o, 2);
+    const cut = new Uint8Array(31 * 31);
     for (let y = 0; y < 31; y++) for (let x = 0; x < 31; x++) cut[y * 31 + x] = a.data[(135 + y) * a.width + 185 + x]!;
     const out = new cv.Mat();
     cv.matchTemplate(
@@ -204,29 +204,29 @@ describe('a spot', () => {
     const lost = follow(spot(), o, 12).results;
     expect(lost[6]!.reason).toContain('"cross" no longer looks like what it was; place it by hand on frame 6');
     expect(lost[11]!.at).toBeNull();
-    const key = { frame: 9, at: mapPoint(o.homography(9), [200, 150]) },
-      again = follow(spot({ keys: [key] }), o, 12);
+    const key = { frame: 9, at: mapPoint(o.homography(9), [200, 150]) };
+    const again = follow(spot({ keys: [key] }), o, 12);
     expect(again.results[8]).toMatchObject({ byHand: true, at: key.at });
     expect(distance(again.results[11]!.at!, mapPoint(o.homography(12), [200, 150]))).toBeLessThan(0.2);
   });
   it('matched against hand keys blends from one to the next, and one that is cut back is not used beyond', () => {
-    const o = scene(),
-      keys = [{ frame: 12, at: mapPoint(o.homography(12), [200, 150]) }],
-      r = follow(spot({ match: 'hand', keys, to: 14 }), o, 16);
+    const o = scene();
+    const keys = [{ frame: 12, at: mapPoint(o.homography(12), [200, 150]) }];
+    const r = follow(spot({ match: 'hand', keys, to: 14 }), o, 16);
     expect(Math.max(...r.errors)).toBeLessThan(0.25);
     expect(r.results.slice(14).every((q) => q.at === null && q.reason === 'Cut back by hand.')).toBe(true);
   });
   it('is taken where its own run found it, and looked for again beyond', () => {
-    const o = scene(),
-      path = [1, 2, 3].map((n): [number, number, number, number] => [n, 500 + n, 400, 0.2]),
-      f = new SpotFollower(spot({ path, search: [41, 41] }), 0, renderScene(o, 0));
+    const o = scene();
+    const path = [1, 2, 3].map((n): [number, number, number, number] => [n, 500 + n, 400, 0.2]);
+    const f = new SpotFollower(spot({ path, search: [41, 41] }), 0, renderScene(o, 0));
     expect([1, 2, 3].map((n) => f.step(n, renderScene(o, n))).map((r) => [r.at, r.sigma])).toEqual(
       path.map(([, x, y, s]) => [[x, y], s]),
     );
     // Nothing like it lies around where the path leads.
     expect(f.step(4, renderScene(o, 4))).toMatchObject({ at: null, reason: expect.stringContaining('"cross"') });
-    const true4 = mapPoint(o.homography(4), [200, 150]),
-      back = new SpotFollower(spot({ path: [[4, true4[0], true4[1], 0.1]] }), 0, renderScene(o, 0));
+    const true4 = mapPoint(o.homography(4), [200, 150]);
+    const back = new SpotFollower(spot({ path: [[4, true4[0], true4[1], 0.1]] }), 0, renderScene(o, 0));
     back.step(4, renderScene(o, 4));
     expect(distance(back.step(5, renderScene(o, 5)).at!, mapPoint(o.homography(5), [200, 150]))).toBeLessThan(0.12);
   });
@@ -235,14 +235,14 @@ describe('a spot', () => {
     expect(follow(spot(), o, 1).results[0]!.reason).toContain('put it on something with contrast');
   });
   it('four of them make a whole pin, three an affine one, and their share is told', () => {
-    const o = scene(),
-      places: Point[] = [
-        [140, 105],
-        [300, 108],
-        [305, 205],
-        [138, 200],
-      ],
-      four = places.map((at, i) => spot({ at, name: `s${i}` }));
+    const o = scene();
+    const places: Point[] = [
+      [140, 105],
+      [300, 108],
+      [305, 205],
+      [138, 200],
+    ];
+    const four = places.map((at, i) => spot({ at, name: `s${i}` }));
     for (const [spots, limit] of [
       [four, 0.35],
       [four.slice(0, 3), 0.8],
@@ -274,11 +274,11 @@ describe('a pin placed by hand', () => {
         ]
       : [];
   it('is taken as it is, and the frames after it are followed from it', () => {
-    const jump = (n: number): number[] => moved(PIN, n < 10 ? { x: n } : { x: 90 + n, y: 60 }),
-      o = scene({ homography: jump }),
-      hand = [{ frame: 10, corners: mapQuad(jump(10), PIN) }];
-    const f = new Follower(setup({ hand }), 0, renderScene(o, 0)),
-      results = Array.from({ length: 14 }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
+    const jump = (n: number): number[] => moved(PIN, n < 10 ? { x: n } : { x: 90 + n, y: 60 });
+    const o = scene({ homography: jump });
+    const hand = [{ frame: 10, corners: mapQuad(jump(10), PIN) }];
+    const f = new Follower(setup({ hand }), 0, renderScene(o, 0));
+    const results = Array.from({ length: 14 }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
     expect(results[9]!.evidence).toEqual({ hand: 1 });
     mapQuad(results[9]!.homography!, PIN).forEach((p, i) =>
       expect(distance(p, hand[0]!.corners[i]!)).toBeLessThan(1e-6),
@@ -286,9 +286,9 @@ describe('a pin placed by hand', () => {
     for (const r of results.slice(10)) expect(worst(r, o)).toBeLessThan(0.2);
   });
   it('fills its place in results that never saw it, with the frames between left open', () => {
-    const o = scene({ covers: cover }),
-      f = new Follower(setup(), 0, renderScene(o, 0)),
-      results = Array.from({ length: 5 }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
+    const o = scene({ covers: cover });
+    const f = new Follower(setup(), 0, renderScene(o, 0));
+    const results = Array.from({ length: 5 }, (_, i) => f.step(i + 1, renderScene(o, i + 1)));
     const all = withHandKeys(results, PIN, [{ frame: 12, corners: mapQuad(o.homography(12), PIN) }], 0);
     expect(all.map((r) => r.frame)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]);
     expect(all[11]!.evidence).toEqual({ hand: 1 });
@@ -297,19 +297,19 @@ describe('a pin placed by hand', () => {
 });
 
 describe('a pin placed by hand that differs from what was followed', () => {
-  const o = scene(),
-    off = (n: number, by: number): Quad =>
-      mapQuad(o.homography(n), PIN.map(([x, y]): Point => [x + by, y]) as unknown as Quad);
+  const o = scene();
+  const off = (n: number, by: number): Quad =>
+    mapQuad(o.homography(n), PIN.map(([x, y]): Point => [x + by, y]) as unknown as Quad);
   const offsets = (frames: readonly FrameResult[]): number[] =>
     frames.map((r) => mapPoint(r.homography!, PIN[0])[0] - mapPoint(o.homography(r.frame), PIN[0])[0]);
   const steps = (v: readonly number[]): number => Math.max(...v.slice(1).map((x, i) => Math.abs(x - v[i]!)));
   it('bends the frames up to it and is followed on from: no step is left, and the first frames keep their place', () => {
-    const f = new Follower(setup({ hand: [{ frame: 8, corners: off(8, 4) }] }), 0, renderScene(o, 0)),
-      results = [f.referenceResult(480)];
+    const f = new Follower(setup({ hand: [{ frame: 8, corners: off(8, 4) }] }), 0, renderScene(o, 0));
+    const results = [f.referenceResult(480)];
     for (let n = 1; n <= 14; n++) results.push(f.step(n, renderScene(o, n)));
     expect(results[8]!.own).toHaveLength(9);
-    const all = refineJointly(withHandKeys(results, PIN, [{ frame: 8, corners: off(8, 4) }], 0), PIN, new Set([0, 8])),
-      by = offsets(all);
+    const all = refineJointly(withHandKeys(results, PIN, [{ frame: 8, corners: off(8, 4) }], 0), PIN, new Set([0, 8]));
+    const by = offsets(all);
     expect(Math.abs(by[0]!)).toBeLessThan(1e-6);
     expect(by[8]).toBeGreaterThan(3.5);
     expect(Math.abs(by[4]! - by[8]! / 2)).toBeLessThan(0.3);
@@ -317,21 +317,21 @@ describe('a pin placed by hand that differs from what was followed', () => {
     expect(steps(by)).toBeLessThan(0.9);
   });
   it('carries what was followed beyond it before it was placed along with it, up to the next one', () => {
-    const f = new Follower(setup(), 0, renderScene(o, 0)),
-      results = [f.referenceResult(480)];
+    const f = new Follower(setup(), 0, renderScene(o, 0));
+    const results = [f.referenceResult(480)];
     for (let n = 1; n <= 14; n++) results.push(f.step(n, renderScene(o, n)));
-    const one = offsets(withHandKeys(results, PIN, [{ frame: 6, corners: off(6, 3) }], 0)),
-      two = offsets(
-        withHandKeys(
-          results,
-          PIN,
-          [
-            { frame: 6, corners: off(6, 3) },
-            { frame: 12, corners: off(12, 0) },
-          ],
-          0,
-        ),
-      );
+    const one = offsets(withHandKeys(results, PIN, [{ frame: 6, corners: off(6, 3) }], 0));
+    const two = offsets(
+      withHandKeys(
+        results,
+        PIN,
+        [
+          { frame: 6, corners: off(6, 3) },
+          { frame: 12, corners: off(12, 0) },
+        ],
+        0,
+      ),
+    );
     expect(one.slice(7).every((v) => Math.abs(v - one[6]!) < 0.25)).toBe(true);
     expect(two[9]).toBeCloseTo(one[6]! / 2, 0);
     expect(Math.abs(two[12]!)).toBeLessThan(0.1);
@@ -342,28 +342,28 @@ describe('a pin placed by hand that differs from what was followed', () => {
 describe('a run', () => {
   it('through frames without the screen tells no failure, and finds it after them', () => {
     const o = scene({
-        covers: (n) =>
-          n >= 5 && n < 9
-            ? [
-                [
-                  [0, 0],
-                  [480, 0],
-                  [480, 320],
-                  [0, 320],
-                ],
-              ]
-            : [],
+      covers: (n) =>
+        n >= 5 && n < 9
+          ? [
+              [
+                [0, 0],
+                [480, 0],
+                [480, 320],
+                [0, 320],
+              ],
+            ]
+          : [],
+    });
+    const f = new Follower(
+      setup({
+        presence: [
+          { from: 0, to: 4 },
+          { from: 9, to: 20 },
+        ],
       }),
-      f = new Follower(
-        setup({
-          presence: [
-            { from: 0, to: 4 },
-            { from: 9, to: 20 },
-          ],
-        }),
-        0,
-        renderScene(o, 0),
-      );
+      0,
+      renderScene(o, 0),
+    );
     for (let n = 1; n < 14; n++) {
       const r = n >= 5 && n < 9 ? f.absent(n) : f.step(n, renderScene(o, n));
       if (n >= 5 && n < 9) expect(r).toMatchObject({ homography: null, reason: ABSENT });
@@ -371,24 +371,24 @@ describe('a run', () => {
     }
   });
   it('that begins in the middle, at solved frames, goes on as well as one from the reference', () => {
-    const o = scene(),
-      f = new Follower(setup(), 0, renderScene(o, 0));
+    const o = scene();
+    const f = new Follower(setup(), 0, renderScene(o, 0));
     f.startFrom([8, 7, 6].map((frame) => ({ frame, corners: mapQuad(o.homography(frame), PIN) })));
     for (let n = 9; n < 14; n++) expect(worst(f.step(n, renderScene(o, n)), o)).toBeLessThan(0.12);
   });
   it('remembers the pictures that it was told to', () => {
-    const o = scene(),
-      f = new Follower(setup({ keyFrames: [3] }), 0, renderScene(o, 0));
+    const o = scene();
+    const f = new Follower(setup({ keyFrames: [3] }), 0, renderScene(o, 0));
     for (let n = 1; n < 6; n++) f.step(n, renderScene(o, n));
     expect(f.state.keys.map((k) => k.frame)).toEqual([0, 3]);
   });
   it('does not care which corner is called the first', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 3 }), (turn) => {
-        const o = scene(),
-          pin = [0, 1, 2, 3].map((i) => PIN[(i + turn) % 4]!) as unknown as Quad,
-          f = new Follower(setup({ pin, evidence: ['texture'] }), 0, renderScene(o, 0)),
-          r = f.step(1, renderScene(o, 1));
+        const o = scene();
+        const pin = [0, 1, 2, 3].map((i) => PIN[(i + turn) % 4]!) as unknown as Quad;
+        const f = new Follower(setup({ pin, evidence: ['texture'] }), 0, renderScene(o, 0));
+        const r = f.step(1, renderScene(o, 1));
         mapQuad(r.homography!, PIN).forEach((p, i) =>
           expect(distance(p, mapQuad(o.homography(1), PIN)[i]!)).toBeLessThan(0.1),
         );

@@ -18,19 +18,19 @@ export interface Film {
 }
 
 export function lookAt(eye: Vec, target: Vec, roll: number): View {
-  const forward = normalise(add(target, eye, -1)),
-    flat = normalise(cross(forward, [0, 0, 1])),
-    lift = cross(forward, flat);
-  const c = Math.cos(roll),
-    s = Math.sin(roll);
+  const forward = normalise(add(target, eye, -1));
+  const flat = normalise(cross(forward, [0, 0, 1]));
+  const lift = cross(forward, flat);
+  const c = Math.cos(roll);
+  const s = Math.sin(roll);
   const right = add([flat[0] * c, flat[1] * c, flat[2] * c], lift, s);
   return { eye, right, down: cross(forward, right), forward, focus: Math.hypot(...add(target, eye, -1)) };
 }
 
 /** Pixel position (corner-origin) of a point in the room. */
 export function project(view: View, film: Film, p: Vec): [number, number] {
-  const d = add(p, view.eye, -1),
-    z = dot(d, view.forward);
+  const d = add(p, view.eye, -1);
+  const z = dot(d, view.forward);
   return [
     film.width / 2 + (film.focal * dot(d, view.right)) / z,
     film.height / 2 + (film.focal * dot(d, view.down)) / z,

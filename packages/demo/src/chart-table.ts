@@ -33,16 +33,16 @@ interface Hit {
 }
 
 function toPhone(x: number, y: number): [number, number] {
-  const c = Math.cos(PHONE.turn),
-    s = Math.sin(PHONE.turn),
-    dx = x - PHONE.x,
-    dy = y - PHONE.y;
+  const c = Math.cos(PHONE.turn);
+  const s = Math.sin(PHONE.turn);
+  const dx = x - PHONE.x;
+  const dy = y - PHONE.y;
   return [dx * c + dy * s, -dx * s + dy * c];
 }
 
 function fromPhone(u: number, v: number, z: number): Vec {
-  const c = Math.cos(PHONE.turn),
-    s = Math.sin(PHONE.turn);
+  const c = Math.cos(PHONE.turn);
+  const s = Math.sin(PHONE.turn);
   return [PHONE.x + u * c - v * s, PHONE.y + u * s + v * c, z];
 }
 
@@ -59,14 +59,14 @@ export function screenCorners(): Vec[] {
 
 /** Distance to a rectangle with round corners, negative inside. */
 function roundRectangle(u: number, v: number, halfU: number, halfV: number, radius: number): number {
-  const qx = Math.abs(u) - halfU + radius,
-    qy = Math.abs(v) - halfV + radius;
+  const qx = Math.abs(u) - halfU + radius;
+  const qy = Math.abs(v) - halfV + radius;
   return Math.hypot(Math.max(qx, 0), Math.max(qy, 0)) + Math.min(Math.max(qx, qy), 0) - radius;
 }
 
 function phoneDistance(p: Vec): number {
-  const [u, v] = toPhone(p[0], p[1]),
-    r = PHONE.round;
+  const [u, v] = toPhone(p[0], p[1]);
+  const r = PHONE.round;
   const flat = roundRectangle(u, v, PHONE.halfWidth, PHONE.halfLength, PHONE.radius) + r;
   const high = Math.abs(p[2] - PHONE.top / 2) - PHONE.top / 2 + r;
   return Math.min(Math.max(flat, high), 0) + Math.hypot(Math.max(flat, 0), Math.max(high, 0)) - r;
@@ -74,16 +74,16 @@ function phoneDistance(p: Vec): number {
 
 /** Sphere tracing (J. Hart 1996) of the phone's body, inside the slab that it fills. */
 function hitPhone(o: Vec, d: Vec): Hit | null {
-  let t0 = 0,
-    t1 = Infinity;
+  let t0 = 0;
+  let t1 = Infinity;
   if (Math.abs(d[2]) > 1e-9) {
-    const a = (PHONE.top - o[2]) / d[2],
-      b = (0 - o[2]) / d[2];
+    const a = (PHONE.top - o[2]) / d[2];
+    const b = (0 - o[2]) / d[2];
     t0 = Math.max(0, Math.min(a, b));
     t1 = Math.max(a, b);
   } else if (o[2] < 0 || o[2] > PHONE.top) return null;
-  const cx = o[0] + d[0] * t0 - PHONE.x,
-    cy = o[1] + d[1] * t0 - PHONE.y;
+  const cx = o[0] + d[0] * t0 - PHONE.x;
+  const cy = o[1] + d[1] * t0 - PHONE.y;
   if (cx * cx + cy * cy > 110 * 110) return null;
   const top: Vec = [o[0] + d[0] * t0, o[1] + d[1] * t0, PHONE.top];
   const [u, v] = toPhone(top[0], top[1]);
@@ -91,15 +91,15 @@ function hitPhone(o: Vec, d: Vec): Hit | null {
     return { t: t0, normal: [0, 0, 1], kind: 'phone' };
   let t = t0;
   for (let i = 0; i < 40 && t < t1 + 1; i++) {
-    const p = add(o, d, t),
-      r = phoneDistance(p);
+    const p = add(o, d, t);
+    const r = phoneDistance(p);
     if (r < 0.02) {
-      const e = 0.05,
-        g: Vec = [
-          phoneDistance(add(p, [e, 0, 0])) - r,
-          phoneDistance(add(p, [0, e, 0])) - r,
-          phoneDistance(add(p, [0, 0, e])) - r,
-        ];
+      const e = 0.05;
+      const g: Vec = [
+        phoneDistance(add(p, [e, 0, 0])) - r,
+        phoneDistance(add(p, [0, e, 0])) - r,
+        phoneDistance(add(p, [0, 0, e])) - r,
+      ];
       return { t, normal: normalise(g), kind: 'phone' };
     }
     t += r;
@@ -114,25 +114,25 @@ function hitCylinder(
   kind: Hit['kind'],
   open: boolean,
 ): Hit | null {
-  const ox = o[0] - c.x,
-    oy = o[1] - c.y,
-    a = d[0] * d[0] + d[1] * d[1],
-    b = ox * d[0] + oy * d[1],
-    q = ox * ox + oy * oy - c.radius * c.radius;
+  const ox = o[0] - c.x;
+  const oy = o[1] - c.y;
+  const a = d[0] * d[0] + d[1] * d[1];
+  const b = ox * d[0] + oy * d[1];
+  const q = ox * ox + oy * oy - c.radius * c.radius;
   const disc = b * b - a * q;
   if (disc < 0) return null;
   const root = Math.sqrt(disc);
   for (const side of [-1, 1]) {
-    const t = (-b + side * root) / a,
-      z = o[2] + t * d[2];
+    const t = (-b + side * root) / a;
+    const z = o[2] + t * d[2];
     if (t > 1e-3 && z > 0 && z < c.height && (side < 0 || open)) {
       const n: Vec = [(-side * (ox + t * d[0])) / c.radius, (-side * (oy + t * d[1])) / c.radius, 0];
       return { t, normal: n, kind };
     }
-    const level = open ? c.height - 14 : c.height,
-      tc = (level - o[2]) / d[2];
-    const x = ox + tc * d[0],
-      y = oy + tc * d[1];
+    const level = open ? c.height - 14 : c.height;
+    const tc = (level - o[2]) / d[2];
+    const x = ox + tc * d[0];
+    const y = oy + tc * d[1];
     if (tc > 1e-3 && x * x + y * y < c.radius ** 2 * (open ? 0.84 : 1) && side < 0 && !open)
       return { t: tc, normal: [0, 0, 1], kind };
     if (open && side > 0 && tc > 1e-3 && tc < t && x * x + y * y < c.radius ** 2)
@@ -142,20 +142,20 @@ function hitCylinder(
 }
 
 function hitPencil(o: Vec, d: Vec): Hit | null {
-  const axis = add(PENCIL.b, PENCIL.a, -1),
-    m = add(o, PENCIL.a, -1);
-  const aa = dot(axis, axis),
-    ad = dot(axis, d),
-    am = dot(axis, m),
-    dm = dot(d, m),
-    mm = dot(m, m);
-  const a = aa - ad * ad,
-    b = aa * dm - am * ad,
-    c = aa * mm - am * am - PENCIL.radius ** 2 * aa,
-    h = b * b - a * c;
+  const axis = add(PENCIL.b, PENCIL.a, -1);
+  const m = add(o, PENCIL.a, -1);
+  const aa = dot(axis, axis);
+  const ad = dot(axis, d);
+  const am = dot(axis, m);
+  const dm = dot(d, m);
+  const mm = dot(m, m);
+  const a = aa - ad * ad;
+  const b = aa * dm - am * ad;
+  const c = aa * mm - am * am - PENCIL.radius ** 2 * aa;
+  const h = b * b - a * c;
   if (h < 0) return null;
-  const t = (-b - Math.sqrt(h)) / a,
-    y = am + t * ad;
+  const t = (-b - Math.sqrt(h)) / a;
+  const y = am + t * ad;
   if (t < 1e-3 || y < 0 || y > aa) return null;
   return { t, normal: normalise(add(add(m, d, t), axis, -y / aa)), kind: 'pencil' };
 }
@@ -175,12 +175,12 @@ function nearest(o: Vec, d: Vec): Hit | null {
 /** Light of the room along a direction that leaves the table: a dim wall, the window with its bars, the lamp. */
 function room(o: Vec, d: Vec): Vec {
   if (d[0] < -1e-6) {
-    const t = (WINDOW.x - o[0]) / d[0],
-      y = o[1] + t * d[1],
-      z = o[2] + t * d[2];
+    const t = (WINDOW.x - o[0]) / d[0];
+    const y = o[1] + t * d[1];
+    const z = o[2] + t * d[2];
     if (y > WINDOW.y0 && y < WINDOW.y1 && z > WINDOW.z0 && z < WINDOW.z1) {
-      const my = ((y - WINDOW.y0) / (WINDOW.y1 - WINDOW.y0)) * 3,
-        mz = ((z - WINDOW.z0) / (WINDOW.z1 - WINDOW.z0)) * 2;
+      const my = ((y - WINDOW.y0) / (WINDOW.y1 - WINDOW.y0)) * 3;
+      const mz = ((z - WINDOW.z0) / (WINDOW.z1 - WINDOW.z0)) * 2;
       const bar = Math.abs(my - Math.round(my)) < 0.035 || Math.abs(mz - Math.round(mz)) < 0.03;
       const sky = mix([2.6, 3.1, 3.6], [3.8, 3.4, 2.9], valueNoise(y / 180, z / 120, 5));
       return bar ? [0.1, 0.09, 0.08] : sky;
@@ -191,9 +191,9 @@ function room(o: Vec, d: Vec): Vec {
 }
 
 function wood(x: number, y: number): Vec {
-  const board = Math.floor(y / 95),
-    along = x * 0.012 + board * 7.3,
-    across = y * 0.11;
+  const board = Math.floor(y / 95);
+  const along = x * 0.012 + board * 7.3;
+  const across = y * 0.11;
   const grain = fractal(along * 0.7, across + 2.4 * fractal(along * 1.3, across * 0.3, 11, 3), 3 + board, 4);
   const rings = 0.5 + 0.5 * Math.sin(46 * grain);
   const seam = Math.abs(y / 95 - Math.round(y / 95)) < 0.012 ? 0.25 : 1;
@@ -202,10 +202,10 @@ function wood(x: number, y: number): Vec {
 }
 
 function tableColour(x: number, y: number, t: Textures): Vec {
-  const c = Math.cos(-0.16),
-    s = Math.sin(-0.16),
-    u = (x * c - y * s) / 460 + 0.47,
-    v = 0.55 - (x * s + y * c) / 340;
+  const c = Math.cos(-0.16);
+  const s = Math.sin(-0.16);
+  const u = (x * c - y * s) / 460 + 0.47;
+  const v = 0.55 - (x * s + y * c) / 340;
   if (u < 0 || u > 1 || v < 0 || v > 1) return wood(x, y);
   const fold = Math.abs(u - 0.5) < 0.004 || Math.abs(v - 0.5) < 0.005 ? 0.86 : 1;
   return scale(sample(t.chart, u, v), fold * (0.94 + 0.1 * fractal(x / 9, y / 9, 21, 3)));
@@ -224,10 +224,10 @@ function card(u: number, v: number): Vec {
 /** Light from one point of each of the two area lights, with a shadow ray to each. */
 function lit(p: Vec, n: Vec, r1: number, r2: number): Vec {
   const one = (at: Vec, power: Vec, towards: number): Vec => {
-    const to = add(at, p, -1),
-      distance2 = dot(to, to),
-      d = scale(to, 1 / Math.sqrt(distance2)),
-      facing = dot(n, d);
+    const to = add(at, p, -1);
+    const distance2 = dot(to, to);
+    const d = scale(to, 1 / Math.sqrt(distance2));
+    const facing = dot(n, d);
     if (facing <= 0) return [0, 0, 0];
     const shadow = nearest(add(p, n, 0.05), d);
     if (shadow && shadow.t * shadow.t < distance2 && shadow.kind !== 'table') return [0, 0, 0];
@@ -248,8 +248,8 @@ export function bakeTableLight(side: number, strata: number): Picture {
       const p: Vec = [((x + 0.5) / side - 0.5) * 2 * BAKED, ((y + 0.5) / side - 0.5) * 2 * BAKED, 0];
       for (let i = 0; i < strata; i++)
         for (let j = 0; j < strata; j++) {
-          const k = y * side + x,
-            c = lit(p, [0, 0, 1], (i + hash(k, i, j)) / strata, (j + hash(k, j, i + 50)) / strata);
+          const k = y * side + x;
+          const c = lit(p, [0, 0, 1], (i + hash(k, i, j)) / strata, (j + hash(k, j, i + 50)) / strata);
           for (let q = 0; q < 3; q++) data[k * 3 + q]! += c[q]! / (strata * strata);
         }
     }
@@ -263,9 +263,9 @@ function fresnel(cosine: number, base: number): number {
 /** Green light that the screen throws on what stands near it, without shadows. */
 function screenGlow(p: Vec, n: Vec): Vec {
   const [u, v] = toPhone(p[0], p[1]);
-  const du = Math.max(Math.abs(u) - SCREEN.halfWidth, 0),
-    dv = Math.max(Math.abs(v) - SCREEN.halfLength, 0),
-    dz = p[2] - PHONE.top;
+  const du = Math.max(Math.abs(u) - SCREEN.halfWidth, 0);
+  const dv = Math.max(Math.abs(v) - SCREEN.halfLength, 0);
+  const dz = p[2] - PHONE.top;
   if (dz < -0.5) return [0, 0, 0];
   const k = (0.35 * Math.max(0.05, 1 - n[2])) / (1 + (du * du + dv * dv + dz * dz) / 700);
   return [0.045 * k, 0.44 * k, 0.1 * k];
@@ -275,21 +275,21 @@ function screenGlow(p: Vec, n: Vec): Vec {
 export function trace(o: Vec, d: Vec, t: Textures, r: readonly [number, number, number], depth = 0): Vec {
   const h = nearest(o, d);
   if (!h || h.t > 4000) return room(o, d);
-  const p = add(o, d, h.t),
-    n = h.normal,
-    cosine = Math.max(0, -dot(n, d));
-  let base: Vec = [0, 0, 0],
-    emitted: Vec = [0, 0, 0],
-    mirror = 0,
-    rough = 0;
+  const p = add(o, d, h.t);
+  const n = h.normal;
+  const cosine = Math.max(0, -dot(n, d));
+  let base: Vec = [0, 0, 0];
+  let emitted: Vec = [0, 0, 0];
+  let mirror = 0;
+  let rough = 0;
   if (h.kind === 'table') {
     base = tableColour(p[0], p[1], t);
     const onPaper = base[0] > 0.4;
     mirror = onPaper ? 0 : 0.25 * fresnel(cosine, 0.04);
     rough = 0.12;
   } else if (h.kind === 'phone') {
-    const [u, v] = toPhone(p[0], p[1]),
-      edge = roundRectangle(u, v, SCREEN.halfWidth, SCREEN.halfLength, SCREEN.radius);
+    const [u, v] = toPhone(p[0], p[1]);
+    const edge = roundRectangle(u, v, SCREEN.halfWidth, SCREEN.halfLength, SCREEN.radius);
     if (n[2] > 0.99) {
       base = [0.006, 0.006, 0.007];
       if (edge < 0) emitted = card(u, v);
@@ -301,8 +301,8 @@ export function trace(o: Vec, d: Vec, t: Textures, r: readonly [number, number, 
       rough = 0.1;
     }
   } else if (h.kind === 'mug') {
-    const band = p[2] > 58 && p[2] < 70,
-      speck = fractal(Math.atan2(p[1] - MUG.y, p[0] - MUG.x) * 9, p[2] / 6, 31, 3);
+    const band = p[2] > 58 && p[2] < 70;
+    const speck = fractal(Math.atan2(p[1] - MUG.y, p[0] - MUG.x) * 9, p[2] / 6, 31, 3);
     base = band ? [0.06, 0.16, 0.2] : mix([0.62, 0.58, 0.5], [0.45, 0.4, 0.33], speck > 0.62 ? 1 : 0.3 * speck);
     mirror = 0.5 * fresnel(cosine, 0.05);
     rough = 0.04;

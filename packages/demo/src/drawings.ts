@@ -33,25 +33,25 @@ function contour(
 }
 
 export function nauticalChart(): string {
-  const w = 2760,
-    h = 2040,
-    f = (x: number, y: number): number => fractal(x / 620, y / 620, 41, 5) + 0.16 * (x / w) - 0.1 * (y / h);
+  const w = 2760;
+  const h = 2040;
+  const f = (x: number, y: number): number => fractal(x / 620, y / 620, 41, 5) + 0.16 * (x / w) - 0.1 * (y / h);
   const land: string[] = [];
   for (let y = 0; y < h; y += 12)
     for (let x = 0; x < w; x += 12) if (f(x + 6, y + 6) > 0.56) land.push(`M${x} ${y}h12v12h-12z`);
   const depths: string[] = [];
   for (let i = 0; i < 420; i++) {
-    const x = 40 + hash(i, 1, 7) * (w - 80),
-      y = 60 + hash(i, 2, 7) * (h - 100),
-      v = f(x, y);
+    const x = 40 + hash(i, 1, 7) * (w - 80);
+    const y = 60 + hash(i, 2, 7) * (h - 100);
+    const v = f(x, y);
     if (v < 0.52)
       depths.push(
         `<text x="${x.toFixed(0)}" y="${y.toFixed(0)}" font-size="${v < 0.4 ? 26 : 22}">${Math.round((0.56 - v) * 120)}</text>`,
       );
   }
   const rose = Array.from({ length: 72 }, (_, i) => {
-    const a = (i * Math.PI) / 36,
-      r = i % 6 === 0 ? 170 : 184;
+    const a = (i * Math.PI) / 36;
+    const r = i % 6 === 0 ? 170 : 184;
     return path([
       [820 + r * Math.cos(a), 1340 + r * Math.sin(a)],
       [820 + 200 * Math.cos(a), 1340 + 200 * Math.sin(a)],
@@ -74,13 +74,13 @@ export function nauticalChart(): string {
 
 /** A phone-shaped still: the tide clock. */
 export function tideClock(): string {
-  const w = 1080,
-    h = 2340,
-    cx = w / 2,
-    cy = 900;
+  const w = 1080;
+  const h = 2340;
+  const cx = w / 2;
+  const cy = 900;
   const ticks = Array.from({ length: 60 }, (_, i) => {
-    const a = (i * Math.PI) / 30,
-      r = i % 5 === 0 ? 372 : 392;
+    const a = (i * Math.PI) / 30;
+    const r = i % 5 === 0 ? 372 : 392;
     return `<path d="${path([
       [cx + r * Math.cos(a), cy + r * Math.sin(a)],
       [cx + 412 * Math.cos(a), cy + 412 * Math.sin(a)],
@@ -114,12 +114,12 @@ export function tideClock(): string {
 
 /** One frame of a clip: boats crossing a small chart; `t` in seconds. */
 export function boats(t: number): string {
-  const w = 720,
-    h = 1560,
-    f = (x: number, y: number): number => fractal(x / 260, y / 260, 77, 4);
+  const w = 720;
+  const h = 1560;
+  const f = (x: number, y: number): number => fractal(x / 260, y / 260, 77, 4);
   const boat = (i: number): string => {
-    const x = 80 + ((i * 197 + t * (26 + 7 * i)) % 560),
-      y = 220 + i * 170 + 24 * Math.sin(t * 1.3 + i);
+    const x = 80 + ((i * 197 + t * (26 + 7 * i)) % 560);
+    const y = 220 + i * 170 + 24 * Math.sin(t * 1.3 + i);
     return `<g transform="translate(${x.toFixed(2)} ${y.toFixed(2)})"><path d="M-34 0h68l-16 22h-36z" fill="#e8823a"/><path d="M-2-6V-58L28-6z" fill="#f6efdc"/><path d="M-60 30H60" stroke="#9fd0cc" stroke-width="3" opacity=".5"/></g>`;
   };
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="Liberation Sans, DejaVu Sans, sans-serif">

@@ -18,9 +18,9 @@ import { FRAMES, RATE, film, renderFrame, truth } from './shot';
 const ASSETS = join(process.cwd(), 'packages/demo/assets');
 
 async function renderClip(width: number, samples: number): Promise<void> {
-  const f = film(width),
-    threads = availableParallelism(),
-    waiting = new Map<number, Uint8Array>();
+  const f = film(width);
+  const threads = availableParallelism();
+  const waiting = new Map<number, Uint8Array>();
   const encoder = await Encoder.open(join(ASSETS, 'harbour-phone.mp4'), {
     width,
     height: f.height,
@@ -30,8 +30,8 @@ async function renderClip(width: number, samples: number): Promise<void> {
     alpha: false,
     rateFactor: 19,
   });
-  let next = 0,
-    chain = Promise.resolve();
+  let next = 0;
+  let chain = Promise.resolve();
   await Promise.all(
     Array.from(
       { length: threads },
@@ -100,8 +100,8 @@ if (isMainThread) {
       'fills-only': { type: 'boolean' },
     },
   });
-  const width = Number(values.width),
-    samples = Number(values.samples);
+  const width = Number(values.width);
+  const samples = Number(values.samples);
   mkdirSync(ASSETS, { recursive: true });
   if (values.frame) {
     const f = film(width);
@@ -116,8 +116,8 @@ if (isMainThread) {
   }
 } else {
   const { width, samples, first, step } = workerData as { width: number; samples: number; first: number; step: number };
-  const f = film(width),
-    set = await textures();
+  const f = film(width);
+  const set = await textures();
   for (let n = first; n < FRAMES; n += step) {
     const data = renderFrame(n, f, set, samples);
     parentPort!.postMessage({ frame: n, data }, [data.buffer as ArrayBuffer]);

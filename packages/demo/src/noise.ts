@@ -7,22 +7,22 @@ export function hash(x: number, y: number, z: number): number {
 }
 
 export function valueNoise(x: number, y: number, seed: number): number {
-  const ix = Math.floor(x),
-    iy = Math.floor(y),
-    fx = x - ix,
-    fy = y - iy;
-  const u = fx * fx * (3 - 2 * fx),
-    v = fy * fy * (3 - 2 * fy);
-  const a = hash(ix, iy, seed),
-    b = hash(ix + 1, iy, seed),
-    c = hash(ix, iy + 1, seed),
-    d = hash(ix + 1, iy + 1, seed);
+  const ix = Math.floor(x);
+  const iy = Math.floor(y);
+  const fx = x - ix;
+  const fy = y - iy;
+  const u = fx * fx * (3 - 2 * fx);
+  const v = fy * fy * (3 - 2 * fy);
+  const a = hash(ix, iy, seed);
+  const b = hash(ix + 1, iy, seed);
+  const c = hash(ix, iy + 1, seed);
+  const d = hash(ix + 1, iy + 1, seed);
   return a + u * (b - a) + v * (c - a + u * (a - b - c + d));
 }
 
 export function fractal(x: number, y: number, seed: number, octaves: number): number {
-  let sum = 0,
-    weight = 0.5;
+  let sum = 0;
+  let weight = 0.5;
   for (let o = 0; o < octaves; o++) {
     sum += weight * valueNoise(x * 2 ** o, y * 2 ** o, seed + o);
     weight /= 2;

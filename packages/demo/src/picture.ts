@@ -15,17 +15,17 @@ export async function pictureFromSvg(svg: string): Promise<Picture> {
 
 /** Bilinear, u and v in 0..1. */
 export function sample(p: Picture, u: number, v: number): Vec {
-  const x = Math.min(Math.max(u * p.width - 0.5, 0), p.width - 1.001),
-    y = Math.min(Math.max(v * p.height - 0.5, 0), p.height - 1.001);
-  const ix = x | 0,
-    iy = y | 0,
-    fx = x - ix,
-    fy = y - iy,
-    k = (iy * p.width + ix) * 3,
-    d = p.width * 3;
+  const x = Math.min(Math.max(u * p.width - 0.5, 0), p.width - 1.001);
+  const y = Math.min(Math.max(v * p.height - 0.5, 0), p.height - 1.001);
+  const ix = x | 0;
+  const iy = y | 0;
+  const fx = x - ix;
+  const fy = y - iy;
+  const k = (iy * p.width + ix) * 3;
+  const d = p.width * 3;
   const at = (c: number): number => {
-    const a = p.data[k + c]! + fx * (p.data[k + 3 + c]! - p.data[k + c]!),
-      b = p.data[k + d + c]! + fx * (p.data[k + d + 3 + c]! - p.data[k + d + c]!);
+    const a = p.data[k + c]! + fx * (p.data[k + 3 + c]! - p.data[k + c]!);
+    const b = p.data[k + d + c]! + fx * (p.data[k + d + 3 + c]! - p.data[k + d + c]!);
     return a + fy * (b - a);
   };
   return [at(0), at(1), at(2)];

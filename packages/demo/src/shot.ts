@@ -9,9 +9,9 @@ import { add, normalise } from './vector';
 
 export const FRAMES = 72;
 export const RATE = 24;
-const SHUTTER = 0.5,
-  APERTURE = 3.1,
-  GRAIN = 0.008;
+const SHUTTER = 0.5;
+const APERTURE = 3.1;
+const GRAIN = 0.008;
 
 export function film(width: number): Film {
   return { width, height: Math.round((width * 9) / 16), focal: width * 1.28 };
@@ -19,12 +19,12 @@ export function film(width: number): Film {
 
 /** The camera at a time in frames: a slow arc with a hand's tremor and one quicker swing in the middle. */
 export function view(time: number): View {
-  const t = time / FRAMES,
-    shake = (k: number, rate: number): number => valueNoise(time / rate, k, 90 + k) - 0.5;
+  const t = time / FRAMES;
+  const shake = (k: number, rate: number): number => valueNoise(time / rate, k, 90 + k) - 0.5;
   const swing = 1 / (1 + Math.exp(-(time - 38) / 3.2));
-  const angle = -1.95 + 0.42 * t + 0.34 * swing,
-    height = 330 - 70 * t - 46 * swing,
-    reach = 345 - 70 * t;
+  const angle = -1.95 + 0.42 * t + 0.34 * swing;
+  const height = 330 - 70 * t - 46 * swing;
+  const reach = 345 - 70 * t;
   const eye: Vec = [
     reach * Math.cos(angle) + 6 * shake(1, 9),
     reach * Math.sin(angle) + 6 * shake(2, 11),
@@ -42,32 +42,32 @@ export function truth(frame: number, f: Film): [number, number][] {
 
 /** Filmic shoulder, then the sRGB curve. */
 function develop(v: number): number {
-  const x = v * 1.12,
-    s = x < 0.7 ? x : 0.7 + 0.3 * (1 - Math.exp(-(x - 0.7) / 0.3));
+  const x = v * 1.12;
+  const s = x < 0.7 ? x : 0.7 + 0.3 * (1 - Math.exp(-(x - 0.7) / 0.3));
   return s <= 0.0031308 ? 12.92 * s : 1.055 * s ** (1 / 2.4) - 0.055;
 }
 
 /** @returns RGB, 8 bit, `width*height*3` */
 export function renderFrame(frame: number, f: Film, t: Textures, samples: number): Uint8Array {
-  const { width, height, focal } = f,
-    out = new Uint8Array(width * height * 3);
+  const { width, height, focal } = f;
+  const out = new Uint8Array(width * height * 3);
   const views = Array.from({ length: samples }, (_, s) => view(frame + SHUTTER * ((s + 0.5) / samples - 0.5)));
   const rows = Math.ceil(Math.sqrt(samples));
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const sum: [number, number, number] = [0, 0, 0],
-        key = y * width + x;
+      const sum: [number, number, number] = [0, 0, 0];
+      const key = y * width + x;
       for (let s = 0; s < samples; s++) {
-        const r = (k: number): number => hash(key, s * 8 + k, frame),
-          v = views[s]!;
+        const r = (k: number): number => hash(key, s * 8 + k, frame);
+        const v = views[s]!;
         const sub = (s * 5 + 3) % samples;
-        const px = x + ((sub % rows) + r(0)) / rows,
-          py = y + (Math.floor(sub / rows) + r(1)) / Math.ceil(samples / rows);
-        const dx = (px - width / 2) / focal,
-          dy = (py - height / 2) / focal;
+        const px = x + ((sub % rows) + r(0)) / rows;
+        const py = y + (Math.floor(sub / rows) + r(1)) / Math.ceil(samples / rows);
+        const dx = (px - width / 2) / focal;
+        const dy = (py - height / 2) / focal;
         const focus = add(add(add(v.eye, v.forward, v.focus), v.right, dx * v.focus), v.down, dy * v.focus);
-        const a = 2 * Math.PI * r(2),
-          q = APERTURE * Math.sqrt(r(3));
+        const a = 2 * Math.PI * r(2);
+        const q = APERTURE * Math.sqrt(r(3));
         const eye = add(add(v.eye, v.right, q * Math.cos(a)), v.down, q * Math.sin(a));
         const c = trace(eye, normalise(add(focus, eye, -1)), t, [(s + r(4)) / samples, r(5), r(6)]);
         for (let k = 0; k < 3; k++) sum[k]! += Math.min(c[k]!, 4) / samples;

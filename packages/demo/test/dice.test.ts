@@ -12,16 +12,16 @@ const FILM = { width: 320, height: 180 };
 
 describe('shots thrown by dice', () => {
   it('repeat exactly by their number and differ from each other', async () => {
-    const [a, again, b] = await Promise.all([diced(5, FILM, blank), diced(5, FILM, blank), diced(6, FILM, blank)]),
-      way = (s: typeof a): number[][] => [0, 20, 40].flatMap((n) => cornersAt(s, s.screens[0]!, n));
+    const [a, again, b] = await Promise.all([diced(5, FILM, blank), diced(5, FILM, blank), diced(6, FILM, blank)]);
+    const way = (s: typeof a): number[][] => [0, 20, 40].flatMap((n) => cornersAt(s, s.screens[0]!, n));
     expect(way(a)).toEqual(way(again));
     expect(way(a)).not.toEqual(way(b));
     expect(a.reference).toBe(again.reference);
   });
   it('have a screen before the camera whose reference frame shows it whole enough to drop corners on', async () => {
     for (let seed = 1; seed <= 40; seed++) {
-      const s = await diced(seed, FILM, blank),
-        q = cornersAt(s, s.screens[0]!, s.reference) as unknown as Quad;
+      const s = await diced(seed, FILM, blank);
+      const q = cornersAt(s, s.screens[0]!, s.reference) as unknown as Quad;
       expect(isConvex(q)).toBe(true);
       expect(
         q.filter(([x, y]) => x > -40 && y > -40 && x < FILM.width + 40 && y < FILM.height + 40).length,

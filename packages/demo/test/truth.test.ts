@@ -23,20 +23,20 @@ describe('the first demo shot', () => {
     expect(stored.corners.every((q) => isConvex(q))).toBe(true);
   });
   it('shows its green card just where the truth says', () => {
-    const paper = { width: 2, height: 2, data: new Float32Array(12).fill(0.5) },
-      set: Textures = { chart: paper, tableLight: paper },
-      f = film(240);
+    const paper = { width: 2, height: 2, data: new Float32Array(12).fill(0.5) };
+    const set: Textures = { chart: paper, tableLight: paper };
+    const f = film(240);
     for (const n of [5, 60]) {
-      const rgb = renderFrame(n, f, set, 2),
-        q = truth(n, f) as unknown as Quad;
-      let inside = 0,
-        green = 0,
-        both = 0;
+      const rgb = renderFrame(n, f, set, 2);
+      const q = truth(n, f) as unknown as Quad;
+      let inside = 0;
+      let green = 0;
+      let both = 0;
       for (let y = 0; y < f.height; y++)
         for (let x = 0; x < f.width; x++) {
-          const k = (y * f.width + x) * 3,
-            isGreen = rgb[k + 1]! > 1.25 * rgb[k]! && rgb[k + 1]! > 1.25 * rgb[k + 2]! && rgb[k + 1]! > 90,
-            isIn = insidePolygon([x + 0.5, y + 0.5], q);
+          const k = (y * f.width + x) * 3;
+          const isGreen = rgb[k + 1]! > 1.25 * rgb[k]! && rgb[k + 1]! > 1.25 * rgb[k + 2]! && rgb[k + 1]! > 90;
+          const isIn = insidePolygon([x + 0.5, y + 0.5], q);
           inside += Number(isIn);
           green += Number(isGreen);
           both += Number(isGreen && isIn);
@@ -46,20 +46,20 @@ describe('the first demo shot', () => {
     }
   });
   it('is followed to a fraction of a pixel with the defaults, from its committed clip', async () => {
-    const screen = parseScreen(JSON.parse(readFileSync(`${ASSETS}.screen.json`, 'utf8'))),
-      plate = await openPlate(`${ASSETS}.mp4`),
-      errors: number[] = [];
+    const screen = parseScreen(JSON.parse(readFileSync(`${ASSETS}.screen.json`, 'utf8')));
+    const plate = await openPlate(`${ASSETS}.mp4`);
+    const errors: number[] = [];
     await withLuma(
       plate,
       () => false,
       async (luma) => {
         expect(luma.frameCount).toBe(FRAMES);
-        const pin = stored.corners[screen.referenceFrame]!,
-          f = new Follower(
-            { ...followSetup(screen, luma), pin },
-            screen.referenceFrame,
-            await luma.read(screen.referenceFrame),
-          );
+        const pin = stored.corners[screen.referenceFrame]!;
+        const f = new Follower(
+          { ...followSetup(screen, luma), pin },
+          screen.referenceFrame,
+          await luma.read(screen.referenceFrame),
+        );
         for (let n = screen.referenceFrame + 1; n < 48; n++) {
           const r = f.step(n, await luma.read(n));
           expect(r.homography).not.toBeNull();

@@ -9,8 +9,8 @@ import type { Source } from './source';
 
 /** Cuts a byte stream into frames of `size` bytes. */
 async function* frames(stream: Readable, size: number, buffers: FrameBuffers): AsyncGenerator<Buffer> {
-  let frame = buffers.take(size),
-    filled = 0;
+  let frame = buffers.take(size);
+  let filled = 0;
   for await (const chunk of stream as AsyncIterable<Buffer>) {
     let at = 0;
     while (at < chunk.length) {
@@ -44,8 +44,8 @@ const ZSCALE_MATRIX: Readonly<Record<string, string>> = { bt709: '709', bt601: '
  * time, but takes only some formats, of even sizes.
  */
 export function toRgbFilter(p: Pick<Probe, 'colour' | 'pixelFormat' | 'width' | 'height' | 'bitDepth'>): string {
-  const matrix = matrixOf(p.colour, p.height),
-    full = p.colour.range === 'full';
+  const matrix = matrixOf(p.colour, p.height);
+  const full = p.colour.range === 'full';
   if (PLANAR.test(p.pixelFormat) && p.width % 2 === 0 && p.height % 2 === 0)
     return `zscale=matrixin=${ZSCALE_MATRIX[matrix]}:matrix=gbr:rangein=${full ? 'full' : 'limited'}:range=full,format=${p.bitDepth > 8 ? 'gbrp16le' : 'gbrp'}`;
   return `scale=in_color_matrix=${matrix}:in_range=${full ? 'pc' : 'tv'}:out_range=pc:flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp`;
@@ -76,10 +76,10 @@ export function isFloat(p: Probe): boolean {
 
 /** Interleaves planes of floats, which come in the order green, blue, red, alpha. */
 function interleaved(bytes: Buffer, pixels: number, pixelFormat: string, channels: 3 | 4): Float32Array {
-  const planes = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength / 4),
-    order = FLOAT_PLANES[pixelFormat]!,
-    grey = pixelFormat.startsWith('gray'),
-    out = new Float32Array(pixels * channels);
+  const planes = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength / 4);
+  const order = FLOAT_PLANES[pixelFormat]!;
+  const grey = pixelFormat.startsWith('gray');
+  const out = new Float32Array(pixels * channels);
   for (let plane = 0; plane < (grey ? 1 : order.length); plane++)
     for (const c of grey ? [0, 1, 2] : [order[plane]!])
       if (c < channels) for (let i = 0, at = plane * pixels; i < pixels; i++) out[i * channels + c] = planes[at + i]!;
@@ -89,10 +89,10 @@ function interleaved(bytes: Buffer, pixels: number, pixelFormat: string, channel
 
 /** RGB or RGBA pictures, full range; 16-bit for sources deeper than 8, floats for float sources. @throws MediaError when decoding fails */
 export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}): AsyncGenerator<Raster> {
-  const float = isFloat(p),
-    deep = p.bitDepth > 8,
-    channels = o.alpha ? 4 : 3,
-    from = o.from ?? 0;
+  const float = isFloat(p);
+  const deep = p.bitDepth > 8;
+  const channels = o.alpha ? 4 : 3;
+  const from = o.from ?? 0;
   const format = float ? p.pixelFormat : o.alpha ? (deep ? 'rgba64le' : 'rgba') : deep ? 'rgb48le' : 'rgb24';
   const seek = o.seekable && from > 0 ? ['-ss', (((from - 0.5) * p.frameRate[1]) / p.frameRate[0]).toFixed(6)] : [];
   const select = !o.seekable && from > 0 ? `select=gte(n\\,${from}),` : '';
@@ -115,10 +115,10 @@ export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}
   ]);
   const end = ended(child);
   try {
-    const pixels = p.width * p.height,
-      size = float
-        ? pixels * 4 * (p.pixelFormat.startsWith('gray') ? 1 : FLOAT_PLANES[p.pixelFormat]!.length)
-        : pixels * channels * (deep ? 2 : 1);
+    const pixels = p.width * p.height;
+    const size = float
+      ? pixels * 4 * (p.pixelFormat.startsWith('gray') ? 1 : FLOAT_PLANES[p.pixelFormat]!.length)
+      : pixels * channels * (deep ? 2 : 1);
     for await (const b of frames(child.stdout, size, o.buffers ?? new FrameBuffers())) {
       const data = float
         ? interleaved(b, pixels, p.pixelFormat, channels)

@@ -32,14 +32,14 @@ export interface EncodeOptions {
 }
 
 /** Words that files take; a curve or primaries set by hand that no file has a word for go out as Rec.709. */
-const FILE_PRIMARIES = ['bt709', 'bt470bg', 'smpte170m', 'smpte240m', 'bt2020', 'smpte431', 'smpte432'],
-  FILE_TRANSFERS = ['bt709', 'smpte170m', 'iec61966-2-1', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67'];
+const FILE_PRIMARIES = ['bt709', 'bt470bg', 'smpte170m', 'smpte240m', 'bt2020', 'smpte431', 'smpte432'];
+const FILE_TRANSFERS = ['bt709', 'smpte170m', 'iec61966-2-1', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67'];
 /** Primaries, curve and matrix as tags, and the filter that makes pictures of that matrix. */
 function colourOf(c: ColourTags | undefined): { readonly tags: string[]; readonly toYuv: string } {
-  const wide = c?.primaries === 'bt2020',
-    matrix = wide ? 'bt2020nc' : 'bt709',
-    primaries = FILE_PRIMARIES.includes(c?.primaries ?? '') ? c!.primaries! : 'bt709',
-    transfer = FILE_TRANSFERS.includes(c?.transfer ?? '') ? c!.transfer! : 'bt709';
+  const wide = c?.primaries === 'bt2020';
+  const matrix = wide ? 'bt2020nc' : 'bt709';
+  const primaries = FILE_PRIMARIES.includes(c?.primaries ?? '') ? c!.primaries! : 'bt709';
+  const transfer = FILE_TRANSFERS.includes(c?.transfer ?? '') ? c!.transfer! : 'bt709';
   // Some encoders take the tags of the frames and not those that they are told.
   return {
     tags: ['-color_primaries', primaries, '-color_trc', transfer, '-colorspace', matrix],
@@ -185,9 +185,9 @@ export function holdsFloats(path: string): boolean {
 
 /** Planes of green, blue, red and alpha, as the float formats lie in memory. */
 function planar(picture: Raster, alpha: boolean): Float32Array {
-  const { width, height, channels, data } = picture,
-    n = width * height,
-    out = new Float32Array(n * (alpha ? 4 : 3));
+  const { width, height, channels, data } = picture;
+  const n = width * height;
+  const out = new Float32Array(n * (alpha ? 4 : 3));
   for (let i = 0, k = 0; i < n; i++, k += channels) {
     out[i] = data[k + 1]!;
     out[n + i] = data[k + 2]!;
@@ -203,8 +203,8 @@ export function isSequencePattern(path: string): boolean {
 
 /** @throws MediaError for a name whose type is not delivered, before anything is written */
 export function assertOutput(path: string, alpha: boolean): void {
-  const type = extname(path).toLowerCase(),
-    options: EncodeOptions = { width: 2, height: 2, frameRate: [1, 1], firstNumber: 0, depth: 8, alpha };
+  const type = extname(path).toLowerCase();
+  const options: EncodeOptions = { width: 2, height: 2, frameRate: [1, 1], firstNumber: 0, depth: 8, alpha };
   if (!codec(type, options))
     throw new MediaError(
       'unusable',
@@ -233,8 +233,8 @@ export class Encoder {
     assertOutput(path, o.alpha);
     await mkdir(dirname(path), { recursive: true });
     const folder = await mkdtemp(join(dirname(path), '.yarlop-part-'));
-    const type = extname(path).toLowerCase(),
-      odd = type === '.mp4' && (o.width % 2 || o.height % 2);
+    const type = extname(path).toLowerCase();
+    const odd = type === '.mp4' && (o.width % 2 || o.height % 2);
     const input =
       o.depth === 32
         ? o.alpha
@@ -249,10 +249,10 @@ export class Encoder {
             : 'rgb24';
     const args = codec(type, o)!.map((a) => (odd && a === 'yuv420p' ? 'yuv444p' : a));
     const sound =
-        o.sound && !isSequencePattern(path)
-          ? ['-ss', o.sound.from.toFixed(6), '-t', o.sound.seconds.toFixed(6), ...INPUT_GUARD, ...o.sound.input]
-          : [],
-      voice = sound.length > 0 ? ['-map', '0:v:0', '-map', '1:a:0?', ...(SOUND[type] ?? [])] : [];
+      o.sound && !isSequencePattern(path)
+        ? ['-ss', o.sound.from.toFixed(6), '-t', o.sound.seconds.toFixed(6), ...INPUT_GUARD, ...o.sound.input]
+        : [];
+    const voice = sound.length > 0 ? ['-map', '0:v:0', '-map', '1:a:0?', ...(SOUND[type] ?? [])] : [];
     const name = isSequencePattern(path) ? `%08d${type}` : `whole${type}`;
     const child = start(
       'ffmpeg',
@@ -289,8 +289,8 @@ export class Encoder {
   }
 
   async write(picture: Raster): Promise<void> {
-    const data = this.options.depth === 32 ? planar(picture, this.options.alpha) : picture.data,
-      stdin = this.child.stdin!;
+    const data = this.options.depth === 32 ? planar(picture, this.options.alpha) : picture.data;
+    const stdin = this.child.stdin!;
     if (this.child.exitCode !== null) return this.fail();
     if (!stdin.write(Buffer.from(data.buffer, data.byteOffset, data.byteLength)))
       await Promise.race([once(stdin, 'drain'), this.finished]);
@@ -310,8 +310,8 @@ export class Encoder {
     this.child.stdin!.end();
     const { code } = await this.finished;
     if (code !== 0) return this.fail();
-    const names = (await readdir(this.folder)).sort(),
-      out: string[] = [];
+    const names = (await readdir(this.folder)).sort();
+    const out: string[] = [];
     for (const name of names) {
       const number = Number(/^(\d+)/.exec(name)?.[1] ?? NaN);
       const final = Number.isNaN(number) ? this.path : join(dirname(this.path), numbered(basename(this.path), number));

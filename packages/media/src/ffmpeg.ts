@@ -81,8 +81,8 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
 }
 
 export async function run(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], limitMs = 60_000): Promise<string> {
-  const child = start(tool, args),
-    chunks: Buffer[] = [];
+  const child = start(tool, args);
+  const chunks: Buffer[] = [];
   child.stdout.on('data', (b: Buffer) => chunks.push(b));
   const timer = setTimeout(() => child.kill('SIGKILL'), limitMs);
   const { code, stderr } = await ended(child);

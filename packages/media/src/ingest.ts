@@ -12,10 +12,10 @@ import { MediaError } from './media-error';
 import type { Probe } from './probe';
 import type { Source } from './source';
 
-export const MEZZANINE = 'mezzanine.mkv',
-  LUMA = 'luma.raw',
-  PROXY = 'proxy.mjpeg',
-  PROXY_INDEX = 'proxy.json';
+export const MEZZANINE = 'mezzanine.mkv';
+export const LUMA = 'luma.raw';
+export const PROXY = 'proxy.mjpeg';
+export const PROXY_INDEX = 'proxy.json';
 const PROXY_WIDTH = 1280;
 
 export interface ProxyIndex {
@@ -71,11 +71,11 @@ export function lumaArguments(p: Probe, mix?: Mix): string[] {
 
 /** Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a restart. */
 async function indexJpegs(path: string): Promise<number[]> {
-  const file = await open(path, 'r'),
-    offsets: number[] = [];
+  const file = await open(path, 'r');
+  const offsets: number[] = [];
   const block = Buffer.alloc(1 << 20);
-  let position = 0,
-    carry = Buffer.alloc(0);
+  let position = 0;
+  let carry = Buffer.alloc(0);
   for (;;) {
     const { bytesRead } = await file.read(block, 0, block.length, position);
     if (bytesRead === 0) break;
@@ -92,9 +92,9 @@ async function indexJpegs(path: string): Promise<number[]> {
 /** Frames that equal the one before, byte for byte. */
 async function countRepeats(path: string, frameBytes: number, frames: number): Promise<number> {
   const file = await open(path, 'r');
-  let a = Buffer.alloc(frameBytes),
-    b = Buffer.alloc(frameBytes),
-    repeats = 0;
+  let a = Buffer.alloc(frameBytes);
+  let b = Buffer.alloc(frameBytes);
+  let repeats = 0;
   for (let n = 0; n < frames; n++) {
     await file.read(b, 0, frameBytes, n * frameBytes);
     if (n > 0 && a.equals(b)) repeats++;
@@ -117,8 +117,8 @@ export async function ingest(
   cancelled: () => boolean,
 ): Promise<IngestResult> {
   const part = (name: string): string => join(folder, `${name}.part`);
-  const scale = Math.min(1, PROXY_WIDTH / p.width),
-    even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
+  const scale = Math.min(1, PROXY_WIDTH / p.width);
+  const even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
   const proxy = { width: even(p.width), height: even(p.height) };
   const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
   const child = start('ffmpeg', [

@@ -12,10 +12,10 @@ export async function joinClips(
   path: string,
   o: Pick<EncodeOptions, 'sound' | 'timecode'> = {},
 ): Promise<void> {
-  const folder = await mkdtemp(join(dirname(path), '.yarlop-part-')),
-    type = extname(path).toLowerCase(),
-    part = join(folder, `whole${type}`),
-    list = join(folder, 'list.txt');
+  const folder = await mkdtemp(join(dirname(path), '.yarlop-part-'));
+  const type = extname(path).toLowerCase();
+  const part = join(folder, `whole${type}`);
+  const list = join(folder, 'list.txt');
   try {
     await writeFile(list, clips.map((c) => `file '${c.replaceAll("'", "'\\''")}'\n`).join(''));
     const sound = o.sound

@@ -17,8 +17,8 @@ export class LumaFile {
   ) {}
 
   static async open(path: string, width: number, height: number, bitDepth: number): Promise<LumaFile> {
-    const bytes = bitDepth > 8 ? 2 : 1,
-      { size } = await stat(path);
+    const bytes = bitDepth > 8 ? 2 : 1;
+    const { size } = await stat(path);
     return new LumaFile(await open(path, 'r'), width, height, bytes, Math.floor(size / (width * height * bytes)));
   }
 
@@ -28,8 +28,8 @@ export class LumaFile {
         'unusable',
         `Frame ${frame} lies outside the plate, which has frames 0 to ${this.frameCount - 1}.`,
       );
-    const size = this.width * this.height * this.bytes,
-      b = Buffer.allocUnsafeSlow(size);
+    const size = this.width * this.height * this.bytes;
+    const b = Buffer.allocUnsafeSlow(size);
     const { bytesRead } = await this.file.read(b, 0, size, frame * size);
     if (bytesRead !== size) throw new MediaError('unusable', `Frame ${frame} of the plate could not be read.`);
     return {

@@ -195,19 +195,19 @@ export async function probe(source: Source): Promise<Probe> {
     streams?: (Stream & { codec_type?: string; disposition?: { attached_pic?: number } })[];
     format?: { format_name?: string; tags?: Record<string, string> };
   };
-  const streams = info.streams ?? [],
-    stream = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
+  const streams = info.streams ?? [];
+  const stream = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   if (!stream && streams.some((s) => s.codec_type === 'audio'))
     throw new MediaError('unusable', `"${source.name}" holds sound but no picture; bring in a clip with pictures.`);
   if (!stream || (!stream.pix_fmt && !stream.width))
     throw new MediaError('unusable', explain(source.name, 'Invalid data'));
   const rotation =
     ((Math.round(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360;
-  const turned = rotation % 180 === 90,
-    sw = stream.width ?? 0,
-    sh = stream.height ?? 0;
-  const width = turned ? sh : sw,
-    height = turned ? sw : sh;
+  const turned = rotation % 180 === 90;
+  const sw = stream.width ?? 0;
+  const sh = stream.height ?? 0;
+  const width = turned ? sh : sw;
+  const height = turned ? sw : sh;
   if (width < 16 || height < 16)
     throw new MediaError('unusable', `"${source.name}" is ${width}x${height} px; a plate needs at least 16x16.`);
   if (width > LARGEST || height > LARGEST)
@@ -221,8 +221,8 @@ export async function probe(source: Source): Promise<Probe> {
     throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
   const { rate, note } = timing(stream, times, source.firstNumber !== null);
   const aspect = fraction(stream.sample_aspect_ratio, ':') ?? [1, 1];
-  const pixelFormat = stream.pix_fmt ?? 'unknown',
-    depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
+  const pixelFormat = stream.pix_fmt ?? 'unknown';
+  const depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
   const notes = [
     note,
     rotation ? `Rotation tag of ${rotation} degrees applied.` : null,

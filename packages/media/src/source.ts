@@ -47,8 +47,8 @@ export function numberSequence(names: readonly string[]): NumberedFile[] {
     );
   parts.sort((a, b) => a.number - b.number);
   for (let i = 1; i < parts.length; i++) {
-    const before = parts[i - 1]!.number,
-      here = parts[i]!.number;
+    const before = parts[i - 1]!.number;
+    const here = parts[i]!.number;
     if (here === before)
       throw new MediaError(
         'sequence',
@@ -64,8 +64,8 @@ export function numberSequence(names: readonly string[]): NumberedFile[] {
 }
 
 export async function stageSequence(name: string, files: readonly NumberedFile[]): Promise<Source> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-sequence-')),
-    type = extname(files[0]!.name).toLowerCase();
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-sequence-'));
+  const type = extname(files[0]!.name).toLowerCase();
   for (const [i, f] of files.entries())
     await symlink(resolve(f.name), join(folder, `${String(i).padStart(8, '0')}${type}`));
   return {
@@ -83,8 +83,8 @@ export async function openSource(path: string): Promise<Source> {
   const pattern = /^(.*)%0?(\d*)d(.*)$/.exec(basename(path));
   const info = await stat(path).catch(() => null);
   if (pattern && !info) {
-    const folder = dirname(path),
-      all = await readdir(folder).catch(() => [] as string[]);
+    const folder = dirname(path);
+    const all = await readdir(folder).catch(() => [] as string[]);
     const names = all.filter(
       (n) =>
         n.startsWith(pattern[1]!) &&

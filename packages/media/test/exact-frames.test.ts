@@ -19,8 +19,8 @@ beforeAll(async () => {
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
 async function codes(path: string, p?: Probe, options = {}): Promise<number[]> {
-  const source = await openSource(path),
-    out: number[] = [];
+  const source = await openSource(path);
+  const out: number[] = [];
   for await (const r of decodeRgb(source, p ?? (await probe(source)), options)) out.push(readCode(r));
   await source.dispose();
   return out;
@@ -41,18 +41,18 @@ describe('a channel mix', () => {
     ['8 bit', H264, 1],
     ['10 bit', ['-c:v', 'prores_ks', '-profile:v', '3'], 2],
   ] as const)('of %s pictures is what the decoded colours say, and stills come with it', async (_, args, bytes) => {
-    const name = `mix-${bytes}.mov`,
-      mix = [0.5, 0.2, 0.3] as const;
+    const name = `mix-${bytes}.mov`;
+    const mix = [0.5, 0.2, 0.3] as const;
     await makeClip({ rate: '24', args: [...args, at(name)] });
-    const p = await probed(at(name)),
-      source = await openSource(at(name)),
-      still = at(`${name}.still`),
-      most = bytes === 2 ? 65535 : 255;
+    const p = await probed(at(name));
+    const source = await openSource(at(name));
+    const still = at(`${name}.still`);
+    const most = bytes === 2 ? 65535 : 255;
     expect(
       await extractLuma(source, p, at(`${name}.raw`), () => false, { mix, stills: [{ frame: 7, path: still }] }),
     ).toBe(30);
-    const luma = await LumaFile.open(at(`${name}.raw`), p.width, p.height, p.bitDepth),
-      grey = (await luma.read(7)).data;
+    const luma = await LumaFile.open(at(`${name}.raw`), p.width, p.height, p.bitDepth);
+    const grey = (await luma.read(7)).data;
     await luma.close();
     for await (const { data } of decodeRgb(source, p, { from: 7, count: 1 })) {
       let worst = 0;
@@ -78,12 +78,12 @@ describe('frame N is frame N', () => {
     'in %s, from the file and from the mezzanine, luma and proxies',
     async (_, name, rate, args, expectedRate) => {
       await makeClip({ rate, args: [...args, at(name)] });
-      const p = await probed(at(name)),
-        source = await openSource(at(name));
+      const p = await probed(at(name));
+      const source = await openSource(at(name));
       expect(p).toMatchObject({ width: 320, height: 192, frameCount: 30, frameRate: expectedRate });
       expect(await codes(at(name))).toEqual(numbers(30));
-      const out = at(`${name}-ingest`),
-        seen: number[] = [];
+      const out = at(`${name}-ingest`);
+      const seen: number[] = [];
       await mkdir(out);
       expect(
         (
@@ -99,8 +99,8 @@ describe('frame N is frame N', () => {
       expect((await readdir(out)).filter((f) => f.endsWith('.part'))).toEqual([]);
       for (const from of [0, 1, 13, 29])
         expect(await codes(join(out, MEZZANINE), p, { from, count: 1, seekable: true })).toEqual([from]);
-      const luma = await LumaFile.open(join(out, LUMA), 320, 192, p.bitDepth),
-        index = await readProxyIndex(out);
+      const luma = await LumaFile.open(join(out, LUMA), 320, 192, p.bitDepth);
+      const index = await readProxyIndex(out);
       expect(luma.frameCount).toBe(30);
       for (const n of [0, 17, 29]) {
         const l = await luma.read(n);
@@ -128,9 +128,9 @@ describe('frame N is frame N', () => {
 
   it('in the mezzanine is the plate bit for bit', async () => {
     await makeClip({ frames: 4, args: [...H264, at('bits.mp4')] });
-    const source = await openSource(at('bits.mp4')),
-      p = await probe(source),
-      out = at('bits');
+    const source = await openSource(at('bits.mp4'));
+    const p = await probe(source);
+    const out = at('bits');
     await mkdir(out);
     await ingest(
       source,
@@ -190,8 +190,8 @@ describe('frame N is frame N', () => {
 describe('what a plate is', () => {
   it('reports repeated frames', async () => {
     await makeClip({ frames: 12, code: (n) => n - (n % 3 === 2 ? 1 : 0), args: ['-c:v', 'ffv1', at('twice.mkv')] });
-    const source = await openSource(at('twice.mkv')),
-      p = await probe(source);
+    const source = await openSource(at('twice.mkv'));
+    const p = await probe(source);
     await mkdir(at('twice'));
     expect(
       (
@@ -338,8 +338,8 @@ describe('bad input is refused with what, where and the mend', () => {
   });
   it('a cancelled ingest leaves nothing', async () => {
     await makeClip({ frames: 40, args: [...H264, at('stop.mp4')] });
-    const source = await openSource(at('stop.mp4')),
-      p = await probe(source);
+    const source = await openSource(at('stop.mp4'));
+    const p = await probe(source);
     await mkdir(at('stop'));
     await expect(
       ingest(
@@ -364,8 +364,8 @@ describe('writing pictures', () => {
     alpha: false,
   };
   it('a PNG sequence is exact and numbered from the first label', async () => {
-    const e = await Encoder.open(at('out/f.%04d.png'), options),
-      data = drawFrame(3, 64, 48);
+    const e = await Encoder.open(at('out/f.%04d.png'), options);
+    const data = drawFrame(3, 64, 48);
     for (let i = 0; i < 3; i++) await e.write({ width: 64, height: 48, channels: 3, data });
     const files = await e.close();
     expect(files.map((f) => f.split('/').at(-1))).toEqual(['f.1001.png', 'f.1002.png', 'f.1003.png']);

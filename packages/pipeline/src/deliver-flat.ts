@@ -29,28 +29,28 @@ const even = (v: number): number => Math.max(16, 2 * Math.round(v / 2));
 
 /** Yields the number of each frame written; returns the files. Frames without a track are black. @throws InputError, MediaError */
 export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[]> {
-  const { screen, probe, show } = job,
-    by = new Map(screen.frames.map((f) => [f.frame, f])),
-    pin = by.get(screen.referenceFrame)?.corners;
+  const { screen, probe, show } = job;
+  const by = new Map(screen.frames.map((f) => [f.frame, f]));
+  const pin = by.get(screen.referenceFrame)?.corners;
   if (!pin)
     throw new InputError(
       `Screen "${screen.name}" has no track on its reference frame ${screen.referenceFrame}; follow it first.`,
     );
-  const still: Quad = pin,
-    [width, height] =
-      show === 'flat'
-        ? [
-            even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2),
-            even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2),
-          ]
-        : [probe.width, probe.height],
-    rectangle: Quad = [
-      [0, 0],
-      [width, 0],
-      [width, height],
-      [0, height],
-    ],
-    depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  const still: Quad = pin;
+  const [width, height] =
+    show === 'flat'
+      ? [
+          even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2),
+          even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2),
+        ]
+      : [probe.width, probe.height];
+  const rectangle: Quad = [
+    [0, 0],
+    [width, 0],
+    [width, height],
+    [0, height],
+  ];
+  const depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
   return yield* writePictures(
     job.out,
     {
@@ -71,8 +71,8 @@ export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[
       count: job.count,
       seekable: job.seekable,
     })) {
-      const f = by.get(frame),
-        m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(still, f.corners));
+      const f = by.get(frame);
+      const m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(still, f.corners));
       yield [
         frame++,
         m

@@ -62,9 +62,9 @@ export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
 };
 
 /** Thumbnails of a report, and pictures behind a scene, spread over the shot. */
-const THUMBNAILS = 6,
-  BACKDROPS = 60,
-  BACKDROP_WIDTH = 960;
+const THUMBNAILS = 6;
+const BACKDROPS = 60;
+const BACKDROP_WIDTH = 960;
 const isText = (f: Format): f is TextFormat => (TEXT_FORMATS as readonly string[]).includes(f);
 
 /** @throws InputError for a name that does not fit the format, before anything is written */
@@ -107,22 +107,22 @@ async function textOf(job: DataJob, as: TextFormat): Promise<string> {
 
 /** A Screen's matte: with the plate and its recipe all holdouts, else the pin's coverage. */
 async function* matteOf(job: DataJob, name: string, pattern: string): AsyncGenerator<number> {
-  const { track, text, plate } = job,
-    t = track.screens.find((s) => s.name === name)!,
-    screen = text.screens?.get(name),
-    size = text.conventions?.size ?? [track.plate.width, track.plate.height];
+  const { track, text, plate } = job;
+  const t = track.screens.find((s) => s.name === name)!;
+  const screen = text.screens?.get(name);
+  const size = text.conventions?.size ?? [track.plate.width, track.plate.height];
   if (!plate || !screen || size[0] !== track.plate.width || size[1] !== track.plate.height) {
     yield* writeCoverage(track, t, pattern, size);
     return;
   }
   const layer = {
-      screen: whiteFill(screen),
-      places: new Map(t.frames.map((f) => [f.frame, f])),
-      fill: { media: null, foreground: null, table: null },
-      shutter: null,
-      lens: t.lens ?? 0,
-    },
-    from = t.frames[0]!.frame;
+    screen: whiteFill(screen),
+    places: new Map(t.frames.map((f) => [f.frame, f])),
+    fill: { media: null, foreground: null, table: null },
+    shutter: null,
+    lens: t.lens ?? 0,
+  };
+  const from = t.frames[0]!.frame;
   yield* dress({
     plate: plate.source,
     probe: plate.probe,
@@ -136,9 +136,9 @@ async function* matteOf(job: DataJob, name: string, pattern: string): AsyncGener
 }
 
 async function* mapsOf(job: DataJob, as: (typeof MAP_FORMATS)[number], out: string): AsyncGenerator<number> {
-  const { track, text, maps } = job,
-    size = text.conventions?.size ?? [track.plate.width, track.plate.height],
-    several = track.screens.length > 1;
+  const { track, text, maps } = job;
+  const size = text.conventions?.size ?? [track.plate.width, track.plate.height];
+  const several = track.screens.length > 1;
   for (const s of track.screens) {
     const pattern = patternFor(out, s.name, several);
     if (as === 'matte') yield* matteOf(job, s.name, pattern);
@@ -168,9 +168,9 @@ const USUAL: readonly Format[] = [
 ];
 
 async function* packageOf(job: DataJob): AsyncGenerator<number> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-package-')),
-    files: PackagedFile[] = [],
-    { track, text } = job;
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-package-'));
+  const files: PackagedFile[] = [];
+  const { track, text } = job;
   try {
     for (const part of job.parts ?? USUAL) {
       if (part === 'package') continue;

@@ -44,11 +44,11 @@ const scaledTo = (q: Quad, kx: number, ky: number): Quad => mapQuad(scaling(kx, 
 export function mapArea(track: Track, s: ScreenTrack, { size: [w, h], overscan = 0, crop }: MapOptions): MapArea {
   const whole = { x: -overscan, y: -overscan, width: w + 2 * overscan, height: h + 2 * overscan };
   if (crop === undefined) return whole;
-  const b = boundsOf(s.frames.flatMap((f) => scaledTo(f.corners, w / track.plate.width, h / track.plate.height))),
-    x = Math.max(whole.x, Math.floor(b.x0 - crop)),
-    y = Math.max(whole.y, Math.floor(b.y0 - crop)),
-    right = Math.min(whole.x + whole.width, Math.ceil(b.x1 + crop)),
-    low = Math.min(whole.y + whole.height, Math.ceil(b.y1 + crop));
+  const b = boundsOf(s.frames.flatMap((f) => scaledTo(f.corners, w / track.plate.width, h / track.plate.height)));
+  const x = Math.max(whole.x, Math.floor(b.x0 - crop));
+  const y = Math.max(whole.y, Math.floor(b.y0 - crop));
+  const right = Math.min(whole.x + whole.width, Math.ceil(b.x1 + crop));
+  const low = Math.min(whole.y + whole.height, Math.ceil(b.y1 + crop));
   if (right - x < 2 || low - y < 2)
     throw new InputError(
       `Screen "${s.name}" lies outside the picture on every frame; nothing would be left of its map.`,
@@ -82,14 +82,14 @@ export async function* writeMaps(
   pattern: string,
   o: MapOptions,
 ): AsyncGenerator<number, string[]> {
-  const { plate } = track,
-    [w, h] = o.size,
-    inverse = o.inverse ?? false,
-    area = inverse ? { x: 0, y: 0, width: w, height: h } : mapArea(track, s, o),
-    kx = w / plate.width,
-    ky = h / plate.height,
-    float = holdsFloats(pattern),
-    lens = s.lens ? { radial: s.lens, width: inverse ? plate.width : w, height: inverse ? plate.height : h } : null;
+  const { plate } = track;
+  const [w, h] = o.size;
+  const inverse = o.inverse ?? false;
+  const area = inverse ? { x: 0, y: 0, width: w, height: h } : mapArea(track, s, o);
+  const kx = w / plate.width;
+  const ky = h / plate.height;
+  const float = holdsFloats(pattern);
+  const lens = s.lens ? { radial: s.lens, width: inverse ? plate.width : w, height: inverse ? plate.height : h } : null;
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
   return yield* writePictures(
     pattern,
@@ -127,18 +127,18 @@ export async function* writeLensMap(
   way: 'undistort' | 'distort',
   o: Pick<MapOptions, 'size' | 'overscan' | 'fullFloat'>,
 ): AsyncGenerator<number, string[]> {
-  const { plate } = track,
-    [width, height] = o.size,
-    float = holdsFloats(pattern),
-    { overscan = 0 } = o,
-    first = s.frames[0]?.frame ?? s.referenceFrame;
+  const { plate } = track;
+  const [width, height] = o.size;
+  const float = holdsFloats(pattern);
+  const { overscan = 0 } = o;
+  const first = s.frames[0]?.frame ?? s.referenceFrame;
   if (!s.lens)
     throw new InputError(
       `No lens was solved or typed for Screen "${s.name}": its corners lie where straight lines are straight, and a map would change nothing.`,
     );
-  const map = lensMap({ radial: s.lens, width, height }, way, overscan),
-    w = width + 2 * overscan,
-    h = height + 2 * overscan;
+  const map = lensMap({ radial: s.lens, width, height }, way, overscan);
+  const w = width + 2 * overscan;
+  const h = height + 2 * overscan;
   // Whole numbers hold what lies inside; where alpha is 0 they hold the nearest border.
   return yield* writePictures(
     pattern,
@@ -167,11 +167,11 @@ export async function* writeCoverage(
   pattern: string,
   size: readonly [number, number],
 ): AsyncGenerator<number, string[]> {
-  const { plate } = track,
-    [w, h] = size,
-    float = holdsFloats(pattern),
-    lens = s.lens ? { radial: s.lens, width: w, height: h } : null,
-    deep = !/\.(mp4|webm)$/i.test(pattern);
+  const { plate } = track;
+  const [w, h] = size;
+  const float = holdsFloats(pattern);
+  const lens = s.lens ? { radial: s.lens, width: w, height: h } : null;
+  const deep = !/\.(mp4|webm)$/i.test(pattern);
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
   return yield* writePictures(
     pattern,
@@ -188,13 +188,13 @@ export async function* writeCoverage(
   async function* covers(): AsyncGenerator<readonly [number, Raster]> {
     for (const f of s.frames) {
       const map = stMap(
-          scaledTo(f.corners, w / plate.width, h / plate.height),
-          { x: 0, y: 0, width: w, height: h },
-          lens,
-        ),
-        n = w * h,
-        max = float ? 1 : deep ? 65535 : 255,
-        data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
+        scaledTo(f.corners, w / plate.width, h / plate.height),
+        { x: 0, y: 0, width: w, height: h },
+        lens,
+      );
+      const n = w * h;
+      const max = float ? 1 : deep ? 65535 : 255;
+      const data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
       for (let i = 0; i < n; i++)
         data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);
       yield [f.frame, { width: w, height: h, channels: 3, data }];

@@ -118,10 +118,10 @@ function outlinesOf(screens: ReadonlyMap<string, ScreenFile> | undefined): Outli
 
 /** @throws CoreError for a track that the format cannot carry */
 export function writeText(track: Track, format: TextFormat, o: TextOptions = {}): string {
-  const { plate } = track,
-    c = o.conventions ?? ownConventions(plate.width, plate.height),
-    shared = { conventions: c, ...(o.invert ? { invert: true } : {}) },
-    contentOf = (s: ScreenTrack): ContentSize => o.content?.get(s.name) ?? pinSize(s);
+  const { plate } = track;
+  const c = o.conventions ?? ownConventions(plate.width, plate.height);
+  const shared = { conventions: c, ...(o.invert ? { invert: true } : {}) };
+  const contentOf = (s: ScreenTrack): ContentSize => o.content?.get(s.name) ?? pinSize(s);
   const scene = () =>
     sceneOf(track, new Map([...(o.screens ?? [])].map(([name, s]) => [name, s.device ?? 'other'])), o.scene);
   switch (format) {
@@ -172,19 +172,19 @@ export function writeText(track: Track, format: TextFormat, o: TextOptions = {})
 }
 
 const PICTURES: Readonly<Record<string, string>> = {
-    '.png': 'image/png',
-    '.jpg': 'image/jpeg',
-    '.jpeg': 'image/jpeg',
-    '.webp': 'image/webp',
-    '.svg': 'image/svg+xml',
-  },
-  CLIPS: Readonly<Record<string, string>> = { '.mp4': 'video/mp4', '.webm': 'video/webm' };
+  '.png': 'image/png',
+  '.jpg': 'image/jpeg',
+  '.jpeg': 'image/jpeg',
+  '.webp': 'image/webp',
+  '.svg': 'image/svg+xml',
+};
+const CLIPS: Readonly<Record<string, string>> = { '.mp4': 'video/mp4', '.webm': 'video/webm' };
 
 /** A picture or clip as a data address, so that a page needs nothing else. @throws InputError for types that browsers do not show */
 export async function dataAddress(path: string): Promise<{ readonly url: string; readonly kind: 'video' | 'picture' }> {
-  const type = extname(path).toLowerCase(),
-    picture = PICTURES[type],
-    clip = CLIPS[type];
+  const type = extname(path).toLowerCase();
+  const picture = PICTURES[type];
+  const clip = CLIPS[type];
   if (!picture && !clip)
     throw new InputError(
       `${basename(path)} is not of a type that every browser shows; use ${[...Object.keys(PICTURES), ...Object.keys(CLIPS)].join(', ')}.`,
@@ -202,8 +202,8 @@ export async function pagePlate(
   source: Source,
   width = 1920,
 ): Promise<{ readonly url: string; readonly kind: 'video' }> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-page-')),
-    path = join(folder, 'plate.mp4');
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-page-'));
+  const path = join(folder, 'plate.mp4');
   try {
     await ffmpegWrites(source, [
       '-vf',
@@ -239,8 +239,8 @@ export async function thumbnails(
   frames: readonly number[],
   width = 352,
 ): Promise<{ readonly frame: number; readonly url: string }[]> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-thumbs-')),
-    sorted = [...new Set(frames)].sort((a, b) => a - b);
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-thumbs-'));
+  const sorted = [...new Set(frames)].sort((a, b) => a - b);
   try {
     await ffmpegWrites(source, [
       '-vf',

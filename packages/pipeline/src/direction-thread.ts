@@ -4,8 +4,8 @@ import { LumaFile } from '@yarlop/media/luma-file';
 import { followDirection } from './follow';
 import type { ThreadOrder, ThreadWord } from './threads';
 
-const { run, luma: at } = workerData as ThreadOrder,
-  say = (w: ThreadWord): void => parentPort!.postMessage(w);
+const { run, luma: at } = workerData as ThreadOrder;
+const say = (w: ThreadWord): void => parentPort!.postMessage(w);
 try {
   const luma = await LumaFile.open(at.path, at.width, at.height, at.bitDepth);
   try {

@@ -57,18 +57,18 @@ const WORTH_THREADS = 6;
  * @throws MediaError
  */
 export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
-  const { probe, show } = job,
-    depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  const { probe, show } = job;
+  const depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
   if (isPass(show) && depth !== 32)
     throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
   const loop = job.loop === undefined ? null : { from: job.from, to: job.from + job.count - 1, dissolve: job.loop };
   if (loop) assertLoop(loop);
   const layers = loop
-      ? job.layers.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) }))
-      : job.layers,
-    order: RenderOrder = { probe, layers, show, premultiplied: job.premultiplied ?? false, depth };
-  const rate = probe.frameRate[0] / probe.frameRate[1],
-    timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
+    ? job.layers.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) }))
+    : job.layers;
+  const order: RenderOrder = { probe, layers, show, premultiplied: job.premultiplied ?? false, depth };
+  const rate = probe.frameRate[0] / probe.frameRate[1];
+  const timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
   return yield* writePictures(
     job.out,
     {
@@ -94,19 +94,21 @@ async function* rendered(
   order: RenderOrder,
   loop: Loop | null,
 ): AsyncGenerator<readonly [number, Raster]> {
-  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0,
-    ahead = many ? threads.count : 0,
-    renderer: FrameRenderer = many ? new OnThreads(threads.program, order, threads.count) : await OwnThread.open(order),
-    waiting: Promise<Raster>[] = [],
-    buffers = new FrameBuffers();
+  const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0;
+  const ahead = many ? threads.count : 0;
+  const renderer: FrameRenderer = many
+    ? new OnThreads(threads.program, order, threads.count)
+    : await OwnThread.open(order);
+  const waiting: Promise<Raster>[] = [];
+  const buffers = new FrameBuffers();
   async function* first(frame: number): AsyncGenerator<readonly [number, Raster]> {
     const picture = await waiting.shift()!;
     yield [frame, picture];
     buffers.give(picture.data);
   }
   try {
-    let frame = job.from,
-      next = job.from;
+    let frame = job.from;
+    let next = job.from;
     for await (const picture of loop
       ? loopPictures(job.plate, probe, loop, { seekable: job.seekable, buffers })
       : decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable, buffers })) {
@@ -137,25 +139,25 @@ const LOOKS = 16;
 
 /** Yields frames as they are looked at; returns what to propose. @throws MediaError */
 export async function* measureDress(job: MeasureJob): AsyncGenerator<number, Proposal[]> {
-  const { screen, places, probe, from, count } = job,
-    aspect = slotAspect(screen.pin);
-  const every = Math.max(1, Math.floor(count / LOOKS)),
-    share = job.shutter ?? COMMON_SHUTTER;
-  let measure: DressMeasure | null = null,
-    frame = from;
+  const { screen, places, probe, from, count } = job;
+  const aspect = slotAspect(screen.pin);
+  const every = Math.max(1, Math.floor(count / LOOKS));
+  const share = job.shutter ?? COMMON_SHUTTER;
+  let measure: DressMeasure | null = null;
+  let frame = from;
   for await (const picture of decodeRgb(job.plate, probe, { from, count, seekable: job.seekable })) {
-    const here = places.get(frame),
-      before = places.get(frame - 1) ?? null,
-      after = places.get(frame + 1) ?? null;
+    const here = places.get(frame);
+    const before = places.get(frame - 1) ?? null;
+    const after = places.get(frame + 1) ?? null;
     measure ??= new DressMeasure(maxOf(picture), transferOf(probe.colour.transfer), aspect, screen.referenceFrame);
     if (here) {
       const velocity = here.corners.map(
-          (_, i): Point =>
-            [0, 1].map(
-              (k) => ((after ?? here).corners[i]![k]! - (before ?? here).corners[i]![k]!) / (before && after ? 2 : 1),
-            ) as unknown as Point,
-        ),
-        sample = { frame, picture, corners: here.corners, moves: smearOf(here.corners, velocity, share).inFrame };
+        (_, i): Point =>
+          [0, 1].map(
+            (k) => ((after ?? here).corners[i]![k]! - (before ?? here).corners[i]![k]!) / (before && after ? 2 : 1),
+          ) as unknown as Point,
+      );
+      const sample = { frame, picture, corners: here.corners, moves: smearOf(here.corners, velocity, share).inFrame };
       measure.glance(sample);
       if ((frame - from) % every === 0 || frame === screen.referenceFrame) measure.look(sample);
     }

@@ -52,8 +52,8 @@ class ClipReader {
 
   /** The picture for a frame of the plate. @throws InputError for a file without pictures */
   async on(time: FillTime, frame: number, rate: readonly [number, number], reading: FillReading): Promise<FillPyramid> {
-    const n = fillPicture(time, frame, Math.max(1, this.probe.frameCount), this.probe.frameRate, rate),
-      key = `${n} ${JSON.stringify({ ...reading, table: undefined })}`;
+    const n = fillPicture(time, frame, Math.max(1, this.probe.frameCount), this.probe.frameRate, rate);
+    const key = `${n} ${JSON.stringify({ ...reading, table: undefined })}`;
     if (this.last?.key !== key) this.last = { key, made: fillPyramid(await this.raster(n), reading) };
     return this.last.made;
   }
@@ -107,11 +107,11 @@ export class Fill {
 
   /** The fill as it is on a frame of the plate. @throws InputError for files without pictures */
   async on(frame: number, plate: Probe): Promise<FillPyramid> {
-    const { screen, media, foreground, table } = this,
-      fill = screen.fill ?? {},
-      { levels } = (screen.dress ?? {}) as DressRecipe,
-      set = fill as FillColour,
-      made = fill.made as MadeFill | undefined;
+    const { screen, media, foreground, table } = this;
+    const fill = screen.fill ?? {};
+    const { levels } = (screen.dress ?? {}) as DressRecipe;
+    const set = fill as FillColour;
+    const made = fill.made as MadeFill | undefined;
     const read = (of: Tagged, gamma: boolean): FillReading => {
       const r = readingOf(levels, frame, of, set, plate.colour);
       return { ...r, ...(gamma ? {} : { gamma: [1, 1, 1] as const }), table: table ?? undefined };
@@ -120,15 +120,15 @@ export class Fill {
       if (!media) throw new InputError(`Screen "${screen.name}" has no fill.`);
       return media.on(fill, frame, plate.frameRate, read(media.probe.colour, true));
     }
-    const background = media && (await media.on(fill, frame, plate.frameRate, read(media.probe.colour, false))),
-      before =
-        foreground &&
-        (await foreground.on(
-          { start: made.foreground?.start ?? 0 },
-          frame,
-          plate.frameRate,
-          read(foreground.probe.colour, false),
-        ));
+    const background = media && (await media.on(fill, frame, plate.frameRate, read(media.probe.colour, false)));
+    const before =
+      foreground &&
+      (await foreground.on(
+        { start: made.foreground?.start ?? 0 },
+        frame,
+        plate.frameRate,
+        read(foreground.probe.colour, false),
+      ));
     const { gamma = [1, 1, 1] } = read({ transfer: null, primaries: null }, true);
     return pyramidOf(
       bendLight(

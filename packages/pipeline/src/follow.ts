@@ -45,8 +45,8 @@ export interface Step {
 
 /** Yields every frame after the reference (or after the checkpoint or start) to the end, whether found or not. */
 export async function* followDirection(run: DirectionRun, frames: FramePort): AsyncGenerator<Step> {
-  const { setup, start, checkpoint } = run,
-    placed = await placedFrames(setup, frames);
+  const { setup, start, checkpoint } = run;
+  const placed = await placedFrames(setup, frames);
   const follower = new Follower(setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
   if (checkpoint) await follower.resume(checkpoint.state, (n) => frames.read(n));
   else if (start) follower.startFrom(start);
@@ -63,8 +63,8 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next = frames.read(n + step);
       next.catch(() => {});
     }
-    const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n),
-      gap = follower.takeGap(n === run.end);
+    const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n);
+    const gap = follower.takeGap(n === run.end);
     // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
     if (gap)
       for await (const again of lookBack(run, gap, follower.state, frames, placed))
@@ -128,8 +128,8 @@ export function setupToRepeatWith(
   runs: number,
 ): FollowSetup | null {
   if (runs >= MOST_RUNS || states.length === 0) return null;
-  const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS),
-    readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
+  const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS);
+  const readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
   if (!bowed && readout === null) return null;
   const way = [...results].flatMap((r) =>
     r.homography ? [{ frame: r.frame, corners: mapQuad(r.homography, setup.pin) }] : [],
@@ -153,8 +153,8 @@ export async function untilSettled(
   results: ReadonlyMap<number, FrameResult>,
   pass: (own: FollowSetup, runs: number) => Promise<FollowerState[] | null>,
 ): Promise<{ own: FollowSetup; states: FollowerState[] | null }> {
-  let own = setup,
-    states = await pass(own, 1);
+  let own = setup;
+  let states = await pass(own, 1);
   for (let runs = 1; states; runs++) {
     const again = setupToRepeatWith(states, own, results.values(), runs);
     if (!again) break;
@@ -207,8 +207,8 @@ export function assembleTrack(
   const byFrame = new Map(withHandKeys(results, setup.pin, hand, referenceFrame).map((r) => [r.frame, r]));
   const stopped: Stop[] = [];
   const lastFound = (step: 1 | -1, end: number): number => {
-    let last = referenceFrame,
-      reached = referenceFrame;
+    let last = referenceFrame;
+    let reached = referenceFrame;
     for (let n = referenceFrame; n !== end + step; n += step) {
       const r = byFrame.get(n);
       if (!r) break;
@@ -225,8 +225,8 @@ export function assembleTrack(
     stopped.push({ frame: next, direction: step === 1 ? 'forwards' : 'backwards', reason });
     return last;
   };
-  const first = lastFound(-1, from),
-    last = lastFound(1, to);
+  const first = lastFound(-1, from);
+  const last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
   const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)]))

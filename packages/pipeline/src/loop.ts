@@ -28,8 +28,8 @@ export function assertLoop({ from, to, dissolve }: Loop): void {
 
 /** Code values mixed as a dissolve mixes them. */
 function mix(a: Raster, b: Raster, share: number): void {
-  const { data } = a,
-    whole = !(data instanceof Float32Array);
+  const { data } = a;
+  const whole = !(data instanceof Float32Array);
   for (let i = 0; i < data.length; i++) {
     const v = data[i]! + share * (b.data[i]! - data[i]!);
     data[i] = whole ? (v + 0.5) | 0 : v;
@@ -43,8 +43,8 @@ export async function* loopPictures(
   { from, to, dissolve }: Loop,
   o: Pick<DecodeOptions, 'seekable' | 'buffers'>,
 ): AsyncGenerator<Raster> {
-  let frame = from,
-    before: AsyncGenerator<Raster> | null = null;
+  let frame = from;
+  let before: AsyncGenerator<Raster> | null = null;
   try {
     for await (const picture of decodeRgb(source, probe, { ...o, from, count: to - from + 1 })) {
       const i = frame++ - (to - dissolve + 1);
@@ -68,10 +68,10 @@ export function loopPlaces(
 ): Map<number, Place> {
   const out = new Map<number, Place>();
   for (let frame = from; frame <= to; frame++) {
-    const own = places.get(frame),
-      i = frame - (to - dissolve + 1),
-      before = i >= 0 ? places.get(from - dissolve + i) : undefined,
-      share = i >= 0 ? fadeShare(i, dissolve) : 0;
+    const own = places.get(frame);
+    const i = frame - (to - dissolve + 1);
+    const before = i >= 0 ? places.get(from - dissolve + i) : undefined;
+    const share = i >= 0 ? fadeShare(i, dissolve) : 0;
     if (!own || (i >= 0 && !before)) continue;
     const corners = before
       ? (own.corners.map((c, k) => [
@@ -81,8 +81,8 @@ export function loopPlaces(
       : own.corners;
     out.set(frame, before ? { corners, homography: quadToQuad(pin, corners) } : own);
   }
-  const first = out.get(from),
-    last = out.get(to);
+  const first = out.get(from);
+  const last = out.get(to);
   if (first) out.set(to + 1, first);
   if (last) out.set(from - 1, last);
   return out;

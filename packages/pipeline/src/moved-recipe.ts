@@ -56,8 +56,8 @@ function scaled(v: Json, k: number): Json {
 
 /** @throws InputError when the reference frame is not in the new plate */
 export function movedRecipe(recipe: ScreenFile, { offset, scale, frameCount }: PlateChange): ScreenFile {
-  const within = (frame: number): boolean => frame >= 0 && frame < frameCount,
-    reference = recipe.referenceFrame + offset;
+  const within = (frame: number): boolean => frame >= 0 && frame < frameCount;
+  const reference = recipe.referenceFrame + offset;
   if (!within(reference))
     throw new InputError(
       `The reference frame ${recipe.referenceFrame} of "${recipe.name}" would be frame ${reference}, which the new plate does not have; choose a version that holds it.`,
@@ -65,9 +65,9 @@ export function movedRecipe(recipe: ScreenFile, { offset, scale, frameCount }: P
   const clamped = (frame: number): number => Math.min(frameCount - 1, Math.max(0, frame));
   function walk(v: Json, path: string): Json {
     if (Array.isArray(v)) {
-      const moved = (v as readonly Json[]).map((x) => walk(x, path)),
-        left = moved.filter((x) => !outside(x)),
-        last = moved.at(-1) as { frame?: number; value?: number } | undefined;
+      const moved = (v as readonly Json[]).map((x) => walk(x, path));
+      const left = moved.filter((x) => !outside(x));
+      const last = moved.at(-1) as { frame?: number; value?: number } | undefined;
       // A control keeps a value when all of its keys are gone.
       return left.length === 0 && typeof last?.value === 'number'
         ? [{ ...last, frame: clamped(last.frame ?? 0) }]
@@ -92,12 +92,12 @@ export function movedRecipe(recipe: ScreenFile, { offset, scale, frameCount }: P
     if (typeof o?.['frame'] === 'number') return !within(o['frame']);
     return typeof o?.['from'] === 'number' && typeof o['to'] === 'number' && (o['to'] < 0 || o['from'] >= frameCount);
   }
-  const out = walk(recipe as unknown as Json, '') as unknown as ScreenFile,
-    perFrame = <T extends { readonly from: number; readonly values: readonly number[] }>(p: T, k: number): T => ({
-      ...p,
-      from: Math.max(0, p.from),
-      values: p.values.slice(Math.max(0, -p.from)).map((x) => x * k),
-    });
+  const out = walk(recipe as unknown as Json, '') as unknown as ScreenFile;
+  const perFrame = <T extends { readonly from: number; readonly values: readonly number[] }>(p: T, k: number): T => ({
+    ...p,
+    from: Math.max(0, p.from),
+    values: p.values.slice(Math.max(0, -p.from)).map((x) => x * k),
+  });
   const { levels, softness, grain } = (out.dress ?? {}) as {
     levels?: { measured?: { from: number; values: number[] } };
     softness?: { measured?: { from: number; values: number[] } };

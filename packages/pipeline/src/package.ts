@@ -15,8 +15,8 @@ import { InputError } from './pipeline-error';
 
 export const MANIFEST = 'manifest.json';
 /** Sizes beyond which a package is not opened. */
-const MOST_BYTES = 200e9,
-  MOST_ENTRIES = 200_000;
+const MOST_BYTES = 200e9;
+const MOST_ENTRIES = 200_000;
 
 export interface PackagedFile {
   readonly path: string;
@@ -54,24 +54,24 @@ export async function writePackage(
   path: string,
 ): Promise<void> {
   await writeFile(join(folder, 'README.txt'), readme(track, files, conventions));
-  const all = [{ path: 'README.txt', what: 'explains every file' }, ...files],
-    manifest: Manifest = {
-      format: 'yarlop-package',
-      version: 1,
-      plate: track.plate,
-      screens: track.screens.map((s) => s.name),
-      files: await Promise.all(
-        all.map(async (f) => ({
-          ...f,
-          bytes: (await stat(join(folder, f.path))).size,
-          sha256: await checksum(join(folder, f.path)),
-        })),
-      ),
-    };
+  const all = [{ path: 'README.txt', what: 'explains every file' }, ...files];
+  const manifest: Manifest = {
+    format: 'yarlop-package',
+    version: 1,
+    plate: track.plate,
+    screens: track.screens.map((s) => s.name),
+    files: await Promise.all(
+      all.map(async (f) => ({
+        ...f,
+        bytes: (await stat(join(folder, f.path))).size,
+        sha256: await checksum(join(folder, f.path)),
+      })),
+    ),
+  };
   await writeFile(join(folder, MANIFEST), `${JSON.stringify(manifest, null, 1)}\n`);
-  const zip = new yazl.ZipFile(),
-    mtime = new Date(Date.UTC(2000, 0, 1)),
-    part = `${path}.part`;
+  const zip = new yazl.ZipFile();
+  const mtime = new Date(Date.UTC(2000, 0, 1));
+  const part = `${path}.part`;
   for (const f of [MANIFEST, ...all.map((x) => x.path)])
     zip.addFile(join(folder, f), f, { mtime, compress: !/\.(png|exr|mp4|mov|webm|jpg)$/.test(f) });
   zip.end();
@@ -104,8 +104,8 @@ function openZip(path: string): Promise<yauzl.ZipFile> {
 
 /** Unpacks and checks a package. @param into must not exist yet; left out again when anything is wrong. @throws InputError */
 export async function readPackage(path: string, into: string): Promise<Manifest> {
-  const zip = await openZip(path),
-    part = await mkdtemp(`${into}.part-`);
+  const zip = await openZip(path);
+  const part = await mkdtemp(`${into}.part-`);
   try {
     if (zip.entryCount > MOST_ENTRIES)
       throw new InputError(`The package lists ${zip.entryCount} files; at most ${MOST_ENTRIES} are taken.`);
@@ -148,8 +148,8 @@ export async function readPackage(path: string, into: string): Promise<Manifest>
     if (manifest?.format !== 'yarlop-package' || !Array.isArray(manifest.files))
       throw new InputError(`The package has no ${MANIFEST} of Yarlop's.`);
     for (const f of manifest.files) {
-      const here = join(part, posix.normalize(f.path)),
-        info = relative(part, here).startsWith('..') ? null : await stat(here).catch(() => null);
+      const here = join(part, posix.normalize(f.path));
+      const info = relative(part, here).startsWith('..') ? null : await stat(here).catch(() => null);
       if (!info) throw new InputError(`The package lacks "${f.path}", which its manifest lists.`);
       if (info.size !== f.bytes || (await checksum(here)) !== f.sha256)
         throw new InputError(`"${f.path}" of the package was changed after it was made: its checksum differs.`);

@@ -46,8 +46,8 @@ export async function withLuma<T>(
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-luma-'));
   try {
     const path = join(folder, 'luma.raw');
-    const { width, height, bitDepth } = plate.probe,
-      wanted = [...new Set(o.stills)].map((frame) => ({ frame, path: join(folder, `still-${frame}.raw`) }));
+    const { width, height, bitDepth } = plate.probe;
+    const wanted = [...new Set(o.stills)].map((frame) => ({ frame, path: join(folder, `still-${frame}.raw`) }));
     await extractLuma(plate.source, plate.probe, path, cancelled, { ...(o.mix ? { mix: o.mix } : {}), stills: wanted });
     const stills = new Map<number, Raster>();
     for (const s of wanted) {

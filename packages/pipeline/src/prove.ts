@@ -54,9 +54,9 @@ export async function likenessesOf(
   more: readonly RightPlace[],
   frames: FramePort,
 ): Promise<Likeness[][]> {
-  const by = new Map(path.map((f) => [f.frame, f.homography])),
-    out: Likeness[][] = [[], [], [], []],
-    pictures = new Map<number, RawLuma>();
+  const by = new Map(path.map((f) => [f.frame, f.homography]));
+  const out: Likeness[][] = [[], [], [], []];
+  const pictures = new Map<number, RawLuma>();
   const places: RightPlace[] = [0, 1, 2, 3].map((corner) => ({
     corner,
     frame: referenceFrame,
@@ -66,9 +66,9 @@ export async function likenessesOf(
     const h = frame === referenceFrame ? (by.get(frame) ?? [1, 0, 0, 0, 1, 0, 0, 0, 1]) : by.get(frame);
     if (!h || frame >= frames.frameCount) continue;
     if (!pictures.has(frame)) pictures.set(frame, await frames.read(frame));
-    const now = mapPoint(h, pin[corner]!),
-      view = multiply(translation(at[0] - now[0], at[1] - now[1]), h),
-      look = lookAtCorner(pictures.get(frame)!, frame, view, pin, corner);
+    const now = mapPoint(h, pin[corner]!);
+    const view = multiply(translation(at[0] - now[0], at[1] - now[1]), h);
+    const look = lookAtCorner(pictures.get(frame)!, frame, view, pin, corner);
     if (look) out[corner]!.push(look);
   }
   return out;
@@ -87,14 +87,14 @@ export function slipsOn(
 
 /** Smear of the corners on the i-th frame of a path, px: by the least that the frames beside it tell, since a pop of the path is no blur. */
 export function blursOn(path: readonly PlaneFrame[], pin: Quad, i: number): number[] {
-  const f = path[i]!,
-    ways = [
-      [path[i - 1], f],
-      [f, path[i + 1]],
-      [path[i - 1], path[i + 1]],
-    ].flatMap(([a, b]) =>
-      a && b ? [{ from: mapQuad(a.homography, pin), to: mapQuad(b.homography, pin), frames: b.frame - a.frame }] : [],
-    );
+  const f = path[i]!;
+  const ways = [
+    [path[i - 1], f],
+    [f, path[i + 1]],
+    [path[i - 1], path[i + 1]],
+  ].flatMap(([a, b]) =>
+    a && b ? [{ from: mapQuad(a.homography, pin), to: mapQuad(b.homography, pin), frames: b.frame - a.frame }] : [],
+  );
   return pin.map(
     (_, k) =>
       COMMON_SHUTTER *
@@ -123,9 +123,9 @@ export async function prove(
   frames: FramePort,
   done: (frame: number) => boolean = () => false,
 ): Promise<Proof> {
-  const r = track.frames.find((f) => f.frame === track.referenceFrame)!,
-    pin = mapQuad(inverse(r.homography), r.corners),
-    out: ProvedFrame[] = [];
+  const r = track.frames.find((f) => f.frame === track.referenceFrame)!;
+  const pin = mapQuad(inverse(r.homography), r.corners);
+  const out: ProvedFrame[] = [];
   for await (const f of measureSlips(track.frames, pin, track.referenceFrame, [], frames)) {
     out.push(f);
     if (done(f.frame)) break;

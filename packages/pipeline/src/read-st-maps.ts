@@ -10,27 +10,27 @@ import { probe } from '@yarlop/media/probe';
 import { openSource } from '@yarlop/media/source';
 import { InputError } from './pipeline-error';
 
-const LEAST_COVERED = 50,
-  UNIT: Quad = [
-    [0, 0],
-    [1, 0],
-    [1, 1],
-    [0, 1],
-  ];
+const LEAST_COVERED = 50;
+const UNIT: Quad = [
+  [0, 0],
+  [1, 0],
+  [1, 1],
+  [0, 1],
+];
 
 /** @param path a pattern, a folder, or one picture; maps of the whole plate. @throws InputError for maps that cover nothing */
 export async function readStMaps(path: string): Promise<Track> {
   const source = await openSource(path);
   try {
-    const p = await probe(source),
-      found: { frame: number; corners: Quad }[] = [];
+    const p = await probe(source);
+    const found: { frame: number; corners: Quad }[] = [];
     if (!p.hasAlpha)
       throw new InputError(`${p.name} has no alpha: where the Screen is cannot be told from its coordinates alone.`);
     let frame = 0;
     for await (const { width, height, data, ...r } of decodeRgb(source, p, { alpha: true })) {
-      const unit = 1 / maxOf({ width, height, data, ...r }),
-        map = Float32Array.from(data, (v) => v * unit),
-        { content, plate } = pairsOfMap(map, { x: 0, y: 0, width, height });
+      const unit = 1 / maxOf({ width, height, data, ...r });
+      const map = Float32Array.from(data, (v) => v * unit);
+      const { content, plate } = pairsOfMap(map, { x: 0, y: 0, width, height });
       if (content.length >= LEAST_COVERED)
         found.push({ frame, corners: mapQuad(homographyFromPairs(content, plate), UNIT) });
       frame++;

@@ -75,17 +75,17 @@ export class OwnThread implements FrameRenderer {
   }
 
   async render(frame: number, plate: Raster): Promise<Raster> {
-    const { show, premultiplied, depth, probe } = this.order,
-      own = transferOf(probe.colour.transfer),
-      light = depth === 32 || plate.data instanceof Float32Array,
-      picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
+    const { show, premultiplied, depth, probe } = this.order;
+    const own = transferOf(probe.colour.transfer);
+    const light = depth === 32 || plate.data instanceof Float32Array;
+    const picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
     const target =
-        show === 'element' || show === 'pass-element'
-          ? emptyLike(picture, picture.width, picture.height, 4)
-          : isPass(show)
-            ? emptyLike(picture, picture.width, picture.height, 3)
-            : picture,
-      layers: Layer[] = [];
+      show === 'element' || show === 'pass-element'
+        ? emptyLike(picture, picture.width, picture.height, 4)
+        : isPass(show)
+          ? emptyLike(picture, picture.width, picture.height, 3)
+          : picture;
+    const layers: Layer[] = [];
     for (const [i, layer] of this.order.layers.entries()) {
       const l = await this.layerOn(layer, this.fills[i]!, frame);
       if (l) layers.push(l);
@@ -101,9 +101,9 @@ export class OwnThread implements FrameRenderer {
 
   /** One Screen on one frame as the renderer takes it; null where it is not. */
   private async layerOn(layer: ScreenLayer, fill: Fill, frame: number): Promise<Layer | null> {
-    const { probe, layers } = this.order,
-      on = planeOn(layer, frame),
-      { screen, shutter, lens } = layer;
+    const { probe, layers } = this.order;
+    const on = planeOn(layer, frame);
+    const { screen, shutter, lens } = layer;
     if (!on) return null;
     const others = Object.fromEntries(
       layers.flatMap((l) => {

@@ -25,8 +25,8 @@ interface Thread {
 }
 
 function started(program: URL, order: RenderOrder): Thread {
-  const worker = new Worker(program, { workerData: order }),
-    waiting: Waiting[] = [];
+  const worker = new Worker(program, { workerData: order });
+  const waiting: Waiting[] = [];
   worker.on('message', (w: FrameWord) => {
     const next = waiting.shift();
     if (w.kind === 'done') next?.resolve(w.picture);

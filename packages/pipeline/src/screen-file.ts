@@ -41,10 +41,10 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
 /** @throws InputError for a bend that folds the fill over itself on a frame that has keys, or on the reference */
 function assertBend(bend: Bend | undefined, referenceFrame: number): void {
   if (!bend) return;
-  const handles = BEND_SIDES.flatMap((s) => bend[s] ?? []),
-    frames = handles
-      .flatMap((h) => [h.x, h.y])
-      .flatMap((v) => (Array.isArray(v) ? (v as readonly Key[]).map((k) => k.frame) : []));
+  const handles = BEND_SIDES.flatMap((s) => bend[s] ?? []);
+  const frames = handles
+    .flatMap((h) => [h.x, h.y])
+    .flatMap((v) => (Array.isArray(v) ? (v as readonly Key[]).map((k) => k.frame) : []));
   for (const frame of new Set([referenceFrame, ...frames])) {
     const sides = bentSides(bend, frame);
     if (sides && foldsOver(sides))
@@ -76,10 +76,10 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
       `referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`,
     );
   assertPin(screen.pin);
-  const patches = screen.patches ?? [],
-    hand = screen.hand ?? [],
-    spots = spotsOf(screen),
-    presence = screen.presence ?? [];
+  const patches = screen.patches ?? [];
+  const hand = screen.hand ?? [];
+  const spots = spotsOf(screen);
+  const presence = screen.presence ?? [];
   followRegion(screen.pin, patches, { radial: 0, width: plate.width, height: plate.height });
   for (const k of hand) assertPin(k.corners);
   for (const p of presence)

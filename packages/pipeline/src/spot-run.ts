@@ -19,9 +19,9 @@ export async function* followSpot(
   end: number,
   frames: FramePort,
 ): AsyncGenerator<SpotResult> {
-  const spot = spotsOf(screen)[index],
-    r = screen.referenceFrame,
-    step = end < start ? -1 : 1;
+  const spot = spotsOf(screen)[index];
+  const r = screen.referenceFrame;
+  const step = end < start ? -1 : 1;
   if (!spot) throw new InputError(`The Screen has no spot ${index + 1}.`);
   const at = knownPlace(spot, start, r);
   if (!at)

@@ -37,8 +37,8 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
 export function onThreads(program: URL, luma: LumaPlace): RunDirection {
   return (run) => ({
     [Symbol.asyncIterator](): AsyncIterator<Step> {
-      const words: ThreadWord[] = [],
-        worker = new Worker(program, { workerData: { run, luma } satisfies ThreadOrder });
+      const words: ThreadWord[] = [];
+      const worker = new Worker(program, { workerData: { run, luma } satisfies ThreadOrder });
       let wake = (): void => {};
       const hear = (w: ThreadWord): void => {
         words.push(w);

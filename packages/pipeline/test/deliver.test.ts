@@ -26,16 +26,16 @@ import { readPackage, writePackage } from '../src/package';
 import { IMPORT_FORMATS, importTrack } from '../src/track-file';
 import { writeWhole } from '../src/write-whole';
 
-const run = promisify(execFile),
-  PIN: Quad = [
-    [60.4, 40.2],
-    [240.7, 44.9],
-    [236.1, 150.3],
-    [56.8, 146.6],
-  ],
-  WIDTH = 320,
-  HEIGHT = 192,
-  FRAMES = 5;
+const run = promisify(execFile);
+const PIN: Quad = [
+  [60.4, 40.2],
+  [240.7, 44.9],
+  [236.1, 150.3],
+  [56.8, 146.6],
+];
+const WIDTH = 320;
+const HEIGHT = 192;
+const FRAMES = 5;
 const cornersOn = (n: number): Quad => PIN.map(([x, y], i) => [x + 3.3 * n, y + n + 0.2 * i * n]) as unknown as Quad;
 const TRACK: Track = {
   plate: { name: 'plate.mkv', width: WIDTH, height: HEIGHT, frameRate: [25, 1], firstFrame: 101, frameCount: FRAMES },
@@ -86,8 +86,8 @@ async function deliver(as: Format, out: string, more: Partial<DataJob> = {}): Pr
   return n;
 }
 async function pictures(path: string, alpha = false): Promise<Raster[]> {
-  const source = await openSource(join(folder, path)),
-    out: Raster[] = [];
+  const source = await openSource(join(folder, path));
+  const out: Raster[] = [];
   try {
     for await (const r of decodeRgb(source, await probe(source), { alpha })) out.push({ ...r, data: r.data.slice() });
     return out;
@@ -117,8 +117,8 @@ describe('track data', () => {
     }
   });
   it('a page and a report hold the plate’s own pictures', async () => {
-    const source = await openSource(join(folder, 'plate.mkv')),
-      plate = { source, probe: await probe(source), seekable: false };
+    const source = await openSource(join(folder, 'plate.mkv'));
+    const plate = { source, probe: await probe(source), seekable: false };
     await deliver('html', 'page.html', { plate });
     await deliver('report', 'report.html', { plate });
     await source.dispose();
@@ -131,17 +131,17 @@ describe('maps', () => {
   it('are numbered by the shot’s labels, as float OpenEXR and as 16-bit PNG', async () => {
     expect(await deliver('stmap', 'png/m.%04d.png')).toBe(FRAMES);
     expect((await readdir(join(folder, 'png'))).sort()[0]).toBe('m.0101.png');
-    const [exr] = await pictures('maps/m.0101.exr', true),
-      [png] = await pictures('png/m.0101.png', true),
-      k = (90 * WIDTH + 150) * 4;
+    const [exr] = await pictures('maps/m.0101.exr', true);
+    const [png] = await pictures('png/m.0101.png', true);
+    const k = (90 * WIDTH + 150) * 4;
     expect(exr!.data).toBeInstanceOf(Float32Array);
     for (const c of [0, 1, 3]) expect(png!.data[k + c]! / 65535).toBeCloseTo(exr!.data[k + c]!, 4);
   });
   it('are cut to the Screen, and go on beyond the picture', async () => {
     await deliver('stmap', 'crop/m.%04d.exr', { maps: { crop: 6 } });
     await deliver('stmap', 'over/m.%04d.exr', { maps: { overscan: 20 } });
-    const [crop] = await pictures('crop/m.0101.exr', true),
-      [over] = await pictures('over/m.0101.exr', true);
+    const [crop] = await pictures('crop/m.0101.exr', true);
+    const [over] = await pictures('over/m.0101.exr', true);
     expect(crop!.width).toBeLessThan(240);
     expect([over!.width, over!.height]).toEqual([WIDTH + 40, HEIGHT + 40]);
   });
@@ -163,8 +163,8 @@ describe('maps', () => {
     for (const as of ['lens-undistort', 'lens-distort'] as const)
       for (const type of ['exr', 'png']) expect(await deliver(as, `${as}/m.%04d.${type}`, { track: bowed })).toBe(1);
     expect((await readdir(join(folder, 'lens-distort'))).sort()).toEqual(['m.0101.exr', 'm.0101.png']);
-    const [map] = await pictures('lens-undistort/m.0101.exr', true),
-      middle = ((HEIGHT / 2) * WIDTH + WIDTH / 2) * 4;
+    const [map] = await pictures('lens-undistort/m.0101.exr', true);
+    const middle = ((HEIGHT / 2) * WIDTH + WIDTH / 2) * 4;
     expect(map!.data[middle]).toBeCloseTo((WIDTH / 2 + 0.5) / WIDTH, 3);
   });
   it('need a pattern', async () => {
@@ -172,10 +172,10 @@ describe('maps', () => {
   });
   it('in ffmpeg’s own perspective filter the corners put a picture where our map says', async () => {
     // The filter's corners are those of the picture's outermost pixels' centres and come in the order TL, TR, BL, BR.
-    const q = cornersOn(0),
-      order = [0, 1, 3, 2]
-        .map((i, k) => `x${k}=${(q[i]![0] - 0.5).toFixed(3)}:y${k}=${(q[i]![1] - 0.5).toFixed(3)}`)
-        .join(':');
+    const q = cornersOn(0);
+    const order = [0, 1, 3, 2]
+      .map((i, k) => `x${k}=${(q[i]![0] - 0.5).toFixed(3)}:y${k}=${(q[i]![1] - 0.5).toFixed(3)}`)
+      .join(':');
     await ffmpeg([
       '-f',
       'lavfi',
@@ -189,8 +189,8 @@ describe('maps', () => {
       'rgb48be',
       join(folder, 'bent.png'),
     ]);
-    const [bent] = await pictures('bent.png'),
-      [map] = await pictures('maps/m.0101.exr', true);
+    const [bent] = await pictures('bent.png');
+    const [map] = await pictures('maps/m.0101.exr', true);
     for (const [x, y] of [
       [100, 70],
       [200, 90],
@@ -215,32 +215,30 @@ describe('a matte', () => {
 describe('the plate by the plane', () => {
   it('is held still, and the Screen laid flat: a mark that rides on the plane stays where it is', async () => {
     // White marks that ride on the plane, on black.
-    const mark = (n: number): readonly [number, number] => mapPoint(TRACK.screens[0]!.frames[n]!.homography, [150, 90]),
-      e = await Encoder.open(join(folder, 'marked.mkv'), {
-        width: WIDTH,
-        height: HEIGHT,
-        frameRate: [25, 1],
-        firstNumber: 0,
-        depth: 8,
-        alpha: false,
-      });
+    const mark = (n: number): readonly [number, number] => mapPoint(TRACK.screens[0]!.frames[n]!.homography, [150, 90]);
+    const e = await Encoder.open(join(folder, 'marked.mkv'), {
+      width: WIDTH,
+      height: HEIGHT,
+      frameRate: [25, 1],
+      firstNumber: 0,
+      depth: 8,
+      alpha: false,
+    });
     for (let n = 0; n < FRAMES; n++) {
-      const [x, y] = mark(n),
-        data = Uint8Array.from({ length: WIDTH * HEIGHT * 3 }, (_, i) =>
-          Math.round(
-            255 *
-              Math.exp(
-                -(((Math.floor(i / 3) % WIDTH) + 0.5 - x) ** 2 + (Math.floor(i / 3 / WIDTH) + 0.5 - y) ** 2) / 18,
-              ),
-          ),
-        );
+      const [x, y] = mark(n);
+      const data = Uint8Array.from({ length: WIDTH * HEIGHT * 3 }, (_, i) =>
+        Math.round(
+          255 *
+            Math.exp(-(((Math.floor(i / 3) % WIDTH) + 0.5 - x) ** 2 + (Math.floor(i / 3 / WIDTH) + 0.5 - y) ** 2) / 18),
+        ),
+      );
       await e.write({ width: WIDTH, height: HEIGHT, channels: 3, data });
     }
     await e.close();
     const middle = (r: Raster): readonly [number, number] => {
-      let s = 0,
-        sx = 0,
-        sy = 0;
+      let s = 0;
+      let sx = 0;
+      let sy = 0;
       for (let i = 0; i < r.width * r.height; i++)
         [s, sx, sy] = [
           s + r.data[i * 3]!,
@@ -249,14 +247,14 @@ describe('the plate by the plane', () => {
         ];
       return [sx / s, sy / s];
     };
-    const source = await openSource(join(folder, 'marked.mkv')),
-      plate = { source, probe: await probe(source), seekable: false };
+    const source = await openSource(join(folder, 'marked.mkv'));
+    const plate = { source, probe: await probe(source), seekable: false };
     await deliver('stabilised', 'still.mkv', { plate });
     await deliver('flat', 'flat.mkv', { plate });
     await source.dispose();
     for (const r of await pictures('still.mkv')) expect(distance(middle(r), [150, 90])).toBeLessThan(0.1);
-    const flat = await pictures('flat.mkv'),
-      first = middle(flat[0]!);
+    const flat = await pictures('flat.mkv');
+    const first = middle(flat[0]!);
     for (const r of flat) expect(distance(middle(r), first)).toBeLessThan(0.1);
   });
   it('needs the plate, and says so', async () => {
@@ -285,8 +283,8 @@ describe('packages', () => {
     expect(Buffer.compare(await readFile(join(folder, 'a.zip')), await readFile(join(folder, 'b.zip')))).toBe(0);
   });
   async function zipOf(name: string, files: readonly (readonly [string, string])[]): Promise<string> {
-    const zip = new yazl.ZipFile(),
-      path = join(folder, name);
+    const zip = new yazl.ZipFile();
+    const path = join(folder, name);
     for (const [n, text] of files) zip.addBuffer(Buffer.from(text), n);
     zip.end();
     await pipeline(zip.outputStream, createWriteStream(path));
@@ -297,8 +295,8 @@ describe('packages', () => {
     await mkdir(work, { recursive: true });
     await writeWhole(join(work, 'one.csv'), 'corners');
     await writePackage(TRACK, work, [{ path: 'one.csv', what: 'corners' }], 'pixels', join(folder, 'one.zip'));
-    const manifest = await readFile(join(work, 'manifest.json'), 'utf8'),
-      readme = await readFile(join(work, 'README.txt'), 'utf8');
+    const manifest = await readFile(join(work, 'manifest.json'), 'utf8');
+    const readme = await readFile(join(work, 'README.txt'), 'utf8');
     await expect(
       readPackage(
         await zipOf('changed.zip', [
@@ -327,10 +325,10 @@ describe('packages', () => {
   });
   it('with a path that climbs out are refused', async () => {
     const path = await zipOf('climbs.zip', [
-        ['aa/evil.txt', 'out'],
-        ['manifest.json', '{}'],
-      ]),
-      bytes = await readFile(path);
+      ['aa/evil.txt', 'out'],
+      ['manifest.json', '{}'],
+    ]);
+    const bytes = await readFile(path);
     for (let at = bytes.indexOf('aa/evil.txt'); at >= 0; at = bytes.indexOf('aa/evil.txt'))
       bytes.write('../evil.txt', at);
     await writeFile(path, bytes);
@@ -338,11 +336,11 @@ describe('packages', () => {
   });
   it('that would burst are refused', async () => {
     const path = await zipOf('bomb.zip', [
-        ['zeros.bin', '\0'.repeat(30_000_000)],
-        ['manifest.json', '{}'],
-      ]),
-      bytes = await readFile(path),
-      central = bytes.lastIndexOf(Buffer.from('504b0102', 'hex'), bytes.lastIndexOf('zeros.bin'));
+      ['zeros.bin', '\0'.repeat(30_000_000)],
+      ['manifest.json', '{}'],
+    ]);
+    const bytes = await readFile(path);
+    const central = bytes.lastIndexOf(Buffer.from('504b0102', 'hex'), bytes.lastIndexOf('zeros.bin'));
     // The directory promises two thousand times what is there.
     bytes.writeUInt32LE(3_900_000_000, central + 24);
     await writeFile(path, bytes);
@@ -379,24 +377,24 @@ describe('clips', () => {
       ) as { streams: never[] }
     ).streams[0]!;
   const write = async (path: string, alpha = false, more: object = {}): Promise<Raster> => {
-    const channels = alpha ? 4 : 3,
-      picture: Raster = {
-        width: 64,
-        height: 48,
-        channels,
-        data: Uint8Array.from({ length: 64 * 48 * channels }, (_, i) =>
-          i % 4 === 3 && alpha ? (i * 7) & 255 : (i * 5) & 255,
-        ),
-      },
-      e = await Encoder.open(join(folder, path), {
-        width: 64,
-        height: 48,
-        frameRate: [25, 1],
-        firstNumber: 1,
-        depth: 8,
-        alpha,
-        ...more,
-      });
+    const channels = alpha ? 4 : 3;
+    const picture: Raster = {
+      width: 64,
+      height: 48,
+      channels,
+      data: Uint8Array.from({ length: 64 * 48 * channels }, (_, i) =>
+        i % 4 === 3 && alpha ? (i * 7) & 255 : (i * 5) & 255,
+      ),
+    };
+    const e = await Encoder.open(join(folder, path), {
+      width: 64,
+      height: 48,
+      frameRate: [25, 1],
+      firstNumber: 1,
+      depth: 8,
+      alpha,
+      ...more,
+    });
     for (let n = 0; n < 3; n++) await e.write(picture);
     await e.close();
     return picture;
@@ -422,8 +420,8 @@ describe('clips', () => {
     expect([p.color_transfer, p.color_primaries, p.tags?.timecode]).toEqual(['smpte2084', 'bt2020', '10:00:00:05']);
   });
   it('lossless ones give every bit back, alpha too', async () => {
-    const picture = await write('alpha.mkv', true),
-      [back] = await pictures('alpha.mkv', true);
+    const picture = await write('alpha.mkv', true);
+    const [back] = await pictures('alpha.mkv', true);
     expect(Buffer.compare(Buffer.from(back!.data), Buffer.from(picture.data))).toBe(0);
   });
   it('take the plate’s sound along from their first frame', async () => {

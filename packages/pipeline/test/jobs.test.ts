@@ -46,8 +46,8 @@ function port(o: SceneOptions, frames: number, blank: (n: number) => boolean = (
   };
 }
 async function both(frames: FramePort, from: number, to: number): Promise<FrameResult[]> {
-  const setup = followSetup(screen, { width: 420, height: 300, frameCount: frames.frameCount }),
-    out: FrameResult[] = [];
+  const setup = followSetup(screen, { width: 420, height: 300, frameCount: frames.frameCount });
+  const out: FrameResult[] = [];
   for (const end of [to, from])
     for await (const s of followDirection({ setup, referenceFrame: 5, end }, frames)) out.push(s.result);
   return out;
@@ -112,24 +112,24 @@ describe('a followed shot', () => {
               ]
             : [],
     };
-    const run = { setup, referenceFrame: 5, end: 15 },
-      frames = port(jumped, 16),
-      steps: Step[] = [],
-      states = new Map<number, FollowerState>();
+    const run = { setup, referenceFrame: 5, end: 15 };
+    const frames = port(jumped, 16);
+    const steps: Step[] = [];
+    const states = new Map<number, FollowerState>();
     for await (const s of followDirection(run, frames)) {
       steps.push(s);
       if (!s.again) states.set(s.result.frame, structuredClone(s.state()));
     }
-    const lost = steps.filter((s) => !s.again && !s.result.homography).map((s) => s.result.frame),
-      again = steps.filter((s) => s.again);
+    const lost = steps.filter((s) => !s.again && !s.result.homography).map((s) => s.result.frame);
+    const again = steps.filter((s) => s.again);
     expect(lost).toEqual(expect.arrayContaining([9, 10]));
     expect(again.map((s) => s.result.frame)).toEqual([10, 9]);
     for (const { result } of again)
       mapQuad(jumped.homography(result.frame), PIN).forEach((p, i) =>
         expect(distance(p, mapQuad(result.homography!, PIN)[i]!)).toBeLessThan(0.3),
       );
-    const before = steps[steps.indexOf(again[0]!) - 1]!.result.frame,
-      resumed: Step[] = [];
+    const before = steps[steps.indexOf(again[0]!) - 1]!.result.frame;
+    const resumed: Step[] = [];
     for await (const s of followDirection(
       { ...run, checkpoint: { frame: before, state: states.get(before)! } },
       frames,
@@ -172,9 +172,9 @@ describe('a followed shot', () => {
     await expect(both(broken, 5, 13)).rejects.toThrow('Frame 8 of the plate could not be read.');
   });
   it('of two frames is followed', async () => {
-    const two = { ...scene, homography: (n: number) => moved(PIN, { x: n }) },
-      f = port(two, 2),
-      out: FrameResult[] = [];
+    const two = { ...scene, homography: (n: number) => moved(PIN, { x: n }) };
+    const f = port(two, 2);
+    const out: FrameResult[] = [];
     for await (const s of followDirection({ setup, referenceFrame: 0, end: 1 }, f)) out.push(s.result);
     expect(out.map((r) => r.homography !== null)).toEqual([true, true]);
   });
@@ -262,13 +262,13 @@ describe('files', () => {
       code: (n) => (n === 2 ? 1023 : 0),
       args: ['-c:v', 'ffv1', join(folder, 'fill.mkv')],
     });
-    const source = await openSource(join(folder, 'fill.mkv')),
-      fill = await Fill.open(
-        { media: placeOf(source), foreground: null, table: null },
-        { ...screen, fill: { media: 'a'.repeat(64), rate: 'frames' } },
-      ),
-      plate = await probe(source),
-      lit = async (n: number): Promise<number> => (await fill.on(n, plate))[0]!.data[(8 * 64 + 8) * 4]!;
+    const source = await openSource(join(folder, 'fill.mkv'));
+    const fill = await Fill.open(
+      { media: placeOf(source), foreground: null, table: null },
+      { ...screen, fill: { media: 'a'.repeat(64), rate: 'frames' } },
+    );
+    const plate = await probe(source);
+    const lit = async (n: number): Promise<number> => (await fill.on(n, plate))[0]!.data[(8 * 64 + 8) * 4]!;
     expect(await lit(0)).toBeLessThan(0.1);
     expect(await lit(2)).toBeGreaterThan(0.7);
     expect(await lit(50)).toBeGreaterThan(0.7);

@@ -17,27 +17,27 @@ import { blursOn, likenessesOf, measureSlips } from '../src/prove';
 import { correctionsOf } from '../src/screen-file';
 
 const PIN: Quad = [
-    [150, 90],
-    [390, 98],
-    [382, 250],
-    [142, 242],
-  ],
-  FRAMES = 14,
-  CHANGES = 7;
+  [150, 90],
+  [390, 98],
+  [382, 250],
+  [142, 242],
+];
+const FRAMES = 14;
+const CHANGES = 7;
 const plane = (n: number): number[] => moved(PIN, { x: 2 * n, y: n, turn: 0.008 * n, scale: 1 + 0.006 * n });
 /** A device with a black bezel whose picture becomes another one halfway. */
 function picture(n: number): RawLuma {
-  const first = waves(5),
-    second = waves(31),
-    texture = (x: number, y: number): number =>
-      insidePolygon([x, y], PIN) ? 60 + 0.75 * (n < CHANGES ? first : second)(x, y) : 16;
+  const first = waves(5);
+  const second = waves(31);
+  const texture = (x: number, y: number): number =>
+    insidePolygon([x, y], PIN) ? 60 + 0.75 * (n < CHANGES ? first : second)(x, y) : 16;
   return renderScene(
     { width: 560, height: 340, pin: grownPin(PIN, 12), homography: plane, texture, background: waves(9), noise: 1.5 },
     n,
   );
 }
-const pictures = Array.from({ length: FRAMES }, (_, n) => picture(n)),
-  port = { width: 560, height: 340, frameCount: FRAMES, read: async (n: number) => Promise.resolve(pictures[n]!) };
+const pictures = Array.from({ length: FRAMES }, (_, n) => picture(n));
+const port = { width: 560, height: 340, frameCount: FRAMES, read: async (n: number) => Promise.resolve(pictures[n]!) };
 const path = (off: (n: number) => number = () => 0): PlaneFrame[] =>
   Array.from({ length: FRAMES }, (_, frame) => ({
     frame,
@@ -60,10 +60,10 @@ const count = (f: { by: readonly (Point | null)[] }): number => f.by.filter((p) 
 
 describe('proving a path', () => {
   it('tells nothing of a device whose picture changed, until that state has a likeness of its own', async () => {
-    const alone = await told(path(), []),
-      both = await told(path(), right),
-      after = (list: typeof alone): number => list.slice(CHANGES).reduce((s, f) => s + count(f), 0),
-      before = (list: typeof alone): number => list.slice(0, CHANGES).reduce((s, f) => s + count(f), 0);
+    const alone = await told(path(), []);
+    const both = await told(path(), right);
+    const after = (list: typeof alone): number => list.slice(CHANGES).reduce((s, f) => s + count(f), 0);
+    const before = (list: typeof alone): number => list.slice(0, CHANGES).reduce((s, f) => s + count(f), 0);
     expect(before(alone)).toBeGreaterThan(20);
     expect(after(alone)).toBeLessThan(6);
     expect(after(both)).toBeGreaterThan(20);
@@ -72,10 +72,10 @@ describe('proving a path', () => {
   });
   it('finds a slip by the second likeness, and a plan repairs it to the truth', async () => {
     const frames = await told(
-        path((n) => (n > 8 && n !== 10 ? 2.5 : 0)),
-        right,
-      ),
-      plan = planRepairs(frames, PIN, {}, { limit: 1, width: 560, right: [0, 10] });
+      path((n) => (n > 8 && n !== 10 ? 2.5 : 0)),
+      right,
+    );
+    const plan = planRepairs(frames, PIN, {}, { limit: 1, width: 560, right: [0, 10] });
     expect(Math.abs(frames[12]!.by[1]![0] + 2.5)).toBeLessThan(0.4);
     expect(plan.touchUps.length).toBeGreaterThan(0);
     expect(Math.max(...plan.after.map((v) => v ?? 0))).toBeLessThan(Math.max(...plan.before.map((v) => v ?? 0)) / 2);
@@ -91,8 +91,8 @@ describe('proving a path', () => {
     expect(looks.map((l) => l.length)).toEqual([1, 1, 1, 1]);
   });
   it('takes a pop of the path for no blur', () => {
-    const calm = path(),
-      popped = path((n) => (n === 5 ? 30 : 0));
+    const calm = path();
+    const popped = path((n) => (n === 5 ? 30 : 0));
     for (const n of [4, 5, 6])
       for (const c of [0, 1, 2, 3])
         expect(Math.abs(blursOn(popped, PIN, n)[c]! - blursOn(calm, PIN, n)[c]!)).toBeLessThan(0.3);
@@ -112,28 +112,28 @@ describe('a track with corrections', () => {
     reason: null,
   }));
   const touchUp: TouchUp = {
-      frame: 9,
-      offsets: [
-        [2, 0],
-        [2, 0],
-        [2, 0],
-        [2, 0],
-      ],
-      before: { frames: 4, shape: 'linear' },
-      after: { frames: 4, shape: 'eased' },
-    },
-    setup = { pin: PIN, patches: [], motion: 'perspective', density: 'usual', evidence: ['texture'] } as never;
+    frame: 9,
+    offsets: [
+      [2, 0],
+      [2, 0],
+      [2, 0],
+      [2, 0],
+    ],
+    before: { frames: 4, shape: 'linear' },
+    after: { frames: 4, shape: 'eased' },
+  };
+  const setup = { pin: PIN, patches: [], motion: 'perspective', density: 'usual', evidence: ['texture'] } as never;
   it('carries them, with matrices that still take the pin to the corners', () => {
     const screen = {
-        format: 'yarlop-screen',
-        version: 1,
-        name: 'a',
-        referenceFrame: 0,
-        pin: PIN,
-        touchUps: [touchUp],
-      } as never,
-      plain = assembleTrack(results, setup, 0, 0, FRAMES - 1, false).frames,
-      { frames } = assembleTrack(results, setup, 0, 0, FRAMES - 1, false, correctionsOf(screen));
+      format: 'yarlop-screen',
+      version: 1,
+      name: 'a',
+      referenceFrame: 0,
+      pin: PIN,
+      touchUps: [touchUp],
+    } as never;
+    const plain = assembleTrack(results, setup, 0, 0, FRAMES - 1, false).frames;
+    const { frames } = assembleTrack(results, setup, 0, 0, FRAMES - 1, false, correctionsOf(screen));
     expect(frames.slice(0, 6)).toEqual(plain.slice(0, 6));
     for (const f of frames)
       for (const [i, p] of mapQuad(f.homography, PIN).entries())

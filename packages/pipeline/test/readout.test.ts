@@ -10,13 +10,13 @@ import type { FramePort } from '../src/follow';
 import { followDirection, setupToRepeatWith } from '../src/follow';
 
 const PIN: Quad = [
-    [130, 80],
-    [350, 80],
-    [350, 230],
-    [130, 230],
-  ],
-  FRAMES = 30,
-  REFERENCE = 0;
+  [130, 80],
+  [350, 80],
+  [350, 230],
+  [130, 230],
+];
+const FRAMES = 30;
+const REFERENCE = 0;
 const shaken = (n: number): Parameters<typeof moved>[1] => ({
   x: 26 * Math.sin(n / 2.1),
   y: 12 * Math.sin(n / 2.7 + 1) - 12 * Math.sin(1),
@@ -46,9 +46,9 @@ async function run(
   o: SceneOptions,
   setup: FollowSetup,
 ): Promise<{ results: FrameResult[]; state: FollowerState; errors: number[] }> {
-  const port: FramePort = { width: o.width, frameCount: FRAMES, read: async (n) => renderScene(o, n) },
-    own = { ...setup, pin: PIN.map((p) => seenAt(o, REFERENCE, p)) as unknown as Quad },
-    results: FrameResult[] = [];
+  const port: FramePort = { width: o.width, frameCount: FRAMES, read: async (n) => renderScene(o, n) };
+  const own = { ...setup, pin: PIN.map((p) => seenAt(o, REFERENCE, p)) as unknown as Quad };
+  const results: FrameResult[] = [];
   let state: FollowerState | null = null;
   for await (const s of followDirection({ setup: own, referenceFrame: REFERENCE, end: FRAMES - 1 }, port)) {
     results.push(s.result);
@@ -66,9 +66,9 @@ const middle = (v: number[]): number => v[v.length >> 1]!;
 
 describe('a rolling readout', () => {
   it('is learnt from a shaken screen, and following again with it is truer', async () => {
-    const o = scene(0.6),
-      first = await run(o, SETUP),
-      again = setupToRepeatWith([first.state], SETUP, first.results, 1)!;
+    const o = scene(0.6);
+    const first = await run(o, SETUP);
+    const again = setupToRepeatWith([first.state], SETUP, first.results, 1)!;
     expect(again).not.toBeNull();
     expect(again.readout).toBeGreaterThan(0.3);
     expect(again.readout).toBeLessThan(0.95);
@@ -84,8 +84,8 @@ describe('a rolling readout', () => {
   }, 120_000);
   it("moves a place by its row's time: a plane that goes sideways leans, and one that is remembered as leaning does not", () => {
     // 10 px a frame to the right, rows read over a whole frame: half a frame early at the top edge, half late at the bottom.
-    const right = (): [number, number] => [10, 0],
-      field = readoutField([1, 0, 0, 0, 1, 0, 0, 0, 1], null, right, 100)!;
+    const right = (): [number, number] => [10, 0];
+    const field = readoutField([1, 0, 0, 0, 1, 0, 0, 0, 1], null, right, 100)!;
     expect(field([5, 0], [5, 0])[0]).toBeCloseTo(-5, 9);
     expect(field([5, 50], [5, 50])[0]).toBeCloseTo(0, 9);
     expect(field([5, 100], [5, 100])[0]).toBeCloseTo(5, 9);

@@ -18,13 +18,13 @@ import { Fill, placeOf } from '../src/fill';
 import { parseScreen } from '../src/screen-file';
 
 const PIN: Quad = [
-    [60, 40],
-    [240, 44],
-    [236, 150],
-    [56, 146],
-  ],
-  WIDTH = 320,
-  HEIGHT = 192;
+  [60, 40],
+  [240, 44],
+  [236, 150],
+  [56, 146],
+];
+const WIDTH = 320;
+const HEIGHT = 192;
 const cornersOn = (n: number): Quad => PIN.map(([x, y]) => [x + 3 * n, y + n]) as unknown as Quad;
 const screen = (more: object = {}) =>
   parseScreen({ format: 'yarlop-screen', version: 1, name: 's', referenceFrame: 0, pin: PIN, ...more });
@@ -55,8 +55,8 @@ beforeAll(async () => {
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
 async function pictures(path: string, alpha = false): Promise<Raster[]> {
-  const source = await openSource(path),
-    out: Raster[] = [];
+  const source = await openSource(path);
+  const out: Raster[] = [];
   try {
     for await (const r of decodeRgb(source, await probe(source), { alpha })) out.push({ ...r, data: r.data.slice() });
     return out;
@@ -71,9 +71,9 @@ async function render(
   recipe: object = {},
   fill = 'fill.mkv',
 ): Promise<string[]> {
-  const plate = await openSource(plateFile),
-    source = await openSource(join(folder, fill)),
-    info = await probe(plate);
+  const plate = await openSource(plateFile);
+  const source = await openSource(join(folder, fill));
+  const info = await probe(plate);
   try {
     const job = dress({
       plate,
@@ -124,8 +124,8 @@ describe('a delivery on threads', () => {
       { threads: { program: new URL('../../../dist/render-thread.mjs', import.meta.url), count: 2 } },
       recipe,
     );
-    const one = await pictures(join(folder, 'one.%04d.png')),
-      two = await pictures(join(folder, 'two.%04d.png'));
+    const one = await pictures(join(folder, 'one.%04d.png'));
+    const two = await pictures(join(folder, 'two.%04d.png'));
     expect(two).toHaveLength(10);
     two.forEach((r, n) =>
       expect(
@@ -173,8 +173,8 @@ describe('floats', () => {
     await e.close();
   });
   it('come out of OpenEXR as they went in', async () => {
-    const source = await openSource(join(folder, 'light.%04d.exr')),
-      info = await probe(source);
+    const source = await openSource(join(folder, 'light.%04d.exr'));
+    const info = await probe(source);
     expect(info).toMatchObject({ firstFrame: 1001, bitDepth: 32, colour: { transfer: 'linear' } });
     await source.dispose();
     for (const [n, r] of (await pictures(join(folder, 'light.%04d.exr'))).entries())
@@ -188,15 +188,15 @@ describe('floats', () => {
   });
   it('of a plate of integers are scene-linear light', async () => {
     await render(join(folder, 'plate.mkv'), 'lin.%04d.exr', { count: 1 });
-    const [light] = await pictures(join(folder, 'lin.0000.exr')),
-      [code] = await pictures(join(folder, 'plate.mkv'));
+    const [light] = await pictures(join(folder, 'lin.0000.exr'));
+    const [code] = await pictures(join(folder, 'plate.mkv'));
     const v = at(code!, 5, 100)[0]! / 255;
     expect(at(light!, 5, 100)[0]).toBeCloseTo(v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4, 3);
   });
   it('are kept for viewing through the sRGB curve', async () => {
-    const source = await openSource(join(folder, 'light.%04d.exr')),
-      info = await probe(source),
-      media = join(folder, 'media');
+    const source = await openSource(join(folder, 'light.%04d.exr'));
+    const info = await probe(source);
+    const media = join(folder, 'media');
     await (await import('node:fs/promises')).mkdir(media, { recursive: true });
     await ingest(
       source,
@@ -226,10 +226,10 @@ describe('an element', () => {
       { show: 'element', count: 1, premultiplied: true },
       half,
     );
-    const [straight] = await pictures(join(folder, 'straight.0000.png'), true),
-      [multiplied] = await pictures(join(folder, 'multiplied.0000.png'), true),
-      a = at(straight!, 150, 100),
-      b = at(multiplied!, 150, 100);
+    const [straight] = await pictures(join(folder, 'straight.0000.png'), true);
+    const [multiplied] = await pictures(join(folder, 'multiplied.0000.png'), true);
+    const a = at(straight!, 150, 100);
+    const b = at(multiplied!, 150, 100);
     expect(a[3]).toBe(128);
     expect(b[3]).toBe(128);
     for (let c = 0; c < 3; c++) expect(b[c]).toBe(Math.round((a[c]! * 128) / 255));
@@ -255,9 +255,9 @@ describe('passes', () => {
         recipe,
       );
     for (const n of [0, 2]) {
-      const [whole] = await pictures(join(folder, `dressed.000${n}.exr`)),
-        [element] = await pictures(join(folder, `element.000${n}.exr`), true),
-        [clean] = await pictures(join(folder, `clean.000${n}.exr`));
+      const [whole] = await pictures(join(folder, `dressed.000${n}.exr`));
+      const [element] = await pictures(join(folder, `element.000${n}.exr`), true);
+      const [clean] = await pictures(join(folder, `clean.000${n}.exr`));
       let worst = 0;
       for (let i = 0; i < WIDTH * HEIGHT; i++)
         for (let c = 0; c < 3; c++)
@@ -276,13 +276,13 @@ describe('passes', () => {
 
 describe('colour tables', () => {
   it('agree with ffmpeg’s own tetrahedra', async () => {
-    const n = 5,
-      bend = (v: number, w: number): string => (v ** 1.7 * 0.9 + 0.08 * w).toFixed(6),
-      text = `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) =>
-        [i % n, Math.floor(i / n) % n, Math.floor(i / n / n)].map((k) => k / (n - 1)),
-      )
-        .map(([r, g, b]) => `${bend(r!, b!)} ${bend(g!, r!)} ${bend(b!, g!)}`)
-        .join('\n')}\n`;
+    const n = 5;
+    const bend = (v: number, w: number): string => (v ** 1.7 * 0.9 + 0.08 * w).toFixed(6);
+    const text = `LUT_3D_SIZE ${n}\n${Array.from({ length: n ** 3 }, (_, i) =>
+      [i % n, Math.floor(i / n) % n, Math.floor(i / n / n)].map((k) => k / (n - 1)),
+    )
+      .map(([r, g, b]) => `${bend(r!, b!)} ${bend(g!, r!)} ${bend(b!, g!)}`)
+      .join('\n')}\n`;
     await writeFile(join(folder, 'look.cube'), text);
     await ffmpeg([
       '-f',
@@ -306,10 +306,10 @@ describe('colour tables', () => {
       'rgb48be',
       join(folder, 'table.png'),
     ]);
-    const [before] = await pictures(join(folder, 'in.png')),
-      [after] = await pictures(join(folder, 'table.png')),
-      table = parseCube(text),
-      rgb = new Float32Array(3);
+    const [before] = await pictures(join(folder, 'in.png'));
+    const [after] = await pictures(join(folder, 'table.png'));
+    const table = parseCube(text);
+    const rgb = new Float32Array(3);
     let worst = 0;
     for (let i = 0; i < before!.data.length; i += 3) {
       throughTable(table, before!.data[i]! / 65535, before!.data[i + 1]! / 65535, before!.data[i + 2]! / 65535, rgb);
@@ -321,23 +321,23 @@ describe('colour tables', () => {
 
 describe('a made-up fill', () => {
   it('is drawn with the shipped fonts over its background, alike each time, and needs no file of its own', async () => {
-    const plate = await openSource(join(folder, 'plate.mkv')),
-      info = await probe(plate),
-      made = screen({
-        fill: {
-          made: {
-            ground: [0.1, 0.2, 0.3],
-            lines: [{ text: 'Gale warning: Gannet Flats', size: 0.14, colour: [1, 1, 1] }],
-          },
+    const plate = await openSource(join(folder, 'plate.mkv'));
+    const info = await probe(plate);
+    const made = screen({
+      fill: {
+        made: {
+          ground: [0.1, 0.2, 0.3],
+          lines: [{ text: 'Gale warning: Gannet Flats', size: 0.14, colour: [1, 1, 1] }],
         },
-      });
-    const fill = await Fill.open({ media: null, foreground: null, table: null }, made),
-      [one] = await fill.on(0, info),
-      [two] = await fill.on(5, info);
+      },
+    });
+    const fill = await Fill.open({ media: null, foreground: null, table: null }, made);
+    const [one] = await fill.on(0, info);
+    const [two] = await fill.on(5, info);
     await plate.dispose();
     expect(one!.width).toBeGreaterThan(200);
-    const lit = one!.data.filter((v, i) => i % 4 === 0 && v > 0.9).length,
-      all = one!.width * one!.height;
+    const lit = one!.data.filter((v, i) => i % 4 === 0 && v > 0.9).length;
+    const all = one!.width * one!.height;
     expect(lit / all).toBeGreaterThan(0.01);
     expect(lit / all).toBeLessThan(0.15);
     expect(two!.data).toEqual(one!.data);
@@ -367,9 +367,9 @@ describe('a made-up fill', () => {
 describe('a loop', () => {
   it('fades its end into what comes before its beginning, picture by picture, and the Screen goes along once and not twice', async () => {
     await render(join(folder, 'plate.mkv'), 'looped.mkv', { from: 4, count: 5, loop: 3 });
-    const made = await pictures(join(folder, 'looped.mkv')),
-      plate = await pictures(join(folder, 'plate.mkv')),
-      away = [300, 20] as const;
+    const made = await pictures(join(folder, 'looped.mkv'));
+    const plate = await pictures(join(folder, 'plate.mkv'));
+    const away = [300, 20] as const;
     expect(made).toHaveLength(5);
     // Frames 4 and 5 as they are; 6, 7 and 8 mixed with 1, 2 and 3 by a quarter, a half, three quarters.
     for (const [i, [own, before, share]] of (
@@ -388,8 +388,8 @@ describe('a loop', () => {
       );
     // The Screen's left side: where both places, mixed by the same shares, lie; one edge, at the middle of the row.
     const [edge] = [6, 7, 8].map((own, k) => {
-      const share = [0.25, 0.5, 0.75][k]!,
-        x = 58 + (1 - share) * 3 * own + share * 3 * (own - 5);
+      const share = [0.25, 0.5, 0.75][k]!;
+      const x = 58 + (1 - share) * 3 * own + share * 3 * (own - 5);
       return { x, picture: made[own - 4]! };
     });
     expect(at(edge!.picture, Math.round(edge!.x) + 6, 100)).not.toEqual(at(plate[6]!, Math.round(edge!.x) + 6, 100));

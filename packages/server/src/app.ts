@@ -24,8 +24,8 @@ import { UPLOAD_PATH, uploadServer } from './routes/uploads';
 function sameOrigin(port: number): RequestHandler {
   const hosts = new Set(['127.0.0.1', 'localhost', '[::1]'].map((h) => `${h}:${port}`));
   return (req, _res, next) => {
-    const host = req.headers.host ?? '',
-      origin = req.headers.origin;
+    const host = req.headers.host ?? '';
+    const origin = req.headers.origin;
     if (!hosts.has(host))
       return next(new ApiError(421, 'host', `This server does not answer for "${host.slice(0, 80)}".`));
     if (req.method !== 'GET' && req.method !== 'HEAD' && origin && !hosts.has(origin.replace(/^https?:\/\//, '')))

@@ -31,8 +31,8 @@ export class Desk {
       minThreads: 0,
       idleTimeout: IDLE,
     });
-    const { port1, port2 } = new MessageChannel(),
-      cancel = new Int32Array(new SharedArrayBuffer(4));
+    const { port1, port2 } = new MessageChannel();
+    const cancel = new Int32Array(new SharedArrayBuffer(4));
     port1.on('message', hear);
     left(() => Atomics.store(cancel, 0, 1));
     try {

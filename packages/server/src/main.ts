@@ -15,13 +15,13 @@ import { Storage } from './storage';
 const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
 
 async function start(): Promise<void> {
-  const config = readConfig(process.env),
-    storage = new Storage(config.data);
+  const config = readConfig(process.env);
+  const storage = new Storage(config.data);
   await mkdir(storage.uploads(), { recursive: true });
   await migrate(config);
-  const db = new Database(config.database),
-    events = new EventHub(),
-    desk = new Desk();
+  const db = new Database(config.database);
+  const events = new EventHub();
+  const desk = new Desk();
   const context: Context = { config, db, storage, events, desk, wake: () => runner.wake() };
   const runner: Runner = new Runner(context, log);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);

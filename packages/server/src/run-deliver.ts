@@ -36,9 +36,9 @@ import type { DeliverTask, Line, Outcome } from './worker-protocol';
 const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 /** How much decoders and encoders of a delivery give way to the person at work. */
 const GIVES_WAY = 10;
-const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'],
-  SEQUENCES = ['png', 'tiff', 'exr'],
-  MAPS: readonly string[] = MAP_FORMATS;
+const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'];
+const SEQUENCES = ['png', 'tiff', 'exr'];
+const MAPS: readonly string[] = MAP_FORMATS;
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
@@ -64,8 +64,8 @@ async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<So
 }
 
 /** Frames that are rendered at once: what a kill or a pause loses at the most. */
-const SEGMENT = 96,
-  PARTS = '.parts';
+const SEGMENT = 96;
+const PARTS = '.parts';
 /** Clips of these types are joined from segments without a loss. */
 const JOINED = ['mp4', 'hevc', 'mov', 'mkv'];
 
@@ -83,20 +83,20 @@ async function already(folder: string, sequence: boolean): Promise<number> {
 function renderPictures(task: DeliverTask, target: string, line: Line): Promise<boolean> {
   // Floats are delivered from the original, whose light the mezzanine does not hold.
   const {
-      settings,
-      media: { probe },
-      range: [from, to],
-    } = task,
-    float = isFloat(probe),
-    { show = 'dressed', as } = settings,
-    sequence = SEQUENCES.includes(as),
-    rate = probe.frameRate[0] / probe.frameRate[1];
+    settings,
+    media: { probe },
+    range: [from, to],
+  } = task;
+  const float = isFloat(probe);
+  const { show = 'dressed', as } = settings;
+  const sequence = SEQUENCES.includes(as);
+  const rate = probe.frameRate[0] / probe.frameRate[1];
   if (show === 'stabilised' || show === 'flat') return renderFlat(task, show, target, line);
   return withSources(async (open) => {
     const plate = await open(
-        float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE)),
-      ),
-      layers: ScreenLayer[] = [];
+      float ? openOriginal(task.original, task.media) : openSource(join(task.folder, MEZZANINE)),
+    );
+    const layers: ScreenLayer[] = [];
     const place = async (m: FoundMedia | null) => m && placeOf(await open(openOriginal(m.original, m.media)));
     for (const { screen, shutter, lens, media, foreground, table } of task.fills) {
       const track = task.track.screens.find((s) => s.name === screen.name);
@@ -113,11 +113,11 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
           lens,
         });
     }
-    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null,
-      folder = join(task.out, PARTS),
-      looped = settings.loop !== undefined,
-      whole = looped || (!sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT)),
-      step = whole ? to - from + 1 : SEGMENT;
+    const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null;
+    const folder = join(task.out, PARTS);
+    const looped = settings.loop !== undefined;
+    const whole = looped || (!sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT));
+    const step = whole ? to - from + 1 : SEGMENT;
     await mkdir(folder, { recursive: true });
     for (let at = from + (whole ? 0 : await already(folder, sequence)); at <= to; at += step) {
       const out = sequence || whole ? target : join(folder, `${String(at - from).padStart(8, '0')}${extname(target)}`);
@@ -187,8 +187,8 @@ function renderFlat(
 }
 
 function writeData(task: DeliverTask, as: Format, out: string, line: Line): Promise<boolean> {
-  const { settings, track, recipes, conventions } = task,
-    names = track.screens.map((s) => s.name);
+  const { settings, track, recipes, conventions } = task;
+  const names = track.screens.map((s) => s.name);
   return withSources(async (open) => {
     const job = deliverData({
       track,
@@ -274,8 +274,8 @@ async function writeTemplate(
   path: string,
   line: Line,
 ): Promise<boolean> {
-  const folder = join(out, PARTS),
-    files: PackagedFile[] = [{ path: TEMPLATE, what: 'the shot: Screens, what was followed, dress and slots' }];
+  const folder = join(out, PARTS);
+  const files: PackagedFile[] = [{ path: TEMPLATE, what: 'the shot: Screens, what was followed, dress and slots' }];
   await mkdir(join(folder, 'track'), { recursive: true });
   for (const { hash, folder: from } of originals) {
     const media = file.media.find((m) => m.hash === hash)!;
@@ -304,13 +304,13 @@ export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome
   await mkdir(task.out, { recursive: true });
   for (const left of await readdir(task.out))
     if (left !== PARTS) await rm(join(task.out, left), { recursive: true, force: true });
-  const path = join(task.out, task.fileName),
-    pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
-  const { width, height, bitDepth } = task.media.probe,
-    needed = pictures
-      ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8)
-      : 0,
-    disk = await statfs(task.out);
+  const path = join(task.out, task.fileName);
+  const pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
+  const { width, height, bitDepth } = task.media.probe;
+  const needed = pictures
+    ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8)
+    : 0;
+  const disk = await statfs(task.out);
   if (disk.bavail * disk.bsize < needed)
     return {
       kind: 'failed',

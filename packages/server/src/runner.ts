@@ -25,10 +25,10 @@ import { frameValues } from './use-cases/frame-values';
 import { proofTask } from './use-cases/proof';
 import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
 
-const SLOTS = 2,
-  BEAT_MS = 300,
-  POLL_MS = 1500,
-  MOST_ATTEMPTS = 4;
+const SLOTS = 2;
+const BEAT_MS = 300;
+const POLL_MS = 1500;
+const MOST_ATTEMPTS = 4;
 
 interface Running {
   readonly cancel: Int32Array;
@@ -109,9 +109,9 @@ export class Runner {
   }
 
   private async taskOf(job: JobRow): Promise<Task> {
-    const { db, storage } = this.c,
-      hash = job.mediaHash!,
-      row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
+    const { db, storage } = this.c;
+    const hash = job.mediaHash!;
+    const row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
     if (job.kind === 'ingest')
       return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
     if (job.kind === 'follow') {
@@ -159,8 +159,8 @@ export class Runner {
     if (task instanceof ApiError)
       return this.finish(job, null, { kind: 'failed', message: task.message }, job.framesDone);
     const { port1, port2 } = new MessageChannel();
-    let done = job.framesDone,
-      writes = Promise.resolve();
+    let done = job.framesDone;
+    let writes = Promise.resolve();
     const lost = (): void => {
       Atomics.store(cancel, 0, 1);
     };
@@ -242,17 +242,17 @@ export class Runner {
   private async finish(job: JobRow, task: Task | null, outcome: Outcome, done: number): Promise<void> {
     const { db, events } = this.c;
     const wanted =
-        outcome.kind === 'cancelled'
-          ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted
-          : 0,
-      state =
-        outcome.kind === 'failed'
-          ? 'failed'
-          : outcome.kind === 'cancelled'
-            ? wanted === 2
-              ? 'paused'
-              : 'cancelled'
-            : 'done';
+      outcome.kind === 'cancelled'
+        ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted
+        : 0;
+    const state =
+      outcome.kind === 'failed'
+        ? 'failed'
+        : outcome.kind === 'cancelled'
+          ? wanted === 2
+            ? 'paused'
+            : 'cancelled'
+          : 'done';
     const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
     if (outcome.kind === 'ingest') {
       await db.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);

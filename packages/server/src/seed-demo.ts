@@ -13,8 +13,8 @@ import { identityOf } from './use-cases/solve';
 import { takeUpload } from './use-cases/take-upload';
 
 async function bring(c: Context, folder: string, fileName: string): Promise<string> {
-  const upload = randomBytes(16).toString('hex'),
-    path = join(c.storage.uploads(), upload);
+  const upload = randomBytes(16).toString('hex');
+  const path = join(c.storage.uploads(), upload);
   await copyFile(join(folder, fileName), path);
   await writeFile(`${path}.json`, JSON.stringify({ size: (await stat(path)).size }));
   return (await takeUpload(c, { upload, fileName })).hash;
@@ -40,14 +40,14 @@ async function addShot(
   screens: readonly string[],
   fill: string,
 ): Promise<void> {
-  const plate = await bring(c, folder, `${clip}.mp4`),
-    frames = (await c.db.one<{ frameCount: number }>('SELECT frame_count AS frameCount FROM media WHERE hash = ?', [
-      plate,
-    ]))!.frameCount;
+  const plate = await bring(c, folder, `${clip}.mp4`);
+  const frames = (await c.db.one<{ frameCount: number }>('SELECT frame_count AS frameCount FROM media WHERE hash = ?', [
+    plate,
+  ]))!.frameCount;
   const { insertId: shot } = await c.db.run(shots.insertShot, [production, name, plate, frames - 1]);
   for (const file of screens) {
-    const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile,
-      screen = await createScreen(c, shot, { ...recipe, fill: { media: fill } });
+    const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile;
+    const screen = await createScreen(c, shot, { ...recipe, fill: { media: fill } });
     const { insertId: solve } = await c.db.run(solves.insertSolve, [
       screen.id,
       identityOf(screen, plate),

@@ -82,8 +82,8 @@ async function colourFrame(task: FollowTask, frame: number): Promise<Raster | nu
 async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string | null> {
   const path = join(task.folder, `mix-${mix.map((w) => w.toFixed(2)).join('-')}.raw`);
   if (existsSync(path)) return path;
-  const plate = await openSource(join(task.folder, MEZZANINE)),
-    part = `${path}.${process.pid}.part`;
+  const plate = await openSource(join(task.folder, MEZZANINE));
+  const part = `${path}.${process.pid}.part`;
   try {
     await extractLuma(plate, mezzanineProbe(task.media.probe), part, line.cancelled, { mix });
     await rename(part, path);
@@ -108,14 +108,14 @@ function whatWasLearnt({ lens, readout }: FollowSetup): string {
 }
 
 async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
-  const { probe } = task.media,
-    mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame)),
-    path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
+  const { probe } = task.media;
+  const mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame));
+  const path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
   if (path === null) return { kind: 'cancelled' };
   const luma = await LumaFile.open(path, probe.width, probe.height, probe.bitDepth);
-  const referenceFrame = task.recipe.referenceFrame,
-    setup = followSetup(task.recipe, luma),
-    halts: string[] = [];
+  const referenceFrame = task.recipe.referenceFrame;
+  const setup = followSetup(task.recipe, luma);
+  const halts: string[] = [];
   await luma.close();
   const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), {
     path,
@@ -123,20 +123,20 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     height: probe.height,
     bitDepth: probe.bitDepth,
   });
-  const distance = (frame: number): number => Math.abs(frame - referenceFrame),
-    end = (d: Direction): number => (d === 'forwards' ? task.to : task.from);
+  const distance = (frame: number): number => Math.abs(frame - referenceFrame);
+  const end = (d: Direction): number => (d === 'forwards' ? task.to : task.from);
   const begin = (d: Direction): number => task.starts[d]?.[0]?.frame ?? task[d]?.frame ?? referenceFrame;
   const open = task.directions.filter((d) => distance(begin(d)) < distance(end(d)));
   if (open.length === 0 && task.directions.length > 0 && task.from === task.to) open.push('forwards');
   let done = 1 + task.directions.reduce((s, d) => s + distance(begin(d)), 0);
-  const first = done,
-    found = new Map<number, FrameResult>();
+  const first = done;
+  const found = new Map<number, FrameResult>();
 
   /** @returns the followers' last memories, or null when it was cancelled */
   async function pass(own: FollowSetup, fresh: boolean): Promise<FollowerState[] | null> {
-    const batches = new Map<Direction, FrameResult[]>(open.map((d) => [d, []])),
-      last = new Map<Direction, FollowerState>(),
-      checkpoints = new Map<Direction, Checkpoint>();
+    const batches = new Map<Direction, FrameResult[]>(open.map((d) => [d, []]));
+    const last = new Map<Direction, FollowerState>();
+    const checkpoints = new Map<Direction, Checkpoint>();
     let spoken = Date.now();
     const flush = (): void => {
       for (const [direction, results] of batches) {
@@ -147,8 +147,8 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
       spoken = Date.now();
     };
     const runs = open.map((d) => {
-      const start = task.starts[d],
-        checkpoint = task[d];
+      const start = task.starts[d];
+      const checkpoint = task[d];
       return [
         d,
         {
@@ -257,9 +257,9 @@ function runProve(task: ProveTask, line: Line): Promise<Outcome> {
 
 function runSlip(task: SlipTask): Promise<Outcome> {
   return onLuma(task, async (luma) => {
-    const i = task.path.findIndex((f) => f.frame === task.frame),
-      { frame, homography } = task.path[i]!,
-      looks = await likenessesOf(task.path, task.pin, task.referenceFrame, task.likenesses, luma);
+    const i = task.path.findIndex((f) => f.frame === task.frame);
+    const { frame, homography } = task.path[i]!;
+    const looks = await likenessesOf(task.path, task.pin, task.referenceFrame, task.likenesses, luma);
     const slips = slipsOn(looks, await luma.read(frame), homography, task.pin, blursOn(task.path, task.pin, i));
     return { kind: 'slip', frame: proofFrame({ frame, slips, by: slips.map((s) => s.by) }) };
   });
@@ -289,8 +289,8 @@ function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
 }
 
 async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
-  const plate = await openSource(join(task.folder, MEZZANINE)),
-    probe = mezzanineProbe(task.media.probe);
+  const plate = await openSource(join(task.folder, MEZZANINE));
+  const probe = mezzanineProbe(task.media.probe);
   try {
     const job = measureDress({
       plate,

@@ -7,9 +7,9 @@ import { mapQuad } from '../../core/src/geometry/quad';
 import { PIN, plateBytes, recipe, truthAt } from './builders/plate';
 import { TestServer } from './builders/server';
 
-let server: TestServer,
-  ids: { production: number; shot: number; hash: string },
-  screen: { id: number; revision: number };
+let server: TestServer;
+let ids: { production: number; shot: number; hash: string };
+let screen: { id: number; revision: number };
 beforeAll(async () => {
   server = await TestServer.create();
   ids = await server.shot(await plateBytes());
@@ -25,8 +25,8 @@ interface Track {
 const track = async (): Promise<Track> => (await server.request<Track>('GET', `/screens/${screen.id}/track`)).body;
 const finished = (id: number): Promise<{ state: string; message: string | null }> =>
   server.until(async () => {
-    const jobs = (await server.request<{ id: number; state: string; message: string | null }[]>('GET', '/jobs')).body,
-      j = jobs.find((x) => x.id === id);
+    const jobs = (await server.request<{ id: number; state: string; message: string | null }[]>('GET', '/jobs')).body;
+    const j = jobs.find((x) => x.id === id);
     return j && ['done', 'failed', 'cancelled'].includes(j.state) ? j : null;
   });
 
@@ -41,8 +41,8 @@ describe('a shot', () => {
     });
   });
   it('serves lossless pictures and playback proxies, frame by frame', async () => {
-    const png = await fetch(`${server.url}/api/media/${ids.hash}/frames/5.png`),
-      jpg = await fetch(`${server.url}/api/media/${ids.hash}/proxy/5.jpg`);
+    const png = await fetch(`${server.url}/api/media/${ids.hash}/frames/5.png`);
+    const jpg = await fetch(`${server.url}/api/media/${ids.hash}/proxy/5.jpg`);
     expect(png.headers.get('cache-control')).toContain('immutable');
     expect(await sharp(Buffer.from(await png.arrayBuffer())).metadata()).toMatchObject({
       width: 640,
@@ -63,8 +63,8 @@ describe('a shot', () => {
           .toBuffer(),
       ),
     );
-    const { id } = await server.upload(Buffer.concat(pngs)),
-      files = pngs.map((b, i) => ({ name: `quay.${1001 + i}.png`, size: b.length }));
+    const { id } = await server.upload(Buffer.concat(pngs));
+    const files = pngs.map((b, i) => ({ name: `quay.${1001 + i}.png`, size: b.length }));
     const made = await server.request<{ probe: object; message: string }>(
       'POST',
       `/productions/${ids.production}/shots`,
@@ -90,11 +90,11 @@ describe('laying the pin onto the glass', () => {
     device = (await server.request<typeof device>('POST', `/shots/${made.shot}/screens`, recipe)).body;
   }, 60_000);
   it('answers with the corners of the glass and what each side was found to', async () => {
-    const rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]),
-      { status, body } = await server.request<{
-        corners: [number, number][];
-        sides: { found: boolean; residual: number | null; reason: string | null }[];
-      }>('POST', `/screens/${device.id}/snap`, { frame: 8, corners: rough, exclude: [false, false, true, false] });
+    const rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]);
+    const { status, body } = await server.request<{
+      corners: [number, number][];
+      sides: { found: boolean; residual: number | null; reason: string | null }[];
+    }>('POST', `/screens/${device.id}/snap`, { frame: 8, corners: rough, exclude: [false, false, true, false] });
     expect(status).toBe(200);
     for (const i of [0, 1])
       expect(Math.hypot(body.corners[i]![0] - PIN[i]![0], body.corners[i]![1] - PIN[i]![1])).toBeLessThan(0.4);
@@ -183,12 +183,12 @@ describe('following', () => {
     expect(r.body.message).toMatch(message);
   });
   it('cuts back, goes on from where it was cut, and follows a part again over what was there', async () => {
-    const frames = async (): Promise<number[]> => (await track()).frames.map((f) => f.frame),
-      start = async (body: object): Promise<unknown> => {
-        const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, body);
-        expect(job.status).toBe(202);
-        return finished(job.body.id);
-      };
+    const frames = async (): Promise<number[]> => (await track()).frames.map((f) => f.frame);
+    const start = async (body: object): Promise<unknown> => {
+      const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, body);
+      expect(job.status).toBe(202);
+      return finished(job.body.id);
+    };
     expect((await server.request('POST', `/screens/${screen.id}/cut`, { frame: 15, side: 'after' })).status).toBe(200);
     expect(await frames()).toEqual([...Array(16).keys()]);
     expect(await start({ from: 8, to: 20, direction: 'forwards' })).toMatchObject({ state: 'done' });
@@ -219,13 +219,13 @@ describe('following', () => {
     expect(await frames()).toEqual([...Array(24).keys()]);
   });
   it('runs a spot by itself, a line a frame, from where its place is known, and says why it cannot', async () => {
-    const spot = { name: 'buoy', at: [300, 190] },
-      made = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, {
-        ...recipe,
-        name: 'spotted',
-        spots: [spot],
-      }),
-      own = made.body.id;
+    const spot = { name: 'buoy', at: [300, 190] };
+    const made = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, {
+      ...recipe,
+      name: 'spotted',
+      spots: [spot],
+    });
+    const own = made.body.id;
     const run = async (
       body: object,
     ): Promise<{
@@ -256,8 +256,8 @@ describe('following', () => {
     });
     expect((await run({ spot: 3, start: 8, end: 20 })).lines[0]!.message).toContain('no spot 4');
     expect((await run({ spot: 0, start: 8, end: 90 })).lines[0]!.message).toContain('frames 0 to 23');
-    const path = lines.map((l) => [l.frame, ...l.at!, l.sigma]),
-      { body } = await server.request<{ revision: number }>('GET', `/screens/${own}`);
+    const path = lines.map((l) => [l.frame, ...l.at!, l.sigma]);
+    const { body } = await server.request<{ revision: number }>('GET', `/screens/${own}`);
     expect(
       (
         await server.request('PUT', `/screens/${own}`, {
@@ -278,8 +278,8 @@ describe('following', () => {
     expect((await server.request('GET', `/screens/${screen.id}/seen/no`)).status).toBe(422);
   });
   it('keeps pins placed by hand and frames without the screen apart from what was followed', async () => {
-    const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen.id}`)).body,
-      corners = PIN.map(([x, y]) => [x + 30, y + 4]);
+    const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen.id}`)).body;
+    const corners = PIN.map(([x, y]) => [x + 30, y + 4]);
     const saved = await server.request<{ revision: number }>('PUT', `/screens/${screen.id}`, {
       revision: now.revision,
       recipe: {
@@ -346,8 +346,8 @@ describe('deliveries', () => {
     return { ...row, content: Buffer.from(await file.arrayBuffer()) };
   };
   it('CSV and JSON carry the corners and their checksum', async () => {
-    const json = await deliver({ as: 'json' }),
-      csv = await deliver({ as: 'csv', origin: 'bottom-left' });
+    const json = await deliver({ as: 'json' });
+    const csv = await deliver({ as: 'csv', origin: 'bottom-left' });
     expect(createHash('sha256').update(json.content).digest('hex')).toBe(json.sha256);
     expect((JSON.parse(json.content.toString()) as TrackFile).screens[0]!.frames).toHaveLength(24);
     expect(csv.content.toString()).toContain('origin bottom-left');
@@ -361,9 +361,9 @@ describe('deliveries', () => {
   });
   it('MP4 and PNG hold the working range with the fill in place, the PNG exact outside the pin', async () => {
     const fill = await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 20, b: 30 } } })
-        .png()
-        .toBuffer(),
-      { id } = await server.upload(fill);
+      .png()
+      .toBuffer();
+    const { id } = await server.upload(fill);
     const media = await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'red.png' });
     await server.until(
       async () => (await server.request<{ state: string }>('GET', `/media/${media.body.hash}`)).body.state === 'ready',
@@ -375,11 +375,11 @@ describe('deliveries', () => {
       })
     ).body;
     await server.request('PUT', `/shots/${ids.shot}`, { revision: 1, workingRange: [7, 9] });
-    const png = await deliver({ as: 'png' }),
-      mp4 = await deliver({ as: 'mp4' });
+    const png = await deliver({ as: 'png' });
+    const mp4 = await deliver({ as: 'mp4' });
     expect(mp4.content.subarray(4, 8).toString()).toBe('ftyp');
-    const start = png.content.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'), 0),
-      first = await sharp(png.content.subarray(start)).raw().toBuffer();
+    const start = png.content.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'), 0);
+    const first = await sharp(png.content.subarray(start)).raw().toBuffer();
     const plate = await sharp(
       Buffer.from(await (await fetch(`${server.url}/api/media/${ids.hash}/frames/7.png`)).arrayBuffer()),
     )
@@ -510,8 +510,8 @@ describe('uploads', () => {
     ['text renamed .mp4', () => Buffer.from('no film at all '.repeat(100)), /holds no pictures/],
     ['a playlist', () => Buffer.from('#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\n/etc/passwd\n'), /quay\.mp4"/],
   ])('of %s is refused and leaves nothing in the library', async (_, bytes, message) => {
-    const { id } = await server.upload(await bytes()),
-      before = await server.sql('SELECT hash FROM media');
+    const { id } = await server.upload(await bytes());
+    const before = await server.sql('SELECT hash FROM media');
     const r = await server.request<{ message: string }>('POST', `/productions/${ids.production}/shots`, {
       name: 'x',
       upload: id,
@@ -522,8 +522,8 @@ describe('uploads', () => {
     expect(await server.sql('SELECT hash FROM media')).toEqual(before);
   });
   it('that are not finished cannot be used, and go on where they stopped', async () => {
-    const bytes = await plateBytes(2),
-      { id } = await server.upload(bytes, 1000);
+    const bytes = await plateBytes(2);
+    const { id } = await server.upload(bytes, 1000);
     expect(await server.request('POST', '/media', { upload: id, fileName: 'q.mp4' })).toMatchObject({
       status: 409,
       body: { message: expect.stringContaining('not finished') },

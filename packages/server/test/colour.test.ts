@@ -5,7 +5,8 @@ import { TestServer } from './builders/server';
 const CUBE = 'LUT_3D_SIZE 2\n1 1 1\n0 1 1\n1 0 1\n0 0 1\n1 1 0\n0 1 0\n1 0 0\n0 0 0\n';
 
 describe('colour and depth of a shot', () => {
-  let server: TestServer, shot: number;
+  let server: TestServer;
+  let shot: number;
   interface Shot {
     readonly revision: number;
     readonly colour: object | null;
@@ -59,8 +60,8 @@ describe('colour and depth of a shot', () => {
   it('orders Screens from back to front, whole or not at all', async () => {
     for (const name of ['one', 'two', 'three'])
       await server.request('POST', `/shots/${shot}/screens`, { ...recipe, name, referenceFrame: 2 });
-    const ids = (await state()).screens.map((s) => s.id),
-      turned = [ids[2]!, ids[0]!, ids[1]!];
+    const ids = (await state()).screens.map((s) => s.id);
+    const turned = [ids[2]!, ids[0]!, ids[1]!];
     expect((await server.request('PUT', `/shots/${shot}/depth`, { screens: turned })).status).toBe(200);
     expect((await state()).screens.map((s) => s.id)).toEqual(turned);
     expect((await server.request('PUT', `/shots/${shot}/depth`, { screens: ids.slice(1) })).status).toBe(422);

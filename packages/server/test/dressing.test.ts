@@ -6,11 +6,11 @@ import { TestServer } from './builders/server';
 const GREEN = [40, 180, 70];
 
 describe('dressing', () => {
-  let server: TestServer,
-    shot: number,
-    plate: string,
-    screen: { id: number; revision: number; recipe: Record<string, unknown> },
-    fill: string;
+  let server: TestServer;
+  let shot: number;
+  let plate: string;
+  let screen: { id: number; revision: number; recipe: Record<string, unknown> };
+  let fill: string;
   const save = async (part: object): Promise<{ status: number; message?: string }> => {
     const r = await server.request<typeof screen & { message?: string }>('PUT', `/screens/${screen.id}`, {
       revision: screen.revision,
@@ -75,10 +75,12 @@ describe('dressing', () => {
     expect(await save({})).toEqual({ status: 200 });
     const bare = await delivered();
     await save({ dress: { levels: { gain: 0.25 }, edge: { inset: 10 } } });
-    const dim = await delivered(),
-      own = await sharp(Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer()))
-        .raw()
-        .toBuffer();
+    const dim = await delivered();
+    const own = await sharp(
+      Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer()),
+    )
+      .raw()
+      .toBuffer();
     expect(pixel(bare, 310, 190)).toEqual([250, 250, 250]);
     expect(pixel(dim, 310, 190)[0]).toBeLessThan(150);
     expect(pixel(dim, 20, 20)).toEqual(pixel(own, 20, 20));
@@ -98,10 +100,12 @@ describe('dressing', () => {
         },
       },
     });
-    const first = await delivered(),
-      own = await sharp(Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer()))
-        .raw()
-        .toBuffer();
+    const first = await delivered();
+    const own = await sharp(
+      Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer()),
+    )
+      .raw()
+      .toBuffer();
     expect(pixel(first, 310, 190)).toEqual(pixel(own, 310, 190));
     expect((await server.request<{ outdated: boolean }>('GET', `/screens/${screen.id}/track`)).body.outdated).toBe(
       false,
@@ -138,29 +142,32 @@ describe('dressing', () => {
     ],
     ['a fill of no hash', { fill: { media: 'white.png' } }, /fill\.media is not of the form/],
   ])('refuses %s with a sentence, and keeps what was saved', async (_, part, sentence) => {
-    const before = screen.revision,
-      { status, message } = await save(part);
+    const before = screen.revision;
+    const { status, message } = await save(part);
     expect(status).toBe(422);
     expect(message).toMatch(sentence);
     expect((await server.request<typeof screen>('GET', `/screens/${screen.id}`)).body.revision).toBe(before);
   });
   it("holds out by colour what has not the screen's colour", async () => {
     await save({ dress: { holdouts: [{ kind: 'key', colours: [GREEN.map((v) => v / 255)], gone: 0.3, solid: 0.7 }] } });
-    const all = await delivered(),
-      own = await sharp(Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer()))
-        .raw()
-        .toBuffer();
+    const all = await delivered();
+    const own = await sharp(
+      Buffer.from(await (await fetch(`${server.url}/api/media/${plate}/frames/7.png`)).arrayBuffer()),
+    )
+      .raw()
+      .toBuffer();
     // The plate is grey: nothing has the key's colour, so nothing of the fill shows.
     expect(pixel(all, 310, 190)).toEqual(pixel(own, 310, 190));
   });
   it('is delivered with another fill in its slot, which itself stays as it is', async () => {
     await save({});
     const { id } = await server.upload(
-        await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 30, g: 60, b: 200 } } })
-          .png()
-          .toBuffer(),
-      ),
-      blue = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'blue.png' })).body.hash;
+      await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 30, g: 60, b: 200 } } })
+        .png()
+        .toBuffer(),
+    );
+    const blue = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'blue.png' })).body
+      .hash;
     await server.until(
       async () => (await server.request<{ state: string }>('GET', `/media/${blue}`)).body.state === 'ready',
     );

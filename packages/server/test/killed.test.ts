@@ -2,7 +2,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { plateBytes, recipe } from './builders/plate';
 import { TestServer } from './builders/server';
 
-let server: TestServer, bytes: Buffer;
+let server: TestServer;
+let bytes: Buffer;
 beforeAll(async () => {
   server = await TestServer.create();
   bytes = await plateBytes(24, 14);
@@ -33,8 +34,8 @@ describe('a server killed with SIGKILL', () => {
     expect(await server.patch(id, bytes.subarray(50_000), 50_000)).toBe(204);
   });
   it('during ingest: the job is taken up again and the shot is complete', async () => {
-    const p = await server.request<{ id: number }>('POST', '/productions', { name: 'Killed' }),
-      { id } = await server.upload(bytes);
+    const p = await server.request<{ id: number }>('POST', '/productions', { name: 'Killed' });
+    const { id } = await server.upload(bytes);
     const s = await server.request<{ id: number }>('POST', `/productions/${p.body.id}/shots`, {
       name: 'Quay',
       upload: id,
@@ -79,9 +80,9 @@ describe('a server killed with SIGKILL', () => {
   it('during a render: the delivery is made after the restart, whole', async () => {
     const [{ id: shot }] = (await server.sql<{ id: number }>('SELECT id FROM shots')) as [{ id: number }];
     const [screen] = await server.sql<{ id: number; revision: number }>(
-        'SELECT id, revision FROM screens ORDER BY id LIMIT 1',
-      ),
-      [media] = await server.sql<{ hash: string }>('SELECT hash FROM media');
+      'SELECT id, revision FROM screens ORDER BY id LIMIT 1',
+    );
+    const [media] = await server.sql<{ hash: string }>('SELECT hash FROM media');
     await server.request('PUT', `/screens/${screen!.id}`, {
       revision: screen!.revision,
       recipe: { ...recipe, fill: { media: media!.hash } },
@@ -124,12 +125,12 @@ describe('a run stopped by the person', () => {
       await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, name: 'stopped' })
     ).body.id;
     const follow = () =>
-        server.request<{ id: number; message: string }>('POST', `/screens/${screen}/follow`, {
-          from: 8,
-          to: 300,
-          keepLooking: true,
-        }),
-      job = await follow();
+      server.request<{ id: number; message: string }>('POST', `/screens/${screen}/follow`, {
+        from: 8,
+        to: 300,
+        keepLooking: true,
+      });
+    const job = await follow();
     await server.until(async () => (await frames(screen)).length > 10);
     expect(await follow()).toMatchObject({
       status: 409,

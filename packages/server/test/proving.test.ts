@@ -19,7 +19,9 @@ interface ProofFrame {
 interface Track {
   frames: { frame: number; corners: [number, number][]; homography: number[] }[];
 }
-let server: TestServer, shot: number, screen: Screen;
+let server: TestServer;
+let shot: number;
+let screen: Screen;
 const finished = (id: number): Promise<{ state: string; message: string | null }> =>
   server.until(async () => {
     const j = (await server.request<{ id: number; state: string; message: string | null }[]>('GET', '/jobs')).body.find(
@@ -71,8 +73,8 @@ describe('proving', () => {
   it('measures next to no slip of a good track, and calls it good', async () => {
     const job = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 0, to: 23 });
     expect((await finished(job.body.id)).state).toBe('done');
-    const { frames, outdated } = await prove(),
-      told = frames.flatMap((f) => f.by.filter((p) => p !== null));
+    const { frames, outdated } = await prove();
+    const told = frames.flatMap((f) => f.by.filter((p) => p !== null));
     expect(outdated).toBe(false);
     expect(frames).toHaveLength(24);
     expect(told.length).toBeGreaterThan(60);
@@ -102,8 +104,8 @@ describe('a touch-up', () => {
     [0, 0],
   ];
   it('moves the corners of its frames and no others, outdates neither solve nor proof, and enters the verdict', async () => {
-    const before = await cornersOn(18),
-      far = await cornersOn(2);
+    const before = await cornersOn(18);
+    const far = await cornersOn(2);
     await save(
       {
         touchUps: [{ frame: 18, offsets, before: { frames: 4, shape: 'linear' }, after: { frames: 5, shape: 'hold' } }],
@@ -111,10 +113,10 @@ describe('a touch-up', () => {
       'Move corner TL',
     );
     const h = (await server.request<Track>('GET', `/screens/${screen.id}/track`)).body.frames.find(
-        (f) => f.frame === 18,
-      )!.homography,
-      after = await cornersOn(18),
-      want = mapPoint(h, [PIN[0][0] + 3, PIN[0][1]]);
+      (f) => f.frame === 18,
+    )!.homography;
+    const after = await cornersOn(18);
+    const want = mapPoint(h, [PIN[0][0] + 3, PIN[0][1]]);
     expect(Math.hypot(after[0]![0] - want[0], after[0]![1] - want[1])).toBeLessThan(1e-6);
     expect(after[2]).toEqual(before[2]);
     expect(await cornersOn(2)).toEqual(far);
@@ -131,26 +133,26 @@ describe('a touch-up', () => {
           (d) => d.id === body.id && d.sha256,
         ) ?? null,
     );
-    const file = (await (await fetch(`${server.url}/api/deliveries/${body.id}/file`)).json()) as { screens: Track[] },
-      f = file.screens[0]!.frames.find((x) => x.frame === 18)!,
-      shown = await cornersOn(18);
+    const file = (await (await fetch(`${server.url}/api/deliveries/${body.id}/file`)).json()) as { screens: Track[] };
+    const f = file.screens[0]!.frames.find((x) => x.frame === 18)!;
+    const shown = await cornersOn(18);
     for (const [i, p] of mapQuad(f.homography, PIN).entries()) {
       expect(Math.hypot(p[0] - f.corners[i]![0], p[1] - f.corners[i]![1])).toBeLessThan(1e-6);
       expect(Math.hypot(f.corners[i]![0] - shown[i]![0], f.corners[i]![1] - shown[i]![1])).toBeLessThan(1e-6);
     }
   });
   it('does not move where following goes on from', async () => {
-    const before = await cornersOn(12),
-      { body } = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, {
-        from: 8,
-        to: 23,
-        direction: 'forwards',
-        start: 17,
-      });
+    const before = await cornersOn(12);
+    const { body } = await server.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, {
+      from: 8,
+      to: 23,
+      direction: 'forwards',
+      start: 17,
+    });
     expect((await finished(body.id)).state).toBe('done');
-    const t = (await server.request<Track>('GET', `/screens/${screen.id}/track`)).body,
-      own = mapQuad(t.frames.find((f) => f.frame === 21)!.homography, PIN),
-      truth = mapQuad(truthAt(21), PIN);
+    const t = (await server.request<Track>('GET', `/screens/${screen.id}/track`)).body;
+    const own = mapQuad(t.frames.find((f) => f.frame === 21)!.homography, PIN);
+    const truth = mapQuad(truthAt(21), PIN);
     for (const i of [0, 1, 2, 3])
       expect(Math.hypot(own[i]![0] - truth[i]![0], own[i]![1] - truth[i]![1])).toBeLessThan(0.4);
     expect((await cornersOn(12))[0]![0]).toBeCloseTo(before[0]![0], 3);
@@ -172,19 +174,19 @@ describe('a touch-up', () => {
 
 describe('the flat view', () => {
   it('streams a range of frames as flat pictures that stand still', async () => {
-    const area = flatAreaFor(PIN, 20_000),
-      r = await fetch(`${server.url}/api/screens/${screen.id}/flat`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ from: 2, to: 10, area }),
-      });
-    const bytes = new Uint8Array(await r.arrayBuffer()),
-      size = area.width * area.height;
+    const area = flatAreaFor(PIN, 20_000);
+    const r = await fetch(`${server.url}/api/screens/${screen.id}/flat`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ from: 2, to: 10, area }),
+    });
+    const bytes = new Uint8Array(await r.arrayBuffer());
+    const size = area.width * area.height;
     expect(bytes).toHaveLength(9 * size);
-    let sum = 0,
-      n = 0;
-    const mx = Math.ceil(area.marginX) + 2,
-      my = Math.ceil(area.marginY) + 2;
+    let sum = 0;
+    let n = 0;
+    const mx = Math.ceil(area.marginX) + 2;
+    const my = Math.ceil(area.marginY) + 2;
     for (let y = my; y < area.height - my; y++)
       for (let x = mx; x < area.width - mx; x++, n++)
         sum += Math.abs(bytes[y * area.width + x]! - bytes[7 * size + y * area.width + x]!);

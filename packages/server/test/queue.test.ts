@@ -9,11 +9,13 @@ import { plateBytes, recipe, truthAt } from './builders/plate';
 import { mapQuad } from '../../core/src/geometry/quad';
 import { TestServer } from './builders/server';
 
-const run = promisify(execFile),
-  FRAMES = 240;
+const run = promisify(execFile);
+const FRAMES = 240;
 
 describe('a long delivery', () => {
-  let server: TestServer, shot: number, folder: string;
+  let server: TestServer;
+  let shot: number;
+  let folder: string;
   interface State {
     readonly id: number;
     readonly jobId: number;
@@ -49,12 +51,12 @@ describe('a long delivery', () => {
     [server, folder] = [await TestServer.create(), await mkdtemp(join(tmpdir(), 'yarlop-queue-'))];
     shot = (await server.shot(await plateBytes(24, FRAMES / 24 - 1))).shot;
     const { id } = await server.upload(
-        await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 120, b: 20 } } })
-          .png()
-          .toBuffer(),
-      ),
-      fill = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'amber.png' })).body
-        .hash;
+      await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 120, b: 20 } } })
+        .png()
+        .toBuffer(),
+    );
+    const fill = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'amber.png' })).body
+      .hash;
     await server.until(
       async () => (await server.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready',
     );
@@ -143,8 +145,8 @@ describe('a long delivery', () => {
     const all: State[] = [];
     for (let i = 0; i < 5; i++) all.push(await start({ as: 'mkv' }));
     const queue = async (): Promise<number[]> =>
-        (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id),
-      waiting = await queue();
+      (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id);
+    const waiting = await queue();
     expect(waiting.length).toBeGreaterThanOrEqual(2);
     expect(waiting).toEqual([...waiting].sort((a, b) => a - b));
     const wanted = [...waiting].reverse();

@@ -34,10 +34,14 @@ interface Shot {
 }
 
 describe('a new version of the plate', () => {
-  let server: TestServer, shot: number, screen: number, folder: string, before: Track;
+  let server: TestServer;
+  let shot: number;
+  let screen: number;
+  let folder: string;
+  let before: Track;
   const media = async (bytes: Buffer, fileName: string): Promise<string> => {
-    const { id } = await server.upload(bytes),
-      { hash } = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName })).body;
+    const { id } = await server.upload(bytes);
+    const { hash } = (await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName })).body;
     await server.until(
       async () => (await server.request<{ state: string }>('GET', `/media/${hash}`)).body.state === 'ready',
     );
@@ -59,7 +63,8 @@ describe('a new version of the plate', () => {
     ]);
     return media(await readFile(join(folder, name)), name);
   };
-  let regraded: string, turned: string;
+  let regraded: string;
+  let turned: string;
   beforeAll(async () => {
     [server, folder] = [await TestServer.create(), await mkdtemp(join(tmpdir(), 'yarlop-relink-'))];
     const plate = await plateBytes(24);
@@ -139,9 +144,9 @@ describe('a new version of the plate', () => {
   it('takes its place: corners, touch-ups and keys lie on the same picture, and following goes on', async () => {
     const { status } = await server.request('POST', `/shots/${shot}/relink`, { media: regraded, offset: -3 });
     expect(status).toBe(200);
-    const now = (await server.request<Shot>('GET', `/shots/${shot}`)).body,
-      [own] = now.screens,
-      track = (await server.request<Track>('GET', `/screens/${screen}/track`)).body;
+    const now = (await server.request<Shot>('GET', `/shots/${shot}`)).body;
+    const [own] = now.screens;
+    const track = (await server.request<Track>('GET', `/screens/${screen}/track`)).body;
     expect(now).toMatchObject({ mediaHash: regraded, rangeFrom: 0, rangeTo: 20, frameCount: 21 });
     expect(own!.recipe.referenceFrame).toBe(5);
     expect(own!.recipe.pin).toEqual(PIN.map(([x, y]) => [x / 2, y / 2]));
@@ -198,8 +203,8 @@ describe('a second run on the plate held still', () => {
           ),
         60_000,
       );
-    const { shot, production } = await server.shot(await plateBytes(24)),
-      first = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe)).body.id;
+    const { shot, production } = await server.shot(await plateBytes(24));
+    const first = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe)).body.id;
     await until(
       (await server.request<{ id: number }>('POST', `/screens/${first}/follow`, { from: 3, to: 20 })).body.id,
     );
@@ -218,8 +223,8 @@ describe('a second run on the plate held still', () => {
         ),
       60_000,
     );
-    const still = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${delivery}/file`)).arrayBuffer()),
-      { id: upload } = await server.upload(still);
+    const still = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${delivery}/file`)).arrayBuffer());
+    const { id: upload } = await server.upload(still);
     const other = (
       await server.request<{ id: number }>('POST', `/productions/${production}/shots`, {
         name: 'Held still',
@@ -232,19 +237,19 @@ describe('a second run on the plate held still', () => {
     );
     // A smaller piece of the same surface, on the frame that was the reference of the first run.
     const piece = [
-        [240, 140],
-        [400, 146],
-        [396, 240],
-        [236, 236],
-      ],
-      second = (
-        await server.request<{ id: number }>('POST', `/shots/${other}/screens`, {
-          ...recipe,
-          name: 'piece',
-          referenceFrame: 5,
-          pin: piece,
-        })
-      ).body.id;
+      [240, 140],
+      [400, 146],
+      [396, 240],
+      [236, 236],
+    ];
+    const second = (
+      await server.request<{ id: number }>('POST', `/shots/${other}/screens`, {
+        ...recipe,
+        name: 'piece',
+        referenceFrame: 5,
+        pin: piece,
+      })
+    ).body.id;
     await until(
       (await server.request<{ id: number }>('POST', `/screens/${second}/follow`, { from: 0, to: 17 })).body.id,
     );

@@ -51,9 +51,9 @@ function unzip(bytes: Buffer): Promise<Map<string, Buffer>> {
   );
 }
 async function zipped(files: ReadonlyMap<string, Buffer>, folder: string): Promise<Buffer> {
-  const zip = new yazl.ZipFile(),
-    path = join(folder, `${Math.random()}.zip`),
-    chunks: Buffer[] = [];
+  const zip = new yazl.ZipFile();
+  const path = join(folder, `${Math.random()}.zip`);
+  const chunks: Buffer[] = [];
   for (const [name, body] of files) zip.addBuffer(body, name);
   zip.end();
   for await (const c of zip.outputStream as AsyncIterable<Buffer>) chunks.push(c);
@@ -62,7 +62,12 @@ async function zipped(files: ReadonlyMap<string, Buffer>, folder: string): Promi
 }
 
 describe('a template', () => {
-  let home: TestServer, away: TestServer, folder: string, template: Buffer, first: Track, production: number;
+  let home: TestServer;
+  let away: TestServer;
+  let folder: string;
+  let template: Buffer;
+  let first: Track;
+  let production: number;
   const take = async (
     server: TestServer,
     bytes: Buffer,
@@ -77,22 +82,23 @@ describe('a template', () => {
     ];
     const { shot } = await home.shot(await plateBytes(24));
     const { id } = await home.upload(
-        await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 20, g: 120, b: 220 } } })
-          .png()
-          .toBuffer(),
-      ),
-      fill = (await home.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'blue.png' })).body.hash;
+      await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 20, g: 120, b: 220 } } })
+        .png()
+        .toBuffer(),
+    );
+    const fill = (await home.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'blue.png' })).body
+      .hash;
     await home.until(
       async () => (await home.request<{ state: string }>('GET', `/media/${fill}`)).body.state === 'ready',
     );
     const screen = (
-        await home.request<{ id: number }>('POST', `/shots/${shot}/screens`, {
-          ...recipe,
-          fill: { media: fill },
-          dress: { softness: { more: 1.5 } },
-        })
-      ).body,
-      job = await home.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 2, to: 20 });
+      await home.request<{ id: number }>('POST', `/shots/${shot}/screens`, {
+        ...recipe,
+        fill: { media: fill },
+        dress: { softness: { more: 1.5 } },
+      })
+    ).body;
+    const job = await home.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 2, to: 20 });
     await home.until(async () =>
       (await home.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find(
         (j) => j.id === job.body.id && j.state === 'done',
@@ -115,8 +121,8 @@ describe('a template', () => {
   });
 
   it('holds the plate, the fill, the track for others, and explains itself', async () => {
-    const files = await unzip(template),
-      names = [...files.keys()];
+    const files = await unzip(template);
+    const names = [...files.keys()];
     expect(names).toEqual(
       expect.arrayContaining(['manifest.json', 'README.txt', 'template.json', 'track/track.json', 'track/track.csv']),
     );
@@ -127,9 +133,9 @@ describe('a template', () => {
     const { status, body } = await take(away, template);
     expect(status).toBe(201);
     await away.until(async () => (await away.request<Shot>('GET', `/shots/${body.id}`)).body.mediaState === 'ready');
-    const shot = (await away.request<Shot>('GET', `/shots/${body.id}`)).body,
-      [screen] = shot.screens,
-      track = (await away.request<Track>('GET', `/screens/${screen!.id}/track`)).body;
+    const shot = (await away.request<Shot>('GET', `/shots/${body.id}`)).body;
+    const [screen] = shot.screens;
+    const track = (await away.request<Track>('GET', `/screens/${screen!.id}/track`)).body;
     expect(shot.screens).toHaveLength(1);
     expect(screen!.recipe).toMatchObject({ dress: { softness: { more: 1.5 } } });
     expect(track.outdated).toBe(false);
@@ -164,8 +170,8 @@ describe('a template', () => {
   ])('is refused: %s; nothing is made', async (_, change, message) => {
     const files = await unzip(template);
     change(files);
-    const before = (await away.request<{ shots: unknown[] }>('GET', `/productions/${production}`)).body.shots.length,
-      { status, body } = await take(away, await zipped(files, folder));
+    const before = (await away.request<{ shots: unknown[] }>('GET', `/productions/${production}`)).body.shots.length;
+    const { status, body } = await take(away, await zipped(files, folder));
     expect(status).toBe(422);
     expect(body.message).toMatch(message);
     expect((await away.request<{ shots: unknown[] }>('GET', `/productions/${production}`)).body.shots).toHaveLength(

@@ -13,12 +13,12 @@ interface Saved {
 
 /** A followed Screen with a picture in its slot. */
 async function filled({ server }: World): Promise<{ shot: number; screen: number; fill: string }> {
-  const made = await server.shot(await plateBytes(24, 0, true)),
-    { id } = await server.upload(
-      await sharp({ create: { width: 120, height: 80, channels: 3, background: { r: 230, g: 200, b: 60 } } })
-        .png()
-        .toBuffer(),
-    );
+  const made = await server.shot(await plateBytes(24, 0, true));
+  const { id } = await server.upload(
+    await sharp({ create: { width: 120, height: 80, channels: 3, background: { r: 230, g: 200, b: 60 } } })
+      .png()
+      .toBuffer(),
+  );
   const fill = (
     await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `gold-${made.shot}.png` })
   ).body.hash;
@@ -144,13 +144,13 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
   await expect.poll(() => shown(page, 300, 190)).toEqual([0, 0, 0]);
   await page.getByTestId('show').selectOption('dressed');
   const { id } = await world.server.upload(
-      await sharp({ create: { width: 90, height: 60, channels: 3, background: { r: 20, g: 60, b: 220 } } })
-        .png()
-        .toBuffer(),
-    ),
-    other = (
-      await world.server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `blue-${shot}.png` })
-    ).body.hash;
+    await sharp({ create: { width: 90, height: 60, channels: 3, background: { r: 20, g: 60, b: 220 } } })
+      .png()
+      .toBuffer(),
+  );
+  const other = (
+    await world.server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: `blue-${shot}.png` })
+  ).body.hash;
   await world.server.until(
     async () => (await world.server.request<{ state: string }>('GET', `/media/${other}`)).body.state === 'ready',
   );
@@ -167,9 +167,9 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
 });
 
 test('the view shows what is delivered, pixel by pixel, with a dress on', async ({ page, world }) => {
-  const { server } = world,
-    { shot, screen } = await filled(world),
-    now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
+  const { server } = world;
+  const { shot, screen } = await filled(world);
+  const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
   const dress = {
     levels: { black: [0.02, 0.02, 0.03], white: [0.7, 0.7, 0.7], temperature: 0.3 },
     softness: { more: 1.2 },
@@ -185,10 +185,10 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
       (x) => x.id === d.body.id && x.state === 'done',
     ),
   );
-  const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.body.id}/file`)).arrayBuffer()),
-    file = await sharp(zip.subarray(zip.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'))))
-      .raw()
-      .toBuffer();
+  const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.body.id}/file`)).arrayBuffer());
+  const file = await sharp(zip.subarray(zip.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'))))
+    .raw()
+    .toBuffer();
   await page.goto(`${server.url}/shots/${shot}/dress`);
   await settled(page, 0);
   for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
@@ -197,21 +197,21 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
   await page.keyboard.press('c');
   await page.waitForTimeout(500);
   const [left, top] = await Promise.all(
-      ['data-left', 'data-top'].map(async (a) => Number(await page.getByTestId('picture').getAttribute(a))),
-    ),
-    differences: number[] = [];
+    ['data-left', 'data-top'].map(async (a) => Number(await page.getByTestId('picture').getAttribute(a))),
+  );
+  const differences: number[] = [];
   const view = await page
-      .locator('[data-test="picture"] > canvas')
-      .evaluate((c: HTMLCanvasElement) => [
-        c.width,
-        c.height,
-        ...c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data,
-      ]),
-    [width, height] = view as [number, number];
+    .locator('[data-test="picture"] > canvas')
+    .evaluate((c: HTMLCanvasElement) => [
+      c.width,
+      c.height,
+      ...c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data,
+    ]);
+  const [width, height] = view as [number, number];
   for (let y = 100; y < 290; y++)
     for (let x = 150; x < 460; x++) {
-      const vx = Math.floor(left! + (x + 0.5) * 4),
-        vy = Math.floor(top! + (y + 0.5) * 4);
+      const vx = Math.floor(left! + (x + 0.5) * 4);
+      const vy = Math.floor(top! + (y + 0.5) * 4);
       if (vx >= 0 && vy >= 0 && vx < width && vy < height)
         for (let c = 0; c < 3; c++)
           differences.push(Math.abs(view[2 + (vy * width + vx) * 4 + c]! - file[(y * 640 + x) * 3 + c]!));
@@ -256,8 +256,8 @@ test('sides are bent by a handle that is dragged, the opposite one along, and st
   await settled(page, 0);
   await page.getByTestId('bend-more').click();
   await page.getByTestId('bend-linked').check();
-  const knob = page.getByTestId('bend-top-0'),
-    box = (await knob.boundingBox())!;
+  const knob = page.getByTestId('bend-top-0');
+  const box = (await knob.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 - 20, { steps: 4 });

@@ -17,12 +17,12 @@ export interface World {
 export const test = base.extend<object, { world: World }>({
   world: [
     async ({}, use) => {
-      const server = await TestServer.create(),
-        folder = await mkdtemp(join(tmpdir(), 'yarlop-e2e-')),
-        bytes = await plateBytes();
+      const server = await TestServer.create();
+      const folder = await mkdtemp(join(tmpdir(), 'yarlop-e2e-'));
+      const bytes = await plateBytes();
       await writeFile(join(folder, 'quay.mp4'), bytes);
-      const made = await server.shot(bytes),
-        screen = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, recipe);
+      const made = await server.shot(bytes);
+      const screen = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, recipe);
       await use({ server, folder, ids: { ...made, screen: screen.body.id } });
       await server.dispose();
       await rm(folder, { recursive: true, force: true });
@@ -34,8 +34,8 @@ export { expect } from '@playwright/test';
 
 /** CSS position of a plate position in the picture. */
 export async function onPicture(page: Page, x: number, y: number): Promise<[number, number]> {
-  const picture = page.getByTestId('picture'),
-    box = (await picture.boundingBox())!;
+  const picture = page.getByTestId('picture');
+  const box = (await picture.boundingBox())!;
   const [zoom, left, top] = await Promise.all(
     ['data-zoom', 'data-left', 'data-top'].map(async (a) => Number(await picture.getAttribute(a))),
   );

@@ -14,8 +14,8 @@ import { expect, settled, test } from './fixture';
 
 /** A shot of its own with a followed Screen. */
 async function followed({ server }: World): Promise<number> {
-  const { shot } = await server.shot(await plateBytes(24)),
-    { body } = await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe);
+  const { shot } = await server.shot(await plateBytes(24));
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe);
   await server.request('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
   await server.until(
     async () =>
@@ -79,10 +79,10 @@ test('a table of another program is looked at on the plate and becomes a Screen;
   page,
   world,
 }) => {
-  const shot = await followed(world),
-    { server, folder } = world,
-    foreign = join(folder, 'other.csv'),
-    broken = join(folder, 'broken.csv');
+  const shot = await followed(world);
+  const { server, folder } = world;
+  const foreign = join(folder, 'other.csv');
+  const broken = join(folder, 'broken.csv');
   const rows = Array.from({ length: 10 }, (_, n) =>
     [1001 + n, 200 + n, 110, 440 + n, 118, 432 + n, 270, 192 + n, 262].join(';').replaceAll('.', ','),
   );
@@ -120,12 +120,12 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
   world,
 }) => {
   const pin: Quad = [
-      [60.3, 50.6],
-      [300.8, 70.2],
-      [290.4, 230.7],
-      [48.9, 210.1],
-    ],
-    at = (n: number): Quad => pin.map(([x, y], i) => [x + 4.37 * n, y + 2.11 * n - i]) as unknown as Quad;
+    [60.3, 50.6],
+    [300.8, 70.2],
+    [290.4, 230.7],
+    [48.9, 210.1],
+  ];
+  const at = (n: number): Quad => pin.map(([x, y], i) => [x + 4.37 * n, y + 2.11 * n - i]) as unknown as Quad;
   const track: Track = {
     plate: { name: 'page', width: 480, height: 320, frameRate: [24, 1], firstFrame: 0, frameCount: 12 },
     screens: [
@@ -146,9 +146,9 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
   };
   // White with a black border to its very edge: where the picture turns from grey to black is the pin's side.
   const fill = await sharp({ create: { width: 300, height: 200, channels: 3, background: { r: 0, g: 0, b: 0 } } })
-      .png()
-      .toBuffer(),
-    file = join(world.folder, 'page.html');
+    .png()
+    .toBuffer();
+  const file = join(world.folder, 'page.html');
   await writeFile(
     file,
     writeHtml(track, () => ({ width: 300, height: 200 }), {
@@ -162,29 +162,29 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
     await page.evaluate((k) => (window as unknown as { showFrame: (n: number) => Promise<unknown> }).showFrame(k), n);
     await page.waitForTimeout(120);
     const { data, info } = await sharp(await page.screenshot())
-        .removeAlpha()
-        .raw()
-        .toBuffer({ resolveWithObject: true }),
-      light = (x: number, y: number): number => data[(y * info.width + x) * info.channels]! / 255;
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const light = (x: number, y: number): number => data[(y * info.width + x) * info.channels]! / 255;
     const q = at(n);
     // Each side is crossed at a third and two thirds of its length: the white left along a line across it, by area, is its distance.
     for (let i = 0; i < 4; i++) {
-      const a = q[i]!,
-        b = q[(i + 1) % 4]!;
+      const a = q[i]!;
+      const b = q[(i + 1) % 4]!;
       for (const k of [0.33, 0.66]) {
-        const x = a[0] + k * (b[0] - a[0]),
-          y = a[1] + k * (b[1] - a[1]),
-          level = Math.abs(b[0] - a[0]) > Math.abs(b[1] - a[1]),
-          inwards = level ? (i === 0 ? 1 : -1) : i === 1 ? -1 : 1,
-          lane = level ? Math.floor(x) : Math.floor(y);
+        const x = a[0] + k * (b[0] - a[0]);
+        const y = a[1] + k * (b[1] - a[1]);
+        const level = Math.abs(b[0] - a[0]) > Math.abs(b[1] - a[1]);
+        const inwards = level ? (i === 0 ? 1 : -1) : i === 1 ? -1 : 1;
+        const lane = level ? Math.floor(x) : Math.floor(y);
         let white = 0;
         const start = Math.floor((level ? y : x) - inwards * 6);
         for (let s = 0; s < 12; s++)
           white += level ? light(lane, start + inwards * s) : light(start + inwards * s, lane);
-        const found = inwards > 0 ? start + white : start + 1 - white,
-          expected = level
-            ? a[1] + ((lane + 0.5 - a[0]) / (b[0] - a[0])) * (b[1] - a[1])
-            : a[0] + ((lane + 0.5 - a[1]) / (b[1] - a[1])) * (b[0] - a[0]);
+        const found = inwards > 0 ? start + white : start + 1 - white;
+        const expected = level
+          ? a[1] + ((lane + 0.5 - a[0]) / (b[0] - a[0])) * (b[1] - a[1])
+          : a[0] + ((lane + 0.5 - a[1]) / (b[1] - a[1])) * (b[0] - a[0]);
         expect(Math.abs(found - expected), `frame ${n}, side ${i}`).toBeLessThan(0.25);
       }
     }
@@ -192,24 +192,24 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
 });
 
 test('waiting deliveries are put in order by keyboard and by dragging', async ({ page, world }) => {
-  const shot = await followed(world),
-    { server } = world,
-    queue = async (): Promise<number[]> =>
-      (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id);
+  const shot = await followed(world);
+  const { server } = world;
+  const queue = async (): Promise<number[]> =>
+    (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id);
   await page.goto(`${server.url}/shots/${shot}/hand-over`);
   await settled(page, 0);
   // VP9 is slow: a dozen of them keep the queue full for long enough.
   for (let i = 0; i < 12; i++)
     await server.request('POST', `/shots/${shot}/deliveries`, { as: 'webm', show: 'stabilised' });
-  const before = await queue(),
-    last = before.at(-1)!,
-    second = before.at(-2)!;
+  const before = await queue();
+  const last = before.at(-1)!;
+  const second = before.at(-2)!;
   expect(before.length).toBeGreaterThan(5);
   await page.getByTestId(`queued-${last}`).focus();
   await page.keyboard.press('ArrowUp');
   await expect.poll(async () => (await queue()).slice(-2)).toEqual([last, second]);
-  const grip = (await page.getByTestId(`queued-${second}`).boundingBox())!,
-    onto = (await page.getByTestId('queue').locator('li').nth(-4).boundingBox())!;
+  const grip = (await page.getByTestId(`queued-${second}`).boundingBox())!;
+  const onto = (await page.getByTestId('queue').locator('li').nth(-4).boundingBox())!;
   await page.mouse.move(grip.x + 5, grip.y + 8);
   await page.mouse.down();
   await page.mouse.move(grip.x + 5, grip.y - 4, { steps: 4 });
@@ -224,10 +224,10 @@ test('a regraded, smaller version that begins later takes the plate’s place af
   page,
   world,
 }) => {
-  const shot = await followed(world),
-    folder = world.folder,
-    plate = join(folder, 'plate.mp4'),
-    graded = join(folder, 'graded.mp4');
+  const shot = await followed(world);
+  const folder = world.folder;
+  const plate = join(folder, 'plate.mp4');
+  const graded = join(folder, 'graded.mp4');
   await writeFile(plate, await plateBytes(24));
   await ffmpeg([
     '-i',

@@ -44,8 +44,8 @@ test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stag
 test('zooms at the pointer, pans, fits, and reads pixels out', async ({ page, world }) => {
   await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
   await settled(page, 0);
-  const [x, y] = await onPicture(page, 320, 200),
-    near = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
+  const [x, y] = await onPicture(page, 320, 200);
+  const near = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
   await page.mouse.move(x, y);
   expect(await near()).toMatch(/x 3(19|20)\.\d {2}y (199|200)\.\d {3}R \d+ G \d+ B \d+/);
   await page.mouse.wheel(0, -600);
@@ -83,8 +83,8 @@ test('a corner is dragged in the picture, saved by itself, and undone', async ({
   await page.getByTestId(`chip-${ids.screen}`).click();
   await page.getByRole('button', { name: 'Go to the reference frame' }).click();
   await settled(page, 8);
-  const value = async (): Promise<number> => Number(await page.getByTestId('BR-x').inputValue()),
-    before = await value();
+  const value = async (): Promise<number> => Number(await page.getByTestId('BR-x').inputValue());
+  const before = await value();
   const [x, y] = await page
     .getByTestId('corner-BR')
     .boundingBox()
@@ -109,14 +109,14 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
   page,
   world,
 }) => {
-  const { server } = world,
-    made = await server.shot(await plateBytes(12, 0, true)),
-    rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]),
-    { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
-      ...recipe,
-      name: 'rough',
-      pin: rough,
-    });
+  const { server } = world;
+  const made = await server.shot(await plateBytes(12, 0, true));
+  const rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]);
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
+    ...recipe,
+    name: 'rough',
+    pin: rough,
+  });
   await page.goto(`${server.url}/shots/${made.shot}/pin`);
   await page.getByTestId(`chip-${body.id}`).click();
   await page.getByRole('button', { name: 'Go to the reference frame' }).click();
@@ -125,10 +125,10 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
   await page.keyboard.press('g');
   await expect(page.getByTestId('side-found-0')).toContainText('scatter');
   const corner = async (n: string): Promise<[number, number]> => [
-      Number(await page.getByTestId(`${n}-x`).inputValue()),
-      Number(await page.getByTestId(`${n}-y`).inputValue()),
-    ],
-    [x, y] = await corner('TL');
+    Number(await page.getByTestId(`${n}-x`).inputValue()),
+    Number(await page.getByTestId(`${n}-y`).inputValue()),
+  ];
+  const [x, y] = await corner('TL');
   expect(Math.hypot(x - PIN[0][0], y - PIN[0][1])).toBeLessThan(0.4);
   await page.getByTestId('enlarge').click();
   const [lx, ly] = await corner('TL');
@@ -141,9 +141,9 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
 });
 
 test('two tabs: a clash is shown and nothing is overwritten until the person says so', async ({ page, world }) => {
-  const { server, ids } = world,
-    now = (await server.request<{ revision: number; recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`))
-      .body;
+  const { server, ids } = world;
+  const now = (await server.request<{ revision: number; recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`))
+    .body;
   await page.goto(`${server.url}/shots/${ids.shot}/pin`);
   await page.getByTestId(`chip-${ids.screen}`).click();
   await settled(page, 0);
@@ -178,8 +178,8 @@ test('edits made while the server is away are kept and saved when it is back', a
 });
 
 test('a file that is no plate is refused with a sentence, and the board stays usable', async ({ page, world }) => {
-  const { server, ids, folder } = world,
-    path = join(folder, 'letter.mp4');
+  const { server, ids, folder } = world;
+  const path = join(folder, 'letter.mp4');
   await writeFile(path, 'dear harbour master '.repeat(200));
   await page.goto(`${server.url}/productions/${ids.production}`);
   const chooser = page.waitForEvent('filechooser');

@@ -8,11 +8,11 @@ import type { World } from './fixture';
 
 /** A shot whose Screen is followed, with a bezel that slips can be told by. */
 async function followed({ server }: World): Promise<{ shot: number; screen: number }> {
-  const made = await server.shot(await plateBytes(24, 0, true)),
-    { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
-      ...recipe,
-      name: 'proved',
-    });
+  const made = await server.shot(await plateBytes(24, 0, true));
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
+    ...recipe,
+    name: 'proved',
+  });
   const job = await server.request<{ id: number }>('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
   await server.until(
     async () =>
@@ -70,8 +70,8 @@ test('by keyboard alone, from the plate to the verdict and a repair', async ({ p
       [x, px, 'ArrowLeft', 'ArrowRight'],
       [y, py, 'ArrowUp', 'ArrowDown'],
     ] as const) {
-      const d = to - now,
-        key = d < 0 ? less : more;
+      const d = to - now;
+      const key = d < 0 ? less : more;
       for (let i = 0; i < Math.floor(Math.abs(d) / 10); i++) await page.keyboard.press(key);
       for (let i = 0; i < Math.round(Math.abs(d) % 10); i++) await page.keyboard.press(`Shift+${key}`);
     }
@@ -164,9 +164,9 @@ test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, w
   await settled(page, 0);
   await page.keyboard.press('End');
   await settled(page, 23);
-  const corner = page.getByTestId('corner-TR'),
-    before = Number(await corner.getAttribute('data-x')),
-    box = (await corner.boundingBox())!;
+  const corner = page.getByTestId('corner-TR');
+  const before = Number(await corner.getAttribute('data-x'));
+  const box = (await corner.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2 + 18, box.y + box.height / 2, { steps: 6 });
@@ -181,9 +181,9 @@ test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, w
   await page.keyboard.press('e');
   expect(Number(await corner.getAttribute('data-x'))).toBe(after);
   await page.getByTestId('lanes-open').click();
-  const grip = (await page.getByTestId('tent-before-23').boundingBox())!,
-    fades = page.getByTestId('fade-before'),
-    wide = Number(await fades.inputValue());
+  const grip = (await page.getByTestId('tent-before-23').boundingBox())!;
+  const fades = page.getByTestId('fade-before');
+  const wide = Number(await fades.inputValue());
   await page.mouse.move(grip.x + 4, grip.y + 4);
   await page.mouse.down();
   await page.mouse.move(grip.x + 90, grip.y + 4, { steps: 5 });
@@ -206,13 +206,13 @@ test('snapping to the likeness brings a spoilt frame back, and refuses with a re
   page,
   world,
 }) => {
-  const { shot, screen } = await followed(world),
-    offsets = [
-      [3, 1],
-      [3, 1],
-      [3, 1],
-      [3, 1],
-    ];
+  const { shot, screen } = await followed(world);
+  const offsets = [
+    [3, 1],
+    [3, 1],
+    [3, 1],
+    [3, 1],
+  ];
   await spoil(world, screen, [
     { frame: 20, offsets, before: { frames: 10, shape: 'linear' }, after: { frames: 10, shape: 'hold' } },
   ]);
@@ -224,17 +224,17 @@ test('snapping to the likeness brings a spoilt frame back, and refuses with a re
   await page.getByTestId('snap-likeness').click();
   await expect(page.getByTestId('snap-told')).toContainText('Touched up');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  const frame = Number(await page.getByTestId('frame').textContent()),
-    t = (
-      await world.server.request<{ frames: { frame: number; corners: number[][]; homography: number[] }[] }>(
-        'GET',
-        `/screens/${screen}/track`,
-      )
-    ).body.frames.find((f) => f.frame === frame)!,
-    h = t.homography;
-  const [x, y] = PIN[1],
-    w = h[6]! * x + h[7]! * y + h[8]!,
-    own = [(h[0]! * x + h[1]! * y + h[2]!) / w, (h[3]! * x + h[4]! * y + h[5]!) / w];
+  const frame = Number(await page.getByTestId('frame').textContent());
+  const t = (
+    await world.server.request<{ frames: { frame: number; corners: number[][]; homography: number[] }[] }>(
+      'GET',
+      `/screens/${screen}/track`,
+    )
+  ).body.frames.find((f) => f.frame === frame)!;
+  const h = t.homography;
+  const [x, y] = PIN[1];
+  const w = h[6]! * x + h[7]! * y + h[8]!;
+  const own = [(h[0]! * x + h[1]! * y + h[2]!) / w, (h[3]! * x + h[4]! * y + h[5]!) / w];
   expect(Math.hypot(t.corners[1]![0]! - own[0]!, t.corners[1]![1]! - own[1]!)).toBeLessThan(0.6);
 });
 
@@ -298,18 +298,18 @@ test('the corner board is at hand in every stage, changes places with the pictur
   await expect(page.getByTestId('close-up-0')).toContainText('TL / 8');
   await page.getByTestId('compare').selectOption('difference');
   const differs = async (): Promise<number> => {
-      await page.waitForTimeout(600);
-      return page
-        .getByTestId('close-up-1')
-        .locator('canvas')
-        .evaluate((c: HTMLCanvasElement) => {
-          const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
-          let sum = 0;
-          for (let i = 0; i < data.length; i += 4) sum += data[i]!;
-          return sum / (data.length / 4);
-        });
-    },
-    good = await differs();
+    await page.waitForTimeout(600);
+    return page
+      .getByTestId('close-up-1')
+      .locator('canvas')
+      .evaluate((c: HTMLCanvasElement) => {
+        const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+        let sum = 0;
+        for (let i = 0; i < data.length; i += 4) sum += data[i]!;
+        return sum / (data.length / 4);
+      });
+  };
+  const good = await differs();
   // A corner that lies elsewhere differs more from what it looked like.
   await page.keyboard.press('2');
   await page.keyboard.press('Control+ArrowRight');
@@ -356,8 +356,8 @@ test('view aids change what is seen and nothing else; the divider shows plate an
   await page.goto(`${world.server.url}/shots/${shot}/plate`);
   await settled(page, 0);
   await page.mouse.move(...(await onPicture(page, 300, 190)));
-  const read = (): Promise<string | null> => page.getByTestId('readout').textContent(),
-    plain = await read();
+  const read = (): Promise<string | null> => page.getByTestId('readout').textContent();
+  const plain = await read();
   await page.getByTestId('channel').selectOption('red');
   await page.getByTestId('edges').check();
   await expect(page.getByTestId('aid')).toHaveText('view aid: red, edges');

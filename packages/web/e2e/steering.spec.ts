@@ -28,8 +28,8 @@ async function drag(page: Page, from: readonly [number, number], dx: number, dy:
 
 /** A Screen of its own in the follow stage, on its reference frame. */
 async function open(page: Page, world: World, name: string): Promise<number> {
-  const { server, ids } = world,
-    { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
+  const { server, ids } = world;
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
   await page.goto(`${server.url}/shots/${ids.shot}/follow`);
   await page.getByTestId(`chip-${body.id}`).click();
   await page.getByRole('button', { name: 'Go there' }).click();
@@ -66,11 +66,11 @@ test('a pin is placed by hand on one frame, dragged there alone, and undone', as
   await settled(page, 12);
   await page.getByTestId('hand-here').click();
   await expect(page.getByTestId('hand-drop')).toBeVisible();
-  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom')),
-    grip = await page
-      .getByTestId('corner-BR')
-      .boundingBox()
-      .then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
+  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
+  const grip = await page
+    .getByTestId('corner-BR')
+    .boundingBox()
+    .then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
   await drag(page, grip, 18, -9);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   const { hand } = await saved(world, id);
@@ -103,8 +103,8 @@ test('an outline is curved, and reshaped from a frame on by dragging it there', 
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
   await page.keyboard.press('End');
   await settled(page, 23);
-  const knob = page.locator('[data-test="picture"] rect.knob').nth(1),
-    box = (await knob.boundingBox())!;
+  const knob = page.locator('[data-test="picture"] rect.knob').nth(1);
+  const box = (await knob.boundingBox())!;
   await drag(page, [box.x + 4, box.y + 4], 24, 0);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   const [patch] = (await saved(world, id)).patches!;

@@ -23,8 +23,8 @@ test('the tour leads a newcomer from the plate to a delivery of their own, and d
   await expect(tour).toContainText('Put the content in', { timeout: 30_000 });
   await page.getByTestId('tour-go').click();
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
-  const fill = join(world.folder, 'tide.png'),
-    chooser = page.waitForEvent('filechooser');
+  const fill = join(world.folder, 'tide.png');
+  const chooser = page.waitForEvent('filechooser');
   await sharp({ create: { width: 64, height: 40, channels: 3, background: { r: 20, g: 90, b: 120 } } })
     .png()
     .toFile(fill);

@@ -45,8 +45,8 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
   await page.getByTestId('stage-pin').click();
   await page.keyboard.press('Home');
   await settled(page, 0);
-  const x = page.getByTestId('TL-x'),
-    before = Number(await x.inputValue());
+  const x = page.getByTestId('TL-x');
+  const before = Number(await x.inputValue());
   await page.getByTestId('arm-TL').click();
   await page
     .getByTestId('picture')
@@ -85,8 +85,8 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   await page.goto(`${server.url}/shots/${ids.shot}/prove`);
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 30_000 });
   await settled(page, 0);
-  const centre = await onPicture(page, 250, 160),
-    read = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
+  const centre = await onPicture(page, 250, 160);
+  const read = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
   await page.mouse.move(...centre);
   const card = await read();
   await page.getByText('Show the plate alone').click();
@@ -120,12 +120,12 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
 });
 
 test('following appears live, goes on frame by frame, and keeps what it solved', async ({ page, world }) => {
-  const { server, ids } = world,
-    s = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, {
-      ...(await server.request<{ recipe: object }>('GET', `/screens/${ids.screen}`)).body.recipe,
-      name: 'live',
-      density: 'many',
-    });
+  const { server, ids } = world;
+  const s = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, {
+    ...(await server.request<{ recipe: object }>('GET', `/screens/${ids.screen}`)).body.recipe,
+    name: 'live',
+    density: 'many',
+  });
   await page.goto(`${server.url}/shots/${ids.shot}/follow`);
   await page.getByTestId(`chip-${s.body.id}`).click();
   await page.getByTestId('follow-one').click();

@@ -5,9 +5,9 @@ import { KEYS } from './pages/use-shortcuts';
 import { useLive } from './stores/live';
 import { useView } from './stores/view';
 
-const view = useView(),
-  live = useLive(),
-  search = ref('');
+const view = useView();
+const live = useLive();
+const search = ref('');
 watchEffect(() => document.documentElement.setAttribute('data-bs-theme', view.theme));
 const found = computed(() => KEYS.filter((k) => k.join(' ').toLowerCase().includes(search.value.toLowerCase())));
 const tour = useStorage('yarlop.tour', 'offered');

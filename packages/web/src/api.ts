@@ -42,11 +42,11 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
 /** Sends text as it is. */
 export async function sendText<T>(path: string, text: string): Promise<T> {
   const response = await fetch(`/api${path}`, {
-      method: 'POST',
-      body: text,
-      headers: { 'Content-Type': 'text/plain' },
-    }),
-    value = (await response.json().catch(() => null)) as unknown;
+    method: 'POST',
+    body: text,
+    headers: { 'Content-Type': 'text/plain' },
+  });
+  const value = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return value as T;
   throw failureOf(response, value);
 }

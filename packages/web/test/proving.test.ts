@@ -14,21 +14,21 @@ import { rulingLines, vanishing } from '../src/viewer/ruling';
 import { PLAIN, channelMatrix, describeAid, isPlain } from '../src/viewer/view-aid';
 
 const PIN = [
-    [100, 100],
-    [300, 110],
-    [290, 240],
-    [95, 230],
-  ] as const,
-  recipe = { format: 'yarlop-screen', version: 1, name: 'a', referenceFrame: 10, pin: PIN } as unknown as Recipe;
+  [100, 100],
+  [300, 110],
+  [290, 240],
+  [95, 230],
+] as const;
+const recipe = { format: 'yarlop-screen', version: 1, name: 'a', referenceFrame: 10, pin: PIN } as unknown as Recipe;
 const plane = (n: number): number[] =>
   moved(PIN as never, { x: 3 * (n - 10), turn: 0.02 * (n - 10), tilt: 0.01 * (n - 10) });
 
 describe('a corner that is moved where a track is proved', () => {
   it('lands where it was put, by a touch-up on that frame that fades to the reference', () => {
-    const h = plane(18),
-      to: Point = [340, 150],
-      r = touchedTo(recipe, 18, h, [null, to, null, null]),
-      [t] = touchUpsOf(r);
+    const h = plane(18);
+    const to: Point = [340, 150];
+    const r = touchedTo(recipe, 18, h, [null, to, null, null]);
+    const [t] = touchUpsOf(r);
     expect(t).toMatchObject({
       frame: 18,
       before: { frames: 8, shape: 'eased' },
@@ -41,8 +41,8 @@ describe('a corner that is moved where a track is proved', () => {
     expect(r.pin).toBe(recipe.pin);
   });
   it('changes the touch-up that is there, and leaves the other corners alone', () => {
-    const first = touchedTo(recipe, 18, plane(18), [null, [340, 150], null, null]),
-      second = touchedTo(first, 18, plane(18), [null, [341, 150], null, null]);
+    const first = touchedTo(recipe, 18, plane(18), [null, [340, 150], null, null]);
+    const second = touchedTo(first, 18, plane(18), [null, [341, 150], null, null]);
     expect(touchUpsOf(second)).toHaveLength(1);
     expect(mapPoint(plane(18), correctedPin(second.pin as never, second as never, 18)[1])[0]).toBeCloseTo(341, 6);
     expect(touchUpsOf(second)[0]!.offsets[3]).toEqual([0, 0]);
@@ -90,11 +90,11 @@ describe('a likeness', () => {
     expect(lookFor(r, 1, 33)).toEqual({ frame: 40, at: [320, 120] });
   });
   it("is laid over a frame by the plane's own movement around the corner", () => {
-    const to = plane(25),
-      there = mapPoint(to, PIN[0] as never),
-      [a, b, c, d, e, f] = affineAround(IDENTITY, to, PIN[0] as never, there),
-      near: Point = [PIN[0][0] + 3, PIN[0][1] - 2],
-      want = mapPoint(to, near);
+    const to = plane(25);
+    const there = mapPoint(to, PIN[0] as never);
+    const [a, b, c, d, e, f] = affineAround(IDENTITY, to, PIN[0] as never, there);
+    const near: Point = [PIN[0][0] + 3, PIN[0][1] - 2];
+    const want = mapPoint(to, near);
     expect(Math.hypot(a * near[0] + c * near[1] + e - want[0], b * near[0] + d * near[1] + f - want[1])).toBeLessThan(
       0.05,
     );
@@ -135,16 +135,16 @@ describe('view aids', () => {
 
 describe('the ruling', () => {
   it('runs through the corners, as far as it is asked to, and no farther than the horizon', () => {
-    const near = rulingLines(PIN as never, 4, 0),
-      far = rulingLines(PIN as never, 4, 12);
+    const near = rulingLines(PIN as never, 4, 0);
+    const far = rulingLines(PIN as never, 4, 12);
     expect(near).toHaveLength(10);
     expect(far.length).toBeGreaterThan(40);
     expect(far.flat().flat().every(Number.isFinite)).toBe(true);
   });
   it('has its vanishing points where opposite sides meet', () => {
-    const { across, down, horizon } = vanishing(PIN as never),
-      cross = (a: readonly number[], b: readonly number[], p: readonly number[]): number =>
-        (b[0]! - a[0]!) * (p[1]! - a[1]!) - (b[1]! - a[1]!) * (p[0]! - a[0]!);
+    const { across, down, horizon } = vanishing(PIN as never);
+    const cross = (a: readonly number[], b: readonly number[], p: readonly number[]): number =>
+      (b[0]! - a[0]!) * (p[1]! - a[1]!) - (b[1]! - a[1]!) * (p[0]! - a[0]!);
     expect(Math.abs(cross(PIN[0], PIN[1], across!)) / 1e4).toBeLessThan(1e-3 * Math.hypot(...across!));
     expect(Math.abs(cross(PIN[1], PIN[2], down!)) / 1e4).toBeLessThan(1e-3 * Math.hypot(...down!));
     expect(horizon).toEqual([across, down]);

@@ -18,8 +18,8 @@ const recipe = (name: string): Recipe => ({
     [0, 10],
   ],
 });
-const answers: { status: number; body: unknown }[] = [],
-  asked: { method: string; path: string; body: { revision: number; recipe: Recipe } }[] = [];
+const answers: { status: number; body: unknown }[] = [];
+const asked: { method: string; path: string; body: { revision: number; recipe: Recipe } }[] = [];
 const memory = new Map<string, string>();
 
 beforeEach(() => {
@@ -69,16 +69,16 @@ describe('edits of a Screen', () => {
     expect(memory.has('yarlop.unsaved.7')).toBe(false);
   });
   it('are undone and redone step by step; a run of nudges is one step', async () => {
-    const store = await opened(),
-      nudged = (x: number): Recipe => ({
-        ...recipe('a'),
-        pin: [
-          [x, 0],
-          [10, 0],
-          [10, 10],
-          [0, 10],
-        ],
-      });
+    const store = await opened();
+    const nudged = (x: number): Recipe => ({
+      ...recipe('a'),
+      pin: [
+        [x, 0],
+        [10, 0],
+        [10, 10],
+        [0, 10],
+      ],
+    });
     for (const x of [1, 2, 3]) store.edit('Nudge corner TL', nudged(x));
     store.edit('Rename Screen', recipe('b'));
     expect(store.undoStack.map((e) => e.name)).toEqual(['Nudge corner TL', 'Rename Screen']);
@@ -90,8 +90,8 @@ describe('edits of a Screen', () => {
     expect(store.chosen!.recipe.pin[0]![0]).toBe(3);
   });
   it('are not sent while they are being dragged, and a drag that ends on what was shown last is saved', async () => {
-    const store = await opened(),
-      shown = recipe('shown');
+    const store = await opened();
+    const shown = recipe('shown');
     store.edit('Rename Screen', recipe('b'));
     store.preview(7, shown);
     await vi.advanceTimersByTimeAsync(1000);

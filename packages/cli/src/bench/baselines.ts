@@ -88,11 +88,11 @@ export type Method = (
 ) => Map<number, Claim>;
 
 export const sparseFlow: Method = (cv, reference, frames, order, pin) => {
-  const mat = (l: RawLuma): Mat => cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data),
-    a = mat(reference),
-    mask = cv.Mat.zeros(reference.height, reference.width, cv.CV_8UC1),
-    points = new cv.Mat(),
-    out = new Map<number, Claim>();
+  const mat = (l: RawLuma): Mat => cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data);
+  const a = mat(reference);
+  const mask = cv.Mat.zeros(reference.height, reference.width, cv.CV_8UC1);
+  const points = new cv.Mat();
+  const out = new Map<number, Claim>();
   for (let y = 0; y < reference.height; y++)
     for (let x = 0; x < reference.width; x++)
       if (insidePolygon([x + 0.5, y + 0.5], pin)) mask.data[y * reference.width + x] = 255;
@@ -100,12 +100,12 @@ export const sparseFlow: Method = (cv, reference, frames, order, pin) => {
   if (points.rows < 4) return out;
   let guess = new Float32Array(points.data32F);
   for (const n of order) {
-    const b = mat(frames(n)),
-      next = cv.matFromArray(points.rows, 1, cv.CV_32FC2, guess),
-      status = new cv.Mat(),
-      err = new cv.Mat(),
-      from: number[] = [],
-      to: number[] = [];
+    const b = mat(frames(n));
+    const next = cv.matFromArray(points.rows, 1, cv.CV_32FC2, guess);
+    const status = new cv.Mat();
+    const err = new cv.Mat();
+    const from: number[] = [];
+    const to: number[] = [];
     try {
       cv.calcOpticalFlowPyrLK(
         a,
@@ -126,9 +126,9 @@ export const sparseFlow: Method = (cv, reference, frames, order, pin) => {
         }
       guess = new Float32Array(next.data32F);
       if (from.length >= 16) {
-        const f = cv.matFromArray(from.length / 2, 1, cv.CV_32FC2, from),
-          t = cv.matFromArray(to.length / 2, 1, cv.CV_32FC2, to),
-          h = cv.findHomography(f, t, cv.RANSAC, 2);
+        const f = cv.matFromArray(from.length / 2, 1, cv.CV_32FC2, from);
+        const t = cv.matFromArray(to.length / 2, 1, cv.CV_32FC2, to);
+        const h = cv.findHomography(f, t, cv.RANSAC, 2);
         if (!h.empty()) out.set(n, { corners: mapQuad(toCorners(h.data64F), pin) });
         for (const m of [f, t, h]) m.delete();
       }
@@ -143,9 +143,9 @@ export const sparseFlow: Method = (cv, reference, frames, order, pin) => {
 
 /** Half the size, by means of four: the method is too slow on whole pictures to be run at all. */
 function halved(l: RawLuma): { width: number; height: number; data: Uint8Array } {
-  const width = l.width >> 1,
-    height = l.height >> 1,
-    data = new Uint8Array(width * height);
+  const width = l.width >> 1;
+  const height = l.height >> 1;
+  const data = new Uint8Array(width * height);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = 2 * y * l.width + 2 * x;
@@ -155,29 +155,29 @@ function halved(l: RawLuma): { width: number; height: number; data: Uint8Array }
 }
 
 export const enhancedCorrelation: Method = (cv, reference, frames, order, pin) => {
-  const out = new Map<number, Claim>(),
-    whole = halved(reference),
-    half = pin.map((p) => [p[0] / 2, p[1] / 2]) as unknown as Quad,
-    b = boundsOf(half);
-  const x0 = Math.max(0, Math.floor(b.x0)),
-    y0 = Math.max(0, Math.floor(b.y0)),
-    w = Math.min(whole.width, Math.ceil(b.x1)) - x0,
-    h = Math.min(whole.height, Math.ceil(b.y1)) - y0,
-    cut = new Uint8Array(w * h);
+  const out = new Map<number, Claim>();
+  const whole = halved(reference);
+  const half = pin.map((p) => [p[0] / 2, p[1] / 2]) as unknown as Quad;
+  const b = boundsOf(half);
+  const x0 = Math.max(0, Math.floor(b.x0));
+  const y0 = Math.max(0, Math.floor(b.y0));
+  const w = Math.min(whole.width, Math.ceil(b.x1)) - x0;
+  const h = Math.min(whole.height, Math.ceil(b.y1)) - y0;
+  const cut = new Uint8Array(w * h);
   for (let y = 0; y < h; y++)
     cut.set(whole.data.subarray((y0 + y) * whole.width + x0, (y0 + y) * whole.width + x0 + w), y * w);
-  const template = cv.matFromArray(h, w, cv.CV_8UC1, cut),
-    mask = new cv.Mat();
+  const template = cv.matFromArray(h, w, cv.CV_8UC1, cut);
+  const mask = new cv.Mat();
   let warp = Float32Array.of(1, 0, x0, 0, 1, y0, 0, 0, 1);
   for (const n of order) {
-    const l = halved(frames(n)),
-      image = cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data),
-      m = cv.matFromArray(3, 3, cv.CV_32FC1, warp);
+    const l = halved(frames(n));
+    const image = cv.matFromArray(l.height, l.width, cv.CV_8UC1, l.data);
+    const m = cv.matFromArray(3, 3, cv.CV_32FC1, warp);
     try {
       cv.findTransformECC(template, image, m, cv.MOTION_HOMOGRAPHY, new cv.TermCriteria(3, 40, 1e-4), mask, 5);
       warp = Float32Array.from(m.data32F);
-      const own = half.map((p) => [p[0] - x0, p[1] - y0]) as unknown as Quad,
-        there = mapQuad(toCorners(Float64Array.from(warp)), own);
+      const own = half.map((p) => [p[0] - x0, p[1] - y0]) as unknown as Quad;
+      const there = mapQuad(toCorners(Float64Array.from(warp)), own);
       out.set(n, { corners: there.map((p) => [2 * p[0], 2 * p[1]]) as unknown as Quad });
     } catch {
       // The library throws where the correlation falls apart: the frame is lost, the next one starts from the last place.

@@ -45,9 +45,9 @@ export interface Figures {
 }
 
 const NOWHERE = [null, null, null, null];
-const LEAST_VISIBLE = 0.3,
-  SHARP = 2,
-  HUNDRED = 100;
+const LEAST_VISIBLE = 0.3;
+const SHARP = 2;
+const HUNDRED = 100;
 
 export function quantile(values: readonly number[], q: number): number {
   const sorted = [...values].sort((a, b) => a - b);
@@ -62,13 +62,13 @@ export function frameError(claim: Quad, truth: Quad, width: number): number {
 }
 
 export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, reference: number): Figures {
-  const scale = 1920 / truth.width,
-    offsets = new Map<number, Point[]>(),
-    frames: number[] = [],
-    inside: number[] = [],
-    outside: number[] = [],
-    bridged: number[] = [],
-    ratios: number[] = [];
+  const scale = 1920 / truth.width;
+  const offsets = new Map<number, Point[]>();
+  const frames: number[] = [];
+  const inside: number[] = [];
+  const outside: number[] = [];
+  const bridged: number[] = [];
+  const ratios: number[] = [];
   let lost = 0;
   for (const [frame, t] of truth.corners.entries()) {
     if (frame === reference || (truth.visible?.[frame] ?? 1) < LEAST_VISIBLE) {
@@ -87,8 +87,8 @@ export function measure(claims: ReadonlyMap<number, Claim>, truth: Truth, refere
       );
     frames.push(frameError(c.corners, t, truth.width));
     c.corners.forEach((p, i) => {
-      const [x, y] = t[i]!,
-        within = x >= 0 && y >= 0 && x <= truth.width && y <= truth.height;
+      const [x, y] = t[i]!;
+      const within = x >= 0 && y >= 0 && x <= truth.width && y <= truth.height;
       (within ? inside : outside).push(scale * distance(p, t[i]!));
       const s = c.sigma?.[i];
       if (s !== undefined && !c.bridged) ratios.push(Math.abs(p[0] - x) / s, Math.abs(p[1] - y) / s);

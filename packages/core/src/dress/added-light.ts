@@ -51,29 +51,30 @@ export function addLights(
   pin: Quad,
   aspect: number,
 ): void {
-  const toSlot = inverse(unitSquareToQuad(corners)),
-    still = unitSquareToQuad(pin),
-    tall = (distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2;
+  const toSlot = inverse(unitSquareToQuad(corners));
+  const still = unitSquareToQuad(pin);
+  const tall = (distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2;
   for (const l of lights) {
-    const amount = valueAt(l.amount, frame, 0.15),
-      size = Math.max(0.01, valueAt(l.size, frame, 0.4)),
-      long = l.shape === 'band' ? 0 : 1 / (size * Math.max(0.05, valueAt(l.stretch, frame, 1))),
-      short = 1 / size;
+    const amount = valueAt(l.amount, frame, 0.15);
+    const size = Math.max(0.01, valueAt(l.size, frame, 0.4));
+    const long = l.shape === 'band' ? 0 : 1 / (size * Math.max(0.05, valueAt(l.stretch, frame, 1)));
+    const short = 1 / size;
     if (amount === 0) continue;
-    const a = (valueAt(l.turn, frame, 0) * Math.PI) / 180,
-      c = Math.cos(a),
-      s = Math.sin(a),
-      x = valueAt(l.x, frame, 0.5),
-      y = valueAt(l.y, frame, 0.5),
-      room = l.rides === 'room',
-      at: Point = room ? mapPoint(still, [x, y]) : [x * aspect, y];
+    const a = (valueAt(l.turn, frame, 0) * Math.PI) / 180;
+    const c = Math.cos(a);
+    const s = Math.sin(a);
+    const x = valueAt(l.x, frame, 0.5);
+    const y = valueAt(l.y, frame, 0.5);
+    const room = l.rides === 'room';
+    const at: Point = room ? mapPoint(still, [x, y]) : [x * aspect, y];
     for (let j = 0, k = 0; j < region.height; j++)
       for (let i = 0; i < region.width; i++, k += 4) {
         const alpha = element[k + 3]!;
         if (alpha === 0) continue;
-        const px = region.x + i + 0.5,
-          py = region.y + j + 0.5;
-        let dx: number, dy: number;
+        const px = region.x + i + 0.5;
+        const py = region.y + j + 0.5;
+        let dx: number;
+        let dy: number;
         if (room) {
           dx = (px - at[0]) / tall;
           dy = (py - at[1]) / tall;
@@ -82,9 +83,9 @@ export function addLights(
           dx = (toSlot[0]! * px + toSlot[1]! * py + toSlot[2]!) * w * aspect - at[0];
           dy = (toSlot[3]! * px + toSlot[4]! * py + toSlot[5]!) * w - at[1];
         }
-        const u = (c * dx + s * dy) * long,
-          v = (c * dy - s * dx) * short,
-          light = amount * alpha * fall(u * u + v * v);
+        const u = (c * dx + s * dy) * long;
+        const v = (c * dy - s * dx) * short;
+        const light = amount * alpha * fall(u * u + v * v);
         if (light === 0) continue;
         for (let n = 0; n < 3; n++) element[k + n]! += light * l.colour[n]!;
       }

@@ -29,13 +29,13 @@ export const BEND_SIDES = ['top', 'right', 'bottom', 'left'] as const;
 
 /** Second derivatives of the natural cubic spline through (x, y); x rising. */
 function naturalSpline(x: readonly number[], y: readonly number[]): number[] {
-  const n = x.length,
-    second = new Array<number>(n).fill(0),
-    u = new Array<number>(n).fill(0);
+  const n = x.length;
+  const second = new Array<number>(n).fill(0);
+  const u = new Array<number>(n).fill(0);
   for (let i = 1; i < n - 1; i++) {
-    const share = (x[i]! - x[i - 1]!) / (x[i + 1]! - x[i - 1]!),
-      p = share * second[i - 1]! + 2,
-      slope = (y[i + 1]! - y[i]!) / (x[i + 1]! - x[i]!) - (y[i]! - y[i - 1]!) / (x[i]! - x[i - 1]!);
+    const share = (x[i]! - x[i - 1]!) / (x[i + 1]! - x[i - 1]!);
+    const p = share * second[i - 1]! + 2;
+    const slope = (y[i + 1]! - y[i]!) / (x[i + 1]! - x[i]!) - (y[i]! - y[i - 1]!) / (x[i]! - x[i - 1]!);
     second[i] = (share - 1) / p;
     u[i] = ((6 * slope) / (x[i + 1]! - x[i - 1]!) - share * u[i - 1]!) / p;
   }
@@ -47,16 +47,16 @@ function naturalSpline(x: readonly number[], y: readonly number[]): number[] {
 function splineAt(x: readonly number[], y: readonly number[], second: readonly number[], t: number): number {
   let i = 1;
   while (i < x.length - 1 && x[i]! < t) i++;
-  const h = x[i]! - x[i - 1]!,
-    a = (x[i]! - t) / h,
-    b = 1 - a;
+  const h = x[i]! - x[i - 1]!;
+  const a = (x[i]! - t) / h;
+  const b = 1 - a;
   return a * y[i - 1]! + b * y[i]! + (((a * a * a - a) * second[i - 1]! + (b * b * b - b) * second[i]!) * h * h) / 6;
 }
 
 /** What a side is moved by at a place along it on a frame. */
 export function sideAt(handles: readonly BendHandle[], frame: number, t: number): readonly [number, number] {
-  const sorted = [...handles].sort((a, b) => a.at - b.at),
-    x = [0, ...sorted.map((h) => h.at), 1];
+  const sorted = [...handles].sort((a, b) => a.at - b.at);
+  const x = [0, ...sorted.map((h) => h.at), 1];
   return (['x', 'y'] as const).map((axis) => {
     const y = [0, ...sorted.map((h) => valueAt(h[axis], frame, 0)), 0];
     return splineAt(x, y, naturalSpline(x, y), t);
@@ -90,16 +90,16 @@ export function bentSides(bend: Bend | undefined, frame: number): BentSides | nu
 }
 
 function tableAt(sides: BentSides, side: number, axis: number, t: number): number {
-  const at = Math.min(STEPS, Math.max(0, t * STEPS)),
-    i = Math.floor(at),
-    k = (side * (STEPS + 2) + i) * 2 + axis;
+  const at = Math.min(STEPS, Math.max(0, t * STEPS));
+  const i = Math.floor(at);
+  const k = (side * (STEPS + 2) + i) * 2 + axis;
   return sides[k]! + (at - i) * (sides[k + 2]! - sides[k]!);
 }
 
 /** By how much the inside is moved at (s, t) of the slot, one axis: the Coons patch of the sides. */
 export function bentBy(sides: BentSides, s: number, t: number, axis: 0 | 1): number {
-  const u = Math.min(1, Math.max(0, s)),
-    v = Math.min(1, Math.max(0, t));
+  const u = Math.min(1, Math.max(0, s));
+  const v = Math.min(1, Math.max(0, t));
   return (
     (1 - v) * tableAt(sides, 0, axis, u) +
     v * tableAt(sides, 2, axis, u) +
@@ -112,11 +112,11 @@ const ROUNDS = 5;
 
 /** The place of the slot that the bend moves to (s, t), by repeated substitution: [0] and [1] of `out`. */
 export function unbend(sides: BentSides, s: number, t: number, out: Float64Array): void {
-  let u = s,
-    v = t;
+  let u = s;
+  let v = t;
   for (let i = 0; i < ROUNDS; i++) {
-    const nu = s - bentBy(sides, u, v, 0),
-      nv = t - bentBy(sides, u, v, 1);
+    const nu = s - bentBy(sides, u, v, 0);
+    const nv = t - bentBy(sides, u, v, 1);
     u = nu;
     v = nv;
   }
@@ -126,16 +126,16 @@ export function unbend(sides: BentSides, s: number, t: number, out: Float64Array
 
 /** Whether the bend folds the slot over itself somewhere: its map turns a small piece inside out there. */
 export function foldsOver(sides: BentSides): boolean {
-  const grid = 24,
-    place = (i: number, j: number): [number, number] => [
-      i / grid + bentBy(sides, i / grid, j / grid, 0),
-      j / grid + bentBy(sides, i / grid, j / grid, 1),
-    ];
+  const grid = 24;
+  const place = (i: number, j: number): [number, number] => [
+    i / grid + bentBy(sides, i / grid, j / grid, 0),
+    j / grid + bentBy(sides, i / grid, j / grid, 1),
+  ];
   for (let j = 0; j < grid; j++)
     for (let i = 0; i < grid; i++) {
-      const a = place(i, j),
-        b = place(i + 1, j),
-        c = place(i, j + 1);
+      const a = place(i, j);
+      const b = place(i + 1, j);
+      const c = place(i, j + 1);
       if ((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) <= 0) return true;
     }
   return false;

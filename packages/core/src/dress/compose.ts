@@ -59,8 +59,8 @@ function blended(t: ComposeTask, e: number, a: number, b: number): number {
 
 /** Light with grain that was measured on values as they are shown, for pictures of floats. */
 function grained(t: ComposeTask, light: number, noise: number, strength: Float32Array, channel: number): number {
-  const { encode: shown, decode } = CURVES[shownCurve(t.transfer)],
-    v = shown(light);
+  const { encode: shown, decode } = CURVES[shownCurve(t.transfer)];
+  const v = shown(light);
   return decode(v + noise * strengthAt(strength, v, 1, channel));
 }
 
@@ -73,19 +73,19 @@ function finished(
   plain: boolean,
   strength: Float32Array | null,
 ): number {
-  const a = t.element[i * 4 + 3]!,
-    b = t.under[i * 3 + c]!,
-    e = t.element[i * 4 + c]!,
-    light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
+  const a = t.element[i * 4 + 3]!;
+  const b = t.under[i * 3 + c]!;
+  const e = t.element[i * 4 + c]!;
+  const light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
   return strength && a > 0 ? grained(t, light, a * t.grain!.field.data[n + c]!, strength, c) : light;
 }
 
 /** A float picture has no code values to be cut or rounded to: light beyond white, and below black, goes through. */
 function composeFloatRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
-  const { region, element, changed, grain } = t,
-    { channels, data } = target,
-    { encode: code } = CURVES[t.transfer],
-    plain = isPlain(t);
+  const { region, element, changed, grain } = t;
+  const { channels, data } = target;
+  const { encode: code } = CURVES[t.transfer];
+  const plain = isPlain(t);
   for (
     let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels, n = noiseAt(grain, y);
     x < region.width;
@@ -99,10 +99,10 @@ function composeFloatRow(t: ComposeTask, target: Raster, y: number, strength: Fl
 }
 
 function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32Array | null): void {
-  const { region, element, under, changed, table, grain } = t,
-    { channels, data } = target,
-    max = table.max,
-    plain = isPlain(t);
+  const { region, element, under, changed, table, grain } = t;
+  const { channels, data } = target;
+  const max = table.max;
+  const plain = isPlain(t);
   for (
     let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * channels, n = noiseAt(grain, y);
     x < region.width;
@@ -111,8 +111,8 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
     const a = element[i * 4 + 3]!;
     if (a <= 0 && !changed) continue;
     for (let c = 0; c < 3; c++) {
-      const b = under[i * 3 + c]!,
-        light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
+      const b = under[i * 3 + c]!;
+      const light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
       let v = encode(table, light);
       if (strength && a > 0) v += a * grain!.field.data[n + c]! * strengthAt(strength, v, max, c);
       // Rounded here: a clamped array rounds by itself and would round twice.
@@ -124,11 +124,11 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
 
 /** As {@link composeRow} for all rows, by the kernels; false where they cannot. */
 function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array | null): boolean {
-  const { data, channels } = target,
-    { region, element, under, grain, table } = t,
-    wasm = kernelsFor(element),
-    wide = region.width * 3,
-    bytes = data.BYTES_PER_ELEMENT;
+  const { data, channels } = target;
+  const { region, element, under, grain, table } = t;
+  const wasm = kernelsFor(element);
+  const wide = region.width * 3;
+  const bytes = data.BYTES_PER_ELEMENT;
   if (
     !wasm ||
     data instanceof Float32Array ||
@@ -145,9 +145,9 @@ function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array
   const row =
     bytes === 1 ? new Uint8Array(wasm.memory.buffer, at, wide) : new Uint16Array(wasm.memory.buffer, at, wide);
   for (let y = 0; y < region.height; y++) {
-    const from = ((y + region.y) * target.width + region.x) * 3,
-      i = y * region.width,
-      field = grain ? grain.field.data.byteOffset + 4 * noiseAt(grain, y) : 0;
+    const from = ((y + region.y) * target.width + region.x) * 3;
+    const i = y * region.width;
+    const field = grain ? grain.field.data.byteOffset + 4 * noiseAt(grain, y) : 0;
     row.set(data.subarray(from, from + wide));
     wasm.run.composeRow(
       element.byteOffset + 16 * i,
@@ -179,26 +179,26 @@ export function compose(t: ComposeTask, target: Raster): void {
 
 /** The element alone with straight alpha: over whatever the target's region holds, of which only its own alpha counts. */
 export function composeElement(t: ComposeTask, target: Raster): void {
-  const { region, element, table, grain } = t,
-    { data } = target,
-    max = table.max,
-    float = data instanceof Float32Array,
-    strength = grain ? strengths(grain, max) : null,
-    { decode, encode: exact } = CURVES[t.transfer],
-    code = (light: number): number => (float ? exact(light) : encode(table, light));
+  const { region, element, table, grain } = t;
+  const { data } = target;
+  const max = table.max;
+  const float = data instanceof Float32Array;
+  const strength = grain ? strengths(grain, max) : null;
+  const { decode, encode: exact } = CURVES[t.transfer];
+  const code = (light: number): number => (float ? exact(light) : encode(table, light));
   for (let y = 0; y < region.height; y++)
     for (
       let x = 0, i = y * region.width, at = ((y + region.y) * target.width + region.x) * 4, n = noiseAt(grain, y);
       x < region.width;
       x++, i++, at += 4, n += 3
     ) {
-      const a = Math.min(1, element[i * 4 + 3]!),
-        below = data[at + 3]! / max,
-        whole = a + (1 - a) * below;
+      const a = Math.min(1, element[i * 4 + 3]!);
+      const below = data[at + 3]! / max;
+      const whole = a + (1 - a) * below;
       if (whole <= 0) continue;
       for (let c = 0; c < 3; c++) {
-        const own = a > 0 ? element[i * 4 + c]! / a : 0,
-          noise = strength && a > 0 ? grain!.field.data[n + c]! : 0;
+        const own = a > 0 ? element[i * 4 + c]! / a : 0;
+        const noise = strength && a > 0 ? grain!.field.data[n + c]! : 0;
         let v = a > 0 ? code(own) : 0;
         if (noise !== 0)
           v = float ? exact(grained(t, own, noise, strength!, c)) : v + noise * strengthAt(strength!, v, max, c);
@@ -234,11 +234,11 @@ export interface PassParts {
 
 /** One part of the picture into the target, a picture of floats that begins as nothing: what no Screen reaches stays as it is. */
 export function composePass(t: ComposeTask, parts: PassParts, target: Raster): void {
-  const { region, element, grain } = t,
-    { channels, data } = target,
-    { pass, plate, clean, light, matte } = parts,
-    strength = grain ? strengths(grain, maxOf(target)) : null,
-    plain = isPlain(t);
+  const { region, element, grain } = t;
+  const { channels, data } = target;
+  const { pass, plate, clean, light, matte } = parts;
+  const strength = grain ? strengths(grain, maxOf(target)) : null;
+  const plain = isPlain(t);
   for (let y = 0; y < region.height; y++)
     for (
       let x = 0,
@@ -250,8 +250,8 @@ export function composePass(t: ComposeTask, parts: PassParts, target: Raster): v
     ) {
       const a = element[i * 4 + 3]!;
       for (let c = 0; c < 3; c++) {
-        const kept = light ? light[i * 3 + c]! : 0,
-          change = clean[i * 3 + c]! - plate[i * 3 + c]!;
+        const kept = light ? light[i * 3 + c]! : 0;
+        const change = clean[i * 3 + c]! - plate[i * 3 + c]!;
         if (pass === 'pass-element')
           data[at + c] =
             (1 - a) * data[at + c]! +

@@ -9,9 +9,9 @@ import { distance } from '../geometry/point';
 type Colour = readonly [number, number, number];
 
 /** Slot heights along the diagonal: outside the glass, well inside it, and in between where the edge is looked for. */
-const OUTSIDE = [-0.035, -0.02] as const,
-  INSIDE = [0.16, 0.22] as const,
-  STEP_PX = 0.5;
+const OUTSIDE = [-0.035, -0.02] as const;
+const INSIDE = [0.16, 0.22] as const;
+const STEP_PX = 0.5;
 /** Difference of glass and bezel, shares of the range, from which on an edge counts. */
 const LEAST_CONTRAST = 0.07;
 const far = (a: Colour, b: Colour): number => Math.max(...a.map((v, c) => Math.abs(v - b[c]!)));
@@ -26,10 +26,10 @@ export function cornerRadii(
   aspect: number,
   colourAt: (x: number, y: number) => Colour | null,
 ): number[] {
-  const h = unitSquareToQuad(corners),
-    tall = (distance(corners[0], corners[3]) + distance(corners[1], corners[2])) / 2,
-    out: number[] = [],
-    shorter = Math.min(1, aspect);
+  const h = unitSquareToQuad(corners);
+  const tall = (distance(corners[0], corners[3]) + distance(corners[1], corners[2])) / 2;
+  const out: number[] = [];
+  const shorter = Math.min(1, aspect);
   for (const [right, low] of [
     [0, 0],
     [1, 0],
@@ -37,10 +37,10 @@ export function cornerRadii(
     [0, 1],
   ] as const) {
     const at = (d: number): Colour | null => {
-      const a = (d * shorter) / Math.SQRT2,
-        s = right ? 1 - a / aspect : a / aspect,
-        t = low ? 1 - a : a,
-        w = h[6]! * s + h[7]! * t + h[8]!;
+      const a = (d * shorter) / Math.SQRT2;
+      const s = right ? 1 - a / aspect : a / aspect;
+      const t = low ? 1 - a : a;
+      const w = h[6]! * s + h[7]! * t + h[8]!;
       return colourAt((h[0]! * s + h[1]! * t + h[2]!) / w, (h[3]! * s + h[4]! * t + h[5]!) / w);
     };
     const mean = ([a, b]: readonly [number, number]): Colour | null => {
@@ -49,18 +49,18 @@ export function cornerRadii(
         ? null
         : ([0, 1, 2].map((k) => all.reduce((s, c) => s + c![k]! / 7, 0)) as unknown as Colour);
     };
-    const glass = mean(INSIDE),
-      bezel = mean(OUTSIDE);
+    const glass = mean(INSIDE);
+    const bezel = mean(OUTSIDE);
     if (!glass || !bezel || far(glass, bezel) < LEAST_CONTRAST) continue;
-    const step = STEP_PX / (tall * shorter),
-      channel = [0, 1, 2].reduce(
-        (best, c) => (Math.abs(glass[c]! - bezel[c]!) > Math.abs(glass[best]! - bezel[best]!) ? c : best),
-        0,
-      );
+    const step = STEP_PX / (tall * shorter);
+    const channel = [0, 1, 2].reduce(
+      (best, c) => (Math.abs(glass[c]! - bezel[c]!) > Math.abs(glass[best]! - bezel[best]!) ? c : best),
+      0,
+    );
     // From inside out to where the glass is half gone.
     for (let d: number = INSIDE[0]; d > OUTSIDE[1]; d -= step) {
-      const c = at(d),
-        share = c === null ? 1 : (c[channel]! - bezel[channel]!) / (glass[channel]! - bezel[channel]!);
+      const c = at(d);
+      const share = c === null ? 1 : (c[channel]! - bezel[channel]!) / (glass[channel]! - bezel[channel]!);
       if (share >= 0.5) continue;
       out.push(Math.max(0, (d * shorter) / (Math.SQRT2 - 1)));
       break;

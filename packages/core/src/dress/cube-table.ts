@@ -32,13 +32,13 @@ function three(words: readonly string[], line: number): [number, number, number]
 
 /** @throws CoreError `invalid` with the line and what is wrong there */
 export function parseCube(text: string): CubeTable {
-  let title = '',
-    dimensions: 1 | 3 | null = null,
-    size = 0,
-    low: [number, number, number] = [0, 0, 0],
-    high: [number, number, number] = [1, 1, 1],
-    values = new Float32Array(0),
-    filled = 0;
+  let title = '';
+  let dimensions: 1 | 3 | null = null;
+  let size = 0;
+  let low: [number, number, number] = [0, 0, 0];
+  let high: [number, number, number] = [1, 1, 1];
+  let values = new Float32Array(0);
+  let filled = 0;
   for (const [i, raw] of text
     .replace(/^\uFEFF/, '')
     .split(/\r?\n/)
@@ -78,36 +78,40 @@ export function parseCube(text: string): CubeTable {
 
 /** Looks a colour up; what lies outside the domain takes its end. @param out receives R, G, B */
 export function throughTable(t: CubeTable, r: number, g: number, b: number, out: Float32Array): void {
-  const n = t.size - 1,
-    place = (v: number, c: number): number =>
-      Math.min(n, Math.max(0, ((v - t.low[c]!) / (t.high[c]! - t.low[c]!)) * n));
-  const x = place(r, 0),
-    y = place(g, 1),
-    z = place(b, 2),
-    { values } = t;
+  const n = t.size - 1;
+  const place = (v: number, c: number): number =>
+    Math.min(n, Math.max(0, ((v - t.low[c]!) / (t.high[c]! - t.low[c]!)) * n));
+  const x = place(r, 0);
+  const y = place(g, 1);
+  const z = place(b, 2);
+  const { values } = t;
   if (t.dimensions === 1) {
     for (let c = 0; c < 3; c++) {
-      const p = c === 0 ? x : c === 1 ? y : z,
-        i = Math.min(n - 1, p | 0),
-        f = p - i,
-        k = i * 3 + c;
+      const p = c === 0 ? x : c === 1 ? y : z;
+      const i = Math.min(n - 1, p | 0);
+      const f = p - i;
+      const k = i * 3 + c;
       out[c] = values[k]! + f * (values[k + 3]! - values[k]!);
     }
     return;
   }
-  const ix = Math.min(n - 1, x | 0),
-    iy = Math.min(n - 1, y | 0),
-    iz = Math.min(n - 1, z | 0),
-    fx = x - ix,
-    fy = y - iy,
-    fz = z - iz;
-  const sx = 3,
-    sy = 3 * t.size,
-    sz = 3 * t.size * t.size,
-    base = ix * sx + iy * sy + iz * sz,
-    far = base + sx + sy + sz;
+  const ix = Math.min(n - 1, x | 0);
+  const iy = Math.min(n - 1, y | 0);
+  const iz = Math.min(n - 1, z | 0);
+  const fx = x - ix;
+  const fy = y - iy;
+  const fz = z - iz;
+  const sx = 3;
+  const sy = 3 * t.size;
+  const sz = 3 * t.size * t.size;
+  const base = ix * sx + iy * sy + iz * sz;
+  const far = base + sx + sy + sz;
   // From the near corner to the far one along the axes in falling order of their fractions: four corners, four weights.
-  let first: number, second: number, a: number, m: number, w: number;
+  let first: number;
+  let second: number;
+  let a: number;
+  let m: number;
+  let w: number;
   if (fx >= fy) {
     if (fy >= fz) [first, second, a, m, w] = [sx, sx + sy, fx, fy, fz];
     else if (fx >= fz) [first, second, a, m, w] = [sx, sx + sz, fx, fz, fy];

@@ -54,35 +54,35 @@ export interface LookOn {
 /** Light of the channels at the cold end of the tint; the warm end is its mirror image. */
 const COLD: Rgb = [0.9, 0.98, 1.06];
 /** Bands and speed where none are set. */
-const BANDS = 1,
-  SPEED = 0.3;
+const BANDS = 1;
+const SPEED = 0.3;
 
 /** @returns null where nothing is to be seen of it */
 export function lookAt(l: DisplayLook | undefined, frame: number, frameRate: number): LookOn | null {
   if (!l) return null;
-  const at = (a: Animated | undefined): number => valueAt(a, frame, 0),
-    tint = at(l.tint),
-    on: LookOn = {
-      grid: l.resolution ? at(l.grid) : 0,
-      resolution: l.resolution ?? [1, 1],
-      vignette: at(l.vignette),
-      scan: at(l.scan),
-      bands: l.scanBands ?? BANDS,
-      phase: ((l.scanSpeed ?? SPEED) * frame) / frameRate,
-      tint: COLD.map((v) => 1 + tint * (v - 1)) as unknown as Rgb,
-      askew: at(l.askew),
-      mirror: at(l.mirror),
-      noise: at(l.noise),
-      frame,
-    };
+  const at = (a: Animated | undefined): number => valueAt(a, frame, 0);
+  const tint = at(l.tint);
+  const on: LookOn = {
+    grid: l.resolution ? at(l.grid) : 0,
+    resolution: l.resolution ?? [1, 1],
+    vignette: at(l.vignette),
+    scan: at(l.scan),
+    bands: l.scanBands ?? BANDS,
+    phase: ((l.scanSpeed ?? SPEED) * frame) / frameRate,
+    tint: COLD.map((v) => 1 + tint * (v - 1)) as unknown as Rgb,
+    askew: at(l.askew),
+    mirror: at(l.mirror),
+    noise: at(l.noise),
+    frame,
+  };
   return on.grid > 0 || on.vignette > 0 || on.scan > 0 || tint !== 0 || on.askew > 0 || on.mirror > 0 || on.noise > 0
     ? on
     : null;
 }
 
 /** Plate px a period at which the grid is gone, and at which it is full. */
-const GONE = 2.5,
-  FULL = 4;
+const GONE = 2.5;
+const FULL = 4;
 
 /** Share of a grid's strength that a pitch of so many plate px can carry. */
 export function gridFade(pitch: number): number {
@@ -111,21 +111,21 @@ export function applyLook(
   room: Rgb,
 ): void {
   const {
-      grid,
-      resolution: [across, down],
-      vignette,
-      scan,
-      bands,
-      phase,
-      tint,
-      askew,
-      mirror,
-      noise,
-      frame,
-    } = look,
-    m = inverse(unitSquareToQuad(corners)),
-    tau = 2 * Math.PI,
-    f = USUAL_FOCAL * picture.width;
+    grid,
+    resolution: [across, down],
+    vignette,
+    scan,
+    bands,
+    phase,
+    tint,
+    askew,
+    mirror,
+    noise,
+    frame,
+  } = look;
+  const m = inverse(unitSquareToQuad(corners));
+  const tau = 2 * Math.PI;
+  const f = USUAL_FOCAL * picture.width;
   const normal =
     askew > 0 || mirror > 0
       ? [2, 5, 8].map((i) => poseOf({ ...picture, focal: USUAL_FOCAL }, corners, aspect).pose.rotation[i]!)
@@ -134,28 +134,28 @@ export function applyLook(
     for (let x = 0; x < region.width; x++, k += 4) {
       const alpha = element[k + 3]!;
       if (alpha === 0) continue;
-      const px = region.x + x + 0.5,
-        py = region.y + y + 0.5,
-        w = 1 / (m[6]! * px + m[7]! * py + m[8]!),
-        s = (m[0]! * px + m[1]! * py + m[2]!) * w,
-        t = (m[3]! * px + m[4]! * py + m[5]!) * w;
-      let light = 1,
-        mirrors = 0;
+      const px = region.x + x + 0.5;
+      const py = region.y + y + 0.5;
+      const w = 1 / (m[6]! * px + m[7]! * py + m[8]!);
+      const s = (m[0]! * px + m[1]! * py + m[2]!) * w;
+      const t = (m[3]! * px + m[4]! * py + m[5]!) * w;
+      let light = 1;
+      let mirrors = 0;
       if (grid > 0) {
-        const ps = 1 / (across * Math.hypot((m[0]! - s * m[6]!) * w, (m[1]! - s * m[7]!) * w)),
-          pt = 1 / (down * Math.hypot((m[3]! - t * m[6]!) * w, (m[4]! - t * m[7]!) * w));
+        const ps = 1 / (across * Math.hypot((m[0]! - s * m[6]!) * w, (m[1]! - s * m[7]!) * w));
+        const pt = 1 / (down * Math.hypot((m[3]! - t * m[6]!) * w, (m[4]! - t * m[7]!) * w));
         light += 0.5 * grid * (gridFade(ps) * Math.cos(tau * s * across) + gridFade(pt) * Math.cos(tau * t * down));
       }
       if (vignette > 0) light *= 1 - vignette * Math.min(1, 2 * ((s - 0.5) ** 2 + (t - 0.5) ** 2));
       if (scan > 0) light *= 1 + 0.5 * scan * Math.cos(tau * (bands * t - phase));
       if (noise > 0) light *= 1 + noise * (2 * hash01((region.y + y) * 8209 + region.x + x, frame + 1) - 1);
       if (normal) {
-        const dx = (px - picture.width / 2) / f,
-          dy = (py - picture.height / 2) / f,
-          cosine = Math.min(
-            1,
-            Math.abs(normal[0]! * dx + normal[1]! * dy + normal[2]!) / Math.sqrt(dx * dx + dy * dy + 1),
-          );
+        const dx = (px - picture.width / 2) / f;
+        const dy = (py - picture.height / 2) / f;
+        const cosine = Math.min(
+          1,
+          Math.abs(normal[0]! * dx + normal[1]! * dy + normal[2]!) / Math.sqrt(dx * dx + dy * dy + 1),
+        );
         light *= 1 - askew * (1 - cosine);
         mirrors = mirror * mirrored(cosine);
       }

@@ -11,31 +11,31 @@ import { sampleProfile } from '../follow/edge-profile';
 import type { Luma } from '../image/image';
 import { median } from '../statistics';
 
-const HALF = 10,
-  STEP = 0.25,
-  SITES = 16,
-  MIDDLE_HALF = 1.349;
+const HALF = 10;
+const STEP = 0.25;
+const SITES = 16;
+const MIDDLE_HALF = 1.349;
 /** Light (0 to 255) that an edge must rise by over its noise, and the share of sites that must tell. */
-const LEAST_RISE = 12,
-  LEAST_TOLD = 0.25;
+const LEAST_RISE = 12;
+const LEAST_TOLD = 0.25;
 /** Blur that bilinear sampling and the pixels themselves add, sigma in px: a pixel's own square has 1/12, sampling about as much. */
 const OWN_VARIANCE = 1 / 12 + 1 / 12;
 
 /** Sigma of one profile of light, NaN where no single edge stands out. `step` px a tap. */
 export function spreadOf(profile: Float32Array, step: number): number {
-  const n = profile.length,
-    slope = new Float64Array(n);
+  const n = profile.length;
+  const slope = new Float64Array(n);
   let at = 0;
   for (let i = 1; i < n - 1; i++) slope[i] = (profile[i + 1]! - profile[i - 1]!) / 2;
   // The strongest edge next to the middle.
   for (let i = 1; i < n - 1; i++)
     if (Math.abs(slope[i]!) * (1 - Math.abs(i - n / 2) / n) > Math.abs(slope[at]!) * (1 - Math.abs(at - n / 2) / n))
       at = i;
-  const sign = Math.sign(slope[at]!),
-    least = 0.12 * Math.abs(slope[at]!);
+  const sign = Math.sign(slope[at]!);
+  const least = 0.12 * Math.abs(slope[at]!);
   if (sign === 0) return NaN;
-  let a = at,
-    b = at;
+  let a = at;
+  let b = at;
   while (a > 1 && sign * slope[a - 1]! > least) a--;
   while (b < n - 2 && sign * slope[b + 1]! > least) b++;
   if (a <= 1 || b >= n - 2) return NaN;
@@ -61,26 +61,26 @@ export function spreadOf(profile: Float32Array, step: number): number {
  * @param moves the path of a point while the shutter is open, px: what it smears across a side is taken out
  */
 export function edgeSpread(luma: Luma, corners: Quad, moves: (at: Point) => Point = () => [0, 0]): number {
-  const image = { ...luma, x0: 0, y0: 0 },
-    profile = new Float32Array((2 * HALF) / STEP + 1),
-    told: number[] = [];
+  const image = { ...luma, x0: 0, y0: 0 };
+  const profile = new Float32Array((2 * HALF) / STEP + 1);
+  const told: number[] = [];
   let sites = 0;
   for (let i = 0; i < 4; i++) {
-    const a = corners[i]!,
-      b = corners[(i + 1) % 4]!,
-      l = distance(a, b),
-      along: Point = [(b[0] - a[0]) / l, (b[1] - a[1]) / l],
-      across: Point = [-along[1], along[0]];
+    const a = corners[i]!;
+    const b = corners[(i + 1) % 4]!;
+    const l = distance(a, b);
+    const along: Point = [(b[0] - a[0]) / l, (b[1] - a[1]) / l];
+    const across: Point = [-along[1], along[0]];
     if (l < 20) continue;
     for (let k = 0; k < SITES; k++) {
-      const t = 0.12 + (0.76 * (k + 0.5)) / SITES,
-        at: Point = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])],
-        m = moves(at),
-        smeared = m[0] * across[0] + m[1] * across[1];
+      const t = 0.12 + (0.76 * (k + 0.5)) / SITES;
+      const at: Point = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
+      const m = moves(at);
+      const smeared = m[0] * across[0] + m[1] * across[1];
       sites++;
       if (!sampleProfile(image, at, across, along, STEP, 3, profile)) continue;
-      const s = spreadOf(profile, STEP),
-        own = s * s - OWN_VARIANCE - (smeared * smeared) / 12;
+      const s = spreadOf(profile, STEP);
+      const own = s * s - OWN_VARIANCE - (smeared * smeared) / 12;
       if (Number.isFinite(s)) told.push(Math.sqrt(Math.max(0, own)));
     }
   }

@@ -32,8 +32,8 @@ const four = (v: unknown, list: readonly Animated[] | undefined, frame: number):
 
 /** @param scale px of the frame a px of the reference frame; `aspect` of the slot */
 export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): EdgeShape {
-  const feather = typeof e.feather === 'object' && 'sides' in e.feather ? e.feather.sides : undefined,
-    radius = typeof e.radius === 'object' && 'corners' in e.radius ? e.radius.corners : undefined;
+  const feather = typeof e.feather === 'object' && 'sides' in e.feather ? e.feather.sides : undefined;
+  const radius = typeof e.radius === 'object' && 'corners' in e.radius ? e.radius.corners : undefined;
   return {
     inset: valueAt(e.inset, frame, 0) * scale,
     feather: four(e.feather, feather, frame).map((v) => Math.max(0, v) * scale),
@@ -57,28 +57,28 @@ export function coverageAt(
   tx: number,
   ty: number,
 ): number {
-  const gs = 1 / Math.sqrt(sx * sx + sy * sy),
-    gt = 1 / Math.sqrt(tx * tx + ty * ty),
-    { inset, feather, radius } = e;
+  const gs = 1 / Math.sqrt(sx * sx + sy * sy);
+  const gt = 1 / Math.sqrt(tx * tx + ty * ty);
+  const { inset, feather, radius } = e;
   let c = ramp(t * gt - inset, feather[0]!);
   if (c === 0) return 0;
   c *= ramp((1 - s) * gs - inset, feather[1]!);
   if (c === 0) return 0;
   c *= ramp((1 - t) * gt - inset, feather[2]!) * ramp(s * gs - inset, feather[3]!);
   if (c === 0) return 0;
-  const right = s > 0.5,
-    low = t > 0.5,
-    r = radius[low ? (right ? 2 : 3) : right ? 1 : 0]!;
+  const right = s > 0.5;
+  const low = t > 0.5;
+  const r = radius[low ? (right ? 2 : 3) : right ? 1 : 0]!;
   if (r === 0) return c;
   // Beyond both sides of the corner's own square the distance is to its arc.
-  const dx = (right ? 1 - s : s) * aspect - (inset / gs) * aspect,
-    dy = (low ? 1 - t : t) - inset / gt,
-    ox = r - dx,
-    oy = r - dy;
+  const dx = (right ? 1 - s : s) * aspect - (inset / gs) * aspect;
+  const dy = (low ? 1 - t : t) - inset / gt;
+  const ox = r - dx;
+  const oy = r - dy;
   if (ox <= 0 || oy <= 0) return c;
-  const l = Math.hypot(ox, oy),
-    nx = (ox / l) * (right ? 1 : -1),
-    ny = (oy / l) * (low ? 1 : -1);
+  const l = Math.hypot(ox, oy);
+  const nx = (ox / l) * (right ? 1 : -1);
+  const ny = (oy / l) * (low ? 1 : -1);
   const px = Math.hypot(nx * aspect * sx + ny * tx, nx * aspect * sy + ny * ty);
   return Math.min(c, ramp((r - l) / px, Math.max(feather[low ? 2 : 0]!, feather[right ? 1 : 3]!)));
 }

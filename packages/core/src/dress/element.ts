@@ -48,17 +48,17 @@ interface Scratch {
 /** Where the outline surely covers everything: beyond what inset, feather and corners reach, by the steepest slope of the slot at its corners. */
 function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: Matrix3, flat: Quad): Float64Array {
   if (bend || lens) return Float64Array.of(1, 1);
-  let gs = 0,
-    gt = 0;
+  let gs = 0;
+  let gt = 0;
   for (const [x, y] of flat) {
-    const w = 1 / (toSlot[6]! * x + toSlot[7]! * y + toSlot[8]!),
-      s = (toSlot[0]! * x + toSlot[1]! * y + toSlot[2]!) * w,
-      t = (toSlot[3]! * x + toSlot[4]! * y + toSlot[5]!) * w;
+    const w = 1 / (toSlot[6]! * x + toSlot[7]! * y + toSlot[8]!);
+    const s = (toSlot[0]! * x + toSlot[1]! * y + toSlot[2]!) * w;
+    const t = (toSlot[3]! * x + toSlot[4]! * y + toSlot[5]!) * w;
     gs = Math.max(gs, Math.hypot(toSlot[0]! - s * toSlot[6]!, toSlot[1]! - s * toSlot[7]!) * Math.abs(w));
     gt = Math.max(gt, Math.hypot(toSlot[3]! - t * toSlot[6]!, toSlot[4]! - t * toSlot[7]!) * Math.abs(w));
   }
-  const px = 2 + Math.max(0, edge.inset) + Math.max(...edge.feather),
-    round = Math.max(...edge.radius);
+  const px = 2 + Math.max(0, edge.inset) + Math.max(...edge.feather);
+  const round = Math.max(...edge.radius);
   return Float64Array.of(
     Math.max(px * gs * 1.2, round > 0 ? round / aspect + px * gs * 1.2 : 0),
     Math.max(px * gt * 1.2, round > 0 ? round + px * gt * 1.2 : 0),
@@ -72,13 +72,13 @@ const LENS_STEP = 4;
 function slotsOfRow(lens: Lens, m: Matrix3, x: number, y: number, n: number, out: Float64Array): void {
   let from = undistort(lens, [x, y]);
   for (let i = 0; i < n; i += LENS_STEP) {
-    const to = undistort(lens, [x + i + LENS_STEP, y]),
-      end = Math.min(n, i + LENS_STEP);
+    const to = undistort(lens, [x + i + LENS_STEP, y]);
+    const end = Math.min(n, i + LENS_STEP);
     for (let k = i; k < end; k++) {
-      const share = (k - i) / LENS_STEP,
-        u = from[0] + share * (to[0] - from[0]),
-        v = from[1] + share * (to[1] - from[1]),
-        w = 1 / (m[6]! * u + m[7]! * v + m[8]!);
+      const share = (k - i) / LENS_STEP;
+      const u = from[0] + share * (to[0] - from[0]);
+      const v = from[1] + share * (to[1] - from[1]);
+      const w = 1 / (m[6]! * u + m[7]! * v + m[8]!);
       out[2 * k] = (m[0]! * u + m[1]! * v + m[2]!) * w;
       out[2 * k + 1] = (m[3]! * u + m[4]! * v + m[5]!) * w;
     }
@@ -97,9 +97,9 @@ function ownCover(
   eu: number,
   ev: number,
 ): number {
-  const gu = 1 / Math.hypot(du, eu),
-    gv = 1 / Math.hypot(dv, ev),
-    part = (d: number): number => Math.min(1, Math.max(0, d + 0.5));
+  const gu = 1 / Math.hypot(du, eu);
+  const gv = 1 / Math.hypot(dv, ev);
+  const part = (d: number): number => Math.min(1, Math.max(0, d + 0.5));
   return part(u * gu) * part((width - u) * gu) * part(v * gv) * part((height - v) * gv);
 }
 
@@ -113,19 +113,19 @@ function placePixel(
   inside: boolean,
   { here, right, down, slots, below, places, cover }: Scratch,
 ): void {
-  const { toFill: p, bend, edge, aspect, fill, ends, lens } = t,
-    base = fill[0]!,
-    xc = x + 0.5,
-    yc = y + 0.5,
-    w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
+  const { toFill: p, bend, edge, aspect, fill, ends, lens } = t;
+  const base = fill[0]!;
+  const xc = x + 0.5;
+  const yc = y + 0.5;
+  const w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
   cover[i] = 0;
   if (w <= 0) return;
-  let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w,
-    v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
-  let sx = (m[0]! - s * m[6]!) * w,
-    sy = (m[1]! - s * m[7]!) * w,
-    tx = (m[3]! - v * m[6]!) * w,
-    ty = (m[4]! - v * m[7]!) * w;
+  let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w;
+  let v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
+  let sx = (m[0]! - s * m[6]!) * w;
+  let sy = (m[1]! - s * m[7]!) * w;
+  let tx = (m[3]! - v * m[6]!) * w;
+  let ty = (m[4]! - v * m[7]!) * w;
   if (lens || bend) {
     // Behind a lens or a bend the derivatives are what lies a px to the right and a px down.
     if (lens) {
@@ -147,18 +147,18 @@ function placePixel(
   }
   let part = inside ? 1 : coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
   if (part === 0) return;
-  const q = 1 / (p[6]! * s + p[7]! * v + p[8]!),
-    u = (p[0]! * s + p[1]! * v + p[2]!) * q,
-    z = (p[3]! * s + p[4]! * v + p[5]!) * q;
-  const us = (p[0]! - u * p[6]!) * q,
-    ut = (p[1]! - u * p[7]!) * q,
-    zs = (p[3]! - z * p[6]!) * q,
-    zt = (p[4]! - z * p[7]!) * q,
-    k = 6 * i;
-  const du = us * sx + ut * tx,
-    dv = zs * sx + zt * tx,
-    eu = us * sy + ut * ty,
-    ev = zs * sy + zt * ty;
+  const q = 1 / (p[6]! * s + p[7]! * v + p[8]!);
+  const u = (p[0]! * s + p[1]! * v + p[2]!) * q;
+  const z = (p[3]! * s + p[4]! * v + p[5]!) * q;
+  const us = (p[0]! - u * p[6]!) * q;
+  const ut = (p[1]! - u * p[7]!) * q;
+  const zs = (p[3]! - z * p[6]!) * q;
+  const zt = (p[4]! - z * p[7]!) * q;
+  const k = 6 * i;
+  const du = us * sx + ut * tx;
+  const dv = zs * sx + zt * tx;
+  const eu = us * sy + ut * ty;
+  const ev = zs * sy + zt * ty;
   if (ends) part *= q > 0 ? ownCover(base.width, base.height, u, z, du, dv, eu, ev) : 0;
   cover[i] = part;
   places[k] = u;
@@ -171,13 +171,13 @@ function placePixel(
 
 /** The px of a row, from `x0` to before `x1`, that lie farther within the slot than {@link safeMargins}: each bound is a half of the row. */
 function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: number): [from: number, to: number] {
-  const yc = y + 0.5,
-    s = m[1]! * yc + m[2]!,
-    t = m[4]! * yc + m[5]!,
-    w = m[7]! * yc + m[8]!,
-    [ms, mt] = safe as unknown as [number, number];
-  let low = -Infinity,
-    high = Infinity;
+  const yc = y + 0.5;
+  const s = m[1]! * yc + m[2]!;
+  const t = m[4]! * yc + m[5]!;
+  const w = m[7]! * yc + m[8]!;
+  const [ms, mt] = safe as unknown as [number, number];
+  let low = -Infinity;
+  let high = Infinity;
   const bound = (p: number, q: number): void => {
     if (p > 0) low = Math.max(low, -q / p);
     else if (p < 0) high = Math.min(high, -q / p);
@@ -188,8 +188,8 @@ function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: 
   bound((1 - ms) * m[6]! - m[0]!, (1 - ms) * w - s);
   bound(m[3]! - mt * m[6]!, t - mt * w);
   bound((1 - mt) * m[6]! - m[3]!, (1 - mt) * w - t);
-  const from = Math.min(x1, Math.max(x0, Math.ceil(low + 0.5))),
-    to = Math.max(x0, Math.min(x1, Math.floor(high - 0.5)));
+  const from = Math.min(x1, Math.max(x0, Math.ceil(low + 0.5)));
+  const to = Math.max(x0, Math.min(x1, Math.floor(high - 0.5)));
   return to > from ? [from, to] : [x0, x0];
 }
 
@@ -198,20 +198,20 @@ const GRID = 8;
 
 /** Which sizes of the fill are filtered, with one more on either side where a bend or a lens changes the scale. */
 export function sizesNeeded(t: ElementTask): { readonly low: number; readonly high: number } {
-  const toPicture = unitSquareToQuad(flatCorners(t)),
-    toFill = multiply(t.toFill, inverse(toPicture)),
-    last = t.fill.length - 1,
-    apart = t.bend || t.lens ? 1 : 0.1;
-  let least = Infinity,
-    most = 0;
+  const toPicture = unitSquareToQuad(flatCorners(t));
+  const toFill = multiply(t.toFill, inverse(toPicture));
+  const last = t.fill.length - 1;
+  const apart = t.bend || t.lens ? 1 : 0.1;
+  let least = Infinity;
+  let most = 0;
   for (let k = 0; k < (GRID + 1) ** 2; k++) {
-    const [x, y] = mapPoint(toPicture, [(k % (GRID + 1)) / GRID, Math.floor(k / (GRID + 1)) / GRID]),
-      [l, r, u, d] = [
-        mapPoint(toFill, [x - 0.5, y]),
-        mapPoint(toFill, [x + 0.5, y]),
-        mapPoint(toFill, [x, y - 0.5]),
-        mapPoint(toFill, [x, y + 0.5]),
-      ];
+    const [x, y] = mapPoint(toPicture, [(k % (GRID + 1)) / GRID, Math.floor(k / (GRID + 1)) / GRID]);
+    const [l, r, u, d] = [
+      mapPoint(toFill, [x - 0.5, y]),
+      mapPoint(toFill, [x + 0.5, y]),
+      mapPoint(toFill, [x, y - 0.5]),
+      mapPoint(toFill, [x, y + 0.5]),
+    ];
     const lod = Math.log2(footprint(r[0] - l[0], r[1] - l[1], d[0] - u[0], d[1] - u[1]));
     if (!Number.isFinite(lod)) return { low: 0, high: last };
     least = Math.min(least, lod);
@@ -255,26 +255,26 @@ function flatCorners({ corners, lens }: ElementTask): Quad {
  * @param out `Float32Array` of width*height*4 of the region, zero on entry
  */
 export function drawElement(t: ElementTask, region: Region, out: Float32Array): void {
-  const flat = flatCorners(t),
-    toSlot = inverse(unitSquareToQuad(flat)),
-    m =
-      flat.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0
-        ? toSlot.map((v) => -v)
-        : toSlot;
-  const xs = t.corners.map((c) => c[0]),
-    ys = t.corners.map((c) => c[1]),
-    reach = t.bend || t.lens || t.edge.inset < 0 ? Infinity : 1;
-  const x0 = Math.max(region.x, Math.floor(Math.min(...xs) - reach)),
-    x1 = Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach));
-  const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach)),
-    y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach)),
-    n = x1 - x0;
+  const flat = flatCorners(t);
+  const toSlot = inverse(unitSquareToQuad(flat));
+  const m =
+    flat.reduce((s, c) => s + (toSlot[6]! * c[0] + toSlot[7]! * c[1] + toSlot[8]!), 0) < 0
+      ? toSlot.map((v) => -v)
+      : toSlot;
+  const xs = t.corners.map((c) => c[0]);
+  const ys = t.corners.map((c) => c[1]);
+  const reach = t.bend || t.lens || t.edge.inset < 0 ? Infinity : 1;
+  const x0 = Math.max(region.x, Math.floor(Math.min(...xs) - reach));
+  const x1 = Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach));
+  const y0 = Math.max(region.y, Math.floor(Math.min(...ys) - reach));
+  const y1 = Math.min(region.y + region.height, Math.ceil(Math.max(...ys) + reach));
+  const n = x1 - x0;
   if (n <= 0) return;
-  const held = heldSizes(t.fill),
-    wasm = held && kernelsFor(out),
-    at = wasm ? wasm.scratch(PLACE_BYTES * n) : null,
-    sum = new Float64Array(4),
-    safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
+  const held = heldSizes(t.fill);
+  const wasm = held && kernelsFor(out);
+  const at = wasm ? wasm.scratch(PLACE_BYTES * n) : null;
+  const sum = new Float64Array(4);
+  const safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
   const lensRow = t.lens ? 2 * (n + 1) : 0;
   const scratch: Scratch = {
     here: new Float64Array(2),
@@ -292,8 +292,8 @@ export function drawElement(t: ElementTask, region: Region, out: Float32Array): 
       [scratch.slots, scratch.below] = [scratch.below, scratch.slots];
       slotsOfRow(t.lens, m, x0 + 0.5, y + 1.5, n + 1, scratch.below);
     }
-    const [from, to] = insideOfRow(m, y, safe, x0, x1),
-      first = ((y - region.y) * region.width + x0 - region.x) * 4;
+    const [from, to] = insideOfRow(m, y, safe, x0, x1);
+    const first = ((y - region.y) * region.width + x0 - region.x) * 4;
     for (let x = x0; x < from; x++) placePixel(t, m, x, y, x - x0, false, scratch);
     for (let x = Math.max(from, to); x < x1; x++) placePixel(t, m, x, y, x - x0, false, scratch);
     if (at !== null) {

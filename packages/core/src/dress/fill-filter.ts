@@ -10,8 +10,8 @@ export const NEARLY = 0.25;
 
 /** Px of the fill across which one tap looks: the narrower side of a footprint, unless that is too much shorter than the longer one; at least one. */
 export function footprint(du: number, dv: number, eu: number, ev: number): number {
-  const major = Math.sqrt(Math.max(du * du + dv * dv, eu * eu + ev * ev)),
-    across = Math.abs(du * ev - dv * eu) / Math.max(major, 1e-9);
+  const major = Math.sqrt(Math.max(du * du + dv * dv, eu * eu + ev * ev));
+  const across = Math.abs(du * ev - dv * eu) / Math.max(major, 1e-9);
   return Math.max(1, across, major / MOST_TAPS);
 }
 
@@ -29,55 +29,55 @@ export function filterFill(
   ev: number,
   sum: Float64Array,
 ): void {
-  const a2 = du * du + dv * dv,
-    b2 = eu * eu + ev * ev,
-    major = Math.sqrt(a2 > b2 ? a2 : b2),
-    across = Math.abs(du * ev - dv * eu) / (major > 1e-9 ? major : 1e-9),
-    narrow = major / MOST_TAPS;
+  const a2 = du * du + dv * dv;
+  const b2 = eu * eu + ev * ev;
+  const major = Math.sqrt(a2 > b2 ? a2 : b2);
+  const across = Math.abs(du * ev - dv * eu) / (major > 1e-9 ? major : 1e-9);
+  const narrow = major / MOST_TAPS;
   let minor = across > narrow ? across : narrow;
   if (minor < 1) minor = 1;
-  const wanted = Math.ceil(major / minor - NEARLY),
-    taps = wanted < 1 ? 1 : wanted > MOST_TAPS ? MOST_TAPS : wanted;
-  const last = fill.length - 1,
-    lod = minor === 1 ? 0 : Math.min(Math.log2(minor), last),
-    low = lod | 0,
-    t = lod - low > 0.01 ? lod - low : 0;
-  const su = a2 >= b2 ? du : eu,
-    sv = a2 >= b2 ? dv : ev,
-    base = fill[0]!,
-    high = t > 0 && low < last ? low + 1 : low;
-  let red = 0,
-    green = 0,
-    blue = 0,
-    alpha = 0;
+  const wanted = Math.ceil(major / minor - NEARLY);
+  const taps = wanted < 1 ? 1 : wanted > MOST_TAPS ? MOST_TAPS : wanted;
+  const last = fill.length - 1;
+  const lod = minor === 1 ? 0 : Math.min(Math.log2(minor), last);
+  const low = lod | 0;
+  const t = lod - low > 0.01 ? lod - low : 0;
+  const su = a2 >= b2 ? du : eu;
+  const sv = a2 >= b2 ? dv : ev;
+  const base = fill[0]!;
+  const high = t > 0 && low < last ? low + 1 : low;
+  let red = 0;
+  let green = 0;
+  let blue = 0;
+  let alpha = 0;
   for (let l = low; l <= high; l++) {
-    const level = fill[l]!,
-      { width, height, data } = level,
-      kx = level.width / base.width,
-      ky = level.height / base.height,
-      weight = (l === low ? 1 - t : t) / taps,
-      right = width > 1 ? 4 : 0,
-      below = height > 1 ? width * 4 : 0,
-      mostX = width - 1,
-      mostY = height - 1;
+    const level = fill[l]!;
+    const { width, height, data } = level;
+    const kx = level.width / base.width;
+    const ky = level.height / base.height;
+    const weight = (l === low ? 1 - t : t) / taps;
+    const right = width > 1 ? 4 : 0;
+    const below = height > 1 ? width * 4 : 0;
+    const mostX = width - 1;
+    const mostY = height - 1;
     for (let i = 0; i < taps; i++) {
-      const o = (i + 0.5) / taps - 0.5,
-        px = (u + o * su) * kx - 0.5,
-        py = (v + o * sv) * ky - 0.5,
-        x = px < 0 ? 0 : px > mostX ? mostX : px,
-        y = py < 0 ? 0 : py > mostY ? mostY : py;
-      const ix = x >= mostX ? (width > 1 ? mostX - 1 : 0) : x | 0,
-        iy = y >= mostY ? (height > 1 ? mostY - 1 : 0) : y | 0,
-        fx = x - ix,
-        fy = y - iy;
-      const k = (iy * width + ix) * 4,
-        m = k + right,
-        n = k + below,
-        p = n + right,
-        w11 = fx * fy * weight,
-        w10 = fx * weight - w11,
-        w01 = fy * weight - w11,
-        w00 = weight - w10 - w01 - w11;
+      const o = (i + 0.5) / taps - 0.5;
+      const px = (u + o * su) * kx - 0.5;
+      const py = (v + o * sv) * ky - 0.5;
+      const x = px < 0 ? 0 : px > mostX ? mostX : px;
+      const y = py < 0 ? 0 : py > mostY ? mostY : py;
+      const ix = x >= mostX ? (width > 1 ? mostX - 1 : 0) : x | 0;
+      const iy = y >= mostY ? (height > 1 ? mostY - 1 : 0) : y | 0;
+      const fx = x - ix;
+      const fy = y - iy;
+      const k = (iy * width + ix) * 4;
+      const m = k + right;
+      const n = k + below;
+      const p = n + right;
+      const w11 = fx * fy * weight;
+      const w10 = fx * weight - w11;
+      const w01 = fy * weight - w11;
+      const w00 = weight - w10 - w01 - w11;
       red += w00 * data[k]! + w10 * data[m]! + w01 * data[n]! + w11 * data[p]!;
       green += w00 * data[k + 1]! + w10 * data[m + 1]! + w01 * data[n + 1]! + w11 * data[p + 1]!;
       blue += w00 * data[k + 2]! + w10 * data[m + 2]! + w01 * data[n + 2]! + w11 * data[p + 2]!;

@@ -11,13 +11,13 @@ interface Level {
 }
 
 function pulled(from: Level): Level {
-  const width = Math.max(1, (from.width + 1) >> 1),
-    height = Math.max(1, (from.height + 1) >> 1),
-    data = new Float32Array(width * height * 4);
+  const width = Math.max(1, (from.width + 1) >> 1);
+  const height = Math.max(1, (from.height + 1) >> 1);
+  const data = new Float32Array(width * height * 4);
   for (let y = 0; y < from.height; y++)
     for (let x = 0; x < from.width; x++) {
-      const k = (y * from.width + x) * 4,
-        o = ((y >> 1) * width + (x >> 1)) * 4;
+      const k = (y * from.width + x) * 4;
+      const o = ((y >> 1) * width + (x >> 1)) * 4;
       for (let c = 0; c < 4; c++) data[o + c]! += from.data[k + c]!;
     }
   // Weights count to one: a coarse place that has seen enough is as good as known.
@@ -30,14 +30,14 @@ function pulled(from: Level): Level {
 
 /** Coarse values at a fine place, between the four coarse middles around it. @param out RGB */
 function between(l: Level, x: number, y: number, out: Float64Array): void {
-  const u = Math.min(l.width - 1, Math.max(0, (x + 0.5) / 2 - 0.5)),
-    v = Math.min(l.height - 1, Math.max(0, (y + 0.5) / 2 - 0.5)),
-    ix = Math.min(l.width - 1, u | 0),
-    iy = Math.min(l.height - 1, v | 0),
-    jx = Math.min(l.width - 1, ix + 1),
-    jy = Math.min(l.height - 1, iy + 1),
-    fx = u - ix,
-    fy = v - iy;
+  const u = Math.min(l.width - 1, Math.max(0, (x + 0.5) / 2 - 0.5));
+  const v = Math.min(l.height - 1, Math.max(0, (y + 0.5) / 2 - 0.5));
+  const ix = Math.min(l.width - 1, u | 0);
+  const iy = Math.min(l.height - 1, v | 0);
+  const jx = Math.min(l.width - 1, ix + 1);
+  const jy = Math.min(l.height - 1, iy + 1);
+  const fx = u - ix;
+  const fy = v - iy;
   for (let c = 0; c < 3; c++) {
     const at = (i: number, j: number): number => l.data[(j * l.width + i) * 4 + c]!;
     out[c] = (1 - fy) * ((1 - fx) * at(ix, iy) + fx * at(jx, iy)) + fy * ((1 - fx) * at(ix, jy) + fx * at(jx, jy));
@@ -59,8 +59,8 @@ export function fillIn(data: Float32Array, known: Float32Array, width: number, h
   while (levels.at(-1)!.width > 1 || levels.at(-1)!.height > 1) levels.push(pulled(levels.at(-1)!));
   const room = new Float64Array(3);
   for (let n = levels.length - 2; n >= 0; n--) {
-    const fine = levels[n]!,
-      coarse = levels[n + 1]!;
+    const fine = levels[n]!;
+    const coarse = levels[n + 1]!;
     for (let y = 0, k = 0; y < fine.height; y++)
       for (let x = 0; x < fine.width; x++, k += 4) {
         const w = fine.data[k + 3]!;

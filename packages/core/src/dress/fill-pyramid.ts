@@ -24,14 +24,14 @@ export interface LinearPicture {
 export type FillPyramid = readonly LinearPicture[];
 
 function halveLinear(src: LinearPicture): LinearPicture {
-  const width = Math.max(1, src.width >> 1),
-    height = Math.max(1, src.height >> 1);
-  const data = new Float32Array(width * height * 4),
-    wasm = renderKernels();
+  const width = Math.max(1, src.width >> 1);
+  const height = Math.max(1, src.height >> 1);
+  const data = new Float32Array(width * height * 4);
+  const wasm = renderKernels();
   if (wasm && src.width === 2 * width && src.height === 2 * height && 80 * width <= MOST_ROWS) {
-    const row = src.width * 4,
-      from = ROWS_AT / 4,
-      to = from + 2 * row;
+    const row = src.width * 4;
+    const from = ROWS_AT / 4;
+    const to = from + 2 * row;
     for (let y = 0; y < height; y++) {
       wasm.memory.set(src.data.subarray(2 * y * row, 2 * (y + 1) * row), from);
       wasm.run.halveLight(ROWS_AT, ROWS_AT + 4 * row, width, 4 * to);
@@ -39,14 +39,14 @@ function halveLinear(src: LinearPicture): LinearPicture {
     }
     return { width, height, data };
   }
-  const sx = src.width / width,
-    sy = src.height / height;
+  const sx = src.width / width;
+  const sy = src.height / height;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const x0 = Math.floor(x * sx),
-        x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx));
-      const y0 = Math.floor(y * sy),
-        y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
+      const x0 = Math.floor(x * sx);
+      const x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx));
+      const y0 = Math.floor(y * sy);
+      const y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
       const n = 1 / ((x1 - x0) * (y1 - y0));
       for (let j = y0; j < y1; j++)
         for (let i = x0; i < x1; i++)
@@ -99,19 +99,19 @@ function lineariseFreely(
   fill: Raster,
   { table, curve = 'srgb', primaries: m, gamma = [1, 1, 1] }: FillReading,
 ): LinearPicture {
-  const unit = 1 / maxOf(fill),
-    n = fill.width * fill.height,
-    c = fill.channels,
-    { decode } = CURVES[curve],
-    data = new Float32Array(n * 4),
-    rgb = new Float32Array(3);
+  const unit = 1 / maxOf(fill);
+  const n = fill.width * fill.height;
+  const c = fill.channels;
+  const { decode } = CURVES[curve];
+  const data = new Float32Array(n * 4);
+  const rgb = new Float32Array(3);
   for (let i = 0; i < n; i++) {
     const a = c === 4 ? fill.data[i * c + 3]! * unit : 1;
     for (let k = 0; k < 3; k++) rgb[k] = fill.data[i * c + k]! * unit;
     if (table) throughTable(table, rgb[0]!, rgb[1]!, rgb[2]!, rgb);
-    const r = decode(rgb[0]!),
-      g = decode(rgb[1]!),
-      b = decode(rgb[2]!);
+    const r = decode(rgb[0]!);
+    const g = decode(rgb[1]!);
+    const b = decode(rgb[2]!);
     for (let k = 0; k < 3; k++)
       data[i * 4 + k] =
         a * bent(m ? m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b : k === 0 ? r : k === 1 ? g : b, gamma[k]!);
@@ -122,17 +122,21 @@ function lineariseFreely(
 
 export function linearise(fill: Raster, reading: FillReading = {}): LinearPicture {
   if (reading.table || reading.primaries || fill.data instanceof Float32Array) return lineariseFreely(fill, reading);
-  const { curve, gamma = [1, 1, 1] } = reading,
-    max = maxOf(fill),
-    [red, green, blue] = gamma.map((g) => decodingTable(max, curve, g)) as [Float32Array, Float32Array, Float32Array],
-    n = fill.width * fill.height,
-    c = fill.channels;
-  const data = new Float32Array(n * 4),
-    wasm = renderKernels(),
-    width = fill.width;
+  const { curve, gamma = [1, 1, 1] } = reading;
+  const max = maxOf(fill);
+  const [red, green, blue] = gamma.map((g) => decodingTable(max, curve, g)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const n = fill.width * fill.height;
+  const c = fill.channels;
+  const data = new Float32Array(n * 4);
+  const wasm = renderKernels();
+  const width = fill.width;
   if (wasm && max === 255 && (16 + c) * width + 16 <= MOST_ROWS) {
-    const bytes = new Uint8Array(wasm.memory.buffer, ROWS_AT, c * width),
-      to = Math.ceil((ROWS_AT + c * width) / 16) * 4;
+    const bytes = new Uint8Array(wasm.memory.buffer, ROWS_AT, c * width);
+    const to = Math.ceil((ROWS_AT + c * width) / 16) * 4;
     [red, green, blue].forEach((t, k) => wasm.memory.set(t, TABLES_AT / 4 + 256 * k));
     for (let y = 0; y < fill.height; y++) {
       bytes.set(fill.data.subarray(y * c * width, (y + 1) * c * width));

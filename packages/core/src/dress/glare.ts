@@ -38,24 +38,24 @@ export function glassLight(samples: readonly Float32Array[], columns: number, ro
       .sort((a, b) => a - b);
     return seen[Math.floor(DARK_SHARE * (seen.length - 1))] ?? NaN;
   });
-  const known = [0, 1, 2].map((c) => values.filter((v, k) => k % 3 === c && !Number.isNaN(v)).sort((a, b) => a - b)),
-    middle = known.map((l) => l[l.length >> 1] ?? 0);
+  const known = [0, 1, 2].map((c) => values.filter((v, k) => k % 3 === c && !Number.isNaN(v)).sort((a, b) => a - b));
+  const middle = known.map((l) => l[l.length >> 1] ?? 0);
   return { columns, rows, values: values.map((v, k) => Number((Number.isNaN(v) ? middle[k % 3]! : v).toFixed(5))) };
 }
 
 /** The glass's own light at (s, t) of the slot, one channel, between the middles of its cells. */
 export function glassLightAt({ columns, rows, values }: GlassLight, s: number, t: number, channel: number): number {
-  const x = Math.min(columns - 1, Math.max(0, s * columns - 0.5)),
-    y = Math.min(rows - 1, Math.max(0, t * rows - 0.5)),
-    ix = Math.min(columns - 2, Math.floor(x)),
-    iy = Math.min(rows - 2, Math.floor(y));
+  const x = Math.min(columns - 1, Math.max(0, s * columns - 0.5));
+  const y = Math.min(rows - 1, Math.max(0, t * rows - 0.5));
+  const ix = Math.min(columns - 2, Math.floor(x));
+  const iy = Math.min(rows - 2, Math.floor(y));
   if (columns < 2 || rows < 2) return values[channel]!;
-  const fx = x - ix,
-    fy = y - iy,
-    k = (iy * columns + ix) * 3 + channel,
-    down = columns * 3;
-  const top = values[k]! + fx * (values[k + 3]! - values[k]!),
-    low = values[k + down]! + fx * (values[k + down + 3]! - values[k + down]!);
+  const fx = x - ix;
+  const fy = y - iy;
+  const k = (iy * columns + ix) * 3 + channel;
+  const down = columns * 3;
+  const top = values[k]! + fx * (values[k + 3]! - values[k]!);
+  const low = values[k + down]! + fx * (values[k + down + 3]! - values[k + down]!);
   return top + fy * (low - top);
 }
 
@@ -73,9 +73,9 @@ export function glareOn(
   sigma: number,
   out: Float32Array = new Float32Array(plate.length),
 ): Float32Array {
-  const m = inverse(unitSquareToQuad(corners)),
-    wasm = kernelsFor(out),
-    n = own.columns * own.rows;
+  const m = inverse(unitSquareToQuad(corners));
+  const wasm = kernelsFor(out);
+  const n = own.columns * own.rows;
   if (wasm?.holds(plate) && 4 * n <= MOST_CELLS) {
     for (let i = 0; i < n; i++)
       wasm.memory.set([own.values[3 * i]!, own.values[3 * i + 1]!, own.values[3 * i + 2]!, 0], CELLS_AT / 4 + 4 * i);
@@ -96,11 +96,11 @@ export function glareOn(
     out.fill(0);
     for (let y = 0; y < region.height; y++)
       for (let x = 0; x < region.width; x++) {
-        const px = region.x + x + 0.5,
-          py = region.y + y + 0.5,
-          w = 1 / (m[6]! * px + m[7]! * py + m[8]!),
-          s = (m[0]! * px + m[1]! * py + m[2]!) * w,
-          t = (m[3]! * px + m[4]! * py + m[5]!) * w;
+        const px = region.x + x + 0.5;
+        const py = region.y + y + 0.5;
+        const w = 1 / (m[6]! * px + m[7]! * py + m[8]!);
+        const s = (m[0]! * px + m[1]! * py + m[2]!) * w;
+        const t = (m[3]! * px + m[4]! * py + m[5]!) * w;
         if (s < -0.02 || t < -0.02 || s > 1.02 || t > 1.02) continue;
         for (let c = 0, k = (y * region.width + x) * 3; c < 3; c++)
           out[k + c] = plate[k + c]! - glassLightAt(own, s, t, c);
@@ -112,8 +112,8 @@ export function glareOn(
 
 /** Adds a share of the light on the glass to RGBA, as much as its alpha lets through. */
 export function addGlare(element: Float32Array, glare: Float32Array, share: number): void {
-  const wasm = kernelsFor(element),
-    n = element.length / 4;
+  const wasm = kernelsFor(element);
+  const n = element.length / 4;
   if (wasm?.holds(glare)) wasm.run.addLight(element.byteOffset, glare.byteOffset, n, share);
   else
     for (let i = 0; i < n; i++)

@@ -31,8 +31,8 @@ export interface Grain {
 
 /** Strength at a level, share of the range, between the levels that were measured. */
 export function grainSigma(m: MeasuredGrain, channel: number, level: number): number {
-  const { levels } = m,
-    sigma = m.sigma[channel] ?? [];
+  const { levels } = m;
+  const sigma = m.sigma[channel] ?? [];
   if (levels.length === 0) return 0;
   let i = 1;
   while (i < levels.length - 1 && levels[i]! < level) i++;
@@ -68,12 +68,12 @@ let normals: Float32Array | undefined;
 /** 2^14 values that are as often in each range as the standard normal distribution has it: middles of equal shares, with a deviation of exactly 1. */
 export function normalTable(): Float32Array {
   if (normals) return normals;
-  const n = 1 << NORMAL_BITS,
-    out = new Float32Array(n),
-    step = 1e-4,
-    density = step / Math.sqrt(2 * Math.PI);
-  let share = 0.5,
-    x = 0;
+  const n = 1 << NORMAL_BITS;
+  const out = new Float32Array(n);
+  const step = 1e-4;
+  const density = step / Math.sqrt(2 * Math.PI);
+  let share = 0.5;
+  let x = 0;
   for (let i = n / 2; i < n; i++) {
     for (; share < (i + 0.5) / n && x < 6; x += step) share += density * Math.exp(-0.5 * (x + 0.5 * step) ** 2);
     out[i] = x;
@@ -91,13 +91,13 @@ export function grainField(
   size: number,
   data: Float32Array = new Float32Array(grainRoom(region, size)),
 ): NoiseField {
-  const margin = grainMargin(size),
-    width = region.width + 2 * margin,
-    height = region.height + 2 * margin,
-    row = width * 3,
-    s = seed * 7919 + frame * 31,
-    wasm = kernelsFor(data),
-    table = normalTable();
+  const margin = grainMargin(size);
+  const width = region.width + 2 * margin;
+  const height = region.height + 2 * margin;
+  const row = width * 3;
+  const s = seed * 7919 + frame * 31;
+  const wasm = kernelsFor(data);
+  const table = normalTable();
   if (wasm) holdNormals(wasm, table);
   for (let y = 0; y < height; y++) {
     const n = (y + region.y - margin) * 65536 + region.x - margin;
@@ -127,10 +127,10 @@ export function grainAt(
 }
 
 /** Of the squares of a level those between these shares count, by their noise: flatter ones were flattened by a codec, rougher ones have texture. */
-const LEVELS = 6,
-  PATCH = 8,
-  FROM = 0.15,
-  TO = 0.5;
+const LEVELS = 6;
+const PATCH = 8;
+const FROM = 0.15;
+const TO = 0.5;
 /** Noise below this share of the range is none: a fifth of a level of 255. */
 const LEAST = 0.2 / 255;
 
@@ -149,9 +149,9 @@ export function measureGrain(pixels: Float32Array, width: number, height: number
   const flat = bins.map((channels) =>
     channels.map((list) => between(list.filter((m) => m.sigma > LEAST).sort((a, b) => a.sigma - b.sigma))),
   );
-  const used = flat.filter((channels) => channels.every((l) => l.length >= 4)),
-    middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number =>
-      median(l.map((m) => m[of]));
+  const used = flat.filter((channels) => channels.every((l) => l.length >= 4));
+  const middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number =>
+    median(l.map((m) => m[of]));
   if (used.length === 0) return { levels: [], sigma: [[], [], []], size: 0 };
   const lag = median(used.flatMap((c) => c[1]!.map((m) => m.lag)));
   return {
@@ -176,12 +176,12 @@ function squareNoise(
   y0: number,
   c: number,
 ): { sigma: number; level: number; lag: number } {
-  const n = PATCH * PATCH,
-    half = (PATCH - 1) / 2;
-  let sum = 0,
-    sx = 0,
-    sy = 0,
-    xx = 0;
+  const n = PATCH * PATCH;
+  const half = (PATCH - 1) / 2;
+  let sum = 0;
+  let sx = 0;
+  let sy = 0;
+  let xx = 0;
   for (let y = 0; y < PATCH; y++)
     for (let x = 0; x < PATCH; x++) {
       const v = pixels[((y0 + y) * width + x0 + x) * 3 + c]!;
@@ -190,12 +190,12 @@ function squareNoise(
       sy += v * (y - half);
       xx += (x - half) * (x - half);
     }
-  const mean = sum / n,
-    gx = sx / xx,
-    gy = sy / xx;
-  let squares = 0,
-    products = 0,
-    pairs = 0;
+  const mean = sum / n;
+  const gx = sx / xx;
+  const gy = sy / xx;
+  let squares = 0;
+  let products = 0;
+  let pairs = 0;
   for (let y = 0; y < PATCH; y++) {
     let last = 0;
     for (let x = 0; x < PATCH; x++) {

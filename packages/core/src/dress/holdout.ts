@@ -76,12 +76,12 @@ const ASIDE = 0.7;
 
 /** Strength of the key of one colour: 1 as the key itself, 0 for greys and everything opposite. */
 export function keyStrength(colour: readonly number[], r: number, g: number, b: number): number {
-  const [kb, kr] = chroma(colour[0]!, colour[1]!, colour[2]!),
-    size = Math.hypot(kb, kr);
+  const [kb, kr] = chroma(colour[0]!, colour[1]!, colour[2]!);
+  const size = Math.hypot(kb, kr);
   if (size < 1e-4) return 0;
-  const [cb, cr] = chroma(r, g, b),
-    along = (cb * kb + cr * kr) / size,
-    aside = Math.abs(cb * kr - cr * kb) / size;
+  const [cb, cr] = chroma(r, g, b);
+  const along = (cb * kb + cr * kr) / size;
+  const aside = Math.abs(cb * kr - cr * kb) / size;
   return Math.max(0, along - ASIDE * aside) / size;
 }
 
@@ -99,17 +99,17 @@ function largestAlong(
   up: Float32Array,
   down: Float32Array,
 ): void {
-  const block = 2 * r + 1,
-    padded = n + 2 * r,
-    low = -Infinity;
+  const block = 2 * r + 1;
+  const padded = n + 2 * r;
+  const low = -Infinity;
   for (let i = 0; i < padded; i++) {
-    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low,
-      before = i % block === 0 ? low : up[i - 1]!;
+    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low;
+    const before = i % block === 0 ? low : up[i - 1]!;
     up[i] = v > before ? v : before;
   }
   for (let i = padded - 1; i >= 0; i--) {
-    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low,
-      after = i === padded - 1 || (i + 1) % block === 0 ? low : down[i + 1]!;
+    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low;
+    const after = i === padded - 1 || (i + 1) % block === 0 ? low : down[i + 1]!;
     down[i] = v > after ? v : after;
   }
   for (let i = 0; i < n; i++) data[at + i * stride] = sign * Math.max(down[i]!, up[i + 2 * r]!);
@@ -117,8 +117,8 @@ function largestAlong(
 
 /** Largest (or smallest) value within a distance along one axis, then the other; between whole px by both their shares. */
 function extend(data: Float32Array, width: number, height: number, radius: number, largest: boolean): void {
-  const whole = Math.floor(radius),
-    part = radius - whole;
+  const whole = Math.floor(radius);
+  const part = radius - whole;
   if (part < 0.01) return extendBy(data, width, height, whole, largest);
   const less = data.slice();
   extendBy(less, width, height, whole, largest);
@@ -127,10 +127,10 @@ function extend(data: Float32Array, width: number, height: number, radius: numbe
 }
 
 function extendBy(data: Float32Array, width: number, height: number, r: number, largest: boolean): void {
-  const sign = largest ? 1 : -1,
-    room = Math.max(width, height) + 2 * r,
-    up = new Float32Array(room),
-    down = new Float32Array(room);
+  const sign = largest ? 1 : -1;
+  const room = Math.max(width, height) + 2 * r;
+  const up = new Float32Array(room);
+  const down = new Float32Array(room);
   if (r < 1) return;
   for (let y = 0; y < height; y++) largestAlong(data, y * width, width, 1, r, sign, up, down);
   for (let x = 0; x < width; x++) largestAlong(data, x, height, width, r, sign, up, down);
@@ -152,8 +152,8 @@ export interface HoldoutTask {
 }
 
 function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask): Float32Array {
-  const n = region.width * region.height,
-    out = new Float32Array(n);
+  const n = region.width * region.height;
+  const out = new Float32Array(n);
   for (let i = 0; i < n; i++) {
     let best = 0;
     for (const c of h.colours)
@@ -163,8 +163,8 @@ function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask)
   const radius = ((h.crosses ?? 0) * pixel) / 2;
   if (radius < 1) return out;
   // Marks are closed within the pin alone, with the screen going on beyond its sides.
-  const inside = insidePin(region, corners),
-    closed = out.map((v, i) => (inside[i] ? v : 1));
+  const inside = insidePin(region, corners);
+  const closed = out.map((v, i) => (inside[i] ? v : 1));
   extend(closed, region.width, region.height, radius, true);
   extend(closed, region.width, region.height, radius, false);
   return out.map((v, i) => (inside[i] ? Math.max(v, closed[i]!) : v));
@@ -172,10 +172,10 @@ function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask)
 
 /** How far each place is known of the screen itself and not of a mark drawn on it: 0 on marks, 1 elsewhere. */
 export function awayFromMarks(h: KeyHoldout, t: HoldoutTask): Float32Array {
-  const open = keyMatte({ ...h, crosses: 0 }, t),
-    closed = keyMatte(h, t),
-    { width, height } = t.region,
-    marks = closed.map((v, i) => Math.max(0, v - open[i]!));
+  const open = keyMatte({ ...h, crosses: 0 }, t);
+  const closed = keyMatte(h, t);
+  const { width, height } = t.region;
+  const marks = closed.map((v, i) => Math.max(0, v - open[i]!));
   // The soft edge of a mark is part of it.
   extendBy(marks, width, height, Math.max(1, Math.round(2 * t.pixel)), true);
   return marks.map((v) => (v > 0.05 ? 0 : 1));
@@ -188,17 +188,17 @@ function insidePin(region: Region, corners: Quad): Uint8Array {
 }
 
 function differenceMatte(h: DifferenceHoldout, t: HoldoutTask): Float32Array {
-  const { region, codes, corners, glass, shown } = t,
-    out = new Float32Array(region.width * region.height).fill(1);
+  const { region, codes, corners, glass, shown } = t;
+  const out = new Float32Array(region.width * region.height).fill(1);
   if (!glass) return out;
   const m = inverse(unitSquareToQuad(corners));
   for (let y = 0, i = 0; y < region.height; y++)
     for (let x = 0; x < region.width; x++, i++) {
-      const px = region.x + x + 0.5,
-        py = region.y + y + 0.5,
-        w = 1 / (m[6]! * px + m[7]! * py + m[8]!),
-        s = (m[0]! * px + m[1]! * py + m[2]!) * w,
-        v = (m[3]! * px + m[4]! * py + m[5]!) * w;
+      const px = region.x + x + 0.5;
+      const py = region.y + y + 0.5;
+      const w = 1 / (m[6]! * px + m[7]! * py + m[8]!);
+      const s = (m[0]! * px + m[1]! * py + m[2]!) * w;
+      const v = (m[3]! * px + m[4]! * py + m[5]!) * w;
       if (s < 0 || v < 0 || s > 1 || v > 1) continue;
       let far = 0;
       for (let c = 0; c < 3; c++)
@@ -209,18 +209,18 @@ function differenceMatte(h: DifferenceHoldout, t: HoldoutTask): Float32Array {
 }
 
 function outlineMatte(h: OutlineHoldout, { region, frame, planeOf }: HoldoutTask): Float32Array {
-  const at = planeOf(h.plane),
-    n = h.points.length;
+  const at = planeOf(h.plane);
+  const n = h.points.length;
   if (!at) return new Float32Array(region.width * region.height).fill(1);
-  const polygon = polygonOf(h, shapeAt(h, frame, at.referenceFrame)),
-    each = polygon.length / n,
-    { soft } = h;
+  const polygon = polygonOf(h, shapeAt(h, frame, at.referenceFrame));
+  const each = polygon.length / n;
+  const { soft } = h;
   // Between two points the softness goes over evenly, along a curve's pieces too.
   const widths =
     soft?.length === n
       ? polygon.map((_, i) => {
-          const k = Math.floor(i / each),
-            t = i / each - k;
+          const k = Math.floor(i / each);
+          const t = i / each - k;
           return soft[k]! + t * (soft[(k + 1) % n]! - soft[k]!);
         })
       : null;
@@ -229,10 +229,11 @@ function outlineMatte(h: OutlineHoldout, { region, frame, planeOf }: HoldoutTask
 
 /** How much of the fill one holdout lets show: 0 to 1 per pixel of the region. */
 export function holdoutMatte(h: Holdout, t: HoldoutTask): Float32Array {
-  const { width, height } = t.region,
-    matte = h.kind === 'key' ? keyMatte(h, t) : h.kind === 'difference' ? differenceMatte(h, t) : outlineMatte(h, t);
-  const soft = t.pixel * valueAt(h.softness, t.frame, 0),
-    grow = t.pixel * valueAt(h.grow, t.frame, 0);
+  const { width, height } = t.region;
+  const matte =
+    h.kind === 'key' ? keyMatte(h, t) : h.kind === 'difference' ? differenceMatte(h, t) : outlineMatte(h, t);
+  const soft = t.pixel * valueAt(h.softness, t.frame, 0);
+  const grow = t.pixel * valueAt(h.grow, t.frame, 0);
   extend(matte, width, height, Math.abs(grow), grow < 0);
   gaussianBlur(matte, width, height, 1, soft / 2);
   if (h.invert) for (let i = 0; i < matte.length; i++) matte[i] = 1 - matte[i]!;

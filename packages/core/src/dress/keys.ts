@@ -16,8 +16,8 @@ export type Animated = number | readonly Key[];
 export function valueAt(a: Animated | undefined, frame: number, otherwise: number): number {
   if (a === undefined) return otherwise;
   if (typeof a === 'number') return a;
-  const next = a.findIndex((k) => k.frame > frame),
-    from = a[next < 0 ? a.length - 1 : next - 1];
+  const next = a.findIndex((k) => k.frame > frame);
+  const from = a[next < 0 ? a.length - 1 : next - 1];
   if (!from) return a[0]?.value ?? otherwise;
   const to = a[next];
   if (!to || from.ease === 'hold') return from.value;
@@ -35,7 +35,7 @@ export function withKey(a: Animated | undefined, key: Key): readonly Key[] {
 /** Without the key on a frame; steady at its value when it was the last one. */
 export function withoutKey(a: Animated | undefined, frame: number): Animated | undefined {
   if (!Array.isArray(a)) return a;
-  const keys = a as readonly Key[],
-    left = keys.filter((k) => k.frame !== frame);
+  const keys = a as readonly Key[];
+  const left = keys.filter((k) => k.frame !== frame);
   return left.length > 0 ? left : keys[0]?.value;
 }

@@ -8,14 +8,14 @@ const PIECES = 8;
 /** @param fonts by name; units of the outlines are the letters' body */
 export function lettersFrom(fonts: Readonly<Record<FontName, Font>>): LetterOutlines {
   return (text, name) => {
-    const font = fonts[name],
-      contours: Point[][] = [];
+    const font = fonts[name];
+    const contours: Point[][] = [];
     let open: Point[] = [];
-    const last = (): Point => open.at(-1) ?? [0, 0],
-      close = (): void => {
-        if (open.length > 2) contours.push(open);
-        open = [];
-      };
+    const last = (): Point => open.at(-1) ?? [0, 0];
+    const close = (): void => {
+      if (open.length > 2) contours.push(open);
+      open = [];
+    };
     for (const c of font.getPath(text, 0, 0, 1).commands) {
       if (c.type === 'M') {
         close();
@@ -25,8 +25,8 @@ export function lettersFrom(fonts: Readonly<Record<FontName, Font>>): LetterOutl
       else {
         const [x0, y0] = last();
         for (let i = 1; i <= PIECES; i++) {
-          const t = i / PIECES,
-            u = 1 - t;
+          const t = i / PIECES;
+          const u = 1 - t;
           if (c.type === 'Q')
             open.push([u * u * x0 + 2 * u * t * c.x1 + t * t * c.x, u * u * y0 + 2 * u * t * c.y1 + t * t * c.y]);
           else

@@ -59,8 +59,8 @@ function saturate(s: number): number[] {
 /** W3C's hue rotation as a matrix on R, G, B. */
 export function rotateHue(degrees: number): Matrix3 {
   if (degrees === 0) return IDENTITY;
-  const c = Math.cos((degrees * Math.PI) / 180),
-    s = Math.sin((degrees * Math.PI) / 180);
+  const c = Math.cos((degrees * Math.PI) / 180);
+  const s = Math.sin((degrees * Math.PI) / 180);
   return [
     0.213 + c * 0.787 - s * 0.213,
     0.715 - c * 0.715 - s * 0.715,
@@ -79,16 +79,16 @@ const BALANCE_STOPS = 0.5;
 
 /** Gains of the channels that keep the luminance of white. */
 function balance(temperature: number, tint: number): Rgb {
-  const g = [2 ** (BALANCE_STOPS * temperature), 2 ** (-BALANCE_STOPS * tint), 2 ** (-BALANCE_STOPS * temperature)],
-    y = g.reduce((s, v, i) => s + v * LUMINANCE[i]!, 0);
+  const g = [2 ** (BALANCE_STOPS * temperature), 2 ** (-BALANCE_STOPS * tint), 2 ** (-BALANCE_STOPS * temperature)];
+  const y = g.reduce((s, v, i) => s + v * LUMINANCE[i]!, 0);
   return g.map((v) => v / y) as unknown as Rgb;
 }
 
 function flickerAt({ depth, rate, seed }: NonNullable<Levels['flicker']>, frame: number, frameRate: number): number {
-  const t = (frame / frameRate) * rate,
-    i = Math.floor(t),
-    f = t - i,
-    k = f * f * (3 - 2 * f);
+  const t = (frame / frameRate) * rate;
+  const i = Math.floor(t);
+  const f = t - i;
+  const k = f * f * (3 - 2 * f);
   return 1 + valueAt(depth, frame, 0) * (2 * (hash01(i, seed) * (1 - k) + hash01(i + 1, seed) * k) - 1);
 }
 
@@ -101,13 +101,13 @@ export function gammaAt(l: Levels, frame: number): Rgb {
 }
 
 export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap {
-  const lifts = each(l.channels?.lift, frame, 0).map((v) => v + valueAt(l.lift, frame, 0)),
-    gains = each(l.channels?.gain, frame, 1).map((v) => v * valueAt(l.gain, frame, 1));
-  const white = balance(valueAt(l.temperature, frame, 0), valueAt(l.tint, frame, 0)),
-    black = l.black ?? [0, 0, 0],
-    top = l.white ?? [1, 1, 1];
-  const synced = 1 + valueAt(l.sync, frame, 0) * ((l.measured?.values[frame - l.measured.from] ?? 1) - 1),
-    light = synced * (l.flicker ? flickerAt(l.flicker, frame, frameRate) : 1);
+  const lifts = each(l.channels?.lift, frame, 0).map((v) => v + valueAt(l.lift, frame, 0));
+  const gains = each(l.channels?.gain, frame, 1).map((v) => v * valueAt(l.gain, frame, 1));
+  const white = balance(valueAt(l.temperature, frame, 0), valueAt(l.tint, frame, 0));
+  const black = l.black ?? [0, 0, 0];
+  const top = l.white ?? [1, 1, 1];
+  const synced = 1 + valueAt(l.sync, frame, 0) * ((l.measured?.values[frame - l.measured.from] ?? 1) - 1);
+  const light = synced * (l.flicker ? flickerAt(l.flicker, frame, frameRate) : 1);
   const bent = multiply(rotateHue(valueAt(l.hue, frame, 0)), saturate(valueAt(l.saturation, frame, 1)));
   const range = [0, 1, 2].map((i) => top[i]! - black[i]!);
   return {
@@ -133,23 +133,23 @@ export function applyLevels(data: Float32Array, { matrix: m, offset: o, opacity 
     return;
   }
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = m as unknown as [
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-    ],
-    [o0, o1, o2] = o;
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const [o0, o1, o2] = o;
   for (let k = 0; k < data.length; k += 4) {
     const a = data[k + 3]!;
     if (a === 0) continue;
-    const r = data[k]!,
-      g = data[k + 1]!,
-      b = data[k + 2]!;
+    const r = data[k]!;
+    const g = data[k + 1]!;
+    const b = data[k + 2]!;
     data[k] = opacity * (m0 * r + m1 * g + m2 * b + o0 * a);
     data[k + 1] = opacity * (m3 * r + m4 * g + m5 * b + o1 * a);
     data[k + 2] = opacity * (m6 * r + m7 * g + m8 * b + o2 * a);

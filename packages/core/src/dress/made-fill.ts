@@ -63,14 +63,14 @@ export interface MadePictures {
 }
 
 /** Longest side of a made fill, px: more than any device shows in a plate. */
-const LONGEST = 2160,
-  SHARPER = 1.5;
+const LONGEST = 2160;
+const SHARPER = 1.5;
 
 /** Width and height at which a fill is made for a pin: a little finer than the plate shows it. */
 export function madeSize(pin: Quad): readonly [number, number] {
-  const w = Math.max(distance(pin[0], pin[1]), distance(pin[3], pin[2])),
-    h = Math.max(distance(pin[0], pin[3]), distance(pin[1], pin[2])),
-    k = Math.min(SHARPER, LONGEST / Math.max(w, h));
+  const w = Math.max(distance(pin[0], pin[1]), distance(pin[3], pin[2]));
+  const h = Math.max(distance(pin[0], pin[3]), distance(pin[1], pin[2]));
+  const k = Math.min(SHARPER, LONGEST / Math.max(w, h));
   return [Math.max(16, Math.round(w * k)), Math.max(16, Math.round(h * k))];
 }
 
@@ -93,15 +93,15 @@ function layPicture(
   opacity: number,
   show: ((r: number, g: number, b: number) => number) | null,
 ): void {
-  const base = picture[0]!,
-    kx = base.width / width,
-    ky = base.height / height,
-    sum = new Float64Array(4);
+  const base = picture[0]!;
+  const kx = base.width / width;
+  const ky = base.height / height;
+  const sum = new Float64Array(4);
   for (let y = Math.max(0, Math.floor(y0)); y < Math.min(out.height, Math.ceil(y0 + height)); y++)
     for (let x = Math.max(0, Math.floor(x0)); x < Math.min(out.width, Math.ceil(x0 + width)); x++) {
       filterFill(picture, (x + 0.5 - x0) * kx, (y + 0.5 - y0) * ky, kx, 0, 0, ky, sum);
-      const alpha = sum[3]!,
-        inside = Math.min(1, x + 1 - x0, x0 + width - x) * Math.min(1, y + 1 - y0, y0 + height - y);
+      const alpha = sum[3]!;
+      const inside = Math.min(1, x + 1 - x0, x0 + width - x) * Math.min(1, y + 1 - y0, y0 + height - y);
       if (alpha <= 0) continue;
       const keep = inside * opacity * (show ? show(sum[0]! / alpha, sum[1]! / alpha, sum[2]! / alpha) : 1);
       over(out.data, (y * out.width + x) * 4, keep * sum[0]!, keep * sum[1]!, keep * sum[2]!, keep * alpha);
@@ -112,24 +112,24 @@ const ROWS = 4;
 
 /** Share of each pixel that closed outlines cover by the non-zero rule: four lines a pixel, exact along each. */
 export function coverOf(contours: readonly (readonly Point[])[], width: number, height: number): Float32Array {
-  const out = new Float32Array(width * height),
-    crossings: { x: number; turn: number }[] = [];
+  const out = new Float32Array(width * height);
+  const crossings: { x: number; turn: number }[] = [];
   for (let line = 0; line < height * ROWS; line++) {
-    const y = (line + 0.5) / ROWS,
-      row = Math.floor(line / ROWS) * width;
+    const y = (line + 0.5) / ROWS;
+    const row = Math.floor(line / ROWS) * width;
     crossings.length = 0;
     for (const c of contours)
       for (let i = 0, j = c.length - 1; i < c.length; j = i++) {
-        const [xi, yi] = c[i]!,
-          [xj, yj] = c[j]!;
+        const [xi, yi] = c[i]!;
+        const [xj, yj] = c[j]!;
         if (yi > y !== yj > y) crossings.push({ x: ((xj - xi) * (y - yi)) / (yj - yi) + xi, turn: yi > yj ? 1 : -1 });
       }
     crossings.sort((a, b) => a.x - b.x);
     for (let k = 0, wind = 0; k + 1 < crossings.length; k++) {
       wind += crossings[k]!.turn;
       if (wind === 0) continue;
-      const a = Math.max(0, crossings[k]!.x),
-        b = Math.min(width, crossings[k + 1]!.x);
+      const a = Math.max(0, crossings[k]!.x);
+      const b = Math.min(width, crossings[k + 1]!.x);
       for (let x = Math.floor(a); x < b; x++) out[row + x]! += Math.max(0, Math.min(b, x + 1) - Math.max(a, x)) / ROWS;
     }
   }
@@ -143,20 +143,20 @@ function layText(
   letters: LetterOutlines,
   decode: (v: number) => number,
 ): void {
-  const size = valueAt(line.size, frame, 0.1) * out.height,
-    opacity = valueAt(line.opacity, frame, 1),
-    { contours, width } = letters(line.text, line.font ?? 'sans'),
-    align = line.align ?? 'middle';
+  const size = valueAt(line.size, frame, 0.1) * out.height;
+  const opacity = valueAt(line.opacity, frame, 1);
+  const { contours, width } = letters(line.text, line.font ?? 'sans');
+  const align = line.align ?? 'middle';
   if (!(size > 0) || opacity <= 0 || contours.length === 0) return;
   // The middle of capital letters, about 0.7 of their body, stands on the line's own height.
-  const x0 = valueAt(line.x, frame, 0.5) * out.width - size * width * { left: 0, middle: 0.5, right: 1 }[align],
-    y0 = valueAt(line.y, frame, 0.5) * out.height + 0.35 * size;
+  const x0 = valueAt(line.x, frame, 0.5) * out.width - size * width * { left: 0, middle: 0.5, right: 1 }[align];
+  const y0 = valueAt(line.y, frame, 0.5) * out.height + 0.35 * size;
   const cover = coverOf(
-      contours.map((c) => c.map(([x, y]): Point => [x0 + size * x, y0 + size * y])),
-      out.width,
-      out.height,
-    ),
-    [r, g, b] = (line.colour ?? [1, 1, 1]).map(decode) as [number, number, number];
+    contours.map((c) => c.map(([x, y]): Point => [x0 + size * x, y0 + size * y])),
+    out.width,
+    out.height,
+  );
+  const [r, g, b] = (line.colour ?? [1, 1, 1]).map(decode) as [number, number, number];
   for (let i = 0; i < cover.length; i++) {
     const a = opacity * Math.min(1, cover[i]!);
     if (a > 0) over(out.data, i * 4, a * r, a * g, a * b, a);
@@ -172,14 +172,14 @@ export function makeFill(
   letters: LetterOutlines,
   { curve = 'srgb' }: FillReading = {},
 ): LinearPicture {
-  const out: LinearPicture = { width, height, data: new Float32Array(width * height * 4) },
-    { decode, encode } = CURVES[curve],
-    ground = m.ground.map(decode) as [number, number, number];
+  const out: LinearPicture = { width, height, data: new Float32Array(width * height * 4) };
+  const { decode, encode } = CURVES[curve];
+  const ground = m.ground.map(decode) as [number, number, number];
   for (let i = 0; i < width * height; i++) out.data.set([...ground, 1], i * 4);
   if (pictures.background) {
     // As large as covers the fill, cut evenly at both ends.
-    const b = pictures.background[0]!,
-      k = Math.max(width / b.width, height / b.height);
+    const b = pictures.background[0]!;
+    const k = Math.max(width / b.width, height / b.height);
     layPicture(
       out,
       pictures.background,
@@ -193,10 +193,10 @@ export function makeFill(
   }
   const f = m.foreground;
   if (f && pictures.foreground) {
-    const p = pictures.foreground[0]!,
-      tall = valueAt(f.scale, frame, 1) * height,
-      wide = (tall * p.width) / p.height,
-      key = f.key;
+    const p = pictures.foreground[0]!;
+    const tall = valueAt(f.scale, frame, 1) * height;
+    const wide = (tall * p.width) / p.height;
+    const key = f.key;
     const show = key
       ? (r: number, g: number, b: number): number =>
           1 -

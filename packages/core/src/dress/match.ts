@@ -39,36 +39,36 @@ export interface Sample {
 /** Cells of the glass's own light, along its longer side. */
 const CELLS = 24;
 /** Chroma beyond which a screen is a coloured one, made to be keyed; code value, a share of the range, below which glass is dark. */
-const COLOURED = 0.12,
-  DARK = 0.36;
+const COLOURED = 0.12;
+const DARK = 0.36;
 /** Beyond this spread of light, from its darker to its brighter cells, a screen shows a picture and is neither dark glass nor a screen for keying. */
-const PICTURE = 0.05,
-  MOVING = 0.015,
-  PICTURE_SHARE = 0.6;
+const PICTURE = 0.05;
+const MOVING = 0.015;
+const PICTURE_SHARE = 0.6;
 /** Shares of the surroundings that stand for their black and white. */
-const BLACK_SHARE = 0.01,
-  WHITE_SHARE = 0.99,
-  BRIGHTEST_SHARE = 0.998;
+const BLACK_SHARE = 0.01;
+const WHITE_SHARE = 0.99;
+const BRIGHTEST_SHARE = 0.998;
 /** Light of its black beyond which a lit screen is hazier than rooms make it, share of white (common practice, no source): bright surroundings without any black tell nothing of it. */
 const HAZE = 0.012;
 /** Least light of a screen's white where its own picture does not tell of it: a screen is a lamp, and near clipping where a room is exposed for (common practice, no source). */
 const LAMP = 0.85;
 /** Depth of flicker that is worth following, and frames to each side against which it is told from slow changes and what moves into view. */
-const FLICKER = 0.04,
-  FLICKER_SPAN = 4;
+const FLICKER = 0.04;
+const FLICKER_SPAN = 4;
 /** Correlation of the picture's two halves from which on a change of light is one. */
 const AGREE = 0.8;
 /** Change of the whole picture's light over the shot, as a logarithm, from which on it is the exposure's: smaller ones drift in with what moves into view. Share of it by which the two halves may differ. */
-const EXPOSURE = 0.4,
-  APART = 0.2;
+const EXPOSURE = 0.4;
+const APART = 0.2;
 /** Cells along the longer side in which marks are looked for, and shares of the screen that a mark is at the most and at the least long. */
-const MARK_CELLS = 180,
-  MARK_MOST = 0.16,
-  MARK_LEAST = 0.01;
+const MARK_CELLS = 180;
+const MARK_MOST = 0.16;
+const MARK_LEAST = 0.01;
 /** Corners that must tell of their radius, and the radii that are believed, shares of the shorter side. */
-const ENOUGH_ROUND = 8,
-  LEAST_ROUND = 0.012,
-  MOST_ROUND = 0.3;
+const ENOUGH_ROUND = 8;
+const LEAST_ROUND = 0.012;
+const MOST_ROUND = 0.3;
 /** Share of the screen's size to which its surroundings reach. */
 const AROUND = 0.35;
 const MOST_AROUND = 6000;
@@ -85,21 +85,21 @@ interface Island {
 
 /** Connected groups of set cells, by their four neighbours. */
 function islands(set: Uint8Array, width: number, height: number): Island[] {
-  const left = set.slice(),
-    out: Island[] = [];
+  const left = set.slice();
+  const out: Island[] = [];
   for (let from = 0; from < left.length; from++) {
     if (!left[from]) continue;
     const stack = [from];
     left[from] = 0;
-    let area = 0,
-      x0 = width,
-      x1 = 0,
-      y0 = height,
-      y1 = 0;
+    let area = 0;
+    let x0 = width;
+    let x1 = 0;
+    let y0 = height;
+    let y1 = 0;
     while (stack.length > 0) {
-      const k = stack.pop()!,
-        x = k % width,
-        y = (k - x) / width;
+      const k = stack.pop()!;
+      const x = k % width;
+      const y = (k - x) / width;
       area++;
       [x0, x1, y0, y1] = [Math.min(x0, x), Math.max(x1, x), Math.min(y0, y), Math.max(y1, y)];
       for (const [ok, to] of [
@@ -156,13 +156,13 @@ export class DressMeasure {
 
   /** How a frame's light differs from the one before, for its flicker: cheap enough for every frame, which come in order. */
   glance({ frame, picture, corners }: Sample): void {
-    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES))),
-      grid = new Float32Array(Math.ceil(picture.width / step) * Math.ceil(picture.height / step)),
-      ratios: [number[], number[]] = [[], []];
+    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES)));
+    const grid = new Float32Array(Math.ceil(picture.width / step) * Math.ceil(picture.height / step));
+    const ratios: [number[], number[]] = [[], []];
     for (let y = 0, k = 0; y < picture.height; y += step)
       for (let x = 0; x < picture.width; x += step, k++) {
-        const l = luminance(...this.light(picture, x, y)),
-          before = this.glanced?.[k] ?? 0;
+        const l = luminance(...this.light(picture, x, y));
+        const before = this.glanced?.[k] ?? 0;
         grid[k] = l;
         // Whatever moves is as often brighter as darker than what was there: the median is left with the light's own change.
         if (before > 0.01 && l > 0.01 && l < 0.95 && !insidePolygon([x, y], corners))
@@ -193,9 +193,9 @@ export class DressMeasure {
     const { picture } = s;
     this.rounds.push(
       ...cornerRadii(s.corners, this.aspect, (x, y) => {
-        const i = Math.floor(x),
-          j = Math.floor(y),
-          k = (j * picture.width + i) * picture.channels;
+        const i = Math.floor(x);
+        const j = Math.floor(y);
+        const k = (j * picture.width + i) * picture.channels;
         return i >= 0 && j >= 0 && i < picture.width && j < picture.height
           ? [picture.data[k]! / this.max, picture.data[k + 1]! / this.max, picture.data[k + 2]! / this.max]
           : null;
@@ -206,8 +206,8 @@ export class DressMeasure {
   }
 
   private extremesOf(picture: Raster): readonly [number, number] {
-    const all: number[] = [],
-      step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES / 4)));
+    const all: number[] = [];
+    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES / 4)));
     for (let y = 0; y < picture.height - 1; y += step)
       for (let x = 0; x < picture.width - 1; x += step)
         all.push(
@@ -221,21 +221,21 @@ export class DressMeasure {
   }
 
   private light(picture: Raster, x: number, y: number): [number, number, number] {
-    const k = (y * picture.width + x) * picture.channels,
-      { data } = picture;
+    const k = (y * picture.width + x) * picture.channels;
+    const { data } = picture;
     return [this.decode[data[k]!]!, this.decode[data[k + 1]!]!, this.decode[data[k + 2]!]!];
   }
 
   /** Light of places around the pin, each the mean of four pixels so that noise makes no blacks and whites of its own. */
   private surroundings(picture: Raster, corners: Quad, most: number): number[][] {
-    const b = boundsOf(corners),
-      size = Math.max(b.x1 - b.x0, b.y1 - b.y0),
-      wide = AROUND * size,
-      x0 = Math.max(0, Math.floor(b.x0 - wide)),
-      y0 = Math.max(0, Math.floor(b.y0 - wide)),
-      x1 = Math.min(picture.width - 2, Math.ceil(b.x1 + wide)),
-      y1 = Math.min(picture.height - 2, Math.ceil(b.y1 + wide)),
-      out: number[][] = [];
+    const b = boundsOf(corners);
+    const size = Math.max(b.x1 - b.x0, b.y1 - b.y0);
+    const wide = AROUND * size;
+    const x0 = Math.max(0, Math.floor(b.x0 - wide));
+    const y0 = Math.max(0, Math.floor(b.y0 - wide));
+    const x1 = Math.min(picture.width - 2, Math.ceil(b.x1 + wide));
+    const y1 = Math.min(picture.height - 2, Math.ceil(b.y1 + wide));
+    const out: number[][] = [];
     const step = Math.max(2, Math.ceil(Math.sqrt(Math.max(1, (x1 - x0) * (y1 - y0)) / most)));
     for (let y = y0; y < y1; y += step)
       for (let x = x0; x < x1; x += step) {
@@ -252,18 +252,18 @@ export class DressMeasure {
   }
 
   private glass(picture: Raster, corners: Quad): Float32Array {
-    const out = new Float32Array(this.columns * this.rows * 3).fill(NaN),
-      h = unitSquareToQuad(corners);
+    const out = new Float32Array(this.columns * this.rows * 3).fill(NaN);
+    const h = unitSquareToQuad(corners);
     for (let j = 0; j < this.rows; j++)
       for (let i = 0; i < this.columns; i++) {
         const sum = [0, 0, 0];
         let n = 0;
         for (let p = 0; p < 9; p++) {
-          const s = (i + ((p % 3) + 0.5) / 3) / this.columns,
-            t = (j + (Math.floor(p / 3) + 0.5) / 3) / this.rows,
-            w = h[6]! * s + h[7]! * t + h[8]!,
-            x = Math.floor((h[0]! * s + h[1]! * t + h[2]!) / w),
-            y = Math.floor((h[3]! * s + h[4]! * t + h[5]!) / w);
+          const s = (i + ((p % 3) + 0.5) / 3) / this.columns;
+          const t = (j + (Math.floor(p / 3) + 0.5) / 3) / this.rows;
+          const w = h[6]! * s + h[7]! * t + h[8]!;
+          const x = Math.floor((h[0]! * s + h[1]! * t + h[2]!) / w);
+          const y = Math.floor((h[3]! * s + h[4]! * t + h[5]!) / w);
           if (!(x >= 0 && y >= 0 && x < picture.width && y < picture.height)) continue;
           const l = this.light(picture, x, y);
           for (let c = 0; c < 3; c++) sum[c]! += l[c]!;
@@ -283,14 +283,14 @@ export class DressMeasure {
   }
 
   private noise(picture: Raster, corners: Quad): MeasuredGrain {
-    const b = boundsOf(corners),
-      size = Math.max(b.x1 - b.x0, b.y1 - b.y0),
-      wide = AROUND * size,
-      x0 = Math.max(0, Math.floor(b.x0 - wide)),
-      y0 = Math.max(0, Math.floor(b.y0 - wide)),
-      width = Math.min(picture.width, Math.ceil(b.x1 + wide)) - x0,
-      height = Math.min(picture.height, Math.ceil(b.y1 + wide)) - y0,
-      pixels = new Float32Array(Math.max(0, width * height * 3));
+    const b = boundsOf(corners);
+    const size = Math.max(b.x1 - b.x0, b.y1 - b.y0);
+    const wide = AROUND * size;
+    const x0 = Math.max(0, Math.floor(b.x0 - wide));
+    const y0 = Math.max(0, Math.floor(b.y0 - wide));
+    const width = Math.min(picture.width, Math.ceil(b.x1 + wide)) - x0;
+    const height = Math.min(picture.height, Math.ceil(b.y1 + wide)) - y0;
+    const pixels = new Float32Array(Math.max(0, width * height * 3));
     for (let y = 0, o = 0; y < height; y++)
       for (let x = 0; x < width; x++)
         for (let c = 0, k = ((y + y0) * picture.width + x + x0) * picture.channels; c < 3; c++)
@@ -299,9 +299,9 @@ export class DressMeasure {
   }
 
   private luma(picture: Raster): Luma {
-    const { width, height, channels, data } = picture,
-      out = new Float32Array(width * height),
-      k = 255 / this.max;
+    const { width, height, channels, data } = picture;
+    const out = new Float32Array(width * height);
+    const k = 255 / this.max;
     for (let i = 0, p = 0; i < out.length; i++, p += channels)
       out[i] = k * luminance(data[p]!, data[p + 1]!, data[p + 2]!);
     return { width, height, data: out };
@@ -309,14 +309,14 @@ export class DressMeasure {
 
   /** Per frame from the frames that told, joined by straight lines. */
   private perFrame(list: readonly { frame: number; value: number }[]): { from: number; values: number[] } {
-    const sorted = [...list].sort((a, b) => a.frame - b.frame),
-      from = sorted[0]!.frame,
-      values: number[] = [];
+    const sorted = [...list].sort((a, b) => a.frame - b.frame);
+    const from = sorted[0]!.frame;
+    const values: number[] = [];
     for (let i = 0, n = from; n <= sorted.at(-1)!.frame; n++) {
       while (i + 1 < sorted.length && sorted[i + 1]!.frame <= n) i++;
-      const a = sorted[i]!,
-        b = sorted[i + 1] ?? a,
-        t = b.frame === a.frame ? 0 : (n - a.frame) / (b.frame - a.frame);
+      const a = sorted[i]!;
+      const b = sorted[i + 1] ?? a;
+      const t = b.frame === a.frame ? 0 : (n - a.frame) / (b.frame - a.frame);
       values.push(round(a.value + t * (b.value - a.value), 3));
     }
     return { from, values };
@@ -325,23 +325,23 @@ export class DressMeasure {
   /** The picture's light against its running median; steady where its two halves do not agree, since then it is chance. */
   private flicker(): { frame: number; value: number }[] {
     const quick = ([0, 1] as const).map((h) =>
-        this.lights.map(
-          ({ halves }, i) =>
-            halves[h] -
-            median(this.lights.slice(Math.max(0, i - FLICKER_SPAN), i + FLICKER_SPAN + 1).map((l) => l.halves[h])),
-        ),
+      this.lights.map(
+        ({ halves }, i) =>
+          halves[h] -
+          median(this.lights.slice(Math.max(0, i - FLICKER_SPAN), i + FLICKER_SPAN + 1).map((l) => l.halves[h])),
       ),
-      [a, b] = quick as [number[], number[]];
-    const dot = (x: readonly number[], y: readonly number[]): number => x.reduce((s, v, i) => s + v * y[i]!, 0),
-      agree = dot(a, b) / Math.max(1e-12, Math.sqrt(dot(a, a) * dot(b, b)));
+    );
+    const [a, b] = quick as [number[], number[]];
+    const dot = (x: readonly number[], y: readonly number[]): number => x.reduce((s, v, i) => s + v * y[i]!, 0);
+    const agree = dot(a, b) / Math.max(1e-12, Math.sqrt(dot(a, a) * dot(b, b)));
     return this.lights.map(({ frame }, i) => ({ frame, value: agree > AGREE ? Math.exp((a[i]! + b[i]!) / 2) : 1 }));
   }
 
   /** The picture's light by frame against the reference frame's, where its exposure changes; null where it does not. */
   private exposure(): { frame: number; value: number }[] | null {
-    const middle = this.lights.map(({ halves }) => (halves[0] + halves[1]) / 2),
-      range = middle.length > 0 ? quantile(middle, 0.98) - quantile(middle, 0.02) : 0,
-      reference = this.lights.findIndex((l) => l.frame >= this.referenceFrame);
+    const middle = this.lights.map(({ halves }) => (halves[0] + halves[1]) / 2);
+    const range = middle.length > 0 ? quantile(middle, 0.98) - quantile(middle, 0.02) : 0;
+    const reference = this.lights.findIndex((l) => l.frame >= this.referenceFrame);
     if (range < EXPOSURE || this.lights.some(({ halves }) => Math.abs(halves[0] - halves[1]) > APART * range))
       return null;
     const own = middle[Math.max(0, reference)]!;
@@ -351,16 +351,16 @@ export class DressMeasure {
   /** Whether a picture shows on the screen: its cells differ from each other, or most of them differ from moment to moment. */
   private showsPicture(own: GlassLight | null): boolean {
     if (!own) return false;
-    const light = (v: ArrayLike<number>, k: number): number => luminance(v[3 * k]!, v[3 * k + 1]!, v[3 * k + 2]!),
-      cells = Array.from({ length: own.values.length / 3 }, (_, k) => light(own.values, k)),
-      middle = median(cells);
-    const spread = quantile(cells, 0.9) - quantile(cells, 0.1),
-      moving = median(
-        cells.map((low, k) => {
-          const seen = this.cells.map((c) => light(c, k)).filter((v) => !Number.isNaN(v));
-          return seen.length > 0 ? median(seen) - low : 0;
-        }),
-      );
+    const light = (v: ArrayLike<number>, k: number): number => luminance(v[3 * k]!, v[3 * k + 1]!, v[3 * k + 2]!);
+    const cells = Array.from({ length: own.values.length / 3 }, (_, k) => light(own.values, k));
+    const middle = median(cells);
+    const spread = quantile(cells, 0.9) - quantile(cells, 0.1);
+    const moving = median(
+      cells.map((low, k) => {
+        const seen = this.cells.map((c) => light(c, k)).filter((v) => !Number.isNaN(v));
+        return seen.length > 0 ? median(seen) - low : 0;
+      }),
+    );
     return (
       (spread > PICTURE && spread > PICTURE_SHARE * middle) || (moving > MOVING && moving > PICTURE_SHARE * middle)
     );
@@ -381,20 +381,20 @@ export class DressMeasure {
   /** How thick marks drawn on the screen are, with their soft edges, px of the plate; 0 where there are none: small islands of another colour that touch no side. */
   private marks(colour: Rgb, least: number): number {
     if (!this.marked) return 0;
-    const { picture, corners } = this.marked,
-      h = unitSquareToQuad(corners),
-      long = Math.max(this.columns, this.rows),
-      w = Math.round((MARK_CELLS * this.columns) / long),
-      n = Math.round((MARK_CELLS * this.rows) / long),
-      other = new Uint8Array(w * n);
+    const { picture, corners } = this.marked;
+    const h = unitSquareToQuad(corners);
+    const long = Math.max(this.columns, this.rows);
+    const w = Math.round((MARK_CELLS * this.columns) / long);
+    const n = Math.round((MARK_CELLS * this.rows) / long);
+    const other = new Uint8Array(w * n);
     for (let j = 0; j < n; j++)
       for (let i = 0; i < w; i++) {
-        const s = (i + 0.5) / w,
-          t = (j + 0.5) / n,
-          z = h[6]! * s + h[7]! * t + h[8]!,
-          x = Math.floor((h[0]! * s + h[1]! * t + h[2]!) / z),
-          y = Math.floor((h[3]! * s + h[4]! * t + h[5]!) / z),
-          k = (y * picture.width + x) * picture.channels;
+        const s = (i + 0.5) / w;
+        const t = (j + 0.5) / n;
+        const z = h[6]! * s + h[7]! * t + h[8]!;
+        const x = Math.floor((h[0]! * s + h[1]! * t + h[2]!) / z);
+        const y = Math.floor((h[3]! * s + h[4]! * t + h[5]!) / z);
+        const k = (y * picture.width + x) * picture.channels;
         if (x >= 0 && y >= 0 && x < picture.width && y < picture.height)
           other[j * w + i] =
             keyStrength(
@@ -406,39 +406,39 @@ export class DressMeasure {
               ? 1
               : 0;
       }
-    const b = boundsOf(corners),
-      cell = Math.max(b.x1 - b.x0, b.y1 - b.y0) / MARK_CELLS,
-      thick = islands(other, w, n)
-        .filter(
-          (m) =>
-            !m.touches &&
-            Math.max(m.width, m.height) <= MARK_MOST * MARK_CELLS &&
-            Math.max(m.width, m.height) >= MARK_LEAST * MARK_CELLS,
-        )
-        .map((m) => m.area / Math.max(1, m.width + m.height - 1));
+    const b = boundsOf(corners);
+    const cell = Math.max(b.x1 - b.x0, b.y1 - b.y0) / MARK_CELLS;
+    const thick = islands(other, w, n)
+      .filter(
+        (m) =>
+          !m.touches &&
+          Math.max(m.width, m.height) <= MARK_MOST * MARK_CELLS &&
+          Math.max(m.width, m.height) >= MARK_LEAST * MARK_CELLS,
+      )
+      .map((m) => m.area / Math.max(1, m.width + m.height - 1));
     return thick.length > 0 ? Math.ceil(Math.max(...thick) * cell * 1.6 + 5) : 0;
   }
 
   /** @param shutter share of a frame's time, null where it is not known */
   proposals(shutter: number | null): Proposal[] {
-    const out: Proposal[] = [],
-      shown = CURVES[this.transfer].encode,
-      percent = (l: number): string => `${Math.round(100 * shown(Math.max(0, l)))} %`;
+    const out: Proposal[] = [];
+    const shown = CURVES[this.transfer].encode;
+    const percent = (l: number): string => `${Math.round(100 * shown(Math.max(0, l)))} %`;
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
-    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb,
-      chroma = Math.max(...colour) - median(colour),
-      shows = this.showsPicture(own),
-      coloured = chroma > COLOURED && !shows,
-      dark = !coloured && !shows && Math.max(...colour) < DARK;
+    const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb;
+    const chroma = Math.max(...colour) - median(colour);
+    const shows = this.showsPicture(own);
+    const coloured = chroma > COLOURED && !shows;
+    const dark = !coloured && !shows && Math.max(...colour) < DARK;
     if (this.around.length >= 50) {
-      const exposure = this.exposure(),
-        exposed = new Map(exposure?.map((e) => [e.frame, e.value])),
-        around = this.around.map(({ frame, light }) => light.map((v) => v / (exposed.get(frame) ?? 1))),
-        extremes = this.extremes.map(({ frame, range }) => range.map((v) => v / (exposed.get(frame) ?? 1)));
-      const lights = around.map((p) => luminance(p[0]!, p[1]!, p[2]!)),
-        low = quantile(lights, BLACK_SHARE),
-        high = Math.max(quantile(lights, WHITE_SHARE), median(extremes.map((e) => e[1]!))),
-        darkest = median(extremes.map((e) => e[0]!));
+      const exposure = this.exposure();
+      const exposed = new Map(exposure?.map((e) => [e.frame, e.value]));
+      const around = this.around.map(({ frame, light }) => light.map((v) => v / (exposed.get(frame) ?? 1)));
+      const extremes = this.extremes.map(({ frame, range }) => range.map((v) => v / (exposed.get(frame) ?? 1)));
+      const lights = around.map((p) => luminance(p[0]!, p[1]!, p[2]!));
+      const low = quantile(lights, BLACK_SHARE);
+      const high = Math.max(quantile(lights, WHITE_SHARE), median(extremes.map((e) => e[1]!)));
+      const darkest = median(extremes.map((e) => e[0]!));
       const meanOf = (pick: (l: number) => boolean): Rgb => {
         const of = around.filter((_, i) => pick(lights[i]!));
         return [0, 1, 2].map((c) =>
@@ -450,31 +450,31 @@ export class DressMeasure {
         ? this.decode[Math.round(this.max * Math.max(...colour))]! / this.decode[Math.round(0.7 * this.max)]!
         : 0;
       const glassBlack =
-          own && dark
-            ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb)
-            : null,
-        near = meanOf((l) => l <= low),
-        deepest = Math.min(darkest, HAZE),
-        beside: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near,
-        screen = this.ownBlack(shows, coloured ? colour : null);
+        own && dark
+          ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb)
+          : null;
+      const near = meanOf((l) => l <= low);
+      const deepest = Math.min(darkest, HAZE);
+      const beside: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near;
+      const screen = this.ownBlack(shows, coloured ? colour : null);
       // What the old screen itself shows darker than the plate around it, this screen can show too.
       const black =
-          glassBlack ??
-          (screen < luminance(...beside) ? ([round(screen), round(screen), round(screen)] as const) : beside),
-        top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : LAMP)));
-      const flicker = exposure ?? this.flicker(),
-        depth =
-          quantile(
-            flicker.map((f) => f.value),
-            0.95,
-          ) -
-          quantile(
-            flicker.map((f) => f.value),
-            0.05,
-          ),
-        stops = exposure
-          ? Math.log2(Math.max(...flicker.map((f) => f.value)) / Math.min(...flicker.map((f) => f.value)))
-          : 0;
+        glassBlack ??
+        (screen < luminance(...beside) ? ([round(screen), round(screen), round(screen)] as const) : beside);
+      const top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : LAMP)));
+      const flicker = exposure ?? this.flicker();
+      const depth =
+        quantile(
+          flicker.map((f) => f.value),
+          0.95,
+        ) -
+        quantile(
+          flicker.map((f) => f.value),
+          0.05,
+        );
+      const stops = exposure
+        ? Math.log2(Math.max(...flicker.map((f) => f.value)) / Math.min(...flicker.map((f) => f.value)))
+        : 0;
       out.push({
         part: 'levels',
         told: `${glassBlack ? 'the dark glass shows' : black === beside ? (beside === near ? 'the darkest about the Screen is' : 'black is taken at') : 'the old screen goes down to'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${exposure ? `; the exposure changes by ${stops.toFixed(1)} stops` : depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
@@ -511,9 +511,9 @@ export class DressMeasure {
       },
     });
     if (this.rounds.length >= ENOUGH_ROUND) {
-      const radius = median(this.rounds),
-        share = radius / Math.min(1, this.aspect),
-        agree = this.rounds.filter((r) => Math.abs(r - radius) < 0.35 * radius + 0.006).length / this.rounds.length;
+      const radius = median(this.rounds);
+      const share = radius / Math.min(1, this.aspect);
+      const agree = this.rounds.filter((r) => Math.abs(r - radius) < 0.35 * radius + 0.006).length / this.rounds.length;
       if (share > LEAST_ROUND && share < MOST_ROUND && agree > 0.6)
         out.push({
           part: 'edge',
@@ -523,9 +523,9 @@ export class DressMeasure {
     }
     const told = this.grains.filter((g) => g.levels.length > 0);
     if (told.length > 0) {
-      const best = told.sort((a, b) => b.levels.length - a.levels.length)[0]!,
-        same = told.filter((g) => g.levels.length === best.levels.length),
-        of = (pick: (g: MeasuredGrain) => number): number => median(same.map(pick));
+      const best = told.sort((a, b) => b.levels.length - a.levels.length)[0]!;
+      const same = told.filter((g) => g.levels.length === best.levels.length);
+      const of = (pick: (g: MeasuredGrain) => number): number => median(same.map(pick));
       const measured: MeasuredGrain = {
         levels: best.levels.map((_, i) => round(of((g) => g.levels[i]!))),
         sigma: [0, 1, 2].map((c) =>
@@ -560,8 +560,8 @@ export class DressMeasure {
         recipe: { rim: { on: true } },
       });
     if (coloured) {
-      const strengths = this.inside.map((p) => keyStrength(colour, p[0]!, p[1]!, p[2]!)),
-        solid = round(Math.max(0.35, quantile(strengths, 0.3) - 0.22), 2);
+      const strengths = this.inside.map((p) => keyStrength(colour, p[0]!, p[1]!, p[2]!));
+      const solid = round(Math.max(0.35, quantile(strengths, 0.3) - 0.22), 2);
       out.push({
         part: 'holdouts',
         told: `what is not the screen's colour (${colour.map((v) => Math.round(255 * v)).join(' ')}) stays in front`,

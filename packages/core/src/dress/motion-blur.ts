@@ -24,8 +24,8 @@ const LEAST = 0.25;
 
 /** Corners at a moment, `at` frames from the frame's own time, by the parabola through it and its neighbours. */
 export function cornersAt(before: Quad | null, now: Quad, after: Quad | null, at: number): Quad {
-  const past = before ?? (after ? mirrored(now, after) : now),
-    next = after ?? (before ? mirrored(now, before) : now);
+  const past = before ?? (after ? mirrored(now, after) : now);
+  const next = after ?? (before ? mirrored(now, before) : now);
   return now.map((p, i) =>
     [0, 1].map(
       (k) =>
@@ -39,9 +39,9 @@ const mirrored = (now: Quad, other: Quad): Quad =>
 
 /** @param share of a frame's time. @returns the corners at each moment; just `now` when nothing moves enough to be seen */
 export function moments(before: Quad | null, now: Quad, after: Quad | null, share: number): Quad[] {
-  const open = cornersAt(before, now, after, -share / 2),
-    close = cornersAt(before, now, after, share / 2),
-    length = farthest(open, now) + farthest(now, close);
+  const open = cornersAt(before, now, after, -share / 2);
+  const close = cornersAt(before, now, after, share / 2);
+  const length = farthest(open, now) + farthest(now, close);
   if (!(length > LEAST) || !isConvex(open) || !isConvex(close)) return [now];
   const n = Math.min(MOST_MOMENTS, Math.max(2, Math.ceil(length / STEP)));
   return Array.from({ length: n }, (_, i) => cornersAt(before, now, after, share * ((i + 0.5) / n - 0.5)));
@@ -55,27 +55,27 @@ function smearRow(
   weight: number,
   out: Float32Array,
 ): void {
-  const { width, height } = region,
-    yc = y + region.y + 0.5,
-    maxX = width - 1,
-    maxY = height - 1;
-  let a = m[0]! * (region.x + 0.5) + m[1]! * yc + m[2]!,
-    b = m[3]! * (region.x + 0.5) + m[4]! * yc + m[5]!,
-    z = m[6]! * (region.x + 0.5) + m[7]! * yc + m[8]!;
+  const { width, height } = region;
+  const yc = y + region.y + 0.5;
+  const maxX = width - 1;
+  const maxY = height - 1;
+  let a = m[0]! * (region.x + 0.5) + m[1]! * yc + m[2]!;
+  let b = m[3]! * (region.x + 0.5) + m[4]! * yc + m[5]!;
+  let z = m[6]! * (region.x + 0.5) + m[7]! * yc + m[8]!;
   for (let x = 0, to = y * width * 4; x < width; x++, to += 4, a += m[0]!, b += m[3]!, z += m[6]!) {
-    const sx = a / z - region.x - 0.5,
-      sy = b / z - region.y - 0.5;
+    const sx = a / z - region.x - 0.5;
+    const sy = b / z - region.y - 0.5;
     if (!(sx > -1 && sy > -1 && sx < width && sy < height)) continue;
-    const ix = Math.floor(sx),
-      iy = Math.floor(sy),
-      fx = sx - ix,
-      fy = sy - iy,
-      k = (iy * width + ix) * 4,
-      row = width * 4;
-    const w00 = ix >= 0 && iy >= 0 ? weight * (1 - fx) * (1 - fy) : 0,
-      w10 = ix < maxX && iy >= 0 ? weight * fx * (1 - fy) : 0;
-    const w01 = ix >= 0 && iy < maxY ? weight * (1 - fx) * fy : 0,
-      w11 = ix < maxX && iy < maxY ? weight * fx * fy : 0;
+    const ix = Math.floor(sx);
+    const iy = Math.floor(sy);
+    const fx = sx - ix;
+    const fy = sy - iy;
+    const k = (iy * width + ix) * 4;
+    const row = width * 4;
+    const w00 = ix >= 0 && iy >= 0 ? weight * (1 - fx) * (1 - fy) : 0;
+    const w10 = ix < maxX && iy >= 0 ? weight * fx * (1 - fy) : 0;
+    const w01 = ix >= 0 && iy < maxY ? weight * (1 - fx) * fy : 0;
+    const w11 = ix < maxX && iy < maxY ? weight * fx * fy : 0;
     if (w00 > 0 && src[k + 3]! > 0) addTo(out, to, src, k, w00);
     if (w10 > 0 && src[k + 7]! > 0) addTo(out, to, src, k + 4, w10);
     if (w01 > 0 && src[k + row + 3]! > 0) addTo(out, to, src, k + row, w01);
@@ -104,8 +104,8 @@ export function smear(
   out: Float32Array = new Float32Array(element.length),
 ): Float32Array {
   if (path.length < 2) return element;
-  const maps = path.map((corners) => quadToQuad(corners, now)),
-    wasm = kernelsFor(element);
+  const maps = path.map((corners) => quadToQuad(corners, now));
+  const wasm = kernelsFor(element);
   if (wasm?.holds(out)) {
     new Float64Array(wasm.memory.buffer, MAPS_AT, 9 * maps.length).set(maps.flat());
     wasm.run.smearPath(

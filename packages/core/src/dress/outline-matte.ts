@@ -11,9 +11,9 @@ const smooth = (t: number): number => t * t * (3 - 2 * t);
 
 /** Adds `share` times the cover of a sharp outline. */
 function addSharp(out: Float32Array, region: Region, outline: readonly Point[], share: number): void {
-  const row = region.width * PARTS,
-    fine = new Uint8Array(row * region.height * PARTS),
-    part = share / (PARTS * PARTS);
+  const row = region.width * PARTS;
+  const fine = new Uint8Array(row * region.height * PARTS);
+  const part = share / (PARTS * PARTS);
   fillOutline(fine, row, region.height * PARTS, outline, region.x * PARTS, region.y * PARTS, 1 / PARTS, 1);
   for (let y = 0; y < region.height * PARTS; y++)
     for (let x = 0; x < row; x++) out[(y >> 2) * region.width + (x >> 2)]! += part * fine[y * row + x]!;
@@ -27,32 +27,32 @@ function addSoft(
   soft: readonly number[],
   share: number,
 ): void {
-  const most = Math.max(...soft) / 2 + 1,
-    b = boundsOf(outline),
-    n = outline.length;
-  const x0 = Math.max(region.x, Math.floor(b.x0 - most)),
-    x1 = Math.min(region.x + region.width, Math.ceil(b.x1 + most)),
-    y0 = Math.max(region.y, Math.floor(b.y0 - most)),
-    y1 = Math.min(region.y + region.height, Math.ceil(b.y1 + most));
+  const most = Math.max(...soft) / 2 + 1;
+  const b = boundsOf(outline);
+  const n = outline.length;
+  const x0 = Math.max(region.x, Math.floor(b.x0 - most));
+  const x1 = Math.min(region.x + region.width, Math.ceil(b.x1 + most));
+  const y0 = Math.max(region.y, Math.floor(b.y0 - most));
+  const y1 = Math.min(region.y + region.height, Math.ceil(b.y1 + most));
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
-      const px = x + 0.5,
-        py = y + 0.5;
-      let nearest = Infinity,
-        width = 0;
+      const px = x + 0.5;
+      const py = y + 0.5;
+      let nearest = Infinity;
+      let width = 0;
       for (let i = 0; i < n; i++) {
-        const a = outline[i]!,
-          c = outline[(i + 1) % n]!,
-          dx = c[0] - a[0],
-          dy = c[1] - a[1],
-          t = Math.min(1, Math.max(0, ((px - a[0]) * dx + (py - a[1]) * dy) / (dx * dx + dy * dy || 1))),
-          ex = px - a[0] - t * dx,
-          ey = py - a[1] - t * dy,
-          d = ex * ex + ey * ey;
+        const a = outline[i]!;
+        const c = outline[(i + 1) % n]!;
+        const dx = c[0] - a[0];
+        const dy = c[1] - a[1];
+        const t = Math.min(1, Math.max(0, ((px - a[0]) * dx + (py - a[1]) * dy) / (dx * dx + dy * dy || 1)));
+        const ex = px - a[0] - t * dx;
+        const ey = py - a[1] - t * dy;
+        const d = ex * ex + ey * ey;
         if (d < nearest) [nearest, width] = [d, soft[i]! + t * (soft[(i + 1) % n]! - soft[i]!)];
       }
-      const far = Math.sqrt(nearest) * (insidePolygon([px, py], outline) ? 1 : -1),
-        k = Math.min(1, Math.max(0, far / Math.max(1, width) + 0.5));
+      const far = Math.sqrt(nearest) * (insidePolygon([px, py], outline) ? 1 : -1);
+      const k = Math.min(1, Math.max(0, far / Math.max(1, width) + 0.5));
       if (k > 0) out[(y - region.y) * region.width + x - region.x]! += share * (width > 1 ? smooth(k) : k);
     }
 }

@@ -59,9 +59,9 @@ const about = (m: Matrix3): number[] => multiply(translation(0.5, 0.5), multiply
 
 /** Unit square to unit square, for a turn by quarters and a mirror. */
 function turned(quarters: number, mirror: boolean): number[] {
-  const q = ((Math.round(quarters) % 4) + 4) % 4,
-    c = [1, 0, -1, 0][q]!,
-    s = [0, 1, 0, -1][q]!;
+  const q = ((Math.round(quarters) % 4) + 4) % 4;
+  const c = [1, 0, -1, 0][q]!;
+  const s = [0, 1, 0, -1][q]!;
   return about(multiply([c, -s, 0, s, c, 0, 0, 0, 1], mirror ? scaling(-1, 1) : IDENTITY));
 }
 
@@ -70,27 +70,27 @@ function turned(quarters: number, mirror: boolean): number[] {
  * @param aspect of the slot, its width by its height
  */
 export function slotToFill(p: Placement, frame: number, width: number, height: number, aspect: number): number[] {
-  const [left = 0, top = 0, right = 0, bottom = 0] = p.crop ?? [],
-    w = Math.max(1, width - left - right),
-    h = Math.max(1, height - top - bottom);
-  const lying = Math.round(p.quarterTurns ?? 0) % 2 !== 0,
-    ratio = lying ? h / w : w / h,
-    fit = p.fit ?? 'stretch';
-  const wide = ratio > aspect === (fit === 'cover'),
-    [fw, fh] = fit === 'stretch' ? [aspect, 1] : wide ? [ratio, 1] : [aspect, aspect / ratio];
-  const a = (valueAt(p.turn, frame, 0) * Math.PI) / 180,
-    sx = valueAt(p.scale, frame, 1),
-    sy = valueAt(p.scaleY, frame, sx),
-    shear = valueAt(p.shear, frame, 0);
-  const kx = valueAt(p.keystoneX, frame, 0) / fw,
-    ky = valueAt(p.keystoneY, frame, 0) / fh;
+  const [left = 0, top = 0, right = 0, bottom = 0] = p.crop ?? [];
+  const w = Math.max(1, width - left - right);
+  const h = Math.max(1, height - top - bottom);
+  const lying = Math.round(p.quarterTurns ?? 0) % 2 !== 0;
+  const ratio = lying ? h / w : w / h;
+  const fit = p.fit ?? 'stretch';
+  const wide = ratio > aspect === (fit === 'cover');
+  const [fw, fh] = fit === 'stretch' ? [aspect, 1] : wide ? [ratio, 1] : [aspect, aspect / ratio];
+  const a = (valueAt(p.turn, frame, 0) * Math.PI) / 180;
+  const sx = valueAt(p.scale, frame, 1);
+  const sy = valueAt(p.scaleY, frame, sx);
+  const shear = valueAt(p.shear, frame, 0);
+  const kx = valueAt(p.keystoneX, frame, 0) / fw;
+  const ky = valueAt(p.keystoneY, frame, 0) / fh;
   // From the fill, as a unit square, to the slot in units of its height with its middle at 0, and on to the slot's own square.
   const inPlane = multiply(
     [1, 0, 0, 0, 1, 0, kx, ky, 1],
     multiply(scaling(fw * nonZero(sx), fh * nonZero(sy)), translation(-0.5, -0.5)),
   );
-  const leant = multiply([1, -shear, 0, 0, 1, 0, 0, 0, 1], inPlane),
-    rotated = multiply([Math.cos(a), -Math.sin(a), 0, Math.sin(a), Math.cos(a), 0, 0, 0, 1], leant);
+  const leant = multiply([1, -shear, 0, 0, 1, 0, 0, 0, 1], inPlane);
+  const rotated = multiply([Math.cos(a), -Math.sin(a), 0, Math.sin(a), Math.cos(a), 0, 0, 0, 1], leant);
   const moved = multiply(translation(valueAt(p.x, frame, 0) * aspect, valueAt(p.y, frame, 0)), rotated);
   const toSlot = multiply(
     multiply(translation(0.5, 0.5), scaling(1 / aspect, 1)),
@@ -127,13 +127,13 @@ export function slotToLaidFill(
   pin: Quad,
   plate: { readonly width: number; readonly height: number },
 ): number[] {
-  const cover = Math.max(plate.width / width, plate.height / height),
-    a = (valueAt(p.turn, frame, 0) * Math.PI) / 180,
-    sx = cover * nonZero(valueAt(p.scale, frame, 1)),
-    sy = cover * nonZero(valueAt(p.scaleY, frame, valueAt(p.scale, frame, 1)));
-  const [mx, my] = mapPoint(unitSquareToQuad(pin), [0.5, 0.5]),
-    x = plate.width / 2 + valueAt(p.x, frame, 0) * plate.width,
-    y = plate.height / 2 + valueAt(p.y, frame, 0) * plate.height;
+  const cover = Math.max(plate.width / width, plate.height / height);
+  const a = (valueAt(p.turn, frame, 0) * Math.PI) / 180;
+  const sx = cover * nonZero(valueAt(p.scale, frame, 1));
+  const sy = cover * nonZero(valueAt(p.scaleY, frame, valueAt(p.scale, frame, 1)));
+  const [mx, my] = mapPoint(unitSquareToQuad(pin), [0.5, 0.5]);
+  const x = plate.width / 2 + valueAt(p.x, frame, 0) * plate.width;
+  const y = plate.height / 2 + valueAt(p.y, frame, 0) * plate.height;
   // The fill's middle on the plate's, then about the pin's middle, so that scaling keeps what shows through it in place.
   const scaled = multiply(
     translation(mx, my),
@@ -158,10 +158,10 @@ export function lifted(
   focal = USUAL_FOCAL,
 ): Quad {
   if (lift === 0) return corners;
-  const camera = { ...picture, focal },
-    { pose } = poseOf(camera, corners, aspect),
-    on = projectCorners(camera, pose, aspect),
-    above = projectCorners(camera, pose, aspect, lift);
+  const camera = { ...picture, focal };
+  const { pose } = poseOf(camera, corners, aspect);
+  const on = projectCorners(camera, pose, aspect);
+  const above = projectCorners(camera, pose, aspect, lift);
   // What the pose cannot explain stays, so that a lift of nothing is nothing.
   return corners.map((c, i): Point => [
     c[0] + above[i]![0] - on[i]![0],

@@ -17,8 +17,8 @@ interface Chromaticities {
   readonly white: Xy;
 }
 
-const D65: Xy = [0.3127, 0.329],
-  ACES_WHITE: Xy = [0.32168, 0.33767];
+const D65: Xy = [0.3127, 0.329];
+const ACES_WHITE: Xy = [0.32168, 0.33767];
 const P3 = { red: [0.68, 0.32], green: [0.265, 0.69], blue: [0.15, 0.06] } as const;
 
 export const CHROMATICITIES: Readonly<Record<Primaries, Chromaticities>> = {
@@ -38,18 +38,18 @@ const times = (m: Matrix3, v: readonly number[]): number[] =>
 
 /** Light of these primaries to CIE XYZ relative to their own white. */
 export function toXyz(p: Primaries): number[] {
-  const { red, green, blue, white } = CHROMATICITIES[p],
-    [r, g, b] = [red, green, blue].map(xyzOf) as unknown as [number[], number[], number[]];
-  const columns = [r[0]!, g[0]!, b[0]!, r[1]!, g[1]!, b[1]!, r[2]!, g[2]!, b[2]!],
-    strength = times(inverse(columns), xyzOf(white));
+  const { red, green, blue, white } = CHROMATICITIES[p];
+  const [r, g, b] = [red, green, blue].map(xyzOf) as unknown as [number[], number[], number[]];
+  const columns = [r[0]!, g[0]!, b[0]!, r[1]!, g[1]!, b[1]!, r[2]!, g[2]!, b[2]!];
+  const strength = times(inverse(columns), xyzOf(white));
   return columns.map((v, i) => v * strength[i % 3]!);
 }
 
 const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 function adapted(from: Xy, to: Xy): Matrix3 {
-  const a = times(BRADFORD, xyzOf(from)),
-    b = times(BRADFORD, xyzOf(to));
+  const a = times(BRADFORD, xyzOf(from));
+  const b = times(BRADFORD, xyzOf(to));
   return multiply(
     inverse(BRADFORD),
     multiply([b[0]! / a[0]!, 0, 0, 0, b[1]! / a[1]!, 0, 0, 0, b[2]! / a[2]!], BRADFORD),

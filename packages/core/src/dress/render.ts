@@ -123,8 +123,8 @@ function bendReach(sides: BentSides | null, corners: Quad): number {
 /** How far behind a lens the sides lie beside the straight lines between their corners, px. */
 function lensReach(lens: Lens | null, corners: Quad): number {
   if (!lens) return 0;
-  const flat = corners.map((c) => undistort(lens, c)),
-    between = (a: Point, b: Point): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+  const flat = corners.map((c) => undistort(lens, c));
+  const between = (a: Point, b: Point): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
   return (
     1 +
     1.2 *
@@ -144,11 +144,11 @@ function valuesOfRegion(
   curve: (v: number) => number,
   out: Float32Array = new Float32Array(region.width * region.height * 3),
 ): Float32Array {
-  const { channels, data, width } = picture,
-    float = data instanceof Float32Array,
-    n = region.width * channels,
-    wasm = float ? null : kernelsFor(out),
-    at = channels === 3 ? (wasm?.scratch(n * data.BYTES_PER_ELEMENT) ?? null) : null;
+  const { channels, data, width } = picture;
+  const float = data instanceof Float32Array;
+  const n = region.width * channels;
+  const wasm = float ? null : kernelsFor(out);
+  const at = channels === 3 ? (wasm?.scratch(n * data.BYTES_PER_ELEMENT) ?? null) : null;
   if (wasm && at !== null) {
     const row =
       data instanceof Uint16Array
@@ -170,8 +170,8 @@ function valuesOfRegion(
 
 /** The plate's light creeps over the element's edge: what is near the edge mixes with what is blurred from beyond it. */
 function wrapLight(element: Float32Array, under: Float32Array, region: Region, amount: number, reach: number): void {
-  const n = region.width * region.height,
-    around = new Float32Array(n * 4);
+  const n = region.width * region.height;
+  const around = new Float32Array(n * 4);
   for (let i = 0; i < n; i++) {
     const free = 1 - Math.min(1, element[i * 4 + 3]!);
     for (let c = 0; c < 3; c++) around[i * 4 + c] = free * under[i * 3 + c]!;
@@ -191,8 +191,8 @@ function meanLight(light: Float32Array): Rgb {
 
 /** Mean of the fill, scene-linear, by its coarsest size. */
 function meanOf(fill: FillPyramid): Rgb {
-  const { width, height, data } = fill.at(-1)!,
-    sum = [0, 0, 0];
+  const { width, height, data } = fill.at(-1)!;
+  const sum = [0, 0, 0];
   for (let k = 0; k < data.length; k += 4) for (let c = 0; c < 3; c++) sum[c]! += data[k + c]! / (width * height);
   return sum as unknown as Rgb;
 }
@@ -201,8 +201,8 @@ export class Renderer {
   private readonly tables = new Map<string, Tables>();
 
   private tablesFor(max: number, transfer: Transfer): Tables {
-    const key = `${max} ${transfer}`,
-      known = this.tables.get(key);
+    const key = `${max} ${transfer}`;
+    const known = this.tables.get(key);
     if (known) return known;
     const made = {
       decode: decodingTable(max, transfer),
@@ -244,32 +244,32 @@ export class Renderer {
     target: Raster,
     { transfer = 'srgb', pixel = 1, show = 'dressed' }: RenderOptions,
   ): Touched | null {
-    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l,
-      base = fill[0]!,
-      placement = dress.placement ?? {};
+    const { corners, fill, dress = BARE, frame = 0, pin = corners } = l;
+    const base = fill[0]!;
+    const placement = dress.placement ?? {};
     assertPin(corners);
-    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin))),
-      { decode, table } = this.tablesFor(maxOf(plate), transfer),
-      laid = laidOn(l, plate),
-      aspect = slotAspect(laid.pin);
-    const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect),
-      bend = bentSides(dress.bend, frame),
-      shape = dress.softness?.shape ?? 'gaussian',
-      sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
-    const lens = l.lens?.radial ? l.lens : null,
-      share = dress.motionBlur?.on
-        ? dress.motionBlur.shutter !== undefined
-          ? dress.motionBlur.shutter / 360
-          : (l.shutter ?? USUAL_SHUTTER)
-        : 0,
-      path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
-    const spill = dress.spill,
-      spillShare = valueAt(spill?.amount, frame, 1),
-      spills =
-        spill !== undefined &&
-        (spillShare > 0 || valueAt(spill.shift, frame, 0) !== 0 || valueAt(spill.desaturate, frame, 0) > 0),
-      reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0,
-      inside = spills && reach < Infinity ? reach : 0;
+    const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin)));
+    const { decode, table } = this.tablesFor(maxOf(plate), transfer);
+    const laid = laidOn(l, plate);
+    const aspect = slotAspect(laid.pin);
+    const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect);
+    const bend = bentSides(dress.bend, frame);
+    const shape = dress.softness?.shape ?? 'gaussian';
+    const sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
+    const lens = l.lens?.radial ? l.lens : null;
+    const share = dress.motionBlur?.on
+      ? dress.motionBlur.shutter !== undefined
+        ? dress.motionBlur.shutter / 360
+        : (l.shutter ?? USUAL_SHUTTER)
+      : 0;
+    const path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
+    const spill = dress.spill;
+    const spillShare = valueAt(spill?.amount, frame, 1);
+    const spills =
+      spill !== undefined &&
+      (spillShare > 0 || valueAt(spill.shift, frame, 0) !== 0 || valueAt(spill.desaturate, frame, 0) > 0);
+    const reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0;
+    const inside = spills && reach < Infinity ? reach : 0;
     const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
     const margin =
       2 +
@@ -285,19 +285,19 @@ export class Renderer {
         : regionAround([corners, laid.corners, path[0]!, path.at(-1)!], margin, plate.width, plate.height);
     if (!region) return null;
 
-    const size = { width: plate.width / pixel, height: plate.height / pixel },
-      toFill =
-        placement.lay === 'plate'
-          ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size)
-          : slotToFill(placement, frame, base.width, base.height, aspect),
-      ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
-    const drawn: ElementTask = { fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens },
-      { low, high } = sizesNeeded(drawn),
-      g = show === 'matte' ? null : grainAt(dress.grain, frame),
-      grainSize = g ? g.size * pixel : 0;
-    const keep = valueAt(dress.glare?.keep, frame, 1),
-      glass = dress.glare?.measured,
-      soften = (dress.glare?.soften ?? 1) * scale;
+    const size = { width: plate.width / pixel, height: plate.height / pixel };
+    const toFill =
+      placement.lay === 'plate'
+        ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, size)
+        : slotToFill(placement, frame, base.width, base.height, aspect);
+    const ends = dress.placement !== undefined && !fillsSlot(toFill, base.width, base.height);
+    const drawn: ElementTask = { fill, corners: laid.corners, toFill, ends, bend, edge, aspect, lens };
+    const { low, high } = sizesNeeded(drawn);
+    const g = show === 'matte' ? null : grainAt(dress.grain, frame);
+    const grainSize = g ? g.size * pixel : 0;
+    const keep = valueAt(dress.glare?.keep, frame, 1);
+    const glass = dress.glare?.measured;
+    const soften = (dress.glare?.soften ?? 1) * scale;
     const room = workroom(region, fill, low, high, {
       under: target.data !== plate.data,
       field: g ? grainRoom(region, grainSize) : 0,
@@ -307,9 +307,9 @@ export class Renderer {
     let element = room.element;
     drawElement(drawn, region, element);
     const lightOf = (picture: Raster, out: Float32Array): Float32Array =>
-        valuesOfRegion(picture, region, decode, CURVES[transfer].decode, out),
-      seen = lightOf(plate, room.seen),
-      look = lookAt(dress.look, frame, l.frameRate ?? 24);
+      valuesOfRegion(picture, region, decode, CURVES[transfer].decode, out);
+    const seen = lightOf(plate, room.seen);
+    const look = lookAt(dress.look, frame, l.frameRate ?? 24);
     if (look) applyLook(element, region, laid.corners, look, plate, aspect, meanLight(seen));
     defocus(element, region.width, region.height, 4, sigma, shape);
     element = smear(element, region, laid.corners, path, room.spare);
@@ -317,11 +317,11 @@ export class Renderer {
     if (dress.lights)
       addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
-    const pass = isPass(show) ? show : null,
-      dry = pass && element.slice();
+    const pass = isPass(show) ? show : null;
+    const dry = pass && element.slice();
     if (glass && keep > 0) addGlare(element, glareOn(seen, region, corners, glass, soften, room.glare), keep);
-    const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null,
-      matte = holding && matteOf(dress.holdouts!, holding);
+    const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null;
+    const matte = holding && matteOf(dress.holdouts!, holding);
     if (placement.lay === 'plate' && placement.cut)
       keepInside(
         element,
@@ -335,12 +335,12 @@ export class Renderer {
       );
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
-    const under = target.data === plate.data || pass ? seen : lightOf(target, room.under),
-      mode = dress.blend?.mode ?? 'over';
+    const under = target.data === plate.data || pass ? seen : lightOf(target, room.under);
+    const mode = dress.blend?.mode ?? 'over';
     /** Takes the old screen's marks, rim and hue out of the plate's light. @returns whether there were any */
     const cleanOf = (own: Float32Array, marks: boolean): boolean => {
-      const filled = marks && holding !== null && fillMarks(own, dress.holdouts!, holding),
-        continued = rim > 0 && continueInwards(own, region, corners, rim, matte);
+      const filled = marks && holding !== null && fillMarks(own, dress.holdouts!, holding);
+      const continued = rim > 0 && continueInwards(own, region, corners, rim, matte);
       return (
         Boolean(
           spill &&
@@ -361,9 +361,9 @@ export class Renderer {
         continued
       );
     };
-    const came = pass && under.slice(),
-      clean = came?.slice(),
-      changed = cleanOf(under, show === 'clean' || mode !== 'over');
+    const came = pass && under.slice();
+    const clean = came?.slice();
+    const changed = cleanOf(under, show === 'clean' || mode !== 'over');
     if (edge.wrap > 0) wrapLight(element, under, region, edge.wrap, edge.wrapReach);
     if (show === 'clean') element.fill(0);
     if (show === 'matte') {
@@ -404,9 +404,9 @@ export class Renderer {
     pixel: number,
     share: number,
   ): HoldoutTask {
-    const shown = CURVES[shownCurve(transfer)].encode,
-      { corners, before = null, after = null, pin = corners, referenceFrame = 0 } = l,
-      own: PlaneOn = { corners, before, after, pin, referenceFrame };
+    const shown = CURVES[shownCurve(transfer)].encode;
+    const { corners, before = null, after = null, pin = corners, referenceFrame = 0 } = l;
+    const own: PlaneOn = { corners, before, after, pin, referenceFrame };
     const planeOf = (screen: string | undefined): PlaneMoments | null => {
       const on = screen === undefined ? own : l.others?.[screen];
       return on
@@ -434,11 +434,11 @@ export class Renderer {
 
 /** The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill ends. */
 function laidOn(l: Layer, picture: { readonly width: number; readonly height: number }): PlaneOn {
-  const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l,
-    p = l.dress?.placement ?? {},
-    lift = valueAt(p.lift, frame, 0);
-  const box = p.lay === 'plate' && p.cut ? boxOf(p.cut) : null,
-    aspect = slotAspect(pin);
+  const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l;
+  const p = l.dress?.placement ?? {};
+  const lift = valueAt(p.lift, frame, 0);
+  const box = p.lay === 'plate' && p.cut ? boxOf(p.cut) : null;
+  const aspect = slotAspect(pin);
   const carried = (q: Quad | null, n: number): Quad | null => {
     if (!q) return null;
     const high = lifted(q, n === 0 ? lift : valueAt(p.lift, frame + n, 0), aspect, picture, p.focal);
@@ -490,9 +490,9 @@ function fillsSlot(toFill: Matrix3, width: number, height: number): boolean {
       [0, 1],
     ] as const
   ).every(([s, t]) => {
-    const w = toFill[6]! * s + toFill[7]! * t + toFill[8]!,
-      u = (toFill[0]! * s + toFill[1]! * t + toFill[2]!) / w,
-      v = (toFill[3]! * s + toFill[4]! * t + toFill[5]!) / w;
+    const w = toFill[6]! * s + toFill[7]! * t + toFill[8]!;
+    const u = (toFill[0]! * s + toFill[1]! * t + toFill[2]!) / w;
+    const v = (toFill[3]! * s + toFill[4]! * t + toFill[5]!) / w;
     return w > 0 && u > -1e-6 * width && v > -1e-6 * height && u < width * (1 + 1e-6) && v < height * (1 + 1e-6);
   });
 }

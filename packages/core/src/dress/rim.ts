@@ -16,8 +16,8 @@ export interface Rim {
 
 /** Px by which blur of a sigma, and half a path while the shutter is open, carry light over an edge. */
 export function rimReach(sigma: number, path: readonly Quad[], more: number): number {
-  const open = path[0]!,
-    close = path.at(-1)!;
+  const open = path[0]!;
+  const close = path.at(-1)!;
   return 1 + 2 * sigma + 0.5 * Math.max(...open.map((p, i) => distance(p, close[i]!))) + more;
 }
 
@@ -44,29 +44,29 @@ export function continueInwards(
   reach: number,
   shows: Float32Array | null,
 ): boolean {
-  const side = outsides(corners),
-    { width, height } = region,
-    src = plate.slice();
+  const side = outsides(corners);
+  const { width, height } = region;
+  const src = plate.slice();
   let any = false;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const px = region.x + x + 0.5,
-        py = region.y + y + 0.5;
-      let nearest = 0,
-        far = -Infinity;
+      const px = region.x + x + 0.5;
+      const py = region.y + y + 0.5;
+      let nearest = 0;
+      let far = -Infinity;
       for (let i = 0; i < 4; i++) {
         const d = side[i * 3]! * px + side[i * 3 + 1]! * py + side[i * 3 + 2]!;
         if (d > far) [far, nearest] = [d, i];
       }
       if (far >= reach || far < -2 * reach - 2) continue;
-      const i = y * width + x,
-        share = shows ? shows[i]! : 1;
+      const i = y * width + x;
+      const share = shows ? shows[i]! : 1;
       if (share <= 0) continue;
       any = true;
-      const push = reach - far,
-        sx = Math.min(width - 1, Math.max(0, Math.round(x + side[nearest * 3]! * push))),
-        sy = Math.min(height - 1, Math.max(0, Math.round(y + side[nearest * 3 + 1]! * push))),
-        k = (sy * width + sx) * 3;
+      const push = reach - far;
+      const sx = Math.min(width - 1, Math.max(0, Math.round(x + side[nearest * 3]! * push)));
+      const sy = Math.min(height - 1, Math.max(0, Math.round(y + side[nearest * 3 + 1]! * push)));
+      const k = (sy * width + sx) * 3;
       for (let c = 0; c < 3; c++) plate[i * 3 + c]! += share * (src[k + c]! - plate[i * 3 + c]!);
     }
   return any;

@@ -18,26 +18,26 @@ export interface Scopes {
 }
 
 /** Share of the Screen's size to which its surroundings reach. */
-const AROUND = 0.35,
-  MOST_SAMPLES = 60_000;
+const AROUND = 0.35;
+const MOST_SAMPLES = 60_000;
 
 export function scopesOf(picture: Raster, corners: Quad, columns = 128, bins = 64): Scopes {
-  const b = boundsOf(corners),
-    reach = AROUND * Math.max(b.x1 - b.x0, b.y1 - b.y0),
-    x0 = Math.max(0, Math.floor(b.x0 - reach)),
-    x1 = Math.min(picture.width, Math.ceil(b.x1 + reach)),
-    y0 = Math.max(0, Math.floor(b.y0 - reach)),
-    y1 = Math.min(picture.height, Math.ceil(b.y1 + reach));
-  const inside = new Array<number>(bins).fill(0),
-    around = new Array<number>(bins).fill(0),
-    waveform = new Float32Array(columns * bins),
-    max = maxOf(picture),
-    step = Math.max(1, Math.round(Math.sqrt(Math.max(1, (x1 - x0) * (y1 - y0)) / MOST_SAMPLES)));
+  const b = boundsOf(corners);
+  const reach = AROUND * Math.max(b.x1 - b.x0, b.y1 - b.y0);
+  const x0 = Math.max(0, Math.floor(b.x0 - reach));
+  const x1 = Math.min(picture.width, Math.ceil(b.x1 + reach));
+  const y0 = Math.max(0, Math.floor(b.y0 - reach));
+  const y1 = Math.min(picture.height, Math.ceil(b.y1 + reach));
+  const inside = new Array<number>(bins).fill(0);
+  const around = new Array<number>(bins).fill(0);
+  const waveform = new Float32Array(columns * bins);
+  const max = maxOf(picture);
+  const step = Math.max(1, Math.round(Math.sqrt(Math.max(1, (x1 - x0) * (y1 - y0)) / MOST_SAMPLES)));
   for (let y = y0; y < y1; y += step)
     for (let x = x0; x < x1; x += step) {
-      const k = (y * picture.width + x) * picture.channels,
-        v = luminance(picture.data[k]!, picture.data[k + 1]!, picture.data[k + 2]!) / max,
-        bin = Math.min(bins - 1, Math.max(0, Math.floor(v * bins)));
+      const k = (y * picture.width + x) * picture.channels;
+      const v = luminance(picture.data[k]!, picture.data[k + 1]!, picture.data[k + 2]!) / max;
+      const bin = Math.min(bins - 1, Math.max(0, Math.floor(v * bins)));
       (insidePolygon([x + 0.5, y + 0.5], corners) ? inside : around)[bin]!++;
       waveform[Math.min(columns - 1, Math.floor(((x - x0) / (x1 - x0)) * columns)) * bins + bin]!++;
     }

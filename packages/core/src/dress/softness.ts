@@ -22,8 +22,8 @@ export interface Softness {
 
 /** Sigma on a frame, px of the frame. @param scale px of the frame a px of the reference frame */
 export function softnessAt(s: Softness, frame: number, scale: number): number {
-  const list = s.measured?.values ?? [],
-    own = list.length > 0 ? list[Math.min(list.length - 1, Math.max(0, frame - s.measured!.from))]! : 0;
+  const list = s.measured?.values ?? [];
+  const own = list.length > 0 ? list[Math.min(list.length - 1, Math.max(0, frame - s.measured!.from))]! : 0;
   return Math.hypot(valueAt(s.amount, frame, 1) * own, valueAt(s.more, frame, 0) * scale);
 }
 
@@ -42,9 +42,9 @@ export function discRadius(sigma: number): number {
 
 /** Weights of a Gaussian over whole pixels, each the integral over its pixel; they sum to 1. */
 export function gaussianKernel(sigma: number): Float32Array {
-  const half = Math.max(1, Math.ceil(REACH * sigma)),
-    out = new Float32Array(2 * half + 1),
-    parts = 8;
+  const half = Math.max(1, Math.ceil(REACH * sigma));
+  const out = new Float32Array(2 * half + 1);
+  const parts = 8;
   let sum = 0;
   for (let i = -half; i <= half; i++) {
     let w = 0;
@@ -56,17 +56,17 @@ export function gaussianKernel(sigma: number): Float32Array {
 
 /** Share of each pixel of a square of side 2 r + 1 that a disc covers, summed to 1, row by row. */
 export function discKernel(radius: number): { readonly half: number; readonly weights: Float32Array } {
-  const half = Math.ceil(radius),
-    side = 2 * half + 1,
-    weights = new Float32Array(side * side),
-    parts = 6;
+  const half = Math.ceil(radius);
+  const side = 2 * half + 1;
+  const weights = new Float32Array(side * side);
+  const parts = 6;
   let sum = 0;
   for (let y = -half; y <= half; y++)
     for (let x = -half; x <= half; x++) {
       let n = 0;
       for (let p = 0; p < parts * parts; p++) {
-        const dx = x + ((p % parts) + 0.5) / parts - 0.5,
-          dy = y + (Math.floor(p / parts) + 0.5) / parts - 0.5;
+        const dx = x + ((p % parts) + 0.5) / parts - 0.5;
+        const dy = y + (Math.floor(p / parts) + 0.5) / parts - 0.5;
         if (dx * dx + dy * dy <= radius * radius) n++;
       }
       sum += weights[(y + half) * side + x + half] = n;
@@ -87,15 +87,15 @@ function addPairs(
   w: readonly number[],
 ): void {
   const [a0, b0, a1, b1, a2, b2] = a as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    [i0, j0, i1, j1, i2, j2] = at as [number, number, number, number, number, number],
-    [w0, w1, w2] = w as [number, number, number];
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const [i0, j0, i1, j1, i2, j2] = at as [number, number, number, number, number, number];
+  const [w0, w1, w2] = w as [number, number, number];
   if (w1 === 0) for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!);
   else if (w2 === 0)
     for (let i = 0; i < n; i++) out[to + i]! += w0 * (a0[i0 + i]! + b0[j0 + i]!) + w1 * (a1[i1 + i]! + b1[j1 + i]!);
@@ -115,13 +115,13 @@ function alongKernel(
   from: number,
   pair: (k: number, arrays: Float32Array[], at: number[]) => void,
 ): void {
-  const half = kernel.length >> 1,
-    middle = kernel[half]!;
+  const half = kernel.length >> 1;
+  const middle = kernel[half]!;
   for (let i = 0; i < n; i++) out[to + i] = middle * own[from + i]!;
   for (let k = 1; k <= half; k += TOGETHER) {
-    const arrays: Float32Array[] = [],
-      at: number[] = [],
-      w: number[] = [];
+    const arrays: Float32Array[] = [];
+    const at: number[] = [];
+    const w: number[] = [];
     for (let j = 0; j < TOGETHER; j++) {
       pair(Math.min(half, k + j), arrays, at);
       w.push(k + j <= half ? kernel[half + k + j]! : 0);
@@ -133,18 +133,18 @@ function alongKernel(
 /** Blurs `width*height*channels` interleaved floats in place, row and column by row and column. */
 export function gaussianBlur(data: Float32Array, width: number, height: number, channels: number, sigma: number): void {
   if (!(sigma > 0.05)) return;
-  const kernel = gaussianKernel(sigma),
-    half = kernel.length >> 1,
-    row = width * channels,
-    wasm = kernelsFor(data),
-    room = wasm?.scratch(blurScratch(row, channels, half)) ?? null;
+  const kernel = gaussianKernel(sigma);
+  const half = kernel.length >> 1;
+  const row = width * channels;
+  const wasm = kernelsFor(data);
+  const room = wasm?.scratch(blurScratch(row, channels, half)) ?? null;
   if (wasm && room !== null) {
     wasm.memory.set(kernel.subarray(half), WEIGHTS_AT / 4);
     wasm.run.blur(data.byteOffset, row, height, channels, WEIGHTS_AT, half, room);
     return;
   }
-  const edge = half * channels,
-    padded = new Float32Array(row + 2 * edge);
+  const edge = half * channels;
+  const padded = new Float32Array(row + 2 * edge);
   for (let y = 0; y < height; y++) {
     padded.set(data.subarray(y * row, (y + 1) * row), edge);
     alongKernel(data, y * row, row, kernel, padded, edge, (k, arrays, at) => {
@@ -153,8 +153,8 @@ export function gaussianBlur(data: Float32Array, width: number, height: number, 
     });
   }
   // Down the columns by whole rows, which lie one after the other in memory: those still needed are kept as they were.
-  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row)),
-    nothing = new Float32Array(row);
+  const kept = Array.from({ length: half + 1 }, () => new Float32Array(row));
+  const nothing = new Float32Array(row);
   for (let y = 0; y < height; y++) {
     const own = kept[y % (half + 1)]!;
     own.set(data.subarray(y * row, (y + 1) * row));
@@ -170,11 +170,11 @@ export function gaussianBlur(data: Float32Array, width: number, height: number, 
  * the rows make the work grow with the radius and not with its square.
  */
 function discBlur(data: Float32Array, width: number, height: number, channels: number, radius: number): void {
-  const { half, weights } = discKernel(radius),
-    side = 2 * half + 1,
-    row = width * channels,
-    out = new Float32Array(data.length),
-    sums = new Float64Array((width + 1) * channels);
+  const { half, weights } = discKernel(radius);
+  const side = 2 * half + 1;
+  const row = width * channels;
+  const out = new Float32Array(data.length);
+  const sums = new Float64Array((width + 1) * channels);
   for (let sy = 0; sy < height; sy++) {
     for (let i = 0; i < row; i++) sums[i + channels] = sums[i]! + data[sy * row + i]!;
     for (let ky = -half; ky <= half; ky++) {
@@ -212,8 +212,8 @@ function addRun(
   let reach = half;
   while (reach > 0 && weights[half + reach]! < full * 0.9999) reach--;
   for (let x = 0; x < width; x++) {
-    const a = Math.max(0, x - reach),
-      b = Math.min(width - 1, x + reach);
+    const a = Math.max(0, x - reach);
+    const b = Math.min(width - 1, x + reach);
     for (let c = 0; c < channels; c++) {
       let s = full * (sums[(b + 1) * channels + c]! - sums[a * channels + c]!);
       for (let k = reach + 1; k <= half; k++) {

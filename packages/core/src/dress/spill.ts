@@ -29,11 +29,11 @@ export interface Spill {
 
 /** Turns a colour's hue and takes colour out of it, by a share, in place. */
 function bend(plate: Float32Array, k: number, turn: Matrix3, desaturate: number, share: number): void {
-  const [r, g, b] = [plate[k]!, plate[k + 1]!, plate[k + 2]!],
-    y = luminance(r, g, b);
+  const [r, g, b] = [plate[k]!, plate[k + 1]!, plate[k + 2]!];
+  const y = luminance(r, g, b);
   for (let c = 0; c < 3; c++) {
-    const own = plate[k + c]!,
-      turned = own + share * (turn[3 * c]! * r + turn[3 * c + 1]! * g + turn[3 * c + 2]! * b - own);
+    const own = plate[k + c]!;
+    const turned = own + share * (turn[3 * c]! * r + turn[3 * c + 1]! * g + turn[3 * c + 2]! * b - own);
     plate[k + c] = turned + share * desaturate * (y - turned);
   }
 }
@@ -59,11 +59,11 @@ export function takeSpill(
   mean: Rgb,
   { shift, desaturate }: { readonly shift: number; readonly desaturate: number } = { shift: 0, desaturate: 0 },
 ): boolean {
-  const turn = rotateHue(shift),
-    bends = shift !== 0 || desaturate > 0;
-  const strongest = colour.indexOf(Math.max(...colour)),
-    others = [0, 1, 2].filter((c) => c !== strongest) as [number, number],
-    m = inverse(unitSquareToQuad(corners));
+  const turn = rotateHue(shift);
+  const bends = shift !== 0 || desaturate > 0;
+  const strongest = colour.indexOf(Math.max(...colour));
+  const others = [0, 1, 2].filter((c) => c !== strongest) as [number, number];
+  const m = inverse(unitSquareToQuad(corners));
   let any = false;
   for (let y = 0, k = 0; y < region.height; y++)
     for (let x = 0; x < region.width; x++, k += 3) {
@@ -71,14 +71,14 @@ export function takeSpill(
       if (over <= 0) continue;
       let share = 1;
       if (reach < Infinity) {
-        const px = region.x + x + 0.5,
-          py = region.y + y + 0.5,
-          w = 1 / (m[6]! * px + m[7]! * py + m[8]!),
-          s = (m[0]! * px + m[1]! * py + m[2]!) * w,
-          t = (m[3]! * px + m[4]! * py + m[5]!) * w;
-        const gs = 1 / Math.hypot((m[0]! - s * m[6]!) * w, (m[1]! - s * m[7]!) * w),
-          gt = 1 / Math.hypot((m[3]! - t * m[6]!) * w, (m[4]! - t * m[7]!) * w),
-          d = beyondPin(s, t, gs, gt);
+        const px = region.x + x + 0.5;
+        const py = region.y + y + 0.5;
+        const w = 1 / (m[6]! * px + m[7]! * py + m[8]!);
+        const s = (m[0]! * px + m[1]! * py + m[2]!) * w;
+        const t = (m[3]! * px + m[4]! * py + m[5]!) * w;
+        const gs = 1 / Math.hypot((m[0]! - s * m[6]!) * w, (m[1]! - s * m[7]!) * w);
+        const gt = 1 / Math.hypot((m[3]! - t * m[6]!) * w, (m[4]! - t * m[7]!) * w);
+        const d = beyondPin(s, t, gs, gt);
         if (d >= reach) continue;
         share *= d <= 0 ? 1 : (1 - d / reach) ** 2 * (1 + (2 * d) / reach);
       }

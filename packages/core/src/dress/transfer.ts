@@ -28,25 +28,25 @@ const mirrored =
     v < 0 ? -f(-v) : f(v);
 const power = (g: number): Curve => ({ decode: mirrored((v) => v ** g), encode: mirrored((l) => l ** (1 / g)) });
 
-const ALPHA = 1.09929682680944,
-  BETA = 0.018053968510807;
-const M1 = 2610 / 16384,
-  M2 = (2523 / 4096) * 128,
-  C1 = 3424 / 4096,
-  C2 = (2413 / 4096) * 32,
-  C3 = (2392 / 4096) * 32,
-  WHITE_NITS = 203,
-  PEAK_NITS = 10000;
-const HLG_A = 0.17883277,
-  HLG_B = 1 - 4 * HLG_A,
-  HLG_C = 0.5 - HLG_A * Math.log(4 * HLG_A),
-  hlgScene = (v: number): number => (v <= 0.5 ? (v * v) / 3 : (Math.exp((v - HLG_C) / HLG_A) + HLG_B) / 12),
-  HLG_WHITE = hlgScene(0.75);
-const CCT_SLOPE = 10.5402377416545,
-  CCT_OFFSET = 0.0729055341958355,
-  CCT_CUT = 0.155251141552511;
-const logOf = (l: number): number => (Math.log2(l) + 9.72) / 17.52,
-  ofLog = (v: number): number => 2 ** (v * 17.52 - 9.72);
+const ALPHA = 1.09929682680944;
+const BETA = 0.018053968510807;
+const M1 = 2610 / 16384;
+const M2 = (2523 / 4096) * 128;
+const C1 = 3424 / 4096;
+const C2 = (2413 / 4096) * 32;
+const C3 = (2392 / 4096) * 32;
+const WHITE_NITS = 203;
+const PEAK_NITS = 10000;
+const HLG_A = 0.17883277;
+const HLG_B = 1 - 4 * HLG_A;
+const HLG_C = 0.5 - HLG_A * Math.log(4 * HLG_A);
+const hlgScene = (v: number): number => (v <= 0.5 ? (v * v) / 3 : (Math.exp((v - HLG_C) / HLG_A) + HLG_B) / 12);
+const HLG_WHITE = hlgScene(0.75);
+const CCT_SLOPE = 10.5402377416545;
+const CCT_OFFSET = 0.0729055341958355;
+const CCT_CUT = 0.155251141552511;
+const logOf = (l: number): number => (Math.log2(l) + 9.72) / 17.52;
+const ofLog = (v: number): number => 2 ** (v * 17.52 - 9.72);
 
 export const CURVES: Readonly<Record<Transfer, Curve>> = {
   srgb: { decode: mirrored(srgbToLinear), encode: mirrored(linearToSrgb) },
@@ -124,8 +124,8 @@ export interface EncodingTable {
 }
 
 export function encodingTable(max: number, transfer: Transfer = 'srgb'): EncodingTable {
-  const curve = CURVES[transfer],
-    top = curve.decode(1);
+  const curve = CURVES[transfer];
+  const top = curve.decode(1);
   return {
     codes: Float32Array.from(
       { length: ENCODING_STEPS + 2 },
@@ -140,8 +140,8 @@ export function encodingTable(max: number, transfer: Transfer = 'srgb'): Encodin
 export function encode({ codes, top, max }: EncodingTable, light: number): number {
   if (!(light > 0)) return codes[0]!;
   if (light >= top) return max;
-  const x = Math.sqrt(light / top) * ENCODING_STEPS,
-    i = x | 0;
+  const x = Math.sqrt(light / top) * ENCODING_STEPS;
+  const i = x | 0;
   return codes[i]! + (x - i) * (codes[i + 1]! - codes[i]!);
 }
 

@@ -46,11 +46,11 @@ export function workroom(
   high: number,
   { under, field, glare, reach }: WorkroomNeeds,
 ): Workroom {
-  const n = region.width * region.height,
-    sizes = [4 * n, 4 * n, 3 * n, under ? 3 * n : 0, field, glare ? 3 * n : 0],
-    kernels = renderKernels(),
-    levels = fill.slice(low, high + 1),
-    floats = [...levels.map((l) => l.data.length), ...sizes];
+  const n = region.width * region.height;
+  const sizes = [4 * n, 4 * n, 3 * n, under ? 3 * n : 0, field, glare ? 3 * n : 0];
+  const kernels = renderKernels();
+  const levels = fill.slice(low, high + 1);
+  const floats = [...levels.map((l) => l.data.length), ...sizes];
   const scratch = Math.max(
     PLACE_BYTES * (region.width + 2),
     blurScratch(4 * region.width, 4, reach),
@@ -62,11 +62,11 @@ export function workroom(
       under,
     );
   }
-  const { pictures } = kernels.room(0, floats, scratch),
-    room = roomOf(pictures.slice(levels.length), under);
+  const { pictures } = kernels.room(0, floats, scratch);
+  const room = roomOf(pictures.slice(levels.length), under);
   if (fillHeld?.fill.deref() !== fill || fillHeld.low !== low || fillHeld.high !== high) {
-    const base = fill[0]!,
-      table = new Float64Array(kernels.memory.buffer, SIZES_AT, 5 * (high + 1));
+    const base = fill[0]!;
+    const table = new Float64Array(kernels.memory.buffer, SIZES_AT, 5 * (high + 1));
     levels.forEach((l, i) => {
       pictures[i]!.set(l.data);
       table.set(

@@ -24,16 +24,16 @@ function smearInKernels(
   taps: number,
   out: Float32Array,
 ): boolean {
-  const { data, width, height } = image,
-    left = Math.ceil(Math.abs(dx) / 2) + 1,
-    up = Math.ceil(Math.abs(dy) / 2) + 1,
-    wide = size + 2 * left + 2,
-    high = size + 2 * up + 2;
+  const { data, width, height } = image;
+  const left = Math.ceil(Math.abs(dx) / 2) + 1;
+  const up = Math.ceil(Math.abs(dy) / 2) + 1;
+  const wide = size + 2 * left + 2;
+  const high = size + 2 * up + 2;
   const k = wide * high <= MOST_PATCH ? kernels() : null;
   if (!k) return false;
-  const { memory } = k,
-    fx = x0 - left,
-    fy = y0 - up;
+  const { memory } = k;
+  const fx = x0 - left;
+  const fy = y0 - up;
   for (let y = 0, to = PATCH_AT / 4; y < high; y++, to += wide) {
     const row = Math.min(Math.max(fy + y, 0), height - 1) * width;
     if (fx >= 0 && fx + wide <= width) memory.set(data.subarray(row + fx, row + fx + wide), to);
@@ -54,29 +54,29 @@ function smear(
   dy: number,
   out: PyramidLevel,
 ): void {
-  const { data, width, height } = image,
-    taps = Math.min(MOST_TAPS, Math.ceil(Math.hypot(dx, dy)) + 1),
-    f = 1 / taps;
+  const { data, width, height } = image;
+  const taps = Math.min(MOST_TAPS, Math.ceil(Math.hypot(dx, dy)) + 1);
+  const f = 1 / taps;
   if (smearInKernels(image, x0, y0, size, dx, dy, taps, out.data)) return;
   out.data.fill(0);
   for (let k = 0; k < taps; k++) {
-    const at = taps === 1 ? 0 : k / (taps - 1) - 0.5,
-      sx = x0 + at * dx,
-      sy = y0 + at * dy;
-    const bx = Math.floor(sx),
-      by = Math.floor(sy),
-      fx = sx - bx,
-      fy = sy - by;
-    const w00 = f * (1 - fx) * (1 - fy),
-      w10 = f * fx * (1 - fy),
-      w01 = f * (1 - fx) * fy,
-      w11 = f * fx * fy;
+    const at = taps === 1 ? 0 : k / (taps - 1) - 0.5;
+    const sx = x0 + at * dx;
+    const sy = y0 + at * dy;
+    const bx = Math.floor(sx);
+    const by = Math.floor(sy);
+    const fx = sx - bx;
+    const fy = sy - by;
+    const w00 = f * (1 - fx) * (1 - fy);
+    const w10 = f * fx * (1 - fy);
+    const w01 = f * (1 - fx) * fy;
+    const w11 = f * fx * fy;
     for (let y = 0; y < size; y++) {
-      const ya = Math.min(Math.max(by + y, 0), height - 1) * width,
-        yb = Math.min(Math.max(by + y + 1, 0), height - 1) * width;
+      const ya = Math.min(Math.max(by + y, 0), height - 1) * width;
+      const yb = Math.min(Math.max(by + y + 1, 0), height - 1) * width;
       for (let x = 0; x < size; x++) {
-        const xa = Math.min(Math.max(bx + x, 0), width - 1),
-          xb = Math.min(Math.max(bx + x + 1, 0), width - 1);
+        const xa = Math.min(Math.max(bx + x, 0), width - 1);
+        const xb = Math.min(Math.max(bx + x + 1, 0), width - 1);
         out.data[y * size + x]! +=
           w00 * data[ya + xa]! + w10 * data[ya + xb]! + w01 * data[yb + xa]! + w11 * data[yb + xb]!;
       }
@@ -89,19 +89,19 @@ function smear(
  * @param path how far a point of the remembered frame moves while the shutter is open, in px of that frame
  */
 export function blurTemplate(template: Template, coarsest: number, path: (at: Point) => Point): Template {
-  const [cx, cy] = template.centre,
-    half = template.halfSize;
+  const [cx, cy] = template.centre;
+  const half = template.halfSize;
   const levels = template.levels.map((t): TemplateLevel => {
     if (t.level > coarsest) return t;
-    const scale = 1 << t.level,
-      paths = t.source.map((_, c): Point => {
-        const middle = (t.side / 2) * t.step,
-          p = path([cx + half * (t.u[c]! + middle), cy + half * (t.v[c]! + middle)]);
-        return [p[0] / scale, p[1] / scale];
-      });
+    const scale = 1 << t.level;
+    const paths = t.source.map((_, c): Point => {
+      const middle = (t.side / 2) * t.step;
+      const p = path([cx + half * (t.u[c]! + middle), cy + half * (t.v[c]! + middle)]);
+      return [p[0] / scale, p[1] / scale];
+    });
     if (!paths.some((p) => Math.hypot(p[0], p[1]) > WORTHWHILE)) return t;
-    const out = emptyLevel(t.level, t.side, t.step, t.source),
-      size = t.side + 2;
+    const out = emptyLevel(t.level, t.side, t.step, t.source);
+    const size = t.side + 2;
     const patch: PyramidLevel = { width: size, height: size, data: new Float32Array(size * size), x0: 0, y0: 0 };
     out.u.set(t.u);
     out.v.set(t.v);

@@ -25,13 +25,13 @@ export interface Term {
   readonly agreed: number;
 }
 /** A readout is only a hint until the shot is followed again with it; see `readoutToRepeatWith`. */
-export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5 },
-  READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.8, agreed: 1.8 };
+export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5 };
+export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.8, agreed: 1.8 };
 /** A frame's edges may all bow for a reason of their own, so frames count as at most so many. */
 const FRAMES = 8;
 /** Bow (px at 1920 wide) and certainty (in standard deviations) from which a better term is taken. */
-const WORTHWHILE = 0.12,
-  CERTAIN = 4;
+const WORTHWHILE = 0.12;
+const CERTAIN = 4;
 /** Frames' worth of views whose agreement makes up for certainty. */
 const SEVERAL = 4;
 
@@ -64,17 +64,17 @@ interface Reading {
 }
 
 /** Rows without which nothing is said; weight from which a cell has its say. */
-const LEAST_ROWS = 40,
-  LEAST_WEIGHT = 0.01;
+const LEAST_ROWS = 40;
+const LEAST_WEIGHT = 0.01;
 
 /** What rows say of a change of the term, the plane's motion left free; null when next to nothing. */
 function reading(rows: readonly Row[]): Reading | null {
   if (rows.length < LEAST_ROWS) return null;
-  const a = new Float64Array(64),
-    b = new Float64Array(8),
-    c = new Float64Array(8);
-  let qq = 0,
-    qe = 0;
+  const a = new Float64Array(64);
+  const b = new Float64Array(8);
+  const c = new Float64Array(8);
+  let qq = 0;
+  let qe = 0;
   for (const { j, q, e, w } of rows) {
     for (let p = 0; p < 8; p++) {
       b[p]! += w * e * j[p]!;
@@ -100,16 +100,16 @@ function reading(rows: readonly Row[]): Reading | null {
 
 /** Rows of edges, in px across them. */
 export function edgeRows(e: EdgeFit, pinScale: number, centre: Point, carried: Carried): Row[] {
-  const h = e.homography,
-    jacobian = new Float64Array(16),
-    m = multiply(h, [pinScale, 0, centre[0], 0, pinScale, centre[1], 0, 0, 1]),
-    out: Row[] = [];
+  const h = e.homography;
+  const jacobian = new Float64Array(16);
+  const m = multiply(h, [pinScale, 0, centre[0], 0, pinScale, centre[1], 0, 0, 1]);
+  const out: Row[] = [];
   for (const [i, hit] of e.hits.entries()) {
     const w = e.terms.weight[i]!;
     if (w === 0) continue;
-    const at = pointJacobian(m, (hit.site[0] - centre[0]) / pinScale, (hit.site[1] - centre[1]) / pinScale, jacobian),
-      [nx, ny] = hit.normal,
-      [dx, dy] = carried(h, hit.site, at);
+    const at = pointJacobian(m, (hit.site[0] - centre[0]) / pinScale, (hit.site[1] - centre[1]) / pinScale, jacobian);
+    const [nx, ny] = hit.normal;
+    const [dx, dy] = carried(h, hit.site, at);
     out.push({
       j: Float64Array.from({ length: 8 }, (_, p) => nx * jacobian[p]! + ny * jacobian[8 + p]!),
       q: nx * dx + ny * dy,
@@ -127,43 +127,43 @@ export type Carried = (h: Matrix3, site: Point, at: Point) => Point;
 /** The same for the lens's radial term, which bows both pictures. */
 export function carriedBow(lens: Lens): Carried {
   return (h, site, at) => {
-    const own = bowAt(lens, site),
-      there = bowAt(lens, at),
-      d = 0.01,
-      moved = mapPoint(h, [site[0] + d * own[0], site[1] + d * own[1]]);
+    const own = bowAt(lens, site);
+    const there = bowAt(lens, at);
+    const d = 0.01;
+    const moved = mapPoint(h, [site[0] + d * own[0], site[1] + d * own[1]]);
     return [(moved[0] - at[0]) / d - there[0], (moved[1] - at[1]) / d - there[1]];
   };
 }
 
 /** Rows of a picture's cells, whitened: their displacement in units of its own standard deviation. */
 export function cellRows(a: Alignment, template: Template, carried: Carried): Row[] {
-  const { sensors: s, consensus, homography: h } = a,
-    t = s.level,
-    middle = ((t.side - 1) / 2) * t.step,
-    half = template.halfSize,
-    jacobian = new Float64Array(16),
-    back = inverse(h),
-    out: Row[] = [];
+  const { sensors: s, consensus, homography: h } = a;
+  const t = s.level;
+  const middle = ((t.side - 1) / 2) * t.step;
+  const half = template.halfSize;
+  const jacobian = new Float64Array(16);
+  const back = inverse(h);
+  const out: Row[] = [];
   if (t.level > 0) return [];
   for (let k = 0; k < t.cells; k++) {
-    const w = consensus.weight[k]!,
-      l = Math.sqrt(s.information[3 * k]!),
-      m = s.information[3 * k + 1]! / l,
-      n = Math.sqrt(s.information[3 * k + 2]! - m * m);
+    const w = consensus.weight[k]!;
+    const l = Math.sqrt(s.information[3 * k]!);
+    const m = s.information[3 * k + 1]! / l;
+    const n = Math.sqrt(s.information[3 * k + 2]! - m * m);
     if (t.probation[k] || !(w > LEAST_WEIGHT) || !(l > 0) || !(n > 0)) continue;
-    const u = t.u[k]! + middle,
-      v = t.v[k]! + middle,
-      site: Point = [template.centre[0] + half * u, template.centre[1] + half * v],
-      at = mapPoint(h, site);
+    const u = t.u[k]! + middle;
+    const v = t.v[k]! + middle;
+    const site: Point = [template.centre[0] + half * u, template.centre[1] + half * v];
+    const at = mapPoint(h, site);
     pointJacobian(IDENTITY, u, v, jacobian);
     // The same in the remembered picture, where displacements are told.
-    const [dx, dy] = carried(h, site, at),
-      d = 0.01,
-      from = mapPoint(back, [at[0] + d * dx, at[1] + d * dy]),
-      qu = (from[0] - site[0]) / (d * half),
-      qv = (from[1] - site[1]) / (d * half);
-    const first = s.score[2 * k]! / l,
-      second = (s.score[2 * k + 1]! - m * first) / n;
+    const [dx, dy] = carried(h, site, at);
+    const d = 0.01;
+    const from = mapPoint(back, [at[0] + d * dx, at[1] + d * dy]);
+    const qu = (from[0] - site[0]) / (d * half);
+    const qv = (from[1] - site[1]) / (d * half);
+    const first = s.score[2 * k]! / l;
+    const second = (s.score[2 * k + 1]! - m * first) / n;
     out.push({
       j: Float64Array.from({ length: 8 }, (_, p) => l * jacobian[p]! + m * jacobian[8 + p]!),
       q: l * qu + m * qv,
@@ -203,9 +203,9 @@ export function learnTerm(
 }
 
 function taken(m: TermMemory, r: Reading, at: number, width: number): TermMemory {
-  const most = Math.max(m.most, r.information),
-    information = m.information + r.information,
-    keep = Math.min(1, (FRAMES * most) / information);
+  const most = Math.max(m.most, r.information);
+  const information = m.information + r.information;
+  const keep = Math.min(1, (FRAMES * most) / information);
   return {
     information: keep * information,
     sum: keep * (m.sum + r.information * at),
@@ -235,13 +235,13 @@ export function likeliest(m: TermMemory, term: Term): number {
 
 /** A term that is clearly better than the one in use, or null. */
 export function betterTerm(m: TermMemory, now: number, term: Term): number | null {
-  const value = likeliest(m, term),
-    change = Math.abs(value - now),
-    frames = m.information / Math.max(m.most, 1e-9),
-    mean = m.sum / Math.max(m.information, 1e-9);
+  const value = likeliest(m, term);
+  const change = Math.abs(value - now);
+  const frames = m.information / Math.max(m.most, 1e-9);
+  const mean = m.sum / Math.max(m.information, 1e-9);
   if (change * m.reach <= WORTHWHILE || change < term.least) return null;
-  const z = change * Math.sqrt(m.information / FRAMES),
-    scatter = Math.sqrt(Math.max(0, m.square / Math.max(m.information, 1e-9) - mean * mean));
+  const z = change * Math.sqrt(m.information / FRAMES);
+  const scatter = Math.sqrt(Math.max(0, m.square / Math.max(m.information, 1e-9) - mean * mean));
   return z > CERTAIN || (z > term.likely && frames >= SEVERAL && change * Math.sqrt(frames) > term.agreed * scatter)
     ? value
     : null;
@@ -259,8 +259,8 @@ const SAME_READOUT = 0.05;
 export function readoutToRepeatWith(m: TermMemory, used: number | null): number | null {
   if (used !== null) {
     // The first run's was a hint: what is learnt with it in use, and from better known movement, is better.
-    const learnt = likeliest(m, READOUT),
-      change = Math.abs(learnt - used);
+    const learnt = likeliest(m, READOUT);
+    const change = Math.abs(learnt - used);
     return change > SAME_READOUT && change * m.reach > WORTHWHILE ? learnt : null;
   }
   const hint = betterTerm(m, 0, READOUT);

@@ -17,17 +17,17 @@ const round = (v: number): number => Math.round(v * 10) / 10;
 export function cellMap(alignment: Alignment | null, key: KeyPicture, edges: EdgeFit | null): number[] {
   const out: number[] = [];
   if (alignment) {
-    const { level: t, seen } = alignment.sensors,
-      { template } = key,
-      back = inverse(key.homography),
-      middle = ((t.side - 1) / 2) * t.step,
-      side = t.side * t.step * template.halfSize;
+    const { level: t, seen } = alignment.sensors;
+    const { template } = key;
+    const back = inverse(key.homography);
+    const middle = ((t.side - 1) / 2) * t.step;
+    const side = t.side * t.step * template.halfSize;
     for (let c = 0; c < t.cells; c++) {
       if (!seen[c] || t.probation[c]) continue;
-      const x = template.centre[0] + template.halfSize * (t.u[c]! + middle),
-        y = template.centre[1] + template.halfSize * (t.v[c]! + middle),
-        [rx, ry] = mapPoint(back, [x, y]),
-        edge = mapPoint(back, [x + side, y]);
+      const x = template.centre[0] + template.halfSize * (t.u[c]! + middle);
+      const y = template.centre[1] + template.halfSize * (t.v[c]! + middle);
+      const [rx, ry] = mapPoint(back, [x, y]);
+      const edge = mapPoint(back, [x + side, y]);
       out.push(
         round(rx),
         round(ry),
@@ -37,8 +37,8 @@ export function cellMap(alignment: Alignment | null, key: KeyPicture, edges: Edg
     }
   }
   if (edges) {
-    const every = Math.max(1, Math.ceil(edges.hits.length / MOST_SITES)),
-      most = Math.max(1e-9, ...edges.terms.weight);
+    const every = Math.max(1, Math.ceil(edges.hits.length / MOST_SITES));
+    const most = Math.max(1e-9, ...edges.terms.weight);
     for (let i = 0; i < edges.hits.length; i += every)
       out.push(
         round(edges.hits[i]!.site[0]),

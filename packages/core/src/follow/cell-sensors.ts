@@ -36,13 +36,13 @@ const CELL_FLOOR = 0.15;
 
 /** Sums over one cell: value, square, product with the template and with its two gradients. */
 function sumUp(t: TemplateLevel, base: number, n: number, samples: Float32Array, out: Float64Array): void {
-  const { values, gradientU, gradientV } = t,
-    first = samples[0]!;
-  let s = 0,
-    ss = 0,
-    st = 0,
-    bu = 0,
-    bv = 0;
+  const { values, gradientU, gradientV } = t;
+  const first = samples[0]!;
+  let s = 0;
+  let ss = 0;
+  let st = 0;
+  let bu = 0;
+  let bv = 0;
   for (let k = 0; k < n; k++) {
     const d = samples[k]! - first;
     s += d;
@@ -71,11 +71,11 @@ export function senseCells(
   noise: number,
   offsets?: Float64Array,
 ): Sensors {
-  const { side, cells, step } = t,
-    n = side * side,
-    samples = new Float32Array(n),
-    sums = new Float64Array(5),
-    floor = (CELL_FLOOR * step) ** 2;
+  const { side, cells, step } = t;
+  const n = side * side;
+  const samples = new Float32Array(n);
+  const sums = new Float64Array(5);
+  const floor = (CELL_FLOOR * step) ** 2;
   const out: Sensors = {
     level: t,
     seen: new Uint8Array(cells),
@@ -92,36 +92,36 @@ export function senseCells(
     if (!sampleCell(image, h, t.u[c]!, t.v[c]!, step, side, cubic, samples, offsets?.[2 * c], offsets?.[2 * c + 1]))
       continue;
     sumUp(t, c * n, n, samples, sums);
-    const energy = Math.max(0, sums[1]! - (sums[0]! * sums[0]!) / n),
-      along = sums[2]!,
-      gain = along / t.norm[c]!;
+    const energy = Math.max(0, sums[1]! - (sums[0]! * sums[0]!) / n);
+    const along = sums[2]!;
+    const gain = along / t.norm[c]!;
     out.seen[c] = 1;
     out.correlation[c] = along / Math.sqrt(energy + n * noise * noise + 1e-9);
     out.gain[c] = gain;
     out.mean[c] = samples[0]! + sums[0]! / n;
     if (!(gain > 1e-3)) continue;
     // What the displacement itself explains is no misfit.
-    const uu = t.structure[c * 3]!,
-      uv = t.structure[c * 3 + 1]!,
-      vv = t.structure[c * 3 + 2]!,
-      bu = sums[3]! / gain,
-      bv = sums[4]! / gain;
-    const ridge = 0.02 * (uu + vv) + 1e-12,
-      det = (uu + ridge) * (vv + ridge) - uv * uv,
-      du = ((vv + ridge) * bu - uv * bv) / det,
-      dv = ((uu + ridge) * bv - uv * bu) / det;
+    const uu = t.structure[c * 3]!;
+    const uv = t.structure[c * 3 + 1]!;
+    const vv = t.structure[c * 3 + 2]!;
+    const bu = sums[3]! / gain;
+    const bv = sums[4]! / gain;
+    const ridge = 0.02 * (uu + vv) + 1e-12;
+    const det = (uu + ridge) * (vv + ridge) - uv * uv;
+    const du = ((vv + ridge) * bu - uv * bv) / det;
+    const dv = ((uu + ridge) * bv - uv * bu) / det;
     const unexplained = Math.max(0, (energy - along * along) / (gain * gain) - (du * bu + dv * bv));
-    const expected = noise * noise * (1 + 1 / (gain * gain)) + (MODEL_ERROR * t.norm[c]!) ** 2 / n,
-      variance = unexplained / Math.max(1, n - 4);
+    const expected = noise * noise * (1 + 1 / (gain * gain)) + (MODEL_ERROR * t.norm[c]!) ** 2 / n;
+    const variance = unexplained / Math.max(1, n - 4);
     out.du[c] = du;
     out.dv[c] = dv;
     out.misfit[c] = Math.sqrt(variance / expected);
     // (variance S^-1 + floor I)^-1 = S (variance I + floor S)^-1.
-    const q = Math.max(variance, expected),
-      auu = q + floor * uu,
-      avv = q + floor * vv,
-      auv = floor * uv,
-      d = auu * avv - auv * auv;
+    const q = Math.max(variance, expected);
+    const auu = q + floor * uu;
+    const avv = q + floor * vv;
+    const auv = floor * uv;
+    const d = auu * avv - auv * auv;
     out.information[c * 3] = (uu * avv - uv * auv) / d;
     out.information[c * 3 + 1] = (uv * auu - uu * auv) / d;
     out.information[c * 3 + 2] = (vv * auu - uv * auv) / d;
@@ -133,35 +133,35 @@ export function senseCells(
 }
 
 /** Ratio of a cell's structure along its edge to that across it: below the first it tells nothing along it, from the second on all. */
-const EDGE_LIKE = 0.35,
-  CORNER_LIKE = 0.65;
+const EDGE_LIKE = 0.35;
+const CORNER_LIKE = 0.65;
 
 /**
  * A cell around the pin that holds little but an edge mostly straddles the device's own rim: what it shows along the rim
  * is the background that passes by, so it keeps what it tells across.
  */
 function alongItsEdge(s: Sensors, c: number): void {
-  const { structure } = s.level,
-    uu = structure[c * 3]!,
-    uv = structure[c * 3 + 1]!,
-    vv = structure[c * 3 + 2]!,
-    middle = (uu + vv) / 2,
-    spread = Math.hypot((uu - vv) / 2, uv);
+  const { structure } = s.level;
+  const uu = structure[c * 3]!;
+  const uv = structure[c * 3 + 1]!;
+  const vv = structure[c * 3 + 2]!;
+  const middle = (uu + vv) / 2;
+  const spread = Math.hypot((uu - vv) / 2, uv);
   const keep = Math.min(
     1,
     Math.max(0, ((middle - spread) / (middle + spread + 1e-12) - EDGE_LIKE) / (CORNER_LIKE - EDGE_LIKE)),
   );
   if (keep === 1) return;
   // Unit vector along the edge: the weak direction of the structure.
-  const angle = 0.5 * Math.atan2(2 * uv, uu - vv) + Math.PI / 2,
-    x = Math.cos(angle),
-    y = Math.sin(angle),
-    { information: m, score } = s;
-  const a = m[c * 3]!,
-    b = m[c * 3 + 1]!,
-    d = m[c * 3 + 2]!,
-    weak = (1 - keep) * (x * (a * x + b * y) + y * (b * x + d * y)),
-    pull = (1 - keep) * (x * score[c * 2]! + y * score[c * 2 + 1]!);
+  const angle = 0.5 * Math.atan2(2 * uv, uu - vv) + Math.PI / 2;
+  const x = Math.cos(angle);
+  const y = Math.sin(angle);
+  const { information: m, score } = s;
+  const a = m[c * 3]!;
+  const b = m[c * 3 + 1]!;
+  const d = m[c * 3 + 2]!;
+  const weak = (1 - keep) * (x * (a * x + b * y) + y * (b * x + d * y));
+  const pull = (1 - keep) * (x * score[c * 2]! + y * score[c * 2 + 1]!);
   m[c * 3] = a - weak * x * x;
   m[c * 3 + 1] = b - weak * x * y;
   m[c * 3 + 2] = d - weak * y * y;

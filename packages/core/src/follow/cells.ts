@@ -21,21 +21,21 @@ export interface Cell {
 const EDGE_SHARE = 0.15;
 const BLOCKS = 7;
 /** Saturated pixels carry no position. */
-const CLIPPED_LOW = 0.5,
-  CLIPPED_HIGH = 254.5;
+const CLIPPED_LOW = 0.5;
+const CLIPPED_HIGH = 254.5;
 
 function score(level: PyramidLevel, x0: number, y0: number, side: number): { score: number; mean: number } {
   const { width, data } = level;
-  let xx = 0,
-    xy = 0,
-    yy = 0,
-    clipped = 0,
-    sum = 0;
+  let xx = 0;
+  let xy = 0;
+  let yy = 0;
+  let clipped = 0;
+  let sum = 0;
   for (let y = y0; y < y0 + side; y++)
     for (let x = x0; x < x0 + side; x++) {
       const i = y * width + x;
-      const gx = (data[i + 1]! - data[i - 1]!) / 2,
-        gy = (data[i + width]! - data[i - width]!) / 2;
+      const gx = (data[i + 1]! - data[i - 1]!) / 2;
+      const gy = (data[i + width]! - data[i - width]!) / 2;
       xx += gx * gx;
       xy += gx * gy;
       yy += gy * gy;
@@ -44,8 +44,8 @@ function score(level: PyramidLevel, x0: number, y0: number, side: number): { sco
     }
   const n = side * side;
   if (clipped > 0.7 * n) return { score: 0, mean: sum / n };
-  const mean = (xx + yy) / 2,
-    spread = Math.hypot((xx - yy) / 2, xy);
+  const mean = (xx + yy) / 2;
+  const spread = Math.hypot((xx - yy) / 2, xy);
   return { score: (mean - spread + EDGE_SHARE * (mean + spread)) / n, mean: sum / n };
 }
 
@@ -57,10 +57,10 @@ function score(level: PyramidLevel, x0: number, y0: number, side: number): { sco
 export function selectCells(level: PyramidLevel, mask: Uint8Array, side: number, count: number, floor: number): Cell[] {
   const { width, height } = level;
   const blocks = new Map<number, Cell[]>();
-  let bx0 = width,
-    by0 = height,
-    bx1 = 0,
-    by1 = 0;
+  let bx0 = width;
+  let by0 = height;
+  let bx1 = 0;
+  let by1 = 0;
   const cells: Cell[] = [];
   for (let y = 1; y + side < height; y += side)
     for (let x = 1; x + side < width; x += side) {
@@ -76,8 +76,8 @@ export function selectCells(level: PyramidLevel, mask: Uint8Array, side: number,
       by1 = Math.max(by1, y + side);
     }
   for (const cell of cells) {
-    const u = Math.floor(((cell.x - bx0) / (bx1 - bx0)) * BLOCKS),
-      v = Math.floor(((cell.y - by0) / (by1 - by0)) * BLOCKS);
+    const u = Math.floor(((cell.x - bx0) / (bx1 - bx0)) * BLOCKS);
+    const v = Math.floor(((cell.y - by0) / (by1 - by0)) * BLOCKS);
     const key = v * BLOCKS + u;
     const list = blocks.get(key);
     if (list) list.push(cell);

@@ -21,14 +21,14 @@ export function searchShift(
 ): { homography: number[]; score: number } | null {
   const t = template.levels.at(-1);
   if (!t) return null;
-  const level = Math.min(t.level, pyramid.length - 1),
-    image = pyramid[level]!,
-    k = 1 << level;
-  const reach = Math.ceil(radius / k),
-    n = t.side * t.side,
-    samples = new Float32Array(n);
-  const s = template.halfSize,
-    [cx, cy] = template.centre;
+  const level = Math.min(t.level, pyramid.length - 1);
+  const image = pyramid[level]!;
+  const k = 1 << level;
+  const reach = Math.ceil(radius / k);
+  const n = t.side * t.side;
+  const samples = new Float32Array(n);
+  const s = template.halfSize;
+  const [cx, cy] = template.centre;
   let best: { dx: number; dy: number; score: number } | null = null;
   for (let dy = -reach; dy <= reach; dy++)
     for (let dx = -reach; dx <= reach; dx++) {
@@ -38,9 +38,9 @@ export function searchShift(
       const scores: number[] = [];
       for (let c = 0; c < t.cells; c++) {
         if (!sampleCell(image, m, t.u[c]!, t.v[c]!, t.step, t.side, false, samples)) continue;
-        let sum = 0,
-          square = 0,
-          along = 0;
+        let sum = 0;
+        let square = 0;
+        let along = 0;
         for (let i = 0; i < n; i++) {
           sum += samples[i]!;
           square += samples[i]! ** 2;

@@ -45,13 +45,13 @@ const TUKEY = 3.4;
 /** Neighbouring cells share their errors (light, reflections, compression): how much of its own information a cell keeps. */
 const OWN_INFORMATION = 0.25;
 /** Quantile of the squared distances that gives the scale, and its value for two dimensions of unit normal noise. */
-const SCALE_QUANTILE = 0.35,
-  SCALE_NORMAL = 0.862;
+const SCALE_QUANTILE = 0.35;
+const SCALE_NORMAL = 0.862;
 /** Cells may agree much better than their floor claims; this much of it is kept. */
 const LEAST_SCATTER = 0.35;
 /** Misfit, in units of the better cells', from which a cell shows another picture. */
-const OTHER_PICTURE = 3.2,
-  LEAST_CORRELATION = 0.45;
+const OTHER_PICTURE = 3.2;
+const LEAST_CORRELATION = 0.45;
 
 /** d(displacement)/dp at (u, v): rows for u and for v. */
 function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Array): void {
@@ -68,51 +68,51 @@ function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Arr
 }
 
 /** What a level may be off by, grey steps and share of it, and a contrast, octaves, before a cell no longer counts. */
-const LEVEL_OFF = 18,
-  LEVEL_SHARE = 0.18,
-  CONTRAST_OFF = 1;
+const LEVEL_OFF = 18;
+const LEVEL_SHARE = 0.18;
+const CONTRAST_OFF = 1;
 
 /** Takes likeness from cells whose brightness changed otherwise than it may. */
 function compareLevels(s: Sensors, levels: Exclude<Levels, 'cells'>, likeness: Float64Array): void {
-  const own = s.level.source,
-    known = [...likeness.keys()].filter((c) => likeness[c]! > 0.3);
+  const own = s.level.source;
+  const known = [...likeness.keys()].filter((c) => likeness[c]! > 0.3);
   const gain =
-      levels === 'fixed'
-        ? 1
-        : quantile(
-            known.map((c) => s.gain[c]!),
-            0.5,
-          ) || 1,
-    offset =
-      levels === 'fixed'
-        ? 0
-        : quantile(
-            known.map((c) => s.mean[c]! - gain * own[c]!.mean),
-            0.5,
-          ) || 0;
+    levels === 'fixed'
+      ? 1
+      : quantile(
+          known.map((c) => s.gain[c]!),
+          0.5,
+        ) || 1;
+  const offset =
+    levels === 'fixed'
+      ? 0
+      : quantile(
+          known.map((c) => s.mean[c]! - gain * own[c]!.mean),
+          0.5,
+        ) || 0;
   for (let c = 0; c < likeness.length; c++) {
     if (likeness[c] === 0) continue;
-    const level = gain * own[c]!.mean + offset,
-      z = Math.hypot(
-        (s.mean[c]! - level) / (LEVEL_OFF + LEVEL_SHARE * Math.abs(level)),
-        Math.log2(s.gain[c]! / gain) / CONTRAST_OFF,
-      );
+    const level = gain * own[c]!.mean + offset;
+    const z = Math.hypot(
+      (s.mean[c]! - level) / (LEVEL_OFF + LEVEL_SHARE * Math.abs(level)),
+      Math.log2(s.gain[c]! / gain) / CONTRAST_OFF,
+    );
     likeness[c]! *= z < 1 ? (1 - z * z) ** 2 : 0;
   }
 }
 
 /** How much a cell's picture is the remembered one, 0 to 1, whatever its displacement. */
 function likenessOf(s: Sensors, prior: Float64Array, levels: Levels): Float64Array {
-  const out = new Float64Array(s.level.cells),
-    seen: number[] = [],
-    gains: number[] = [];
+  const out = new Float64Array(s.level.cells);
+  const seen: number[] = [];
+  const gains: number[] = [];
   for (let c = 0; c < out.length; c++)
     if (s.seen[c] && prior[c]! > 0.3 && s.gain[c]! > 1e-3) {
       seen.push(s.misfit[c]!);
       if (s.correlation[c]! > 0.6) gains.push(s.gain[c]!);
     }
-  const scale = Math.max(1, 1.2 * (quantile(seen, 0.3) || 1)),
-    typical = quantile(gains, 0.5) || 0;
+  const scale = Math.max(1, 1.2 * (quantile(seen, 0.3) || 1));
+  const typical = quantile(gains, 0.5) || 0;
   for (let c = 0; c < out.length; c++) {
     if (!s.seen[c] || !(s.correlation[c]! > LEAST_CORRELATION) || !(s.gain[c]! > 0.2 * typical)) continue;
     const z = s.misfit[c]! / (scale * OTHER_PICTURE);
@@ -123,17 +123,17 @@ function likenessOf(s: Sensors, prior: Float64Array, levels: Levels): Float64Arr
 }
 
 function addCell(eq: Equations, s: Sensors, c: number, w: number, ju: Float64Array, jv: Float64Array): void {
-  const uu = w * s.information[c * 3]!,
-    uv = w * s.information[c * 3 + 1]!,
-    vv = w * s.information[c * 3 + 2]!;
-  const su = w * s.score[c * 2]!,
-    sv = w * s.score[c * 2 + 1]!,
-    { a, b } = eq;
+  const uu = w * s.information[c * 3]!;
+  const uv = w * s.information[c * 3 + 1]!;
+  const vv = w * s.information[c * 3 + 2]!;
+  const su = w * s.score[c * 2]!;
+  const sv = w * s.score[c * 2 + 1]!;
+  const { a, b } = eq;
   for (let p = 0; p < 8; p++) {
-    const pu = ju[p]!,
-      pv = jv[p]!,
-      mu = uu * pu + uv * pv,
-      mv = uv * pu + vv * pv;
+    const pu = ju[p]!;
+    const pv = jv[p]!;
+    const mu = uu * pu + uv * pv;
+    const mv = uv * pu + vv * pv;
     b[p]! += su * pu + sv * pv;
     for (let q = 0; q <= p; q++) a[p * 8 + q]! += mu * ju[q]! + mv * jv[q]!;
   }
@@ -148,8 +148,8 @@ const GROUP_FLOOR = 0.1;
 
 /** Takes weight from cells whose group says more together than its common error allows. */
 function shareErrors(s: Sensors, weight: Float64Array, group: (cell: number) => number): void {
-  const total = new Map<number, number>(),
-    px = s.level.step ** 2;
+  const total = new Map<number, number>();
+  const px = s.level.step ** 2;
   for (let c = 0; c < weight.length; c++)
     if (weight[c]! > 0) {
       const g = group(c);
@@ -159,43 +159,43 @@ function shareErrors(s: Sensors, weight: Float64Array, group: (cell: number) => 
 }
 
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
-  const { level } = s,
-    n = level.cells,
-    middle = ((level.side - 1) / 2) * level.step,
-    likeness = likenessOf(s, o.prior, o.levels);
-  const weight = new Float64Array(n),
-    agreement = new Float64Array(n),
-    slip = new Float64Array(2 * n),
-    ju = new Float64Array(8),
-    jv = new Float64Array(8),
-    distance = new Float64Array(n);
-  let step = new Float64Array(8),
-    texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) },
-    solved = true;
+  const { level } = s;
+  const n = level.cells;
+  const middle = ((level.side - 1) / 2) * level.step;
+  const likeness = likenessOf(s, o.prior, o.levels);
+  const weight = new Float64Array(n);
+  const agreement = new Float64Array(n);
+  const slip = new Float64Array(2 * n);
+  const ju = new Float64Array(8);
+  const jv = new Float64Array(8);
+  const distance = new Float64Array(n);
+  let step = new Float64Array(8);
+  let texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) };
+  let solved = true;
   for (let round = 0; round <= ROUNDS; round++) {
     const trusted: number[] = [];
     for (let c = 0; c < n; c++) {
       if (likeness[c] === 0) continue;
       displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
-      let u = s.du[c]!,
-        v = s.dv[c]!;
+      let u = s.du[c]!;
+      let v = s.dv[c]!;
       for (let p = 0; p < 8; p++) {
         u -= ju[p]! * step[p]!;
         v -= jv[p]! * step[p]!;
       }
       slip[2 * c] = u;
       slip[2 * c + 1] = v;
-      const m = s.information,
-        d = u * u * m[3 * c]! + 2 * u * v * m[3 * c + 1]! + v * v * m[3 * c + 2]!;
+      const m = s.information;
+      const d = u * u * m[3 * c]! + 2 * u * v * m[3 * c + 1]! + v * v * m[3 * c + 2]!;
       distance[c] = d;
       if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
     }
-    const scale = Math.max(LEAST_SCATTER, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1),
-      cut = TUKEY * TUKEY * scale;
+    const scale = Math.max(LEAST_SCATTER, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1);
+    const cut = TUKEY * TUKEY * scale;
     for (let c = 0; c < n; c++) {
-      const z = distance[c]! / cut,
-        reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!),
-        far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
+      const z = distance[c]! / cut;
+      const reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!);
+      const far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
       // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
       const robust = round === 0 ? 1 / (1 + distance[c]! / scale) : z < 1 ? (1 - z) ** 2 : 0;
       agreement[c] = likeness[c]! * robust * (1 - far * far) ** 2;
@@ -225,23 +225,23 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
 
 /** Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step. */
 export function groupGradients(s: Sensors, c: Consensus, group: (cell: number) => number): Float64Array[] {
-  const { level } = s,
-    middle = ((level.side - 1) / 2) * level.step,
-    groups = new Map<number, Float64Array>(),
-    ju = new Float64Array(8),
-    jv = new Float64Array(8);
+  const { level } = s;
+  const middle = ((level.side - 1) / 2) * level.step;
+  const groups = new Map<number, Float64Array>();
+  const ju = new Float64Array(8);
+  const jv = new Float64Array(8);
   for (let i = 0; i < level.cells; i++) {
     const w = c.weight[i]!;
     if (w < 1e-4) continue;
-    const key = group(i),
-      m = s.information,
-      u = c.slip[2 * i]!,
-      v = c.slip[2 * i + 1]!;
+    const key = group(i);
+    const m = s.information;
+    const u = c.slip[2 * i]!;
+    const v = c.slip[2 * i + 1]!;
     let g = groups.get(key);
     if (!g) groups.set(key, (g = new Float64Array(8)));
     displacementRows(level.u[i]! + middle, level.v[i]! + middle, ju, jv);
-    const mu = w * (m[3 * i]! * u + m[3 * i + 1]! * v),
-      mv = w * (m[3 * i + 1]! * u + m[3 * i + 2]! * v);
+    const mu = w * (m[3 * i]! * u + m[3 * i + 1]! * v);
+    const mv = w * (m[3 * i + 1]! * u + m[3 * i + 2]! * v);
     for (let p = 0; p < 8; p++) g[p]! += mu * ju[p]! + mv * jv[p]!;
   }
   return [...groups.values()];

@@ -18,8 +18,8 @@ const SHRINK = 0.35;
 export function invertSymmetric(a: Float64Array, n: number): Float64Array | null {
   const l = a.slice();
   if (!cholesky(l, n)) return null;
-  const out = new Float64Array(n * n),
-    column = new Float64Array(n);
+  const out = new Float64Array(n * n);
+  const column = new Float64Array(n);
   for (let j = 0; j < n; j++) {
     column.fill(0);
     column[j] = 1;
@@ -45,9 +45,9 @@ export function product(a: Float64Array, b: Float64Array, n: number): Float64Arr
  * @returns information on the parameters, `n*n` of the motion's own
  */
 function parameterInformation(motion: Motion, a: Float64Array, clusters: readonly Float64Array[]): Float64Array {
-  const n = degreesOfFreedom(motion),
-    zero = new Float64Array(8),
-    own = restrict(motion, a, zero).a;
+  const n = degreesOfFreedom(motion);
+  const zero = new Float64Array(8);
+  const own = restrict(motion, a, zero).a;
   const meat = new Float64Array(n * n);
   let trace = 0;
   for (let i = 0; i < n; i++) trace += own[i * n + i]!;
@@ -88,15 +88,15 @@ export function cornerInformation(
   v: readonly number[],
   floor: readonly number[],
 ): Float64Array {
-  const n = degreesOfFreedom(motion),
-    jacobian = new Float64Array(64),
-    rows = new Float64Array(16);
+  const n = degreesOfFreedom(motion);
+  const jacobian = new Float64Array(64);
+  const rows = new Float64Array(16);
   for (let i = 0; i < 4; i++) {
     pointJacobian(h, u[i]!, v[i]!, rows);
     jacobian.set(rows, i * 16);
   }
-  const own = parameterInformation(motion, a, clusters),
-    full = new Float64Array(64);
+  const own = parameterInformation(motion, a, clusters);
+  const full = new Float64Array(64);
   // B L B' plus stiffness across the motion's own space, for which the basis is made orthonormal by its counts.
   const columns = Array.from({ length: n }, (_, i) =>
     extend(
@@ -114,8 +114,8 @@ export function cornerInformation(
           full[r * 8 + c]! += (columns[i]![r]! * own[i * n + j]! * columns[j]![c]!) / (norms[i]! * norms[j]!);
       }
   // Corner information = C^-T full C^-1.
-  const inverse = new Float64Array(64),
-    column = new Float64Array(8);
+  const inverse = new Float64Array(64);
+  const column = new Float64Array(8);
   for (let j = 0; j < 8; j++) {
     column.fill(0);
     column[j] = 1;
@@ -123,8 +123,8 @@ export function cornerInformation(
     if (!x) return new Float64Array(64);
     for (let i = 0; i < 8; i++) inverse[i * 8 + j] = x[i]!;
   }
-  const half = product(full, inverse, 8),
-    out = new Float64Array(64);
+  const half = product(full, inverse, 8);
+  const out = new Float64Array(64);
   for (let i = 0; i < 8; i++)
     for (let j = 0; j < 8; j++) for (let k = 0; k < 8; k++) out[i * 8 + j]! += inverse[k * 8 + i]! * half[k * 8 + j]!;
   return withFloor(out, floor);
@@ -132,9 +132,9 @@ export function cornerInformation(
 
 /** Information after adding an independent error per corner: (L^-1 + F)^-1 = (I + L F)^-1 L, also for a singular L. */
 export function withFloor(information: Float64Array, floor: readonly number[]): Float64Array {
-  const m = new Float64Array(64),
-    out = new Float64Array(64),
-    column = new Float64Array(8);
+  const m = new Float64Array(64);
+  const out = new Float64Array(64);
+  const column = new Float64Array(8);
   for (let i = 0; i < 8; i++)
     for (let j = 0; j < 8; j++) m[i * 8 + j] = (i === j ? 1 : 0) + information[i * 8 + j]! * floor[j >> 1]! ** 2;
   for (let j = 0; j < 8; j++) {
@@ -153,8 +153,8 @@ export function withFloor(information: Float64Array, floor: readonly number[]): 
  * residuals tell, and grow by that share of a corner's movement from frame to frame (readout row by row, change of speed
  * while the shutter is open).
  */
-const OPTIMISM = 1.15,
-  MOVING = 0.01;
+const OPTIMISM = 1.15;
+const MOVING = 0.01;
 
 /** Information with what the model leaves out. @param velocity of the corners, px a frame; empty when it is not known */
 export function inAll(information: Float64Array, velocity: readonly Point[]): Float64Array {

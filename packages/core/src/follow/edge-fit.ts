@@ -46,11 +46,11 @@ export interface EdgeSearch {
 
 const STEP = 0.5;
 /** Half width of the search for a site around its line, px, and the share of the smear that is added. */
-const SITE_REACH = 2.5,
-  SMEAR_SHARE = 0.12;
+const SITE_REACH = 2.5;
+const SMEAR_SHARE = 0.12;
 /** Likeness from which a site is believed, and its least contrast as a share of its rail's typical one. */
-const BELIEVED = 0.65,
-  LEAST_SHARE = 0.35;
+const BELIEVED = 0.65;
+const LEAST_SHARE = 0.35;
 /** Contrast of an edge as a share of what the frame's edges have on the whole, against the reference. */
 const LEAST_CONTRAST = 0.15;
 
@@ -70,29 +70,29 @@ interface Row {
 /** Lines along an edge whose mean is a profile. */
 const MOST_LINES = 5;
 /** A matcher made for one scale and smear serves others that differ no more than this. */
-const SAME_SCALE = 0.03,
-  SAME_SMEAR = 0.6;
+const SAME_SCALE = 0.03;
+const SAME_SMEAR = 0.6;
 
 /** Whether a rail is looked for where the frame smears it as much as it does. */
 export function isInUse(rail: Rail, h: Matrix3, blur: EdgeSearch['blur']): boolean {
-  const [from, to] = rail.smears,
-    site = rail.sites[rail.sites.length >> 1]!,
-    [nx, ny] = rail.outwards;
+  const [from, to] = rail.smears;
+  const site = rail.sites[rail.sites.length >> 1]!;
+  const [nx, ny] = rail.outwards;
   if (from === 0 && to === Infinity) return true;
-  const at = mapPoint(h, site),
-    out = mapPoint(h, [site[0] + nx, site[1] + ny]),
-    [bx, by] = blur(at),
-    dx = out[0] - at[0],
-    dy = out[1] - at[1],
-    scale = Math.hypot(dx, dy),
-    smear = Math.abs(bx * dx + by * dy) / Math.max(1e-9, scale * scale);
+  const at = mapPoint(h, site);
+  const out = mapPoint(h, [site[0] + nx, site[1] + ny]);
+  const [bx, by] = blur(at);
+  const dx = out[0] - at[0];
+  const dy = out[1] - at[1];
+  const scale = Math.hypot(dx, dy);
+  const smear = Math.abs(bx * dx + by * dy) / Math.max(1e-9, scale * scale);
   return smear >= from && smear < to;
 }
 
 function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, search: EdgeSearch): Row[] {
-  const out: Row[] = [],
-    [tx, ty] = rail.tangent,
-    [nx, ny] = rail.outwards;
+  const out: Row[] = [];
+  const [tx, ty] = rail.tangent;
+  const [nx, ny] = rail.outwards;
   const spacing =
     rail.sites.length > 1
       ? Math.hypot(rail.sites[1]![0] - rail.sites[0]![0], rail.sites[1]![1] - rail.sites[0]![1])
@@ -100,32 +100,32 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
   let matcher: Matcher | null = null;
   const every = Math.max(1, Math.floor(rail.sites.length / (search.enough ?? Infinity)));
   for (let i = every >> 1; i < rail.sites.length; i += every) {
-    const site = rail.sites[i]!,
-      [sx, sy] = site,
-      at = mapPoint(h, site);
+    const site = rail.sites[i]!;
+    const [sx, sy] = site;
+    const at = mapPoint(h, site);
     if (search.followed && !search.followed(site)) continue;
     if (at[0] < image.x0 || at[1] < image.y0 || at[0] > image.x0 + image.width || at[1] > image.y0 + image.height)
       continue;
-    const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]),
-      b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]),
-      length = Math.hypot(b[0] - a[0], b[1] - a[1]);
+    const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]);
+    const b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]);
+    const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
     const o = mapPoint(h, [sx + nx, sy + ny]);
     if (!(length > 1e-3) || !Number.isFinite(at[0] + at[1] + o[0] + o[1])) continue;
-    const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length],
-      signed = (o[0] - at[0]) * tangent[1] - (o[1] - at[1]) * tangent[0];
-    const normal: Point = signed > 0 ? [tangent[1], -tangent[0]] : [-tangent[1], tangent[0]],
-      scale = Math.abs(signed);
+    const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
+    const signed = (o[0] - at[0]) * tangent[1] - (o[1] - at[1]) * tangent[0];
+    const normal: Point = signed > 0 ? [tangent[1], -tangent[0]] : [-tangent[1], tangent[0]];
+    const scale = Math.abs(signed);
     if (!(scale > 0.02)) continue;
-    const path = search.blur(at),
-      smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
+    const path = search.blur(at);
+    const smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
     if (
       !matcher ||
       Math.abs(scale - matcher.scale) > SAME_SCALE * scale ||
       Math.abs(smear - matcher.smear) > SAME_SMEAR
     )
       matcher = makeMatcher(rail.look, scale, smear);
-    const margin = Math.round((search.reach + SITE_REACH + SMEAR_SHARE * smear) / STEP) + 1,
-      profile = new Float32Array(2 * (matcher.half + margin) + 1);
+    const margin = Math.round((search.reach + SITE_REACH + SMEAR_SHARE * smear) / STEP) + 1;
+    const profile = new Float32Array(2 * (matcher.half + margin) + 1);
     const [ox, oy] = search.offset?.(site, at) ?? [0, 0];
     if (
       !sampleProfile(
@@ -153,15 +153,15 @@ const TURNED = 0.7;
 /** Both ends of the line of one side, px along the normal from the prediction. */
 function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
   if (reach <= 1.5) return [0, 0];
-  const count = Math.ceil(reach / STEP),
-    places = 2 * count + 1,
-    found = new Float64Array(2 * places),
-    likeness = rows.map((r) => {
-      likenessesAt(r.matcher, r.profile, r.margin - count, places, found);
-      const out = new Float32Array(places);
-      for (let k = 0; k < places; k++) out[k] = found[2 * k]! * Math.sqrt(Math.min(1, Math.abs(found[2 * k + 1]!)));
-      return out;
-    });
+  const count = Math.ceil(reach / STEP);
+  const places = 2 * count + 1;
+  const found = new Float64Array(2 * places);
+  const likeness = rows.map((r) => {
+    likenessesAt(r.matcher, r.profile, r.margin - count, places, found);
+    const out = new Float32Array(places);
+    for (let k = 0; k < places; k++) out[k] = found[2 * k]! * Math.sqrt(Math.min(1, Math.abs(found[2 * k + 1]!)));
+    return out;
+  });
   const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({
     inner: rails[k]!.inner ? 1.3 : 1,
     turned: rows.find((r) => r.rail === k)!.matcher.turns ? TURNED : 0,
@@ -177,19 +177,19 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
     return score * (1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count));
   };
   // Coarse over both ends, then finer around the best: likeness changes slowly over a px or two.
-  let best: [number, number] = [0, 0],
-    bestScore = scoreAt(0, 0);
+  let best: [number, number] = [0, 0];
+  let bestScore = scoreAt(0, 0);
   for (
     let step = Math.max(1, Math.round(count / 7)), reachLeft = count;
     ;
     reachLeft = step, step = Math.max(1, step >> 1)
   ) {
-    const [c0, c1] = best,
-      ends = (c: number): number[] =>
-        Array.from(
-          { length: 2 * Math.floor(reachLeft / step) + 1 },
-          (_, i) => c + (i - Math.floor(reachLeft / step)) * step,
-        ).filter((d) => Math.abs(d) <= count);
+    const [c0, c1] = best;
+    const ends = (c: number): number[] =>
+      Array.from(
+        { length: 2 * Math.floor(reachLeft / step) + 1 },
+        (_, i) => c + (i - Math.floor(reachLeft / step)) * step,
+      ).filter((d) => Math.abs(d) <= count);
     for (const d0 of ends(c0))
       for (const d1 of ends(c1)) {
         const score = scoreAt(d0, d1);
@@ -227,15 +227,15 @@ export function measureRails(
   }
   // Whatever lies in front of an edge may have an edge of its own; it hardly ever has the same contrast.
   const gains = rails
-      .flatMap((_, k) => {
-        const own = hits
-          .filter((q) => q.rail === k)
-          .map((q) => q.gain)
-          .sort((a, b) => a - b);
-        return own.length >= 4 ? [own[own.length >> 1]!] : [];
-      })
-      .sort((a, b) => a - b),
-    usual = gains[Math.floor(0.7 * gains.length)] ?? 0;
+    .flatMap((_, k) => {
+      const own = hits
+        .filter((q) => q.rail === k)
+        .map((q) => q.gain)
+        .sort((a, b) => a - b);
+      return own.length >= 4 ? [own[own.length >> 1]!] : [];
+    })
+    .sort((a, b) => a - b);
+  const usual = gains[Math.floor(0.7 * gains.length)] ?? 0;
   return hits.filter((q) => q.gain > LEAST_CONTRAST * usual && q.gain < usual / LEAST_CONTRAST);
 }
 
@@ -247,8 +247,8 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
     likenessesAt(r.matcher, r.profile, r.margin + centre(r), 1, there);
     sum += there[0]!;
   }
-  const sign = sum < -0.2 * rows.length && rows[0]!.matcher.turns ? -1 : 1,
-    found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
+  const sign = sum < -0.2 * rows.length && rows[0]!.matcher.turns ? -1 : 1;
+  const found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
   for (const row of rows) {
     const hit = bestShift(
       row.matcher,
@@ -261,8 +261,8 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
     if (hit && sign * hit.likeness > BELIEVED)
       found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain), likeness: Math.abs(hit.likeness) });
   }
-  const gains = found.map((f) => f.gain).sort((a, b) => a - b),
-    typical = gains[gains.length >> 1] ?? 0;
+  const gains = found.map((f) => f.gain).sort((a, b) => a - b);
+  const typical = gains[gains.length >> 1] ?? 0;
   return found
     .filter((f) => f.gain > LEAST_SHARE * typical)
     .map(({ row: r, shift, gain, likeness }) => ({
@@ -284,9 +284,9 @@ export function residualOf(hit: EdgeHit, h: Matrix3): number {
 }
 
 /** Cut-off of the biweight in units of the residual scale; the scale's bounds, px. */
-const TUKEY = 4,
-  LEAST_SCALE = 0.1,
-  MOST_SCALE = 2;
+const TUKEY = 4;
+const LEAST_SCALE = 0.1;
+const MOST_SCALE = 2;
 /** Neighbouring hits share their errors: how much of its own information a hit keeps. */
 const OWN_INFORMATION = 0.3;
 
@@ -308,16 +308,16 @@ export function weighHits(
   rails: readonly Rail[],
   spread: Float32Array,
 ): EdgeTerms {
-  const residual = new Float64Array(hits.length),
-    weight = new Float64Array(hits.length),
-    scales = new Float64Array(rails.length).fill(MOST_SCALE),
-    count = new Int32Array(rails.length);
+  const residual = new Float64Array(hits.length);
+  const weight = new Float64Array(hits.length);
+  const scales = new Float64Array(rails.length).fill(MOST_SCALE);
+  const count = new Int32Array(rails.length);
   for (let i = 0; i < hits.length; i++) {
     residual[i] = residualOf(hits[i]!, h);
     count[hits[i]!.rail]!++;
   }
-  const own = Array.from(count, (n) => new Float64Array(n)),
-    at = new Int32Array(rails.length);
+  const own = Array.from(count, (n) => new Float64Array(n));
+  const at = new Int32Array(rails.length);
   for (let i = 0; i < hits.length; i++) {
     const { rail } = hits[i]!;
     own[rail]![at[rail]!++] = Math.abs(residual[i]!);
@@ -326,9 +326,9 @@ export function weighHits(
     if (list.length > 0)
       scales[k] = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, 1.4826 * list.sort()[list.length >> 1]!));
   for (let i = 0; i < hits.length; i++) {
-    const { rail } = hits[i]!,
-      scale = scales[rail]!,
-      z = residual[i]! / (TUKEY * scale);
+    const { rail } = hits[i]!;
+    const scale = scales[rail]!;
+    const z = residual[i]! / (TUKEY * scale);
     weight[i] =
       z * z >= 1
         ? 0
@@ -341,8 +341,8 @@ export function weighHits(
 /** Short, so that it is compiled whole. */
 function addUp(a: Float64Array, b: Float64Array, j: Float64Array, w: number, e: number): void {
   for (let p = 0, o = 0; p < 8; p++, o += 8) {
-    const v = j[p]!,
-      k = w * v;
+    const v = j[p]!;
+    const k = w * v;
     b[p]! += e * v;
     for (let r = 0; r <= p; r++) a[o + r]! += k * j[r]!;
   }
@@ -360,18 +360,18 @@ export function addHits(
   h: Matrix3,
   normalise: (p: Point) => Point,
 ): void {
-  const rows = new Float64Array(16),
-    j = new Float64Array(8);
+  const rows = new Float64Array(16);
+  const j = new Float64Array(8);
   const { a, b } = eq;
   for (let i = 0; i < hits.length; i++) {
     const w = terms.weight[i]!;
     if (w === 0) continue;
-    const q = hits[i]!,
-      nx = q.normal[0],
-      ny = q.normal[1],
-      site = normalise(q.site),
-      at = pointJacobian(h, site[0], site[1], rows),
-      e = w * ((at[0] - q.at[0]) * nx + (at[1] - q.at[1]) * ny);
+    const q = hits[i]!;
+    const nx = q.normal[0];
+    const ny = q.normal[1];
+    const site = normalise(q.site);
+    const at = pointJacobian(h, site[0], site[1], rows);
+    const e = w * ((at[0] - q.at[0]) * nx + (at[1] - q.at[1]) * ny);
     for (let p = 0; p < 8; p++) j[p] = nx * rows[p]! + ny * rows[8 + p]!;
     addUp(a, b, j, w, e);
   }

@@ -51,16 +51,16 @@ const OWN = 0.35;
 
 /** Integral of a profile from its first tap, for means over any stretch; constant beyond its ends. */
 function integral(profile: Float32Array): (x: number) => number {
-  const sum = new Float64Array(profile.length),
-    middle = (profile.length - 1) / 2,
-    last = profile.length - 1;
+  const sum = new Float64Array(profile.length);
+  const middle = (profile.length - 1) / 2;
+  const last = profile.length - 1;
   for (let i = 1; i <= last; i++) sum[i] = sum[i - 1]! + 0.5 * (profile[i - 1]! + profile[i]!);
   return (x) => {
     const t = x / LOOK_STEP + middle;
     if (t <= 0) return LOOK_STEP * t * profile[0]!;
     if (t >= last) return LOOK_STEP * (sum[last]! + (t - last) * profile[last]!);
-    const i = Math.floor(t),
-      f = t - i;
+    const i = Math.floor(t);
+    const f = t - i;
     return LOOK_STEP * (sum[i]! + f * (profile[i]! + 0.5 * f * (profile[i + 1]! - profile[i]!)));
   };
 }
@@ -88,16 +88,16 @@ function normalise(v: Float32Array): number {
  * @param smear px of the frame that the edge moves across itself while the shutter is open
  */
 export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher {
-  const step = 0.5,
-    reach = Math.max(-l.lo, l.hi) * scale + smear / 2,
-    half = Math.max(5, Math.ceil(reach / step)),
-    n = 2 * half + 1,
-    from = integral(l.profile);
-  const wide = Math.max(smear, step),
-    soft = Math.max(smear, 1.6),
-    one = new Float32Array(n),
-    look = new Float32Array(n),
-    window = new Float32Array(n);
+  const step = 0.5;
+  const reach = Math.max(-l.lo, l.hi) * scale + smear / 2;
+  const half = Math.max(5, Math.ceil(reach / step));
+  const n = 2 * half + 1;
+  const from = integral(l.profile);
+  const wide = Math.max(smear, step);
+  const soft = Math.max(smear, 1.6);
+  const one = new Float32Array(n);
+  const look = new Float32Array(n);
+  const window = new Float32Array(n);
   for (let i = 0; i < n; i++) {
     const x = (i - half) * step;
     window[i] = x >= l.lo * scale - smear / 2 - 0.5 && x <= l.hi * scale + smear / 2 + 0.5 ? 1 : 0;
@@ -108,9 +108,9 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     window.map((w, i) => w * Math.min(1, Math.max(0, 0.5 + (side * ((i - half) * step - edge * scale)) / soft)));
   normalise(one);
   remove(look, one);
-  const whole = length(look),
-    glass = beyond(l.glass, -1),
-    outside = beyond(l.outside, 1);
+  const whole = length(look);
+  const glass = beyond(l.glass, -1);
+  const outside = beyond(l.outside, 1);
   for (const levels of [[glass, outside], l.ofGlass ? [glass] : [outside], l.ofGlass ? [outside] : [glass], []]) {
     const free = [one];
     for (const level of levels) {
@@ -122,10 +122,10 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     const own = look.slice();
     for (const f of free) remove(own, f);
     if (length(own) > OWN * whole || levels.length === 0) {
-      const norm = normalise(own),
-        first = window.indexOf(1),
-        taps = window.lastIndexOf(1) + 1 - first,
-        packed = new Float32Array(3 * taps);
+      const norm = normalise(own);
+      const first = window.indexOf(1);
+      const taps = window.lastIndexOf(1) + 1 - first;
+      const packed = new Float32Array(3 * taps);
       for (const [k, v] of [own, ...free.slice(1)].entries()) packed.set(v.subarray(first, first + taps), k * taps);
       return {
         scale,
@@ -161,11 +161,11 @@ let held: Float32Array | null = null;
 function productsOf(m: Matcher, profile: Float32Array, at: number, count: number, out: Float64Array): void {
   const { look, taps, from } = m;
   for (let k = 0; k < count; k++) {
-    let sum = 0,
-      squares = 0,
-      along = 0,
-      a = 0,
-      b = 0;
+    let sum = 0;
+    let squares = 0;
+    let along = 0;
+    let a = 0;
+    let b = 0;
     for (let i = 0, o = at + k + from; i < taps; i++) {
       const v = profile[o + i]!;
       sum += v;
@@ -190,9 +190,9 @@ function productsInKernels(
   count: number,
   out: Float64Array,
 ): void {
-  const { memory } = k,
-    taps = TAPS_AT / 4,
-    from = at + m.from;
+  const { memory } = k;
+  const taps = TAPS_AT / 4;
+  const from = at + m.from;
   if (held !== m.look) memory.set((held = m.look), LOOK_AT / 4);
   for (let i = 0, n = m.taps + count - 1; i < n; i++) memory[taps + i] = profile[from + i]!;
   k.run.products(TAPS_AT, LOOK_AT, m.taps, count, OUT_AT);
@@ -204,15 +204,15 @@ function productsInKernels(
  * @param out two entries a place: likeness beside the free levels, -1 to 1; contrast against the remembered one
  */
 export function likenessesAt(m: Matcher, profile: Float32Array, at: number, count: number, out: Float64Array): void {
-  const sums = new Float64Array(5 * count),
-    k = m.taps + count < MOST_TAPS && m.look.length < MOST_LOOK && count < MOST_PLACES ? kernels() : null,
-    noise = NOISE * (2 * m.half + 1);
+  const sums = new Float64Array(5 * count);
+  const k = m.taps + count < MOST_TAPS && m.look.length < MOST_LOOK && count < MOST_PLACES ? kernels() : null;
+  const noise = NOISE * (2 * m.half + 1);
   if (k) productsInKernels(k, m, profile, at, count, sums);
   else productsOf(m, profile, at, count, sums);
   for (let i = 0, s = 0; i < count; i++, s += 5) {
-    const sum = sums[s]!,
-      along = sums[s + 2]!,
-      left = sums[s + 1]! - (sum * sum) / m.taps - sums[s + 3]! ** 2 - sums[s + 4]! ** 2;
+    const sum = sums[s]!;
+    const along = sums[s + 2]!;
+    const left = sums[s + 1]! - (sum * sum) / m.taps - sums[s + 3]! ** 2 - sums[s + 4]! ** 2;
     out[2 * i] = along / Math.sqrt(Math.max(left, 0) + noise);
     out[2 * i + 1] = along / m.length;
   }
@@ -231,19 +231,19 @@ export function bestShift(
   reach: number,
   sign: 1 | -1 = 1,
 ): Match | null {
-  const lo = Math.max(0, margin + centre - reach),
-    hi = Math.min(2 * margin, margin + centre + reach),
-    count = Math.max(0, hi - lo + 1),
-    values = new Float64Array(2 * count);
+  const lo = Math.max(0, margin + centre - reach);
+  const hi = Math.min(2 * margin, margin + centre + reach);
+  const count = Math.max(0, hi - lo + 1);
+  const values = new Float64Array(2 * count);
   if (count === 0) return null;
   likenessesAt(m, profile, lo, count, values);
   let best = 0;
   for (let k = 1; k < count; k++) if (sign * values[2 * k]! > sign * values[2 * best]!) best = k;
   if (best === 0 || best === count - 1) return null;
-  const at = sign * values[2 * best]!,
-    l = sign * values[2 * best - 2]!,
-    r = sign * values[2 * best + 2]!,
-    bend = l - 2 * at + r;
+  const at = sign * values[2 * best]!;
+  const l = sign * values[2 * best - 2]!;
+  const r = sign * values[2 * best + 2]!;
+  const bend = l - 2 * at + r;
   return {
     shift: (lo + best - margin + (bend < 0 ? (0.5 * (l - r)) / bend : 0)) * m.step,
     likeness: values[2 * best]!,

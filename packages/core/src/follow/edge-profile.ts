@@ -8,12 +8,12 @@ import type { PyramidLevel } from '../image/pyramid';
 
 /** Derivative of a Gaussian of `sigma` px, on taps of `step` px; its response to a ramp of slope 1 per px is 1. */
 export function derivativeKernel(sigma: number, step: number): Float32Array {
-  const half = Math.ceil((2.6 * sigma) / step),
-    out = new Float32Array(2 * half + 1);
+  const half = Math.ceil((2.6 * sigma) / step);
+  const out = new Float32Array(2 * half + 1);
   let norm = 0;
   for (let i = -half; i <= half; i++) {
-    const x = i * step,
-      v = x * Math.exp((-x * x) / (2 * sigma * sigma));
+    const x = i * step;
+    const v = x * Math.exp((-x * x) / (2 * sigma * sigma));
     out[i + half] = v;
     norm += v * x;
   }
@@ -23,8 +23,8 @@ export function derivativeKernel(sigma: number, step: number): Float32Array {
 
 /** The kernel's response at every tap; taps that it does not wholly cover give 0. */
 export function respond(profile: Float32Array, kernel: Float32Array): Float32Array {
-  const half = kernel.length >> 1,
-    out = new Float32Array(profile.length);
+  const half = kernel.length >> 1;
+  const out = new Float32Array(profile.length);
   for (let t = half; t < profile.length - half; t++) {
     let s = 0;
     for (let k = -half; k <= half; k++) s += kernel[k + half]! * profile[t + k]!;
@@ -66,20 +66,20 @@ export function sampleProfile(
   width: number,
   out: Float32Array,
 ): boolean {
-  const { data, width: w, height: h } = image,
-    lines = Math.max(1, Math.round(width)),
-    half = (out.length - 1) / 2;
-  const reach = half * step,
-    side = (lines - 1) / 2;
-  const ox = at[0] - image.x0 - 0.5,
-    oy = at[1] - image.y0 - 0.5;
-  const ex = Math.abs(reach * normal[0]) + Math.abs(side * tangent[0]),
-    ey = Math.abs(reach * normal[1]) + Math.abs(side * tangent[1]);
+  const { data, width: w, height: h } = image;
+  const lines = Math.max(1, Math.round(width));
+  const half = (out.length - 1) / 2;
+  const reach = half * step;
+  const side = (lines - 1) / 2;
+  const ox = at[0] - image.x0 - 0.5;
+  const oy = at[1] - image.y0 - 0.5;
+  const ex = Math.abs(reach * normal[0]) + Math.abs(side * tangent[0]);
+  const ey = Math.abs(reach * normal[1]) + Math.abs(side * tangent[1]);
   if (!(ox - ex >= 0 && oy - ey >= 0 && ox + ex < w - 1 && oy + ey < h - 1)) return false;
   const k = out.length <= MOST_TAPS ? kernelsFor(data) : null;
   if (k) {
-    const { memory, run } = k,
-      taps = out.length;
+    const { memory, run } = k;
+    const taps = out.length;
     run.profile(
       data.byteOffset,
       w,
@@ -99,24 +99,24 @@ export function sampleProfile(
   const f = 1 / lines;
   out.fill(0);
   for (let l = 0; l < lines; l++) {
-    const bx = ox + (l - side) * tangent[0] - reach * normal[0],
-      by = oy + (l - side) * tangent[1] - reach * normal[1];
-    const sx = step * normal[0],
-      sy = step * normal[1];
+    const bx = ox + (l - side) * tangent[0] - reach * normal[0];
+    const by = oy + (l - side) * tangent[1] - reach * normal[1];
+    const sx = step * normal[0];
+    const sy = step * normal[1];
     for (let t = 0; t < out.length; t++) {
-      const x = bx + t * sx,
-        y = by + t * sy,
-        ix = x | 0,
-        iy = y | 0,
-        fx = x - ix,
-        fy = y - iy,
-        k = iy * w + ix;
-      const a = lightOf(data[k]!),
-        b = lightOf(data[k + 1]!),
-        c = lightOf(data[k + w]!),
-        d = lightOf(data[k + w + 1]!);
-      const top = a + fx * (b - a),
-        bottom = c + fx * (d - c);
+      const x = bx + t * sx;
+      const y = by + t * sy;
+      const ix = x | 0;
+      const iy = y | 0;
+      const fx = x - ix;
+      const fy = y - iy;
+      const k = iy * w + ix;
+      const a = lightOf(data[k]!);
+      const b = lightOf(data[k + 1]!);
+      const c = lightOf(data[k + w]!);
+      const d = lightOf(data[k + w + 1]!);
+      const top = a + fx * (b - a);
+      const bottom = c + fx * (d - c);
       out[t]! += f * (top + fy * (bottom - top));
     }
   }

@@ -53,21 +53,21 @@ export interface EdgeSolverOptions {
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
 }
 
-const ROUNDS = 3,
-  ROUGH_SITES = 24,
-  ITERATIONS = 6,
-  FINE_REACH = 1.5,
-  NEAR_REACH = 4;
+const ROUNDS = 3;
+const ROUGH_SITES = 24;
+const ITERATIONS = 6;
+const FINE_REACH = 1.5;
+const NEAR_REACH = 4;
 /** Least share of a rail's sites that must lie on its line for its side to count. */
 const SIDE_FOUND = 0.33;
 /** Hits scattered wider than this, px (and a share of the blur), are chance and no line. */
-const A_LINE = 0.85,
-  A_LINE_BLUR = 0.08;
+const A_LINE = 0.85;
+const A_LINE_BLUR = 0.08;
 
 /** Reference px to coordinates of about -1 to 1 over the pin, and back as a matrix. */
 function conditioner(pin: Quad): { to: (p: Point) => Point; matrix: number[] } {
-  const cx = (pin[0][0] + pin[1][0] + pin[2][0] + pin[3][0]) / 4,
-    cy = (pin[0][1] + pin[1][1] + pin[2][1] + pin[3][1]) / 4;
+  const cx = (pin[0][0] + pin[1][0] + pin[2][0] + pin[3][0]) / 4;
+  const cy = (pin[0][1] + pin[1][1] + pin[2][1] + pin[3][1]) / 4;
   const half = Math.max(...pin.map((p) => Math.max(Math.abs(p[0] - cx), Math.abs(p[1] - cy))));
   return { to: (p) => [(p[0] - cx) / half, (p[1] - cy) / half], matrix: [half, 0, cx, 0, half, cy, 0, 0, 1] };
 }
@@ -82,8 +82,8 @@ export function edgeClusters(
   const groups = new Map<number, number[]>();
   for (const [i, q] of hits.entries()) {
     if (terms.weight[i] === 0) continue;
-    const key = q.rail * 100 + Math.floor(q.along * 8),
-      list = groups.get(key);
+    const key = q.rail * 100 + Math.floor(q.along * 8);
+    const list = groups.get(key);
     if (list) list.push(i);
     else groups.set(key, [i]);
   }
@@ -119,15 +119,15 @@ export function fitEdges(
   start: Matrix3,
   o: EdgeSolverOptions,
 ): EdgeFit | null {
-  const c = conditioner(o.pin),
-    corners = o.pin.map(c.to),
-    u = corners.map((p) => p[0]),
-    v = corners.map((p) => p[1]),
-    back = inverse(c.matrix);
-  let n = multiply(start, c.matrix),
-    hits: EdgeHit[] = [],
-    terms: EdgeTerms | null = null,
-    evidence: Equations | null = null;
+  const c = conditioner(o.pin);
+  const corners = o.pin.map(c.to);
+  const u = corners.map((p) => p[0]);
+  const v = corners.map((p) => p[1]);
+  const back = inverse(c.matrix);
+  let n = multiply(start, c.matrix);
+  let hits: EdgeHit[] = [];
+  let terms: EdgeTerms | null = null;
+  let evidence: Equations | null = null;
   for (let round = 0; round < ROUNDS; round++) {
     hits = measureRails(
       rails,
@@ -157,8 +157,8 @@ export function fitEdges(
     }
     if (o.reach <= NEAR_REACH && round > 0) break;
   }
-  const h = multiply(n, back),
-    centre = mapPoint(c.matrix, [0, 0]);
+  const h = multiply(n, back);
+  const centre = mapPoint(c.matrix, [0, 0]);
   terms = weighHits(hits, h, rails, o.spread);
   const information = cornerInformation(o.motion, evidence!.a, edgeClusters(hits, terms, n, c.to), n, u, v, o.floor);
   const alike =
@@ -183,10 +183,10 @@ function howMuch(
   terms: EdgeTerms,
   o: EdgeSolverOptions,
 ): { sides: number; available: number; found: number } {
-  const best = [0, 0, 0, 0],
-    there = [false, false, false, false];
-  let on = 0,
-    sought = 0;
+  const best = [0, 0, 0, 0];
+  const there = [false, false, false, false];
+  let on = 0;
+  let sought = 0;
   for (const [k, rail] of rails.entries()) {
     if (o.spread[k]! > STRAYS || !isInUse(rail, h, o.blur)) continue;
     const inside = rail.sites.filter((s) => {
@@ -195,8 +195,8 @@ function howMuch(
     }).length;
     if (inside < 6) continue;
     there[rail.side] ||= inside > SIDE_FOUND * rail.sites.length;
-    const first = hits.find((q) => q.rail === k),
-      smear = first ? Math.hypot(...o.blur(first.at)) : 0;
+    const first = hits.find((q) => q.rail === k);
+    const smear = first ? Math.hypot(...o.blur(first.at)) : 0;
     const line = terms.scale[k]! < A_LINE + A_LINE_BLUR * smear;
     const good = !line ? 0 : hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
     best[rail.side] = Math.max(best[rail.side]!, good / rail.sites.length);
@@ -211,18 +211,18 @@ function howMuch(
 }
 
 /** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */
-const OWN_SPREAD = 0.06,
-  OTHER_SPREAD = 0.25,
-  LEAST_SPREAD = 0.03,
-  OWN_RISE = 0.2;
+const OWN_SPREAD = 0.06;
+const OTHER_SPREAD = 0.25;
+const LEAST_SPREAD = 0.03;
+const OWN_RISE = 0.2;
 /** How fast what is known of another rail rises and falls: doubt comes quickly and goes slowly. */
-const RISE = 0.5,
-  FALL = 0.08;
+const RISE = 0.5;
+const FALL = 0.08;
 /** Hits that a side's own rail must have for the glass alone to judge the others. */
 const LEAST_OWN = 8;
 /** Doubt, px, above which a glass edge judges no other; share of its doubt that a rail keeps however well it fits. */
-const JUDGES_OTHERS = 0.25,
-  LASTING = 0.5;
+const JUDGES_OTHERS = 0.25;
+const LASTING = 0.5;
 
 export function firstSpread(rails: readonly Rail[]): Float32Array {
   return Float32Array.from(rails, (r) => Math.hypot(r.inner ? OWN_SPREAD : OTHER_SPREAD, r.doubt));
@@ -230,9 +230,9 @@ export function firstSpread(rails: readonly Rail[]): Float32Array {
 
 /** The motion that the glass edges alone tell, when all four of them are seen. */
 function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motion): Matrix3 | null {
-  const hits: EdgeHit[] = [],
-    weight: number[] = [],
-    count = [0, 0, 0, 0];
+  const hits: EdgeHit[] = [];
+  const weight: number[] = [];
+  const count = [0, 0, 0, 0];
   for (const [i, q] of e.hits.entries()) {
     const rail = rails[q.rail]!;
     if (!rail.inner || rail.doubt > JUDGES_OTHERS || e.terms.weight[i] === 0) continue;
@@ -241,9 +241,9 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
     count[rail.side]!++;
   }
   if (count.some((n) => n < LEAST_OWN) || hits.length === e.terms.weight.filter((w) => w > 0).length) return null;
-  const c = conditioner(pin),
-    back = inverse(c.matrix),
-    terms: EdgeTerms = { ...e.terms, weight: Float64Array.from(weight) };
+  const c = conditioner(pin);
+  const back = inverse(c.matrix);
+  const terms: EdgeTerms = { ...e.terms, weight: Float64Array.from(weight) };
   let n = multiply(e.homography, c.matrix);
   for (let i = 0; i < ITERATIONS; i++) {
     const eq = noEquations();
@@ -270,14 +270,14 @@ export function updateSpread(
 ): void {
   const glass = glassAlone(e, rails, pin, motion);
   for (const [k, rail] of rails.entries()) {
-    const judge = glass && !rail.inner ? glass : h,
-      r = e.hits
-        .filter((q) => q.rail === k)
-        .map((q) => residualOf(q, judge))
-        .sort((a, b) => a - b);
+    const judge = glass && !rail.inner ? glass : h;
+    const r = e.hits
+      .filter((q) => q.rail === k)
+      .map((q) => residualOf(q, judge))
+      .sort((a, b) => a - b);
     if (r.length < 8) continue;
-    const m = Math.min(3, Math.abs(r[r.length >> 1]!)),
-      rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
+    const m = Math.min(3, Math.abs(r[r.length >> 1]!));
+    const rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
     spread[k] = Math.max(
       LEAST_SPREAD,
       LASTING * rail.doubt,

@@ -21,14 +21,14 @@ export const noEquations = (): Equations => ({ a: new Float64Array(64), b: new F
 /** Where (u, v) is mapped by `h`, and d(x, y)/dp: x in 0..7 and y in 8..15 of `rows`, which is filled. */
 export function pointJacobian(h: Matrix3, u: number, v: number, rows: Float64Array): Point {
   const w = 1 / (h[6]! * u + h[7]! * v + h[8]!);
-  const x = (h[0]! * u + h[1]! * v + h[2]!) * w,
-    y = (h[3]! * u + h[4]! * v + h[5]!) * w;
-  const xu = (h[0]! - x * h[6]!) * w,
-    xv = (h[1]! - x * h[7]!) * w;
-  const yu = (h[3]! - y * h[6]!) * w,
-    yv = (h[4]! - y * h[7]!) * w;
-  const fx = u * xu + v * xv,
-    fy = u * yu + v * yv;
+  const x = (h[0]! * u + h[1]! * v + h[2]!) * w;
+  const y = (h[3]! * u + h[4]! * v + h[5]!) * w;
+  const xu = (h[0]! - x * h[6]!) * w;
+  const xv = (h[1]! - x * h[7]!) * w;
+  const yu = (h[3]! - y * h[6]!) * w;
+  const yv = (h[4]! - y * h[7]!) * w;
+  const fx = u * xu + v * xv;
+  const fy = u * yu + v * yv;
   rows[0] = u * xu;
   rows[1] = v * xu;
   rows[2] = xu;
@@ -67,8 +67,8 @@ export function addCorners(
   where: readonly Point[],
   sigma: number,
 ): void {
-  const rows = new Float64Array(16),
-    w = 1 / (sigma * sigma);
+  const rows = new Float64Array(16);
+  const w = 1 / (sigma * sigma);
   for (let i = 0; i < 4; i++) {
     const at = pointJacobian(h, u[i]!, v[i]!, rows);
     addScalar(eq, rows.subarray(0, 8), at[0] - where[i]![0], w);
@@ -78,8 +78,8 @@ export function addCorners(
 
 /** The step inside a motion model, or null when the equations fall apart. */
 export function solveStep(motion: Motion, eq: Equations): Float64Array | null {
-  const r = restrict(motion, eq.a, eq.b),
-    n = degreesOfFreedom(motion);
+  const r = restrict(motion, eq.a, eq.b);
+  const n = degreesOfFreedom(motion);
   for (let i = 0; i < n; i++) r.a[i * n + i]! *= 1 + 1e-9;
   if (!cholesky(r.a, n)) return null;
   choleskySolve(r.a, n, r.b);

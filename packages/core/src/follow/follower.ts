@@ -62,36 +62,36 @@ const OPEN_SIGMA = 0.4;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 /** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide; and when they know the corners to so much. */
-const COMES_BACK = 6,
-  COMES_BACK_STIFF = 20,
-  STIFF = 1;
+const COMES_BACK = 6;
+const COMES_BACK_STIFF = 20;
+const STIFF = 1;
 /** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
-const ENOUGH_VIEWS = 1,
-  CONTRADICTS = 2.8,
-  LEFT_OUT = 0.5;
+const ENOUGH_VIEWS = 1;
+const CONTRADICTS = 2.8;
+const LEFT_OUT = 0.5;
 /** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
 const PULL = 0.5;
 /** Support and agreeing cells from which a picture that contradicts the edges is believed instead of them. */
-const MOSTLY = 0.7,
-  MANY = 40;
+const MOSTLY = 0.7;
+const MANY = 40;
 /** By how much a way of following must score better than the best so far; than one that is sure, and how far from that one it must lie to be another, px at 1920 wide. */
-const BETTER = 0.05,
-  CLEARLY = 0.3,
-  ELSEWHERE = 6;
+const BETTER = 0.05;
+const CLEARLY = 0.3;
+const ELSEWHERE = 6;
 /** A picture that carried the last frames by this much is asked for again; and how fast that is forgotten. */
-const PICTURED = 0.5,
-  PICTURED_RATE = 0.3;
+const PICTURED = 0.5;
+const PICTURED_RATE = 0.3;
 /** Edges that know the corners this well judge the cells, px. */
 const JUDGES = 2;
 /** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
-const FLOOR = 0.03,
-  FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
+const FLOOR = 0.03;
+const FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 /** Edges smeared by no more than this, px, tell of the lens's bow; views, of its focal length. */
-const SHARP = 8,
-  MOST_BLUR = 6;
+const SHARP = 8;
+const MOST_BLUR = 6;
 /** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
-const SMEAR = 1.5,
-  SMEAR_CHANGE = 0.2;
+const SMEAR = 1.5;
+const SMEAR_CHANGE = 0.2;
 export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
@@ -225,9 +225,9 @@ export class Follower {
   private plausible(h: Matrix3): Quad | null {
     const { pin } = this.sight;
     if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
-    const corners = mapQuad(h, pin),
-      area = signedArea(corners) / signedArea(this.path.last.corners),
-      change = 2.5 ** (1 + 0.3 * Math.min(this.path.lost, 6));
+    const corners = mapQuad(h, pin);
+    const area = signedArea(corners) / signedArea(this.path.last.corners);
+    const change = 2.5 ** (1 + 0.3 * Math.min(this.path.lost, 6));
     return isConvex(corners) && area > 1 / change && area < change ? corners : null;
   }
 
@@ -259,18 +259,18 @@ export class Follower {
     slipLimit: number | undefined,
   ): { alignment: Alignment; homography: number[]; key: KeyPicture; smear: Smear } | null {
     if (!this.usesTexture) return null;
-    const { pin } = this.sight,
-      { motion } = this.setup,
-      key = this.sight.keyFor(start),
-      fromKey = multiply(start, inverse(key.homography)),
-      { template } = key,
-      prior = this.beside(h.expected.speed),
-      toReference = inverse(key.homography);
+    const { pin } = this.sight;
+    const { motion } = this.setup;
+    const key = this.sight.keyFor(start);
+    const fromKey = multiply(start, inverse(key.homography));
+    const { template } = key;
+    const prior = this.beside(h.expected.speed);
+    const toReference = inverse(key.homography);
     const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);
-    let smear = this.smearAt(frame, mapQuad(start, pin)),
-      from = fromKey,
-      level = coarsest,
-      offset = this.rows.offsetAt(frame, mapQuad(start, pin), key, fromKey);
+    let smear = this.smearAt(frame, mapQuad(start, pin));
+    let from = fromKey;
+    let level = coarsest;
+    let offset = this.rows.offsetAt(frame, mapQuad(start, pin), key, fromKey);
     for (let again = 0; ; again++) {
       const used =
         smear.length > SMEAR
@@ -306,8 +306,8 @@ export class Follower {
           : {}),
       });
       if (!alignment) return null;
-      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.sight.centre),
-        corners = this.plausible(homography);
+      const homography = normaliseHomography(multiply(alignment.homography, key.homography), this.sight.centre);
+      const corners = this.plausible(homography);
       if (!corners) return null;
       const better = this.smearAt(frame, corners);
       if (
@@ -330,13 +330,13 @@ export class Follower {
     reach: number,
     level = 0,
   ): EdgeFit | null {
-    const k = 1 << level,
-      image = h.pyramid[level];
+    const k = 1 << level;
+    const image = h.pyramid[level];
     if (!image || this.sight.rails.length === 0) return null;
-    const there = mapQuad(start, this.sight.pin),
-      smear = this.smearAt(n, there),
-      prior = this.beside(expected.speed, k),
-      offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
+    const there = mapQuad(start, this.sight.pin);
+    const smear = this.smearAt(n, there);
+    const prior = this.beside(expected.speed, k);
+    const offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
     const fit = fitEdges(this.sight.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
       pin: this.sight.pin,
       motion: this.setup.motion,
@@ -386,8 +386,8 @@ export class Follower {
     let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
     const { rigid } = this.stiffness;
     if (!edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges);
-    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null,
-      { open } = this;
+    const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null;
+    const { open } = this;
     if (falseSide === null && (open || edges.sides >= Math.min(4, this.sight.sides))) return this.weigh(n, h, edges);
     // A side is missing here: what the lens and stiffness allow must stand in for it at once.
     this.open = true;
@@ -402,17 +402,17 @@ export class Follower {
    * @returns the fit without it, when that one lies far nearer to where the screen was expected; else null
    */
   private falseSide(n: number, h: Hypothesis, edges: EdgeFit): EdgeFit | null {
-    const { rigid, views } = this.stiffness,
-      far = (e: EdgeFit): number => farthest(mapQuad(e.homography, this.sight.pin), h.expected.corners);
+    const { rigid, views } = this.stiffness;
+    const far = (e: EdgeFit): number => farthest(mapQuad(e.homography, this.sight.pin), h.expected.corners);
     if (
       views.length < ENOUGH_VIEWS ||
       rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS
     )
       return null;
-    const start = quadToQuad(this.sight.pin, h.expected.corners),
-      whole = far(edges),
-      { railSpread } = this.sight,
-      { open } = this;
+    const start = quadToQuad(this.sight.pin, h.expected.corners);
+    const whole = far(edges);
+    const { railSpread } = this.sight;
+    const { open } = this;
     let best: EdgeFit | null = null;
     this.open = true;
     for (let side = 0; side < 4; side++) {
@@ -429,8 +429,8 @@ export class Follower {
     let edges = first;
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
-    const sure = carried ? this.edgeSigma(edges!, h) : Infinity,
-      slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
+    const sure = carried ? this.edgeSigma(edges!, h) : Infinity;
+    const slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
     let a = this.align(
       n,
       h,
@@ -458,21 +458,21 @@ export class Follower {
       const alone = this.align(n, h, a!.homography, null, 0, undefined);
       if (alone && alone.alignment.support >= MOSTLY) {
         const again = this.edgesFrom(
-            n,
-            h,
-            alone.homography,
-            { ...h.expected, corners: mapQuad(alone.homography, this.sight.pin), sigma: 2 },
-            1.5,
-          ),
-          agrees =
-            again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
+          n,
+          h,
+          alone.homography,
+          { ...h.expected, corners: mapQuad(alone.homography, this.sight.pin), sigma: 2 },
+          1.5,
+        );
+        const agrees =
+          again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
         edges = agrees ? again : null;
         a = agrees ? (this.align(n, h, alone.homography, again, 0, undefined) ?? alone) : alone;
         contradicts = false;
       }
     }
-    const own = a && a.alignment.agreeing >= LEAST_AGREEING && !contradicts ? a : null,
-      homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
+    const own = a && a.alignment.agreeing >= LEAST_AGREEING && !contradicts ? a : null;
+    const homography = own?.homography ?? (this.carries(edges) ? edges.homography : a?.homography);
     if (!homography) return null;
     const corners = this.plausible(homography);
     if (!corners) return null;
@@ -480,8 +480,8 @@ export class Follower {
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const freeSigma = Math.max(...cornerSigmas(information, 50));
     if (this.rigid) addRigidInformation(information, this.rigid, corners, h.expected.speed);
-    const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment),
-      fitting = this.carries(edges) ? edges : null;
+    const alignment = own?.alignment ?? (this.carries(edges) ? null : a!.alignment);
+    const fitting = this.carries(edges) ? edges : null;
     const support = Math.max(alignment?.support ?? 0, fitting ? fitting.found : 0);
     const score =
       (alignment ? (alignment.support * Math.min(alignment.agreeing, 40)) / 40 : 0) +
@@ -507,8 +507,8 @@ export class Follower {
   step(n: number, luma: RawLuma): FrameResult {
     if (this.setup.motion === 'still') return { ...this.referenceResult(luma.width), frame: n };
     const hand = this.setup.hand?.find((k) => k.frame === n);
-    const sightings = this.spots.map((f) => f.step(n, luma)),
-      spots = sightings.map((q) => q.at && ([...q.at, q.likeness] as const));
+    const sightings = this.spots.map((f) => f.step(n, luma));
+    const spots = sightings.map((q) => q.at && ([...q.at, q.likeness] as const));
     this.spotted = sightings.flatMap((q, i) => {
       const spot = this.setup.spots![i]!;
       return q.at
@@ -532,19 +532,19 @@ export class Follower {
     if (!found || found.reason || (this.path.lost > 0 && !this.sure(found) && !this.asExpected(found, expected))) {
       this.path.lost++;
       this.open = true;
-      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost),
-        reason = found
-          ? (found.reason ?? 'What was found again is too little to be sure of')
-          : 'Nothing in the picture matches what the screen looked like';
+      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost);
+      const reason = found
+        ? (found.reason ?? 'What was found again is too little to be sure of')
+        : 'Nothing in the picture matches what the screen looked like';
       return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
     }
-    const corners = this.rows.seen(n, found.corners),
-      lens = this.sight.lens.radial,
-      information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners)),
-      sigma = cornerSigmas(information, expected.sigma);
+    const corners = this.rows.seen(n, found.corners);
+    const lens = this.sight.lens.radial;
+    const information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners));
+    const sigma = cornerSigmas(information, expected.sigma);
     this.remember(n, luma, found, cornerSigmas(information, 10), farthest(found.corners, expected.corners));
-    const texture = found.alignment?.shares.texture ?? 0,
-      edges = found.alignment ? found.alignment.shares.edges : 1;
+    const texture = found.alignment?.shares.texture ?? 0;
+    const edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
     return {
       frame: n,
@@ -566,13 +566,13 @@ export class Follower {
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
   private byHand(n: number, luma: RawLuma, real: Quad): FrameResult {
-    const corners = this.sight.straight(real),
-      homography = quadToQuad(this.sight.pin, corners),
-      sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA],
-      information = everywhere(HAND_SIGMA);
-    const own = this.opinion(n, luma),
-      blur = this.smearAt(n, corners).length,
-      velocity = this.path.velocityOf(n, corners);
+    const corners = this.sight.straight(real);
+    const homography = quadToQuad(this.sight.pin, corners);
+    const sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA];
+    const information = everywhere(HAND_SIGMA);
+    const own = this.opinion(n, luma);
+    const blur = this.smearAt(n, corners).length;
+    const velocity = this.path.velocityOf(n, corners);
     // A correction is laid over what is followed (see `solve/hand-bend.ts`); a place far from it is where following begins anew.
     if (own && isCorrection(mapQuad(own, this.setup.pin), real))
       this.path.takeUp(n, this.sight.straight(mapQuad(own, this.setup.pin)));
@@ -603,23 +603,23 @@ export class Follower {
 
   /** Spots alone: as free a motion as their number allows. */
   private bySpots(n: number, luma: RawLuma): FrameResult {
-    const { motion } = this.setup,
-      count = this.spotted.length,
-      able = tighter(
-        motion,
-        count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation',
-      );
+    const { motion } = this.setup;
+    const count = this.spotted.length;
+    const able = tighter(
+      motion,
+      count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation',
+    );
     const homography =
-        count > 0
-          ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able)
-          : null,
-      corners = homography && this.plausible(homography);
+      count > 0
+        ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able)
+        : null;
+    const corners = homography && this.plausible(homography);
     if (!corners) {
       this.path.lost++;
       return notFound(n, this.sight.lens.radial, 30, 'No spot was found here.');
     }
-    const information = new Float64Array(64),
-      blur = this.smearAt(n, corners).length;
+    const information = new Float64Array(64);
+    const blur = this.smearAt(n, corners).length;
     addSpotInformation(information, this.spotted, this.sight.pin, homography);
     const sigma = cornerSigmas(information, 8);
     this.path.takeUp(n, corners);
@@ -653,8 +653,8 @@ export class Follower {
     const [now] = frames;
     if (!now) return;
     this.path.startFrom(frames.map((f) => ({ frame: f.frame, corners: this.sight.straight(f.corners) })));
-    const h = quadToQuad(this.setup.pin, now.corners),
-      places = this.setup.spots ?? [];
+    const h = quadToQuad(this.setup.pin, now.corners);
+    const places = this.setup.spots ?? [];
     for (const [i, q] of this.spots.entries())
       q.startAt(
         now.frame,
@@ -709,8 +709,8 @@ export class Follower {
   /** After a loss: at least three sides where the screen was to come back. */
   private asExpected(f: Found, expected: Expectation): boolean {
     const off = farthest(f.corners, expected.corners);
-    const scale = this.width / 1920,
-      near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
+    const scale = this.width / 1920;
+    const near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
     return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, near * scale);
   }
 
@@ -747,8 +747,8 @@ export class Follower {
         () => this.sight.pyramidFor(luma, f.homography, 16, 2),
       );
     if (!f.stopped) this.rows.learn(n, f);
-    const velocity = this.path.velocityOf(n, f.corners),
-      moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
+    const velocity = this.path.velocityOf(n, f.corners);
+    const moved = consecutive ? farthest(f.corners, this.path.last.corners) : Infinity;
     if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame && !this.setup.way)
       this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
@@ -774,8 +774,8 @@ export class Follower {
       ...this.stiffness.views.map((q) => q.corners),
     ]);
     if (!moved) return;
-    const { found } = this.path,
-      { length } = found;
+    const { found } = this.path;
+    const { length } = found;
     this.path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
     this.stiffness.views = this.stiffness.views.map((q, i) => ({ ...q, corners: moved[length + i]! }));
   }

@@ -31,11 +31,11 @@ export interface Searched {
 }
 
 export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }: Searched): Generator<Hypothesis> {
-  const forecast = quadToQuad(sight.pin, expected.corners),
-    hasRails = sight.rails.length > 0,
-    { steady } = path,
-    size = scaleAt(forecast, sight.centre),
-    few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
+  const forecast = quadToQuad(sight.pin, expected.corners);
+  const hasRails = sight.rails.length > 0;
+  const { steady } = path;
+  const size = scaleAt(forecast, sight.centre);
+  const few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
   if (steady) {
     const pyramid = sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few);
     yield {
@@ -47,8 +47,8 @@ export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }:
       coarsest: 1,
     };
   }
-  const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma),
-    noise = estimateNoise(pyramid[0]!, NOISE_SAMPLES);
+  const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma);
+  const noise = estimateNoise(pyramid[0]!, NOISE_SAMPLES);
   const near: Hypothesis = {
     pyramid,
     noise,
@@ -62,9 +62,9 @@ export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }:
   if (hasRails && usesTexture) yield { ...near, pictureFirst: true };
   const stops = usesTexture && smear > STOPS;
   if (stops) yield { ...near, pictureFirst: true, stopped: true };
-  const last = quadToQuad(sight.pin, path.last.corners),
-    radius = Math.min(64 * (1 + path.lost), 0.3 * luma.width),
-    wide = sight.pyramidFor(luma, last, 40 + radius);
+  const last = quadToQuad(sight.pin, path.last.corners);
+  const radius = Math.min(64 * (1 + path.lost), 0.3 * luma.width);
+  const wide = sight.pyramidFor(luma, last, 40 + radius);
   const at = (start: Matrix3): Hypothesis => ({
     pyramid: wide,
     noise,
@@ -75,8 +75,8 @@ export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }:
     farFetched: true,
   });
   if (usesTexture) {
-    const key = sight.keyFor(last),
-      shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
+    const key = sight.keyFor(last);
+    const shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
     if (shifted && shifted.score > 0.4) {
       const there = at(multiply(shifted.homography, key.homography));
       yield { ...there, pictureFirst: hasRails };

@@ -53,8 +53,8 @@ export function levelsFor(bounds: Bounds): number {
 function mapRegion(h: Matrix3, region: Region, lens: Lens): Region {
   const seen = idealBounds(lens);
   const map = (l: readonly Point[]): Point[] => l.map((p) => mapPoint(h, p));
-  const follow = region.follow.map(map),
-    surroundings = region.surroundings && map(region.surroundings);
+  const follow = region.follow.map(map);
+  const surroundings = region.surroundings && map(region.surroundings);
   const cut = (b: Bounds): Bounds => ({
     x0: Math.max(seen.x0, b.x0),
     y0: Math.max(seen.y0, b.y0),
@@ -114,18 +114,18 @@ export function makeKeyPicture(
 
 /** How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and shifts. */
 export function viewDifference(from: Matrix3, to: Matrix3, at: Point): number {
-  const h = multiply(to, inverse(from)),
-    p = mapPoint(from, at);
-  const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!,
-    [x, y] = mapPoint(h, p);
-  const a = (h[0]! - x * h[6]!) / w,
-    b = (h[1]! - x * h[7]!) / w,
-    c = (h[3]! - y * h[6]!) / w,
-    d = (h[4]! - y * h[7]!) / w;
-  const sum = (a * a + b * b + c * c + d * d) / 2,
-    det = Math.abs(a * d - b * c);
+  const h = multiply(to, inverse(from));
+  const p = mapPoint(from, at);
+  const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!;
+  const [x, y] = mapPoint(h, p);
+  const a = (h[0]! - x * h[6]!) / w;
+  const b = (h[1]! - x * h[7]!) / w;
+  const c = (h[3]! - y * h[6]!) / w;
+  const d = (h[4]! - y * h[7]!) / w;
+  const sum = (a * a + b * b + c * c + d * d) / 2;
+  const det = Math.abs(a * d - b * c);
   const spread = Math.sqrt(Math.max(0, sum * sum - det * det));
-  const s1 = Math.sqrt(sum + spread),
-    s2 = det / Math.max(s1, 1e-12);
+  const s1 = Math.sqrt(sum + spread);
+  const s2 = det / Math.max(s1, 1e-12);
   return Math.abs(Math.log2(s1)) + Math.abs(Math.log2(Math.max(s2, 1e-6)));
 }

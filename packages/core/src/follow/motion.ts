@@ -38,10 +38,10 @@ export function tighter(a: Motion, b: Motion): Motion {
 
 /** The normal equations (8x8 row-major, 8) seen from inside a motion model: B'AB and B'b. */
 export function restrict(motion: Motion, a: Float64Array, b: Float64Array): { a: Float64Array; b: Float64Array } {
-  const basis = BASES[motion],
-    n = basis.length;
-  const ra = new Float64Array(n * n),
-    rb = new Float64Array(n);
+  const basis = BASES[motion];
+  const n = basis.length;
+  const ra = new Float64Array(n * n);
+  const rb = new Float64Array(n);
   for (let i = 0; i < n; i++)
     for (const [k, f] of basis[i]!) {
       rb[i]! += f * b[k]!;

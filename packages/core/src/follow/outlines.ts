@@ -40,10 +40,10 @@ export function shapeAt(patch: Outline, frame: number, reference: number): reado
   const after = keys.findIndex((k) => k.frame > frame);
   if (after === 0) return keys[0]!.points;
   if (after < 0) return keys.at(-1)!.points;
-  const a = keys[after - 1]!,
-    b = keys[after]!,
-    t = (frame - a.frame) / (b.frame - a.frame),
-    how = patch.change ?? 'linear';
+  const a = keys[after - 1]!;
+  const b = keys[after]!;
+  const t = (frame - a.frame) / (b.frame - a.frame);
+  const how = patch.change ?? 'linear';
   const k = how === 'hold' ? 0 : how === 'eased' ? eased(t) : t;
   return a.points.map(([x, y], i): Point => [x + k * (b.points[i]![0] - x), y + k * (b.points[i]![1] - y)]);
 }
@@ -67,9 +67,9 @@ export interface Followed {
 /** What is followed on a frame. @returns null when no outline ever changes, so that the region says it all */
 export function followedOn(patches: readonly Patch[], frame: number, reference: number): Followed | null {
   if (!patches.some((p) => p.keys && p.keys.length > 0)) return null;
-  const shapes = patches.map((p) => ({ kind: p.kind, polygon: polygonOf(p, shapeAt(p, frame, reference)) })),
-    follow = shapes.filter((s) => s.kind === 'follow'),
-    ignore = shapes.filter((s) => s.kind === 'ignore');
+  const shapes = patches.map((p) => ({ kind: p.kind, polygon: polygonOf(p, shapeAt(p, frame, reference)) }));
+  const follow = shapes.filter((s) => s.kind === 'follow');
+  const ignore = shapes.filter((s) => s.kind === 'ignore');
   const edges = (p: Point): boolean => !ignore.some((s) => insidePolygon(p, s.polygon));
   return {
     edges,

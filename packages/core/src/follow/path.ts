@@ -9,15 +9,15 @@ import { NO_SMEAR, smearOf, velocityAt } from './shutter';
 import type { Expectation } from './verdict';
 
 /** Surprise (px) before anything was followed, the most that counts, how fast it is forgotten, and below which movement counts as steady. */
-const FIRST_SURPRISE = 12,
-  MOST_SURPRISE = 40,
-  RATE = 0.4,
-  STEADY = 6;
+const FIRST_SURPRISE = 12;
+const MOST_SURPRISE = 40;
+const RATE = 0.4;
+const STEADY = 6;
 /** Sigma of the expectation, px: always, per px of surprise, per px of speed; and before any movement was seen, per frame. */
-const ALWAYS = 0.5,
-  PER_SURPRISE = 1.5,
-  PER_SPEED = 0.25,
-  UNSEEN = 12;
+const ALWAYS = 0.5;
+const PER_SURPRISE = 1.5;
+const PER_SPEED = 0.25;
+const UNSEEN = 12;
 const KEPT = 3;
 
 /** A stretch of lost frames and those found beyond it, each nearest to the stretch's far end first. */
@@ -59,8 +59,8 @@ export class Path {
 
   /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
   expectation(frame: number): Expectation {
-    const [last, before] = this.found,
-      ahead = Math.abs(frame - last!.frame);
+    const [last, before] = this.found;
+    const ahead = Math.abs(frame - last!.frame);
     if (!before) return { corners: last!.corners, sigma: UNSEEN + UNSEEN * ahead, speed: 0 };
     const rate = Math.min(ahead, 3) / Math.max(1, Math.abs(last!.frame - before.frame));
     const corners = last!.corners.map(([x, y], i): Point => [
@@ -90,8 +90,8 @@ export class Path {
 
   /** By the frames on both sides; at an end of the way by the two that follow on one, to the same order. */
   private velocityOnWay(frame: number): readonly Point[] | null {
-    const at = (k: number): Quad | undefined => this.way.get(frame + k),
-      [a, b, now] = [at(-1), at(1), at(0)];
+    const at = (k: number): Quad | undefined => this.way.get(frame + k);
+    const [a, b, now] = [at(-1), at(1), at(0)];
     if (a && b) return a.map(([x, y], i): Point => [(b[i]![0] - x) / 2, (b[i]![1] - y) / 2]);
     for (const s of [1, -1]) {
       const [p, q] = [at(s), at(2 * s)];
@@ -124,8 +124,8 @@ export class Path {
     const { gap, found } = this;
     if (gap === null || this.lost > 0 || (found.length < KEPT && !last)) return null;
     this.gap = null;
-    const near = found.at(-1)!.frame,
-      step = near > gap ? -1 : 1;
+    const near = found.at(-1)!.frame;
+    const step = near > gap ? -1 : 1;
     return {
       beyond: [...found].reverse(),
       lost: Array.from({ length: Math.abs(near - gap) - 1 }, (_, i) => near + step * (i + 1)),

@@ -14,13 +14,13 @@ import type { Alignment } from './texture-alignment';
 
 const PLACES = TRUST_GRID * TRUST_GRID;
 /** How fast trust follows what a frame shows; and the floor from which a cell can come back. */
-const TRUST_RATE = 0.35,
-  TRUST_FLOOR = 0.05;
+const TRUST_RATE = 0.35;
+const TRUST_FLOOR = 0.05;
 /** Slip that still counts as agreement and slip that refutes, px of the reference; frames and way (px at 1920 wide) that make a proof. */
-const KEEPS = 0.3,
-  REFUTES = 0.6,
-  PROOF_FRAMES = 6,
-  PROOF_WAY = 40;
+const KEEPS = 0.3;
+const REFUTES = 0.6;
+const PROOF_FRAMES = 6;
+const PROOF_WAY = 40;
 
 export class Probation {
   readonly trust = new Float32Array(PLACES).fill(1);
@@ -53,16 +53,16 @@ export class Probation {
   /** @param sigma of the corners, px: how well the plane itself is known on this frame */
   judge(a: Alignment, key: KeyPicture, homography: Matrix3, sigma: number): void {
     const counted = new Set<number>();
-    const { sensors: s, consensus: c } = a,
-      t = s.level,
-      { template } = key,
-      toReference = inverse(key.homography),
-      middle = ((t.side - 1) / 2) * t.step;
+    const { sensors: s, consensus: c } = a;
+    const t = s.level;
+    const { template } = key;
+    const toReference = inverse(key.homography);
+    const middle = ((t.side - 1) / 2) * t.step;
     for (let k = 0; k < t.cells; k++) {
       if (!s.seen[k]) continue;
-      const place = t.place[k]!,
-        same = s.correlation[k]! > 0.6,
-        slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
+      const place = t.place[k]!;
+      const same = s.correlation[k]! > 0.6;
+      const slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
       if (!t.probation[k]) {
         const target = same && c.agreement[k]! > 0.1 ? 1 : TRUST_FLOOR;
         this.trust[place]! += TRUST_RATE * (target - this.trust[place]!);

@@ -45,27 +45,27 @@ export interface Rail {
 }
 
 /** Distance of sites along a side, px; and how many a side has at least and at most. */
-const SPACING = 4,
-  LEAST_SITES = 14,
-  MOST_SITES = 90;
+const SPACING = 4;
+const LEAST_SITES = 14;
+const MOST_SITES = 90;
 /** How far a side is scanned to each side of the pin, as a share of the shorter diagonal, and px at most. */
-const REACH_SHARE = 0.08,
-  LEAST_REACH = 14,
-  MOST_REACH = 48;
+const REACH_SHARE = 0.08;
+const LEAST_REACH = 14;
+const MOST_REACH = 48;
 /** An edge counts as the pin's own within this distance, px and share of the shorter diagonal. */
-const OWN = 5,
-  OWN_SHARE = 0.012;
+const OWN = 5;
+const OWN_SHARE = 0.012;
 /** Edges farther out than this many times that distance are used only where a side has none nearer. */
 const FAR = 3;
 /** Share of sites that must have their rail's look: half a side may stand before something of another brightness. */
 const MANY = 0.48;
 /** Likeness of a site to its rail's look; edges at most this far apart, px, belong together; how far beyond them a look reaches. */
-const LIKE_ITSELF = 0.8,
-  TOGETHER = 6,
-  MARGIN = 2;
+const LIKE_ITSELF = 0.8;
+const TOGETHER = 6;
+const MARGIN = 2;
 /** Edges this near to each other, px, may smear into one another; by how much of their distance, px, a smear must fall short of it to keep their looks apart. */
-const WITHIN_SMEAR = 22,
-  APART = MARGIN + 0.5;
+const WITHIN_SMEAR = 22;
+const APART = MARGIN + 0.5;
 /** Median derivative in units of its own standard error from which an edge is believed. */
 const BELIEVED = 6;
 const STEP = 0.5;
@@ -73,8 +73,8 @@ const STEP = 0.5;
 const FAINT = 0.02;
 
 /** What compression is wrong by along a whole edge, 8-bit steps; and the most doubt, px, that is told apart. */
-const CODING = 1,
-  MOST_DOUBT = 3;
+const CODING = 1;
+const MOST_DOUBT = 3;
 
 const mean = (v: Float32Array): number => v.reduce((s, x) => s + x, 0) / v.length;
 
@@ -93,24 +93,24 @@ function scanSide(
   slope: number,
   ignore: readonly (readonly Point[])[],
 ): Scan | null {
-  const length = distance(a, b),
-    count = Math.round(Math.min(MOST_SITES, Math.max(LEAST_SITES, length / SPACING)));
-  const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length],
-    taps = 2 * Math.round(reach / STEP) + 1;
-  const kernel = derivativeKernel(1, STEP),
-    profile = new Float32Array(taps),
-    sites: Scan['sites'] = [];
+  const length = distance(a, b);
+  const count = Math.round(Math.min(MOST_SITES, Math.max(LEAST_SITES, length / SPACING)));
+  const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
+  const taps = 2 * Math.round(reach / STEP) + 1;
+  const kernel = derivativeKernel(1, STEP);
+  const profile = new Float32Array(taps);
+  const sites: Scan['sites'] = [];
   for (let i = 0; i < count; i++) {
-    const s = 0.03 + (0.94 * (i + 0.5)) / count,
-      shift = slope * (s - 0.5);
+    const s = 0.03 + (0.94 * (i + 0.5)) / count;
+    const shift = slope * (s - 0.5);
     const at: Point = [a[0] + s * (b[0] - a[0]) + shift * n[0], a[1] + s * (b[1] - a[1]) + shift * n[1]];
     if (ignore.some((p) => insidePolygon(at, p))) continue;
     if (!sampleProfile(image, at, n, tangent, STEP, Math.min(length / count, 5), profile)) continue;
     sites.push({ at, s, response: respond(profile, kernel) });
   }
   if (sites.length < LEAST_SITES / 2) return null;
-  const middle = new Float64Array(taps),
-    error = new Float64Array(taps);
+  const middle = new Float64Array(taps);
+  const error = new Float64Array(taps);
   for (let t = 0; t < taps; t++) {
     const m = median(sites.map((q) => q.response[t]!));
     middle[t] = m;
@@ -134,11 +134,11 @@ export function scanAcross(
   ignore: readonly (readonly Point[])[],
   steepest = 6,
 ): { best: Scan | null; tangent: Point; outwards: Point } {
-  const length = distance(a, b),
-    tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length],
-    outwards = outwardsOf(a, b, turn);
-  let best: Scan | null = null,
-    bestScore = 0;
+  const length = distance(a, b);
+  const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
+  const outwards = outwardsOf(a, b, turn);
+  let best: Scan | null = null;
+  let bestScore = 0;
   for (let slope = -steepest; slope <= steepest; slope += 1.5) {
     const scan = scanSide(image, a, b, outwards, reach, slope, ignore);
     if (!scan) continue;
@@ -169,8 +169,8 @@ export function crossings(
   p: Peak,
   reach: number,
 ): { readonly at: Point; readonly s: number; readonly d: number }[] {
-  const sign = Math.sign(p.strength),
-    out: { at: Point; s: number; d: number }[] = [];
+  const sign = Math.sign(p.strength);
+  const out: { at: Point; s: number; d: number }[] = [];
   for (const q of scan.sites) {
     let at = p.t;
     const v = (t: number): number => sign * q.response[t]!;
@@ -183,8 +183,8 @@ export function crossings(
       v(at) < v(at + 1)
     )
       continue;
-    const bend = v(at - 1) - 2 * v(at) + v(at + 1),
-      sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
+    const bend = v(at - 1) - 2 * v(at) + v(at + 1);
+    const sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
     out.push({ at: q.at, s: q.s, d: (at + sub) * STEP - reach });
   }
   return out;
@@ -195,11 +195,11 @@ export function crossings(
  * @param ignore outlines in which no site may lie
  */
 export function findRails(pin: Quad, image: PyramidLevel, ignore: readonly (readonly Point[])[]): Rail[] {
-  const turn = signedArea(pin) > 0 ? 1 : -1,
-    size = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
-  const reach = STEP * Math.round(Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)) / STEP),
-    own = Math.max(OWN, OWN_SHARE * size),
-    rails: Rail[] = [];
+  const turn = signedArea(pin) > 0 ? 1 : -1;
+  const size = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
+  const reach = STEP * Math.round(Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)) / STEP);
+  const own = Math.max(OWN, OWN_SHARE * size);
+  const rails: Rail[] = [];
   for (let side = 0; side < 4; side++) {
     const { best, tangent, outwards } = scanAcross(image, pin[side]!, pin[(side + 1) % 4]!, turn, reach, own, ignore);
     if (best) rails.push(...railsOfSide(image, best, side, reach, own, tangent, outwards));
@@ -217,9 +217,9 @@ function meanProfile(
   reach: number,
 ): Float32Array | null {
   for (let r = reach; r >= 4; r -= 2) {
-    const taps = (2 * r) / LOOK_STEP + 1,
-      one = new Float32Array(taps),
-      sum = new Float32Array(taps);
+    const taps = (2 * r) / LOOK_STEP + 1;
+    const one = new Float32Array(taps);
+    const sum = new Float32Array(taps);
     let used = 0;
     for (const at of sites) {
       if (!sampleProfile(image, at, n, tangent, LOOK_STEP, 1, one)) continue;
@@ -258,13 +258,15 @@ function railsOfSide(
   n: Point,
 ): Rail[] {
   const peaks = edgesOf(scan, reach);
-  const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own),
-    usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
-  const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6),
-    nearest = kept.filter((p) => Math.abs(p.offset) <= own).sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
+  const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own);
+  const usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
+  const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6);
+  const nearest = kept
+    .filter((p) => Math.abs(p.offset) <= own)
+    .sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
   const make = (group: readonly Peak[]): Omit<Rail, 'smears'> | null => {
-    const inner = nearest !== undefined && group.includes(nearest),
-      rail = railOf(image, scan, group, inner, side, reach, tangent, n);
+    const inner = nearest !== undefined && group.includes(nearest);
+    const rail = railOf(image, scan, group, inner, side, reach, tangent, n);
     return rail && { ...rail, inner };
   };
   return joined(groupPeaks(kept), make);
@@ -275,21 +277,21 @@ function railsOfSide(
  * and so on, until what is left lies too far apart.
  */
 function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Omit<Rail, 'smears'> | null): Rail[] {
-  const out: Rail[] = [],
-    open = groups.map((group) => ({ group, from: 0, rail: make(group), apart: false }));
+  const out: Rail[] = [];
+  const open = groups.map((group) => ({ group, from: 0, rail: make(group), apart: false }));
   for (;;) {
-    let least = -1,
-      gap = WITHIN_SMEAR;
+    let least = -1;
+    let gap = WITHIN_SMEAR;
     for (let i = 0; i + 1 < open.length; i++) {
-      const [a, b] = [open[i]!, open[i + 1]!],
-        g = b.group[0]!.offset - a.group.at(-1)!.offset;
+      const [a, b] = [open[i]!, open[i + 1]!];
+      const g = b.group[0]!.offset - a.group.at(-1)!.offset;
       if (!a.apart && g < gap && b.group.at(-1)!.offset - a.group[0]!.offset < 2 * WITHIN_SMEAR) [least, gap] = [i, g];
     }
     if (least < 0) break;
-    const [a, b] = [open[least]!, open[least + 1]!],
-      group = [...a.group, ...b.group],
-      rail = make(group),
-      from = Math.max(a.from, b.from, gap - APART);
+    const [a, b] = [open[least]!, open[least + 1]!];
+    const group = [...a.group, ...b.group];
+    const rail = make(group);
+    const from = Math.max(a.from, b.from, gap - APART);
     if (!rail) {
       a.apart = true;
       continue;
@@ -306,14 +308,14 @@ const BELONGS = 0.12;
 
 /** The innermost and outermost places, px, at which a profile still rises or falls, near the edges that were found. */
 function extent(profile: Float32Array, first: number, last: number): [number, number] {
-  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP)),
-    middle = (profile.length - 1) / 2;
+  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
+  const middle = (profile.length - 1) / 2;
   let strongest = 0;
   for (const v of slope) strongest = Math.max(strongest, Math.abs(v));
   let [lo, hi] = [first, last];
   for (let t = 1; t < slope.length - 1; t++) {
-    const x = (t - middle) * LOOK_STEP,
-      v = Math.abs(slope[t]!);
+    const x = (t - middle) * LOOK_STEP;
+    const v = Math.abs(slope[t]!);
     if (v < BELONGS * strongest || v < Math.abs(slope[t - 1]!) || v < Math.abs(slope[t + 1]!)) continue;
     if (x >= first - TOGETHER && x < lo) lo = x;
     if (x <= last + TOGETHER && x > hi) hi = x;
@@ -332,25 +334,25 @@ function railOf(
   tangent: Point,
   n: Point,
 ): Omit<Rail, 'inner' | 'smears'> | null {
-  const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b)),
-    hits = crossings(scan, p, reach),
-    points = hits.map(({ at, d }): Point => [at[0] + d * n[0], at[1] + d * n[1]]),
-    along = hits.map((q) => q.s);
+  const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b));
+  const hits = crossings(scan, p, reach);
+  const points = hits.map(({ at, d }): Point => [at[0] + d * n[0], at[1] + d * n[1]]);
+  const along = hits.map((q) => q.s);
   if (points.length < LEAST_SITES / 2 || points.length < 0.3 * scan.sites.length) return null;
-  const edges = group.map((q) => q.offset - p.offset),
-    profile = meanProfile(
-      image,
-      points,
-      n,
-      tangent,
-      2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + TOGETHER + MARGIN) / 2),
-    );
+  const edges = group.map((q) => q.offset - p.offset);
+  const profile = meanProfile(
+    image,
+    points,
+    n,
+    tangent,
+    2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + TOGETHER + MARGIN) / 2),
+  );
   if (!profile) return null;
   const [glass, outside] = extent(profile, Math.min(...edges), Math.max(...edges));
-  const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside, ofGlass: inner },
-    matcher = makeMatcher(look, 1, 0),
-    taps = 2 * (matcher.half + 6) + 1,
-    one = new Float32Array(taps);
+  const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside, ofGlass: inner };
+  const matcher = makeMatcher(look, 1, 0);
+  const taps = 2 * (matcher.half + 6) + 1;
+  const one = new Float32Array(taps);
   let alike = 0;
   const exact = points.map(([x, y]): Point => {
     if (!sampleProfile(image, [x, y], n, tangent, matcher.step, 3, one)) return [x, y];

@@ -17,9 +17,9 @@ export type Mix = readonly [red: number, green: number, blue: number];
 /** Luma as a mix (ITU-R BT.709-6). */
 const LUMA: Mix = LUMINANCE;
 /** Steps in which weights are tried; by how much clearer than luma a mix must be to be worth reading anew; px that tell. */
-const STEPS = 10,
-  CLEARER = 2,
-  ENOUGH = 400;
+const STEPS = 10;
+const CLEARER = 2;
+const ENOUGH = 400;
 /** Share of the pixels, the flattest ones, whose second differences are taken for noise. */
 const FLAT = 0.5;
 
@@ -36,21 +36,21 @@ function along(m: Float64Array, w: Mix): number {
  * @param picture the reference frame, RGB or RGBA
  */
 export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[]): Mix | null {
-  const { width, height, channels, data } = picture,
-    region = followRegion(pin, patches, { radial: 0, width, height }),
-    { bounds } = region,
-    scale = 255 / maxOf(picture);
-  const x0 = Math.max(1, Math.floor(bounds.x0)),
-    y0 = Math.max(1, Math.floor(bounds.y0)),
-    w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0,
-    h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
+  const { width, height, channels, data } = picture;
+  const region = followRegion(pin, patches, { radial: 0, width, height });
+  const { bounds } = region;
+  const scale = 255 / maxOf(picture);
+  const x0 = Math.max(1, Math.floor(bounds.x0));
+  const y0 = Math.max(1, Math.floor(bounds.y0));
+  const w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0;
+  const h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
   if (w < 8 || h < 8) return null;
-  const mask = rasterise(region, x0, y0, w, h, 1),
-    structure = new Float64Array(9),
-    rough = new Float64Array(3 * w * h),
-    size = new Float64Array(w * h),
-    row = width * channels,
-    g = new Float64Array(6);
+  const mask = rasterise(region, x0, y0, w, h, 1);
+  const structure = new Float64Array(9);
+  const rough = new Float64Array(3 * w * h);
+  const size = new Float64Array(w * h);
+  const row = width * channels;
+  const g = new Float64Array(6);
   const v = (i: number, k: number): number => data[i + k]! * scale;
   let all = 0;
   for (let y = 0; y < h; y++)
@@ -77,9 +77,9 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
     }
   if (all < ENOUGH) return null;
   // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
-  const noise = new Float64Array(9).fill(1 / 12),
-    flattest = quantile(size.subarray(0, all), FLAT),
-    sum = new Float64Array(9);
+  const noise = new Float64Array(9).fill(1 / 12);
+  const flattest = quantile(size.subarray(0, all), FLAT);
+  const sum = new Float64Array(9);
   let flat = 0;
   for (let p = 0; p < all; p++)
     if (size[p]! <= flattest) {

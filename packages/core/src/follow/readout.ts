@@ -24,8 +24,8 @@ export function movementOf(corners: Quad, velocity: readonly Point[]): Movement 
 
 /** px that a row's own time moves a place there, per unit of the readout's share. */
 function moved(m: NonNullable<Movement>, at: Point, height: number): Point {
-  const [vx, vy] = m(at),
-    t = at[1] / height - 0.5;
+  const [vx, vy] = m(at);
+  const t = at[1] / height - 0.5;
   return [t * vx, t * vy];
 }
 
@@ -40,10 +40,10 @@ export function readoutField(h: Matrix3, remembered: Movement, frame: Movement, 
   return (site, at) => {
     const there: Point = frame ? moved(frame, at, height) : [0, 0];
     if (!remembered) return there;
-    const own = moved(remembered, site, height),
-      d = 0.01,
-      from = mapPoint(h, [site[0] - d * own[0], site[1] - d * own[1]]),
-      to = mapPoint(h, site);
+    const own = moved(remembered, site, height);
+    const d = 0.01;
+    const from = mapPoint(h, [site[0] - d * own[0], site[1] - d * own[1]]);
+    const to = mapPoint(h, site);
     return [there[0] + (from[0] - to[0]) / d, there[1] + (from[1] - to[1]) / d];
   };
 }

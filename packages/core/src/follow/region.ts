@@ -42,16 +42,16 @@ const AUTOMATIC_RIM = 8;
 function grown(pin: Quad, px: number): Point[] {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const sides = pin.map((a, i) => {
-    const b = pin[(i + 1) % 4]!,
-      l = distance(a, b),
-      nx = (turn * (b[1] - a[1])) / l,
-      ny = (-turn * (b[0] - a[0])) / l;
+    const b = pin[(i + 1) % 4]!;
+    const l = distance(a, b);
+    const nx = (turn * (b[1] - a[1])) / l;
+    const ny = (-turn * (b[0] - a[0])) / l;
     return { nx, ny, c: nx * a[0] + ny * a[1] + px };
   });
   return pin.map((_, i): Point => {
-    const s = sides[(i + 3) % 4]!,
-      t = sides[i]!,
-      d = s.nx * t.ny - s.ny * t.nx;
+    const s = sides[(i + 3) % 4]!;
+    const t = sides[i]!;
+    const d = s.nx * t.ny - s.ny * t.nx;
     return [(s.c * t.ny - t.c * s.ny) / d, (s.nx * t.c - t.nx * s.c) / d];
   });
 }
@@ -61,13 +61,13 @@ function grown(pin: Quad, px: number): Point[] {
  * @throws CoreError `invalid` when a patch has no area or nothing of the region lies inside the picture
  */
 export function followRegion(realPin: Quad, realPatches: readonly Patch[], lens: Lens): Region {
-  const straight = (p: Point): Point => undistort(lens, p),
-    pin = realPin.map(straight) as unknown as Quad,
-    patches = realPatches.map((p) => ({
-      kind: p.kind,
-      changes: (p.keys?.length ?? 0) > 0,
-      shapes: allShapes(p).map((l) => l.map(straight)),
-    }));
+  const straight = (p: Point): Point => undistort(lens, p);
+  const pin = realPin.map(straight) as unknown as Quad;
+  const patches = realPatches.map((p) => ({
+    kind: p.kind,
+    changes: (p.keys?.length ?? 0) > 0,
+    shapes: allShapes(p).map((l) => l.map(straight)),
+  }));
   for (const [i, patch] of realPatches.entries()) {
     if (patch.points.length < 3)
       throw new CoreError(
@@ -88,19 +88,19 @@ export function followRegion(realPin: Quad, realPatches: readonly Patch[], lens:
       );
   }
   const drawn = patches.filter((p) => p.kind === 'follow').flatMap((p) => p.shapes);
-  const frame = idealBounds(lens),
-    rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
-  const follow = drawn.length > 0 ? drawn : [pin],
-    surroundings =
-      drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
+  const frame = idealBounds(lens);
+  const rim = drawn.length > 0 ? 0 : AUTOMATIC_RIM;
+  const follow = drawn.length > 0 ? drawn : [pin];
+  const surroundings =
+    drawn.length > 0 ? null : grown(pin, AROUND * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])));
   const inside = follow.flatMap((p) => clipToRectangle(rim > 0 ? grown(pin, rim) : p, frame));
   if (inside.length === 0)
     throw new CoreError(
       'invalid',
       'The outline to follow lies wholly outside the picture on the reference frame; move it over the picture.',
     );
-  const core = boundsOf(inside),
-    all = surroundings ? boundsOf([...inside, ...clipToRectangle(surroundings, frame)]) : core;
+  const core = boundsOf(inside);
+  const all = surroundings ? boundsOf([...inside, ...clipToRectangle(surroundings, frame)]) : core;
   return {
     follow,
     ignore: patches.filter((p) => p.kind === 'ignore' && !p.changes).flatMap((p) => p.shapes),

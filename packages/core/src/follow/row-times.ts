@@ -15,8 +15,8 @@ import type { Sight } from './sight';
 import type { Found } from './verdict';
 
 /** Movement a frame, px at 1920 wide, from which rows' times show; smear, px, beyond which nothing fine is told of them. */
-const MOVES = 4,
-  READABLE = 24;
+const MOVES = 4;
+const READABLE = 24;
 
 export class RowTimes {
   memory: TermMemory = NO_TERM_MEMORY;
@@ -70,8 +70,8 @@ export class RowTimes {
         })
       );
     };
-    const { edges, alignment, key } = f,
-      picture = alignment && { alignment, key };
+    const { edges, alignment, key } = f;
+    const picture = alignment && { alignment, key };
     const rows = this.sight.rowsOf(
       edges,
       edges && field(this.sight.keys[0]!, edges.homography),

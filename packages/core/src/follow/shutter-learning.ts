@@ -11,8 +11,8 @@ import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 
 /** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
-const ENOUGH = 10,
-  SPEED = [8, 90] as const;
+const ENOUGH = 10;
+const SPEED = [8, 90] as const;
 /** Difference of agreement between smears from which a frame tells them apart. */
 const TELLS = 0.01;
 const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
@@ -34,12 +34,12 @@ export function learnShutter(
   pyramid: () => Pyramid,
 ): ShutterMemory {
   if (!f.alignment || memory.frames >= ENOUGH || f.alignment.support < 0.5) return memory;
-  const velocity = velocityAt(f.corners, before),
-    speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
+  const velocity = velocityAt(f.corners, before);
+  const speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
   if (speed < SPEED[0] || speed > SPEED[1]) return memory;
-  const { key } = f,
-    fromKey = multiply(f.homography, inverse(key.homography)),
-    picture = pyramid();
+  const { key } = f;
+  const fromKey = multiply(f.homography, inverse(key.homography));
+  const picture = pyramid();
   const agreement = SHUTTERS.map((share) => {
     const template =
       share === 0
@@ -64,8 +64,8 @@ export function learnShutter(
       floor: NO_FLOOR,
     });
     if (!a) return 0;
-    let sum = 0,
-      count = 0;
+    let sum = 0;
+    let count = 0;
     for (const r of a.sensors.correlation) if (r > 0) [sum, count] = [sum + r, count + 1];
     return count > 0 ? sum / count : 0;
   });

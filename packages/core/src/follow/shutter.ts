@@ -25,11 +25,11 @@ export function velocityAt(now: Quad, before: readonly Quad[]): Point[] {
   const [a, b, c] = before;
   if (!a) return now.map((): Point => [0, 0]);
   return now.map(([x, y], i): Point => {
-    const dx = x - a[i]![0],
-      dy = y - a[i]![1];
+    const dx = x - a[i]![0];
+    const dy = y - a[i]![1];
     if (!b || !c) return [dx, dy];
-    const ax = 0.5 * (a[i]![0] - 2 * b[i]![0] + c[i]![0]),
-      ay = 0.5 * (a[i]![1] - 2 * b[i]![1] + c[i]![1]);
+    const ax = 0.5 * (a[i]![0] - 2 * b[i]![0] + c[i]![0]);
+    const ay = 0.5 * (a[i]![1] - 2 * b[i]![1] + c[i]![1]);
     const f = Math.min(1, (MOST_CHANGE * Math.hypot(dx, dy)) / Math.max(1e-9, Math.hypot(ax, ay)));
     return [dx + f * ax, dy + f * ay];
   });
@@ -55,23 +55,23 @@ export function smearOf(corners: Quad, velocity: readonly Point[], shutter: numb
       x + k * shutter * velocity[i]![0],
       y + k * shutter * velocity[i]![1],
     ]) as unknown as Quad;
-  const open = at(-0.5),
-    close = at(0.5);
+  const open = at(-0.5);
+  const close = at(0.5);
   if (!(length > 0.2) || !isConvex(open) || !isConvex(close)) return NO_SMEAR;
-  const first = quadToQuad(corners, open),
-    last = quadToQuad(corners, close);
+  const first = quadToQuad(corners, open);
+  const last = quadToQuad(corners, close);
   const inFrame = (p: Point): Point => {
-    const a = mapPoint(first, p),
-      b = mapPoint(last, p);
+    const a = mapPoint(first, p);
+    const b = mapPoint(last, p);
     return [b[0] - a[0], b[1] - a[1]];
   };
   const inTemplate = (h: Matrix3): ((p: Point) => Point) => {
-    const back = inverse(h),
-      a = multiply(back, multiply(first, h)),
-      b = multiply(back, multiply(last, h));
+    const back = inverse(h);
+    const a = multiply(back, multiply(first, h));
+    const b = multiply(back, multiply(last, h));
     return (p) => {
-      const q = mapPoint(a, p),
-        r = mapPoint(b, p);
+      const q = mapPoint(a, p);
+      const r = mapPoint(b, p);
       return [r[0] - q[0], r[1] - q[1]];
     };
   };
@@ -81,11 +81,11 @@ export function smearOf(corners: Quad, velocity: readonly Point[], shutter: numb
 /** What of a path is left to smear a picture that is smeared by `own` already: their squares are what adds up. */
 export function smearBeyond(path: (at: Point) => Point, own: (at: Point) => Point): (at: Point) => Point {
   return (at) => {
-    const [x, y] = path(at),
-      [ox, oy] = own(at),
-      squared = x * x + y * y,
-      along = (x * ox + y * oy) / Math.max(1e-9, squared),
-      k = Math.sqrt(Math.max(0, 1 - along * along));
+    const [x, y] = path(at);
+    const [ox, oy] = own(at);
+    const squared = x * x + y * y;
+    const along = (x * ox + y * oy) / Math.max(1e-9, squared);
+    const k = Math.sqrt(Math.max(0, 1 - along * along));
     return [k * x, k * y];
   };
 }
@@ -94,9 +94,9 @@ export function smearBeyond(path: (at: Point) => Point, own: (at: Point) => Poin
 export function bestShutter(agreement: readonly number[]): number {
   let i = 0;
   agreement.forEach((v, k) => v > agreement[i]! && (i = k));
-  const l = agreement[i - 1],
-    m = agreement[i]!,
-    r = agreement[i + 1];
+  const l = agreement[i - 1];
+  const m = agreement[i]!;
+  const r = agreement[i + 1];
   const sub = l !== undefined && r !== undefined && l - 2 * m + r < 0 ? (0.5 * (l - r)) / (l - 2 * m + r) : 0;
   return SHUTTERS[i]! + 0.25 * sub;
 }

@@ -35,8 +35,8 @@ import type { Alignment } from './texture-alignment';
 /** The reference is preferred while its view differs less than this. */
 const STAY_WITH_REFERENCE = 0.65;
 /** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
-const NEW_KEY = 0.75,
-  LEAST_SCALE = 0.3;
+const NEW_KEY = 0.75;
+const LEAST_SCALE = 0.3;
 /** Mean grey under which glass is taken for dark: what is seen in it may be a mirror image. */
 const DARK = 56;
 /** Own cells from which the screen has a picture to follow. */
@@ -132,14 +132,14 @@ export class Sight {
   }
 
   private railsOfReference(): Rail[] {
-    const b = boundsOf(this.pin),
-      [image] = buildPyramid(
-        this.reference,
-        1,
-        { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND },
-        this.lens,
-        true,
-      );
+    const b = boundsOf(this.pin);
+    const [image] = buildPyramid(
+      this.reference,
+      1,
+      { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND },
+      this.lens,
+      true,
+    );
     return findRails(this.pin, image!, this.region.ignore);
   }
 
@@ -168,8 +168,8 @@ export class Sight {
 
   /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
   keyFor(h: Matrix3): KeyPicture {
-    let best = this.keys[0]!,
-      least = viewDifference(best.homography, h, this.centre);
+    let best = this.keys[0]!;
+    let least = viewDifference(best.homography, h, this.centre);
     if (least < STAY_WITH_REFERENCE) return best;
     for (const key of this.keys) {
       const d = viewDifference(key.homography, h, this.centre);
@@ -231,8 +231,8 @@ export class Sight {
     );
     const better = betterTerm(this.memory, this.lens.radial, RADIAL);
     if (better === null) return null;
-    const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) })),
-      real = moved.map((q) => this.bowed(q));
+    const kept = this.keys.slice(1).map((k) => ({ ...k, corners: this.bowed(mapQuad(k.homography, this.pin)) }));
+    const real = moved.map((q) => this.bowed(q));
     this.look(better, kept);
     return real.map((q) => this.straight(q));
   }

@@ -28,14 +28,14 @@ export function addSpots(
   v: readonly number[],
 ): void {
   const toUv = quadToQuad(
-      pin,
-      u.map((x, i): Point => [x, v[i]!]),
-    ),
-    rows = new Float64Array(16);
+    pin,
+    u.map((x, i): Point => [x, v[i]!]),
+  );
+  const rows = new Float64Array(16);
   for (const s of spots) {
-    const [a, b] = mapPoint(toUv, s.site),
-      at = pointJacobian(h, a, b, rows),
-      w = 1 / (s.sigma * s.sigma);
+    const [a, b] = mapPoint(toUv, s.site);
+    const at = pointJacobian(h, a, b, rows);
+    const w = 1 / (s.sigma * s.sigma);
     addScalar(eq, rows.subarray(0, 8), at[0] - s.at[0], w);
     addScalar(eq, rows.subarray(8, 16), at[1] - s.at[1], w);
   }
@@ -43,8 +43,8 @@ export function addSpots(
 
 /** d(place)/d(corners) of a plane whose corners lie at `corners`: 2x8, by differences. */
 function byCorners(pin: Quad, corners: Quad, site: Point): Float64Array {
-  const out = new Float64Array(16),
-    d = 0.01;
+  const out = new Float64Array(16);
+  const d = 0.01;
   for (let k = 0; k < 8; k++) {
     const moved = (by: number): Point =>
       mapPoint(
@@ -54,8 +54,8 @@ function byCorners(pin: Quad, corners: Quad, site: Point): Float64Array {
         ),
         site,
       );
-    const a = moved(d),
-      b = moved(-d);
+    const a = moved(d);
+    const b = moved(-d);
     out[k] = (a[0] - b[0]) / (2 * d);
     out[8 + k] = (a[1] - b[1]) / (2 * d);
   }
@@ -71,8 +71,8 @@ export function addSpotInformation(
 ): void {
   const corners = spots.length > 0 ? mapQuad(h, pin) : pin;
   for (const s of spots) {
-    const j = byCorners(pin, corners, s.site),
-      w = 1 / (s.sigma * s.sigma);
+    const j = byCorners(pin, corners, s.site);
+    const w = 1 / (s.sigma * s.sigma);
     for (let i = 0; i < 8; i++)
       for (let k = 0; k < 8; k++) information[i * 8 + k]! += w * (j[i]! * j[k]! + j[8 + i]! * j[8 + k]!);
   }
@@ -80,12 +80,12 @@ export function addSpotInformation(
 
 /** The plane through the spots alone, from `start`, inside a motion model. */
 export function solveSpots(spots: readonly SpotSight[], pin: Quad, start: Matrix3, motion: Motion): number[] | null {
-  const cx = pin.reduce((s, p) => s + p[0] / 4, 0),
-    cy = pin.reduce((s, p) => s + p[1] / 4, 0),
-    half = Math.max(...pin.map((p) => Math.max(Math.abs(p[0] - cx), Math.abs(p[1] - cy))));
-  const u = pin.map((p) => (p[0] - cx) / half),
-    v = pin.map((p) => (p[1] - cy) / half),
-    to = [half, 0, cx, 0, half, cy, 0, 0, 1];
+  const cx = pin.reduce((s, p) => s + p[0] / 4, 0);
+  const cy = pin.reduce((s, p) => s + p[1] / 4, 0);
+  const half = Math.max(...pin.map((p) => Math.max(Math.abs(p[0] - cx), Math.abs(p[1] - cy))));
+  const u = pin.map((p) => (p[0] - cx) / half);
+  const v = pin.map((p) => (p[1] - cy) / half);
+  const to = [half, 0, cx, 0, half, cy, 0, 0, 1];
   let n = multiply(start, to);
   for (let i = 0; i < 12; i++) {
     const eq = noEquations();

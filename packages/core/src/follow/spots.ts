@@ -48,18 +48,18 @@ export interface SpotResult {
 }
 
 /** Sides of a spot's boxes when nobody chose any, px. */
-export const SPOT_BOX: readonly [number, number] = [31, 31],
-  SPOT_SEARCH: readonly [number, number] = [91, 91];
+export const SPOT_BOX: readonly [number, number] = [31, 31];
+export const SPOT_SEARCH: readonly [number, number] = [91, 91];
 /** Error of what somebody placed by hand, a spot or a whole pin, px. */
 export const HAND_SIGMA = 0.5;
 /** Likeness from which a place is believed; what no evidence shows of its own error, px. */
-const BELIEVED = 0.7,
-  FLOOR = 0.04;
+const BELIEVED = 0.7;
+const FLOOR = 0.04;
 /** Neighbouring residuals are correlated: so many pixels speak as one. Change of shape from a frame to the next, px at the box's edge. */
-const SHARED = 4,
-  SHAPE_CHANGE = 0.12;
-const ITERATIONS = 20,
-  CONVERGED = 0.005;
+const SHARED = 4;
+const SHAPE_CHANGE = 0.12;
+const ITERATIONS = 20;
+const CONVERGED = 0.005;
 /** How much farther than its box a spot's alignment may walk from the best whole pixel, px. */
 const WALK = 2.5;
 
@@ -95,8 +95,8 @@ function sampleBox(
   sample = sampleRowCubic,
 ): boolean {
   for (let j = 0; j < h; j++) {
-    const v = j - (h - 1) / 2,
-      u = -(w - 1) / 2;
+    const v = j - (h - 1) / 2;
+    const u = -(w - 1) / 2;
     if (!sample(image, at[0] + m[0]! * u + m[1]! * v, m[0]!, at[1] + m[2]! * u + m[3]! * v, m[2]!, 1, 0, w, out, j * w))
       return false;
   }
@@ -113,13 +113,13 @@ function normalised(
   h: number,
   counts: (dx: number, dy: number) => boolean,
 ): Patch | null {
-  const values = new Float32Array(w * h),
-    used: number[] = [];
+  const values = new Float32Array(w * h);
+  const used: number[] = [];
   if (!sampleBox(image, at, UPRIGHT, w, h, values)) return null;
   for (let j = 0; j < h; j++)
     for (let i = 0; i < w; i++) if (counts(i - (w - 1) / 2, j - (h - 1) / 2)) used.push(j * w + i);
-  let mean = 0,
-    square = 0;
+  let mean = 0;
+  let square = 0;
   for (const i of used) mean += values[i]! / used.length;
   for (const i of used) {
     values[i]! -= mean;
@@ -145,10 +145,10 @@ function lookAt(
   sigma: number,
   counts: (dx: number, dy: number) => boolean,
 ): Look | null {
-  const w = Math.max(5, Math.round(box[0])) | 1,
-    h = Math.max(5, Math.round(box[1])) | 1,
-    picture = window(luma, at, w / 2 + 2, h / 2 + 2),
-    own = normalised(picture[0]!, at, w, h, counts);
+  const w = Math.max(5, Math.round(box[0])) | 1;
+  const h = Math.max(5, Math.round(box[1])) | 1;
+  const picture = window(luma, at, w / 2 + 2, h / 2 + 2);
+  const own = normalised(picture[0]!, at, w, h, counts);
   if (!own) return null;
   return {
     ...own,
@@ -165,14 +165,14 @@ function lookAt(
 
 /** Correlation of a look with samples beside gain and offset. */
 function likeness(look: Patch, s: Float32Array): number {
-  let sum = 0,
-    square = 0,
-    along = 0;
-  const { used, values } = look,
-    n = used.length;
+  let sum = 0;
+  let square = 0;
+  let along = 0;
+  const { used, values } = look;
+  const n = used.length;
   for (let k = 0; k < n; k++) {
-    const i = used[k]!,
-      v = s[i]!;
+    const i = used[k]!;
+    const v = s[i]!;
     sum += v;
     square += v * v;
     along += v * values[i]!;
@@ -188,15 +188,15 @@ function searchBox(
   reach: readonly [number, number],
   m: readonly number[],
 ): Point | null {
-  const small = look.half && pyramid[1] ? look.half : null,
-    image = small ? pyramid[1]! : pyramid[0]!,
-    k = small ? 2 : 1,
-    own = small ?? look;
-  const samples = new Float32Array(own.values.length),
-    rx = Math.ceil(reach[0] / k),
-    ry = Math.ceil(reach[1] / k);
-  let best = -1,
-    where: Point | null = null;
+  const small = look.half && pyramid[1] ? look.half : null;
+  const image = small ? pyramid[1]! : pyramid[0]!;
+  const k = small ? 2 : 1;
+  const own = small ?? look;
+  const samples = new Float32Array(own.values.length);
+  const rx = Math.ceil(reach[0] / k);
+  const ry = Math.ceil(reach[1] / k);
+  let best = -1;
+  let where: Point | null = null;
   for (let dy = -ry; dy <= ry; dy++)
     for (let dx = -rx; dx <= rx; dx++) {
       const p: Point = [at[0] / k + dx, at[1] / k + dy];
@@ -216,17 +216,17 @@ interface Fit {
 
 /** Forward additive Gauss-Newton over place, 2x2 matrix, gain and offset. */
 function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly number[]): Fit | null {
-  const { w, h, used, values } = look,
-    n = used.length,
-    s = new Float32Array(w * h),
-    x1 = new Float32Array(w * h),
-    y1 = new Float32Array(w * h),
-    a = new Float64Array(36),
-    b = new Float64Array(6),
-    j = new Float64Array(6);
-  let at = start,
-    m = [...m0],
-    last: Fit | null = null;
+  const { w, h, used, values } = look;
+  const n = used.length;
+  const s = new Float32Array(w * h);
+  const x1 = new Float32Array(w * h);
+  const y1 = new Float32Array(w * h);
+  const a = new Float64Array(36);
+  const b = new Float64Array(6);
+  const j = new Float64Array(6);
+  let at = start;
+  let m = [...m0];
+  let last: Fit | null = null;
   const k = 2 / Math.max(w, h);
   for (let it = 0; it < ITERATIONS; it++) {
     if (
@@ -235,8 +235,8 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
       !sampleBox(image, [at[0], at[1] + 0.5], m, w, h, y1)
     )
       return last;
-    let mean = 0,
-      along = 0;
+    let mean = 0;
+    let along = 0;
     for (const i of used) mean += s[i]! / n;
     for (const i of used) along += (s[i]! - mean) * values[i]!;
     if (!(along > 1e-3)) return last;
@@ -244,11 +244,11 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
     b.fill(0);
     let cost = 0;
     for (const i of used) {
-      const gx = 2 * (x1[i]! - s[i]!),
-        gy = 2 * (y1[i]! - s[i]!),
-        u = ((i % w) - (w - 1) / 2) * k,
-        v = (Math.floor(i / w) - (h - 1) / 2) * k,
-        e = along * values[i]! - (s[i]! - mean);
+      const gx = 2 * (x1[i]! - s[i]!);
+      const gy = 2 * (y1[i]! - s[i]!);
+      const u = ((i % w) - (w - 1) / 2) * k;
+      const v = (Math.floor(i / w) - (h - 1) / 2) * k;
+      const e = along * values[i]! - (s[i]! - mean);
       j[0] = gx;
       j[1] = gy;
       j[2] = gx * u;
@@ -267,12 +267,12 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
       a[p * 6 + p]! += ridge;
       b[p]! -= (ridge * (m[p - 2]! - m0[p - 2]!)) / k;
     }
-    const factor = a.slice(),
-      d = b.slice();
+    const factor = a.slice();
+    const d = b.slice();
     for (const p of [0, 1]) factor[p * 7]! += 1e-6 * (a[0]! + a[7]!) + 1e-9;
     if (!cholesky(factor, 6)) return last;
-    const cx = new Float64Array([1, 0, 0, 0, 0, 0]),
-      cy = new Float64Array([0, 1, 0, 0, 0, 0]);
+    const cx = new Float64Array([1, 0, 0, 0, 0, 0]);
+    const cy = new Float64Array([0, 1, 0, 0, 0, 0]);
     choleskySolve(factor, 6, d);
     choleskySolve(factor, 6, cx);
     choleskySolve(factor, 6, cy);
@@ -282,8 +282,8 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
       likeness: likeness(look, s),
       sigma: Math.hypot(FLOOR, Math.sqrt((SHARED * (cost / Math.max(1, n - 8)) * (cx[0]! + cy[1]!)) / 2)),
     };
-    const step = Math.hypot(d[0]!, d[1]!),
-      most = Math.min(1, 1.5 / Math.max(step, 1e-9));
+    const step = Math.hypot(d[0]!, d[1]!);
+    const most = Math.min(1, 1.5 / Math.max(step, 1e-9));
     at = [at[0] + most * d[0]!, at[1] + most * d[1]!];
     m = [m[0]! + most * d[2]! * k, m[1]! + most * d[3]! * k, m[2]! + most * d[4]! * k, m[3]! + most * d[5]! * k];
     if (Math.hypot(at[0] - start[0], at[1] - start[1]) > WALK) return null;
@@ -304,8 +304,8 @@ export function knownPlace(
   frame: number,
   referenceFrame: number,
 ): Point | null {
-  const hand = spot.keys?.find((k) => k.frame === frame),
-    own = spot.path?.find((p) => p[0] === frame);
+  const hand = spot.keys?.find((k) => k.frame === frame);
+  const own = spot.path?.find((p) => p[0] === frame);
   return hand?.at ?? (frame === referenceFrame ? spot.at : own ? [own[1], own[2]] : null);
 }
 
@@ -335,8 +335,8 @@ export class SpotFollower {
     this.previous = this.reference;
     this.last = [{ frame: referenceFrame, at: spot.at, m: UPRIGHT }];
     for (const k of spot.keys) {
-      const luma = hands.find((h) => h.frame === k.frame)?.luma,
-        look = luma && lookAt(luma, k.frame, k.at, spot.box, HAND_SIGMA, counts);
+      const luma = hands.find((h) => h.frame === k.frame)?.luma;
+      const look = luma && lookAt(luma, k.frame, k.at, spot.box, HAND_SIGMA, counts);
       if (look) this.hands.push(look);
     }
     if (!this.reference)
@@ -370,12 +370,12 @@ export class SpotFollower {
     if (this.spot.match === 'reference' || this.hands.length === 0 || !reference)
       return reference ? [{ look: reference, share: 1 }] : [];
     // The nearest placed frames on both sides, the reference among them, blended by distance.
-    const all = [reference, ...this.hands].sort((a, b) => a.frame - b.frame),
-      after = all.findIndex((l) => l.frame > frame);
+    const all = [reference, ...this.hands].sort((a, b) => a.frame - b.frame);
+    const after = all.findIndex((l) => l.frame > frame);
     if (after <= 0) return [{ look: after === 0 ? all[0]! : all.at(-1)!, share: 1 }];
-    const a = all[after - 1]!,
-      b = all[after]!,
-      t = (frame - a.frame) / (b.frame - a.frame);
+    const a = all[after - 1]!;
+    const b = all[after]!;
+    const t = (frame - a.frame) / (b.frame - a.frame);
     return [
       { look: a, share: 1 - t },
       { look: b, share: t },
@@ -383,8 +383,8 @@ export class SpotFollower {
   }
 
   step(frame: number, luma: RawLuma): SpotResult {
-    const { spot } = this,
-      hand = spot.keys.find((k) => k.frame === frame);
+    const { spot } = this;
+    const hand = spot.keys.find((k) => k.frame === frame);
     if ((spot.from !== undefined && frame < spot.from) || (spot.to !== undefined && frame > spot.to))
       return { frame, at: null, sigma: 0, likeness: 0, byHand: false, reason: 'Cut back by hand.' };
     if (hand) {
@@ -395,8 +395,8 @@ export class SpotFollower {
     }
     const known = this.path.get(frame);
     if (known) {
-      const [, x, y, sigma] = known,
-        [now] = this.last;
+      const [, x, y, sigma] = known;
+      const [now] = this.last;
       this.gone = null;
       this.last = [{ frame, at: [x, y], m: now!.m }, now!];
       if (spot.match === 'previous')
@@ -404,9 +404,9 @@ export class SpotFollower {
       return { frame, at: [x, y], sigma, likeness: 1, byHand: false, reason: null };
     }
     if (this.gone) return { frame, at: null, sigma: 0, likeness: 0, byHand: false, reason: this.gone };
-    const [now, before] = this.last,
-      ahead = Math.abs(frame - now!.frame),
-      f = before ? ahead / Math.abs(now!.frame - before.frame) : 0;
+    const [now, before] = this.last;
+    const ahead = Math.abs(frame - now!.frame);
+    const f = before ? ahead / Math.abs(now!.frame - before.frame) : 0;
     const at: Point = before
       ? [now!.at[0] + f * (now!.at[0] - before.at[0]), now!.at[1] + f * (now!.at[1] - before.at[1])]
       : now!.at;
@@ -414,22 +414,22 @@ export class SpotFollower {
       Math.max(2, Math.ceil((spot.search[0] - spot.box[0]) / 2)),
       Math.max(2, Math.ceil((spot.search[1] - spot.box[1]) / 2)),
     ] as const;
-    const pyramid = window(luma, at, reach[0] + spot.box[0], reach[1] + spot.box[1]),
-      fits: { fit: Fit; share: number; look: Look }[] = [];
+    const pyramid = window(luma, at, reach[0] + spot.box[0], reach[1] + spot.box[1]);
+    const fits: { fit: Fit; share: number; look: Look }[] = [];
     for (const { look, share } of this.looks(frame)) {
-      const m = look === this.previous && spot.match === 'previous' ? UPRIGHT : now!.m,
-        start = searchBox(look, pyramid, at, reach, m),
-        fit = start && alignBox(look, pyramid[0]!, start, m);
+      const m = look === this.previous && spot.match === 'previous' ? UPRIGHT : now!.m;
+      const start = searchBox(look, pyramid, at, reach, m);
+      const fit = start && alignBox(look, pyramid[0]!, start, m);
       if (fit && fit.likeness > BELIEVED) fits.push({ fit, share: Math.max(share, 0.02), look });
     }
     if (fits.length === 0) {
       this.gone = `The spot "${spot.name}" no longer looks like what it was; place it by hand on frame ${frame}, or cut it back.`;
       return { frame, at: null, sigma: 0, likeness: 0, byHand: false, reason: this.gone };
     }
-    const sum = fits.reduce((s, q) => s + q.share, 0),
-      where: Point = [0, 1].map((k) =>
-        fits.reduce((s, q) => s + (q.share / sum) * q.fit.at[k]!, 0),
-      ) as unknown as Point;
+    const sum = fits.reduce((s, q) => s + q.share, 0);
+    const where: Point = [0, 1].map((k) =>
+      fits.reduce((s, q) => s + (q.share / sum) * q.fit.at[k]!, 0),
+    ) as unknown as Point;
     const sigma = Math.max(...fits.map((q) => Math.hypot(q.fit.sigma, q.look.sigma)));
     this.last = [{ frame, at: where, m: fits[0]!.fit.m }, now!];
     if (spot.match === 'previous')

@@ -40,8 +40,8 @@ export interface TemplateLevel {
 }
 
 export function emptyLevel(level: number, side: number, step: number, source: readonly Cell[]): TemplateLevel {
-  const cells = source.length,
-    n = side * side;
+  const cells = source.length;
+  const n = side * side;
   return {
     level,
     side,
@@ -100,15 +100,15 @@ const AROUND_SHARE = 0.3;
 
 function cellSide(region: Region, level: number): number {
   const scale = 1 << level;
-  const w = (region.core.x1 - region.core.x0) / scale,
-    h = (region.core.y1 - region.core.y0) / scale;
+  const w = (region.core.x1 - region.core.x0) / scale;
+  const h = (region.core.y1 - region.core.y0) / scale;
   return Math.max(LEAST_SIDE, Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)));
 }
 
 /** Makes a cell's gradient orthogonal to a change of offset and of gain, so that brightness never moves it. */
 function projectOut(gradient: Float32Array, values: Float32Array, base: number, n: number): void {
-  let mean = 0,
-    along = 0;
+  let mean = 0;
+  let along = 0;
   for (let k = base; k < base + n; k++) {
     mean += gradient[k]!;
     along += gradient[k]! * values[k]!;
@@ -119,13 +119,13 @@ function projectOut(gradient: Float32Array, values: Float32Array, base: number, 
 
 /** Fills one cell's values, gradients and structure from `image`, one px of border around it included. */
 export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: number, y0: number): void {
-  const { side, values, gradientU, gradientV } = t,
-    { data, width } = image,
-    n = side * side,
-    base = c * n,
-    f = 0.5 / t.step;
-  let mean = 0,
-    norm = 0;
+  const { side, values, gradientU, gradientV } = t;
+  const { data, width } = image;
+  const n = side * side;
+  const base = c * n;
+  const f = 0.5 / t.step;
+  let mean = 0;
+  let norm = 0;
   for (let j = 0, k = base; j < side; j++)
     for (let i = 0, at = (y0 + j) * width + x0; i < side; i++, at++, k++) {
       values[k] = data[at]!;
@@ -143,9 +143,9 @@ export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: n
   for (let k = base; k < base + n; k++) values[k]! /= norm;
   projectOut(gradientU, values, base, n);
   projectOut(gradientV, values, base, n);
-  let uu = 0,
-    uv = 0,
-    vv = 0;
+  let uu = 0;
+  let uv = 0;
+  let vv = 0;
   for (let k = base; k < base + n; k++) {
     uu += gradientU[k]! ** 2;
     uv += gradientU[k]! * gradientV[k]!;
@@ -156,20 +156,20 @@ export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: n
 
 /** @param pyramid of the remembered frame, or of a window of it that holds the region */
 export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Template {
-  const { region, trustBounds } = options,
-    b = region.bounds;
-  const cx = (b.x0 + b.x1) / 2,
-    cy = (b.y0 + b.y1) / 2,
-    half = Math.max(b.x1 - b.x0, b.y1 - b.y0) / 2;
+  const { region, trustBounds } = options;
+  const b = region.bounds;
+  const cx = (b.x0 + b.x1) / 2;
+  const cy = (b.y0 + b.y1) / 2;
+  const half = Math.max(b.x1 - b.x0, b.y1 - b.y0) / 2;
   const levels: TemplateLevel[] = [];
   for (const [l, image] of pyramid.entries()) {
-    const scale = 1 << l,
-      side = cellSide(region, l);
+    const scale = 1 << l;
+    const side = cellSide(region, l);
     if (Math.min(region.core.x1 - region.core.x0, region.core.y1 - region.core.y0) / scale < 2 * side) break;
     const mask = rasterise(region, image.x0, image.y0, image.width, image.height, scale);
     const noise = noiseAtLevel(options.noise, l);
-    const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l))),
-      floor = Math.max(noise * noise, LEAST_CONTRAST) / 2;
+    const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l)));
+    const floor = Math.max(noise * noise, LEAST_CONTRAST) / 2;
     const around = rasteriseSurroundings(region, mask, image.x0, image.y0, image.width, image.height, scale);
     const chosen = [
       ...selectCells(image, mask, side, count, floor),

@@ -79,9 +79,9 @@ export interface AlignmentOptions {
 const AGREES = 0.15;
 const MAX_ITERATIONS = 8;
 /** Largest corner movement of an update, px of the level, at which a level is done; and from which on samples are cubic. */
-const CONVERGED = 0.01,
-  ROUGHLY_CONVERGED = 0.08,
-  GO_CUBIC = 0.3;
+const CONVERGED = 0.01;
+const ROUGHLY_CONVERGED = 0.08;
+const GO_CUBIC = 0.3;
 /** Slip of a single cell, px of its level, that is always tolerated. */
 const LEAST_SLIP = 0.15;
 /** Blocks of the trust grid whose cells are taken to share their errors. */
@@ -105,10 +105,10 @@ function summarise(
   c: Consensus,
   prior: Float64Array,
 ): { visible: number; support: number; agreeing: number } {
-  let all = 0,
-    seen = 0,
-    agreed = 0,
-    agreeing = 0;
+  let all = 0;
+  let seen = 0;
+  let agreed = 0;
+  let agreeing = 0;
   for (let k = 0; k < s.level.cells; k++) {
     const i = Math.sqrt(s.level.structure[k * 3]! + s.level.structure[k * 3 + 2]!) * prior[k]!;
     all += i;
@@ -124,16 +124,16 @@ function summarise(
 
 /** Normalised template coordinates to px of a pyramid level. */
 function toLevel(h: Matrix3, template: Template, level: number): number[] {
-  const s = template.halfSize,
-    [cx, cy] = template.centre,
-    k = 1 / (1 << level);
+  const s = template.halfSize;
+  const [cx, cy] = template.centre;
+  const k = 1 / (1 << level);
   const n = multiply(h, [s, 0, cx, 0, s, cy, 0, 0, 1]);
   return n.map((v, i) => (i < 6 ? v * k : v));
 }
 
 function fromLevel(n: Matrix3, template: Template, level: number): number[] {
-  const s = template.halfSize,
-    [cx, cy] = template.centre;
+  const s = template.halfSize;
+  const [cx, cy] = template.centre;
   return multiply(atLevelZero(n, level), [1 / s, 0, -cx / s, 0, 1 / s, -cy / s, 0, 0, 1]);
 }
 
@@ -151,13 +151,13 @@ function cellOffsets(
   level: number,
   offset: Offset,
 ): Float64Array {
-  const out = new Float64Array(2 * t.cells),
-    middle = ((t.side - 1) / 2) * t.step,
-    k = 1 / (1 << level);
+  const out = new Float64Array(2 * t.cells);
+  const middle = ((t.side - 1) / 2) * t.step;
+  const k = 1 / (1 << level);
   for (let c = 0; c < t.cells; c++) {
-    const u = t.u[c]! + middle,
-      v = t.v[c]! + middle,
-      [x, y] = offset([centre[0] + halfSize * u, centre[1] + halfSize * v], mapPoint(full, [u, v]));
+    const u = t.u[c]! + middle;
+    const v = t.v[c]! + middle;
+    const [x, y] = offset([centre[0] + halfSize * u, centre[1] + halfSize * v], mapPoint(full, [u, v]));
     out[2 * c] = k * x;
     out[2 * c + 1] = k * y;
   }
@@ -165,8 +165,8 @@ function cellOffsets(
 }
 
 /** How many px of a level a template must span before the freer motions are told apart there. */
-const AFFINE_SPAN = 24,
-  PERSPECTIVE_SPAN = 56;
+const AFFINE_SPAN = 24;
+const PERSPECTIVE_SPAN = 56;
 
 /**
  * Aligns from `start`. Levels are worked coarse to fine; when a finer level loses the agreement that a coarser one had
@@ -180,47 +180,47 @@ export function alignTexture(
   start: Matrix3,
   options: AlignmentOptions,
 ): Alignment | null {
-  let h: number[] = [...start],
-    best: Omit<Alignment, 'information'> | null = null,
-    information = (): Float64Array => new Float64Array(64);
+  let h: number[] = [...start];
+  let best: Omit<Alignment, 'information'> | null = null;
+  let information = (): Float64Array => new Float64Array(64);
   const whole = (): Alignment | null =>
     best && best.homography.every(Number.isFinite)
       ? { ...best, homography: normaliseHomography(best.homography, template.centre), information: information() }
       : null;
-  const s = template.halfSize,
-    [cx, cy] = template.centre;
-  const rows = new Float64Array(16),
-    cu = options.pin.map((p) => (p[0] - cx) / s),
-    cv = options.pin.map((p) => (p[1] - cy) / s);
+  const s = template.halfSize;
+  const [cx, cy] = template.centre;
+  const rows = new Float64Array(16);
+  const cu = options.pin.map((p) => (p[0] - cx) / s);
+  const cv = options.pin.map((p) => (p[1] - cy) / s);
   for (const t of [...template.levels].reverse()) {
     const imageLevel = Math.round(t.level + Math.log2(scaleAt(h, template.centre)));
     if (!Number.isFinite(imageLevel)) return whole();
     if (imageLevel < 0 && best) break;
     if (t.level > (options.coarsest ?? Infinity) && t !== template.levels[0]) continue;
-    const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1),
-      image = pyramid[level]!,
-      span = (2 * s) / (1 << t.level);
+    const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1);
+    const image = pyramid[level]!;
+    const span = (2 * s) / (1 << t.level);
     const motion = tighter(
       options.motion,
       span < AFFINE_SPAN ? 'translation' : span < PERSPECTIVE_SPAN ? 'affine' : 'perspective',
     );
-    const finest = t.level === 0 || level === 0,
-      noise = Math.max(0.3, noiseAtLevel(options.frameNoise, level));
-    const middle = ((t.side - 1) / 2) * t.step,
-      { followed } = options;
+    const finest = t.level === 0 || level === 0;
+    const noise = Math.max(0.3, noiseAtLevel(options.frameNoise, level));
+    const middle = ((t.side - 1) / 2) * t.step;
+    const { followed } = options;
     const prior = Float64Array.from(t.place, (p, c) =>
       followed && !followed([cx + s * (t.u[c]! + middle), cy + s * (t.v[c]! + middle)])
         ? 0
         : (t.probation[c] ? options.proven[p]! : 1) * options.trust[p]!,
     );
-    const tolerated = LEAST_SLIP * t.step,
-      most =
-        options.slipLimit === undefined ? Infinity : Math.max(LEAST_SLIP, options.slipLimit / (1 << t.level)) * t.step;
-    let n = toLevel(h, template, level),
-      sensors: Sensors | null = null,
-      consensus: Consensus | null = null,
-      others = noEquations(),
-      cubic = false;
+    const tolerated = LEAST_SLIP * t.step;
+    const most =
+      options.slipLimit === undefined ? Infinity : Math.max(LEAST_SLIP, options.slipLimit / (1 << t.level)) * t.step;
+    let n = toLevel(h, template, level);
+    let sensors: Sensors | null = null;
+    let consensus: Consensus | null = null;
+    let others = noEquations();
+    let cubic = false;
     for (let iteration = 0; iteration < MAX_ITERATIONS; iteration++) {
       const full = atLevelZero(n, level);
       sensors = senseCells(
@@ -249,8 +249,8 @@ export function alignTexture(
       const next = stepped(n, consensus.step);
       let moved = 0;
       for (let i = 0; i < 4; i++) {
-        const before = pointJacobian(n, cu[i]!, cv[i]!, rows),
-          after = pointJacobian(next, cu[i]!, cv[i]!, rows);
+        const before = pointJacobian(n, cu[i]!, cv[i]!, rows);
+        const after = pointJacobian(next, cu[i]!, cv[i]!, rows);
         moved = Math.max(moved, Math.hypot(before[0] - after[0], before[1] - after[1]));
       }
       if (!Number.isFinite(moved)) return whole();
@@ -263,9 +263,9 @@ export function alignTexture(
     if (best && summary.support * summary.agreeing < 0.35 * best.support * best.agreeing && summary.support < 0.5)
       break;
     h = fromLevel(n, template, level);
-    const full = atLevelZero(n, level),
-      evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!),
-      [seen, agreed] = [sensors, consensus];
+    const full = atLevelZero(n, level);
+    const evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!);
+    const [seen, agreed] = [sensors, consensus];
     best = {
       homography: h,
       sensors,

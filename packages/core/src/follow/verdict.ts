@@ -8,17 +8,17 @@ import type { KeyPicture } from './key-pictures';
 import type { Smear } from './shutter';
 import type { Alignment } from './texture-alignment';
 
-const LEAST_SUPPORT = 0.3,
-  SURE_SUPPORT = 0.6;
+const LEAST_SUPPORT = 0.3;
+const SURE_SUPPORT = 0.6;
 export const LEAST_AGREEING = 7;
 /** What is asked of a result that no fine level confirms. */
 const COARSE_SUPPORT = 0.75;
 /** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
-export const LEAST_SIDES = 3,
-  LEAST_FOUND = 0.4;
-const SURE_FOUND = 0.7,
-  SURE_ALIKE = 0.8,
-  SURE_SIGMA = 0.6;
+export const LEAST_SIDES = 3;
+export const LEAST_FOUND = 0.4;
+const SURE_FOUND = 0.7;
+const SURE_ALIKE = 0.8;
+const SURE_SIGMA = 0.6;
 
 export interface Expectation {
   readonly corners: Quad;
@@ -81,8 +81,8 @@ export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number
   const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
   if (carried) return sigma > 24 ? unknown : null;
   if (!f.alignment) return 'The edges of the glass are covered, blurred or outside the picture';
-  const { support, agreeing, visible } = f.alignment,
-    smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
+  const { support, agreeing, visible } = f.alignment;
+  const smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
   if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
   if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING)
     return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
@@ -105,8 +105,8 @@ export function isSure(
   f: Found,
   o: { readonly rails: number; readonly sides: number; readonly hasPicture: boolean; readonly sigma: number },
 ): boolean {
-  const { edges: e, alignment: a } = f,
-    picture = agreesWell(a);
+  const { edges: e, alignment: a } = f;
+  const picture = agreesWell(a);
   if (!e) return picture && (o.rails === 0 || a.support > 0.8);
   const found = e.sides === Math.min(e.available, o.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
   if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;

@@ -22,10 +22,10 @@ const text = (v: number): string => {
 /** The transform that takes an element of this size, origin at its top-left corner, onto the corners. */
 export function matrix3d(corners: Quad, content: ContentSize, scale: readonly [number, number] = [1, 1]): string {
   const raw = multiply(
-      scaling(scale[0], scale[1]),
-      multiply(unitSquareToQuad(corners), scaling(1 / content.width, 1 / content.height)),
-    ),
-    h = raw.map((v) => v / raw[8]!);
+    scaling(scale[0], scale[1]),
+    multiply(unitSquareToQuad(corners), scaling(1 / content.width, 1 / content.height)),
+  );
+  const h = raw.map((v) => v / raw[8]!);
   return `matrix3d(${[h[0]!, h[3]!, 0, h[6]!, h[1]!, h[4]!, 0, h[7]!, 0, 0, 1, 0, h[2]!, h[5]!, 0, h[8]!].map(text).join(', ')})`;
 }
 
@@ -38,15 +38,15 @@ export const classOf = (name: string): string =>
   }`;
 
 function rules(track: Track, s: ScreenTrack, content: ContentSize, size: readonly [number, number]): string {
-  const { plate } = track,
-    n = plate.frameCount,
-    name = classOf(s.name),
-    seconds = (n * plate.frameRate[1]) / plate.frameRate[0],
-    k: [number, number] = [size[0] / plate.width, size[1] / plate.height],
-    at = (f: number): string => `${Number(((100 * f) / n).toFixed(7))}%`;
-  const first = s.frames[0]!,
-    last = s.frames.at(-1)!,
-    hidden = 'visibility: hidden;';
+  const { plate } = track;
+  const n = plate.frameCount;
+  const name = classOf(s.name);
+  const seconds = (n * plate.frameRate[1]) / plate.frameRate[0];
+  const k: [number, number] = [size[0] / plate.width, size[1] / plate.height];
+  const at = (f: number): string => `${Number(((100 * f) / n).toFixed(7))}%`;
+  const first = s.frames[0]!;
+  const last = s.frames.at(-1)!;
+  const hidden = 'visibility: hidden;';
   const frames = s.frames.map(
     (f) => `  ${at(f.frame)} { transform: ${matrix3d(f.corners, content, k)}; visibility: visible; }`,
   );
@@ -89,8 +89,8 @@ const media = (m: { url: string; kind: string } | null | undefined, name: string
 
 /** One page that plays the fills over the plate, by frame number. `#frame=N` in its address shows frame N. */
 export function writeHtml(track: Track, contentOf: (screen: ScreenTrack) => ContentSize, parts: PageParts): string {
-  const { plate } = track,
-    screens = track.screens.filter((s) => s.frames.length > 0);
+  const { plate } = track;
+  const screens = track.screens.filter((s) => s.frames.length > 0);
   return `<!doctype html>
 <html lang="en">
 <meta charset="utf-8">

@@ -29,8 +29,8 @@ export function writeCsv(
   conventions = ownConventions(track.plate.width, track.plate.height),
   separator: ',' | '\t' = ',',
 ): string {
-  const { plate } = track,
-    m = conventionMatrix(conventions, plate.width, plate.height);
+  const { plate } = track;
+  const m = conventionMatrix(conventions, plate.width, plate.height);
   const header = [
     'Yarlop corner data, version 1',
     `plate: ${JSON.stringify(plate)}`,
@@ -62,8 +62,8 @@ export function writeCsv(
 /** Splits one row; quotes double inside quotes. */
 export function cells(line: string, separator = ','): string[] {
   const out: string[] = [];
-  let cell = '',
-    open = false;
+  let cell = '';
+  let open = false;
   for (let i = 0; i < line.length; i++) {
     const c = line[i]!;
     if (open) {
@@ -142,8 +142,8 @@ export function readCsv(text: string): Track {
     if (key) comments.set(key, { line: at + 1, text: value! });
   }
   const { plate, conventions, reference } = checkedHeader(comments);
-  const separator = (lines[at] ?? '').includes('\t') ? '\t' : ',',
-    columns = cells(lines[at] ?? '', separator).map((c) => c.trim().toLowerCase());
+  const separator = (lines[at] ?? '').includes('\t') ? '\t' : ',';
+  const columns = cells(lines[at] ?? '', separator).map((c) => c.trim().toLowerCase());
   const missing = COLUMNS.filter((c) => !columns.includes(c));
   if (missing.length > 0) fail(at + 1, `the column${missing.length > 1 ? 's' : ''} ${missing.join(', ')} are missing.`);
   const index = COLUMNS.map((c) => columns.indexOf(c));
@@ -151,8 +151,8 @@ export function readCsv(text: string): Track {
   const screens = new Map<string, { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[]>();
   for (let i = at + 1; i < lines.length; i++) {
     if (lines[i]!.trim() === '') continue;
-    const row = cells(lines[i]!, separator),
-      value = index.map((k) => row[k] ?? '');
+    const row = cells(lines[i]!, separator);
+    const value = index.map((k) => row[k] ?? '');
     const numbers = value.map((v) => (v.trim() === '' ? NaN : Number(v)));
     for (let k = 1; k < COLUMNS.length; k++)
       if (!Number.isFinite(numbers[k]!))

@@ -30,13 +30,13 @@ export interface ForeignTable {
   readonly columns: Columns | null;
 }
 
-const MOST_ROWS = 1_000_000,
-  CORNERS = [
-    /^(tl|top.?left|ul|upper.?left)/,
-    /^(tr|top.?right|ur|upper.?right)/,
-    /^(br|bottom.?right|lr|lower.?right)/,
-    /^(bl|bottom.?left|ll|lower.?left)/,
-  ];
+const MOST_ROWS = 1_000_000;
+const CORNERS = [
+  /^(tl|top.?left|ul|upper.?left)/,
+  /^(tr|top.?right|ur|upper.?right)/,
+  /^(br|bottom.?right|lr|lower.?right)/,
+  /^(bl|bottom.?left|ll|lower.?left)/,
+];
 
 function fail(line: number, message: string): never {
   throw new CoreError('invalid', `Line ${line}: ${message}`);
@@ -49,36 +49,37 @@ function columnsOf(header: readonly string[] | null, width: number): Columns | n
       : width === 8
         ? { frame: -1, corners: [0, 1, 2, 3, 4, 5, 6, 7] }
         : null;
-  const names = header.map((h) => h.trim().toLowerCase()),
-    frame = names.findIndex((n) => /^(frame|f|fr|#|nr|number|time)$/.test(n)),
-    corners = CORNERS.flatMap((c) =>
-      ['x', 'y'].map((axis) => names.findIndex((n) => c.test(n) && new RegExp(`[^a-z]?${axis}$`).test(n))),
-    );
+  const names = header.map((h) => h.trim().toLowerCase());
+  const frame = names.findIndex((n) => /^(frame|f|fr|#|nr|number|time)$/.test(n));
+  const corners = CORNERS.flatMap((c) =>
+    ['x', 'y'].map((axis) => names.findIndex((n) => c.test(n) && new RegExp(`[^a-z]?${axis}$`).test(n))),
+  );
   if (corners.every((c) => c >= 0)) return { frame, corners };
   return names.length === 9 && frame === 0 ? { frame: 0, corners: [1, 2, 3, 4, 5, 6, 7, 8] } : null;
 }
 
 /** @throws CoreError `invalid` with the line, for a file that is no table of numbers */
 export function readForeign(text: string): ForeignTable {
-  const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/),
-    used = lines
-      .map((l, i) => ({ text: l.trim(), line: i + 1 }))
-      .filter((l) => l.text !== '' && !/^[#!%]|^\/\//.test(l.text));
+  const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/);
+  const used = lines
+    .map((l, i) => ({ text: l.trim(), line: i + 1 }))
+    .filter((l) => l.text !== '' && !/^[#!%]|^\/\//.test(l.text));
   if (used.length === 0) throw new CoreError('invalid', 'The file holds no rows.');
   if (used.length > MOST_ROWS)
     throw new CoreError('invalid', `The file holds ${used.length} rows; at most ${MOST_ROWS} are read.`);
   const sample = used
-      .slice(0, 20)
-      .map((l) => l.text)
-      .join('\n'),
-    separator = sample.includes('\t') ? '\t' : sample.includes(';') ? ';' : sample.includes(',') ? ',' : ' ',
-    split = (l: string): string[] => (separator === ' ' ? l.split(/\s+/) : cells(l, separator)).map((v) => v.trim());
-  const decimalComma = separator !== ',' && used.some((l) => split(l.text).some((v) => /^-?\d+,\d+$/.test(v))),
-    number = (v: string): number => (v === '' ? NaN : Number(decimalComma ? v.replace(',', '.') : v));
-  const first = split(used[0]!.text),
-    header = first.some((v) => !Number.isFinite(number(v))) ? first : null,
-    width = (header ?? split(used[0]!.text)).length,
-    rows = used.slice(header ? 1 : 0).map((l) => ({ line: l.line, values: split(l.text).map(number) }));
+    .slice(0, 20)
+    .map((l) => l.text)
+    .join('\n');
+  const separator = sample.includes('\t') ? '\t' : sample.includes(';') ? ';' : sample.includes(',') ? ',' : ' ';
+  const split = (l: string): string[] =>
+    (separator === ' ' ? l.split(/\s+/) : cells(l, separator)).map((v) => v.trim());
+  const decimalComma = separator !== ',' && used.some((l) => split(l.text).some((v) => /^-?\d+,\d+$/.test(v)));
+  const number = (v: string): number => (v === '' ? NaN : Number(decimalComma ? v.replace(',', '.') : v));
+  const first = split(used[0]!.text);
+  const header = first.some((v) => !Number.isFinite(number(v))) ? first : null;
+  const width = (header ?? split(used[0]!.text)).length;
+  const rows = used.slice(header ? 1 : 0).map((l) => ({ line: l.line, values: split(l.text).map(number) }));
   if (rows.length === 0) throw new CoreError('invalid', 'The file holds a header but no rows.');
   return { separator, decimalComma, header, rows, columns: columnsOf(header, width) };
 }
@@ -100,17 +101,17 @@ export interface ForeignTrack {
 
 /** @throws CoreError `invalid` with the line: doubled frames, cells that are no numbers, corners that make no screen */
 export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
-  const { plate, columns } = o,
-    back = inverse(
-      conventionMatrix(o.conventions ?? ownConventions(plate.width, plate.height), plate.width, plate.height),
-    ),
-    notes: string[] = [],
-    seen = new Map<number, number>();
+  const { plate, columns } = o;
+  const back = inverse(
+    conventionMatrix(o.conventions ?? ownConventions(plate.width, plate.height), plate.width, plate.height),
+  );
+  const notes: string[] = [];
+  const seen = new Map<number, number>();
   const read = t.rows
     .map(({ line, values }, i) => {
-      const number = columns.frame < 0 ? i : values[columns.frame]!,
-        frame = number - (o.firstNumber ?? 0),
-        at = (k: number): number => values[columns.corners[k]!]!;
+      const number = columns.frame < 0 ? i : values[columns.frame]!;
+      const frame = number - (o.firstNumber ?? 0);
+      const at = (k: number): number => values[columns.corners[k]!]!;
       if (!Number.isInteger(frame)) fail(line, `the frame is "${number}", not a whole number.`);
       if (seen.has(frame)) fail(line, `frame ${number} stands here and on line ${seen.get(frame)}; remove one.`);
       seen.set(frame, line);
@@ -132,9 +133,9 @@ export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
   if (inside.length < read.length)
     notes.push(`${read.length - inside.length} rows lie outside the plate and are left out.`);
   const centreIn = inside.filter((r) =>
-      r.corners.every(([x, y]) => x > -plate.width && y > -plate.height && x < 2 * plate.width && y < 2 * plate.height),
-    ).length,
-    crossed = inside.filter((r) => !isConvex(r.corners)).length;
+    r.corners.every(([x, y]) => x > -plate.width && y > -plate.height && x < 2 * plate.width && y < 2 * plate.height),
+  ).length;
+  const crossed = inside.filter((r) => !isConvex(r.corners)).length;
   if (centreIn < inside.length / 2)
     notes.push('Most corners lie far outside the picture: check the size, the units and whether x and y are swapped.');
   // Corners row by row, as a Z, come crossed; those against the clock come turned over.
@@ -147,8 +148,8 @@ export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
     );
   const all: { frame: number; corners: Quad }[] = [];
   for (const r of inside) {
-    const q = order(r.corners),
-      last = all.at(-1);
+    const q = order(r.corners);
+    const last = all.at(-1);
     try {
       assertPin(q);
     } catch (e) {
@@ -168,9 +169,9 @@ export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
       }
     all.push({ frame: r.frame, corners: q });
   }
-  const missing = all.length - inside.length,
-    reference = all[0]!,
-    centre = perspectiveCentre(reference.corners);
+  const missing = all.length - inside.length;
+  const reference = all[0]!;
+  const centre = perspectiveCentre(reference.corners);
   if (missing > 0)
     notes.push(
       `${missing} ${missing === 1 ? 'frame is' : 'frames are'} missing in the file and ${missing === 1 ? 'was' : 'were'} put evenly between their neighbours.`,

@@ -9,8 +9,8 @@ function base64(bytes: Uint8Array): string {
   const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
   let out = '';
   for (let i = 0; i < bytes.length; i += 3) {
-    const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0),
-      left = bytes.length - i;
+    const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0);
+    const left = bytes.length - i;
     out +=
       letters[n >> 18]! +
       letters[(n >> 12) & 63]! +
@@ -20,10 +20,10 @@ function base64(bytes: Uint8Array): string {
   return out;
 }
 
-const ARRAY_BUFFER = 34962,
-  ELEMENT_ARRAY_BUFFER = 34963,
-  FLOAT = 5126,
-  UNSIGNED_SHORT = 5123;
+const ARRAY_BUFFER = 34962;
+const ELEMENT_ARRAY_BUFFER = 34963;
+const FLOAT = 5126;
+const UNSIGNED_SHORT = 5123;
 
 /** Bytes in order, each piece on a multiple of four. */
 class Buffers {
@@ -38,9 +38,9 @@ class Buffers {
     bounds: boolean,
     target?: number,
   ): number {
-    const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
-      n = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type],
-      columns = Array.from({ length: n }, (_, c) => Array.from(data).filter((_, i) => i % n === c));
+    const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+    const n = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type];
+    const columns = Array.from({ length: n }, (_, c) => Array.from(data).filter((_, i) => i % n === c));
     this.views.push({ buffer: 0, byteOffset: this.length, byteLength: bytes.length, ...(target ? { target } : {}) });
     this.accessors.push({
       bufferView: this.views.length - 1,
@@ -97,26 +97,26 @@ function hang(
   index: number,
   from: { readonly nodes: number; readonly meshes: number; readonly materials: number; readonly samplers: number },
 ): { nodes: object[]; meshes: object[]; materials: object[]; channels: object[]; samplers: object[] } {
-  const far = BEHIND * scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1),
-    h = far * Math.tan(fieldOfView(scene) / 2),
-    w = (h * scene.width) / scene.height;
+  const far = BEHIND * scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1);
+  const h = far * Math.tan(fieldOfView(scene) / 2);
+  const w = (h * scene.width) / scene.height;
   const shape = b.add(
     Float32Array.from([-w, h, -far, w, h, -far, w, -h, -far, -w, -h, -far]),
     'VEC3',
     true,
     ARRAY_BUFFER,
   );
-  const times = pictures.map((p) => p.frame * seconds),
-    switches = pictures.map((_, i) => {
-      // From nothing to its size at its own time, and back at the next one's.
-      const at = [...(i > 0 ? [times[0]!] : []), times[i]!, ...(i + 1 < times.length ? [times[i + 1]!] : [])],
-        shown = [...(i > 0 ? [0] : []), 1, ...(i + 1 < times.length ? [0] : [])];
-      return {
-        input: b.add(Float32Array.from(at), 'SCALAR', true),
-        output: b.add(Float32Array.from(shown.flatMap((v) => [v, v, v])), 'VEC3', false),
-        interpolation: 'STEP',
-      };
-    });
+  const times = pictures.map((p) => p.frame * seconds);
+  const switches = pictures.map((_, i) => {
+    // From nothing to its size at its own time, and back at the next one's.
+    const at = [...(i > 0 ? [times[0]!] : []), times[i]!, ...(i + 1 < times.length ? [times[i + 1]!] : [])];
+    const shown = [...(i > 0 ? [0] : []), 1, ...(i + 1 < times.length ? [0] : [])];
+    return {
+      input: b.add(Float32Array.from(at), 'SCALAR', true),
+      output: b.add(Float32Array.from(shown.flatMap((v) => [v, v, v])), 'VEC3', false),
+      interpolation: 'STEP',
+    };
+  });
   return {
     nodes: pictures.map((p, i) => ({
       name: `plate ${p.frame}`,
@@ -142,18 +142,18 @@ function hang(
 
 /** @param pictures of the plate, in rising order of their frames */
 export function writeGltf(plate: PlateInfo, scene: Scene, pictures: readonly Backdrop[] = []): string {
-  const b = new Buffers(),
-    seconds = plate.frameRate[1] / plate.frameRate[0],
-    index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER),
-    uv = b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER);
-  const meshes: object[] = [],
-    nodes: object[] = [{ name: 'camera', camera: 0 }],
-    channels: object[] = [],
-    samplers: object[] = [];
+  const b = new Buffers();
+  const seconds = plate.frameRate[1] / plate.frameRate[0];
+  const index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER);
+  const uv = b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER);
+  const meshes: object[] = [];
+  const nodes: object[] = [{ name: 'camera', camera: 0 }];
+  const channels: object[] = [];
+  const samplers: object[] = [];
   for (const [i, s] of scene.screens.entries()) {
-    const w = (s.aspect * s.height) / 2,
-      h = s.height / 2,
-      first = s.frames[0]!;
+    const w = (s.aspect * s.height) / 2;
+    const h = s.height / 2;
+    const first = s.frames[0]!;
     meshes.push({
       name: s.name,
       primitives: [

@@ -39,23 +39,23 @@ function written(
   track: Track,
   { conventions, invert = false }: HomographyOptions,
 ): { readonly own: Conventions; readonly screens: readonly Written[] } {
-  const { plate } = track,
-    own = conventions ?? ownConventions(plate.width, plate.height),
-    m = conventionMatrix(own, plate.width, plate.height),
-    plain = isOwn(own, plate.width, plate.height),
-    kept = (v: number): number => Number(v.toPrecision(14));
+  const { plate } = track;
+  const own = conventions ?? ownConventions(plate.width, plate.height);
+  const m = conventionMatrix(own, plate.width, plate.height);
+  const plain = isOwn(own, plate.width, plate.height);
+  const kept = (v: number): number => Number(v.toPrecision(14));
   return {
     own,
     screens: track.screens.map((s) => {
-      const pin = referencePin(s),
-        centre = perspectiveCentre(pin);
+      const pin = referencePin(s);
+      const centre = perspectiveCentre(pin);
       return {
         name: s.name,
         referenceFrame: s.referenceFrame,
         pin: mapQuad(m, pin).map((p) => p.map((v) => Number(v.toPrecision(11)))) as unknown as Quad,
         frames: s.frames.map((f) => {
-          const there = plain ? f.homography : conjugate(f.homography, m, centre),
-            at = mapPoint(m, mapPoint(f.homography, centre));
+          const there = plain ? f.homography : conjugate(f.homography, m, centre);
+          const at = mapPoint(m, mapPoint(f.homography, centre));
           return {
             frame: f.frame,
             label: f.frame + plate.firstFrame,
@@ -85,19 +85,19 @@ export function writeHomographyCsv(track: Track, o: HomographyOptions = {}): str
 }
 
 export function writeHomographyJson(track: Track, o: HomographyOptions = {}): string {
-  const { own, screens } = written(track, o),
-    head = JSON.stringify(
-      {
-        format: 'yarlop-homographies',
-        version: 1,
-        plate: track.plate,
-        coordinates: describe(own),
-        conventions: own,
-        maps: direction(o.invert ?? false),
-      },
-      null,
-      2,
-    );
+  const { own, screens } = written(track, o);
+  const head = JSON.stringify(
+    {
+      format: 'yarlop-homographies',
+      version: 1,
+      plate: track.plate,
+      coordinates: describe(own),
+      conventions: own,
+      maps: direction(o.invert ?? false),
+    },
+    null,
+    2,
+  );
   const lines = screens.map(
     ({ frames, ...rest }) =>
       `    ${JSON.stringify(rest).slice(0, -1)}, "frames": [\n${frames.map((f) => `      ${JSON.stringify(f)}`).join(',\n')}\n    ] }`,
@@ -112,9 +112,9 @@ function yamlMatrix(indent: string, key: string, rows: number, cols: number, dat
 
 /** One map per Screen, a matrix per frame named by its number. */
 export function writeOpenCvYaml(track: Track, o: HomographyOptions = {}): string {
-  const { own, screens } = written(track, o),
-    { plate } = track,
-    text = (s: string): string => JSON.stringify(s);
+  const { own, screens } = written(track, o);
+  const { plate } = track;
+  const text = (s: string): string => JSON.stringify(s);
   const head = `%YAML:1.0\n---\nformat: "yarlop-homographies"\nplate_name: ${text(plate.name)}\nplate_width: ${plate.width}\nplate_height: ${plate.height}\nframe_rate: [ ${plate.frameRate.join(', ')} ]\nfirst_label: ${plate.firstFrame}\nframe_count: ${plate.frameCount}\ncoordinates: ${text(describe(own))}\norigin: ${text(own.origin)}\nunits: ${text(own.units)}\npixel_origin: ${text(own.pixelOrigin)}\nsize: [ ${own.size.join(', ')} ]\nmaps: ${text(direction(o.invert ?? false))}\nscreen_count: ${screens.length}\n`;
   return (
     head +
@@ -137,20 +137,20 @@ function screenFrom(
   back: readonly number[],
 ): ScreenTrack {
   const plain = back.every((v, i) => v === IDENTITY[i]);
-  const ownPin = mapQuad(back, pin),
-    centre = perspectiveCentre(ownPin),
-    sorted = [...frames].sort((a, b) => a.frame - b.frame);
+  const ownPin = mapQuad(back, pin);
+  const centre = perspectiveCentre(ownPin);
+  const sorted = [...frames].sort((a, b) => a.frame - b.frame);
   const made = sorted.map(({ frame, homography }, i): TrackFrame => {
     if (frame !== sorted[0]!.frame + i)
       throw new CoreError(
         'invalid',
         `Screen "${name}": frame ${frame} stands where ${sorted[0]!.frame + i} belongs; frames must rise by one.`,
       );
-    const there = invert ? inverse(homography) : homography,
-      h =
-        plain && !invert
-          ? homography.slice()
-          : normaliseHomography(conjugate(there, back, mapPoint(inverse(back), centre)), centre);
+    const there = invert ? inverse(homography) : homography;
+    const h =
+      plain && !invert
+        ? homography.slice()
+        : normaliseHomography(conjugate(there, back, mapPoint(inverse(back), centre)), centre);
     if (!h.every(Number.isFinite))
       throw new CoreError('invalid', `Screen "${name}", frame ${frame}: the matrix is singular.`);
     return {
@@ -210,8 +210,8 @@ export function readOpenCvYaml(value: unknown): Track {
       'invalid',
       'This YAML was not written by Yarlop: it lacks the pins and the coordinates that corners are made from.',
     );
-  const [width, height] = [y['plate_width'], y['plate_height']] as number[],
-    rate = y['frame_rate'] as [number, number];
+  const [width, height] = [y['plate_width'], y['plate_height']] as number[];
+  const rate = y['frame_rate'] as [number, number];
   const head: ReadHead = {
     plate: {
       name: String(y['plate_name']),
@@ -229,41 +229,41 @@ export function readOpenCvYaml(value: unknown): Track {
     } as Conventions,
     maps: String(y['maps']),
   };
-  const back = backOf(head),
-    screens = Array.from({ length: Number(y['screen_count']) }, (_, i) => {
-      const s = y[`screen_${i}`] as Record<string, unknown> | undefined,
-        pin = s?.['pin'] as YamlMatrix | undefined;
-      if (!s || pin?.data?.length !== 8) throw new CoreError('invalid', `screen_${i} or its pin (4 by 2) is missing.`);
-      const frames = Object.entries(s).flatMap(([key, m]) => {
-        const [, n] = /^frame_(\d+)$/.exec(key) ?? [];
-        if (n === undefined) return [];
-        if ((m as YamlMatrix).data?.length !== 9)
-          throw new CoreError('invalid', `screen_${i}, ${key}: a matrix has nine numbers.`);
-        return [{ frame: Number(n), homography: (m as YamlMatrix).data }];
-      });
-      return screenFrom(
-        String(s['name']),
-        Number(s['reference_frame']),
-        [0, 1, 2, 3].map((k) => [pin.data[2 * k]!, pin.data[2 * k + 1]!]) as unknown as Quad,
-        frames,
-        head.maps === direction(true),
-        back,
-      );
+  const back = backOf(head);
+  const screens = Array.from({ length: Number(y['screen_count']) }, (_, i) => {
+    const s = y[`screen_${i}`] as Record<string, unknown> | undefined;
+    const pin = s?.['pin'] as YamlMatrix | undefined;
+    if (!s || pin?.data?.length !== 8) throw new CoreError('invalid', `screen_${i} or its pin (4 by 2) is missing.`);
+    const frames = Object.entries(s).flatMap(([key, m]) => {
+      const [, n] = /^frame_(\d+)$/.exec(key) ?? [];
+      if (n === undefined) return [];
+      if ((m as YamlMatrix).data?.length !== 9)
+        throw new CoreError('invalid', `screen_${i}, ${key}: a matrix has nine numbers.`);
+      return [{ frame: Number(n), homography: (m as YamlMatrix).data }];
     });
+    return screenFrom(
+      String(s['name']),
+      Number(s['reference_frame']),
+      [0, 1, 2, 3].map((k) => [pin.data[2 * k]!, pin.data[2 * k + 1]!]) as unknown as Quad,
+      frames,
+      head.maps === direction(true),
+      back,
+    );
+  });
   return { plate: head.plate, screens };
 }
 
 /** What {@link writeHomographyCsv} wrote. @throws CoreError `invalid` with the line */
 export function readHomographyCsv(text: string): Track {
-  const lines = text.replace(/^\uFEFF/, '').split(/\r?\n/),
-    comments = new Map(
-      lines
-        .filter((l) => l.startsWith('# '))
-        .flatMap((l) => {
-          const [, key, value] = /^# (\w+): (.*)$/.exec(l) ?? [];
-          return key ? [[key, value!] as const] : [];
-        }),
-    );
+  const lines = text.replace(/^\uFEFF/, '').split(/\r?\n/);
+  const comments = new Map(
+    lines
+      .filter((l) => l.startsWith('# '))
+      .flatMap((l) => {
+        const [, key, value] = /^# (\w+): (.*)$/.exec(l) ?? [];
+        return key ? [[key, value!] as const] : [];
+      }),
+  );
   const said = <T>(key: string): T => {
     try {
       return JSON.parse(comments.get(key) ?? '') as T;
@@ -274,16 +274,16 @@ export function readHomographyCsv(text: string): Track {
       );
     }
   };
-  const head: ReadHead = { plate: said('plate'), conventions: said('conventions'), maps: comments.get('maps') ?? '' },
-    pins = said<Record<string, { referenceFrame: number; pin: Quad }>>('pins'),
-    back = backOf(head),
-    invert = head.maps.includes(direction(true)),
-    by = new Map<string, { frame: number; homography: number[] }[]>();
+  const head: ReadHead = { plate: said('plate'), conventions: said('conventions'), maps: comments.get('maps') ?? '' };
+  const pins = said<Record<string, { referenceFrame: number; pin: Quad }>>('pins');
+  const back = backOf(head);
+  const invert = head.maps.includes(direction(true));
+  const by = new Map<string, { frame: number; homography: number[] }[]>();
   const first = lines.findIndex((l) => !l.startsWith('#') && l.trim() !== '');
   for (const [i, line] of lines.entries()) {
     if (i <= first || line.trim() === '' || line.startsWith('#')) continue;
-    const [name = '', ...rest] = cells(line),
-      numbers = rest.map(Number);
+    const [name = '', ...rest] = cells(line);
+    const numbers = rest.map(Number);
     if (numbers.length !== 11 || !numbers.every(Number.isFinite))
       throw new CoreError('invalid', `Line ${i + 1}: eleven numbers belong after the Screen's name.`);
     if (!by.has(name)) by.set(name, []);

@@ -21,8 +21,8 @@ export interface ReportParts {
   readonly thumbnails?: readonly { readonly frame: number; readonly url: string }[];
 }
 
-const W = 720,
-  H = 110;
+const W = 720;
+const H = 110;
 
 /** A line over the frames; gaps where there is no value. */
 function chart(
@@ -33,11 +33,11 @@ function chart(
   first: number,
   count: number,
 ): string {
-  const all = series.flatMap((s) => s.values).filter(Number.isFinite),
-    low = Math.min(0, ...all.slice(0, 1), quantile(all, 0)),
-    high = Math.max(1e-9, quantile(all, 1)),
-    x = (f: number): string => ((W * (f + 0.5)) / Math.max(1, count)).toFixed(1),
-    y = (v: number): string => (H - 4 - ((H - 8) * (v - low)) / Math.max(1e-9, high - low)).toFixed(1);
+  const all = series.flatMap((s) => s.values).filter(Number.isFinite);
+  const low = Math.min(0, ...all.slice(0, 1), quantile(all, 0));
+  const high = Math.max(1e-9, quantile(all, 1));
+  const x = (f: number): string => ((W * (f + 0.5)) / Math.max(1, count)).toFixed(1);
+  const y = (v: number): string => (H - 4 - ((H - 8) * (v - low)) / Math.max(1e-9, high - low)).toFixed(1);
   const line = (values: readonly number[]): string =>
     values
       .map((v, i) =>
@@ -47,21 +47,21 @@ function chart(
   return `<figure><figcaption>${escaped(title)} <span>${escaped(`${low.toPrecision(3)} to ${high.toPrecision(3)} ${unit}`)}${series.length > 1 ? escaped(`; ${series.map((s) => s.name).join(', ')}`) : ''}</span></figcaption><svg viewBox="0 0 ${W} ${H}" role="img" aria-label="${escaped(title)}"><rect width="${W}" height="${H}" class="ground"/>${series.map((s) => `<path d="${line(s.values)}" class="line" stroke-dasharray="${s.dash}"><title>${escaped(s.name)}</title></path>`).join('')}</svg><div class="axis"><span>${first}</span><span>${first + count - 1}</span></div></figure>`;
 }
 
-const DASHES = ['', '6 3', '2 3', '8 3 2 3'],
-  CORNERS = ['TL', 'TR', 'BR', 'BL'];
+const DASHES = ['', '6 3', '2 3', '8 3 2 3'];
+const CORNERS = ['TL', 'TR', 'BR', 'BL'];
 
 function section(track: Track, s: ScreenTrack, proof: ReportProof | undefined): string {
-  const { plate } = track,
-    frames = s.frames.map((f) => f.frame),
-    sigma = s.frames.map((f) => Math.max(...f.sigma)),
-    trust = s.frames.map((f) => f.trust),
-    speed = s.frames.map((f, i) =>
-      i === 0 ? NaN : Math.max(...f.corners.map((c, k) => distance(c, s.frames[i - 1]!.corners[k]!))),
-    );
-  const weakest = [...s.frames].sort((a, b) => a.trust - b.trust).slice(0, 8),
-    label = (f: number): number => f + plate.firstFrame,
-    draw = (title: string, unit: string, series: Parameters<typeof chart>[3]): string =>
-      chart(title, unit, frames, series, plate.firstFrame, plate.frameCount);
+  const { plate } = track;
+  const frames = s.frames.map((f) => f.frame);
+  const sigma = s.frames.map((f) => Math.max(...f.sigma));
+  const trust = s.frames.map((f) => f.trust);
+  const speed = s.frames.map((f, i) =>
+    i === 0 ? NaN : Math.max(...f.corners.map((c, k) => distance(c, s.frames[i - 1]!.corners[k]!))),
+  );
+  const weakest = [...s.frames].sort((a, b) => a.trust - b.trust).slice(0, 8);
+  const label = (f: number): number => f + plate.firstFrame;
+  const draw = (title: string, unit: string, series: Parameters<typeof chart>[3]): string =>
+    chart(title, unit, frames, series, plate.firstFrame, plate.frameCount);
   const rows: [string, string][] = [
     [
       'Frames',

@@ -2,16 +2,16 @@
 
 /** Bits that a pixel takes, by format (measured on demo shots of 8 bit). */
 const BITS: Readonly<Record<string, number>> = {
-    mp4: 1.1,
-    hevc: 0.8,
-    mov: 4.6,
-    webm: 0.7,
-    mkv: 12,
-    png: 14,
-    tiff: 17,
-    exr: 26,
-  },
-  DEEPER = ['mkv', 'png', 'tiff'];
+  mp4: 1.1,
+  hevc: 0.8,
+  mov: 4.6,
+  webm: 0.7,
+  mkv: 12,
+  png: 14,
+  tiff: 17,
+  exr: 26,
+};
+const DEEPER = ['mkv', 'png', 'tiff'];
 
 export function roughBytes(as: string, width: number, height: number, frames: number, deep: boolean): number {
   return ((BITS[as] ?? 8) * width * height * frames * (deep && DEEPER.includes(as) ? 2.4 : 1)) / 8;

@@ -56,8 +56,8 @@ export interface Scene {
 
 /** Unit quaternion of a rotation, row-major (S. W. Shepperd, Quaternion from rotation matrix, 1978). */
 export function quaternionOf(r: readonly number[]): [number, number, number, number] {
-  const [a, b, c, d, e, f, g, h, i] = r as [number, number, number, number, number, number, number, number, number],
-    trace = a + e + i;
+  const [a, b, c, d, e, f, g, h, i] = r as [number, number, number, number, number, number, number, number, number];
+  const trace = a + e + i;
   let q: [number, number, number, number];
   if (trace > 0) q = [h - f, c - g, d - b, 1 + trace];
   else if (a >= e && a >= i) q = [1 + a - e - i, b + d, c + g, h - f];
@@ -78,11 +78,11 @@ function posed(
 ): PosedScreen {
   let before: readonly [number, number, number, number] = [0, 0, 0, 1];
   const frames = s.frames.map((f): PosedFrame => {
-    const { pose, misfit } = poseOf(camera, f.corners, aspect),
-      r = pose.rotation,
-      turned = [r[0]!, -r[1]!, -r[2]!, -r[3]!, r[4]!, r[5]!, -r[6]!, r[7]!, r[8]!],
-      q = quaternionOf(turned),
-      same = q.reduce((sum, v, k) => sum + v * before[k]!, 0) >= 0;
+    const { pose, misfit } = poseOf(camera, f.corners, aspect);
+    const r = pose.rotation;
+    const turned = [r[0]!, -r[1]!, -r[2]!, -r[3]!, r[4]!, r[5]!, -r[6]!, r[7]!, r[8]!];
+    const q = quaternionOf(turned);
+    const same = q.reduce((sum, v, k) => sum + v * before[k]!, 0) >= 0;
     // A turn has two quaternions: the one nearer to the last frame's, so that interpolation takes the short way.
     before = same ? q : (q.map((v) => -v) as unknown as typeof q);
     return {
@@ -97,22 +97,22 @@ function posed(
 }
 
 export function sceneOf(track: Track, kinds: ReadonlyMap<string, string>, o: SceneOptions = {}): Scene {
-  const { width, height } = track.plate,
-    screens = track.screens.filter((s) => s.frames.length > 0),
-    aspectOf = (s: ScreenTrack): number => o.aspects?.get(s.name) ?? slotAspect(referencePin(s));
+  const { width, height } = track.plate;
+  const screens = track.screens.filter((s) => s.frames.length > 0);
+  const aspectOf = (s: ScreenTrack): number => o.aspects?.get(s.name) ?? slotAspect(referencePin(s));
   const told =
-      o.focal ??
-      screens.reduce<number | null>((found, s) => {
-        if (found !== null) return found;
-        const step = Math.max(1, Math.floor(s.frames.length / VIEWS));
-        return focalFromViews(
-          s.frames.filter((_, i) => i % step === 0).map((f) => f.corners),
-          width,
-          height,
-          aspectOf(s),
-        );
-      }, null),
-    focal = told ?? USUAL_FOCAL;
+    o.focal ??
+    screens.reduce<number | null>((found, s) => {
+      if (found !== null) return found;
+      const step = Math.max(1, Math.floor(s.frames.length / VIEWS));
+      return focalFromViews(
+        s.frames.filter((_, i) => i % step === 0).map((f) => f.corners),
+        width,
+        height,
+        aspectOf(s),
+      );
+    }, null);
+  const focal = told ?? USUAL_FOCAL;
   return {
     width,
     height,

@@ -53,8 +53,8 @@ export function writeShapesJson(
   outlines: OutlinesByScreen = new Map(),
   conventions?: Conventions,
 ): string {
-  const { plate } = track,
-    c = conventions ?? ownConventions(plate.width, plate.height);
+  const { plate } = track;
+  const c = conventions ?? ownConventions(plate.width, plate.height);
   const head = JSON.stringify(
     { format: 'yarlop-shapes', version: 1, plate, coordinates: describe(c), conventions: c },
     null,
@@ -73,17 +73,17 @@ export function writeShapesSvg(
   outlines: OutlinesByScreen = new Map(),
   size?: readonly [number, number],
 ): string {
-  const { plate } = track,
-    [w, h] = size ?? [plate.width, plate.height],
-    c: Conventions = { ...ownConventions(plate.width, plate.height), size: [w, h] },
-    seconds = (plate.frameCount * plate.frameRate[1]) / plate.frameRate[0];
+  const { plate } = track;
+  const [w, h] = size ?? [plate.width, plate.height];
+  const c: Conventions = { ...ownConventions(plate.width, plate.height), size: [w, h] };
+  const seconds = (plate.frameCount * plate.frameRate[1]) / plate.frameRate[0];
   const text = (points: readonly Point[]): string => points.map((p) => p.map((v) => v.toFixed(3)).join(',')).join(' ');
   const shapes = all(track, outlines, c)
     .filter((s) => s.frames.length > 0)
     .map((s) => {
-      const first = s.frames[0]!.frame,
-        last = s.frames.at(-1)!.frame,
-        at = (n: number): string => String(Number((n / plate.frameCount).toFixed(9)));
+      const first = s.frames[0]!.frame;
+      const last = s.frames.at(-1)!.frame;
+      const at = (n: number): string => String(Number((n / plate.frameCount).toFixed(9)));
       // A shape shows only on frames that it has; values change at a frame's beginning and hold until the next.
       const shows =
         first > 0 || last < plate.frameCount - 1

@@ -17,8 +17,8 @@ export interface TemplateOptions {
   readonly timecode?: string | null;
 }
 
-const CORNERS = ['tl', 'tr', 'br', 'bl'],
-  DIGITS = 6;
+const CORNERS = ['tl', 'tr', 'br', 'bl'];
+const DIGITS = 6;
 
 /** What may stand in braces, with what it becomes: shown beside the editor. */
 export const PLACEHOLDERS: readonly (readonly [string, string])[] = [
@@ -65,9 +65,9 @@ function frameValues(
   m: readonly number[],
   timecode: string | null,
 ): Values {
-  const q = mapQuad(m, f.corners),
-    h = conjugate(f.homography, m, perspectiveCentre(referencePin(s))),
-    number = (v: number): string => String(Number(v.toFixed(DIGITS)));
+  const q = mapQuad(m, f.corners);
+  const h = conjugate(f.homography, m, perspectiveCentre(referencePin(s)));
+  const number = (v: number): string => String(Number(v.toFixed(DIGITS)));
   return {
     frame: String(f.frame),
     label: String(f.frame + track.plate.firstFrame),
@@ -88,10 +88,10 @@ function frameValues(
 
 /** @throws CoreError `invalid` with the line, for a placeholder that is not known or an {{each}} without its {{end}} */
 export function fillTemplate(template: string, track: Track, screen: ScreenTrack, o: TemplateOptions = {}): string {
-  const { plate } = track,
-    c = o.conventions ?? ownConventions(plate.width, plate.height),
-    m = conventionMatrix(c, plate.width, plate.height),
-    parts = template.split(/\{\{\s*each frame\s*\}\}\n?/);
+  const { plate } = track;
+  const c = o.conventions ?? ownConventions(plate.width, plate.height);
+  const m = conventionMatrix(c, plate.width, plate.height);
+  const parts = template.split(/\{\{\s*each frame\s*\}\}\n?/);
   const common: Values = {
     plate: plate.name,
     width: String(c.size[0]),

@@ -21,30 +21,30 @@ export function countingOf(frameRate: readonly [number, number], drop: boolean):
 export function framesOf(timecode: string, frameRate: readonly [number, number]): number | null {
   const m = /^(\d{1,2})[:.](\d{2})[:.](\d{2})([:;.])(\d{2,3})$/.exec(timecode.trim());
   if (!m) return null;
-  const [h, min, s, f] = [m[1], m[2], m[3], m[5]].map(Number) as [number, number, number, number],
-    c = countingOf(frameRate, m[4] !== ':');
+  const [h, min, s, f] = [m[1], m[2], m[3], m[5]].map(Number) as [number, number, number, number];
+  const c = countingOf(frameRate, m[4] !== ':');
   if (h > 23 || min > 59 || s > 59 || f >= c.base) return null;
-  const skipped = c.drop ? c.base / 15 : 0,
-    minutes = 60 * h + min;
+  const skipped = c.drop ? c.base / 15 : 0;
+  const minutes = 60 * h + min;
   if (c.drop && s === 0 && f < skipped && min % 10 !== 0) return null;
   return (3600 * h + 60 * min + s) * c.base + f - skipped * (minutes - Math.floor(minutes / 10));
 }
 
 /** The timecode of a count of frames; a day begins again. */
 export function timecodeOf(frames: number, frameRate: readonly [number, number], drop: boolean): string {
-  const c = countingOf(frameRate, drop),
-    skipped = c.drop ? c.base / 15 : 0,
-    perTen = 600 * c.base - 9 * skipped,
-    perMinute = 60 * c.base - skipped,
-    day = 144 * perTen;
+  const c = countingOf(frameRate, drop);
+  const skipped = c.drop ? c.base / 15 : 0;
+  const perTen = 600 * c.base - 9 * skipped;
+  const perMinute = 60 * c.base - skipped;
+  const day = 144 * perTen;
   let n = ((frames % day) + day) % day;
   if (c.drop) {
-    const tens = Math.floor(n / perTen),
-      rest = n % perTen;
+    const tens = Math.floor(n / perTen);
+    const rest = n % perTen;
     n += 9 * skipped * tens + (rest >= 60 * c.base ? skipped * (1 + Math.floor((rest - 60 * c.base) / perMinute)) : 0);
   }
-  const f = n % c.base,
-    s = Math.floor(n / c.base);
+  const f = n % c.base;
+  const s = Math.floor(n / c.base);
   return `${pad(Math.floor(s / 3600) % 24)}:${pad(Math.floor(s / 60) % 60)}:${pad(s % 60)}${c.drop ? ';' : ':'}${pad(f)}`;
 }
 

@@ -48,47 +48,47 @@ const farthestOf = (from: readonly Point[], to: readonly Point[], m: readonly nu
   Math.max(...from.map((p, i) => distance(applied(m, p), to[i]!)));
 
 function similarity(from: readonly Point[], to: readonly Point[]): number[] {
-  const a = mean(from),
-    b = mean(to);
-  let along = 0,
-    across = 0,
-    size = 0;
+  const a = mean(from);
+  const b = mean(to);
+  let along = 0;
+  let across = 0;
+  let size = 0;
   for (const [i, p] of from.entries()) {
-    const x = p[0] - a[0],
-      y = p[1] - a[1],
-      u = to[i]![0] - b[0],
-      v = to[i]![1] - b[1];
+    const x = p[0] - a[0];
+    const y = p[1] - a[1];
+    const u = to[i]![0] - b[0];
+    const v = to[i]![1] - b[1];
     along += x * u + y * v;
     across += x * v - y * u;
     size += x * x + y * y;
   }
-  const c = along / size,
-    s = across / size;
+  const c = along / size;
+  const s = across / size;
   return [c, -s, b[0] - c * a[0] + s * a[1], s, c, b[1] - s * a[0] - c * a[1]];
 }
 
 function affine(from: readonly Point[], to: readonly Point[]): number[] {
-  const a = mean(from),
-    b = mean(to);
-  let xx = 0,
-    xy = 0,
-    yy = 0,
-    xu = 0,
-    yu = 0,
-    xv = 0,
-    yv = 0;
+  const a = mean(from);
+  const b = mean(to);
+  let xx = 0;
+  let xy = 0;
+  let yy = 0;
+  let xu = 0;
+  let yu = 0;
+  let xv = 0;
+  let yv = 0;
   for (const [i, p] of from.entries()) {
-    const x = p[0] - a[0],
-      y = p[1] - a[1],
-      u = to[i]![0] - b[0],
-      v = to[i]![1] - b[1];
+    const x = p[0] - a[0];
+    const y = p[1] - a[1];
+    const u = to[i]![0] - b[0];
+    const v = to[i]![1] - b[1];
     [xx, xy, yy, xu, yu, xv, yv] = [xx + x * x, xy + x * y, yy + y * y, xu + x * u, yu + y * u, xv + x * v, yv + y * v];
   }
-  const d = xx * yy - xy * xy,
-    p = (xu * yy - yu * xy) / d,
-    q = (yu * xx - xu * xy) / d,
-    r = (xv * yy - yv * xy) / d,
-    s = (yv * xx - xv * xy) / d;
+  const d = xx * yy - xy * xy;
+  const p = (xu * yy - yu * xy) / d;
+  const q = (yu * xx - xu * xy) / d;
+  const r = (xv * yy - yv * xy) / d;
+  const s = (yv * xx - xv * xy) / d;
   return [p, q, b[0] - p * a[0] - q * a[1], r, s, b[1] - r * a[0] - s * a[1]];
 }
 
@@ -98,19 +98,19 @@ export function movesOf(
   s: ScreenTrack,
   o: MoveOptions = {},
 ): { readonly anchor: Point; readonly moves: Move[] } {
-  const { plate } = track,
-    c = o.conventions ?? ownConventions(plate.width, plate.height),
-    m = conventionMatrix(c, plate.width, plate.height),
-    pin = referencePin(s),
-    points = o.points ?? pin,
-    from = points.map((p) => mapPoint(m, p)),
-    anchor = mapPoint(m, o.points ? mean(points) : perspectiveCentre(pin));
+  const { plate } = track;
+  const c = o.conventions ?? ownConventions(plate.width, plate.height);
+  const m = conventionMatrix(c, plate.width, plate.height);
+  const pin = referencePin(s);
+  const points = o.points ?? pin;
+  const from = points.map((p) => mapPoint(m, p));
+  const anchor = mapPoint(m, o.points ? mean(points) : perspectiveCentre(pin));
   const moves = s.frames.map((f): Move => {
-    const to = points.map((p) => mapPoint(m, mapPoint(f.homography, p))),
-      [a, b] = o.invert ? [to, from] : [from, to],
-      like = similarity(a, b),
-      full = affine(a, b),
-      back = inverse([...full, 0, 0, 1]);
+    const to = points.map((p) => mapPoint(m, mapPoint(f.homography, p)));
+    const [a, b] = o.invert ? [to, from] : [from, to];
+    const like = similarity(a, b);
+    const full = affine(a, b);
+    const back = inverse([...full, 0, 0, 1]);
     if (!back.every(Number.isFinite))
       return {
         frame: f.frame,
@@ -150,9 +150,9 @@ const says = (o: MoveOptions): string =>
     : 'moves the reference onto the frame (match-move)';
 
 export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
-  const { plate } = track,
-    c = o.conventions ?? ownConventions(plate.width, plate.height),
-    of = track.screens.map((s) => ({ s, ...movesOf(track, s, o) }));
+  const { plate } = track;
+  const c = o.conventions ?? ownConventions(plate.width, plate.height);
+  const of = track.screens.map((s) => ({ s, ...movesOf(track, s, o) }));
   return table(
     [
       'Yarlop transform data, version 1',
@@ -186,8 +186,8 @@ export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
 }
 
 export function writeTransformJson(track: Track, o: MoveOptions = {}): string {
-  const { plate } = track,
-    c = o.conventions ?? ownConventions(plate.width, plate.height);
+  const { plate } = track;
+  const c = o.conventions ?? ownConventions(plate.width, plate.height);
   const screens = track.screens.map((s) => ({
     name: s.name,
     referenceFrame: s.referenceFrame,

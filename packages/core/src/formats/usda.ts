@@ -11,8 +11,8 @@ const identifier = (name: string, i: number): string =>
 
 /** Row-vector form, as USD writes transforms: the transpose of the column form, translation in the last row. */
 function matrix({ pose, translation: t }: PosedFrame): string {
-  const r = pose.rotation,
-    up = [r[0]!, -r[1]!, -r[2]!, -r[3]!, r[4]!, r[5]!, -r[6]!, r[7]!, r[8]!];
+  const r = pose.rotation;
+  const up = [r[0]!, -r[1]!, -r[2]!, -r[3]!, r[4]!, r[5]!, -r[6]!, r[7]!, r[8]!];
   return `( (${n(up[0]!)}, ${n(up[3]!)}, ${n(up[6]!)}, 0), (${n(up[1]!)}, ${n(up[4]!)}, ${n(up[7]!)}, 0), (${n(up[2]!)}, ${n(up[5]!)}, ${n(up[8]!)}, 0), (${t.map(n).join(', ')}, 1) )`;
 }
 
@@ -20,11 +20,11 @@ function matrix({ pose, translation: t }: PosedFrame): string {
 const APERTURE = 36;
 
 export function writeUsda(plate: PlateInfo, scene: Scene): string {
-  const rate = plate.frameRate[0] / plate.frameRate[1],
-    quoted = (s: string): string => JSON.stringify(s);
+  const rate = plate.frameRate[0] / plate.frameRate[1];
+  const quoted = (s: string): string => JSON.stringify(s);
   const screens = scene.screens.map((s, i) => {
-    const w = (s.aspect * s.height) / 2,
-      h = s.height / 2;
+    const w = (s.aspect * s.height) / 2;
+    const h = s.height / 2;
     return `    def Mesh "${identifier(s.name, i)}" (
         customData = {
             string name = ${quoted(s.name)}

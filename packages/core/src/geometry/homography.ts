@@ -33,12 +33,12 @@ export function normaliseHomography(h: Matrix3, at: Point): number[] {
  */
 export function unitSquareToQuad(q: readonly Point[]): number[] {
   const [[x0, y0], [x1, y1], [x2, y2], [x3, y3]] = q as [Point, Point, Point, Point];
-  const dx1 = x1 - x2,
-    dx2 = x3 - x2,
-    sx = x0 - x1 + x2 - x3;
-  const dy1 = y1 - y2,
-    dy2 = y3 - y2,
-    sy = y0 - y1 + y2 - y3;
+  const dx1 = x1 - x2;
+  const dx2 = x3 - x2;
+  const sx = x0 - x1 + x2 - x3;
+  const dy1 = y1 - y2;
+  const dy2 = y3 - y2;
+  const sy = y0 - y1 + y2 - y3;
   const d = dx1 * dy2 - dx2 * dy1;
   const g = (sx * dy2 - dx2 * sy) / d;
   const h = (dx1 * sy - sx * dy1) / d;
@@ -56,8 +56,8 @@ export function quadToQuad(from: readonly Point[], to: readonly Point[]): number
 
 /** Isotropic scaling to centroid 0 and mean distance sqrt 2 (Hartley's normalisation). */
 function conditioner(points: readonly Point[]): { m: number[]; at: Point; scale: number } {
-  let cx = 0,
-    cy = 0;
+  let cx = 0;
+  let cy = 0;
   for (const [x, y] of points) {
     cx += x / points.length;
     cy += y / points.length;
@@ -76,11 +76,11 @@ function conditioner(points: readonly Point[]): { m: number[]; at: Point; scale:
 export function homographyFromPairs(from: readonly Point[], to: readonly Point[]): number[] {
   if (from.length < 4 || from.length !== to.length)
     throw new CoreError('degenerate', `A homography needs at least four pairs of points; ${from.length} were given.`);
-  const a = conditioner(from),
-    b = conditioner(to);
-  const ata = new Float64Array(64),
-    atb = new Float64Array(8),
-    row = new Float64Array(8);
+  const a = conditioner(from);
+  const b = conditioner(to);
+  const ata = new Float64Array(64);
+  const atb = new Float64Array(8);
+  const row = new Float64Array(8);
   const add = (value: number): void => {
     for (let i = 0; i < 8; i++) {
       atb[i]! += row[i]! * value;
@@ -88,10 +88,10 @@ export function homographyFromPairs(from: readonly Point[], to: readonly Point[]
     }
   };
   for (let k = 0; k < from.length; k++) {
-    const x = (from[k]![0] - a.at[0]) * a.scale,
-      y = (from[k]![1] - a.at[1]) * a.scale;
-    const u = (to[k]![0] - b.at[0]) * b.scale,
-      v = (to[k]![1] - b.at[1]) * b.scale;
+    const x = (from[k]![0] - a.at[0]) * a.scale;
+    const y = (from[k]![1] - a.at[1]) * a.scale;
+    const u = (to[k]![0] - b.at[0]) * b.scale;
+    const v = (to[k]![1] - b.at[1]) * b.scale;
     row.set([x, y, 1, 0, 0, 0, -u * x, -u * y]);
     add(u);
     row.set([0, 0, 0, x, y, 1, -v * x, -v * y]);
@@ -106,9 +106,9 @@ export function homographyFromPairs(from: readonly Point[], to: readonly Point[]
 export function scaleAt(h: Matrix3, p: Point): number {
   const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!;
   const [x, y] = mapPoint(h, p);
-  const a = (h[0]! - x * h[6]!) / w,
-    b = (h[1]! - x * h[7]!) / w;
-  const c = (h[3]! - y * h[6]!) / w,
-    d = (h[4]! - y * h[7]!) / w;
+  const a = (h[0]! - x * h[6]!) / w;
+  const b = (h[1]! - x * h[7]!) / w;
+  const c = (h[3]! - y * h[6]!) / w;
+  const d = (h[4]! - y * h[7]!) / w;
   return Math.sqrt(Math.abs(a * d - b * c));
 }

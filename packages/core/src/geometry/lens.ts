@@ -15,21 +15,21 @@ export interface Lens {
 
 /** Ideal position to the one in the real picture, px. */
 export function distort({ radial, width, height }: Lens, [x, y]: Point): Point {
-  const half = width / 2,
-    dx = (x - half) / half,
-    dy = (y - height / 2) / half,
-    k = radial * (dx * dx + dy * dy);
+  const half = width / 2;
+  const dx = (x - half) / half;
+  const dy = (y - height / 2) / half;
+  const k = radial * (dx * dx + dy * dy);
   return [x + half * dx * k, y + half * dy * k];
 }
 
 /** Position in the real picture to the ideal one, px; beyond the lens's own fold the nearest it can reach. */
 export function undistort(lens: Lens, p: Point): Point {
-  const half = lens.width / 2,
-    cy = lens.height / 2,
-    dx = (p[0] - half) / half,
-    dy = (p[1] - cy) / half,
-    r = Math.hypot(dx, dy),
-    { radial } = lens;
+  const half = lens.width / 2;
+  const cy = lens.height / 2;
+  const dx = (p[0] - half) / half;
+  const dy = (p[1] - cy) / half;
+  const r = Math.hypot(dx, dy);
+  const { radial } = lens;
   if (radial === 0 || r === 0) return p;
   // A barrel's real radius grows up to sqrt(-1/3k) and folds back beyond it.
   const most = radial < 0 ? Math.sqrt(-1 / (3 * radial)) : Infinity;
@@ -44,17 +44,17 @@ export function undistort(lens: Lens, p: Point): Point {
 
 /** Movement of a real point per unit of the term, px: its position times the squared radius. */
 export function bowAt({ width, height }: Lens, [x, y]: Point): Point {
-  const half = width / 2,
-    dx = (x - half) / half,
-    dy = (y - height / 2) / half,
-    r2 = dx * dx + dy * dy;
+  const half = width / 2;
+  const dx = (x - half) / half;
+  const dy = (y - height / 2) / half;
+  const r2 = dx * dx + dy * dy;
   return [half * dx * r2, half * dy * r2];
 }
 
 /** The part of the ideal plane that the picture shows. */
 export function idealBounds(lens: Lens): Bounds {
-  const { width, height } = lens,
-    [x0] = undistort(lens, [0, height / 2]),
-    [, y0] = undistort(lens, [width / 2, 0]);
+  const { width, height } = lens;
+  const [x0] = undistort(lens, [0, height / 2]);
+  const [, y0] = undistort(lens, [width / 2, 0]);
   return { x0, y0, x1: width - x0, y1: height - y0 };
 }

@@ -9,11 +9,11 @@ export interface Line {
 
 /** Where two lines meet; null when they are parallel. */
 export function meet(p: Line, q: Line): Point | null {
-  const ax = p.b[0] - p.a[0],
-    ay = p.b[1] - p.a[1],
-    bx = q.b[0] - q.a[0],
-    by = q.b[1] - q.a[1],
-    det = ax * by - ay * bx;
+  const ax = p.b[0] - p.a[0];
+  const ay = p.b[1] - p.a[1];
+  const bx = q.b[0] - q.a[0];
+  const by = q.b[1] - q.a[1];
+  const det = ax * by - ay * bx;
   if (Math.abs(det) < 1e-9 * Math.hypot(ax, ay) * Math.hypot(bx, by) + 1e-12) return null;
   const t = ((q.a[0] - p.a[0]) * by - (q.a[1] - p.a[1]) * bx) / det;
   return [p.a[0] + t * ax, p.a[1] + t * ay];

@@ -7,9 +7,9 @@ export const IDENTITY: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 export function multiply(a: Matrix3, b: Matrix3): number[] {
   const out = new Array<number>(9);
   for (let r = 0; r < 9; r += 3) {
-    const a0 = a[r]!,
-      a1 = a[r + 1]!,
-      a2 = a[r + 2]!;
+    const a0 = a[r]!;
+    const a1 = a[r + 1]!;
+    const a2 = a[r + 2]!;
     for (let c = 0; c < 3; c++) out[r + c] = a0 * b[c]! + a1 * b[c + 3]! + a2 * b[c + 6]!;
   }
   return out;

@@ -4,8 +4,8 @@ import type { Point } from './point';
 export function insidePolygon(p: Point, polygon: readonly Point[]): boolean {
   let inside = false;
   for (let i = 0, j = polygon.length - 1; i < polygon.length; j = i++) {
-    const [xi, yi] = polygon[i]!,
-      [xj, yj] = polygon[j]!;
+    const [xi, yi] = polygon[i]!;
+    const [xj, yj] = polygon[j]!;
     if (yi > p[1] !== yj > p[1] && p[0] < ((xj - xi) * (p[1] - yi)) / (yj - yi) + xi) inside = !inside;
   }
   return inside;
@@ -19,10 +19,10 @@ export interface Bounds {
 }
 
 export function boundsOf(points: readonly Point[]): Bounds {
-  let x0 = Infinity,
-    y0 = Infinity,
-    x1 = -Infinity,
-    y1 = -Infinity;
+  let x0 = Infinity;
+  let y0 = Infinity;
+  let x1 = -Infinity;
+  let y1 = -Infinity;
   for (const [x, y] of points) {
     x0 = Math.min(x0, x);
     y0 = Math.min(y0, y);
@@ -77,14 +77,14 @@ export function fillOutline(
     const y = (y0 + row + 0.5) * scale;
     crossings.length = 0;
     for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
-      const [xi, yi] = outline[i]!,
-        [xj, yj] = outline[j]!;
+      const [xi, yi] = outline[i]!;
+      const [xj, yj] = outline[j]!;
       if (yi > y !== yj > y) crossings.push(((xj - xi) * (y - yi)) / (yj - yi) + xi);
     }
     crossings.sort((a, b) => a - b);
     for (let k = 0; k + 1 < crossings.length; k += 2) {
-      const from = Math.max(0, Math.ceil(crossings[k]! / scale - x0 - 0.5)),
-        to = Math.min(width, Math.ceil(crossings[k + 1]! / scale - x0 - 0.5));
+      const from = Math.max(0, Math.ceil(crossings[k]! / scale - x0 - 0.5));
+      const to = Math.min(width, Math.ceil(crossings[k + 1]! / scale - x0 - 0.5));
       if (to > from) mask.fill(value, row * width + from, row * width + to);
     }
   }

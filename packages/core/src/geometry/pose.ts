@@ -27,10 +27,10 @@ export interface Pose {
 
 /** Rotation by a vector (O. Rodrigues), row-major. */
 export function rotationBy([x, y, z]: readonly number[]): number[] {
-  const t = Math.hypot(x!, y!, z!),
-    c = Math.cos(t),
-    s = t < 1e-9 ? 1 : Math.sin(t) / t,
-    k = t < 1e-9 ? 0.5 : (1 - c) / (t * t);
+  const t = Math.hypot(x!, y!, z!);
+  const c = Math.cos(t);
+  const s = t < 1e-9 ? 1 : Math.sin(t) / t;
+  const k = t < 1e-9 ? 0.5 : (1 - c) / (t * t);
   return [
     c + k * x! * x!,
     k * x! * y! - s * z!,
@@ -46,10 +46,10 @@ export function rotationBy([x, y, z]: readonly number[]): number[] {
 
 /** The vector of {@link rotationBy}. */
 export function vectorOf(r: readonly number[]): number[] {
-  const c = Math.min(1, Math.max(-1, (r[0]! + r[4]! + r[8]! - 1) / 2)),
-    t = Math.acos(c),
-    axis = [r[7]! - r[5]!, r[2]! - r[6]!, r[3]! - r[1]!],
-    l = Math.hypot(...axis);
+  const c = Math.min(1, Math.max(-1, (r[0]! + r[4]! + r[8]! - 1) / 2));
+  const t = Math.acos(c);
+  const axis = [r[7]! - r[5]!, r[2]! - r[6]!, r[3]! - r[1]!];
+  const l = Math.hypot(...axis);
   return l < 1e-9 ? [0, 0, 0] : axis.map((v) => (v / l) * t);
 }
 
@@ -59,8 +59,8 @@ export function projectPoint(
   { rotation: r, centre: t }: Pose,
   [x, y, z]: readonly [number, number, number],
 ): Point {
-  const f = c.focal * c.width,
-    d = r[6]! * x + r[7]! * y + r[8]! * z + t[2];
+  const f = c.focal * c.width;
+  const d = r[6]! * x + r[7]! * y + r[8]! * z + t[2];
   return [
     c.width / 2 + (f * (r[0]! * x + r[1]! * y + r[2]! * z + t[0])) / d,
     c.height / 2 + (f * (r[3]! * x + r[4]! * y + r[5]! * z + t[1])) / d,
@@ -80,38 +80,38 @@ export function projectCorners(c: Camera, p: Pose, aspect: number, lift = 0): Qu
 }
 
 function firstPose(c: Camera, corners: Quad, aspect: number): number[] {
-  const f = c.focal * c.width,
-    h = unitSquareToQuad(corners.map(([x, y]): Point => [(x - c.width / 2) / f, (y - c.height / 2) / f])).map((v, i) =>
-      i % 3 === 0 ? v / aspect : v,
-    );
-  const col = (i: number): number[] => [h[i]!, h[3 + i]!, h[6 + i]!],
-    [a, b] = [col(0), col(1)],
-    k = 2 / (Math.hypot(...a) + Math.hypot(...b)),
-    t = col(2).map((v, i) => k * (v + (aspect / 2) * a[i]! + 0.5 * b[i]!));
-  const r1 = a.map((v) => v / Math.hypot(...a)),
-    d = b.reduce((s, v, i) => s + v * r1[i]!, 0),
-    raw = b.map((v, i) => v - d * r1[i]!),
-    r2 = raw.map((v) => v / Math.hypot(...raw));
+  const f = c.focal * c.width;
+  const h = unitSquareToQuad(corners.map(([x, y]): Point => [(x - c.width / 2) / f, (y - c.height / 2) / f])).map(
+    (v, i) => (i % 3 === 0 ? v / aspect : v),
+  );
+  const col = (i: number): number[] => [h[i]!, h[3 + i]!, h[6 + i]!];
+  const [a, b] = [col(0), col(1)];
+  const k = 2 / (Math.hypot(...a) + Math.hypot(...b));
+  const t = col(2).map((v, i) => k * (v + (aspect / 2) * a[i]! + 0.5 * b[i]!));
+  const r1 = a.map((v) => v / Math.hypot(...a));
+  const d = b.reduce((s, v, i) => s + v * r1[i]!, 0);
+  const raw = b.map((v, i) => v - d * r1[i]!);
+  const r2 = raw.map((v) => v / Math.hypot(...raw));
   const r3 = [r1[1]! * r2[2]! - r1[2]! * r2[1]!, r1[2]! * r2[0]! - r1[0]! * r2[2]!, r1[0]! * r2[1]! - r1[1]! * r2[0]!];
   return [...vectorOf([r1[0]!, r2[0]!, r3[0]!, r1[1]!, r2[1]!, r3[1]!, r1[2]!, r2[2]!, r3[2]!]), ...t];
 }
 
 const poseFrom = (p: readonly number[]): Pose => ({ rotation: rotationBy(p), centre: [p[3]!, p[4]!, p[5]!] });
 /** Steps of the fit; the least share of the squares by which one must still make them smaller, and the damping at which no step helps any more. */
-const ROUNDS = 30,
-  DIFFERENCE = 1e-6,
-  LEAST_GAIN = 1e-7,
-  MOST_DAMPING = 1e4;
+const ROUNDS = 30;
+const DIFFERENCE = 1e-6;
+const LEAST_GAIN = 1e-7;
+const MOST_DAMPING = 1e4;
 
 /** How far the corners of a pose miss, x and y of each, picture widths; written out, since it is asked for a hundred times a frame. */
 function misses({ width, height, focal }: Camera, corners: Quad, aspect: number, p: readonly number[]): number[] {
-  const r = rotationBy(p),
-    out = new Array<number>(8),
-    x = aspect / 2;
+  const r = rotationBy(p);
+  const out = new Array<number>(8);
+  const x = aspect / 2;
   for (let i = 0; i < 4; i++) {
-    const sx = i === 0 || i === 3 ? -x : x,
-      sy = i < 2 ? -0.5 : 0.5,
-      d = r[6]! * sx + r[7]! * sy + p[5]!;
+    const sx = i === 0 || i === 3 ? -x : x;
+    const sy = i < 2 ? -0.5 : 0.5;
+    const d = r[6]! * sx + r[7]! * sy + p[5]!;
     out[2 * i] = 0.5 + (focal * (r[0]! * sx + r[1]! * sy + p[3]!)) / d - corners[i]![0] / width;
     out[2 * i + 1] = height / width / 2 + (focal * (r[3]! * sx + r[4]! * sy + p[4]!)) / d - corners[i]![1] / width;
   }
@@ -124,15 +124,15 @@ function misses({ width, height, focal }: Camera, corners: Quad, aspect: number,
  * @throws CoreError `degenerate` when three corners lie on a line
  */
 export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pose: Pose; readonly misfit: number } {
-  let p = firstPose(c, corners, aspect),
-    damping = 1e-4;
-  const errors = (v: readonly number[]): number[] => misses(c, corners, aspect, v),
-    cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
+  let p = firstPose(c, corners, aspect);
+  let damping = 1e-4;
+  const errors = (v: readonly number[]): number[] => misses(c, corners, aspect, v);
+  const cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
   let e = errors(p);
   for (let round = 0; round < ROUNDS && cost(e) > 1e-20; round++) {
-    const columns: number[][] = [],
-      a = new Float64Array(36),
-      b = new Float64Array(6);
+    const columns: number[][] = [];
+    const a = new Float64Array(36);
+    const b = new Float64Array(6);
     for (let k = 0; k < 6; k++) {
       const moved = p.slice();
       moved[k]! += DIFFERENCE;
@@ -142,8 +142,8 @@ export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pos
     }
     for (let i = 0; i < 6; i++)
       for (let j = i; j < 6; j++) {
-        let sum = 0,
-          right = 0;
+        let sum = 0;
+        let right = 0;
         for (let r = 0; r < 8; r++) {
           sum += columns[i]![r]! * columns[j]![r]!;
           right -= columns[i]![r]! * e[r]!;
@@ -153,11 +153,11 @@ export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pos
       }
     const step = solveLinear(a, b);
     if (!step) break;
-    const next = p.map((v, i) => v + step[i]!),
-      left = errors(next);
+    const next = p.map((v, i) => v + step[i]!);
+    const left = errors(next);
     if (left.every(Number.isFinite) && cost(left) < cost(e)) {
-      const before = cost(e),
-        gain = before - cost(left);
+      const before = cost(e);
+      const gain = before - cost(left);
       [p, e, damping] = [next, left, damping / 4];
       if (gain < LEAST_GAIN * before) break;
     } else if ((damping *= 8) > MOST_DAMPING) break;
@@ -168,9 +168,9 @@ export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pos
 
 /** A usual lens, picture widths: where neither the views nor the person tell of one. */
 export const USUAL_FOCAL = 1.3;
-const SHORTEST = 0.4,
-  LONGEST = 10,
-  TRIED = 40;
+const SHORTEST = 0.4;
+const LONGEST = 10;
+const TRIED = 40;
 /** Focal lengths that a person may type, picture widths. */
 export const FOCAL_LIMITS = [0.2, 20] as const;
 
@@ -181,13 +181,13 @@ export const FOCAL_LIMITS = [0.2, 20] as const;
 export function focalFromViews(views: readonly Quad[], width: number, height: number, aspect: number): number | null {
   const cost = (focal: number): number =>
     views.reduce((s, q) => s + Math.min(25, poseOf({ width, height, focal }, q, aspect).misfit ** 2), 0);
-  const tries = Array.from({ length: TRIED }, (_, i) => SHORTEST * (LONGEST / SHORTEST) ** (i / (TRIED - 1))),
-    costs = tries.map(cost),
-    best = costs.indexOf(Math.min(...costs)),
-    spread = Math.max(...costs) - costs[best]!;
+  const tries = Array.from({ length: TRIED }, (_, i) => SHORTEST * (LONGEST / SHORTEST) ** (i / (TRIED - 1)));
+  const costs = tries.map(cost);
+  const best = costs.indexOf(Math.min(...costs));
+  const spread = Math.max(...costs) - costs[best]!;
   if (best === 0 || best === TRIED - 1 || spread < 0.25 * views.length) return null;
   // The parabola through the best and its neighbours, on the logarithm.
-  const [a, b, d] = [costs[best - 1]!, costs[best]!, costs[best + 1]!],
-    shift = (0.5 * (a - d)) / (a - 2 * b + d);
+  const [a, b, d] = [costs[best - 1]!, costs[best]!, costs[best + 1]!];
+  const shift = (0.5 * (a - d)) / (a - 2 * b + d);
   return tries[best]! * (LONGEST / SHORTEST) ** ((Number.isFinite(shift) ? shift : 0) / (TRIED - 1));
 }

@@ -21,8 +21,8 @@ export function farthest(a: Quad, b: Quad): number {
 /** Where the diagonals cross: the picture of the rectangle's centre, unlike the mean of the corners. */
 export function perspectiveCentre(q: Quad): Point {
   const [a, b, c, d] = q;
-  const r: Point = [c[0] - a[0], c[1] - a[1]],
-    s: Point = [d[0] - b[0], d[1] - b[1]];
+  const r: Point = [c[0] - a[0], c[1] - a[1]];
+  const s: Point = [d[0] - b[0], d[1] - b[1]];
   const t = ((b[0] - a[0]) * s[1] - (b[1] - a[1]) * s[0]) / (r[0] * s[1] - r[1] * s[0]);
   return [a[0] + t * r[0], a[1] + t * r[1]];
 }
@@ -31,8 +31,8 @@ export function perspectiveCentre(q: Quad): Point {
 export function signedArea(q: readonly Point[]): number {
   let s = 0;
   for (let i = 0; i < q.length; i++) {
-    const a = q[i]!,
-      b = q[(i + 1) % q.length]!;
+    const a = q[i]!;
+    const b = q[(i + 1) % q.length]!;
     s += a[0] * b[1] - b[0] * a[1];
   }
   return s / 2;
@@ -41,8 +41,8 @@ export function signedArea(q: readonly Point[]): number {
 /** Twice the signed area of the triangle at each corner; all of one sign for a convex quadrilateral. */
 function turns(q: Quad): number[] {
   return q.map((b, i) => {
-    const a = q[(i + 3) % 4]!,
-      c = q[(i + 1) % 4]!;
+    const a = q[(i + 3) % 4]!;
+    const c = q[(i + 1) % 4]!;
     return (b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0]);
   });
 }

@@ -27,8 +27,8 @@ const CANDIDATES = 6;
 
 /** Pictures of unit length about zero. @param mean taken off first; the picture's own mean alone when left out */
 function normalised(f: SmallFrames, mean: Float32Array | null): SmallFrames {
-  const { size, count } = f,
-    data = new Float32Array(f.data.length);
+  const { size, count } = f;
+  const data = new Float32Array(f.data.length);
   for (let n = 0; n < count; n++) {
     let sum = 0;
     for (let i = 0; i < size; i++) sum += data[n * size + i] = f.data[n * size + i]! - (mean ? mean[i]! : 0);
@@ -48,8 +48,8 @@ function meanOf({ size, count, data }: SmallFrames): Float32Array {
 
 /** Mean of the products of frames that lie over each other. */
 function agreement(a: SmallFrames, b: SmallFrames, offset: number): number {
-  const from = Math.max(0, -offset),
-    to = Math.min(a.count, b.count - offset);
+  const from = Math.max(0, -offset);
+  const to = Math.min(a.count, b.count - offset);
   let sum = 0;
   for (let i = from * a.size, k = (from + offset) * a.size; i < to * a.size; i++, k++) sum += a.data[i]! * b.data[k]!;
   return sum / Math.max(1, to - from);
@@ -57,10 +57,10 @@ function agreement(a: SmallFrames, b: SmallFrames, offset: number): number {
 
 /** A quarter as wide and high, each the mean of sixteen, for a first look. @param width of the small pictures */
 export function coarser(f: SmallFrames, width: number): SmallFrames {
-  const rows = Math.floor(f.size / width),
-    w = Math.max(1, width >> 2),
-    h = Math.max(1, rows >> 2),
-    data = new Float32Array(f.count * w * h);
+  const rows = Math.floor(f.size / width);
+  const w = Math.max(1, width >> 2);
+  const h = Math.max(1, rows >> 2);
+  const data = new Float32Array(f.count * w * h);
   for (let n = 0; n < f.count; n++)
     for (let y = 0; y < h * 4 && y < rows; y++)
       for (let x = 0; x < w * 4 && x < width; x++)
@@ -73,10 +73,10 @@ export function clipOffset(old: SmallFrames, now: SmallFrames, width: number): C
   const least = Math.max(1, Math.ceil(LEAST_OVERLAP * Math.min(old.count, now.count)));
   if (old.count === 0 || now.count === 0) return null;
   const [smallOld, smallNow] = [old, now].map((f) => coarser(f, width)).map((f) => normalised(f, meanOf(f))) as [
-      SmallFrames,
-      SmallFrames,
-    ],
-    found: { offset: number; score: number }[] = [];
+    SmallFrames,
+    SmallFrames,
+  ];
+  const found: { offset: number; score: number }[] = [];
   for (let offset = least - old.count; offset <= now.count - least; offset++)
     found.push({ offset, score: agreement(smallOld, smallNow, offset) });
   const [movingOld, movingNow] = [old, now].map((f) => normalised(f, meanOf(f))) as [SmallFrames, SmallFrames];
@@ -86,8 +86,8 @@ export function clipOffset(old: SmallFrames, now: SmallFrames, width: number): C
     .slice(0, CANDIDATES)
     .map(({ offset }) => ({ offset, score: agreement(movingOld, movingNow, offset) }))
     .sort((a, b) => b.score - a.score || Math.abs(a.offset) - Math.abs(b.offset))[0]!;
-  const own = found.find((f) => f.offset === best.offset)!.score,
-    other = found.filter((f) => Math.abs(f.offset - best.offset) >= 2).reduce((m, f) => Math.max(m, f.score), -1);
+  const own = found.find((f) => f.offset === best.offset)!.score;
+  const other = found.filter((f) => Math.abs(f.offset - best.offset) >= 2).reduce((m, f) => Math.max(m, f.score), -1);
   return {
     offset: best.offset,
     likeness: agreement(normalised(old, null), normalised(now, null), best.offset),

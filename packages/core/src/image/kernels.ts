@@ -124,18 +124,18 @@ interface Exports {
 
 const PAGE = 65536;
 /** Byte addresses of what the loops read and write, and how many floats each holds; pictures lie behind them. */
-export const LINE_AT = PAGE,
-  ROW_AT = LINE_AT + PAGE,
-  TAPS_AT = ROW_AT + PAGE,
-  LOOK_AT = TAPS_AT + 32768,
-  OUT_AT = LOOK_AT + PAGE,
-  PATCH_AT = OUT_AT + PAGE;
-export const MOST_LINE = 12_000,
-  MOST_TAPS = 8192,
-  MOST_LOOK = 5400,
-  MOST_PLACES = 3200,
-  MOST_CELL = 16_000,
-  MOST_PATCH = 65_536;
+export const LINE_AT = PAGE;
+export const ROW_AT = LINE_AT + PAGE;
+export const TAPS_AT = ROW_AT + PAGE;
+export const LOOK_AT = TAPS_AT + 32768;
+export const OUT_AT = LOOK_AT + PAGE;
+export const PATCH_AT = OUT_AT + PAGE;
+export const MOST_LINE = 12_000;
+export const MOST_TAPS = 8192;
+export const MOST_LOOK = 5400;
+export const MOST_PLACES = 3200;
+export const MOST_CELL = 16_000;
+export const MOST_PATCH = 65_536;
 const PICTURES_AT = 16 * PAGE;
 
 export class Kernels {
@@ -147,8 +147,8 @@ export class Kernels {
 
   static load(): Kernels | null {
     try {
-      const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0)),
-        instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { abort: () => undefined } });
+      const bytes = Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0));
+      const instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { abort: () => undefined } });
       return new Kernels(instance.exports as unknown as Exports);
     } catch {
       return null;
@@ -171,10 +171,10 @@ export class Kernels {
    * @returns the frame's place and the pictures
    */
   room(bytes: number, floats: readonly number[], scratch = 0): { frame: Uint8Array; pictures: Float32Array[] } {
-    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16,
-      behind = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first),
-      end = behind + scratch,
-      { memory } = this.run;
+    const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16;
+    const behind = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first);
+    const end = behind + scratch;
+    const { memory } = this.run;
     this.spare = { at: behind, bytes: scratch };
     if (end > memory.buffer.byteLength) {
       memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
@@ -192,7 +192,8 @@ export class Kernels {
   }
 }
 
-let loaded: Kernels | null | undefined, rendering: Kernels | null | undefined;
+let loaded: Kernels | null | undefined;
+let rendering: Kernels | null | undefined;
 
 /** Null where WASM with SIMD cannot be had. */
 export function kernels(): Kernels | null {

@@ -30,8 +30,8 @@ export interface LoopSearch {
 /** Frames about a cut that are compared: one on either side tells how things move through it. */
 const CUT = 3;
 /** Px of a plate 1920 wide that weigh as much as a level of difference, and what is given up for a range twice as long. */
-const PX_A_LEVEL = 2,
-  LENGTH = 1.5;
+const PX_A_LEVEL = 2;
+const LENGTH = 1.5;
 
 /**
  * Differences of frame i and frame j along a seam are those of the frames that are mixed: i + k and j + k for the `dissolve` frames
@@ -47,10 +47,10 @@ export function loopRange(
   width: number,
   { from, to, dissolve, least }: LoopSearch,
 ): LoopRange | null {
-  const frames = coarser(small, across),
-    n = Math.min(frames.count, to + 1),
-    { size, data } = frames,
-    span = Math.max(CUT, dissolve);
+  const frames = coarser(small, across);
+  const n = Math.min(frames.count, to + 1);
+  const { size, data } = frames;
+  const span = Math.max(CUT, dissolve);
   let best: (LoopRange & { readonly score: number }) | null = null;
   const pictures = (a: number, b: number): number => {
     let sum = 0;
@@ -58,18 +58,18 @@ export function loopRange(
     return sum / size;
   };
   const planes = (a: number, b: number): number | null => {
-    const p = corners(a),
-      q = corners(b);
+    const p = corners(a);
+    const q = corners(b);
     return p && q ? p.reduce((s, c, i) => s + distance(c, q[i]!) / 4, 0) : null;
   };
   // All pairs that lie equally far apart share a diagonal, along which a window of the seam's length slides.
   for (let apart = least; apart < n - from; apart++) {
-    const levels: number[] = [],
-      px: number[] = [];
+    const levels: number[] = [];
+    const px: number[] = [];
     const score = (levelSum: number, pxSum: number): number =>
       levelSum / span + ((pxSum / span) * 1920) / width / PX_A_LEVEL + LENGTH * Math.log2((n - from) / apart);
-    let levelSum = 0,
-      pxSum = 0;
+    let levelSum = 0;
+    let pxSum = 0;
     for (let a = from; a + apart < n; a++) {
       // Frame a meets frame a + apart: within a dissolve it is one of those before the beginning.
       levels.push(pictures(a, a + apart));
@@ -81,9 +81,9 @@ export function loopRange(
         pxSum -= px[px.length - span - 1]!;
       }
       if (levels.length < span) continue;
-      const start = dissolve > 0 ? a + 1 : a - 1,
-        end = start + apart - 1,
-        value = score(levelSum, pxSum);
+      const start = dissolve > 0 ? a + 1 : a - 1;
+      const end = start + apart - 1;
+      const value = score(levelSum, pxSum);
       if (end - start + 1 >= least && end <= to && (!best || value < best.score))
         best = { from: start, to: end, dissolve, levels: levelSum / span, px: pxSum / span, score: value };
     }

@@ -14,9 +14,9 @@ export function estimateNoise(image: Luma, samples = 20000): number {
   const values: number[] = [];
   for (let y = 1; y < height - 1; y += step)
     for (let x = 1; x < width - 1; x += step) {
-      const i = y * width + x,
-        u = i - width,
-        d = i + width;
+      const i = y * width + x;
+      const u = i - width;
+      const d = i + width;
       values.push(
         Math.abs(
           data[u - 1]! +

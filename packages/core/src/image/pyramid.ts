@@ -25,8 +25,8 @@ function mixRows(src: Float32Array, a: number, b: number, c: number, d: number, 
 
 /** The same along a row of `width`; borders repeat and stand apart, so that the inner loop has no branches. */
 function mixAlong(row: Float32Array, width: number, out: Float32Array, to: number, half: number): void {
-  const last = (width >> 1) - 1,
-    end = width - 1;
+  const last = (width >> 1) - 1;
+  const end = width - 1;
   for (let i = 1, x = 2; i < last; i++, x += 2)
     out[to + i] = (row[x - 1]! + row[x + 2]! + 3 * (row[x]! + row[x + 1]!)) * 0.125;
   for (let i = 0; i < half; i = i === 0 ? Math.max(1, last) : i + 1) {
@@ -41,11 +41,11 @@ function mixAlong(row: Float32Array, width: number, out: Float32Array, to: numbe
 
 /** Half the width and height, rounded up; borders repeat. */
 export function halve(src: Luma): Luma {
-  const { width: w, height: h } = src,
-    width = (w + 1) >> 1,
-    height = (h + 1) >> 1,
-    data = new Float32Array(width * height),
-    row = new Float32Array(w);
+  const { width: w, height: h } = src;
+  const width = (w + 1) >> 1;
+  const height = (h + 1) >> 1;
+  const data = new Float32Array(width * height);
+  const row = new Float32Array(w);
   for (let y = 0; y < height; y++) {
     const at = 2 * y;
     mixRows(
@@ -83,16 +83,16 @@ function straightRow(
   wx: Float64Array,
   wy: Float64Array,
 ): void {
-  const { data, width, height } = frame,
-    half = width / 2,
-    dy = (y + 0.5 - height / 2) / half;
+  const { data, width, height } = frame;
+  const half = width / 2;
+  const dy = (y + 0.5 - height / 2) / half;
   for (let i = 0; i < n; i++) {
-    const dx = (x0 + i + 0.5 - half) / half,
-      k = 1 + lens.radial * (dx * dx + dy * dy);
-    const sx = Math.min(Math.max(half + half * dx * k - 0.5, 1), width - 3),
-      sy = Math.min(Math.max(height / 2 + half * dy * k - 0.5, 1), height - 3);
-    const ix = sx | 0,
-      iy = sy | 0;
+    const dx = (x0 + i + 0.5 - half) / half;
+    const k = 1 + lens.radial * (dx * dx + dy * dy);
+    const sx = Math.min(Math.max(half + half * dx * k - 0.5, 1), width - 3);
+    const sy = Math.min(Math.max(height / 2 + half * dy * k - 0.5, 1), height - 3);
+    const ix = sx | 0;
+    const iy = sy | 0;
     keys(sx - ix, wx);
     keys(sy - iy, wy);
     let sum = 0;
@@ -111,10 +111,10 @@ function firstLevel(
   height: number,
   lens: Lens | null,
 ): Float32Array {
-  const data = new Float32Array(width * height),
-    wx = new Float64Array(4),
-    wy = new Float64Array(4),
-    scale = frame.data instanceof Uint16Array ? 1 / 257 : 1;
+  const data = new Float32Array(width * height);
+  const wx = new Float64Array(4);
+  const wy = new Float64Array(4);
+  const scale = frame.data instanceof Uint16Array ? 1 / 257 : 1;
   for (let y = 0; y < height; y++) {
     if (lens) straightRow(frame, lens, x0, y0 + y, width, scale, data, y * width, wx, wy);
     else {
@@ -135,14 +135,14 @@ function levelsInKernels(
   sizes: readonly { width: number; height: number }[],
   lens: Lens | null,
 ): Float32Array[] {
-  const { data } = frame,
-    bytes = data.BYTES_PER_ELEMENT,
-    room = k.room(
-      lens ? data.byteLength : 0,
-      sizes.map((q) => q.width * q.height),
-    ),
-    [first] = room.pictures,
-    { width, height } = sizes[0]!;
+  const { data } = frame;
+  const bytes = data.BYTES_PER_ELEMENT;
+  const room = k.room(
+    lens ? data.byteLength : 0,
+    sizes.map((q) => q.width * q.height),
+  );
+  const [first] = room.pictures;
+  const { width, height } = sizes[0]!;
   if (lens) {
     room.frame.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
     for (let y = 0; y < height; y++)
@@ -158,8 +158,8 @@ function levelsInKernels(
         first!.byteOffset + 4 * y * width,
       );
   } else {
-    const line = new Uint8Array(k.memory.buffer, LINE_AT, width * bytes),
-      all = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+    const line = new Uint8Array(k.memory.buffer, LINE_AT, width * bytes);
+    const all = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
     for (let y = 0; y < height; y++) {
       const from = bytes * ((y0 + y) * frame.width + x0);
       line.set(all.subarray(from, from + width * bytes));
@@ -187,14 +187,14 @@ function levelsInKernels(
  * @param passing the pyramid is done with before the next passing one is made on this thread: it is made faster
  */
 export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds, lens?: Lens, passing = false): Pyramid {
-  const step = 1 << (levels - 1),
-    bent = lens !== undefined && lens.radial !== 0 ? lens : null;
+  const step = 1 << (levels - 1);
+  const bent = lens !== undefined && lens.radial !== 0 ? lens : null;
   const whole: Bounds = bent ? idealBounds(bent) : { x0: 0, y0: 0, x1: frame.width, y1: frame.height };
   const clamp = (v: number, lo: number, hi: number): number => Math.min(Math.max(v, lo), hi);
-  const lowX = Math.floor(whole.x0 / step) * step,
-    lowY = Math.floor(whole.y0 / step) * step,
-    highX = Math.floor(whole.x1),
-    highY = Math.floor(whole.y1);
+  const lowX = Math.floor(whole.x0 / step) * step;
+  const lowY = Math.floor(whole.y0 / step) * step;
+  const highX = Math.floor(whole.x1);
+  const highY = Math.floor(whole.y1);
   const x0 = clamp(Math.floor((window?.x0 ?? lowX) / step) * step, lowX, highX - 1);
   const y0 = clamp(Math.floor((window?.y0 ?? lowY) / step) * step, lowY, highY - 1);
   const x1 = clamp(Math.ceil((window?.x1 ?? highX) / step) * step, lowX, highX);

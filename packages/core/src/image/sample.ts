@@ -23,22 +23,22 @@ export function sampleRowLinear(
   out: Float32Array,
   at: number,
 ): boolean {
-  const data = level.data,
-    width = level.width,
-    maxX = level.width - 1,
-    maxY = level.height - 1;
-  const ox = level.x0 + 0.5,
-    oy = level.y0 + 0.5;
+  const data = level.data;
+  const width = level.width;
+  const maxX = level.width - 1;
+  const maxY = level.height - 1;
+  const ox = level.x0 + 0.5;
+  const oy = level.y0 + 0.5;
   for (let i = 0; i < n; i++) {
     const w = 1 / (w0 + i * w1);
-    const x = (a0 + i * a1) * w - ox,
-      y = (b0 + i * b1) * w - oy;
+    const x = (a0 + i * a1) * w - ox;
+    const y = (b0 + i * b1) * w - oy;
     if (!(x >= 0 && y >= 0 && x < maxX && y < maxY)) return false;
-    const ix = x | 0,
-      iy = y | 0,
-      fx = x - ix,
-      fy = y - iy,
-      k = iy * width + ix;
+    const ix = x | 0;
+    const iy = y | 0;
+    const fx = x - ix;
+    const fy = y - iy;
+    const k = iy * width + ix;
     const top = data[k]! + fx * (data[k + 1]! - data[k]!);
     const bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
     out[at + i] = top + fy * (bottom - top);
@@ -59,25 +59,25 @@ export function sampleRowCubic(
   out: Float32Array,
   at: number,
 ): boolean {
-  const data = level.data,
-    width = level.width,
-    maxX = level.width - 2,
-    maxY = level.height - 2;
-  const ox = level.x0 + 0.5,
-    oy = level.y0 + 0.5;
+  const data = level.data;
+  const width = level.width;
+  const maxX = level.width - 2;
+  const maxY = level.height - 2;
+  const ox = level.x0 + 0.5;
+  const oy = level.y0 + 0.5;
   for (let i = 0; i < n; i++) {
     const w = 1 / (w0 + i * w1);
-    const x = (a0 + i * a1) * w - ox,
-      y = (b0 + i * b1) * w - oy;
+    const x = (a0 + i * a1) * w - ox;
+    const y = (b0 + i * b1) * w - oy;
     if (!(x >= 1 && y >= 1 && x < maxX && y < maxY)) return false;
-    const ix = x | 0,
-      iy = y | 0,
-      t = x - ix,
-      s = y - iy;
-    const c0 = t * (-0.5 + t * (1 - 0.5 * t)),
-      c1 = 1 + t * t * (1.5 * t - 2.5);
-    const c2 = t * (0.5 + t * (2 - 1.5 * t)),
-      c3 = t * t * (0.5 * t - 0.5);
+    const ix = x | 0;
+    const iy = y | 0;
+    const t = x - ix;
+    const s = y - iy;
+    const c0 = t * (-0.5 + t * (1 - 0.5 * t));
+    const c1 = 1 + t * t * (1.5 * t - 2.5);
+    const c2 = t * (0.5 + t * (2 - 1.5 * t));
+    const c3 = t * t * (0.5 * t - 0.5);
     let k = (iy - 1) * width + ix - 1;
     const r0 = c0 * data[k]! + c1 * data[k + 1]! + c2 * data[k + 2]! + c3 * data[k + 3]!;
     k += width;
@@ -114,15 +114,15 @@ export function sampleCell(
   ox = 0,
   oy = 0,
 ): boolean {
-  const g = h[6]!,
-    q = h[7]!,
-    w = g * u + q * v + h[8]!,
-    a = h[0]! * u + h[1]! * v + h[2]! + ox * w,
-    b = h[3]! * u + h[4]! * v + h[5]! + oy * w;
-  const au = (h[0]! + ox * g) * step,
-    av = (h[1]! + ox * q) * step,
-    bu = (h[3]! + oy * g) * step,
-    bv = (h[4]! + oy * q) * step;
+  const g = h[6]!;
+  const q = h[7]!;
+  const w = g * u + q * v + h[8]!;
+  const a = h[0]! * u + h[1]! * v + h[2]! + ox * w;
+  const b = h[3]! * u + h[4]! * v + h[5]! + oy * w;
+  const au = (h[0]! + ox * g) * step;
+  const av = (h[1]! + ox * q) * step;
+  const bu = (h[3]! + oy * g) * step;
+  const bv = (h[4]! + oy * q) * step;
   const k = side * side <= MOST_CELL ? kernelsFor(level.data) : null;
   if (k) {
     const there = k.run.cell(

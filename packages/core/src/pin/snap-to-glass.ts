@@ -46,24 +46,24 @@ export interface SnapOptions {
 
 const SIDES = ['top', 'right', 'bottom', 'left'] as const;
 /** How far a side may lie beside its edge, px and share of the shorter diagonal; the same once the line is about known. */
-const REACH_SHARE = 0.06,
-  LEAST_REACH = 12,
-  MOST_REACH = 44,
-  NEAR = 4;
+const REACH_SHARE = 0.06;
+const LEAST_REACH = 12;
+const MOST_REACH = 44;
+const NEAR = 4;
 /** How far corners dropped by eye lie off the glass, px and share of the shorter diagonal; an edge this weak beside the strongest is an artefact of it. */
-const MEANT = 4,
-  MEANT_SHARE = 0.006,
-  FAINT = 0.01;
+const MEANT = 4;
+const MEANT_SHARE = 0.006;
+const FAINT = 0.01;
 /** Steepest slope of an edge against its side that is looked for, px over its length; edges of a side that are weighed. */
-const STEEPEST = 9,
-  MOST_CANDIDATES = 4;
+const STEEPEST = 9;
+const MOST_CANDIDATES = 4;
 /** What counts: strength against nearness; unlike strengths; contrast the other way round. */
-const PER_STRENGTH = 0.12,
-  UNLIKE = 0.05,
-  TURNED = 0.2;
-const ROUNDS = 3,
-  TUKEY = 4,
-  LEAST_SCALE = 0.05;
+const PER_STRENGTH = 0.12;
+const UNLIKE = 0.05;
+const TURNED = 0.2;
+const ROUNDS = 3;
+const TUKEY = 4;
+const LEAST_SCALE = 0.05;
 /** Share of a side's sites that must lie on one line. */
 const ENOUGH = 0.3;
 
@@ -76,19 +76,19 @@ interface Fitted extends Line {
 function fitLine(
   points: readonly { readonly s: number; readonly d: number }[],
 ): { p: number; q: number; used: number; rms: number } | null {
-  let p = median(points.map((x) => x.d)),
-    q = 0,
-    used = 0,
-    rms = Infinity;
+  let p = median(points.map((x) => x.d));
+  let q = 0;
+  let used = 0;
+  let rms = Infinity;
   for (let it = 0; it < 12; it++) {
-    const r = points.map((x) => x.d - p - q * x.s),
-      scale = Math.max(LEAST_SCALE, 1.4826 * median(r.map(Math.abs)));
-    let w0 = 0,
-      w1 = 0,
-      w2 = 0,
-      v0 = 0,
-      v1 = 0,
-      e = 0;
+    const r = points.map((x) => x.d - p - q * x.s);
+    const scale = Math.max(LEAST_SCALE, 1.4826 * median(r.map(Math.abs)));
+    let w0 = 0;
+    let w1 = 0;
+    let w2 = 0;
+    let v0 = 0;
+    let v1 = 0;
+    let e = 0;
     used = 0;
     for (const [i, x] of points.entries()) {
       const z = r[i]! / (TUKEY * scale);
@@ -125,9 +125,9 @@ function likelihood(p: Peak, near: number): number {
 }
 
 function candidates(image: PyramidLevel, a: Point, b: Point, turn: number, reach: number, near: number): Candidate[] {
-  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], STEEPEST),
-    peaks = best ? edgesOf(best, reach) : [],
-    least = FAINT * Math.abs(peaks[0]?.strength ?? 0);
+  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], STEEPEST);
+  const peaks = best ? edgesOf(best, reach) : [];
+  const least = FAINT * Math.abs(peaks[0]?.strength ?? 0);
   return peaks
     .filter((p) => Math.abs(p.strength) >= least)
     .flatMap((p): Candidate[] => {
@@ -140,17 +140,17 @@ function candidates(image: PyramidLevel, a: Point, b: Point, turn: number, reach
 
 /** One edge a side: each likely by itself, and all of one kind, since glass meets its bezel alike on every side. */
 function chooseTogether(sides: readonly (readonly Candidate[])[]): (Candidate | null)[] {
-  let best: (Candidate | null)[] = sides.map(() => null),
-    most = -Infinity;
+  let best: (Candidate | null)[] = sides.map(() => null);
+  let most = -Infinity;
   const walk = (i: number, chosen: readonly (Candidate | null)[]): void => {
     if (i < sides.length) {
       for (const c of sides[i]!.length > 0 ? sides[i]! : [null]) walk(i + 1, [...chosen, c]);
       return;
     }
-    const own = chosen.filter((c) => c !== null),
-      logs = own.map((c) => Math.log(Math.abs(c.strength))),
-      mean = logs.reduce((s, v) => s + v / logs.length, 0),
-      up = own.filter((c) => c.strength > 0).length;
+    const own = chosen.filter((c) => c !== null);
+    const logs = own.map((c) => Math.log(Math.abs(c.strength)));
+    const mean = logs.reduce((s, v) => s + v / logs.length, 0);
+    const up = own.filter((c) => c.strength > 0).length;
     const score =
       own.reduce((s, c) => s + c.score, 0) -
       UNLIKE * logs.reduce((s, v) => s + (v - mean) ** 2, 0) -
@@ -164,13 +164,13 @@ function chooseTogether(sides: readonly (readonly Candidate[])[]): (Candidate | 
 function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null {
   const points = crossings(scan, peak, reach);
   if (points.length < ENOUGH * scan.sites.length) return null;
-  const f = fitLine(points),
-    [first, last] = [scan.sites[0]!, scan.sites.at(-1)!];
+  const f = fitLine(points);
+  const [first, last] = [scan.sites[0]!, scan.sites.at(-1)!];
   if (!f || f.used < ENOUGH * scan.sites.length) return null;
   // Sites of a scan lie on one line: its own side, tilted.
   const at = (s: number): Point => {
-    const t = (s - first.s) / (last.s - first.s),
-      d = f.p + f.q * s;
+    const t = (s - first.s) / (last.s - first.s);
+    const d = f.p + f.q * s;
     return [
       first.at[0] + t * (last.at[0] - first.at[0]) + d * n[0],
       first.at[1] + t * (last.at[1] - first.at[1]) + d * n[1],
@@ -183,9 +183,9 @@ function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null 
 function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
   let line = first;
   for (let round = 1; round < ROUNDS; round++) {
-    const { best, outwards } = scanAcross(image, line.a, line.b, turn, NEAR, 1, [], 0),
-      peak = (best ? edgesOf(best, NEAR) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0],
-      next = best && peak && lineOf(best, peak, NEAR, outwards);
+    const { best, outwards } = scanAcross(image, line.a, line.b, turn, NEAR, 1, [], 0);
+    const peak = (best ? edgesOf(best, NEAR) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0];
+    const next = best && peak && lineOf(best, peak, NEAR, outwards);
     if (!next) break;
     line = next;
   }
@@ -198,14 +198,14 @@ function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
  */
 export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): Snapped {
   assertPin(rough);
-  const { lens } = o,
-    start = (lens ? rough.map((p) => undistort(lens, p)) : rough) as Quad,
-    turn = signedArea(start) > 0 ? 1 : -1,
-    size = Math.min(distance(start[0], start[2]), distance(start[1], start[3])),
-    b = boundsOf(start),
-    [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
-  const near = Math.max(MEANT, MEANT_SHARE * size),
-    reach = 0.5 * Math.round(2 * Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)));
+  const { lens } = o;
+  const start = (lens ? rough.map((p) => undistort(lens, p)) : rough) as Quad;
+  const turn = signedArea(start) > 0 ? 1 : -1;
+  const size = Math.min(distance(start[0], start[2]), distance(start[1], start[3]));
+  const b = boundsOf(start);
+  const [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
+  const near = Math.max(MEANT, MEANT_SHARE * size);
+  const reach = 0.5 * Math.round(2 * Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)));
   const lines = chooseTogether(
     start.map((p, i) => (o.exclude?.[i] ? [] : candidates(image!, p, start[(i + 1) % 4]!, turn, reach, near))),
   ).map((c) => c && refined(image!, c.line, turn));
@@ -214,8 +214,8 @@ export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): S
       'no-evidence',
       'No edge stands out along any side of the pin; bring the corners nearer to the glass, or set them by hand.',
     );
-  const kept = lines.map((l, i): Line => l ?? { a: start[i]!, b: start[(i + 1) % 4]! }),
-    corners = start.map((p, i) => meet(kept[(i + 3) % 4]!, kept[i]!) ?? p);
+  const kept = lines.map((l, i): Line => l ?? { a: start[i]!, b: start[(i + 1) % 4]! });
+  const corners = start.map((p, i) => meet(kept[(i + 3) % 4]!, kept[i]!) ?? p);
   const real = corners.map((p) => (lens ? distort(lens, p) : p)) as unknown as Quad;
   assertPin(real);
   return {
@@ -231,8 +231,8 @@ export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): S
             ? 'Left out.'
             : `No edge stands out along the ${SIDES[i]} side; leave it out, or set its corners by hand.`,
         };
-      const [p, q] = [start[i]!, start[(i + 1) % 4]!],
-        [nx, ny] = outwardsOf(p, q, turn);
+      const [p, q] = [start[i]!, start[(i + 1) % 4]!];
+      const [nx, ny] = outwardsOf(p, q, turn);
       return {
         found: true,
         sites: l.sites,

@@ -25,9 +25,9 @@ export interface SquaredUp {
 }
 
 /** A usual lens, picture widths; the span of believable ones. */
-const USUAL = 1.3,
-  SHORTEST = 0.35,
-  LONGEST = 12;
+const USUAL = 1.3;
+const SHORTEST = 0.35;
+const LONGEST = 12;
 /** Movement of a corner, share of the screen's shorter diagonal, from which the pin is said to disagree. */
 const DISAGREES = 0.012;
 const ROUNDS = 60;
@@ -39,18 +39,18 @@ function focalFrom(h: readonly number[], ratio: number): number {
     [h[1]!, h[4]!, h[7]!],
   ].map((v, i) => v.map((x) => x * (i === 0 ? 1 / ratio : 1))) as [number[], number[]];
   // f^2 from r1.r2 = 0 and |r1| = |r2|, weighed by how much each tells.
-  const a1 = h1[2]! * h2[2]!,
-    b1 = -(h1[0]! * h2[0]! + h1[1]! * h2[1]!),
-    a2 = h1[2]! ** 2 - h2[2]! ** 2,
-    b2 = h2[0]! ** 2 + h2[1]! ** 2 - h1[0]! ** 2 - h1[1]! ** 2;
+  const a1 = h1[2]! * h2[2]!;
+  const b1 = -(h1[0]! * h2[0]! + h1[1]! * h2[1]!);
+  const a2 = h1[2]! ** 2 - h2[2]! ** 2;
+  const b2 = h2[0]! ** 2 + h2[1]! ** 2 - h1[0]! ** 2 - h1[1]! ** 2;
   const weight = a1 * a1 + a2 * a2;
   return weight < 1e-12 ? NaN : (a1 * b1 + a2 * b2) / weight;
 }
 
 /** Corners of the rectangle by rotation vector, translation and logarithm of the focal length, half widths about the middle. */
 function project(p: readonly number[], ratio: number): Point[] {
-  const r = rotationBy(p),
-    f = Math.exp(p[6]!);
+  const r = rotationBy(p);
+  const f = Math.exp(p[6]!);
   return (
     [
       [-ratio / 2, -0.5],
@@ -65,18 +65,18 @@ function project(p: readonly number[], ratio: number): Point[] {
 }
 
 function firstPose(q: readonly Point[], ratio: number, f: number): number[] {
-  const unit = unitSquareToQuad(q),
-    h = unit.map((v, i) => (i % 3 === 0 ? v / ratio : v));
+  const unit = unitSquareToQuad(q);
+  const h = unit.map((v, i) => (i % 3 === 0 ? v / ratio : v));
   // Columns of K^-1 H, about the rectangle's middle.
   const col = (i: number): number[] => [h[i]! / f, h[3 + i]! / f, h[6 + i]!];
-  const [a, b] = [col(0), col(1)],
-    k = 2 / (Math.hypot(...a) + Math.hypot(...b)),
-    t0 = col(2),
-    t = t0.map((v, i) => k * (v + (ratio / 2) * a[i]! + 0.5 * b[i]!));
-  const r1 = a.map((v) => v / Math.hypot(...a)),
-    d = b.reduce((s, v, i) => s + v * r1[i]!, 0),
-    r2o = b.map((v, i) => v - d * r1[i]!),
-    r2 = r2o.map((v) => v / Math.hypot(...r2o));
+  const [a, b] = [col(0), col(1)];
+  const k = 2 / (Math.hypot(...a) + Math.hypot(...b));
+  const t0 = col(2);
+  const t = t0.map((v, i) => k * (v + (ratio / 2) * a[i]! + 0.5 * b[i]!));
+  const r1 = a.map((v) => v / Math.hypot(...a));
+  const d = b.reduce((s, v, i) => s + v * r1[i]!, 0);
+  const r2o = b.map((v, i) => v - d * r1[i]!);
+  const r2 = r2o.map((v) => v / Math.hypot(...r2o));
   const r3 = [r1[1]! * r2[2]! - r1[2]! * r2[1]!, r1[2]! * r2[0]! - r1[0]! * r2[2]!, r1[0]! * r2[1]! - r1[1]! * r2[0]!];
   return [...vectorOf([r1[0]!, r2[0]!, r3[0]!, r1[1]!, r2[1]!, r3[1]!, r1[2]!, r2[2]!, r3[2]!]), ...t, Math.log(f)];
 }
@@ -99,28 +99,28 @@ export function squareUp(
       'invalid',
       'The ratio must lie between 1 : 20 and 20 : 1; type the width and height of the lit part of the screen.',
     );
-  const half = size.width / 2,
-    q = pin.map(([x, y]): Point => [(x - half) / half, (y - size.height / 2) / half]),
-    told = focalFrom(unitSquareToQuad(q), ratio),
-    f0 = Math.sqrt(told) / 2;
-  const known = Number.isFinite(f0) && f0 >= SHORTEST && f0 <= LONGEST,
-    free = typed === undefined && known,
-    focal = typed ?? (known ? f0 : USUAL);
-  let p = firstPose(q, ratio, 2 * focal),
-    damping = 1e-4;
-  const n = free ? 7 : 6,
-    errors = (v: readonly number[]): number[] =>
-      project(v, ratio).flatMap((c, i) => [c[0] - q[i]![0], c[1] - q[i]![1]]),
-    cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
+  const half = size.width / 2;
+  const q = pin.map(([x, y]): Point => [(x - half) / half, (y - size.height / 2) / half]);
+  const told = focalFrom(unitSquareToQuad(q), ratio);
+  const f0 = Math.sqrt(told) / 2;
+  const known = Number.isFinite(f0) && f0 >= SHORTEST && f0 <= LONGEST;
+  const free = typed === undefined && known;
+  const focal = typed ?? (known ? f0 : USUAL);
+  let p = firstPose(q, ratio, 2 * focal);
+  let damping = 1e-4;
+  const n = free ? 7 : 6;
+  const errors = (v: readonly number[]): number[] =>
+    project(v, ratio).flatMap((c, i) => [c[0] - q[i]![0], c[1] - q[i]![1]]);
+  const cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
   let e = errors(p);
   for (let it = 0; it < ROUNDS && cost(e) > 1e-18; it++) {
     const columns = Array.from({ length: n }, (_, k) => {
-      const d = 1e-6,
-        up = errors(p.map((v, i) => v + (i === k ? d : 0)));
+      const d = 1e-6;
+      const up = errors(p.map((v, i) => v + (i === k ? d : 0)));
       return up.map((v, i) => (v - e[i]!) / d);
     });
-    const a = new Float64Array(n * n),
-      b = new Float64Array(n);
+    const a = new Float64Array(n * n);
+    const b = new Float64Array(n);
     for (let i = 0; i < n; i++) {
       b[i] = -columns[i]!.reduce((s, v, r) => s + v * e[r]!, 0);
       for (let j = 0; j < n; j++)
@@ -128,8 +128,8 @@ export function squareUp(
     }
     const step = solveLinear(a, b);
     if (!step) break;
-    const next = p.map((v, i) => v + (i < n ? step[i]! : 0)),
-      left = errors(next);
+    const next = p.map((v, i) => v + (i < n ? step[i]! : 0));
+    const left = errors(next);
     if (left.every(Number.isFinite) && cost(left) < cost(e)) {
       const gain = cost(e) - cost(left);
       [p, e, damping] = [next, left, damping / 4];
@@ -137,14 +137,14 @@ export function squareUp(
     } else if ((damping *= 8) > 1e8) break;
   }
   const corners = project(p, ratio).map(([x, y]): Point => [
-      x * half + half,
-      y * half + size.height / 2,
-    ]) as unknown as Quad,
-    moved = Math.max(...corners.map((c, i) => distance(c, pin[i]!))),
-    shortest = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
+    x * half + half,
+    y * half + size.height / 2,
+  ]) as unknown as Quad;
+  const moved = Math.max(...corners.map((c, i) => distance(c, pin[i]!)));
+  const shortest = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
   assertPin(corners);
-  const end = Math.exp(p[6]!) / 2,
-    believable = end >= SHORTEST && end <= LONGEST;
+  const end = Math.exp(p[6]!) / 2;
+  const believable = end >= SHORTEST && end <= LONGEST;
   const warning =
     moved > DISAGREES * shortest
       ? `No lens shows a screen of this ratio like this pin: a corner had to move by ${moved.toFixed(1)} px. Check the ratio, and whether the corners lie on the lit glass.`

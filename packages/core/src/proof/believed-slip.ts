@@ -17,12 +17,12 @@ export interface Believed {
 }
 
 /** Standard deviations, px at 1920 wide: of a slip's mistakes (measured on generated shots), of a shift, of a turn or growth at the corners. */
-const MISTAKE = 0.3,
-  SHIFT = 6,
-  TURN = 1.5;
+const MISTAKE = 0.3;
+const SHIFT = 6;
+const TURN = 1.5;
 /** Mistakes are so many times what the fit of a likeness knows of itself, which sees its noise alone; and common up to so many standard deviations. */
-const OF_SIGMA = 3,
-  COMMON = 3;
+const OF_SIGMA = 3;
+const COMMON = 3;
 const ROUNDS = 4;
 
 /**
@@ -37,41 +37,41 @@ export function believedSlip(
   width: number,
   sigma?: readonly number[],
 ): Believed {
-  const k = width / 1920,
-    mistake = (i: number): number => Math.max(MISTAKE * k, OF_SIGMA * (sigma?.[i] ?? 0)),
-    shrunk = (i: number, dx: number, dy: number): number =>
-      Math.max(0, 1 - (COMMON * mistake(i)) ** 2 / Math.max(1e-12, dx * dx + dy * dy)),
-    told = by.flatMap((p, i) => (p ? [i] : []));
+  const k = width / 1920;
+  const mistake = (i: number): number => Math.max(MISTAKE * k, OF_SIGMA * (sigma?.[i] ?? 0));
+  const shrunk = (i: number, dx: number, dy: number): number =>
+    Math.max(0, 1 - (COMMON * mistake(i)) ** 2 / Math.max(1e-12, dx * dx + dy * dy));
+  const told = by.flatMap((p, i) => (p ? [i] : []));
   if (told.length === 0) return { told: by, all: null };
   // One corner alone may be mistaken by itself: the others go with it by what exceeds that.
   if (told.length === 1) {
-    const i = told[0]!,
-      [x, y] = by[i]!,
-      keep = shrunk(i, x, y),
-      own: Point = [keep * x, keep * y];
+    const i = told[0]!;
+    const [x, y] = by[i]!;
+    const keep = shrunk(i, x, y);
+    const own: Point = [keep * x, keep * y];
     return { told: by.map((p) => p && own), all: [own, own, own, own] };
   }
-  const cx = corners.reduce((s, p) => s + p[0] / 4, 0),
-    cy = corners.reduce((s, p) => s + p[1] / 4, 0),
-    size = Math.sqrt(corners.reduce((s, [x, y]) => s + ((x - cx) ** 2 + (y - cy) ** 2) / 4, 0)) || 1;
-  const at = corners.map(([x, y]): Point => [(x - cx) / size, (y - cy) / size]),
-    weight = new Map(told.map((i) => [i, 1]));
+  const cx = corners.reduce((s, p) => s + p[0] / 4, 0);
+  const cy = corners.reduce((s, p) => s + p[1] / 4, 0);
+  const size = Math.sqrt(corners.reduce((s, [x, y]) => s + ((x - cx) ** 2 + (y - cy) ** 2) / 4, 0)) || 1;
+  const at = corners.map(([x, y]): Point => [(x - cx) / size, (y - cy) / size]);
+  const weight = new Map(told.map((i) => [i, 1]));
   let motion = new Float64Array(4);
   const common = (i: number): Point => [
     motion[0]! + at[i]![0] * motion[2]! - at[i]![1] * motion[3]!,
     motion[1]! + at[i]![1] * motion[2]! + at[i]![0] * motion[3]!,
   ];
   for (let round = 0; round < ROUNDS; round++) {
-    const a = new Float64Array(16),
-      b = new Float64Array(4);
+    const a = new Float64Array(16);
+    const b = new Float64Array(4);
     for (const [p, s] of [SHIFT, SHIFT, TURN, TURN].entries()) a[p * 5] = 1 / (s * k) ** 2;
     for (const i of told) {
-      const w = weight.get(i)! / mistake(i) ** 2,
-        [u, v] = at[i]!,
-        rows = [
-          [1, 0, u, -v],
-          [0, 1, v, u],
-        ];
+      const w = weight.get(i)! / mistake(i) ** 2;
+      const [u, v] = at[i]!;
+      const rows = [
+        [1, 0, u, -v],
+        [0, 1, v, u],
+      ];
       for (const [axis, row] of rows.entries())
         for (let p = 0; p < 4; p++) {
           b[p]! += w * row[p]! * by[i]![axis]!;
@@ -81,20 +81,20 @@ export function believedSlip(
     motion = (solveLinear(a, b) ?? motion) as Float64Array<ArrayBuffer>;
     let strays = false;
     for (const i of told) {
-      const [x, y] = common(i),
-        off = Math.hypot(by[i]![0] - x, by[i]![1] - y) / (COMMON * mistake(i));
+      const [x, y] = common(i);
+      const off = Math.hypot(by[i]![0] - x, by[i]![1] - y) / (COMMON * mistake(i));
       weight.set(i, off <= 1 ? 1 : 1 / off);
       strays ||= off > 1;
     }
     if (!strays) break;
   }
   const all = corners.map((_, i): Point => {
-    const [x, y] = common(i),
-      p = by[i];
+    const [x, y] = common(i);
+    const p = by[i];
     if (!p) return [x, y];
-    const dx = p[0] - x,
-      dy = p[1] - y,
-      keep = shrunk(i, dx, dy);
+    const dx = p[0] - x;
+    const dy = p[1] - y;
+    const keep = shrunk(i, dx, dy);
     return [x + keep * dx, y + keep * dy];
   }) as unknown as Quad;
   return { told: by.map((p, i) => (p ? all[i]! : null)), all };

@@ -24,12 +24,12 @@ const MARGIN = 0.14;
 
 /** The area for a pin: about as long and wide as it looks, of at most so many px in all. */
 export function flatAreaFor(pin: Quad, mostPixels: number): FlatArea {
-  const across = (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2,
-    down = (distance(pin[1], pin[2]) + distance(pin[0], pin[3])) / 2,
-    whole = 1 + 2 * MARGIN;
-  const k = Math.min(1, Math.sqrt(mostPixels / (across * down * whole * whole))),
-    width = Math.max(32, Math.round(across * k * whole)),
-    height = Math.max(32, Math.round(down * k * whole));
+  const across = (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2;
+  const down = (distance(pin[1], pin[2]) + distance(pin[0], pin[3])) / 2;
+  const whole = 1 + 2 * MARGIN;
+  const k = Math.min(1, Math.sqrt(mostPixels / (across * down * whole * whole)));
+  const width = Math.max(32, Math.round(across * k * whole));
+  const height = Math.max(32, Math.round(down * k * whole));
   return { width, height, marginX: (width * MARGIN) / whole, marginY: (height * MARGIN) / whole };
 }
 
@@ -45,8 +45,8 @@ export function flatCorners({ width, height, marginX: x, marginY: y }: FlatArea)
 
 /** From px of the flat picture to the frame on which the pin's corners lie at `corners`. */
 export function fromFlat({ width, height, marginX: x, marginY: y }: FlatArea, corners: Quad): Matrix3 {
-  const w = width - 2 * x,
-    h = height - 2 * y;
+  const w = width - 2 * x;
+  const h = height - 2 * y;
   return multiply(unitSquareToQuad(corners), [1 / w, 0, -x / w, 0, 1 / h, -y / h, 0, 0, 1]);
 }
 
@@ -55,17 +55,17 @@ export function fromFlat({ width, height, marginX: x, marginY: y }: FlatArea, co
  * @param out `Uint8ClampedArray` of width*height of the area, row-major; 0 outside the frame
  */
 export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint8ClampedArray): void {
-  const { data } = frame,
-    depth = data instanceof Uint16Array ? 255 / 65535 : 1,
-    taps = tapsFor(area, corners),
-    sums = new Float32Array(area.width),
-    h = fromFlat(area, corners),
-    share = depth / (taps * taps);
+  const { data } = frame;
+  const depth = data instanceof Uint16Array ? 255 / 65535 : 1;
+  const taps = tapsFor(area, corners);
+  const sums = new Float32Array(area.width);
+  const h = fromFlat(area, corners);
+  const share = depth / (taps * taps);
   for (let y = 0; y < area.height; y++) {
     sums.fill(0);
     for (let t = 0; t < taps * taps; t++) {
-      const px = ((t % taps) + 0.5) / taps,
-        py = y + (Math.floor(t / taps) + 0.5) / taps;
+      const px = ((t % taps) + 0.5) / taps;
+      const py = y + (Math.floor(t / taps) + 0.5) / taps;
       addRow(
         data,
         frame.width,
@@ -107,22 +107,22 @@ function addRow(
   dz: number,
   sums: Float32Array,
 ): void {
-  const maxX = width - 1,
-    maxY = height - 1;
+  const maxX = width - 1;
+  const maxY = height - 1;
   for (let i = 0; i < sums.length; i++) {
-    const w = 1 / (z + i * dz),
-      sx = (a + i * da) * w - 0.5,
-      sy = (b + i * db) * w - 0.5;
+    const w = 1 / (z + i * dz);
+    const sx = (a + i * da) * w - 0.5;
+    const sy = (b + i * db) * w - 0.5;
     if (!(w > 0 && sx > -0.5 && sy > -0.5 && sx < maxX + 0.5 && sy < maxY + 0.5)) continue;
-    const cx = sx < 0 ? 0 : sx >= maxX ? maxX - 1e-3 : sx,
-      cy = sy < 0 ? 0 : sy >= maxY ? maxY - 1e-3 : sy,
-      ix = cx | 0,
-      iy = cy | 0,
-      fx = cx - ix,
-      fy = cy - iy,
-      k = iy * width + ix;
-    const top = data[k]! + fx * (data[k + 1]! - data[k]!),
-      bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
+    const cx = sx < 0 ? 0 : sx >= maxX ? maxX - 1e-3 : sx;
+    const cy = sy < 0 ? 0 : sy >= maxY ? maxY - 1e-3 : sy;
+    const ix = cx | 0;
+    const iy = cy | 0;
+    const fx = cx - ix;
+    const fy = cy - iy;
+    const k = iy * width + ix;
+    const top = data[k]! + fx * (data[k + 1]! - data[k]!);
+    const bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
     sums[i]! += top + fy * (bottom - top);
   }
 }
@@ -146,16 +146,16 @@ export function slitView(
   out: Uint8ClampedArray,
 ): void {
   for (let s = 0; s < samples; s++) {
-    const t = (s + 0.5) / samples,
-      x = Math.min(width - 1.001, Math.max(0, a[0] + t * (b[0] - a[0]) - 0.5)),
-      y = Math.min(height - 1.001, Math.max(0, a[1] + t * (b[1] - a[1]) - 0.5));
-    const ix = x | 0,
-      iy = y | 0,
-      fx = x - ix,
-      fy = y - iy;
+    const t = (s + 0.5) / samples;
+    const x = Math.min(width - 1.001, Math.max(0, a[0] + t * (b[0] - a[0]) - 0.5));
+    const y = Math.min(height - 1.001, Math.max(0, a[1] + t * (b[1] - a[1]) - 0.5));
+    const ix = x | 0;
+    const iy = y | 0;
+    const fx = x - ix;
+    const fy = y - iy;
     for (let n = 0, k = iy * width + ix; n < frames; n++, k += width * height) {
-      const top = data[k]! + fx * (data[k + 1]! - data[k]!),
-        bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
+      const top = data[k]! + fx * (data[k + 1]! - data[k]!);
+      const bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
       out[s * frames + n] = top + fy * (bottom - top);
     }
   }

@@ -31,14 +31,14 @@ export interface Ranking {
 }
 
 /** Frames on each side over which slip is taken to change slowly; a pop stands out by so many px at 1920 wide and typical deviations. */
-const SLOW = 3,
-  POP = 0.8,
-  POP_DEVIATIONS = 6;
+const SLOW = 3;
+const POP = 0.8;
+const POP_DEVIATIONS = 6;
 
 /** Per corner and frame: the median of the slips around, which a pop does not move. */
 export function slowPart(frames: readonly SlipFrame[], corner: number): (Point | null)[] {
-  const x = new Float64Array(2 * SLOW + 1),
-    y = new Float64Array(2 * SLOW + 1);
+  const x = new Float64Array(2 * SLOW + 1);
+  const y = new Float64Array(2 * SLOW + 1);
   return frames.map((_, i) => {
     let n = 0;
     for (let k = Math.max(0, i - SLOW); k <= i + SLOW && k < frames.length; k++) {
@@ -53,8 +53,8 @@ export function slowPart(frames: readonly SlipFrame[], corner: number): (Point |
 
 /** Root mean square of second differences per axis over the square root of six: what is left of white jitter's own deviation. */
 export function jitterOf(frames: readonly SlipFrame[]): number {
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let i = 1; i + 1 < frames.length; i++)
     for (let c = 0; c < 4; c++) {
       const [a, b, d] = [frames[i - 1]!.by[c], frames[i]!.by[c], frames[i + 1]!.by[c]];
@@ -67,13 +67,13 @@ export function jitterOf(frames: readonly SlipFrame[]): number {
 
 /** @param frames in order; @param width of the picture, px */
 export function rankSlips(frames: readonly SlipFrame[], width: number): Ranking {
-  const k = 1920 / width,
-    slow = [0, 1, 2, 3].map((c) => slowPart(frames, c)),
-    troubles: Trouble[] = [];
+  const k = 1920 / width;
+  const slow = [0, 1, 2, 3].map((c) => slowPart(frames, c));
+  const troubles: Trouble[] = [];
   let told = 0;
   const drift = frames.map((f, i): number | null => {
-    const sizes = slow.map((s) => (s[i] ? Math.hypot(...s[i]!) * k : -1)),
-      worst = Math.max(...sizes);
+    const sizes = slow.map((s) => (s[i] ? Math.hypot(...s[i]!) * k : -1));
+    const worst = Math.max(...sizes);
     told += f.by.filter((p) => p !== null).length;
     if (worst < 0) return null;
     troubles.push({ frame: f.frame, corner: sizes.indexOf(worst), kind: 'drift', size: worst });
@@ -81,9 +81,9 @@ export function rankSlips(frames: readonly SlipFrame[], width: number): Ranking 
   });
   for (let c = 0; c < 4; c++) {
     const off = frames.map((f, i) =>
-        f.by[c] && slow[c]![i] ? Math.hypot(f.by[c]![0] - slow[c]![i]![0], f.by[c]![1] - slow[c]![i]![1]) * k : NaN,
-      ),
-      usual = 1.4826 * median(off.filter((v) => !Number.isNaN(v)));
+      f.by[c] && slow[c]![i] ? Math.hypot(f.by[c]![0] - slow[c]![i]![0], f.by[c]![1] - slow[c]![i]![1]) * k : NaN,
+    );
+    const usual = 1.4826 * median(off.filter((v) => !Number.isNaN(v)));
     // Between frames that were told: else it may be the end of a drift, or of what covers the corner.
     for (const [i, v] of off.entries())
       if (

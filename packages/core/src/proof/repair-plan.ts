@@ -37,8 +37,8 @@ export interface RepairPlan {
 /** Common practice, no source: more than about one repaired frame in fifteen means a bad track. */
 export const FRAMES_A_REPAIR = 15;
 /** Repairs after which planning leaves off, beyond what is sensible, so that the curve still shows what they would do. */
-const BEYOND = 2,
-  LEAST_ALLOWED = 1;
+const BEYOND = 2;
+const LEAST_ALLOWED = 1;
 /** A pop is mended when it exceeds the limit by itself. */
 const POP_FADE: Fade = { frames: 1, shape: 'linear' };
 
@@ -53,12 +53,12 @@ interface Left {
 
 /** What is left of the slips with corrections laid over. */
 function whatIsLeft(frames: readonly MeasuredFrame[], pin: Quad, c: Corrections, width: number): Left {
-  const left = frames.map((f) => residualSlip(f, pin, c)),
-    believed = left.map((f, i) => ({
-      frame: f.frame,
-      by: believedSlip(f.by, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all ?? NONE,
-    })),
-    slow = [0, 1, 2, 3].map((k) => slowPart(believed, k));
+  const left = frames.map((f) => residualSlip(f, pin, c));
+  const believed = left.map((f, i) => ({
+    frame: f.frame,
+    by: believedSlip(f.by, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all ?? NONE,
+  }));
+  const slow = [0, 1, 2, 3].map((k) => slowPart(believed, k));
   return { by: left.map((f) => f.by), slow: frames.map((_, i) => slow.map((s) => s[i] ?? null)) };
 }
 
@@ -75,8 +75,8 @@ export function touchUpFrom(
   before: Fade,
   after: Fade,
 ): TouchUp {
-  const at = mapQuad(f.homography, correctedPin(pin, c, f.frame)),
-    wanted = by.map((d, i): Point | null => d && [at[i]![0] + d[0], at[i]![1] + d[1]]);
+  const at = mapQuad(f.homography, correctedPin(pin, c, f.frame));
+  const wanted = by.map((d, i): Point | null => d && [at[i]![0] + d[0], at[i]![1] + d[1]]);
   return { frame: f.frame, offsets: offsetsFor(f.homography, pin, c, f.frame, wanted), before, after };
 }
 
@@ -156,17 +156,17 @@ function bestFades(
   const whole = frames.map((f) => {
     const now = correctedPin(pin, c, f.frame);
     return now.map((p, k): Point => {
-      const a = mapPoint(f.homography, p),
-        b = mapPoint(f.homography, [p[0] + t.offsets[k]![0], p[1] + t.offsets[k]![1]]);
+      const a = mapPoint(f.homography, p);
+      const b = mapPoint(f.homography, [p[0] + t.offsets[k]![0], p[1] + t.offsets[k]![1]]);
       return [b[0] - a[0], b[1] - a[1]];
     });
   });
-  let best = t,
-    least = Infinity;
+  let best = t;
+  let least = Infinity;
   for (const b of before)
     for (const a of after) {
-      const tried = { ...t, before: b, after: a },
-        cost = costOf(tried, frames, slow, whole);
+      const tried = { ...t, before: b, after: a };
+      const cost = costOf(tried, frames, slow, whole);
       if (cost < least) [best, least] = [tried, cost];
     }
   return best;
@@ -179,44 +179,44 @@ export function planRepairs(
   now: Corrections,
   { limit, width, right }: RepairOptions,
 ): RepairPlan {
-  const k = 1920 / width,
-    planned: TouchUp[] = [],
-    popped: TouchUp[] = [],
-    [first, last] = [frames[0]?.frame ?? 0, frames.at(-1)?.frame ?? 0],
-    allowed = Math.max(LEAST_ALLOWED, Math.floor(frames.length / FRAMES_A_REPAIR));
+  const k = 1920 / width;
+  const planned: TouchUp[] = [];
+  const popped: TouchUp[] = [];
+  const [first, last] = [frames[0]?.frame ?? 0, frames.at(-1)?.frame ?? 0];
+  const allowed = Math.max(LEAST_ALLOWED, Math.floor(frames.length / FRAMES_A_REPAIR));
   const withPlan = (more: readonly TouchUp[]): Corrections => ({
-      ...now,
-      touchUps: [...(now.touchUps ?? []), ...more],
-    }),
-    before = whatIsLeft(frames, pin, now, width);
+    ...now,
+    touchUps: [...(now.touchUps ?? []), ...more],
+  });
+  const before = whatIsLeft(frames, pin, now, width);
   let state: Left = before;
   // Pops first: they are one frame's own, and what is left is slow.
   for (const t of rankSlips(slipsLeft(frames, pin, now, width), width).troubles) {
     if (t.kind !== 'pop' || t.size <= limit || popped.some((p) => p.frame === t.frame) || right.includes(t.frame))
       continue;
-    const i = frames.findIndex((f) => f.frame === t.frame),
-      shared = believedSlip(state.by[i]!, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all,
-      own = state.by[i]!.map((told, c): Point | null => {
-        const s = state.slow[i]![c],
-          p = told ?? shared?.[c];
-        return p && s ? [p[0] - s[0], p[1] - s[1]] : null;
-      });
+    const i = frames.findIndex((f) => f.frame === t.frame);
+    const shared = believedSlip(state.by[i]!, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all;
+    const own = state.by[i]!.map((told, c): Point | null => {
+      const s = state.slow[i]![c];
+      const p = told ?? shared?.[c];
+      return p && s ? [p[0] - s[0], p[1] - s[1]] : null;
+    });
     popped.push(touchUpFrom(frames[i]!, pin, now, own, POP_FADE, POP_FADE));
   }
   state = whatIsLeft(frames, pin, withPlan(popped), width);
   while (planned.length < BEYOND * allowed) {
-    const worst: readonly (number | null)[] = worstOf(state.slow, k),
-      taken = new Set([...right, ...planned.map((t) => t.frame)]);
+    const worst: readonly (number | null)[] = worstOf(state.slow, k);
+    const taken = new Set([...right, ...planned.map((t) => t.frame)]);
     let at = -1;
     for (const [i, v] of worst.entries())
       if (v !== null && v > limit && !taken.has(frames[i]!.frame) && (at < 0 || v > worst[at]!)) at = i;
     if (at < 0) break;
-    const n = frames[at]!.frame,
-      anchors = [...taken],
-      c = withPlan([...popped, ...planned]),
-      open = { back: n - first + 1, on: last - n + 1 };
-    const b = spanTo(anchors, n, -1, -1),
-      a = spanTo(anchors, n, 1, -1);
+    const n = frames[at]!.frame;
+    const anchors = [...taken];
+    const c = withPlan([...popped, ...planned]);
+    const open = { back: n - first + 1, on: last - n + 1 };
+    const b = spanTo(anchors, n, -1, -1);
+    const a = spanTo(anchors, n, 1, -1);
     const whole = touchUpFrom(frames[at]!, pin, c, state.slow[at]!, POP_FADE, POP_FADE);
     planned.push(
       bestFades(
@@ -231,8 +231,8 @@ export function planRepairs(
     );
     state = whatIsLeft(frames, pin, withPlan([...popped, ...planned]), width);
   }
-  const tooMany = planned.length > allowed,
-    frames3 = planned.map((t) => t.frame).sort((x, y) => x - y);
+  const tooMany = planned.length > allowed;
+  const frames3 = planned.map((t) => t.frame).sort((x, y) => x - y);
   return {
     touchUps: [...planned, ...popped].sort((x, y) => x.frame - y.frame),
     before: worstOf(before.slow, k),

@@ -27,8 +27,8 @@ export function residualSlip(f: MeasuredFrame, pin: Quad, c: Corrections): SlipF
     frame: f.frame,
     by: f.by.map((by, i): Point | null => {
       if (!by) return null;
-      const a = mapPoint(f.homography, pin[i]!),
-        b = mapPoint(f.homography, own[i]!);
+      const a = mapPoint(f.homography, pin[i]!);
+      const b = mapPoint(f.homography, own[i]!);
       return [by[0] - (b[0] - a[0]), by[1] - (b[1] - a[1])];
     }),
   };

@@ -23,23 +23,23 @@ export interface Settled {
 }
 
 /** Frames to each side over which the slowly changing part is drawn as a parabola (A. Savitzky and M. Golay 1964). */
-const SIDE = 4,
-  LEAST = 5;
+const SIDE = 4;
+const LEAST = 5;
 
 /** The value at 0 of a parabola through (x, y), by least squares; a mean of few points; null of none. */
 function smoothAt(x: readonly number[], y: readonly number[]): number | null {
   const n = x.length;
   if (n < LEAST) return null;
-  let s1 = 0,
-    s2 = 0,
-    s3 = 0,
-    s4 = 0,
-    t0 = 0,
-    t1 = 0,
-    t2 = 0;
+  let s1 = 0;
+  let s2 = 0;
+  let s3 = 0;
+  let s4 = 0;
+  let t0 = 0;
+  let t1 = 0;
+  let t2 = 0;
   for (let i = 0; i < n; i++) {
-    const a = x[i]!,
-      b = a * a;
+    const a = x[i]!;
+    const b = a * a;
     s1 += a;
     s2 += b;
     s3 += b * a;
@@ -64,9 +64,9 @@ export function settle(
   range: readonly [number, number],
   width: number,
 ): Settled {
-  const inside = frames.filter((f) => f.frame >= range[0] && f.frame <= range[1]),
-    left = inside.map((f) => residualSlip(f, pin, now)),
-    k = 1920 / width;
+  const inside = frames.filter((f) => f.frame >= range[0] && f.frame <= range[1]);
+  const left = inside.map((f) => residualSlip(f, pin, now));
+  const k = 1920 / width;
   const jumps = left.map((f, i) =>
     f.by.map((p, c): Point | null => {
       if (!p) return null;
@@ -74,21 +74,21 @@ export function settle(
         .slice(Math.max(0, i - SIDE), i + SIDE + 1)
         .flatMap((g) => (g.by[c] ? [[g.frame - f.frame, ...g.by[c]!] as const] : []));
       const sx = smoothAt(
-          near.map((q) => q[0]),
-          near.map((q) => q[1]),
-        ),
-        sy = smoothAt(
-          near.map((q) => q[0]),
-          near.map((q) => q[2]),
-        );
+        near.map((q) => q[0]),
+        near.map((q) => q[1]),
+      );
+      const sy = smoothAt(
+        near.map((q) => q[0]),
+        near.map((q) => q[2]),
+      );
       return sx === null || sy === null ? null : [p[0] - sx, p[1] - sy];
     }),
   );
   // Per corner: how much of what jumps is the measurement's own noise.
   const believed = [0, 1, 2, 3].map((c) => {
-    let own = 0,
-      all = 0,
-      n = 0;
+    let own = 0;
+    let all = 0;
+    let n = 0;
     for (const [i, j] of jumps.entries())
       if (j[c]) {
         all += (j[c]![0] ** 2 + j[c]![1] ** 2) / 2;
@@ -98,18 +98,18 @@ export function settle(
     return n < LEAST || all === 0 ? 0 : Math.max(0, 1 - own / n / (all / n));
   });
   const offsets = inside.map((f, i) => {
-    const own = correctedPin(pin, now, f.frame),
-      back = inverse(f.homography);
+    const own = correctedPin(pin, now, f.frame);
+    const back = inverse(f.homography);
     return own.flatMap((p, c): number[] => {
       const j = jumps[i]![c];
       if (!j) return [0, 0];
-      const at = mapPoint(f.homography, p),
-        q = mapPoint(back, [at[0] + believed[c]! * j[0], at[1] + believed[c]! * j[1]]);
+      const at = mapPoint(f.homography, p);
+      const q = mapPoint(back, [at[0] + believed[c]! * j[0], at[1] + believed[c]! * j[1]]);
       return [Number((q[0] - p[0]).toFixed(4)), Number((q[1] - p[1]).toFixed(4))];
     });
   });
-  const made: Settle = { from: inside[0]?.frame ?? range[0], offsets },
-    after = { ...now, settles: [...(now.settles ?? []), made] };
+  const made: Settle = { from: inside[0]?.frame ?? range[0], offsets };
+  const after = { ...now, settles: [...(now.settles ?? []), made] };
   return {
     settle: made,
     before: jitterOf(left) * k,

@@ -45,28 +45,28 @@ export interface Likeness {
 }
 
 /** Samples along a side of the square that is compared; its half width as a share of the screen's shorter diagonal, px at the least and most. */
-const SAMPLES = 33,
-  HALF_SHARE = 0.05,
-  LEAST_HALF = 9,
-  MOST_HALF = 24;
+const SAMPLES = 33;
+const HALF_SHARE = 0.05;
+const LEAST_HALF = 9;
+const MOST_HALF = 24;
 /** What is compared reaches so far beyond the pin, as a share of the half width: an edge needs both its sides, the table beyond a thin bezel does not belong. */
 const BEYOND_SHARE = 0.2;
 /** Px to each side in which a fit is looked for, at 1920 wide; correlation from which it is believed; share of the samples that must be in the picture. */
-const REACH = 8,
-  BELIEVED = 0.92,
-  INSIDE = 0.85;
+const REACH = 8;
+const BELIEVED = 0.92;
+const INSIDE = 0.85;
 /** Contrast, grey, below which there is nothing to fit; sigma, px at 1920 wide, beyond which a fit tells nothing. */
-const LEAST_CONTRAST = 2.5,
-  MOST_SIGMA = 1.2;
+const LEAST_CONTRAST = 2.5;
+const MOST_SIGMA = 1.2;
 /** Blur, px at 1920 wide, and difference of views, octaves of both directions together, beyond which likenesses cannot be compared. */
-const MOST_BLUR = 9,
-  MOST_DIFFERENT = 1.6;
+const MOST_BLUR = 9;
+const MOST_DIFFERENT = 1.6;
 /** Likeness by which another state of the device must be more like a frame than one whose view is nearer; from which none other is tried. */
-const CLEARLY = 0.02,
-  SAME = 0.985;
-const ITERATIONS = 14,
-  CONVERGED = 0.004,
-  TUKEY = 4;
+const CLEARLY = 0.02;
+const SAME = 0.985;
+const ITERATIONS = 14;
+const CONVERGED = 0.004;
+const TUKEY = 4;
 /** Share of the likeness's contrast that no residual of a good fit exceeds much. */
 const STRAY_SHARE = 0.15;
 /** Neighbouring residuals are alike: so many samples speak as one. */
@@ -91,19 +91,19 @@ function around(
   half: number,
   lift: number | null,
 ): { pyramid: Pyramid; level: number; lift: number } {
-  const at = mapPoint(h, pin[corner]!),
-    scale = scaleAt(h, pin[corner]!),
-    reach = 1.6 * half * Math.max(scale, 0.2) + REACH * (frame.width / 1920) + 12,
-    level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SAMPLES))));
-  const step = 1 << (level + 1),
-    [first] = buildPyramid(frame, 1, {
-      x0: step * Math.floor((at[0] - reach) / step),
-      y0: step * Math.floor((at[1] - reach) / step),
-      x1: at[0] + reach,
-      y1: at[1] + reach,
-    }),
-    pyramid: PyramidLevel[] = [first!],
-    { data } = first!;
+  const at = mapPoint(h, pin[corner]!);
+  const scale = scaleAt(h, pin[corner]!);
+  const reach = 1.6 * half * Math.max(scale, 0.2) + REACH * (frame.width / 1920) + 12;
+  const level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SAMPLES))));
+  const step = 1 << (level + 1);
+  const [first] = buildPyramid(frame, 1, {
+    x0: step * Math.floor((at[0] - reach) / step),
+    y0: step * Math.floor((at[1] - reach) / step),
+    x1: at[0] + reach,
+    y1: at[1] + reach,
+  });
+  const pyramid: PyramidLevel[] = [first!];
+  const { data } = first!;
   const own = lift ?? 1 / lightSlope(data.reduce((s, v) => s + v / data.length, 0));
   for (let i = 0; i < data.length; i++) data[i] = own * lightOf(data[i]!);
   while (pyramid.length < level + 2) {
@@ -125,13 +125,13 @@ function halfOf(pin: Quad): number {
  * @returns null where there is too little of the corner in the picture, or no contrast
  */
 export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, corner: number): Likeness | null {
-  const half = halfOf(pin),
-    { pyramid, level, lift } = around(frame, h, pin, corner, half, null),
-    image = pyramid[level]!,
-    k = 1 / (1 << level),
-    grown = grownPin(pin, BEYOND_SHARE * half),
-    sites: Point[] = [],
-    values: number[] = [];
+  const half = halfOf(pin);
+  const { pyramid, level, lift } = around(frame, h, pin, corner, half, null);
+  const image = pyramid[level]!;
+  const k = 1 / (1 << level);
+  const grown = grownPin(pin, BEYOND_SHARE * half);
+  const sites: Point[] = [];
+  const values: number[] = [];
   for (let j = 0; j < SAMPLES; j++)
     for (let i = 0; i < SAMPLES; i++) {
       const site: Point = [
@@ -139,15 +139,15 @@ export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, c
         pin[corner]![1] + half * ((2 * j) / (SAMPLES - 1) - 1),
       ];
       if (!insidePolygon(site, grown)) continue;
-      const [x, y] = mapPoint(h, site),
-        v = sample(image, x * k, y * k);
+      const [x, y] = mapPoint(h, site);
+      const v = sample(image, x * k, y * k);
       if (Number.isNaN(v)) continue;
       sites.push(site);
       values.push(v);
     }
   if (sites.length < 60) return null;
-  const mean = values.reduce((s, v) => s + v / values.length, 0),
-    contrast = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2 / values.length, 0));
+  const mean = values.reduce((s, v) => s + v / values.length, 0);
+  const contrast = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2 / values.length, 0));
   return contrast < LEAST_CONTRAST
     ? null
     : { corner, frame: n, view: h, sites, values: Float32Array.from(values), lift };
@@ -162,15 +162,15 @@ function correlation(
   dx: number,
   dy: number,
 ): number {
-  let n = 0,
-    s = 0,
-    ss = 0,
-    t = 0,
-    tt = 0,
-    st = 0;
+  let n = 0;
+  let s = 0;
+  let ss = 0;
+  let t = 0;
+  let tt = 0;
+  let st = 0;
   for (let i = 0; i < look.sites.length; i++) {
-    const v = sample(image, (places[2 * i]! + dx) * k, (places[2 * i + 1]! + dy) * k),
-      u = look.values[i]!;
+    const v = sample(image, (places[2 * i]! + dx) * k, (places[2 * i + 1]! + dy) * k);
+    const u = look.values[i]!;
     if (Number.isNaN(v)) continue;
     n++;
     s += v;
@@ -191,8 +191,8 @@ function searched(
   k: number,
   reach: number,
 ): { at: Point; likeness: number } {
-  let at: Point = [0, 0],
-    likeness = correlation(look, image, places, k, 0, 0);
+  let at: Point = [0, 0];
+  let likeness = correlation(look, image, places, k, 0, 0);
   const step = 1 / k;
   for (let y = -reach; y <= reach; y += step)
     for (let x = -reach; x <= reach; x += step) {
@@ -214,26 +214,26 @@ function fitStep(
   [dx, dy]: Point,
   least: number,
 ): { step: Point; sigma: number } | null {
-  const rows: { u: number; v: number; gx: number; gy: number; w: number }[] = [],
-    e = 0.5;
+  const rows: { u: number; v: number; gx: number; gy: number; w: number }[] = [];
+  const e = 0.5;
   for (let i = 0; i < look.sites.length; i++) {
-    const x = (places[2 * i]! + dx) * k,
-      y = (places[2 * i + 1]! + dy) * k,
-      v = sample(image, x, y),
-      gx = sample(image, x + e, y) - sample(image, x - e, y),
-      gy = sample(image, x, y + e) - sample(image, x, y - e);
+    const x = (places[2 * i]! + dx) * k;
+    const y = (places[2 * i + 1]! + dy) * k;
+    const v = sample(image, x, y);
+    const gx = sample(image, x + e, y) - sample(image, x - e, y);
+    const gy = sample(image, x, y + e) - sample(image, x, y - e);
     if (!Number.isNaN(v + gx + gy)) rows.push({ u: look.values[i]!, v, gx, gy, w: 1 });
   }
   if (rows.length < INSIDE * look.sites.length) return null;
-  let gain = 1,
-    offset = 0,
-    scale = 1;
+  let gain = 1;
+  let offset = 0;
+  let scale = 1;
   for (let round = 0; round < 3; round++) {
-    let n = 0,
-      su = 0,
-      sv = 0,
-      suu = 0,
-      suv = 0;
+    let n = 0;
+    let su = 0;
+    let sv = 0;
+    let suu = 0;
+    let suv = 0;
     for (const r of rows) {
       n += r.w;
       su += r.w * r.u;
@@ -251,13 +251,13 @@ function fitStep(
     }
   }
   if (!(gain > 0.05)) return null;
-  let a = 0,
-    b = 0,
-    c = 0,
-    p = 0,
-    q = 0,
-    used = 0,
-    ee = 0;
+  let a = 0;
+  let b = 0;
+  let c = 0;
+  let p = 0;
+  let q = 0;
+  let used = 0;
+  let ee = 0;
   for (const r of rows) {
     const d = gain * r.u + offset - r.v;
     a += r.w * r.gx * r.gx;
@@ -305,24 +305,24 @@ export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, bl
     return untold(
       `${CORNER_NAMES[look.corner]} is seen too differently here from its likeness: much larger, smaller or steeper.`,
     );
-  const half = halfOf(pin),
-    { pyramid, level } = around(frame, h, pin, look.corner, half, look.lift),
-    k = 1 / (1 << level),
-    scale = frame.width / 1920,
-    places = new Float64Array(2 * look.sites.length),
-    name = CORNER_NAMES[look.corner];
+  const half = halfOf(pin);
+  const { pyramid, level } = around(frame, h, pin, look.corner, half, look.lift);
+  const k = 1 / (1 << level);
+  const scale = frame.width / 1920;
+  const places = new Float64Array(2 * look.sites.length);
+  const name = CORNER_NAMES[look.corner];
   for (const [i, s] of look.sites.entries()) [places[2 * i], places[2 * i + 1]] = mapPoint(h, s);
   const rough = searched(look, pyramid[level + 1]!, places, k / 2, REACH * scale);
   if (Number.isNaN(rough.likeness)) return untold(`Too little of ${name} is inside the picture.`);
-  const mean = look.values.reduce((a, v) => a + v, 0) / look.values.length,
-    contrast = Math.sqrt(look.values.reduce((a, v) => a + (v - mean) ** 2, 0) / look.values.length);
-  let at = rough.at,
-    sigma = Infinity;
+  const mean = look.values.reduce((a, v) => a + v, 0) / look.values.length;
+  const contrast = Math.sqrt(look.values.reduce((a, v) => a + (v - mean) ** 2, 0) / look.values.length);
+  let at = rough.at;
+  let sigma = Infinity;
   for (let it = 0; it < ITERATIONS; it++) {
     const f = fitStep(look, pyramid[level]!, places, k, at, contrast * Math.max(STRAY_SHARE, 1.5 * 0.6 ** it));
     if (!f) return untold(`Around ${name} there is too little to tell a place by.`, rough.likeness);
-    const length = Math.hypot(...f.step),
-      most = Math.min(1, 1.5 / Math.max(length, 1e-9));
+    const length = Math.hypot(...f.step);
+    const most = Math.min(1, 1.5 / Math.max(length, 1e-9));
     at = [at[0] + most * f.step[0], at[1] + most * f.step[1]];
     sigma = f.sigma;
     if (Math.hypot(...at) > 1.5 * REACH * scale)

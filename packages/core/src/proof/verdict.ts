@@ -28,23 +28,23 @@ export interface Judged {
 /** Trust below which a frame counts as weak. */
 export const WEAK_TRUST = 0.5;
 /** Px at 1920 wide: a slip that a person sees; one that nobody can use; jitter that shows on a locked-off shot (a third of a px; common practice, no source). */
-export const SEEN = 1,
-  UNUSABLE = 4,
-  JITTERS = 0.33;
-const WEAK_SHARE = 0.15,
-  BRIDGED_SHARE = 0.25;
+export const SEEN = 1;
+export const UNUSABLE = 4;
+export const JITTERS = 0.33;
+const WEAK_SHARE = 0.15;
+const BRIDGED_SHARE = 0.25;
 
 const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`;
 
 export function judge(j: Judged): Verdict {
   if (j.frames < 2) return { word: 'not usable', reasons: ['It is not followed yet.'] };
-  const bad: string[] = [],
-    doubtful: string[] = [],
-    { ranking: r } = j;
+  const bad: string[] = [];
+  const doubtful: string[] = [];
+  const { ranking: r } = j;
   if (r) {
-    const drifting = r.drift.filter((d) => d !== null && d > SEEN).length,
-      worst = r.troubles.find((t) => t.kind === 'drift'),
-      pops = r.troubles.filter((t) => t.kind === 'pop' && t.size > SEEN);
+    const drifting = r.drift.filter((d) => d !== null && d > SEEN).length;
+    const worst = r.troubles.find((t) => t.kind === 'drift');
+    const pops = r.troubles.filter((t) => t.kind === 'pop' && t.size > SEEN);
     if (drifting > 0 && worst)
       (worst.size > UNUSABLE ? bad : doubtful).push(
         `It slips by up to ${worst.size.toFixed(1)} px (frame ${worst.frame}), by more than ${SEEN} px on ${frames(drifting)}.`,

@@ -59,8 +59,8 @@ function bendSide(
   keys: ReadonlyMap<number, Quad>,
   out: Map<number, FrameResult>,
 ): void {
-  let anchor = referenceFrame,
-    from: Offsets = NONE;
+  let anchor = referenceFrame;
+  let from: Offsets = NONE;
   const section = (end: number, to: Offsets): void => {
     for (const r of frames)
       if ((r.frame - anchor) * (r.frame - end) < 0)
@@ -92,10 +92,10 @@ export function withHandKeys(
   referenceFrame: number,
 ): FrameResult[] {
   if (hand.length === 0) return [...results];
-  const by = new Map(results.map((r) => [r.frame, r])),
-    keys = new Map(hand.map((k) => [k.frame, k.corners])),
-    sorted = [...results].sort((a, b) => a.frame - b.frame),
-    sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA];
+  const by = new Map(results.map((r) => [r.frame, r]));
+  const keys = new Map(hand.map((k) => [k.frame, k.corners]));
+  const sorted = [...results].sort((a, b) => a.frame - b.frame);
+  const sigma = [HAND_SIGMA, HAND_SIGMA, HAND_SIGMA, HAND_SIGMA];
   bendSide(
     sorted.filter((r) => r.frame > referenceFrame),
     referenceFrame,
@@ -116,8 +116,8 @@ export function withHandKeys(
       blur: by.get(k.frame)?.blur ?? 0,
       reason: null,
     });
-  const frames = [...by.keys()].sort((a, b) => a - b),
-    out: FrameResult[] = [];
+  const frames = [...by.keys()].sort((a, b) => a - b);
+  const out: FrameResult[] = [];
   for (let n = frames[0]!; n <= frames.at(-1)!; n++)
     out.push(
       by.get(n) ?? {

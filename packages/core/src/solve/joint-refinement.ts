@@ -12,11 +12,11 @@ import type { FrameResult } from '../follow/results';
 import { fromTriangle } from '../follow/results';
 import { median } from '../statistics';
 
-const SIZE = 8,
-  BAND = 2 * SIZE + SIZE;
+const SIZE = 8;
+const BAND = 2 * SIZE + SIZE;
 /** Change of movement that is expected at the least, px a frame squared, and as a multiple of the measurements' own sigma. */
-const LEAST_CHANGE = 0.15,
-  OVER_SIGMA = 6;
+const LEAST_CHANGE = 0.15;
+const OVER_SIGMA = 6;
 /** Information of a corner that is exact, px^-2. */
 const EXACT = 1e8;
 /** Frames to each side over which the usual change of movement is taken. */
@@ -26,8 +26,8 @@ const AROUND = 12;
 export function solveBanded(a: Float64Array, b: Float64Array, n: number, band: number): void {
   const w = band + 1;
   for (let i = 0; i < n; i++) {
-    const pivot = Math.sqrt(Math.max(a[i * w]!, 1e-12)),
-      end = Math.min(band, n - 1 - i);
+    const pivot = Math.sqrt(Math.max(a[i * w]!, 1e-12));
+    const end = Math.min(band, n - 1 - i);
     for (let k = 0; k <= end; k++) a[i * w + k]! /= pivot;
     b[i]! /= pivot;
     for (let j = 1; j <= end; j++) {
@@ -47,8 +47,8 @@ export function solveBanded(a: Float64Array, b: Float64Array, n: number, band: n
 /** Per frame, how much movement usually changes around it, px a frame squared. */
 function changes(corners: readonly (Quad | null)[], sigma: readonly number[]): number[] {
   const own = corners.map((q, i) => {
-    const a = corners[i - 1],
-      b = corners[i + 1];
+    const a = corners[i - 1];
+    const b = corners[i + 1];
     if (!q || !a || !b) return NaN;
     return Math.sqrt(
       q.reduce((s, p, k) => s + (a[k]![0] - 2 * p[0] + b[k]![0]) ** 2 + (a[k]![1] - 2 * p[1] + b[k]![1]) ** 2, 0) /
@@ -57,16 +57,16 @@ function changes(corners: readonly (Quad | null)[], sigma: readonly number[]): n
   });
   const all = median(own.filter((v) => !Number.isNaN(v))) || LEAST_CHANGE;
   return corners.map((_, i) => {
-    const near = own.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => !Number.isNaN(v)),
-      s = median(sigma.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => v > 0));
+    const near = own.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => !Number.isNaN(v));
+    const s = median(sigma.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => v > 0));
     return Math.max(LEAST_CHANGE, near.length > 3 ? median(near) : all, OVER_SIGMA * (s || 0));
   });
 }
 
 /** Position of a random change of movement between two known ends, standard deviation in px. */
 function bridgeSigma(i: number, from: number, to: number, change: number): number {
-  const t = i - from,
-    l = to - from;
+  const t = i - from;
+  const l = to - from;
   return change * Math.sqrt((t * (l - t)) ** 3 / (3 * l ** 3));
 }
 
@@ -76,17 +76,17 @@ function bridgeSigma(i: number, from: number, to: number, change: number): numbe
  * @returns the same frames, all with corners
  */
 export function refineJointly(results: readonly FrameResult[], pin: Quad, exact: ReadonlySet<number>): FrameResult[] {
-  const n = results.length,
-    centre = perspectiveCentre(pin),
-    corners = results.map((r) => r.homography && mapQuad(r.homography, pin));
+  const n = results.length;
+  const centre = perspectiveCentre(pin);
+  const corners = results.map((r) => r.homography && mapQuad(r.homography, pin));
   if (n < 3) return [...results];
-  const known = results.map((r, i) => (corners[i] ? r.sigma.reduce((s, v) => s + v / 4, 0) : 0)),
-    change = changes(
-      corners,
-      known.map((s) => Math.min(s, 0.5)),
-    );
-  const a = new Float64Array(n * SIZE * (BAND + 1)),
-    b = new Float64Array(n * SIZE);
+  const known = results.map((r, i) => (corners[i] ? r.sigma.reduce((s, v) => s + v / 4, 0) : 0));
+  const change = changes(
+    corners,
+    known.map((s) => Math.min(s, 0.5)),
+  );
+  const a = new Float64Array(n * SIZE * (BAND + 1));
+  const b = new Float64Array(n * SIZE);
   for (let f = 0; f < n; f++) {
     const q = corners[f];
     if (!q) continue;
@@ -103,8 +103,8 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, exact:
       }
   }
   for (let f = 1; f < n - 1; f++) {
-    const w = 1 / change[f]! ** 2,
-      c = [1, -2, 1];
+    const w = 1 / change[f]! ** 2;
+    const c = [1, -2, 1];
     for (let k = 0; k < SIZE; k++)
       for (let i = 0; i < 3; i++)
         for (let j = i; j < 3; j++) a[((f - 1 + i) * SIZE + k) * (BAND + 1) + (j - i) * SIZE]! += w * c[i]! * c[j]!;
@@ -117,19 +117,19 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, exact:
       return r.homography ? r : { ...r, homography: results.findLast((x, i) => i < f && x.homography)!.homography };
     const homography = normaliseHomography(quadToQuad(pin, quad), centre);
     if (r.homography) {
-      const prior = Math.max(change[f]! * 2, ...(r.information.length > 0 ? [] : r.sigma)),
-        sigma =
-          r.information.length > 0
-            ? cornerSigmas(fromTriangle(r.information), Math.max(prior, 1)).map((s, k) => Math.min(s, r.sigma[k]!))
-            : r.sigma;
+      const prior = Math.max(change[f]! * 2, ...(r.information.length > 0 ? [] : r.sigma));
+      const sigma =
+        r.information.length > 0
+          ? cornerSigmas(fromTriangle(r.information), Math.max(prior, 1)).map((s, k) => Math.min(s, r.sigma[k]!))
+          : r.sigma;
       return { ...r, homography, sigma };
     }
-    let from = f,
-      to = f;
+    let from = f;
+    let to = f;
     while (!corners[from]) from--;
     while (!corners[to]) to++;
-    const sigma = Math.hypot(known[from]!, known[to]!, bridgeSigma(f, from, to, change[f]!)),
-      blur = Math.hypot(...[0, 1].map((k) => (corners[to]![0]![k]! - corners[from]![0]![k]!) / (to - from))) / 2;
+    const sigma = Math.hypot(known[from]!, known[to]!, bridgeSigma(f, from, to, change[f]!));
+    const blur = Math.hypot(...[0, 1].map((k) => (corners[to]![0]![k]! - corners[from]![0]![k]!) / (to - from))) / 2;
     return { ...r, homography, sigma: [sigma, sigma, sigma, sigma], blur, trust: 0, evidence: {} };
   });
 }

@@ -37,18 +37,18 @@ export interface Constraint {
 }
 
 /** Focal lengths that are tried, picture widths, logarithmic; real lenses lie well inside. */
-const SHORTEST = 0.45,
-  LONGEST = 9,
-  TRIED = 28;
+const SHORTEST = 0.45;
+const LONGEST = 9;
+const TRIED = 28;
 /** What a real screen and lens stray by at the least (radians; relative ratio), and views that are enough. */
-const LEAST_SLACK = 0.0005,
-  FIRST_SLACK = 0.02,
-  ENOUGH = 8;
+const LEAST_SLACK = 0.0005;
+const FIRST_SLACK = 0.02;
+const ENOUGH = 8;
 /** Movement of the corners, picture widths, that makes a view another one altogether. */
 const OTHER_VIEW = 0.2;
 /** The lens before any view told it: a normal one, picture widths, and the standard deviation of its logarithm. */
-const USUAL_FOCAL = 1.3,
-  FOCAL_SPREAD = 0.6;
+const USUAL_FOCAL = 1.3;
+const FOCAL_SPREAD = 0.6;
 /** Share of a frame's time between the reading of the first row and the last that a camera may well have. */
 const READOUT = 0.3;
 /** How far the pin's own angle may be from a right one, radians: it is set by hand. */
@@ -59,15 +59,15 @@ const MOST_LOG_VARIANCE = 1.5;
 /** Cosine between the sides and logarithm of their squared ratio, for a squared focal length in (half widths)^2. */
 function shape(corners: readonly Point[], half: number, cx: number, cy: number, phi: number): [number, number] {
   const h = unitSquareToQuad(corners.map(([x, y]): Point => [(x - cx) / half, (y - cy) / half]));
-  const n1 = h[0]! ** 2 + h[3]! ** 2 + phi * h[6]! ** 2,
-    n2 = h[1]! ** 2 + h[4]! ** 2 + phi * h[7]! ** 2;
+  const n1 = h[0]! ** 2 + h[3]! ** 2 + phi * h[6]! ** 2;
+  const n2 = h[1]! ** 2 + h[4]! ** 2 + phi * h[7]! ** 2;
   return [(h[0]! * h[1]! + h[3]! * h[4]! + phi * h[6]! * h[7]!) / Math.sqrt(n1 * n2), Math.log(n1 / n2)];
 }
 
 function gradients(corners: Quad, half: number, cx: number, cy: number, phi: number): [Float64Array, Float64Array] {
-  const angle = new Float64Array(8),
-    ratio = new Float64Array(8),
-    d = 0.02;
+  const angle = new Float64Array(8);
+  const ratio = new Float64Array(8);
+  const d = 0.02;
   for (let k = 0; k < 8; k++) {
     const moved = (by: number): [number, number] =>
       shape(
@@ -77,8 +77,8 @@ function gradients(corners: Quad, half: number, cx: number, cy: number, phi: num
         cy,
         phi,
       );
-    const a = moved(d),
-      b = moved(-d);
+    const a = moved(d);
+    const b = moved(-d);
     angle[k] = (a[0] - b[0]) / (2 * d);
     ratio[k] = (a[1] - b[1]) / (2 * d);
   }
@@ -107,9 +107,9 @@ function about(
   slack: (i: number) => number,
   trustZero: number,
 ): { mean: number; variance: number; cost: number } {
-  let w = trustZero,
-    s = 0,
-    cost = 0;
+  let w = trustZero;
+  let s = 0;
+  let cost = 0;
   for (const [i, r] of readings.entries()) {
     const k = 1 / (r.variance + slack(i) ** 2);
     w += k;
@@ -122,54 +122,54 @@ function about(
 
 /** Views near each other say nothing of the lens, but much of views near them. @returns null without a view */
 export function calibrate(views: readonly View[], width: number, height: number): RigidScreen | null {
-  const half = width / 2,
-    cx = width / 2,
-    cy = height / 2;
+  const half = width / 2;
+  const cx = width / 2;
+  const cy = height / 2;
   const known = views.flatMap((v) => {
     const covariance = invertSymmetric(v.information, 8);
     return covariance ? [{ corners: v.corners, covariance }] : [];
   });
   if (known.length === 0) return null;
   const readAt = (phi: number): { angle: Reading[]; ratio: Reading[] } => {
-    const angle: Reading[] = [],
-      ratio: Reading[] = [];
+    const angle: Reading[] = [];
+    const ratio: Reading[] = [];
     for (const { corners, covariance } of known) {
-      const [a, r] = shape(corners, half, cx, cy, phi),
-        [ga, gr] = gradients(corners, half, cx, cy, phi);
+      const [a, r] = shape(corners, half, cx, cy, phi);
+      const [ga, gr] = gradients(corners, half, cx, cy, phi);
       angle.push({ value: a, variance: variance(covariance, ga) });
       ratio.push({ value: r, variance: variance(covariance, gr) });
     }
     return { angle, ratio };
   };
   const rightAngle = 1 / PIN_ANGLE ** 2;
-  let slack = FIRST_SLACK,
-    middle = 0.5 * Math.log(SHORTEST * LONGEST),
-    step = Math.log(LONGEST / SHORTEST) / (TRIED - 1),
-    tried = TRIED,
-    phi = 1,
-    logVariance = MOST_LOG_VARIANCE;
+  let slack = FIRST_SLACK;
+  let middle = 0.5 * Math.log(SHORTEST * LONGEST);
+  let step = Math.log(LONGEST / SHORTEST) / (TRIED - 1);
+  let tried = TRIED;
+  let phi = 1;
+  let logVariance = MOST_LOG_VARIANCE;
   const even = (): number => slack;
   // Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best.
   for (let round = 0; round < 4; round++) {
-    const logs = Array.from({ length: tried }, (_, k) => middle + (k - (tried - 1) / 2) * step),
-      readings = logs.map((l) => readAt((2 * Math.exp(l)) ** 2));
+    const logs = Array.from({ length: tried }, (_, k) => middle + (k - (tried - 1) / 2) * step);
+    const readings = logs.map((l) => readAt((2 * Math.exp(l)) ** 2));
     const costs = readings.map(
-        (r, k) =>
-          about(r.angle, even, rightAngle).cost +
-          about(r.ratio, even, 0).cost +
-          ((logs[k]! - Math.log(USUAL_FOCAL)) / FOCAL_SPREAD) ** 2,
-      ),
-      best = costs.indexOf(Math.min(...costs)),
-      r = readings[best]!;
-    const a = about(r.angle, even, rightAngle).mean,
-      m = about(r.ratio, even, 0).mean;
+      (r, k) =>
+        about(r.angle, even, rightAngle).cost +
+        about(r.ratio, even, 0).cost +
+        ((logs[k]! - Math.log(USUAL_FOCAL)) / FOCAL_SPREAD) ** 2,
+    );
+    const best = costs.indexOf(Math.min(...costs));
+    const r = readings[best]!;
+    const a = about(r.angle, even, rightAngle).mean;
+    const m = about(r.ratio, even, 0).mean;
     const left =
       median([...r.angle.map((q) => (q.value - a) ** 2), ...r.ratio.map((q) => (q.value - m) ** 2)]) / 0.455 -
       median([...r.angle, ...r.ratio].map((q) => q.variance));
     if (known.length >= ENOUGH) slack = Math.sqrt(Math.max(LEAST_SLACK ** 2, left));
-    const l = costs[best - 1],
-      n = costs[best + 1],
-      bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
+    const l = costs[best - 1];
+    const n = costs[best + 1];
+    const bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
     middle = logs[best]! + (bend > 0 ? step * Math.max(-0.5, Math.min(0.5, (0.5 * (l! - n!)) / bend)) : 0);
     phi = (2 * Math.exp(middle)) ** 2;
     // Half the second derivative of the cost by ln(phi), which is twice the logarithm here, is one over its variance.
@@ -188,19 +188,19 @@ export function calibrate(views: readonly View[], width: number, height: number)
             : Math.min(1, Math.max(...v.corners.map((p, i) => distance(p, corners[i]!))) / (OTHER_VIEW * width))),
       ),
     );
-    const near = (i: number): number => slacks[i]!,
-      [[angle, ratio], [angle2, ratio2]] = stored.map(
-        (r) => [about(r.angle, near, rightAngle), about(r.ratio, near, 0)] as const,
-      ) as unknown as readonly [Means, Means];
-    const skew = (READOUT * speed) / width,
-      own = Math.min(...slacks),
-      loose = own * own + skew * skew;
-    const [a, q] = shape(corners, half, cx, cy, phi),
-      [ga, gq] = gradients(corners, half, cx, cy, phi),
-      [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
+    const near = (i: number): number => slacks[i]!;
+    const [[angle, ratio], [angle2, ratio2]] = stored.map(
+      (r) => [about(r.angle, near, rightAngle), about(r.ratio, near, 0)] as const,
+    ) as unknown as readonly [Means, Means];
+    const skew = (READOUT * speed) / width;
+    const own = Math.min(...slacks);
+    const loose = own * own + skew * skew;
+    const [a, q] = shape(corners, half, cx, cy, phi);
+    const [ga, gq] = gradients(corners, half, cx, cy, phi);
+    const [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
     // What an unknown lens does to a view it also does to those that the means are of: only the difference is unknown.
-    const da = (a2 - angle2.mean - a + angle.mean) / Math.log(1.05),
-      dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(1.05);
+    const da = (a2 - angle2.mean - a + angle.mean) / Math.log(1.05);
+    const dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(1.05);
     return [
       { value: a - angle.mean, gradient: ga, weight: 1 / (loose + angle.variance + da * da * logVariance) },
       { value: q - ratio.mean, gradient: gq, weight: 1 / (loose + ratio.variance + dq * dq * logVariance) },
@@ -218,8 +218,8 @@ export function addRigid(
   v: readonly number[],
   speed: number,
 ): void {
-  const rows = [0, 1, 2, 3].map(() => new Float64Array(16)),
-    corners = rows.map((r, i) => pointJacobian(h, u[i]!, v[i]!, r)) as unknown as Quad;
+  const rows = [0, 1, 2, 3].map(() => new Float64Array(16));
+  const corners = rows.map((r, i) => pointJacobian(h, u[i]!, v[i]!, r)) as unknown as Quad;
   for (const c of rigid.constraints(corners, speed)) {
     if (!Number.isFinite(c.value)) continue;
     const j = new Float64Array(8);

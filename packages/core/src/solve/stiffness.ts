@@ -7,9 +7,9 @@ import type { RigidScreen } from './rigid-screen';
 import { calibrate } from './rigid-screen';
 
 /** Corners known this well (px at 1920 wide) make a view that helps; how many are kept; how far apart, picture widths. */
-const VIEW_SIGMA = 0.4,
-  MOST_VIEWS = 48,
-  SPACING = 0.012;
+const VIEW_SIGMA = 0.4;
+const MOST_VIEWS = 48;
+const SPACING = 0.012;
 
 export interface StoredView {
   readonly corners: Quad;
@@ -47,8 +47,8 @@ export class Stiffness {
   }
 
   add(corners: Quad, information: Float64Array): void {
-    const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width),
-      near = SPACING * this.width;
+    const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width);
+    const near = SPACING * this.width;
     if (
       sigma > VIEW_SIGMA ||
       this.list.length >= MOST_VIEWS ||

@@ -48,9 +48,9 @@ export const NO_OFFSETS: Quad = [
 
 /** Share of a touch-up that reaches a frame, 0 to 1. */
 export function shareAt(t: TouchUp, frame: number): number {
-  const far = frame - t.frame,
-    { frames, shape } = far < 0 ? t.before : t.after,
-    d = Math.abs(far);
+  const far = frame - t.frame;
+  const { frames, shape } = far < 0 ? t.before : t.after;
+  const d = Math.abs(far);
   if (d === 0) return 1;
   if (shape === 'hold') return d <= frames ? 1 : 0;
   if (d >= frames) return 0;
@@ -109,8 +109,8 @@ export function offsetsFor(
   frame: number,
   wanted: readonly (Point | null)[],
 ): Quad {
-  const back = inverse(h),
-    now = correctedPin(pin, c, frame);
+  const back = inverse(h);
+  const now = correctedPin(pin, c, frame);
   return now.map((p, i): Point => {
     const to = wanted[i];
     if (!to) return [0, 0];

@@ -22,8 +22,8 @@ export function random(seed: number): () => number {
 export function waves(seed: number, shortest = 6, longest = 60, count = 12): (x: number, y: number) => number {
   const r = random(seed);
   const w = Array.from({ length: count }, () => {
-    const length = shortest * (longest / shortest) ** r(),
-      angle = 2 * Math.PI * r();
+    const length = shortest * (longest / shortest) ** r();
+    const angle = 2 * Math.PI * r();
     return {
       fx: (2 * Math.PI * Math.cos(angle)) / length,
       fy: (2 * Math.PI * Math.sin(angle)) / length,
@@ -58,18 +58,18 @@ function normal(r: () => number): number {
 }
 
 export function renderScene(o: SceneOptions, frame: number): RawLuma {
-  const texture = o.texture ?? waves(1),
-    background = o.background ?? waves(2);
-  const whole = inverse(o.homography(frame)),
-    r = random(1000 + frame),
-    gain = o.gain?.(frame) ?? 1;
+  const texture = o.texture ?? waves(1);
+  const background = o.background ?? waves(2);
+  const whole = inverse(o.homography(frame));
+  const r = random(1000 + frame);
+  const gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
   const data = new Uint8Array(o.width * o.height);
   for (let y = 0; y < o.height; y++) {
     const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / o.height - 0.5))) : whole;
     for (let x = 0; x < o.width; x++) {
-      const at: Point = [x + 0.5, y + 0.5],
-        p = mapPoint(h, at);
+      const at: Point = [x + 0.5, y + 0.5];
+      const p = mapPoint(h, at);
       const covered = covers.length > 0 && covers.some((c) => insidePolygon(at, c));
       let v = covered
         ? 30 + 0.1 * background(at[0] * 2, at[1])
@@ -99,16 +99,16 @@ export function moved(
   pin: Quad,
   m: { x?: number; y?: number; scale?: number; turn?: number; tilt?: number },
 ): number[] {
-  const cx = (pin[0][0] + pin[2][0]) / 2,
-    cy = (pin[0][1] + pin[2][1]) / 2,
-    s = m.scale ?? 1,
-    a = m.turn ?? 0,
-    t = m.tilt ?? 0;
+  const cx = (pin[0][0] + pin[2][0]) / 2;
+  const cy = (pin[0][1] + pin[2][1]) / 2;
+  const s = m.scale ?? 1;
+  const a = m.turn ?? 0;
+  const t = m.tilt ?? 0;
   const focal = 4 * Math.max(Math.abs(pin[2][0] - cx), Math.abs(pin[2][1] - cy));
   const to = pin.map(([x, y]): Point => {
-    const px = (x - cx) * Math.cos(t),
-      py = y - cy,
-      depth = focal / (focal + (x - cx) * s * Math.sin(t));
+    const px = (x - cx) * Math.cos(t);
+    const py = y - cy;
+    const depth = focal / (focal + (x - cx) * s * Math.sin(t));
     return [
       cx + (s * (px * Math.cos(a) - py * Math.sin(a)) + (m.x ?? 0)) * depth,
       cy + (s * (px * Math.sin(a) + py * Math.cos(a)) + (m.y ?? 0)) * depth,

@@ -45,8 +45,8 @@ export function cloth(w: number, h: number, shadow: readonly [number, number, nu
   const step = 92;
   for (let y = 0; y < h; y += step)
     for (let x = 0; x < w; x += step) {
-      const odd = (Math.round(x / step) + Math.round(y / step)) % 2 === 0,
-        c = ['#d9cfb4', '#b0553a', '#1f2f3d', '#c99a4b'][Math.floor(4 * hash(x, y, 21))]!;
+      const odd = (Math.round(x / step) + Math.round(y / step)) % 2 === 0;
+      const c = ['#d9cfb4', '#b0553a', '#1f2f3d', '#c99a4b'][Math.floor(4 * hash(x, y, 21))]!;
       body += odd
         ? `<path d="M${x + 46} ${y + 8}l34 38l-34 38l-34 -38z" fill="${c}" opacity="0.85"/><path d="M${x + 46} ${y + 26}l18 20l-18 20l-18 -20z" fill="#2b3d48"/>`
         : `<path d="M${x + 12} ${y + 46}q34 -30 68 0M${x + 12} ${y + 60}q34 -30 68 0" stroke="${c}" stroke-width="6" fill="none" opacity="0.8"/>`;
@@ -98,13 +98,13 @@ export interface DeviceLook {
 
 /** A device seen from the front: metal edge, bezel, glass with its content (drawn in a box of the glass's size). */
 export function device(d: DeviceLook): string {
-  const { width: w, height: h } = d,
-    [l, t, r, b] = d.glass,
-    gx = l * w,
-    gy = t * h,
-    gw = (r - l) * w,
-    gh = (b - t) * h,
-    rim = Math.max(3, w * 0.008);
+  const { width: w, height: h } = d;
+  const [l, t, r, b] = d.glass;
+  const gx = l * w;
+  const gy = t * h;
+  const gw = (r - l) * w;
+  const gh = (b - t) * h;
+  const rim = Math.max(3, w * 0.008);
   return svg(
     w,
     h,
@@ -119,14 +119,14 @@ export const darkGlass = (w: number, h: number, colour: string): string =>
   `<rect width="${w}" height="${h}" fill="${colour}"/>`;
 
 export function greenWithCrosses(w: number, h: number): string {
-  const arm = w * 0.05,
-    at: [number, number][] = [
-      [0.14, 0.09],
-      [0.86, 0.09],
-      [0.86, 0.91],
-      [0.14, 0.91],
-      [0.5, 0.5],
-    ];
+  const arm = w * 0.05;
+  const at: [number, number][] = [
+    [0.14, 0.09],
+    [0.86, 0.09],
+    [0.86, 0.91],
+    [0.14, 0.91],
+    [0.5, 0.5],
+  ];
   return `<rect width="${w}" height="${h}" fill="#2fae4a"/>${at.map(([x, y]) => `<path d="M${x * w - arm} ${y * h}h${2 * arm}M${x * w} ${y * h - arm}v${2 * arm}" stroke="#12401c" stroke-width="${w * 0.018}"/>`).join('')}`;
 }
 
@@ -157,8 +157,8 @@ export function logPage(w: number, h: number, seed = 1, ground = '#e9e3d2', ink 
 /** The storm bulletin that plays on the wall set. */
 export function bulletin(w: number, h: number, t: number): string {
   const sweep = Array.from({ length: 9 }, (_, i) => {
-    const r = (0.06 + 0.045 * i) * h,
-      a = t * 0.11 + i * 0.5;
+    const r = (0.06 + 0.045 * i) * h;
+    const a = t * 0.11 + i * 0.5;
     return `<path d="M${0.62 * w + r * Math.cos(a)} ${0.47 * h + r * Math.sin(a)}A${r} ${r} 0 0 1 ${0.62 * w + r * Math.cos(a + 2)} ${0.47 * h + r * Math.sin(a + 2)}" stroke="${['#e8f2f4', '#9cc4cf', '#f0c15a'][i % 3]}" stroke-width="${0.018 * h}" fill="none"/>`;
   }).join('');
   const words = Array.from(
@@ -248,8 +248,8 @@ export function palm(w: number, whole: number): string {
 
 /** What the dark glass mirrors: a room with a bright window. */
 export function windowLight(w: number, h: number, strength: number): string {
-  const v = Math.round(255 * strength),
-    c = `rgb(${v},${v},${Math.min(255, v + 12)})`;
+  const v = Math.round(255 * strength);
+  const c = `rgb(${v},${v},${Math.min(255, v + 12)})`;
   return svg(
     w,
     h,

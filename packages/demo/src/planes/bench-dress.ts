@@ -30,12 +30,12 @@ import { renderFrame, seenAt } from './stage';
 const { values } = parseArgs({
   options: { width: { type: 'string', default: '960' }, only: { type: 'string' }, look: { type: 'string' } },
 });
-const WIDTH = Number(values.width),
-  HEIGHT = 2 * Math.round((WIDTH * 9) / 32),
-  LEAST = 10,
-  FRAMES = [18, 44, 62, 80, 100],
-  MEASURED = [8, 30, 54, 72, 92, 110],
-  GLANCED = [4, 116] as const;
+const WIDTH = Number(values.width);
+const HEIGHT = 2 * Math.round((WIDTH * 9) / 32);
+const LEAST = 10;
+const FRAMES = [18, 44, 62, 80, 100];
+const MEASURED = [8, 30, 54, 72, 92, 110];
+const GLANCED = [4, 116] as const;
 /** Half the width of the band over the screen's edge, px at 1920 wide. */
 const BAND = 6;
 
@@ -49,8 +49,8 @@ const decibels = (squares: number, n: number): number =>
   n === 0 ? NaN : 10 * Math.log10((255 * 255) / Math.max(1e-6, squares / n));
 
 function toSegment(p: Point, a: Point, b: Point): number {
-  const l = distance(a, b) ** 2,
-    t = Math.min(1, Math.max(0, ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / l));
+  const l = distance(a, b) ** 2;
+  const t = Math.min(1, Math.max(0, ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / l));
   return distance(p, [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])]);
 }
 
@@ -61,17 +61,17 @@ class Errors {
   private readonly likeness: number[] = [];
 
   add(made: Raster, truth: Raster, q: Quad): void {
-    const b = boundsOf(q),
-      band = (BAND * WIDTH) / 1920,
-      x0 = Math.max(0, Math.floor(b.x0 - 12)),
-      y0 = Math.max(0, Math.floor(b.y0 - 12)),
-      x1 = Math.min(WIDTH, Math.ceil(b.x1 + 12)),
-      y1 = Math.min(HEIGHT, Math.ceil(b.y1 + 12));
+    const b = boundsOf(q);
+    const band = (BAND * WIDTH) / 1920;
+    const x0 = Math.max(0, Math.floor(b.x0 - 12));
+    const y0 = Math.max(0, Math.floor(b.y0 - 12));
+    const x1 = Math.min(WIDTH, Math.ceil(b.x1 + 12));
+    const y1 = Math.min(HEIGHT, Math.ceil(b.y1 + 12));
     if (x1 - x0 < 20 || y1 - y0 < 20) return;
     for (let y = y0; y < y1; y++)
       for (let x = x0; x < x1; x++) {
-        const p: Point = [x + 0.5, y + 0.5],
-          near = Math.min(...q.map((c, i) => toSegment(p, c, q[(i + 1) % 4]!))) <= band;
+        const p: Point = [x + 0.5, y + 0.5];
+        const near = Math.min(...q.map((c, i) => toSegment(p, c, q[(i + 1) % 4]!))) <= band;
         if (!near && !insidePolygon(p, q)) continue;
         const kind = near ? 1 : 0;
         for (let c = 0, k = (y * WIDTH + x) * 3; c < 3; c++) {
@@ -80,9 +80,9 @@ class Errors {
         }
       }
     const cut = (r: Raster): { data: Uint8ClampedArray; width: number; height: number } => {
-      const width = x1 - x0,
-        height = y1 - y0,
-        data = new Uint8ClampedArray(width * height * 4).fill(255);
+      const width = x1 - x0;
+      const height = y1 - y0;
+      const data = new Uint8ClampedArray(width * height * 4).fill(255);
       for (let y = 0; y < height; y++)
         for (let x = 0; x < width; x++)
           for (let c = 0; c < 3; c++) data[(y * width + x) * 4 + c] = r.data[((y + y0) * WIDTH + x + x0) * 3 + c]!;
@@ -105,20 +105,20 @@ class Errors {
 }
 
 const picture = await sharp('packages/demo/assets/tide-clock.png')
-    .ensureAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true }),
-  fill: Raster = { width: picture.info.width, height: picture.info.height, channels: 4, data: picture.data };
+  .ensureAlpha()
+  .raw()
+  .toBuffer({ resolveWithObject: true });
+const fill: Raster = { width: picture.info.width, height: picture.info.height, channels: 4, data: picture.data };
 const SHOWN = `<image href="data:image/png;base64,${readFileSync('packages/demo/assets/tide-clock.png').toString('base64')}" width="100%" height="100%" preserveAspectRatio="none"/>`;
 const rows: string[] = [];
 if (values.look) mkdirSync(values.look, { recursive: true });
 
 for (const [name, make] of Object.entries(SHOTS)) {
   if (values.only && values.only !== name) continue;
-  const size = { width: WIDTH, height: HEIGHT, grain: 0 },
-    plateShot = await make(size),
-    truthShot = await make({ ...size, fill: SHOWN }),
-    { shutter } = plateShot.set;
+  const size = { width: WIDTH, height: HEIGHT, grain: 0 };
+  const plateShot = await make(size);
+  const truthShot = await make({ ...size, fill: SHOWN });
+  const { shutter } = plateShot.set;
   const places = (i: number, n: number): Quad => cornersAt(plateShot, plateShot.screens[i]!, n) as unknown as Quad;
   const measures = plateShot.screens.map((_, i) => {
     return new DressMeasure(255, 'srgb', slotAspect(places(i, plateShot.reference)), plateShot.reference);
@@ -128,10 +128,10 @@ for (const [name, make] of Object.entries(SHOTS)) {
     for (const [i, m] of measures.entries()) m.glance({ frame: n, picture: plate, corners: places(i, n) });
     if (MEASURED.includes(n))
       for (const [i, m] of measures.entries()) {
-        const q = places(i, n),
-          a = places(i, n - 1),
-          b = places(i, n + 1),
-          v = q.map((_, k): Point => [(b[k]![0] - a[k]![0]) / 2, (b[k]![1] - a[k]![1]) / 2]);
+        const q = places(i, n);
+        const a = places(i, n - 1);
+        const b = places(i, n + 1);
+        const v = q.map((_, k): Point => [(b[k]![0] - a[k]![0]) / 2, (b[k]![1] - a[k]![1]) / 2]);
         m.look({ frame: n, picture: plate, corners: q, moves: smearOf(q, v, shutter).inFrame });
       }
   }
@@ -153,26 +153,26 @@ for (const [name, make] of Object.entries(SHOTS)) {
       };
     });
   const dresses = measures.map((m, i) => {
-      const measured = m
-          .proposals(shutter)
-          .reduce<DressRecipe>((d, p) => (p.part === 'grain' ? d : { ...d, ...p.recipe }), {}),
-        by = drawn(i);
-      return by.length > 0 ? { ...measured, holdouts: [...(measured.holdouts ?? []), ...by] } : measured;
-    }),
-    bare = plateShot.screens.map(() => new Errors()),
-    full = plateShot.screens.map(() => new Errors()),
-    renderer = new Renderer();
+    const measured = m
+      .proposals(shutter)
+      .reduce<DressRecipe>((d, p) => (p.part === 'grain' ? d : { ...d, ...p.recipe }), {});
+    const by = drawn(i);
+    return by.length > 0 ? { ...measured, holdouts: [...(measured.holdouts ?? []), ...by] } : measured;
+  });
+  const bare = plateShot.screens.map(() => new Errors());
+  const full = plateShot.screens.map(() => new Errors());
+  const renderer = new Renderer();
   for (const n of FRAMES) {
-    const plate = film(plateShot.set, plateShot, n),
-      truth = film(truthShot.set, plateShot, n);
+    const plate = film(plateShot.set, plateShot, n);
+    const truth = film(truthShot.set, plateShot, n);
     const render = (dressed: boolean): Raster => {
       const target = { ...plate, data: plate.data.slice() };
       renderer.render(
         plate,
         plateShot.screens.map((_, i) => {
-          const dress = dressed ? dresses[i]! : {},
-            pin = places(i, plateShot.reference),
-            corners = places(i, n);
+          const dress = dressed ? dresses[i]! : {};
+          const pin = places(i, plateShot.reference);
+          const corners = places(i, n);
           return {
             fill: fillPyramid(fill, { gamma: gammaAt(dress.levels ?? {}, n) }),
             corners,
@@ -191,8 +191,8 @@ for (const [name, make] of Object.entries(SHOTS)) {
       );
       return target;
     };
-    const plain = render(false),
-      dressed = render(true);
+    const plain = render(false);
+    const dressed = render(true);
     for (const i of plateShot.screens.keys()) {
       bare[i]!.add(plain, truth, places(i, n));
       full[i]!.add(dressed, truth, places(i, n));
@@ -211,8 +211,8 @@ for (const [name, make] of Object.entries(SHOTS)) {
         .toFile(join(values.look, `${name}-${n}.png`));
   }
   for (const [i, s] of plateShot.screens.entries()) {
-    const a = bare[i]!,
-      b = full[i]!;
+    const a = bare[i]!;
+    const b = full[i]!;
     rows.push(
       `| ${name}${plateShot.screens.length > 1 ? `.${i + 1}` : ''} | ${s.name} | ${a.inside.toFixed(1)} | ${b.inside.toFixed(1)} | ${a.edge.toFixed(1)} | ${b.edge.toFixed(1)} | ${(b.edge - a.edge).toFixed(1)} | ${a.ssim.toFixed(3)} | ${b.ssim.toFixed(3)} |`,
     );

@@ -10,8 +10,8 @@ import type { Placement, Surface } from './stage';
 import { placed } from './stage';
 import { textureFromSvg } from './texture';
 
-const FRAMES = 72,
-  BODIES = ['#5c6a70', '#b9b4a8', '#22262a', '#6a3f36', '#8a8074'] as const;
+const FRAMES = 72;
+const BODIES = ['#5c6a70', '#b9b4a8', '#22262a', '#6a3f36', '#8a8074'] as const;
 const BEZELS = ['#0c0e10', '#2b2d30', '#17181a', '#dcd8cf', '#0c0e10'] as const;
 
 interface Kind {
@@ -47,13 +47,13 @@ export async function diced(
   film: FilmSize,
   draw: typeof textureFromSvg = textureFromSvg,
 ): Promise<DemoShot> {
-  const die = (axis: number): number => hash(seed, axis, 4711),
-    between = (axis: number, a: number, b: number): number => a + (b - a) * die(axis);
-  const kind = KINDS[Math.floor(4 * die(1))]!,
-    k = 1600 / Math.max(kind.width, kind.height),
-    w = Math.round(k * kind.width),
-    h = Math.round(k * kind.height),
-    [l, t, r, b] = kind.glass;
+  const die = (axis: number): number => hash(seed, axis, 4711);
+  const between = (axis: number, a: number, b: number): number => a + (b - a) * die(axis);
+  const kind = KINDS[Math.floor(4 * die(1))]!;
+  const k = 1600 / Math.max(kind.width, kind.height);
+  const w = Math.round(k * kind.width);
+  const h = Math.round(k * kind.height);
+  const [l, t, r, b] = kind.glass;
   const look = art.device({
     width: w,
     height: h,
@@ -64,16 +64,16 @@ export async function diced(
     bezel: BEZELS[Math.floor(5 * die(3))]!,
     content: content(die(4), (r - l) * w, (b - t) * h, 1 + Math.floor(9 * die(5))),
   });
-  const lying = kind.device === 'phone' && die(6) < 0.6,
-    haste = die(7) < 0.3 ? between(8, 2, 4) : between(8, 0.4, 1.2),
-    frames = film.frames ?? FRAMES;
-  const size = Math.max(kind.width, 1.2 * kind.height),
-    away = size * between(9, 1.6, 3),
-    nearer = between(10, 0.5, 1),
-    yaw = die(11) < 0.4 ? between(12, -1.2, 1.2) : between(12, -0.35, 0.35),
-    roll = between(13, -0.3, 0.3);
-  const at = between(14, 0.25, 0.6) * frames,
-    swing = die(15) < 0.35 ? between(16, -0.55, 0.55) * size : 0;
+  const lying = kind.device === 'phone' && die(6) < 0.6;
+  const haste = die(7) < 0.3 ? between(8, 2, 4) : between(8, 0.4, 1.2);
+  const frames = film.frames ?? FRAMES;
+  const size = Math.max(kind.width, 1.2 * kind.height);
+  const away = size * between(9, 1.6, 3);
+  const nearer = between(10, 0.5, 1);
+  const yaw = die(11) < 0.4 ? between(12, -1.2, 1.2) : between(12, -0.35, 0.35);
+  const roll = between(13, -0.3, 0.3);
+  const at = between(14, 0.25, 0.6) * frames;
+  const swing = die(15) < 0.35 ? between(16, -0.55, 0.55) * size : 0;
   const held = (time: number): Placement =>
     turned(
       [
@@ -87,8 +87,8 @@ export async function diced(
       between(17, -0.25, 0.25) + 0.05 * haste * wobble(time, 4, 14),
       roll * Math.sin(time / between(18, 12, 30)),
     );
-  const flat = (): Placement => placed([0, 0, 6], [1, roll, 0], [roll, -1, 0], kind.width, kind.height),
-    place = lying ? flat : held;
+  const flat = (): Placement => placed([0, 0, 6], [1, roll, 0], [roll, -1, 0], kind.width, kind.height);
+  const place = lying ? flat : held;
   const [device, back, room, tips, person] = await Promise.all([
     draw(look),
     draw(
@@ -111,12 +111,12 @@ export async function diced(
     0.003 * size * haste,
     seed,
   );
-  const glare = die(20) < 0.5 ? between(21, 0.05, 0.3) : 0,
-    cover = die(22),
-    surfaces: Surface[] = [
-      lying ? tableTop(back, 12 * size, 9 * size) : wall(back, 3 * away, 9 * away, 5.6 * away),
-      { texture: still(device), place },
-    ];
+  const glare = die(20) < 0.5 ? between(21, 0.05, 0.3) : 0;
+  const cover = die(22);
+  const surfaces: Surface[] = [
+    lying ? tableTop(back, 12 * size, 9 * size) : wall(back, 3 * away, 9 * away, 5.6 * away),
+    { texture: still(device), place },
+  ];
   if (glare > 0)
     surfaces.push({
       texture: still(room),

@@ -26,8 +26,8 @@ interface Order {
 }
 
 function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
-  const dice = /^diced-(\d+)$/.exec(o.name),
-    found = dice ? diced.bind(null, Number(dice[1])) : (SHOTS[o.name] ?? ON_DEMAND[o.name]);
+  const dice = /^diced-(\d+)$/.exec(o.name);
+  const found = dice ? diced.bind(null, Number(dice[1])) : (SHOTS[o.name] ?? ON_DEMAND[o.name]);
   if (!found)
     throw new Error(
       `There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2 and so on.`,
@@ -42,14 +42,14 @@ function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
 function writeTruth(shot: DemoShot, name: string, out: string): void {
   const { width, height, frames } = shot.set;
   for (const [i, screen] of shot.screens.entries()) {
-    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name,
-      corners = Array.from({ length: frames }, (_, n) =>
-        cornersAt(shot, screen, n).map((p) => p.map((v) => Number(v.toFixed(5)))),
-      );
-    const self = shot.set.surfaces.findIndex((s) => s.place === screen.place && !s.adds),
-      round = (v: number): number => Number(v.toFixed(3));
-    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, n))),
-      blur = corners.map((_, n) => round(pathLength(shot.set, n, screen.place)));
+    const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name;
+    const corners = Array.from({ length: frames }, (_, n) =>
+      cornersAt(shot, screen, n).map((p) => p.map((v) => Number(v.toFixed(5)))),
+    );
+    const self = shot.set.surfaces.findIndex((s) => s.place === screen.place && !s.adds);
+    const round = (v: number): number => Number(v.toFixed(3));
+    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, n)));
+    const blur = corners.map((_, n) => round(pathLength(shot.set, n, screen.place)));
     writeFileSync(
       join(out, `${own}.truth.json`),
       JSON.stringify({ plate: `${name}.mp4`, width, height, corners, visible, blur }),
@@ -68,10 +68,10 @@ async function renderClip(
   least: number,
   out: string,
 ): Promise<void> {
-  const shot = await make({ name, width, frames }),
-    { height } = shot.set,
-    threads = availableParallelism(),
-    waiting = new Map<number, Uint8Array>();
+  const shot = await make({ name, width, frames });
+  const { height } = shot.set;
+  const threads = availableParallelism();
+  const waiting = new Map<number, Uint8Array>();
   const encoder = await Encoder.open(join(out, `${name}.mp4`), {
     width,
     height,
@@ -81,8 +81,8 @@ async function renderClip(
     alpha: false,
     rateFactor: 24,
   });
-  let next = 0,
-    chain = Promise.resolve();
+  let next = 0;
+  let chain = Promise.resolve();
   await Promise.all(
     Array.from(
       { length: threads },
@@ -124,9 +124,9 @@ if (isMainThread) {
       'truth-only': { type: 'boolean' },
     },
   });
-  const width = Number(values.width),
-    frames = values.frames ? Number(values.frames) : undefined,
-    least = Number(values.least);
+  const width = Number(values.width);
+  const frames = values.frames ? Number(values.frames) : undefined;
+  const least = Number(values.least);
   for (const name of values.shot ? values.shot.split(',') : Object.keys(SHOTS)) {
     if (values.still) {
       const shot = await make({ name, width, frames });
@@ -143,8 +143,8 @@ if (isMainThread) {
     }
   }
 } else {
-  const o = workerData as Order,
-    shot = await make(o);
+  const o = workerData as Order;
+  const shot = await make(o);
   for (let n = o.first; n < shot.set.frames; n += o.step) {
     const data = renderFrame(shot.set, n, shot.screens[0]!.place, o.least);
     parentPort!.postMessage({ frame: n, data }, [data.buffer as ArrayBuffer]);

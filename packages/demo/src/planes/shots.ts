@@ -75,11 +75,11 @@ export function turned(
 
 /** A smaller thing on a placement: centre in shares, size in mm, lifted off it towards the camera, turned in it. */
 export function onto(p: Placement, u: number, v: number, width: number, height: number, lift = 0, turn = 0): Placement {
-  const a = normalise(p.across),
-    d = normalise(p.down),
-    n = cross(d, a),
-    c = Math.cos(turn),
-    s = Math.sin(turn);
+  const a = normalise(p.across);
+  const d = normalise(p.down);
+  const n = cross(d, a);
+  const c = Math.cos(turn);
+  const s = Math.sin(turn);
   return placed(
     add(add(add(p.origin, p.across, u), p.down, v), n, lift),
     add(scale(a, c), d, s),
@@ -153,9 +153,9 @@ export const base = (
 
 /** The harbour phone picked up and turned in the hand: green with five crosses, a thumb wandering over crosses and a corner. */
 const phoneInHand: Make = async (film) => {
-  const glass = [0.045, 0.05, 0.955, 0.95] as const,
-    w = 760,
-    h = 1600;
+  const glass = [0.045, 0.05, 0.955, 0.95] as const;
+  const w = 760;
+  const h = 1600;
   const look = art.device({
     width: w,
     height: h,
@@ -234,9 +234,9 @@ const phoneInHand: Make = async (film) => {
 
 /** The logbook laptop: glass dark and flat, its bezel hardly lighter, window light sliding over it; a side leaves the picture. */
 const logbookLaptop: Make = async (film) => {
-  const glass = [0.022, 0.04, 0.978, 0.935] as const,
-    w = 1500,
-    h = 980;
+  const glass = [0.022, 0.04, 0.978, 0.935] as const;
+  const w = 1500;
+  const h = 980;
   const lid = art.device({
     width: w,
     height: h,
@@ -254,8 +254,8 @@ const logbookLaptop: Make = async (film) => {
     textureFromSvg(art.loft(2400, 1500), 10),
     textureFromSvg(art.windowLight(1800, 1100, 0.85), 3),
   ]);
-  const tilt = 0.3,
-    size: [number, number] = [330, 216];
+  const tilt = 0.3;
+  const size: [number, number] = [330, 216];
   const place = (): Placement =>
     turned([0, (Math.sin(tilt) * size[1]) / 2, (Math.cos(tilt) * size[1]) / 2 + 8], ...size, 0.06, tilt, 0);
   const eye = (t: number): Vec => [
@@ -294,9 +294,9 @@ const logbookLaptop: Make = async (film) => {
 
 /** The chart tablet swung round in haste, half out of the picture; read out row by row. */
 const chartTablet: Make = async (film) => {
-  const glass = [0.05, 0.065, 0.95, 0.935] as const,
-    w = 1500,
-    h = 1080;
+  const glass = [0.05, 0.065, 0.95, 0.935] as const;
+  const w = 1500;
+  const h = 1080;
   const look = art.device({
     width: w,
     height: h,
@@ -396,10 +396,10 @@ function roundedOutline(across: number, down: number): Front['outline'] {
 
 /** The wall set in the net loft: a bulletin plays on it, the lamp flickers, somebody walks past twice, once close. */
 const loftTv: Make = async (film) => {
-  const glass = [0.016, 0.028, 0.984, 0.955] as const,
-    w = 1500,
-    h = 880,
-    frames = film.frames ?? 120;
+  const glass = [0.016, 0.028, 0.984, 0.955] as const;
+  const w = 1500;
+  const h = 880;
+  const frames = film.frames ?? 120;
   const sets = await Promise.all(
     Array.from({ length: frames }, (_, t) =>
       textureFromSvg(
@@ -468,8 +468,8 @@ const loftTv: Make = async (film) => {
 
 /** A dark laptop and a lit phone in front of it, on one table. */
 const twoDevices: Make = async (film) => {
-  const lidGlass = [0.03, 0.045, 0.97, 0.93] as const,
-    phoneGlass = [0.05, 0.045, 0.95, 0.955] as const;
+  const lidGlass = [0.03, 0.045, 0.97, 0.93] as const;
+  const phoneGlass = [0.05, 0.045, 0.95, 0.955] as const;
   const lid = art.device({
     width: 1500,
     height: 980,
@@ -498,9 +498,9 @@ const twoDevices: Make = async (film) => {
     textureFromSvg(art.loft(2400, 1500), 12),
     textureFromSvg(art.windowLight(1800, 1100, 0.8), 3),
   ]);
-  const tilt = 0.34,
-    place = (): Placement =>
-      turned([40, 80 + Math.sin(tilt) * 106, Math.cos(tilt) * 106 + 8], 325, 212, -0.15, tilt, 0);
+  const tilt = 0.34;
+  const place = (): Placement =>
+    turned([40, 80 + Math.sin(tilt) * 106, Math.cos(tilt) * 106 + 8], 325, 212, -0.15, tilt, 0);
   const phonePlace = (t: number): Placement =>
     turned(
       [-120 + 45 * ease(t, 30, 80) + 2 * wobble(t, 1, 15), -40, 84 + 12 * ease(t, 24, 60) + 2 * wobble(t, 2, 13)],
@@ -558,9 +558,9 @@ const twoDevices: Make = async (film) => {
 
 /** A phone on a patterned cloth: dark, then its screen lights up; two stops of exposure, a hard highlight crossing. */
 const curvedPhone: Make = async (film) => {
-  const glass = [0.03, 0.035, 0.97, 0.965] as const,
-    w = 700,
-    h = 1480;
+  const glass = [0.03, 0.035, 0.97, 0.965] as const;
+  const w = 700;
+  const h = 1480;
   const look = (content: string): string =>
     art.device({
       width: w,
@@ -620,9 +620,9 @@ const curvedPhone: Make = async (film) => {
 
 /** A tablet by the window through a wide lens: four times nearer, turned steeply away and back. */
 const windowTablet: Make = async (film) => {
-  const glass = [0.05, 0.065, 0.95, 0.935] as const,
-    w = 1900,
-    h = 1370;
+  const glass = [0.05, 0.065, 0.95, 0.935] as const;
+  const w = 1900;
+  const h = 1370;
   const look = art.device({
     width: w,
     height: h,
@@ -673,8 +673,8 @@ const windowTablet: Make = async (film) => {
 
 /** Generated on demand: a long handheld take on the wall set's page, for drift and memory. */
 const longTake: Make = async (film) => {
-  const shot = await windowTablet({ ...film, frames: film.frames ?? 1000 }),
-    [screen] = shot.screens;
+  const shot = await windowTablet({ ...film, frames: film.frames ?? 1000 });
+  const [screen] = shot.screens;
   const place = (t: number): Placement =>
     turned(
       [40 * Math.sin(t / 61), 620 + 120 * Math.sin(t / 97), 12 * Math.sin(t / 43)],

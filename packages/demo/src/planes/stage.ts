@@ -67,10 +67,10 @@ function invert(m: Matrix): Matrix {
     number,
     number,
   ];
-  const A = e * i - f * h,
-    B = c * h - b * i,
-    C = b * f - c * e,
-    det = 1 / (a * A + d * B + g * C);
+  const A = e * i - f * h;
+  const B = c * h - b * i;
+  const C = b * f - c * e;
+  const det = 1 / (a * A + d * B + g * C);
   return Float64Array.of(
     A * det,
     B * det,
@@ -86,8 +86,8 @@ function invert(m: Matrix): Matrix {
 
 /** Shares of a placement (u, v, 1) to picture px, as homogeneous columns. */
 function projection(v: View, p: Placement, f: number, width: number, height: number): Matrix {
-  const o = add(p.origin, v.eye, -1),
-    out = new Float64Array(9);
+  const o = add(p.origin, v.eye, -1);
+  const out = new Float64Array(9);
   [p.across, p.down, o].forEach((q, c) => {
     const z = dot(q, v.forward);
     out[c] = f * dot(q, v.right) + (width / 2) * z;
@@ -98,8 +98,8 @@ function projection(v: View, p: Placement, f: number, width: number, height: num
 }
 
 function mirrored(v: View, p: Placement): View {
-  const n = normalise(cross(p.across, p.down)),
-    flip = (d: Vec): Vec => add(d, n, -2 * dot(d, n));
+  const n = normalise(cross(p.across, p.down));
+  const flip = (d: Vec): Vec => add(d, n, -2 * dot(d, n));
   const eye = add(v.eye, n, -2 * dot(add(v.eye, p.origin, -1), n));
   return { ...v, eye, right: flip(v.right), down: flip(v.down), forward: flip(v.forward) };
 }
@@ -107,10 +107,10 @@ function mirrored(v: View, p: Placement): View {
 /** Ideal picture position of a real one and back; the radial term acts on the distance from the picture's centre. */
 export function distort(x: number, y: number, set: Set): [number, number] {
   if (set.lens === 0) return [x, y];
-  const half = set.width / 2,
-    dx = (x - half) / half,
-    dy = (y - set.height / 2) / half,
-    k = 1 + set.lens * (dx * dx + dy * dy);
+  const half = set.width / 2;
+  const dx = (x - half) / half;
+  const dy = (y - set.height / 2) / half;
+  const k = 1 + set.lens * (dx * dx + dy * dy);
   return [half + half * dx * k, set.height / 2 + half * dy * k];
 }
 
@@ -133,11 +133,11 @@ export function seenAt(
   u: number,
   v: number,
 ): [number, number] {
-  let time = frame,
-    at: [number, number] = [0, 0];
+  let time = frame;
+  let at: [number, number] = [0, 0];
   for (let i = 0; i < (set.readout > 0 ? 30 : 1); i++) {
-    const m = projection(set.view(time), place(time), set.focal(time) * set.width, set.width, set.height),
-      w = m[6]! * u + m[7]! * v + m[8]!;
+    const m = projection(set.view(time), place(time), set.focal(time) * set.width, set.width, set.height);
+    const w = m[6]! * u + m[7]! * v + m[8]!;
     at = distort((m[0]! * u + m[1]! * v + m[2]!) / w, (m[3]! * u + m[4]! * v + m[5]!) / w, set);
     time = frame + set.readout * (at[1] / set.height - 0.5);
   }
@@ -152,13 +152,13 @@ interface Band {
 }
 
 function insideWindow(m: Matrix, w: Window, aspect: number, x: number, y: number): boolean {
-  const z = 1 / (m[6]! * x + m[7]! * y + m[8]!),
-    u = (m[0]! * x + m[1]! * y + m[2]!) * z,
-    v = (m[3]! * x + m[4]! * y + m[5]!) * z;
+  const z = 1 / (m[6]! * x + m[7]! * y + m[8]!);
+  const u = (m[0]! * x + m[1]! * y + m[2]!) * z;
+  const v = (m[3]! * x + m[4]! * y + m[5]!) * z;
   if (!(u >= w.x0 && u <= w.x1 && v >= w.y0 && v <= w.y1)) return false;
-  const r = w.radius,
-    rx = Math.max(0, w.x0 + r - u, u - w.x1 + r),
-    ry = Math.max(0, w.y0 + r * aspect - v, v - w.y1 + r * aspect) / aspect;
+  const r = w.radius;
+  const rx = Math.max(0, w.x0 + r - u, u - w.x1 + r);
+  const ry = Math.max(0, w.y0 + r * aspect - v, v - w.y1 + r * aspect) / aspect;
   return rx * rx + ry * ry <= r * r;
 }
 
@@ -168,22 +168,22 @@ function aspectOf(p: Placement): number {
 
 /** Px that a rectangle of a projection can reach, with a margin; the whole picture behind a lens or past the camera's plane. */
 function reachOf(m: Matrix, w: Window, set: Set): [number, number, number, number] {
-  const all: [number, number, number, number] = [0, 0, set.width, set.height],
-    box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
+  const all: [number, number, number, number] = [0, 0, set.width, set.height];
+  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
   const corners = [
-      [w.x0, w.y0],
-      [w.x1, w.y0],
-      [w.x1, w.y1],
-      [w.x0, w.y1],
-    ] as const,
-    steps = set.lens === 0 ? 1 : 12;
+    [w.x0, w.y0],
+    [w.x1, w.y0],
+    [w.x1, w.y1],
+    [w.x0, w.y1],
+  ] as const;
+  const steps = set.lens === 0 ? 1 : 12;
   for (let i = 0; i < 4 * steps; i++) {
     // Straight sides bow behind a lens, so their whole length is looked at.
-    const a = corners[Math.floor(i / steps)]!,
-      b = corners[(Math.floor(i / steps) + 1) % 4]!,
-      t = (i % steps) / steps,
-      u = a[0] + t * (b[0] - a[0]),
-      v = a[1] + t * (b[1] - a[1]);
+    const a = corners[Math.floor(i / steps)]!;
+    const b = corners[(Math.floor(i / steps) + 1) % 4]!;
+    const t = (i % steps) / steps;
+    const u = a[0] + t * (b[0] - a[0]);
+    const v = a[1] + t * (b[1] - a[1]);
     const z = m[6]! * u + m[7]! * v + m[8]!;
     if (z <= 1e-6) return all;
     const ideal = [(m[0]! * u + m[1]! * v + m[2]!) / z, (m[3]! * u + m[4]! * v + m[5]!) / z] as const;
@@ -213,28 +213,28 @@ function drawRow(
   aspect: number,
   level: number,
 ): void {
-  const m = band.matrix,
-    top = t.levels[0]!;
-  let pick = top,
-    pw = top.across,
-    ph = top.down,
-    fresh = true;
+  const m = band.matrix;
+  const top = t.levels[0]!;
+  let pick = top;
+  let pw = top.across;
+  let ph = top.down;
+  let fresh = true;
   if (y < band.box[1] || y > band.box[3]) return;
   for (let x = band.box[0], end = band.box[2]; x < end; x++) {
-    const px = rays[2 * (y * width + x)]!,
-      py = rays[2 * (y * width + x) + 1]!;
+    const px = rays[2 * (y * width + x)]!;
+    const py = rays[2 * (y * width + x) + 1]!;
     const z = m[6]! * px + m[7]! * py + m[8]!;
     if (z <= 0) continue;
-    const iz = 1 / z,
-      u = (m[0]! * px + m[1]! * py + m[2]!) * iz,
-      v = (m[3]! * px + m[4]! * py + m[5]!) * iz;
+    const iz = 1 / z;
+    const u = (m[0]! * px + m[1]! * py + m[2]!) * iz;
+    const v = (m[3]! * px + m[4]! * py + m[5]!) * iz;
     if (!(u > 0 && u < 1 && v > 0 && v < 1)) continue;
     if ((x & 7) === 0 || fresh) {
       fresh = false;
-      const a = (m[0]! - u * m[6]!) * iz * top.width,
-        b = (m[1]! - u * m[7]!) * iz * top.width,
-        c = (m[3]! - v * m[6]!) * iz * top.height,
-        d = (m[4]! - v * m[7]!) * iz * top.height;
+      const a = (m[0]! - u * m[6]!) * iz * top.width;
+      const b = (m[1]! - u * m[7]!) * iz * top.width;
+      const c = (m[3]! - v * m[6]!) * iz * top.height;
+      const d = (m[4]! - v * m[7]!) * iz * top.height;
       const l = Math.min(
         t.levels.length - 1,
         Math.max(0, Math.round(0.5 * Math.log2(Math.abs(a * d - b * c) + 1e-9) - 0.2)),
@@ -244,22 +244,22 @@ function drawRow(
       ph = pick.down;
     }
     if (window && band.mask && !insideWindow(band.mask, window, aspect, px, py)) continue;
-    const tx = Math.min(Math.max(u * pw - 0.5, 0), pick.width - 1.001),
-      ty = Math.min(Math.max(v * ph - 0.5, 0), pick.height - 1.001);
-    const ix = tx | 0,
-      iy = ty | 0,
-      fx = tx - ix,
-      fy = ty - iy,
-      k = (iy * pick.width + ix) * 4,
-      e = k + (pick.height > 1 ? pick.width * 4 : 0),
-      data = pick.data;
-    const w00 = (1 - fx) * (1 - fy),
-      w10 = fx * (1 - fy),
-      w01 = (1 - fx) * fy,
-      w11 = fx * fy;
+    const tx = Math.min(Math.max(u * pw - 0.5, 0), pick.width - 1.001);
+    const ty = Math.min(Math.max(v * ph - 0.5, 0), pick.height - 1.001);
+    const ix = tx | 0;
+    const iy = ty | 0;
+    const fx = tx - ix;
+    const fy = ty - iy;
+    const k = (iy * pick.width + ix) * 4;
+    const e = k + (pick.height > 1 ? pick.width * 4 : 0);
+    const data = pick.data;
+    const w00 = (1 - fx) * (1 - fy);
+    const w10 = fx * (1 - fy);
+    const w01 = (1 - fx) * fy;
+    const w11 = fx * fy;
     const alpha = w00 * data[k + 3]! + w10 * data[k + 7]! + w01 * data[e + 3]! + w11 * data[e + 7]!;
-    const keep = s.adds ? 1 : 1 - alpha,
-      o = 3 * x;
+    const keep = s.adds ? 1 : 1 - alpha;
+    const o = 3 * x;
     row[o] = row[o]! * keep + level * (w00 * data[k]! + w10 * data[k + 4]! + w01 * data[e]! + w11 * data[e + 4]!);
     row[o + 1] =
       row[o + 1]! * keep + level * (w00 * data[k + 1]! + w10 * data[k + 5]! + w01 * data[e + 1]! + w11 * data[e + 5]!);
@@ -294,8 +294,8 @@ const GAUSS = Float32Array.from(
 
 /** Filmic shoulder, then the sRGB curve, as a table over 0 to 2. */
 const CURVE = Float32Array.from({ length: 8193 }, (_, i) => {
-  const x = (i / 8192) * 2,
-    s = x < 0.8 ? x : 0.8 + 0.2 * (1 - Math.exp(-(x - 0.8) / 0.2));
+  const x = (i / 8192) * 2;
+  const s = x < 0.8 ? x : 0.8 + 0.2 * (1 - Math.exp(-(x - 0.8) / 0.2));
   return 255 * (s <= 0.0031308 ? 12.92 * s : 1.055 * s ** (1 / 2.4) - 0.055);
 });
 
@@ -308,31 +308,31 @@ export function pathLength(set: Set, frame: number, watched: (time: number) => P
       [1, 1],
       [0, 1],
     ].map(([u, v]) => {
-      const m = projection(set.view(t), watched(t), set.focal(t) * set.width, set.width, set.height),
-        w = m[6]! * u! + m[7]! * v! + m[8]!;
+      const m = projection(set.view(t), watched(t), set.focal(t) * set.width, set.width, set.height);
+      const w = m[6]! * u! + m[7]! * v! + m[8]!;
       return [(m[0]! * u! + m[1]! * v! + m[2]!) / w, (m[3]! * u! + m[4]! * v! + m[5]!) / w];
     });
-  const a = at(frame - set.shutter / 2),
-    b = at(frame + set.shutter / 2);
+  const a = at(frame - set.shutter / 2);
+  const b = at(frame + set.shutter / 2);
   return Math.max(...a.map((p, i) => Math.hypot(p[0] - b[i]![0], p[1] - b[i]![1])));
 }
 
 /** Places of samples within a pixel along one axis; their mean is its middle, or the picture would shift with their number. */
 function jitter(samples: number, ratio: number): number[] {
-  const raw = Array.from({ length: samples }, (_, s) => (s * ratio) % 1),
-    mean = raw.reduce((s, v) => s + v / samples, 0);
+  const raw = Array.from({ length: samples }, (_, s) => (s * ratio) % 1);
+  const mean = raw.reduce((s, v) => s + v / samples, 0);
   return raw.map((v) => v - mean + 0.5);
 }
 
 /** @returns RGB, 8 bit, `width*height*3` */
 export function renderFrame(set: Set, frame: number, watched: (time: number) => Placement, least = 6): Uint8Array {
-  const { width, height } = set,
-    sum = new Float32Array(width * height * 3),
-    rays = new Float32Array(width * height * 2),
-    row = new Float32Array(width * 3);
+  const { width, height } = set;
+  const sum = new Float32Array(width * height * 3);
+  const rays = new Float32Array(width * height * 2);
+  const row = new Float32Array(width * 3);
   const samples = Math.min(48, Math.max(least, Math.ceil(pathLength(set, frame, watched) / 2.2)));
-  const across = jitter(samples, 0.7548776662),
-    down = jitter(samples, 0.5698402909);
+  const across = jitter(samples, 0.7548776662);
+  const down = jitter(samples, 0.5698402909);
   for (let s = 0; s < samples; s++) {
     const sub = (s + 0.5) / samples;
     rayField(set, across[s]!, down[s]!, rays);
@@ -349,13 +349,13 @@ export function renderFrame(set: Set, frame: number, watched: (time: number) => 
       const time = frame + set.shutter * (sub - 0.5) + set.readout * ((y + 0.5) / height - 0.5);
       for (const l of layers) {
         if (time !== l.last) {
-          const view = set.view(time),
-            f = set.focal(time) * width,
-            m = l.surface.mirror,
-            at = m?.place(time);
+          const view = set.view(time);
+          const f = set.focal(time) * width;
+          const m = l.surface.mirror;
+          const at = m?.place(time);
           const seen = m && at ? mirrored(view, at) : view;
-          const onto = m && at ? projection(view, at, f, width, height) : null,
-            direct = projection(seen, l.surface.place(time), f, width, height);
+          const onto = m && at ? projection(view, at, f, width, height) : null;
+          const direct = projection(seen, l.surface.place(time), f, width, height);
           l.band = {
             matrix: invert(direct),
             mask: onto && invert(onto),
@@ -364,11 +364,11 @@ export function renderFrame(set: Set, frame: number, watched: (time: number) => 
           l.level = (l.surface.level?.(time) ?? 1) * set.exposure(time);
           l.aspect = at ? aspectOf(at) : 1;
           // A matrix of positive depth in front: the sign of the inverse's third row follows from a visible point.
-          const c = direct,
-            w = c[6]! * 0.5 + c[7]! * 0.5 + c[8]!;
-          const b = l.band.matrix,
-            zx = (c[0]! * 0.5 + c[1]! * 0.5 + c[2]!) / w,
-            zy = (c[3]! * 0.5 + c[4]! * 0.5 + c[5]!) / w;
+          const c = direct;
+          const w = c[6]! * 0.5 + c[7]! * 0.5 + c[8]!;
+          const b = l.band.matrix;
+          const zx = (c[0]! * 0.5 + c[1]! * 0.5 + c[2]!) / w;
+          const zy = (c[3]! * 0.5 + c[4]! * 0.5 + c[5]!) / w;
           if (b[6]! * zx + b[7]! * zy + b[8]! < 0 !== w < 0) for (let k = 0; k < 9; k++) b[k] = -b[k]!;
           l.last = time;
         }
@@ -394,20 +394,20 @@ export function renderFrame(set: Set, frame: number, watched: (time: number) => 
 
 /** Vignette, photon and reading noise, curve. */
 function develop(set: Set, frame: number, sum: Float32Array): Uint8Array {
-  const { width, height } = set,
-    out = new Uint8Array(sum.length),
-    soft = 1920 / width;
+  const { width, height } = set;
+  const out = new Uint8Array(sum.length);
+  const soft = 1920 / width;
   for (let y = 0; y < height; y++) {
     let g = Math.floor(hash(frame, y, 5) * GAUSS.length);
     for (let x = 0; x < width; x++) {
       const vignette = 1 - 0.35 * ((x / width - 0.5) ** 2 + (y / height - 0.5) ** 2);
       for (let k = 0; k < 3; k++) {
-        const o = (y * width + x) * 3 + k,
-          lin = sum[o]! * vignette;
+        const o = (y * width + x) * 3 + k;
+        const lin = sum[o]! * vignette;
         const noisy = lin + set.grain * Math.sqrt(0.00016 * lin + 0.0000006) * GAUSS[g]! * Math.min(1, Math.sqrt(soft));
         g = (g + 1) & (GAUSS.length - 1);
-        const at = Math.min(Math.max(noisy, 0), 1.999) * 4096,
-          i = at | 0;
+        const at = Math.min(Math.max(noisy, 0), 1.999) * 4096;
+        const i = at | 0;
         out[o] = Math.round(CURVE[i]! + (at - i) * (CURVE[i + 1]! - CURVE[i]!));
       }
     }
@@ -417,8 +417,8 @@ function develop(set: Set, frame: number, sum: Float32Array): Uint8Array {
 
 /** A placement from its centre, size and orientation. */
 export function placed(centre: Vec, across: Vec, down: Vec, width: number, height: number): Placement {
-  const a = scale(normalise(across), width),
-    d = scale(normalise(down), height);
+  const a = scale(normalise(across), width);
+  const d = scale(normalise(down), height);
   return { origin: add(add(centre, a, -0.5), d, -0.5), across: a, down: d };
 }
 
@@ -435,9 +435,9 @@ export function visibleShare(
   window: readonly [number, number, number, number],
   frame: number,
 ): number {
-  const [l, t, r, b] = window,
-    view = set.view(frame),
-    f = set.focal(frame) * set.width;
+  const [l, t, r, b] = window;
+  const view = set.view(frame);
+  const f = set.focal(frame) * set.width;
   const fronts = set.surfaces
     .slice(self + 1)
     .filter((s) => !s.adds)
@@ -457,9 +457,9 @@ export function visibleShare(
     if (x < 0 || y < 0 || x >= set.width || y >= set.height) continue;
     const [px, py] = undistort(x, y, set);
     const covered = fronts.some(({ inverse: m, texture }) => {
-      const z = m[6]! * px + m[7]! * py + m[8]!,
-        u = (m[0]! * px + m[1]! * py + m[2]!) / z,
-        v = (m[3]! * px + m[4]! * py + m[5]!) / z;
+      const z = m[6]! * px + m[7]! * py + m[8]!;
+      const u = (m[0]! * px + m[1]! * py + m[2]!) / z;
+      const v = (m[3]! * px + m[4]! * py + m[5]!) / z;
       if (!(u > 0 && u < 1 && v > 0 && v < 1)) return false;
       return (
         texture.data[(Math.floor(v * texture.height) * texture.width + Math.floor(u * texture.width)) * 4 + 3]! > 0.5

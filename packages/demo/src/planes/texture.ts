@@ -21,15 +21,15 @@ const LINEAR = Float32Array.from({ length: 256 }, (_, i) =>
 );
 
 function halved(t: TextureLevel): TextureLevel {
-  const width = (t.width + 1) >> 1,
-    height = (t.height + 1) >> 1,
-    data = new Float32Array(width * height * 4);
+  const width = (t.width + 1) >> 1;
+  const height = (t.height + 1) >> 1;
+  const data = new Float32Array(width * height * 4);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const a = (2 * y * t.width + 2 * x) * 4,
-        b = a + (2 * x + 1 < t.width ? 4 : 0),
-        d = 2 * y + 1 < t.height ? t.width * 4 : 0,
-        o = (y * width + x) * 4;
+      const a = (2 * y * t.width + 2 * x) * 4;
+      const b = a + (2 * x + 1 < t.width ? 4 : 0);
+      const d = 2 * y + 1 < t.height ? t.width * 4 : 0;
+      const o = (y * width + x) * 4;
       for (let k = 0; k < 4; k++)
         data[o + k] = (t.data[a + k]! + t.data[b + k]! + t.data[a + d + k]! + t.data[b + d + k]!) / 4;
     }

@@ -3,15 +3,15 @@ import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import type { Raster } from '@yarlop/core/image/image';
 
-export const BITS = 10,
-  BLOCK = 16;
+export const BITS = 10;
+export const BLOCK = 16;
 
 export function drawFrame(n: number, width: number, height: number): Buffer {
   const b = Buffer.alloc(width * height * 3);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const bit = Math.floor(x / BLOCK),
-        code = y < BLOCK && bit < BITS;
+      const bit = Math.floor(x / BLOCK);
+      const code = y < BLOCK && bit < BITS;
       const v = code
         ? (n >> bit) & 1
           ? 235

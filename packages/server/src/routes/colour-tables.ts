@@ -19,12 +19,12 @@ export function colourTableRoutes(c: Context): Router {
       '/',
       text({ type: () => true, limit: LARGEST }),
       handler(async (req, res) => {
-        const body = typeof req.body === 'string' ? req.body : '',
-          name =
-            String(req.query['name'] ?? 'table')
-              .replace(/[^\x20-\x7e\u00a0-\uffff]/g, '')
-              .slice(0, 255) || 'table',
-          key = createHash('sha256').update(body).digest('hex');
+        const body = typeof req.body === 'string' ? req.body : '';
+        const name =
+          String(req.query['name'] ?? 'table')
+            .replace(/[^\x20-\x7e\u00a0-\uffff]/g, '')
+            .slice(0, 255) || 'table';
+        const key = createHash('sha256').update(body).digest('hex');
         if (body.trim() === '') throw new ApiError(422, 'invalid', 'The colour table is empty; choose a .cube file.');
         parseCube(body);
         await c.db.run(tables.insertTable, [key, name, body]);

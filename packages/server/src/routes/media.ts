@@ -19,8 +19,8 @@ const FOREVER = 'private, max-age=31536000, immutable';
 
 /** Lossless PNG; deep pictures are shown at 8 bit, the files keep their depth. */
 function png(r: Raster): Promise<Buffer> {
-  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r,
-    bytes = data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / 257)) : (data as Uint8Array);
+  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r;
+  const bytes = data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / 257)) : (data as Uint8Array);
   return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } })
     .png({ compressionLevel: 1, adaptiveFiltering: false })
     .toBuffer();
@@ -28,8 +28,8 @@ function png(r: Raster): Promise<Buffer> {
 
 /** One picture, from the mezzanine; or from the original where there is alpha to keep. */
 async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<Buffer> {
-  const alpha = row.probe.hasAlpha,
-    original = alpha || row.frameCount === 1;
+  const alpha = row.probe.hasAlpha;
+  const original = alpha || row.frameCount === 1;
   const source = original
     ? await openOriginal(c.storage.original(row.hash), row)
     : await openSource(join(c.storage.derived(row.hash), MEZZANINE));
@@ -81,8 +81,8 @@ export function mediaRoutes(c: Context): Router {
     .get(
       '/:hash/frames/:frame.png',
       handler(async (req, res) => {
-        const frame = id(req, 'frame'),
-          row = await ready(hash(req), frame);
+        const frame = id(req, 'frame');
+        const row = await ready(hash(req), frame);
         res
           .set('Cache-Control', FOREVER)
           .type('png')
@@ -92,12 +92,12 @@ export function mediaRoutes(c: Context): Router {
     .get(
       '/:hash/proxy/:frame.jpg',
       handler(async (req, res) => {
-        const frame = id(req, 'frame'),
-          row = await ready(hash(req), frame),
-          folder = c.storage.derived(row.hash);
-        const { offsets } = await readProxyIndex(folder),
-          at = offsets[frame]!,
-          size = offsets[frame + 1]! - at;
+        const frame = id(req, 'frame');
+        const row = await ready(hash(req), frame);
+        const folder = c.storage.derived(row.hash);
+        const { offsets } = await readProxyIndex(folder);
+        const at = offsets[frame]!;
+        const size = offsets[frame + 1]! - at;
         const file = await open(join(folder, PROXY), 'r');
         try {
           const { buffer } = await file.read(Buffer.alloc(size), 0, size, at);

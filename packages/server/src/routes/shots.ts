@@ -32,8 +32,8 @@ export function shotRoutes(c: Context): Router {
     .get(
       '/:id/verdicts',
       handler(async (req) => {
-        const shot = await findShot(c, id(req)),
-          all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
+        const shot = await findShot(c, id(req));
+        const all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
         return Promise.all(
           all.map(async (s) => {
             const track = await readTrack(c, s, shot.mediaHash);
@@ -140,8 +140,8 @@ export function screenRoutes(c: Context): Router {
     .get(
       '/:id/seen/:frame',
       handler(async (req) => {
-        const screen = await findScreen(c, id(req)),
-          frame = Number(req.params['frame']);
+        const screen = await findScreen(c, id(req));
+        const frame = Number(req.params['frame']);
         if (!Number.isInteger(frame) || frame < 0)
           throw new ApiError(422, 'out-of-range', `"${String(req.params['frame'])}" is no frame.`);
         return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);

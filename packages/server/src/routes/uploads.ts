@@ -14,9 +14,9 @@ export function uploadServer(c: Context): Server {
     maxSize: LARGEST,
     datastore: new FileStore({ directory: c.storage.uploads() }),
     onUploadCreate: async (_req, upload) => {
-      const { bavail, bsize } = await statfs(c.config.data),
-        free = bavail * bsize,
-        size = upload.size ?? 0;
+      const { bavail, bsize } = await statfs(c.config.data);
+      const free = bavail * bsize;
+      const size = upload.size ?? 0;
       if (free - size < c.config.reserve)
         throw {
           status_code: 507,

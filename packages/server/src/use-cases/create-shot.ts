@@ -28,9 +28,9 @@ export async function saveShot(
   revision: number,
   part: { readonly workingRange?: readonly number[] | undefined; readonly colour?: SetColour | undefined },
 ): Promise<ShotRow> {
-  const shot = await findShot(c, id),
-    [from, to] = (part.workingRange ?? [shot.rangeFrom, shot.rangeTo]) as [number, number],
-    colour = part.colour ?? shot.colour;
+  const shot = await findShot(c, id);
+  const [from, to] = (part.workingRange ?? [shot.rangeFrom, shot.rangeTo]) as [number, number];
+  const colour = part.colour ?? shot.colour;
   if (from > to || to >= shot.frameCount)
     throw new ApiError(
       422,

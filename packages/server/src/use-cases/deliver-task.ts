@@ -54,11 +54,11 @@ export async function deliveredTrack(
   readonly conventions: Conventions;
   readonly views: ReadonlyMap<number, TrackView>;
 }> {
-  const plate = plateInfo(row.probe, row.frameCount),
-    views = new Map<number, TrackView>(),
-    screens: ScreenTrack[] = [],
-    { origin, units, pixelOrigin, firstFrame } = settings,
-    own = ownConventions(plate.width, plate.height);
+  const plate = plateInfo(row.probe, row.frameCount);
+  const views = new Map<number, TrackView>();
+  const screens: ScreenTrack[] = [];
+  const { origin, units, pixelOrigin, firstFrame } = settings;
+  const own = ownConventions(plate.width, plate.height);
   for (const { id, revision, recipe } of recipes) {
     const view = await readTrack(c, { id, shotId, recipe, revision }, row.hash);
     if (view.frames.length === 0) continue;
@@ -86,8 +86,8 @@ export async function reportParts(
 ): Promise<ReportParts> {
   const proofs = await Promise.all(
     recipes.flatMap(({ id, recipe, revision }) => {
-      const view = views.get(id),
-        screen = { id, shotId: shot.id, recipe, revision };
+      const view = views.get(id);
+      const screen = { id, shotId: shot.id, recipe, revision };
       if (!view) return [];
       return [
         readProof(c, screen, view).then((proof) => {
@@ -117,13 +117,13 @@ export async function deliverTask(
   input: DeliveryInput,
   row: MediaRow,
 ): Promise<DeliverTask> {
-  const { storage } = c,
-    shot = await findShot(c, shotId),
-    { track, conventions, views } = await deliveredTrack(c, shotId, input.settings, input.recipes, row),
-    fills = [];
+  const { storage } = c;
+  const shot = await findShot(c, shotId);
+  const { track, conventions, views } = await deliveredTrack(c, shotId, input.settings, input.recipes, row);
+  const fills = [];
   for (const { id, recipe } of input.recipes) {
-    const view = views.get(id),
-      found = view && (await fillOf(c, recipe));
+    const view = views.get(id);
+    const found = view && (await fillOf(c, recipe));
     if (view && found) fills.push({ screen: recipe, shutter: view.shutter?.share ?? null, lens: view.lens, ...found });
   }
   return {

@@ -17,17 +17,17 @@ export async function findLoop(
   shotId: number,
   { dissolve, screen, least }: NonNullable<Requests['findLoop']>,
 ): Promise<LoopRange> {
-  const shot = await findShot(c, shotId),
-    { rangeFrom: from, rangeTo: to } = shot,
-    count = to - from + 1;
+  const shot = await findShot(c, shotId);
+  const { rangeFrom: from, rangeTo: to } = shot;
+  const count = to - from + 1;
   if (count > MOST)
     throw new ApiError(
       422,
       'out-of-range',
       `The working range has ${count} frames; at most ${MOST} are searched for a loop. Shorten it in Plate first.`,
     );
-  const track = screen === undefined ? null : await readTrack(c, await findScreen(c, screen), shot.mediaHash),
-    corners = new Map(track?.frames.map((f) => [f.frame, f.corners]));
+  const track = screen === undefined ? null : await readTrack(c, await findScreen(c, screen), shot.mediaHash);
+  const corners = new Map(track?.frames.map((f) => [f.frame, f.corners]));
   const found = loopRange(
     await smallFramesOf(c, shot.mediaHash),
     SMALL_WIDTH,

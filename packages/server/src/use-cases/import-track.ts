@@ -68,12 +68,12 @@ async function composed(
   { screen: id, from }: NonNullable<Asked['onto']>,
   notes: string[],
 ): Promise<Track> {
-  const screen = await findScreen(c, id),
-    { mediaHash } = await findShot(c, shotId);
+  const screen = await findScreen(c, id);
+  const { mediaHash } = await findShot(c, shotId);
   if (screen.shotId !== shotId)
     throw new ApiError(422, 'invalid', 'The Screen that held the plate still belongs to another shot.');
-  const still = new Map((await readTrack(c, screen, mediaHash)).frames.map((f) => [f.frame, f.corners])),
-    reference = still.get(screen.recipe.referenceFrame);
+  const still = new Map((await readTrack(c, screen, mediaHash)).frames.map((f) => [f.frame, f.corners]));
+  const reference = still.get(screen.recipe.referenceFrame);
   if (!reference)
     throw new ApiError(422, 'invalid', `"${screen.recipe.name}" has no track on its reference frame; follow it first.`);
   const screens = track.screens.map((s) => ({
@@ -96,13 +96,13 @@ async function composed(
 
 export async function importTrack(c: Context, shotId: number, asked: Asked): Promise<Imported> {
   const {
-      media: { probe, frameCount },
-    } = await readyPlate(c, shotId),
-    plate = plateInfo(probe, frameCount),
-    notes: string[] = [];
-  let header: Imported['header'] = null,
-    columns: Columns | null = null,
-    track: Track;
+    media: { probe, frameCount },
+  } = await readyPlate(c, shotId);
+  const plate = plateInfo(probe, frameCount);
+  const notes: string[] = [];
+  let header: Imported['header'] = null;
+  let columns: Columns | null = null;
+  let track: Track;
   if (asked.as === 'table') {
     const table = readForeign(asked.text);
     [header, columns] = [table.header, (asked.columns as Columns | undefined) ?? table.columns];
@@ -146,8 +146,8 @@ export async function importTrack(c: Context, shotId: number, asked: Asked): Pro
   if (asked.look) return { notes, header, columns, found, screens: [] };
   const screens: ScreenRow[] = [];
   for (const s of found) {
-    const wanted = track.screens.find((x) => x.name === s.name)!.referenceFrame,
-      first = s.frames.find((f) => f.frame === wanted) ?? s.frames[0]!;
+    const wanted = track.screens.find((x) => x.name === s.name)!.referenceFrame;
+    const first = s.frames.find((f) => f.frame === wanted) ?? s.frames[0]!;
     const row = await createScreen(c, shotId, {
       format: 'yarlop-screen',
       version: 1,

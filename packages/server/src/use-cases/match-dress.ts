@@ -9,16 +9,16 @@ import { readTrack } from './solve';
 
 /** Writes JSON lines to `res`: how many frames are done of how many, and last the proposals. @throws ApiError before the first line */
 export async function matchDress(c: Context, screenId: number, res: Response): Promise<void> {
-  const screen = await findScreen(c, screenId),
-    shot = await findShot(c, screen.shotId),
-    plate = await readyPlate(c, screen.shotId),
-    track = await readTrack(c, screen, plate.media.hash);
+  const screen = await findScreen(c, screenId);
+  const shot = await findShot(c, screen.shotId);
+  const plate = await readyPlate(c, screen.shotId);
+  const track = await readTrack(c, screen, plate.media.hash);
   const places =
     track.frames.length > 0
       ? track.frames.map(({ frame, corners, homography }) => ({ frame, corners, homography }))
       : [{ frame: screen.recipe.referenceFrame, corners: screen.recipe.pin, homography: [1, 0, 0, 0, 1, 0, 0, 0, 1] }];
-  const first = Math.max(shot.rangeFrom, places[0]!.frame),
-    last = Math.min(shot.rangeTo, places.at(-1)!.frame);
+  const first = Math.max(shot.rangeFrom, places[0]!.frame);
+  const last = Math.min(shot.rangeTo, places.at(-1)!.frame);
   if (last < first)
     throw new ApiError(
       422,

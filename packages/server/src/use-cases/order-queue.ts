@@ -8,9 +8,9 @@ import * as jobs from '../sql/jobs';
  */
 export async function orderQueue(c: Context, order: readonly number[]): Promise<QueueRow[]> {
   await c.db.transaction(async (t) => {
-    const waiting = await t.all<QueueRow>(jobs.listQueue),
-      named = [...new Set(order)].filter((id) => waiting.some((w) => w.id === id)),
-      places = waiting.filter((w) => named.includes(w.id)).map((w) => w.place);
+    const waiting = await t.all<QueueRow>(jobs.listQueue);
+    const named = [...new Set(order)].filter((id) => waiting.some((w) => w.id === id));
+    const places = waiting.filter((w) => named.includes(w.id)).map((w) => w.place);
     for (const [i, id] of named.entries()) await t.run(jobs.setPlace, [places[i]!, id]);
   });
   c.events.emit('queue', {});

@@ -45,9 +45,9 @@ async function measured(
   screen: ScreenRow,
   ...frames: readonly number[]
 ): Promise<Measured & { readonly identity: string }> {
-  const plate = await readyPlate(c, screen.shotId, ...frames),
-    track = await readTrack(c, screen, plate.media.hash),
-    { pin, referenceFrame } = screen.recipe;
+  const plate = await readyPlate(c, screen.shotId, ...frames);
+  const track = await readTrack(c, screen, plate.media.hash);
+  const { pin, referenceFrame } = screen.recipe;
   if (track.frames.length < 2)
     throw new ApiError(422, 'not-followed', 'Nothing is followed yet that could be proved; follow the Screen first.');
   return {
@@ -61,9 +61,9 @@ async function measured(
 }
 
 export async function startProof(c: Context, screenId: number): Promise<JobRow> {
-  const screen = await findScreen(c, screenId),
-    { path } = await measured(c, screen),
-    shot = await findShot(c, screen.shotId);
+  const screen = await findScreen(c, screenId);
+  const { path } = await measured(c, screen);
+  const shot = await findShot(c, screen.shotId);
   if (await c.db.one(jobs.activeProof, [screenId]))
     throw new ApiError(409, 'busy', 'This Screen is being proved already.');
   const { insertId } = await c.db.run(jobs.insertJob, [
@@ -85,8 +85,8 @@ export async function proofTask(
   c: Context,
   job: JobRow,
 ): Promise<Measured & { readonly kind: 'prove'; readonly identity: string }> {
-  const screen = await findScreen(c, job.screenId!),
-    { recipe } = job.input as { recipe: ScreenRow['recipe'] };
+  const screen = await findScreen(c, job.screenId!);
+  const { recipe } = job.input as { recipe: ScreenRow['recipe'] };
   return { kind: 'prove', ...(await measured(c, { ...screen, recipe })) };
 }
 
@@ -112,10 +112,10 @@ export async function sendFlat(
   { from, to, area }: NonNullable<Requests['flat']>,
   res: Response,
 ): Promise<void> {
-  const screen = await findScreen(c, screenId),
-    plate = await readyPlate(c, screen.shotId, from, to),
-    track = await readTrack(c, screen, plate.media.hash),
-    by = new Map(track.frames.map((f) => [f.frame, f.corners]));
+  const screen = await findScreen(c, screenId);
+  const plate = await readyPlate(c, screen.shotId, from, to);
+  const track = await readTrack(c, screen, plate.media.hash);
+  const by = new Map(track.frames.map((f) => [f.frame, f.corners]));
   if (to < from) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise.`);
   const corners = Array.from(
     { length: to - from + 1 },
@@ -143,8 +143,8 @@ export function verdictOn(
   proof: ProofView | null,
   shot: Pick<ShotRow, 'probe' | 'rangeFrom' | 'rangeTo'>,
 ): Verdict {
-  const by = new Map(track.frames.map((f) => [f.frame, f.homography])),
-    corrections = correctionsOf(recipe);
+  const by = new Map(track.frames.map((f) => [f.frame, f.homography]));
+  const corrections = correctionsOf(recipe);
   const left =
     proof && !proof.outdated
       ? slipsLeft(

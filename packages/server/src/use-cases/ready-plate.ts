@@ -11,9 +11,9 @@ export interface ReadyPlate {
 
 /** The plate of a shot for work on its pictures. @throws ApiError while it is being read in, and for frames that it does not have */
 export async function readyPlate(c: Context, shotId: number, ...frames: readonly number[]): Promise<ReadyPlate> {
-  const shot = await findShot(c, shotId),
-    row = await c.db.one<MediaRow>(media.findMedia, [shot.mediaHash]),
-    beyond = frames.find((f) => f >= shot.frameCount);
+  const shot = await findShot(c, shotId);
+  const row = await c.db.one<MediaRow>(media.findMedia, [shot.mediaHash]);
+  const beyond = frames.find((f) => f >= shot.frameCount);
   if (shot.mediaState !== 'ready' || !row)
     throw new ApiError(409, 'not-ready', 'The plate is still being read in; try again when it is done.');
   if (beyond !== undefined)

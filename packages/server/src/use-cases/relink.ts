@@ -33,9 +33,9 @@ async function versions(
   shotId: number,
   hash: string,
 ): Promise<{ shot: ShotRow; row: MediaRow; scale: number }> {
-  const shot = await findShot(c, shotId),
-    row = await c.db.one<MediaRow>(media.findMedia, [hash]),
-    { width, height } = shot.probe;
+  const shot = await findShot(c, shotId);
+  const row = await c.db.one<MediaRow>(media.findMedia, [hash]);
+  const { width, height } = shot.probe;
   if (!row) throw new ApiError(404, 'not-found', 'The new plate does not exist in the library; bring it in again.');
   if (row.state !== 'ready')
     throw new ApiError(409, 'not-ready', row.problem ?? 'The new plate is still being read in.');
@@ -51,8 +51,8 @@ async function versions(
 
 /** Where the old plate lies in the new one. @throws ApiError */
 export async function lookForPlate(c: Context, shotId: number, hash: string): Promise<FoundPlate> {
-  const { shot, row, scale } = await versions(c, shotId, hash),
-    found = clipOffset(await smallFramesOf(c, shot.mediaHash), await smallFramesOf(c, hash), SMALL_WIDTH);
+  const { shot, row, scale } = await versions(c, shotId, hash);
+  const found = clipOffset(await smallFramesOf(c, shot.mediaHash), await smallFramesOf(c, hash), SMALL_WIDTH);
   if (!found) throw new ApiError(422, 'invalid', 'The two plates share too few frames to be laid over each other.');
   return {
     ...found,
@@ -109,9 +109,9 @@ function movedFrame(f: FrameRow, offset: number, scale: number): FrameRow & { re
 
 /** @throws ApiError 422 when a Screen would lose its reference frame; nothing is changed then */
 export async function relink(c: Context, shotId: number, hash: string, offset: number): Promise<ShotRow> {
-  const { shot, row, scale } = await versions(c, shotId, hash),
-    { frameCount } = row,
-    all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
+  const { shot, row, scale } = await versions(c, shotId, hash);
+  const { frameCount } = row;
+  const all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
   if (
     (await c.db.all<{ shotId: number | null; state: string }>(jobs.listJobs)).some(
       (j) => j.shotId === shotId && ['running', 'waiting', 'paused'].includes(j.state),
@@ -164,13 +164,13 @@ export async function relink(c: Context, shotId: number, hash: string, offset: n
       ]);
       const own = kept[i];
       if (!own) continue;
-      const { solve, frames } = own,
-        { insertId } = await t.run(solves.insertSolve, [
-          screen.id,
-          identityOf({ ...screen, recipe }, hash),
-          JSON.stringify(mapQuad(scaling(scale), solve.pin)),
-          solve.referenceFrame + offset,
-        ]);
+      const { solve, frames } = own;
+      const { insertId } = await t.run(solves.insertSolve, [
+        screen.id,
+        identityOf({ ...screen, recipe }, hash),
+        JSON.stringify(mapQuad(scaling(scale), solve.pin)),
+        solve.referenceFrame + offset,
+      ]);
       for (const side of ['forwards', 'backwards'] as const) {
         const moved = solve[side] && movedCheckpoint(solve[side], offset, scale);
         if (moved) await t.run(solves.checkpoint[side], [JSON.stringify(moved), insertId]);

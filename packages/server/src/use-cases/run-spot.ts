@@ -16,8 +16,8 @@ export async function runSpot(
   { spot, start, end }: NonNullable<Requests['spotRun']>,
   res: Response,
 ): Promise<void> {
-  const { recipe, shotId } = await findScreen(c, screenId),
-    plate = await readyPlate(c, shotId, start, end);
+  const { recipe, shotId } = await findScreen(c, screenId);
+  const plate = await readyPlate(c, shotId, start, end);
   if (!recipe.spots?.[spot])
     throw new ApiError(422, 'out-of-range', `The Screen has no spot ${spot + 1}; it may not be saved yet.`);
   const begin = (): void => {

@@ -12,8 +12,8 @@ export async function findScreen(c: Context, id: number): Promise<ScreenRow> {
 }
 
 async function checked(c: Context, shotId: number, value: unknown): Promise<string> {
-  const recipe = parseScreen(value),
-    shot = await findShot(c, shotId);
+  const recipe = parseScreen(value);
+  const shot = await findShot(c, shotId);
   if (recipe.referenceFrame >= shot.frameCount)
     throw new ApiError(
       422,
@@ -41,8 +41,8 @@ export async function saveScreen(
   value: unknown,
   step: string | null,
 ): Promise<ScreenRow> {
-  const before = await findScreen(c, id),
-    recipe = await checked(c, before.shotId, value);
+  const before = await findScreen(c, id);
+  const recipe = await checked(c, before.shotId, value);
   const saved = await c.db.transaction(async (t) => {
     const { affectedRows } = await t.run(screens.saveScreen, [recipe, id, revision]);
     if (affectedRows === 0) return false;
@@ -66,8 +66,8 @@ export async function setDepthOrder(
   shotId: number,
   order: readonly number[],
 ): Promise<readonly ScreenRow[]> {
-  const all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]),
-    known = new Set(all.map((s) => s.id));
+  const all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
+  const known = new Set(all.map((s) => s.id));
   if (order.length !== all.length || new Set(order).size !== order.length || !order.every((id) => known.has(id)))
     throw new ApiError(422, 'invalid', `The order must name each of the shot's ${all.length} Screens once.`);
   await c.db.transaction(async (t) => {

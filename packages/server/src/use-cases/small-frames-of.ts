@@ -8,8 +8,8 @@ const HEIGHT = 36;
 
 /** @throws MediaError */
 export async function smallFramesOf(c: Context, hash: string): Promise<SmallFrames> {
-  const bytes = await smallFrames(c.storage.derived(hash), SMALL_WIDTH, HEIGHT),
-    size = SMALL_WIDTH * HEIGHT,
-    count = Math.floor(bytes.length / size);
+  const bytes = await smallFrames(c.storage.derived(hash), SMALL_WIDTH, HEIGHT);
+  const size = SMALL_WIDTH * HEIGHT;
+  const count = Math.floor(bytes.length / size);
   return { size, count, data: Float32Array.from(bytes.subarray(0, size * count)) };
 }

@@ -12,9 +12,9 @@ export async function snapPin(
   screenId: number,
   { frame, corners, exclude }: NonNullable<Requests['snap']>,
 ): Promise<Snapped> {
-  const screen = await findScreen(c, screenId),
-    plate = await readyPlate(c, screen.shotId, frame),
-    { lens } = screen.recipe;
+  const screen = await findScreen(c, screenId);
+  const plate = await readyPlate(c, screen.shotId, frame);
+  const { lens } = screen.recipe;
   const outcome = await c.desk.ask({
     kind: 'snap',
     ...plate,

@@ -29,8 +29,8 @@ export async function currentSolve(
   screen: ScreenRow,
   mediaHash: string,
 ): Promise<{ solve: SolveRow; outdated: boolean } | null> {
-  const all = await c.db.all<SolveRow>(solves.listSolves, [screen.id]),
-    identity = identityOf(screen, mediaHash);
+  const all = await c.db.all<SolveRow>(solves.listSolves, [screen.id]);
+  const identity = identityOf(screen, mediaHash);
   const own = all.find((s) => s.identity === identity && isNudge(s.pin, screen.recipe.pin));
   if (own) return { solve: own, outdated: false };
   return all[0] ? { solve: all[0], outdated: true } : null;
@@ -68,15 +68,15 @@ export interface TrackView {
 export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
-  const { pin, hand = [] } = screen.recipe,
-    corrections = correctionsOf(screen.recipe),
-    { referenceFrame } = current.solve;
+  const { pin, hand = [] } = screen.recipe;
+  const corrections = correctionsOf(screen.recipe);
+  const { referenceFrame } = current.solve;
   const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand, referenceFrame);
-  let first = rows.findIndex((r) => r.homography),
-    last = rows.findLastIndex((r) => r.homography);
+  let first = rows.findIndex((r) => r.homography);
+  let last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
-  const presence = screen.recipe.presence ?? [],
-    lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
+  const presence = screen.recipe.presence ?? [];
+  const lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
   const frames = refineJointly(
     rows.slice(first, last + 1),
     current.solve.pin,
@@ -107,7 +107,7 @@ export interface Seen {
 
 /** What a frame was followed by; empty lists where it was not. */
 export async function readSeen(c: Context, screen: ScreenRow, mediaHash: string, frame: number): Promise<Seen> {
-  const current = await currentSolve(c, screen, mediaHash),
-    row = current && (await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [current.solve.id, frame]));
+  const current = await currentSolve(c, screen, mediaHash);
+  const row = current && (await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [current.solve.id, frame]));
   return { cells: row?.seen.cells ?? [], spots: row?.seen.spots ?? [] };
 }

@@ -58,9 +58,9 @@ function assertLooped(from: number, to: number, dissolve: number): void {
 }
 
 export async function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
-  const shot = await findShot(c, shotId),
-    whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]),
-    all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
+  const shot = await findShot(c, shotId);
+  const whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
+  const all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
   if (all.length === 0)
     throw new ApiError(
       422,
@@ -69,9 +69,9 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
         ? 'The shot has no Screen yet; set a pin first.'
         : 'That Screen does not exist any more.',
     );
-  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash))),
-    { as } = settings,
-    [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
+  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash)));
+  const { as } = settings;
+  const [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
   if (tracks.every((t) => t.frames.length === 0))
     throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');
   if (from > to || to >= shot.frameCount)
@@ -106,8 +106,8 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
     throw new ApiError(422, 'nothing', 'The fill does not exist in the library any more.');
   if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot))
     throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
-  const revision = all.reduce((sum, s) => sum + s.revision, 0),
-    shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
+  const revision = all.reduce((sum, s) => sum + s.revision, 0);
+  const shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
   const named = settings.fill
     ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}`
     : '';

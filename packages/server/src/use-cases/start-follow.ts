@@ -23,8 +23,8 @@ export interface FollowInput {
 
 /** @throws ApiError or CoreError when the recipe does not fit the plate, or the Screen is being followed already */
 export async function startFollow(c: Context, screenId: number, input: FollowInput): Promise<JobRow> {
-  const screen = await findScreen(c, screenId),
-    shot = await findShot(c, screen.shotId);
+  const screen = await findScreen(c, screenId);
+  const shot = await findShot(c, screen.shotId);
   if (shot.mediaState !== 'ready')
     throw new ApiError(409, 'not-ready', 'The plate is still being read in; follow when it is done.');
   const r = screen.recipe.referenceFrame;
@@ -84,14 +84,14 @@ async function startsOf(
   directions: readonly Direction[],
   start: number | undefined,
 ): Promise<Partial<Record<Direction, Start>>> {
-  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]),
-    { frames } = await readTrack(c, screen, mediaHash),
-    by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)])),
-    r = screen.recipe.referenceFrame,
-    out: Partial<Record<Direction, Start>> = {};
+  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]);
+  const { frames } = await readTrack(c, screen, mediaHash);
+  const by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)]));
+  const r = screen.recipe.referenceFrame;
+  const out: Partial<Record<Direction, Start>> = {};
   for (const d of directions) {
-    const step = d === 'forwards' ? 1 : -1,
-      left = frames.filter((f) => (f.frame - r) * step > 0);
+    const step = d === 'forwards' ? 1 : -1;
+    const left = frames.filter((f) => (f.frame - r) * step > 0);
     if (start !== undefined && (start - r) * step < 0) continue;
     const at =
       start ?? (solve?.[d] === null && left.length > 0 ? (step > 0 ? left.at(-1)! : left[0]!).frame : undefined);
@@ -107,9 +107,9 @@ async function startsOf(
 
 /** Drops the results beyond a frame on one side of it, and the follower's memory of them. */
 export async function cutBack(c: Context, screenId: number, frame: number, side: 'after' | 'before'): Promise<void> {
-  const screen = await findScreen(c, screenId),
-    shot = await findShot(c, screen.shotId),
-    r = screen.recipe.referenceFrame;
+  const screen = await findScreen(c, screenId);
+  const shot = await findShot(c, screen.shotId);
+  const r = screen.recipe.referenceFrame;
   if (await c.db.one(jobs.activeFollow, [screenId]))
     throw new ApiError(409, 'busy', 'This Screen is being followed; stop that run first.');
   if (side === 'after' ? frame < r : frame > r)

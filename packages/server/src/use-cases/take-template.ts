@@ -31,8 +31,8 @@ async function takeMedia(
 ): Promise<MediaRow> {
   const known = await c.db.one<MediaRow>(media.findMedia, [hash]);
   if (known) return known;
-  const from = join(folder, 'originals', hash),
-    source = { files: [...files], firstNumber };
+  const from = join(folder, 'originals', hash);
+  const source = { files: [...files], firstNumber };
   // A sequence is named by all of its bytes as they were sent, which its files alone do not tell; the manifest has vouched for each of them.
   if (files.length === 1 && (await checksum(join(from, files[0]!))) !== hash)
     throw new ApiError(422, 'unusable', `"${name}" in the template is not what its name says: its checksum differs.`);
@@ -61,10 +61,10 @@ async function takeMedia(
 /** All or nothing of the shot; media that were taken stay in the library. */
 async function makeShot(c: Context, productionId: number, t: TemplateFile, plate: MediaRow): Promise<number> {
   const [from, to] = [
-      Math.min(t.shot.range[0]!, plate.frameCount - 1),
-      Math.min(t.shot.range[1]!, plate.frameCount - 1),
-    ],
-    recipes = t.screens.map((s) => parseScreen(s.recipe));
+    Math.min(t.shot.range[0]!, plate.frameCount - 1),
+    Math.min(t.shot.range[1]!, plate.frameCount - 1),
+  ];
+  const recipes = t.screens.map((s) => parseScreen(s.recipe));
   return c.db.transaction(async (db) => {
     const { insertId: shot } = await db.run(shots.insertShot, [
       productionId,
@@ -80,8 +80,8 @@ async function makeShot(c: Context, productionId: number, t: TemplateFile, plate
       1,
     ]);
     for (const [i, { solve }] of t.screens.entries()) {
-      const recipe = JSON.stringify(recipes[i]),
-        { insertId: screen } = await db.run(screens.insertScreen, [shot, recipe, shot]);
+      const recipe = JSON.stringify(recipes[i]);
+      const { insertId: screen } = await db.run(screens.insertScreen, [shot, recipe, shot]);
       await db.run(screens.insertRevision, [screen, 1, recipe, 'Came with a template']);
       if (!solve) continue;
       const { insertId: own } = await db.run(solves.insertSolve, [
@@ -101,8 +101,8 @@ async function makeShot(c: Context, productionId: number, t: TemplateFile, plate
 /** @throws ApiError 422 with what is wrong: a package that is none, was changed, or holds something else */
 export async function takeTemplate(c: Context, productionId: number, upload: string): Promise<ShotRow> {
   if (!(await c.db.one(productions.findProduction, [productionId]))) throw notFound('The production');
-  const path = join(c.storage.uploads(), upload),
-    into = `${path}.unpacked`;
+  const path = join(c.storage.uploads(), upload);
+  const into = `${path}.unpacked`;
   await assertComplete(path);
   try {
     await readPackage(path, into);
@@ -113,8 +113,8 @@ export async function takeTemplate(c: Context, productionId: number, upload: str
         'invalid',
         'The package holds no template; deliver one as "Template" from the stage Hand over.',
       );
-    const template = checkTemplate(JSON.parse(text)),
-      plate = template.media.find((m) => m.hash === template.plate);
+    const template = checkTemplate(JSON.parse(text));
+    const plate = template.media.find((m) => m.hash === template.plate);
     if (!plate) throw new ApiError(422, 'invalid', 'The template does not hold its own plate.');
     for (const m of template.media) await takeMedia(c, m, into);
     for (const t of template.tables) await c.db.run(tables.insertTable, [t.hash, t.name, t.body]);

@@ -37,10 +37,10 @@ export async function assertComplete(path: string): Promise<void> {
 
 /** Cuts the run of bytes into the files of the sequence, under numbered names of our own. */
 async function split(path: string, upload: Upload, folder: string): Promise<string[]> {
-  const files = upload.files!,
-    numbered = numberSequence(files.map((f) => f.name));
-  const total = files.reduce((s, f) => s + f.size, 0),
-    { size } = await stat(path);
+  const files = upload.files!;
+  const numbered = numberSequence(files.map((f) => f.name));
+  const total = files.reduce((s, f) => s + f.size, 0);
+  const { size } = await stat(path);
   if (total !== size)
     throw new ApiError(
       422,

@@ -31,13 +31,13 @@ export async function templateOf(
   recipes: readonly Omit<ScreenRow, 'shotId'>[],
 ): Promise<NonNullable<DeliverTask['template']>> {
   const named = recipes
-      .flatMap(({ recipe: { fill } }) => [fill?.media, fill?.made?.foreground?.media])
-      .filter((h) => h !== undefined),
-    hashes = [...new Set([shot.mediaHash, ...named])];
+    .flatMap(({ recipe: { fill } }) => [fill?.media, fill?.made?.foreground?.media])
+    .filter((h) => h !== undefined);
+  const hashes = [...new Set([shot.mediaHash, ...named])];
   const rows = (await Promise.all(hashes.map((h) => c.db.one<MediaRow>(media.findMedia, [h])))).filter(
-      (r) => r !== null,
-    ),
-    wanted = [...new Set(recipes.flatMap(({ recipe }) => recipe.fill?.table ?? []))];
+    (r) => r !== null,
+  );
+  const wanted = [...new Set(recipes.flatMap(({ recipe }) => recipe.fill?.table ?? []))];
   const file = {
     format: 'yarlop-template',
     version: 1,

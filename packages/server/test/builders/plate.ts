@@ -30,18 +30,18 @@ export const recipe = {
 
 /** @param bezelled the picture ends at the glass and a black bezel stands around it */
 export async function plateBytes(frames = 24, loops = 0, bezelled = false): Promise<Buffer> {
-  const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-')),
-    picture = waves(5),
-    bezel = (x: number, y: number): number => (insidePolygon([x, y], PIN) ? 60 + 0.75 * picture(x, y) : 16),
-    scene = {
-      width: 640,
-      height: 384,
-      pin: bezelled ? grownPin(PIN, 12) : PIN,
-      homography: truthAt,
-      texture: bezelled ? bezel : picture,
-      background: waves(9),
-      noise: 2,
-    };
+  const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-'));
+  const picture = waves(5);
+  const bezel = (x: number, y: number): number => (insidePolygon([x, y], PIN) ? 60 + 0.75 * picture(x, y) : 16);
+  const scene = {
+    width: 640,
+    height: 384,
+    pin: bezelled ? grownPin(PIN, 12) : PIN,
+    homography: truthAt,
+    texture: bezelled ? bezel : picture,
+    background: waves(9),
+    noise: 2,
+  };
   try {
     for (let n = 0; n < frames; n++)
       await writeFile(join(folder, 'raw'), renderScene(scene, n).data as Uint8Array, { flag: 'a' });

@@ -134,8 +134,8 @@ export class TestServer {
 
   /** A production with one shot made from these bytes, read in. */
   async shot(bytes: Uint8Array, fileName = 'quay.mp4'): Promise<{ production: number; shot: number; hash: string }> {
-    const p = await this.request<{ id: number }>('POST', '/productions', { name: 'Test' }),
-      { id } = await this.upload(bytes);
+    const p = await this.request<{ id: number }>('POST', '/productions', { name: 'Test' });
+    const { id } = await this.upload(bytes);
     const s = await this.request<{ id: number; mediaHash: string; message?: string }>(
       'POST',
       `/productions/${p.body.id}/shots`,

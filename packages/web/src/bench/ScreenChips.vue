@@ -3,8 +3,8 @@ import { DEVICE_ICON, hueOf } from '../shared/screen-look';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 
-const store = useShot(),
-  view = useView();
+const store = useShot();
+const view = useView();
 </script>
 
 <template>

@@ -16,8 +16,8 @@ const props = defineProps<{
 const emit = defineEmits<{ put: [value: number, final: boolean]; key: []; plain: [] }>();
 const number = (e: Event): number => Number((e.target as HTMLInputElement).value);
 function typed(e: Event): void {
-  const v = Number((e.target as HTMLInputElement).value.replace(',', '.')),
-    safe = Number.isFinite(v) ? Math.min(props.max, Math.max(props.min, v)) : props.value;
+  const v = Number((e.target as HTMLInputElement).value.replace(',', '.'));
+  const safe = Number.isFinite(v) ? Math.min(props.max, Math.max(props.min, v)) : props.value;
   // What was typed beyond the limits stands at the limit at once.
   (e.target as HTMLInputElement).value = safe.toFixed(digits(props.step));
   if (safe !== props.value) emit('put', safe, true);

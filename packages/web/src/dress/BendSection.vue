@@ -8,11 +8,11 @@ import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import { useDress } from './use-dress';
 
-const { dress, put } = useDress(),
-  view = useView(),
-  playhead = usePlayhead(),
-  bend = computed<Bend>(() => dress.value.bend ?? {}),
-  count = computed(() => BEND_SIDES.reduce((n, s) => n + (bend.value[s]?.length ?? 0), 0));
+const { dress, put } = useDress();
+const view = useView();
+const playhead = usePlayhead();
+const bend = computed<Bend>(() => dress.value.bend ?? {});
+const count = computed(() => BEND_SIDES.reduce((n, s) => n + (bend.value[s]?.length ?? 0), 0));
 const MOST = 5;
 /** One more handle in the widest gap of every side that is looked at, on its curve: the shape stays. */
 function more(): void {
@@ -20,9 +20,9 @@ function more(): void {
     BEND_SIDES.map((side) => {
       const now = bend.value[side] ?? [];
       if (now.length >= MOST) return [side, now];
-      const at = [0, ...now.map((h) => h.at).sort((a, b) => a - b), 1],
-        gaps = at.slice(1).map((v, i) => v - at[i]!),
-        widest = gaps.indexOf(Math.max(...gaps));
+      const at = [0, ...now.map((h) => h.at).sort((a, b) => a - b), 1];
+      const gaps = at.slice(1).map((v, i) => v - at[i]!);
+      const widest = gaps.indexOf(Math.max(...gaps));
       return [side, withHandle(now, Number((at[widest]! + gaps[widest]! / 2).toFixed(4)), playhead.frame)];
     }),
   );

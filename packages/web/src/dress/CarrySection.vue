@@ -9,31 +9,28 @@ import type { Recipe } from '../types';
 import { PRESETS } from './presets';
 import { useDress } from './use-dress';
 
-const store = useShot(),
-  { recipe, dress } = useDress(),
-  held = useStorage<string>('yarlop.dress', '');
+const store = useShot();
+const { recipe, dress } = useDress();
+const held = useStorage<string>('yarlop.dress', '');
 /** What was measured stays: it belongs to this plate. */
 function lay(name: string, taken: DressRecipe): void {
   if (!recipe.value) return;
-  const now = dress.value,
-    merged = Object.fromEntries(
-      Object.entries({ ...now, ...taken }).map(([part, value]) => {
-        const own = now[part as keyof DressRecipe] as { measured?: unknown } | undefined;
-        return [
-          part,
-          own?.measured && !Array.isArray(value) ? { ...(value as object), measured: own.measured } : value,
-        ];
-      }),
-    );
+  const now = dress.value;
+  const merged = Object.fromEntries(
+    Object.entries({ ...now, ...taken }).map(([part, value]) => {
+      const own = now[part as keyof DressRecipe] as { measured?: unknown } | undefined;
+      return [part, own?.measured && !Array.isArray(value) ? { ...(value as object), measured: own.measured } : value];
+    }),
+  );
   store.edit(name, { ...recipe.value, dress: merged as NonNullable<Recipe['dress']> });
 }
 /** Other Screens of the shot, to put this dress on at once. */
 const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
 async function give(id: number): Promise<void> {
-  const from = store.chosenId,
-    taken = JSON.parse(
-      JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value)),
-    ) as DressRecipe;
+  const from = store.chosenId;
+  const taken = JSON.parse(
+    JSON.stringify(dress.value, (key, value: unknown) => (key === 'measured' ? undefined : value)),
+  ) as DressRecipe;
   store.chosenId = id;
   await nextTick();
   lay('Put on a dress', taken);

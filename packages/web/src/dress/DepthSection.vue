@@ -4,12 +4,12 @@ import { computed, ref } from 'vue';
 import { sentence } from '../api';
 import { useShot } from '../stores/shot';
 
-const store = useShot(),
-  problem = ref(''),
-  at = computed(() => store.screens.findIndex((s) => s.id === store.chosenId));
+const store = useShot();
+const problem = ref('');
+const at = computed(() => store.screens.findIndex((s) => s.id === store.chosenId));
 async function move(by: -1 | 1): Promise<void> {
-  const order = store.screens.map((s) => s.id),
-    to = at.value + by;
+  const order = store.screens.map((s) => s.id);
+  const to = at.value + by;
   [order[at.value], order[to]] = [order[to]!, order[at.value]!];
   await store.setDepth(order).then(
     () => (problem.value = ''),

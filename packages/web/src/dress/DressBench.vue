@@ -24,10 +24,10 @@ import MatchSection from './MatchSection.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from './use-dress';
 
-const view = useView(),
-  store = useShot(),
-  tracks = useTracks(),
-  { recipe, dress, set, put } = useDress();
+const view = useView();
+const store = useShot();
+const tracks = useTracks();
+const { recipe, dress, set, put } = useDress();
 const SHOWS: { value: ViewShow; text: string }[] = [
   { value: 'dressed', text: 'dressed' },
   { value: 'element', text: 'the element alone' },

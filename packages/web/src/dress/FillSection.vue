@@ -18,15 +18,15 @@ import { PLACEMENT } from './dress-controls';
 import { useDress } from './use-dress';
 
 type Fill = NonNullable<Recipe['fill']>;
-const store = useShot(),
-  media = useMedia(),
-  live = useLive(),
-  playhead = usePlayhead(),
-  view = useView(),
-  { recipe, dress, set } = useDress();
-const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash)),
-  clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined)),
-  adding = ref(false);
+const store = useShot();
+const media = useMedia();
+const live = useLive();
+const playhead = usePlayhead();
+const view = useView();
+const { recipe, dress, set } = useDress();
+const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
+const clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined));
+const adding = ref(false);
 const FITS = [
   { value: 'stretch', text: 'stretched to the pin' },
   { value: 'contain', text: 'whole, inside the pin' },
@@ -84,8 +84,8 @@ function fillPart(name: string, part: Partial<Fill>): void {
 /** Begins a fill that is made up, on the picture that is in the slot if there is one; or takes what is made up away again. */
 function makeUp(): void {
   if (!recipe.value) return;
-  const { fill = {}, ...rest } = recipe.value,
-    { made, ...own } = fill;
+  const { fill = {}, ...rest } = recipe.value;
+  const { made, ...own } = fill;
   if (!made)
     store.edit('Make up a fill', {
       ...rest,

@@ -12,10 +12,10 @@ import { useShot } from '../stores/shot';
 import { controlOf, useDress } from './use-dress';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
-const { dress, put } = useDress(),
-  view = useView(),
-  playhead = usePlayhead(),
-  store = useShot();
+const { dress, put } = useDress();
+const view = useView();
+const playhead = usePlayhead();
+const store = useShot();
 const planes = computed(() => store.screens.filter((s) => s.id !== store.chosenId).map((s) => s.recipe.name));
 const list = computed(() => dress.value.holdouts ?? []);
 function change(i: number, part: Partial<Holdout>, name: string, final = true): void {

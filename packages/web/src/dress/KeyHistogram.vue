@@ -11,19 +11,19 @@ import { useStill } from '../viewer/use-still';
 
 const props = defineProps<{ colours: readonly (readonly number[])[]; gone: number; solid: number; name: string }>();
 const emit = defineEmits<{ put: [part: { gone?: number; solid?: number }, final: boolean] }>();
-const BINS = 60,
-  W = 240,
-  H = 54,
-  playhead = usePlayhead(),
-  store = useShot(),
-  tracks = useTracks(),
-  still = useStill(() => (playhead.playing ? null : playhead.frame)),
-  box = ref<SVGElement | null>(null);
+const BINS = 60;
+const W = 240;
+const H = 54;
+const playhead = usePlayhead();
+const store = useShot();
+const tracks = useTracks();
+const still = useStill(() => (playhead.playing ? null : playhead.frame));
+const box = ref<SVGElement | null>(null);
 const bars = computed(() => {
   const corners = still.value && store.chosen && tracks.corners(store.chosen, still.value.frame);
   if (!still.value || !corners) return [];
-  const counts = keyHistogram(pixelsOf(still.value.bitmap), corners, props.colours, BINS),
-    most = Math.max(1, ...counts.map((c) => Math.log1p(c)));
+  const counts = keyHistogram(pixelsOf(still.value.bitmap), corners, props.colours, BINS);
+  const most = Math.max(1, ...counts.map((c) => Math.log1p(c)));
   return counts.map((c) => (H * Math.log1p(c)) / most);
 });
 const place = (v: number): number => (Math.min(STRONGEST, Math.max(0, v)) / STRONGEST) * W;

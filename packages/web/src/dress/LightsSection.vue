@@ -10,10 +10,10 @@ import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
 import { controlOf, useDress } from './use-dress';
 
-const { dress, put } = useDress(),
-  view = useView(),
-  playhead = usePlayhead(),
-  list = computed(() => dress.value.lights ?? []);
+const { dress, put } = useDress();
+const view = useView();
+const playhead = usePlayhead();
+const list = computed(() => dress.value.lights ?? []);
 const FIELDS = [
   {
     field: 'amount',

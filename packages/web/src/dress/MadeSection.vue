@@ -10,11 +10,11 @@ import type { Recipe } from '../types';
 import AnimatedControl from './AnimatedControl.vue';
 import { controlOf } from './use-dress';
 
-const store = useShot(),
-  media = useMedia(),
-  playhead = usePlayhead(),
-  made = computed(() => store.chosen?.recipe.fill?.made as MadeFill | undefined),
-  clips = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
+const store = useShot();
+const media = useMedia();
+const playhead = usePlayhead();
+const made = computed(() => store.chosen?.recipe.fill?.made as MadeFill | undefined);
+const clips = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
 let before: Recipe | null = null;
 function write(name: string, next: MadeFill, final = true): void {
   const s = store.chosen;
@@ -68,23 +68,23 @@ const PLACES = [
   { field: 'opacity', label: 'Opacity', min: 0, max: 1, step: 0.01, base: 1, help: 'How much of it shows' },
 ] as const;
 const SCALE = {
-    field: 'scale',
-    label: 'Scale',
-    min: 0.02,
-    max: 4,
-    step: 0.01,
-    base: 1,
-    help: 'Its height by the height of the fill',
-  } as const,
-  SIZE = {
-    field: 'size',
-    label: 'Size',
-    min: 0.01,
-    max: 1,
-    step: 0.005,
-    base: 0.1,
-    help: 'Height of the letters, shares of the height of the fill',
-  } as const;
+  field: 'scale',
+  label: 'Scale',
+  min: 0.02,
+  max: 4,
+  step: 0.01,
+  base: 1,
+  help: 'Its height by the height of the fill',
+} as const;
+const SIZE = {
+  field: 'size',
+  label: 'Size',
+  min: 0.01,
+  max: 1,
+  step: 0.005,
+  base: 0.1,
+  help: 'Height of the letters, shares of the height of the fill',
+} as const;
 </script>
 
 <template>

@@ -19,20 +19,20 @@ const NAMES: Readonly<Record<Proposal['part'], string>> = {
   spill: 'Spill',
   rim: 'Rim of the old screen',
 };
-const store = useShot(),
-  { recipe } = useDress(),
-  run = ref<{ done: number; total: number; stop: AbortController } | null>(null),
-  list = ref<readonly Proposal[]>([]),
-  used = ref<boolean[]>([]),
-  problem = ref('');
+const store = useShot();
+const { recipe } = useDress();
+const run = ref<{ done: number; total: number; stop: AbortController } | null>(null);
+const list = ref<readonly Proposal[]>([]);
+const used = ref<boolean[]>([]);
+const problem = ref('');
 watch(
   () => store.chosenId,
   () => (list.value = []),
 );
 
 async function match(): Promise<void> {
-  const id = store.chosenId,
-    stop = new AbortController();
+  const id = store.chosenId;
+  const stop = new AbortController();
   if (id === null) return;
   run.value = { done: 0, total: 0, stop };
   problem.value = '';

@@ -11,33 +11,33 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
-const view = useView(),
-  store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  canvas = ref<HTMLCanvasElement | null>(null),
-  W = 256,
-  H = 64;
+const view = useView();
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const canvas = ref<HTMLCanvasElement | null>(null);
+const W = 256;
+const H = 64;
 const scopes = computed<Scopes | null>(() => {
-  const b = view.seen,
-    s = store.chosen,
-    corners = s && tracks.corners(s, playhead.frame);
+  const b = view.seen;
+  const s = store.chosen;
+  const corners = s && tracks.corners(s, playhead.frame);
   if (!b || !corners || playhead.playing || b.frame !== playhead.frame) return null;
   const k = b.bitmap.width / (store.shot?.probe.width ?? b.bitmap.width);
   return scopesOf(pixelsOf(b.bitmap), corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad);
 });
 watchEffect(
   () => {
-    const c = canvas.value,
-      s = scopes.value,
-      g = c?.getContext('2d');
+    const c = canvas.value;
+    const s = scopes.value;
+    const g = c?.getContext('2d');
     if (!c || !s || !g) return;
     const image = g.createImageData(s.columns, s.bins);
     for (let x = 0; x < s.columns; x++)
       for (let i = 0; i < s.bins; i++) {
-        const v = s.waveform[x * s.bins + i]! ** 0.5,
-          on = x >= s.screen[0] && x < s.screen[1],
-          at = ((s.bins - 1 - i) * s.columns + x) * 4;
+        const v = s.waveform[x * s.bins + i]! ** 0.5;
+        const on = x >= s.screen[0] && x < s.screen[1];
+        const at = ((s.bins - 1 - i) * s.columns + x) * 4;
         image.data.set(on ? [232 * v, 190 * v, 92 * v, 255] : [150 * v, 172 * v, 166 * v, 255], at);
       }
     c.width = s.columns;

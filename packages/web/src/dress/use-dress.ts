@@ -13,16 +13,16 @@ const emptied = (o: object): boolean => Object.values(o).every((v) => v === unde
 
 /** The recipe with a part of its dress replaced; parts and members that are undefined go. */
 export function withPart(recipe: Recipe, part: Part, value: object | undefined): Recipe {
-  const { [part]: old, ...others } = (recipe.dress ?? {}) as DressRecipe,
-    { dress, ...rest } = recipe;
+  const { [part]: old, ...others } = (recipe.dress ?? {}) as DressRecipe;
+  const { dress, ...rest } = recipe;
   void old;
   void dress;
   const clean =
-      value && !Array.isArray(value)
-        ? Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined))
-        : value,
-    next =
-      clean && !(Array.isArray(clean) ? clean.length === 0 : emptied(clean)) ? { ...others, [part]: clean } : others;
+    value && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined))
+      : value;
+  const next =
+    clean && !(Array.isArray(clean) ? clean.length === 0 : emptied(clean)) ? { ...others, [part]: clean } : others;
   return (Object.keys(next).length > 0 ? { ...rest, dress: next } : rest) as Recipe;
 }
 
@@ -66,10 +66,10 @@ export function keyFrames(dress: unknown, out = new Set<number>()): Set<number> 
 }
 
 export function useDress() {
-  const store = useShot(),
-    playhead = usePlayhead();
-  const recipe = computed(() => store.chosen?.recipe),
-    dress = computed(() => (recipe.value?.dress ?? {}) as DressRecipe);
+  const store = useShot();
+  const playhead = usePlayhead();
+  const recipe = computed(() => store.chosen?.recipe);
+  const dress = computed(() => (recipe.value?.dress ?? {}) as DressRecipe);
   let before: Recipe | null = null;
 
   /** @param final false while it is being dragged */
@@ -87,9 +87,9 @@ export function useDress() {
   }
   /** What an animated control of one member needs. */
   function bind(part: Exclude<Part, 'holdouts' | 'lights'>, field: string, base: number) {
-    const owner = dress.value[part] as Readonly<Record<string, Animated | undefined>> | undefined,
-      now = owner?.[field],
-      { frame } = playhead;
+    const owner = dress.value[part] as Readonly<Record<string, Animated | undefined>> | undefined;
+    const now = owner?.[field];
+    const { frame } = playhead;
     const write = (v: Animated | undefined, final: boolean): void =>
       put(`Set ${field.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}`, part, { ...owner, [field]: v }, final);
     return controlOf(now, frame, base, write);

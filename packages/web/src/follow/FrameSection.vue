@@ -6,9 +6,9 @@ import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import { useRecipe } from './use-recipe';
 
-const playhead = usePlayhead(),
-  view = useView(),
-  { track } = useRecipe();
+const playhead = usePlayhead();
+const view = useView();
+const { track } = useRecipe();
 const frame = computed(() => track.value?.frames.get(playhead.frame));
 const resting = computed(() => {
   if (!frame.value) return null;

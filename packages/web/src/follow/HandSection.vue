@@ -9,16 +9,16 @@ import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 import { useRecipe } from './use-recipe';
 
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  view = useView(),
-  { recipe, track, change } = useRecipe();
-const hand = computed(() => recipe.value?.hand ?? []),
-  presence = computed(() => recipe.value?.presence ?? []),
-  keys = computed(() => recipe.value?.keyFrames ?? []);
-const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame),
-  here = computed(() => hand.value.find((k) => k.frame === playhead.frame));
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const view = useView();
+const { recipe, track, change } = useRecipe();
+const hand = computed(() => recipe.value?.hand ?? []);
+const presence = computed(() => recipe.value?.presence ?? []);
+const keys = computed(() => recipe.value?.keyFrames ?? []);
+const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
+const here = computed(() => hand.value.find((k) => k.frame === playhead.frame));
 
 /** The pin as it is here, or as it was on the nearest frame that has one. */
 function nearest(): Quad {
@@ -43,10 +43,10 @@ function drop(frame: number): void {
 }
 /** A range that begins or ends here; an open one reaches to the shot's own end. */
 function presenceFrom(edge: 'from' | 'to'): void {
-  const n = playhead.frame,
-    last = playhead.count - 1,
-    list = presence.value.map((p) => ({ ...p })),
-    open = list.find((p) => n >= p.from && n <= p.to);
+  const n = playhead.frame;
+  const last = playhead.count - 1;
+  const list = presence.value.map((p) => ({ ...p }));
+  const open = list.find((p) => n >= p.from && n <= p.to);
   if (open) open[edge] = n;
   else list.push(edge === 'from' ? { from: n, to: last } : { from: 0, to: n });
   change('Set presence', { presence: list.sort((a, b) => a.from - b.from) });

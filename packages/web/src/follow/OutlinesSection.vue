@@ -13,13 +13,13 @@ import { ref } from 'vue';
 import { useRecipe } from './use-recipe';
 
 type Patch = NonNullable<Recipe['patches']>[number];
-const store = useShot(),
-  playhead = usePlayhead(),
-  view = useView(),
-  { recipe, track, change } = useRecipe();
-const patches = computed(() => recipe.value?.patches ?? []),
-  onReference = computed(() => playhead.frame === recipe.value?.referenceFrame),
-  problem = ref('');
+const store = useShot();
+const playhead = usePlayhead();
+const view = useView();
+const { recipe, track, change } = useRecipe();
+const patches = computed(() => recipe.value?.patches ?? []);
+const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
+const problem = ref('');
 const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
 const CHANGES = [
   { value: 'linear', text: 'changes evenly' },
@@ -35,9 +35,9 @@ function remove(i: number): void {
 }
 /** Keeps the shape as it is here and lets the person reshape it from this frame on. */
 function keyHere(i: number): void {
-  const p = patches.value[i]!,
-    f = playhead.frame,
-    points = shapeAt(p, f, recipe.value!.referenceFrame) as Patch['points'];
+  const p = patches.value[i]!;
+  const f = playhead.frame;
+  const points = shapeAt(p, f, recipe.value!.referenceFrame) as Patch['points'];
   edit('Key patch', i, {
     keys: [...(p.keys ?? []).filter((k) => k.frame !== f), { frame: f, points }].sort((a, b) => a.frame - b.frame),
   });
@@ -47,10 +47,10 @@ function dropKey(i: number, frame: number): void {
 }
 /** The same place within the other Screen's pin. */
 async function copyTo(i: number, target: Screen): Promise<void> {
-  const p = patches.value[i]!,
-    h = quadToQuad(recipe.value!.pin, target.recipe.pin),
-    move = (l: readonly (readonly [number, number])[]): Patch['points'] =>
-      l.map((q) => mapPoint(h, q as Point)) as unknown as Patch['points'];
+  const p = patches.value[i]!;
+  const h = quadToQuad(recipe.value!.pin, target.recipe.pin);
+  const move = (l: readonly (readonly [number, number])[]): Patch['points'] =>
+    l.map((q) => mapPoint(h, q as Point)) as unknown as Patch['points'];
   const copy: Patch = {
     ...p,
     points: move(p.points),

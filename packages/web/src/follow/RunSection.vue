@@ -8,22 +8,22 @@ import { useTracks } from '../stores/tracks';
 import type { Job } from '../types';
 import { useRecipe } from './use-recipe';
 
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  live = useLive(),
-  { recipe, track, job } = useRecipe();
-const problem = ref(''),
-  keepLooking = ref(false),
-  watching = ref(true);
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const live = useLive();
+const { recipe, track, job } = useRecipe();
+const problem = ref('');
+const keepLooking = ref(false);
+const watching = ref(true);
 const last = computed(() =>
   [...live.jobs.values()].filter((j) => j.kind === 'follow' && j.screenId === store.chosenId).at(-1),
 );
 const solved = computed(() =>
   track.value && !track.value.outdated ? [...track.value.frames.keys()].sort((a, b) => a - b) : [],
 );
-const here = computed(() => playhead.frame),
-  followedHere = computed(() => solved.value.includes(here.value));
+const here = computed(() => playhead.frame);
+const followedHere = computed(() => solved.value.includes(here.value));
 
 interface Order {
   from: number;
@@ -45,10 +45,10 @@ async function start(order: Order): Promise<void> {
   }
 }
 function follow(way: 'forwards' | 'backwards' | 'both' | 'one' | 'one-back' | 'on' | 'back'): void {
-  const r = recipe.value!.referenceFrame,
-    lo = Math.min(playhead.from, r),
-    hi = Math.max(playhead.to, r),
-    n = here.value;
+  const r = recipe.value!.referenceFrame;
+  const lo = Math.min(playhead.from, r);
+  const hi = Math.max(playhead.to, r);
+  const n = here.value;
   const orders: Record<typeof way, Order> = {
     both: { from: lo, to: hi, direction: 'both' },
     forwards: { from: r, to: hi, direction: 'forwards' },
@@ -62,9 +62,9 @@ function follow(way: 'forwards' | 'backwards' | 'both' | 'one' | 'one-back' | 'o
 }
 /** The working range alone, where it lies on one side of the reference: from the frame before it, over what was there. */
 const part = computed<Order | null>(() => {
-  const r = recipe.value?.referenceFrame ?? 0,
-    { from, to } = playhead,
-    has = (n: number): boolean => n === r || solved.value.includes(n);
+  const r = recipe.value?.referenceFrame ?? 0;
+  const { from, to } = playhead;
+  const has = (n: number): boolean => n === r || solved.value.includes(n);
   if (from > r && has(from - 1)) return { from: r, to, direction: 'forwards', start: from - 1 };
   if (to < r && has(to + 1)) return { from, to: r, direction: 'backwards', start: to + 1 };
   return null;

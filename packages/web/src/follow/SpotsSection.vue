@@ -11,12 +11,12 @@ import type { Recipe, SpotWord } from '../types';
 import { useRecipe } from './use-recipe';
 
 type Spot = NonNullable<Recipe['spots']>[number];
-const store = useShot(),
-  playhead = usePlayhead(),
-  view = useView(),
-  { recipe, change } = useRecipe();
-const spots = computed(() => recipe.value?.spots ?? []),
-  chosen = computed(() => (view.spot === null ? undefined : spots.value[view.spot]));
+const store = useShot();
+const playhead = usePlayhead();
+const view = useView();
+const { recipe, change } = useRecipe();
+const spots = computed(() => recipe.value?.spots ?? []);
+const chosen = computed(() => (view.spot === null ? undefined : spots.value[view.spot]));
 const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
 const MATCHES = [
   { value: 'reference', text: 'as on the reference frame' },
@@ -42,20 +42,20 @@ function fourCorners(): void {
   });
 }
 /** The run of a spot by itself that is on, and where it is. */
-const run = ref<{ readonly stop: AbortController; frame: number } | null>(null),
-  told = ref('');
+const run = ref<{ readonly stop: AbortController; frame: number } | null>(null);
+const told = ref('');
 const known = computed(
   () => chosen.value && recipe.value && knownPlace(chosen.value, playhead.frame, recipe.value.referenceFrame),
 );
 const path = computed(() => chosen.value?.path ?? []);
 /** Follows the spot alone from here to the working range's end; what was found is one step of undo, also when it is stopped. */
 async function follow(step: 1 | -1): Promise<void> {
-  const index = view.spot!,
-    id = store.chosenId!,
-    name = chosen.value!.name,
-    start = playhead.frame,
-    end = step > 0 ? playhead.to : playhead.from,
-    found: [number, number, number, number][] = [];
+  const index = view.spot!;
+  const id = store.chosenId!;
+  const name = chosen.value!.name;
+  const start = playhead.frame;
+  const end = step > 0 ? playhead.to : playhead.from;
+  const found: [number, number, number, number][] = [];
   told.value = '';
   run.value = { stop: new AbortController(), frame: start };
   try {
@@ -77,11 +77,11 @@ async function follow(step: 1 | -1): Promise<void> {
   run.value = null;
   const now = recipe.value?.spots?.[index];
   if (store.chosenId !== id || now?.name !== name || found.length === 0) return;
-  const again = new Set(found.map((p) => p[0])),
-    last = found.at(-1)![0],
-    kept = (now.path ?? []).filter(
-      (p) => !again.has(p[0]) && (step > 0 ? p[0] <= last || !told.value : p[0] >= last || !told.value),
-    );
+  const again = new Set(found.map((p) => p[0]));
+  const last = found.at(-1)![0];
+  const kept = (now.path ?? []).filter(
+    (p) => !again.has(p[0]) && (step > 0 ? p[0] <= last || !told.value : p[0] >= last || !told.value),
+  );
   edit(step > 0 ? 'Follow spot forwards' : 'Follow spot backwards', {
     path: [...kept, ...found].sort((a, b) => a[0] - b[0]),
   });

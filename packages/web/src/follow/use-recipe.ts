@@ -6,9 +6,9 @@ import { useTracks } from '../stores/tracks';
 import type { Recipe } from '../types';
 
 export function useRecipe() {
-  const store = useShot(),
-    tracks = useTracks(),
-    live = useLive();
+  const store = useShot();
+  const tracks = useTracks();
+  const live = useLive();
   const recipe = computed(() => store.chosen?.recipe);
   const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
   const job = computed(() => live.running.find((j) => j.kind === 'follow' && j.screenId === store.chosenId));

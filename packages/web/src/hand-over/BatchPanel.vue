@@ -13,18 +13,18 @@ interface Slot {
   readonly screen: number;
   readonly text: string;
 }
-const media = useMedia(),
-  slots = ref<readonly Slot[]>([]),
-  chosen = ref<number[]>([]),
-  fills = ref<string[]>([]),
-  as = useStorage('yarlop.batch', 'mp4'),
-  problem = ref(''),
-  busy = ref(false),
-  done = ref(0),
-  failures = ref<readonly string[]>([]);
-const plates = computed(() => new Set(props.shots.map((s) => s.mediaHash))),
-  library = computed(() => media.all.filter((m) => !plates.value.has(m.hash) && m.state === 'ready')),
-  pairs = computed(() => chosen.value.length * fills.value.length);
+const media = useMedia();
+const slots = ref<readonly Slot[]>([]);
+const chosen = ref<number[]>([]);
+const fills = ref<string[]>([]);
+const as = useStorage('yarlop.batch', 'mp4');
+const problem = ref('');
+const busy = ref(false);
+const done = ref(0);
+const failures = ref<readonly string[]>([]);
+const plates = computed(() => new Set(props.shots.map((s) => s.mediaHash)));
+const library = computed(() => media.all.filter((m) => !plates.value.has(m.hash) && m.state === 'ready'));
+const pairs = computed(() => chosen.value.length * fills.value.length);
 async function load(): Promise<void> {
   try {
     await media.load();

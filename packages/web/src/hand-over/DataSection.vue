@@ -9,11 +9,11 @@ import { CONVENTIONAL, DATA, INVERTIBLE, MAPS, MAP_TYPES, MOVES, SCENES } from '
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
-const store = useShot(),
-  { deliver, text, tried } = useDeliveries(),
-  { conventions } = useConventions(),
-  { copy } = useClipboard(),
-  copied = ref(false);
+const store = useShot();
+const { deliver, text, tried } = useDeliveries();
+const { conventions } = useConventions();
+const { copy } = useClipboard();
+const copied = ref(false);
 const last = useStorage(
   'yarlop.data',
   {
@@ -32,10 +32,10 @@ const last = useStorage(
   { mergeDefaults: true },
 );
 const chosen = computed(
-    () => DATA.flatMap((g) => g.choices).find((c) => c.value === last.value.as) ?? DATA[0]!.choices[0]!,
-  ),
-  map = computed(() => MAPS.includes(last.value.as)),
-  scene = computed(() => SCENES.includes(last.value.as));
+  () => DATA.flatMap((g) => g.choices).find((c) => c.value === last.value.as) ?? DATA[0]!.choices[0]!,
+);
+const map = computed(() => MAPS.includes(last.value.as));
+const scene = computed(() => SCENES.includes(last.value.as));
 const moves = computed(() => MOVES.includes(last.value.as));
 /** Points as they were typed, "x y; x y"; null where they are not points, undefined where there are none. */
 const points = computed((): number[][] | null | undefined => {

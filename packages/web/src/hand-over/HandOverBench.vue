@@ -17,10 +17,10 @@ import { NAMES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
 
-const store = useShot(),
-  live = useLive(),
-  { copy } = useClipboard(),
-  { list, problem, deliver, remove, tried, watched } = useDeliveries();
+const store = useShot();
+const live = useLive();
+const { copy } = useClipboard();
+const { list, problem, deliver, remove, tried, watched } = useDeliveries();
 const revision = computed(() => store.screens.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
   const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
@@ -28,17 +28,17 @@ const progress = (d: Delivery): { done: number; total: number } => {
 };
 const stateOf = (d: Delivery): string =>
   (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
-const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`))),
-  resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
+const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`)));
+const resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
 /** Frames after which a run tells how fast such deliveries are. */
-const LEARNED = 12,
-  { learn } = useRates();
+const LEARNED = 12;
+const { learn } = useRates();
 /** When each delivery was first seen to run, and with how many frames: for the time that is left. */
 const began = new Map<number, { readonly at: number; readonly done: number }>();
 function left(d: Delivery): string {
-  const { done, total } = progress(d),
-    first = began.get(d.id),
-    now = Date.now();
+  const { done, total } = progress(d);
+  const first = began.get(d.id);
+  const now = Date.now();
   if (stateOf(d) !== 'running') return stateOf(d) === 'paused' ? ', paused' : ', waiting';
   if (!first) began.set(d.id, { at: now, done });
   if (!first || done - first.done < 3) return '';
@@ -66,8 +66,7 @@ watched();
     <ul class="list" data-test="deliveries">
       <li v-for="d in list" :key="d.id">
         <div class="d-flex gap-2">
-          <strong>{{ what(d) }}</strong
-          ><span class="dim"
+          <strong>{{ what(d) }}</strong><span class="dim"
             >revision {{ d.revision
             }}<template v-if="d.revision !== revision">, <span class="weak">outdated</span></template></span
           >

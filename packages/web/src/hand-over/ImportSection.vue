@@ -27,17 +27,17 @@ const KINDS = [
   { value: 'homography-json', text: 'homographies, JSON' },
   { value: 'opencv-yaml', text: 'homographies, OpenCV YAML' },
 ];
-const store = useShot(),
-  view = useView(),
-  { conventions } = useConventions(),
-  kind = ref('table'),
-  file = ref<{ name: string; text: string } | null>(null),
-  first = ref(0),
-  columns = ref<Columns | null>(null),
-  looked = ref<Looked | null>(null),
-  problem = ref(''),
-  onto = ref<number | ''>(''),
-  from = ref(0);
+const store = useShot();
+const view = useView();
+const { conventions } = useConventions();
+const kind = ref('table');
+const file = ref<{ name: string; text: string } | null>(null);
+const first = ref(0);
+const columns = ref<Columns | null>(null);
+const looked = ref<Looked | null>(null);
+const problem = ref('');
+const onto = ref<number | ''>('');
+const from = ref(0);
 const places = computed(() => ['frame', ...CORNER_NAMES.flatMap((c) => [`${c} x`, `${c} y`])]);
 const body = (look: boolean): object => ({
   as: kind.value,
@@ -68,8 +68,8 @@ async function look(): Promise<void> {
   }
 }
 async function take(e: Event): Promise<void> {
-  const input = e.target as HTMLInputElement,
-    f = input.files?.[0];
+  const input = e.target as HTMLInputElement;
+  const f = input.files?.[0];
   if (!f) return;
   file.value = { name: f.name, text: await f.text() };
   columns.value = null;

@@ -6,18 +6,18 @@ import { DATA } from './formats';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
-const { deliver } = useDeliveries(),
-  { conventions } = useConventions(),
-  parts = useStorage('yarlop.package', [
-    'csv',
-    'json',
-    'homography-csv',
-    'opencv-yaml',
-    'gltf',
-    'css',
-    'otio',
-    'report',
-  ]);
+const { deliver } = useDeliveries();
+const { conventions } = useConventions();
+const parts = useStorage('yarlop.package', [
+  'csv',
+  'json',
+  'homography-csv',
+  'opencv-yaml',
+  'gltf',
+  'css',
+  'otio',
+  'report',
+]);
 </script>
 
 <template>

@@ -13,32 +13,32 @@ import { CARRIES_ALPHA, CARRIES_SOUND, PASSES, PICTURES, SHOWS } from './formats
 import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
 
-const store = useShot(),
-  { deliver } = useDeliveries();
+const store = useShot();
+const { deliver } = useDeliveries();
 const last = useStorage(
-    'yarlop.picture',
-    { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true, dissolve: 8, handles: 0 },
-    undefined,
-    { mergeDefaults: true },
+  'yarlop.picture',
+  { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true, dissolve: 8, handles: 0 },
+  undefined,
+  { mergeDefaults: true },
+);
+const loop = ref<LoopRange | null>(null);
+const range = computed((): readonly [number, number] => {
+  if (loop.value) return [loop.value.from, loop.value.to];
+  const { rangeFrom = 0, rangeTo = 0, frameCount = 1 } = store.shot ?? {};
+  const handles = Number.isInteger(last.value.handles) ? last.value.handles : 0;
+  return [Math.max(0, rangeFrom - handles), Math.min(frameCount - 1, rangeTo + handles)];
+});
+const name = ref('');
+const firstNumber = ref<number | ''>('');
+const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!);
+const frames = computed(() => range.value[1] - range.value[0] + 1);
+const alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
+const { seconds } = useRates();
+const time = computed(() =>
+  durationText(
+    seconds(last.value.as, (store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * frames.value * 1e-6),
   ),
-  loop = ref<LoopRange | null>(null),
-  range = computed((): readonly [number, number] => {
-    if (loop.value) return [loop.value.from, loop.value.to];
-    const { rangeFrom = 0, rangeTo = 0, frameCount = 1 } = store.shot ?? {},
-      handles = Number.isInteger(last.value.handles) ? last.value.handles : 0;
-    return [Math.max(0, rangeFrom - handles), Math.min(frameCount - 1, rangeTo + handles)];
-  }),
-  name = ref(''),
-  firstNumber = ref<number | ''>('');
-const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!),
-  frames = computed(() => range.value[1] - range.value[0] + 1),
-  alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
-const { seconds } = useRates(),
-  time = computed(() =>
-    durationText(
-      seconds(last.value.as, (store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * frames.value * 1e-6),
-    ),
-  );
+);
 const about = computed(() =>
   bytesText(
     roughBytes(
@@ -80,10 +80,10 @@ async function goPasses(): Promise<void> {
   for (const show of ['clean', ...PASSES.map((p) => p.value)]) await deliver({ ...settingsOf(), show });
 }
 /** Differences along a seam from which on it is seen (by eye, on the demo's shots). */
-const SEEN_LEVELS = 6,
-  SEEN_PX = 12;
-const searching = ref(false),
-  problem = ref('');
+const SEEN_LEVELS = 6;
+const SEEN_PX = 12;
+const searching = ref(false);
+const problem = ref('');
 async function search(): Promise<void> {
   searching.value = true;
   try {
@@ -99,9 +99,9 @@ async function search(): Promise<void> {
   }
 }
 /** Fills of the library, each for a delivery of its own: the next versions of the content in one go. */
-const media = useMedia(),
-  fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready')),
-  batch = ref<string[]>([]);
+const media = useMedia();
+const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready'));
+const batch = ref<string[]>([]);
 async function goBatch(): Promise<void> {
   for (const fill of batch.value) await deliver({ ...settingsOf(), fill });
   batch.value = [];

@@ -14,10 +14,10 @@ interface Waiting {
   readonly format: string;
 }
 
-const live = useLive(),
-  waiting = ref<readonly Waiting[]>([]),
-  problem = ref(''),
-  list = ref<HTMLElement | null>(null);
+const live = useLive();
+const waiting = ref<readonly Waiting[]>([]);
+const problem = ref('');
+const list = ref<HTMLElement | null>(null);
 const load = async (): Promise<void> => void (waiting.value = await api<Waiting[]>('GET', '/jobs/queue'));
 async function order(ids: readonly number[]): Promise<void> {
   try {
@@ -30,8 +30,8 @@ async function order(ids: readonly number[]): Promise<void> {
 }
 function move(from: number, to: number): void {
   if (from === to || to < 0 || to >= waiting.value.length) return;
-  const ids = waiting.value.map((w) => w.id),
-    [id] = ids.splice(from, 1);
+  const ids = waiting.value.map((w) => w.id);
+  const [id] = ids.splice(from, 1);
   ids.splice(to, 0, id!);
   waiting.value = ids.map((i) => waiting.value.find((w) => w.id === i)!);
   void order(ids);

@@ -10,15 +10,15 @@ import { FIRST_TEMPLATE } from './formats';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
-const { deliver, text, tried } = useDeliveries(),
-  { conventions } = useConventions(),
-  { copy } = useClipboard();
-const template = useStorage('yarlop.template', FIRST_TEMPLATE),
-  kept = useStorage<Record<string, string>>('yarlop.templates', {}),
-  name = ref(''),
-  look = ref(''),
-  problem = ref(''),
-  LINES = 6;
+const { deliver, text, tried } = useDeliveries();
+const { conventions } = useConventions();
+const { copy } = useClipboard();
+const template = useStorage('yarlop.template', FIRST_TEMPLATE);
+const kept = useStorage<Record<string, string>>('yarlop.templates', {});
+const name = ref('');
+const look = ref('');
+const problem = ref('');
+const LINES = 6;
 const settings = (): object => ({ as: 'table', template: template.value, ...conventions.value });
 const refresh = useDebounceFn(async () => {
   try {
@@ -95,8 +95,9 @@ function drop(n: string): void {
         >
       </div>
       <div v-for="(t, n) in kept" :key="n" class="d-flex gap-2">
-        <BButton variant="link" class="p-0" :title="`Take up the template ${n}`" @click="template = t">{{ n }}</BButton
-        ><button
+        <BButton variant="link" class="p-0" :title="`Take up the template ${n}`" @click="template = t">{{
+          n
+        }}</BButton><button
           type="button"
           class="icon ms-auto"
           :aria-label="`Forget the template ${n}`"

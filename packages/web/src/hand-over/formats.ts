@@ -18,8 +18,8 @@ export const PICTURES: readonly FormatChoice[] = [
   f('tiff', 'TIFF sequence', 'Exact outside the pin, 8 or 16 bit as the plate'),
   f('exr', 'OpenEXR sequence', 'Scene-linear light in half or full floats; nothing is clipped'),
 ];
-export const CARRIES_ALPHA = ['mov', 'webm', 'mkv', 'png', 'tiff', 'exr'],
-  CARRIES_SOUND = ['mp4', 'hevc', 'mov', 'webm', 'mkv'];
+export const CARRIES_ALPHA = ['mov', 'webm', 'mkv', 'png', 'tiff', 'exr'];
+export const CARRIES_SOUND = ['mp4', 'hevc', 'mov', 'webm', 'mkv'];
 export const SHOWS = [
   { value: 'dressed', text: 'finished picture' },
   { value: 'element', text: 'element with alpha' },
@@ -98,22 +98,22 @@ export const DATA: readonly { readonly label: string; readonly choices: readonly
     ],
   },
 ];
-export const MAPS = ['stmap', 'stmap-inverse', 'lens-undistort', 'lens-distort', 'matte'],
-  MAP_TYPES = [
-    { value: 'exr', text: 'OpenEXR, 32 bit floats' },
-    { value: 'png', text: 'PNG, 16 bit' },
-    { value: 'tiff', text: 'TIFF, 16 bit' },
-  ],
-  INVERTIBLE = ['homography-csv', 'homography-json', 'opencv-yaml', 'transform-csv', 'transform-json'],
-  SCENES = ['gltf', 'usda'],
-  MOVES = ['transform-csv', 'transform-json'],
-  NAMES: Readonly<Record<string, string>> = Object.fromEntries([
-    ...PICTURES.map((p) => [p.value, p.text]),
-    ...DATA.flatMap((g) => g.choices.map((c) => [c.value, `${g.label}: ${c.text}`])),
-    ['package', 'Package'],
-    ['template', 'Template'],
-    ['table', 'Own table'],
-  ]);
+export const MAPS = ['stmap', 'stmap-inverse', 'lens-undistort', 'lens-distort', 'matte'];
+export const MAP_TYPES = [
+  { value: 'exr', text: 'OpenEXR, 32 bit floats' },
+  { value: 'png', text: 'PNG, 16 bit' },
+  { value: 'tiff', text: 'TIFF, 16 bit' },
+];
+export const INVERTIBLE = ['homography-csv', 'homography-json', 'opencv-yaml', 'transform-csv', 'transform-json'];
+export const SCENES = ['gltf', 'usda'];
+export const MOVES = ['transform-csv', 'transform-json'];
+export const NAMES: Readonly<Record<string, string>> = Object.fromEntries([
+  ...PICTURES.map((p) => [p.value, p.text]),
+  ...DATA.flatMap((g) => g.choices.map((c) => [c.value, `${g.label}: ${c.text}`])),
+  ['package', 'Package'],
+  ['template', 'Template'],
+  ['table', 'Own table'],
+]);
 /** Coordinates are written into these, so that a convention matters. */
 export const CONVENTIONAL = [
   'csv',

@@ -5,12 +5,12 @@ import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
 import type { Delivery } from '../types';
 
-const list = ref<readonly Delivery[]>([]),
-  problem = ref('');
+const list = ref<readonly Delivery[]>([]);
+const problem = ref('');
 
 export function useDeliveries() {
-  const store = useShot(),
-    live = useLive();
+  const store = useShot();
+  const live = useLive();
   async function load(): Promise<void> {
     if (store.shot) list.value = await api<Delivery[]>('GET', `/shots/${store.shot.id}/deliveries`);
   }

@@ -27,8 +27,8 @@ export function useRates() {
     /** Takes the rate of a run in, half of it, so that one slow run does not stand for all. */
     learn: (as: string, megapixels: number, seconds: number): void => {
       if (!(megapixels > 0 && seconds > 0.2)) return;
-      const own = megapixels / seconds,
-        before = rates.value[as];
+      const own = megapixels / seconds;
+      const before = rates.value[as];
       rates.value = { ...rates.value, [as]: before === undefined ? own : (before + own) / 2 };
     },
     seconds: (as: string, megapixels: number): number => megapixels / (rates.value[as] ?? FIRST_RATE[as] ?? 5),

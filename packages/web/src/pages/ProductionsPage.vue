@@ -4,10 +4,10 @@ import { useRouter } from 'vue-router';
 import { api, sentence } from '../api';
 import type { Production } from '../types';
 
-const list = ref<Production[] | null>(null),
-  name = ref(''),
-  problem = ref(''),
-  router = useRouter();
+const list = ref<Production[] | null>(null);
+const name = ref('');
+const problem = ref('');
+const router = useRouter();
 async function load(): Promise<void> {
   list.value = await api<Production[]>('GET', '/productions');
 }

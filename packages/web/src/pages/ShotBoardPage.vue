@@ -9,11 +9,11 @@ import BatchPanel from '../hand-over/BatchPanel.vue';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
 
-const route = useRoute(),
-  live = useLive();
-const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null),
-  problem = ref(''),
-  batch = ref(false);
+const route = useRoute();
+const live = useLive();
+const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null);
+const problem = ref('');
+const batch = ref(false);
 const id = computed(() => Number(route.params['id']));
 async function load(): Promise<void> {
   try {

@@ -30,17 +30,17 @@ import { describeAid } from '../viewer/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
 import { useShortcuts } from './use-shortcuts';
 
-const route = useRoute(),
-  store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  live = useLive(),
-  media = useMedia(),
-  view = useView(),
-  proofs = useProofs();
-const stage = computed(() => route.params['stage'] as Stage),
-  problem = ref(''),
-  id = computed(() => Number(route.params['id']));
+const route = useRoute();
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const live = useLive();
+const media = useMedia();
+const view = useView();
+const proofs = useProofs();
+const stage = computed(() => route.params['stage'] as Stage);
+const problem = ref('');
+const id = computed(() => Number(route.params['id']));
 
 function both(id: number): Promise<unknown> {
   const screen = store.screens.find((s) => s.id === id);
@@ -187,8 +187,8 @@ const pointer = computed(() => {
     </Splitpanes>
     <TransportStrip />
     <footer v-if="!view.alone" class="footer mono dim">
-      <span data-test="readout">{{ pointer }}</span
-      ><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span
+      <span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid"
+        >view aid: {{ aid }}</span
       ><span class="explained" data-test="context-help">{{ help }}</span>
     </footer>
   </div>

@@ -47,18 +47,18 @@ export const KEYS: readonly (readonly [keys: string, what: string])[] = [
   ['?', 'this help'],
 ];
 
-const COMPARES: readonly Compare[] = ['now', 'likeness', 'halves', 'difference', 'blink'],
-  LOOKS: readonly Look[] = ['card', 'flat', 'slit', 'curves'],
-  REPAIRS: readonly Repairs[] = ['all', 'but-last', 'none'];
+const COMPARES: readonly Compare[] = ['now', 'likeness', 'halves', 'difference', 'blink'];
+const LOOKS: readonly Look[] = ['card', 'flat', 'slit', 'curves'];
+const REPAIRS: readonly Repairs[] = ['all', 'but-last', 'none'];
 const following = <T>(list: readonly T[], now: T): T => list[(list.indexOf(now) + 1) % list.length]!;
 
 export function useShortcuts(stage: Ref<Stage>): void {
-  const playhead = usePlayhead(),
-    view = useView(),
-    store = useShot(),
-    edit = usePinEdit(),
-    live = useLive(),
-    router = useRouter();
+  const playhead = usePlayhead();
+  const view = useView();
+  const store = useShot();
+  const edit = usePinEdit();
+  const live = useLive();
+  const router = useRouter();
   const inField = (e: KeyboardEvent): boolean => {
     const t = e.target as HTMLElement;
     return t.closest('input:not([type=range]):not([type=checkbox]), textarea, select') !== null;

@@ -15,15 +15,15 @@ import { affineAround, lookFor } from './likeness';
 import { usePinEdit } from './use-pin-edit';
 
 const props = defineProps<{ still: Still | null; corner: number }>();
-const canvas = ref<HTMLCanvasElement | null>(null),
-  holder = ref<HTMLElement | null>(null);
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  view = useView(),
-  edit = usePinEdit(),
-  { width } = useElementSize(holder),
-  motion = usePreferredReducedMotion();
+const canvas = ref<HTMLCanvasElement | null>(null);
+const holder = ref<HTMLElement | null>(null);
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const view = useView();
+const edit = usePinEdit();
+const { width } = useElementSize(holder);
+const motion = usePreferredReducedMotion();
 /** Canvas px along a side: as many as the screen shows, so that magnified pixels stay square. */
 const side = computed(() => Math.max(64, Math.round(width.value * window.devicePixelRatio)));
 const zoom = computed(() => view.closeUp * window.devicePixelRatio);
@@ -44,33 +44,33 @@ useIntervalFn(
 );
 
 function drawNow(g: CanvasRenderingContext2D, [x, y]: readonly [number, number]): void {
-  const k = zoom.value,
-    c = side.value / 2;
+  const k = zoom.value;
+  const c = side.value / 2;
   g.setTransform(k, 0, 0, k, c - k * x, c - k * y);
   g.drawImage(props.still!.bitmap, 0, 0);
 }
 function drawLikeness(g: CanvasRenderingContext2D, p: readonly [number, number]): boolean {
-  const s = store.chosen,
-    l = look.value,
-    from = s && l && tracks.plane(s, l.frame),
-    to = s && tracks.plane(s, shown.value);
+  const s = store.chosen;
+  const l = look.value;
+  const from = s && l && tracks.plane(s, l.frame);
+  const to = s && tracks.plane(s, shown.value);
   if (!l || !from || !to || likeness.value?.frame !== l.frame) return false;
-  const k = zoom.value,
-    c = side.value / 2,
-    m = affineAround(from, to, l.at, p as [number, number]);
+  const k = zoom.value;
+  const c = side.value / 2;
+  const m = affineAround(from, to, l.at, p as [number, number]);
   g.setTransform(k * m[0], k * m[1], k * m[2], k * m[3], k * (m[4] - p[0]) + c, k * (m[5] - p[1]) + c);
   g.drawImage(likeness.value.bitmap, 0, 0);
   return true;
 }
 watchEffect(
   () => {
-    const c = canvas.value,
-      p = at.value,
-      n = side.value;
+    const c = canvas.value;
+    const p = at.value;
+    const n = side.value;
     if (!c) return;
     if (c.width !== n) [c.width, c.height] = [n, n];
-    const g = c.getContext('2d')!,
-      mode = view.compare;
+    const g = c.getContext('2d')!;
+    const mode = view.compare;
     g.setTransform(1, 0, 0, 1, 0, 0);
     g.globalCompositeOperation = 'source-over';
     // Beyond the picture's border: a plain ground, and the border itself shows where it begins.
@@ -111,13 +111,13 @@ const label = computed(() => {
 });
 
 function down(e: PointerEvent): void {
-  const s = store.chosen,
-    p = at.value;
+  const s = store.chosen;
+  const p = at.value;
   if (!s || !p) return;
   view.armed = props.corner;
-  const from = [e.clientX, e.clientY],
-    drag = edit.begin(s, playhead.frame, props.corner),
-    k = 1 / view.closeUp;
+  const from = [e.clientX, e.clientY];
+  const drag = edit.begin(s, playhead.frame, props.corner);
+  const k = 1 / view.closeUp;
   holdPointer(
     e,
     e.currentTarget as Element,

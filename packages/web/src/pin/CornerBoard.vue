@@ -10,20 +10,20 @@ import { useStill } from '../viewer/use-still';
 import CloseUp from './CloseUp.vue';
 
 defineProps<{ large?: boolean }>();
-const store = useShot(),
-  view = useView(),
-  playhead = usePlayhead(),
-  tracks = useTracks();
+const store = useShot();
+const view = useView();
+const playhead = usePlayhead();
+const tracks = useTracks();
 /** While it plays, the frame that was looked at last. */
-const looked = ref(playhead.frame),
-  still = useStill(() => looked.value);
+const looked = ref(playhead.frame);
+const still = useStill(() => looked.value);
 watch(
   () => [playhead.frame, playhead.playing] as const,
   ([frame, playing]) => !playing && (looked.value = frame),
 );
 /** TL, TR above BL, BR: each close-up stands where its corner does. */
-const IN_PLACE = [0, 1, 3, 2],
-  ZOOMS = [2, 4, 8, 16].map((value) => ({ value, text: `${value}x` }));
+const IN_PLACE = [0, 1, 3, 2];
+const ZOOMS = [2, 4, 8, 16].map((value) => ({ value, text: `${value}x` }));
 const COMPARES: { value: Compare; text: string }[] = [
   { value: 'now', text: 'this frame' },
   { value: 'likeness', text: 'its likeness' },
@@ -31,15 +31,15 @@ const COMPARES: { value: Compare; text: string }[] = [
   { value: 'difference', text: 'what differs' },
   { value: 'blink', text: 'blink' },
 ];
-const here = computed(() => store.chosen && tracks.corners(store.chosen, playhead.frame)),
-  kept = computed(() =>
-    (store.chosen?.recipe.likenesses ?? []).filter((l) => view.armed === null || l.corner === view.armed),
-  );
+const here = computed(() => store.chosen && tracks.corners(store.chosen, playhead.frame));
+const kept = computed(() =>
+  (store.chosen?.recipe.likenesses ?? []).filter((l) => view.armed === null || l.corner === view.armed),
+);
 /** Remembers how the taken corner, or all of them, look on this frame. */
 function remember(): void {
-  const s = store.chosen,
-    q = here.value,
-    n = playhead.frame;
+  const s = store.chosen;
+  const q = here.value;
+  const n = playhead.frame;
   if (!s || !q || n === s.recipe.referenceFrame) return;
   const which = view.armed === null ? [0, 1, 2, 3] : [view.armed];
   store.edit('Remember likeness', {

@@ -10,17 +10,17 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { usePinEdit } from './use-pin-edit';
 
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  edit = usePinEdit();
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const edit = usePinEdit();
 const SIDES = ['Top', 'Right', 'Bottom', 'Left'] as const;
-const used = ref([true, true, true, true]),
-  busy = ref(false),
-  problem = ref(''),
-  found = ref<Snapped['sides'] | null>(null),
-  by = ref(1),
-  unit = ref<'px' | '%'>('px');
+const used = ref([true, true, true, true]);
+const busy = ref(false);
+const problem = ref('');
+const found = ref<Snapped['sides'] | null>(null);
+const by = ref(1);
+const unit = ref<'px' | '%'>('px');
 const corners = computed((): Quad | null => (store.chosen ? tracks.corners(store.chosen, playhead.frame) : null));
 watch(
   () => [store.chosenId, playhead.frame],
@@ -31,9 +31,9 @@ watch(
 );
 
 async function snap(): Promise<void> {
-  const s = store.chosen,
-    from = corners.value,
-    { frame } = playhead;
+  const s = store.chosen;
+  const from = corners.value;
+  const { frame } = playhead;
   if (!s || !from) return;
   busy.value = true;
   problem.value = '';

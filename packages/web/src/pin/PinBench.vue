@@ -14,12 +14,12 @@ import SquareUpSection from './SquareUpSection.vue';
 import VersionsSection from './VersionsSection.vue';
 import { usePinEdit } from './use-pin-edit';
 
-const store = useShot(),
-  view = useView(),
-  playhead = usePlayhead(),
-  edit = usePinEdit();
-const recipe = computed(() => store.chosen?.recipe),
-  problem = ref('');
+const store = useShot();
+const view = useView();
+const playhead = usePlayhead();
+const edit = usePinEdit();
+const recipe = computed(() => store.chosen?.recipe);
+const problem = ref('');
 const DEVICES = ['phone', 'laptop', 'tablet', 'tv', 'other'];
 function rename(name: string): void {
   if (recipe.value && name.trim() && name !== recipe.value.name)

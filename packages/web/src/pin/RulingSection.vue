@@ -2,13 +2,13 @@
 import { useView } from '../stores/view';
 
 const view = useView();
-const DENSITIES = [4, 8, 16].map((value) => ({ value, text: `${value} parts` })),
-  EXTENTS = [
-    { value: 0, text: 'the screen' },
-    { value: 1, text: 'around it' },
-    { value: 4, text: 'far beyond' },
-    { value: 12, text: 'whole picture' },
-  ];
+const DENSITIES = [4, 8, 16].map((value) => ({ value, text: `${value} parts` }));
+const EXTENTS = [
+  { value: 0, text: 'the screen' },
+  { value: 1, text: 'around it' },
+  { value: 4, text: 'far beyond' },
+  { value: 12, text: 'whole picture' },
+];
 </script>
 
 <template>

@@ -11,10 +11,10 @@ import { useTracks } from '../stores/tracks';
 import type { Recipe } from '../types';
 import { usePinEdit } from './use-pin-edit';
 
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  edit = usePinEdit();
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const edit = usePinEdit();
 /** Usual shapes of lit screens, by device; common practice, no source. */
 const SHAPES: Record<string, readonly (readonly [name: string, width: number, height: number])[]> = {
   phone: [
@@ -39,11 +39,11 @@ const SHAPES: Record<string, readonly (readonly [name: string, width: number, he
     ['1 : 1', 1, 1],
   ],
 };
-const width = ref(9),
-  height = ref(19.5),
-  focal = useStorage<number | null>('yarlop.focal', null),
-  told = ref(''),
-  weak = ref(false);
+const width = ref(9);
+const height = ref(19.5);
+const focal = useStorage<number | null>('yarlop.focal', null);
+const told = ref('');
+const weak = ref(false);
 const device = computed(() => store.chosen?.recipe.device ?? 'other');
 const options = computed(() => [
   ...SHAPES[device.value]!.map((s, i) => ({ value: i, text: s[0] })),
@@ -64,8 +64,8 @@ watch(
 const corners = computed((): Quad | null => (store.chosen ? tracks.corners(store.chosen, playhead.frame) : null));
 
 function square(): void {
-  const q = corners.value,
-    p = store.shot?.probe;
+  const q = corners.value;
+  const p = store.shot?.probe;
   if (!q || !p) return;
   try {
     const s = squareUp(q, width.value / height.value, p, focal.value ?? undefined);
@@ -82,8 +82,8 @@ function square(): void {
 function reorder(name: string, order: readonly number[]): void {
   const r = store.chosen?.recipe;
   if (!r) return;
-  const own = <T extends readonly unknown[]>(q: T): T => order.map((k) => q[k]) as unknown as T,
-    to = (corner: number): number => order.indexOf(corner);
+  const own = <T extends readonly unknown[]>(q: T): T => order.map((k) => q[k]) as unknown as T;
+  const to = (corner: number): number => order.indexOf(corner);
   store.edit(name, {
     ...r,
     pin: own(r.pin),

@@ -5,10 +5,10 @@ import { api, sentence } from '../api';
 import { useShot } from '../stores/shot';
 import type { Recipe, Revision } from '../types';
 
-const store = useShot(),
-  open = ref(false),
-  list = ref<Revision[] | null>(null),
-  problem = ref('');
+const store = useShot();
+const open = ref(false);
+const list = ref<Revision[] | null>(null);
+const problem = ref('');
 async function load(): Promise<void> {
   if (!open.value || store.chosenId === null) return;
   try {

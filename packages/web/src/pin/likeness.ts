@@ -31,12 +31,12 @@ export function affineAround(
   at: Point,
   there: Point,
 ): [number, number, number, number, number, number] {
-  const h = multiply(to, inverse(from)),
-    d = 0.5,
-    [x0, y0] = mapPoint(h, [at[0] - d, at[1]]),
-    [x1, y1] = mapPoint(h, [at[0] + d, at[1]]),
-    [u0, v0] = mapPoint(h, [at[0], at[1] - d]),
-    [u1, v1] = mapPoint(h, [at[0], at[1] + d]);
+  const h = multiply(to, inverse(from));
+  const d = 0.5;
+  const [x0, y0] = mapPoint(h, [at[0] - d, at[1]]);
+  const [x1, y1] = mapPoint(h, [at[0] + d, at[1]]);
+  const [u0, v0] = mapPoint(h, [at[0], at[1] - d]);
+  const [u1, v1] = mapPoint(h, [at[0], at[1] + d]);
   const [a, b, c, e] = [x1 - x0, y1 - y0, u1 - u0, v1 - v0];
   return [a, b, c, e, there[0] - a * at[0] - c * at[1], there[1] - b * at[0] - e * at[1]];
 }

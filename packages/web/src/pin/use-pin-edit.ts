@@ -15,9 +15,9 @@ import { touchedTo } from '../prove/touch-up-edit';
 import type { Recipe, Screen } from '../types';
 
 export function usePinEdit() {
-  const store = useShot(),
-    tracks = useTracks(),
-    view = useView();
+  const store = useShot();
+  const tracks = useTracks();
+  const view = useView();
 
   function toReference(screen: Screen, frame: number, p: Point): Point | null {
     const h = tracks.plane(screen, frame);
@@ -45,8 +45,8 @@ export function usePinEdit() {
     const hand = recipe.hand?.find((k) => k.frame === frame);
     if (hand && frame !== recipe.referenceFrame)
       return { ...recipe, hand: recipe.hand!.map((k) => (k === hand ? { ...k, corners: moved(k.corners, i, p) } : k)) };
-    const q = toReference(screen, frame, p),
-      c = correction(screen, i, frame);
+    const q = toReference(screen, frame, p);
+    const c = correction(screen, i, frame);
     return q?.every(Number.isFinite) ? { ...recipe, pin: moved(recipe.pin, i, [q[0] - c[0], q[1] - c[1]]) } : null;
   }
   /** A drag: previews while it goes on, one step of undo when it ends. */
@@ -68,8 +68,8 @@ export function usePinEdit() {
   function nudge(i: number, dx: number, dy: number, frame: number): void {
     const s = store.chosen;
     if (!s) return;
-    const corners = tracks.corners(s, frame),
-      p = corners?.[i];
+    const corners = tracks.corners(s, frame);
+    const p = corners?.[i];
     const after = p && withCorner(s, s.recipe, i, [p[0] + dx, p[1] + dy], frame);
     if (after) store.edit(`Nudge corner ${CORNER_NAMES[i]}`, after);
   }

@@ -10,10 +10,10 @@ import TableSelect from '../shared/TableSelect.vue';
 import AidControls from '../viewer/AidControls.vue';
 import RelinkSection from './RelinkSection.vue';
 
-const store = useShot(),
-  playhead = usePlayhead(),
-  view = useView(),
-  problem = ref('');
+const store = useShot();
+const playhead = usePlayhead();
+const view = useView();
+const problem = ref('');
 const p = computed(() => store.shot?.probe);
 async function range(from: number, to: number): Promise<void> {
   try {

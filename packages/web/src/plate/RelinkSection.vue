@@ -19,36 +19,36 @@ interface Found {
   readonly frameCount: number;
 }
 /** Below these the person is asked to look closely. */
-const ALIKE = 0.8,
-  TELLING = 0.01;
+const ALIKE = 0.8;
+const TELLING = 0.01;
 
-const store = useShot(),
-  live = useLive(),
-  media = useMedia(),
-  playhead = usePlayhead(),
-  hash = ref<string | null>(null),
-  found = ref<Found | null>(null),
-  offset = ref(0),
-  problem = ref(''),
-  busy = ref(false);
+const store = useShot();
+const live = useLive();
+const media = useMedia();
+const playhead = usePlayhead();
+const hash = ref<string | null>(null);
+const found = ref<Found | null>(null);
+const offset = ref(0);
+const problem = ref('');
+const busy = ref(false);
 const candidates = computed(() =>
-    media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready' && m.frameCount > 1),
-  ),
-  own = computed(() => (hash.value === null ? undefined : media.byHash.get(hash.value)));
+  media.all.filter((m) => m.hash !== store.shot?.mediaHash && m.state === 'ready' && m.frameCount > 1),
+);
+const own = computed(() => (hash.value === null ? undefined : media.byHash.get(hash.value)));
 /** The frame of the new version that shows what the playhead is on; null where it does not go so far. */
 const there = computed(() => {
-    const n = playhead.frame + offset.value;
-    return Number.isInteger(n) && n >= 0 && n < (found.value?.frameCount ?? 0) ? n : null;
-  }),
-  kept = computed(() => {
-    if (!store.shot || !found.value) return 0;
-    return Math.max(
-      0,
-      Math.min(found.value.frameCount - 1, store.shot.rangeTo + offset.value) -
-        Math.max(0, store.shot.rangeFrom + offset.value) +
-        1,
-    );
-  });
+  const n = playhead.frame + offset.value;
+  return Number.isInteger(n) && n >= 0 && n < (found.value?.frameCount ?? 0) ? n : null;
+});
+const kept = computed(() => {
+  if (!store.shot || !found.value) return 0;
+  return Math.max(
+    0,
+    Math.min(found.value.frameCount - 1, store.shot.rangeTo + offset.value) -
+      Math.max(0, store.shot.rangeFrom + offset.value) +
+      1,
+  );
+});
 const when = computed(() =>
   offset.value === 0
     ? 'It begins on the same frame'

@@ -13,13 +13,13 @@ import type { CurveKind } from './curves';
 import { CURVES, seriesOf } from './curves';
 
 Chart.register(CategoryScale, LinearScale, PointElement, LineElement, Legend, Tooltip);
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  proofs = useProofs(),
-  repairs = useRepairs(),
-  view = useView(),
-  kind = ref<CurveKind>('slip');
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const proofs = useProofs();
+const repairs = useRepairs();
+const view = useView();
+const kind = ref<CurveKind>('slip');
 /** Each corner its own hue and dash, so that they are told apart without colour. */
 const LOOKS = [
   ['#6fb9dc', []],
@@ -36,35 +36,35 @@ const UNIT: Record<CurveKind, string> = {
   sigma: 'sigma, px at 1920 wide',
   blur: 'blur while the shutter is open, px at 1920 wide',
 };
-const plan = computed(() => (kind.value === 'slip' && repairs.plan?.screen === store.chosenId ? repairs.plan : null)),
-  settled = computed(() =>
-    kind.value === 'slip' && repairs.settled?.screen === store.chosenId ? repairs.settled : null,
-  );
+const plan = computed(() => (kind.value === 'slip' && repairs.plan?.screen === store.chosenId ? repairs.plan : null));
+const settled = computed(() =>
+  kind.value === 'slip' && repairs.settled?.screen === store.chosenId ? repairs.settled : null,
+);
 const frames = computed(() =>
   [...(tracks.tracks.get(store.chosenId ?? -1)?.frames.keys() ?? [])].sort((a, b) => a - b),
 );
 const css = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 const data = computed((): ChartData<'line', (number | null)[], number> => {
-  const s = store.chosen,
-    from = frames.value[0] ?? 0,
-    count = (frames.value.at(-1) ?? -1) - from + 1,
-    width = store.shot?.probe.width ?? 1920,
-    labels = Array.from({ length: count }, (_, i) => from + i),
-    line = (name: string, values: (number | null)[], colour: string, dash: readonly number[], wide = 1.4) => ({
-      label: name,
-      data: values,
-      borderColor: colour,
-      backgroundColor: colour,
-      borderDash: [...dash],
-      borderWidth: wide,
-      pointRadius: 0,
-      spanGaps: false,
-    });
+  const s = store.chosen;
+  const from = frames.value[0] ?? 0;
+  const count = (frames.value.at(-1) ?? -1) - from + 1;
+  const width = store.shot?.probe.width ?? 1920;
+  const labels = Array.from({ length: count }, (_, i) => from + i);
+  const line = (name: string, values: (number | null)[], colour: string, dash: readonly number[], wide = 1.4) => ({
+    label: name,
+    data: values,
+    borderColor: colour,
+    backgroundColor: colour,
+    borderDash: [...dash],
+    borderWidth: wide,
+    pointRadius: 0,
+    spanGaps: false,
+  });
   if (!s) return { labels: [], datasets: [] };
   if (plan.value) {
-    const p = plan.value,
-      at = (v: readonly (number | null)[]): (number | null)[] => labels.map((n) => v[p.frames.indexOf(n)] ?? null);
+    const p = plan.value;
+    const at = (v: readonly (number | null)[]): (number | null)[] => labels.map((n) => v[p.frames.indexOf(n)] ?? null);
     return {
       labels,
       datasets: [
@@ -79,14 +79,14 @@ const data = computed((): ChartData<'line', (number | null)[], number> => {
       ],
     };
   }
-  const slipsOf = (list: readonly { frame: number }[]) => new Map(list.map((f) => [f.frame, f])) as never,
-    input = {
-      from,
-      count,
-      corners: (n: number) => tracks.corners(s, n),
-      solved: (n: number) => tracks.tracks.get(s.id)?.frames.get(n),
-      scale: 1920 / width,
-    };
+  const slipsOf = (list: readonly { frame: number }[]) => new Map(list.map((f) => [f.frame, f])) as never;
+  const input = {
+    from,
+    count,
+    corners: (n: number) => tracks.corners(s, n),
+    solved: (n: number) => tracks.tracks.get(s.id)?.frames.get(n),
+    scale: 1920 / width,
+  };
   if (settled.value) {
     const worst = (list: ReturnType<typeof proofs.left>): (number | null)[] =>
       labels.map(
@@ -135,8 +135,8 @@ const head: Plugin<'line'> = {
 };
 const options = computed((): ChartOptions<'line'> => {
   void [playhead.frame, view.theme];
-  const grid = { color: css('--line') },
-    ticks = { color: css('--text-dim'), maxTicksLimit: 12 };
+  const grid = { color: css('--line') };
+  const ticks = { color: css('--text-dim'), maxTicksLimit: 12 };
   return {
     animation: false,
     responsive: true,

@@ -15,15 +15,15 @@ import { isPlain } from '../viewer/view-aid';
 import { greyImage } from './grey';
 
 const props = defineProps<{ stack: FlatStack }>();
-const store = useShot(),
-  playhead = usePlayhead(),
-  view = useView(),
-  motion = usePreferredReducedMotion();
-const canvas = ref<HTMLCanvasElement | null>(null),
-  against = ref<'nothing' | 'difference' | 'blink'>('nothing'),
-  turn = ref(false),
-  trust = ref(false),
-  seen = ref<Seen | null>(null);
+const store = useShot();
+const playhead = usePlayhead();
+const view = useView();
+const motion = usePreferredReducedMotion();
+const canvas = ref<HTMLCanvasElement | null>(null);
+const against = ref<'nothing' | 'difference' | 'blink'>('nothing');
+const turn = ref(false);
+const trust = ref(false);
+const seen = ref<Seen | null>(null);
 const AGAINST = [
   { value: 'nothing', text: 'as it is' },
   { value: 'difference', text: 'what differs from the reference' },
@@ -38,20 +38,20 @@ useIntervalFn(
   computed(() => 1000 / view.blinkRate),
 );
 function picture(frame: number): ArrayLike<number> | null {
-  const { area, from, frames, data } = props.stack,
-    i = frame - from,
-    size = area.width * area.height;
+  const { area, from, frames, data } = props.stack;
+  const i = frame - from;
+  const size = area.width * area.height;
   return i >= 0 && i < frames ? data.subarray(i * size, (i + 1) * size) : null;
 }
 watchEffect(
   () => {
-    const c = canvas.value,
-      { width, height } = props.stack.area;
+    const c = canvas.value;
+    const { width, height } = props.stack.area;
     if (!c) return;
     if (c.width !== width || c.height !== height) [c.width, c.height] = [width, height];
-    const now = picture(playhead.frame),
-      reference = picture(store.chosen?.recipe.referenceFrame ?? -1),
-      g = c.getContext('2d')!;
+    const now = picture(playhead.frame);
+    const reference = picture(store.chosen?.recipe.referenceFrame ?? -1);
+    const g = c.getContext('2d')!;
     if (!now) return g.clearRect(0, 0, width, height);
     const shown =
       against.value === 'blink' && turn.value && reference
@@ -75,9 +75,9 @@ watch(
   { immediate: true },
 );
 const cells = computed(() => {
-  const list = seen.value?.cells ?? [],
-    r = store.chosen?.recipe,
-    out: { x: number; y: number; trust: number }[] = [];
+  const list = seen.value?.cells ?? [];
+  const r = store.chosen?.recipe;
+  const out: { x: number; y: number; trust: number }[] = [];
   if (!r) return out;
   const back = inverse(fromFlat(props.stack.area, r.pin));
   for (let i = 0; i + 3 < list.length; i += 4) {

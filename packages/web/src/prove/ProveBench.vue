@@ -9,8 +9,8 @@ import TouchUpsSection from './TouchUpsSection.vue';
 import VerdictSection from './VerdictSection.vue';
 import WorstSection from './WorstSection.vue';
 
-const store = useShot(),
-  view = useView();
+const store = useShot();
+const view = useView();
 </script>
 
 <template>

@@ -12,15 +12,15 @@ import { useView } from '../stores/view';
 import { withMore } from './touch-up-edit';
 import { useProof } from './use-proof';
 
-const store = useShot(),
-  proofs = useProofs(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  view = useView(),
-  repairs = useRepairs(),
-  { screen, ranking } = useProof();
-const limit = useStorage('yarlop.limit', 1),
-  used = ref<boolean[]>([]);
+const store = useShot();
+const proofs = useProofs();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const view = useView();
+const repairs = useRepairs();
+const { screen, ranking } = useProof();
+const limit = useStorage('yarlop.limit', 1);
+const used = ref<boolean[]>([]);
 const plan = computed(() => (repairs.plan?.screen === store.chosenId ? repairs.plan : null));
 watch(
   () => [store.chosenId, screen.value?.recipe],
@@ -45,8 +45,8 @@ function make(): void {
   if (repairs.plan.touchUps.length > 0) view.look = 'curves';
 }
 function apply(): void {
-  const p = plan.value,
-    r = screen.value?.recipe;
+  const p = plan.value;
+  const r = screen.value?.recipe;
   if (!p || !r) return;
   const list = p.touchUps.filter((_, i) => used.value[i]);
   if (list.length > 0) store.edit(`Plan of ${list.length} repairs`, withMore(r, list));
@@ -54,13 +54,13 @@ function apply(): void {
 }
 /** What would help more than many repairs, from what the bad stretch rests on. */
 const advice = computed(() => {
-  const p = plan.value,
-    s = screen.value;
+  const p = plan.value;
+  const s = screen.value;
   if (!p?.worstRange || !s) return '';
-  const [a, b] = p.worstRange,
-    frames = [...(tracks.tracks.get(s.id)?.frames.values() ?? [])].filter((f) => f.frame >= a && f.frame <= b),
-    share = (kind: string): number =>
-      frames.reduce((t, f) => t + (f.evidence[kind] ?? 0), 0) / Math.max(1, frames.length);
+  const [a, b] = p.worstRange;
+  const frames = [...(tracks.tracks.get(s.id)?.frames.values() ?? [])].filter((f) => f.frame >= a && f.frame <= b);
+  const share = (kind: string): number =>
+    frames.reduce((t, f) => t + (f.evidence[kind] ?? 0), 0) / Math.max(1, frames.length);
   const how =
     share('edges') > 0.7
       ? 'it rests on edges alone there: draw a follow patch over something with texture in the same plane, or ignore what passes along an edge'

@@ -9,15 +9,15 @@ import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 import { useProof } from './use-proof';
 
-const store = useShot(),
-  proofs = useProofs(),
-  playhead = usePlayhead(),
-  view = useView(),
-  repairs = useRepairs(),
-  { screen, ranking } = useProof(),
-  problem = ref('');
-const list = computed(() => screen.value?.recipe.settles ?? []),
-  proposed = computed(() => (repairs.settled?.screen === store.chosenId ? repairs.settled : null));
+const store = useShot();
+const proofs = useProofs();
+const playhead = usePlayhead();
+const view = useView();
+const repairs = useRepairs();
+const { screen, ranking } = useProof();
+const problem = ref('');
+const list = computed(() => screen.value?.recipe.settles ?? []);
+const proposed = computed(() => (repairs.settled?.screen === store.chosenId ? repairs.settled : null));
 watch(
   () => [store.chosenId, screen.value?.recipe],
   () => (repairs.settled = null),
@@ -44,8 +44,8 @@ function propose(): void {
   view.look = 'curves';
 }
 function apply(): void {
-  const s = screen.value,
-    p = proposed.value;
+  const s = screen.value;
+  const p = proposed.value;
   if (!s || !p) return;
   store.edit('Settle', {
     ...s.recipe,

@@ -12,12 +12,12 @@ import { isPlain } from '../viewer/view-aid';
 import { greyImage } from './grey';
 
 const props = defineProps<{ stack: FlatStack }>();
-const playhead = usePlayhead(),
-  view = useView(),
-  flat = ref<HTMLCanvasElement | null>(null),
-  slit = ref<HTMLCanvasElement | null>(null),
-  holder = ref<HTMLElement | null>(null),
-  { width } = useElementSize(holder);
+const playhead = usePlayhead();
+const view = useView();
+const flat = ref<HTMLCanvasElement | null>(null);
+const slit = ref<HTMLCanvasElement | null>(null);
+const holder = ref<HTMLElement | null>(null);
+const { width } = useElementSize(holder);
 const area = computed(() => props.stack.area);
 const START = (): [Point, Point] => [
   [0.04 * area.value.width, 0.5 * area.value.height],
@@ -39,9 +39,9 @@ const rows = computed(() =>
 
 watchEffect(
   () => {
-    const c = flat.value,
-      { width: w, height: h } = area.value,
-      i = Math.min(props.stack.frames - 1, Math.max(0, playhead.frame - props.stack.from));
+    const c = flat.value;
+    const { width: w, height: h } = area.value;
+    const i = Math.min(props.stack.frames - 1, Math.max(0, playhead.frame - props.stack.from));
     if (!c) return;
     if (c.width !== w || c.height !== h) [c.width, c.height] = [w, h];
     c.getContext('2d')!.putImageData(greyImage(props.stack.data.subarray(i * w * h, (i + 1) * w * h), w, h), 0, 0);
@@ -50,9 +50,9 @@ watchEffect(
 );
 watchEffect(
   () => {
-    const c = slit.value,
-      { frames } = props.stack,
-      n = rows.value;
+    const c = slit.value;
+    const { frames } = props.stack;
+    const n = rows.value;
     if (!c) return;
     if (c.width !== frames || c.height !== n) [c.width, c.height] = [frames, n];
     const out = new Uint8ClampedArray(frames * n);
@@ -67,16 +67,16 @@ const inside = ([x, y]: Point): Point => [
   Math.min(area.value.height, Math.max(0, y)),
 ];
 function drag(e: PointerEvent, which: 0 | 1 | 'both'): void {
-  const svg = (e.target as SVGElement).ownerSVGElement!,
-    k = area.value.width / svg.getBoundingClientRect().width,
-    from = [e.clientX, e.clientY],
-    [a, b] = line.value;
+  const svg = (e.target as SVGElement).ownerSVGElement!;
+  const k = area.value.width / svg.getBoundingClientRect().width;
+  const from = [e.clientX, e.clientY];
+  const [a, b] = line.value;
   holdPointer(
     e,
     e.target as Element,
     (m) => {
-      const d: Point = [(m.clientX - from[0]!) * k, (m.clientY - from[1]!) * k],
-        to = (p: Point): Point => inside([p[0] + d[0], p[1] + d[1]]);
+      const d: Point = [(m.clientX - from[0]!) * k, (m.clientY - from[1]!) * k];
+      const to = (p: Point): Point => inside([p[0] + d[0], p[1] + d[1]]);
       line.value = [which === 1 ? a : to(a), which === 0 ? b : to(b)];
     },
     () => {},

@@ -8,9 +8,9 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { changed, touchUpsOf, without } from './touch-up-edit';
 
-const store = useShot(),
-  playhead = usePlayhead(),
-  view = useView();
+const store = useShot();
+const playhead = usePlayhead();
+const view = useView();
 const list = computed(() => (store.chosen ? touchUpsOf(store.chosen.recipe) : []));
 const repaired = computed(() => list.value.length > 0 || (store.chosen?.recipe.settles ?? []).length > 0);
 const SHOWN = computed(() => [

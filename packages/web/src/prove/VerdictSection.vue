@@ -6,11 +6,11 @@ import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
 import { useProof } from './use-proof';
 
-const store = useShot(),
-  proofs = useProofs(),
-  live = useLive(),
-  { proof, job, ranking, verdict, followed } = useProof(),
-  problem = ref('');
+const store = useShot();
+const proofs = useProofs();
+const live = useLive();
+const { proof, job, ranking, verdict, followed } = useProof();
+const problem = ref('');
 async function measure(): Promise<void> {
   problem.value = '';
   try {

@@ -10,14 +10,14 @@ import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 import { useProof } from './use-proof';
 
-const store = useShot(),
-  tracks = useTracks(),
-  playhead = usePlayhead(),
-  view = useView(),
-  { screen, ranking, followed, snapped } = useProof();
+const store = useShot();
+const tracks = useTracks();
+const playhead = usePlayhead();
+const view = useView();
+const { screen, ranking, followed, snapped } = useProof();
 /** Rows that are listed, and slip, px at 1920 wide, that is worth one. */
-const ROWS = 8,
-  WORTH = 0.4;
+const ROWS = 8;
+const WORTH = 0.4;
 /** Neighbours of a listed frame tell the same drift again. */
 const APART = 6;
 const list = computed(() => {
@@ -30,21 +30,21 @@ const list = computed(() => {
   return out;
 });
 /** A small picture of the corner on the frame, out of the playback proxy; px of its sides, and CSS px a plate px. */
-const CROP = 26,
-  CROP_ZOOM = 0.45;
+const CROP = 26;
+const CROP_ZOOM = 0.45;
 function crop(t: { frame: number; corner: number }): Record<string, string> {
-  const s = screen.value,
-    shot = store.shot!,
-    [x, y] = (s && tracks.corners(s, t.frame)?.[t.corner]) ?? [0, 0];
+  const s = screen.value;
+  const shot = store.shot!;
+  const [x, y] = (s && tracks.corners(s, t.frame)?.[t.corner]) ?? [0, 0];
   return {
     backgroundImage: `url(/api/media/${shot.mediaHash}/proxy/${t.frame}.jpg)`,
     backgroundSize: `${shot.probe.width * CROP_ZOOM}px auto`,
     backgroundPosition: `${CROP / 2 - x * CROP_ZOOM}px ${CROP / 2 - y * CROP_ZOOM}px`,
   };
 }
-const told = ref(''),
-  weak = ref(false),
-  busy = ref(false);
+const told = ref('');
+const weak = ref(false);
+const busy = ref(false);
 watch(
   () => [store.chosenId, playhead.frame],
   () => (told.value = ''),
@@ -55,9 +55,9 @@ function go(t: { frame: number; corner: number }): void {
   view.armed = t.corner;
 }
 async function snap(all: boolean): Promise<void> {
-  const s = screen.value,
-    { frame } = playhead,
-    corners = view.armed === null || all ? [0, 1, 2, 3] : [view.armed];
+  const s = screen.value;
+  const { frame } = playhead;
+  const corners = view.armed === null || all ? [0, 1, 2, 3] : [view.armed];
   if (!s || busy.value) return;
   busy.value = true;
   try {
@@ -81,8 +81,8 @@ async function snapListed(): Promise<void> {
   const s = screen.value;
   if (!s || busy.value) return;
   busy.value = true;
-  let recipe: Recipe = s.recipe,
-    done = 0;
+  let recipe: Recipe = s.recipe;
+  let done = 0;
   const refused: string[] = [];
   try {
     for (const frame of [...new Set(list.value.map((t) => t.frame))]) {

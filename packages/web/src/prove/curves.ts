@@ -25,9 +25,9 @@ export interface CurveInput {
 const NAMES = ['TL', 'TR', 'BR', 'BL'];
 
 export function seriesOf(kind: CurveKind, { from, count, corners, solved, slips, scale }: CurveInput): Series[] {
-  const frames = Array.from({ length: count }, (_, i) => from + i),
-    each = (name: (i: number) => string, value: (n: number, c: number) => number | null): Series[] =>
-      NAMES.map((_, c) => ({ name: name(c), values: frames.map((n) => value(n, c)) }));
+  const frames = Array.from({ length: count }, (_, i) => from + i);
+  const each = (name: (i: number) => string, value: (n: number, c: number) => number | null): Series[] =>
+    NAMES.map((_, c) => ({ name: name(c), values: frames.map((n) => value(n, c)) }));
   const at = (n: number, c: number): readonly [number, number] | null => corners(n)?.[c] ?? null;
   switch (kind) {
     case 'slip':

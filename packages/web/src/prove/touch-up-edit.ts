@@ -48,8 +48,8 @@ export function touchedTo(
   wanted: readonly (Point | null)[],
   fades = fadesFor(r, frame),
 ): Recipe {
-  const more = offsetsFor(h, r.pin, r, frame, wanted),
-    own = touchUpAt(r, frame);
+  const more = offsetsFor(h, r.pin, r, frame, wanted);
+  const own = touchUpAt(r, frame);
   if (!more.every((p) => p.every(Number.isFinite))) return r;
   if (own)
     return asRecipe(

@@ -8,17 +8,17 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 
 /** Bytes that a stack may take, and px of one picture, at the most. */
-const MOST_BYTES = 96e6,
-  MOST_PIXELS = 120_000;
+const MOST_BYTES = 96e6;
+const MOST_PIXELS = 120_000;
 const SETTLE_MS = 250;
 
 export function useFlatStack() {
-  const store = useShot(),
-    tracks = useTracks(),
-    stack = shallowRef<FlatStack | null>(null),
-    done = ref(0),
-    problem = ref(''),
-    loading = ref(false);
+  const store = useShot();
+  const tracks = useTracks();
+  const stack = shallowRef<FlatStack | null>(null);
+  const done = ref(0);
+  const problem = ref('');
+  const loading = ref(false);
   let leave: AbortController | null = null;
   const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
   /** what the pictures depend on */
@@ -38,16 +38,16 @@ export function useFlatStack() {
   });
   async function load(): Promise<void> {
     leave?.abort();
-    const s = store.chosen,
-      t = track.value;
+    const s = store.chosen;
+    const t = track.value;
     if (!s || !t || t.frames.size === 0) return void (stack.value = null);
-    const own = (leave = new AbortController()),
-      from = Math.min(...t.frames.keys()),
-      to = Math.max(...t.frames.keys()),
-      frames = to - from + 1,
-      area = flatAreaFor(s.recipe.pin, Math.min(MOST_PIXELS, MOST_BYTES / frames)),
-      size = area.width * area.height,
-      data = new Uint8Array(frames * size);
+    const own = (leave = new AbortController());
+    const from = Math.min(...t.frames.keys());
+    const to = Math.max(...t.frames.keys());
+    const frames = to - from + 1;
+    const area = flatAreaFor(s.recipe.pin, Math.min(MOST_PIXELS, MOST_BYTES / frames));
+    const size = area.width * area.height;
+    const data = new Uint8Array(frames * size);
     loading.value = true;
     problem.value = '';
     done.value = 0;

@@ -10,12 +10,12 @@ import type { Recipe, Screen } from '../types';
 import { touchedTo } from './touch-up-edit';
 
 export function useProof() {
-  const store = useShot(),
-    proofs = useProofs(),
-    tracks = useTracks(),
-    live = useLive();
-  const screen = computed(() => store.chosen),
-    proof = computed(() => (store.chosenId === null ? undefined : proofs.proofs.get(store.chosenId)));
+  const store = useShot();
+  const proofs = useProofs();
+  const tracks = useTracks();
+  const live = useLive();
+  const screen = computed(() => store.chosen);
+  const proof = computed(() => (store.chosenId === null ? undefined : proofs.proofs.get(store.chosenId)));
   const job = computed(() => live.running.find((j) => j.kind === 'prove' && j.screenId === store.chosenId));
   const ranking = computed(() => (screen.value ? proofs.ranking(screen.value) : null));
   const verdict = computed(() => (screen.value && store.shot ? proofs.verdict(screen.value) : null));
@@ -31,14 +31,14 @@ export function useProof() {
     frame: number,
     corners: readonly number[],
   ): Promise<Recipe | string> {
-    const kept = proofs.proofs.get(s.id),
-      known = kept && !kept.outdated ? kept.frames.find((f) => f.frame === frame) : undefined,
-      slips = known ?? (await proofs.slipAt(s.id, frame)),
-      h = tracks.plane(s, frame);
+    const kept = proofs.proofs.get(s.id);
+    const known = kept && !kept.outdated ? kept.frames.find((f) => f.frame === frame) : undefined;
+    const slips = known ?? (await proofs.slipAt(s.id, frame));
+    const h = tracks.plane(s, frame);
     if (!h) return `Frame ${frame} is not followed.`;
     const wanted = [0, 1, 2, 3].map((c): Point | null => {
-      const by = corners.includes(c) ? slips.by[c] : null,
-        at = mapPoint(h, recipe.pin[c]!);
+      const by = corners.includes(c) ? slips.by[c] : null;
+      const at = mapPoint(h, recipe.pin[c]!);
       return by ? [at[0] + by[0], at[1] + by[1]] : null;
     });
     if (wanted.every((w) => w === null))

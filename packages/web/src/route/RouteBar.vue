@@ -10,11 +10,11 @@ import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
 defineProps<{ stage: Stage }>();
-const store = useShot(),
-  tracks = useTracks(),
-  view = useView(),
-  live = useLive(),
-  proofs = useProofs();
+const store = useShot();
+const tracks = useTracks();
+const view = useView();
+const live = useLive();
+const proofs = useProofs();
 const NAMES: Record<Stage, string> = {
   plate: 'Plate',
   follow: 'Follow',
@@ -26,14 +26,14 @@ const NAMES: Record<Stage, string> = {
 
 type Mark = 'untouched' | 'in work' | 'holds' | 'outdated' | 'in trouble';
 const marks = computed((): Record<Stage, Mark> => {
-  const shot = store.shot,
-    all = store.screens,
-    states = all.map((s) => tracks.tracks.get(s.id));
-  const solved = states.some((t) => t && t.frames.size > 1),
-    outdated = states.some((t) => t?.outdated),
-    halted = states.some((t) => t && t.halted.length > 0);
-  const words = all.map((s) => proofs.verdict(s).word),
-    proof: Mark = words.includes('not usable') ? 'in trouble' : words.includes('look again') ? 'in work' : 'holds';
+  const shot = store.shot;
+  const all = store.screens;
+  const states = all.map((s) => tracks.tracks.get(s.id));
+  const solved = states.some((t) => t && t.frames.size > 1);
+  const outdated = states.some((t) => t?.outdated);
+  const halted = states.some((t) => t && t.halted.length > 0);
+  const words = all.map((s) => proofs.verdict(s).word);
+  const proof: Mark = words.includes('not usable') ? 'in trouble' : words.includes('look again') ? 'in work' : 'holds';
   const follow: Mark = !solved
     ? all.length > 0
       ? 'in work'
@@ -63,12 +63,12 @@ const saved = computed(
     })[store.state],
 );
 const own = computed(() =>
-    live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash),
-  ),
-  waits = (j: Job): boolean => j.kind === 'deliver' && j.state === 'waiting';
+  live.running.filter((j) => j.shotId === store.shot?.id || j.mediaHash === store.shot?.mediaHash),
+);
+const waits = (j: Job): boolean => j.kind === 'deliver' && j.state === 'waiting';
 /** Deliveries that wait are counted, not listed: a batch may be long. */
-const running = computed(() => own.value.filter((j) => !waits(j))),
-  queued = computed(() => own.value.filter(waits).length);
+const running = computed(() => own.value.filter((j) => !waits(j)));
+const queued = computed(() => own.value.filter(waits).length);
 </script>
 
 <template>

@@ -6,13 +6,13 @@ import { useColourTables } from './colour-tables';
 
 defineProps<{ chosen: string | null; label: string; help: string; name: string }>();
 const emit = defineEmits<{ choose: [hash: string | null] }>();
-const { all, load, bringIn } = useColourTables(),
-  problem = ref(''),
-  picker = ref<HTMLInputElement | null>(null);
+const { all, load, bringIn } = useColourTables();
+const problem = ref('');
+const picker = ref<HTMLInputElement | null>(null);
 onMounted(() => void load().catch((e: unknown) => (problem.value = sentence(e))));
 async function take(e: Event): Promise<void> {
-  const input = e.target as HTMLInputElement,
-    file = input.files?.[0];
+  const input = e.target as HTMLInputElement;
+  const file = input.files?.[0];
   if (!file) return;
   try {
     emit('choose', (await bringIn(file)).hash);

@@ -3,13 +3,13 @@ import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 
 export const usePlayhead = defineStore('playhead', () => {
-  const frame = ref(0),
-    count = ref(1),
-    rate = ref(24),
-    playing = ref(false),
-    loop = ref(true);
-  const from = ref(0),
-    to = ref(0);
+  const frame = ref(0);
+  const count = ref(1);
+  const rate = ref(24);
+  const playing = ref(false);
+  const loop = ref(true);
+  const from = ref(0);
+  const to = ref(0);
   /** frames shown a second, measured while playing */
   const measured = ref(0);
 
@@ -27,8 +27,8 @@ export const usePlayhead = defineStore('playhead', () => {
   }
   /** The frame after `n` while playing; null at the end without loop. */
   function next(n: number): number | null {
-    const inside = n >= from.value && n <= to.value,
-      end = inside ? to.value : count.value - 1;
+    const inside = n >= from.value && n <= to.value;
+    const end = inside ? to.value : count.value - 1;
     if (n < end) return n + 1;
     return loop.value ? (inside ? from.value : 0) : null;
   }

@@ -20,8 +20,8 @@ const UNKNOWN = 9;
 
 export const useProofs = defineStore('proofs', () => {
   const proofs = shallowReactive(new Map<number, ProofView>());
-  const tracks = useTracks(),
-    shot = useShot();
+  const tracks = useTracks();
+  const shot = useShot();
 
   async function load(screenId: number): Promise<void> {
     const p = await api<ProofView | null>('GET', `/screens/${screenId}/proof`);
@@ -32,8 +32,8 @@ export const useProofs = defineStore('proofs', () => {
 
   /** Slips as measured on the path; none when they were measured on another path. */
   function measured(screen: Screen): (MeasuredFrame & { readonly sigma: readonly number[] })[] {
-    const p = proofs.get(screen.id),
-      frames = tracks.tracks.get(screen.id)?.frames;
+    const p = proofs.get(screen.id);
+    const frames = tracks.tracks.get(screen.id)?.frames;
     if (!p || p.outdated || !frames) return [];
     return p.frames.flatMap((f) => {
       const t = frames.get(f.frame);
@@ -51,15 +51,15 @@ export const useProofs = defineStore('proofs', () => {
     }
   >();
   function workedOut(screen: Screen, proof: ProofView | undefined, frames: unknown): SlipFrame[] {
-    const last = byFrame.get(screen.id),
-      kept =
-        last && last.proof === proof && last.frames === frames && last.recipe.pin === screen.recipe.pin
-          ? last.slips
-          : new Map<number, { by: string; slip: SlipFrame }>(),
-      { recipe } = screen;
+    const last = byFrame.get(screen.id);
+    const kept =
+      last && last.proof === proof && last.frames === frames && last.recipe.pin === screen.recipe.pin
+        ? last.slips
+        : new Map<number, { by: string; slip: SlipFrame }>();
+    const { recipe } = screen;
     const out = measured(screen).map((f) => {
-      const by = correctionAt(recipe, f.frame)?.join() ?? '',
-        known = kept.get(f.frame);
+      const by = correctionAt(recipe, f.frame)?.join() ?? '';
+      const known = kept.get(f.frame);
       if (known?.by === by) return known.slip;
       const [slip] = slipsLeft([f], recipe.pin, recipe, shot.shot!.probe.width);
       kept.set(f.frame, { by, slip: slip! });
@@ -84,9 +84,9 @@ export const useProofs = defineStore('proofs', () => {
     }
   >();
   function now(screen: Screen): { readonly slips: SlipFrame[]; readonly ranking: Ranking | null } {
-    const proof = proofs.get(screen.id),
-      frames = tracks.tracks.get(screen.id)?.frames,
-      last = known.get(screen.id);
+    const proof = proofs.get(screen.id);
+    const frames = tracks.tracks.get(screen.id)?.frames;
+    const last = known.get(screen.id);
     if (
       last &&
       last.proof === proof &&
@@ -94,23 +94,23 @@ export const useProofs = defineStore('proofs', () => {
       (last.recipe === screen.recipe || shot.previewing === screen.id)
     )
       return last;
-    const slips = workedOut(screen, proof, frames),
-      made = {
-        recipe: screen.recipe,
-        proof,
-        frames,
-        slips,
-        ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null,
-      };
+    const slips = workedOut(screen, proof, frames);
+    const made = {
+      recipe: screen.recipe,
+      proof,
+      frames,
+      slips,
+      ranking: slips.length > 0 ? rankSlips(slips, shot.shot!.probe.width) : null,
+    };
     known.set(screen.id, made);
     return made;
   }
   const left = (screen: Screen): SlipFrame[] => now(screen).slips;
   const ranking = (screen: Screen): Ranking | null => now(screen).ranking;
   function verdict(screen: Screen): Verdict {
-    const t = tracks.tracks.get(screen.id),
-      all = [...(t?.frames.values() ?? [])],
-      { rangeFrom, rangeTo } = shot.shot!;
+    const t = tracks.tracks.get(screen.id);
+    const all = [...(t?.frames.values() ?? [])];
+    const { rangeFrom, rangeTo } = shot.shot!;
     let missing = 0;
     for (let n = rangeFrom; n <= rangeTo; n++) if (!t?.frames.has(n)) missing++;
     return judge({

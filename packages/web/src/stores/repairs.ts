@@ -15,7 +15,7 @@ export interface ProposedSettle extends Settled {
 }
 
 export const useRepairs = defineStore('repairs', () => {
-  const plan = shallowRef<ProposedPlan | null>(null),
-    settled = shallowRef<ProposedSettle | null>(null);
+  const plan = shallowRef<ProposedPlan | null>(null);
+  const settled = shallowRef<ProposedSettle | null>(null);
   return { plan, settled };
 });

@@ -17,8 +17,8 @@ interface Edit {
 /** `unsaved`: it was tried and failed, and is tried again. */
 type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 
-const SAVE_DELAY = 350,
-  RETRY = 2000;
+const SAVE_DELAY = 350;
+const RETRY = 2000;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
 
 export const useShot = defineStore('shot', () => {
@@ -26,16 +26,16 @@ export const useShot = defineStore('shot', () => {
   /** replaced, never changed in place, as are recipes: so nothing in them needs to be watched by itself */
   const screens = shallowRef<readonly Screen[]>([]);
   const chosenId = ref<number | null>(null);
-  const state = ref<SaveState>('saved'),
-    problem = ref('');
-  const undoStack = shallowRef<readonly Edit[]>([]),
-    redoStack = shallowRef<readonly Edit[]>([]);
+  const state = ref<SaveState>('saved');
+  const problem = ref('');
+  const undoStack = shallowRef<readonly Edit[]>([]);
+  const redoStack = shallowRef<readonly Edit[]>([]);
   /** the Screen whose recipe is being dragged about, not yet edited */
   const previewing = ref<number | null>(null);
-  const dirty = new Set<number>(),
-    steps = new Map<number, string>();
-  let timer: ReturnType<typeof setTimeout> | undefined,
-    saving: Promise<void> = Promise.resolve();
+  const dirty = new Set<number>();
+  const steps = new Map<number, string>();
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let saving: Promise<void> = Promise.resolve();
 
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
 
@@ -139,12 +139,12 @@ export const useShot = defineStore('shot', () => {
         // What is being dragged is no edit yet; it comes with the drag's end.
         if (!s || previewing.value === id) continue;
         try {
-          const sent = s.recipe,
-            row = await api<Screen>('PUT', `/screens/${id}`, {
-              revision: s.revision,
-              recipe: sent,
-              ...(steps.has(id) ? { step: steps.get(id) } : {}),
-            });
+          const sent = s.recipe;
+          const row = await api<Screen>('PUT', `/screens/${id}`, {
+            revision: s.revision,
+            recipe: sent,
+            ...(steps.has(id) ? { step: steps.get(id) } : {}),
+          });
           const now = change(id, { revision: row.revision }) ?? s;
           if (now.recipe === sent) {
             dirty.delete(id);

@@ -22,9 +22,9 @@ export interface ScreenTrackState {
 }
 
 export const useTracks = defineStore('tracks', () => {
-  const view = useView(),
-    shot = useShot(),
-    tracks = shallowReactive(new Map<number, ScreenTrackState>());
+  const view = useView();
+  const shot = useShot();
+  const tracks = shallowReactive(new Map<number, ScreenTrackState>());
 
   async function load(screenId: number): Promise<void> {
     const t = await api<TrackView>('GET', `/screens/${screenId}/track`);
@@ -36,8 +36,8 @@ export const useTracks = defineStore('tracks', () => {
     solveId: number,
     frames: readonly (SolvedFrame & { homography: readonly number[] | null })[],
   ): void {
-    const old = tracks.get(screenId),
-      map = new Map(old?.solveId === solveId ? old.frames : []);
+    const old = tracks.get(screenId);
+    const map = new Map(old?.solveId === solveId ? old.frames : []);
     for (const f of frames) if (f.homography) map.set(f.frame, f);
     tracks.set(screenId, {
       solveId,
@@ -58,15 +58,15 @@ export const useTracks = defineStore('tracks', () => {
 
   /** Corners on a frame: the pin, as corrected there, carried by the plane; null where that is not known. */
   function corners(screen: Screen, frame: number): Quad | null {
-    const h = plane(screen, frame),
-      { pin } = screen.recipe,
-      shown =
-        view.repairs === 'all'
-          ? screen.recipe
-          : view.repairs === 'none'
-            ? {}
-            : (shot.beforeLastRepair(screen.id) ?? screen.recipe),
-      own = correctedPin(pin, shown, frame);
+    const h = plane(screen, frame);
+    const { pin } = screen.recipe;
+    const shown =
+      view.repairs === 'all'
+        ? screen.recipe
+        : view.repairs === 'none'
+          ? {}
+          : (shot.beforeLastRepair(screen.id) ?? screen.recipe);
+    const own = correctedPin(pin, shown, frame);
     return h && (h === IDENTITY ? own : mapQuad(h, own));
   }
 

@@ -27,29 +27,29 @@ export const useView = defineStore('view', () => {
   const zoom = ref(0);
   /** plate position in the middle of the view */
   const centre = ref<[number, number]>([0, 0]);
-  const brighten = ref(PLAIN.brighten),
-    contrast = ref(PLAIN.contrast),
-    gamma = ref(PLAIN.gamma),
-    channel = ref<Channel>(PLAIN.channel),
-    edges = ref(PLAIN.edges);
+  const brighten = ref(PLAIN.brighten);
+  const contrast = ref(PLAIN.contrast);
+  const gamma = ref(PLAIN.gamma);
+  const channel = ref<Channel>(PLAIN.channel);
+  const edges = ref(PLAIN.edges);
   /** of the picture's width, at which the dressed picture meets the plate; null without the divider */
   const wipe = ref<number | null>(null);
   /** CSS px per plate px in the close-ups; and whether they are smoothed */
-  const closeUp = ref(useStorage('yarlop.close-up', 8)),
-    smooth = ref(useStorage('yarlop.smooth', false));
+  const closeUp = ref(useStorage('yarlop.close-up', 8));
+  const smooth = ref(useStorage('yarlop.smooth', false));
   const ruling = ref(useStorage('yarlop.ruling', false));
-  const rulingParts = ref(useStorage('yarlop.ruling-parts', 4)),
-    rulingExtent = ref(useStorage('yarlop.ruling-extent', 1)),
-    horizon = ref(useStorage('yarlop.horizon', false));
+  const rulingParts = ref(useStorage('yarlop.ruling-parts', 4));
+  const rulingExtent = ref(useStorage('yarlop.ruling-extent', 1));
+  const horizon = ref(useStorage('yarlop.horizon', false));
   const surround = ref(useStorage('yarlop.surround', 10));
   const theme = ref(useStorage<'dark' | 'light'>('yarlop.theme', 'dark'));
   /** what the frame was followed by, on the picture */
   const cells = ref(useStorage('yarlop.cells', true));
   const look = ref<Look>('card');
-  const card = ref(useStorage<CardKind>('yarlop.card', 'survey')),
-    cardOpacity = ref(useStorage('yarlop.card-opacity', 1));
-  const compare = ref<Compare>('now'),
-    blinkRate = ref(useStorage('yarlop.blink', 2));
+  const card = ref(useStorage<CardKind>('yarlop.card', 'survey'));
+  const cardOpacity = ref(useStorage('yarlop.card-opacity', 1));
+  const compare = ref<Compare>('now');
+  const blinkRate = ref(useStorage('yarlop.blink', 2));
   /** the corner board takes the picture's place */
   const boardLarge = ref(false);
   /** the board is called up in a stage whose bench does not hold it */
@@ -69,9 +69,9 @@ export const useView = defineStore('view', () => {
   /** the picture as it is shown, for scopes */
   const seen = shallowRef<{ readonly frame: number; readonly bitmap: ImageBitmap } | null>(null);
   /** how handles of a bend move: along with the opposite side, held to an axis, and setting keys */
-  const bendLinked = ref(false),
-    bendAxis = ref<'free' | 'across' | 'along'>('free'),
-    bendKeyed = ref(false);
+  const bendLinked = ref(false);
+  const bendAxis = ref<'free' | 'across' | 'along'>('free');
+  const bendKeyed = ref(false);
   /** plate and dressed picture take turns */
   const blinking = ref(false);
   /** which corrections show, to compare before and after: all, all but the last repair, or none (as followed) */

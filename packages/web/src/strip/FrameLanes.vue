@@ -12,24 +12,24 @@ import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
 
-const playhead = usePlayhead(),
-  store = useShot(),
-  proofs = useProofs(),
-  view = useView();
-const axis = ref<HTMLElement | null>(null),
-  slip = ref<HTMLCanvasElement | null>(null),
-  { width } = useElementSize(axis);
-const x = (frame: number): number => (frame / playhead.count) * width.value,
-  middle = (frame: number): number => x(frame + 0.5);
+const playhead = usePlayhead();
+const store = useShot();
+const proofs = useProofs();
+const view = useView();
+const axis = ref<HTMLElement | null>(null);
+const slip = ref<HTMLCanvasElement | null>(null);
+const { width } = useElementSize(axis);
+const x = (frame: number): number => (frame / playhead.count) * width.value;
+const middle = (frame: number): number => x(frame + 0.5);
 /** Height of a thumbnail, px, and slip at which a bar is as high as its lane, px at 1920 wide. */
-const THUMB = 26,
-  FULL = 3,
-  LANE = 18;
+const THUMB = 26;
+const FULL = 3;
+const LANE = 18;
 const thumbs = computed(() => {
   const s = store.shot;
   if (!s || s.mediaState !== 'ready' || width.value < 50) return [];
-  const wide = (THUMB * s.probe.width) / s.probe.height,
-    n = Math.max(1, Math.floor(width.value / wide));
+  const wide = (THUMB * s.probe.width) / s.probe.height;
+  const n = Math.max(1, Math.floor(width.value / wide));
   return Array.from({ length: n }, (_, i) => ({
     left: (i * width.value) / n,
     wide: width.value / n,
@@ -39,25 +39,25 @@ const thumbs = computed(() => {
 const touchUps = computed(() => (store.chosen ? touchUpsOf(store.chosen.recipe) : []));
 /** A tent: as wide as its fades, as high as its share. */
 const tent = (t: TouchUp): string => {
-  const a = middle(t.frame - t.before.frames),
-    b = middle(t.frame + t.after.frames),
-    m = middle(t.frame),
-    top = 3,
-    base = LANE - 1;
-  const left = t.before.shape === 'hold' ? `${a},${base} ${a},${top}` : `${a},${base}`,
-    right = t.after.shape === 'hold' ? `${b},${top} ${b},${base}` : `${b},${base}`;
+  const a = middle(t.frame - t.before.frames);
+  const b = middle(t.frame + t.after.frames);
+  const m = middle(t.frame);
+  const top = 3;
+  const base = LANE - 1;
+  const left = t.before.shape === 'hold' ? `${a},${base} ${a},${top}` : `${a},${base}`;
+  const right = t.after.shape === 'hold' ? `${b},${top} ${b},${base}` : `${b},${base}`;
   return `${left} ${m},${top} ${right}`;
 };
 watchEffect(
   () => {
-    const c = slip.value,
-      s = store.chosen;
+    const c = slip.value;
+    const s = store.chosen;
     if (!c || width.value < 2) return;
-    const k = window.devicePixelRatio,
-      css = getComputedStyle(document.documentElement),
-      theme = view.theme,
-      scale = 1920 / (store.shot?.probe.width ?? 1920),
-      w = Math.max(1, width.value / playhead.count);
+    const k = window.devicePixelRatio;
+    const css = getComputedStyle(document.documentElement);
+    const theme = view.theme;
+    const scale = 1920 / (store.shot?.probe.width ?? 1920);
+    const w = Math.max(1, width.value / playhead.count);
     void theme;
     [c.width, c.height] = [Math.round(width.value * k), LANE * k];
     const g = c.getContext('2d')!;
@@ -73,12 +73,12 @@ watchEffect(
   { flush: 'post' },
 );
 function drag(e: PointerEvent, i: number, what: 'frame' | 'before' | 'after'): void {
-  const s = store.chosen,
-    t = touchUps.value[i];
+  const s = store.chosen;
+  const t = touchUps.value[i];
   if (!s || !t) return;
-  const before = s.recipe,
-    from = e.clientX,
-    per = playhead.count / width.value;
+  const before = s.recipe;
+  const from = e.clientX;
+  const per = playhead.count / width.value;
   let after: Recipe = before;
   holdPointer(
     e,
@@ -98,8 +98,8 @@ function drag(e: PointerEvent, i: number, what: 'frame' | 'before' | 'after'): v
     },
   );
 }
-const recipe = computed(() => store.chosen?.recipe),
-  dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b) => a - b));
+const recipe = computed(() => store.chosen?.recipe);
+const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b) => a - b));
 </script>
 
 <template>

@@ -8,18 +8,18 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 
-const playhead = usePlayhead(),
-  store = useShot(),
-  tracks = useTracks(),
-  view = useView();
-const lane = ref<HTMLElement | null>(null),
-  canvas = ref<HTMLCanvasElement | null>(null);
-const { width } = useElementSize(lane),
-  head = ref<HTMLElement | null>(null),
-  { width: left } = useElementSize(head);
+const playhead = usePlayhead();
+const store = useShot();
+const tracks = useTracks();
+const view = useView();
+const lane = ref<HTMLElement | null>(null);
+const canvas = ref<HTMLCanvasElement | null>(null);
+const { width } = useElementSize(lane);
+const head = ref<HTMLElement | null>(null);
+const { width: left } = useElementSize(head);
 /** Of the doubt, px, and of the band below it that tells what each frame rests on. */
-const HEIGHT = 26,
-  BAND = 7;
+const HEIGHT = 26;
+const BAND = 7;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 
@@ -30,25 +30,25 @@ watchEffect(
     if (!c || width.value < 2) return;
     const k = window.devicePixelRatio;
     [c.width, c.height] = [Math.round(width.value * k), Math.round((HEIGHT + BAND) * k)];
-    const g = c.getContext('2d')!,
-      css = getComputedStyle(document.documentElement),
-      w = Math.max(1, width.value / playhead.count);
-    const brass = css.getPropertyValue('--brass'),
-      weak = css.getPropertyValue('--weak'),
-      line = css.getPropertyValue('--line'),
-      theme = view.theme,
-      kinds = EVIDENCE_KINDS.map((kind) => [kind, css.getPropertyValue(`--rests-${kind}`)] as const);
+    const g = c.getContext('2d')!;
+    const css = getComputedStyle(document.documentElement);
+    const w = Math.max(1, width.value / playhead.count);
+    const brass = css.getPropertyValue('--brass');
+    const weak = css.getPropertyValue('--weak');
+    const line = css.getPropertyValue('--line');
+    const theme = view.theme;
+    const kinds = EVIDENCE_KINDS.map((kind) => [kind, css.getPropertyValue(`--rests-${kind}`)] as const);
     void theme;
     g.scale(k, k);
     g.fillStyle = line;
     g.fillRect(0, HEIGHT - 3, width.value, 1);
     for (const f of track.value?.frames.values() ?? []) {
-      const doubt = 1 - f.trust,
-        bridged = Object.keys(f.evidence).length === 0;
+      const doubt = 1 - f.trust;
+      const bridged = Object.keys(f.evidence).length === 0;
       g.fillStyle = bridged ? line : doubt > 0.25 ? weak : brass;
       const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
-      const left = x(f.frame),
-        wide = Math.max(1, w - (w > 4 ? 1 : 0));
+      const left = x(f.frame);
+      const wide = Math.max(1, w - (w > 4 ? 1 : 0));
       g.fillRect(left, HEIGHT - 1 - h, wide, h);
       let top = HEIGHT + 1;
       for (const [kind, colour] of kinds) {

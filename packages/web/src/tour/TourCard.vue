@@ -14,18 +14,18 @@ import type { Delivery } from '../types';
 import { STEPS, stepAt } from './steps';
 
 const props = defineProps<{ stage: Stage }>();
-const store = useShot(),
-  tracks = useTracks(),
-  proofs = useProofs(),
-  playhead = usePlayhead(),
-  live = useLive(),
-  view = useView(),
-  router = useRouter();
+const store = useShot();
+const tracks = useTracks();
+const proofs = useProofs();
+const playhead = usePlayhead();
+const live = useLive();
+const view = useView();
+const router = useRouter();
 /** 'offered' until the person says yes or no. */
 const state = useStorage<'offered' | 'on' | 'over'>('yarlop.tour', 'offered');
-const played = useStorage('yarlop.tour-played', false),
-  boardUsed = useStorage('yarlop.tour-board', false),
-  delivered = ref(false);
+const played = useStorage('yarlop.tour-played', false);
+const boardUsed = useStorage('yarlop.tour-board', false);
+const delivered = ref(false);
 watch(
   () => playhead.playing,
   (on) => on && (played.value = true),

@@ -11,17 +11,17 @@ export interface Finished {
 const PIECE = 8 * 1024 * 1024;
 
 export function useUpload(done: (f: Finished) => Promise<void>) {
-  const state = ref<'idle' | 'sending' | 'paused' | 'taking'>('idle'),
-    sent = ref(0),
-    total = ref(0),
-    problem = ref('');
+  const state = ref<'idle' | 'sending' | 'paused' | 'taking'>('idle');
+  const sent = ref(0);
+  const total = ref(0);
+  const problem = ref('');
   const upload = shallowRef<Upload | null>(null);
   const share = computed(() => (total.value > 0 ? sent.value / total.value : 0));
 
   /** Several files go as one run of bytes with a list of names and sizes: one upload, not thousands. */
   function send(files: readonly File[]): void {
-    const sequence = files.length > 1,
-      blob = sequence ? new Blob([...files]) : files[0]!;
+    const sequence = files.length > 1;
+    const blob = sequence ? new Blob([...files]) : files[0]!;
     problem.value = '';
     if (blob.size === 0) {
       problem.value = `"${files[0]!.name}" is empty (0 bytes); copy or export it again.`;

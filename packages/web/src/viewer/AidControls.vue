@@ -3,8 +3,8 @@ import { useView } from '../stores/view';
 import type { Channel } from './view-aid';
 import { PLAIN, isPlain } from './view-aid';
 
-const view = useView(),
-  CHANNELS: Channel[] = ['all', 'red', 'green', 'blue', 'luma'];
+const view = useView();
+const CHANNELS: Channel[] = ['all', 'red', 'green', 'blue', 'luma'];
 const WHAT = {
   brighten: 'Multiplies the light, to see into dark parts',
   contrast: 'Stretches grey levels about the middle',

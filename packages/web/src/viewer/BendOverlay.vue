@@ -16,22 +16,22 @@ import { useView } from '../stores/view';
 import type { useViewport } from './use-viewport';
 
 const props = defineProps<{ port: ReturnType<typeof useViewport> }>();
-const store = useShot(),
-  view = useView(),
-  playhead = usePlayhead(),
-  tracks = useTracks(),
-  PIECES = 24;
-const bend = computed<Bend>(() => (store.chosen?.recipe.dress?.bend ?? {}) as Bend),
-  corners = computed(() => store.chosen && tracks.corners(store.chosen, playhead.frame));
+const store = useShot();
+const view = useView();
+const playhead = usePlayhead();
+const tracks = useTracks();
+const PIECES = 24;
+const bend = computed<Bend>(() => (store.chosen?.recipe.dress?.bend ?? {}) as Bend);
+const corners = computed(() => store.chosen && tracks.corners(store.chosen, playhead.frame));
 /** A place along a side, in the slot. */
 function straight(side: (typeof BEND_SIDES)[number], at: number): Point {
   return { top: [at, 0] as const, right: [1, at] as const, bottom: [at, 1] as const, left: [0, at] as const }[side];
 }
 const sides = computed(() => {
   if (!corners.value) return [];
-  const h = unitSquareToQuad(corners.value),
-    { frame } = playhead,
-    seen = (p: Point): [number, number] => props.port.toView(mapPoint(h, p));
+  const h = unitSquareToQuad(corners.value);
+  const { frame } = playhead;
+  const seen = (p: Point): [number, number] => props.port.toView(mapPoint(h, p));
   return BEND_SIDES.flatMap((side) => {
     const handles = bend.value[side] ?? [];
     if (handles.length === 0) return [];
@@ -55,47 +55,47 @@ const sides = computed(() => {
 const OPPOSITE = { top: 'bottom', bottom: 'top', left: 'right', right: 'left' } as const;
 
 function down(e: PointerEvent, side: (typeof BEND_SIDES)[number], i: number): void {
-  const s = store.chosen,
-    q = corners.value;
+  const s = store.chosen;
+  const q = corners.value;
   if (!s || !q || e.button !== 0) return;
   e.stopPropagation();
-  const before = s.recipe,
-    now = bend.value,
-    { frame } = playhead,
-    handle = now[side]![i]!,
-    target = e.target as SVGElement;
+  const before = s.recipe;
+  const now = bend.value;
+  const { frame } = playhead;
+  const handle = now[side]![i]!;
+  const target = e.target as SVGElement;
   if (e.altKey)
     return store.edit(
       'Delete bend handle',
       withPart(before, 'bend', { ...now, [side]: now[side]!.filter((_, k) => k !== i) }),
     );
-  const back = inverse(unitSquareToQuad(q)),
-    box = target.ownerSVGElement!.getBoundingClientRect(),
-    start: Point = [valueAt(handle.x, frame, 0), valueAt(handle.y, frame, 0)],
-    level = side === 'top' || side === 'bottom';
+  const back = inverse(unitSquareToQuad(q));
+  const box = target.ownerSVGElement!.getBoundingClientRect();
+  const start: Point = [valueAt(handle.x, frame, 0), valueAt(handle.y, frame, 0)];
+  const level = side === 'top' || side === 'bottom';
   let after = before;
   holdPointer(
     e,
     target,
     (m) => {
-      const at = mapPoint(back, props.port.toPlate(m.clientX - box.left, m.clientY - box.top)),
-        base = straight(side, handle.at),
-        axis = m.shiftKey ? 'across' : view.bendAxis;
-      const x = axis === (level ? 'across' : 'along') ? start[0] : at[0] - base[0],
-        y = axis === (level ? 'along' : 'across') ? start[1] : at[1] - base[1];
+      const at = mapPoint(back, props.port.toPlate(m.clientX - box.left, m.clientY - box.top));
+      const base = straight(side, handle.at);
+      const axis = m.shiftKey ? 'across' : view.bendAxis;
+      const x = axis === (level ? 'across' : 'along') ? start[0] : at[0] - base[0];
+      const y = axis === (level ? 'along' : 'across') ? start[1] : at[1] - base[1];
       const put = (old: typeof handle): typeof handle => ({
         ...old,
         x: view.bendKeyed ? keyed(old.x, x) : putValue(old.x, frame, x),
         y: view.bendKeyed ? keyed(old.y, y) : putValue(old.y, frame, y),
       });
-      const other = OPPOSITE[side],
-        next: Bend = {
-          ...now,
-          [side]: now[side]!.map((k, n) => (n === i ? put(k) : k)),
-          ...(view.bendLinked && now[other]
-            ? { [other]: now[other].map((k) => (Math.abs(k.at - handle.at) < 0.02 ? put(k) : k)) }
-            : {}),
-        };
+      const other = OPPOSITE[side];
+      const next: Bend = {
+        ...now,
+        [side]: now[side]!.map((k, n) => (n === i ? put(k) : k)),
+        ...(view.bendLinked && now[other]
+          ? { [other]: now[other].map((k) => (Math.abs(k.at - handle.at) < 0.02 ? put(k) : k)) }
+          : {}),
+      };
       after = withPart(before, 'bend', next);
       store.preview(s.id, after);
     },

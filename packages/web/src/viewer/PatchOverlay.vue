@@ -21,10 +21,10 @@ interface Shown extends Outline {
   readonly kind: Patch['kind'] | 'holdout';
 }
 const props = defineProps<{ port: ReturnType<typeof useViewport>; what: 'patches' | 'holdouts' }>();
-const store = useShot(),
-  view = useView(),
-  playhead = usePlayhead(),
-  tracks = useTracks();
+const store = useShot();
+const view = useView();
+const playhead = usePlayhead();
+const tracks = useTracks();
 const drawing = ref<[number, number][]>([]);
 
 function outlinesOf(r: Recipe): readonly Shown[] {
@@ -58,8 +58,8 @@ const patches = computed(() => {
 const text = (points: readonly (readonly [number, number])[]): string => points.map((p) => p.join(',')).join(' ');
 
 function close(): void {
-  const s = store.chosen,
-    tool = view.tool;
+  const s = store.chosen;
+  const tool = view.tool;
   if (s && tool.kind === 'draw-patch' && drawing.value.length >= 3) {
     const back = inverse(tracks.plane(s, playhead.frame) ?? IDENTITY);
     if (tool.patch === 'holdout') {
@@ -99,8 +99,8 @@ function local(e: PointerEvent): [number, number] {
 function add(e: PointerEvent): void {
   if (e.button !== 0) return;
   e.stopPropagation();
-  const at = local(e),
-    first = drawing.value[0];
+  const at = local(e);
+  const first = drawing.value[0];
   if (
     first &&
     drawing.value.length >= 3 &&
@@ -114,21 +114,21 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
   const h = s && tracks.plane(s, playhead.frame);
   if (!s || !h || e.button !== 0) return;
   e.stopPropagation();
-  const back = inverse(h),
-    frame = playhead.frame,
-    reference = s.recipe.referenceFrame;
+  const back = inverse(h);
+  const frame = playhead.frame;
+  const reference = s.recipe.referenceFrame;
   if (e.altKey && props.what === 'holdouts') return softenPoint(e, patch, point);
-  const before = s.recipe,
-    target = e.target as SVGElement,
-    svg = target.ownerSVGElement!.getBoundingClientRect();
+  const before = s.recipe;
+  const target = e.target as SVGElement;
+  const svg = target.ownerSVGElement!.getBoundingClientRect();
   let after = before;
   holdPointer(
     e,
     target,
     (m) => {
       const q = mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
-      const p = outlinesOf(before)[patch]!,
-        points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
+      const p = outlinesOf(before)[patch]!;
+      const points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
       after = withOutline(
         before,
         patch,
@@ -149,13 +149,13 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
 }
 /** Alt and a drag to the right widen the edge at one point. */
 function softenPoint(e: PointerEvent, i: number, point: number): void {
-  const s = store.chosen!,
-    before = s.recipe,
-    h = before.dress!.holdouts![i]!,
-    from = e.clientX;
+  const s = store.chosen!;
+  const before = s.recipe;
+  const h = before.dress!.holdouts![i]!;
+  const from = e.clientX;
   if (h.kind !== 'outline') return;
-  const own = h.soft?.[point] ?? 0,
-    list = h.points.map((_, k) => h.soft?.[k] ?? 0);
+  const own = h.soft?.[point] ?? 0;
+  const list = h.points.map((_, k) => h.soft?.[k] ?? 0);
   let after = before;
   holdPointer(
     e,

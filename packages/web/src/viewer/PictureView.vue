@@ -23,13 +23,13 @@ import { useViewport } from './use-viewport';
 import { useDropCorners } from './use-drop-corners';
 
 const props = defineProps<{ stage: Stage }>();
-const store = useShot(),
-  view = useView(),
-  playhead = usePlayhead(),
-  tracks = useTracks(),
-  live = useLive();
-const holder = ref<HTMLElement | null>(null),
-  canvas = ref<HTMLCanvasElement | null>(null);
+const store = useShot();
+const view = useView();
+const playhead = usePlayhead();
+const tracks = useTracks();
+const live = useLive();
+const holder = ref<HTMLElement | null>(null);
+const canvas = ref<HTMLCanvasElement | null>(null);
 const shot = computed(() => store.shot);
 const size = computed(() => [shot.value?.probe.width ?? 1920, shot.value?.probe.height ?? 1080] as const);
 const port = useViewport(
@@ -61,12 +61,12 @@ watchEffect(
   () => (view.seen = pictures.bitmap.value ? { frame: pictures.shown.value, bitmap: pictures.bitmap.value } : null),
 );
 function draw(): void {
-  const c = canvas.value,
-    b = pictures.bitmap.value;
+  const c = canvas.value;
+  const b = pictures.bitmap.value;
   if (!c) return;
-  const k = window.devicePixelRatio,
-    w = Math.max(1, Math.round(port.w.value * k)),
-    h = Math.max(1, Math.round(port.h.value * k));
+  const k = window.devicePixelRatio;
+  const w = Math.max(1, Math.round(port.w.value * k));
+  const h = Math.max(1, Math.round(port.h.value * k));
   if (c.width !== w || c.height !== h) [c.width, c.height] = [w, h];
   const g = c.getContext('2d')!;
   g.clearRect(0, 0, w, h);
@@ -141,11 +141,11 @@ const corners = computed(() =>
   })),
 );
 
-const probeCanvas = new OffscreenCanvas(1, 1),
-  probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
+const probeCanvas = new OffscreenCanvas(1, 1);
+const probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
 function readPixel(x: number, y: number): [number, number, number] | null {
-  const b = pictures.bitmap.value,
-    [w, h] = size.value;
+  const b = pictures.bitmap.value;
+  const [w, h] = size.value;
   if (!b || x < 0 || y < 0 || x >= w || y >= h) return null;
   const k = b.width / w;
   probe.drawImage(b, Math.floor(Math.floor(x) * k), Math.floor(Math.floor(y) * k), 1, 1, 0, 0, 1, 1);

@@ -19,8 +19,8 @@ const props = defineProps<{
   quiet: boolean;
   ruled: boolean;
 }>();
-const view = useView(),
-  edit = usePinEdit();
+const view = useView();
+const edit = usePinEdit();
 const points = computed(() => props.quad.map((p) => props.port.toView(p)));
 const outline = computed(() => points.value.map((p) => p.join(',')).join(' '));
 const ruling = computed(() =>
@@ -32,9 +32,9 @@ const ruling = computed(() =>
 const FAR = 20_000;
 const far = computed(() => {
   if (!view.ruling || !view.horizon || !props.chosen || !props.ruled) return null;
-  const { across, down, horizon } = vanishing(props.quad),
-    [a, b] = (horizon ?? []).map((p) => props.port.toView(p)),
-    l = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
+  const { across, down, horizon } = vanishing(props.quad);
+  const [a, b] = (horizon ?? []).map((p) => props.port.toView(p));
+  const l = a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : 0;
   return {
     points: [across, down].flatMap((p) => (p ? [props.port.toView(p)] : [])),
     line:
@@ -51,24 +51,24 @@ const far = computed(() => {
 
 /** A right-angle bracket that stands outside the corner, its arms along the outward sides: the pixel itself stays free. */
 function bracket(i: number): string {
-  const p = points.value[i]!,
-    a = points.value[(i + 1) % 4]!,
-    b = points.value[(i + 3) % 4]!;
+  const p = points.value[i]!;
+  const a = points.value[(i + 1) % 4]!;
+  const b = points.value[(i + 3) % 4]!;
   const away = (q: [number, number]): [number, number] => {
     const l = Math.hypot(p[0] - q[0], p[1] - q[1]) || 1;
     return [(p[0] - q[0]) / l, (p[1] - q[1]) / l];
   };
-  const u = away(a),
-    v = away(b),
-    gap = 5,
-    arm = 15;
+  const u = away(a);
+  const v = away(b);
+  const gap = 5;
+  const arm = 15;
   const at = (k: number, m: number): string =>
     `${(p[0] + u[0] * k + v[0] * m).toFixed(2)} ${(p[1] + u[1] * k + v[1] * m).toFixed(2)}`;
   return `M${at(gap, -arm + gap)}L${at(gap, gap)}L${at(-arm + gap, gap)}`;
 }
 function grip(i: number): { cx: number; cy: number } {
-  const p = points.value[i]!,
-    c = points.value.reduce((s, q) => [s[0] + q[0] / 4, s[1] + q[1] / 4], [0, 0] as [number, number]);
+  const p = points.value[i]!;
+  const c = points.value.reduce((s, q) => [s[0] + q[0] / 4, s[1] + q[1] / 4], [0, 0] as [number, number]);
   const l = Math.hypot(p[0] - c[0], p[1] - c[1]) || 1;
   return { cx: p[0] + ((p[0] - c[0]) / l) * 6, cy: p[1] + ((p[1] - c[1]) / l) * 6 };
 }
@@ -76,8 +76,8 @@ function down(e: PointerEvent, i: number): void {
   if (e.button !== 0 || view.tool.kind !== 'select') return;
   e.stopPropagation();
   view.armed = i;
-  const start = props.quad[i]!,
-    from = [e.clientX, e.clientY];
+  const start = props.quad[i]!;
+  const from = [e.clientX, e.clientY];
   const drag = edit.begin(props.screen, props.frame, i);
   holdPointer(
     e,

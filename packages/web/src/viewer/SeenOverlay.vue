@@ -14,10 +14,10 @@ import type { Recipe, Seen } from '../types';
 import type { useViewport } from './use-viewport';
 
 const props = defineProps<{ port: ReturnType<typeof useViewport> }>();
-const store = useShot(),
-  tracks = useTracks(),
-  view = useView(),
-  playhead = usePlayhead();
+const store = useShot();
+const tracks = useTracks();
+const view = useView();
+const playhead = usePlayhead();
 const seen = ref<{ frame: number; data: Seen } | null>(null);
 /** Frames to each side of which a spot's way is drawn. */
 const WAY_FRAMES = 24;
@@ -44,16 +44,16 @@ watch(
 );
 
 const marks = computed(() => {
-  const s = store.chosen,
-    h = s && tracks.plane(s, playhead.frame),
-    data = seen.value?.frame === playhead.frame ? seen.value.data : null;
+  const s = store.chosen;
+  const h = s && tracks.plane(s, playhead.frame);
+  const data = seen.value?.frame === playhead.frame ? seen.value.data : null;
   if (!h || !data || !view.cells) return [];
-  const { width, height } = store.shot!.probe,
-    lens = { radial: tracks.tracks.get(s.id)?.lens ?? 0, width, height },
-    out: { x: number; y: number; r: number; trust: number; edge: boolean }[] = [];
+  const { width, height } = store.shot!.probe;
+  const lens = { radial: tracks.tracks.get(s.id)?.lens ?? 0, width, height };
+  const out: { x: number; y: number; r: number; trust: number; edge: boolean }[] = [];
   for (let i = 0; i + 3 < data.cells.length; i += 4) {
-    const [x, y] = props.port.toView(mapPoint(h, distort(lens, [data.cells[i]!, data.cells[i + 1]!]))),
-      trust = data.cells[i + 3]! / 100;
+    const [x, y] = props.port.toView(mapPoint(h, distort(lens, [data.cells[i]!, data.cells[i + 1]!])));
+    const trust = data.cells[i + 3]! / 100;
     out.push({ x, y, r: data.cells[i + 2] === 0 ? 1.6 : 2 + 2 * trust, trust, edge: data.cells[i + 2] === 0 });
   }
   return out;
@@ -63,19 +63,19 @@ const marks = computed(() => {
 const places = computed(() => {
   const s = store.chosen;
   if (!s) return [];
-  const frame = playhead.frame,
-    h = tracks.plane(s, frame),
-    found = seen.value?.frame === frame ? seen.value.data.spots : [];
+  const frame = playhead.frame;
+  const h = tracks.plane(s, frame);
+  const found = seen.value?.frame === frame ? seen.value.data.spots : [];
   return spots.value.map((spot, i) => {
-    const hand = spot.keys?.find((k) => k.frame === frame),
-      sight = found[i],
-      known = knownPlace(spot, frame, s.recipe.referenceFrame),
-      at = known ?? (sight ? ([sight[0], sight[1]] as const) : h ? mapPoint(h, spot.at) : null);
+    const hand = spot.keys?.find((k) => k.frame === frame);
+    const sight = found[i];
+    const known = knownPlace(spot, frame, s.recipe.referenceFrame);
+    const at = known ?? (sight ? ([sight[0], sight[1]] as const) : h ? mapPoint(h, spot.at) : null);
     if (!at) return null;
-    const box = spot.box ?? SPOT_BOX,
-      search = spot.search ?? SPOT_SEARCH,
-      z = props.port.zoom.value,
-      [x, y] = props.port.toView([at[0], at[1]]);
+    const box = spot.box ?? SPOT_BOX;
+    const search = spot.search ?? SPOT_SEARCH;
+    const z = props.port.zoom.value;
+    const [x, y] = props.port.toView([at[0], at[1]]);
     return {
       at,
       x,
@@ -92,21 +92,21 @@ const places = computed(() => {
 });
 /** The chosen spot's own way around the frame shown. */
 const way = computed(() => {
-  const path = view.spot === null ? [] : (spots.value[view.spot]?.path ?? []),
-    near = path.filter((p) => Math.abs(p[0] - playhead.frame) <= WAY_FRAMES);
+  const path = view.spot === null ? [] : (spots.value[view.spot]?.path ?? []);
+  const near = path.filter((p) => Math.abs(p[0] - playhead.frame) <= WAY_FRAMES);
   return near.map((p) => props.port.toView([p[1], p[2]]).join(',')).join(' ');
 });
 function drag(e: PointerEvent, i: number): void {
-  const s = store.chosen,
-    place = places.value[i];
+  const s = store.chosen;
+  const place = places.value[i];
   if (!s || !place || e.button !== 0 || view.tool.kind !== 'select') return;
   e.stopPropagation();
   view.spot = i;
-  const before = s.recipe,
-    frame = playhead.frame,
-    from = [e.clientX, e.clientY],
-    { at } = place,
-    reference = frame === before.referenceFrame;
+  const before = s.recipe;
+  const frame = playhead.frame;
+  const from = [e.clientX, e.clientY];
+  const { at } = place;
+  const reference = frame === before.referenceFrame;
   let after: Recipe = before;
   holdPointer(
     e,
@@ -144,8 +144,8 @@ function add(e: PointerEvent): void {
   const s = store.chosen;
   if (!s || e.button !== 0) return;
   e.stopPropagation();
-  const r = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect(),
-    at = props.port.toPlate(e.clientX - r.left, e.clientY - r.top);
+  const r = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+  const at = props.port.toPlate(e.clientX - r.left, e.clientY - r.top);
   store.edit('Add spot', { ...s.recipe, spots: [...spots.value, { name: `spot ${spots.value.length + 1}`, at }] });
   view.spot = spots.value.length - 1;
   view.tool = { kind: 'select' };

@@ -22,10 +22,10 @@ const CARD_SIDE = 720;
 
 /** A card about as long and as wide as the pin looks. */
 function cardSize(q: Quad): [number, number] {
-  const across = distance(q[0], q[1]) + distance(q[3], q[2]),
-    down = distance(q[1], q[2]) + distance(q[0], q[3]);
-  const k = CARD_SIDE / Math.max(across, down),
-    even = (v: number): number => Math.max(64, 16 * Math.round((v * k) / 16));
+  const across = distance(q[0], q[1]) + distance(q[3], q[2]);
+  const down = distance(q[1], q[2]) + distance(q[0], q[3]);
+  const k = CARD_SIDE / Math.max(across, down);
+  const even = (v: number): number => Math.max(64, 16 * Math.round((v * k) / 16));
   return [even(across), even(down)];
 }
 
@@ -42,8 +42,8 @@ function alone<T extends { readonly measured?: { readonly from: number; readonly
   };
 }
 function dressOn(d: DressRecipe, frame: number): DressRecipe {
-  const levels = alone(d.levels, frame),
-    softness = alone(d.softness, frame);
+  const levels = alone(d.levels, frame);
+  const softness = alone(d.softness, frame);
   return { ...d, ...(levels ? { levels } : {}), ...(softness ? { softness } : {}) };
 }
 
@@ -54,8 +54,8 @@ export function seenTransfer(p: Probe): Transfer {
 }
 
 function planeOn(s: Screen, frame: number): PlaneOn | null {
-  const tracks = useTracks(),
-    corners = tracks.corners(s, frame);
+  const tracks = useTracks();
+  const corners = tracks.corners(s, frame);
   return (
     corners && {
       corners,
@@ -69,17 +69,17 @@ function planeOn(s: Screen, frame: number): PlaneOn | null {
 
 /** What a Screen's slot shows on a frame; null where it is empty or not read in yet. @param quick playback's small pictures instead of lossless ones */
 function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
-  const media = useMedia(),
-    fill = s.recipe.fill,
-    plate = useShot().shot!.probe,
-    dress = (s.recipe.dress ?? {}) as DressRecipe,
-    seen = { ...plate.colour, transfer: isFloatProbe(plate) ? 'iec61966-2-1' : plate.colour.transfer };
+  const media = useMedia();
+  const fill = s.recipe.fill;
+  const plate = useShot().shot!.probe;
+  const dress = (s.recipe.dress ?? {}) as DressRecipe;
+  const seen = { ...plate.colour, transfer: isFloatProbe(plate) ? 'iec61966-2-1' : plate.colour.transfer };
   if (!fill) return null;
   const picture = (hash: string | undefined, time: FillTime, own: boolean): PictureFill | null => {
     const m = hash === undefined ? undefined : media.byHash.get(hash);
     if (!m || m.state !== 'ready') return null;
-    const at = fillPicture(time, frame, m.frameCount, m.probe.frameRate, plate.frameRate),
-      reading = readingOf(own ? dress.levels : undefined, frame, m.probe.colour, fill, seen);
+    const at = fillPicture(time, frame, m.frameCount, m.probe.frameRate, plate.frameRate);
+    const reading = readingOf(own ? dress.levels : undefined, frame, m.probe.colour, fill, seen);
     return {
       url: quick && m.frameCount > 1 ? `/api/media/${m.hash}/proxy/${at}.jpg` : `/api/media/${m.hash}/frames/${at}.png`,
       reading: isFloatProbe(m.probe) ? { ...reading, curve: 'srgb' } : reading,
@@ -102,13 +102,13 @@ function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
 /** What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small pictures of clips instead of lossless ones */
 export function layersFor(stage: Stage, frame: number, quick = false): LayerRequest[] {
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
-  const store = useShot(),
-    tracks = useTracks(),
-    view = useView();
+  const store = useShot();
+  const tracks = useTracks();
+  const view = useView();
   const shown = stage === 'prove' ? store.screens.filter((s) => s.id === store.chosenId) : store.screens;
   return shown.flatMap((s): LayerRequest[] => {
-    const on = planeOn(s, frame),
-      lens = tracks.tracks.get(s.id)?.lens ?? 0;
+    const on = planeOn(s, frame);
+    const lens = tracks.tracks.get(s.id)?.lens ?? 0;
     if (!on) return [];
     if (stage === 'prove')
       return [
@@ -118,17 +118,17 @@ export function layersFor(stage: Stage, frame: number, quick = false): LayerRequ
           fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity },
         },
       ];
-    const fill = fillOn(s, frame, quick),
-      plate = store.shot!.probe,
-      dress = (s.recipe.dress ?? {}) as DressRecipe;
+    const fill = fillOn(s, frame, quick);
+    const plate = store.shot!.probe;
+    const dress = (s.recipe.dress ?? {}) as DressRecipe;
     if (!fill) return [];
-    const names = new Set((dress.holdouts ?? []).flatMap((h) => (h.kind === 'outline' && h.plane ? [h.plane] : []))),
-      others = Object.fromEntries(
-        store.screens.flatMap((o) => {
-          const there = names.has(o.recipe.name) ? planeOn(o, frame) : null;
-          return there ? [[o.recipe.name, there]] : [];
-        }),
-      );
+    const names = new Set((dress.holdouts ?? []).flatMap((h) => (h.kind === 'outline' && h.plane ? [h.plane] : [])));
+    const others = Object.fromEntries(
+      store.screens.flatMap((o) => {
+        const there = names.has(o.recipe.name) ? planeOn(o, frame) : null;
+        return there ? [[o.recipe.name, there]] : [];
+      }),
+    );
     return [
       {
         ...on,

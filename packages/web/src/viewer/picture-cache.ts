@@ -29,8 +29,8 @@ export class PictureCache {
   }
 
   get(request: PictureRequest): Promise<ImageBitmap> {
-    const key = JSON.stringify(request),
-      known = this.entries.get(key);
+    const key = JSON.stringify(request);
+    const known = this.entries.get(key);
     if (known) {
       this.entries.delete(key);
       this.entries.set(key, known);

@@ -73,9 +73,9 @@ export interface PictureRequest {
 }
 
 const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
-const renderer = new Renderer(),
-  fills = new Map<string, FillPyramid>(),
-  MOST_FILLS = 12;
+const renderer = new Renderer();
+const fills = new Map<string, FillPyramid>();
+const MOST_FILLS = 12;
 
 async function load(url: string): Promise<ImageBitmap> {
   const response = await fetch(url);
@@ -119,15 +119,15 @@ async function kept(key: string, make: () => Promise<FillPyramid>): Promise<Fill
 
 function pictureFill(f: PictureFill): Promise<FillPyramid> {
   return kept(JSON.stringify(f), async () => {
-    const bitmap = await load(f.url),
-      canvas = new OffscreenCanvas(bitmap.width, bitmap.height),
-      g = canvas.getContext('2d')!;
+    const bitmap = await load(f.url);
+    const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+    const g = canvas.getContext('2d')!;
     g.drawImage(bitmap, 0, 0);
-    const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height),
-      made = fillPyramid(
-        { width: bitmap.width, height: bitmap.height, channels: 4, data },
-        { ...f.reading, table: f.table ? await tableFor(f.table) : undefined },
-      );
+    const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height);
+    const made = fillPyramid(
+      { width: bitmap.width, height: bitmap.height, channels: 4, data },
+      { ...f.reading, table: f.table ? await tableFor(f.table) : undefined },
+    );
     bitmap.close();
     return made;
   });
@@ -138,8 +138,8 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
   if ('card' in f)
     return kept(JSON.stringify(f), async () => fillPyramid(proofCard(f.card[0], f.card[1], f.kind, f.opacity)));
   return kept(JSON.stringify(f), async () => {
-    const background = f.background && (await pictureFill(f.background)),
-      foreground = f.foreground && (await pictureFill(f.foreground));
+    const background = f.background && (await pictureFill(f.background));
+    const foreground = f.foreground && (await pictureFill(f.foreground));
     return pyramidOf(
       bendLight(
         makeFill(f.made, f.frame, f.size, { background, foreground }, await letters(), { curve: f.curve }),
@@ -154,13 +154,13 @@ const scaled = (q: Quad | null | undefined, k: number): Quad | null =>
 
 /** The layer in px of a picture that has `k` of them a plate px. */
 async function layerOf(l: LayerRequest, k: number, width: number, height: number): Promise<Layer> {
-  const { before, after, shutter, fill, corners, lens, others, ...rest } = l,
-    shrunk = (on: PlaneOn): PlaneOn => ({
-      ...on,
-      corners: scaled(on.corners, k)!,
-      before: scaled(on.before, k),
-      after: scaled(on.after, k),
-    });
+  const { before, after, shutter, fill, corners, lens, others, ...rest } = l;
+  const shrunk = (on: PlaneOn): PlaneOn => ({
+    ...on,
+    corners: scaled(on.corners, k)!,
+    before: scaled(on.before, k),
+    after: scaled(on.after, k),
+  });
   return {
     ...rest,
     fill: await fillFor(fill),
@@ -176,8 +176,8 @@ async function layerOf(l: LayerRequest, k: number, width: number, height: number
 /** Times by which a difference is brightened, so that a step of one can be seen. */
 const LOUDER = 4;
 /** Light grey of the squares under an element, in code values, and their side in px. */
-const SQUARES = [88, 104] as const,
-  SQUARE = 16;
+const SQUARES = [88, 104] as const;
+const SQUARE = 16;
 
 function showDifference(made: Uint8ClampedArray, plate: Uint8ClampedArray): void {
   for (let i = 0; i < made.length; i++) if (i % 4 < 3) made[i] = LOUDER * Math.abs(made[i]! - plate[i]!);
@@ -194,16 +194,16 @@ function showOverlay(matte: Uint8ClampedArray, plate: Uint8ClampedArray): void {
 
 function showElement(element: Uint8ClampedArray, width: number): void {
   for (let i = 0, p = 0; i < element.length; i += 4, p++) {
-    const a = element[i + 3]! / 255,
-      ground = SQUARES[(Math.floor((p % width) / SQUARE) + Math.floor(Math.floor(p / width) / SQUARE)) & 1]!;
+    const a = element[i + 3]! / 255;
+    const ground = SQUARES[(Math.floor((p % width) / SQUARE) + Math.floor(Math.floor(p / width) / SQUARE)) & 1]!;
     for (let c = 0; c < 3; c++) element[i + c] = a * element[i + c]! + (1 - a) * ground;
     element[i + 3] = 255;
   }
 }
 
 async function throughView(data: Uint8ClampedArray, table: string): Promise<void> {
-  const t = await tableFor(table),
-    rgb = new Float32Array(3);
+  const t = await tableFor(table);
+  const rgb = new Float32Array(3);
   for (let i = 0; i < data.length; i += 4) {
     throughTable(t, data[i]! / 255, data[i + 1]! / 255, data[i + 2]! / 255, rgb);
     for (let c = 0; c < 3; c++) data[i + c] = 255 * rgb[c]!;
@@ -214,21 +214,21 @@ async function throughView(data: Uint8ClampedArray, table: string): Promise<void
  * Plates that things were laid over last, as pixels: while something is dragged about, the same one is asked for again and again, and a
  * bitmap of a JPEG would be decoded at each drawing.
  */
-const plates = new Map<string, Promise<ImageData>>(),
-  MOST_PLATES = 3;
+const plates = new Map<string, Promise<ImageData>>();
+const MOST_PLATES = 3;
 function plateFor(url: string, most: number | undefined): Promise<ImageData> {
-  const key = `${most ?? ''} ${url}`,
-    known =
-      plates.get(key) ??
-      load(url).then((b) => {
-        const k = most === undefined ? 1 : Math.min(1, most / b.width),
-          canvas = new OffscreenCanvas(Math.round(b.width * k), Math.round(b.height * k)),
-          g = canvas.getContext('2d', { willReadFrequently: true })!;
-        g.imageSmoothingQuality = 'high';
-        g.drawImage(b, 0, 0, canvas.width, canvas.height);
-        b.close();
-        return g.getImageData(0, 0, canvas.width, canvas.height);
-      });
+  const key = `${most ?? ''} ${url}`;
+  const known =
+    plates.get(key) ??
+    load(url).then((b) => {
+      const k = most === undefined ? 1 : Math.min(1, most / b.width);
+      const canvas = new OffscreenCanvas(Math.round(b.width * k), Math.round(b.height * k));
+      const g = canvas.getContext('2d', { willReadFrequently: true })!;
+      g.imageSmoothingQuality = 'high';
+      g.drawImage(b, 0, 0, canvas.width, canvas.height);
+      b.close();
+      return g.getImageData(0, 0, canvas.width, canvas.height);
+    });
   plates.delete(key);
   plates.set(key, known);
   known.catch(() => plates.delete(key));
@@ -243,17 +243,17 @@ const service = {
       return transfer(bare, [bare]);
     }
     const plate = await plateFor(r.url, r.most);
-    const { width, height } = plate,
-      k = width / r.plateWidth,
-      layers: Layer[] = [];
+    const { width, height } = plate;
+    const k = width / r.plateWidth;
+    const layers: Layer[] = [];
     for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
-    const canvas = new OffscreenCanvas(width, height),
-      g = canvas.getContext('2d', { willReadFrequently: true })!,
-      image = new ImageData(plate.data.slice(), width, height),
-      picture: Raster = { width, height, channels: 4, data: image.data };
-    const own: Show = r.show === 'difference' ? 'dressed' : r.show === 'overlay' ? 'matte' : r.show,
-      apart = r.show === 'element' || r.show === 'overlay',
-      before = r.show === 'difference' || apart ? image.data.slice() : null;
+    const canvas = new OffscreenCanvas(width, height);
+    const g = canvas.getContext('2d', { willReadFrequently: true })!;
+    const image = new ImageData(plate.data.slice(), width, height);
+    const picture: Raster = { width, height, channels: 4, data: image.data };
+    const own: Show = r.show === 'difference' ? 'dressed' : r.show === 'overlay' ? 'matte' : r.show;
+    const apart = r.show === 'element' || r.show === 'overlay';
+    const before = r.show === 'difference' || apart ? image.data.slice() : null;
     // An element lies on nothing, and a matte that is laid over the plate is black outside its region.
     if (apart) image.data.fill(0);
     renderer.render(apart ? { ...picture, data: before! } : picture, layers, picture, {

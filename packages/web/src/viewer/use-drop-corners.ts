@@ -9,11 +9,11 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 
 export function useDropCorners() {
-  const view = useView(),
-    store = useShot(),
-    playhead = usePlayhead();
-  const points = ref<[number, number][]>([]),
-    problem = ref('');
+  const view = useView();
+  const store = useShot();
+  const playhead = usePlayhead();
+  const points = ref<[number, number][]>([]);
+  const problem = ref('');
   /** where the keys have brought the mark, plate px; null until a key moves it */
   const mark = ref<[number, number] | null>(null);
   const asks = computed(() => ['top left', 'top right', 'bottom right', 'bottom left'][points.value.length] ?? '');
@@ -35,15 +35,15 @@ export function useDropCorners() {
     'keydown',
     (e) => {
       if (view.tool.kind !== 'drop-corners') return;
-      const step = STEPS[e.key],
-        size = store.shot?.probe;
+      const step = STEPS[e.key];
+      const size = store.shot?.probe;
       if (e.key === 'Escape') leave();
       if (e.key === 'Backspace') points.value.pop();
       if ((!step && e.key !== 'Enter') || !size) return;
       e.preventDefault();
       e.stopImmediatePropagation();
-      const [x, y] = mark.value ?? [Math.round(size.width / 2), Math.round(size.height / 2)],
-        far = e.shiftKey ? 1 : 10;
+      const [x, y] = mark.value ?? [Math.round(size.width / 2), Math.round(size.height / 2)];
+      const far = e.shiftKey ? 1 : 10;
       if (step)
         mark.value = [
           Math.min(size.width, Math.max(0, x + far * step[0])),
@@ -62,8 +62,8 @@ export function useDropCorners() {
     leave();
     try {
       assertPin(pin);
-      const number = store.screens.length + 1,
-        names = new Set(store.screens.map((s) => s.recipe.name));
+      const number = store.screens.length + 1;
+      const names = new Set(store.screens.map((s) => s.recipe.name));
       let name = `Screen ${number}`;
       while (names.has(name)) name += "'";
       await store.addScreen({

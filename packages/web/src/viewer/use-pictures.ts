@@ -10,9 +10,9 @@ import { PictureCache, WORKERS } from './picture-cache';
 import { seenTransfer } from './layers';
 import type { LayerRequest, PictureRequest } from './render.worker';
 
-const AHEAD = 24,
-  SETTLE_MS = 90,
-  DRAG_SETTLE_MS = 450;
+const AHEAD = 24;
+const SETTLE_MS = 90;
+const DRAG_SETTLE_MS = 450;
 /** Px of width of the picture while a value is dragged. */
 const DRAGGED = 640;
 
@@ -20,15 +20,15 @@ export function usePictures(
   shot: Ref<Shot | null>,
   layers: (frame: number, quick: boolean) => readonly LayerRequest[],
 ) {
-  const playhead = usePlayhead(),
-    view = useView(),
-    store = useShot(),
-    cache = new PictureCache();
+  const playhead = usePlayhead();
+  const view = useView();
+  const store = useShot();
+  const cache = new PictureCache();
   const bitmap = shallowRef<ImageBitmap | null>(null);
   /** the frame that the bitmap shows; whether its pixels are the plate's own */
-  const shown = ref(-1),
-    lossless = ref(false),
-    failure = ref('');
+  const shown = ref(-1);
+  const lossless = ref(false);
+  const failure = ref('');
 
   const request = (frame: number, exact: boolean): PictureRequest => {
     const s = shot.value!;
@@ -48,15 +48,15 @@ export function usePictures(
     lossless.value = exact;
     failure.value = '';
   }
-  let settle: ReturnType<typeof setTimeout> | undefined,
-    making = 0,
-    again = false;
+  let settle: ReturnType<typeof setTimeout> | undefined;
+  let making = 0;
+  let again = false;
   /** While as many pictures are being made as there are workers, the newest wish waits and those between are passed over: a drag asks for more than can be made. */
   async function still(frame: number): Promise<void> {
     clearTimeout(settle);
-    const exact = request(frame, true),
-      ready = cache.peek(exact),
-      current = (): boolean => playhead.frame === frame && !playhead.playing;
+    const exact = request(frame, true);
+    const ready = cache.peek(exact);
+    const current = (): boolean => playhead.frame === frame && !playhead.playing;
     if (ready) return show(ready, frame, true);
     if (making >= WORKERS) {
       again = true;
@@ -94,9 +94,9 @@ export function usePictures(
   }
   watch(() => [playhead.frame, shot.value?.mediaHash, shot.value?.mediaState] as const, refresh, { immediate: true });
 
-  let ticking = 0,
-    due = 0,
-    times: number[] = [];
+  let ticking = 0;
+  let due = 0;
+  let times: number[] = [];
   function tick(now: number): void {
     if (!playhead.playing || !shot.value) return;
     ticking = requestAnimationFrame(tick);

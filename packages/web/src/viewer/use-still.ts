@@ -8,22 +8,22 @@ export interface Still {
 }
 
 /** Pictures kept by each that asks; a 1080p one takes 8 MB. */
-const KEPT = 4,
-  SETTLE_MS = 70;
+const KEPT = 4;
+const SETTLE_MS = 70;
 
 /** @param frame which one; null for none. While it changes quickly the last one stays. */
 export function useStill(frame: () => number | null) {
-  const store = useShot(),
-    still = shallowRef<Still | null>(null),
-    kept = new Map<string, Promise<ImageBitmap>>();
+  const store = useShot();
+  const still = shallowRef<Still | null>(null);
+  const kept = new Map<string, Promise<ImageBitmap>>();
   let timer: ReturnType<typeof setTimeout> | undefined;
   function get(hash: string, n: number): Promise<ImageBitmap> {
-    const key = `${hash} ${n}`,
-      known =
-        kept.get(key) ??
-        fetch(`/api/media/${hash}/frames/${n}.png`).then(async (r) =>
-          createImageBitmap(await r.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }),
-        );
+    const key = `${hash} ${n}`;
+    const known =
+      kept.get(key) ??
+      fetch(`/api/media/${hash}/frames/${n}.png`).then(async (r) =>
+        createImageBitmap(await r.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }),
+      );
     kept.delete(key);
     kept.set(key, known);
     known.catch(() => kept.delete(key));

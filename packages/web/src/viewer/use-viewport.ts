@@ -4,13 +4,13 @@ import { computed } from 'vue';
 import type { Ref } from 'vue';
 import { useView } from '../stores/view';
 
-const LEAST = 0.05,
-  MOST = 32,
-  MARGIN = 12;
+const LEAST = 0.05;
+const MOST = 32;
+const MARGIN = 12;
 
 export function useViewport(element: Ref<HTMLElement | null>, width: () => number, height: () => number) {
-  const view = useView(),
-    { width: w, height: h } = useElementSize(element);
+  const view = useView();
+  const { width: w, height: h } = useElementSize(element);
   const fitZoom = computed(() =>
     Math.max(LEAST, Math.min((w.value - MARGIN) / width(), (h.value - MARGIN) / height())),
   );
@@ -27,14 +27,14 @@ export function useViewport(element: Ref<HTMLElement | null>, width: () => numbe
   }
   /** Zooms so that the plate position under (x, y) stays there. */
   function zoomAt(x: number, y: number, factor: number): void {
-    const z = Math.min(MOST, Math.max(LEAST, zoom.value * factor)),
-      [px, py] = toPlate(x, y);
+    const z = Math.min(MOST, Math.max(LEAST, zoom.value * factor));
+    const [px, py] = toPlate(x, y);
     view.centre = [px - (x - w.value / 2) / z, py - (y - h.value / 2) / z];
     view.zoom = z;
   }
   function panBy(dx: number, dy: number): void {
-    const z = zoom.value,
-      [cx, cy] = centre.value;
+    const z = zoom.value;
+    const [cx, cy] = centre.value;
     view.zoom = z;
     view.centre = [cx - dx / z, cy - dy / z];
   }
