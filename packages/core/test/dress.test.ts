@@ -413,9 +413,10 @@ describe('light on the glass', () => {
 describe('holdouts', () => {
   const GREEN = [40, 180, 70];
   const SKIN = [200, 150, 120];
-  const plate = painted(160, 120, (x, y, c) =>
-    x >= 40 && x < 120 && y >= 30 && y < 90 ? (x > 70 && x < 90 && y > 60 ? SKIN[c]! : GREEN[c]!) : 60,
-  );
+  const plate = painted(160, 120, (x, y, c) => {
+    if (x >= 40 && x < 120 && y >= 30 && y < 90) return x > 70 && x < 90 && y > 60 ? SKIN[c]! : GREEN[c]!;
+    return 60;
+  });
   const key = { kind: 'key' as const, colours: [GREEN.map((v) => v / 255)], gone: 0.3, solid: 0.7 };
   it("tell the screen's colour from skin, greys and darker shades of itself", () => {
     const s = (c: readonly number[], k = 1): number =>

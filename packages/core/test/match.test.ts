@@ -53,11 +53,8 @@ describe('match all', () => {
       painted(160, 120, (x, y, c) => {
         const inside = x >= 40 && x < 120 && y >= 30 && y < 90;
         const cross = (Math.abs(x - 60) < 2 && Math.abs(y - 50) < 6) || (Math.abs(y - 50) < 2 && Math.abs(x - 60) < 6);
-        return inside
-          ? cross
-            ? 20
-            : [40, 180, 70][c]!
-          : 255 * linearToSrgb(light * CURVES.srgb.decode(Math.min(1, Math.max(0, moving(x + 5 * n, y) / 255))));
+        if (inside) return cross ? 20 : [40, 180, 70][c]!;
+        return 255 * linearToSrgb(light * CURVES.srgb.decode(Math.min(1, Math.max(0, moving(x + 5 * n, y) / 255))));
       });
     const measured = (light: (n: number) => number): Map<string, Partial<DressRecipe>> => {
       const m = new DressMeasure(255, 'srgb', 80 / 60, 0);

@@ -167,7 +167,16 @@ describe('the renderer', () => {
       ],
     );
     expect(out.data[(20 * 40 + 20) * 3]).toBe(Math.round(255 * linearToSrgb(128 / 255)));
-    const cut = raster(8, 8, (x, _y, c) => (c === 3 ? (x < 4 ? 255 : 0) : x < 4 ? 255 : 0), 4);
+    const cut = raster(
+      8,
+      8,
+      (x, _y, c) => {
+        if (c === 3) return x < 4 ? 255 : 0;
+        if (x < 4) return 255;
+        return 0;
+      },
+      4,
+    );
     const white = render(
       raster(40, 40, () => 255),
       cut,

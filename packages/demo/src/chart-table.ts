@@ -317,17 +317,17 @@ export function trace(o: Vec, d: Vec, t: Textures, r: readonly [number, number, 
     rough = 0.14;
   } else {
     const along = dot(add(p, PENCIL.a, -1), add(PENCIL.b, PENCIL.a, -1)) / 15944;
-    base = along > 0.93 ? [0.62, 0.42, 0.25] : along < 0.06 ? [0.55, 0.2, 0.16] : [0.58, 0.14, 0.05];
+    if (along > 0.93) base = [0.62, 0.42, 0.25];
+    else if (along < 0.06) base = [0.55, 0.2, 0.16];
+    else base = [0.58, 0.14, 0.05];
     mirror = 0.15 * fresnel(cosine, 0.05);
     rough = 0.1;
   }
   const top = h.kind === 'phone' && n[2] > 0.99;
-  const direct: Vec =
-    h.kind === 'table'
-      ? sample(t.tableLight, p[0] / (2 * BAKED) + 0.5, p[1] / (2 * BAKED) + 0.5)
-      : top
-        ? [0.9, 0.9, 0.9]
-        : lit(p, n, r[0], r[1]);
+  let direct: Vec;
+  if (h.kind === 'table') direct = sample(t.tableLight, p[0] / (2 * BAKED) + 0.5, p[1] / (2 * BAKED) + 0.5);
+  else if (top) direct = [0.9, 0.9, 0.9];
+  else direct = lit(p, n, r[0], r[1]);
   const ambient = scale([0.16, 0.155, 0.16], 0.5 + 0.5 * n[2]);
   let out = add(mul(base, add(add(direct, ambient), screenGlow(p, n))), emitted);
   if (mirror > 0.004 && depth < 2) {

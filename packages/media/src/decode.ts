@@ -93,7 +93,11 @@ export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}
   const deep = p.bitDepth > 8;
   const channels = o.alpha ? 4 : 3;
   const from = o.from ?? 0;
-  const format = float ? p.pixelFormat : o.alpha ? (deep ? 'rgba64le' : 'rgba') : deep ? 'rgb48le' : 'rgb24';
+  let format: string;
+  if (float) format = p.pixelFormat;
+  else if (o.alpha) format = deep ? 'rgba64le' : 'rgba';
+  else if (deep) format = 'rgb48le';
+  else format = 'rgb24';
   const seek = o.seekable && from > 0 ? ['-ss', (((from - 0.5) * p.frameRate[1]) / p.frameRate[0]).toFixed(6)] : [];
   const select = !o.seekable && from > 0 ? `select=gte(n\\,${from}),` : '';
   const child = start('ffmpeg', [

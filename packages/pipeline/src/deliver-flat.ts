@@ -50,7 +50,10 @@ export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[
     [width, height],
     [0, height],
   ];
-  const depth = isFloat(probe) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  let depth: 8 | 16 | 32;
+  if (isFloat(probe)) depth = 32;
+  else if (probe.bitDepth > 8) depth = 16;
+  else depth = 8;
   return yield* writePictures(
     job.out,
     {

@@ -193,7 +193,10 @@ export async function* writeCoverage(
         lens,
       );
       const n = w * h;
-      const max = float ? 1 : deep ? 65535 : 255;
+      let max: 1 | 65535 | 255;
+      if (float) max = 1;
+      else if (deep) max = 65535;
+      else max = 255;
       const data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
       for (let i = 0; i < n; i++)
         data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);

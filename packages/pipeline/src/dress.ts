@@ -58,7 +58,10 @@ const WORTH_THREADS = 6;
  */
 export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
   const { probe, show } = job;
-  const depth = holdsFloats(job.out) ? 32 : probe.bitDepth > 8 ? 16 : 8;
+  let depth: 8 | 16 | 32;
+  if (holdsFloats(job.out)) depth = 32;
+  else if (probe.bitDepth > 8) depth = 16;
+  else depth = 8;
   if (isPass(show) && depth !== 32)
     throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
   const loop = job.loop === undefined ? null : { from: job.from, to: job.from + job.count - 1, dissolve: job.loop };

@@ -79,12 +79,10 @@ export class OwnThread implements FrameRenderer {
     const own = transferOf(probe.colour.transfer);
     const light = depth === 32 || plate.data instanceof Float32Array;
     const picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
-    const target =
-      show === 'element' || show === 'pass-element'
-        ? emptyLike(picture, picture.width, picture.height, 4)
-        : isPass(show)
-          ? emptyLike(picture, picture.width, picture.height, 3)
-          : picture;
+    let target: Raster;
+    if (show === 'element' || show === 'pass-element') target = emptyLike(picture, picture.width, picture.height, 4);
+    else if (isPass(show)) target = emptyLike(picture, picture.width, picture.height, 3);
+    else target = picture;
     const layers: Layer[] = [];
     for (const [i, layer] of this.order.layers.entries()) {
       const l = await this.layerOn(layer, this.fills[i]!, frame);

@@ -91,26 +91,27 @@ describe('a followed shot', () => {
     const jumped: SceneOptions = {
       ...scene,
       homography: (n) => moved(PIN, { x: 2 * (n - 5) + (n > 7 ? 70 : 0), y: n > 7 ? 30 : 0 }),
-      covers: (n) =>
-        n === 7 || n === 8
-          ? [
-              [
-                [0, 0],
-                [420, 0],
-                [420, 300],
-                [0, 300],
-              ],
-            ]
-          : n === 9 || n === 10
-            ? [
-                [
-                  [0, 0],
-                  [300, 0],
-                  [300, 300],
-                  [0, 300],
-                ],
-              ]
-            : [],
+      covers: (n) => {
+        if (n === 7 || n === 8)
+          return [
+            [
+              [0, 0],
+              [420, 0],
+              [420, 300],
+              [0, 300],
+            ],
+          ];
+        if (n === 9 || n === 10)
+          return [
+            [
+              [0, 0],
+              [300, 0],
+              [300, 300],
+              [0, 300],
+            ],
+          ];
+        return [];
+      },
     };
     const run = { setup, referenceFrame: 5, end: 15 };
     const frames = port(jumped, 16);

@@ -245,14 +245,10 @@ export class Runner {
       outcome.kind === 'cancelled'
         ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted
         : 0;
-    const state =
-      outcome.kind === 'failed'
-        ? 'failed'
-        : outcome.kind === 'cancelled'
-          ? wanted === 2
-            ? 'paused'
-            : 'cancelled'
-          : 'done';
+    let state: 'cancelled' | 'failed' | 'paused' | 'done';
+    if (outcome.kind === 'failed') state = 'failed';
+    else if (outcome.kind === 'cancelled') state = wanted === 2 ? 'paused' : 'cancelled';
+    else state = 'done';
     const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
     if (outcome.kind === 'ingest') {
       await db.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);

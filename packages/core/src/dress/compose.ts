@@ -76,7 +76,10 @@ function finished(
   const a = t.element[i * 4 + 3]!;
   const b = t.under[i * 3 + c]!;
   const e = t.element[i * 4 + c]!;
-  const light = a <= 0 ? b : plain ? e + (1 - a) * b : blended(t, e, a, b);
+  let light: number;
+  if (a <= 0) light = b;
+  else if (plain) light = e + (1 - a) * b;
+  else light = blended(t, e, a, b);
   return strength && a > 0 ? grained(t, light, a * t.grain!.field.data[n + c]!, strength, c) : light;
 }
 
@@ -112,11 +115,16 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
     if (a <= 0 && !changed) continue;
     for (let c = 0; c < 3; c++) {
       const b = under[i * 3 + c]!;
-      const light = a <= 0 ? b : plain ? element[i * 4 + c]! + (1 - a) * b : blended(t, element[i * 4 + c]!, a, b);
+      let light: number;
+      if (a <= 0) light = b;
+      else if (plain) light = element[i * 4 + c]! + (1 - a) * b;
+      else light = blended(t, element[i * 4 + c]!, a, b);
       let v = encode(table, light);
       if (strength && a > 0) v += a * grain!.field.data[n + c]! * strengthAt(strength, v, max, c);
       // Rounded here: a clamped array rounds by itself and would round twice.
-      data[at + c] = v <= 0 ? 0 : v >= max ? max : (v + 0.5) | 0;
+      if (v <= 0) data[at + c] = 0;
+      else if (v >= max) data[at + c] = max;
+      else data[at + c] = (v + 0.5) | 0;
     }
     if (channels === 4) data[at + 3] = Math.round(max * (a + ((1 - a) * data[at + 3]!) / max));
   }

@@ -87,7 +87,10 @@ export function throughTable(t: CubeTable, r: number, g: number, b: number, out:
   const { values } = t;
   if (t.dimensions === 1) {
     for (let c = 0; c < 3; c++) {
-      const p = c === 0 ? x : c === 1 ? y : z;
+      let p: number;
+      if (c === 0) p = x;
+      else if (c === 1) p = y;
+      else p = z;
       const i = Math.min(n - 1, p | 0);
       const f = p - i;
       const k = i * 3 + c;

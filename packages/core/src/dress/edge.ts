@@ -86,7 +86,10 @@ export function coverageAt(
 /** 0 to 1 over a px about the side, or over the feather from half a px outside it on. */
 function ramp(distance: number, feather: number): number {
   const d = distance + 0.5;
-  return d <= 0 ? 0 : d >= 1 + feather ? 1 : feather === 0 ? d : smooth(d / (1 + feather));
+  if (d <= 0) return 0;
+  if (d >= 1 + feather) return 1;
+  if (feather === 0) return d;
+  return smooth(d / (1 + feather));
 }
 
 function smooth(t: number): number {

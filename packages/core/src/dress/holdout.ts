@@ -85,8 +85,10 @@ export function keyStrength(colour: readonly number[], r: number, g: number, b: 
   return Math.max(0, along - ASIDE * aside) / size;
 }
 
-const step = (v: number, from: number, to: number): number =>
-  to === from ? (v >= to ? 1 : 0) : Math.min(1, Math.max(0, (v - from) / (to - from)));
+const step = (v: number, from: number, to: number): number => {
+  if (to === from) return v >= to ? 1 : 0;
+  return Math.min(1, Math.max(0, (v - from) / (to - from)));
+};
 
 /** Along one line of `n` values, `stride` apart: the largest within `r` to each side, in blocks of 2 r + 1 so that the work does not grow with r (M. van Herk 1992; J. Gil and M. Werman 1993). */
 function largestAlong(
@@ -230,8 +232,10 @@ function outlineMatte(h: OutlineHoldout, { region, frame, planeOf }: HoldoutTask
 /** How much of the fill one holdout lets show: 0 to 1 per pixel of the region. */
 export function holdoutMatte(h: Holdout, t: HoldoutTask): Float32Array {
   const { width, height } = t.region;
-  const matte =
-    h.kind === 'key' ? keyMatte(h, t) : h.kind === 'difference' ? differenceMatte(h, t) : outlineMatte(h, t);
+  let matte: Float32Array;
+  if (h.kind === 'key') matte = keyMatte(h, t);
+  else if (h.kind === 'difference') matte = differenceMatte(h, t);
+  else matte = outlineMatte(h, t);
   const soft = t.pixel * valueAt(h.softness, t.frame, 0);
   const grow = t.pixel * valueAt(h.grow, t.frame, 0);
   extend(matte, width, height, Math.abs(grow), grow < 0);

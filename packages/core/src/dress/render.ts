@@ -257,18 +257,19 @@ export class Renderer {
     const shape = dress.softness?.shape ?? 'gaussian';
     const sigma = pixel * softnessAt(dress.softness ?? {}, frame, scale / pixel);
     const lens = l.lens?.radial ? l.lens : null;
-    const share = dress.motionBlur?.on
-      ? dress.motionBlur.shutter !== undefined
-        ? dress.motionBlur.shutter / 360
-        : (l.shutter ?? USUAL_SHUTTER)
-      : 0;
+    let share: number;
+    if (dress.motionBlur?.on)
+      share = dress.motionBlur.shutter !== undefined ? dress.motionBlur.shutter / 360 : (l.shutter ?? USUAL_SHUTTER);
+    else share = 0;
     const path = share > 0 ? moments(laid.before ?? null, laid.corners, laid.after ?? null, share) : [laid.corners];
     const spill = dress.spill;
     const spillShare = valueAt(spill?.amount, frame, 1);
     const spills =
       spill !== undefined &&
       (spillShare > 0 || valueAt(spill.shift, frame, 0) !== 0 || valueAt(spill.desaturate, frame, 0) > 0);
-    const reach = spill ? (spill.reach === undefined ? Infinity : spill.reach * scale) : 0;
+    let reach: number;
+    if (spill) reach = spill.reach === undefined ? Infinity : spill.reach * scale;
+    else reach = 0;
     const inside = spills && reach < Infinity ? reach : 0;
     const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
     const margin =

@@ -79,8 +79,11 @@ export const CURVES: Readonly<Record<Transfer, Curve>> = {
   },
   acescc: {
     decode: (v) => (v < (9.72 - 15) / 17.52 ? (ofLog(v) - 2 ** -16) * 2 : ofLog(v)),
-    encode: (l) =>
-      l <= 0 ? (-16 + 9.72) / 17.52 : l < 2 ** -15 ? (Math.log2(2 ** -16 + l / 2) + 9.72) / 17.52 : logOf(l),
+    encode: (l) => {
+      if (l <= 0) return (-16 + 9.72) / 17.52;
+      if (l < 2 ** -15) return (Math.log2(2 ** -16 + l / 2) + 9.72) / 17.52;
+      return logOf(l);
+    },
   },
 };
 

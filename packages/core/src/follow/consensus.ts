@@ -197,7 +197,10 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
       const reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!);
       const far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
       // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
-      const robust = round === 0 ? 1 / (1 + distance[c]! / scale) : z < 1 ? (1 - z) ** 2 : 0;
+      let robust: number;
+      if (round === 0) robust = 1 / (1 + distance[c]! / scale);
+      else if (z < 1) robust = (1 - z) ** 2;
+      else robust = 0;
       agreement[c] = likeness[c]! * robust * (1 - far * far) ** 2;
       weight[c] = (OWN_INFORMATION * o.prior[c]! * agreement[c]!) / scale;
     }

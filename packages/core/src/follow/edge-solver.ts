@@ -277,7 +277,10 @@ export function updateSpread(
       .sort((a, b) => a - b);
     if (r.length < 8) continue;
     const m = Math.min(3, Math.abs(r[r.length >> 1]!));
-    const rate = rail.inner ? OWN_RISE : m > spread[k]! ? RISE : FALL;
+    let rate: 0.2 | 0.5 | 0.08;
+    if (rail.inner) rate = OWN_RISE;
+    else if (m > spread[k]!) rate = RISE;
+    else rate = FALL;
     spread[k] = Math.max(
       LEAST_SPREAD,
       LASTING * rail.doubt,

@@ -44,7 +44,10 @@ export function shapeAt(patch: Outline, frame: number, reference: number): reado
   const b = keys[after]!;
   const t = (frame - a.frame) / (b.frame - a.frame);
   const how = patch.change ?? 'linear';
-  const k = how === 'hold' ? 0 : how === 'eased' ? eased(t) : t;
+  let k: number;
+  if (how === 'hold') k = 0;
+  else if (how === 'eased') k = eased(t);
+  else k = t;
   return a.points.map(([x, y], i): Point => [x + k * (b.points[i]![0] - x), y + k * (b.points[i]![1] - y)]);
 }
 

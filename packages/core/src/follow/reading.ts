@@ -99,5 +99,8 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
 
 /** The channels that a reading names; null for luma; `auto` is left to {@link clearestMix}. */
 export function mixOf(reading: Exclude<Reading, 'auto'>): Mix | null {
-  return reading === 'luma' ? null : reading === 'red' ? [1, 0, 0] : reading === 'green' ? [0, 1, 0] : [0, 0, 1];
+  if (reading === 'luma') return null;
+  if (reading === 'red') return [1, 0, 0];
+  if (reading === 'green') return [0, 1, 0];
+  return [0, 0, 1];
 }

@@ -50,7 +50,10 @@ function byCorners(pin: Quad, corners: Quad, site: Point): Float64Array {
       mapPoint(
         quadToQuad(
           pin,
-          corners.map(([x, y], i): Point => (i === k >> 1 ? (k & 1 ? [x, y + by] : [x + by, y]) : [x, y])),
+          corners.map(([x, y], i): Point => {
+            if (i === k >> 1) return k & 1 ? [x, y + by] : [x + by, y];
+            return [x, y];
+          }),
         ),
         site,
       );

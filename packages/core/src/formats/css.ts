@@ -80,12 +80,12 @@ export interface PageParts {
   readonly from?: number;
 }
 
-const media = (m: { url: string; kind: string } | null | undefined, name: string): string =>
-  !m
-    ? `<div class="${name} empty"></div>`
-    : m.kind === 'video'
-      ? `<video class="${name}" src="${escaped(m.url)}" muted playsinline preload="auto"></video>`
-      : `<img class="${name}" src="${escaped(m.url)}" alt="">`;
+const media = (m: { url: string; kind: string } | null | undefined, name: string): string => {
+  if (!m) return `<div class="${name} empty"></div>`;
+  if (m.kind === 'video')
+    return `<video class="${name}" src="${escaped(m.url)}" muted playsinline preload="auto"></video>`;
+  return `<img class="${name}" src="${escaped(m.url)}" alt="">`;
+};
 
 /** One page that plays the fills over the plate, by frame number. `#frame=N` in its address shows frame N. */
 export function writeHtml(track: Track, contentOf: (screen: ScreenTrack) => ContentSize, parts: PageParts): string {

@@ -43,12 +43,11 @@ function fail(line: number, message: string): never {
 }
 
 function columnsOf(header: readonly string[] | null, width: number): Columns | null {
-  if (!header)
-    return width === 9
-      ? { frame: 0, corners: [1, 2, 3, 4, 5, 6, 7, 8] }
-      : width === 8
-        ? { frame: -1, corners: [0, 1, 2, 3, 4, 5, 6, 7] }
-        : null;
+  if (!header) {
+    if (width === 9) return { frame: 0, corners: [1, 2, 3, 4, 5, 6, 7, 8] };
+    if (width === 8) return { frame: -1, corners: [0, 1, 2, 3, 4, 5, 6, 7] };
+    return null;
+  }
   const names = header.map((h) => h.trim().toLowerCase());
   const frame = names.findIndex((n) => /^(frame|f|fr|#|nr|number|time)$/.test(n));
   const corners = CORNERS.flatMap((c) =>
@@ -71,7 +70,11 @@ export function readForeign(text: string): ForeignTable {
     .slice(0, 20)
     .map((l) => l.text)
     .join('\n');
-  const separator = sample.includes('\t') ? '\t' : sample.includes(';') ? ';' : sample.includes(',') ? ',' : ' ';
+  let separator: '\t' | ';' | ',' | ' ';
+  if (sample.includes('\t')) separator = '\t';
+  else if (sample.includes(';')) separator = ';';
+  else if (sample.includes(',')) separator = ',';
+  else separator = ' ';
   const split = (l: string): string[] =>
     (separator === ' ' ? l.split(/\s+/) : cells(l, separator)).map((v) => v.trim());
   const decimalComma = separator !== ',' && used.some((l) => split(l.text).some((v) => /^-?\d+,\d+$/.test(v)));

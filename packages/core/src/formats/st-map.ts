@@ -46,8 +46,12 @@ function straightRow(m: readonly number[], area: MapArea, j: number, out: Float3
     const r = 1 / w;
     const s = a * r;
     const t = b * r;
-    out[k] = s < -FARTHEST ? -FARTHEST : s > FARTHEST || s !== s ? FARTHEST : s;
-    out[k + 1] = 1 - t < -FARTHEST ? -FARTHEST : 1 - t > FARTHEST || t !== t ? FARTHEST : 1 - t;
+    if (s < -FARTHEST) out[k] = -FARTHEST;
+    else if (s > FARTHEST || s !== s) out[k] = FARTHEST;
+    else out[k] = s;
+    if (1 - t < -FARTHEST) out[k + 1] = -FARTHEST;
+    else if (1 - t > FARTHEST || t !== t) out[k + 1] = FARTHEST;
+    else out[k + 1] = 1 - t;
     if (w <= 0 || s < -NEAR || s > 1 + NEAR || t < -NEAR || t > 1 + NEAR) continue;
     // What a px to the right and down changes: the derivatives of the projective map.
     out[k + 3] = coverageAt(PLAIN, 1, s, t, (m0 - s * m6) * r, (m1 - s * m7) * r, (m3 - t * m6) * r, (m4 - t * m7) * r);

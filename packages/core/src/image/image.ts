@@ -39,5 +39,7 @@ export function emptyLike({ data }: Raster, width: number, height: number, chann
 
 /** The code value of white. */
 export function maxOf(r: Raster): 1 | 255 | 65535 {
-  return r.data instanceof Float32Array ? 1 : r.data instanceof Uint16Array ? 65535 : 255;
+  if (r.data instanceof Float32Array) return 1;
+  if (r.data instanceof Uint16Array) return 65535;
+  return 255;
 }

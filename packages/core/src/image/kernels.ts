@@ -207,5 +207,7 @@ export function renderKernels(): Kernels | null {
 
 /** The kernels when `data` lies in their memory, else null. */
 export function kernelsFor(data: Float32Array): Kernels | null {
-  return loaded?.holds(data) ? loaded : rendering?.holds(data) ? rendering : null;
+  if (loaded?.holds(data)) return loaded;
+  if (rendering?.holds(data)) return rendering;
+  return null;
 }

@@ -145,11 +145,11 @@ export function squareUp(
   assertPin(corners);
   const end = Math.exp(p[6]!) / 2;
   const believable = end >= SHORTEST && end <= LONGEST;
-  const warning =
-    moved > DISAGREES * shortest
-      ? `No lens shows a screen of this ratio like this pin: a corner had to move by ${moved.toFixed(1)} px. Check the ratio, and whether the corners lie on the lit glass.`
-      : free && !believable
-        ? `Pin and ratio agree only through a lens of ${end.toFixed(2)} picture widths, which is hardly one. Check the ratio.`
-        : null;
+  let warning: string | null;
+  if (moved > DISAGREES * shortest)
+    warning = `No lens shows a screen of this ratio like this pin: a corner had to move by ${moved.toFixed(1)} px. Check the ratio, and whether the corners lie on the lit glass.`;
+  else if (free && !believable)
+    warning = `Pin and ratio agree only through a lens of ${end.toFixed(2)} picture widths, which is hardly one. Check the ratio.`;
+  else warning = null;
   return { corners, focal: free ? end : null, moved, warning };
 }

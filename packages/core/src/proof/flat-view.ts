@@ -114,8 +114,14 @@ function addRow(
     const sx = (a + i * da) * w - 0.5;
     const sy = (b + i * db) * w - 0.5;
     if (!(w > 0 && sx > -0.5 && sy > -0.5 && sx < maxX + 0.5 && sy < maxY + 0.5)) continue;
-    const cx = sx < 0 ? 0 : sx >= maxX ? maxX - 1e-3 : sx;
-    const cy = sy < 0 ? 0 : sy >= maxY ? maxY - 1e-3 : sy;
+    let cx: number;
+    if (sx < 0) cx = 0;
+    else if (sx >= maxX) cx = maxX - 1e-3;
+    else cx = sx;
+    let cy: number;
+    if (sy < 0) cy = 0;
+    else if (sy >= maxY) cy = maxY - 1e-3;
+    else cy = sy;
     const ix = cx | 0;
     const iy = cy | 0;
     const fx = cx - ix;

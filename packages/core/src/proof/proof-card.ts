@@ -87,7 +87,10 @@ const DRAW: Readonly<Record<CardKind, (p: Place) => Marks>> = {
     const { edge, along } = atEdge(p);
     const { unit, thin, thick } = p;
     const depth = edge / unit;
-    const step = depth < 0.25 ? 0.0625 : depth < 1 ? 0.125 : 0.5;
+    let step: 0.5 | 0.0625 | 0.125;
+    if (depth < 0.25) step = 0.0625;
+    else if (depth < 1) step = 0.125;
+    else step = 0.5;
     const inside = depth > 2.5;
     return {
       faint: inside ? Math.max(line(nearest(p.x, p.sx), thin), line(nearest(p.y, p.sy), thin)) : 0,

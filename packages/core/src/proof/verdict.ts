@@ -65,9 +65,7 @@ export function judge(j: Judged): Verdict {
       `${frames(j.bridged)} ${j.bridged === 1 ? 'is' : 'are'} bridged: the follower found nothing to go by there.`,
     );
   if (j.weak > WEAK_SHARE * j.frames) doubtful.push(`${frames(j.weak)} rest on little.`);
-  return bad.length > 0
-    ? { word: 'not usable', reasons: [...bad, ...doubtful] }
-    : doubtful.length > 0
-      ? { word: 'look again', reasons: doubtful }
-      : { word: 'holds', reasons: [] };
+  if (bad.length > 0) return { word: 'not usable', reasons: [...bad, ...doubtful] };
+  if (doubtful.length > 0) return { word: 'look again', reasons: doubtful };
+  return { word: 'holds', reasons: [] };
 }

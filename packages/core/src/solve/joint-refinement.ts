@@ -90,11 +90,10 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, exact:
   for (let f = 0; f < n; f++) {
     const q = corners[f];
     if (!q) continue;
-    const information = exact.has(results[f]!.frame)
-      ? identity(EXACT)
-      : results[f]!.information.length > 0
-        ? fromTriangle(results[f]!.information)
-        : identity(1 / Math.max(0.05, known[f]!) ** 2);
+    let information: Float64Array;
+    if (exact.has(results[f]!.frame)) information = identity(EXACT);
+    else if (results[f]!.information.length > 0) information = fromTriangle(results[f]!.information);
+    else information = identity(1 / Math.max(0.05, known[f]!) ** 2);
     for (let i = 0; i < SIZE; i++)
       for (let j = 0; j < SIZE; j++) {
         const v = information[i * SIZE + j]!;

@@ -71,7 +71,10 @@ function gradients(corners: Quad, half: number, cx: number, cy: number, phi: num
   for (let k = 0; k < 8; k++) {
     const moved = (by: number): [number, number] =>
       shape(
-        corners.map(([x, y], i): Point => (i === k >> 1 ? (k & 1 ? [x, y + by] : [x + by, y]) : [x, y])),
+        corners.map(([x, y], i): Point => {
+          if (i === k >> 1) return k & 1 ? [x, y + by] : [x + by, y];
+          return [x, y];
+        }),
         half,
         cx,
         cy,

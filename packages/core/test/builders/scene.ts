@@ -71,11 +71,10 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
       const at: Point = [x + 0.5, y + 0.5];
       const p = mapPoint(h, at);
       const covered = covers.length > 0 && covers.some((c) => insidePolygon(at, c));
-      let v = covered
-        ? 30 + 0.1 * background(at[0] * 2, at[1])
-        : insidePolygon(p, o.pin)
-          ? texture(p[0], p[1])
-          : background(at[0], at[1]);
+      let v: number;
+      if (covered) v = 30 + 0.1 * background(at[0] * 2, at[1]);
+      else if (insidePolygon(p, o.pin)) v = texture(p[0], p[1]);
+      else v = background(at[0], at[1]);
       v = v * gain + (o.noise ?? 1) * normal(r);
       data[y * o.width + x] = Math.min(255, Math.max(0, Math.round(v)));
     }

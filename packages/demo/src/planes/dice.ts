@@ -161,12 +161,11 @@ export async function diced(
       focal: () => between(32, 1, 1.3),
       view: lying ? above : steady,
       surfaces,
-      exposure: (time) =>
-        light < 0.25
-          ? 2 ** (0.4 - 1.6 * ease(time, 20, 50))
-          : light < 0.5
-            ? 0.85 * (1 + 0.2 * Math.sin(time * 1.9))
-            : 1,
+      exposure: (time) => {
+        if (light < 0.25) return 2 ** (0.4 - 1.6 * ease(time, 20, 50));
+        if (light < 0.5) return 0.85 * (1 + 0.2 * Math.sin(time * 1.9));
+        return 1;
+      },
     },
   };
 }

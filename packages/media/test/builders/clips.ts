@@ -12,11 +12,9 @@ export function drawFrame(n: number, width: number, height: number): Buffer {
     for (let x = 0; x < width; x++) {
       const bit = Math.floor(x / BLOCK);
       const code = y < BLOCK && bit < BITS;
-      const v = code
-        ? (n >> bit) & 1
-          ? 235
-          : 20
-        : 90 + 60 * Math.sin((x - 2 * n) / 9) * Math.cos(y / 11) + 30 * Math.sin((x + y) / 4);
+      let v: number;
+      if (code) v = (n >> bit) & 1 ? 235 : 20;
+      else v = 90 + 60 * Math.sin((x - 2 * n) / 9) * Math.cos(y / 11) + 30 * Math.sin((x + y) / 4);
       b.fill(Math.max(0, Math.min(255, Math.round(v))), (y * width + x) * 3, (y * width + x) * 3 + 3);
     }
   return b;

@@ -34,13 +34,10 @@ function ending(as: Settings['as']): string {
   if (as in ENDINGS)
     return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
   if ((MAP_FORMATS as readonly string[]).includes(as)) return `${as}.zip`;
-  return ['mp4', 'mov', 'webm', 'mkv'].includes(as)
-    ? as
-    : as === 'png' || as === 'package'
-      ? 'zip'
-      : as === 'template'
-        ? 'template.zip'
-        : `${as}.zip`;
+  if (['mp4', 'mov', 'webm', 'mkv'].includes(as)) return as;
+  if (as === 'png' || as === 'package') return 'zip';
+  if (as === 'template') return 'template.zip';
+  return `${as}.zip`;
 }
 
 /** Formats of a delivery that write a picture of every frame of each Screen. */

@@ -15,11 +15,9 @@ const FIRST_RATE: Readonly<Record<string, number>> = {
 const rates = useStorage<Record<string, number>>('yarlop.rates', {});
 
 export function durationText(seconds: number): string {
-  return seconds < 90
-    ? `${Math.max(1, Math.round(seconds))} s`
-    : seconds < 5400
-      ? `${Math.round(seconds / 60)} min`
-      : `${(seconds / 3600).toFixed(1)} h`;
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${(seconds / 3600).toFixed(1)} h`;
 }
 
 export function useRates() {

@@ -68,7 +68,10 @@ export function useShortcuts(stage: Ref<Stage>): void {
     (e: KeyboardEvent): void => {
       if (inField(e) || (e.target as HTMLElement).matches?.('input[type=range]')) return;
       e.preventDefault();
-      const far = e.ctrlKey ? 10 : e.shiftKey ? 0.1 : 1;
+      let far: 1 | 10 | 0.1;
+      if (e.ctrlKey) far = 10;
+      else if (e.shiftKey) far = 0.1;
+      else far = 1;
       if (view.armed !== null) edit.nudge(view.armed, dx * far, dy * far, playhead.frame);
       else if (dx !== 0) playhead.step(dx * (e.shiftKey ? 10 : 1));
     };

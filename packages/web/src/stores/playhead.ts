@@ -30,7 +30,8 @@ export const usePlayhead = defineStore('playhead', () => {
     const inside = n >= from.value && n <= to.value;
     const end = inside ? to.value : count.value - 1;
     if (n < end) return n + 1;
-    return loop.value ? (inside ? from.value : 0) : null;
+    if (loop.value) return inside ? from.value : 0;
+    return null;
   }
   function toggle(): void {
     playing.value = !playing.value;

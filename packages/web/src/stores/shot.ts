@@ -153,7 +153,9 @@ export const useShot = defineStore('shot', () => {
         } catch (e) {
           const status = e instanceof ApiFailure ? e.status : 0;
           problem.value = sentence(e);
-          state.value = status === 409 ? 'clash' : status >= 400 && status < 500 ? 'refused' : 'unsaved';
+          if (status === 409) state.value = 'clash';
+          else if (status >= 400 && status < 500) state.value = 'refused';
+          else state.value = 'unsaved';
           if (state.value === 'refused') dirty.delete(id);
           if (state.value === 'unsaved') schedule(RETRY);
           return;

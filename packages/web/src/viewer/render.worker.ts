@@ -251,7 +251,10 @@ const service = {
     const g = canvas.getContext('2d', { willReadFrequently: true })!;
     const image = new ImageData(plate.data.slice(), width, height);
     const picture: Raster = { width, height, channels: 4, data: image.data };
-    const own: Show = r.show === 'difference' ? 'dressed' : r.show === 'overlay' ? 'matte' : r.show;
+    let own: Show;
+    if (r.show === 'difference') own = 'dressed';
+    else if (r.show === 'overlay') own = 'matte';
+    else own = r.show;
     const apart = r.show === 'element' || r.show === 'overlay';
     const before = r.show === 'difference' || apart ? image.data.slice() : null;
     // An element lies on nothing, and a matte that is laid over the plate is black outside its region.
