@@ -20,7 +20,10 @@ function run(command, args, env = {}) {
     const child = spawn(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...process.env, ...env } });
     const timer = setTimeout(() => child.kill('SIGKILL'), LIMIT_MS);
     child.on('error', () => done(1));
-    child.on('close', (code) => (clearTimeout(timer), done(code ?? 1)));
+    child.on('close', (code) => {
+      clearTimeout(timer);
+      done(code ?? 1);
+    });
   });
 }
 

@@ -19,9 +19,13 @@ const wait = (ms) => new Promise((done) => setTimeout(done, ms));
 function answers(port) {
   return new Promise((done) => {
     const socket = connect({ port, host: '127.0.0.1' });
-    socket.once('data', () => (socket.destroy(), done(true)));
+    const answered = (there) => {
+      socket.destroy();
+      done(there);
+    };
+    socket.once('data', () => answered(true));
     socket.once('error', () => done(false));
-    socket.setTimeout(1000, () => (socket.destroy(), done(false)));
+    socket.setTimeout(1000, () => answered(false));
   });
 }
 

@@ -34,6 +34,13 @@ async function once(stamp, inputs, label, work) {
   writeFileSync(path, want);
 }
 
+function mendOf(output) {
+  if (/ENOSPC/.test(output)) return 'the disk is full; free some space';
+  if (/EBADENGINE|Unsupported engine/.test(output))
+    return `this Node is ${process.version}; install Node 20.19 or newer`;
+  return 'check the network to the npm registry';
+}
+
 function npm(args, what) {
   return new Promise((done, failed) => {
     let output = '';
@@ -48,12 +55,7 @@ function npm(args, what) {
       const line =
         output.split('\n').find((l) => /npm (error|ERR!) (?!code)/i.test(l) && !/complete log/.test(l)) ??
         output.trim().split('\n').at(-1);
-      const mend = /ENOSPC/.test(output)
-        ? 'the disk is full; free some space'
-        : /EBADENGINE|Unsupported engine/.test(output)
-          ? `this Node is ${process.version}; install Node 20.19 or newer`
-          : 'check the network to the npm registry';
-      failed(new SetupError(`${what} failed (${line}); ${mend}, then start again.`));
+      failed(new SetupError(`${what} failed (${line}); ${mendOf(output)}, then start again.`));
     });
   });
 }
@@ -69,7 +71,7 @@ export const installPackages = () =>
 export const build = () =>
   once(
     'dist/.yarlop-built',
-    ['package-lock.json', 'packages', 'scripts/build.mjs', 'scripts/build-contracts.mjs', 'tsconfig.json'],
+    ['package-lock.json', 'packages', 'scripts/build.mjs', 'scripts/build-contracts.mjs', 'scripts/build-kernels.mjs'],
     'Building ...',
     () => npm(['run', 'build'], 'The build'),
   );

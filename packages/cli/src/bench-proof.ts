@@ -220,9 +220,11 @@ async function bench(name: string, folder: string): Promise<Lines> {
             list.map((f) => residualSlip(f, pin, c)),
             luma.width,
           ).jitter;
+        let foundAt = 'not told';
+        if (found) foundAt = found.frame === at ? 'its frame' : `frame ${found.frame} for ${at}`;
         return {
           followed: `| ${name} | ${number(told.r)} | ${number(told.difference)} | ${Math.round(100 * told.told)} % | ${number(await snapped(truth, luma, k))} | ${pair(before)} | ${plan.touchUps.length}${plan.tooMany ? ' (too many)' : ''} | ${pair(after)} |`,
-          spoilt: `| ${name} | ${pair(errors(drift, pin, truth, {}, k))} | ${dp.touchUps.length} | ${pair(errors(drift, pin, truth, { touchUps: dp.touchUps }, k))} | ${found ? (found.frame === at ? 'its frame' : `frame ${found.frame} for ${at}`) : 'not told'} | ${number(popAfter)} | ${number(left(j, {}))} | ${number(left(j, { settles: [st.settle] }))} | ${pair(errors(jitter, pin, truth, {}, k))} | ${pair(errors(jitter, pin, truth, { settles: [st.settle] }, k))} |`,
+          spoilt: `| ${name} | ${pair(errors(drift, pin, truth, {}, k))} | ${dp.touchUps.length} | ${pair(errors(drift, pin, truth, { touchUps: dp.touchUps }, k))} | ${foundAt} | ${number(popAfter)} | ${number(left(j, {}))} | ${number(left(j, { settles: [st.settle] }))} | ${pair(errors(jitter, pin, truth, {}, k))} | ${pair(errors(jitter, pin, truth, { settles: [st.settle] }, k))} |`,
         };
       },
     );

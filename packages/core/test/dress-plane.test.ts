@@ -230,18 +230,12 @@ describe('a clean plate', () => {
   it('loses the crosses of the screen and keeps the hand', () => {
     const screen = [40, 180, 60];
     const skin = [190, 140, 110];
-    const plate = painted(
-      160,
-      120,
-      (x, y, c) =>
-        (x > 100 && y > 70
-          ? skin
-          : x > 40 && x < 120 && y > 30 && y < 90
-            ? Math.abs(x - 70) < 2 && Math.abs(y - 50) < 7
-              ? [200, 200, 200]
-              : screen
-            : [90, 90, 90])[c]!,
-    );
+    const colourAt = (x: number, y: number): number[] => {
+      if (x > 100 && y > 70) return skin;
+      if (!(x > 40 && x < 120 && y > 30 && y < 90)) return [90, 90, 90];
+      return Math.abs(x - 70) < 2 && Math.abs(y - 50) < 7 ? [200, 200, 200] : screen;
+    };
+    const plate = painted(160, 120, (x, y, c) => colourAt(x, y)[c]!);
     const target = { ...plate, data: plate.data.slice() };
     new Renderer().render(
       plate,

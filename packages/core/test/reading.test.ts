@@ -55,8 +55,7 @@ describe('the mix of channels that is read', () => {
   });
   it('finds markers that luma does not show, inside the outlines alone', () => {
     // Red and blue change against each other so that luma stays nearly the same.
-    const hidden = (k: number, x: number, y: number): number =>
-      120 + (k === 0 ? 0.33 : k === 2 ? -0.97 : 0) * (picture(x, y) - 128);
+    const hidden = (k: number, x: number, y: number): number => 120 + [0.33, 0, -0.97][k]! * (picture(x, y) - 128);
     const shown = colours(hidden, [1.5, 1.5, 1.5]);
     const mix = clearestMix(shown, PIN, [])!;
     expect(Math.max(mix[0], mix[2])).toBeGreaterThan(0.8);

@@ -39,14 +39,10 @@ function device(
         for (let i = 0; i < SUB; i++) {
           const at = [x + (i + 0.5) / SUB, y + (j + 0.5) / SUB] as [number, number];
           const p = warp(at);
-          sum +=
-            cover && insidePolygon(at, cover)
-              ? 150
-              : insidePolygon(p, GLASS)
-                ? glass
-                : insidePolygon(p, RIM)
-                  ? bezel
-                  : table;
+          if (cover && insidePolygon(at, cover)) sum += 150;
+          else if (insidePolygon(p, GLASS)) sum += glass;
+          else if (insidePolygon(p, RIM)) sum += bezel;
+          else sum += table;
         }
       data[y * width + x] = Math.round(Math.min(255, Math.max(0, sum / (SUB * SUB) + noise * (r() + r() + r() - 1.5))));
     }

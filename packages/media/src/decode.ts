@@ -124,11 +124,8 @@ export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}
       ? pixels * 4 * (p.pixelFormat.startsWith('gray') ? 1 : FLOAT_PLANES[p.pixelFormat]!.length)
       : pixels * channels * (deep ? 2 : 1);
     for await (const b of frames(child.stdout, size, o.buffers ?? new FrameBuffers())) {
-      const data = float
-        ? interleaved(b, pixels, p.pixelFormat, channels)
-        : deep
-          ? new Uint16Array(b.buffer, b.byteOffset, b.byteLength / 2)
-          : b;
+      const codes = deep ? new Uint16Array(b.buffer, b.byteOffset, b.byteLength / 2) : b;
+      const data = float ? interleaved(b, pixels, p.pixelFormat, channels) : codes;
       yield { width: p.width, height: p.height, channels, data };
     }
     const { code, stderr } = await end;

@@ -47,6 +47,20 @@ function colourOf(c: ColourTags | undefined): { readonly tags: string[]; readonl
   };
 }
 
+type Samples = Pick<EncodeOptions, 'depth' | 'alpha'>;
+
+/** ffmpeg's name of planar RGB, as FFV1 takes it. */
+function planarFormat({ depth, alpha }: Samples): string {
+  if (depth > 8) return alpha ? 'gbrap16le' : 'gbrp16le';
+  return alpha ? 'bgra' : 'bgr0';
+}
+
+/** ffmpeg's name of interleaved RGB; 16-bit samples in the byte order that the file type holds them in. */
+function packedFormat({ depth, alpha }: Samples, order: 'le' | 'be'): string {
+  if (depth === 16) return `${alpha ? 'rgba64' : 'rgb48'}${order}`;
+  return alpha ? 'rgba' : 'rgb24';
+}
+
 /** Codec arguments by file type; `null` where the type is not one of the deliveries. */
 function codec(type: string, o: EncodeOptions): string[] | null {
   const { tags: TAGS, toYuv: TO_709 } = colourOf(o.colour);
@@ -119,37 +133,12 @@ function codec(type: string, o: EncodeOptions): string[] | null {
         ...TAGS,
       ];
     case '.mkv':
-      return [
-        '-c:v',
-        'ffv1',
-        '-level',
-        '3',
-        '-g',
-        '1',
-        '-pix_fmt',
-        o.depth > 8 ? (o.alpha ? 'gbrap16le' : 'gbrp16le') : o.alpha ? 'bgra' : 'bgr0',
-      ];
+      return ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-pix_fmt', planarFormat(o)];
     case '.png':
-      return [
-        '-c:v',
-        'png',
-        '-pix_fmt',
-        o.depth === 16 ? (o.alpha ? 'rgba64be' : 'rgb48be') : o.alpha ? 'rgba' : 'rgb24',
-        '-f',
-        'image2',
-      ];
+      return ['-c:v', 'png', '-pix_fmt', packedFormat(o, 'be'), '-f', 'image2'];
     case '.tif':
     case '.tiff':
-      return [
-        '-c:v',
-        'tiff',
-        '-compression_algo',
-        'deflate',
-        '-pix_fmt',
-        o.depth === 16 ? (o.alpha ? 'rgba64le' : 'rgb48le') : o.alpha ? 'rgba' : 'rgb24',
-        '-f',
-        'image2',
-      ];
+      return ['-c:v', 'tiff', '-compression_algo', 'deflate', '-pix_fmt', packedFormat(o, 'le'), '-f', 'image2'];
     // 32 bits hardly become smaller: run lengths are three times as fast as deflate there.
     case '.exr':
       return [
@@ -235,18 +224,8 @@ export class Encoder {
     const folder = await mkdtemp(join(dirname(path), '.yarlop-part-'));
     const type = extname(path).toLowerCase();
     const odd = type === '.mp4' && (o.width % 2 || o.height % 2);
-    const input =
-      o.depth === 32
-        ? o.alpha
-          ? 'gbrapf32le'
-          : 'gbrpf32le'
-        : o.depth === 16
-          ? o.alpha
-            ? 'rgba64le'
-            : 'rgb48le'
-          : o.alpha
-            ? 'rgba'
-            : 'rgb24';
+    const floats = o.alpha ? 'gbrapf32le' : 'gbrpf32le';
+    const input = o.depth === 32 ? floats : packedFormat(o, 'le');
     const args = codec(type, o)!.map((a) => (odd && a === 'yuv420p' ? 'yuv444p' : a));
     const sound =
       o.sound && !isSequencePattern(path)

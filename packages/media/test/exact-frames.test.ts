@@ -246,17 +246,13 @@ describe('what a plate is', () => {
 });
 
 describe('bad input is refused with what, where and the mend', () => {
+  async function written(name: string, text: string): Promise<string> {
+    await writeFile(at(name), text);
+    return at(name);
+  }
   it.each<[string, () => Promise<string>, RegExp]>([
-    [
-      'an empty file',
-      async () => (await writeFile(at('empty.mp4'), ''), at('empty.mp4')),
-      /empty\.mp4 is empty \(0 bytes\); copy/,
-    ],
-    [
-      'text renamed .mp4',
-      async () => (await writeFile(at('text.mp4'), 'this is no film\n'.repeat(50)), at('text.mp4')),
-      /text\.mp4" holds no pictures/,
-    ],
+    ['an empty file', () => written('empty.mp4', ''), /empty\.mp4 is empty \(0 bytes\); copy/],
+    ['text renamed .mp4', () => written('text.mp4', 'this is no film\n'.repeat(50)), /text\.mp4" holds no pictures/],
     [
       'a truncated MP4',
       async () => {
@@ -268,37 +264,31 @@ describe('bad input is refused with what, where and the mend', () => {
     ],
     [
       'sound only',
-      async () => (
-        await ffmpeg(['-f', 'lavfi', '-i', 'sine=d=0.5', at('tone.wav')]),
-        await ffmpeg(['-i', at('tone.wav'), at('tone.mp4')]),
-        at('tone.mp4')
-      ),
+      async () => {
+        await ffmpeg(['-f', 'lavfi', '-i', 'sine=d=0.5', at('tone.wav')]);
+        await ffmpeg(['-i', at('tone.wav'), at('tone.mp4')]);
+        return at('tone.mp4');
+      },
       /sound but no picture/,
     ],
     [
       'a playlist named .mp4',
-      async () => (
-        await writeFile(
-          at('list.mp4'),
-          '#EXTM3U\n#EXT-X-TARGETDURATION:10\n#EXTINF:10,\nfile:///etc/hostname\n#EXT-X-ENDLIST\n',
-        ),
-        at('list.mp4')
-      ),
+      () =>
+        written('list.mp4', '#EXTM3U\n#EXT-X-TARGETDURATION:10\n#EXTINF:10,\nfile:///etc/hostname\n#EXT-X-ENDLIST\n'),
       /list\.mp4"/,
     ],
     [
       'a concat list named .mov',
-      async () => (await writeFile(at('concat.mov'), "ffconcat version 1.0\nfile '/etc/hostname'\n"), at('concat.mov')),
+      () => written('concat.mov', "ffconcat version 1.0\nfile '/etc/hostname'\n"),
       /concat\.mov"/,
     ],
-    [
-      'ffmetadata',
-      async () => (await writeFile(at('meta.mkv'), ';FFMETADATA1\ntitle=x\n'), at('meta.mkv')),
-      /meta\.mkv"/,
-    ],
+    ['ffmetadata', () => written('meta.mkv', ';FFMETADATA1\ntitle=x\n'), /meta\.mkv"/],
     [
       'a picture of 1x1',
-      async () => (await makeClip({ frames: 1, width: 1, height: 1, args: [at('one.png')] }), at('one.png')),
+      async () => {
+        await makeClip({ frames: 1, width: 1, height: 1, args: [at('one.png')] });
+        return at('one.png');
+      },
       /1x1 px; a plate needs/,
     ],
     [

@@ -8,6 +8,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
 import type { ScreenTrack, Track } from '@yarlop/core/track';
+import { maxOf } from '@yarlop/core/image/image';
 import { holdsFloats } from '@yarlop/media/encode';
 import { InputError } from './pipeline-error';
 import { writePictures } from './write-pictures';
@@ -160,6 +161,17 @@ export async function* writeLensMap(
   );
 }
 
+/** Bits a sample of a coverage written as files of this name; 32 for floats. */
+function coverageDepth(pattern: string): 8 | 16 | 32 {
+  if (holdsFloats(pattern)) return 32;
+  return /\.(mp4|webm)$/i.test(pattern) ? 8 : 16;
+}
+
+function emptyCoverage(pixels: number, depth: 8 | 16 | 32): Raster['data'] {
+  if (depth === 32) return new Float32Array(pixels * 3);
+  return depth === 16 ? new Uint16Array(pixels * 3) : new Uint8Array(pixels * 3);
+}
+
 /** The pin's coverage alone, for mattes without a plate. */
 export async function* writeCoverage(
   track: Track,
@@ -171,7 +183,6 @@ export async function* writeCoverage(
   const [w, h] = size;
   const float = holdsFloats(pattern);
   const lens = s.lens ? { radial: s.lens, width: w, height: h } : null;
-  const deep = !/\.(mp4|webm)$/i.test(pattern);
   if (s.frames.length === 0) throw new InputError(`Screen "${s.name}" has no frames in the track.`);
   return yield* writePictures(
     pattern,
@@ -180,7 +191,7 @@ export async function* writeCoverage(
       height: h,
       frameRate: plate.frameRate,
       firstNumber: plate.firstFrame + s.frames[0]!.frame,
-      depth: float ? 32 : deep ? 16 : 8,
+      depth: coverageDepth(pattern),
       alpha: false,
     },
     covers(),
@@ -193,13 +204,10 @@ export async function* writeCoverage(
         lens,
       );
       const n = w * h;
-      let max: 1 | 65535 | 255;
-      if (float) max = 1;
-      else if (deep) max = 65535;
-      else max = 255;
-      const data = float ? new Float32Array(n * 3) : deep ? new Uint16Array(n * 3) : new Uint8Array(n * 3);
+      const data = emptyCoverage(n, coverageDepth(pattern));
+      const white = maxOf({ width: w, height: h, channels: 3, data });
       for (let i = 0; i < n; i++)
-        data.fill(float ? map[i * 4 + 3]! : Math.round(max * map[i * 4 + 3]!), i * 3, i * 3 + 3);
+        data.fill(float ? map[i * 4 + 3]! : Math.round(white * map[i * 4 + 3]!), i * 3, i * 3 + 3);
       yield [f.frame, { width: w, height: h, channels: 3, data }];
     }
   }

@@ -7,7 +7,9 @@ import { fileURLToPath } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { ApiError } from './api-error';
-import type { Call, DeskTask, Outcome, Report } from './worker-protocol';
+import type { Word } from './worker-line';
+import { listen } from './worker-line';
+import type { Call, DeskTask, Outcome } from './worker-protocol';
 
 /** Ms after which the thread is let go. */
 const IDLE = 30_000;
@@ -22,7 +24,7 @@ export class Desk {
    */
   async ask(
     task: DeskTask,
-    hear: (report: Report) => void = () => {},
+    hear: (word: Word) => void = () => {},
     left: (end: () => void) => void = () => {},
   ): Promise<Outcome> {
     this.pool ??= new Piscina({
@@ -33,14 +35,14 @@ export class Desk {
     });
     const { port1, port2 } = new MessageChannel();
     const cancel = new Int32Array(new SharedArrayBuffer(4));
-    port1.on('message', hear);
+    const allHeard = listen(port1, hear);
     left(() => Atomics.store(cancel, 0, 1));
     try {
       const outcome = await this.pool.run(
         { task, port: port2, cancel: cancel.buffer as SharedArrayBuffer },
         { transferList: [port2] },
       );
-      await new Promise((resolve) => setImmediate(resolve));
+      await allHeard;
       if (outcome.kind === 'failed') throw new ApiError(422, outcome.code ?? 'failed', outcome.message);
       return outcome;
     } finally {

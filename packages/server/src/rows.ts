@@ -89,6 +89,11 @@ export interface JobRow {
   readonly token: number;
 }
 
+/** A job's input can be large and is of no use to the page. */
+export function withoutInput({ input, ...job }: JobRow): Omit<JobRow, 'input'> {
+  return job;
+}
+
 /** A delivery that waits. */
 export interface QueueRow {
   readonly id: number;

@@ -317,7 +317,13 @@ export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome
       message: `The disk has ${Math.round((disk.bavail * disk.bsize) / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.`,
     };
   let last = 0;
-  const counted: Line = { ...line, say: (r) => ((last = r.type === 'progress' ? r.done : last), line.say(r)) };
+  const counted: Line = {
+    ...line,
+    say(report) {
+      if (report.type === 'progress') last = report.done;
+      line.say(report);
+    },
+  };
   if (!(await write(task, path, counted))) return { kind: 'cancelled' };
   await rm(join(task.out, PARTS), { recursive: true, force: true });
   return { kind: 'deliver', bytes: (await stat(path)).size, sha256: await checksum(path), done: Math.max(1, last) };

@@ -14,16 +14,19 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import { ApiError } from './api-error';
 import type { Context } from './context';
 import type { JobRow, MediaRow, SolveRow } from './rows';
-import * as deliveries from './sql/deliveries';
+import { withoutInput } from './rows';
 import * as jobs from './sql/jobs';
 import * as media from './sql/media';
-import * as proofs from './sql/proofs';
 import * as solves from './sql/solves';
 import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
 import { frameValues } from './use-cases/frame-values';
+import { claimJob, underLease } from './use-cases/lease';
 import { proofTask } from './use-cases/proof';
-import type { Call, Direction, Outcome, ProveTask, Report, Start, Task } from './worker-protocol';
+import { storeOutcome } from './use-cases/store-outcome';
+import type { Word } from './worker-line';
+import { listen } from './worker-line';
+import type { Call, Direction, Outcome, Start, Task } from './worker-protocol';
 
 const SLOTS = 2;
 const BEAT_MS = 300;
@@ -76,7 +79,7 @@ export class Runner {
 
   private async look(): Promise<void> {
     while (!this.stopping && this.running.size < SLOTS) {
-      const job = await this.claim();
+      const job = await claimJob(this.c.db);
       if (!job) return;
       const cancel = new Int32Array(new SharedArrayBuffer(4));
       const ended = this.run(job, cancel)
@@ -89,22 +92,11 @@ export class Runner {
     }
   }
 
-  private claim(): Promise<JobRow | null> {
-    return this.c.db.transaction(async (t) => {
-      const next = await t.one<{ id: number }>(jobs.claimable);
-      if (!next) return null;
-      await t.run(jobs.claim, [next.id]);
-      return t.one<JobRow>(jobs.findJob, [next.id]);
-    });
-  }
-
   /** Tells browsers how a job stands. */
   async tell(id: number): Promise<void> {
     const job = await this.c.db.one<JobRow>(jobs.findJob, [id]);
     if (!job) return;
-    const { input, ...rest } = job;
-    void input;
-    this.c.events.emit('job', rest);
+    this.c.events.emit('job', withoutInput(job));
     if (job.deliveryId) this.c.events.emit('deliveries', { shotId: job.shotId! });
   }
 
@@ -164,15 +156,15 @@ export class Runner {
     const lost = (): void => {
       Atomics.store(cancel, 0, 1);
     };
-    port1.on('message', (report: Report) => {
-      done = report.done;
-      if (report.type === 'frames')
-        writes = writes
-          .then(() => this.store(job, task, report))
-          .catch((e: unknown) => {
-            this.log.error(e, 'frames could not be stored');
-            lost();
-          });
+    const allHeard = listen(port1, (word) => {
+      done = word.done;
+      if (word.type !== 'frames') return;
+      writes = writes
+        .then(() => this.store(job, task, word))
+        .catch((e: unknown) => {
+          this.log.error(e, 'frames could not be stored');
+          lost();
+        });
     });
     const beat = setInterval(() => {
       void (async () => {
@@ -199,7 +191,7 @@ export class Runner {
         { task, port: port2, cancel: cancel.buffer as SharedArrayBuffer },
         { transferList: [port2] },
       );
-      await new Promise((resolve) => setImmediate(resolve));
+      await allHeard;
       await writes;
       if (this.stopping && outcome.kind === 'cancelled') return;
       await this.finish(job, task, outcome, done);
@@ -210,10 +202,9 @@ export class Runner {
   }
 
   /** One batch: frames, the follower's memory and the heartbeat in one transaction, under the job's token. */
-  private async store(job: JobRow, task: Task, report: Extract<Report, { type: 'frames' }>): Promise<void> {
-    await this.c.db.transaction(async (t) => {
-      const { affectedRows } = await t.run(jobs.beat, [report.done, job.id, job.token]);
-      if (affectedRows === 0) throw new Error(`job ${job.id} lost its lease`);
+  private async store(job: JobRow, task: Task, report: Extract<Word, { type: 'frames' }>): Promise<void> {
+    const held = await underLease(this.c.db, job, async (t) => {
+      await t.run(jobs.beat, [report.done, job.id, job.token]);
       for (const r of report.results)
         await t.run(
           solves.putFrame,
@@ -222,6 +213,7 @@ export class Runner {
       if (report.checkpoint)
         await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
     });
+    if (!held) throw new Error(`job ${job.id} lost its lease`);
     const { pin } = (task as { recipe: ScreenFile }).recipe;
     this.c.events.emit('frames', {
       screenId: job.screenId!,
@@ -240,36 +232,11 @@ export class Runner {
   }
 
   private async finish(job: JobRow, task: Task | null, outcome: Outcome, done: number): Promise<void> {
-    const { db, events } = this.c;
-    const wanted =
-      outcome.kind === 'cancelled'
-        ? (await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]))?.wanted
-        : 0;
-    let state: 'cancelled' | 'failed' | 'paused' | 'done';
-    if (outcome.kind === 'failed') state = 'failed';
-    else if (outcome.kind === 'cancelled') state = wanted === 2 ? 'paused' : 'cancelled';
-    else state = 'done';
-    const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
-    if (outcome.kind === 'ingest') {
-      await db.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);
-      await db.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
-    }
-    if (job.kind === 'ingest' && state !== 'done')
-      await db.run(media.mediaFailed, [message ?? 'Bringing it in was cancelled.', job.mediaHash]);
-    if (outcome.kind === 'prove')
-      await db.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id, job.token]);
-    if (outcome.kind === 'deliver')
-      await db.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
-    await db.run(jobs.finish, [
-      state,
-      message,
-      'done' in outcome ? outcome.done : outcome.kind === 'ingest' ? outcome.frameCount : done,
-      job.id,
-      job.token,
-    ]);
+    const state = await storeOutcome(this.c.db, job, task, outcome, done);
+    if (!state) return this.log.warn(`job ${job.id} lost its lease; another run of it goes on`);
     if (job.deliveryId && state === 'cancelled')
       await rm(this.c.storage.delivery(job.deliveryId), { recursive: true, force: true });
-    if (job.kind === 'ingest') events.emit('media', { hash: job.mediaHash! });
+    if (job.kind === 'ingest') this.c.events.emit('media', { hash: job.mediaHash! });
     await this.tell(job.id);
   }
 

@@ -166,7 +166,9 @@ export type Report =
       readonly results: readonly FrameResult[];
       readonly checkpoint: Checkpoint | null;
       readonly done: number;
-    };
+    }
+  /** nothing more is said: what was said before has arrived */
+  | { readonly type: 'end' };
 
 export type Outcome =
   | { readonly kind: 'ingest'; readonly frameCount: number; readonly notes: readonly string[] }

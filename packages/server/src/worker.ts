@@ -149,13 +149,15 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     const runs = open.map((d) => {
       const start = task.starts[d];
       const checkpoint = task[d];
+      const resumed = checkpoint ? { checkpoint } : {};
+      const begun = start ? { start } : resumed;
       return [
         d,
         {
           setup: own,
           referenceFrame,
           end: end(d),
-          ...(fresh || (!start && !checkpoint) ? {} : start ? { start } : { checkpoint: checkpoint! }),
+          ...(fresh ? {} : begun),
         },
       ] as const;
     });
@@ -193,18 +195,9 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
     return told && (fresh ? told : []);
   });
   if (!states) return { kind: 'cancelled' };
-  return {
-    kind: 'follow',
-    done,
-    message:
-      halts.length > 0
-        ? halts.join(' ')
-        : mix && (task.recipe.reading ?? 'auto') === 'auto'
-          ? describeMix(mix)
-          : own === setup
-            ? null
-            : whatWasLearnt(own),
-  };
+  const learnt = own === setup ? null : whatWasLearnt(own);
+  const mixed = mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : learnt;
+  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mixed };
 }
 
 function runSpot(task: SpotTask, line: Line): Promise<Outcome> {
@@ -333,16 +326,12 @@ export default async function work({ task, port, cancel }: Call): Promise<Outcom
     const told =
       e instanceof MediaError || e instanceof CoreError || e instanceof InputError || e instanceof ContractError;
     const full = (e as NodeJS.ErrnoException).code === 'ENOSPC';
-    return {
-      kind: 'failed',
-      ...(e instanceof CoreError ? { code: e.code } : {}),
-      message: told
-        ? (e as Error).message
-        : full
-          ? 'The disk is full; free some space and try again.'
-          : `The job failed unexpectedly (${(e as Error).message}).`,
-    };
+    let message = `The job failed unexpectedly (${(e as Error).message}).`;
+    if (told) message = (e as Error).message;
+    else if (full) message = 'The disk is full; free some space and try again.';
+    return { kind: 'failed', ...(e instanceof CoreError ? { code: e.code } : {}), message };
   } finally {
+    line.say({ type: 'end' });
     port.close();
   }
 }

@@ -134,7 +134,7 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
     [340, 230],
     [260, 230],
   ] as const)
-    await page.mouse.click(...(await onPicture(page, ...p)));
+    await page.mouse.click(...(await onPicture(page, p[0], p[1])));
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('holdout-0')).toBeVisible();
   await expect.poll(async () => (await shown(page, 300, 190)).join()).not.toBe('230,200,60');

@@ -175,7 +175,9 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
         const x = a[0] + k * (b[0] - a[0]);
         const y = a[1] + k * (b[1] - a[1]);
         const level = Math.abs(b[0] - a[0]) > Math.abs(b[1] - a[1]);
-        const inwards = level ? (i === 0 ? 1 : -1) : i === 1 ? -1 : 1;
+        const down = i === 0 ? 1 : -1;
+        const left = i === 1 ? -1 : 1;
+        const inwards = level ? down : left;
         const lane = level ? Math.floor(x) : Math.floor(y);
         let white = 0;
         const start = Math.floor((level ? y : x) - inwards * 6);

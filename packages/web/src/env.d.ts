@@ -8,10 +8,3 @@ declare module 'splitpanes' {
   export const Splitpanes: DefineComponent;
   export const Pane: DefineComponent;
 }
-declare module 'smpte-timecode' {
-  interface Timecode {
-    add(frames: number): Timecode;
-    toString(): string;
-  }
-  export default function Timecode(at: number | string, rate: number, dropFrame?: boolean): Timecode;
-}

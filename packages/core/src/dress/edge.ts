@@ -68,7 +68,9 @@ export function coverageAt(
   if (c === 0) return 0;
   const right = s > 0.5;
   const low = t > 0.5;
-  const r = radius[low ? (right ? 2 : 3) : right ? 1 : 0]!;
+  const upper = right ? 1 : 0;
+  const lower = right ? 2 : 3;
+  const r = radius[low ? lower : upper]!;
   if (r === 0) return c;
   // Beyond both sides of the corner's own square the distance is to its arc.
   const dx = (right ? 1 - s : s) * aspect - (inset / gs) * aspect;

@@ -105,6 +105,7 @@ function lineariseFreely(
   const { decode } = CURVES[curve];
   const data = new Float32Array(n * 4);
   const rgb = new Float32Array(3);
+  const own = new Float64Array(3);
   for (let i = 0; i < n; i++) {
     const a = c === 4 ? fill.data[i * c + 3]! * unit : 1;
     for (let k = 0; k < 3; k++) rgb[k] = fill.data[i * c + k]! * unit;
@@ -112,9 +113,13 @@ function lineariseFreely(
     const r = decode(rgb[0]!);
     const g = decode(rgb[1]!);
     const b = decode(rgb[2]!);
-    for (let k = 0; k < 3; k++)
-      data[i * 4 + k] =
-        a * bent(m ? m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b : k === 0 ? r : k === 1 ? g : b, gamma[k]!);
+    own[0] = r;
+    own[1] = g;
+    own[2] = b;
+    for (let k = 0; k < 3; k++) {
+      const light = m ? m[3 * k]! * r + m[3 * k + 1]! * g + m[3 * k + 2]! * b : own[k]!;
+      data[i * 4 + k] = a * bent(light, gamma[k]!);
+    }
     data[i * 4 + 3] = a;
   }
   return { width: fill.width, height: fill.height, data };

@@ -1,12 +1,34 @@
 /** Letters as closed outlines, from fonts that were loaded. Curves are cut into straight pieces. */
-import type { Font } from 'opentype.js';
 import type { Point } from '../geometry/point';
 import type { FontName, LetterOutlines } from './made-fill';
 
+/** Straight pieces that a curve is cut into. */
 const PIECES = 8;
 
+/** A command of a letter's outline, as an OpenType font draws it: move, line, quadratic and cubic curve, close. */
+type PathCommand =
+  | { readonly type: 'M'; readonly x: number; readonly y: number }
+  | { readonly type: 'L'; readonly x: number; readonly y: number }
+  | { readonly type: 'Q'; readonly x: number; readonly y: number; readonly x1: number; readonly y1: number }
+  | {
+      readonly type: 'C';
+      readonly x: number;
+      readonly y: number;
+      readonly x1: number;
+      readonly y1: number;
+      readonly x2: number;
+      readonly y2: number;
+    }
+  | { readonly type: 'Z' };
+
+/** What of a font is needed here; `opentype.js` fits. */
+export interface OutlineFont {
+  getPath(text: string, x: number, y: number, size: number): { readonly commands: readonly PathCommand[] };
+  getAdvanceWidth(text: string, size: number): number;
+}
+
 /** @param fonts by name; units of the outlines are the letters' body */
-export function lettersFrom(fonts: Readonly<Record<FontName, Font>>): LetterOutlines {
+export function lettersFrom(fonts: Readonly<Record<FontName, OutlineFont>>): LetterOutlines {
   return (text, name) => {
     const font = fonts[name];
     const contours: Point[][] = [];

@@ -475,9 +475,15 @@ export class DressMeasure {
       const stops = exposure
         ? Math.log2(Math.max(...flicker.map((f) => f.value)) / Math.min(...flicker.map((f) => f.value)))
         : 0;
+      let source = 'the old screen goes down to';
+      if (glassBlack) source = 'the dark glass shows';
+      else if (black === beside) source = beside === near ? 'the darkest about the Screen is' : 'black is taken at';
+      let change = '';
+      if (exposure) change = `; the exposure changes by ${stops.toFixed(1)} stops`;
+      else if (depth > FLICKER) change = `; the light flickers by ${Math.round(100 * depth)} %`;
       out.push({
         part: 'levels',
-        told: `${glassBlack ? 'the dark glass shows' : black === beside ? (beside === near ? 'the darkest about the Screen is' : 'black is taken at') : 'the old screen goes down to'} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${exposure ? `; the exposure changes by ${stops.toFixed(1)} stops` : depth > FLICKER ? `; the light flickers by ${Math.round(100 * depth)} %` : ''}`,
+        told: `${source} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${change}`,
         recipe: {
           levels: {
             black,

@@ -77,7 +77,8 @@ export function slotToFill(p: Placement, frame: number, width: number, height: n
   const ratio = lying ? h / w : w / h;
   const fit = p.fit ?? 'stretch';
   const wide = ratio > aspect === (fit === 'cover');
-  const [fw, fh] = fit === 'stretch' ? [aspect, 1] : wide ? [ratio, 1] : [aspect, aspect / ratio];
+  let [fw, fh] = [aspect, 1];
+  if (fit !== 'stretch') [fw, fh] = wide ? [ratio, 1] : [aspect, aspect / ratio];
   const a = (valueAt(p.turn, frame, 0) * Math.PI) / 180;
   const sx = valueAt(p.scale, frame, 1);
   const sy = valueAt(p.scaleY, frame, sx);

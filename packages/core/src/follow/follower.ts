@@ -28,7 +28,7 @@ import type { Equations } from './equations';
 import { hypotheses } from './hypotheses';
 import type { KeyPicture } from './key-pictures';
 import { smearOfKey } from './key-pictures';
-import { tighter } from './motion';
+import { motionTold, tighter } from './motion';
 import type { Followed } from './outlines';
 import { followedOn } from './outlines';
 import type { Gap } from './path';
@@ -605,10 +605,7 @@ export class Follower {
   private bySpots(n: number, luma: RawLuma): FrameResult {
     const { motion } = this.setup;
     const count = this.spotted.length;
-    const able = tighter(
-      motion,
-      count >= 4 ? 'perspective' : count === 3 ? 'affine' : count === 2 ? 'similarity' : 'translation',
-    );
+    const able = tighter(motion, motionTold(count));
     const homography =
       count > 0
         ? solveSpots(this.spotted, this.sight.pin, quadToQuad(this.sight.pin, this.path.last.corners), able)

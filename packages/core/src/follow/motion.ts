@@ -36,6 +36,13 @@ export function tighter(a: Motion, b: Motion): Motion {
   return MOTIONS[Math.min(MOTIONS.indexOf(a), MOTIONS.indexOf(b))]!;
 }
 
+/** The freest motion that so many single points tell: two numbers a point. */
+export function motionTold(points: number): Motion {
+  if (points >= 4) return 'perspective';
+  if (points === 3) return 'affine';
+  return points === 2 ? 'similarity' : 'translation';
+}
+
 /** The normal equations (8x8 row-major, 8) seen from inside a motion model: B'AB and B'b. */
 export function restrict(motion: Motion, a: Float64Array, b: Float64Array): { a: Float64Array; b: Float64Array } {
   const basis = BASES[motion];

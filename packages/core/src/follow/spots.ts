@@ -306,7 +306,9 @@ export function knownPlace(
 ): Point | null {
   const hand = spot.keys?.find((k) => k.frame === frame);
   const own = spot.path?.find((p) => p[0] === frame);
-  return hand?.at ?? (frame === referenceFrame ? spot.at : own ? [own[1], own[2]] : null);
+  if (hand) return hand.at;
+  if (frame === referenceFrame) return spot.at;
+  return own ? [own[1], own[2]] : null;
 }
 
 /** Follows one spot in one direction, away from its reference. */

@@ -168,6 +168,12 @@ function cellOffsets(
 const AFFINE_SPAN = 24;
 const PERSPECTIVE_SPAN = 56;
 
+/** @param span of the cells on the level, px */
+function motionToldBy(span: number): Motion {
+  if (span < AFFINE_SPAN) return 'translation';
+  return span < PERSPECTIVE_SPAN ? 'affine' : 'perspective';
+}
+
 /**
  * Aligns from `start`. Levels are worked coarse to fine; when a finer level loses the agreement that a coarser one had
  * (motion blur wipes out fine detail first) the coarser result stands.
@@ -200,10 +206,7 @@ export function alignTexture(
     const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1);
     const image = pyramid[level]!;
     const span = (2 * s) / (1 << t.level);
-    const motion = tighter(
-      options.motion,
-      span < AFFINE_SPAN ? 'translation' : span < PERSPECTIVE_SPAN ? 'affine' : 'perspective',
-    );
+    const motion = tighter(options.motion, motionToldBy(span));
     const finest = t.level === 0 || level === 0;
     const noise = Math.max(0.3, noiseAtLevel(options.frameNoise, level));
     const middle = ((t.side - 1) / 2) * t.step;

@@ -13,6 +13,26 @@ import type { Conventions } from './conventions';
 import { conventionMatrix, ownConventions } from './conventions';
 import { cells } from './csv';
 
+/** What a file is by its first lines: {@link FILE_KINDS} that Yarlop writes, or a table of another program. */
+export type FileKind = 'csv' | 'homography-csv' | 'opencv-yaml' | 'json' | 'homography-json' | 'table';
+
+/** A mark that stands within the first {@link HEAD} characters of each kind. */
+const FILE_KINDS: readonly (readonly [FileKind, RegExp])[] = [
+  ['csv', /^\uFEFF?# Yarlop corner data/],
+  ['homography-csv', /^\uFEFF?# Yarlop homographies/],
+  ['opencv-yaml', /^%YAML/],
+  ['json', /"yarlop-track"/],
+  ['homography-json', /"yarlop-homographies"/],
+];
+
+/** Characters of a file that are looked at: a JSON's name of its format stands within its first lines. */
+const HEAD = 400;
+
+export function fileKind(text: string): FileKind {
+  const head = text.slice(0, HEAD);
+  return FILE_KINDS.find(([, mark]) => mark.test(head))?.[0] ?? 'table';
+}
+
 /** Column of the frame, and of x and y of TL, TR, BR, BL. */
 export interface Columns {
   readonly frame: number;

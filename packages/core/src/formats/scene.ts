@@ -113,11 +113,13 @@ export function sceneOf(track: Track, kinds: ReadonlyMap<string, string>, o: Sce
       );
     }, null);
   const focal = told ?? USUAL_FOCAL;
+  const found = told === null ? 'usual' : 'views';
+  const focalFrom = o.focal === undefined ? found : 'typed';
   return {
     width,
     height,
     focal,
-    focalFrom: o.focal !== undefined ? 'typed' : told === null ? 'usual' : 'views',
+    focalFrom,
     screens: screens.map((s) =>
       posed(
         s,

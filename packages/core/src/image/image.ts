@@ -24,17 +24,9 @@ export interface Raster {
 /** An empty picture whose values are of the same kind. */
 export function emptyLike({ data }: Raster, width: number, height: number, channels: Raster['channels']): Raster {
   const n = width * height * channels;
-  return {
-    width,
-    height,
-    channels,
-    data:
-      data instanceof Float32Array
-        ? new Float32Array(n)
-        : data instanceof Uint16Array
-          ? new Uint16Array(n)
-          : new Uint8Array(n),
-  };
+  if (data instanceof Float32Array) return { width, height, channels, data: new Float32Array(n) };
+  if (data instanceof Uint16Array) return { width, height, channels, data: new Uint16Array(n) };
+  return { width, height, channels, data: new Uint8Array(n) };
 }
 
 /** The code value of white. */

@@ -88,7 +88,7 @@ class Errors {
           for (let c = 0; c < 3; c++) data[(y * width + x) * 4 + c] = r.data[((y + y0) * WIDTH + x + x0) * 3 + c]!;
       return { data, width, height };
     };
-    this.likeness.push(ssim(cut(made) as ImageData, cut(truth) as ImageData).mssim);
+    this.likeness.push(ssim(cut(made), cut(truth)).mssim);
   }
 
   get inside(): number {

@@ -3,6 +3,7 @@ import { Router } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { JobRow, QueueRow } from '../rows';
+import { withoutInput } from '../rows';
 import type { Runner } from '../runner';
 import * as jobs from '../sql/jobs';
 import { orderQueue } from '../use-cases/order-queue';
@@ -12,7 +13,7 @@ export function jobRoutes(c: Context, runner: Runner): Router {
   return Router()
     .get(
       '/',
-      handler(async () => (await c.db.all<JobRow>(jobs.listJobs)).map(({ input, ...job }) => (void input, job))),
+      handler(async () => (await c.db.all<JobRow>(jobs.listJobs)).map(withoutInput)),
     )
     .get(
       '/queue',

@@ -12,9 +12,11 @@ export const claimable = `
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
   ORDER BY (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `UPDATE jobs SET state = 'running', token = token + 1, attempt = attempt + 1, heartbeat = NOW(3), message = NULL WHERE id = ?`;
-/** Every write of a run carries its token: a run that lost its lease writes nothing more. */
+/** Stands before every write of a run, in its transaction: the row stays locked until that is committed. */
+export const holdLease = `SELECT id FROM jobs WHERE id = ? AND token = ? AND state = 'running' FOR UPDATE`;
 export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
-export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
+/** Under the lease. */
+export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? WHERE id = ?`;
 export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;
 /** Deliveries that wait, in the order in which they will be rendered. */
 export const listQueue = `

@@ -22,7 +22,12 @@ function typed(e: Event): void {
   (e.target as HTMLInputElement).value = safe.toFixed(digits(props.step));
   if (safe !== props.value) emit('put', safe, true);
 }
-const digits = (step: number): number => (step < 0.01 ? 3 : step < 0.1 ? 2 : step < 1 ? 1 : 0);
+/** Decimals that a step of a control wants. */
+function digits(step: number): number {
+  if (step < 0.01) return 3;
+  if (step < 0.1) return 2;
+  return step < 1 ? 1 : 0;
+}
 </script>
 
 <template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Corner data from elsewhere: looked at before it is taken, as a Screen of hand keys. */
 import type { Columns } from '@yarlop/core/formats/foreign-table';
+import { fileKind } from '@yarlop/core/formats/foreign-table';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { computed, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
@@ -73,17 +74,7 @@ async function take(e: Event): Promise<void> {
   if (!f) return;
   file.value = { name: f.name, text: await f.text() };
   columns.value = null;
-  kind.value = /^\uFEFF?# Yarlop corner data/.test(file.value.text)
-    ? 'csv'
-    : /^\uFEFF?# Yarlop homographies/.test(file.value.text)
-      ? 'homography-csv'
-      : /^%YAML/.test(file.value.text)
-        ? 'opencv-yaml'
-        : /"yarlop-track"/.test(file.value.text.slice(0, 400))
-          ? 'json'
-          : /"yarlop-homographies"/.test(file.value.text.slice(0, 400))
-            ? 'homography-json'
-            : 'table';
+  kind.value = fileKind(file.value.text);
   input.value = '';
   await look();
 }

@@ -101,13 +101,9 @@ watchEffect(
 );
 const label = computed(() => {
   const l = look.value;
-  return view.compare === 'now' || !l
-    ? ''
-    : view.compare === 'blink'
-      ? turn.value
-        ? ` as on ${l.frame}`
-        : ' now'
-      : ` / ${l.frame}`;
+  if (view.compare === 'now' || !l) return '';
+  if (view.compare !== 'blink') return ` / ${l.frame}`;
+  return turn.value ? ` as on ${l.frame}` : ' now';
 });
 
 function down(e: PointerEvent): void {

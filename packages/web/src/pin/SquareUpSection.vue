@@ -71,9 +71,9 @@ function square(): void {
     const s = squareUp(q, width.value / height.value, p, focal.value ?? undefined);
     edit.place('Square up the pin', s.corners, playhead.frame);
     weak.value = s.warning !== null;
-    told.value =
-      s.warning ??
-      `Moved by up to ${s.moved.toFixed(2)} px; ${s.focal === null ? (focal.value ? 'the lens was given' : 'too flat-on to tell the lens') : `the lens is about ${s.focal.toFixed(2)} picture widths`}.`;
+    const untold = focal.value ? 'the lens was given' : 'too flat-on to tell the lens';
+    const lens = s.focal === null ? untold : `the lens is about ${s.focal.toFixed(2)} picture widths`;
+    told.value = s.warning ?? `Moved by up to ${s.moved.toFixed(2)} px; ${lens}.`;
   } catch (e) {
     [told.value, weak.value] = [sentence(e), true];
   }

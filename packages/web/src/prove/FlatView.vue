@@ -53,12 +53,10 @@ watchEffect(
     const reference = picture(store.chosen?.recipe.referenceFrame ?? -1);
     const g = c.getContext('2d')!;
     if (!now) return g.clearRect(0, 0, width, height);
-    const shown =
-      against.value === 'blink' && turn.value && reference
-        ? reference
-        : against.value === 'difference' && reference
-          ? Uint8ClampedArray.from(now, (v, i) => 128 + LIFTED * (v - reference[i]!))
-          : now;
+    let shown = now;
+    if (against.value === 'blink' && turn.value && reference) shown = reference;
+    else if (against.value === 'difference' && reference)
+      shown = Uint8ClampedArray.from(now, (v, i) => 128 + LIFTED * (v - reference[i]!));
     g.putImageData(greyImage(shown, width, height), 0, 0);
     return undefined;
   },

@@ -61,12 +61,13 @@ const advice = computed(() => {
   const frames = [...(tracks.tracks.get(s.id)?.frames.values() ?? [])].filter((f) => f.frame >= a && f.frame <= b);
   const share = (kind: string): number =>
     frames.reduce((t, f) => t + (f.evidence[kind] ?? 0), 0) / Math.max(1, frames.length);
-  const how =
-    share('edges') > 0.7
-      ? 'it rests on edges alone there: draw a follow patch over something with texture in the same plane, or ignore what passes along an edge'
-      : share('texture') > 0.7
-        ? 'it rests on the picture alone there: draw an ignore patch over what moves or mirrors, or remember a picture of that stretch'
-        : 'place the pin by hand in its middle and follow on from there';
+  let how = 'place the pin by hand in its middle and follow on from there';
+  if (share('edges') > 0.7)
+    how =
+      'it rests on edges alone there: draw a follow patch over something with texture in the same plane, or ignore what passes along an edge';
+  else if (share('texture') > 0.7)
+    how =
+      'it rests on the picture alone there: draw an ignore patch over what moves or mirrors, or remember a picture of that stretch';
   return `More than one frame in ${FRAMES_A_REPAIR} wants repair, which means a bad track. Rather follow frames ${a} to ${b} again; ${how}.`;
 });
 </script>

@@ -33,22 +33,21 @@ const marks = computed((): Record<Stage, Mark> => {
   const outdated = states.some((t) => t?.outdated);
   const halted = states.some((t) => t && t.halted.length > 0);
   const words = all.map((s) => proofs.verdict(s).word);
-  const proof: Mark = words.includes('not usable') ? 'in trouble' : words.includes('look again') ? 'in work' : 'holds';
-  const follow: Mark = !solved
-    ? all.length > 0
-      ? 'in work'
-      : 'untouched'
-    : outdated
-      ? 'outdated'
-      : halted
-        ? 'in trouble'
-        : 'holds';
+  let plate: Mark = 'in work';
+  if (shot?.mediaState === 'ready') plate = 'holds';
+  else if (shot?.mediaState === 'failed') plate = 'in trouble';
+  let proof: Mark = 'holds';
+  if (words.includes('not usable')) proof = 'in trouble';
+  else if (words.includes('look again')) proof = 'in work';
+  /** the mark of a stage that was worked in and rests on the track */
+  const unlessOutdated = (mark: Mark): Mark => (outdated ? 'outdated' : mark);
+  const begun: Mark = all.length > 0 ? 'in work' : 'untouched';
   return {
-    plate: shot?.mediaState === 'ready' ? 'holds' : shot?.mediaState === 'failed' ? 'in trouble' : 'in work',
-    follow,
-    pin: all.length > 0 ? (outdated ? 'outdated' : 'holds') : 'untouched',
-    prove: !solved ? 'untouched' : outdated ? 'outdated' : proof,
-    dress: all.some((s) => s.recipe.fill) ? (outdated ? 'outdated' : 'in work') : 'untouched',
+    plate,
+    follow: solved ? unlessOutdated(halted ? 'in trouble' : 'holds') : begun,
+    pin: all.length > 0 ? unlessOutdated('holds') : 'untouched',
+    prove: solved ? unlessOutdated(proof) : 'untouched',
+    dress: all.some((s) => s.recipe.fill) ? unlessOutdated('in work') : 'untouched',
     'hand-over': 'untouched',
   };
 });

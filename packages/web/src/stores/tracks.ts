@@ -4,6 +4,7 @@ import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { IDENTITY } from '@yarlop/core/geometry/matrix3';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { correctedPin } from '@yarlop/core/solve/touch-up';
 import { defineStore } from 'pinia';
 import { shallowReactive } from 'vue';
@@ -60,12 +61,9 @@ export const useTracks = defineStore('tracks', () => {
   function corners(screen: Screen, frame: number): Quad | null {
     const h = plane(screen, frame);
     const { pin } = screen.recipe;
-    const shown =
-      view.repairs === 'all'
-        ? screen.recipe
-        : view.repairs === 'none'
-          ? {}
-          : (shot.beforeLastRepair(screen.id) ?? screen.recipe);
+    let shown: Corrections = screen.recipe;
+    if (view.repairs === 'none') shown = {};
+    else if (view.repairs !== 'all') shown = shot.beforeLastRepair(screen.id) ?? screen.recipe;
     const own = correctedPin(pin, shown, frame);
     return h && (h === IDENTITY ? own : mapQuad(h, own));
   }

@@ -45,7 +45,8 @@ watchEffect(
     for (const f of track.value?.frames.values() ?? []) {
       const doubt = 1 - f.trust;
       const bridged = Object.keys(f.evidence).length === 0;
-      g.fillStyle = bridged ? line : doubt > 0.25 ? weak : brass;
+      const held = doubt > 0.25 ? weak : brass;
+      g.fillStyle = bridged ? line : held;
       const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
       const left = x(f.frame);
       const wide = Math.max(1, w - (w > 4 ? 1 : 0));

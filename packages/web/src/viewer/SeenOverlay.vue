@@ -70,7 +70,8 @@ const places = computed(() => {
     const hand = spot.keys?.find((k) => k.frame === frame);
     const sight = found[i];
     const known = knownPlace(spot, frame, s.recipe.referenceFrame);
-    const at = known ?? (sight ? ([sight[0], sight[1]] as const) : h ? mapPoint(h, spot.at) : null);
+    const carried = h ? mapPoint(h, spot.at) : null;
+    const at = known ?? (sight ? ([sight[0], sight[1]] as const) : carried);
     if (!at) return null;
     const box = spot.box ?? SPOT_BOX;
     const search = spot.search ?? SPOT_SEARCH;
@@ -116,21 +117,12 @@ function drag(e: PointerEvent, i: number): void {
         at[0] + (m.clientX - from[0]!) / props.port.zoom.value,
         at[1] + (m.clientY - from[1]!) / props.port.zoom.value,
       ];
-      after = {
-        ...before,
-        spots: before.spots!.map((q, k) =>
-          k !== i
-            ? q
-            : reference
-              ? { ...q, at: p }
-              : {
-                  ...q,
-                  keys: [...(q.keys ?? []).filter((x) => x.frame !== frame), { frame, at: p }].sort(
-                    (a, b) => a.frame - b.frame,
-                  ),
-                },
-        ),
-      };
+      const spots = [...before.spots!];
+      const q = spots[i]!;
+      const others = (q.keys ?? []).filter((x) => x.frame !== frame);
+      const keys = [...others, { frame, at: p }].sort((a, b) => a.frame - b.frame);
+      spots[i] = reference ? { ...q, at: p } : { ...q, keys };
+      after = { ...before, spots };
       store.preview(s.id, after);
     },
     () => {

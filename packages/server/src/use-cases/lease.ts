@@ -1,0 +1,32 @@
+/**
+ * A claim on a job is a lease with a fencing token: each claim raises the token, and every write of a run goes through
+ * {@link underLease}, which holds the job's row under that token until the write is committed. A run whose lease went to
+ * another server (it stood still longer than its heartbeat allows) writes nothing more.
+ */
+import type { Database, Executor } from '../database';
+import type { JobRow } from '../rows';
+import * as jobs from '../sql/jobs';
+
+export type Lease = Pick<JobRow, 'id' | 'token'>;
+
+/** Takes the next job that waits, or one whose server died. */
+export function claimJob(db: Database): Promise<JobRow | null> {
+  return db.transaction(async (t) => {
+    const next = await t.one<{ id: number }>(jobs.claimable);
+    if (!next) return null;
+    await t.run(jobs.claim, [next.id]);
+    return t.one<JobRow>(jobs.findJob, [next.id]);
+  });
+}
+
+/**
+ * Runs `writes` in one transaction while this run holds the job.
+ * @returns whether it still held it; if not, nothing was written
+ */
+export function underLease(db: Database, lease: Lease, writes: (t: Executor) => Promise<void>): Promise<boolean> {
+  return db.transaction(async (t) => {
+    if (!(await t.one(jobs.holdLease, [lease.id, lease.token]))) return false;
+    await writes(t);
+    return true;
+  });
+}
