@@ -12,7 +12,8 @@ import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import type { FollowerState, FrameResult } from '@yarlop/core/follow/results';
+import type { FollowerState } from '@yarlop/core/follow/follower-state';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { RawLuma } from '@yarlop/core/image/image';
 import { assembleTrack, followDirection, untilSettled } from '@yarlop/pipeline/follow';
 import { openPlate, withLuma } from '@yarlop/pipeline/plate';

@@ -1,4 +1,5 @@
-import type { FollowSetup, FollowerState, FrameResult } from '@yarlop/core/follow/results';
+import type { FollowSetup, FollowerState } from '@yarlop/core/follow/follower-state';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';

@@ -1,12 +1,12 @@
 /** What single pieces of evidence say, and how much of it is believed. */
 import { describe, expect, it } from 'vitest';
 import { senseCells } from '../src/follow/cell-sensors';
-import { cornerSigmas, inAll } from '../src/follow/corner-information';
+import { cornerSigmas, inAll } from '../src/geometry/corner-information';
 import { lightOf, lightStep } from '../src/follow/edge-profile';
 import { Follower } from '../src/follow/follower';
 import { findRails } from '../src/follow/rails';
 import { followRegion } from '../src/follow/region';
-import type { FollowSetup } from '../src/follow/results';
+import type { FollowSetup } from '../src/follow/follower-state';
 import { smearBeyond } from '../src/follow/shutter';
 import { buildTemplate } from '../src/follow/template';
 import { distance } from '../src/geometry/point';

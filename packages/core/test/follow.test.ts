@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import type { FollowSetup, FrameResult } from '../src/follow/results';
+import type { FollowSetup } from '../src/follow/follower-state';
+import type { FrameResult } from '../src/solve/frame-result';
 import { Follower } from '../src/follow/follower';
 import { refineJointly } from '../src/solve/joint-refinement';
-import { extend, restrict, warpMatrix } from '../src/follow/motion';
+import { extend, restrict, warpMatrix } from '../src/geometry/motion';
 import { trustOf } from '../src/follow/trust';
 import { inverse, multiply } from '../src/geometry/matrix3';
 import type { Point } from '../src/geometry/point';

@@ -2,8 +2,9 @@
  * The job of following, in one direction: frames in through a port, results out one by one, so that a caller can show,
  * store, cancel and take up again. The command line and the server run this same code.
  */
-import type { FollowerState, FollowSetup, FrameResult } from '@yarlop/core/follow/results';
-import { isPresent } from '@yarlop/core/follow/results';
+import type { FollowerState, FollowSetup } from '@yarlop/core/follow/follower-state';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
+import { isPresent } from '@yarlop/core/follow/follower-state';
 import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';

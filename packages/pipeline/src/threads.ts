@@ -2,7 +2,8 @@
 import { Worker } from 'node:worker_threads';
 import type { ErrorCode } from '@yarlop/core/errors';
 import { CoreError } from '@yarlop/core/errors';
-import type { FollowerState, FrameResult } from '@yarlop/core/follow/results';
+import type { FollowerState } from '@yarlop/core/follow/follower-state';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { MediaError } from '@yarlop/media/media-error';
 import type { DirectionRun, RunDirection, Step } from './follow';
 

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { readoutField } from '../../core/src/follow/readout';
-import type { FollowerState, FollowSetup, FrameResult } from '../../core/src/follow/results';
+import type { FollowerState, FollowSetup } from '../../core/src/follow/follower-state';
+import type { FrameResult } from '../../core/src/solve/frame-result';
 import { distance } from '../../core/src/geometry/point';
 import type { Quad } from '../../core/src/geometry/quad';
 import { mapQuad } from '../../core/src/geometry/quad';

@@ -1,5 +1,5 @@
 /** What the tables hold, as the statements in `sql/` name it. */
-import type { FollowerState } from '@yarlop/core/follow/results';
+import type { FollowerState } from '@yarlop/core/follow/follower-state';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { ScreenFile } from '@yarlop/contracts/validate';

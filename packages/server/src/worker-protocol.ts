@@ -1,5 +1,5 @@
 /** What the runner and its worker threads say to each other. */
-import type { FrameResult } from '@yarlop/core/follow/results';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { Track } from '@yarlop/core/track';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { Requests, ScreenFile, TemplateFile } from '@yarlop/contracts/validate';

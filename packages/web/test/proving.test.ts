@@ -6,12 +6,12 @@ import type { Point } from '../../core/src/geometry/point';
 import { mapQuad } from '../../core/src/geometry/quad';
 import { correctedPin, correctionAt } from '../../core/src/solve/touch-up';
 import { moved } from '../../core/test/builders/scene';
-import { affineAround, lookFor } from '../src/pin/likeness';
+import { affineAround, lookFor } from '../src/corner-board/likeness';
 import { seriesOf } from '../src/prove/curves';
-import { changed, fadesFor, touchUpsOf, touchedTo, withMore, without } from '../src/prove/touch-up-edit';
+import { changed, fadesFor, touchUpsOf, touchedTo, withMore, without } from '../src/edits/touch-up-edit';
 import type { Recipe } from '../src/types';
 import { rulingLines, vanishing } from '../src/viewer/ruling';
-import { PLAIN, channelMatrix, describeAid, isPlain } from '../src/viewer/view-aid';
+import { PLAIN, channelMatrix, describeAid, isPlain } from '../src/shared/view-aid';
 
 const PIN = [
   [100, 100],

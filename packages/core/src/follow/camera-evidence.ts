@@ -3,7 +3,7 @@
  * the share of a frame that a rolling readout takes, from how they shear and bend with their rows' own times. Either is
  * one number whose change moves every place by a known vector; what no movement of the plane explains, it does.
  */
-import { cholesky, choleskySolve } from '../geometry/linear-solve';
+import { cholesky, choleskySolve } from '../geometry/linear-algebra';
 import type { Lens } from '../geometry/lens';
 import { bowAt } from '../geometry/lens';
 import { mapPoint } from '../geometry/homography';
@@ -11,7 +11,7 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { EdgeFit } from './edge-solver';
-import { pointJacobian } from './equations';
+import { pointJacobian } from '../geometry/motion-equations';
 import type { Template } from './template';
 import type { Alignment } from './texture-alignment';
 

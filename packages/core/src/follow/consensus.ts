@@ -4,10 +4,10 @@
  * a screen may be covered or mirror something else. Other evidence joins the same equations.
  */
 import type { Sensors } from './cell-sensors';
-import type { Equations } from './equations';
-import { solveStep } from './equations';
+import type { Equations } from '../geometry/motion-equations';
+import { solveStep } from '../geometry/motion-equations';
 import { quantile } from '../statistics';
-import type { Motion } from './motion';
+import type { Motion } from '../geometry/motion';
 
 export interface Consensus {
   /** null when the equations fall apart */

@@ -11,8 +11,8 @@ import type { PyramidLevel } from '../image/pyramid';
 import type { Matcher } from './edge-look';
 import { bestShift, likenessesAt, makeMatcher } from './edge-look';
 import { sampleProfile } from './edge-profile';
-import type { Equations } from './equations';
-import { pointJacobian } from './equations';
+import type { Equations } from '../geometry/motion-equations';
+import { pointJacobian } from '../geometry/motion-equations';
 import type { Rail } from './rails';
 import type { Offset } from './readout';
 

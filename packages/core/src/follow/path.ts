@@ -3,7 +3,7 @@ import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { isConvex, signedArea } from '../geometry/quad';
-import type { FollowerState } from './results';
+import type { FollowerState } from './follower-state';
 import type { Smear } from './shutter';
 import { NO_SMEAR, smearOf, velocityAt } from './shutter';
 import type { Expectation } from './verdict';

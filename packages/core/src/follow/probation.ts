@@ -8,7 +8,7 @@ import { inverse } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import { distance } from '../geometry/point';
 import type { KeyPicture, Probation as Rule } from './key-pictures';
-import type { FollowerState } from './results';
+import type { FollowerState } from './follower-state';
 import { TRUST_GRID } from './template';
 import type { Alignment } from './texture-alignment';
 

@@ -10,7 +10,7 @@ import type { KeyPicture } from './key-pictures';
 import type { Path } from './path';
 import type { Offset } from './readout';
 import { movementOf, offsetOf, readoutField } from './readout';
-import type { FollowSetup } from './results';
+import type { FollowSetup } from './follower-state';
 import type { Sight } from './sight';
 import type { Found } from './verdict';
 

@@ -29,7 +29,7 @@ import type { Rail } from './rails';
 import { findRails } from './rails';
 import type { Region } from './region';
 import { followRegion } from './region';
-import type { FollowSetup } from './results';
+import type { FollowSetup } from './follower-state';
 import type { Alignment } from './texture-alignment';
 
 /** The reference is preferred while its view differs less than this. */

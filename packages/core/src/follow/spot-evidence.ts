@@ -6,9 +6,9 @@ import type { Point } from '../geometry/point';
 import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
-import type { Equations } from './equations';
-import { addScalar, noEquations, pointJacobian, solveStep, stepped } from './equations';
-import type { Motion } from './motion';
+import type { Equations } from '../geometry/motion-equations';
+import { addScalar, noEquations, pointJacobian, solveStep, stepped } from '../geometry/motion-equations';
+import type { Motion } from '../geometry/motion';
 
 export interface SpotSight {
   /** on the reference frame, px */

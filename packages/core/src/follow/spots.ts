@@ -3,7 +3,8 @@
  * expected: normalised correlation over whole pixels, then a sub-pixel affine alignment with gain and offset free.
  * Sources: J. P. Lewis, Fast Normalized Cross-Correlation, 1995; S. Baker and I. Matthews, IJCV 2004 (the alignment).
  */
-import { cholesky, choleskySolve } from '../geometry/linear-solve';
+import { HAND_SIGMA } from '../solve/frame-result';
+import { cholesky, choleskySolve } from '../geometry/linear-algebra';
 import type { Point } from '../geometry/point';
 import type { RawLuma } from '../image/image';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
@@ -50,8 +51,6 @@ export interface SpotResult {
 /** Sides of a spot's boxes when nobody chose any, px. */
 export const SPOT_BOX: readonly [number, number] = [31, 31];
 export const SPOT_SEARCH: readonly [number, number] = [91, 91];
-/** Error of what somebody placed by hand, a spot or a whole pin, px. */
-export const HAND_SIGMA = 0.5;
 /** Likeness from which a place is believed; what no evidence shows of its own error, px. */
 const BELIEVED = 0.7;
 const FLOOR = 0.04;

@@ -2,7 +2,7 @@
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
-import { cornerSigmas } from './corner-information';
+import { cornerSigmas } from '../geometry/corner-information';
 import type { EdgeFit } from './edge-solver';
 import type { KeyPicture } from './key-pictures';
 import type { Smear } from './shutter';

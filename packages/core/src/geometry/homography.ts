@@ -9,7 +9,7 @@
 import { CoreError } from '../errors';
 import type { Matrix3 } from './matrix3';
 import { inverse, multiply } from './matrix3';
-import { solveLinear } from './linear-solve';
+import { solveLinear } from './linear-algebra';
 import type { Point } from './point';
 
 /** The image of `p`; not finite when `p` lies on the line that maps to infinity. */

@@ -4,7 +4,7 @@
  * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, section 3.1 (pose from a homography), refined by damped
  * least squares on the corners (D. Marquardt 1963).
  */
-import { solveLinear } from './linear-solve';
+import { solveLinear } from './linear-algebra';
 import { unitSquareToQuad } from './homography';
 import type { Point } from './point';
 import { distance } from './point';

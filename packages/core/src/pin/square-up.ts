@@ -7,7 +7,7 @@
  */
 import { CoreError } from '../errors';
 import { unitSquareToQuad } from '../geometry/homography';
-import { solveLinear } from '../geometry/linear-solve';
+import { solveLinear } from '../geometry/linear-algebra';
 import { rotationBy, vectorOf } from '../geometry/pose';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';

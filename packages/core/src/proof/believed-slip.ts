@@ -5,7 +5,7 @@
  * it counts by as much as it exceeds those mistakes (W. James and C. Stein 1961: shrinkage). Corners that could not be
  * compared go with the others.
  */
-import { solveLinear } from '../geometry/linear-solve';
+import { solveLinear } from '../geometry/linear-algebra';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 

@@ -10,8 +10,8 @@ import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
-import type { FrameResult } from '../follow/results';
-import { HAND_SIGMA } from '../follow/spots';
+import type { FrameResult } from './frame-result';
+import { HAND_SIGMA } from './frame-result';
 
 export interface PlacedPin {
   readonly frame: number;

@@ -7,9 +7,9 @@ import { quadToQuad, normaliseHomography } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
-import { cornerSigmas } from '../follow/corner-information';
-import type { FrameResult } from '../follow/results';
-import { fromTriangle } from '../follow/results';
+import { cornerSigmas } from '../geometry/corner-information';
+import type { FrameResult } from './frame-result';
+import { fromTriangle, solveBanded } from '../geometry/linear-algebra';
 import { median } from '../statistics';
 
 const SIZE = 8;
@@ -21,28 +21,6 @@ const OVER_SIGMA = 6;
 const EXACT = 1e8;
 /** Frames to each side over which the usual change of movement is taken. */
 const AROUND = 12;
-
-/** Solves a symmetric positive definite system in place; `a` holds `band + 1` diagonals, row i from its own rightwards. */
-export function solveBanded(a: Float64Array, b: Float64Array, n: number, band: number): void {
-  const w = band + 1;
-  for (let i = 0; i < n; i++) {
-    const pivot = Math.sqrt(Math.max(a[i * w]!, 1e-12));
-    const end = Math.min(band, n - 1 - i);
-    for (let k = 0; k <= end; k++) a[i * w + k]! /= pivot;
-    b[i]! /= pivot;
-    for (let j = 1; j <= end; j++) {
-      const f = a[i * w + j]!;
-      if (f === 0) continue;
-      for (let k = j; k <= end; k++) a[(i + j) * w + k - j]! -= f * a[i * w + k]!;
-      b[i + j]! -= f * b[i]!;
-    }
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    let s = b[i]!;
-    for (let k = 1; k <= Math.min(band, n - 1 - i); k++) s -= a[i * w + k]! * b[i + k]!;
-    b[i] = s / a[i * w]!;
-  }
-}
 
 /** Per frame, how much movement usually changes around it, px a frame squared. */
 function changes(corners: readonly (Quad | null)[], sigma: readonly number[]): number[] {

@@ -4,9 +4,9 @@
  * once a few views have told them, three sides of a screen give the fourth, and corners outside the picture hold still.
  * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000 (the two constraints of a plane's view).
  */
-import { invertSymmetric } from '../follow/corner-information';
-import type { Equations } from '../follow/equations';
-import { addScalar, pointJacobian } from '../follow/equations';
+import { invertSymmetric } from '../geometry/linear-algebra';
+import type { Equations } from '../geometry/motion-equations';
+import { addScalar, pointJacobian } from '../geometry/motion-equations';
 import { unitSquareToQuad } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';

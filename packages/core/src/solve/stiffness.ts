@@ -1,6 +1,6 @@
 /** The shot's own views of a Screen, gathered while it is followed, and what they tell of the lens and of its stiffness. */
-import { cornerSigmas } from '../follow/corner-information';
-import { fromTriangle, triangle } from '../follow/results';
+import { cornerSigmas } from '../geometry/corner-information';
+import { fromTriangle, triangle } from '../geometry/linear-algebra';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import type { RigidScreen } from './rigid-screen';

@@ -1,7 +1,8 @@
 /** Which solve belongs to a recipe, and the track that it gives. */
 import { createHash } from 'node:crypto';
 import type { TrackFrame } from '@yarlop/core/track';
-import { ABSENT, isPresent } from '@yarlop/core/follow/results';
+import { ABSENT } from '@yarlop/core/solve/frame-result';
+import { isPresent } from '@yarlop/core/follow/follower-state';
 import { bestShutter } from '@yarlop/core/follow/shutter';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineJointly } from '@yarlop/core/solve/joint-refinement';

@@ -6,7 +6,7 @@ import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
-import { useDress } from './use-dress';
+import { useDress } from '../edits/use-dress';
 
 const { dress, put } = useDress();
 const view = useView();

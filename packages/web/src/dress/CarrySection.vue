@@ -7,7 +7,7 @@ import BenchSection from '../bench/BenchSection.vue';
 import { useShot } from '../stores/shot';
 import type { Recipe } from '../types';
 import { PRESETS } from './presets';
-import { useDress } from './use-dress';
+import { useDress } from '../edits/use-dress';
 
 const store = useShot();
 const { recipe, dress } = useDress();

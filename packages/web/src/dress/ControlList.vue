@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import AnimatedControl from './AnimatedControl.vue';
 import type { Control } from './dress-controls';
-import { useDress } from './use-dress';
+import { useDress } from '../edits/use-dress';
 
 defineProps<{ controls: readonly Control[] }>();
 const { bind } = useDress();

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { BLEND_MODES } from '@yarlop/core/dress/blend';
 import type { Animated } from '@yarlop/core/dress/keys';
-import type { ViewShow } from '../viewer/render.worker';
+import type { ViewShow } from '../shared/picture-request';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { cssColour } from '../shared/format';
@@ -10,7 +10,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { CURVES, linearToSrgb } from '@yarlop/core/dress/transfer';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
-import { seenTransfer } from '../viewer/layers';
+import { seenTransfer } from '../pictures/layers';
 import BendSection from './BendSection.vue';
 import DepthSection from './DepthSection.vue';
 import LightsSection from './LightsSection.vue';
@@ -22,7 +22,7 @@ import FillSection from './FillSection.vue';
 import HoldoutsSection from './HoldoutsSection.vue';
 import MatchSection from './MatchSection.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
-import { useDress } from './use-dress';
+import { useDress } from '../edits/use-dress';
 
 const view = useView();
 const store = useShot();

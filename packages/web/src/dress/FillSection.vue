@@ -15,7 +15,7 @@ import ControlList from './ControlList.vue';
 import MadeSection from './MadeSection.vue';
 import TableSelect from '../shared/TableSelect.vue';
 import { PLACEMENT } from './dress-controls';
-import { useDress } from './use-dress';
+import { useDress } from '../edits/use-dress';
 
 type Fill = NonNullable<Recipe['fill']>;
 const store = useShot();

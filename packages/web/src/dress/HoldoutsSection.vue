@@ -9,7 +9,7 @@ import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
 import KeyHistogram from './KeyHistogram.vue';
 import { useShot } from '../stores/shot';
-import { controlOf, useDress } from './use-dress';
+import { controlOf, useDress } from '../edits/use-dress';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
 const { dress, put } = useDress();

@@ -7,7 +7,7 @@ import { pixelsOf } from '../shared/pixels';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
-import { useStill } from '../viewer/use-still';
+import { useStill } from '../pictures/use-still';
 
 const props = defineProps<{ colours: readonly (readonly number[])[]; gone: number; solid: number; name: string }>();
 const emit = defineEmits<{ put: [part: { gone?: number; solid?: number }, final: boolean] }>();

@@ -8,7 +8,7 @@ import { cssColour } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
-import { controlOf, useDress } from './use-dress';
+import { controlOf, useDress } from '../edits/use-dress';
 
 const { dress, put } = useDress();
 const view = useView();

@@ -8,7 +8,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import type { Recipe } from '../types';
 import AnimatedControl from './AnimatedControl.vue';
-import { controlOf } from './use-dress';
+import { controlOf } from '../edits/use-dress';
 
 const store = useShot();
 const media = useMedia();

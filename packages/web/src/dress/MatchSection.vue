@@ -6,7 +6,7 @@ import BenchSection from '../bench/BenchSection.vue';
 import { sentence, stream } from '../api';
 import { useShot } from '../stores/shot';
 import type { Recipe } from '../types';
-import { useDress, withPart } from './use-dress';
+import { useDress, withPart } from '../edits/use-dress';
 
 const NAMES: Readonly<Record<Proposal['part'], string>> = {
   levels: 'Black and white',

@@ -3,7 +3,7 @@
 import type { Animated } from '@yarlop/core/dress/keys';
 import { usePlayhead } from '../stores/playhead';
 import AnimatedControl from './AnimatedControl.vue';
-import { controlOf } from './use-dress';
+import { controlOf } from '../edits/use-dress';
 
 const props = defineProps<{
   what: string;

@@ -1,5 +1,5 @@
 /** The plain numbers of a dress, section by section: what they are called, what they do, and within what limits. */
-import type { Part } from './use-dress';
+import type { Part } from '../edits/use-dress';
 
 export interface Control {
   readonly part: Exclude<Part, 'holdouts' | 'lights'>;

@@ -8,7 +8,7 @@ import ScreenChips from '../bench/ScreenChips.vue';
 import DressBench from '../dress/DressBench.vue';
 import FollowBench from '../follow/FollowBench.vue';
 import HandOverBench from '../hand-over/HandOverBench.vue';
-import CornerBoard from '../pin/CornerBoard.vue';
+import CornerBoard from '../corner-board/CornerBoard.vue';
 import PinBench from '../pin/PinBench.vue';
 import PlateBench from '../plate/PlateBench.vue';
 import ProveBench from '../prove/ProveBench.vue';
@@ -26,7 +26,7 @@ import { useView } from '../stores/view';
 import TourCard from '../tour/TourCard.vue';
 import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
-import { describeAid } from '../viewer/view-aid';
+import { describeAid } from '../shared/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
 import { useShortcuts } from './use-shortcuts';
 

@@ -5,7 +5,7 @@ import type { Ref } from 'vue';
 import { useRouter } from 'vue-router';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
-import { usePinEdit } from '../pin/use-pin-edit';
+import { usePinEdit } from '../edits/use-pin-edit';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

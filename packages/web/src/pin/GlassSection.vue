@@ -8,7 +8,7 @@ import { api, sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
-import { usePinEdit } from './use-pin-edit';
+import { usePinEdit } from '../edits/use-pin-edit';
 
 const store = useShot();
 const tracks = useTracks();

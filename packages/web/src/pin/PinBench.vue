@@ -7,12 +7,12 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
-import CornerBoard from './CornerBoard.vue';
+import CornerBoard from '../corner-board/CornerBoard.vue';
 import GlassSection from './GlassSection.vue';
 import RulingSection from './RulingSection.vue';
 import SquareUpSection from './SquareUpSection.vue';
 import VersionsSection from './VersionsSection.vue';
-import { usePinEdit } from './use-pin-edit';
+import { usePinEdit } from '../edits/use-pin-edit';
 
 const store = useShot();
 const view = useView();

@@ -9,7 +9,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import type { Recipe } from '../types';
-import { usePinEdit } from './use-pin-edit';
+import { usePinEdit } from '../edits/use-pin-edit';
 
 const store = useShot();
 const tracks = useTracks();

@@ -11,7 +11,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Seen } from '../types';
-import { isPlain } from '../viewer/view-aid';
+import { isPlain } from '../shared/view-aid';
 import { greyImage } from './grey';
 
 const props = defineProps<{ stack: FlatStack }>();

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import CornerBoard from '../pin/CornerBoard.vue';
+import CornerBoard from '../corner-board/CornerBoard.vue';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import CardSection from './CardSection.vue';

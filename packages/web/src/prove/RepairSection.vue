@@ -9,7 +9,7 @@ import { useRepairs } from '../stores/repairs';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import { withMore } from './touch-up-edit';
+import { withMore } from '../edits/touch-up-edit';
 import { useProof } from './use-proof';
 
 const store = useShot();

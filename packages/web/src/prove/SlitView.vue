@@ -8,7 +8,7 @@ import { slitView } from '@yarlop/core/proof/flat-view';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
-import { isPlain } from '../viewer/view-aid';
+import { isPlain } from '../shared/view-aid';
 import { greyImage } from './grey';
 
 const props = defineProps<{ stack: FlatStack }>();

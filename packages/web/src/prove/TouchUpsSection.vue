@@ -6,7 +6,7 @@ import type { Fade, TouchUp } from '@yarlop/core/solve/touch-up';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import { changed, touchUpsOf, without } from './touch-up-edit';
+import { changed, touchUpsOf, without } from '../edits/touch-up-edit';
 
 const store = useShot();
 const playhead = usePlayhead();

@@ -7,7 +7,7 @@ import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import type { Recipe, Screen } from '../types';
-import { touchedTo } from './touch-up-edit';
+import { touchedTo } from '../edits/touch-up-edit';
 
 export function useProof() {
   const store = useShot();

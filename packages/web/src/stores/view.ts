@@ -1,11 +1,11 @@
 /** How the picture is looked at: never what is computed from it. */
 import { useStorage } from '@vueuse/core';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
-import type { ViewShow } from '../viewer/render.worker';
+import type { ViewShow } from '../shared/picture-request';
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
-import type { Channel } from '../viewer/view-aid';
-import { PLAIN } from '../viewer/view-aid';
+import type { Channel } from '../shared/view-aid';
+import { PLAIN } from '../shared/view-aid';
 
 /** How a track is looked at in Prove: the card in its place, the Screen laid flat, a line of it over time, or curves. */
 export type Look = 'card' | 'flat' | 'slit' | 'curves';

@@ -3,8 +3,8 @@
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import type { TouchUp } from '@yarlop/core/solve/touch-up';
-import { changed, touchUpsOf } from '../prove/touch-up-edit';
-import { keyFrames } from '../dress/use-dress';
+import { changed, touchUpsOf } from '../edits/touch-up-edit';
+import { keyFrames } from '../edits/use-dress';
 import { useProofs } from '../stores/proofs';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

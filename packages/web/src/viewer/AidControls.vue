@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useView } from '../stores/view';
-import type { Channel } from './view-aid';
-import { PLAIN, isPlain } from './view-aid';
+import type { Channel } from '../shared/view-aid';
+import { PLAIN, isPlain } from '../shared/view-aid';
 
 const view = useView();
 const CHANNELS: Channel[] = ['all', 'red', 'green', 'blue', 'luma'];

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The view aid as one filter of the page, which the picture and the close-ups refer to. */
 import { useView } from '../stores/view';
-import { channelMatrix } from './view-aid';
+import { channelMatrix } from '../shared/view-aid';
 
 const view = useView();
 /** Sharpens by what a place differs from its four neighbours. */

@@ -7,7 +7,7 @@ import { mapPoint, unitSquareToQuad } from '@yarlop/core/geometry/homography';
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
 import { computed } from 'vue';
-import { putValue, withPart } from '../dress/use-dress';
+import { putValue, withPart } from '../edits/use-dress';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

@@ -6,7 +6,7 @@ import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
-import { withPart } from '../dress/use-dress';
+import { withPart } from '../edits/use-dress';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

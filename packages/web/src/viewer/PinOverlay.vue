@@ -5,7 +5,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
 import type { Screen } from '../types';
-import { usePinEdit } from '../pin/use-pin-edit';
+import { usePinEdit } from '../edits/use-pin-edit';
 import { rulingLines, vanishing } from './ruling';
 import type { useViewport } from './use-viewport';
 

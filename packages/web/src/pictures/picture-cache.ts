@@ -1,7 +1,8 @@
 /** Pictures by frame: made by two workers, kept while they fit, prefetched ahead of the playhead. */
 import type { Remote } from 'comlink';
 import { wrap } from 'comlink';
-import type { PictureRequest, RenderService } from './render.worker';
+import type { PictureRequest } from '../shared/picture-request';
+import type { RenderService } from './render.worker';
 
 interface Entry {
   bitmap: ImageBitmap | null;

@@ -4,11 +4,10 @@ import type { Quad } from '../geometry/quad';
 import type { Density } from './cells';
 import type { Levels } from './consensus';
 import type { TermMemory } from './camera-evidence';
-import type { Motion } from './motion';
+import type { Motion } from '../geometry/motion';
+import type { Evidence } from '../solve/frame-result';
 import type { Patch } from './outlines';
 import type { Spot, SpotState } from './spots';
-
-export type Evidence = 'texture' | 'edges' | 'spots' | 'hand';
 
 /** The pin as somebody placed it on a frame. */
 export interface HandKey {
@@ -37,47 +36,6 @@ export interface FollowSetup {
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
   readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
 }
-
-export interface FrameResult {
-  readonly frame: number;
-  /** reference frame to this frame; null when the screen was not found */
-  readonly homography: readonly number[] | null;
-  readonly sigma: readonly number[];
-  readonly trust: number;
-  readonly evidence: Readonly<Record<string, number>>;
-  /** what the evidence knows of the corners: upper triangle of 8x8, px^-2, row by row; empty when nothing was found */
-  readonly information: readonly number[];
-  /** the lens's radial term in use */
-  readonly lens?: number;
-  /** how far the fastest corner moves while the shutter is open, px */
-  readonly blur: number;
-  /** see `cell-map.ts`; missing where nothing was looked at */
-  readonly cells?: readonly number[];
-  /** per spot, where it was found (px of the picture) and how like itself, -1 to 1; null where it was not */
-  readonly spots?: readonly (readonly [x: number, y: number, likeness: number] | null)[];
-  /** where somebody placed the pin: what following made of it, reference frame to this frame; null when it was not found */
-  readonly own?: readonly number[] | null;
-  /** why the frame could not be vouched for, a sentence; null when it could */
-  readonly reason: string | null;
-}
-
-/** @param sigma px, of every corner */
-export function notFound(frame: number, lens: number, sigma: number, reason: string, blur = 0): FrameResult {
-  return {
-    frame,
-    homography: null,
-    lens,
-    sigma: [sigma, sigma, sigma, sigma],
-    information: [],
-    blur,
-    trust: 0,
-    evidence: {},
-    reason,
-  };
-}
-
-/** Reason of a frame on which the Screen is not in the shot: no failure. */
-export const ABSENT = 'The Screen is not in the shot here.';
 
 export function isPresent(setup: Pick<FollowSetup, 'presence'>, frame: number): boolean {
   return !setup.presence || setup.presence.length === 0 || setup.presence.some((p) => frame >= p.from && frame <= p.to);
@@ -109,27 +67,4 @@ export interface FollowerState {
     readonly sigma: readonly number[];
     readonly velocity: readonly Point[];
   }[];
-}
-
-/** Upper triangle of a symmetric 8x8 matrix, row by row, and back. */
-export function triangle(m: Float64Array): number[] {
-  const out: number[] = [];
-  for (let i = 0; i < 8; i++) for (let j = i; j < 8; j++) out.push(m[i * 8 + j]!);
-  return out;
-}
-
-export function fromTriangle(t: readonly number[]): Float64Array {
-  const m = new Float64Array(64);
-  for (let i = 0, k = 0; i < 8; i++) for (let j = i; j < 8; j++, k++) m[i * 8 + j] = m[j * 8 + i] = t[k]!;
-  return m;
-}
-
-/** Kinds of evidence with their share of the whole; none that has none. */
-export function shares(parts: Record<string, number>): Record<string, number> {
-  const sum = Object.values(parts).reduce((s, v) => s + v, 0);
-  return Object.fromEntries(
-    Object.entries(parts)
-      .filter(([, v]) => v > 0)
-      .map(([k, v]) => [k, v / sum]),
-  );
 }

@@ -3,10 +3,10 @@
  * coordinates, linearised at p = 0. Every kind of evidence adds its own terms in px of the picture, weighted by its
  * information, and one solve serves them all.
  */
-import type { Matrix3 } from '../geometry/matrix3';
-import { inverse, multiply } from '../geometry/matrix3';
-import { cholesky, choleskySolve } from '../geometry/linear-solve';
-import type { Point } from '../geometry/point';
+import type { Matrix3 } from './matrix3';
+import { inverse, multiply } from './matrix3';
+import { cholesky, choleskySolve } from './linear-algebra';
+import type { Point } from './point';
 import type { Motion } from './motion';
 import { degreesOfFreedom, extend, restrict, warpMatrix } from './motion';
 

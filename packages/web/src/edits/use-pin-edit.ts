@@ -11,7 +11,7 @@ import { correctionAt } from '@yarlop/core/solve/touch-up';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import { touchedTo } from '../prove/touch-up-edit';
+import { touchedTo } from './touch-up-edit';
 import type { Recipe, Screen } from '../types';
 
 export function usePinEdit() {

@@ -16,7 +16,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import type { Probe, Screen } from '../types';
-import type { FillRequest, LayerRequest, PictureFill } from './render.worker';
+import type { FillRequest, LayerRequest, PictureFill } from '../shared/picture-request';
 
 const CARD_SIDE = 720;
 

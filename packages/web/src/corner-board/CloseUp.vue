@@ -8,11 +8,11 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import type { Still } from '../viewer/use-still';
-import { useStill } from '../viewer/use-still';
-import { isPlain } from '../viewer/view-aid';
+import type { Still } from '../pictures/use-still';
+import { useStill } from '../pictures/use-still';
+import { isPlain } from '../shared/view-aid';
 import { affineAround, lookFor } from './likeness';
-import { usePinEdit } from './use-pin-edit';
+import { usePinEdit } from '../edits/use-pin-edit';
 
 const props = defineProps<{ still: Still | null; corner: number }>();
 const canvas = ref<HTMLCanvasElement | null>(null);

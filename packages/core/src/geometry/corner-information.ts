@@ -4,40 +4,15 @@
  * show how much the solution really scatters: the sandwich form of H. White, 1980, by clusters, drawn towards a scalar
  * inflation since clusters are few. It stays usable when some directions are not known at all (information 0).
  */
-import type { Matrix3 } from '../geometry/matrix3';
-import { cholesky, choleskySolve, solveLinear } from '../geometry/linear-solve';
-import type { Point } from '../geometry/point';
-import { pointJacobian } from './equations';
+import type { Matrix3 } from './matrix3';
+import { invertSymmetric, product, solveLinear } from './linear-algebra';
+import type { Point } from './point';
+import { pointJacobian } from './motion-equations';
 import type { Motion } from './motion';
 import { degreesOfFreedom, restrict, extend } from './motion';
 
 /** What the rest of the sandwich is drawn towards the scalar form by. */
 const SHRINK = 0.35;
-
-/** Inverse of a symmetric positive definite `n*n` matrix, or null. */
-export function invertSymmetric(a: Float64Array, n: number): Float64Array | null {
-  const l = a.slice();
-  if (!cholesky(l, n)) return null;
-  const out = new Float64Array(n * n);
-  const column = new Float64Array(n);
-  for (let j = 0; j < n; j++) {
-    column.fill(0);
-    column[j] = 1;
-    choleskySolve(l, n, column);
-    for (let i = 0; i < n; i++) out[i * n + j] = column[i]!;
-  }
-  return out;
-}
-
-export function product(a: Float64Array, b: Float64Array, n: number): Float64Array {
-  const out = new Float64Array(n * n);
-  for (let i = 0; i < n; i++)
-    for (let k = 0; k < n; k++) {
-      const f = a[i * n + k]!;
-      if (f !== 0) for (let j = 0; j < n; j++) out[i * n + j]! += f * b[k * n + j]!;
-    }
-  return out;
-}
 
 /**
  * @param a evidence's normal matrix, 8x8, in the parameters of the motion

@@ -8,7 +8,7 @@ import { useView } from '../stores/view';
 import type { Shot } from '../types';
 import { PictureCache, WORKERS } from './picture-cache';
 import { seenTransfer } from './layers';
-import type { LayerRequest, PictureRequest } from './render.worker';
+import type { LayerRequest, PictureRequest } from '../shared/picture-request';
 
 const AHEAD = 24;
 const SETTLE_MS = 90;

@@ -6,7 +6,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import type { Compare } from '../stores/view';
 import { useView } from '../stores/view';
-import { useStill } from '../viewer/use-still';
+import { useStill } from '../pictures/use-still';
 import CloseUp from './CloseUp.vue';
 
 defineProps<{ large?: boolean }>();
