@@ -1,6 +1,10 @@
-/** Builds everything: contracts, kernels, the programs that run on Node (dist/*.mjs) and the interface (dist/web). */
-import { existsSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
+/**
+ * Builds Yarlop, or the named parts of it: `node scripts/build.mjs [generated] [programs] [web]`.
+ * - generated: types and validators from the JSON Schemas, kernels from AssemblyScript (packages/*\/src/generated)
+ * - programs: what runs on Node (dist/*.mjs)
+ * - web: the interface (dist/web)
+ */
+import { readdirSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { rolldown } from 'rolldown';
@@ -10,12 +14,17 @@ import { buildKernels } from './build-kernels.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
-const PROGRAMS = {
-  yarlop: 'packages/cli/src/main.ts',
+/** What the application runs; the rest of {@link PROGRAMS} are the command line and the benches. */
+export const SERVER_PROGRAMS = {
   server: 'packages/server/src/main.ts',
   worker: 'packages/server/src/worker.ts',
   'render-thread': 'packages/pipeline/src/render-thread.ts',
   'direction-thread': 'packages/pipeline/src/direction-thread.ts',
+};
+
+const PROGRAMS = {
+  ...SERVER_PROGRAMS,
+  yarlop: 'packages/cli/src/main.ts',
   bench: 'packages/cli/src/bench.ts',
   'bench-proof': 'packages/cli/src/bench-proof.ts',
   'bench-render': 'packages/cli/src/bench-render.ts',
@@ -24,36 +33,62 @@ const PROGRAMS = {
   'bench-dress': 'packages/demo/src/planes/bench-dress.ts',
 };
 
-async function buildPrograms() {
-  const input = Object.fromEntries(
-    Object.entries(PROGRAMS)
-      .filter(([, file]) => existsSync(join(root, file)))
-      .map(([n, f]) => [n, join(root, f)]),
-  );
-  const bundle = await rolldown({
-    input,
+/** Options of the bundler: packages of the registry stay outside, Yarlop's own go in. */
+export function bundling(programs) {
+  return {
+    input: Object.fromEntries(Object.entries(programs).map(([name, file]) => [name, join(root, file)])),
     platform: 'node',
     logLevel: 'warn',
     cwd: root,
     external: (id) => !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@yarlop/'),
-  });
-  await bundle.write({
-    dir: join(root, 'dist'),
+  };
+}
+
+export function writing(dir) {
+  return {
+    dir,
     format: 'esm',
     entryFileNames: '[name].mjs',
     chunkFileNames: 'chunks/[name]-[hash].mjs',
     sourcemap: true,
-  });
-  await bundle.close();
+  };
 }
 
-export async function buildAll() {
-  await buildContracts(root);
-  await buildKernels(root);
-  await rm(join(root, 'dist'), { recursive: true, force: true });
-  await buildPrograms();
-  if (existsSync(join(root, 'packages/web/index.html')))
+/** Programs of an earlier build, whose names may have been others. */
+function clear(dist) {
+  try {
+    for (const name of readdirSync(dist))
+      if (name === 'chunks' || /\.mjs(\.map)?$/.test(name)) rmSync(join(dist, name), { recursive: true });
+  } catch (e) {
+    if (e.code !== 'ENOENT') throw e;
+  }
+}
+
+const PARTS = {
+  async generated() {
+    await buildContracts(root);
+    await buildKernels(root);
+  },
+  async programs() {
+    const dist = join(root, 'dist');
+    clear(dist);
+    const bundle = await rolldown(bundling(PROGRAMS));
+    await bundle.write(writing(dist));
+    await bundle.close();
+  },
+  async web() {
     await viteBuild({ configFile: join(root, 'packages/web/vite.config.ts'), logLevel: 'warn' });
+  },
+};
+
+export async function build(parts = Object.keys(PARTS)) {
+  for (const part of parts) {
+    if (!PARTS[part]) throw new Error(`"${part}" is no part of the build; there are ${Object.keys(PARTS).join(', ')}.`);
+    await PARTS[part]();
+  }
 }
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) await buildAll();
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const named = process.argv.slice(2);
+  await build(named.length > 0 ? named : undefined);
+}

@@ -24,10 +24,11 @@ function hashOf(paths) {
   return hash.digest('hex');
 }
 
-async function once(stamp, inputs, label, work) {
+async function once(stamp, inputs, label, work, made = null) {
   const path = join(ROOT, stamp);
   const want = hashOf(inputs);
-  if (existsSync(path) && readFileSync(path, 'utf8') === want) return;
+  const there = made === null || existsSync(join(ROOT, made));
+  if (there && existsSync(path) && readFileSync(path, 'utf8') === want) return;
   say(label);
   await work();
   mkdirSync(dirname(path), { recursive: true });
@@ -68,10 +69,37 @@ export const installPackages = () =>
     () => npm(['ci', '--no-progress', '--no-audit', '--no-fund'], 'npm ci'),
   );
 
-export const build = () =>
-  once(
-    'dist/.yarlop-built',
-    ['package-lock.json', 'packages', 'scripts/build.mjs', 'scripts/build-contracts.mjs', 'scripts/build-kernels.mjs'],
-    'Building ...',
-    () => npm(['run', 'build'], 'The build'),
-  );
+/** What a part of the build is made of; a part is made anew when any of it changed. */
+const INPUTS = {
+  generated: [
+    'package-lock.json',
+    'packages/contracts/schemas',
+    'packages/core/kernels',
+    'scripts/build-contracts.mjs',
+  ],
+  programs: [
+    'package-lock.json',
+    'scripts/build.mjs',
+    ...['cli', 'contracts', 'core', 'demo', 'media', 'pipeline', 'server'].map((p) => `packages/${p}`),
+  ],
+  web: ['package-lock.json', 'packages/contracts', 'packages/core', 'packages/web'],
+};
+
+/** A file that a part leaves: without it the part is made again, whatever its stamp says. */
+const MADE = {
+  generated: 'packages/core/src/generated/kernels.ts',
+  programs: 'dist/server.mjs',
+  web: 'dist/web/index.html',
+};
+
+/** @param parts of the build that are wanted, in order; all of them when left out */
+export async function build(parts = Object.keys(INPUTS)) {
+  for (const part of parts)
+    await once(
+      `.cache/built-${part}`,
+      [...INPUTS[part], 'scripts/build-kernels.mjs'],
+      `Building (${part}) ...`,
+      () => npm(['run', 'build', '--', part], 'The build'),
+      MADE[part],
+    );
+}

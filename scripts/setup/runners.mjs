@@ -1,0 +1,52 @@
+/** The test runners, and a database server of the tests' own. */
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { startDatabase } from './mariadb.mjs';
+import { ROOT } from './settings.mjs';
+
+/** A step that takes longer hangs. */
+const LIMIT_MS = 20 * 60_000;
+
+/** Projects of Vitest by what they need before they run. */
+export const UNIT = ['core', 'media', 'demo', 'web'];
+export const API = ['pipeline', 'cli', 'server', 'setup'];
+
+/** @returns the exit status; 1 when it could not be started or hung */
+export function run(command, args, env = {}) {
+  return new Promise((done) => {
+    const child = spawn(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...process.env, ...env } });
+    const timer = setTimeout(() => child.kill('SIGKILL'), LIMIT_MS);
+    child.on('error', () => done(1));
+    child.on('close', (code) => {
+      clearTimeout(timer);
+      done(code ?? 1);
+    });
+  });
+}
+
+export const vitest = (args, env) => run('npx', ['vitest', 'run', ...args], env);
+export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
+export const projects = (names) => names.flatMap((name) => ['--project', name]);
+
+/**
+ * A database server in a folder that goes with it; an interrupt ends it too.
+ * @returns the folder, the environment in which tests find the server, and the end of both
+ */
+export async function testDatabase() {
+  const folder = mkdtempSync(join(tmpdir(), 'yarlop-test-'));
+  const database = await startDatabase(folder, null);
+  const end = async () => {
+    await database.stop();
+    rmSync(folder, { recursive: true, force: true });
+  };
+  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void end().then(() => process.exit(130)));
+  const env = {
+    YARLOP_DB_PORT: String(database.port),
+    YARLOP_DB_USER: database.user,
+    YARLOP_DB_PASSWORD: database.password,
+    YARLOP_TEST_FOLDER: folder,
+  };
+  return { folder, env, end };
+}

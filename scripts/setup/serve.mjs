@@ -1,0 +1,42 @@
+/** The server as a process of its own, ended in order: it drains before the database goes. */
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { ROOT } from './settings.mjs';
+
+/** Longer than the server takes to store what its jobs have. */
+const DRAIN_MS = 8000;
+
+/**
+ * @param program the bundled server
+ * @param database as {@link startDatabase} gives it
+ * @param env further settings
+ */
+export function startServer(program, { data, port, database, env = {} }) {
+  return spawn(process.execPath, ['--enable-source-maps', program], {
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    detached: true,
+    env: {
+      ...process.env,
+      YARLOP_DATA: data,
+      YARLOP_PORT: String(port),
+      YARLOP_DEMO: process.env.YARLOP_NO_DEMO ? '' : join(ROOT, 'packages/demo/assets'),
+      YARLOP_DB_PORT: String(database.port),
+      YARLOP_DB_USER: database.user,
+      YARLOP_DB_PASSWORD: database.password,
+      YARLOP_WEB: join(ROOT, 'dist/web'),
+      YARLOP_MIGRATIONS: join(ROOT, 'packages/server/migrations'),
+      ...env,
+    },
+  });
+}
+
+const hasEnded = (server) => server.exitCode !== null || server.signalCode !== null;
+
+export async function endServer(server) {
+  if (!server || hasEnded(server)) return;
+  const gone = new Promise((done) => server.once('exit', done));
+  server.kill('SIGTERM');
+  await Promise.race([gone, new Promise((done) => setTimeout(done, DRAIN_MS))]);
+  if (!hasEnded(server)) server.kill('SIGKILL');
+}
