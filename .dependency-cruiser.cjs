@@ -34,7 +34,10 @@ module.exports = {
       comment: 'Each package names what it uses in its own package.json, what it runs on among the dependencies.',
       severity: 'error',
       from: { path: '^packages/([^/]+)/src', pathNot: '^packages/cli/src/bench|^packages/demo/src' },
-      to: { dependencyTypes: ['npm-no-pkg', 'npm-unknown', 'npm-dev', 'unknown', 'undetermined'], pathNot: ['@types', '^packages/'] },
+      to: {
+        dependencyTypes: ['npm-no-pkg', 'npm-unknown', 'npm-dev', 'unknown', 'undetermined'],
+        pathNot: ['@types', '^packages/'],
+      },
     },
     { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
     {
