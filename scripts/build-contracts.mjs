@@ -1,4 +1,6 @@
-/** Makes types and standalone validators from the JSON Schemas; the browser's CSP forbids compiling them at run time. */
+/**
+ * Makes types and standalone validators from the JSON Schemas; the browser's CSP forbids compiling them at run time.
+ */
 import { mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Ajv } from 'ajv';

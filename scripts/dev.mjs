@@ -1,6 +1,7 @@
 /**
- * `npm run dev`: the database, the server (bundled anew and started again after every change of what runs on Node) and Vite
- * with hot reload before it. Its data lie where `npm start` keeps them, so that only one of the two runs at a time.
+ * `npm run dev`: the database, the server (bundled anew and started again after every change of what runs on Node) and
+ * Vite with hot reload before it. Its data lie where `npm start` keeps them, so that only one of the two runs at a
+ * time.
  */
 import { spawn } from 'node:child_process';
 import { watch as watchFiles } from 'node:fs';

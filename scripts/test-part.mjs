@@ -1,6 +1,7 @@
 /**
- * `npm run test:unit`, `test:api` and `test:browser`: one part of the tests, or one file of it, after building only what that
- * part runs on and only if its sources changed. What follows `--` goes to the runner: a file, or `-t "part of a name"`.
+ * `npm run test:unit`, `test:api` and `test:browser`: one part of the tests, or one file of it, after building only
+ * what that part runs on and only if its sources changed. What follows `--` goes to the runner: a file, or `-t "part of
+ * a name"`.
  */
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { SetupError, main } from './setup/fail.mjs';

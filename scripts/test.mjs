@@ -1,6 +1,6 @@
 /**
- * `npm test`: set-up, then format, lint, types, unit and API tests against a database server of their own, and browser tests.
- * The last line counts everything; an error of format, lint or types and a crash count as failed.
+ * `npm test`: set-up, then format, lint, types, unit and API tests against a database server of their own, and browser
+ * tests. The last line counts everything; an error of format, lint or types and a crash count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';

@@ -1,6 +1,6 @@
 /**
- * A MariaDB of the project's own: its data in one folder, on loopback only, in a process group of its own so that Ctrl-C
- * reaches it only through us, after the server has drained.
+ * A MariaDB of the project's own: its data in one folder, on loopback only, in a process group of its own so that
+ * Ctrl-C reaches it only through us, after the server has drained.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';

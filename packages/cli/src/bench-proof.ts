@@ -1,8 +1,9 @@
 /**
- * `npm run bench:proof`: how well slip is told and repaired. Every demo Screen is followed; its measured slips are compared
- * with the exact errors, repairs are planned with the default limit, and what the corners are off by is told before and
- * after. Then the true track is spoilt on purpose (a smooth drift of 6 px, a pop of 4 px on one frame, jitter of 0.5 px)
- * and repaired from measured slips alone. Writes docs/benchmarks-proving.md. `-- --only NAME` for one.
+ * `npm run bench:proof`: how well slip is told and repaired. Every demo Screen is followed; its measured slips are
+ * compared with the exact errors, repairs are planned with the default limit, and what the corners are off by is told
+ * before and after. Then the true track is spoilt on purpose (a smooth drift of 6 px, a pop of 4 px on one frame,
+ * jitter of 0.5 px) and repaired from measured slips alone. Writes docs/benchmarks-proving.md. `-- --only NAME` for
+ * one.
  */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
@@ -31,7 +32,9 @@ import { readTrack } from '@yarlop/pipeline/track-file';
 
 const { values } = parseArgs({ options: { only: { type: 'string' } } });
 const ASSETS = 'packages/demo/assets';
+/** px at 1920 wide; the plan's default limit. */
 const LIMIT = 1;
+/** Share of the screen that must be visible for a frame to count. */
 const LEAST_VISIBLE = 0.3;
 
 interface Truth {
@@ -86,7 +89,10 @@ function errors(path: readonly PlaneFrame[], pin: Quad, truth: Truth, c: Correct
 const number = (v: number, d = 2): string => (Number.isFinite(v) ? v.toFixed(d) : '-');
 const pair = (e: readonly number[]): string => `${number(quantile(e, 0.95))} / ${number(Math.max(...e))}`;
 
-/** Correlation and mean difference between slips and true errors, per axis, px at 1920 wide; and the share of corners told. */
+/**
+ * Correlation and mean difference between slips and true errors, per axis, px at 1920 wide; and the share of corners
+ * told.
+ */
 function againstTruth(
   frames: readonly Measured[],
   pin: Quad,
@@ -116,7 +122,10 @@ function againstTruth(
   };
 }
 
-/** Distance of the snapped corners from the truth, from corners 4 px off, on sharp frames in full view; median, px at 1920 wide. */
+/**
+ * Distance of the snapped corners from the truth, from corners 4 px off, on sharp frames in full view; median, px at
+ * 1920 wide.
+ */
 async function snapped(truth: Truth, luma: LumaFile, k: number): Promise<number> {
   const found: number[] = [];
   const turn = [

@@ -1,7 +1,7 @@
 /**
- * `npm run bench:render`: how fast and in how much memory `yarlop dress` renders, beside ffmpeg doing `perspective` and `overlay` on the same
- * frames with the same encoder, in the same run. A moving pin of about 600x400 in a 1080p plate, a 1920x1080 picture as its fill. Writes
- * docs/benchmarks-rendering.md. Ratios are what counts: machines differ.
+ * `npm run bench:render`: how fast and in how much memory `yarlop dress` renders, beside ffmpeg doing `perspective` and
+ * `overlay` on the same frames with the same encoder, in the same run. A moving pin of about 600x400 in a 1080p plate,
+ * a 1920x1080 picture as its fill. Writes docs/benchmarks-rendering.md. Ratios are what counts: machines differ.
  */
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -11,7 +11,9 @@ import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { TEXT_FORMATS } from '@yarlop/pipeline/deliver';
 
+/** Frames that are rendered: two seconds. */
 const FRAMES = 48;
+/** Rounds whose best is told. */
 const ROUNDS = 2;
 const folder = mkdtempSync(join(tmpdir(), 'yarlop-bench-'));
 

@@ -1,10 +1,10 @@
 /**
  * `npm run bench`: follows every demo shot with the same defaults and compares with its exact truth, beside two
- * general-purpose methods on the same frames in the same run, and times following alone (luma in memory, one thread) and
- * the command line from the file. Writes docs/benchmarks.md. `-- --only NAME` for one, `-- --fresh` to run the slow
- * baseline again instead of taking its figures for the same clip from docs/benchmarks.baseline.json. `-- --from FOLDER` for
- * clips that were generated on demand (`npm run demo:planes -- --shot long-take --out FOLDER`, or any shot at another --width);
- * those are measured without baselines, and tell their drift.
+ * general-purpose methods on the same frames in the same run, and times following alone (luma in memory, one thread)
+ * and the command line from the file. Writes docs/benchmarks.md. `-- --only NAME` for one, `-- --fresh` to run the slow
+ * baseline again instead of taking its figures for the same clip from docs/benchmarks.baseline.json. `-- --from FOLDER`
+ * for clips that were generated on demand (`npm run demo:planes -- --shot long-take --out FOLDER`, or any shot at
+ * another --width); those are measured without baselines, and tell their drift.
  */
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';

@@ -11,8 +11,9 @@ export interface ProveOptions {
   json?: boolean;
 }
 
-/** Troubles below this, px at 1920 wide, are not worth a line. */
+/** px at 1920 wide; smaller troubles are not worth a line. */
 const WORTH = 0.3;
+/** Lines of troubles that are printed. */
 const MOST_LINES = 12;
 
 const px = (v: number): string => (Number.isFinite(v) ? `${v.toFixed(2)} px` : 'not known');

@@ -1,6 +1,6 @@
 /**
- * The hot loops of rendering, as `index.ts` holds those of following. All pictures are interleaved floats of scene-linear light;
- * RGBA is premultiplied.
+ * The hot loops of rendering, as `index.ts` holds those of following. All pictures are interleaved floats of
+ * scene-linear light; RGBA is premultiplied.
  */
 
 // @ts-ignore: a decorator of AssemblyScript
@@ -125,9 +125,9 @@ function sampleAt(data: usize, width: i32, height: i32, x: f64, y: f64): v128 {
 const BLOCK: i32 = 8;
 
 /**
- * A row of fill, filtered over each px' footprint (see `../src/dress/fill-filter.ts`) and weighed by `cover`; px without
- * cover stay as they are. `levels` holds of each size of the fill its address, width, height and its size as a share of the
- * first, from `low` to `high`; `last` is the smallest size there is.
+ * A row of fill, filtered over each px' footprint (see `../src/dress/fill-filter.ts`) and weighed by `cover`; px
+ * without cover stay as they are. `levels` holds of each size of the fill its address, width, height and its size as a
+ * share of the first, from `low` to `high`; `last` is the smallest size there is.
  */
 export function filterRow(
   places: usize,
@@ -240,8 +240,9 @@ export function decodeRow(from: usize, bytes: i32, n: i32, table: usize, to: usi
 }
 
 /**
- * The light that lies on the glass along a row of `n` px from (`x`, `y`) on: what the plate (RGB) shows beyond the glass's own light,
- * `columns` by `rows` cells of R, G, B and nothing (see `../src/dress/glare.ts`); nothing where the px lies beside the slot.
+ * The light that lies on the glass along a row of `n` px from (`x`, `y`) on: what the plate (RGB) shows beyond the
+ * glass's own light, `columns` by `rows` cells of R, G, B and nothing (see `../src/dress/glare.ts`); nothing where the
+ * px lies beside the slot.
  */
 export function glareRow(
   plate: usize,
@@ -319,9 +320,9 @@ function alongRow(p: usize, step: usize, weights: usize, half: i32, n: i32, to: 
 }
 
 /**
- * An even kernel along rows and columns, in place; beyond the picture there is nothing. `row` is a row's floats, `weights`
- * the kernel's middle and what follows it to one side, `half` of them; `room` has `row * (half + 2) + 2 * half * channels` floats
- * and 8 bytes for each of `half` places to both sides.
+ * An even kernel along rows and columns, in place; beyond the picture there is nothing. `row` is a row's floats,
+ * `weights` the kernel's middle and what follows it to one side, `half` of them; `room` has `row * (half + 2) + 2 *
+ * half * channels` floats and 8 bytes for each of `half` places to both sides.
  */
 export function blur(data: usize, row: i32, height: i32, channels: i32, weights: usize, half: i32, room: usize): void {
   const edge = (<usize>(half * channels)) << 2;
@@ -394,7 +395,9 @@ function pixelAt(image: usize, width: i32, height: i32, ix: i32, iy: i32, w: f32
     : f32x4.splat(0);
 }
 
-/** The mean of RGBA along `n` projective paths, nine numbers each, from px of the picture whose first px is (ox, oy). */
+/**
+ * The mean of RGBA along `n` projective paths, nine numbers each, from px of the picture whose first px is (ox, oy).
+ */
 export function smearPath(
   image: usize,
   width: i32,
@@ -460,7 +463,10 @@ export function mapLight(data: usize, n: i32, columns: usize): void {
   }
 }
 
-/** `n` px of RGB noise from number `first` on: the hash of `../src/dress/hash.ts` looks into a table of 2^bits normal values. */
+/**
+ * `n` px of RGB noise from number `first` on: the hash of `../src/dress/hash.ts` looks into a table of 2^bits normal
+ * values.
+ */
 export function noiseRow(first: i32, seed: i32, n: i32, table: usize, bits: i32, to: usize): void {
   const seeds = i32x4.mul(i32x4.add(i32x4.splat(seed), i32x4(0, 1, 2, 3)), i32x4.splat(0x85ebca6b));
   for (let i = 0; i < n; i++) {
@@ -475,7 +481,10 @@ export function noiseRow(first: i32, seed: i32, n: i32, table: usize, bits: i32,
   }
 }
 
-/** The nearest whole numbers from 0 to 2^22: the places behind the point fall off beside 2^23, without the checks that a conversion brings. */
+/**
+ * The nearest whole numbers from 0 to 2^22: the places behind the point fall off beside 2^23, without the checks that a
+ * conversion brings.
+ */
 // @ts-ignore: a decorator of AssemblyScript
 @inline
 function nearest(v: v128): v128 {
@@ -483,9 +492,9 @@ function nearest(v: v128): v128 {
 }
 
 /**
- * A row of code values: `element` (RGBA) over `under` (RGB) in light, through the encoding table of `steps` steps over the square
- * root of light, with noise (`field`, RGB, 0 for none) as strong as `strength` says, three numbers for each of `bands` levels. Px that the element does not reach stay as they are
- * unless `changed`.
+ * A row of code values: `element` (RGBA) over `under` (RGB) in light, through the encoding table of `steps` steps over
+ * the square root of light, with noise (`field`, RGB, 0 for none) as strong as `strength` says, three numbers for each
+ * of `bands` levels. Px that the element does not reach stay as they are unless `changed`.
  */
 export function composeRow(
   element: usize,

@@ -132,7 +132,9 @@ function four16(at: usize): v128 {
   return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(at)));
 }
 
-/** `n` px of row `y`, from `x0` on, of the ideal picture behind a lens with one radial term. `bytes` a sample, 1 or 2. */
+/**
+ * `n` px of row `y`, from `x0` on, of the ideal picture behind a lens with one radial term. `bytes` a sample, 1 or 2.
+ */
 export function straighten(
   frame: usize,
   bytes: i32,
@@ -179,8 +181,8 @@ function fixed(v: f64): i64 {
 }
 
 /**
- * Light on `taps` points (bx, by) + t (sx, sy), each the mean of `lines` points (tx, ty) apart; the caller made sure that
- * all lie inside.
+ * Light on `taps` points (bx, by) + t (sx, sy), each the mean of `lines` points (tx, ty) apart; the caller made sure
+ * that all lie inside.
  */
 export function profile(
   image: usize,

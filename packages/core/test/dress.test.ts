@@ -144,7 +144,8 @@ describe('blending', () => {
       expect(BLEND.screen(cb, cs)).toBeCloseTo(1 - (1 - cb) * (1 - cs), 12);
       expect(BLEND.lighten(cb, cs)).toBe(Math.max(cb, cs));
     }
-    // Soft light: from its two branches, worked out by hand. Cs 0.25: 0.4 - 0.5 * 0.4 * 0.6; Cs 0.75, Cb 0.16: D = ((16 * 0.16 - 12) * 0.16 + 4) * 0.16.
+    // Soft light: from its two branches, worked out by hand. Cs 0.25: 0.4 - 0.5 * 0.4 * 0.6; Cs 0.75, Cb 0.16: D = ((16
+    // * 0.16 - 12) * 0.16 + 4) * 0.16.
     expect(BLEND['soft light'](0.4, 0.25)).toBeCloseTo(0.28, 12);
     expect(BLEND['soft light'](0.16, 0.75)).toBeCloseTo(0.16 + 0.5 * (0.398336 - 0.16), 6);
     expect(BLEND['soft light'](0.64, 0.75)).toBeCloseTo(0.64 + 0.5 * (0.8 - 0.64), 12);

@@ -647,7 +647,8 @@ describe('maps of the lens', () => {
     }
     expect(worst).toBeLessThan(0.01);
     expect(lensMap(lens, 'undistort', 8)).toHaveLength((192 + 16) * (108 + 16) * 4);
-    // A barrel draws its corners in: the straight picture needs overscan to hold all of the plate, and the plate's own surroundings lie beyond the straight picture.
+    // A barrel draws its corners in: the straight picture needs overscan to hold all of the plate, and the plate's own
+    // surroundings lie beyond the straight picture.
     expect(lensMap(lens, 'undistort', 8)[3]).toBe(1);
     expect(lensMap(lens, 'distort', 8)[3]).toBe(0);
     expect(take[(54 * 192 + 96) * 4 + 3]).toBe(1);

@@ -19,7 +19,8 @@ const HALF_PX = [1, 0, -0.5, 0, 1, -0.5, 0, 0, 1];
 const toCorners = (h: readonly number[]): number[] => multiply(inverse(HALF_PX), multiply(h, HALF_PX));
 
 describe('the Oxford affine-covariant pair "graffiti" 1 to 3', () => {
-  // Source: K. Mikolajczyk and others, A Comparison of Affine Region Detectors, IJCV 2005; homography H1to3p of its data set.
+  // Source: K. Mikolajczyk and others, A Comparison of Affine Region Detectors, IJCV 2005; homography H1to3p of its
+  // data set.
   it('aligns to the published homography across 30 degrees of view, from a start that is 9 px off', async () => {
     const one = await photograph('graf1.png');
     const three = await photograph('graf3.png');
@@ -93,7 +94,8 @@ function saddle(image: RawLuma, at: Point, reach: number): Point | null {
 }
 
 describe('the chessboard photographs of the OpenCV documentation', () => {
-  // Board of 9 by 6 inner corners with equal cells, and the camera's calibration: left_intrinsics.yml of the same package.
+  // Board of 9 by 6 inner corners with equal cells, and the camera's calibration: left_intrinsics.yml of the same
+  // package.
   it('the grid of the board is equal and straight once the radial term that fits it best is known', async () => {
     const image = await photograph('left01.jpg');
     const lens = (radial: number): Lens => ({ radial, width: image.width, height: image.height });

@@ -1,4 +1,7 @@
-/** Rendering's hot loops as WASM against the same loops in TypeScript: whole frames, of many dresses, must come out alike. */
+/**
+ * Rendering's hot loops as WASM against the same loops in TypeScript: whole frames, of many dresses, must come out
+ * alike.
+ */
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { Layer } from '../src/dress/render';
 import type { DressRecipe } from '../src/dress/recipe';

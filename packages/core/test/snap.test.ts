@@ -18,7 +18,10 @@ const GLASS: Quad = [
 const RIM = grownPin(GLASS, 15);
 const SUB = 5;
 
-/** Glass in a bezel on a bright table, each px the mean of finer samples; levels are 8-bit values, averaged as they stand. */
+/**
+ * Glass in a bezel on a bright table, each px the mean of finer samples; levels are 8-bit values, averaged as they
+ * stand.
+ */
 function device(
   glass: number,
   bezel: number,

@@ -1,7 +1,7 @@
 /**
- * The set of the first demo shot: the harbour phone on the chart table at dusk. A nautical chart on oiled boards, a mug,
- * a pencil, a brass paperweight; window light from the left with its reflection sliding over the phone's glass, a warm
- * lamp from behind; the phone's screen is a green card with five crosses. Units are millimetres, z up.
+ * The set of the first demo shot: the harbour phone on the chart table at dusk. A nautical chart on oiled boards, a
+ * mug, a pencil, a brass paperweight; window light from the left with its reflection sliding over the phone's glass, a
+ * warm lamp from behind; the phone's screen is a green card with five crosses. Units are millimetres, z up.
  */
 import type { Picture } from './picture';
 import { sample } from './picture';

@@ -1,4 +1,6 @@
-/** Pictures out of a source as raw planes, one after the other, over a pipe; back-pressure keeps memory to a few frames. */
+/**
+ * Pictures out of a source as raw planes, one after the other, over a pipe; back-pressure keeps memory to a few frames.
+ */
 import type { Raster } from '@yarlop/core/image/image';
 import type { Readable } from 'node:stream';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
@@ -27,7 +29,10 @@ async function* frames(stream: Readable, size: number, buffers: FrameBuffers): A
   }
 }
 
-/** The matrix by tag, else by size: HD is Rec.709, smaller is Rec.601 (ITU-R BT.709-6 and BT.601-7; use by size is common practice, no source). */
+/**
+ * The matrix by tag, else by size: HD is Rec.709, smaller is Rec.601 (ITU-R BT.709-6 and BT.601-7; use by size is
+ * common practice, no source).
+ */
 export function matrixOf(colour: ColourTags, height: number): string {
   const m = colour.matrix;
   if (m === 'smpte170m' || m === 'bt470bg') return 'bt601';
@@ -40,8 +45,8 @@ const PLANAR = /^yuvj?4(20|22|44)p(10le|12le|14le|16le)?$/;
 const ZSCALE_MATRIX: Readonly<Record<string, string>> = { bt709: '709', bt601: '170m', bt2020: '2020_ncl' };
 
 /**
- * The filter that makes full-range RGB. Both ways are off by no more than rounding (see the tests); zscale takes a tenth of the
- * time, but takes only some formats, of even sizes.
+ * The filter that makes full-range RGB. Both ways are off by no more than rounding (see the tests); zscale takes a
+ * tenth of the time, but takes only some formats, of even sizes.
  */
 export function toRgbFilter(p: Pick<Probe, 'colour' | 'pixelFormat' | 'width' | 'height' | 'bitDepth'>): string {
   const matrix = matrixOf(p.colour, p.height);
@@ -87,7 +92,10 @@ function interleaved(bytes: Buffer, pixels: number, pixelFormat: string, channel
   return out;
 }
 
-/** RGB or RGBA pictures, full range; 16-bit for sources deeper than 8, floats for float sources. @throws MediaError when decoding fails */
+/**
+ * RGB or RGBA pictures, full range; 16-bit for sources deeper than 8, floats for float sources. @throws MediaError when
+ * decoding fails
+ */
 export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}): AsyncGenerator<Raster> {
   const float = isFloat(p);
   const deep = p.bitDepth > 8;

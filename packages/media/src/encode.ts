@@ -65,7 +65,8 @@ function packedFormat({ depth, alpha }: Samples, order: 'le' | 'be'): string {
 function codec(type: string, o: EncodeOptions): string[] | null {
   const { tags: TAGS, toYuv: TO_709 } = colourOf(o.colour);
   switch (type) {
-    // Measured at 1080p on two cores: two thirds of the time of "veryfast"; with this factor as near to the picture, in files half as large again to twice as large.
+    // Measured at 1080p on two cores: two thirds of the time of "veryfast"; with this factor as near to the picture, in
+    // files half as large again to twice as large.
     case '.mp4':
       return o.hevc
         ? [

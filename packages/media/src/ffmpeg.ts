@@ -5,7 +5,9 @@ import { setPriority } from 'node:os';
 import type { Readable, Writable } from 'node:stream';
 import { MediaError } from './media-error';
 
-/** Containers and picture formats that are opened; everything that can point at other files or addresses is left out. */
+/**
+ * Containers and picture formats that are opened; everything that can point at other files or addresses is left out.
+ */
 const DEMUXERS = [
   'mov',
   'mp4',
@@ -42,7 +44,10 @@ export const INPUT_GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whiteli
 export type Tool = ChildProcessByStdio<Writable | null, Readable, Readable>;
 
 let niceness = 0;
-/** Tools that are started from this thread from now on give way to everything else by so much, 0 to 19: for work that nobody waits for. */
+/**
+ * Tools that are started from this thread from now on give way to everything else by so much, 0 to 19: for work that
+ * nobody waits for.
+ */
 export function giveWay(by: number): void {
   niceness = by;
 }

@@ -1,6 +1,6 @@
 /**
- * Memory of frames that is used again: given back once a picture is written. Otherwise it waits for the collector, and a dozen
- * frames of 25 MB each stand about that nobody needs.
+ * Memory of frames that is used again: given back once a picture is written. Otherwise it waits for the collector, and
+ * a dozen frames of 25 MB each stand about that nobody needs.
  */
 const MOST_KEPT = 8;
 

@@ -16,6 +16,7 @@ export const MEZZANINE = 'mezzanine.mkv';
 export const LUMA = 'luma.raw';
 export const PROXY = 'proxy.mjpeg';
 export const PROXY_INDEX = 'proxy.json';
+/** px of the playback proxy: as wide as the page. By trial. */
 const PROXY_WIDTH = 1280;
 
 export interface ProxyIndex {
@@ -30,7 +31,10 @@ export interface IngestResult {
   readonly notes: readonly string[];
 }
 
-/** Float pictures are kept in the mezzanine as they are seen: through the sRGB curve, in 16 bits. The light itself stays in the original. */
+/**
+ * Float pictures are kept in the mezzanine as they are seen: through the sRGB curve, in 16 bits. The light itself stays
+ * in the original.
+ */
 function seenInput(source: Source, p: Probe): readonly string[] {
   return p.codec === 'exr' ? ['-apply_trc', 'iec61966_2_1', ...source.input] : source.input;
 }
@@ -69,7 +73,10 @@ export function lumaArguments(p: Probe, mix?: Mix): string[] {
   ];
 }
 
-/** Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a restart. */
+/**
+ * Starts of the JPEG pictures in a byte run: FF D8 FF; inside a picture's data FF is always followed by 00 or a
+ * restart.
+ */
 async function indexJpegs(path: string): Promise<number[]> {
   const file = await open(path, 'r');
   const offsets: number[] = [];

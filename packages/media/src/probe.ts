@@ -32,6 +32,7 @@ export interface Probe {
   readonly notes: readonly string[];
 }
 
+/** px of a side that is taken: 8K, and memory for it. */
 const LARGEST = 8192;
 
 interface Stream {

@@ -4,7 +4,10 @@ import { MEZZANINE } from './ingest';
 import { ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
 
-/** @param folder of what was made of a clip when it was read in. @returns bytes, `width * height` a frame. @throws MediaError */
+/**
+ * @param folder of what was made of a clip when it was read in. @returns bytes, `width * height` a frame. @throws
+ * MediaError
+ */
 export async function smallFrames(folder: string, width: number, height: number): Promise<Buffer> {
   const child = start('ffmpeg', [
     '-i',

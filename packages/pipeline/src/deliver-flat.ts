@@ -27,7 +27,10 @@ export interface FlatJob {
 
 const even = (v: number): number => Math.max(16, 2 * Math.round(v / 2));
 
-/** Yields the number of each frame written; returns the files. Frames without a track are black. @throws InputError, MediaError */
+/**
+ * Yields the number of each frame written; returns the files. Frames without a track are black. @throws InputError,
+ * MediaError
+ */
 export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[]> {
   const { screen, probe, show } = job;
   const by = new Map(screen.frames.map((f) => [f.frame, f]));

@@ -61,9 +61,11 @@ export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
   'lens-distort': 'ST map of the lens, the other way: where in the picture without bow each place of the plate lies',
 };
 
-/** Thumbnails of a report, and pictures behind a scene, spread over the shot. */
+/** Thumbnails of a report, spread over the shot. */
 const THUMBNAILS = 6;
+/** Pictures behind a scene, spread over the shot. */
 const BACKDROPS = 60;
+/** px of their width. */
 const BACKDROP_WIDTH = 960;
 const isText = (f: Format): f is TextFormat => (TEXT_FORMATS as readonly string[]).includes(f);
 

@@ -64,7 +64,8 @@ function toWhole(map: Float32Array, width: number, height: number, frame: number
   for (let k = 0; k < map.length; k += 4) {
     for (let c = 0; c < 2; c++) {
       const v = map[k + c]!;
-      // The inverse of a Screen that leaves the picture has places that only floats hold; outside its pin the forward map needs none.
+      // The inverse of a Screen that leaves the picture has places that only floats hold; outside its pin the forward
+      // map needs none.
       if (inverse && (v < 0 || v > 1))
         throw new InputError(
           `The map of frame ${frame} holds the value ${v.toFixed(3)}, outside 0 to 1, which PNG and TIFF cannot carry; write .exr, or a range of frames in which the Screen lies inside the picture.`,
@@ -120,7 +121,10 @@ export async function* writeMaps(
   }
 }
 
-/** One map of a Screen's lens, which is the same on every frame: numbered as the first of them. @throws InputError where nothing is bowed */
+/**
+ * One map of a Screen's lens, which is the same on every frame: numbered as the first of them. @throws InputError where
+ * nothing is bowed
+ */
 export async function* writeLensMap(
   track: Track,
   s: ScreenTrack,

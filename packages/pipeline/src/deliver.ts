@@ -180,7 +180,10 @@ const PICTURES: Readonly<Record<string, string>> = {
 };
 const CLIPS: Readonly<Record<string, string>> = { '.mp4': 'video/mp4', '.webm': 'video/webm' };
 
-/** A picture or clip as a data address, so that a page needs nothing else. @throws InputError for types that browsers do not show */
+/**
+ * A picture or clip as a data address, so that a page needs nothing else. @throws InputError for types that browsers do
+ * not show
+ */
 export async function dataAddress(path: string): Promise<{ readonly url: string; readonly kind: 'video' | 'picture' }> {
   const type = extname(path).toLowerCase();
   const picture = PICTURES[type];
@@ -197,7 +200,10 @@ export async function dataAddress(path: string): Promise<{ readonly url: string;
   return { url: `data:${picture ?? clip};base64,${bytes.toString('base64')}`, kind: picture ? 'picture' : 'video' };
 }
 
-/** The plate as a clip for a page: every frame a key frame, so that a page can show each one exactly. @param width px at the most */
+/**
+ * The plate as a clip for a page: every frame a key frame, so that a page can show each one exactly. @param width px at
+ * the most
+ */
 export async function pagePlate(
   source: Source,
   width = 1920,

@@ -1,4 +1,7 @@
-/** The job of dressing: plate pictures through the renderer into an encoder, one by one; and of measuring what a dress needs. */
+/**
+ * The job of dressing: plate pictures through the renderer into an encoder, one by one; and of measuring what a dress
+ * needs.
+ */
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Proposal } from '@yarlop/core/dress/match';
 import { DressMeasure } from '@yarlop/core/dress/match';
@@ -49,7 +52,7 @@ export interface DressJob {
   readonly threads?: { readonly program: URL; readonly count: number };
 }
 
-/** Shots shorter than this are done before threads have begun. */
+/** Frames; shorter shots are done before threads have begun. By trial. */
 const WORTH_THREADS = 6;
 
 /**
@@ -137,7 +140,7 @@ export interface MeasureJob {
   readonly count: number;
 }
 
-/** Frames that are looked at closely, spread over the shot; all of them are glanced at. */
+/** Frames that are looked at closely, spread over the shot; all of them are glanced at. By trial. */
 const LOOKS = 16;
 
 /** Yields frames as they are looked at; returns what to propose. @throws MediaError */

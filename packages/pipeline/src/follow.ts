@@ -74,12 +74,12 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
   }
 }
 
-/** Frames in a row that must stay lost for what lies behind them to be given up, looking back. */
+/** Frames in a row that must stay lost for what lies behind them to be given up, looking back. By trial. */
 const GIVEN_UP = 3;
 
 /**
- * Lost frames, followed from beyond them in the other direction: what comes back into view is known from there, and what
- * was learnt of the screen's stiffness meanwhile helps. Yields those that are found.
+ * Lost frames, followed from beyond them in the other direction: what comes back into view is known from there, and
+ * what was learnt of the screen's stiffness meanwhile helps. Yields those that are found.
  */
 async function* lookBack(
   run: DirectionRun,
@@ -111,15 +111,15 @@ async function placedFrames(setup: FollowSetup, frames: FramePort): Promise<{ fr
   return Promise.all([...wanted].map(async (frame) => ({ frame, luma: await frames.read(frame) })));
 }
 
-/** A lens's term found in one direction counts for both when its bow differs by more than this, radial term. */
+/** Radial term; one found in one direction counts for both when it differs by more than this. By trial. */
 const SAME_LENS = 0.002;
 
-/** Times that a shot is followed at the most, with what was learnt of its camera on the way. */
+/** Times that a shot is followed at the most, with what was learnt of its camera on the way. By trial. */
 const MOST_RUNS = 3;
 
 /**
- * The setup that a shot should be followed with again, since its lens or its sensor's readout was learnt on the way; null
- * when another time would tell nothing new. How fast things move is then known from both sides of every frame.
+ * The setup that a shot should be followed with again, since its lens or its sensor's readout was learnt on the way;
+ * null when another time would tell nothing new. How fast things move is then known from both sides of every frame.
  * @param setup that of the last run, the `runs`th
  */
 export function setupToRepeatWith(
@@ -194,7 +194,10 @@ export async function* bothWays(
   }
 }
 
-/** Cuts off what was lost for good, bridges what was found again, lays corrections over it, and turns results into rows of a track. */
+/**
+ * Cuts off what was lost for good, bridges what was found again, lays corrections over it, and turns results into rows
+ * of a track.
+ */
 export function assembleTrack(
   results: readonly FrameResult[],
   setup: FollowSetup,

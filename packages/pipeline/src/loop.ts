@@ -60,7 +60,10 @@ export async function* loopPictures(
   }
 }
 
-/** Where a Screen is on the frames of a loop: it fades too, from where it was at the end to where it is at the beginning, and goes on around the seam. */
+/**
+ * Where a Screen is on the frames of a loop: it fades too, from where it was at the end to where it is at the
+ * beginning, and goes on around the seam.
+ */
 export function loopPlaces(
   places: ReadonlyMap<number, Place>,
   pin: Quad,

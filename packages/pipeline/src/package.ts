@@ -1,6 +1,6 @@
 /**
- * Everything that was chosen in one zip: the files, a manifest with the checksum of each, and a text that explains them. Reading one refuses
- * what climbs out of its folder, is too large, is missing or was changed.
+ * Everything that was chosen in one zip: the files, a manifest with the checksum of each, and a text that explains
+ * them. Reading one refuses what climbs out of its folder, is too large, is missing or was changed.
  */
 import { createWriteStream } from 'node:fs';
 import { mkdir, mkdtemp, readFile, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
@@ -14,8 +14,9 @@ import { checksum } from './checksum';
 import { InputError } from './pipeline-error';
 
 export const MANIFEST = 'manifest.json';
-/** Sizes beyond which a package is not opened. */
+/** Bytes beyond which a package is not opened. */
 const MOST_BYTES = 200e9;
+/** Files beyond which it is not opened. */
 const MOST_ENTRIES = 200_000;
 
 export interface PackagedFile {
@@ -102,7 +103,10 @@ function openZip(path: string): Promise<yauzl.ZipFile> {
   );
 }
 
-/** Unpacks and checks a package. @param into must not exist yet; left out again when anything is wrong. @throws InputError */
+/**
+ * Unpacks and checks a package. @param into must not exist yet; left out again when anything is wrong. @throws
+ * InputError
+ */
 export async function readPackage(path: string, into: string): Promise<Manifest> {
   const zip = await openZip(path);
   const part = await mkdtemp(`${into}.part-`);

@@ -1,4 +1,6 @@
-/** A plate opened for work without a server: probed, its luma decoded to a temporary file that goes when it is closed. */
+/**
+ * A plate opened for work without a server: probed, its luma decoded to a temporary file that goes when it is closed.
+ */
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -85,7 +85,10 @@ export function slipsOn(
   return looks.map((own, c) => (own.length > 0 ? likeliestSlip(own, picture, homography, pin, blurs[c]) : NO_LOOK));
 }
 
-/** Smear of the corners on the i-th frame of a path, px: by the least that the frames beside it tell, since a pop of the path is no blur. */
+/**
+ * Smear of the corners on the i-th frame of a path, px: by the least that the frames beside it tell, since a pop of the
+ * path is no blur.
+ */
 export function blursOn(path: readonly PlaneFrame[], pin: Quad, i: number): number[] {
   const f = path[i]!;
   const ways = [

@@ -10,6 +10,7 @@ import { probe } from '@yarlop/media/probe';
 import { openSource } from '@yarlop/media/source';
 import { InputError } from './pipeline-error';
 
+/** px that must be covered for four corners to be told. By trial. */
 const LEAST_COVERED = 50;
 const UNIT: Quad = [
   [0, 0],
@@ -18,7 +19,10 @@ const UNIT: Quad = [
   [0, 1],
 ];
 
-/** @param path a pattern, a folder, or one picture; maps of the whole plate. @throws InputError for maps that cover nothing */
+/**
+ * @param path a pattern, a folder, or one picture; maps of the whole plate. @throws InputError for maps that cover
+ * nothing
+ */
 export async function readStMaps(path: string): Promise<Track> {
   const source = await openSource(path);
   try {

@@ -4,7 +4,10 @@ import type { Mix } from '@yarlop/core/follow/reading';
 import { clearestMix, mixOf } from '@yarlop/core/follow/reading';
 import type { Raster } from '@yarlop/core/image/image';
 
-/** Null for luma. @param reference gives the reference frame in colour; it is asked for only where the mix is to be measured */
+/**
+ * Null for luma. @param reference gives the reference frame in colour; it is asked for only where the mix is to be
+ * measured
+ */
 export async function mixFor(screen: ScreenFile, reference: () => Promise<Raster | null>): Promise<Mix | null> {
   const { reading = 'auto', pin, patches } = screen;
   if (reading !== 'auto') return mixOf(reading);

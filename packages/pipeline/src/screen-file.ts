@@ -70,7 +70,9 @@ export function spotsOf(screen: ScreenFile): Spot[] {
   }));
 }
 
-/** What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate */
+/**
+ * What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate
+ */
 export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   if (screen.referenceFrame >= plate.frameCount)
     throw new InputError(
@@ -119,7 +121,10 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   };
 }
 
-/** Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates nothing. */
+/**
+ * Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates
+ * nothing.
+ */
 export function solveIdentity(screen: ScreenFile, plateHash: string): string {
   return JSON.stringify([
     FOLLOWER_VERSION,

@@ -1,4 +1,6 @@
-/** Both directions of a run at once, each on a thread of its own. The luma file is read by each; nothing else is shared. */
+/**
+ * Both directions of a run at once, each on a thread of its own. The luma file is read by each; nothing else is shared.
+ */
 import { Worker } from 'node:worker_threads';
 import type { ErrorCode } from '@yarlop/core/errors';
 import { CoreError } from '@yarlop/core/errors';
@@ -31,8 +33,8 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
 }
 
 /**
- * A thread's steps. Leaving off ends the thread at once, even while its next step is waited for: a person who stops a run
- * waits for no frame.
+ * A thread's steps. Leaving off ends the thread at once, even while its next step is waited for: a person who stops a
+ * run waits for no frame.
  * @param program the built `direction-thread`
  */
 export function onThreads(program: URL, luma: LumaPlace): RunDirection {

@@ -3,7 +3,10 @@ import type { Raster } from '@yarlop/core/image/image';
 import type { EncodeOptions } from '@yarlop/media/encode';
 import { Encoder } from '@yarlop/media/encode';
 
-/** Yields the number of each frame written; returns the files. Cancel by ending the generator. @throws MediaError, and what `pictures` throws */
+/**
+ * Yields the number of each frame written; returns the files. Cancel by ending the generator. @throws MediaError, and
+ * what `pictures` throws
+ */
 export async function* writePictures(
   path: string,
   options: EncodeOptions,

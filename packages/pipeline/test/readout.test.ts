@@ -84,7 +84,8 @@ describe('a rolling readout', () => {
     expect(setupToRepeatWith([first.state], SETUP, first.results, 3)).toBeNull();
   }, 120_000);
   it("moves a place by its row's time: a plane that goes sideways leans, and one that is remembered as leaning does not", () => {
-    // 10 px a frame to the right, rows read over a whole frame: half a frame early at the top edge, half late at the bottom.
+    // 10 px a frame to the right, rows read over a whole frame: half a frame early at the top edge, half late at the
+    // bottom.
     const right = (): [number, number] => [10, 0];
     const field = readoutField([1, 0, 0, 0, 1, 0, 0, 0, 1], null, right, 100)!;
     expect(field([5, 0], [5, 0])[0]).toBeCloseTo(-5, 9);

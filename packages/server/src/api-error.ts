@@ -1,4 +1,7 @@
-/** What a request is answered with when it cannot be done: a status, a code for the interface, a sentence for the person. */
+/**
+ * What a request is answered with when it cannot be done: a status, a code for the interface, a sentence for the
+ * person.
+ */
 export class ApiError extends Error {
   constructor(
     readonly status: number,

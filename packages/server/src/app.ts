@@ -20,7 +20,9 @@ import { productionRoutes } from './routes/productions';
 import { screenRoutes, shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
 
-/** Only pages of this server may talk to it: names that resolve here by trickery, and other origins, are turned away. */
+/**
+ * Only pages of this server may talk to it: names that resolve here by trickery, and other origins, are turned away.
+ */
 function sameOrigin(port: number): RequestHandler {
   const hosts = new Set(['127.0.0.1', 'localhost', '[::1]'].map((h) => `${h}:${port}`));
   return (req, _res, next) => {

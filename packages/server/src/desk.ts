@@ -1,6 +1,6 @@
 /**
- * Questions that are answered at once, while the person waits: a thread of their own is kept for them, so that they neither
- * wait for jobs nor hold up the server's own thread.
+ * Questions that are answered at once, while the person waits: a thread of their own is kept for them, so that they
+ * neither wait for jobs nor hold up the server's own thread.
  */
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';

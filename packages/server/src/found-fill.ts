@@ -6,7 +6,10 @@ export interface FoundMedia {
   readonly original: string;
 }
 
-/** What a slot's fill is read from: the picture or clip (a made-up fill's background), the clip before it, and the text of its colour table. */
+/**
+ * What a slot's fill is read from: the picture or clip (a made-up fill's background), the clip before it, and the text
+ * of its colour table.
+ */
 export interface FoundFill {
   readonly media: FoundMedia | null;
   readonly foreground: FoundMedia | null;

@@ -231,7 +231,10 @@ function writeData(task: DeliverTask, as: Format, out: string, line: Line): Prom
   });
 }
 
-/** Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish; what it wrote is kept where it was not */
+/**
+ * Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish; what
+ * it wrote is kept where it was not
+ */
 async function zipped(
   task: DeliverTask,
   path: string,
@@ -267,7 +270,10 @@ async function write(task: DeliverTask, path: string, line: Line): Promise<boole
   return true;
 }
 
-/** The shot for another installation: its Screens with what was followed, the originals that they are made from, and the track for whoever else reads it. */
+/**
+ * The shot for another installation: its Screens with what was followed, the originals that they are made from, and the
+ * track for whoever else reads it.
+ */
 async function writeTemplate(
   { out, track, conventions }: DeliverTask,
   { file, originals }: NonNullable<DeliverTask['template']>,

@@ -28,9 +28,13 @@ import type { Word } from './worker-line';
 import { listen } from './worker-line';
 import type { Call, Direction, Outcome, Start, Task } from './worker-protocol';
 
+/** Jobs at once: one a core of the smallest machine. */
 const SLOTS = 2;
+/** ms between the heartbeats of a run; a lease lasts 4 s (sql/jobs.ts). */
 const BEAT_MS = 300;
+/** ms between looks for work that nobody told of. */
 const POLL_MS = 1500;
+/** Attempts after which a job is given up: it may be what ends the server. */
 const MOST_ATTEMPTS = 4;
 
 interface Running {

@@ -79,7 +79,10 @@ async function colourFrame(task: FollowTask, frame: number): Promise<Raster | nu
   }
 }
 
-/** Reads a mix of the channels out of the mezzanine, once: later runs find it beside the luma. @returns null when it was cancelled */
+/**
+ * Reads a mix of the channels out of the mezzanine, once: later runs find it beside the luma. @returns null when it was
+ * cancelled
+ */
 async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string | null> {
   const path = join(task.folder, `mix-${mix.map((w) => w.toFixed(2)).join('-')}.raw`);
   if (existsSync(path)) return path;

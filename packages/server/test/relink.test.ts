@@ -1,4 +1,7 @@
-/** A regraded, smaller version of the plate that begins later takes the old one's place: everything stays where it was in the picture. */
+/**
+ * A regraded, smaller version of the plate that begins later takes the old one's place: everything stays where it was
+ * in the picture.
+ */
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -1,4 +1,7 @@
-/** A shot that is finished on one installation and brought in on another: two servers, each with a database and a folder of its own. */
+/**
+ * A shot that is finished on one installation and brought in on another: two servers, each with a database and a folder
+ * of its own.
+ */
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -167,7 +167,8 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
       .toBuffer({ resolveWithObject: true });
     const light = (x: number, y: number): number => data[(y * info.width + x) * info.channels]! / 255;
     const q = at(n);
-    // Each side is crossed at a third and two thirds of its length: the white left along a line across it, by area, is its distance.
+    // Each side is crossed at a third and two thirds of its length: the white left along a line across it, by area, is
+    // its distance.
     for (let i = 0; i < 4; i++) {
       const a = q[i]!;
       const b = q[(i + 1) % 4]!;

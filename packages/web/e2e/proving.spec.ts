@@ -1,4 +1,7 @@
-/** Proving and repairing in the real interface, on a real clip: by keyboard alone, by mouse alone, and what each view tells. */
+/**
+ * Proving and repairing in the real interface, on a real clip: by keyboard alone, by mouse alone, and what each view
+ * tells.
+ */
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';

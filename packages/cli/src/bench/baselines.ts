@@ -1,6 +1,6 @@
 /**
- * Two general-purpose methods on the same frames, both of the OpenCV build on the npm registry: pyramidal sparse flow to
- * the reference picture with a robust homography, and alignment by enhanced correlation, each started from where the
+ * Two general-purpose methods on the same frames, both of the OpenCV build on the npm registry: pyramidal sparse flow
+ * to the reference picture with a robust homography, and alignment by enhanced correlation, each started from where the
  * frame before ended.
  */
 import { createRequire } from 'node:module';
@@ -74,6 +74,7 @@ export async function openReference(): Promise<Cv> {
   return cv;
 }
 
+/** From pixel centres on whole numbers to centres on halves. */
 const HALF_PX = [1, 0, -0.5, 0, 1, -0.5, 0, 0, 1];
 /** Pixel centres on whole numbers, as the library counts, to corners. */
 const toCorners = (h: ArrayLike<number>): number[] =>
@@ -180,7 +181,8 @@ export const enhancedCorrelation: Method = (cv, reference, frames, order, pin) =
       const there = mapQuad(toCorners(Float64Array.from(warp)), own);
       out.set(n, { corners: there.map((p) => [2 * p[0], 2 * p[1]]) as unknown as Quad });
     } catch {
-      // The library throws where the correlation falls apart: the frame is lost, the next one starts from the last place.
+      // The library throws where the correlation falls apart: the frame is lost, the next one starts from the last
+      // place.
     }
     image.delete();
     m.delete();

@@ -45,8 +45,11 @@ export interface Figures {
 }
 
 const NOWHERE = [null, null, null, null];
+/** Share of the screen that must be visible for a frame to count. */
 const LEAST_VISIBLE = 0.3;
+/** px of blur below which jitter is told. */
 const SHARP = 2;
+/** Frames over which drift is told. */
 const HUNDRED = 100;
 
 export function quantile(values: readonly number[], q: number): number {

@@ -1,6 +1,6 @@
 /**
- * Light that is added over the fill: soft shapes of a window or a lamp, riding on the Screen's plane or standing still in the room while
- * the Screen moves beneath them. They only show where the fill does.
+ * Light that is added over the fill: soft shapes of a window or a lamp, riding on the Screen's plane or standing still
+ * in the room while the Screen moves beneath them. They only show where the fill does.
  */
 import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
@@ -40,7 +40,8 @@ function fall(d2: number): number {
 
 /**
  * Adds lights to an element's region in place, by its alpha.
- * @param element RGBA of the region, premultiplied; `pin` the Screen on the reference frame and `corners` on this one, px of the picture
+ * @param element RGBA of the region, premultiplied; `pin` the Screen on the reference frame and `corners` on this one,
+ * px of the picture
  */
 export function addLights(
   element: Float32Array,

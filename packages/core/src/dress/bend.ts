@@ -1,10 +1,9 @@
 /**
- * The bend: the pin's four sides as curves, for curved glass, the inside following smoothly as a Coons patch of what the sides
- * move by. A side is a natural cubic spline through its handles: of all smooth curves through points it bends the least, so a
- * handle that is added on the curve leaves it as it is. Displacements are in the slot's own plane (see placement.ts), so that
- * perspective is kept.
- * Sources: S. A. Coons, Surfaces for Computer-Aided Design of Space Forms, 1967; the natural spline and its system after W. H.
- * Press et al., Numerical Recipes, section 3.3.
+ * The bend: the pin's four sides as curves, for curved glass, the inside following smoothly as a Coons patch of what
+ * the sides move by. A side is a natural cubic spline through its handles: of all smooth curves through points it bends
+ * the least, so a handle that is added on the curve leaves it as it is. Displacements are in the slot's own plane (see
+ * placement.ts), so that perspective is kept. Sources: S. A. Coons, Surfaces for Computer-Aided Design of Space Forms,
+ * 1967; the natural spline and its system after W. H. Press et al., Numerical Recipes, section 3.3.
  */
 import type { Animated } from './keys';
 import { valueAt } from './keys';
@@ -69,9 +68,13 @@ export function withHandle(handles: readonly BendHandle[], at: number, frame: nu
   return [...handles, { at, x, y }].sort((a, b) => a.at - b.at);
 }
 
+/** Pieces in which a side's length is measured. By trial. */
 const STEPS = 128;
 
-/** The four sides as tables, ready for many places: top, right, bottom, left, each x and y for 0 to 1 in {@link STEPS} steps. */
+/**
+ * The four sides as tables, ready for many places: top, right, bottom, left, each x and y for 0 to 1 in {@link STEPS}
+ * steps.
+ */
 export type BentSides = Float64Array;
 
 /** @returns null where nothing is bent */
@@ -108,6 +111,7 @@ export function bentBy(sides: BentSides, s: number, t: number, axis: 0 | 1): num
   );
 }
 
+/** Newton's steps from a place on the picture to the patch; four already agree to a hundredth of a px. By trial. */
 const ROUNDS = 5;
 
 /** The place of the slot that the bend moves to (s, t), by repeated substitution: [0] and [1] of `out`. */

@@ -1,6 +1,7 @@
 /**
- * How a fill's colour meets the plate's. Source: W3C, Compositing and Blending Level 1, sections 5 (Porter-Duff over) and
- * 10.1 (blending: B(cb, cs) for each mode); `add` is the sum, which that text calls `plus-lighter` without its clipping.
+ * How a fill's colour meets the plate's. Source: W3C, Compositing and Blending Level 1, sections 5 (Porter-Duff over)
+ * and 10.1 (blending: B(cb, cs) for each mode); `add` is the sum, which that text calls `plus-lighter` without its
+ * clipping.
  */
 export type BlendMode = 'over' | 'screen' | 'lighten' | 'add' | 'multiply' | 'soft light';
 

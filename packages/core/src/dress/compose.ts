@@ -27,6 +27,7 @@ export interface ComposeTask {
   readonly grain: { readonly field: NoiseField; readonly amount: number; readonly measured: MeasuredGrain } | null;
 }
 
+/** Levels over which the grain's strength is laid out. By trial. */
 const LEVELS = 64;
 
 /** Strength of grain by channel and level, code units: a table, since it is asked for at every pixel. */
@@ -185,7 +186,9 @@ export function compose(t: ComposeTask, target: Raster): void {
   for (let y = 0; y < t.region.height; y++) row(t, target, y, strength);
 }
 
-/** The element alone with straight alpha: over whatever the target's region holds, of which only its own alpha counts. */
+/**
+ * The element alone with straight alpha: over whatever the target's region holds, of which only its own alpha counts.
+ */
 export function composeElement(t: ComposeTask, target: Raster): void {
   const { region, element, table, grain } = t;
   const { data } = target;
@@ -222,9 +225,9 @@ export function composeElement(t: ComposeTask, target: Raster): void {
 }
 
 /**
- * Parts of the finished picture, as light: over the clean plate, `clean * (1 - alpha) + element + light` is the finished picture, with the
- * alpha of the element's pass; the clean plate is the plate and the change of the spill's pass; the pass of the holdouts is 1 where
- * all of the fill is held out.
+ * Parts of the finished picture, as light: over the clean plate, `clean * (1 - alpha) + element + light` is the
+ * finished picture, with the alpha of the element's pass; the clean plate is the plate and the change of the spill's
+ * pass; the pass of the holdouts is 1 where all of the fill is held out.
  */
 export const PASSES = ['pass-element', 'pass-light', 'pass-spill', 'pass-holdout'] as const;
 export type Pass = (typeof PASSES)[number];
@@ -240,7 +243,10 @@ export interface PassParts {
   readonly matte: Float32Array | null;
 }
 
-/** One part of the picture into the target, a picture of floats that begins as nothing: what no Screen reaches stays as it is. */
+/**
+ * One part of the picture into the target, a picture of floats that begins as nothing: what no Screen reaches stays as
+ * it is.
+ */
 export function composePass(t: ComposeTask, parts: PassParts, target: Raster): void {
   const { region, element, grain } = t;
   const { channels, data } = target;

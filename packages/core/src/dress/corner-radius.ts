@@ -1,6 +1,6 @@
 /**
- * How round the lit glass is at its corners, from the plate: along the diagonal of each corner a sharp one begins at the pin, one of
- * radius r only at r (sqrt 2 - 1) from it.
+ * How round the lit glass is at its corners, from the plate: along the diagonal of each corner a sharp one begins at
+ * the pin, one of radius r only at r (sqrt 2 - 1) from it.
  */
 import { unitSquareToQuad } from '../geometry/homography';
 import type { Quad } from '../geometry/quad';
@@ -8,12 +8,16 @@ import { distance } from '../geometry/point';
 
 type Colour = readonly [number, number, number];
 
-/** Slot heights along the diagonal: outside the glass, well inside it, and in between where the edge is looked for. */
-const OUTSIDE = [-0.035, -0.02] as const;
-const INSIDE = [0.16, 0.22] as const;
-const STEP_PX = 0.5;
-/** Difference of glass and bezel, shares of the range, from which on an edge counts. */
-const LEAST_CONTRAST = 0.07;
+const RADIUS = {
+  /** Slot heights along the diagonal that lie outside the glass. By trial. */
+  outside: [-0.035, -0.02] as const,
+  /** Slot heights along the diagonal that lie well inside it; between the two the edge is looked for. By trial. */
+  inside: [0.16, 0.22] as const,
+  /** px between the samples along the diagonal. By trial. */
+  stepPx: 0.5,
+  /** Difference of glass and bezel, shares of the range, from which an edge counts. By trial. */
+  leastContrast: 0.07,
+} as const;
 const far = (a: Colour, b: Colour): number => Math.max(...a.map((v, c) => Math.abs(v - b[c]!)));
 
 /**
@@ -49,16 +53,16 @@ export function cornerRadii(
         ? null
         : ([0, 1, 2].map((k) => all.reduce((s, c) => s + c![k]! / 7, 0)) as unknown as Colour);
     };
-    const glass = mean(INSIDE);
-    const bezel = mean(OUTSIDE);
-    if (!glass || !bezel || far(glass, bezel) < LEAST_CONTRAST) continue;
-    const step = STEP_PX / (tall * shorter);
+    const glass = mean(RADIUS.inside);
+    const bezel = mean(RADIUS.outside);
+    if (!glass || !bezel || far(glass, bezel) < RADIUS.leastContrast) continue;
+    const step = RADIUS.stepPx / (tall * shorter);
     const channel = [0, 1, 2].reduce(
       (best, c) => (Math.abs(glass[c]! - bezel[c]!) > Math.abs(glass[best]! - bezel[best]!) ? c : best),
       0,
     );
     // From inside out to where the glass is half gone.
-    for (let d: number = INSIDE[0]; d > OUTSIDE[1]; d -= step) {
+    for (let d: number = RADIUS.inside[0]; d > RADIUS.outside[1]; d -= step) {
       const c = at(d);
       const share = c === null ? 1 : (c[channel]! - bezel[channel]!) / (glass[channel]! - bezel[channel]!);
       if (share >= 0.5) continue;

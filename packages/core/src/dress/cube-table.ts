@@ -1,8 +1,9 @@
 /**
- * Colour tables in the `.cube` text form: a curve per channel (1D) or a lattice (3D) with red changing fastest. In the lattice a colour is
- * read from the tetrahedron that it lies in, which keeps greys grey between the lattice's own greys.
- * Sources: the published .cube specification, version 1.0 (keywords, order, domain); J. M. Kasson et al., Performing color space
- * conversions with three-dimensional linear interpolation, Journal of Electronic Imaging 4(3), 1995 (tetrahedra).
+ * Colour tables in the `.cube` text form: a curve per channel (1D) or a lattice (3D) with red changing fastest. In the
+ * lattice a colour is read from the tetrahedron that it lies in, which keeps greys grey between the lattice's own
+ * greys. Sources: the published .cube specification, version 1.0 (keywords, order, domain); J. M. Kasson et al.,
+ * Performing color space conversions with three-dimensional linear interpolation, Journal of Electronic Imaging 4(3),
+ * 1995 (tetrahedra).
  */
 import { CoreError } from '../errors';
 

@@ -1,8 +1,9 @@
 /**
- * A real display's look over the fill: its pixels' grid at the device's own pitch, the bands of its scan, a tint and noise of its panel, a
- * darkening to its corners and with the angle of view, and the room that its cover glass mirrors. The grid fades before the plate's pixels
- * could no longer carry it (at two plate px a period it would alias: H. Nyquist), so that it never beats. Sources: the mirror's share by
- * the angle after C. Schlick, An Inexpensive BRDF Model for Physically-based Rendering, 1994, with 4 % at right angles (glass).
+ * A real display's look over the fill: its pixels' grid at the device's own pitch, the bands of its scan, a tint and
+ * noise of its panel, a darkening to its corners and with the angle of view, and the room that its cover glass mirrors.
+ * The grid fades before the plate's pixels could no longer carry it (at two plate px a period it would alias: H.
+ * Nyquist), so that it never beats. Sources: the mirror's share by the angle after C. Schlick, An Inexpensive BRDF
+ * Model for Physically-based Rendering, 1994, with 4 % at right angles (glass).
  */
 import type { Quad } from '../geometry/quad';
 import { unitSquareToQuad } from '../geometry/homography';
@@ -21,7 +22,10 @@ export interface DisplayLook {
   readonly resolution?: readonly [number, number];
   /** darkening towards the slot's corners, 0 to 1 */
   readonly vignette?: Animated;
-  /** strength of dark bands that roll over a screen that is written line by line, 0 to 1; bands on the screen, screens a second */
+  /**
+   * strength of dark bands that roll over a screen that is written line by line, 0 to 1; bands on the screen, screens a
+   * second
+   */
   readonly scan?: Animated;
   readonly scanBands?: number;
   readonly scanSpeed?: number;
@@ -53,9 +57,21 @@ export interface LookOn {
 
 /** Light of the channels at the cold end of the tint; the warm end is its mirror image. */
 const COLD: Rgb = [0.9, 0.98, 1.06];
-/** Bands and speed where none are set. */
-const BANDS = 1;
-const SPEED = 0.3;
+const LOOK = {
+  /** Bands of the scan where none are set. By trial. */
+  bands: 1,
+  /** Bands a frame where none is set. By trial. */
+  speed: 0.3,
+  /**
+   * Plate px a period at which the grid is gone: it must vanish before it aliases (two px, the sampling theorem). By
+   * trial.
+   */
+  gone: 2.5,
+  /** Plate px a period at which it is full. By trial. */
+  full: 4,
+  /** Share of light that bare glass mirrors at right angles: Fresnel's equation for an index of 1.5. */
+  glass: 0.04,
+} as const;
 
 /** @returns null where nothing is to be seen of it */
 export function lookAt(l: DisplayLook | undefined, frame: number, frameRate: number): LookOn | null {
@@ -67,8 +83,8 @@ export function lookAt(l: DisplayLook | undefined, frame: number, frameRate: num
     resolution: l.resolution ?? [1, 1],
     vignette: at(l.vignette),
     scan: at(l.scan),
-    bands: l.scanBands ?? BANDS,
-    phase: ((l.scanSpeed ?? SPEED) * frame) / frameRate,
+    bands: l.scanBands ?? LOOK.bands,
+    phase: ((l.scanSpeed ?? LOOK.speed) * frame) / frameRate,
     tint: COLD.map((v) => 1 + tint * (v - 1)) as unknown as Rgb,
     askew: at(l.askew),
     mirror: at(l.mirror),
@@ -80,26 +96,20 @@ export function lookAt(l: DisplayLook | undefined, frame: number, frameRate: num
     : null;
 }
 
-/** Plate px a period at which the grid is gone, and at which it is full. */
-const GONE = 2.5;
-const FULL = 4;
-
 /** Share of a grid's strength that a pitch of so many plate px can carry. */
 export function gridFade(pitch: number): number {
-  const t = Math.min(1, Math.max(0, (pitch - GONE) / (FULL - GONE)));
+  const t = Math.min(1, Math.max(0, (pitch - LOOK.gone) / (LOOK.full - LOOK.gone)));
   return t * t * (3 - 2 * t);
 }
 
-/** Share of light that bare glass mirrors at right angles. */
-const GLASS = 0.04;
-
 export function mirrored(cosine: number): number {
-  return GLASS + (1 - GLASS) * (1 - cosine) ** 5;
+  return LOOK.glass + (1 - LOOK.glass) * (1 - cosine) ** 5;
 }
 
 /**
  * Changes the element's light in place; alpha stays. Grid, scan and noise keep the mean.
- * @param picture size of the picture, px: its middle is where the lens looks; `aspect` of the slot; `room` light about the Screen
+ * @param picture size of the picture, px: its middle is where the lens looks; `aspect` of the slot; `room` light about
+ * the Screen
  */
 export function applyLook(
   element: Float32Array,

@@ -44,8 +44,9 @@ export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): E
 }
 
 /**
- * Share of a pixel that the outline covers, from its place in the slot and what a px to the right (sx, tx) and down (sy, ty)
- * changes of it: a side's distance in px is the place's by its gradient, so that it holds under perspective and bend.
+ * Share of a pixel that the outline covers, from its place in the slot and what a px to the right (sx, tx) and down
+ * (sy, ty) changes of it: a side's distance in px is the place's by its gradient, so that it holds under perspective
+ * and bend.
  */
 export function coverageAt(
   e: EdgeShape,

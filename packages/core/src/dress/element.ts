@@ -1,4 +1,6 @@
-/** The element: the fill as it lies on the Screen in one frame, sharp and at rest, in scene-linear premultiplied light. */
+/**
+ * The element: the fill as it lies on the Screen in one frame, sharp and at rest, in scene-linear premultiplied light.
+ */
 import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import { kernelsFor } from '../image/kernels';
 import type { Lens } from '../geometry/lens';
@@ -45,7 +47,10 @@ interface Scratch {
   readonly cover: Float32Array;
 }
 
-/** Where the outline surely covers everything: beyond what inset, feather and corners reach, by the steepest slope of the slot at its corners. */
+/**
+ * Where the outline surely covers everything: beyond what inset, feather and corners reach, by the steepest slope of
+ * the slot at its corners.
+ */
 function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: Matrix3, flat: Quad): Float64Array {
   if (bend || lens) return Float64Array.of(1, 1);
   let gs = 0;
@@ -65,7 +70,10 @@ function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: Matrix3,
   );
 }
 
-/** Px of a row from one position to the next that is put through the lens; between them its bow is as good as straight (within 0.001 px for a bow of a tenth). */
+/**
+ * px of a row from one position to the next that is put through the lens; between them its bow is straight within
+ * 0.001 px for a bow of a tenth.
+ */
 const LENS_STEP = 4;
 
 /** Places in the slot of `n` px of a row behind a lens, s and t one after the other. */
@@ -169,7 +177,10 @@ function placePixel(
   places[k + 5] = ev;
 }
 
-/** The px of a row, from `x0` to before `x1`, that lie farther within the slot than {@link safeMargins}: each bound is a half of the row. */
+/**
+ * The px of a row, from `x0` to before `x1`, that lie farther within the slot than {@link safeMargins}: each bound is a
+ * half of the row.
+ */
 function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: number): [from: number, to: number] {
   const yc = y + 0.5;
   const s = m[1]! * yc + m[2]!;
@@ -193,7 +204,7 @@ function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: 
   return to > from ? [from, to] : [x0, x0];
 }
 
-/** Points a side of the slot at which {@link sizesNeeded} looks, less one. */
+/** Points a side of the slot at which {@link sizesNeeded} looks, less one. By trial. */
 const GRID = 8;
 
 /** Which sizes of the fill are filtered, with one more on either side where a bend or a lens changes the scale. */

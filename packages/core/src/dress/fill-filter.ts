@@ -1,14 +1,18 @@
 /**
- * A fill filtered over a pixel's footprint, so that it neither aliases when shrunk nor blurs along the short axis on steep views.
- * Source: J. McCormack et al., Feline: Fast Elliptical Lines for Anisotropic Texture Mapping, 1999.
+ * A fill filtered over a pixel's footprint, so that it neither aliases when shrunk nor blurs along the short axis on
+ * steep views. Source: J. McCormack et al., Feline: Fast Elliptical Lines for Anisotropic Texture Mapping, 1999.
  */
 import type { FillPyramid } from './fill-pyramid';
 
+/** Samples along a footprint: steeper views than one in eight become softer than they need to be. By trial. */
 export const MOST_TAPS = 8;
-/** A footprint longer than wide by less than this much more is taken as round. */
+/** A footprint longer than wide by less than this share more is taken as round. By trial. */
 export const NEARLY = 0.25;
 
-/** Px of the fill across which one tap looks: the narrower side of a footprint, unless that is too much shorter than the longer one; at least one. */
+/**
+ * Px of the fill across which one tap looks: the narrower side of a footprint, unless that is too much shorter than the
+ * longer one; at least one.
+ */
 export function footprint(du: number, dv: number, eu: number, ev: number): number {
   const major = Math.sqrt(Math.max(du * du + dv * dv, eu * eu + ev * ev));
   const across = Math.abs(du * ev - dv * eu) / Math.max(major, 1e-9);
@@ -16,8 +20,9 @@ export function footprint(du: number, dv: number, eu: number, ev: number): numbe
 }
 
 /**
- * Filters the fill over the parallelogram (du, dv per px right; eu, ev per px down) around (u, v), all in fill px; RGBA in `sum`.
- * Bilinear samples are written out in the loop, with sums in locals: called one by one into an array they took twice as long.
+ * Filters the fill over the parallelogram (du, dv per px right; eu, ev per px down) around (u, v), all in fill px; RGBA
+ * in `sum`. Bilinear samples are written out in the loop, with sums in locals: called one by one into an array they
+ * took twice as long.
  */
 export function filterFill(
   fill: FillPyramid,

@@ -1,6 +1,7 @@
 /**
- * Closes holes of a picture from what surrounds them, smoothly: the picture's known parts are averaged to ever coarser sizes, and the holes are
- * filled back from there. Source: S. J. Gortler et al., The Lumigraph, SIGGRAPH 1996, section 3.4 (push and pull).
+ * Closes holes of a picture from what surrounds them, smoothly: the picture's known parts are averaged to ever coarser
+ * sizes, and the holes are filled back from there. Source: S. J. Gortler et al., The Lumigraph, SIGGRAPH 1996, section
+ * 3.4 (push and pull).
  */
 
 interface Level {

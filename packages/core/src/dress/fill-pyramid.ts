@@ -1,4 +1,7 @@
-/** The fill ready for the renderer: scene-linear, premultiplied RGBA at halved sizes (L. Williams, Pyramidal Parametrics, 1983). */
+/**
+ * The fill ready for the renderer: scene-linear, premultiplied RGBA at halved sizes (L. Williams, Pyramidal
+ * Parametrics, 1983).
+ */
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
 import { renderKernels } from '../image/kernels';
@@ -55,7 +58,10 @@ function halveLinear(src: LinearPicture): LinearPicture {
   return { width, height, data };
 }
 
-/** How a fill's code values become light: through its own table, its curve (see `fillCurve`), into the plate's primaries, and bent by the gamma of its levels. */
+/**
+ * How a fill's code values become light: through its own table, its curve (see `fillCurve`), into the plate's
+ * primaries, and bent by the gamma of its levels.
+ */
 export interface FillReading {
   readonly table?: CubeTable | undefined;
   readonly curve?: Transfer;

@@ -10,7 +10,10 @@ export interface FillTime {
   readonly rate?: 'time' | 'frames';
 }
 
-/** @param count pictures of the fill; rates as exact fractions. @returns 0 to count - 1; before its start a clip shows its first picture */
+/**
+ * @param count pictures of the fill; rates as exact fractions. @returns 0 to count - 1; before its start a clip shows
+ * its first picture
+ */
 export function fillPicture(
   t: FillTime,
   frame: number,

@@ -1,6 +1,6 @@
 /**
- * The light that lies on the glass: what the plate shows there beyond the glass's own dark level, which is its low quantile over
- * time in the flat view. It is taken from the plate and added back over the fill.
+ * The light that lies on the glass: what the plate shows there beyond the glass's own dark level, which is its low
+ * quantile over time in the flat view. It is taken from the plate and added back over the fill.
  */
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
@@ -26,7 +26,7 @@ export interface Glare {
   readonly measured?: GlassLight;
 }
 
-/** The low quantile that stands for the glass without any light on it. */
+/** Low quantile that stands for the glass without any light on it. By trial. */
 const DARK_SHARE = 0.15;
 
 /** @param samples per moment the light of every cell, RGB, NaN where it was not seen */
@@ -60,8 +60,8 @@ export function glassLightAt({ columns, rows, values }: GlassLight, s: number, t
 }
 
 /**
- * The light on the glass over a region: RGB, `width*height*3`, nothing outside the pin. Noise has both signs; what is left of it below
- * zero after softening is for {@link addGlare} to leave out.
+ * The light on the glass over a region: RGB, `width*height*3`, nothing outside the pin. Noise has both signs; what is
+ * left of it below zero after softening is for {@link addGlare} to leave out.
  * @param plate scene-linear RGB of the region; `sigma` px of the frame
  * @param out as large as `plate`; what it holds does not matter
  */

@@ -1,6 +1,7 @@
 /**
- * Grain: the plate's noise, measured where it is flat, and made anew over the fill. Made-up noise has the measured strength at
- * each level and channel and the measured size, is never the same on two frames, and always the same on the same one.
+ * Grain: the plate's noise, measured where it is flat, and made anew over the fill. Made-up noise has the measured
+ * strength at each level and channel and the measured size, is never the same on two frames, and always the same on the
+ * same one.
  */
 import { kernelsFor } from '../image/kernels';
 import { median } from '../statistics';
@@ -63,12 +64,28 @@ export function grainRoom(region: Region, size: number): number {
   return (region.width + 2 * m) * (region.height + 2 * m) * 3;
 }
 
-const NORMAL_BITS = 14;
+const GRAIN = {
+  /** Bits of the table of normal deviates: 16384 of them repeat too far apart to be seen. By trial. */
+  normalBits: 14,
+  /** Levels at which noise is told apart. By trial. */
+  levels: 6,
+  /** px of the squares that are looked at. By trial. */
+  patch: 8,
+  /** Share of a level's squares, by their noise, below which they do not count: a codec flattened them. By trial. */
+  from: 0.15,
+  /** Share above which they do not count: they have texture. By trial. */
+  to: 0.5,
+  /** Share of the range below which noise is none: a fifth of a level of 255. By trial. */
+  least: 0.2 / 255,
+} as const;
 let normals: Float32Array | undefined;
-/** 2^14 values that are as often in each range as the standard normal distribution has it: middles of equal shares, with a deviation of exactly 1. */
+/**
+ * 2^14 values that are as often in each range as the standard normal distribution has it: middles of equal shares, with
+ * a deviation of exactly 1.
+ */
 export function normalTable(): Float32Array {
   if (normals) return normals;
-  const n = 1 << NORMAL_BITS;
+  const n = 1 << GRAIN.normalBits;
   const out = new Float32Array(n);
   const step = 1e-4;
   const density = step / Math.sqrt(2 * Math.PI);
@@ -101,10 +118,10 @@ export function grainField(
   if (wasm) holdNormals(wasm, table);
   for (let y = 0; y < height; y++) {
     const n = (y + region.y - margin) * 65536 + region.x - margin;
-    if (wasm) wasm.run.noiseRow(n, s, width, NORMALS_AT, NORMAL_BITS, data.byteOffset + 4 * y * row);
+    if (wasm) wasm.run.noiseRow(n, s, width, NORMALS_AT, GRAIN.normalBits, data.byteOffset + 4 * y * row);
     else
       for (let x = 0, k = y * row; x < width; x++)
-        for (let c = 0; c < 3; c++) data[k++] = table[hash32(n + x, s + c) >>> (32 - NORMAL_BITS)]!;
+        for (let c = 0; c < 3; c++) data[k++] = table[hash32(n + x, s + c) >>> (32 - GRAIN.normalBits)]!;
   }
   if (margin > 0) gaussianBlur(data, width, height, 3, size);
   return {
@@ -126,28 +143,24 @@ export function grainAt(
     : null;
 }
 
-/** Of the squares of a level those between these shares count, by their noise: flatter ones were flattened by a codec, rougher ones have texture. */
-const LEVELS = 6;
-const PATCH = 8;
-const FROM = 0.15;
-const TO = 0.5;
-/** Noise below this share of the range is none: a fifth of a level of 255. */
-const LEAST = 0.2 / 255;
-
 /**
  * Measures a picture's noise from the flattest of its small squares at each level.
  * @param pixels code values as shares of the range, RGB interleaved, `width*height*3`
  */
 export function measureGrain(pixels: Float32Array, width: number, height: number): MeasuredGrain {
-  const bins = Array.from({ length: LEVELS }, () => [[], [], []] as { sigma: number; level: number; lag: number }[][]);
-  for (let y = 0; y + PATCH <= height; y += PATCH)
-    for (let x = 0; x + PATCH <= width; x += PATCH)
+  const bins = Array.from(
+    { length: GRAIN.levels },
+    () => [[], [], []] as { sigma: number; level: number; lag: number }[][],
+  );
+  for (let y = 0; y + GRAIN.patch <= height; y += GRAIN.patch)
+    for (let x = 0; x + GRAIN.patch <= width; x += GRAIN.patch)
       for (let c = 0; c < 3; c++) {
         const m = squareNoise(pixels, width, x, y, c);
-        if (m.level > 0.01 && m.level < 0.98) bins[Math.min(LEVELS - 1, Math.floor(m.level * LEVELS))]![c]!.push(m);
+        if (m.level > 0.01 && m.level < 0.98)
+          bins[Math.min(GRAIN.levels - 1, Math.floor(m.level * GRAIN.levels))]![c]!.push(m);
       }
   const flat = bins.map((channels) =>
-    channels.map((list) => between(list.filter((m) => m.sigma > LEAST).sort((a, b) => a.sigma - b.sigma))),
+    channels.map((list) => between(list.filter((m) => m.sigma > GRAIN.least).sort((a, b) => a.sigma - b.sigma))),
   );
   const used = flat.filter((channels) => channels.every((l) => l.length >= 4));
   const middle = (l: readonly { sigma: number; level: number; lag: number }[], of: 'sigma' | 'level' | 'lag'): number =>
@@ -165,10 +178,13 @@ export function measureGrain(pixels: Float32Array, width: number, height: number
 function between<T>(sorted: readonly T[]): readonly T[] {
   return sorted.length < 8
     ? []
-    : sorted.slice(Math.floor(FROM * sorted.length), Math.max(4, Math.floor(TO * sorted.length)));
+    : sorted.slice(Math.floor(GRAIN.from * sorted.length), Math.max(4, Math.floor(GRAIN.to * sorted.length)));
 }
 
-/** Noise of one square after a plane is taken out of it: its deviation, level, and correlation with the pixel to the right. */
+/**
+ * Noise of one square after a plane is taken out of it: its deviation, level, and correlation with the pixel to the
+ * right.
+ */
 function squareNoise(
   pixels: Float32Array,
   width: number,
@@ -176,14 +192,14 @@ function squareNoise(
   y0: number,
   c: number,
 ): { sigma: number; level: number; lag: number } {
-  const n = PATCH * PATCH;
-  const half = (PATCH - 1) / 2;
+  const n = GRAIN.patch * GRAIN.patch;
+  const half = (GRAIN.patch - 1) / 2;
   let sum = 0;
   let sx = 0;
   let sy = 0;
   let xx = 0;
-  for (let y = 0; y < PATCH; y++)
-    for (let x = 0; x < PATCH; x++) {
+  for (let y = 0; y < GRAIN.patch; y++)
+    for (let x = 0; x < GRAIN.patch; x++) {
       const v = pixels[((y0 + y) * width + x0 + x) * 3 + c]!;
       sum += v;
       sx += v * (x - half);
@@ -196,9 +212,9 @@ function squareNoise(
   let squares = 0;
   let products = 0;
   let pairs = 0;
-  for (let y = 0; y < PATCH; y++) {
+  for (let y = 0; y < GRAIN.patch; y++) {
     let last = 0;
-    for (let x = 0; x < PATCH; x++) {
+    for (let x = 0; x < GRAIN.patch; x++) {
       const d = pixels[((y0 + y) * width + x0 + x) * 3 + c]! - mean - gx * (x - half) - gy * (y - half);
       squares += d * d;
       if (x > 0) {

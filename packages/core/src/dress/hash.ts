@@ -1,4 +1,6 @@
-/** Repeatable numbers for whole numbers. Source of the mixing: the finaliser of MurmurHash3 (A. Appleby, public domain). */
+/**
+ * Repeatable numbers for whole numbers. Source of the mixing: the finaliser of MurmurHash3 (A. Appleby, public domain).
+ */
 
 /** 32 bits, none of which knows of another. */
 export function hash32(n: number, seed: number): number {

@@ -1,6 +1,7 @@
 /**
- * Holdouts: what passes in front of the Screen and must stay. Each makes a matte of how much of the fill shows; together the fill
- * shows where all of them let it. A key goes by the screen's own colour, a difference by the dark or lit glass, an outline by hand.
+ * Holdouts: what passes in front of the Screen and must stay. Each makes a matte of how much of the fill shows;
+ * together the fill shows where all of them let it. A key goes by the screen's own colour, a difference by the dark or
+ * lit glass, an outline by hand.
  */
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
@@ -40,7 +41,10 @@ export interface KeyHoldout extends Common {
 
 export interface DifferenceHoldout extends Common {
   readonly kind: 'difference';
-  /** difference from the glass's own light, share of white as shown, below which the fill is solid and above which it is gone */
+  /**
+   * difference from the glass's own light, share of white as shown, below which the fill is solid and above which it is
+   * gone
+   */
   readonly solid: number;
   readonly gone: number;
 }
@@ -71,7 +75,10 @@ export interface PlaneMoments {
   readonly scale: number;
 }
 
-/** How far a colour may lie aside of the key's before that counts fully against it. */
+/**
+ * How far a colour may lie aside of the key's before that counts fully against it, shares of the key's chroma. By
+ * trial.
+ */
 const ASIDE = 0.7;
 
 /** Strength of the key of one colour: 1 as the key itself, 0 for greys and everything opposite. */
@@ -90,7 +97,10 @@ const step = (v: number, from: number, to: number): number => {
   return Math.min(1, Math.max(0, (v - from) / (to - from)));
 };
 
-/** Along one line of `n` values, `stride` apart: the largest within `r` to each side, in blocks of 2 r + 1 so that the work does not grow with r (M. van Herk 1992; J. Gil and M. Werman 1993). */
+/**
+ * Along one line of `n` values, `stride` apart: the largest within `r` to each side, in blocks of 2 r + 1 so that the
+ * work does not grow with r (M. van Herk 1992; J. Gil and M. Werman 1993).
+ */
 function largestAlong(
   data: Float32Array,
   at: number,
@@ -117,7 +127,9 @@ function largestAlong(
   for (let i = 0; i < n; i++) data[at + i * stride] = sign * Math.max(down[i]!, up[i + 2 * r]!);
 }
 
-/** Largest (or smallest) value within a distance along one axis, then the other; between whole px by both their shares. */
+/**
+ * Largest (or smallest) value within a distance along one axis, then the other; between whole px by both their shares.
+ */
 function extend(data: Float32Array, width: number, height: number, radius: number, largest: boolean): void {
   const whole = Math.floor(radius);
   const part = radius - whole;

@@ -1,6 +1,10 @@
-/** Where in the memory of the rendering's kernels lies what they are told beside the pictures, and what of it stays from frame to frame. */
+/**
+ * Where in the memory of the rendering's kernels lies what they are told beside the pictures, and what of it stays from
+ * frame to frame.
+ */
 import type { Kernels } from '../image/kernels';
 
+/** Bytes. */
 const KB = 1024;
 /** Byte addresses below the pictures: what the loops are told beside them. */
 export const CODES_AT = 64 * KB;
@@ -13,7 +17,10 @@ export const WEIGHTS_AT = 688 * KB;
 export const CELLS_AT = 752 * KB;
 /** Floats that {@link CELLS_AT} has room for. */
 export const MOST_CELLS = 60_000;
-/** In the same place, since a fill is read before it is rendered: its tables, and rows on their way in and out, so many bytes. */
+/**
+ * In the same place, since a fill is read before it is rendered: its tables, and rows on their way in and out, so many
+ * bytes.
+ */
 export const TABLES_AT = CELLS_AT;
 export const ROWS_AT = CELLS_AT + 4 * KB;
 export const MOST_ROWS = 4 * MOST_CELLS - 4 * KB;

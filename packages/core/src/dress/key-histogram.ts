@@ -5,8 +5,9 @@ import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
 import { keyStrength } from './holdout';
 
-/** Strength at the histogram's end. */
+/** Strength at the histogram's end: the key's own colour has 1. */
 export const STRONGEST = 1.2;
+/** px that are counted; more look the same. By trial. */
 const MOST_SAMPLES = 40_000;
 
 /** @returns counts by strength from 0 to {@link STRONGEST}, of the picture's places inside the corners */

@@ -12,7 +12,9 @@ export interface Key {
 /** A steady value, or keys in rising order of their frames. */
 export type Animated = number | readonly Key[];
 
-/** The value on a frame: that of the first key before it and of the last one after it; `otherwise` where nothing is set. */
+/**
+ * The value on a frame: that of the first key before it and of the last one after it; `otherwise` where nothing is set.
+ */
 export function valueAt(a: Animated | undefined, frame: number, otherwise: number): number {
   if (a === undefined) return otherwise;
   if (typeof a === 'number') return a;

@@ -1,8 +1,8 @@
 /**
- * The fill's levels: what its black and white become in the plate's light, and how its colours are bent on the way. Gamma acts
- * on the fill's own values while it is read; everything else is one affine map of light, which commutes with filtering,
- * defocus and motion blur.
- * Sources: luminance weights of ITU-R BT.709-6; the hue rotation of W3C Filter Effects Level 1, section 9.6.2 (hueRotate).
+ * The fill's levels: what its black and white become in the plate's light, and how its colours are bent on the way.
+ * Gamma acts on the fill's own values while it is read; everything else is one affine map of light, which commutes with
+ * filtering, defocus and motion blur. Sources: luminance weights of ITU-R BT.709-6; the hue rotation of W3C Filter
+ * Effects Level 1, section 9.6.2 (hueRotate).
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, multiply } from '../geometry/matrix3';
@@ -74,7 +74,7 @@ export function rotateHue(degrees: number): Matrix3 {
   ];
 }
 
-/** Stops by which the ends of temperature and tint move a channel. */
+/** Stops by which the ends of temperature and tint move a channel. By trial. */
 const BALANCE_STOPS = 0.5;
 
 /** Gains of the channels that keep the luminance of white. */

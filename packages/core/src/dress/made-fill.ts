@@ -1,6 +1,7 @@
 /**
- * A fill made up at the slot's own size: a background (a picture, a clip, or one colour), a clip before it with its own colour key, and lines
- * of text as outlines of the shipped fonts, so that view and delivery draw the same shapes. Everything that stands on it can be keyed.
+ * A fill made up at the slot's own size: a background (a picture, a clip, or one colour), a clip before it with its own
+ * colour key, and lines of text as outlines of the shipped fonts, so that view and delivery draw the same shapes.
+ * Everything that stands on it can be keyed.
  */
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
@@ -62,8 +63,9 @@ export interface MadePictures {
   readonly foreground: FillPyramid | null;
 }
 
-/** Longest side of a made fill, px: more than any device shows in a plate. */
+/** px; longest side of a made fill: more than any device shows in a plate. By trial. */
 const LONGEST = 2160;
+/** Times as many px as it is seen at that it is made with. By trial. */
 const SHARPER = 1.5;
 
 /** Width and height at which a fill is made for a pin: a little finer than the plate shows it. */
@@ -108,6 +110,7 @@ function layPicture(
     }
 }
 
+/** Rows into which a pixel of a letter is cut to know how far its outline covers it. By trial. */
 const ROWS = 4;
 
 /** Share of each pixel that closed outlines cover by the non-zero rule: four lines a pixel, exact along each. */
@@ -163,7 +166,10 @@ function layText(
   }
 }
 
-/** The fill on a frame, scene-linear and opaque. @param reading how code values of its colours become light: the fill's own */
+/**
+ * The fill on a frame, scene-linear and opaque. @param reading how code values of its colours become light: the fill's
+ * own
+ */
 export function makeFill(
   m: MadeFill,
   frame: number,

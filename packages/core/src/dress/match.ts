@@ -1,6 +1,6 @@
 /**
- * Match all: what the plate tells of how a fill must look to sit in it. Frames are shown to it one by one; in the end it proposes
- * parts of a dress, each with what was measured, to be taken or refused one by one.
+ * Match all: what the plate tells of how a fill must look to sit in it. Frames are shown to it one by one; in the end
+ * it proposes parts of a dress, each with what was measured, to be taken or refused one by one.
  */
 import { unitSquareToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -36,44 +36,73 @@ export interface Sample {
   readonly moves?: (at: Point) => Point;
 }
 
-/** Cells of the glass's own light, along its longer side. */
-const CELLS = 24;
-/** Chroma beyond which a screen is a coloured one, made to be keyed; code value, a share of the range, below which glass is dark. */
-const COLOURED = 0.12;
-const DARK = 0.36;
-/** Beyond this spread of light, from its darker to its brighter cells, a screen shows a picture and is neither dark glass nor a screen for keying. */
-const PICTURE = 0.05;
-const MOVING = 0.015;
-const PICTURE_SHARE = 0.6;
-/** Shares of the surroundings that stand for their black and white. */
-const BLACK_SHARE = 0.01;
-const WHITE_SHARE = 0.99;
-const BRIGHTEST_SHARE = 0.998;
-/** Light of its black beyond which a lit screen is hazier than rooms make it, share of white (common practice, no source): bright surroundings without any black tell nothing of it. */
-const HAZE = 0.012;
-/** Least light of a screen's white where its own picture does not tell of it: a screen is a lamp, and near clipping where a room is exposed for (common practice, no source). */
-const LAMP = 0.85;
-/** Depth of flicker that is worth following, and frames to each side against which it is told from slow changes and what moves into view. */
-const FLICKER = 0.04;
-const FLICKER_SPAN = 4;
-/** Correlation of the picture's two halves from which on a change of light is one. */
-const AGREE = 0.8;
-/** Change of the whole picture's light over the shot, as a logarithm, from which on it is the exposure's: smaller ones drift in with what moves into view. Share of it by which the two halves may differ. */
-const EXPOSURE = 0.4;
-const APART = 0.2;
-/** Cells along the longer side in which marks are looked for, and shares of the screen that a mark is at the most and at the least long. */
-const MARK_CELLS = 180;
-const MARK_MOST = 0.16;
-const MARK_LEAST = 0.01;
-/** Corners that must tell of their radius, and the radii that are believed, shares of the shorter side. */
-const ENOUGH_ROUND = 8;
-const LEAST_ROUND = 0.012;
-const MOST_ROUND = 0.3;
-/** Share of the screen's size to which its surroundings reach. */
-const AROUND = 0.35;
-const MOST_AROUND = 6000;
-/** Places at which every frame is glanced at. */
-const GLANCES = 4000;
+const MATCH = {
+  /** Cells of the glass's own light, along its longer side. By trial. */
+  cells: 24,
+  /** Chroma beyond which a screen is a coloured one, made to be keyed. By trial. */
+  coloured: 0.12,
+  /** Code value, a share of the range, below which glass is dark. By trial. */
+  dark: 0.36,
+  /**
+   * Spread of light, from its darker to its brighter cells, beyond which a screen shows a picture and is neither dark
+   * glass nor a screen for keying. By trial.
+   */
+  picture: 0.05,
+  /** Mean change of a cell's light over the shot from which what it shows moves. By trial. */
+  moving: 0.015,
+  /** Of the cells that must move for the whole to. By trial. */
+  pictureShare: 0.6,
+  /** Quantile of the surroundings that stands for their black. By trial. */
+  blackShare: 0.01,
+  /** Quantile of them that stands for their white. By trial. */
+  whiteShare: 0.99,
+  /** Quantile of the whole picture that stands for its brightest. By trial. */
+  brightestShare: 0.998,
+  /**
+   * Share of white; light of its black beyond which a lit screen is hazier than rooms make it: bright surroundings
+   * without any black tell nothing of it. Common practice, no source.
+   */
+  haze: 0.012,
+  /**
+   * Share of the range; least light of a screen's white where its own picture does not tell of it: a screen is a
+   * lamp, and near clipping where a room is exposed for. Common practice, no source.
+   */
+  lamp: 0.85,
+  /**
+   * Depth of flicker that is worth following; a filmed display flickers by about 2 % (common practice, no source). By
+   * trial.
+   */
+  flicker: 0.04,
+  /** Frames to each side against which flicker is told from slow changes and what moves into view. By trial. */
+  flickerSpan: 4,
+  /** Correlation of the picture's two halves from which a change of light is one. By trial. */
+  agree: 0.8,
+  /**
+   * Logarithm; change of the whole picture's light over the shot from which it is the exposure's: smaller ones drift
+   * in with what moves into view. By trial.
+   */
+  exposure: 0.4,
+  /** Share of it by which the two halves may differ. By trial. */
+  apart: 0.2,
+  /** Cells along the longer side in which marks are looked for. By trial. */
+  markCells: 180,
+  /** Of the screen's longer side; a longer thing is no mark. By trial. */
+  markMost: 0.16,
+  /** Of the screen's longer side; a shorter thing is noise. By trial. */
+  markLeast: 0.01,
+  /** Corners, over all frames, that must tell of their radius. By trial. */
+  enoughRound: 8,
+  /** Of the shorter side; smaller radii are taken for square corners. By trial. */
+  leastRound: 0.012,
+  /** Of the shorter side; larger ones are a mistake. By trial. */
+  mostRound: 0.3,
+  /** Of the screen's size; how far its surroundings reach. By trial. */
+  around: 0.35,
+  /** px of the surroundings that are sampled. By trial. */
+  mostAround: 6000,
+  /** px at which every frame is glanced at. By trial. */
+  glances: 4000,
+} as const;
 
 interface Island {
   readonly area: number;
@@ -127,7 +156,10 @@ const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 
 export class DressMeasure {
   private readonly around: { readonly frame: number; readonly light: readonly number[] }[] = [];
-  /** the darkest and the brightest of each picture that was looked at: a screen is a lamp, whose range stands beside that of the shot and not only of its neighbours */
+  /**
+   * the darkest and the brightest of each picture that was looked at: a screen is a lamp, whose range stands beside
+   * that of the shot and not only of its neighbours
+   */
   private readonly extremes: { readonly frame: number; readonly range: readonly [number, number] }[] = [];
   private readonly cells: Float32Array[] = [];
   private readonly inside: number[][] = [];
@@ -150,13 +182,16 @@ export class DressMeasure {
     private readonly referenceFrame: number,
   ) {
     this.decode = decodingTable(max, transfer);
-    this.columns = aspect >= 1 ? CELLS : Math.max(4, Math.round(CELLS * aspect));
-    this.rows = aspect >= 1 ? Math.max(4, Math.round(CELLS / aspect)) : CELLS;
+    this.columns = aspect >= 1 ? MATCH.cells : Math.max(4, Math.round(MATCH.cells * aspect));
+    this.rows = aspect >= 1 ? Math.max(4, Math.round(MATCH.cells / aspect)) : MATCH.cells;
   }
 
-  /** How a frame's light differs from the one before, for its flicker: cheap enough for every frame, which come in order. */
+  /**
+   * How a frame's light differs from the one before, for its flicker: cheap enough for every frame, which come in
+   * order.
+   */
   glance({ frame, picture, corners }: Sample): void {
-    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES)));
+    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / MATCH.glances)));
     const grid = new Float32Array(Math.ceil(picture.width / step) * Math.ceil(picture.height / step));
     const ratios: [number[], number[]] = [[], []];
     for (let y = 0, k = 0; y < picture.height; y += step)
@@ -164,7 +199,8 @@ export class DressMeasure {
         const l = luminance(...this.light(picture, x, y));
         const before = this.glanced?.[k] ?? 0;
         grid[k] = l;
-        // Whatever moves is as often brighter as darker than what was there: the median is left with the light's own change.
+        // Whatever moves is as often brighter as darker than what was there: the median is left with the light's own
+        // change.
         if (before > 0.01 && l > 0.01 && l < 0.95 && !insidePolygon([x, y], corners))
           ratios[(Math.floor((8 * x) / picture.width) + Math.floor((6 * y) / picture.height)) & 1]!.push(
             Math.log(l / before),
@@ -185,7 +221,7 @@ export class DressMeasure {
   look(s: Sample): void {
     if (!this.marked || s.frame === this.referenceFrame)
       this.marked = { picture: { ...s.picture, data: s.picture.data.slice() }, corners: s.corners };
-    for (const light of this.surroundings(s.picture, s.corners, MOST_AROUND))
+    for (const light of this.surroundings(s.picture, s.corners, MATCH.mostAround))
       this.around.push({ frame: s.frame, light });
     this.extremes.push({ frame: s.frame, range: this.extremesOf(s.picture) });
     this.cells.push(this.glass(s.picture, s.corners));
@@ -207,7 +243,7 @@ export class DressMeasure {
 
   private extremesOf(picture: Raster): readonly [number, number] {
     const all: number[] = [];
-    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / GLANCES / 4)));
+    const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / MATCH.glances / 4)));
     for (let y = 0; y < picture.height - 1; y += step)
       for (let x = 0; x < picture.width - 1; x += step)
         all.push(
@@ -217,7 +253,7 @@ export class DressMeasure {
             luminance(...this.light(picture, x + 1, y + 1))) /
             4,
         );
-    return [quantile(all, 1 - BRIGHTEST_SHARE), quantile(all, BRIGHTEST_SHARE)];
+    return [quantile(all, 1 - MATCH.brightestShare), quantile(all, MATCH.brightestShare)];
   }
 
   private light(picture: Raster, x: number, y: number): [number, number, number] {
@@ -226,11 +262,13 @@ export class DressMeasure {
     return [this.decode[data[k]!]!, this.decode[data[k + 1]!]!, this.decode[data[k + 2]!]!];
   }
 
-  /** Light of places around the pin, each the mean of four pixels so that noise makes no blacks and whites of its own. */
+  /**
+   * Light of places around the pin, each the mean of four pixels so that noise makes no blacks and whites of its own.
+   */
   private surroundings(picture: Raster, corners: Quad, most: number): number[][] {
     const b = boundsOf(corners);
     const size = Math.max(b.x1 - b.x0, b.y1 - b.y0);
-    const wide = AROUND * size;
+    const wide = MATCH.around * size;
     const x0 = Math.max(0, Math.floor(b.x0 - wide));
     const y0 = Math.max(0, Math.floor(b.y0 - wide));
     const x1 = Math.min(picture.width - 2, Math.ceil(b.x1 + wide));
@@ -285,7 +323,7 @@ export class DressMeasure {
   private noise(picture: Raster, corners: Quad): MeasuredGrain {
     const b = boundsOf(corners);
     const size = Math.max(b.x1 - b.x0, b.y1 - b.y0);
-    const wide = AROUND * size;
+    const wide = MATCH.around * size;
     const x0 = Math.max(0, Math.floor(b.x0 - wide));
     const y0 = Math.max(0, Math.floor(b.y0 - wide));
     const width = Math.min(picture.width, Math.ceil(b.x1 + wide)) - x0;
@@ -322,19 +360,26 @@ export class DressMeasure {
     return { from, values };
   }
 
-  /** The picture's light against its running median; steady where its two halves do not agree, since then it is chance. */
+  /**
+   * The picture's light against its running median; steady where its two halves do not agree, since then it is chance.
+   */
   private flicker(): { frame: number; value: number }[] {
     const quick = ([0, 1] as const).map((h) =>
       this.lights.map(
         ({ halves }, i) =>
           halves[h] -
-          median(this.lights.slice(Math.max(0, i - FLICKER_SPAN), i + FLICKER_SPAN + 1).map((l) => l.halves[h])),
+          median(
+            this.lights.slice(Math.max(0, i - MATCH.flickerSpan), i + MATCH.flickerSpan + 1).map((l) => l.halves[h]),
+          ),
       ),
     );
     const [a, b] = quick as [number[], number[]];
     const dot = (x: readonly number[], y: readonly number[]): number => x.reduce((s, v, i) => s + v * y[i]!, 0);
     const agree = dot(a, b) / Math.max(1e-12, Math.sqrt(dot(a, a) * dot(b, b)));
-    return this.lights.map(({ frame }, i) => ({ frame, value: agree > AGREE ? Math.exp((a[i]! + b[i]!) / 2) : 1 }));
+    return this.lights.map(({ frame }, i) => ({
+      frame,
+      value: agree > MATCH.agree ? Math.exp((a[i]! + b[i]!) / 2) : 1,
+    }));
   }
 
   /** The picture's light by frame against the reference frame's, where its exposure changes; null where it does not. */
@@ -342,13 +387,19 @@ export class DressMeasure {
     const middle = this.lights.map(({ halves }) => (halves[0] + halves[1]) / 2);
     const range = middle.length > 0 ? quantile(middle, 0.98) - quantile(middle, 0.02) : 0;
     const reference = this.lights.findIndex((l) => l.frame >= this.referenceFrame);
-    if (range < EXPOSURE || this.lights.some(({ halves }) => Math.abs(halves[0] - halves[1]) > APART * range))
+    if (
+      range < MATCH.exposure ||
+      this.lights.some(({ halves }) => Math.abs(halves[0] - halves[1]) > MATCH.apart * range)
+    )
       return null;
     const own = middle[Math.max(0, reference)]!;
     return this.lights.map(({ frame }, i) => ({ frame, value: Math.exp(middle[i]! - own) }));
   }
 
-  /** Whether a picture shows on the screen: its cells differ from each other, or most of them differ from moment to moment. */
+  /**
+   * Whether a picture shows on the screen: its cells differ from each other, or most of them differ from moment to
+   * moment.
+   */
   private showsPicture(own: GlassLight | null): boolean {
     if (!own) return false;
     const light = (v: ArrayLike<number>, k: number): number => luminance(v[3 * k]!, v[3 * k + 1]!, v[3 * k + 2]!);
@@ -362,11 +413,15 @@ export class DressMeasure {
       }),
     );
     return (
-      (spread > PICTURE && spread > PICTURE_SHARE * middle) || (moving > MOVING && moving > PICTURE_SHARE * middle)
+      (spread > MATCH.picture && spread > MATCH.pictureShare * middle) ||
+      (moving > MATCH.moving && moving > MATCH.pictureShare * middle)
     );
   }
 
-  /** The darkest light that the old screen itself is seen to show; Infinity where it tells nothing. @param colour of a screen for keying, code values */
+  /**
+   * The darkest light that the old screen itself is seen to show; Infinity where it tells nothing. @param colour of a
+   * screen for keying, code values
+   */
   private ownBlack(shows: boolean, colour: Rgb | null): number {
     const lightOf = (v: number): number => this.decode[Math.round(v * this.max)]!;
     // A screen that shows one colour is as dark as its weakest channel in the other two.
@@ -374,18 +429,21 @@ export class DressMeasure {
     if (!shows || this.inside.length < 50) return Infinity;
     return quantile(
       this.inside.map((p) => luminance(lightOf(p[0]!), lightOf(p[1]!), lightOf(p[2]!))),
-      BLACK_SHARE,
+      MATCH.blackShare,
     );
   }
 
-  /** How thick marks drawn on the screen are, with their soft edges, px of the plate; 0 where there are none: small islands of another colour that touch no side. */
+  /**
+   * How thick marks drawn on the screen are, with their soft edges, px of the plate; 0 where there are none: small
+   * islands of another colour that touch no side.
+   */
   private marks(colour: Rgb, least: number): number {
     if (!this.marked) return 0;
     const { picture, corners } = this.marked;
     const h = unitSquareToQuad(corners);
     const long = Math.max(this.columns, this.rows);
-    const w = Math.round((MARK_CELLS * this.columns) / long);
-    const n = Math.round((MARK_CELLS * this.rows) / long);
+    const w = Math.round((MATCH.markCells * this.columns) / long);
+    const n = Math.round((MATCH.markCells * this.rows) / long);
     const other = new Uint8Array(w * n);
     for (let j = 0; j < n; j++)
       for (let i = 0; i < w; i++) {
@@ -407,13 +465,13 @@ export class DressMeasure {
               : 0;
       }
     const b = boundsOf(corners);
-    const cell = Math.max(b.x1 - b.x0, b.y1 - b.y0) / MARK_CELLS;
+    const cell = Math.max(b.x1 - b.x0, b.y1 - b.y0) / MATCH.markCells;
     const thick = islands(other, w, n)
       .filter(
         (m) =>
           !m.touches &&
-          Math.max(m.width, m.height) <= MARK_MOST * MARK_CELLS &&
-          Math.max(m.width, m.height) >= MARK_LEAST * MARK_CELLS,
+          Math.max(m.width, m.height) <= MATCH.markMost * MATCH.markCells &&
+          Math.max(m.width, m.height) >= MATCH.markLeast * MATCH.markCells,
       )
       .map((m) => m.area / Math.max(1, m.width + m.height - 1));
     return thick.length > 0 ? Math.ceil(Math.max(...thick) * cell * 1.6 + 5) : 0;
@@ -428,16 +486,16 @@ export class DressMeasure {
     const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb;
     const chroma = Math.max(...colour) - median(colour);
     const shows = this.showsPicture(own);
-    const coloured = chroma > COLOURED && !shows;
-    const dark = !coloured && !shows && Math.max(...colour) < DARK;
+    const coloured = chroma > MATCH.coloured && !shows;
+    const dark = !coloured && !shows && Math.max(...colour) < MATCH.dark;
     if (this.around.length >= 50) {
       const exposure = this.exposure();
       const exposed = new Map(exposure?.map((e) => [e.frame, e.value]));
       const around = this.around.map(({ frame, light }) => light.map((v) => v / (exposed.get(frame) ?? 1)));
       const extremes = this.extremes.map(({ frame, range }) => range.map((v) => v / (exposed.get(frame) ?? 1)));
       const lights = around.map((p) => luminance(p[0]!, p[1]!, p[2]!));
-      const low = quantile(lights, BLACK_SHARE);
-      const high = Math.max(quantile(lights, WHITE_SHARE), median(extremes.map((e) => e[1]!)));
+      const low = quantile(lights, MATCH.blackShare);
+      const high = Math.max(quantile(lights, MATCH.whiteShare), median(extremes.map((e) => e[1]!)));
       const darkest = median(extremes.map((e) => e[0]!));
       const meanOf = (pick: (l: number) => boolean): Rgb => {
         const of = around.filter((_, i) => pick(lights[i]!));
@@ -445,7 +503,8 @@ export class DressMeasure {
           round(of.reduce((s, p) => s + p[c]!, 0) / Math.max(1, of.length)),
         ) as unknown as Rgb;
       };
-      // How bright the old screen shows its colour tells how bright it would show white; a chroma green or blue is drawn at about 70 % of its channel (common practice, no source).
+      // How bright the old screen shows its colour tells how bright it would show white; a chroma green or blue is
+      // drawn at about 70 % of its channel (common practice, no source).
       const lit = coloured
         ? this.decode[Math.round(this.max * Math.max(...colour))]! / this.decode[Math.round(0.7 * this.max)]!
         : 0;
@@ -454,14 +513,14 @@ export class DressMeasure {
           ? ([0, 1, 2].map((c) => round(median(own.values.filter((_, k) => k % 3 === c)))) as unknown as Rgb)
           : null;
       const near = meanOf((l) => l <= low);
-      const deepest = Math.min(darkest, HAZE);
+      const deepest = Math.min(darkest, MATCH.haze);
       const beside: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near;
       const screen = this.ownBlack(shows, coloured ? colour : null);
       // What the old screen itself shows darker than the plate around it, this screen can show too.
       const black =
         glassBlack ??
         (screen < luminance(...beside) ? ([round(screen), round(screen), round(screen)] as const) : beside);
-      const top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : LAMP)));
+      const top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : MATCH.lamp)));
       const flicker = exposure ?? this.flicker();
       const depth =
         quantile(
@@ -480,7 +539,7 @@ export class DressMeasure {
       else if (black === beside) source = beside === near ? 'the darkest about the Screen is' : 'black is taken at';
       let change = '';
       if (exposure) change = `; the exposure changes by ${stops.toFixed(1)} stops`;
-      else if (depth > FLICKER) change = `; the light flickers by ${Math.round(100 * depth)} %`;
+      else if (depth > MATCH.flicker) change = `; the light flickers by ${Math.round(100 * depth)} %`;
       out.push({
         part: 'levels',
         told: `${source} ${percent(luminance(...black))}, the brightest of the shot ${percent(high)}${lit > 0 ? `; the screen would show white at ${percent(Math.min(1, lit))}` : ''}${change}`,
@@ -488,7 +547,7 @@ export class DressMeasure {
           levels: {
             black,
             white: [top, top, top],
-            ...(depth > FLICKER ? { sync: 1, measured: this.perFrame(flicker) } : {}),
+            ...(depth > MATCH.flicker ? { sync: 1, measured: this.perFrame(flicker) } : {}),
           },
         },
       });
@@ -516,11 +575,11 @@ export class DressMeasure {
         motionBlur: { on: true, ...(shutter === null ? { shutter: 180 } : { shutter: Math.round(360 * shutter) }) },
       },
     });
-    if (this.rounds.length >= ENOUGH_ROUND) {
+    if (this.rounds.length >= MATCH.enoughRound) {
       const radius = median(this.rounds);
       const share = radius / Math.min(1, this.aspect);
       const agree = this.rounds.filter((r) => Math.abs(r - radius) < 0.35 * radius + 0.006).length / this.rounds.length;
-      if (share > LEAST_ROUND && share < MOST_ROUND && agree > 0.6)
+      if (share > MATCH.leastRound && share < MATCH.mostRound && agree > 0.6)
         out.push({
           part: 'edge',
           told: `the glass is rounded at its corners by ${(100 * share).toFixed(1)} % of its shorter side`,

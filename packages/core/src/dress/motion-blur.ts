@@ -1,6 +1,7 @@
 /**
- * Motion blur from the solved motion: what every pixel saw while the shutter was open, along the plane's true path, with
- * perspective. The element at the shutter's centre is carried to moments of the exposure and averaged, edge and inside alike.
+ * Motion blur from the solved motion: what every pixel saw while the shutter was open, along the plane's true path,
+ * with perspective. The element at the shutter's centre is carried to moments of the exposure and averaged, edge and
+ * inside alike.
  */
 import { quadToQuad } from '../geometry/homography';
 import { farthest, isConvex } from '../geometry/quad';
@@ -16,10 +17,11 @@ export interface MotionBlur {
   readonly shutter?: number;
 }
 
-/** Moments are at the most so many px of the fastest corner's path apart. */
+/** px of the fastest corner's path that moments are at the most apart. By trial. */
 const STEP = 1;
+/** Moments of one frame: longer smears become visibly made of steps only beyond 48 px. By trial. */
 const MOST_MOMENTS = 48;
-/** Paths shorter than this many px are no blur. */
+/** px; shorter paths are no blur. By trial. */
 const LEAST = 0.25;
 
 /** Corners at a moment, `at` frames from the frame's own time, by the parabola through it and its neighbours. */
@@ -37,7 +39,9 @@ export function cornersAt(before: Quad | null, now: Quad, after: Quad | null, at
 const mirrored = (now: Quad, other: Quad): Quad =>
   now.map((p, i) => [2 * p[0] - other[i]![0], 2 * p[1] - other[i]![1]]) as unknown as Quad;
 
-/** @param share of a frame's time. @returns the corners at each moment; just `now` when nothing moves enough to be seen */
+/**
+ * @param share of a frame's time. @returns the corners at each moment; just `now` when nothing moves enough to be seen
+ */
 export function moments(before: Quad | null, now: Quad, after: Quad | null, share: number): Quad[] {
   const open = cornersAt(before, now, after, -share / 2);
   const close = cornersAt(before, now, after, share / 2);

@@ -1,11 +1,14 @@
-/** The matte of an outline: how much of every pixel it covers, with a softness of its own at each point, averaged over the moments of an exposure. */
+/**
+ * The matte of an outline: how much of every pixel it covers, with a softness of its own at each point, averaged over
+ * the moments of an exposure.
+ */
 import { mapPoint } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import { boundsOf, fillOutline, insidePolygon } from '../geometry/polygon';
 import type { Region } from './region';
 
-/** Rows and columns into which a pixel is cut to know how far a sharp outline covers it. */
+/** Rows and columns into which a pixel is cut to know how far a sharp outline covers it. By trial. */
 const PARTS = 4;
 const smooth = (t: number): number => t * t * (3 - 2 * t);
 
@@ -58,8 +61,10 @@ function addSoft(
 }
 
 /**
- * @param polygon px of the reference frame; `soft` px of the reference frame at each of its vertices, null for a sharp edge
- * @param planes reference frame to the frame, at each moment of the exposure; `scale` px of the frame a px of the reference
+ * @param polygon px of the reference frame; `soft` px of the reference frame at each of its vertices, null for a sharp
+ * edge
+ * @param planes reference frame to the frame, at each moment of the exposure; `scale` px of the frame a px of the
+ * reference
  * @returns 0 to 1 a pixel of the region
  */
 export function outlineCover(

@@ -1,7 +1,7 @@
 /**
- * Where a fill lies in its slot. The slot is the pin's rectangle, 0 to 1 from its top-left corner, as wide as `aspect` for
- * each unit of its height; every placement is a projective map within the plane, so that one matrix takes a pixel of the plate
- * to a pixel of the fill.
+ * Where a fill lies in its slot. The slot is the pin's rectangle, 0 to 1 from its top-left corner, as wide as `aspect`
+ * for each unit of its height; every placement is a projective map within the plane, so that one matrix takes a pixel
+ * of the plate to a pixel of the fill.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling, translation } from '../geometry/matrix3';
@@ -18,9 +18,15 @@ import { valueAt } from './keys';
 export type Fit = 'stretch' | 'contain' | 'cover';
 
 export interface Placement {
-  /** `pin` (when left out) squeezes the fill into the pin; `plate` lays it unsquashed over the reference frame, as large as covers it, from where the plane carries it */
+  /**
+   * `pin` (when left out) squeezes the fill into the pin; `plate` lays it unsquashed over the reference frame, as large
+   * as covers it, from where the plane carries it
+   */
   readonly lay?: 'pin' | 'plate';
-  /** where a fill that is laid over the plate ends: at the pin (when left out), or at an outline, px of the reference frame */
+  /**
+   * where a fill that is laid over the plate ends: at the pin (when left out), or at an outline, px of the reference
+   * frame
+   */
   readonly cut?: readonly Point[];
   /** distance above the glass along its normal, heights of the slot, by the fitted pose; negative lies behind it */
   readonly lift?: Animated;
@@ -85,7 +91,8 @@ export function slotToFill(p: Placement, frame: number, width: number, height: n
   const shear = valueAt(p.shear, frame, 0);
   const kx = valueAt(p.keystoneX, frame, 0) / fw;
   const ky = valueAt(p.keystoneY, frame, 0) / fh;
-  // From the fill, as a unit square, to the slot in units of its height with its middle at 0, and on to the slot's own square.
+  // From the fill, as a unit square, to the slot in units of its height with its middle at 0, and on to the slot's own
+  // square.
   const inPlane = multiply(
     [1, 0, 0, 0, 1, 0, kx, ky, 1],
     multiply(scaling(fw * nonZero(sx), fh * nonZero(sy)), translation(-0.5, -0.5)),
@@ -117,8 +124,8 @@ export function boxOf(outline: readonly Point[]): Quad {
 }
 
 /**
- * From the slot of `pin` to px of a fill that lies unsquashed over the reference frame: as large as covers it, then moved, scaled and turned
- * about the pin's own middle, moves in shares of the plate's size.
+ * From the slot of `pin` to px of a fill that lies unsquashed over the reference frame: as large as covers it, then
+ * moved, scaled and turned about the pin's own middle, moves in shares of the plate's size.
  */
 export function slotToLaidFill(
   p: Placement,
@@ -135,7 +142,8 @@ export function slotToLaidFill(
   const [mx, my] = mapPoint(unitSquareToQuad(pin), [0.5, 0.5]);
   const x = plate.width / 2 + valueAt(p.x, frame, 0) * plate.width;
   const y = plate.height / 2 + valueAt(p.y, frame, 0) * plate.height;
-  // The fill's middle on the plate's, then about the pin's middle, so that scaling keeps what shows through it in place.
+  // The fill's middle on the plate's, then about the pin's middle, so that scaling keeps what shows through it in
+  // place.
   const scaled = multiply(
     translation(mx, my),
     multiply(
@@ -150,7 +158,10 @@ export function slotToLaidFill(
   return multiply(inverse(toPlate), unitSquareToQuad(pin));
 }
 
-/** The corners `lift` slot heights above the glass, by the pose that fits the corners best; the corners themselves for none. */
+/**
+ * The corners `lift` slot heights above the glass, by the pose that fits the corners best; the corners themselves for
+ * none.
+ */
 export function lifted(
   corners: Quad,
   lift: number,

@@ -1,8 +1,8 @@
 /**
- * RGB primaries and white points, and the matrix that takes scene-linear light from one set to another, with the white point
- * adapted by the Bradford transform.
- * Sources: ITU-R BT.709-6, BT.601-7, BT.2020-2; SMPTE EG 432-1 (P3 with D65) and RP 431-2 (P3 with its own white); SMPTE ST 2065-1
- * (AP0) and Academy S-2014-004 (AP1); the matrix from chromaticities after SMPTE RP 177; Bradford after ICC.1:2022, annex E.
+ * RGB primaries and white points, and the matrix that takes scene-linear light from one set to another, with the white
+ * point adapted by the Bradford transform. Sources: ITU-R BT.709-6, BT.601-7, BT.2020-2; SMPTE EG 432-1 (P3 with D65)
+ * and RP 431-2 (P3 with its own white); SMPTE ST 2065-1 (AP0) and Academy S-2014-004 (AP1); the matrix from
+ * chromaticities after SMPTE RP 177; Bradford after ICC.1:2022, annex E.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply } from '../geometry/matrix3';
@@ -17,7 +17,9 @@ interface Chromaticities {
   readonly white: Xy;
 }
 
+/** Chromaticity of D65. Source: ITU-R BT.709-6, table 1. */
 const D65: Xy = [0.3127, 0.329];
+/** Chromaticity of the white of the Academy's encodings. Source: SMPTE ST 2065-1. */
 const ACES_WHITE: Xy = [0.32168, 0.33767];
 const P3 = { red: [0.68, 0.32], green: [0.265, 0.69], blue: [0.15, 0.06] } as const;
 
@@ -45,6 +47,7 @@ export function toXyz(p: Primaries): number[] {
   return columns.map((v, i) => v * strength[i % 3]!);
 }
 
+/** The Bradford matrix. Source: ICC.1:2010, annex E. */
 const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 function adapted(from: Xy, to: Xy): Matrix3 {
@@ -56,7 +59,10 @@ function adapted(from: Xy, to: Xy): Matrix3 {
   );
 }
 
-/** Scene-linear RGB of `from` to that of `to`; the identity itself where they are the same. Colours that `to` cannot show come out negative, and are kept so. */
+/**
+ * Scene-linear RGB of `from` to that of `to`; the identity itself where they are the same. Colours that `to` cannot
+ * show come out negative, and are kept so.
+ */
 export function primariesMatrix(from: Primaries, to: Primaries): Matrix3 {
   if (from === to) return IDENTITY;
   return multiply(
@@ -80,7 +86,10 @@ const TAGS: Readonly<Record<string, Primaries>> = {
 /** Words for primaries: what files are tagged with, and short names for a person to type. */
 export const PRIMARIES_TAGS: readonly string[] = Object.keys(TAGS);
 
-/** The primaries that a file's tag names; untagged files are taken for Rec.709, which sRGB shares. @param set by hand, which goes before the tag */
+/**
+ * The primaries that a file's tag names; untagged files are taken for Rec.709, which sRGB shares. @param set by hand,
+ * which goes before the tag
+ */
 export function primariesOf(tag: string | null, set: Primaries | 'auto' = 'auto'): Primaries {
   return set !== 'auto' ? set : (TAGS[tag ?? ''] ?? 'bt709');
 }

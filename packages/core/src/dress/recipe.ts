@@ -1,4 +1,7 @@
-/** Everything that makes a fill sit in the plate, as a Screen's recipe holds it. All parts may be missing: then nothing is done. */
+/**
+ * Everything that makes a fill sit in the plate, as a Screen's recipe holds it. All parts may be missing: then nothing
+ * is done.
+ */
 import type { AddedLight } from './added-light';
 import type { Bend } from './bend';
 import type { BlendMode } from './blend';

@@ -1,6 +1,7 @@
 /**
- * The renderer: lays dressed fills into the plate. The same code makes the viewer's picture and the delivery. It works in
- * scene-linear light, touches only the region that a Screen reaches, and leaves every pixel that nothing changes bit-exact.
+ * The renderer: lays dressed fills into the plate. The same code makes the viewer's picture and the delivery. It works
+ * in scene-linear light, touches only the region that a Screen reaches, and leaves every pixel that nothing changes
+ * bit-exact.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { scaling } from '../geometry/matrix3';
@@ -80,7 +81,10 @@ export interface Layer {
   readonly lens?: Lens | null;
 }
 
-/** What is shown: the whole, the element with straight alpha, how much of the fill shows, the plate as cleaned of spill, or one of the passes that add up to the whole. */
+/**
+ * What is shown: the whole, the element with straight alpha, how much of the fill shows, the plate as cleaned of spill,
+ * or one of the passes that add up to the whole.
+ */
 export type Show = 'dressed' | 'element' | 'matte' | 'clean' | Pass;
 
 export function isPass(show: string): show is Pass {
@@ -101,7 +105,7 @@ interface Tables {
   readonly table: EncodingTable;
 }
 
-/** Share of a frame's time that a shutter is open when nobody knows better: 180 degrees (common practice, no source). */
+/** Share of a frame's time that a shutter is open when nobody knows better: 180 degrees. Common practice, no source. */
 const USUAL_SHUTTER = 0.5;
 const BARE: DressRecipe = {};
 
@@ -168,7 +172,9 @@ function valuesOfRegion(
   return out;
 }
 
-/** The plate's light creeps over the element's edge: what is near the edge mixes with what is blurred from beyond it. */
+/**
+ * The plate's light creeps over the element's edge: what is near the edge mixes with what is blurred from beyond it.
+ */
 function wrapLight(element: Float32Array, under: Float32Array, region: Region, amount: number, reach: number): void {
   const n = region.width * region.height;
   const around = new Float32Array(n * 4);
@@ -224,7 +230,8 @@ export class Renderer {
   /**
    * Dresses the layers, back to front.
    * @param plate is measured (keys, glare, spill) and never changed unless `target` is it
-   * @param target a copy of the plate, the plate itself, or for `element` and passes an empty picture, of floats for passes and with alpha for elements
+   * @param target a copy of the plate, the plate itself, or for `element` and passes an empty picture, of floats for
+   * passes and with alpha for elements
    * @returns the rectangle that may have changed, null when no layer reaches the picture
    * @throws CoreError `degenerate` for a pin that no rectangle can look like
    */
@@ -433,7 +440,10 @@ export class Renderer {
   }
 }
 
-/** The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill ends. */
+/**
+ * The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill
+ * ends.
+ */
 function laidOn(l: Layer, picture: { readonly width: number; readonly height: number }): PlaneOn {
   const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l;
   const p = l.dress?.placement ?? {};

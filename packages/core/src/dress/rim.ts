@@ -1,6 +1,7 @@
 /**
- * The rim of the old screen: where the plate is soft or moves, the old picture's light lies over the glass edge, and a soft edge of the
- * fill would show it. There the plate is continued from farther outside, so that the fill's edge meets the bezel that it would have met.
+ * The rim of the old screen: where the plate is soft or moves, the old picture's light lies over the glass edge, and a
+ * soft edge of the fill would show it. There the plate is continued from farther outside, so that the fill's edge meets
+ * the bezel that it would have met.
  */
 import { outwardsOf } from '../geometry/line';
 import { distance } from '../geometry/point';

@@ -1,4 +1,7 @@
-/** What a picture's values are on a Screen and about it, to be judged beside each other: histograms and a waveform of code values. */
+/**
+ * What a picture's values are on a Screen and about it, to be judged beside each other: histograms and a waveform of
+ * code values.
+ */
 import { boundsOf, insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import type { Raster } from '../image/image';
@@ -9,7 +12,9 @@ export interface Scopes {
   /** shares by code value, darkest first, each adding up to 1 */
   readonly inside: readonly number[];
   readonly around: readonly number[];
-  /** shares by column and value, `columns*bins`, the Screen and its surroundings from left to right; white is at the end */
+  /**
+   * shares by column and value, `columns*bins`, the Screen and its surroundings from left to right; white is at the end
+   */
   readonly waveform: Float32Array;
   readonly columns: number;
   readonly bins: number;
@@ -17,8 +22,9 @@ export interface Scopes {
   readonly screen: readonly [number, number];
 }
 
-/** Share of the Screen's size to which its surroundings reach. */
+/** Of the Screen's size; how far its surroundings reach. By trial. */
 const AROUND = 0.35;
+/** px that are counted; more look the same. By trial. */
 const MOST_SAMPLES = 60_000;
 
 export function scopesOf(picture: Raster, corners: Quad, columns = 128, bins = 64): Scopes {

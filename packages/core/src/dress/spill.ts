@@ -1,7 +1,7 @@
 /**
- * The old screen's light on what stands about it: its hue is taken out of the plate inside a soft band about the pin (or
- * everywhere), and what is taken may come back in the fill's mean colour. The channel in which the screen's colour is strongest is
- * held down to the mean of the other two: common practice, no source.
+ * The old screen's light on what stands about it: its hue is taken out of the plate inside a soft band about the pin
+ * (or everywhere), and what is taken may come back in the fill's mean colour. The channel in which the screen's colour
+ * is strongest is held down to the mean of the other two: common practice, no source.
  */
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';

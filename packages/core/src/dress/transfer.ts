@@ -1,9 +1,10 @@
 /**
- * Transfer functions between code values (0 black, 1 the top of the range) and scene-linear light (0 black, 1 diffuse white).
- * Values beyond both ends are carried on: display curves are mirrored at black, so that negatives survive.
- * Sources: IEC 61966-2-1:1999, equations 5 to 8 (sRGB); ITU-R BT.2020-2, table 4 (the curve of BT.709 with exact constants);
- * SMPTE ST 2084:2014 (PQ), with diffuse white at 203 cd/m2, and ITU-R BT.2100-2, table 5 (HLG), with diffuse white at 75 % of
- * the signal: both from ITU-R BT.2408-4, table 1; Academy S-2016-001 (ACEScct) and S-2014-003 (ACEScc).
+ * Transfer functions between code values (0 black, 1 the top of the range) and scene-linear light (0 black, 1 diffuse
+ * white). Values beyond both ends are carried on: display curves are mirrored at black, so that negatives survive.
+ * Sources: IEC 61966-2-1:1999, equations 5 to 8 (sRGB); ITU-R BT.2020-2, table 4 (the curve of BT.709 with exact
+ * constants); SMPTE ST 2084:2014 (PQ), with diffuse white at 203 cd/m2, and ITU-R BT.2100-2, table 5 (HLG), with
+ * diffuse white at 75 % of the signal: both from ITU-R BT.2408-4, table 1; Academy S-2016-001 (ACEScct) and S-2014-003
+ * (ACEScc).
  */
 export type Transfer = 'srgb' | 'bt709' | 'gamma22' | 'gamma24' | 'linear' | 'pq' | 'hlg' | 'acescct' | 'acescc';
 
@@ -28,22 +29,35 @@ const mirrored =
     v < 0 ? -f(-v) : f(v);
 const power = (g: number): Curve => ({ decode: mirrored((v) => v ** g), encode: mirrored((l) => l ** (1 / g)) });
 
+/** Of BT.2020's curve to the precision of 12 bits and beyond. Source: ITU-R BT.2020-2, table 4. */
 const ALPHA = 1.09929682680944;
+/** Of the same. */
 const BETA = 0.018053968510807;
+/** Of the perceptual quantiser. Source: SMPTE ST 2084, section 5. */
 const M1 = 2610 / 16384;
+/** Of the same. */
 const M2 = (2523 / 4096) * 128;
+/** Of the same. */
 const C1 = 3424 / 4096;
+/** Of the same. */
 const C2 = (2413 / 4096) * 32;
+/** Of the same. */
 const C3 = (2392 / 4096) * 32;
+/** Cd/m2 of graphics white. Source: ITU-R BT.2408. */
 const WHITE_NITS = 203;
+/** Cd/m2 at code value 1. Source: SMPTE ST 2084. */
 const PEAK_NITS = 10000;
+/** Of hybrid log-gamma. Source: ITU-R BT.2100-2, table 5. */
 const HLG_A = 0.17883277;
 const HLG_B = 1 - 4 * HLG_A;
 const HLG_C = 0.5 - HLG_A * Math.log(4 * HLG_A);
 const hlgScene = (v: number): number => (v <= 0.5 ? (v * v) / 3 : (Math.exp((v - HLG_C) / HLG_A) + HLG_B) / 12);
 const HLG_WHITE = hlgScene(0.75);
+/** Of ACEScct's linear part. Source: Academy S-2016-001. */
 const CCT_SLOPE = 10.5402377416545;
+/** Of the same. */
 const CCT_OFFSET = 0.0729055341958355;
+/** Code value at which its linear part ends. Source: the same. */
 const CCT_CUT = 0.155251141552511;
 const logOf = (l: number): number => (Math.log2(l) + 9.72) / 17.52;
 const ofLog = (v: number): number => 2 ** (v * 17.52 - 9.72);
@@ -87,26 +101,35 @@ export const CURVES: Readonly<Record<Transfer, Curve>> = {
   },
 };
 
-/** Curves made for pictures as a display shows them: a fill that is one shows in a plate that is one with the same code values. */
+/**
+ * Curves made for pictures as a display shows them: a fill that is one shows in a plate that is one with the same code
+ * values.
+ */
 const DISPLAY: readonly Transfer[] = ['srgb', 'bt709', 'gamma22', 'gamma24'];
 export function isDisplay(t: Transfer): boolean {
   return DISPLAY.includes(t);
 }
 
 /**
- * The curve by which a fill's code values become light beside a plate's. A display-referred fill in a display-referred plate
- * is read through the plate's own curve: what was drawn to look right on a display then keeps its code values.
+ * The curve by which a fill's code values become light beside a plate's. A display-referred fill in a display-referred
+ * plate is read through the plate's own curve: what was drawn to look right on a display then keeps its code values.
  */
 export function fillCurve(fill: Transfer, plate: Transfer): Transfer {
   return isDisplay(fill) && isDisplay(plate) ? plate : fill;
 }
 
-/** The curve by which light is shown and judged where the plate's own is linear: keys, grain and display blends work on values as they are seen. */
+/**
+ * The curve by which light is shown and judged where the plate's own is linear: keys, grain and display blends work on
+ * values as they are seen.
+ */
 export function shownCurve(plate: Transfer): Transfer {
   return plate === 'linear' ? 'srgb' : plate;
 }
 
-/** Decoding table for integer code values: `max + 1` entries, scene-linear. @param gamma of the fill's own levels, by which its light is bent first */
+/**
+ * Decoding table for integer code values: `max + 1` entries, scene-linear. @param gamma of the fill's own levels, by
+ * which its light is bent first
+ */
 export function decodingTable(max: number, transfer: Transfer = 'srgb', gamma = 1): Float32Array {
   const { decode } = CURVES[transfer];
   return Float32Array.from({ length: max + 1 }, (_, i) => {
@@ -115,7 +138,7 @@ export function decodingTable(max: number, transfer: Transfer = 'srgb', gamma = 
   });
 }
 
-/** Steps of an encoding table. */
+/** Steps of an encoding table: one a level of 16 bits. */
 export const ENCODING_STEPS = 65536;
 
 /** The curve's inverse as a table over the square root of light, for {@link encode}; values in code units of `max`. */
@@ -170,7 +193,10 @@ const TAGS: Readonly<Record<string, Transfer>> = {
 /** Words for a curve: what files are tagged with, and short names for a person to type. */
 export const TRANSFER_TAGS: readonly string[] = Object.keys(TAGS);
 
-/** The curve that a file's tag names; untagged files are taken for display pictures. @param set by hand, which goes before the tag */
+/**
+ * The curve that a file's tag names; untagged files are taken for display pictures. @param set by hand, which goes
+ * before the tag
+ */
 export function transferOf(tag: string | null, set: Transfer | 'auto' = 'auto'): Transfer {
   return set !== 'auto' ? set : (TAGS[tag ?? ''] ?? 'srgb');
 }

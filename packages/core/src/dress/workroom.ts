@@ -1,15 +1,18 @@
 /**
- * Room for the pictures of a layer while it is rendered: in the memory of the rendering's kernels where there are any and it fits,
- * else in arrays of their own. What it gave for the layer before is given up.
+ * Room for the pictures of a layer while it is rendered: in the memory of the rendering's kernels where there are any
+ * and it fits, else in arrays of their own. What it gave for the layer before is given up.
  */
 import { renderKernels } from '../image/kernels';
 import type { FillPyramid } from './fill-pyramid';
 import { SIZES_AT, blurScratch } from './kernel-memory';
 import type { Region } from './region';
 
-/** Larger regions are worked without kernels, so that their memory, which never shrinks, stays bounded. */
+/**
+ * Bytes; larger regions are worked without kernels, so that their memory, which never shrinks, stays bounded. By
+ * trial.
+ */
 const MOST_BYTES = 256 * 1024 * 1024;
-/** Floats and bytes that a px of a row takes while the element is drawn: six doubles and a float. */
+/** Bytes that a px of a row takes while the element is drawn: six doubles and a float. */
 export const PLACE_BYTES = 52;
 
 export interface Workroom {

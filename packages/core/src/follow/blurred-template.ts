@@ -1,7 +1,7 @@
 /**
- * What a remembered picture looks like while it moves: each cell averaged along its own path over the open shutter. With
- * that, fine levels agree again with a smeared frame, and the smear's direction stops counting as detail.
- * Source: H. Jin, P. Favaro, R. Cipolla, Visual Tracking in the Presence of Motion Blur, CVPR 2005 (the idea).
+ * What a remembered picture looks like while it moves: each cell averaged along its own path over the open shutter.
+ * With that, fine levels agree again with a smeared frame, and the smear's direction stops counting as detail. Source:
+ * H. Jin, P. Favaro, R. Cipolla, Visual Tracking in the Presence of Motion Blur, CVPR 2005 (the idea).
  */
 import type { Point } from '../geometry/point';
 import { MOST_PATCH, OUT_AT, PATCH_AT, kernels } from '../image/kernels';
@@ -9,11 +9,15 @@ import type { PyramidLevel } from '../image/pyramid';
 import type { Template, TemplateLevel } from './template';
 import { emptyLevel, fillCell } from './template';
 
-/** Paths shorter than this, px of a level, are left sharp there. */
+/** px of a level; shorter paths are left sharp there. By trial. */
 const WORTHWHILE = 0.8;
+/** Samples along a path: one a px for the longest smear that is followed. By trial. */
 const MOST_TAPS = 40;
 
-/** Copies what the smear needs, borders repeated, and leaves the sum to the kernels. @returns false when they are not there or it is too much */
+/**
+ * Copies what the smear needs, borders repeated, and leaves the sum to the kernels. @returns false when they are not
+ * there or it is too much
+ */
 function smearInKernels(
   image: PyramidLevel,
   x0: number,

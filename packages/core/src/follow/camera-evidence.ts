@@ -1,7 +1,8 @@
 /**
- * What a frame tells of the camera beyond the plane's motion: the lens's radial term, from how edges and the picture bow;
- * the share of a frame that a rolling readout takes, from how they shear and bend with their rows' own times. Either is
- * one number whose change moves every place by a known vector; what no movement of the plane explains, it does.
+ * What a frame tells of the camera beyond the plane's motion: the lens's radial term, from how edges and the picture
+ * bow; the share of a frame that a rolling readout takes, from how they shear and bend with their rows' own times.
+ * Either is one number whose change moves every place by a known vector; what no movement of the plane explains, it
+ * does.
  */
 import { cholesky, choleskySolve } from '../geometry/linear-algebra';
 import type { Lens } from '../geometry/lens';
@@ -15,25 +16,40 @@ import { pointJacobian } from '../geometry/motion-equations';
 import type { Template } from './template';
 import type { Alignment } from './texture-alignment';
 
-/** What a term can be at the most, anything beyond being a mistake; its standard deviation before anything was seen; least change that is worth it. */
+/**
+ * What a term can be at the most, anything beyond being a mistake; its standard deviation before anything was seen;
+ * least change that is worth it.
+ */
 export interface Term {
   readonly most: number;
   readonly usual: number;
   readonly least: number;
-  /** certainty that will do where the frames agree, and how well they must, in standard deviations of their own scatter */
+  /**
+   * certainty that will do where the frames agree, and how well they must, in standard deviations of their own scatter
+   */
   readonly likely: number;
   readonly agreed: number;
 }
 /** A readout is only a hint until the shot is followed again with it; see `readoutToRepeatWith`. */
 export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5 };
 export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.8, agreed: 1.8 };
-/** A frame's edges may all bow for a reason of their own, so frames count as at most so many. */
-const FRAMES = 8;
-/** Bow (px at 1920 wide) and certainty (in standard deviations) from which a better term is taken. */
-const WORTHWHILE = 0.12;
-const CERTAIN = 4;
-/** Frames' worth of views whose agreement makes up for certainty. */
-const SEVERAL = 4;
+const CAMERA = {
+  /**
+   * Frames' worth of evidence that all frames together count as at the most, since the edges of one may bow for a
+   * reason of their own. By trial.
+   */
+  frames: 8,
+  /** px at 1920 wide; bow from which a better term is taken. By trial. */
+  worthwhile: 0.12,
+  /** Standard deviations of certainty that it takes. By trial. */
+  certain: 4,
+  /** Frames' worth of views whose agreement makes up for certainty. By trial. */
+  several: 4,
+  /** Rows without which nothing is said of the readout. By trial. */
+  leastRows: 40,
+  /** Weight from which a cell has its say. By trial. */
+  leastWeight: 0.01,
+} as const;
 
 export interface TermMemory {
   readonly information: number;
@@ -47,7 +63,10 @@ export interface TermMemory {
 
 export const NO_TERM_MEMORY: TermMemory = { information: 0, sum: 0, square: 0, most: 0, reach: 0 };
 
-/** One scalar that a frame tells: what it is off by, its change with the plane's eight parameters and with the lens's term, one over its variance. */
+/**
+ * One scalar that a frame tells: what it is off by, its change with the plane's eight parameters and with the lens's
+ * term, one over its variance.
+ */
 export interface Row {
   readonly j: Float64Array;
   readonly q: number;
@@ -63,13 +82,9 @@ interface Reading {
   readonly reach: number;
 }
 
-/** Rows without which nothing is said; weight from which a cell has its say. */
-const LEAST_ROWS = 40;
-const LEAST_WEIGHT = 0.01;
-
 /** What rows say of a change of the term, the plane's motion left free; null when next to nothing. */
 function reading(rows: readonly Row[]): Reading | null {
-  if (rows.length < LEAST_ROWS) return null;
+  if (rows.length < CAMERA.leastRows) return null;
   const a = new Float64Array(64);
   const b = new Float64Array(8);
   const c = new Float64Array(8);
@@ -121,7 +136,10 @@ export function edgeRows(e: EdgeFit, pinScale: number, centre: Point, carried: C
   return out;
 }
 
-/** By how much a unit of a term moves a place that the plane's motion `h` carries from `site` to `at` off its picture there, px. */
+/**
+ * By how much a unit of a term moves a place that the plane's motion `h` carries from `site` to `at` off its picture
+ * there, px.
+ */
 export type Carried = (h: Matrix3, site: Point, at: Point) => Point;
 
 /** The same for the lens's radial term, which bows both pictures. */
@@ -150,7 +168,7 @@ export function cellRows(a: Alignment, template: Template, carried: Carried): Ro
     const l = Math.sqrt(s.information[3 * k]!);
     const m = s.information[3 * k + 1]! / l;
     const n = Math.sqrt(s.information[3 * k + 2]! - m * m);
-    if (t.probation[k] || !(w > LEAST_WEIGHT) || !(l > 0) || !(n > 0)) continue;
+    if (t.probation[k] || !(w > CAMERA.leastWeight) || !(l > 0) || !(n > 0)) continue;
     const u = t.u[k]! + middle;
     const v = t.v[k]! + middle;
     const site: Point = [template.centre[0] + half * u, template.centre[1] + half * v];
@@ -205,7 +223,7 @@ export function learnTerm(
 function taken(m: TermMemory, r: Reading, at: number, width: number): TermMemory {
   const most = Math.max(m.most, r.information);
   const information = m.information + r.information;
-  const keep = Math.min(1, (FRAMES * most) / information);
+  const keep = Math.min(1, (CAMERA.frames * most) / information);
   return {
     information: keep * information,
     sum: keep * (m.sum + r.information * at),
@@ -239,10 +257,11 @@ export function betterTerm(m: TermMemory, now: number, term: Term): number | nul
   const change = Math.abs(value - now);
   const frames = m.information / Math.max(m.most, 1e-9);
   const mean = m.sum / Math.max(m.information, 1e-9);
-  if (change * m.reach <= WORTHWHILE || change < term.least) return null;
-  const z = change * Math.sqrt(m.information / FRAMES);
+  if (change * m.reach <= CAMERA.worthwhile || change < term.least) return null;
+  const z = change * Math.sqrt(m.information / CAMERA.frames);
   const scatter = Math.sqrt(Math.max(0, m.square / Math.max(m.information, 1e-9) - mean * mean));
-  return z > CERTAIN || (z > term.likely && frames >= SEVERAL && change * Math.sqrt(frames) > term.agreed * scatter)
+  return z > CAMERA.certain ||
+    (z > term.likely && frames >= CAMERA.several && change * Math.sqrt(frames) > term.agreed * scatter)
     ? value
     : null;
 }
@@ -252,7 +271,7 @@ export function betterTerm(m: TermMemory, now: number, term: Term): number | nul
  * alone: by this factor at the middle (0.45 to 0.85 was found on generated shots).
  */
 const FALLS_SHORT = 0.72;
-/** A readout that was used and one that was then learnt are the same within this, share of a frame. */
+/** Share of a frame; a readout that was used and one that was then learnt are the same within this. By trial. */
 const SAME_READOUT = 0.05;
 
 /** The readout that a shot should be followed again with, or null. @param used null on the first run */
@@ -261,7 +280,7 @@ export function readoutToRepeatWith(m: TermMemory, used: number | null): number 
     // The first run's was a hint: what is learnt with it in use, and from better known movement, is better.
     const learnt = likeliest(m, READOUT);
     const change = Math.abs(learnt - used);
-    return change > SAME_READOUT && change * m.reach > WORTHWHILE ? learnt : null;
+    return change > SAME_READOUT && change * m.reach > CAMERA.worthwhile ? learnt : null;
   }
   const hint = betterTerm(m, 0, READOUT);
   return hint === null ? null : Math.max(-READOUT.most, Math.min(READOUT.most, hint / FALLS_SHORT));

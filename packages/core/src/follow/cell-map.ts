@@ -5,14 +5,14 @@ import type { EdgeFit } from './edge-solver';
 import type { KeyPicture } from './key-pictures';
 import type { Alignment } from './texture-alignment';
 
-/** Places of edges that are told of, at most. */
+/** Sites of edges a frame that are told to the page: enough to draw, small enough to store. By trial. */
 const MOST_SITES = 240;
 
 const round = (v: number): number => Math.round(v * 10) / 10;
 
 /**
- * Flat list of x, y, side, trust: places on the reference frame's ideal picture in px, the side of a cell in px (0 for a
- * place on an edge), and how far it agrees with the plane, 0 to 100.
+ * Flat list of x, y, side, trust: places on the reference frame's ideal picture in px, the side of a cell in px (0 for
+ * a place on an edge), and how far it agrees with the plane, 0 to 100.
  */
 export function cellMap(alignment: Alignment | null, key: KeyPicture, edges: EdgeFit | null): number[] {
   const out: number[] = [];

@@ -1,7 +1,7 @@
 /**
  * Cells as sensors of displacement. One pass over a cell's sampled pixels tells how far the picture lies from where a
- * motion puts it, how well that is known (its structure against its residual), and whether it is the same picture at all.
- * Brightness (gain and offset of each cell) drops out by construction of the template.
+ * motion puts it, how well that is known (its structure against its residual), and whether it is the same picture at
+ * all. Brightness (gain and offset of each cell) drops out by construction of the template.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import type { PyramidLevel } from '../image/pyramid';
@@ -29,9 +29,15 @@ export interface Sensors {
   readonly misfit: Float64Array;
 }
 
-/** Share of a cell's contrast that a perfect alignment still leaves as residual (resampling, blur, compression). */
+/**
+ * Share of a cell's contrast that a perfect alignment still leaves as residual (resampling, blur, compression). By
+ * trial.
+ */
 const MODEL_ERROR = 0.06;
-/** What a cell's displacement is wrong by whatever its contrast, px of its level: it keeps strong cells from ruling alone. */
+/**
+ * px of its level by which a cell's displacement is wrong whatever its contrast: it keeps strong cells from ruling
+ * alone. By trial.
+ */
 const CELL_FLOOR = 0.15;
 
 /** Sums over one cell: value, square, product with the template and with its two gradients. */
@@ -132,13 +138,14 @@ export function senseCells(
   return out;
 }
 
-/** Ratio of a cell's structure along its edge to that across it: below the first it tells nothing along it, from the second on all. */
+/** Ratio of a cell's structure along its edge to that across it below which it tells nothing along it. By trial. */
 const EDGE_LIKE = 0.35;
+/** The same ratio from which it tells all. By trial. */
 const CORNER_LIKE = 0.65;
 
 /**
- * A cell around the pin that holds little but an edge mostly straddles the device's own rim: what it shows along the rim
- * is the background that passes by, so it keeps what it tells across.
+ * A cell around the pin that holds little but an edge mostly straddles the device's own rim: what it shows along the
+ * rim is the background that passes by, so it keeps what it tells across.
  */
 function alongItsEdge(s: Sensors, c: number): void {
   const { structure } = s.level;

@@ -18,11 +18,16 @@ export interface Cell {
   readonly mean: number;
 }
 
-const EDGE_SHARE = 0.15;
-const BLOCKS = 7;
-/** Saturated pixels carry no position. */
-const CLIPPED_LOW = 0.5;
-const CLIPPED_HIGH = 254.5;
+const CELLS = {
+  /** What an edge counts against a corner of the same contrast, when cells are chosen. By trial. */
+  edgeShare: 0.15,
+  /** Blocks a side over which the chosen cells are spread. By trial. */
+  blocks: 7,
+  /** Grey, 0 to 255; darker pixels are clipped and carry no position. By trial. */
+  clippedLow: 0.5,
+  /** Grey, 0 to 255; brighter pixels are clipped and carry no position. By trial. */
+  clippedHigh: 254.5,
+} as const;
 
 function score(level: PyramidLevel, x0: number, y0: number, side: number): { score: number; mean: number } {
   const { width, data } = level;
@@ -40,13 +45,13 @@ function score(level: PyramidLevel, x0: number, y0: number, side: number): { sco
       xy += gx * gy;
       yy += gy * gy;
       sum += data[i]!;
-      if (data[i]! <= CLIPPED_LOW || data[i]! >= CLIPPED_HIGH) clipped++;
+      if (data[i]! <= CELLS.clippedLow || data[i]! >= CELLS.clippedHigh) clipped++;
     }
   const n = side * side;
   if (clipped > 0.7 * n) return { score: 0, mean: sum / n };
   const mean = (xx + yy) / 2;
   const spread = Math.hypot((xx - yy) / 2, xy);
-  return { score: (mean - spread + EDGE_SHARE * (mean + spread)) / n, mean: sum / n };
+  return { score: (mean - spread + CELLS.edgeShare * (mean + spread)) / n, mean: sum / n };
 }
 
 /**
@@ -76,9 +81,9 @@ export function selectCells(level: PyramidLevel, mask: Uint8Array, side: number,
       by1 = Math.max(by1, y + side);
     }
   for (const cell of cells) {
-    const u = Math.floor(((cell.x - bx0) / (bx1 - bx0)) * BLOCKS);
-    const v = Math.floor(((cell.y - by0) / (by1 - by0)) * BLOCKS);
-    const key = v * BLOCKS + u;
+    const u = Math.floor(((cell.x - bx0) / (bx1 - bx0)) * CELLS.blocks);
+    const v = Math.floor(((cell.y - by0) / (by1 - by0)) * CELLS.blocks);
+    const key = v * CELLS.blocks + u;
     const list = blocks.get(key);
     if (list) list.push(cell);
     else blocks.set(key, [cell]);

@@ -1,7 +1,7 @@
 /**
- * One motion out of many cells that each tell a displacement: iterated reweighting with a redescending weight (J. Tukey's
- * biweight on the two-dimensional Mahalanobis distance), whose scale comes from the better cells, since more than half of
- * a screen may be covered or mirror something else. Other evidence joins the same equations.
+ * One motion out of many cells that each tell a displacement: iterated reweighting with a redescending weight (J.
+ * Tukey's biweight on the two-dimensional Mahalanobis distance), whose scale comes from the better cells, since more
+ * than half of a screen may be covered or mirror something else. Other evidence joins the same equations.
  */
 import type { Sensors } from './cell-sensors';
 import type { Equations } from '../geometry/motion-equations';
@@ -22,7 +22,9 @@ export interface Consensus {
   readonly agreement: Float64Array;
 }
 
-/** How brightness may differ from the remembered picture: each cell for itself, the screen as a whole, or not at all. */
+/**
+ * How brightness may differ from the remembered picture: each cell for itself, the screen as a whole, or not at all.
+ */
 export type Levels = 'cells' | 'screen' | 'fixed';
 
 export interface ConsensusOptions {
@@ -39,19 +41,33 @@ export interface ConsensusOptions {
   readonly most: number;
 }
 
-const ROUNDS = 4;
-/** Cut-off in units of the scale. */
-const TUKEY = 3.4;
-/** Neighbouring cells share their errors (light, reflections, compression): how much of its own information a cell keeps. */
-const OWN_INFORMATION = 0.25;
-/** Quantile of the squared distances that gives the scale, and its value for two dimensions of unit normal noise. */
-const SCALE_QUANTILE = 0.35;
-const SCALE_NORMAL = 0.862;
-/** Cells may agree much better than their floor claims; this much of it is kept. */
-const LEAST_SCATTER = 0.35;
-/** Misfit, in units of the better cells', from which a cell shows another picture. */
-const OTHER_PICTURE = 3.2;
-const LEAST_CORRELATION = 0.45;
+const CONSENSUS = {
+  /** Rounds of weighting and solving; weights stand still after three or four. By trial. */
+  rounds: 4,
+  /** Cut-off of Tukey's biweight in units of the scale. By trial. */
+  tukey: 3.4,
+  /**
+   * Share of its own information that a cell keeps, since neighbours share their errors (light, reflections,
+   * compression). By trial.
+   */
+  ownInformation: 0.25,
+  /** Quantile of the squared distances that gives the scale: robust while a third of the cells agree. By trial. */
+  scaleQuantile: 0.35,
+  /** Value of that quantile for two dimensions of unit normal noise: -2 ln(1 - 0.35). */
+  scaleNormal: 0.862,
+  /** Of their floor; cells may agree much better than it claims, and this much of it is kept. By trial. */
+  leastScatter: 0.35,
+  /** Misfit, in units of the better cells', from which a cell shows another picture. By trial. */
+  otherPicture: 3.2,
+  /** Correlation with the remembered picture below which a cell shows another one. By trial. */
+  leastCorrelation: 0.45,
+  /** Grey steps that a cell's level may be off by before it no longer counts. By trial. */
+  levelOff: 18,
+  /** Of the level, added to that. By trial. */
+  levelShare: 0.18,
+  /** Octaves that its contrast may be off by. By trial. */
+  contrastOff: 1,
+} as const;
 
 /** d(displacement)/dp at (u, v): rows for u and for v. */
 function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Array): void {
@@ -66,11 +82,6 @@ function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Arr
   jv[6] = -u * v;
   jv[7] = -v * v;
 }
-
-/** What a level may be off by, grey steps and share of it, and a contrast, octaves, before a cell no longer counts. */
-const LEVEL_OFF = 18;
-const LEVEL_SHARE = 0.18;
-const CONTRAST_OFF = 1;
 
 /** Takes likeness from cells whose brightness changed otherwise than it may. */
 function compareLevels(s: Sensors, levels: Exclude<Levels, 'cells'>, likeness: Float64Array): void {
@@ -94,8 +105,8 @@ function compareLevels(s: Sensors, levels: Exclude<Levels, 'cells'>, likeness: F
     if (likeness[c] === 0) continue;
     const level = gain * own[c]!.mean + offset;
     const z = Math.hypot(
-      (s.mean[c]! - level) / (LEVEL_OFF + LEVEL_SHARE * Math.abs(level)),
-      Math.log2(s.gain[c]! / gain) / CONTRAST_OFF,
+      (s.mean[c]! - level) / (CONSENSUS.levelOff + CONSENSUS.levelShare * Math.abs(level)),
+      Math.log2(s.gain[c]! / gain) / CONSENSUS.contrastOff,
     );
     likeness[c]! *= z < 1 ? (1 - z * z) ** 2 : 0;
   }
@@ -114,9 +125,9 @@ function likenessOf(s: Sensors, prior: Float64Array, levels: Levels): Float64Arr
   const scale = Math.max(1, 1.2 * (quantile(seen, 0.3) || 1));
   const typical = quantile(gains, 0.5) || 0;
   for (let c = 0; c < out.length; c++) {
-    if (!s.seen[c] || !(s.correlation[c]! > LEAST_CORRELATION) || !(s.gain[c]! > 0.2 * typical)) continue;
-    const z = s.misfit[c]! / (scale * OTHER_PICTURE);
-    if (z < 1) out[c] = (1 - z * z) ** 2 * Math.min(1, (s.correlation[c]! - LEAST_CORRELATION) / 0.25);
+    if (!s.seen[c] || !(s.correlation[c]! > CONSENSUS.leastCorrelation) || !(s.gain[c]! > 0.2 * typical)) continue;
+    const z = s.misfit[c]! / (scale * CONSENSUS.otherPicture);
+    if (z < 1) out[c] = (1 - z * z) ** 2 * Math.min(1, (s.correlation[c]! - CONSENSUS.leastCorrelation) / 0.25);
   }
   if (levels !== 'cells') compareLevels(s, levels, out);
   return out;
@@ -143,7 +154,7 @@ function mirror(a: Float64Array): void {
   for (let p = 0; p < 8; p++) for (let q = 0; q < p; q++) a[q * 8 + p] = a[p * 8 + q]!;
 }
 
-/** What a whole group of neighbouring cells is wrong by however many they are, px of the level. */
+/** px of the level by which a whole group of neighbouring cells is wrong however many they are. By trial. */
 const GROUP_FLOOR = 0.1;
 
 /** Takes weight from cells whose group says more together than its common error allows. */
@@ -172,7 +183,7 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   let step = new Float64Array(8);
   let texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) };
   let solved = true;
-  for (let round = 0; round <= ROUNDS; round++) {
+  for (let round = 0; round <= CONSENSUS.rounds; round++) {
     const trusted: number[] = [];
     for (let c = 0; c < n; c++) {
       if (likeness[c] === 0) continue;
@@ -190,8 +201,11 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
       distance[c] = d;
       if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
     }
-    const scale = Math.max(LEAST_SCATTER, quantile(trusted, SCALE_QUANTILE) / SCALE_NORMAL || 1);
-    const cut = TUKEY * TUKEY * scale;
+    const scale = Math.max(
+      CONSENSUS.leastScatter,
+      quantile(trusted, CONSENSUS.scaleQuantile) / CONSENSUS.scaleNormal || 1,
+    );
+    const cut = CONSENSUS.tukey * CONSENSUS.tukey * scale;
     for (let c = 0; c < n; c++) {
       const z = distance[c]! / cut;
       const reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!);
@@ -202,10 +216,10 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
       else if (z < 1) robust = (1 - z) ** 2;
       else robust = 0;
       agreement[c] = likeness[c]! * robust * (1 - far * far) ** 2;
-      weight[c] = (OWN_INFORMATION * o.prior[c]! * agreement[c]!) / scale;
+      weight[c] = (CONSENSUS.ownInformation * o.prior[c]! * agreement[c]!) / scale;
     }
     shareErrors(s, weight, o.group);
-    if (round === ROUNDS) break;
+    if (round === CONSENSUS.rounds) break;
     texture = { a: new Float64Array(64), b: new Float64Array(8) };
     for (let c = 0; c < n; c++) {
       if (weight[c]! < 1e-4) continue;

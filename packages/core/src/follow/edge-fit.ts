@@ -44,15 +44,36 @@ export interface EdgeSearch {
   readonly enough?: number;
 }
 
-const STEP = 0.5;
-/** Half width of the search for a site around its line, px, and the share of the smear that is added. */
-const SITE_REACH = 2.5;
-const SMEAR_SHARE = 0.12;
-/** Likeness from which a site is believed, and its least contrast as a share of its rail's typical one. */
-const BELIEVED = 0.65;
-const LEAST_SHARE = 0.35;
-/** Contrast of an edge as a share of what the frame's edges have on the whole, against the reference. */
-const LEAST_CONTRAST = 0.15;
+const EDGE_FIT = {
+  /** px between the samples of a profile. By trial. */
+  step: 0.5,
+  /** px; half width of the search for a site around its line. By trial. */
+  siteReach: 2.5,
+  /** Of the smear that is added to that. By trial. */
+  smearShare: 0.12,
+  /** Likeness from which a site is believed, 0 to 1. By trial. */
+  believed: 0.65,
+  /** A site's least contrast as a share of its rail's typical one. By trial. */
+  leastShare: 0.35,
+  /** Contrast of an edge as a share of what the frame's edges have on the whole, against the reference. By trial. */
+  leastContrast: 0.15,
+  /** Lines along an edge whose mean is a profile. By trial. */
+  mostLines: 5,
+  /** A matcher made for one scale serves others that differ by no more than this share. By trial. */
+  sameScale: 0.03,
+  /** px; the same for its smear. By trial. */
+  sameSmear: 0.6,
+  /** What an edge counts whose contrast has turned over, against one that looks as remembered. By trial. */
+  turned: 0.7,
+  /** Cut-off of Tukey's biweight in units of the residual scale. By trial. */
+  tukey: 4,
+  /** px; the scale's lower bound. By trial. */
+  leastScale: 0.1,
+  /** px; the scale's upper bound. By trial. */
+  mostScale: 2,
+  /** Share of its own information that a hit keeps, since neighbouring hits share their errors. By trial. */
+  ownInformation: 0.3,
+} as const;
 
 interface Row {
   readonly rail: number;
@@ -66,12 +87,6 @@ interface Row {
   /** taps that the profile has to spare on each side of the matcher */
   readonly margin: number;
 }
-
-/** Lines along an edge whose mean is a profile. */
-const MOST_LINES = 5;
-/** A matcher made for one scale and smear serves others that differ no more than this. */
-const SAME_SCALE = 0.03;
-const SAME_SMEAR = 0.6;
 
 /** Whether a rail is looked for where the frame smears it as much as it does. */
 export function isInUse(rail: Rail, h: Matrix3, blur: EdgeSearch['blur']): boolean {
@@ -120,11 +135,11 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
     const smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
     if (
       !matcher ||
-      Math.abs(scale - matcher.scale) > SAME_SCALE * scale ||
-      Math.abs(smear - matcher.smear) > SAME_SMEAR
+      Math.abs(scale - matcher.scale) > EDGE_FIT.sameScale * scale ||
+      Math.abs(smear - matcher.smear) > EDGE_FIT.sameSmear
     )
       matcher = makeMatcher(rail.look, scale, smear);
-    const margin = Math.round((search.reach + SITE_REACH + SMEAR_SHARE * smear) / STEP) + 1;
+    const margin = Math.round((search.reach + EDGE_FIT.siteReach + EDGE_FIT.smearShare * smear) / EDGE_FIT.step) + 1;
     const profile = new Float32Array(2 * (matcher.half + margin) + 1);
     const [ox, oy] = search.offset?.(site, at) ?? [0, 0];
     if (
@@ -133,8 +148,8 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
         [at[0] + ox, at[1] + oy],
         normal,
         tangent,
-        STEP,
-        Math.min(Math.max(1, (spacing * length) / 6), MOST_LINES),
+        EDGE_FIT.step,
+        Math.min(Math.max(1, (spacing * length) / 6), EDGE_FIT.mostLines),
         profile,
       )
     )
@@ -144,16 +159,13 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
   return out;
 }
 
-/** A rail this far beside the plane, px, says nothing about it. */
+/** px; a rail this far beside the plane says nothing about it. By trial. */
 export const STRAYS = 1.5;
-
-/** What an edge counts whose contrast has turned over, against one that looks as remembered. */
-const TURNED = 0.7;
 
 /** Both ends of the line of one side, px along the normal from the prediction. */
 function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
   if (reach <= 1.5) return [0, 0];
-  const count = Math.ceil(reach / STEP);
+  const count = Math.ceil(reach / EDGE_FIT.step);
   const places = 2 * count + 1;
   const found = new Float64Array(2 * places);
   const likeness = rows.map((r) => {
@@ -164,7 +176,7 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
   });
   const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({
     inner: rails[k]!.inner ? 1.3 : 1,
-    turned: rows.find((r) => r.rail === k)!.matcher.turns ? TURNED : 0,
+    turned: rows.find((r) => r.rail === k)!.matcher.turns ? EDGE_FIT.turned : 0,
     own: rows.flatMap((r, i) => (r.rail === k ? [{ along: r.along, values: likeness[i]! }] : [])),
   }));
   const scoreAt = (d0: number, d1: number): number => {
@@ -197,7 +209,7 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
       }
     if (step === 1) break;
   }
-  return [best[0] * STEP, best[1] * STEP];
+  return [best[0] * EDGE_FIT.step, best[1] * EDGE_FIT.step];
 }
 
 /**
@@ -236,11 +248,11 @@ export function measureRails(
     })
     .sort((a, b) => a - b);
   const usual = gains[Math.floor(0.7 * gains.length)] ?? 0;
-  return hits.filter((q) => q.gain > LEAST_CONTRAST * usual && q.gain < usual / LEAST_CONTRAST);
+  return hits.filter((q) => q.gain > EDGE_FIT.leastContrast * usual && q.gain < usual / EDGE_FIT.leastContrast);
 }
 
 function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
-  const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / STEP);
+  const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / EDGE_FIT.step);
   const there = new Float64Array(2);
   let sum = 0;
   for (const r of rows) {
@@ -255,16 +267,16 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
       row.profile,
       row.margin,
       centre(row),
-      Math.round((SITE_REACH + SMEAR_SHARE * row.matcher.smear) / STEP),
+      Math.round((EDGE_FIT.siteReach + EDGE_FIT.smearShare * row.matcher.smear) / EDGE_FIT.step),
       sign,
     );
-    if (hit && sign * hit.likeness > BELIEVED)
+    if (hit && sign * hit.likeness > EDGE_FIT.believed)
       found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain), likeness: Math.abs(hit.likeness) });
   }
   const gains = found.map((f) => f.gain).sort((a, b) => a - b);
   const typical = gains[gains.length >> 1] ?? 0;
   return found
-    .filter((f) => f.gain > LEAST_SHARE * typical)
+    .filter((f) => f.gain > EDGE_FIT.leastShare * typical)
     .map(({ row: r, shift, gain, likeness }) => ({
       rail: r.rail,
       along: r.along,
@@ -282,13 +294,6 @@ export function residualOf(hit: EdgeHit, h: Matrix3): number {
   const p = mapPoint(h, hit.site);
   return (p[0] - hit.at[0]) * hit.normal[0] + (p[1] - hit.at[1]) * hit.normal[1];
 }
-
-/** Cut-off of the biweight in units of the residual scale; the scale's bounds, px. */
-const TUKEY = 4;
-const LEAST_SCALE = 0.1;
-const MOST_SCALE = 2;
-/** Neighbouring hits share their errors: how much of its own information a hit keeps. */
-const OWN_INFORMATION = 0.3;
 
 export interface EdgeTerms {
   /** one entry per hit: robust weight over variance, px^-2 */
@@ -310,7 +315,7 @@ export function weighHits(
 ): EdgeTerms {
   const residual = new Float64Array(hits.length);
   const weight = new Float64Array(hits.length);
-  const scales = new Float64Array(rails.length).fill(MOST_SCALE);
+  const scales = new Float64Array(rails.length).fill(EDGE_FIT.mostScale);
   const count = new Int32Array(rails.length);
   for (let i = 0; i < hits.length; i++) {
     residual[i] = residualOf(hits[i]!, h);
@@ -324,16 +329,16 @@ export function weighHits(
   }
   for (const [k, list] of own.entries())
     if (list.length > 0)
-      scales[k] = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, 1.4826 * list.sort()[list.length >> 1]!));
+      scales[k] = Math.min(EDGE_FIT.mostScale, Math.max(EDGE_FIT.leastScale, 1.4826 * list.sort()[list.length >> 1]!));
   for (let i = 0; i < hits.length; i++) {
     const { rail } = hits[i]!;
     const scale = scales[rail]!;
-    const z = residual[i]! / (TUKEY * scale);
+    const z = residual[i]! / (EDGE_FIT.tukey * scale);
     weight[i] =
       z * z >= 1
         ? 0
         : (1 - z * z) ** 2 *
-          Math.min(1 / (spread[rail]! * spread[rail]! * count[rail]!), OWN_INFORMATION / (scale * scale));
+          Math.min(1 / (spread[rail]! * spread[rail]! * count[rail]!), EDGE_FIT.ownInformation / (scale * scale));
   }
   return { weight, residual, scale: scales };
 }

@@ -1,7 +1,8 @@
 /**
- * What lies across an edge, remembered as a profile of light, and where that look is found again: scaled as the view is,
- * smeared as the movement smears it, with gain, offset and the glass's own level free. A bezel's rim is a few px wide; a
- * detector of single steps finds each of its edges pulled by the others, and loses them when they smear into one another.
+ * What lies across an edge, remembered as a profile of light, and where that look is found again: scaled as the view
+ * is, smeared as the movement smears it, with gain, offset and the glass's own level free. A bezel's rim is a few px
+ * wide; a detector of single steps finds each of its edges pulled by the others, and loses them when they smear into
+ * one another.
  */
 import { CoreError } from '../errors';
 import type { Kernels } from '../image/kernels';
@@ -23,6 +24,7 @@ export interface EdgeLook {
   readonly ofGlass: boolean;
 }
 
+/** px between the samples of a look. By trial. */
 export const LOOK_STEP = 0.25;
 
 /** A look made ready for one scale and smear. */
@@ -32,21 +34,24 @@ export interface Matcher {
   readonly step: number;
   /** taps to each side of the middle */
   readonly half: number;
-  /** whether light and dark may turn over across it: before glass, or where what lies behind the device makes the contrast */
+  /**
+   * whether light and dark may turn over across it: before glass, or where what lies behind the device makes the
+   * contrast
+   */
   readonly turns: boolean;
   /** first tap that counts, and how many do */
   readonly from: number;
   readonly taps: number;
   /**
-   * `3*taps`: the look, and the two levels beside the mean that are free (zero where one is not); orthonormal, and blind
-   * to a constant
+   * `3*taps`: the look, and the two levels beside the mean that are free (zero where one is not); orthonormal, and
+   * blind to a constant
    */
   readonly look: Float32Array;
   /** length of the look before it was normalised: gain = product / length */
   readonly length: number;
 }
 
-/** Levels are left free only while this share of the look is still its own. */
+/** Share of the look that must still be its own for its levels to be left free. By trial. */
 const OWN = 0.35;
 
 /** Integral of a profile from its first tap, for means over any stretch; constant beyond its ends. */
@@ -152,7 +157,7 @@ export interface Match {
   readonly gain: number;
 }
 
-/** Mean square of light that counts as nothing; keeps flat profiles from looking like anything. */
+/** Squared grey that counts as nothing; keeps flat profiles from looking like anything. By trial. */
 const NOISE = 0.003;
 /** What the kernels hold of a look at present. */
 let held: Float32Array | null = null;

@@ -34,9 +34,9 @@ export function respond(profile: Float32Array, kernel: Float32Array): Float32Arr
 }
 
 /**
- * Light of a grey value of the plate, both 0 to 255: blur acts on light, and in the curve's values it would move an edge
- * towards its dark side. The curve is sRGB's (IEC 61966-2-1) as a cubic that keeps within 0.4 % of white; Rec.709's is
- * near enough for where an edge lies.
+ * Light of a grey value of the plate, both 0 to 255: blur acts on light, and in the curve's values it would move an
+ * edge towards its dark side. The curve is sRGB's (IEC 61966-2-1) as a cubic that keeps within 0.4 % of white;
+ * Rec.709's is near enough for where an edge lies.
  */
 export function lightOf(grey: number): number {
   return grey * (0.012522878 + grey * (0.682171111 / 255 + (grey * 0.305306011) / 65025));

@@ -1,6 +1,6 @@
 /**
- * The plane's motion from its rails alone: search, measure, fit, and again from where that leads. Four lines make exactly
- * eight constraints; what a missing side leaves open is held by an expectation.
+ * The plane's motion from its rails alone: search, measure, fit, and again from where that leads. Four lines make
+ * exactly eight constraints; what a missing side leaves open is held by an expectation.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { inverse, multiply } from '../geometry/matrix3';
@@ -53,16 +53,42 @@ export interface EdgeSolverOptions {
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
 }
 
-const ROUNDS = 3;
-const ROUGH_SITES = 24;
-const ITERATIONS = 6;
-const FINE_REACH = 1.5;
-const NEAR_REACH = 4;
-/** Least share of a rail's sites that must lie on its line for its side to count. */
-const SIDE_FOUND = 0.33;
-/** Hits scattered wider than this, px (and a share of the blur), are chance and no line. */
-const A_LINE = 0.85;
-const A_LINE_BLUR = 0.08;
+const EDGES = {
+  /** Rounds of looking for sites and fitting: rough, fine, once more from there. By trial. */
+  rounds: 3,
+  /** Sites a side that are enough for the rough round. By trial. */
+  roughSites: 24,
+  /** Steps of a robust fit. By trial. */
+  iterations: 6,
+  /** px; half width of the search once the line is about known. By trial. */
+  fineReach: 1.5,
+  /** px; a search no wider than this needs one round less. By trial. */
+  nearReach: 4,
+  /** Least share of a rail's sites that must lie on its line for its side to count. By trial. */
+  sideFound: 0.33,
+  /** px; hits scattered wider than this are chance and no line. By trial. */
+  aLine: 0.85,
+  /** Share of the blur, added to that. By trial. */
+  aLineBlur: 0.08,
+  /** px that the pin's own edge is taken to stray by before it was seen to. By trial. */
+  ownSpread: 0.06,
+  /** px that any other edge is taken to stray by before it was seen to. By trial. */
+  otherSpread: 0.25,
+  /** px that every edge is taken to stray by. By trial. */
+  leastSpread: 0.03,
+  /** Share a frame by which doubt of the pin's own edge follows what is seen. By trial. */
+  ownRise: 0.2,
+  /** Share a frame by which doubt of another edge rises: it comes quickly. By trial. */
+  rise: 0.5,
+  /** Share a frame by which it falls: it goes slowly. By trial. */
+  fall: 0.08,
+  /** Hits that a side's own rail must have for the glass alone to judge the others. By trial. */
+  leastOwn: 8,
+  /** px; a glass edge in more doubt than this judges no other. By trial. */
+  judgesOthers: 0.25,
+  /** Share of its doubt that a rail keeps however well it fits. By trial. */
+  lasting: 0.5,
+} as const;
 
 /** Reference px to coordinates of about -1 to 1 over the pin, and back as a matrix. */
 function conditioner(pin: Quad): { to: (p: Point) => Point; matrix: number[] } {
@@ -100,7 +126,10 @@ export function edgeClusters(
   });
 }
 
-/** Hits as evidence beside texture, for a template whose normalised coordinates `normalise` gives from the reference frame. */
+/**
+ * Hits as evidence beside texture, for a template whose normalised coordinates `normalise` gives from the reference
+ * frame.
+ */
 export function edgesAsEvidence(
   hits: readonly EdgeHit[],
   terms: EdgeTerms,
@@ -128,7 +157,7 @@ export function fitEdges(
   let hits: EdgeHit[] = [];
   let terms: EdgeTerms | null = null;
   let evidence: Equations | null = null;
-  for (let round = 0; round < ROUNDS; round++) {
+  for (let round = 0; round < EDGES.rounds; round++) {
     hits = measureRails(
       rails,
       image,
@@ -137,12 +166,12 @@ export function fitEdges(
         blur: o.blur,
         followed: o.followed,
         offset: o.offset,
-        ...(round === 0 ? { reach: o.reach, enough: ROUGH_SITES } : { reach: FINE_REACH }),
+        ...(round === 0 ? { reach: o.reach, enough: EDGES.roughSites } : { reach: EDGES.fineReach }),
       },
       o.spread,
     );
     if (hits.length < 12) return null;
-    for (let i = 0; i < ITERATIONS; i++) {
+    for (let i = 0; i < EDGES.iterations; i++) {
       terms = weighHits(hits, multiply(n, back), rails, o.spread);
       const eq = noEquations();
       addHits(eq, hits, terms, n, c.to);
@@ -155,7 +184,7 @@ export function fitEdges(
       if (!n.every(Number.isFinite)) return null;
       if (Math.max(...dp.map(Math.abs)) < 1e-6) break;
     }
-    if (o.reach <= NEAR_REACH && round > 0) break;
+    if (o.reach <= EDGES.nearReach && round > 0) break;
   }
   const h = multiply(n, back);
   const centre = mapPoint(c.matrix, [0, 0]);
@@ -194,38 +223,24 @@ function howMuch(
       return x > image.x0 + 3 && y > image.y0 + 3 && x < image.x0 + image.width - 3 && y < image.y0 + image.height - 3;
     }).length;
     if (inside < 6) continue;
-    there[rail.side] ||= inside > SIDE_FOUND * rail.sites.length;
+    there[rail.side] ||= inside > EDGES.sideFound * rail.sites.length;
     const first = hits.find((q) => q.rail === k);
     const smear = first ? Math.hypot(...o.blur(first.at)) : 0;
-    const line = terms.scale[k]! < A_LINE + A_LINE_BLUR * smear;
+    const line = terms.scale[k]! < EDGES.aLine + EDGES.aLineBlur * smear;
     const good = !line ? 0 : hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
     best[rail.side] = Math.max(best[rail.side]!, good / rail.sites.length);
     on += good;
     sought += inside;
   }
   return {
-    sides: best.filter((b) => b > SIDE_FOUND).length,
+    sides: best.filter((b) => b > EDGES.sideFound).length,
     available: there.filter(Boolean).length,
     found: sought > 0 ? on / sought : 0,
   };
 }
 
-/** What a rail is taken to stray by before it was seen to, px: the edge that the pin lies on, and any other. */
-const OWN_SPREAD = 0.06;
-const OTHER_SPREAD = 0.25;
-const LEAST_SPREAD = 0.03;
-const OWN_RISE = 0.2;
-/** How fast what is known of another rail rises and falls: doubt comes quickly and goes slowly. */
-const RISE = 0.5;
-const FALL = 0.08;
-/** Hits that a side's own rail must have for the glass alone to judge the others. */
-const LEAST_OWN = 8;
-/** Doubt, px, above which a glass edge judges no other; share of its doubt that a rail keeps however well it fits. */
-const JUDGES_OTHERS = 0.25;
-const LASTING = 0.5;
-
 export function firstSpread(rails: readonly Rail[]): Float32Array {
-  return Float32Array.from(rails, (r) => Math.hypot(r.inner ? OWN_SPREAD : OTHER_SPREAD, r.doubt));
+  return Float32Array.from(rails, (r) => Math.hypot(r.inner ? EDGES.ownSpread : EDGES.otherSpread, r.doubt));
 }
 
 /** The motion that the glass edges alone tell, when all four of them are seen. */
@@ -235,17 +250,17 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
   const count = [0, 0, 0, 0];
   for (const [i, q] of e.hits.entries()) {
     const rail = rails[q.rail]!;
-    if (!rail.inner || rail.doubt > JUDGES_OTHERS || e.terms.weight[i] === 0) continue;
+    if (!rail.inner || rail.doubt > EDGES.judgesOthers || e.terms.weight[i] === 0) continue;
     hits.push(q);
     weight.push(e.terms.weight[i]!);
     count[rail.side]!++;
   }
-  if (count.some((n) => n < LEAST_OWN) || hits.length === e.terms.weight.filter((w) => w > 0).length) return null;
+  if (count.some((n) => n < EDGES.leastOwn) || hits.length === e.terms.weight.filter((w) => w > 0).length) return null;
   const c = conditioner(pin);
   const back = inverse(c.matrix);
   const terms: EdgeTerms = { ...e.terms, weight: Float64Array.from(weight) };
   let n = multiply(e.homography, c.matrix);
-  for (let i = 0; i < ITERATIONS; i++) {
+  for (let i = 0; i < EDGES.iterations; i++) {
     const eq = noEquations();
     addHits(eq, hits, terms, n, c.to);
     const dp = solveStep(motion, eq);
@@ -257,8 +272,8 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
 }
 
 /**
- * Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. The rims of
- * all four sides may agree on a plane of their own, so the glass edges judge them wherever they are seen.
+ * Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. The rims
+ * of all four sides may agree on a plane of their own, so the glass edges judge them wherever they are seen.
  */
 export function updateSpread(
   spread: Float32Array,
@@ -278,12 +293,12 @@ export function updateSpread(
     if (r.length < 8) continue;
     const m = Math.min(3, Math.abs(r[r.length >> 1]!));
     let rate: 0.2 | 0.5 | 0.08;
-    if (rail.inner) rate = OWN_RISE;
-    else if (m > spread[k]!) rate = RISE;
-    else rate = FALL;
+    if (rail.inner) rate = EDGES.ownRise;
+    else if (m > spread[k]!) rate = EDGES.rise;
+    else rate = EDGES.fall;
     spread[k] = Math.max(
-      LEAST_SPREAD,
-      LASTING * rail.doubt,
+      EDGES.leastSpread,
+      EDGES.lasting * rail.doubt,
       Math.sqrt(spread[k]! ** 2 + rate * (m * m - spread[k]! ** 2)),
     );
   }

@@ -31,7 +31,9 @@ export interface FollowSetup {
   readonly presence?: readonly { readonly from: number; readonly to: number }[];
   /** the lens's radial term; found from the screen's own edges when left out */
   readonly lens?: number;
-  /** share of a frame between the first and the last row's reading; found from the screen's own distortion when left out */
+  /**
+   * share of a frame between the first and the last row's reading; found from the screen's own distortion when left out
+   */
   readonly readout?: number;
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
   readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
@@ -46,13 +48,19 @@ export interface FollowerState {
   /** the last three frames found, newest first */
   readonly found: readonly { readonly frame: number; readonly corners: Quad }[];
   readonly lost: number;
-  /** the last frame found before frames were lost that are still to be looked at again, from where the screen was found; null when there are none */
+  /**
+   * the last frame found before frames were lost that are still to be looked at again, from where the screen was found;
+   * null when there are none
+   */
   readonly gap: number | null;
   readonly surprise: number;
   readonly open: boolean;
   readonly pictured: number;
   readonly trust: readonly number[];
-  /** per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on them, px */
+  /**
+   * per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on
+   * them, px
+   */
   readonly proof: readonly number[];
   readonly railSpread: readonly number[];
   readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };

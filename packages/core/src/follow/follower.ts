@@ -56,45 +56,62 @@ import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, agreesWell, carries, isSure, 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
 export const FOLLOWER_VERSION = 7;
 
-/** Support from which nothing better is looked for after the screen was lost: textures repeat themselves. */
-const FOUND_AGAIN = 0.9;
-/** Slip of a cell against sure edges that is tolerated beyond what the edges know, px. */
-const SLIP = 0.6;
-/** Corners less known than this by evidence alone (px at 1920 wide) call for what a stiff screen allows. */
-const OPEN_SIGMA = 0.4;
+const FOLLOW = {
+  /**
+   * Support from which nothing better is looked for after the Screen was lost: textures repeat themselves. By trial.
+   */
+  foundAgain: 0.9,
+  /** px; slip of a cell against sure edges that is tolerated beyond what the edges know. By trial. */
+  slip: 0.6,
+  /** px at 1920 wide; corners less known than this by evidence alone call for what a stiff screen allows. By trial. */
+  openSigma: 0.4,
+  /**
+   * px at 1920 wide; how near to the expectation a Screen that was lost may be taken up again by three sides. By
+   * trial.
+   */
+  comesBack: 6,
+  /** px at 1920 wide; the same where the screen's stiffness was learnt. By trial. */
+  comesBackStiff: 20,
+  /** px at 1920 wide; how well three sides must know the corners for that. By trial. */
+  stiff: 1,
+  /** Views of their own that make stiffness a judge. By trial. */
+  enoughViews: 1,
+  /** Standard deviations by which sides contradict the stiff screen. By trial. */
+  contradicts: 2.8,
+  /** Share of the distance to the expectation that the rest must lie within, once a side is left out. By trial. */
+  leftOut: 0.5,
+  /** px; how far cells may pull the corners from where sure edges have them, beyond 1.5 of their sigma. By trial. */
+  pull: 0.5,
+  /** Support from which a picture that contradicts the edges is believed instead of them. By trial. */
+  mostly: 0.7,
+  /** Cells that must agree for that. By trial. */
+  many: 40,
+  /** Score; by how much a way of following must beat the best so far. By trial. */
+  better: 0.05,
+  /** Score; by how much it must beat one that is sure. By trial. */
+  clearly: 0.3,
+  /** px at 1920 wide; how far from a sure one it must lie to be another. By trial. */
+  elsewhere: 6,
+  /** Share by which a picture that carried the last frames is asked for again. By trial. */
+  pictured: 0.5,
+  /** Share a frame by which that is forgotten. By trial. */
+  picturedRate: 0.3,
+  /** px; edges that know the corners this well judge the cells. By trial. */
+  judges: 2,
+  /** px; what no evidence shows of its own error: resampling, compression, the reference's noise. By trial. */
+  floor: 0.03,
+  /** px; edges smeared by no more than this tell of the lens's bow. By trial. */
+  sharp: 8,
+  /** px; views smeared by no more than this tell of its focal length. By trial. */
+  mostBlur: 6,
+  /** px; smear that is worth predicting. By trial. */
+  smear: 1.5,
+  /** Share; by how much a better guess of the smear must differ to align again. By trial. */
+  smearChange: 0.2,
+} as const;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
-/** How near to the expectation a screen that was lost may be taken up again by three sides, px at 1920 wide; and when they know the corners to so much. */
-const COMES_BACK = 6;
-const COMES_BACK_STIFF = 20;
-const STIFF = 1;
-/** Views that make stiffness a judge; standard deviations by which sides contradict it; how much nearer to the expectation the rest must lie. */
-const ENOUGH_VIEWS = 1;
-const CONTRADICTS = 2.8;
-const LEFT_OUT = 0.5;
-/** How far cells may pull the corners from where sure edges have them, px, beyond 1.5 of their sigma. */
-const PULL = 0.5;
-/** Support and agreeing cells from which a picture that contradicts the edges is believed instead of them. */
-const MOSTLY = 0.7;
-const MANY = 40;
-/** By how much a way of following must score better than the best so far; than one that is sure, and how far from that one it must lie to be another, px at 1920 wide. */
-const BETTER = 0.05;
-const CLEARLY = 0.3;
-const ELSEWHERE = 6;
-/** A picture that carried the last frames by this much is asked for again; and how fast that is forgotten. */
-const PICTURED = 0.5;
-const PICTURED_RATE = 0.3;
-/** Edges that know the corners this well judge the cells, px. */
-const JUDGES = 2;
-/** What no evidence shows of its own error, px: resampling, compression, the reference's noise. */
-const FLOOR = 0.03;
-const FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
-/** Edges smeared by no more than this, px, tell of the lens's bow; views, of its focal length. */
-const SHARP = 8;
-const MOST_BLUR = 6;
-/** Smear that is worth predicting, px; and by how much a better guess of it must differ to align again. */
-const SMEAR = 1.5;
-const SMEAR_CHANGE = 0.2;
+const FLOORS = [FOLLOW.floor, FOLLOW.floor, FOLLOW.floor, FOLLOW.floor];
 export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
@@ -152,7 +169,7 @@ export class Follower {
     );
     this.rows = new RowTimes(this.sight, this.path, setup);
     if (setup.way) this.sight.referenceVelocity = this.path.velocityOf(referenceFrame, this.sight.pin);
-    if (setup.motion === 'perspective') this.stiffness.add(this.sight.pin, everywhere(FLOOR));
+    if (setup.motion === 'perspective') this.stiffness.add(this.sight.pin, everywhere(FOLLOW.floor));
   }
 
   get state(): FollowerState {
@@ -212,7 +229,7 @@ export class Follower {
       homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)),
       lens: this.sight.lens.radial,
       sigma: FLOORS,
-      information: triangle(everywhere(FLOOR)),
+      information: triangle(everywhere(FOLLOW.floor)),
       blur: 0,
       trust: trustOf(FLOORS, 1, width),
       evidence: { [texture ? 'texture' : 'edges']: 1 },
@@ -239,7 +256,10 @@ export class Follower {
     return this.open && this.setup.motion === 'perspective' ? this.stiffness.rigid : null;
   }
 
-  /** What is known beside the picture and the edges, for equations whose map to px of level 0 is that of `scale` times smaller px. */
+  /**
+   * What is known beside the picture and the edges, for equations whose map to px of level 0 is that of `scale` times
+   * smaller px.
+   */
   private beside(
     speed: number,
     scale = 1,
@@ -276,7 +296,7 @@ export class Follower {
     let offset = this.rows.offsetAt(frame, mapQuad(start, pin), key, fromKey);
     for (let again = 0; ; again++) {
       const used =
-        smear.length > SMEAR
+        smear.length > FOLLOW.smear
           ? blurTemplate(template, level, smearBeyond(smear.inTemplate(from), ownSmear.inFrame))
           : template;
       const alignment = alignTexture(used, h.pyramid, from, {
@@ -289,7 +309,7 @@ export class Follower {
         expected: h.expected.corners,
         expectedSigma: h.expected.sigma,
         coarsest: level,
-        floor: key.sigma.map((s) => Math.hypot(FLOOR, s)),
+        floor: key.sigma.map((s) => Math.hypot(FOLLOW.floor, s)),
         ...(slipLimit === undefined ? {} : { slipLimit }),
         ...(prior ? { prior } : {}),
         offset,
@@ -315,8 +335,8 @@ export class Follower {
       const better = this.smearAt(frame, corners);
       if (
         again > 0 ||
-        Math.max(better.length, smear.length) < SMEAR ||
-        Math.abs(better.length - smear.length) < Math.max(SMEAR, SMEAR_CHANGE * smear.length)
+        Math.max(better.length, smear.length) < FOLLOW.smear ||
+        Math.abs(better.length - smear.length) < Math.max(FOLLOW.smear, FOLLOW.smearChange * smear.length)
       )
         return { alignment, homography, key, smear };
       offset = this.rows.offsetAt(frame, corners, key, alignment.homography);
@@ -408,8 +428,9 @@ export class Follower {
     const { rigid, views } = this.stiffness;
     const far = (e: EdgeFit): number => farthest(mapQuad(e.homography, this.sight.pin), h.expected.corners);
     if (
-      views.length < ENOUGH_VIEWS ||
-      rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) < CONTRADICTS
+      views.length < FOLLOW.enoughViews ||
+      rigidMisfit(edges.information, rigid!, mapQuad(edges.homography, this.sight.pin), h.expected.speed) <
+        FOLLOW.contradicts
     )
       return null;
     const start = quadToQuad(this.sight.pin, h.expected.corners);
@@ -421,7 +442,7 @@ export class Follower {
     for (let side = 0; side < 4; side++) {
       this.sight.railSpread = railSpread.map((v, k) => (this.sight.rails[k]!.side === side ? Infinity : v));
       const e = this.edgesFrom(n, h, start, h.expected, Math.min(h.reach, 4));
-      if (this.carries(e) && far(e) < LEFT_OUT * whole && (!best || far(e) < far(best))) best = e;
+      if (this.carries(e) && far(e) < FOLLOW.leftOut * whole && (!best || far(e) < far(best))) best = e;
     }
     this.sight.railSpread = railSpread;
     this.open = open;
@@ -433,7 +454,7 @@ export class Follower {
     const carried = this.carries(edges);
     if (edges && !carried && edges.found < 0.25) edges = null;
     const sure = carried ? this.edgeSigma(edges!, h) : Infinity;
-    const slip = sure < JUDGES ? SLIP + 3 * sure : undefined;
+    const slip = sure < FOLLOW.judges ? FOLLOW.slip + 3 * sure : undefined;
     let a = this.align(
       n,
       h,
@@ -455,11 +476,18 @@ export class Follower {
         a = this.align(n, h, a.homography, edges, 0, undefined) ?? a;
       }
     }
-    // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen, unless they are most of a picture.
-    let contradicts = a !== null && sure < JUDGES && this.apart(a.homography, edges!.homography) >= PULL + 1.5 * sure;
-    if (contradicts && this.sight.hasPicture && a!.alignment.support >= MOSTLY && a!.alignment.agreeing >= MANY) {
+    // Cells that pull the corners farther than sure edges allow show something else that moves nearly like the screen,
+    // unless they are most of a picture.
+    let contradicts =
+      a !== null && sure < FOLLOW.judges && this.apart(a.homography, edges!.homography) >= FOLLOW.pull + 1.5 * sure;
+    if (
+      contradicts &&
+      this.sight.hasPicture &&
+      a!.alignment.support >= FOLLOW.mostly &&
+      a!.alignment.agreeing >= FOLLOW.many
+    ) {
       const alone = this.align(n, h, a!.homography, null, 0, undefined);
-      if (alone && alone.alignment.support >= MOSTLY) {
+      if (alone && alone.alignment.support >= FOLLOW.mostly) {
         const again = this.edgesFrom(
           n,
           h,
@@ -468,7 +496,8 @@ export class Follower {
           1.5,
         );
         const agrees =
-          again !== null && this.apart(alone.homography, again.homography) < PULL + 1.5 * this.edgeSigma(again, h);
+          again !== null &&
+          this.apart(alone.homography, again.homography) < FOLLOW.pull + 1.5 * this.edgeSigma(again, h);
         edges = agrees ? again : null;
         a = agrees ? (this.align(n, h, alone.homography, again, 0, undefined) ?? alone) : alone;
         contradicts = false;
@@ -576,7 +605,8 @@ export class Follower {
     const own = this.opinion(n, luma);
     const blur = this.smearAt(n, corners).length;
     const velocity = this.path.velocityOf(n, corners);
-    // A correction is laid over what is followed (see `solve/hand-bend.ts`); a place far from it is where following begins anew.
+    // A correction is laid over what is followed (see `solve/hand-bend.ts`); a place far from it is where following
+    // begins anew.
     if (own && isCorrection(mapQuad(own, this.setup.pin), real))
       this.path.takeUp(n, this.sight.straight(mapQuad(own, this.setup.pin)));
     else {
@@ -691,7 +721,7 @@ export class Follower {
         best.reason === null &&
         this.sure(best) &&
         !this.doubted(best) &&
-        (this.path.lost === 0 || best.support > FOUND_AGAIN)
+        (this.path.lost === 0 || best.support > FOLLOW.foundAgain)
       )
         return best;
     }
@@ -700,9 +730,10 @@ export class Follower {
 
   private better(f: Found, best: Found): boolean {
     if ((f.reason === null) !== (best.reason === null)) return f.reason === null;
-    if (!this.sure(best)) return f.score > best.score + BETTER;
+    if (!this.sure(best)) return f.score > best.score + FOLLOW.better;
     return (
-      f.score > best.score + CLEARLY && this.apart(f.homography, best.homography) * (1920 / this.width) > ELSEWHERE
+      f.score > best.score + FOLLOW.clearly &&
+      this.apart(f.homography, best.homography) * (1920 / this.width) > FOLLOW.elsewhere
     );
   }
 
@@ -710,7 +741,7 @@ export class Follower {
   private asExpected(f: Found, expected: Expectation): boolean {
     const off = farthest(f.corners, expected.corners);
     const scale = this.width / 1920;
-    const near = f.edgeSigma < STIFF * scale ? COMES_BACK_STIFF : COMES_BACK;
+    const near = f.edgeSigma < FOLLOW.stiff * scale ? FOLLOW.comesBackStiff : FOLLOW.comesBack;
     return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, near * scale);
   }
 
@@ -719,9 +750,12 @@ export class Follower {
     return isSure(f, { rails: rails.length, sides, hasPicture, sigma: f.edgeSigma * (1920 / this.width) });
   }
 
-  /** Sure edges that the picture does not follow, though it carried the frames before: they may be lines of something else. */
+  /**
+   * Sure edges that the picture does not follow, though it carried the frames before: they may be lines of something
+   * else.
+   */
   private doubted(f: Found): boolean {
-    return this.sight.hasPicture && this.pictured > PICTURED && !agreesWell(f.alignment);
+    return this.sight.hasPicture && this.pictured > FOLLOW.pictured && !agreesWell(f.alignment);
   }
 
   /** @param told sigma per corner with all that the model leaves out, px */
@@ -752,12 +786,12 @@ export class Follower {
     if (consecutive && this.path.last.frame === this.sight.keys[0]!.frame && !this.setup.way)
       this.sight.referenceVelocity = velocity;
     this.path.takeUp(n, f.corners);
-    this.open = f.freeSigma * (1920 / this.width) > OPEN_SIGMA;
+    this.open = f.freeSigma * (1920 / this.width) > FOLLOW.openSigma;
     this.path.surprised(surprise);
-    this.pictured += PICTURED_RATE * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
+    this.pictured += FOLLOW.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     if (
       this.setup.motion === 'perspective' &&
-      f.smear.length <= MOST_BLUR &&
+      f.smear.length <= FOLLOW.mostBlur &&
       (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6)
     )
       this.stiffness.add(f.corners, f.information);
@@ -768,7 +802,7 @@ export class Follower {
   }
 
   private learnFromBow(f: Found): void {
-    if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > SHARP) return;
+    if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > FOLLOW.sharp) return;
     const moved = this.sight.learnLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key }, [
       ...this.path.found.map((q) => q.corners),
       ...this.stiffness.views.map((q) => q.corners),

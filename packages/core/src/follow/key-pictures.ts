@@ -35,14 +35,21 @@ export interface KeyPicture {
   readonly luma: RawLuma;
 }
 
-/** How a key picture is smeared itself, in its px; not at all where its movement is not known. @param shutter share of a frame's time */
+/**
+ * How a key picture is smeared itself, in its px; not at all where its movement is not known. @param shutter share of a
+ * frame's time
+ */
 export function smearOfKey({ homography, velocity }: KeyPicture, pin: Quad, shutter: number): Smear {
   return velocity.length === 0 ? NO_SMEAR : smearOf(mapQuad(homography, pin), velocity, shutter);
 }
 
-/** Whether what lies at these corners of the reference frame, with that mean grey, must prove that it moves with the plane. */
+/**
+ * Whether what lies at these corners of the reference frame, with that mean grey, must prove that it moves with the
+ * plane.
+ */
 export type Probation = (corners: readonly Point[], mean: number) => boolean;
 
+/** px of a level about the region that are kept: room for the interpolation and for one step of alignment. By trial. */
 const BORDER = 24;
 
 export function levelsFor(bounds: Bounds): number {
@@ -112,7 +119,10 @@ export function makeKeyPicture(
   return { frame, homography, sigma, velocity, template, luma };
 }
 
-/** How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and shifts. */
+/**
+ * How differently two views see the plane at `at`: |log2| of both singular values of the local map; 0 for turns and
+ * shifts.
+ */
 export function viewDifference(from: Matrix3, to: Matrix3, at: Point): number {
   const h = multiply(to, inverse(from));
   const p = mapPoint(from, at);

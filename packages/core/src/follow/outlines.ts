@@ -1,6 +1,6 @@
 /**
- * Follow and ignore patches over time. An outline lies in the Screen's plane, in px of the reference frame, and rides with
- * it; it may be reshaped from a frame on, and changes between the frames on which it was.
+ * Follow and ignore patches over time. An outline lies in the Screen's plane, in px of the reference frame, and rides
+ * with it; it may be reshaped from a frame on, and changes between the frames on which it was.
  */
 import { smoothOutline } from '../geometry/curve';
 import type { Point } from '../geometry/point';

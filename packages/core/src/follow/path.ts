@@ -1,4 +1,7 @@
-/** The way of a Screen so far: where it was last, where it should be next, and how fast it moves while the shutter is open. */
+/**
+ * The way of a Screen so far: where it was last, where it should be next, and how fast it moves while the shutter is
+ * open.
+ */
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
@@ -8,17 +11,26 @@ import type { Smear } from './shutter';
 import { NO_SMEAR, smearOf, velocityAt } from './shutter';
 import type { Expectation } from './verdict';
 
-/** Surprise (px) before anything was followed, the most that counts, how fast it is forgotten, and below which movement counts as steady. */
-const FIRST_SURPRISE = 12;
-const MOST_SURPRISE = 40;
-const RATE = 0.4;
-const STEADY = 6;
-/** Sigma of the expectation, px: always, per px of surprise, per px of speed; and before any movement was seen, per frame. */
-const ALWAYS = 0.5;
-const PER_SURPRISE = 1.5;
-const PER_SPEED = 0.25;
-const UNSEEN = 12;
-const KEPT = 3;
+const PATH = {
+  /** px; surprise before anything was followed: the first step may be any. By trial. */
+  firstSurprise: 12,
+  /** px; one wild frame may not open the search for good. By trial. */
+  mostSurprise: 40,
+  /** Share of the surprise that each frame brings anew: how fast it is forgotten. By trial. */
+  rate: 0.4,
+  /** px; movement whose surprise stays below this counts as steady. By trial. */
+  steady: 6,
+  /** px; sigma of the expectation that always remains. By trial. */
+  always: 0.5,
+  /** px of sigma a px of surprise. By trial. */
+  perSurprise: 1.5,
+  /** px of sigma a px of speed: fast things change their speed more. By trial. */
+  perSpeed: 0.25,
+  /** px of sigma a frame, before any movement was seen. By trial. */
+  unseen: 12,
+  /** Frames; position, speed and change of speed take three. */
+  kept: 3,
+} as const;
 
 /** A stretch of lost frames and those found beyond it, each nearest to the stretch's far end first. */
 export interface Gap {
@@ -34,7 +46,7 @@ export class Path {
   /** see {@link FollowerState} */
   gap: number | null = null;
   /** how far frames lately lay from where they were expected, px */
-  surprise = FIRST_SURPRISE;
+  surprise: number = PATH.firstSurprise;
 
   /** @param way corners of frames that a first run found */
   constructor(
@@ -50,7 +62,7 @@ export class Path {
   }
 
   get steady(): boolean {
-    return this.lost === 0 && this.surprise < STEADY;
+    return this.lost === 0 && this.surprise < PATH.steady;
   }
 
   follows(n: number): boolean {
@@ -61,7 +73,7 @@ export class Path {
   expectation(frame: number): Expectation {
     const [last, before] = this.found;
     const ahead = Math.abs(frame - last!.frame);
-    if (!before) return { corners: last!.corners, sigma: UNSEEN + UNSEEN * ahead, speed: 0 };
+    if (!before) return { corners: last!.corners, sigma: PATH.unseen + PATH.unseen * ahead, speed: 0 };
     const rate = Math.min(ahead, 3) / Math.max(1, Math.abs(last!.frame - before.frame));
     const corners = last!.corners.map(([x, y], i): Point => [
       x + rate * (x - before.corners[i]![0]),
@@ -71,7 +83,7 @@ export class Path {
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
     return {
       corners: usable ? corners : last!.corners,
-      sigma: (ALWAYS + PER_SURPRISE * this.surprise + PER_SPEED * speed) * (1 + this.lost),
+      sigma: (PATH.always + PATH.perSurprise * this.surprise + PATH.perSpeed * speed) * (1 + this.lost),
       speed,
     };
   }
@@ -112,7 +124,7 @@ export class Path {
 
   takeUp(frame: number, corners: Quad): void {
     if (!this.follows(frame)) this.gap = this.last.frame;
-    this.found = [{ frame, corners }, ...(this.follows(frame) ? this.found : [])].slice(0, KEPT);
+    this.found = [{ frame, corners }, ...(this.follows(frame) ? this.found : [])].slice(0, PATH.kept);
     this.lost = 0;
   }
 
@@ -122,7 +134,7 @@ export class Path {
    */
   takeGap(last: boolean): Gap | null {
     const { gap, found } = this;
-    if (gap === null || this.lost > 0 || (found.length < KEPT && !last)) return null;
+    if (gap === null || this.lost > 0 || (found.length < PATH.kept && !last)) return null;
     this.gap = null;
     const near = found.at(-1)!.frame;
     const step = near > gap ? -1 : 1;
@@ -134,12 +146,12 @@ export class Path {
 
   /** @param by px that a frame lay from where it was expected */
   surprised(by: number): void {
-    this.surprise += RATE * (Math.min(by, MOST_SURPRISE) - this.surprise);
+    this.surprise += PATH.rate * (Math.min(by, PATH.mostSurprise) - this.surprise);
   }
 
   /** Begins at frames that are known already, newest first. */
   startFrom(frames: FollowerState['found']): void {
-    this.found = frames.slice(0, KEPT);
+    this.found = frames.slice(0, PATH.kept);
     this.gap = null;
   }
 

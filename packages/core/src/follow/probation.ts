@@ -1,7 +1,7 @@
 /**
- * What is remembered of places on the Screen: trust in those that agree with the plane, and probation for those that must
- * prove first that they move with it (what lies around the pin; pictures in dark glass, which may be mirror images). A
- * mirror image keeps to the plane only while the plane hardly moves, so proof is agreement over a long way.
+ * What is remembered of places on the Screen: trust in those that agree with the plane, and probation for those that
+ * must prove first that they move with it (what lies around the pin; pictures in dark glass, which may be mirror
+ * images). A mirror image keeps to the plane only while the plane hardly moves, so proof is agreement over a long way.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { inverse } from '../geometry/matrix3';
@@ -13,14 +13,20 @@ import { TRUST_GRID } from './template';
 import type { Alignment } from './texture-alignment';
 
 const PLACES = TRUST_GRID * TRUST_GRID;
-/** How fast trust follows what a frame shows; and the floor from which a cell can come back. */
-const TRUST_RATE = 0.35;
-const TRUST_FLOOR = 0.05;
-/** Slip that still counts as agreement and slip that refutes, px of the reference; frames and way (px at 1920 wide) that make a proof. */
-const KEEPS = 0.3;
-const REFUTES = 0.6;
-const PROOF_FRAMES = 6;
-const PROOF_WAY = 40;
+const PROBATION = {
+  /** Share of what a frame shows that goes into the trust. By trial. */
+  trustRate: 0.35,
+  /** Trust from which a cell can come back. By trial. */
+  trustFloor: 0.05,
+  /** px of the reference; slip that still counts as agreement. By trial. */
+  keeps: 0.3,
+  /** px of the reference; slip that refutes. By trial. */
+  refutes: 0.6,
+  /** Frames of agreement that make a proof. By trial. */
+  proofFrames: 6,
+  /** px at 1920 wide; way on them that makes a proof: what hardly moves proves nothing. By trial. */
+  proofWay: 40,
+} as const;
 
 export class Probation {
   readonly trust = new Float32Array(PLACES).fill(1);
@@ -47,7 +53,9 @@ export class Probation {
 
   private settle(place: number): void {
     this.proven[place] =
-      this.frames[place]! >= PROOF_FRAMES && this.way[place]! * (1920 / this.width) >= PROOF_WAY ? 1 : 0;
+      this.frames[place]! >= PROBATION.proofFrames && this.way[place]! * (1920 / this.width) >= PROBATION.proofWay
+        ? 1
+        : 0;
   }
 
   /** @param sigma of the corners, px: how well the plane itself is known on this frame */
@@ -64,12 +72,12 @@ export class Probation {
       const same = s.correlation[k]! > 0.6;
       const slip = same ? Math.hypot(c.slip[2 * k]!, c.slip[2 * k + 1]!) * template.halfSize : Infinity;
       if (!t.probation[k]) {
-        const target = same && c.agreement[k]! > 0.1 ? 1 : TRUST_FLOOR;
-        this.trust[place]! += TRUST_RATE * (target - this.trust[place]!);
+        const target = same && c.agreement[k]! > 0.1 ? 1 : PROBATION.trustFloor;
+        this.trust[place]! += PROBATION.trustRate * (target - this.trust[place]!);
         continue;
       }
       if (t.level > 0 || sigma > 0.5) continue;
-      if (slip < KEEPS) {
+      if (slip < PROBATION.keeps) {
         const at = mapPoint(toReference, [
           template.centre[0] + template.halfSize * (t.u[k]! + middle),
           template.centre[1] + template.halfSize * (t.v[k]! + middle),
@@ -77,7 +85,7 @@ export class Probation {
         if (!counted.has(place)) this.frames[place]!++;
         counted.add(place);
         this.way[place] = Math.max(this.way[place]!, distance(at, mapPoint(homography, at)));
-      } else if (slip > REFUTES + sigma && same) this.frames[place] = this.way[place] = 0;
+      } else if (slip > PROBATION.refutes + sigma && same) this.frames[place] = this.way[place] = 0;
       this.settle(place);
     }
   }

@@ -2,8 +2,8 @@
  * Rails: the long straight edges along the sides of a pin on the reference frame (the edge of the glass, the bezel's
  * outer edge), each as a row of sub-pixel sites. Dark, blank and green glass is followed by them alone.
  *
- * A side is scanned across: at every offset the derivatives of many short profiles are gathered, and the median of their
- * signed values tells a real edge, which all of them see, from texture and noise, which they see at random.
+ * A side is scanned across: at every offset the derivatives of many short profiles are gathered, and the median of
+ * their signed values tells a real edge, which all of them see, from texture and noise, which they see at random.
  */
 import { outwardsOf } from '../geometry/line';
 import type { Point } from '../geometry/point';
@@ -44,37 +44,53 @@ export interface Rail {
   readonly look: EdgeLook;
 }
 
-/** Distance of sites along a side, px; and how many a side has at least and at most. */
-const SPACING = 4;
-const LEAST_SITES = 14;
-const MOST_SITES = 90;
-/** How far a side is scanned to each side of the pin, as a share of the shorter diagonal, and px at most. */
-const REACH_SHARE = 0.08;
-const LEAST_REACH = 14;
-const MOST_REACH = 48;
-/** An edge counts as the pin's own within this distance, px and share of the shorter diagonal. */
-const OWN = 5;
-const OWN_SHARE = 0.012;
-/** Edges farther out than this many times that distance are used only where a side has none nearer. */
-const FAR = 3;
-/** Share of sites that must have their rail's look: half a side may stand before something of another brightness. */
-const MANY = 0.48;
-/** Likeness of a site to its rail's look; edges at most this far apart, px, belong together; how far beyond them a look reaches. */
-const LIKE_ITSELF = 0.8;
-const TOGETHER = 6;
-const MARGIN = 2;
-/** Edges this near to each other, px, may smear into one another; by how much of their distance, px, a smear must fall short of it to keep their looks apart. */
-const WITHIN_SMEAR = 22;
-const APART = MARGIN + 0.5;
-/** Median derivative in units of its own standard error from which an edge is believed. */
-const BELIEVED = 6;
-const STEP = 0.5;
-/** An edge this much weaker than the strongest around the pin is an artefact of compression beside it, or adds nothing. */
-const FAINT = 0.02;
-
-/** What compression is wrong by along a whole edge, 8-bit steps; and the most doubt, px, that is told apart. */
-const CODING = 1;
-const MOST_DOUBT = 3;
+const RAILS = {
+  /** px between the sites along a side. By trial. */
+  spacing: 4,
+  /** Sites that a short side has. By trial. */
+  leastSites: 14,
+  /** Sites that a long side has; more cost time and add little, since neighbours share their errors. By trial. */
+  mostSites: 90,
+  /** Of the shorter diagonal; how far a side is scanned to each side of the pin. By trial. */
+  reachShare: 0.08,
+  /** px of that at the least: corners dropped by eye lie that far off. By trial. */
+  leastReach: 14,
+  /** px of that at the most. By trial. */
+  mostReach: 48,
+  /** px within which an edge counts as the pin's own. By trial. */
+  own: 5,
+  /** Of the shorter diagonal, added to that. By trial. */
+  ownShare: 0.012,
+  /** Times that distance beyond which edges are used only where a side has none nearer. By trial. */
+  far: 3,
+  /**
+   * Share of the sites that must have their rail's look: half a side may stand before something of another
+   * brightness. By trial.
+   */
+  many: 0.48,
+  /** Likeness of a site to its rail's look, 0 to 1. By trial. */
+  likeItself: 0.8,
+  /** px; edges at most this far apart belong together. By trial. */
+  together: 6,
+  /** px beyond its outermost edges that a look reaches. By trial. */
+  margin: 2,
+  /** px; edges this near to each other may smear into one another. By trial. */
+  withinSmear: 22,
+  /** Standard errors of the median derivative from which an edge is believed. By trial. */
+  believed: 6,
+  /** px between the samples of a scan. By trial. */
+  step: 0.5,
+  /**
+   * Share of the strongest edge around the pin below which one is an artefact of compression beside it, or adds
+   * nothing. By trial.
+   */
+  faint: 0.02,
+  /** 8-bit steps that compression is wrong by along a whole edge. By trial. */
+  coding: 1,
+  /** px of doubt that are told apart. By trial. */
+  mostDoubt: 3,
+} as const;
+const APART = RAILS.margin + 0.5;
 
 const mean = (v: Float32Array): number => v.reduce((s, x) => s + x, 0) / v.length;
 
@@ -94,10 +110,10 @@ function scanSide(
   ignore: readonly (readonly Point[])[],
 ): Scan | null {
   const length = distance(a, b);
-  const count = Math.round(Math.min(MOST_SITES, Math.max(LEAST_SITES, length / SPACING)));
+  const count = Math.round(Math.min(RAILS.mostSites, Math.max(RAILS.leastSites, length / RAILS.spacing)));
   const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
-  const taps = 2 * Math.round(reach / STEP) + 1;
-  const kernel = derivativeKernel(1, STEP);
+  const taps = 2 * Math.round(reach / RAILS.step) + 1;
+  const kernel = derivativeKernel(1, RAILS.step);
   const profile = new Float32Array(taps);
   const sites: Scan['sites'] = [];
   for (let i = 0; i < count; i++) {
@@ -105,10 +121,10 @@ function scanSide(
     const shift = slope * (s - 0.5);
     const at: Point = [a[0] + s * (b[0] - a[0]) + shift * n[0], a[1] + s * (b[1] - a[1]) + shift * n[1]];
     if (ignore.some((p) => insidePolygon(at, p))) continue;
-    if (!sampleProfile(image, at, n, tangent, STEP, Math.min(length / count, 5), profile)) continue;
+    if (!sampleProfile(image, at, n, tangent, RAILS.step, Math.min(length / count, 5), profile)) continue;
     sites.push({ at, s, response: respond(profile, kernel) });
   }
-  if (sites.length < LEAST_SITES / 2) return null;
+  if (sites.length < RAILS.leastSites / 2) return null;
   const middle = new Float64Array(taps);
   const error = new Float64Array(taps);
   for (let t = 0; t < taps; t++) {
@@ -145,7 +161,7 @@ export function scanAcross(
     const middle = scan.median.length >> 1;
     let score = 0;
     for (let t = 0; t < scan.median.length; t++)
-      score = Math.max(score, Math.abs(scan.median[t]!) / (1 + (Math.abs(t - middle) * STEP) / (4 * own)));
+      score = Math.max(score, Math.abs(scan.median[t]!) / (1 + (Math.abs(t - middle) * RAILS.step) / (4 * own)));
     score *= 1 - 0.02 * Math.abs(slope);
     if (score > bestScore) [best, bestScore] = [scan, score];
   }
@@ -158,7 +174,8 @@ export function edgesOf({ median, error }: Scan, reach: number): Peak[] {
   for (let t = 2; t < median.length - 2; t++) {
     const m = Math.abs(median[t]!);
     if (m < Math.abs(median[t - 1]!) || m <= Math.abs(median[t + 1]!)) continue;
-    if (m > BELIEVED * error[t]! && m > 0.01) peaks.push({ t, offset: t * STEP - reach, strength: median[t]! });
+    if (m > RAILS.believed * error[t]! && m > 0.01)
+      peaks.push({ t, offset: t * RAILS.step - reach, strength: median[t]! });
   }
   return peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
 }
@@ -185,7 +202,7 @@ export function crossings(
       continue;
     const bend = v(at - 1) - 2 * v(at) + v(at + 1);
     const sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
-    out.push({ at: q.at, s: q.s, d: (at + sub) * STEP - reach });
+    out.push({ at: q.at, s: q.s, d: (at + sub) * RAILS.step - reach });
   }
   return out;
 }
@@ -197,18 +214,22 @@ export function crossings(
 export function findRails(pin: Quad, image: PyramidLevel, ignore: readonly (readonly Point[])[]): Rail[] {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const size = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
-  const reach = STEP * Math.round(Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)) / STEP);
-  const own = Math.max(OWN, OWN_SHARE * size);
+  const reach =
+    RAILS.step *
+    Math.round(Math.min(RAILS.mostReach, Math.max(RAILS.leastReach, RAILS.reachShare * size)) / RAILS.step);
+  const own = Math.max(RAILS.own, RAILS.ownShare * size);
   const rails: Rail[] = [];
   for (let side = 0; side < 4; side++) {
     const { best, tangent, outwards } = scanAcross(image, pin[side]!, pin[(side + 1) % 4]!, turn, reach, own, ignore);
     if (best) rails.push(...railsOfSide(image, best, side, reach, own, tangent, outwards));
   }
   const strongest = Math.max(0, ...rails.map((r) => Math.abs(r.strength)));
-  return rails.filter((r) => Math.abs(r.strength) >= FAINT * strongest);
+  return rails.filter((r) => Math.abs(r.strength) >= RAILS.faint * strongest);
 }
 
-/** The mean profile over the sites, as far out as the picture goes for most of them; null when that is next to nothing. */
+/**
+ * The mean profile over the sites, as far out as the picture goes for most of them; null when that is next to nothing.
+ */
 function meanProfile(
   image: PyramidLevel,
   sites: readonly Point[],
@@ -242,7 +263,8 @@ function groupPeaks(peaks: readonly Peak[]): Peak[][] {
   const groups: Peak[][] = [];
   for (const p of [...peaks].sort((a, b) => a.offset - b.offset)) {
     const last = groups.at(-1);
-    if (last && p.offset - last.at(-1)!.offset <= TOGETHER && p.offset - last[0]!.offset <= 2 * TOGETHER) last.push(p);
+    if (last && p.offset - last.at(-1)!.offset <= RAILS.together && p.offset - last[0]!.offset <= 2 * RAILS.together)
+      last.push(p);
     else groups.push([p]);
   }
   return groups;
@@ -258,7 +280,7 @@ function railsOfSide(
   n: Point,
 ): Rail[] {
   const peaks = edgesOf(scan, reach);
-  const near = peaks.filter((p) => Math.abs(p.offset) <= FAR * own);
+  const near = peaks.filter((p) => Math.abs(p.offset) <= RAILS.far * own);
   const usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
   const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6);
   const nearest = kept
@@ -273,19 +295,20 @@ function railsOfSide(
 }
 
 /**
- * Rails of groups of edges, from the inside outwards. The two nearest become one from the smear on that closes their gap,
- * and so on, until what is left lies too far apart.
+ * Rails of groups of edges, from the inside outwards. The two nearest become one from the smear on that closes their
+ * gap, and so on, until what is left lies too far apart.
  */
 function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Omit<Rail, 'smears'> | null): Rail[] {
   const out: Rail[] = [];
   const open = groups.map((group) => ({ group, from: 0, rail: make(group), apart: false }));
   for (;;) {
     let least = -1;
-    let gap = WITHIN_SMEAR;
+    let gap: number = RAILS.withinSmear;
     for (let i = 0; i + 1 < open.length; i++) {
       const [a, b] = [open[i]!, open[i + 1]!];
       const g = b.group[0]!.offset - a.group.at(-1)!.offset;
-      if (!a.apart && g < gap && b.group.at(-1)!.offset - a.group[0]!.offset < 2 * WITHIN_SMEAR) [least, gap] = [i, g];
+      if (!a.apart && g < gap && b.group.at(-1)!.offset - a.group[0]!.offset < 2 * RAILS.withinSmear)
+        [least, gap] = [i, g];
     }
     if (least < 0) break;
     const [a, b] = [open[least]!, open[least + 1]!];
@@ -303,7 +326,7 @@ function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Omi
   return out;
 }
 
-/** How weak an edge beside the strongest may be to belong to a look. */
+/** Share of the strongest edge that one beside it must have to belong to a look. By trial. */
 const BELONGS = 0.12;
 
 /** The innermost and outermost places, px, at which a profile still rises or falls, near the edges that were found. */
@@ -317,8 +340,8 @@ function extent(profile: Float32Array, first: number, last: number): [number, nu
     const x = (t - middle) * LOOK_STEP;
     const v = Math.abs(slope[t]!);
     if (v < BELONGS * strongest || v < Math.abs(slope[t - 1]!) || v < Math.abs(slope[t + 1]!)) continue;
-    if (x >= first - TOGETHER && x < lo) lo = x;
-    if (x <= last + TOGETHER && x > hi) hi = x;
+    if (x >= first - RAILS.together && x < lo) lo = x;
+    if (x <= last + RAILS.together && x > hi) hi = x;
   }
   return [lo, hi];
 }
@@ -338,18 +361,25 @@ function railOf(
   const hits = crossings(scan, p, reach);
   const points = hits.map(({ at, d }): Point => [at[0] + d * n[0], at[1] + d * n[1]]);
   const along = hits.map((q) => q.s);
-  if (points.length < LEAST_SITES / 2 || points.length < 0.3 * scan.sites.length) return null;
+  if (points.length < RAILS.leastSites / 2 || points.length < 0.3 * scan.sites.length) return null;
   const edges = group.map((q) => q.offset - p.offset);
   const profile = meanProfile(
     image,
     points,
     n,
     tangent,
-    2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + TOGETHER + MARGIN) / 2),
+    2 * Math.ceil((Math.max(-Math.min(...edges), Math.max(...edges)) + RAILS.together + RAILS.margin) / 2),
   );
   if (!profile) return null;
   const [glass, outside] = extent(profile, Math.min(...edges), Math.max(...edges));
-  const look: EdgeLook = { profile, lo: glass - MARGIN, hi: outside + MARGIN, glass, outside, ofGlass: inner };
+  const look: EdgeLook = {
+    profile,
+    lo: glass - RAILS.margin,
+    hi: outside + RAILS.margin,
+    glass,
+    outside,
+    ofGlass: inner,
+  };
   const matcher = makeMatcher(look, 1, 0);
   const taps = 2 * (matcher.half + 6) + 1;
   const one = new Float32Array(taps);
@@ -357,12 +387,12 @@ function railOf(
   const exact = points.map(([x, y]): Point => {
     if (!sampleProfile(image, [x, y], n, tangent, matcher.step, 3, one)) return [x, y];
     const hit = bestShift(matcher, one, 6, 0, 5);
-    if (!hit || hit.likeness < LIKE_ITSELF) return [x, y];
+    if (!hit || hit.likeness < RAILS.likeItself) return [x, y];
     alike++;
     return [x + hit.shift * n[0], y + hit.shift * n[1]];
   });
   // Where one texture meets another there is a mean look, but hardly a site that has it.
-  if (alike < MANY * points.length) return null;
+  if (alike < RAILS.many * points.length) return null;
   return {
     side,
     offset: p.offset,
@@ -371,7 +401,7 @@ function railOf(
     tangent,
     outwards: n,
     strength: p.strength,
-    doubt: Math.min(MOST_DOUBT, (CODING * lightStep(mean(profile))) / Math.abs(p.strength)),
+    doubt: Math.min(RAILS.mostDoubt, (RAILS.coding * lightStep(mean(profile))) / Math.abs(p.strength)),
     look,
   };
 }

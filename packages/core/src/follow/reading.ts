@@ -16,12 +16,16 @@ export type Mix = readonly [red: number, green: number, blue: number];
 
 /** Luma as a mix (ITU-R BT.709-6). */
 const LUMA: Mix = LUMINANCE;
-/** Steps in which weights are tried; by how much clearer than luma a mix must be to be worth reading anew; px that tell. */
-const STEPS = 10;
-const CLEARER = 2;
-const ENOUGH = 400;
-/** Share of the pixels, the flattest ones, whose second differences are taken for noise. */
-const FLAT = 0.5;
+const READING = {
+  /** Steps in which each channel's weight is tried. By trial. */
+  steps: 10,
+  /** Times as clear as luma that a mix must be to be worth reading anew. By trial. */
+  clearer: 2,
+  /** px that must tell. By trial. */
+  enough: 400,
+  /** Share of the pixels, the flattest ones, whose second differences are taken for noise. By trial. */
+  flat: 0.5,
+} as const;
 
 /** w' m w of a symmetric 3x3 matrix. */
 function along(m: Float64Array, w: Mix): number {
@@ -75,10 +79,10 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
       size[all] = rough[3 * all]! ** 2 + rough[3 * all + 1]! ** 2 + rough[3 * all + 2]! ** 2;
       all++;
     }
-  if (all < ENOUGH) return null;
+  if (all < READING.enough) return null;
   // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
   const noise = new Float64Array(9).fill(1 / 12);
-  const flattest = quantile(size.subarray(0, all), FLAT);
+  const flattest = quantile(size.subarray(0, all), READING.flat);
   const sum = new Float64Array(9);
   let flat = 0;
   for (let p = 0; p < all; p++)
@@ -89,12 +93,12 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
   for (let k = 0; k < 9; k++) noise[k]! += sum[k]! / flat;
   const clearness = (m: Mix): number => Math.max(0, along(structure, m) / all - along(noise, m)) / along(noise, m);
   let best: Mix = LUMA;
-  for (let i = 0; i <= STEPS; i++)
-    for (let j = 0; i + j <= STEPS; j++) {
-      const m: Mix = [i / STEPS, j / STEPS, (STEPS - i - j) / STEPS];
+  for (let i = 0; i <= READING.steps; i++)
+    for (let j = 0; i + j <= READING.steps; j++) {
+      const m: Mix = [i / READING.steps, j / READING.steps, (READING.steps - i - j) / READING.steps];
       if (clearness(m) > clearness(best)) best = m;
     }
-  return clearness(best) > CLEARER * clearness(LUMA) ? best : null;
+  return clearness(best) > READING.clearer * clearness(LUMA) ? best : null;
 }
 
 /** The channels that a reading names; null for luma; `auto` is left to {@link clearestMix}. */

@@ -29,7 +29,7 @@ export interface Region {
   readonly surroundings: readonly Point[] | null;
 }
 
-/** How far around the pin cells are tried, as a share of its shorter diagonal. */
+/** Of the pin's shorter diagonal; how far around the pin cells are tried. By trial. */
 const AROUND = 0.3;
 
 /**
@@ -136,7 +136,10 @@ export function rasterise(
   return mask;
 }
 
-/** 1 where a pixel's centre lies in the surroundings and not in `own`, what is followed anyway; null when there are none. */
+/**
+ * 1 where a pixel's centre lies in the surroundings and not in `own`, what is followed anyway; null when there are
+ * none.
+ */
 export function rasteriseSurroundings(
   region: Region,
   own: Uint8Array,

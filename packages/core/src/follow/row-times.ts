@@ -1,4 +1,7 @@
-/** Where a follower's frames show things because of their rows' own times, and what they tell of how long the readout takes. */
+/**
+ * Where a follower's frames show things because of their rows' own times, and what they tell of how long the readout
+ * takes.
+ */
 import type { Matrix3 } from '../geometry/matrix3';
 import { quadToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -14,8 +17,9 @@ import type { FollowSetup } from './follower-state';
 import type { Sight } from './sight';
 import type { Found } from './verdict';
 
-/** Movement a frame, px at 1920 wide, from which rows' times show; smear, px, beyond which nothing fine is told of them. */
+/** px a frame at 1920 wide from which rows' times show. By trial. */
 const MOVES = 4;
+/** px; smear beyond which nothing fine is told of them. By trial. */
 const READABLE = 24;
 
 export class RowTimes {

@@ -1,4 +1,7 @@
-/** Which share of a frame's time the shutter is open: fast, well-supported frames are looked at with each of several smears. */
+/**
+ * Which share of a frame's time the shutter is open: fast, well-supported frames are looked at with each of several
+ * smears.
+ */
 import { inverse, multiply } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
@@ -10,11 +13,13 @@ import type { Sight } from './sight';
 import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 
-/** Fast frames that are enough to know the shutter; how fast they must be, px a frame. */
+/** Fast frames that are enough to know the shutter. By trial. */
 const ENOUGH = 10;
+/** px a frame; slower ones show no difference, faster ones are not followed well enough. By trial. */
 const SPEED = [8, 90] as const;
-/** Difference of agreement between smears from which a frame tells them apart. */
+/** Difference of agreement between smears from which a frame tells them apart. By trial. */
 const TELLS = 0.01;
+/** px a corner; what no evidence shows of its own error, as in the follower. By trial. */
 const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
 
 export interface ShutterMemory {

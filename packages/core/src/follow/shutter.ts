@@ -1,7 +1,7 @@
 /**
- * How far things move while the shutter is open. Corners tell how fast the plane moves; which share of a frame's time the
- * shutter is open is estimated by seeing which amount of smear makes the remembered picture agree best with frames that
- * move fast. Half a frame (a shutter of 180 degrees) is the guess until then: common practice, no source.
+ * How far things move while the shutter is open. Corners tell how fast the plane moves; which share of a frame's time
+ * the shutter is open is estimated by seeing which amount of smear makes the remembered picture agree best with frames
+ * that move fast. Half a frame (a shutter of 180 degrees) is the guess until then: common practice, no source.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { inverse, multiply } from '../geometry/matrix3';
@@ -10,16 +10,17 @@ import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { isConvex } from '../geometry/quad';
 
+/** Share of a frame's time; 180 degrees. Common practice, no source. */
 export const COMMON_SHUTTER = 0.5;
-/** Shares that are tried. */
+/** Shares of a frame's time that are tried: no smear, and quarters up to a shutter that never closes. By trial. */
 export const SHUTTERS = [0, 0.25, 0.5, 0.75, 1] as const;
 
-/** How much of a movement its own change may make up, as a share. */
+/** Share of a movement that its own change may make up. By trial. */
 const MOST_CHANGE = 0.3;
 
 /**
- * Corners' movement per frame at the time of `now`, from the frames before (newest first): the last step and half of the
- * change that the step before it showed. `now` itself enters once only, so that its errors are not multiplied.
+ * Corners' movement per frame at the time of `now`, from the frames before (newest first): the last step and half of
+ * the change that the step before it showed. `now` itself enters once only, so that its errors are not multiplied.
  */
 export function velocityAt(now: Quad, before: readonly Quad[]): Point[] {
   const [a, b, c] = before;

@@ -1,7 +1,7 @@
 /**
- * What is remembered of a Screen, seen through a lens: its pin, the region around it, the rails on the reference frame and
- * the key pictures. Everything is in px of the ideal picture behind the lens; {@link Sight.look} does it all anew behind a
- * better one.
+ * What is remembered of a Screen, seen through a lens: its pin, the region around it, the rails on the reference frame
+ * and the key pictures. Everything is in px of the ideal picture behind the lens; {@link Sight.look} does it all anew
+ * behind a better one.
  */
 import { CoreError } from '../errors';
 import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
@@ -32,17 +32,23 @@ import { followRegion } from './region';
 import type { FollowSetup } from './follower-state';
 import type { Alignment } from './texture-alignment';
 
-/** The reference is preferred while its view differs less than this. */
-const STAY_WITH_REFERENCE = 0.65;
-/** A view differs enough from every remembered one to be remembered itself (about 1.5 times nearer). */
-const NEW_KEY = 0.75;
-const LEAST_SCALE = 0.3;
-/** Mean grey under which glass is taken for dark: what is seen in it may be a mirror image. */
-const DARK = 56;
-/** Own cells from which the screen has a picture to follow. */
-const HAS_PICTURE = 24;
-/** How far around the pin rails are looked for, px. */
-const AROUND = 60;
+const SIGHT = {
+  /** Octaves of difference of views below which the reference is preferred. By trial. */
+  stayWithReference: 0.65,
+  /**
+   * Octaves by which a view must differ from every remembered one to be remembered itself (about 1.5 times nearer).
+   * By trial.
+   */
+  newKey: 0.75,
+  /** Size against the reference below which a view is not worth remembering. By trial. */
+  leastScale: 0.3,
+  /** Mean grey, 0 to 255, under which glass is taken for dark: what is seen in it may be a mirror image. By trial. */
+  dark: 56,
+  /** Own cells from which the screen has a picture to follow. By trial. */
+  hasPicture: 24,
+  /** px around the pin within which rails are looked for. By trial. */
+  around: 60,
+} as const;
 
 /** A frame's picture as it was aligned to a key picture. */
 export interface Pictured {
@@ -74,7 +80,7 @@ export class Sight {
       width,
       (corners, mean) =>
         this.region.surroundings !== null &&
-        (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < DARK)),
+        (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < SIGHT.dark)),
     );
     this.lens = { radial: setup.lens ?? 0, width, height };
     this.pin = setup.pin;
@@ -91,7 +97,7 @@ export class Sight {
   }
 
   get hasPicture(): boolean {
-    return this.ownCells >= HAS_PICTURE;
+    return this.ownCells >= SIGHT.hasPicture;
   }
 
   get lensState(): TermMemory & { readonly radial: number } {
@@ -136,7 +142,7 @@ export class Sight {
     const [image] = buildPyramid(
       this.reference,
       1,
-      { x0: b.x0 - AROUND, y0: b.y0 - AROUND, x1: b.x1 + AROUND, y1: b.y1 + AROUND },
+      { x0: b.x0 - SIGHT.around, y0: b.y0 - SIGHT.around, x1: b.x1 + SIGHT.around, y1: b.y1 + SIGHT.around },
       this.lens,
       true,
     );
@@ -163,14 +169,15 @@ export class Sight {
   /** Adds a key picture when its view differs from every remembered one. */
   rememberNew(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[], velocity: readonly Point[]): void {
     const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, h, this.centre)));
-    if (nearest > NEW_KEY && scaleAt(h, this.centre) > LEAST_SCALE) this.remember(frame, luma, h, sigma, velocity);
+    if (nearest > SIGHT.newKey && scaleAt(h, this.centre) > SIGHT.leastScale)
+      this.remember(frame, luma, h, sigma, velocity);
   }
 
   /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
   keyFor(h: Matrix3): KeyPicture {
     let best = this.keys[0]!;
     let least = viewDifference(best.homography, h, this.centre);
-    if (least < STAY_WITH_REFERENCE) return best;
+    if (least < SIGHT.stayWithReference) return best;
     for (const key of this.keys) {
       const d = viewDifference(key.homography, h, this.centre);
       if (d < least) [best, least] = [key, d];

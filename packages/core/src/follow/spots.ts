@@ -1,6 +1,6 @@
 /**
- * A spot: one small place, followed by itself. A box of picture around it is looked for in a larger box around where it is
- * expected: normalised correlation over whole pixels, then a sub-pixel affine alignment with gain and offset free.
+ * A spot: one small place, followed by itself. A box of picture around it is looked for in a larger box around where it
+ * is expected: normalised correlation over whole pixels, then a sub-pixel affine alignment with gain and offset free.
  * Sources: J. P. Lewis, Fast Normalized Cross-Correlation, 1995; S. Baker and I. Matthews, IJCV 2004 (the alignment).
  */
 import { HAND_SIGMA } from '../solve/frame-result';
@@ -48,19 +48,26 @@ export interface SpotResult {
   readonly reason: string | null;
 }
 
-/** Sides of a spot's boxes when nobody chose any, px. */
+/** px; sides of a spot's pattern box when nobody chose any (at 4096 wide about 40; common practice, no source). */
 export const SPOT_BOX: readonly [number, number] = [31, 31];
+/** px; sides of its search box, three times that (common practice, no source). */
 export const SPOT_SEARCH: readonly [number, number] = [91, 91];
-/** Likeness from which a place is believed; what no evidence shows of its own error, px. */
-const BELIEVED = 0.7;
-const FLOOR = 0.04;
-/** Neighbouring residuals are correlated: so many pixels speak as one. Change of shape from a frame to the next, px at the box's edge. */
-const SHARED = 4;
-const SHAPE_CHANGE = 0.12;
-const ITERATIONS = 20;
-const CONVERGED = 0.005;
-/** How much farther than its box a spot's alignment may walk from the best whole pixel, px. */
-const WALK = 2.5;
+const SPOTS = {
+  /** Likeness from which a place is believed. By trial. */
+  believed: 0.7,
+  /** px; what no evidence shows of its own error. By trial. */
+  floor: 0.04,
+  /** Neighbouring residuals are correlated: so many pixels speak as one. By trial. */
+  shared: 4,
+  /** px at the box's edge by which a spot's shape changes from a frame to the next. By trial. */
+  shapeChange: 0.12,
+  /** Steps of an alignment; it ends earlier where it converges. By trial. */
+  iterations: 20,
+  /** px; a step below this ends it. By trial. */
+  converged: 0.005,
+  /** px; how much farther than its box a spot's alignment may walk from the best whole pixel. By trial. */
+  walk: 2.5,
+} as const;
 
 interface Patch {
   /** zero mean and unit norm over the pixels that count, `w*h` */
@@ -130,10 +137,10 @@ function normalised(
   return { values, w, h, used: Int32Array.from(used) };
 }
 
-/** Pixels that a box must have at the least. */
+/** px that a box must have for six unknowns to be told. By trial. */
 const LEAST_PIXELS = 16;
 
-/** Sides of a box from which it is looked for at half the size, px. */
+/** px; sides of a box from which it is looked for at half the size. By trial. */
 const LARGE = 15;
 
 function lookAt(
@@ -179,7 +186,9 @@ function likeness(look: Patch, s: Float32Array): number {
   return along / Math.sqrt(Math.max(square - (sum * sum) / n, 0) + n);
 }
 
-/** The best place in the search box by correlation, about to a pixel: on pictures of half the size where the box allows. */
+/**
+ * The best place in the search box by correlation, about to a pixel: on pictures of half the size where the box allows.
+ */
 function searchBox(
   look: Look,
   pyramid: Pyramid,
@@ -227,7 +236,7 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
   let m = [...m0];
   let last: Fit | null = null;
   const k = 2 / Math.max(w, h);
-  for (let it = 0; it < ITERATIONS; it++) {
+  for (let it = 0; it < SPOTS.iterations; it++) {
     if (
       !sampleBox(image, at, m, w, h, s) ||
       !sampleBox(image, [at[0] + 0.5, at[1]], m, w, h, x1) ||
@@ -261,7 +270,7 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
       }
     }
     // Shape changes little from frame to frame; a lone corner hardly tells its own from a shift.
-    const ridge = Math.max(1e-4 * (a[0]! + a[7]!), (SHARED * cost) / n / SHAPE_CHANGE ** 2);
+    const ridge = Math.max(1e-4 * (a[0]! + a[7]!), (SPOTS.shared * cost) / n / SPOTS.shapeChange ** 2);
     for (let p = 2; p < 6; p++) {
       a[p * 6 + p]! += ridge;
       b[p]! -= (ridge * (m[p - 2]! - m0[p - 2]!)) / k;
@@ -279,14 +288,14 @@ function alignBox(look: Look, image: PyramidLevel, start: Point, m0: readonly nu
       at,
       m,
       likeness: likeness(look, s),
-      sigma: Math.hypot(FLOOR, Math.sqrt((SHARED * (cost / Math.max(1, n - 8)) * (cx[0]! + cy[1]!)) / 2)),
+      sigma: Math.hypot(SPOTS.floor, Math.sqrt((SPOTS.shared * (cost / Math.max(1, n - 8)) * (cx[0]! + cy[1]!)) / 2)),
     };
     const step = Math.hypot(d[0]!, d[1]!);
     const most = Math.min(1, 1.5 / Math.max(step, 1e-9));
     at = [at[0] + most * d[0]!, at[1] + most * d[1]!];
     m = [m[0]! + most * d[2]! * k, m[1]! + most * d[3]! * k, m[2]! + most * d[4]! * k, m[3]! + most * d[5]! * k];
-    if (Math.hypot(at[0] - start[0], at[1] - start[1]) > WALK) return null;
-    if (step < CONVERGED) break;
+    if (Math.hypot(at[0] - start[0], at[1] - start[1]) > SPOTS.walk) return null;
+    if (step < SPOTS.converged) break;
   }
   return last;
 }
@@ -297,7 +306,10 @@ export interface SpotState {
   readonly gone: string | null;
 }
 
-/** Where a spot is known to be on a frame without looking: on the reference, as placed by hand, or where its own run found it. */
+/**
+ * Where a spot is known to be on a frame without looking: on the reference, as placed by hand, or where its own run
+ * found it.
+ */
 export function knownPlace(
   spot: Pick<Spot, 'at' | 'path'> & { readonly keys?: Spot['keys'] | undefined },
   frame: number,
@@ -357,7 +369,10 @@ export class SpotFollower {
       this.previous = lookAt(luma, now.frame, now.at, this.spot.box, 0, this.counts) ?? this.previous;
   }
 
-  /** Begins anew at a place that is known already. @param luma of that frame, for a spot that is matched to the frame before */
+  /**
+   * Begins anew at a place that is known already. @param luma of that frame, for a spot that is matched to the frame
+   * before
+   */
   startAt(frame: number, at: Point, luma?: RawLuma): void {
     this.last = [{ frame, at, m: UPRIGHT }];
     this.gone = null;
@@ -421,7 +436,7 @@ export class SpotFollower {
       const m = look === this.previous && spot.match === 'previous' ? UPRIGHT : now!.m;
       const start = searchBox(look, pyramid, at, reach, m);
       const fit = start && alignBox(look, pyramid[0]!, start, m);
-      if (fit && fit.likeness > BELIEVED) fits.push({ fit, share: Math.max(share, 0.02), look });
+      if (fit && fit.likeness > SPOTS.believed) fits.push({ fit, share: Math.max(share, 0.02), look });
     }
     if (fits.length === 0) {
       this.gone = `The spot "${spot.name}" no longer looks like what it was; place it by hand on frame ${frame}, or cut it back.`;

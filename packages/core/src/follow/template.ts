@@ -70,7 +70,7 @@ export interface Template {
   readonly pyramid: Pyramid;
 }
 
-/** Side of the square grid over the region's bounds on which trust is remembered. */
+/** Cells a side of the square grid over the region's bounds on which trust is remembered. By trial. */
 export const TRUST_GRID = 32;
 
 export interface TemplateOptions {
@@ -91,18 +91,23 @@ export function noiseAtLevel(noise: number, level: number): number {
   return noise * Math.pow(0.3125, level);
 }
 
-/** Smaller cells agree with anything once gain and offset are free. */
-const LEAST_SIDE = 7;
-/** Squared grey steps a px under which a cell shows compression rather than picture. */
-const LEAST_CONTRAST = 1;
-/** Cells tried around the pin, as a share of those in it. */
-const AROUND_SHARE = 0.3;
+const TEMPLATE = {
+  /** px; smaller cells agree with anything once gain and offset are free. By trial. */
+  leastSide: 7,
+  /** Squared grey steps a px under which a cell shows compression rather than picture. By trial. */
+  leastContrast: 1,
+  /** Cells tried around the pin, as a share of those in it. By trial. */
+  aroundShare: 0.3,
+} as const;
 
 function cellSide(region: Region, level: number): number {
   const scale = 1 << level;
   const w = (region.core.x1 - region.core.x0) / scale;
   const h = (region.core.y1 - region.core.y0) / scale;
-  return Math.max(LEAST_SIDE, Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)));
+  return Math.max(
+    TEMPLATE.leastSide,
+    Math.min(14, Math.floor(Math.sqrt((w * h) / 90)), Math.floor(Math.min(w, h) / 2)),
+  );
 }
 
 /** Makes a cell's gradient orthogonal to a change of offset and of gain, so that brightness never moves it. */
@@ -169,11 +174,11 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
     const mask = rasterise(region, image.x0, image.y0, image.width, image.height, scale);
     const noise = noiseAtLevel(options.noise, l);
     const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l)));
-    const floor = Math.max(noise * noise, LEAST_CONTRAST) / 2;
+    const floor = Math.max(noise * noise, TEMPLATE.leastContrast) / 2;
     const around = rasteriseSurroundings(region, mask, image.x0, image.y0, image.width, image.height, scale);
     const chosen = [
       ...selectCells(image, mask, side, count, floor),
-      ...(around ? selectCells(image, around, side, Math.round(AROUND_SHARE * count), floor) : []),
+      ...(around ? selectCells(image, around, side, Math.round(TEMPLATE.aroundShare * count), floor) : []),
     ];
     if (chosen.length < 4) continue;
     const t = emptyLevel(l, side, scale / half, chosen);

@@ -75,22 +75,28 @@ export interface AlignmentOptions {
   readonly floor: readonly number[];
 }
 
-/** Weight from which a cell counts as agreeing. */
-const AGREES = 0.15;
-const MAX_ITERATIONS = 8;
-/** Largest corner movement of an update, px of the level, at which a level is done; and from which on samples are cubic. */
-const CONVERGED = 0.01;
-const ROUGHLY_CONVERGED = 0.08;
-const GO_CUBIC = 0.3;
-/** Slip of a single cell, px of its level, that is always tolerated. */
-const LEAST_SLIP = 0.15;
-/** Blocks of the trust grid whose cells are taken to share their errors. */
-const BLOCK = 4;
+const ALIGNMENT = {
+  /** Weight from which a cell counts as agreeing. By trial. */
+  agrees: 0.15,
+  /** Steps a level; alignment either settles within a few or not at all. By trial. */
+  maxIterations: 8,
+  /** px of the level; an update that moves no corner farther ends the level. By trial. */
+  converged: 0.01,
+  /** px of the level; the same on levels that are only on the way. By trial. */
+  roughlyConverged: 0.08,
+  /** px of the level; updates below this are made with cubic samples, which are dearer. By trial. */
+  goCubic: 0.3,
+  /** px of its level that a single cell may always slip. By trial. */
+  leastSlip: 0.15,
+  /** Cells a side of the trust grid that are taken to share their errors. By trial. */
+  block: 4,
+} as const;
 
 function blockOf(t: TemplateLevel): (cell: number) => number {
-  const per = TRUST_GRID / BLOCK;
+  const per = TRUST_GRID / ALIGNMENT.block;
   return (c) =>
-    Math.floor(Math.floor(t.place[c]! / TRUST_GRID) / BLOCK) * per + Math.floor((t.place[c]! % TRUST_GRID) / BLOCK);
+    Math.floor(Math.floor(t.place[c]! / TRUST_GRID) / ALIGNMENT.block) * per +
+    Math.floor((t.place[c]! % TRUST_GRID) / ALIGNMENT.block);
 }
 
 function traceOf(a: Float64Array): number {
@@ -99,7 +105,10 @@ function traceOf(a: Float64Array): number {
   return s;
 }
 
-/** Cells that are known by now not to belong count little, so that a strip of background in the outline does not look like a cover. */
+/**
+ * Cells that are known by now not to belong count little, so that a strip of background in the outline does not look
+ * like a cover.
+ */
 function summarise(
   s: Sensors,
   c: Consensus,
@@ -114,7 +123,7 @@ function summarise(
     all += i;
     if (!s.seen[k]) continue;
     seen += i;
-    if (c.agreement[k]! > AGREES && prior[k]! > 0.02) {
+    if (c.agreement[k]! > ALIGNMENT.agrees && prior[k]! > 0.02) {
       agreed += i;
       if (prior[k]! > 0.2) agreeing++;
     }
@@ -164,8 +173,9 @@ function cellOffsets(
   return out;
 }
 
-/** How many px of a level a template must span before the freer motions are told apart there. */
+/** px of a level that a template must span before an affine motion is told from a shift. By trial. */
 const AFFINE_SPAN = 24;
+/** px of a level that it must span before perspective is told from an affine motion. By trial. */
 const PERSPECTIVE_SPAN = 56;
 
 /** @param span of the cells on the level, px */
@@ -216,15 +226,17 @@ export function alignTexture(
         ? 0
         : (t.probation[c] ? options.proven[p]! : 1) * options.trust[p]!,
     );
-    const tolerated = LEAST_SLIP * t.step;
+    const tolerated = ALIGNMENT.leastSlip * t.step;
     const most =
-      options.slipLimit === undefined ? Infinity : Math.max(LEAST_SLIP, options.slipLimit / (1 << t.level)) * t.step;
+      options.slipLimit === undefined
+        ? Infinity
+        : Math.max(ALIGNMENT.leastSlip, options.slipLimit / (1 << t.level)) * t.step;
     let n = toLevel(h, template, level);
     let sensors: Sensors | null = null;
     let consensus: Consensus | null = null;
     let others = noEquations();
     let cubic = false;
-    for (let iteration = 0; iteration < MAX_ITERATIONS; iteration++) {
+    for (let iteration = 0; iteration < ALIGNMENT.maxIterations; iteration++) {
       const full = atLevelZero(n, level);
       sensors = senseCells(
         t,
@@ -258,8 +270,8 @@ export function alignTexture(
       }
       if (!Number.isFinite(moved)) return whole();
       n = next;
-      if (moved < (finest ? CONVERGED : ROUGHLY_CONVERGED) && (cubic || !finest)) break;
-      if (finest && (moved < GO_CUBIC || iteration >= MAX_ITERATIONS - 4)) cubic = true;
+      if (moved < (finest ? ALIGNMENT.converged : ALIGNMENT.roughlyConverged) && (cubic || !finest)) break;
+      if (finest && (moved < ALIGNMENT.goCubic || iteration >= ALIGNMENT.maxIterations - 4)) cubic = true;
     }
     if (!sensors || !consensus) continue;
     const summary = summarise(sensors, consensus, prior);

@@ -8,17 +8,26 @@ import type { KeyPicture } from './key-pictures';
 import type { Smear } from './shutter';
 import type { Alignment } from './texture-alignment';
 
-const LEAST_SUPPORT = 0.3;
-const SURE_SUPPORT = 0.6;
+const VERDICT = {
+  /** Share of the cells' weight that must agree for a frame to rest on the picture. By trial. */
+  leastSupport: 0.3,
+  /** Share of the cells' weight from which nothing better is looked for. By trial. */
+  sureSupport: 0.6,
+  /** Share of the cells' weight that is asked of a result that no fine level confirms. By trial. */
+  coarseSupport: 0.75,
+  /** Share of the sites from which nothing better is looked for. By trial. */
+  sureFound: 0.7,
+  /** Mean likeness of the sites, 0 to 1, from which nothing better is looked for. By trial. */
+  sureAlike: 0.8,
+  /** px at 1920 wide; corners known this well need nothing better. By trial. */
+  sureSigma: 0.6,
+} as const;
+/** Cells; eight freedoms want four, the rest makes an accident unlikely. By trial. */
 export const LEAST_AGREEING = 7;
-/** What is asked of a result that no fine level confirms. */
-const COARSE_SUPPORT = 0.75;
-/** Sides and share of sites from which edges alone carry a frame; and from which nothing better is looked for. */
+/** Sides without which edges alone carry no frame: three and a stiff screen tell the fourth. By trial. */
 export const LEAST_SIDES = 3;
+/** Share of a side's sites on one line from which edges alone carry a frame. By trial. */
 export const LEAST_FOUND = 0.4;
-const SURE_FOUND = 0.7;
-const SURE_ALIKE = 0.8;
-const SURE_SIGMA = 0.6;
 
 export interface Expectation {
   readonly corners: Quad;
@@ -76,7 +85,8 @@ export function carries(e: EdgeFit | null): e is EdgeFit {
 
 /** Why a frame cannot be vouched for; null when it can. `width` of the picture, px. */
 export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number): string | null {
-  // Corners far outside the picture may be known badly while the part that is seen is followed well: two that are known will do.
+  // Corners far outside the picture may be known badly while the part that is seen is followed well: two that are known
+  // will do.
   const sigma = [...cornerSigmas(f.information, 100)].sort((a, b) => a - b)[1]! * (1920 / width);
   const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
   if (carried) return sigma > 24 ? unknown : null;
@@ -84,16 +94,16 @@ export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number
   const { support, agreeing, visible } = f.alignment;
   const smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
   if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
-  if (support < LEAST_SUPPORT || agreeing < LEAST_AGREEING)
+  if (support < VERDICT.leastSupport || agreeing < LEAST_AGREEING)
     return `${percent(1 - support)} of the visible cells are covered or changed${smeared}`;
-  if (f.alignment.sensors.level.level >= 2 && support < COARSE_SUPPORT)
+  if (f.alignment.sensors.level.level >= 2 && support < VERDICT.coarseSupport)
     return `The picture agrees only roughly; it may be blurred beyond use${smeared}`;
   return sigma > 8 ? unknown : null;
 }
 
 /** Whether most of a picture is where it is thought to be. */
 export function agreesWell(a: Alignment | null): a is Alignment {
-  return a !== null && a.support >= SURE_SUPPORT && a.agreeing >= 12;
+  return a !== null && a.support >= VERDICT.sureSupport && a.agreeing >= 12;
 }
 
 /**
@@ -108,7 +118,8 @@ export function isSure(
   const { edges: e, alignment: a } = f;
   const picture = agreesWell(a);
   if (!e) return picture && (o.rails === 0 || a.support > 0.8);
-  const found = e.sides === Math.min(e.available, o.sides) && e.found > SURE_FOUND && e.alike > SURE_ALIKE;
+  const found =
+    e.sides === Math.min(e.available, o.sides) && e.found > VERDICT.sureFound && e.alike > VERDICT.sureAlike;
   if (!found) return picture && a.support > 0.7 && a.agreeing > 30 && e.found > LEAST_FOUND;
-  return e.sides >= LEAST_SIDES ? picture || o.sigma < SURE_SIGMA || !o.hasPicture : picture;
+  return e.sides >= LEAST_SIDES ? picture || o.sigma < VERDICT.sureSigma || !o.hasPicture : picture;
 }

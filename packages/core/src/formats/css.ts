@@ -1,7 +1,8 @@
 /**
- * The track for web pages: an element of the content's size is carried onto the plate by `matrix3d`, one stepped keyframe a frame. The page
- * drives it by frame number: a paused animation whose negative delay is the frame's time.
- * Source: W3C CSS Transforms Module Level 2, section 13 (matrix3d, column by column); CSS Animations Level 1 (step-end).
+ * The track for web pages: an element of the content's size is carried onto the plate by `matrix3d`, one stepped
+ * keyframe a frame. The page drives it by frame number: a paused animation whose negative delay is the frame's time.
+ * Source: W3C CSS Transforms Module Level 2, section 13 (matrix3d, column by column); CSS Animations Level 1
+ * (step-end).
  */
 import { unitSquareToQuad } from '../geometry/homography';
 import { multiply, scaling } from '../geometry/matrix3';

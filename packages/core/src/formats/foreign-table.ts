@@ -1,6 +1,7 @@
 /**
- * Corner tables that other programs wrote: whatever separates their cells, decimal commas, byte-order marks, headers or none. What the columns are
- * is told by their names or by their order, and can be said by the person; what is wrong is told with its line.
+ * Corner tables that other programs wrote: whatever separates their cells, decimal commas, byte-order marks, headers or
+ * none. What the columns are is told by their names or by their order, and can be said by the person; what is wrong is
+ * told with its line.
  */
 import { CoreError } from '../errors';
 import { inverse } from '../geometry/matrix3';
@@ -50,6 +51,7 @@ export interface ForeignTable {
   readonly columns: Columns | null;
 }
 
+/** Rows that are read: a day of frames at 12 a second. */
 const MOST_ROWS = 1_000_000;
 const CORNERS = [
   /^(tl|top.?left|ul|upper.?left)/,

@@ -1,6 +1,6 @@
 /**
- * The scene as glTF 2.0 (Khronos, ISO/IEC 12113:2022): a camera at the origin, and for each Screen a rectangle of the device's size, animated by
- * translation and rotation at the frames' times. Buffers are held in the file.
+ * The scene as glTF 2.0 (Khronos, ISO/IEC 12113:2022): a camera at the origin, and for each Screen a rectangle of the
+ * device's size, animated by translation and rotation at the frames' times. Buffers are held in the file.
  */
 import type { PlateInfo } from '../track';
 import type { Scene } from './scene';
@@ -20,9 +20,13 @@ function base64(bytes: Uint8Array): string {
   return out;
 }
 
+/** Target of a buffer view. Source: glTF 2.0 specification, 5.11.5. */
 const ARRAY_BUFFER = 34962;
+/** Target of a buffer view of indices. Source: the same. */
 const ELEMENT_ARRAY_BUFFER = 34963;
+/** Component type. Source: glTF 2.0 specification, 5.1.3. */
 const FLOAT = 5126;
+/** Component type. Source: the same. */
 const UNSIGNED_SHORT = 5123;
 
 /** Bytes in order, each piece on a multiple of four. */
@@ -84,10 +88,13 @@ export interface Backdrop {
   readonly url: string;
 }
 
-/** How many times as far as the farthest Screen the plate hangs. */
+/** Times as far as the farthest Screen that the plate hangs. */
 const BEHIND = 4;
 
-/** Rectangles that fill the camera's view behind everything, one a picture, of which each is shown at its time: the others have no size. */
+/**
+ * Rectangles that fill the camera's view behind everything, one a picture, of which each is shown at its time: the
+ * others have no size.
+ */
 function hang(
   b: Buffers,
   pictures: readonly Backdrop[],

@@ -1,6 +1,7 @@
 /**
- * The plane's homographies per frame: as a table, as JSON, and in the YAML that OpenCV's FileStorage writes and reads (matrices tagged
- * `!!opencv-matrix`: rows, cols, dt, data row by row). Matrices map column vectors in the stated coordinates.
+ * The plane's homographies per frame: as a table, as JSON, and in the YAML that OpenCV's FileStorage writes and reads
+ * (matrices tagged `!!opencv-matrix`: rows, cols, dt, data row by row). Matrices map column vectors in the stated
+ * coordinates.
  */
 import { CoreError } from '../errors';
 import { mapQuad, perspectiveCentre } from '../geometry/quad';

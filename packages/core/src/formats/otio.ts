@@ -1,7 +1,7 @@
 /**
- * An edit of the shot as OpenTimelineIO JSON: plate, element and finished picture as clips on tracks of their own, with source timecode as
- * the start of what is available. Schema names and versions as OpenTimelineIO 0.15 publishes them (Timeline.1, Stack.1, Track.1, Clip.2,
- * ExternalReference.1, RationalTime.1, TimeRange.1).
+ * An edit of the shot as OpenTimelineIO JSON: plate, element and finished picture as clips on tracks of their own, with
+ * source timecode as the start of what is available. Schema names and versions as OpenTimelineIO 0.15 publishes them
+ * (Timeline.1, Stack.1, Track.1, Clip.2, ExternalReference.1, RationalTime.1, TimeRange.1).
  */
 import type { PlateInfo } from '../track';
 

@@ -1,6 +1,6 @@
 /**
- * The report of a shot: one page that needs nothing else, on screen and on paper. What was followed, how sure, where it is weakest, and how the
- * corners move, as drawn lines.
+ * The report of a shot: one page that needs nothing else, on screen and on paper. What was followed, how sure, where it
+ * is weakest, and how the corners move, as drawn lines.
  */
 import { distance } from '../geometry/point';
 import type { ScreenTrack, Track } from '../track';
@@ -21,7 +21,9 @@ export interface ReportParts {
   readonly thumbnails?: readonly { readonly frame: number; readonly url: string }[];
 }
 
+/** px of a chart's width. */
 const W = 720;
+/** px of its height. */
 const H = 110;
 
 /** A line over the frames; gaps where there is no value. */

@@ -1,6 +1,7 @@
 /**
- * The rigid pose of every Screen over the shot, for 3D scenes: fitted to the corners, so that what a rigid rectangle cannot explain is left
- * over as a misfit, which is told. Scene coordinates: the camera at the origin, x right, y up, looking along -z; metres.
+ * The rigid pose of every Screen over the shot, for 3D scenes: fitted to the corners, so that what a rigid rectangle
+ * cannot explain is left over as a misfit, which is told. Scene coordinates: the camera at the origin, x right, y up,
+ * looking along -z; metres.
  */
 import { focalFromViews, poseOf, USUAL_FOCAL } from '../geometry/pose';
 import type { Pose } from '../geometry/pose';
@@ -67,7 +68,7 @@ export function quaternionOf(r: readonly number[]): [number, number, number, num
   return q.map((v) => v / n) as [number, number, number, number];
 }
 
-/** Views from which a focal length is told: the most leaning of the shot, evenly spread. */
+/** Views from which a focal length is told, evenly spread over the shot. By trial. */
 const VIEWS = 24;
 
 function posed(

@@ -1,4 +1,7 @@
-/** Outlines frame by frame: each Screen's pin and the outlines that ride on it, as JSON and as an animated SVG (SMIL, one discrete value a frame). */
+/**
+ * Outlines frame by frame: each Screen's pin and the outlines that ride on it, as JSON and as an animated SVG (SMIL,
+ * one discrete value a frame).
+ */
 import { mapPoint } from '../geometry/homography';
 import type { Outline } from '../follow/outlines';
 import { polygonOf, shapeAt } from '../follow/outlines';

@@ -1,7 +1,8 @@
 /**
- * ST maps: pictures that say where a picture's content comes from. Forward: a pixel of the plate holds the place of the content that lies there,
- * red from its left edge, green from its *bottom* edge, 0 to 1 inside the pin and going on outside it; alpha is the pin's coverage, and
- * coordinates are never multiplied by it. Inverse: a pixel of the content holds its place in the plate, in the same way.
+ * ST maps: pictures that say where a picture's content comes from. Forward: a pixel of the plate holds the place of the
+ * content that lies there, red from its left edge, green from its *bottom* edge, 0 to 1 inside the pin and going on
+ * outside it; alpha is the pin's coverage, and coordinates are never multiplied by it. Inverse: a pixel of the content
+ * holds its place in the plate, in the same way.
  */
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
@@ -18,7 +19,7 @@ export interface MapArea {
   readonly height: number;
 }
 
-/** Half floats end here, and beyond the plane's horizon there is no place at all. */
+/** Largest number of a half float (IEEE 754, binary16); beyond the plane's horizon there is no place at all. */
 const FARTHEST = 65504;
 /** Shares of the content beyond its sides where coverage is still looked at. */
 const NEAR = 0.5;
@@ -121,8 +122,9 @@ export function inverseStMap(
 }
 
 /**
- * A map of the lens alone: with `undistort` where in the plate every pixel of the ideal picture lies, without it where in the ideal picture
- * every pixel of the plate lies; alpha is 1 where that is inside. RGBA, `width*height*4` of the lens's picture, with `overscan` px about it.
+ * A map of the lens alone: with `undistort` where in the plate every pixel of the ideal picture lies, without it where
+ * in the ideal picture every pixel of the plate lies; alpha is 1 where that is inside. RGBA, `width*height*4` of the
+ * lens's picture, with `overscan` px about it.
  */
 export function lensMap(lens: Lens, way: 'undistort' | 'distort', overscan = 0): Float32Array {
   const { width, height } = lens;
@@ -140,7 +142,10 @@ export function lensMap(lens: Lens, way: 'undistort' | 'distort', overscan = 0):
   return out;
 }
 
-/** The pin's corners from a forward map: the homography of its covered places, by least squares. `null` for a map that covers nothing. */
+/**
+ * The pin's corners from a forward map: the homography of its covered places, by least squares. `null` for a map that
+ * covers nothing.
+ */
 export function pairsOfMap(
   map: Float32Array,
   area: MapArea,

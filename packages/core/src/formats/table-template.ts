@@ -1,6 +1,6 @@
 /**
- * A table of the house's own, from a template that a person writes: text with placeholders in double braces, and a part between
- * `{{each frame}}` and `{{end}}` that stands once a frame.
+ * A table of the house's own, from a template that a person writes: text with placeholders in double braces, and a part
+ * between `{{each frame}}` and `{{end}}` that stands once a frame.
  */
 import { CoreError } from '../errors';
 import { mapQuad } from '../geometry/quad';
@@ -18,6 +18,7 @@ export interface TemplateOptions {
 }
 
 const CORNERS = ['tl', 'tr', 'br', 'bl'];
+/** Decimals of a number where none are asked for. */
 const DIGITS = 6;
 
 /** What may stand in braces, with what it becomes: shown beside the editor. */

@@ -1,6 +1,7 @@
 /**
- * Timecode by frame count. Source: SMPTE ST 12-1:2014, section 5.2: at 30000/1001 and 60000/1001 frames a second drop-frame timecode leaves out the
- * first two (four) numbers of every minute but each tenth, so that an hour of it is 107,892 frames (215,784).
+ * Timecode by frame count. Source: SMPTE ST 12-1:2014, section 5.2: at 30000/1001 and 60000/1001 frames a second
+ * drop-frame timecode leaves out the first two (four) numbers of every minute but each tenth, so that an hour of it is
+ * 107,892 frames (215,784).
  */
 
 export interface Counting {
@@ -9,6 +10,7 @@ export interface Counting {
   readonly drop: boolean;
 }
 
+/** Denominator of the rates of NTSC. Source: SMPTE ST 12-1. */
 const NTSC = 1001;
 const pad = (v: number): string => String(v).padStart(2, '0');
 

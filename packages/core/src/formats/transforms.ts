@@ -1,7 +1,8 @@
 /**
- * What the plane does to its picture, as plain moves: position, scale and rotation (a similarity) and the affine part, fitted to chosen
- * points of the plane by least squares, against the reference frame; or inverted, which holds the Screen still.
- * Source: S. Umeyama, Least-squares estimation of transformation parameters between two point patterns, PAMI 13(4), 1991.
+ * What the plane does to its picture, as plain moves: position, scale and rotation (a similarity) and the affine part,
+ * fitted to chosen points of the plane by least squares, against the reference frame; or inverted, which holds the
+ * Screen still. Source: S. Umeyama, Least-squares estimation of transformation parameters between two point patterns,
+ * PAMI 13(4), 1991.
  */
 import { mapPoint } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';

@@ -1,6 +1,6 @@
 /**
- * The scene as OpenUSD text (`.usda`, the crate-less form): camera and rectangles in metres, y up, a transform per frame; time codes are the
- * shot's own frame labels.
+ * The scene as OpenUSD text (`.usda`, the crate-less form): camera and rectangles in metres, y up, a transform per
+ * frame; time codes are the shot's own frame labels.
  */
 import type { PlateInfo } from '../track';
 import type { PosedFrame, Scene } from './scene';
@@ -16,7 +16,10 @@ function matrix({ pose, translation: t }: PosedFrame): string {
   return `( (${n(up[0]!)}, ${n(up[3]!)}, ${n(up[6]!)}, 0), (${n(up[1]!)}, ${n(up[4]!)}, ${n(up[7]!)}, 0), (${n(up[2]!)}, ${n(up[5]!)}, ${n(up[8]!)}, 0), (${t.map(n).join(', ')}, 1) )`;
 }
 
-/** Horizontal aperture, tenths of a scene unit as USD counts them: a full-frame width, of which only the ratio to the focal length matters. */
+/**
+ * Tenths of a scene unit, as USD counts apertures; a full-frame width, of which only the ratio to the focal length
+ * matters.
+ */
 const APERTURE = 36;
 
 export function writeUsda(plate: PlateInfo, scene: Scene): string {

@@ -1,8 +1,8 @@
 /**
  * How well a frame's evidence knows the corners. The bare normal matrix is overconfident, since neighbouring residuals
- * are correlated, so the evidence is gathered in clusters (blocks of cells, stretches of an edge) whose summed gradients
- * show how much the solution really scatters: the sandwich form of H. White, 1980, by clusters, drawn towards a scalar
- * inflation since clusters are few. It stays usable when some directions are not known at all (information 0).
+ * are correlated, so the evidence is gathered in clusters (blocks of cells, stretches of an edge) whose summed
+ * gradients show how much the solution really scatters: the sandwich form of H. White, 1980, by clusters, drawn towards
+ * a scalar inflation since clusters are few. It stays usable when some directions are not known at all (information 0).
  */
 import type { Matrix3 } from './matrix3';
 import { invertSymmetric, product, solveLinear } from './linear-algebra';
@@ -11,7 +11,7 @@ import { pointJacobian } from './motion-equations';
 import type { Motion } from './motion';
 import { degreesOfFreedom, restrict, extend } from './motion';
 
-/** What the rest of the sandwich is drawn towards the scalar form by. */
+/** Share by which the sandwich is drawn towards the scalar form, since clusters are few. By trial. */
 const SHRINK = 0.35;
 
 /**
@@ -46,7 +46,7 @@ function parameterInformation(motion: Motion, a: Float64Array, clusters: readonl
   return m ? product(product(own, m, n), own, n) : new Float64Array(n * n);
 }
 
-/** Stiffness of what a tighter motion may not do, per px^2. */
+/** px^-2; stiffness of what a tighter motion may not do. By trial. */
 const STIFF = 1e4;
 
 /**
@@ -124,14 +124,18 @@ export function withFloor(information: Float64Array, floor: readonly number[]): 
 }
 
 /**
- * What the model leaves out, measured on generated shots with exact truth: errors are so much larger than a frame's own
- * residuals tell, and grow by that share of a corner's movement from frame to frame (readout row by row, change of speed
- * while the shutter is open).
+ * Factor by which errors are larger than a frame's own residuals tell: measured on generated shots with exact truth.
  */
 const OPTIMISM = 1.15;
+/**
+ * Share of a corner's movement from frame to frame by which errors grow (readout row by row, change of speed while
+ * the shutter is open): measured on the same.
+ */
 const MOVING = 0.01;
 
-/** Information with what the model leaves out. @param velocity of the corners, px a frame; empty when it is not known */
+/**
+ * Information with what the model leaves out. @param velocity of the corners, px a frame; empty when it is not known
+ */
 export function inAll(information: Float64Array, velocity: readonly Point[]): Float64Array {
   return withFloor(
     information.map((v) => v / OPTIMISM ** 2),

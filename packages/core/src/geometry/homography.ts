@@ -3,8 +3,8 @@
  * it. Everywhere in Yarlop they map the reference frame to a frame, have unit Frobenius norm and a positive third
  * component at the pin's centre. Fixing h33 = 1 instead would break on oblique views, where h33 may pass through zero.
  *
- * Source: R. Hartley and A. Zisserman, Multiple View Geometry, 2nd ed., sections 2.3 and 4.1 (DLT), 4.4 (normalisation);
- * P. Heckbert, Fundamentals of Texture Mapping, 1989, section 2.2.3 (unit square to quadrilateral).
+ * Source: R. Hartley and A. Zisserman, Multiple View Geometry, 2nd ed., sections 2.3 and 4.1 (DLT), 4.4
+ * (normalisation); P. Heckbert, Fundamentals of Texture Mapping, 1989, section 2.2.3 (unit square to quadrilateral).
  */
 import { CoreError } from '../errors';
 import type { Matrix3 } from './matrix3';

@@ -92,7 +92,9 @@ export function product(a: Float64Array, b: Float64Array, n: number): Float64Arr
   return out;
 }
 
-/** Solves a symmetric positive definite system in place; `a` holds `band + 1` diagonals, row i from its own rightwards. */
+/**
+ * Solves a symmetric positive definite system in place; `a` holds `band + 1` diagonals, row i from its own rightwards.
+ */
 export function solveBanded(a: Float64Array, b: Float64Array, n: number, band: number): void {
   const w = band + 1;
   for (let i = 0; i < n; i++) {

@@ -1,8 +1,8 @@
 /**
- * The rigid pose of a flat rectangle from its four corners: where the device stands before the camera. Camera coordinates: x right, y down,
- * z away from the camera, the lens over the middle of the picture; lengths in heights of the rectangle.
- * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, section 3.1 (pose from a homography), refined by damped
- * least squares on the corners (D. Marquardt 1963).
+ * The rigid pose of a flat rectangle from its four corners: where the device stands before the camera. Camera
+ * coordinates: x right, y down, z away from the camera, the lens over the middle of the picture; lengths in heights of
+ * the rectangle. Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, section 3.1 (pose from a
+ * homography), refined by damped least squares on the corners (D. Marquardt 1963).
  */
 import { solveLinear } from './linear-algebra';
 import { unitSquareToQuad } from './homography';
@@ -97,13 +97,27 @@ function firstPose(c: Camera, corners: Quad, aspect: number): number[] {
 }
 
 const poseFrom = (p: readonly number[]): Pose => ({ rotation: rotationBy(p), centre: [p[3]!, p[4]!, p[5]!] });
-/** Steps of the fit; the least share of the squares by which one must still make them smaller, and the damping at which no step helps any more. */
-const ROUNDS = 30;
-const DIFFERENCE = 1e-6;
-const LEAST_GAIN = 1e-7;
-const MOST_DAMPING = 1e4;
+const POSE = {
+  /** Steps of the fit at the most. By trial. */
+  rounds: 30,
+  /** Step of the numeric derivatives, in radians and relative units: about the root of a double's precision. */
+  difference: 1e-6,
+  /** Share of the squares by which a step must still make them smaller. By trial. */
+  leastGain: 1e-7,
+  /** Damping at which no step helps any more. By trial. */
+  mostDamping: 1e4,
+  /** Picture widths; the shortest focal length that views are asked about. By trial. */
+  shortest: 0.4,
+  /** Picture widths; the longest one. By trial. */
+  longest: 10,
+  /** Focal lengths that are tried, evenly on a logarithmic scale. By trial. */
+  tried: 40,
+} as const;
 
-/** How far the corners of a pose miss, x and y of each, picture widths; written out, since it is asked for a hundred times a frame. */
+/**
+ * How far the corners of a pose miss, x and y of each, picture widths; written out, since it is asked for a hundred
+ * times a frame.
+ */
 function misses({ width, height, focal }: Camera, corners: Quad, aspect: number, p: readonly number[]): number[] {
   const r = rotationBy(p);
   const out = new Array<number>(8);
@@ -129,15 +143,15 @@ export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pos
   const errors = (v: readonly number[]): number[] => misses(c, corners, aspect, v);
   const cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
   let e = errors(p);
-  for (let round = 0; round < ROUNDS && cost(e) > 1e-20; round++) {
+  for (let round = 0; round < POSE.rounds && cost(e) > 1e-20; round++) {
     const columns: number[][] = [];
     const a = new Float64Array(36);
     const b = new Float64Array(6);
     for (let k = 0; k < 6; k++) {
       const moved = p.slice();
-      moved[k]! += DIFFERENCE;
+      moved[k]! += POSE.difference;
       const column = errors(moved);
-      for (let r = 0; r < 8; r++) column[r] = (column[r]! - e[r]!) / DIFFERENCE;
+      for (let r = 0; r < 8; r++) column[r] = (column[r]! - e[r]!) / POSE.difference;
       columns.push(column);
     }
     for (let i = 0; i < 6; i++)
@@ -159,35 +173,35 @@ export function poseOf(c: Camera, corners: Quad, aspect: number): { readonly pos
       const before = cost(e);
       const gain = before - cost(left);
       [p, e, damping] = [next, left, damping / 4];
-      if (gain < LEAST_GAIN * before) break;
-    } else if ((damping *= 8) > MOST_DAMPING) break;
+      if (gain < POSE.leastGain * before) break;
+    } else if ((damping *= 8) > POSE.mostDamping) break;
   }
   const pose = poseFrom(p);
   return { pose, misfit: Math.max(...projectCorners(c, pose, aspect).map((q, i) => distance(q, corners[i]!))) };
 }
 
-/** A usual lens, picture widths: where neither the views nor the person tell of one. */
+/** Picture widths; a usual lens where neither the views nor the person tell of one. Common practice, no source. */
 export const USUAL_FOCAL = 1.3;
-const SHORTEST = 0.4;
-const LONGEST = 10;
-const TRIED = 40;
-/** Focal lengths that a person may type, picture widths. */
+/** Picture widths; focal lengths that a person may type. */
 export const FOCAL_LIMITS = [0.2, 20] as const;
 
 /**
- * The focal length by which a rectangle of this shape fits all views best, picture widths; null where no view leans enough to tell.
- * Every view's pose is fitted for each length that is tried, on a logarithmic scale.
+ * The focal length by which a rectangle of this shape fits all views best, picture widths; null where no view leans
+ * enough to tell. Every view's pose is fitted for each length that is tried, on a logarithmic scale.
  */
 export function focalFromViews(views: readonly Quad[], width: number, height: number, aspect: number): number | null {
   const cost = (focal: number): number =>
     views.reduce((s, q) => s + Math.min(25, poseOf({ width, height, focal }, q, aspect).misfit ** 2), 0);
-  const tries = Array.from({ length: TRIED }, (_, i) => SHORTEST * (LONGEST / SHORTEST) ** (i / (TRIED - 1)));
+  const tries = Array.from(
+    { length: POSE.tried },
+    (_, i) => POSE.shortest * (POSE.longest / POSE.shortest) ** (i / (POSE.tried - 1)),
+  );
   const costs = tries.map(cost);
   const best = costs.indexOf(Math.min(...costs));
   const spread = Math.max(...costs) - costs[best]!;
-  if (best === 0 || best === TRIED - 1 || spread < 0.25 * views.length) return null;
+  if (best === 0 || best === POSE.tried - 1 || spread < 0.25 * views.length) return null;
   // The parabola through the best and its neighbours, on the logarithm.
   const [a, b, d] = [costs[best - 1]!, costs[best]!, costs[best + 1]!];
   const shift = (0.5 * (a - d)) / (a - 2 * b + d);
-  return tries[best]! * (LONGEST / SHORTEST) ** ((Number.isFinite(shift) ? shift : 0) / (TRIED - 1));
+  return tries[best]! * (POSE.longest / POSE.shortest) ** ((Number.isFinite(shift) ? shift : 0) / (POSE.tried - 1));
 }

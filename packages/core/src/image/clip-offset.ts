@@ -1,7 +1,7 @@
 /**
- * Which frame of a new version of a clip is which of the old one. Versions may differ in grade, size, length and start; each frame is
- * looked at as a small picture less the mean of its own clip, so that what moves decides and not what stands. Likeness is the normalised
- * correlation, which knows nothing of gain and lift.
+ * Which frame of a new version of a clip is which of the old one. Versions may differ in grade, size, length and start;
+ * each frame is looked at as a small picture less the mean of its own clip, so that what moves decides and not what
+ * stands. Likeness is the normalised correlation, which knows nothing of gain and lift.
  */
 
 /** Small pictures of a clip, one after the other, `size` numbers each. */
@@ -16,13 +16,16 @@ export interface ClipOffset {
   readonly offset: number;
   /** mean correlation of the pictures as they are, at that offset: 1 where they are the same */
   readonly likeness: number;
-  /** how much better what moves agrees there than at any offset two frames or more away, 0 to 1; near 0 where nothing moves */
+  /**
+   * how much better what moves agrees there than at any offset two frames or more away, 0 to 1; near 0 where nothing
+   * moves
+   */
   readonly margin: number;
 }
 
-/** Share of the shorter clip that must lie over the other. */
+/** Share of the shorter clip that must lie over the other. By trial. */
 const LEAST_OVERLAP = 0.4;
-/** Places that are looked at again with all of the picture. */
+/** Places that are looked at again with all of the picture. By trial. */
 const CANDIDATES = 6;
 
 /** Pictures of unit length about zero. @param mean taken off first; the picture's own mean alone when left out */

@@ -1,4 +1,6 @@
-/** One channel of a picture: `Float32Array` of `width*height`, row-major, values 0 to 255 whatever the source's depth. */
+/**
+ * One channel of a picture: `Float32Array` of `width*height`, row-major, values 0 to 255 whatever the source's depth.
+ */
 export interface Luma {
   readonly width: number;
   readonly height: number;
@@ -12,7 +14,10 @@ export interface RawLuma {
   readonly data: Uint8Array | Uint16Array | Float32Array;
 }
 
-/** A picture as files and screens hold it: RGBA or RGB interleaved, row-major; full range of its integer type, or floats whose range has no end, 1 being white. */
+/**
+ * A picture as files and screens hold it: RGBA or RGB interleaved, row-major; full range of its integer type, or floats
+ * whose range has no end, 1 being white.
+ */
 export interface Raster {
   readonly width: number;
   readonly height: number;

@@ -1,6 +1,7 @@
 /**
  * The hot loops as WASM, where the machine has it: loaded on first use, one instance a thread. Pictures that were put
- * into its memory ({@link Kernels.room}) are worked there; all others, and everything without WASM, in plain TypeScript.
+ * into its memory ({@link Kernels.room}) are worked there; all others, and everything without WASM, in plain
+ * TypeScript.
  */
 import { KERNELS } from '../generated/kernels';
 
@@ -122,6 +123,7 @@ interface Exports {
   ): void;
 }
 
+/** Bytes of a page of WASM memory. Source: WebAssembly Core Specification 1.0, section 4.2.8. */
 const PAGE = 65536;
 /** Byte addresses of what the loops read and write, and how many floats each holds; pictures lie behind them. */
 export const LINE_AT = PAGE;
@@ -130,11 +132,17 @@ export const TAPS_AT = ROW_AT + PAGE;
 export const LOOK_AT = TAPS_AT + 32768;
 export const OUT_AT = LOOK_AT + PAGE;
 export const PATCH_AT = OUT_AT + PAGE;
+/** Floats of the longest line that the kernels take: room in their fixed region. */
 export const MOST_LINE = 12_000;
+/** Floats of taps, likewise. */
 export const MOST_TAPS = 8192;
+/** Floats of a look, likewise. */
 export const MOST_LOOK = 5400;
+/** Places of a search, likewise. */
 export const MOST_PLACES = 3200;
+/** Floats of a cell's picture, likewise. */
 export const MOST_CELL = 16_000;
+/** Floats of a patch, likewise. */
 export const MOST_PATCH = 65_536;
 const PICTURES_AT = 16 * PAGE;
 
@@ -166,7 +174,8 @@ export class Kernels {
   }
 
   /**
-   * Room for a frame of `bytes` and pictures of so many floats each, in one piece; whatever lay there before is given up.
+   * Room for a frame of `bytes` and pictures of so many floats each, in one piece; whatever lay there before is given
+   * up.
    * @param scratch bytes behind them for {@link scratch}
    * @returns the frame's place and the pictures
    */

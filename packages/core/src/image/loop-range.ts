@@ -1,6 +1,6 @@
 /**
- * A range of a shot whose end meets its beginning: by a cut, or by a dissolve of so many frames in which the end fades into what
- * comes before the beginning. Plate and plane are both compared along the seam.
+ * A range of a shot whose end meets its beginning: by a cut, or by a dissolve of so many frames in which the end fades
+ * into what comes before the beginning. Plate and plane are both compared along the seam.
  */
 import type { Quad } from '../geometry/quad';
 import { distance } from '../geometry/point';
@@ -27,15 +27,19 @@ export interface LoopSearch {
   readonly least: number;
 }
 
-/** Frames about a cut that are compared: one on either side tells how things move through it. */
-const CUT = 3;
-/** Px of a plate 1920 wide that weigh as much as a level of difference, and what is given up for a range twice as long. */
-const PX_A_LEVEL = 2;
-const LENGTH = 1.5;
+const LOOP = {
+  /** Frames about a cut that are compared: one on either side tells how things move through it. By trial. */
+  cut: 3,
+  /** px of a plate 1920 wide that weigh as much as a level of difference. By trial. */
+  pxALevel: 2,
+  /** Levels of difference that are given up for a range twice as long. By trial. */
+  length: 1.5,
+} as const;
 
 /**
- * Differences of frame i and frame j along a seam are those of the frames that are mixed: i + k and j + k for the `dissolve` frames
- * before the beginning; for a cut those of the frame after the end and the first one, with one to either side.
+ * Differences of frame i and frame j along a seam are those of the frames that are mixed: i + k and j + k for the
+ * `dissolve` frames before the beginning; for a cut those of the frame after the end and the first one, with one to
+ * either side.
  * @param small frames of the whole plate, `across` px wide; `corners` by frame, null where the Screen is not known
  * @param width of the plate, px
  * @returns null when the range is too short
@@ -50,7 +54,7 @@ export function loopRange(
   const frames = coarser(small, across);
   const n = Math.min(frames.count, to + 1);
   const { size, data } = frames;
-  const span = Math.max(CUT, dissolve);
+  const span = Math.max(LOOP.cut, dissolve);
   let best: (LoopRange & { readonly score: number }) | null = null;
   const pictures = (a: number, b: number): number => {
     let sum = 0;
@@ -67,7 +71,7 @@ export function loopRange(
     const levels: number[] = [];
     const px: number[] = [];
     const score = (levelSum: number, pxSum: number): number =>
-      levelSum / span + ((pxSum / span) * 1920) / width / PX_A_LEVEL + LENGTH * Math.log2((n - from) / apart);
+      levelSum / span + ((pxSum / span) * 1920) / width / LOOP.pxALevel + LOOP.length * Math.log2((n - from) / apart);
     let levelSum = 0;
     let pxSum = 0;
     for (let a = from; a + apart < n; a++) {
@@ -93,7 +97,10 @@ export function loopRange(
   return { from: start, to: end, dissolve, levels, px };
 }
 
-/** How much of the earlier picture is in the mix for the `i`th of `dissolve` frames that fade: the one after the last would be the beginning itself. */
+/**
+ * How much of the earlier picture is in the mix for the `i`th of `dissolve` frames that fade: the one after the last
+ * would be the beginning itself.
+ */
 export function fadeShare(i: number, dissolve: number): number {
   return (i + 1) / (dissolve + 1);
 }

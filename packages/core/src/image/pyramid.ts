@@ -181,7 +181,8 @@ function levelsInKernels(
 /**
  * The pyramid of a whole frame or of a window of it.
  * @param levels how many, at least 1
- * @param window in px of the frame (of the ideal picture behind a lens); widened to whole pixels of the coarsest level and
+ * @param window in px of the frame (of the ideal picture behind a lens); widened to whole pixels of the coarsest level
+ * and
  *   cut to the frame
  * @param lens when its term is not zero, the pyramid is that of the ideal picture
  * @param passing the pyramid is done with before the next passing one is made on this thread: it is made faster

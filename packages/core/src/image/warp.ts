@@ -5,7 +5,8 @@ import { emptyLike } from './image';
 
 /**
  * @param m from the result's px to the picture's
- * @returns a picture of the same kind, `width` by `height`; black where the picture does not reach, bilinear between its pixels' centres
+ * @returns a picture of the same kind, `width` by `height`; black where the picture does not reach, bilinear between
+ * its pixels' centres
  */
 export function warp(picture: Raster, m: Matrix3, width: number, height: number): Raster {
   const { channels, data } = picture;

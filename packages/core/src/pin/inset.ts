@@ -1,4 +1,7 @@
-/** A pin made a little smaller or larger, in the plane: common practice is a pixel or two beyond the lit edge, to hide the old screen. No source. */
+/**
+ * A pin made a little smaller or larger, in the plane: common practice is a pixel or two beyond the lit edge, to hide
+ * the old screen. No source.
+ */
 import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import type { Line } from '../geometry/line';
 import { meet, outwardsOf } from '../geometry/line';
@@ -22,7 +25,10 @@ export function scaledPin(pin: Quad, share: number): Quad {
   return out;
 }
 
-/** Each side moved by the same number of pixels of the picture, outwards when positive. @throws CoreError `degenerate` when nothing is left */
+/**
+ * Each side moved by the same number of pixels of the picture, outwards when positive. @throws CoreError `degenerate`
+ * when nothing is left
+ */
 export function grownPin(pin: Quad, px: number): Quad {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const sides = pin.map((p, i): Line => {

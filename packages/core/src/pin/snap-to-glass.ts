@@ -1,6 +1,6 @@
 /**
- * The pin laid onto the glass: from four rough corners, the edge along each side is found to a fraction of a pixel, a line is
- * fitted to it, and the corners are where neighbouring lines meet, so rounded and covered corners do no harm.
+ * The pin laid onto the glass: from four rough corners, the edge along each side is found to a fraction of a pixel, a
+ * line is fitted to it, and the corners are where neighbouring lines meet, so rounded and covered corners do no harm.
  * Sources: J. Canny 1986 (the derivative of a Gaussian as detector); J. Tukey's biweight for the line.
  */
 import type { Peak, Scan } from '../follow/rails';
@@ -45,27 +45,40 @@ export interface SnapOptions {
 }
 
 const SIDES = ['top', 'right', 'bottom', 'left'] as const;
-/** How far a side may lie beside its edge, px and share of the shorter diagonal; the same once the line is about known. */
-const REACH_SHARE = 0.06;
-const LEAST_REACH = 12;
-const MOST_REACH = 44;
-const NEAR = 4;
-/** How far corners dropped by eye lie off the glass, px and share of the shorter diagonal; an edge this weak beside the strongest is an artefact of it. */
-const MEANT = 4;
-const MEANT_SHARE = 0.006;
-const FAINT = 0.01;
-/** Steepest slope of an edge against its side that is looked for, px over its length; edges of a side that are weighed. */
-const STEEPEST = 9;
-const MOST_CANDIDATES = 4;
-/** What counts: strength against nearness; unlike strengths; contrast the other way round. */
-const PER_STRENGTH = 0.12;
-const UNLIKE = 0.05;
-const TURNED = 0.2;
-const ROUNDS = 3;
-const TUKEY = 4;
-const LEAST_SCALE = 0.05;
-/** Share of a side's sites that must lie on one line. */
-const ENOUGH = 0.3;
+const SNAP = {
+  /** Of the shorter diagonal; how far a side may lie beside its edge. By trial. */
+  reachShare: 0.06,
+  /** px of that at the least. By trial. */
+  leastReach: 12,
+  /** px of that at the most. By trial. */
+  mostReach: 44,
+  /** px; the same once the line is about known. By trial. */
+  near: 4,
+  /** px; how far corners dropped by eye lie off the glass. By trial. */
+  meant: 4,
+  /** Of the shorter diagonal, added to that. By trial. */
+  meantShare: 0.006,
+  /** Share of the strongest edge below which one is an artefact of it. By trial. */
+  faint: 0.01,
+  /** px over its length; steepest slope of an edge against its side that is looked for. By trial. */
+  steepest: 9,
+  /** Edges of a side that are weighed. By trial. */
+  mostCandidates: 4,
+  /** What a doubling of strength counts against nearness. By trial. */
+  perStrength: 0.12,
+  /** What strengths count that are unlike on the four sides. By trial. */
+  unlike: 0.05,
+  /** What a contrast the other way round counts. By trial. */
+  turned: 0.2,
+  /** Rounds of looking and fitting. By trial. */
+  rounds: 3,
+  /** Cut-off of Tukey's biweight in units of the residual scale. By trial. */
+  tukey: 4,
+  /** px; the scale's lower bound. By trial. */
+  leastScale: 0.05,
+  /** Share of a side's sites that must lie on one line. By trial. */
+  enough: 0.3,
+} as const;
 
 interface Fitted extends Line {
   readonly sites: number;
@@ -82,7 +95,7 @@ function fitLine(
   let rms = Infinity;
   for (let it = 0; it < 12; it++) {
     const r = points.map((x) => x.d - p - q * x.s);
-    const scale = Math.max(LEAST_SCALE, 1.4826 * median(r.map(Math.abs)));
+    const scale = Math.max(SNAP.leastScale, 1.4826 * median(r.map(Math.abs)));
     let w0 = 0;
     let w1 = 0;
     let w2 = 0;
@@ -91,7 +104,7 @@ function fitLine(
     let e = 0;
     used = 0;
     for (const [i, x] of points.entries()) {
-      const z = r[i]! / (TUKEY * scale);
+      const z = r[i]! / (SNAP.tukey * scale);
       if (z * z >= 1) continue;
       const w = (1 - z * z) ** 2;
       used++;
@@ -121,13 +134,13 @@ interface Candidate {
 
 /** Near to where the side lies, since the rim beyond the bezel is mostly stronger; of two as near, the stronger. */
 function likelihood(p: Peak, near: number): number {
-  return PER_STRENGTH * Math.log(Math.abs(p.strength)) - 0.5 * (p.offset / near) ** 2;
+  return SNAP.perStrength * Math.log(Math.abs(p.strength)) - 0.5 * (p.offset / near) ** 2;
 }
 
 function candidates(image: PyramidLevel, a: Point, b: Point, turn: number, reach: number, near: number): Candidate[] {
-  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], STEEPEST);
+  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], SNAP.steepest);
   const peaks = best ? edgesOf(best, reach) : [];
-  const least = FAINT * Math.abs(peaks[0]?.strength ?? 0);
+  const least = SNAP.faint * Math.abs(peaks[0]?.strength ?? 0);
   return peaks
     .filter((p) => Math.abs(p.strength) >= least)
     .flatMap((p): Candidate[] => {
@@ -135,7 +148,7 @@ function candidates(image: PyramidLevel, a: Point, b: Point, turn: number, reach
       return line ? [{ line, strength: p.strength, score: likelihood(p, near) }] : [];
     })
     .sort((p, q) => q.score - p.score)
-    .slice(0, MOST_CANDIDATES);
+    .slice(0, SNAP.mostCandidates);
 }
 
 /** One edge a side: each likely by itself, and all of one kind, since glass meets its bezel alike on every side. */
@@ -153,8 +166,8 @@ function chooseTogether(sides: readonly (readonly Candidate[])[]): (Candidate | 
     const up = own.filter((c) => c.strength > 0).length;
     const score =
       own.reduce((s, c) => s + c.score, 0) -
-      UNLIKE * logs.reduce((s, v) => s + (v - mean) ** 2, 0) -
-      TURNED * Math.min(up, own.length - up);
+      SNAP.unlike * logs.reduce((s, v) => s + (v - mean) ** 2, 0) -
+      SNAP.turned * Math.min(up, own.length - up);
     if (score > most) [best, most] = [[...chosen], score];
   };
   walk(0, []);
@@ -163,10 +176,10 @@ function chooseTogether(sides: readonly (readonly Candidate[])[]): (Candidate | 
 
 function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null {
   const points = crossings(scan, peak, reach);
-  if (points.length < ENOUGH * scan.sites.length) return null;
+  if (points.length < SNAP.enough * scan.sites.length) return null;
   const f = fitLine(points);
   const [first, last] = [scan.sites[0]!, scan.sites.at(-1)!];
-  if (!f || f.used < ENOUGH * scan.sites.length) return null;
+  if (!f || f.used < SNAP.enough * scan.sites.length) return null;
   // Sites of a scan lie on one line: its own side, tilted.
   const at = (s: number): Point => {
     const t = (s - first.s) / (last.s - first.s);
@@ -182,10 +195,10 @@ function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null 
 /** The same edge again, from where it was found. */
 function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
   let line = first;
-  for (let round = 1; round < ROUNDS; round++) {
-    const { best, outwards } = scanAcross(image, line.a, line.b, turn, NEAR, 1, [], 0);
-    const peak = (best ? edgesOf(best, NEAR) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0];
-    const next = best && peak && lineOf(best, peak, NEAR, outwards);
+  for (let round = 1; round < SNAP.rounds; round++) {
+    const { best, outwards } = scanAcross(image, line.a, line.b, turn, SNAP.near, 1, [], 0);
+    const peak = (best ? edgesOf(best, SNAP.near) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0];
+    const next = best && peak && lineOf(best, peak, SNAP.near, outwards);
     if (!next) break;
     line = next;
   }
@@ -204,8 +217,8 @@ export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): S
   const size = Math.min(distance(start[0], start[2]), distance(start[1], start[3]));
   const b = boundsOf(start);
   const [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
-  const near = Math.max(MEANT, MEANT_SHARE * size);
-  const reach = 0.5 * Math.round(2 * Math.min(MOST_REACH, Math.max(LEAST_REACH, REACH_SHARE * size)));
+  const near = Math.max(SNAP.meant, SNAP.meantShare * size);
+  const reach = 0.5 * Math.round(2 * Math.min(SNAP.mostReach, Math.max(SNAP.leastReach, SNAP.reachShare * size)));
   const lines = chooseTogether(
     start.map((p, i) => (o.exclude?.[i] ? [] : candidates(image!, p, start[(i + 1) % 4]!, turn, reach, near))),
   ).map((c) => c && refined(image!, c.line, turn));

@@ -1,9 +1,9 @@
 /**
- * Squaring up: the pin that a rectangle of a known ratio can look like through a lens in front of the picture's middle, as near to
- * the given corners as may be. Eight numbers of a pin stand against six of a pose and the focal length: one is left over, and
- * it tells how far pin and ratio disagree.
- * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, section 2 (focal length from a plane's view);
- * refined by D. Marquardt's damped least squares (1963).
+ * Squaring up: the pin that a rectangle of a known ratio can look like through a lens in front of the picture's middle,
+ * as near to the given corners as may be. Eight numbers of a pin stand against six of a pose and the focal length: one
+ * is left over, and it tells how far pin and ratio disagree. Source: Z. Zhang, A Flexible New Technique for Camera
+ * Calibration, PAMI 2000, section 2 (focal length from a plane's view); refined by D. Marquardt's damped least squares
+ * (1963).
  */
 import { CoreError } from '../errors';
 import { unitSquareToQuad } from '../geometry/homography';
@@ -24,15 +24,23 @@ export interface SquaredUp {
   readonly warning: string | null;
 }
 
-/** A usual lens, picture widths; the span of believable ones. */
-const USUAL = 1.3;
-const SHORTEST = 0.35;
-const LONGEST = 12;
-/** Movement of a corner, share of the screen's shorter diagonal, from which the pin is said to disagree. */
-const DISAGREES = 0.012;
-const ROUNDS = 60;
+const SQUARE_UP = {
+  /** Picture widths; a usual lens. Common practice, no source. */
+  usual: 1.3,
+  /** Picture widths; the shortest believable one. By trial. */
+  shortest: 0.35,
+  /** Picture widths; the longest believable one. By trial. */
+  longest: 12,
+  /** Of the screen's shorter diagonal; movement of a corner from which the pin is said to disagree. By trial. */
+  disagrees: 0.012,
+  /** Steps of the fit at the most. By trial. */
+  rounds: 60,
+} as const;
 
-/** Squared focal lengths, half widths, that make the sides meet squarely and in their ratio; NaN where the view does not tell. */
+/**
+ * Squared focal lengths, half widths, that make the sides meet squarely and in their ratio; NaN where the view does not
+ * tell.
+ */
 function focalFrom(h: readonly number[], ratio: number): number {
   const [h1, h2] = [
     [h[0]!, h[3]!, h[6]!],
@@ -47,7 +55,10 @@ function focalFrom(h: readonly number[], ratio: number): number {
   return weight < 1e-12 ? NaN : (a1 * b1 + a2 * b2) / weight;
 }
 
-/** Corners of the rectangle by rotation vector, translation and logarithm of the focal length, half widths about the middle. */
+/**
+ * Corners of the rectangle by rotation vector, translation and logarithm of the focal length, half widths about the
+ * middle.
+ */
 function project(p: readonly number[], ratio: number): Point[] {
   const r = rotationBy(p);
   const f = Math.exp(p[6]!);
@@ -103,9 +114,9 @@ export function squareUp(
   const q = pin.map(([x, y]): Point => [(x - half) / half, (y - size.height / 2) / half]);
   const told = focalFrom(unitSquareToQuad(q), ratio);
   const f0 = Math.sqrt(told) / 2;
-  const known = Number.isFinite(f0) && f0 >= SHORTEST && f0 <= LONGEST;
+  const known = Number.isFinite(f0) && f0 >= SQUARE_UP.shortest && f0 <= SQUARE_UP.longest;
   const free = typed === undefined && known;
-  const focal = typed ?? (known ? f0 : USUAL);
+  const focal = typed ?? (known ? f0 : SQUARE_UP.usual);
   let p = firstPose(q, ratio, 2 * focal);
   let damping = 1e-4;
   const n = free ? 7 : 6;
@@ -113,7 +124,7 @@ export function squareUp(
     project(v, ratio).flatMap((c, i) => [c[0] - q[i]![0], c[1] - q[i]![1]]);
   const cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
   let e = errors(p);
-  for (let it = 0; it < ROUNDS && cost(e) > 1e-18; it++) {
+  for (let it = 0; it < SQUARE_UP.rounds && cost(e) > 1e-18; it++) {
     const columns = Array.from({ length: n }, (_, k) => {
       const d = 1e-6;
       const up = errors(p.map((v, i) => v + (i === k ? d : 0)));
@@ -144,9 +155,9 @@ export function squareUp(
   const shortest = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
   assertPin(corners);
   const end = Math.exp(p[6]!) / 2;
-  const believable = end >= SHORTEST && end <= LONGEST;
+  const believable = end >= SQUARE_UP.shortest && end <= SQUARE_UP.longest;
   let warning: string | null;
-  if (moved > DISAGREES * shortest)
+  if (moved > SQUARE_UP.disagrees * shortest)
     warning = `No lens shows a screen of this ratio like this pin: a corner had to move by ${moved.toFixed(1)} px. Check the ratio, and whether the corners lie on the lit glass.`;
   else if (free && !believable)
     warning = `Pin and ratio agree only through a lens of ${end.toFixed(2)} picture widths, which is hardly one. Check the ratio.`;

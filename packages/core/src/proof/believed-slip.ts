@@ -1,9 +1,9 @@
 /**
- * What to believe of the slips of a frame's corners. Each alone may be mistaken by some tenths of a pixel for many frames, since a
- * bezel, a glare or a thumb looks otherwise from another side; a track that slips moves its corners together. So the
- * corners' common movement is taken first (a shift, and a turn or growth as far as they agree), and a corner's own way beyond
- * it counts by as much as it exceeds those mistakes (W. James and C. Stein 1961: shrinkage). Corners that could not be
- * compared go with the others.
+ * What to believe of the slips of a frame's corners. Each alone may be mistaken by some tenths of a pixel for many
+ * frames, since a bezel, a glare or a thumb looks otherwise from another side; a track that slips moves its corners
+ * together. So the corners' common movement is taken first (a shift, and a turn or growth as far as they agree), and a
+ * corner's own way beyond it counts by as much as it exceeds those mistakes (W. James and C. Stein 1961: shrinkage).
+ * Corners that could not be compared go with the others.
  */
 import { solveLinear } from '../geometry/linear-algebra';
 import type { Point } from '../geometry/point';
@@ -16,14 +16,20 @@ export interface Believed {
   readonly all: Quad | null;
 }
 
-/** Standard deviations, px at 1920 wide: of a slip's mistakes (measured on generated shots), of a shift, of a turn or growth at the corners. */
-const MISTAKE = 0.3;
-const SHIFT = 6;
-const TURN = 1.5;
-/** Mistakes are so many times what the fit of a likeness knows of itself, which sees its noise alone; and common up to so many standard deviations. */
-const OF_SIGMA = 3;
-const COMMON = 3;
-const ROUNDS = 4;
+const BELIEVED = {
+  /** px at 1920 wide; standard deviation of a slip's mistakes: measured on generated shots. */
+  mistake: 0.3,
+  /** px at 1920 wide; standard deviation of a shift. By trial. */
+  shift: 6,
+  /** px at 1920 wide; standard deviation of a turn or growth at the corners. By trial. */
+  turn: 1.5,
+  /** Mistakes are so many times what the fit of a likeness knows of itself, which sees its noise alone. By trial. */
+  ofSigma: 3,
+  /** Standard deviations up to which mistakes are common. By trial. */
+  common: 3,
+  /** Rounds of weighting. By trial. */
+  rounds: 4,
+} as const;
 
 /**
  * @param by slips as measured, px
@@ -38,9 +44,9 @@ export function believedSlip(
   sigma?: readonly number[],
 ): Believed {
   const k = width / 1920;
-  const mistake = (i: number): number => Math.max(MISTAKE * k, OF_SIGMA * (sigma?.[i] ?? 0));
+  const mistake = (i: number): number => Math.max(BELIEVED.mistake * k, BELIEVED.ofSigma * (sigma?.[i] ?? 0));
   const shrunk = (i: number, dx: number, dy: number): number =>
-    Math.max(0, 1 - (COMMON * mistake(i)) ** 2 / Math.max(1e-12, dx * dx + dy * dy));
+    Math.max(0, 1 - (BELIEVED.common * mistake(i)) ** 2 / Math.max(1e-12, dx * dx + dy * dy));
   const told = by.flatMap((p, i) => (p ? [i] : []));
   if (told.length === 0) return { told: by, all: null };
   // One corner alone may be mistaken by itself: the others go with it by what exceeds that.
@@ -61,10 +67,11 @@ export function believedSlip(
     motion[0]! + at[i]![0] * motion[2]! - at[i]![1] * motion[3]!,
     motion[1]! + at[i]![1] * motion[2]! + at[i]![0] * motion[3]!,
   ];
-  for (let round = 0; round < ROUNDS; round++) {
+  for (let round = 0; round < BELIEVED.rounds; round++) {
     const a = new Float64Array(16);
     const b = new Float64Array(4);
-    for (const [p, s] of [SHIFT, SHIFT, TURN, TURN].entries()) a[p * 5] = 1 / (s * k) ** 2;
+    for (const [p, s] of [BELIEVED.shift, BELIEVED.shift, BELIEVED.turn, BELIEVED.turn].entries())
+      a[p * 5] = 1 / (s * k) ** 2;
     for (const i of told) {
       const w = weight.get(i)! / mistake(i) ** 2;
       const [u, v] = at[i]!;
@@ -82,7 +89,7 @@ export function believedSlip(
     let strays = false;
     for (const i of told) {
       const [x, y] = common(i);
-      const off = Math.hypot(by[i]![0] - x, by[i]![1] - y) / (COMMON * mistake(i));
+      const off = Math.hypot(by[i]![0] - x, by[i]![1] - y) / (BELIEVED.common * mistake(i));
       weight.set(i, off <= 1 ? 1 : 1 / off);
       strays ||= off > 1;
     }

@@ -1,7 +1,7 @@
 /**
- * The flat view: a Screen unwarped to the same upright rectangle on every frame, with some of its surroundings. Where the
- * track is right, nothing in it moves; and the slit view: one line of it, stacked over time, in which what is locked draws
- * straight streaks and what slips bends.
+ * The flat view: a Screen unwarped to the same upright rectangle on every frame, with some of its surroundings. Where
+ * the track is right, nothing in it moves; and the slit view: one line of it, stacked over time, in which what is
+ * locked draws straight streaks and what slips bends.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply } from '../geometry/matrix3';
@@ -19,7 +19,7 @@ export interface FlatArea {
   readonly marginY: number;
 }
 
-/** Share of the rectangle that is shown beyond each of its sides. */
+/** Share of the rectangle that is shown beyond each of its sides: the bezel wants to be seen. By trial. */
 const MARGIN = 0.14;
 
 /** The area for a pin: about as long and wide as it looks, of at most so many px in all. */
@@ -51,7 +51,8 @@ export function fromFlat({ width, height, marginX: x, marginY: y }: FlatArea, co
 }
 
 /**
- * Unwarps a frame, bilinear between pixel centres; where the frame is finer than the flat picture, over a square of samples.
+ * Unwarps a frame, bilinear between pixel centres; where the frame is finer than the flat picture, over a square of
+ * samples.
  * @param out `Uint8ClampedArray` of width*height of the area, row-major; 0 outside the frame
  */
 export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint8ClampedArray): void {

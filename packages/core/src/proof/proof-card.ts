@@ -1,7 +1,7 @@
 /**
- * Proof cards: test pictures for judging a track by eye once they are pinned into the plate. Pale survey paper; each card
- * makes one fault plain: slip against the bezel, shear, wobble, or a change of scale; the survey card shows a little of each.
- * A dark wedge stands in the content's top-left corner on all of them, so that a turned pin shows.
+ * Proof cards: test pictures for judging a track by eye once they are pinned into the plate. Pale survey paper; each
+ * card makes one fault plain: slip against the bezel, shear, wobble, or a change of scale; the survey card shows a
+ * little of each. A dark wedge stands in the content's top-left corner on all of them, so that a turned pin shows.
  */
 import type { Raster } from '../image/image';
 

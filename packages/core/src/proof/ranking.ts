@@ -1,6 +1,6 @@
 /**
- * What is wrong with a track, from the slips of its corners: slow drift, pops of one frame, and jitter, told apart; and the
- * frames that are worst.
+ * What is wrong with a track, from the slips of its corners: slow drift, pops of one frame, and jitter, told apart; and
+ * the frames that are worst.
  */
 import type { Point } from '../geometry/point';
 import { median } from '../statistics';
@@ -22,26 +22,35 @@ export interface Trouble {
 export interface Ranking {
   /** worst first: at most one of each kind a frame */
   readonly troubles: readonly Trouble[];
-  /** per frame, the slowly changing part of the worst corner's slip, px at 1920 wide; null where nothing could be told */
+  /**
+   * per frame, the slowly changing part of the worst corner's slip, px at 1920 wide; null where nothing could be told
+   */
   readonly drift: readonly (number | null)[];
-  /** rms of the slips' second differences per axis over the square root of six, px at 1920 wide; NaN when too little could be told */
+  /**
+   * rms of the slips' second differences per axis over the square root of six, px at 1920 wide; NaN when too little
+   * could be told
+   */
   readonly jitter: number;
   /** share of corners and frames on which slip could be told */
   readonly told: number;
 }
 
-/** Frames on each side over which slip is taken to change slowly; a pop stands out by so many px at 1920 wide and typical deviations. */
-const SLOW = 3;
-const POP = 0.8;
-const POP_DEVIATIONS = 6;
+const RANKING = {
+  /** Frames on each side over which slip is taken to change slowly. By trial. */
+  slow: 3,
+  /** px at 1920 wide by which a pop stands out. By trial. */
+  pop: 0.8,
+  /** Typical deviations by which it must stand out too. By trial. */
+  popDeviations: 6,
+} as const;
 
 /** Per corner and frame: the median of the slips around, which a pop does not move. */
 export function slowPart(frames: readonly SlipFrame[], corner: number): (Point | null)[] {
-  const x = new Float64Array(2 * SLOW + 1);
-  const y = new Float64Array(2 * SLOW + 1);
+  const x = new Float64Array(2 * RANKING.slow + 1);
+  const y = new Float64Array(2 * RANKING.slow + 1);
   return frames.map((_, i) => {
     let n = 0;
-    for (let k = Math.max(0, i - SLOW); k <= i + SLOW && k < frames.length; k++) {
+    for (let k = Math.max(0, i - RANKING.slow); k <= i + RANKING.slow && k < frames.length; k++) {
       const p = frames[k]!.by[corner];
       if (!p) continue;
       x[n] = p[0];
@@ -51,7 +60,10 @@ export function slowPart(frames: readonly SlipFrame[], corner: number): (Point |
   });
 }
 
-/** Root mean square of second differences per axis over the square root of six: what is left of white jitter's own deviation. */
+/**
+ * Root mean square of second differences per axis over the square root of six: what is left of white jitter's own
+ * deviation.
+ */
 export function jitterOf(frames: readonly SlipFrame[]): number {
   let sum = 0;
   let n = 0;
@@ -87,7 +99,7 @@ export function rankSlips(frames: readonly SlipFrame[], width: number): Ranking 
     // Between frames that were told: else it may be the end of a drift, or of what covers the corner.
     for (const [i, v] of off.entries())
       if (
-        v > Math.max(POP, POP_DEVIATIONS * (usual || 0)) &&
+        v > Math.max(RANKING.pop, RANKING.popDeviations * (usual || 0)) &&
         [-1, 1].every((side) => frames[i + side]?.by[c] || frames[i + 2 * side]?.by[c])
       )
         troubles.push({ frame: frames[i]!.frame, corner: c, kind: 'pop', size: v });

@@ -1,7 +1,7 @@
 /**
- * The fewest touch-ups that bring every measured slip under a limit: the worst frame is corrected, what is left is worked
- * out again, and so on. A pop is mended on its own frame; drift is faded to the neighbouring repairs and to the frames that
- * are right by definition. Wanting many means that the track itself is bad, which is said.
+ * The fewest touch-ups that bring every measured slip under a limit: the worst frame is corrected, what is left is
+ * worked out again, and so on. A pop is mended on its own frame; drift is faded to the neighbouring repairs and to the
+ * frames that are right by definition. Wanting many means that the track itself is bad, which is said.
  */
 import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -34,11 +34,21 @@ export interface RepairPlan {
   readonly worstRange: readonly [number, number] | null;
 }
 
-/** Common practice, no source: more than about one repaired frame in fifteen means a bad track. */
+/** Frames; more than about one repaired in so many means a bad track. Common practice, no source. */
 export const FRAMES_A_REPAIR = 15;
-/** Repairs after which planning leaves off, beyond what is sensible, so that the curve still shows what they would do. */
-const BEYOND = 2;
-const LEAST_ALLOWED = 1;
+const PLAN = {
+  /**
+   * Times as many repairs as is sensible after which planning leaves off, so that the curve still shows what they
+   * would do. By trial.
+   */
+  beyond: 2,
+  /** Repairs that are allowed however short the shot. By trial. */
+  leastAllowed: 1,
+  /** Share of the limit to which a slip must have gone for a repair to reach no farther. By trial. */
+  gone: 0.4,
+  /** Frames over which a repair fades where nothing beyond it can be told. By trial. */
+  unseen: 12,
+} as const;
 /** A pop is mended when it exceeds the limit by itself. */
 const POP_FADE: Fade = { frames: 1, shape: 'linear' };
 
@@ -80,12 +90,6 @@ export function touchUpFrom(
   return { frame: f.frame, offsets: offsetsFor(f.homography, pin, c, f.frame, wanted), before, after };
 }
 
-/** Share of the limit to which a slip must have gone for a repair to reach no farther. */
-const GONE = 0.4;
-
-/** Frames over which a repair fades where nothing beyond it can be told. */
-const UNSEEN = 12;
-
 /** Whether slip is told farther off on one side, beyond the frames that the running median takes in. */
 function seenBeyond(state: Left, at: number, side: -1 | 1): boolean {
   for (let i = at + 4 * side; i >= 0 && i < state.by.length; i += side)
@@ -102,14 +106,18 @@ function localSpan(
   limit: number,
 ): number | null {
   for (let i = at + side; i >= 0 && i < frames.length; i += side)
-    if (worst[i] !== null && worst[i]! < GONE * limit) return Math.abs(frames[i]!.frame - frames[at]!.frame);
+    if (worst[i] !== null && worst[i]! < PLAN.gone * limit) return Math.abs(frames[i]!.frame - frames[at]!.frame);
   return null;
 }
 
-/** The ways in which a repair may end on one side: at the next frame that is right, where the trouble ends, or not at all. */
+/**
+ * The ways in which a repair may end on one side: at the next frame that is right, where the trouble ends, or not at
+ * all.
+ */
 function fadesOn(anchor: number, local: number | null, open: number, seen: boolean): Fade[] {
   // What lies beyond all that could be told is left alone before long.
-  if (anchor < 0 && !seen) return [{ frames: Math.min(UNSEEN, open), shape: open <= UNSEEN ? 'hold' : 'eased' }];
+  if (anchor < 0 && !seen)
+    return [{ frames: Math.min(PLAN.unseen, open), shape: open <= PLAN.unseen ? 'hold' : 'eased' }];
   const reach = [
     ...new Set([...(anchor > 0 ? [anchor] : []), ...(local !== null && (anchor < 0 || local < anchor) ? [local] : [])]),
   ];
@@ -183,7 +191,7 @@ export function planRepairs(
   const planned: TouchUp[] = [];
   const popped: TouchUp[] = [];
   const [first, last] = [frames[0]?.frame ?? 0, frames.at(-1)?.frame ?? 0];
-  const allowed = Math.max(LEAST_ALLOWED, Math.floor(frames.length / FRAMES_A_REPAIR));
+  const allowed = Math.max(PLAN.leastAllowed, Math.floor(frames.length / FRAMES_A_REPAIR));
   const withPlan = (more: readonly TouchUp[]): Corrections => ({
     ...now,
     touchUps: [...(now.touchUps ?? []), ...more],
@@ -204,7 +212,7 @@ export function planRepairs(
     popped.push(touchUpFrom(frames[i]!, pin, now, own, POP_FADE, POP_FADE));
   }
   state = whatIsLeft(frames, pin, withPlan(popped), width);
-  while (planned.length < BEYOND * allowed) {
+  while (planned.length < PLAN.beyond * allowed) {
     const worst: readonly (number | null)[] = worstOf(state.slow, k);
     const taken = new Set([...right, ...planned.map((t) => t.frame)]);
     let at = -1;

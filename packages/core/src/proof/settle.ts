@@ -1,7 +1,7 @@
 /**
- * Settling: what jumps from frame to frame in the measured slips is the track's own jitter, since the plate's movement is in
- * the plate as well as in the track. It is taken out by as much as the measurement's own noise allows (N. Wiener's shrinkage of
- * a noisy measurement); where no slip could be told, nothing is done.
+ * Settling: what jumps from frame to frame in the measured slips is the track's own jitter, since the plate's movement
+ * is in the plate as well as in the track. It is taken out by as much as the measurement's own noise allows (N.
+ * Wiener's shrinkage of a noisy measurement); where no slip could be told, nothing is done.
  */
 import { mapPoint } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
@@ -22,8 +22,12 @@ export interface Settled {
   readonly told: number;
 }
 
-/** Frames to each side over which the slowly changing part is drawn as a parabola (A. Savitzky and M. Golay 1964). */
+/**
+ * Frames to each side over which the slowly changing part is drawn as a parabola (A. Savitzky and M. Golay 1964). By
+ * trial.
+ */
 const SIDE = 4;
+/** Frames of those that must have been told. By trial. */
 const LEAST = 5;
 
 /** The value at 0 of a parabola through (x, y), by least squares; a mean of few points; null of none. */

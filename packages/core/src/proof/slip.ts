@@ -1,8 +1,8 @@
 /**
- * Slip: how far the picture of a corner lies from where the track puts it. What the corner looked like on a frame where it was
- * right (its likeness) is laid over a frame by the track and moved until it fits, to a fraction of a pixel; gain and offset
- * are free, and what disagrees (a glare, a finger) loses its weight.
- * Source: B. Lucas and T. Kanade 1981 (the alignment), with J. Tukey's biweight.
+ * Slip: how far the picture of a corner lies from where the track puts it. What the corner looked like on a frame where
+ * it was right (its likeness) is laid over a frame by the track and moved until it fits, to a fraction of a pixel; gain
+ * and offset are free, and what disagrees (a glare, a finger) loses its weight. Source: B. Lucas and T. Kanade 1981
+ * (the alignment), with J. Tukey's biweight.
  */
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint, scaleAt } from '../geometry/homography';
@@ -44,33 +44,51 @@ export interface Likeness {
   readonly lift: number;
 }
 
-/** Samples along a side of the square that is compared; its half width as a share of the screen's shorter diagonal, px at the least and most. */
-const SAMPLES = 33;
-const HALF_SHARE = 0.05;
-const LEAST_HALF = 9;
-const MOST_HALF = 24;
-/** What is compared reaches so far beyond the pin, as a share of the half width: an edge needs both its sides, the table beyond a thin bezel does not belong. */
-const BEYOND_SHARE = 0.2;
-/** Px to each side in which a fit is looked for, at 1920 wide; correlation from which it is believed; share of the samples that must be in the picture. */
-const REACH = 8;
-const BELIEVED = 0.92;
-const INSIDE = 0.85;
-/** Contrast, grey, below which there is nothing to fit; sigma, px at 1920 wide, beyond which a fit tells nothing. */
-const LEAST_CONTRAST = 2.5;
-const MOST_SIGMA = 1.2;
-/** Blur, px at 1920 wide, and difference of views, octaves of both directions together, beyond which likenesses cannot be compared. */
-const MOST_BLUR = 9;
-const MOST_DIFFERENT = 1.6;
-/** Likeness by which another state of the device must be more like a frame than one whose view is nearer; from which none other is tried. */
-const CLEARLY = 0.02;
-const SAME = 0.985;
-const ITERATIONS = 14;
-const CONVERGED = 0.004;
-const TUKEY = 4;
-/** Share of the likeness's contrast that no residual of a good fit exceeds much. */
-const STRAY_SHARE = 0.15;
-/** Neighbouring residuals are alike: so many samples speak as one. */
-const SHARED = 24;
+const SLIP = {
+  /** Samples along a side of the square that is compared. By trial. */
+  samples: 33,
+  /** Of the screen's shorter diagonal; half the square's width. By trial. */
+  halfShare: 0.05,
+  /** px of that at the least. By trial. */
+  leastHalf: 9,
+  /** px of that at the most. By trial. */
+  mostHalf: 24,
+  /**
+   * Of the half width that is compared beyond the pin: an edge needs both its sides, the table beyond a thin bezel
+   * does not belong. By trial.
+   */
+  beyondShare: 0.2,
+  /** px at 1920 wide to each side in which a fit is looked for. By trial. */
+  reach: 8,
+  /** Correlation from which a fit is believed. By trial. */
+  believed: 0.92,
+  /** Share of the samples that must be in the picture. By trial. */
+  inside: 0.85,
+  /** Grey, 0 to 255, below which there is nothing to fit. By trial. */
+  leastContrast: 2.5,
+  /** px at 1920 wide beyond which a fit tells nothing. By trial. */
+  mostSigma: 1.2,
+  /** px at 1920 wide of blur beyond which likenesses cannot be compared. By trial. */
+  mostBlur: 9,
+  /** Octaves of both directions together by which views may differ. By trial. */
+  mostDifferent: 1.6,
+  /**
+   * Likeness by which another state of the device must be more like a frame than one whose view is nearer. By trial.
+   */
+  clearly: 0.02,
+  /** Likeness from which no other state is tried. By trial. */
+  same: 0.985,
+  /** Steps of a fit at the most. By trial. */
+  iterations: 14,
+  /** px; a step below this ends it. By trial. */
+  converged: 0.004,
+  /** Cut-off of Tukey's biweight in units of the residual scale. By trial. */
+  tukey: 4,
+  /** Of the likeness's contrast that no residual of a good fit exceeds much. By trial. */
+  strayShare: 0.15,
+  /** Neighbouring residuals are alike: so many samples speak as one. By trial. */
+  shared: 24,
+} as const;
 
 const one = new Float32Array(1);
 /** At px of the level; NaN outside it. */
@@ -79,8 +97,8 @@ function sample(image: PyramidLevel, x: number, y: number): number {
 }
 
 /**
- * The frame around a corner, as finely as the likeness shows it, as light: a corner that is seen smaller is blurred, and
- * in grey values blur moves an edge towards its dark side.
+ * The frame around a corner, as finely as the likeness shows it, as light: a corner that is seen smaller is blurred,
+ * and in grey values blur moves an edge towards its dark side.
  * @param lift of light to about the steps of grey around the corner's own level
  */
 function around(
@@ -93,8 +111,8 @@ function around(
 ): { pyramid: Pyramid; level: number; lift: number } {
   const at = mapPoint(h, pin[corner]!);
   const scale = scaleAt(h, pin[corner]!);
-  const reach = 1.6 * half * Math.max(scale, 0.2) + REACH * (frame.width / 1920) + 12;
-  const level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SAMPLES))));
+  const reach = 1.6 * half * Math.max(scale, 0.2) + SLIP.reach * (frame.width / 1920) + 12;
+  const level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SLIP.samples))));
   const step = 1 << (level + 1);
   const [first] = buildPyramid(frame, 1, {
     x0: step * Math.floor((at[0] - reach) / step),
@@ -115,8 +133,8 @@ function around(
 
 function halfOf(pin: Quad): number {
   return Math.min(
-    MOST_HALF,
-    Math.max(LEAST_HALF, HALF_SHARE * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]))),
+    SLIP.mostHalf,
+    Math.max(SLIP.leastHalf, SLIP.halfShare * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]))),
   );
 }
 
@@ -129,14 +147,14 @@ export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, c
   const { pyramid, level, lift } = around(frame, h, pin, corner, half, null);
   const image = pyramid[level]!;
   const k = 1 / (1 << level);
-  const grown = grownPin(pin, BEYOND_SHARE * half);
+  const grown = grownPin(pin, SLIP.beyondShare * half);
   const sites: Point[] = [];
   const values: number[] = [];
-  for (let j = 0; j < SAMPLES; j++)
-    for (let i = 0; i < SAMPLES; i++) {
+  for (let j = 0; j < SLIP.samples; j++)
+    for (let i = 0; i < SLIP.samples; i++) {
       const site: Point = [
-        pin[corner]![0] + half * ((2 * i) / (SAMPLES - 1) - 1),
-        pin[corner]![1] + half * ((2 * j) / (SAMPLES - 1) - 1),
+        pin[corner]![0] + half * ((2 * i) / (SLIP.samples - 1) - 1),
+        pin[corner]![1] + half * ((2 * j) / (SLIP.samples - 1) - 1),
       ];
       if (!insidePolygon(site, grown)) continue;
       const [x, y] = mapPoint(h, site);
@@ -148,7 +166,7 @@ export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, c
   if (sites.length < 60) return null;
   const mean = values.reduce((s, v) => s + v / values.length, 0);
   const contrast = Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2 / values.length, 0));
-  return contrast < LEAST_CONTRAST
+  return contrast < SLIP.leastContrast
     ? null
     : { corner, frame: n, view: h, sites, values: Float32Array.from(values), lift };
 }
@@ -179,7 +197,7 @@ function correlation(
     tt += u * u;
     st += u * v;
   }
-  if (n < INSIDE * look.sites.length) return NaN;
+  if (n < SLIP.inside * look.sites.length) return NaN;
   return (st - (s * t) / n) / Math.sqrt(Math.max(1e-9, (ss - (s * s) / n + n) * (tt - (t * t) / n)));
 }
 
@@ -204,7 +222,8 @@ function searched(
 
 /**
  * One step of the robust fit: gain and offset by the weights before, then the place.
- * @param least scale of the residuals at the least, grey: where a flat corner's only edges still lie beside their places, they are no strays
+ * @param least scale of the residuals at the least, grey: where a flat corner's only edges still lie beside their
+ * places, they are no strays
  */
 function fitStep(
   look: Likeness,
@@ -224,7 +243,7 @@ function fitStep(
     const gy = sample(image, x, y + e) - sample(image, x, y - e);
     if (!Number.isNaN(v + gx + gy)) rows.push({ u: look.values[i]!, v, gx, gy, w: 1 });
   }
-  if (rows.length < INSIDE * look.sites.length) return null;
+  if (rows.length < SLIP.inside * look.sites.length) return null;
   let gain = 1;
   let offset = 0;
   let scale = 1;
@@ -246,7 +265,7 @@ function fitStep(
     const off = rows.map((r) => Math.abs(r.v - gain * r.u - offset));
     scale = Math.max(0.7, least, 1.4826 * median(off));
     for (const [i, r] of rows.entries()) {
-      const z = off[i]! / (TUKEY * scale);
+      const z = off[i]! / (SLIP.tukey * scale);
       r.w = z < 1 ? (1 - z * z) ** 2 : 0;
     }
   }
@@ -270,14 +289,17 @@ function fitStep(
   }
   const det = a * c - b * b;
   if (!(det > 1e-6 * (a + c) ** 2)) return null;
-  const variance = (SHARED * Math.max(ee / Math.max(used, 1), 0.1)) / (k * k);
+  const variance = (SLIP.shared * Math.max(ee / Math.max(used, 1), 0.1)) / (k * k);
   return {
     step: [(c * p - b * q) / det / k, (a * q - b * p) / det / k],
     sigma: Math.sqrt((variance * (a + c)) / (2 * det)),
   };
 }
 
-/** Of several likenesses of a corner, one per state of the device, the one that the frame is like; its view nearest where several are. */
+/**
+ * Of several likenesses of a corner, one per state of the device, the one that the frame is like; its view nearest
+ * where several are.
+ */
 export function likeliestSlip(looks: readonly Likeness[], frame: RawLuma, h: Matrix3, pin: Quad, blur = 0): Slip {
   const byView = [...looks].sort(
     (a, b) => viewDifference(a.view, h, pin[a.corner]!) - viewDifference(b.view, h, pin[b.corner]!),
@@ -285,9 +307,13 @@ export function likeliestSlip(looks: readonly Likeness[], frame: RawLuma, h: Mat
   let best: Slip | null = null;
   for (const look of byView) {
     const s = slipOf(look, frame, h, pin, blur);
-    if (!best || (s.by && !best.by) || (Boolean(s.by) === Boolean(best.by) && s.likeness > best.likeness + CLEARLY))
+    if (
+      !best ||
+      (s.by && !best.by) ||
+      (Boolean(s.by) === Boolean(best.by) && s.likeness > best.likeness + SLIP.clearly)
+    )
       best = s;
-    if (best.by && best.likeness > SAME) break;
+    if (best.by && best.likeness > SLIP.same) break;
   }
   return best!;
 }
@@ -299,9 +325,9 @@ const untold = (reason: string, likeness = 0): Slip => ({ by: null, sigma: Infin
  * @param blur px of the frame by which the corner is smeared
  */
 export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, blur = 0): Slip {
-  if (blur > MOST_BLUR * (frame.width / 1920))
+  if (blur > SLIP.mostBlur * (frame.width / 1920))
     return untold(`${CORNER_NAMES[look.corner]} is blurred by ${blur.toFixed(0)} px here.`);
-  if (viewDifference(look.view, h, pin[look.corner]!) > MOST_DIFFERENT)
+  if (viewDifference(look.view, h, pin[look.corner]!) > SLIP.mostDifferent)
     return untold(
       `${CORNER_NAMES[look.corner]} is seen too differently here from its likeness: much larger, smaller or steeper.`,
     );
@@ -312,27 +338,27 @@ export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, bl
   const places = new Float64Array(2 * look.sites.length);
   const name = CORNER_NAMES[look.corner];
   for (const [i, s] of look.sites.entries()) [places[2 * i], places[2 * i + 1]] = mapPoint(h, s);
-  const rough = searched(look, pyramid[level + 1]!, places, k / 2, REACH * scale);
+  const rough = searched(look, pyramid[level + 1]!, places, k / 2, SLIP.reach * scale);
   if (Number.isNaN(rough.likeness)) return untold(`Too little of ${name} is inside the picture.`);
   const mean = look.values.reduce((a, v) => a + v, 0) / look.values.length;
   const contrast = Math.sqrt(look.values.reduce((a, v) => a + (v - mean) ** 2, 0) / look.values.length);
   let at = rough.at;
   let sigma = Infinity;
-  for (let it = 0; it < ITERATIONS; it++) {
-    const f = fitStep(look, pyramid[level]!, places, k, at, contrast * Math.max(STRAY_SHARE, 1.5 * 0.6 ** it));
+  for (let it = 0; it < SLIP.iterations; it++) {
+    const f = fitStep(look, pyramid[level]!, places, k, at, contrast * Math.max(SLIP.strayShare, 1.5 * 0.6 ** it));
     if (!f) return untold(`Around ${name} there is too little to tell a place by.`, rough.likeness);
     const length = Math.hypot(...f.step);
     const most = Math.min(1, 1.5 / Math.max(length, 1e-9));
     at = [at[0] + most * f.step[0], at[1] + most * f.step[1]];
     sigma = f.sigma;
-    if (Math.hypot(...at) > 1.5 * REACH * scale)
+    if (Math.hypot(...at) > 1.5 * SLIP.reach * scale)
       return untold(`${name} looks otherwise than its likeness: covered, changed or blurred.`, rough.likeness);
-    if (length < CONVERGED) break;
+    if (length < SLIP.converged) break;
   }
   const likeness = correlation(look, pyramid[level]!, places, k, ...(at as [number, number]));
-  if (!(likeness > BELIEVED))
+  if (!(likeness > SLIP.believed))
     return untold(`${name} looks otherwise than its likeness: covered, changed or blurred.`, likeness);
-  return sigma > MOST_SIGMA * scale
+  return sigma > SLIP.mostSigma * scale
     ? untold(`Around ${name} there is too little to tell a place by.`, likeness)
     : { by: at, sigma, likeness, reason: null };
 }

@@ -1,6 +1,6 @@
 /**
- * The verdict on a Screen's track, with its reasons: whether it holds, wants another look, or is not usable. Measured slips
- * count first; where there are none, what the solver says of itself.
+ * The verdict on a Screen's track, with its reasons: whether it holds, wants another look, or is not usable. Measured
+ * slips count first; where there are none, what the solver says of itself.
  */
 import type { Ranking } from './ranking';
 
@@ -27,12 +27,18 @@ export interface Judged {
 
 /** Trust below which a frame counts as weak. */
 export const WEAK_TRUST = 0.5;
-/** Px at 1920 wide: a slip that a person sees; one that nobody can use; jitter that shows on a locked-off shot (a third of a px; common practice, no source). */
+/** px at 1920 wide; a slip that a person sees. Common practice, no source. */
 export const SEEN = 1;
+/** px at 1920 wide; a slip that nobody can use. Common practice, no source. */
 export const UNUSABLE = 4;
+/** px; jitter that shows on a locked-off shot: a third of a px. Common practice, no source. */
 export const JITTERS = 0.33;
-const WEAK_SHARE = 0.15;
-const BRIDGED_SHARE = 0.25;
+const PROVEN = {
+  /** Of the frames that may be weak. By trial. */
+  weakShare: 0.15,
+  /** Of the frames that may be bridged. By trial. */
+  bridgedShare: 0.25,
+} as const;
 
 const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`;
 
@@ -58,13 +64,13 @@ export function judge(j: Judged): Verdict {
   for (const h of j.halted) bad.push(`Following halted at frame ${h.frame}: ${h.reason}`);
   if (j.missing > 0 && j.halted.length === 0)
     doubtful.push(`${frames(j.missing)} of the working range ${j.missing === 1 ? 'is' : 'are'} not followed.`);
-  if (j.bridged > BRIDGED_SHARE * j.frames)
+  if (j.bridged > PROVEN.bridgedShare * j.frames)
     bad.push(`${frames(j.bridged)} are bridged: the follower found nothing to go by there.`);
   else if (j.bridged > 0)
     doubtful.push(
       `${frames(j.bridged)} ${j.bridged === 1 ? 'is' : 'are'} bridged: the follower found nothing to go by there.`,
     );
-  if (j.weak > WEAK_SHARE * j.frames) doubtful.push(`${frames(j.weak)} rest on little.`);
+  if (j.weak > PROVEN.weakShare * j.frames) doubtful.push(`${frames(j.weak)} rest on little.`);
   if (bad.length > 0) return { word: 'not usable', reasons: [...bad, ...doubtful] };
   if (doubtful.length > 0) return { word: 'look again', reasons: doubtful };
   return { word: 'holds', reasons: [] };

@@ -21,7 +21,9 @@ export interface FrameResult {
   readonly cells?: readonly number[];
   /** per spot, where it was found (px of the picture) and how like itself, -1 to 1; null where it was not */
   readonly spots?: readonly (readonly [x: number, y: number, likeness: number] | null)[];
-  /** where somebody placed the pin: what following made of it, reference frame to this frame; null when it was not found */
+  /**
+   * where somebody placed the pin: what following made of it, reference frame to this frame; null when it was not found
+   */
   readonly own?: readonly number[] | null;
   /** why the frame could not be vouched for, a sentence; null when it could */
   readonly reason: string | null;

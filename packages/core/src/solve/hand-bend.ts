@@ -1,8 +1,8 @@
 /**
  * Pins placed by hand among followed frames. Where the hand and the following differ, the frames between the hand's key
- * and the anchor before it (the reference, or another key) are bent towards it, more the nearer they lie, since that is how
- * a drift grows: no step is left where sections meet. The difference is a change of the plane's own coordinates, so it
- * scales and turns with the view.
+ * and the anchor before it (the reference, or another key) are bent towards it, more the nearer they lie, since that is
+ * how a drift grows: no step is left where sections meet. The difference is a change of the plane's own coordinates, so
+ * it scales and turns with the view.
  */
 import { normaliseHomography, quadToQuad } from '../geometry/homography';
 import { inverse, multiply } from '../geometry/matrix3';
@@ -27,10 +27,16 @@ const NONE: Offsets = [
   [0, 0],
 ];
 
-/** How far the hand may lie from what following made of the frame, as a share of the screen's diagonal, to be a correction of it. */
+/**
+ * Of the screen's diagonal; how far the hand may lie from what following made of the frame to be a correction of it.
+ * By trial.
+ */
 const CORRECTION = 0.04;
 
-/** Whether the hand corrects what was followed, which then goes on with that correction; farther off, it begins anew from the hand. */
+/**
+ * Whether the hand corrects what was followed, which then goes on with that correction; farther off, it begins anew
+ * from the hand.
+ */
 export function isCorrection(own: Quad, hand: Quad): boolean {
   return own.every(
     (p, i) => distance(p, hand[i]!) < CORRECTION * Math.max(distance(own[0], own[2]), distance(own[1], own[3])),

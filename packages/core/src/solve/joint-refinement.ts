@@ -1,7 +1,8 @@
 /**
- * The second pass over a shot. Every frame's corners with what is known of them, and between frames the expectation that
- * movement changes little, are one least-squares problem; it fills frames that were lost and corners that a frame did not
- * see from both sides at once. What was measured stays as it is: the expectation is kept far weaker than any measurement.
+ * The second pass over a shot. Every frame's corners with what is known of them, and between frames the expectation
+ * that movement changes little, are one least-squares problem; it fills frames that were lost and corners that a frame
+ * did not see from both sides at once. What was measured stays as it is: the expectation is kept far weaker than any
+ * measurement.
  */
 import { quadToQuad, normaliseHomography } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -12,14 +13,16 @@ import type { FrameResult } from './frame-result';
 import { fromTriangle, solveBanded } from '../geometry/linear-algebra';
 import { median } from '../statistics';
 
+/** Coordinates of the four corners. */
 const SIZE = 8;
 const BAND = 2 * SIZE + SIZE;
-/** Change of movement that is expected at the least, px a frame squared, and as a multiple of the measurements' own sigma. */
+/** px a frame squared; change of movement that is expected at the least. By trial. */
 const LEAST_CHANGE = 0.15;
+/** The same as a multiple of the measurements' own sigma: measured frames are not to be smoothed. By trial. */
 const OVER_SIGMA = 6;
-/** Information of a corner that is exact, px^-2. */
+/** px^-2; information of a corner that is exact, standing for infinity. By trial. */
 const EXACT = 1e8;
-/** Frames to each side over which the usual change of movement is taken. */
+/** Frames to each side over which the usual change of movement is taken. By trial. */
 const AROUND = 12;
 
 /** Per frame, how much movement usually changes around it, px a frame squared. */

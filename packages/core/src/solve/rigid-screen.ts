@@ -36,25 +36,34 @@ export interface Constraint {
   readonly weight: number;
 }
 
-/** Focal lengths that are tried, picture widths, logarithmic; real lenses lie well inside. */
-const SHORTEST = 0.45;
-const LONGEST = 9;
-const TRIED = 28;
-/** What a real screen and lens stray by at the least (radians; relative ratio), and views that are enough. */
-const LEAST_SLACK = 0.0005;
-const FIRST_SLACK = 0.02;
-const ENOUGH = 8;
-/** Movement of the corners, picture widths, that makes a view another one altogether. */
-const OTHER_VIEW = 0.2;
-/** The lens before any view told it: a normal one, picture widths, and the standard deviation of its logarithm. */
-const USUAL_FOCAL = 1.3;
-const FOCAL_SPREAD = 0.6;
-/** Share of a frame's time between the reading of the first row and the last that a camera may well have. */
-const READOUT = 0.3;
-/** How far the pin's own angle may be from a right one, radians: it is set by hand. */
-const PIN_ANGLE = 0.02;
-/** Variance of the logarithm of the squared focal length when the views say nothing of it. */
-const MOST_LOG_VARIANCE = 1.5;
+const RIGID = {
+  /** Picture widths; the shortest focal length that is tried. By trial. */
+  shortest: 0.45,
+  /** Picture widths; the longest one; real lenses lie well inside. By trial. */
+  longest: 9,
+  /** Focal lengths that are tried, evenly on a logarithmic scale. By trial. */
+  tried: 28,
+  /** Radians, and relative ratio, that a real screen and lens stray by at the least. By trial. */
+  leastSlack: 0.0005,
+  /** The same before there are enough views. By trial. */
+  firstSlack: 0.02,
+  /** Views that are enough. By trial. */
+  enough: 8,
+  /** Picture widths; movement of the corners that makes a view another one altogether. By trial. */
+  otherView: 0.2,
+  /** Picture widths; the lens before any view told it. Common practice, no source: a normal one. */
+  usualFocal: 1.3,
+  /** Standard deviation of its logarithm. By trial. */
+  focalSpread: 0.6,
+  /**
+   * Share of a frame's time between the reading of the first row and the last that a camera may well have. By trial.
+   */
+  readout: 0.3,
+  /** Radians; how far the pin's own angle may be from a right one: it is set by hand. By trial. */
+  pinAngle: 0.02,
+  /** Variance of the logarithm of the squared focal length when the views say nothing of it. By trial. */
+  mostLogVariance: 1.5,
+} as const;
 
 /** Cosine between the sides and logarithm of their squared ratio, for a squared focal length in (half widths)^2. */
 function shape(corners: readonly Point[], half: number, cx: number, cy: number, phi: number): [number, number] {
@@ -144,13 +153,13 @@ export function calibrate(views: readonly View[], width: number, height: number)
     }
     return { angle, ratio };
   };
-  const rightAngle = 1 / PIN_ANGLE ** 2;
-  let slack = FIRST_SLACK;
-  let middle = 0.5 * Math.log(SHORTEST * LONGEST);
-  let step = Math.log(LONGEST / SHORTEST) / (TRIED - 1);
-  let tried = TRIED;
+  const rightAngle = 1 / RIGID.pinAngle ** 2;
+  let slack: number = RIGID.firstSlack;
+  let middle = 0.5 * Math.log(RIGID.shortest * RIGID.longest);
+  let step = Math.log(RIGID.longest / RIGID.shortest) / (RIGID.tried - 1);
+  let tried: number = RIGID.tried;
   let phi = 1;
-  let logVariance = MOST_LOG_VARIANCE;
+  let logVariance: number = RIGID.mostLogVariance;
   const even = (): number => slack;
   // Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best.
   for (let round = 0; round < 4; round++) {
@@ -160,7 +169,7 @@ export function calibrate(views: readonly View[], width: number, height: number)
       (r, k) =>
         about(r.angle, even, rightAngle).cost +
         about(r.ratio, even, 0).cost +
-        ((logs[k]! - Math.log(USUAL_FOCAL)) / FOCAL_SPREAD) ** 2,
+        ((logs[k]! - Math.log(RIGID.usualFocal)) / RIGID.focalSpread) ** 2,
     );
     const best = costs.indexOf(Math.min(...costs));
     const r = readings[best]!;
@@ -169,33 +178,34 @@ export function calibrate(views: readonly View[], width: number, height: number)
     const left =
       median([...r.angle.map((q) => (q.value - a) ** 2), ...r.ratio.map((q) => (q.value - m) ** 2)]) / 0.455 -
       median([...r.angle, ...r.ratio].map((q) => q.variance));
-    if (known.length >= ENOUGH) slack = Math.sqrt(Math.max(LEAST_SLACK ** 2, left));
+    if (known.length >= RIGID.enough) slack = Math.sqrt(Math.max(RIGID.leastSlack ** 2, left));
     const l = costs[best - 1];
     const n = costs[best + 1];
     const bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
     middle = logs[best]! + (bend > 0 ? step * Math.max(-0.5, Math.min(0.5, (0.5 * (l! - n!)) / bend)) : 0);
     phi = (2 * Math.exp(middle)) ** 2;
     // Half the second derivative of the cost by ln(phi), which is twice the logarithm here, is one over its variance.
-    logVariance = bend > 0 ? Math.min(MOST_LOG_VARIANCE, (2 * (2 * step) ** 2) / bend) : MOST_LOG_VARIANCE;
+    logVariance = bend > 0 ? Math.min(RIGID.mostLogVariance, (2 * (2 * step) ** 2) / bend) : RIGID.mostLogVariance;
     [step, tried] = [step / 3, 7];
   }
   const stored = [readAt(phi), readAt(phi * 1.05)] as const;
   const constraints = (corners: Quad, speed: number): Constraint[] => {
-    // A lens that is not known yet shows itself only as the view changes: what it does to views near this one it does to this one.
+    // A lens that is not known yet shows itself only as the view changes: what it does to views near this one it does
+    // to this one.
     const slacks = known.map((v) =>
       Math.max(
-        LEAST_SLACK,
+        RIGID.leastSlack,
         slack *
-          (known.length >= ENOUGH
+          (known.length >= RIGID.enough
             ? 1
-            : Math.min(1, Math.max(...v.corners.map((p, i) => distance(p, corners[i]!))) / (OTHER_VIEW * width))),
+            : Math.min(1, Math.max(...v.corners.map((p, i) => distance(p, corners[i]!))) / (RIGID.otherView * width))),
       ),
     );
     const near = (i: number): number => slacks[i]!;
     const [[angle, ratio], [angle2, ratio2]] = stored.map(
       (r) => [about(r.angle, near, rightAngle), about(r.ratio, near, 0)] as const,
     ) as unknown as readonly [Means, Means];
-    const skew = (READOUT * speed) / width;
+    const skew = (RIGID.readout * speed) / width;
     const own = Math.min(...slacks);
     const loose = own * own + skew * skew;
     const [a, q] = shape(corners, half, cx, cy, phi);

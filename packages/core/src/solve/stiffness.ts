@@ -1,4 +1,6 @@
-/** The shot's own views of a Screen, gathered while it is followed, and what they tell of the lens and of its stiffness. */
+/**
+ * The shot's own views of a Screen, gathered while it is followed, and what they tell of the lens and of its stiffness.
+ */
 import { cornerSigmas } from '../geometry/corner-information';
 import { fromTriangle, triangle } from '../geometry/linear-algebra';
 import { distance } from '../geometry/point';
@@ -6,10 +8,14 @@ import type { Quad } from '../geometry/quad';
 import type { RigidScreen } from './rigid-screen';
 import { calibrate } from './rigid-screen';
 
-/** Corners known this well (px at 1920 wide) make a view that helps; how many are kept; how far apart, picture widths. */
-const VIEW_SIGMA = 0.4;
-const MOST_VIEWS = 48;
-const SPACING = 0.012;
+const STIFFNESS = {
+  /** px at 1920 wide; corners known this well make a view that helps. By trial. */
+  viewSigma: 0.4,
+  /** Views that are kept. By trial. */
+  mostViews: 48,
+  /** Picture widths that they are apart. By trial. */
+  spacing: 0.012,
+} as const;
 
 export interface StoredView {
   readonly corners: Quad;
@@ -48,10 +54,10 @@ export class Stiffness {
 
   add(corners: Quad, information: Float64Array): void {
     const sigma = Math.max(...cornerSigmas(information, 50)) * (1920 / this.width);
-    const near = SPACING * this.width;
+    const near = STIFFNESS.spacing * this.width;
     if (
-      sigma > VIEW_SIGMA ||
-      this.list.length >= MOST_VIEWS ||
+      sigma > STIFFNESS.viewSigma ||
+      this.list.length >= STIFFNESS.mostViews ||
       this.list.some((v) => v.corners.every((p, i) => distance(p, corners[i]!) < near))
     )
       return;

@@ -1,8 +1,8 @@
 /**
- * Corrections laid over a solved path: touch-ups keyed on a frame and faded on both sides, and settles, which take measured
- * jitter out frame by frame. Both move the pin's corners in the plane, in px of the reference frame, so that perspective is
- * kept; results are never changed. Contributions add up: two touch-ups whose fades reach each other's frames join into one
- * path through both, and a short one on top of long ones mends a single frame.
+ * Corrections laid over a solved path: touch-ups keyed on a frame and faded on both sides, and settles, which take
+ * measured jitter out frame by frame. Both move the pin's corners in the plane, in px of the reference frame, so that
+ * perspective is kept; results are never changed. Contributions add up: two touch-ups whose fades reach each other's
+ * frames join into one path through both, and a short one on top of long ones mends a single frame.
  */
 import { mapPoint, normaliseHomography, quadToQuad } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
@@ -11,7 +11,10 @@ import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { isConvex, mapQuad, perspectiveCentre } from '../geometry/quad';
 
-/** How a touch-up ends: after so many frames it has gone to nothing, evenly, eased at both ends, or all at once behind them. */
+/**
+ * How a touch-up ends: after so many frames it has gone to nothing, evenly, eased at both ends, or all at once behind
+ * them.
+ */
 export interface Fade {
   readonly frames: number;
   readonly shape: 'linear' | 'eased' | 'hold';

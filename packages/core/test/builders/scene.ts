@@ -91,8 +91,9 @@ export function seenAt(o: SceneOptions, frame: number, p: Point): Point {
 }
 
 /**
- * The homography of `pin` as a stiff plane in front of a camera, four half widths of the pin away: brought nearer, turned
- * in the picture, tilted about its upright axis and shifted (px at its distance). The picture's centre is the pin's.
+ * The homography of `pin` as a stiff plane in front of a camera, four half widths of the pin away: brought nearer,
+ * turned in the picture, tilted about its upright axis and shifted (px at its distance). The picture's centre is the
+ * pin's.
  */
 export function moved(
   pin: Quad,

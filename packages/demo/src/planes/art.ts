@@ -186,7 +186,10 @@ export function passerBy(w: number, h: number): string {
 const SKIN = (id: string, x2: number, y2: number): string =>
   `<linearGradient id="${id}" x1="0" y1="0" x2="${x2}" y2="${y2}"><stop offset="0" stop-color="#8f5a42"/><stop offset="0.28" stop-color="#cf9375"/><stop offset="0.55" stop-color="#d8a083"/><stop offset="0.82" stop-color="#b0735a"/><stop offset="1" stop-color="#6f4030"/></linearGradient>`;
 
-/** A right hand pointing up and a little to the left with its index finger, in a knitted sleeve; the tip is at {@link FINGERTIP}. */
+/**
+ * A right hand pointing up and a little to the left with its index finger, in a knitted sleeve; the tip is at {@link
+ * FINGERTIP}.
+ */
 export function pointingHand(w: number, h: number): string {
   const p = (x: number, y: number): string => `${x * w} ${y * h}`;
   const curled = [

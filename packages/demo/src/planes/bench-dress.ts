@@ -1,8 +1,9 @@
 /**
- * `npm run bench:dress`: how near a dressed picture comes to the truth. Every shot is filmed twice without grain: as the plate, and
- * with the real fill on its glass. The fill is laid into the plate at the exact corners, bare and with everything that is measured
- * from the plate (`Match all`) and outlines by hand where something passes in front, and both are compared with the truth inside the screen and in a band over its
- * edge. Writes docs/benchmarks-dressing.md. Options: --width W, --only NAME, --look FOLDER (PNGs beside each other).
+ * `npm run bench:dress`: how near a dressed picture comes to the truth. Every shot is filmed twice without grain: as
+ * the plate, and with the real fill on its glass. The fill is laid into the plate at the exact corners, bare and with
+ * everything that is measured from the plate (`Match all`) and outlines by hand where something passes in front, and
+ * both are compared with the truth inside the screen and in a band over its edge. Writes docs/benchmarks-dressing.md.
+ * Options: --width W, --only NAME, --look FOLDER (PNGs beside each other).
  */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';

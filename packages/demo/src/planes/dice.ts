@@ -1,6 +1,7 @@
 /**
- * Shots thrown by dice, generated on demand (`--shot diced-7`): device, picture, place, movement, light, cover and camera
- * are drawn by the number, so that following can be measured on footage nobody has looked at while choosing its defaults.
+ * Shots thrown by dice, generated on demand (`--shot diced-7`): device, picture, place, movement, light, cover and
+ * camera are drawn by the number, so that following can be measured on footage nobody has looked at while choosing its
+ * defaults.
  */
 import { hash } from '../noise';
 import * as art from './art';

@@ -1,6 +1,7 @@
 /**
  * `npm run demo:planes -- --shot NAME`: draws the shots built of flat things into packages/demo/assets with the exact
- * truth beside them. Options: --shot NAME (all when left out), --width W, --frames N, --out FOLDER, --still N (a PNG), --least S.
+ * truth beside them. Options: --shot NAME (all when left out), --width W, --frames N, --out FOLDER, --still N (a PNG),
+ * --least S.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';

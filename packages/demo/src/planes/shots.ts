@@ -16,7 +16,10 @@ export interface DemoScreen {
   readonly place: (time: number) => Placement;
   /** glass inside the device, shares */
   readonly glass: readonly [number, number, number, number];
-  /** what passes in front and tells of itself by no colour of its own: outlines, shares of a placement, as somebody would draw them by hand */
+  /**
+   * what passes in front and tells of itself by no colour of its own: outlines, shares of a placement, as somebody
+   * would draw them by hand
+   */
   readonly fronts?: readonly Front[];
 }
 
@@ -151,7 +154,10 @@ export const base = (
   exposure: () => 1,
 });
 
-/** The harbour phone picked up and turned in the hand: green with five crosses, a thumb wandering over crosses and a corner. */
+/**
+ * The harbour phone picked up and turned in the hand: green with five crosses, a thumb wandering over crosses and a
+ * corner.
+ */
 const phoneInHand: Make = async (film) => {
   const glass = [0.045, 0.05, 0.955, 0.95] as const;
   const w = 760;
@@ -232,7 +238,10 @@ const phoneInHand: Make = async (film) => {
   };
 };
 
-/** The logbook laptop: glass dark and flat, its bezel hardly lighter, window light sliding over it; a side leaves the picture. */
+/**
+ * The logbook laptop: glass dark and flat, its bezel hardly lighter, window light sliding over it; a side leaves the
+ * picture.
+ */
 const logbookLaptop: Make = async (film) => {
   const glass = [0.022, 0.04, 0.978, 0.935] as const;
   const w = 1500;

@@ -166,7 +166,10 @@ function aspectOf(p: Placement): number {
   return Math.hypot(...p.across) / Math.hypot(...p.down);
 }
 
-/** Px that a rectangle of a projection can reach, with a margin; the whole picture behind a lens or past the camera's plane. */
+/**
+ * Px that a rectangle of a projection can reach, with a margin; the whole picture behind a lens or past the camera's
+ * plane.
+ */
 function reachOf(m: Matrix, w: Window, set: Set): [number, number, number, number] {
   const all: [number, number, number, number] = [0, 0, set.width, set.height];
   const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -271,7 +274,10 @@ function drawRow(
 /** Ideal positions of pixel centres behind the last lens used, since a shot has one. */
 let centres: { lens: number; width: number; field: Float32Array } | null = null;
 
-/** Ideal position of every pixel's sample; `jx`, `jy` in shares of a pixel (an ideal one, which spreads samples as well). */
+/**
+ * Ideal position of every pixel's sample; `jx`, `jy` in shares of a pixel (an ideal one, which spreads samples as
+ * well).
+ */
 function rayField(set: Set, jx: number, jy: number, out: Float32Array): void {
   const { width, height, lens } = set;
   if (lens !== 0 && (centres?.lens !== lens || centres.width !== width)) {
@@ -317,7 +323,10 @@ export function pathLength(set: Set, frame: number, watched: (time: number) => P
   return Math.max(...a.map((p, i) => Math.hypot(p[0] - b[i]![0], p[1] - b[i]![1])));
 }
 
-/** Places of samples within a pixel along one axis; their mean is its middle, or the picture would shift with their number. */
+/**
+ * Places of samples within a pixel along one axis; their mean is its middle, or the picture would shift with their
+ * number.
+ */
 function jitter(samples: number, ratio: number): number[] {
   const raw = Array.from({ length: samples }, (_, s) => (s * ratio) % 1);
   const mean = raw.reduce((s, v) => s + v / samples, 0);

@@ -5,6 +5,7 @@ import { Server } from '@tus/server';
 import type { Context } from '../context';
 
 export const UPLOAD_PATH = '/api/uploads';
+/** Bytes of an upload that is taken. */
 const LARGEST = 64 * 1024 ** 3;
 
 export function uploadServer(c: Context): Server {

@@ -1,4 +1,7 @@
-/** Corner data from elsewhere becomes a Screen whose every frame is a hand key: provable, repairable, dressable as any other. */
+/**
+ * Corner data from elsewhere becomes a Screen whose every frame is a hand key: provable, repairable, dressable as any
+ * other.
+ */
 import type { Requests } from '@yarlop/contracts/validate';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import { ownConventions } from '@yarlop/core/formats/conventions';
@@ -60,7 +63,10 @@ function rescaled(track: Track, width: number, height: number, notes: string[]):
   };
 }
 
-/** Corners that were followed on the plate held still by a Screen, on the plate itself: that Screen's motion after their own. @throws ApiError */
+/**
+ * Corners that were followed on the plate held still by a Screen, on the plate itself: that Screen's motion after their
+ * own. @throws ApiError
+ */
 async function composed(
   c: Context,
   shotId: number,

@@ -1,7 +1,7 @@
 /**
  * A claim on a job is a lease with a fencing token: each claim raises the token, and every write of a run goes through
- * {@link underLease}, which holds the job's row under that token until the write is committed. A run whose lease went to
- * another server (it stood still longer than its heartbeat allows) writes nothing more.
+ * {@link underLease}, which holds the job's row under that token until the write is committed. A run whose lease went
+ * to another server (it stood still longer than its heartbeat allows) writes nothing more.
  */
 import type { Database, Executor } from '../database';
 import type { JobRow } from '../rows';

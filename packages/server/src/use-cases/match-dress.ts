@@ -7,7 +7,10 @@ import { readyPlate } from './ready-plate';
 import { findScreen } from './save-screen';
 import { readTrack } from './solve';
 
-/** Writes JSON lines to `res`: how many frames are done of how many, and last the proposals. @throws ApiError before the first line */
+/**
+ * Writes JSON lines to `res`: how many frames are done of how many, and last the proposals. @throws ApiError before the
+ * first line
+ */
 export async function matchDress(c: Context, screenId: number, res: Response): Promise<void> {
   const screen = await findScreen(c, screenId);
   const shot = await findShot(c, screen.shotId);

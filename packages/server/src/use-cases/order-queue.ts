@@ -3,8 +3,8 @@ import type { QueueRow } from '../rows';
 import * as jobs from '../sql/jobs';
 
 /**
- * Puts deliveries that wait into an order: those named share their places among themselves, the others keep theirs. What has begun
- * since is left out, and is no error: the person saw an older queue.
+ * Puts deliveries that wait into an order: those named share their places among themselves, the others keep theirs.
+ * What has begun since is left out, and is no error: the person saw an older queue.
  */
 export async function orderQueue(c: Context, order: readonly number[]): Promise<QueueRow[]> {
   await c.db.transaction(async (t) => {

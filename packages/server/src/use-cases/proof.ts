@@ -1,6 +1,6 @@
 /**
- * Proving: slips of a Screen's corners, measured by a job on the path as it was followed, without corrections; what is left
- * of them with touch-ups and settles follows from that. A proof belongs to what it was measured on, by a hash.
+ * Proving: slips of a Screen's corners, measured by a job on the path as it was followed, without corrections; what is
+ * left of them with touch-ups and settles follows from that. A proof belongs to what it was measured on, by a hash.
  */
 import { createHash } from 'node:crypto';
 import type { Response } from 'express';

@@ -9,7 +9,10 @@ export interface ReadyPlate {
   readonly folder: string;
 }
 
-/** The plate of a shot for work on its pictures. @throws ApiError while it is being read in, and for frames that it does not have */
+/**
+ * The plate of a shot for work on its pictures. @throws ApiError while it is being read in, and for frames that it does
+ * not have
+ */
 export async function readyPlate(c: Context, shotId: number, ...frames: readonly number[]): Promise<ReadyPlate> {
   const shot = await findShot(c, shotId);
   const row = await c.db.one<MediaRow>(media.findMedia, [shot.mediaHash]);

@@ -1,4 +1,7 @@
-/** A new version of the plate (regraded, of another size, longer, cut elsewhere) takes the place of the old one: recipes, tracks and touch-ups stay. */
+/**
+ * A new version of the plate (regraded, of another size, longer, cut elsewhere) takes the place of the old one:
+ * recipes, tracks and touch-ups stay.
+ */
 import { scaling, multiply } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
@@ -68,7 +71,10 @@ export async function lookForPlate(c: Context, shotId: number, hash: string): Pr
 const movedMatrix = (m: readonly number[], scale: number): number[] =>
   multiply(scaling(scale), multiply(m, scaling(1 / scale)));
 
-/** What a run would go on from, and what it learnt of the camera; null where it followed spots, whose pictures are of the old size. */
+/**
+ * What a run would go on from, and what it learnt of the camera; null where it followed spots, whose pictures are of
+ * the old size.
+ */
 function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: number): Checkpoint | null {
   if (scale !== 1 && state.spots.length > 0) return null;
   const corners = (q: Quad): Quad => mapQuad(scaling(scale), q);

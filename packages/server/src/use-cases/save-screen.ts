@@ -33,7 +33,10 @@ export async function createScreen(c: Context, shotId: number, value: unknown): 
   return findScreen(c, id);
 }
 
-/** Saves a recipe whole; `step` names what was done. @throws ApiError 409 with the newest revision when it was saved elsewhere since */
+/**
+ * Saves a recipe whole; `step` names what was done. @throws ApiError 409 with the newest revision when it was saved
+ * elsewhere since
+ */
 export async function saveScreen(
   c: Context,
   id: number,

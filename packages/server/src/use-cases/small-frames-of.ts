@@ -3,7 +3,9 @@ import type { SmallFrames } from '@yarlop/core/image/clip-offset';
 import { smallFrames } from '@yarlop/media/small-frames';
 import type { Context } from '../context';
 
+/** px of the small pictures that clips are compared by. By trial. */
 export const SMALL_WIDTH = 64;
+/** px of their height. */
 const HEIGHT = 36;
 
 /** @throws MediaError */

@@ -58,14 +58,20 @@ export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
   readonly frames: readonly (TrackFrame & { readonly blur: number; readonly reason: string | null })[];
-  /** radial term of the lens, as far as it was learnt; share of a frame that the shutter is open, and the fast frames that told it */
+  /**
+   * radial term of the lens, as far as it was learnt; share of a frame that the shutter is open, and the fast frames
+   * that told it
+   */
   readonly lens: number;
   readonly shutter: { readonly share: number; readonly frames: number } | null;
   /** the frames next to the ends at which following halted, with the reason */
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
 }
 
-/** Corners are derived here, on reading: homography times the pin as it is now, as corrected; homographies are the plane's, as followed. */
+/**
+ * Corners are derived here, on reading: homography times the pin as it is now, as corrected; homographies are the
+ * plane's, as followed.
+ */
 export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };

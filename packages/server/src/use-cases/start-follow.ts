@@ -73,8 +73,8 @@ export async function startFollow(c: Context, screenId: number, input: FollowInp
 }
 
 /**
- * Where each direction begins: after the frame asked for; where its memory was cut off, after the last frame that is left;
- * else the run goes on from its memory or the reference.
+ * Where each direction begins: after the frame asked for; where its memory was cut off, after the last frame that is
+ * left; else the run goes on from its memory or the reference.
  */
 async function startsOf(
   c: Context,

@@ -1,4 +1,6 @@
-/** A template that came from elsewhere becomes a shot: its media join the library, its Screens keep what was followed. */
+/**
+ * A template that came from elsewhere becomes a shot: its media join the library, its Screens keep what was followed.
+ */
 import { mkdir, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { TemplateFile } from '@yarlop/contracts/validate';
@@ -33,7 +35,8 @@ async function takeMedia(
   if (known) return known;
   const from = join(folder, 'originals', hash);
   const source = { files: [...files], firstNumber };
-  // A sequence is named by all of its bytes as they were sent, which its files alone do not tell; the manifest has vouched for each of them.
+  // A sequence is named by all of its bytes as they were sent, which its files alone do not tell; the manifest has
+  // vouched for each of them.
   if (files.length === 1 && (await checksum(join(from, files[0]!))) !== hash)
     throw new ApiError(422, 'unusable', `"${name}" in the template is not what its name says: its checksum differs.`);
   const opened = await openOriginal(from, { name, source });

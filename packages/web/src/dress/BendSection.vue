@@ -13,6 +13,7 @@ const view = useView();
 const playhead = usePlayhead();
 const bend = computed<Bend>(() => dress.value.bend ?? {});
 const count = computed(() => BEND_SIDES.reduce((n, s) => n + (bend.value[s]?.length ?? 0), 0));
+/** Handles a side. */
 const MOST = 5;
 /** One more handle in the widest gap of every side that is looked at, on its curve: the shape stays. */
 function more(): void {

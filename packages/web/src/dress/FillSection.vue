@@ -81,7 +81,10 @@ function choose(hash: string | null): void {
 function fillPart(name: string, part: Partial<Fill>): void {
   if (recipe.value?.fill) store.edit(name, { ...recipe.value, fill: { ...recipe.value.fill, ...part } });
 }
-/** Begins a fill that is made up, on the picture that is in the slot if there is one; or takes what is made up away again. */
+/**
+ * Begins a fill that is made up, on the picture that is in the slot if there is one; or takes what is made up away
+ * again.
+ */
 function makeUp(): void {
   if (!recipe.value) return;
   const { fill = {}, ...rest } = recipe.value;

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** How strong the key is over the Screen on this frame, with a handle where the fill is gone and one where it is solid. */
+/**
+ * How strong the key is over the Screen on this frame, with a handle where the fill is gone and one where it is solid.
+ */
 import { STRONGEST, keyHistogram } from '@yarlop/core/dress/key-histogram';
 import { computed, ref } from 'vue';
 import { holdPointer } from '../shared/hold-pointer';
@@ -11,8 +13,11 @@ import { useStill } from '../pictures/use-still';
 
 const props = defineProps<{ colours: readonly (readonly number[])[]; gone: number; solid: number; name: string }>();
 const emit = defineEmits<{ put: [part: { gone?: number; solid?: number }, final: boolean] }>();
+/** Bars of the histogram. */
 const BINS = 60;
+/** px of its width. */
 const W = 240;
+/** px of its height. */
 const H = 54;
 const playhead = usePlayhead();
 const store = useShot();

@@ -16,7 +16,9 @@ const store = useShot();
 const tracks = useTracks();
 const playhead = usePlayhead();
 const canvas = ref<HTMLCanvasElement | null>(null);
+/** px of a scope's width: one a level of 8 bits. */
 const W = 256;
+/** px of its height. */
 const H = 64;
 const scopes = computed<Scopes | null>(() => {
   const b = view.seen;

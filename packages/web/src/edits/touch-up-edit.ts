@@ -1,4 +1,7 @@
-/** Touch-ups of a recipe: made and changed by moving corners on a frame. Plain functions, so that they can be tested by themselves. */
+/**
+ * Touch-ups of a recipe: made and changed by moving corners on a frame. Plain functions, so that they can be tested by
+ * themselves.
+ */
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -18,7 +21,10 @@ export const touchUpsOf = (r: Recipe): readonly TouchUp[] => (r.touchUps ?? []) 
 export const touchUpAt = (r: Recipe, frame: number): TouchUp | undefined =>
   touchUpsOf(r).find((t) => t.frame === frame && !t.muted);
 
-/** Fades of a new touch-up: to the nearest frame that is settled (touched up, placed by hand, the reference), or the usual. */
+/**
+ * Fades of a new touch-up: to the nearest frame that is settled (touched up, placed by hand, the reference), or the
+ * usual.
+ */
 export function fadesFor(r: Recipe, frame: number): { before: Fade; after: Fade } {
   const anchors = [
     r.referenceFrame,

@@ -1,4 +1,7 @@
-/** The chosen Screen's dress, and how one value of it is changed: seen while it is dragged, one step of undo when it is let go. */
+/**
+ * The chosen Screen's dress, and how one value of it is changed: seen while it is dragged, one step of undo when it is
+ * let go.
+ */
 import type { Animated, Key } from '@yarlop/core/dress/keys';
 import { valueAt, withKey, withoutKey } from '@yarlop/core/dress/keys';
 import type { DressRecipe } from '@yarlop/core/dress/recipe';
@@ -33,7 +36,10 @@ export function putValue(now: Animated | undefined, frame: number, value: number
     : value;
 }
 
-/** What the control of an animated value needs. @param write undefined takes it back to where nothing is done; `final` is false while it is dragged */
+/**
+ * What the control of an animated value needs. @param write undefined takes it back to where nothing is done; `final`
+ * is false while it is dragged
+ */
 export function controlOf(
   now: Animated | undefined,
   frame: number,

@@ -1,6 +1,6 @@
 /**
- * Moving corners on whatever frame is shown. Where the pin is set, the edit is carried back to the reference frame by the
- * plane; where it is proved, it is a touch-up of the frame.
+ * Moving corners on whatever frame is shown. Where the pin is set, the edit is carried back to the reference frame by
+ * the plane; where it is proved, it is a touch-up of the frame.
  */
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import { mapPoint } from '@yarlop/core/geometry/homography';
@@ -29,7 +29,9 @@ export function usePinEdit() {
   }
   const moved = (q: Recipe['pin'], i: number, [x, y]: Point): Recipe['pin'] =>
     q.map((p, k) => (k === i ? [x, y] : p)) as unknown as Recipe['pin'];
-  /** A corner that is put somewhere on a frame: where the pin was placed by hand there, its own; else the reference's. */
+  /**
+   * A corner that is put somewhere on a frame: where the pin was placed by hand there, its own; else the reference's.
+   */
   function withCorner(screen: Screen, recipe: Recipe, i: number, p: Point, frame: number): Recipe | null {
     const h = tracks.plane(screen, frame);
     if (view.moves === 'touch-up')

@@ -60,7 +60,9 @@ function follow(way: 'forwards' | 'backwards' | 'both' | 'one' | 'one-back' | 'o
   };
   void start(orders[way]);
 }
-/** The working range alone, where it lies on one side of the reference: from the frame before it, over what was there. */
+/**
+ * The working range alone, where it lies on one side of the reference: from the frame before it, over what was there.
+ */
 const part = computed<Order | null>(() => {
   const r = recipe.value?.referenceFrame ?? 0;
   const { from, to } = playhead;

@@ -48,7 +48,10 @@ const known = computed(
   () => chosen.value && recipe.value && knownPlace(chosen.value, playhead.frame, recipe.value.referenceFrame),
 );
 const path = computed(() => chosen.value?.path ?? []);
-/** Follows the spot alone from here to the working range's end; what was found is one step of undo, also when it is stopped. */
+/**
+ * Follows the spot alone from here to the working range's end; what was found is one step of undo, also when it is
+ * stopped.
+ */
 async function follow(step: 1 | -1): Promise<void> {
   const index = view.spot!;
   const id = store.chosenId!;

@@ -79,8 +79,9 @@ watch(shows, (all) => {
 async function goPasses(): Promise<void> {
   for (const show of ['clean', ...PASSES.map((p) => p.value)]) await deliver({ ...settingsOf(), show });
 }
-/** Differences along a seam from which on it is seen (by eye, on the demo's shots). */
+/** Grey, 0 to 255; difference along a seam from which it is seen: by eye, on the demo's shots. */
 const SEEN_LEVELS = 6;
+/** px at 1920 wide; movement along it from which it is seen: likewise. */
 const SEEN_PX = 12;
 const searching = ref(false);
 const problem = ref('');

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** Deliveries that wait, of all shots, in the order in which they will be rendered: dragged, or moved by the arrow keys. */
+/**
+ * Deliveries that wait, of all shots, in the order in which they will be rendered: dragged, or moved by the arrow keys.
+ */
 import Sortable from 'sortablejs';
 import { onMounted, onUnmounted, ref, watch } from 'vue';
 import { api, sentence } from '../api';

@@ -18,6 +18,7 @@ const kept = useStorage<Record<string, string>>('yarlop.templates', {});
 const name = ref('');
 const look = ref('');
 const problem = ref('');
+/** Lines of the table that are shown. */
 const LINES = 6;
 const settings = (): object => ({ as: 'table', template: template.value, ...conventions.value });
 const refresh = useDebounceFn(async () => {

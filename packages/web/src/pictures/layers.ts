@@ -18,6 +18,7 @@ import { useView } from '../stores/view';
 import type { Probe, Screen } from '../types';
 import type { FillRequest, LayerRequest, PictureFill } from '../shared/picture-request';
 
+/** px of a proof card's longer side: as sharp as a Screen is seen at 100 %. */
 const CARD_SIDE = 720;
 
 /** A card about as long and as wide as the pin looks. */
@@ -29,7 +30,10 @@ function cardSize(q: Quad): [number, number] {
   return [even(across), even(down)];
 }
 
-/** A list of one value a frame with that frame's alone: the rest need not cross to a worker, nor tell one request from another. */
+/**
+ * A list of one value a frame with that frame's alone: the rest need not cross to a worker, nor tell one request from
+ * another.
+ */
 function alone<T extends { readonly measured?: { readonly from: number; readonly values: readonly number[] } }>(
   part: T | undefined,
   frame: number,
@@ -67,7 +71,10 @@ function planeOn(s: Screen, frame: number): PlaneOn | null {
   );
 }
 
-/** What a Screen's slot shows on a frame; null where it is empty or not read in yet. @param quick playback's small pictures instead of lossless ones */
+/**
+ * What a Screen's slot shows on a frame; null where it is empty or not read in yet. @param quick playback's small
+ * pictures instead of lossless ones
+ */
 function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
   const media = useMedia();
   const fill = s.recipe.fill;
@@ -99,7 +106,10 @@ function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
   };
 }
 
-/** What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small pictures of clips instead of lossless ones */
+/**
+ * What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small
+ * pictures of clips instead of lossless ones
+ */
 export function layersFor(stage: Stage, frame: number, quick = false): LayerRequest[] {
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
   const store = useShot();

@@ -9,7 +9,9 @@ interface Entry {
   readonly ready: Promise<ImageBitmap>;
 }
 
+/** Threads that make pictures: one a core of the smallest machine. */
 export const WORKERS = 2;
+/** Bytes of pictures that are kept. */
 const MOST_BYTES = 420e6;
 
 export class PictureCache {

@@ -1,4 +1,7 @@
-/** Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the page's thread. */
+/**
+ * Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the
+ * page's thread.
+ */
 import { expose, transfer } from 'comlink';
 import opentype from 'opentype.js';
 import mono from '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff?url';
@@ -21,6 +24,7 @@ import type { LayerRequest, PictureFill, PictureRequest } from '../shared/pictur
 const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
 const renderer = new Renderer();
 const fills = new Map<string, FillPyramid>();
+/** Fills that are kept in light. */
 const MOST_FILLS = 12;
 
 async function load(url: string): Promise<ImageBitmap> {
@@ -121,8 +125,9 @@ async function layerOf(l: LayerRequest, k: number, width: number, height: number
 
 /** Times by which a difference is brightened, so that a step of one can be seen. */
 const LOUDER = 4;
-/** Light grey of the squares under an element, in code values, and their side in px. */
+/** Code values of the squares under an element. */
 const SQUARES = [88, 104] as const;
+/** px of their side. */
 const SQUARE = 16;
 
 function showDifference(made: Uint8ClampedArray, plate: Uint8ClampedArray): void {
@@ -157,10 +162,11 @@ async function throughView(data: Uint8ClampedArray, table: string): Promise<void
 }
 
 /**
- * Plates that things were laid over last, as pixels: while something is dragged about, the same one is asked for again and again, and a
- * bitmap of a JPEG would be decoded at each drawing.
+ * Plates that things were laid over last, as pixels: while something is dragged about, the same one is asked for again
+ * and again, and a bitmap of a JPEG would be decoded at each drawing.
  */
 const plates = new Map<string, Promise<ImageData>>();
+/** Plates that are kept. */
 const MOST_PLATES = 3;
 function plateFor(url: string, most: number | undefined): Promise<ImageData> {
   const key = `${most ?? ''} ${url}`;

@@ -1,4 +1,6 @@
-/** Which picture stands on the playhead's frame: the playback proxy at once, the lossless one as soon as it is there. */
+/**
+ * Which picture stands on the playhead's frame: the playback proxy at once, the lossless one as soon as it is there.
+ */
 import { onScopeDispose, shallowRef, ref, watch } from 'vue';
 import type { Ref } from 'vue';
 import { sentence } from '../api';
@@ -10,10 +12,13 @@ import { PictureCache, WORKERS } from './picture-cache';
 import { seenTransfer } from './layers';
 import type { LayerRequest, PictureRequest } from '../shared/picture-request';
 
+/** Frames that are fetched ahead: a second. */
 const AHEAD = 24;
+/** ms without a change after which the full picture is asked for. */
 const SETTLE_MS = 90;
+/** The same while something is dragged. */
 const DRAG_SETTLE_MS = 450;
-/** Px of width of the picture while a value is dragged. */
+/** px of width of the picture while a value is dragged. */
 const DRAGGED = 640;
 
 export function usePictures(
@@ -51,7 +56,10 @@ export function usePictures(
   let settle: ReturnType<typeof setTimeout> | undefined;
   let making = 0;
   let again = false;
-  /** While as many pictures are being made as there are workers, the newest wish waits and those between are passed over: a drag asks for more than can be made. */
+  /**
+   * While as many pictures are being made as there are workers, the newest wish waits and those between are passed
+   * over: a drag asks for more than can be made.
+   */
   async function still(frame: number): Promise<void> {
     clearTimeout(settle);
     const exact = request(frame, true);

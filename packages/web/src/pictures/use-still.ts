@@ -1,4 +1,7 @@
-/** The plate's own pixels of a frame, without anything laid over them: for close-ups, which must never be looked at through a proxy or a card. */
+/**
+ * The plate's own pixels of a frame, without anything laid over them: for close-ups, which must never be looked at
+ * through a proxy or a card.
+ */
 import { onScopeDispose, shallowRef, watch } from 'vue';
 import { useShot } from '../stores/shot';
 
@@ -9,6 +12,7 @@ export interface Still {
 
 /** Pictures kept by each that asks; a 1080p one takes 8 MB. */
 const KEPT = 4;
+/** ms without a change after which the lossless picture is asked for. */
 const SETTLE_MS = 70;
 
 /** @param frame which one; null for none. While it changes quickly the last one stays. */

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Every saved version of the Screen's recipe, on whatever day; taking one up is an edit like any other, and undone like one. */
+/**
+ * Every saved version of the Screen's recipe, on whatever day; taking one up is an edit like any other, and undone like
+ * one.
+ */
 import { ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import { useShot } from '../stores/shot';

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Another version of the plate in the old one's place: brought in, laid over the old one, looked at, and only then taken. */
+/**
+ * Another version of the plate in the old one's place: brought in, laid over the old one, looked at, and only then
+ * taken.
+ */
 import { computed, onMounted, onUnmounted, ref } from 'vue';
 import { api, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
@@ -18,8 +21,9 @@ interface Found {
   readonly margin: number;
   readonly frameCount: number;
 }
-/** Below these the person is asked to look closely. */
+/** Likeness below which the person is asked to look closely. By trial. */
 const ALIKE = 0.8;
+/** Lead over the next offset below which the person is asked, too. By trial. */
 const TELLING = 0.01;
 
 const store = useShot();

@@ -15,8 +15,9 @@ const tracks = useTracks();
 const playhead = usePlayhead();
 const view = useView();
 const { screen, ranking, followed, snapped } = useProof();
-/** Rows that are listed, and slip, px at 1920 wide, that is worth one. */
+/** Rows that are listed. */
 const ROWS = 8;
+/** px at 1920 wide; slip that is worth a row. */
 const WORTH = 0.4;
 /** Neighbours of a listed frame tell the same drift again. */
 const APART = 6;
@@ -29,8 +30,9 @@ const list = computed(() => {
   }
   return out;
 });
-/** A small picture of the corner on the frame, out of the playback proxy; px of its sides, and CSS px a plate px. */
+/** px of the sides of the corner's small picture, out of the playback proxy. */
 const CROP = 26;
+/** CSS px a plate px in it. */
 const CROP_ZOOM = 0.45;
 function crop(t: { frame: number; corner: number }): Record<string, string> {
   const s = screen.value;

@@ -1,4 +1,6 @@
-/** What can be drawn over the frames of a track: corner paths, their speed and acceleration, slip, trust, sigma, blur. */
+/**
+ * What can be drawn over the frames of a track: corner paths, their speed and acceleration, slip, trust, sigma, blur.
+ */
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { SlipFrame } from '@yarlop/core/proof/ranking';
 import type { SolvedFrame } from '../types';

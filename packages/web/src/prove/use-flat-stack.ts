@@ -7,9 +7,11 @@ import { bytes, sentence } from '../api';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 
-/** Bytes that a stack may take, and px of one picture, at the most. */
+/** Bytes that a stack may take. */
 const MOST_BYTES = 96e6;
+/** px of one picture of it at the most. */
 const MOST_PIXELS = 120_000;
+/** ms without a change after which it is asked for. */
 const SETTLE_MS = 250;
 
 export function useFlatStack() {

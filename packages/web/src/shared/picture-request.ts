@@ -51,7 +51,10 @@ export interface PictureRequest {
   /** plate px a picture px: proxies are smaller than the plate */
   readonly plateWidth: number;
   readonly layers: readonly LayerRequest[];
-  /** px of width that are enough: while something is dragged, a small picture at once is worth more than a large one late */
+  /**
+   * px of width that are enough: while something is dragged, a small picture at once is worth more than a large one
+   * late
+   */
   readonly most?: number;
   readonly transfer: Transfer;
   readonly show: ViewShow;

@@ -1,6 +1,7 @@
 /**
  * The shot at hand: its Screens' recipes with undo, saved whole by themselves a moment after each edit. An edit that
- * cannot be saved stays here, is kept in the browser's storage, and is tried again; a clash is shown, never overwritten.
+ * cannot be saved stays here, is kept in the browser's storage, and is tried again; a clash is shown, never
+ * overwritten.
  */
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
@@ -17,7 +18,9 @@ interface Edit {
 /** `unsaved`: it was tried and failed, and is tried again. */
 type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 
+/** ms after an edit until it is saved: the next one often follows at once. */
 const SAVE_DELAY = 350;
+/** ms until a save is tried again. */
 const RETRY = 2000;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
 
@@ -40,7 +43,9 @@ export const useShot = defineStore('shot', () => {
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
 
   const corrections = (r: Recipe): string => JSON.stringify([r.touchUps, r.settles]);
-  /** A Screen's recipe as it was before the newest step that changed its corrections; null where none of this visit did. */
+  /**
+   * A Screen's recipe as it was before the newest step that changed its corrections; null where none of this visit did.
+   */
   function beforeLastRepair(id: number): Recipe | null {
     return (
       undoStack.value.findLast((e) => e.screen === id && corrections(e.before) !== corrections(e.after))?.before ?? null

@@ -50,7 +50,9 @@ export const useTracks = defineStore('tracks', () => {
     });
   }
 
-  /** The Screen's plane on a frame, from the reference frame, as followed or placed by hand; null where it is not known. */
+  /**
+   * The Screen's plane on a frame, from the reference frame, as followed or placed by hand; null where it is not known.
+   */
   function plane({ id, recipe }: Screen, frame: number): Matrix3 | null {
     if (frame === recipe.referenceFrame) return IDENTITY;
     const hand = recipe.hand?.find((k) => k.frame === frame);

@@ -7,7 +7,9 @@ import { ref, shallowRef } from 'vue';
 import type { Channel } from '../shared/view-aid';
 import { PLAIN } from '../shared/view-aid';
 
-/** How a track is looked at in Prove: the card in its place, the Screen laid flat, a line of it over time, or curves. */
+/**
+ * How a track is looked at in Prove: the card in its place, the Screen laid flat, a line of it over time, or curves.
+ */
 export type Look = 'card' | 'flat' | 'slit' | 'curves';
 /** What a close-up shows: the frame, its likeness, half and half, what differs, or one after the other. */
 export type Compare = 'now' | 'likeness' | 'halves' | 'difference' | 'blink';

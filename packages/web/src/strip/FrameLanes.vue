@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Lanes over the strip's frame axis, on demand: thumbnails, measured slip, touch-ups with their fades, keys by hand, presence. */
+/**
+ * Lanes over the strip's frame axis, on demand: thumbnails, measured slip, touch-ups with their fades, keys by hand,
+ * presence.
+ */
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import type { TouchUp } from '@yarlop/core/solve/touch-up';
@@ -21,9 +24,11 @@ const slip = ref<HTMLCanvasElement | null>(null);
 const { width } = useElementSize(axis);
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 const middle = (frame: number): number => x(frame + 0.5);
-/** Height of a thumbnail, px, and slip at which a bar is as high as its lane, px at 1920 wide. */
+/** px; height of a thumbnail. */
 const THUMB = 26;
+/** px at 1920 wide; slip at which a bar is as high as its lane. */
 const FULL = 3;
+/** px; height of a lane. */
 const LANE = 18;
 const thumbs = computed(() => {
   const s = store.shot;

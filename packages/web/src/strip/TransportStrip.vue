@@ -17,13 +17,17 @@ const canvas = ref<HTMLCanvasElement | null>(null);
 const { width } = useElementSize(lane);
 const head = ref<HTMLElement | null>(null);
 const { width: left } = useElementSize(head);
-/** Of the doubt, px, and of the band below it that tells what each frame rests on. */
+/** px; height of the trust. */
 const HEIGHT = 26;
+/** px; height of the band below it that tells what each frame rests on. */
 const BAND = 7;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 
-/** Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. Below, what each rests on. */
+/**
+ * Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. Below, what each rests
+ * on.
+ */
 watchEffect(
   () => {
     const c = canvas.value;

@@ -8,6 +8,7 @@ export interface Finished {
   readonly files?: readonly { readonly name: string; readonly size: number }[];
 }
 
+/** Bytes that are sent at once: what a broken line loses at the most. */
 const PIECE = 8 * 1024 * 1024;
 
 export function useUpload(done: (f: Finished) => Promise<void>) {

@@ -20,6 +20,7 @@ const store = useShot();
 const view = useView();
 const playhead = usePlayhead();
 const tracks = useTracks();
+/** Straight pieces that a side is drawn with. */
 const PIECES = 24;
 const bend = computed<Bend>(() => (store.chosen?.recipe.dress?.bend ?? {}) as Bend);
 const corners = computed(() => store.chosen && tracks.corners(store.chosen, playhead.frame));

@@ -49,7 +49,9 @@ const far = computed(() => {
   };
 });
 
-/** A right-angle bracket that stands outside the corner, its arms along the outward sides: the pixel itself stays free. */
+/**
+ * A right-angle bracket that stands outside the corner, its arms along the outward sides: the pixel itself stays free.
+ */
 function bracket(i: number): string {
   const p = points.value[i]!;
   const a = points.value[(i + 1) % 4]!;

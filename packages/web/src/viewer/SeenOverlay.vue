@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What a frame was followed by: cells and places on edges, small and solid where they agree, hollow where they do not; and the spots. */
+/**
+ * What a frame was followed by: cells and places on edges, small and solid where they agree, hollow where they do not;
+ * and the spots.
+ */
 import { computed, ref, watch } from 'vue';
 import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots';
 import { distort } from '@yarlop/core/geometry/lens';

@@ -1,4 +1,7 @@
-/** The perspective ruling: the pin's plane divided evenly and drawn beyond the screen, its horizon, and where its sides run to. */
+/**
+ * The perspective ruling: the pin's plane divided evenly and drawn beyond the screen, its horizon, and where its sides
+ * run to.
+ */
 import type { Point } from '@yarlop/core/geometry/point';
 import { mapPoint, unitSquareToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -7,7 +10,9 @@ export type Segment = readonly [Point, Point];
 
 /** The least third component that still lies well in front of the camera, as a share of the pin's own. */
 const IN_FRONT = 0.04;
+/** Straight pieces that a line is drawn with. */
 const PIECES = 24;
+/** Lines that are drawn at the most. */
 const MOST_LINES = 400;
 
 /**
@@ -48,7 +53,10 @@ export function rulingLines(quad: Quad, parts = 4, extent = 1): Segment[] {
   return out;
 }
 
-/** The points to which the pin's two directions run, null where its sides are parallel on the picture; and the horizon through them. */
+/**
+ * The points to which the pin's two directions run, null where its sides are parallel on the picture; and the horizon
+ * through them.
+ */
 export function vanishing(quad: Quad): { across: Point | null; down: Point | null; horizon: Segment | null } {
   const h = unitSquareToQuad(quad);
   const away = (x: number, y: number, w: number): Point | null => (Math.abs(w) < 1e-6 ? null : [x / w, y / w]);

@@ -4,8 +4,11 @@ import { computed } from 'vue';
 import type { Ref } from 'vue';
 import { useView } from '../stores/view';
 
+/** CSS px a plate px; the smallest zoom. */
 const LEAST = 0.05;
+/** CSS px a plate px; the largest zoom. */
 const MOST = 32;
+/** CSS px about a picture that is fitted. */
 const MARGIN = 12;
 
 export function useViewport(element: Ref<HTMLElement | null>, width: () => number, height: () => number) {
