@@ -1,8 +1,13 @@
 const columns = `
   d.id, d.shot_id AS shotId, d.settings, d.revision, d.file_name AS fileName, d.bytes, d.sha256, d.created,
-  j.id AS jobId, j.state, j.frames_done AS framesDone, j.frames_total AS framesTotal, j.message`;
+    j.id AS jobId, j.state, j.frames_done AS framesDone, j.frames_total AS framesTotal, j.message`;
 export const insertDelivery = `INSERT INTO deliveries (shot_id, settings, revision, file_name) VALUES (?, ?, ?, ?)`;
 export const findDelivery = `SELECT ${columns} FROM deliveries d LEFT JOIN jobs j ON j.delivery_id = d.id WHERE d.id = ?`;
-export const listDeliveries = `SELECT ${columns} FROM deliveries d LEFT JOIN jobs j ON j.delivery_id = d.id WHERE d.shot_id = ? ORDER BY d.id DESC`;
+export const listDeliveries = `
+  SELECT ${columns}
+  FROM deliveries d
+  LEFT JOIN jobs j ON j.delivery_id = d.id
+  WHERE d.shot_id = ?
+  ORDER BY d.id DESC`;
 export const deliveryDone = `UPDATE deliveries SET bytes = ?, sha256 = ? WHERE id = ?`;
 export const deleteDelivery = `DELETE FROM deliveries WHERE id = ?`;

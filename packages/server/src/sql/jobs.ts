@@ -1,17 +1,28 @@
 const columns = `
-  id, kind, media_hash AS mediaHash, shot_id AS shotId, screen_id AS screenId, solve_id AS solveId, delivery_id AS deliveryId,
-  input, state, frames_done AS framesDone, frames_total AS framesTotal, message, attempt, token, created`;
+  id, kind, media_hash AS mediaHash, shot_id AS shotId, screen_id AS screenId, solve_id AS solveId,
+    delivery_id AS deliveryId, input, state, frames_done AS framesDone, frames_total AS framesTotal, message,
+    attempt, token, created`;
 export const insertJob = `
-  INSERT INTO jobs (kind, media_hash, shot_id, screen_id, solve_id, delivery_id, input, frames_total) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`;
+  INSERT INTO jobs (kind, media_hash, shot_id, screen_id, solve_id, delivery_id, input, frames_total)
+  VALUES (?, ?, ?, ?, ?, ?, ?, ?)`;
 export const findJob = `SELECT ${columns} FROM jobs WHERE id = ?`;
-export const listJobs = `SELECT ${columns} FROM jobs WHERE state IN ('waiting', 'running', 'paused') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30 ORDER BY id`;
+export const listJobs = `
+  SELECT ${columns}
+  FROM jobs
+  WHERE state IN ('waiting', 'running', 'paused') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30
+  ORDER BY id`;
 /** A running job whose lease ran out belongs to a server that died. */
 export const claimable = `
-  SELECT id FROM jobs
+  SELECT id
+  FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
-  ORDER BY (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id LIMIT 1 FOR UPDATE SKIP LOCKED`;
-export const claim = `UPDATE jobs SET state = 'running', token = token + 1, attempt = attempt + 1, heartbeat = NOW(3), message = NULL WHERE id = ?`;
+  ORDER BY (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
+  LIMIT 1 FOR UPDATE SKIP LOCKED`;
+export const claim = `
+  UPDATE jobs
+  SET state = 'running', token = token + 1, attempt = attempt + 1, heartbeat = NOW(3), message = NULL
+  WHERE id = ?`;
 /** Stands before every write of a run, in its transaction: the row stays locked until that is committed. */
 export const holdLease = `SELECT id FROM jobs WHERE id = ? AND token = ? AND state = 'running' FOR UPDATE`;
 export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ? AND token = ? AND state = 'running'`;
@@ -20,9 +31,13 @@ export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? W
 export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;
 /** Deliveries that wait, in the order in which they will be rendered. */
 export const listQueue = `
-  SELECT j.id, j.delivery_id AS deliveryId, j.shot_id AS shotId, s.name AS shotName, d.file_name AS fileName, JSON_VALUE(d.settings, '$.as') AS format, COALESCE(j.place, j.id) AS place
-  FROM jobs j JOIN deliveries d ON d.id = j.delivery_id JOIN shots s ON s.id = j.shot_id
-  WHERE j.kind = 'deliver' AND j.state = 'waiting' ORDER BY COALESCE(j.place, j.id), j.id`;
+  SELECT j.id, j.delivery_id AS deliveryId, j.shot_id AS shotId, s.name AS shotName, d.file_name AS fileName,
+    JSON_VALUE(d.settings, '$.as') AS format, COALESCE(j.place, j.id) AS place
+  FROM jobs j
+  JOIN deliveries d ON d.id = j.delivery_id
+  JOIN shots s ON s.id = j.shot_id
+  WHERE j.kind = 'deliver' AND j.state = 'waiting'
+  ORDER BY COALESCE(j.place, j.id), j.id`;
 export const setPlace = `UPDATE jobs SET place = ? WHERE id = ? AND state = 'waiting'`;
 /** 1 to stop for good, 2 to pause. */
 export const wantPause = `UPDATE jobs SET cancel_wanted = 2 WHERE id = ? AND kind = 'deliver' AND state = 'running'`;

@@ -1,10 +1,12 @@
 export const insertMedia = `
-  INSERT INTO media (hash, name, source, probe, notes, frame_count) VALUES (?, ?, ?, ?, ?, ?)
+  INSERT INTO media (hash, name, source, probe, notes, frame_count)
+  VALUES (?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE hash = hash`;
 export const findMedia = `SELECT hash, name, source, probe, notes, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
 /** What is nobody's plate comes first: that is what slots are filled with. */
 export const listMedia = `
-  SELECT hash, name, probe, notes, frame_count AS frameCount, state, problem FROM media
+  SELECT hash, name, probe, notes, frame_count AS frameCount, state, problem
+  FROM media
   ORDER BY EXISTS (SELECT 1 FROM shots WHERE shots.media_hash = media.hash), created DESC`;
 export const mediaReady = `UPDATE media SET state = 'ready', problem = NULL, frame_count = ?, notes = ? WHERE hash = ?`;
 export const mediaFailed = `UPDATE media SET state = 'failed', problem = ? WHERE hash = ?`;

@@ -1,4 +1,7 @@
-export const insertScreen = `INSERT INTO screens (shot_id, recipe, depth) SELECT ?, ?, COALESCE(MAX(depth), 0) + 1 FROM screens WHERE shot_id = ?`;
+export const insertScreen = `
+  INSERT INTO screens (shot_id, recipe, depth) SELECT ?, ?, COALESCE(MAX(depth), 0) + 1
+  FROM screens
+  WHERE shot_id = ?`;
 export const insertRevision = `INSERT INTO screen_revisions (screen_id, revision, recipe, step) VALUES (?, ?, ?, ?)`;
 export const listRevisions = `SELECT revision, step, saved FROM screen_revisions WHERE screen_id = ? ORDER BY revision DESC LIMIT 200`;
 export const findRevision = `SELECT revision, step, saved, recipe FROM screen_revisions WHERE screen_id = ? AND revision = ?`;
