@@ -61,6 +61,12 @@ function dressed(plate: Raster, fill: Raster, dress: DressRecipe, more: Partial<
   );
   return target;
 }
+const box = (x0: number, y0: number, x1: number, y1: number): [number, number][] => [
+  [x0, y0],
+  [x1, y0],
+  [x1, y1],
+  [x0, y1],
+];
 const GREY = flat(160, 120, [90, 90, 90]);
 const WHITE = flat(16, 12, [255, 255, 255]);
 
@@ -438,6 +444,16 @@ describe('holdouts', () => {
     expect(at(out, 60, 50)).toEqual([255, 255, 255]);
     expect(at(dressed(plate, WHITE, { holdouts: [{ ...key, invert: true }] }), 60, 50)).toEqual(GREEN);
   });
+  it('grow over the fill by so many px, and shrink by them', () => {
+    const heldAt = (grow: number, x: number): boolean =>
+      at(dressed(GREY, WHITE, { holdouts: [{ kind: 'outline', points: box(60, 50, 80, 70), grow }] }), x, 60)[0] === 90;
+    // The outline holds out the columns 60 to 79; three px more and less to each side.
+    const held = (grow: number): number[] =>
+      Array.from({ length: 80 }, (_, i) => 40 + i).filter((x) => heldAt(grow, x));
+    expect([held(0)[0], held(0).at(-1)]).toEqual([60, 79]);
+    expect([held(3)[0], held(3).at(-1)]).toEqual([57, 82]);
+    expect([held(-3)[0], held(-3).at(-1)]).toEqual([63, 76]);
+  });
   it('fill crosses before they are used', () => {
     const crossed = painted(160, 120, (x, y, c) =>
       Math.abs(x - 60) < 2 && Math.abs(y - 50) < 6 ? 20 : at(plate, x, y)[c]!,
@@ -495,6 +511,17 @@ describe('spill', () => {
     const red = light();
     takeSpill(red, region, PIN, [0.1, 0.7, 0.2], 1, 1, Infinity, [1, 0, 0]);
     expect(red[0]).toBeCloseTo(0.4, 5);
+  });
+  it('is what the strongest channel has over the mean of both others, each counted', () => {
+    const region = { x: 0, y: 0, width: 4, height: 4 };
+    const taken = (colour: number[], light: number[]): number[] => {
+      const plate = Float32Array.from({ length: 4 * 4 * 3 }, (_, i) => light[i % 3]!);
+      takeSpill(plate, region, PIN, colour, 1, 0, Infinity, [0, 0, 0]);
+      return [...plate.slice(0, 3)].map((v) => Math.round(v * 1e4) / 1e4);
+    };
+    expect(taken([0.1, 0.7, 0.2], [0.1, 0.5, 0.3])).toEqual([0.1, 0.2, 0.3]);
+    expect(taken([0.1, 0.2, 0.7], [0.3, 0.1, 0.5])).toEqual([0.3, 0.1, 0.2]);
+    expect(taken([0.7, 0.1, 0.2], [0.5, 0.1, 0.3])).toEqual([0.2, 0.1, 0.3]);
   });
   it('leaves pixels without it bit for bit', () => {
     const plate = painted(160, 120, (x, y) => 40 + ((x * 7 + y * 13) % 90));

@@ -91,10 +91,23 @@ async function* lookBack(
   const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
   await follower.resume(state, (n) => frames.read(n));
   follower.startFrom(beyond);
+  const present = lost.findIndex((n) => !isPresent(run.setup, n));
+  const reachable = present < 0 ? lost : lost.slice(0, present);
+  yield* untilGivenUp(reachable, async (n) => follower.step(n, await frames.read(n)));
+}
+
+/**
+ * Follows frames in the given order and tells those that were found; gives up after {@link GIVEN_UP} in a row that were
+ * not, for what lies behind them is then out of reach.
+ */
+export async function* untilGivenUp(
+  frames: readonly number[],
+  follow: (frame: number) => Promise<FrameResult>,
+): AsyncGenerator<FrameResult> {
   let failures = 0;
-  for (const n of lost) {
-    if (failures >= GIVEN_UP || !isPresent(run.setup, n)) return;
-    const result = follower.step(n, await frames.read(n));
+  for (const n of frames) {
+    if (failures >= GIVEN_UP) return;
+    const result = await follow(n);
     failures = result.homography ? 0 : failures + 1;
     if (result.homography) yield result;
   }

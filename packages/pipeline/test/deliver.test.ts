@@ -17,7 +17,7 @@ import { decodeRgb } from '../../media/src/decode';
 import { Encoder } from '../../media/src/encode';
 import { probe } from '../../media/src/probe';
 import { openSource } from '../../media/src/source';
-import { ffmpeg, makeClip } from '../../media/test/builders/clips';
+import { ffmpeg, makeClip, pitch } from '../../media/test/builders/clips';
 import type { Format } from '../src/deliver';
 import { TEXT_FORMATS } from '../src/deliver';
 import type { DataJob } from '../src/deliver-job';
@@ -429,7 +429,8 @@ describe('clips', () => {
       '-f',
       'lavfi',
       '-i',
-      'sine=frequency=440:duration=2',
+      // A low tone for the first half second, a high one from then on.
+      'aevalsrc=sin(2*PI*t*(1350+1050*sgn(t-0.5))):duration=2:sample_rate=48000',
       '-f',
       'lavfi',
       '-i',
@@ -453,5 +454,8 @@ describe('clips', () => {
       join(folder, 'sound.mp4'),
     ]);
     expect(stdout).toMatch(/^aac,0\.1/);
+    expect(await pitch(join(folder, 'sound.mp4'))).toBeGreaterThan(2200);
+    await write('early.mp4', false, { sound: { input: ['-i', join(folder, 'tone.mkv')], from: 0.3, seconds: 0.12 } });
+    expect(await pitch(join(folder, 'early.mp4'))).toBeLessThan(400);
   });
 });

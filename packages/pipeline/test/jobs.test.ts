@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { FollowerState } from '../../core/src/follow/follower-state';
 import type { FrameResult } from '../../core/src/solve/frame-result';
+import { notFound } from '../../core/src/solve/frame-result';
 import { distance } from '../../core/src/geometry/point';
 import type { Quad } from '../../core/src/geometry/quad';
 import { mapQuad } from '../../core/src/geometry/quad';
@@ -12,7 +13,7 @@ import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import { makeClip } from '../../media/test/builders/clips';
 import { openSource } from '../../media/src/source';
 import type { FramePort, Step } from '../src/follow';
-import { assembleTrack, followDirection } from '../src/follow';
+import { assembleTrack, followDirection, untilGivenUp } from '../src/follow';
 import { probe } from '../../media/src/probe';
 import { Fill, placeOf } from '../src/fill';
 import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';
@@ -138,6 +139,19 @@ describe('a followed shot', () => {
     ))
       resumed.push(s);
     expect(resumed.map((s) => s.result)).toEqual(steps.slice(steps.indexOf(again[0]!)).map((s) => s.result));
+  });
+  it('is given up, looking back, after three frames in a row that were not found, however many failed before', async () => {
+    const seen = new Set([10, 7, 5, 1]);
+    const asked: number[] = [];
+    const found: number[] = [];
+    const follow = async (frame: number): Promise<FrameResult> => {
+      asked.push(frame);
+      const nothing = notFound(frame, 0, 30, 'covered');
+      return seen.has(frame) ? { ...nothing, homography: [1, 0, 0, 0, 1, 0, 0, 0, 1] } : nothing;
+    };
+    for await (const r of untilGivenUp([10, 9, 8, 7, 6, 5, 4, 3, 2, 1], follow)) found.push(r.frame);
+    expect(found).toEqual([10, 7, 5]);
+    expect(asked).toEqual([10, 9, 8, 7, 6, 5, 4, 3, 2]);
   });
   it('is cut where the screen was lost for good, and says the frame, the direction and the reason', async () => {
     const t = assembleTrack(

@@ -22,6 +22,20 @@ function executor(c: mysql.Pool | mysql.PoolConnection): Executor {
   };
 }
 
+/** Times that a deadlock's victim is tried again; two writers rarely meet twice. By trial. */
+const MOST_TRIES = 6;
+
+/** The server rolls a deadlock's victim back whole, so that it can be tried again. */
+async function untilUnlocked<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work();
+    } catch (e) {
+      if ((e as NodeJS.ErrnoException).code !== 'ER_LOCK_DEADLOCK' || tries === MOST_TRIES) throw e;
+    }
+  }
+}
+
 export class Database implements Executor {
   private readonly pool: mysql.Pool;
   readonly all: Executor['all'];
@@ -43,10 +57,15 @@ export class Database implements Executor {
     const e = executor(this.pool);
     this.all = e.all;
     this.one = e.one;
-    this.run = e.run;
+    this.run = (sql, values) => untilUnlocked(() => e.run(sql, values));
   }
 
-  async transaction<T>(work: (t: Executor) => Promise<T>): Promise<T> {
+  /** @param work may run more than once: a transaction that the server chose as a deadlock's victim is begun again */
+  transaction<T>(work: (t: Executor) => Promise<T>): Promise<T> {
+    return untilUnlocked(() => this.attempt(work));
+  }
+
+  private async attempt<T>(work: (t: Executor) => Promise<T>): Promise<T> {
     const c = await this.pool.getConnection();
     try {
       await c.beginTransaction();

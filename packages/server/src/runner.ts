@@ -160,13 +160,16 @@ export class Runner {
     const lost = (): void => {
       Atomics.store(cancel, 0, 1);
     };
+    // What comes after a batch that could not be stored would leave a hole before it.
+    let isBroken = false;
     const allHeard = listen(port1, (word) => {
       done = word.done;
       if (word.type !== 'frames') return;
       writes = writes
-        .then(() => this.store(job, task, word))
+        .then(() => (isBroken ? undefined : this.store(job, task, word)))
         .catch((e: unknown) => {
-          this.log.error(e, 'frames could not be stored');
+          this.log.error(e, 'frames could not be stored; the job goes on from its last checkpoint');
+          isBroken = true;
           lost();
         });
     });
@@ -174,8 +177,10 @@ export class Runner {
       void (async () => {
         const row = await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]);
         if (!row || row.wanted) lost();
-        const { affectedRows } = await db.run(jobs.beat, [done, job.id, job.token]);
-        if (affectedRows === 1)
+        const held = await underLease(db, job, async (t) => {
+          await t.run(jobs.beat, [done, job.id]);
+        });
+        if (held)
           this.c.events.emit('job', {
             id: job.id,
             kind: job.kind,
@@ -197,7 +202,7 @@ export class Runner {
       );
       await allHeard;
       await writes;
-      if (this.stopping && outcome.kind === 'cancelled') return;
+      if (isBroken || (this.stopping && outcome.kind === 'cancelled')) return;
       await this.finish(job, task, outcome, done);
     } finally {
       clearInterval(beat);
@@ -208,7 +213,7 @@ export class Runner {
   /** One batch: frames, the follower's memory and the heartbeat in one transaction, under the job's token. */
   private async store(job: JobRow, task: Task, report: Extract<Word, { type: 'frames' }>): Promise<void> {
     const held = await underLease(this.c.db, job, async (t) => {
-      await t.run(jobs.beat, [report.done, job.id, job.token]);
+      await t.run(jobs.beat, [report.done, job.id]);
       for (const r of report.results)
         await t.run(
           solves.putFrame,

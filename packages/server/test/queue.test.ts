@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -7,7 +7,17 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { plateBytes, recipe, truthAt } from './builders/plate';
 import { mapQuad } from '../../core/src/geometry/quad';
+import { ffmpeg, pitch } from '../../media/test/builders/clips';
 import { TestServer } from './builders/server';
+
+/** The clip with a low tone for its first two seconds and a high one from then on. */
+async function withTones(clip: Buffer, folder: string): Promise<Buffer> {
+  const [silent, loud] = [join(folder, 'silent.mp4'), join(folder, 'loud.mp4')];
+  await writeFile(silent, clip);
+  const tones = `aevalsrc=sin(2*PI*t*(1150+850*sgn(t-2))):duration=${FRAMES / 24}:sample_rate=48000`;
+  await ffmpeg(['-i', silent, '-f', 'lavfi', '-i', tones, '-c:v', 'copy', '-c:a', 'aac', loud]);
+  return readFile(loud);
+}
 
 const run = promisify(execFile);
 const FRAMES = 240;
@@ -49,7 +59,7 @@ describe('a long delivery', () => {
 
   beforeAll(async () => {
     [server, folder] = [await TestServer.create(), await mkdtemp(join(tmpdir(), 'yarlop-queue-'))];
-    shot = (await server.shot(await plateBytes(24, FRAMES / 24 - 1))).shot;
+    shot = (await server.shot(await withTones(await plateBytes(24, FRAMES / 24 - 1), folder))).shot;
     const { id } = await server.upload(
       await sharp({ create: { width: 60, height: 40, channels: 3, background: { r: 250, g: 120, b: 20 } } })
         .png()
@@ -103,6 +113,21 @@ describe('a long delivery', () => {
     const [a, b] = [await pictures(paused.id), await pictures(whole.id)];
     expect(a).toHaveLength(FRAMES);
     expect(a).toEqual(b);
+  });
+  it.each([
+    ['in one piece', 60, 95],
+    ['in pieces that are joined', 96, 239],
+  ])('takes along the sound of its own range, %s', async (_, from, to) => {
+    const d = await start({ as: 'mp4', sound: true, from, to });
+    await done(d.id);
+    const path = join(folder, `tones-${from}.mp4`);
+    await writeFile(path, Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.id}/file`)).arrayBuffer()));
+    // The tone is high from frame 48 on: a range that began at 0 would be low throughout, or for its first half.
+    expect(await pitch(path)).toBeGreaterThan(1800);
+    const { stdout } = await run('ffprobe', [
+      ...['-loglevel', 'error', '-select_streams', 'a', '-show_entries', 'stream=duration', '-of', 'csv=p=0', path],
+    ]);
+    expect(Math.abs(Number(stdout) - (to - from + 1) / 24)).toBeLessThan(0.1);
   });
   it('as a loop lies in the range whose ends differ least, and is as long', async () => {
     const { status, body } = await server.request<{ from: number; to: number; levels: number; px: number }>(

@@ -74,6 +74,33 @@ export async function makeClip(o: ClipOptions): Promise<void> {
   if (code !== 0) throw new Error(stderr);
 }
 
+/** Hz of a clip's first tone, by how often it crosses zero. */
+export async function pitch(path: string): Promise<number> {
+  const child = spawn('ffmpeg', [
+    '-loglevel',
+    'error',
+    '-i',
+    path,
+    '-f',
+    's16le',
+    '-ac',
+    '1',
+    '-ar',
+    '48000',
+    'pipe:1',
+  ]);
+  const parts: Buffer[] = [];
+  child.stdout.on('data', (b: Buffer) => parts.push(b));
+  await once(child, 'close');
+  const all = Buffer.concat(parts);
+  const n = all.length >> 1;
+  // Near the beginning, past the coder's own delay.
+  const [from, to] = [Math.round(0.1 * n), Math.round(0.4 * n)];
+  let crossings = 0;
+  for (let i = from; i < to; i++) if (all.readInt16LE(2 * i) < 0 !== all.readInt16LE(2 * i + 2) < 0) crossings++;
+  return (crossings / 2 / (to - from)) * 48_000;
+}
+
 export async function ffmpeg(args: readonly string[]): Promise<void> {
   const child = spawn('ffmpeg', ['-hide_banner', '-loglevel', 'error', '-y', ...args], {
     stdio: ['ignore', 'ignore', 'pipe'],

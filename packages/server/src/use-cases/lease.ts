@@ -25,7 +25,8 @@ export function claimJob(db: Database): Promise<JobRow | null> {
  */
 export function underLease(db: Database, lease: Lease, writes: (t: Executor) => Promise<void>): Promise<boolean> {
   return db.transaction(async (t) => {
-    if (!(await t.one(jobs.holdLease, [lease.id, lease.token]))) return false;
+    const row = await t.one<Pick<JobRow, 'token' | 'state'>>(jobs.holdLease, [lease.id]);
+    if (row?.token !== lease.token || row.state !== 'running') return false;
     await writes(t);
     return true;
   });

@@ -1,0 +1,75 @@
+import { describe, expect, it } from 'vitest';
+import { Path } from '../src/follow/path';
+import type { Point } from '../src/geometry/point';
+import type { Quad } from '../src/geometry/quad';
+
+const PIN: Quad = [
+  [100, 100],
+  [300, 100],
+  [300, 200],
+  [100, 200],
+];
+const shifted = (x: number, y = 0): Quad => PIN.map((p): Point => [p[0] + x, p[1] + y]) as unknown as Quad;
+
+/** A Screen that went `x` px a frame from frame 0 to `last`. */
+function walked(x: number, last: number): Path {
+  const path = new Path(0, PIN);
+  for (let n = 1; n <= last; n++) path.takeUp(n, shifted(x * n));
+  return path;
+}
+
+describe('where the Screen should be next', () => {
+  it('is one movement on', () => {
+    expect(walked(7, 4).expectation(5).corners).toEqual(shifted(35));
+  });
+  it('after lost frames is as many movements on, three at the most', () => {
+    const path = walked(7, 4);
+    path.lost = 1;
+    expect(path.expectation(6).corners).toEqual(shifted(42));
+    path.lost = 9;
+    expect(path.expectation(14).corners).toEqual(shifted(28 + 21));
+  });
+  it('is known the less the longer it was lost', () => {
+    const path = walked(7, 4);
+    const sure = path.expectation(5).sigma;
+    path.lost = 1;
+    expect(path.expectation(6).sigma).toBeCloseTo(2 * sure, 9);
+    path.lost = 4;
+    expect(path.expectation(9).sigma).toBeCloseTo(5 * sure, 9);
+  });
+  it('before any movement was seen is known the less the farther the frame', () => {
+    const path = new Path(0, PIN);
+    const near = path.expectation(1);
+    expect(near.corners).toEqual(PIN);
+    expect(path.expectation(4).sigma).toBeGreaterThan(near.sigma);
+  });
+});
+
+describe('a stretch of lost frames', () => {
+  /** Lost after frame `last`, found again on `first` and the two frames after it, in the run's own direction. */
+  function refound(last: number, first: number): Path {
+    const step = Math.sign(first - last);
+    const path = new Path(last, PIN);
+    for (let n = 0; n < 3; n++) path.takeUp(first + step * n, shifted(n));
+    return path;
+  }
+  it('is looked at from its far end, beginning with what was found nearest to it', () => {
+    const gap = refound(6, 11).takeGap(false)!;
+    expect(gap.lost).toEqual([10, 9, 8, 7]);
+    expect(gap.beyond.map((f) => f.frame)).toEqual([11, 12, 13]);
+  });
+  it('of a run backwards likewise', () => {
+    const gap = refound(11, 6).takeGap(false)!;
+    expect(gap.lost).toEqual([7, 8, 9, 10]);
+    expect(gap.beyond.map((f) => f.frame)).toEqual([6, 5, 4]);
+  });
+  it('waits for three found frames, and is told once', () => {
+    const path = new Path(6, PIN);
+    path.takeUp(11, PIN);
+    path.takeUp(12, PIN);
+    expect(path.takeGap(false)).toBeNull();
+    path.takeUp(13, PIN);
+    expect(path.takeGap(false)).not.toBeNull();
+    expect(path.takeGap(false)).toBeNull();
+  });
+});

@@ -1,0 +1,95 @@
+import { describe, expect, it } from 'vitest';
+import { followedOn, shapeAt } from '../src/follow/outlines';
+import { findRails } from '../src/follow/rails';
+import { Follower } from '../src/follow/follower';
+import type { Point } from '../src/geometry/point';
+import { insidePolygon } from '../src/geometry/polygon';
+import type { Quad } from '../src/geometry/quad';
+import { mapQuad } from '../src/geometry/quad';
+import { buildPyramid } from '../src/image/pyramid';
+import type { SceneOptions } from './builders/scene';
+import { moved, renderScene } from './builders/scene';
+
+const PIN: Quad = [
+  [120, 90],
+  [300, 90],
+  [300, 210],
+  [120, 210],
+];
+const box = (x0: number, y0: number, x1: number, y1: number): Point[] => [
+  [x0, y0],
+  [x1, y0],
+  [x1, y1],
+  [x0, y1],
+];
+/** Dark glass on a light table. */
+const scene: SceneOptions = {
+  width: 420,
+  height: 300,
+  pin: PIN,
+  homography: (n) => moved(PIN, { x: 2 * n }),
+  texture: () => 20,
+  background: () => 150,
+};
+/** Over half of the upper side and beyond it. */
+const OVER_TOP = box(115, 70, 215, 110);
+const sitesOf = (ignore: readonly (readonly Point[])[]): readonly Point[] =>
+  findRails(PIN, buildPyramid(renderScene(scene, 0), 1)[0]!, ignore).flatMap((r) => [...r.sites]);
+
+/** Sites of edges that a frame was followed by; see `cell-map.ts`. */
+const sitesSeen = (cells: readonly number[]): Point[] =>
+  Array.from({ length: cells.length / 4 }, (_, i): Point => [cells[4 * i]!, cells[4 * i + 1]!]);
+
+describe('sites of edges', () => {
+  it('lie on all four sides of dark glass', () => {
+    const rails = findRails(PIN, buildPyramid(renderScene(scene, 0), 1)[0]!, []);
+    expect(new Set(rails.map((r) => r.side))).toEqual(new Set([0, 1, 2, 3]));
+    expect(sitesOf([]).filter((p) => insidePolygon(p, OVER_TOP)).length).toBeGreaterThan(5);
+  });
+  it('never lie inside an ignore patch, and go on beside it', () => {
+    const left = sitesOf([OVER_TOP]);
+    expect(left.filter((p) => insidePolygon(p, OVER_TOP))).toEqual([]);
+    expect(left.filter(([x, y]) => x > 215 && y < 110).length).toBeGreaterThan(5);
+  });
+});
+
+describe('an ignore patch that changes its shape', () => {
+  it('leaves out edges and picture inside itself on each frame; a follow patch narrows the picture alone', () => {
+    const on = followedOn(
+      [
+        { kind: 'follow', points: box(100, 80, 200, 200) },
+        { kind: 'ignore', points: box(100, 80, 140, 120), keys: [{ frame: 10, points: box(160, 80, 200, 120) }] },
+      ],
+      10,
+      0,
+    )!;
+    expect([on.edges([110, 100]), on.picture([110, 100])]).toEqual([true, true]);
+    expect([on.edges([180, 100]), on.picture([180, 100])]).toEqual([false, false]);
+    expect([on.edges([290, 100]), on.picture([290, 100])]).toEqual([true, false]);
+  });
+  it('keeps what crosses an edge from pulling it', () => {
+    // A dark arm stays in the picture while the glass moves on under it: its own edge runs along the upper side.
+    const arm = box(150, 60, 205, 84);
+    const o: SceneOptions = { ...scene, homography: (n) => moved(PIN, { y: -1.5 * n }), covers: () => [arm] };
+    const ignoring = {
+      kind: 'ignore' as const,
+      points: box(145, 55, 210, 100),
+      keys: [{ frame: 6, points: box(145, 60, 210, 109) }],
+    };
+    const follower = new Follower(
+      { pin: PIN, patches: [ignoring], motion: 'perspective', density: 'usual', evidence: ['edges'] },
+      0,
+      renderScene(o, 0),
+    );
+    for (let n = 1; n <= 6; n++) {
+      const found = follower.step(n, renderScene(o, n));
+      expect(found.homography).not.toBeNull();
+      expect(sitesSeen(found.cells!).filter((p) => insidePolygon(p, shapeAt(ignoring, n, 0)))).toEqual([]);
+      expect(sitesSeen(found.cells!).length).toBeGreaterThan(40);
+      const corners = mapQuad(found.homography!, PIN);
+      mapQuad(o.homography(n), PIN).forEach((p, i) =>
+        expect(Math.hypot(p[0] - corners[i]![0], p[1] - corners[i]![1])).toBeLessThan(0.6),
+      );
+    }
+  });
+});
