@@ -232,7 +232,7 @@ function writeData(task: DeliverTask, as: Format, out: string, line: Line): Prom
 }
 
 /**
- * Pictures of a sequence, as one zip. @param make writes them under a pattern, and says whether it was let finish; what
+ * Pictures of a sequence, as one zip; a single one as itself. @param make writes them under a pattern, and says whether it was let finish; what
  * it wrote is kept where it was not
  */
 async function zipped(
@@ -244,8 +244,11 @@ async function zipped(
   const folder = join(task.out, PARTS);
   await mkdir(folder, { recursive: true });
   const whole = await make(join(folder, `${task.fileName.replace(/(\.\w+)?\.zip$/, '')}.%04d.${type}`));
-  if (whole) await zip(folder, path);
-  return whole;
+  if (!whole) return false;
+  const written = (await readdir(folder)).filter((n) => !n.startsWith('.'));
+  if (path.endsWith('.zip')) await zip(folder, path);
+  else await rename(join(folder, written[0]!), path);
+  return true;
 }
 
 async function write(task: DeliverTask, path: string, line: Line): Promise<boolean> {

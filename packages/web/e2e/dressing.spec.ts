@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { plateBytes, recipe } from '../../server/test/builders/plate';
 import type { World } from './fixture';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, onPicture, painted, settled, test } from './fixture';
 
 interface Saved {
   readonly recipe: {
@@ -195,7 +195,8 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
   await settled(page, 12);
   // At 400 % a pixel of the plate is four by four of the canvas, unsmoothed: its middle is its own.
   await page.keyboard.press('c');
-  await page.waitForTimeout(500);
+  await page.locator('[data-test="picture"][data-zoom="4"][data-lossless="true"]').waitFor();
+  await painted(page);
   const [left, top] = await Promise.all(
     ['data-left', 'data-top'].map(async (a) => Number(await page.getByTestId('picture').getAttribute(a))),
   );

@@ -42,6 +42,11 @@ export async function onPicture(page: Page, x: number, y: number): Promise<[numb
   return [box.x + left! + x * zoom!, box.y + top! + y * zoom!];
 }
 
+/** What was changed is on the page: the frame after the next was drawn. */
+export async function painted(page: Page): Promise<void> {
+  await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))));
+}
+
 export async function settled(page: Page, frame: number): Promise<void> {
   await page.locator(`[data-test="picture"][data-frame="${frame}"][data-lossless="true"]`).waitFor();
 }

@@ -10,7 +10,7 @@ import type { Track } from '../../core/src/track';
 import { ffmpeg } from '../../media/test/builders/clips';
 import { plateBytes, recipe } from '../../server/test/builders/plate';
 import type { World } from './fixture';
-import { expect, settled, test } from './fixture';
+import { expect, painted, settled, test } from './fixture';
 
 /** A shot of its own with a followed Screen. */
 async function followed({ server }: World): Promise<number> {
@@ -160,7 +160,7 @@ test('the web page shows each frame of the track in Chromium: its marks lie with
   await page.goto(`file://${file}`);
   for (const n of [0, 5, 11]) {
     await page.evaluate((k) => (window as unknown as { showFrame: (n: number) => Promise<unknown> }).showFrame(k), n);
-    await page.waitForTimeout(120);
+    await painted(page);
     const { data, info } = await sharp(await page.screenshot())
       .removeAlpha()
       .raw()

@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { STAGES } from '../src/stages';
 import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, onPicture, painted, settled, test } from './fixture';
 
 test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
   const { server, ids } = world;
@@ -12,7 +12,11 @@ test('no page has a serious fault of accessibility, in either theme', async ({ p
       await page.goto(server.url + path);
       await page.evaluate((t) => localStorage.setItem('yarlop.theme', t), theme);
       await page.reload();
-      await page.waitForTimeout(900);
+      await page
+        .locator(path.startsWith('/shots') ? '[data-test="picture"][data-lossless="true"]' : 'h1')
+        .first()
+        .waitFor();
+      await painted(page);
       const { violations } = await new AxeBuilder({ page }).analyze();
       expect(
         violations

@@ -6,7 +6,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, onPicture, painted, settled, test } from './fixture';
 import type { World } from './fixture';
 
 /** A shot whose Screen is followed, with a bezel that slips can be told by. */
@@ -301,7 +301,7 @@ test('the corner board is at hand in every stage, changes places with the pictur
   await expect(page.getByTestId('close-up-0')).toContainText('TL / 8');
   await page.getByTestId('compare').selectOption('difference');
   const differs = async (): Promise<number> => {
-    await page.waitForTimeout(600);
+    await painted(page);
     return page
       .getByTestId('close-up-1')
       .locator('canvas')
@@ -312,11 +312,13 @@ test('the corner board is at hand in every stage, changes places with the pictur
         return sum / (data.length / 4);
       });
   };
+  // The close-ups are sharp once their lossless pictures are there.
+  await expect.poll(async () => (await differs()) - (await differs())).toBe(0);
   const good = await differs();
   // A corner that lies elsewhere differs more from what it looked like.
   await page.keyboard.press('2');
   await page.keyboard.press('Control+ArrowRight');
-  expect(await differs()).toBeGreaterThan(1.3 * good);
+  await expect.poll(differs).toBeGreaterThan(1.3 * good);
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Escape');
   await page.keyboard.press('End');

@@ -90,9 +90,11 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   await page.mouse.move(...centre);
   const card = await read();
   await page.getByText('Show the plate alone').click();
-  await page.waitForTimeout(600);
-  await page.mouse.move(centre[0] + 1, centre[1]);
-  expect(await read()).not.toBe(card);
+  await expect(async () => {
+    await page.mouse.move(centre[0] + 1, centre[1]);
+    await page.mouse.move(...centre);
+    expect(await read()).not.toBe(card);
+  }).toPass();
   await page.getByText('Show the plate alone').click();
   await page.getByTestId('play').click();
   await page.waitForFunction(
@@ -101,22 +103,22 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   await page.getByTestId('play').click();
 
   await page.getByTestId('stage-dress').click();
-  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   const red = join(world.folder, 'red.png');
   await sharp({ create: { width: 80, height: 50, channels: 3, background: { r: 240, g: 30, b: 20 } } })
     .png()
     .toFile(red);
   const chooser = page.waitForEvent('filechooser');
-  await page.getByTestId('choose-files').click();
+  await page.getByTestId('bring-in').click();
   await (await chooser).setFiles(red);
   await expect(page.getByTestId('fill-red.png')).toHaveAttribute('aria-pressed', 'true', { timeout: 15_000 });
   await expect(page.locator('[data-test="fill-red.png"] img')).toBeVisible({ timeout: 15_000 });
   await page.keyboard.press('Home');
   await settled(page, 0);
-  await page.waitForTimeout(900);
-  await page.mouse.move(...(await onPicture(page, 300, 190)));
-  await page.mouse.move(...(await onPicture(page, 301, 190)));
-  expect(await read()).toMatch(/R 240 G 30 B 20/);
+  await expect(async () => {
+    await page.mouse.move(...(await onPicture(page, 300, 190)));
+    await page.mouse.move(...(await onPicture(page, 301, 190)));
+    expect(await read()).toMatch(/R 240 G 30 B 20/);
+  }).toPass();
 });
 
 test('following appears live, goes on frame by frame, and keeps what it solved', async ({ page, world }) => {

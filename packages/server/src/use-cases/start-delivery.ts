@@ -2,7 +2,7 @@ import type { Requests } from '@yarlop/contracts/validate';
 import { isPass } from '@yarlop/core/dress/render';
 import type { TextFormat } from '@yarlop/pipeline/deliver';
 import { fileSafe } from '@yarlop/pipeline/deliver-maps';
-import { ENDINGS, MAP_FORMATS } from '@yarlop/pipeline/deliver';
+import { ENDINGS, MAP_FORMATS, PLATE_FORMATS } from '@yarlop/pipeline/deliver';
 import { assertLoop } from '@yarlop/pipeline/loop';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from '../api-error';
@@ -24,11 +24,14 @@ export function safeName(name: string): string {
 
 /** Formats that are pictures of what is dressed. */
 export const PICTURES = ['mp4', 'hevc', 'mov', 'webm', 'mkv', 'png', 'tiff', 'exr'] as const;
+/** Of these, those that are a picture a frame. */
+const SEQUENCES: readonly string[] = ['png', 'tiff', 'exr'];
 /** What shows of the plate alone. */
 const NEEDS_NO_FILL = ['clean', 'stabilised', 'flat'];
 const isPicture = (as: Settings['as']): boolean => (PICTURES as readonly string[]).includes(as);
-/** What a delivery of a format is named with; what is a picture a frame comes as a zip. */
-function ending(as: Settings['as']): string {
+/** What a delivery of a format is named with; what is a picture a frame comes as a zip, unless it is one frame. */
+function ending(as: Settings['as'], frames: number): string {
+  if (SEQUENCES.includes(as) && frames === 1) return as;
   if (as === 'hevc') return 'hevc.mp4';
   if (as === 'table') return 'txt';
   if (as in ENDINGS)
@@ -40,9 +43,12 @@ function ending(as: Settings['as']): string {
   return `${as}.zip`;
 }
 
-/** Formats of a delivery that write a picture of every frame of each Screen. */
-function mapsIn({ as, parts }: Settings): number {
-  return (as === 'package' ? (parts ?? []) : [as]).filter((p) => (MAP_FORMATS as readonly string[]).includes(p)).length;
+/** Pictures that a delivery of track data writes: maps for every solved frame of each Screen, and the plate's own. */
+function picturesOfData({ as, parts }: Settings, solvedFrames: number, plateFrames: number): number {
+  const written = as === 'package' ? (parts ?? []) : [as];
+  const maps = written.filter((p) => (MAP_FORMATS as readonly string[]).includes(p)).length;
+  const plates = written.filter((p) => (PLATE_FORMATS as readonly string[]).includes(p)).length;
+  return Math.max(1, maps * solvedFrames + plates * plateFrames);
 }
 
 /** @throws ApiError for a loop that cannot be made */
@@ -108,7 +114,7 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   const named = settings.fill
     ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}`
     : '';
-  const fileName = `${safeName(settings.name ?? shot.name)}${named}${shown}-r${revision}.${ending(as)}`;
+  const fileName = `${safeName(settings.name ?? shot.name)}${named}${shown}-r${revision}.${ending(as, to - from + 1)}`;
   const id = await c.db.transaction(async (t) => {
     const { insertId } = await t.run(deliveries.insertDelivery, [shotId, JSON.stringify(settings), revision, fileName]);
     const input = {
@@ -132,7 +138,13 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
       null,
       insertId,
       JSON.stringify(input),
-      isPicture(as) ? to - from + 1 : Math.max(1, mapsIn(settings) * tracks.reduce((n, t) => n + t.frames.length, 0)),
+      isPicture(as)
+        ? to - from + 1
+        : picturesOfData(
+            settings,
+            tracks.reduce((n, t) => n + t.frames.length, 0),
+            shot.frameCount,
+          ),
     ]);
     return insertId;
   });

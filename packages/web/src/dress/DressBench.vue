@@ -4,7 +4,7 @@ import type { Animated } from '@yarlop/core/dress/keys';
 import type { ViewShow } from '../shared/picture-request';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
-import { cssColour } from '../shared/format';
+import { codeValues, cssColour } from '../shared/format';
 import { useTracks } from '../stores/tracks';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -64,17 +64,18 @@ function channels(field: 'lift' | 'gamma' | 'gain', list: Animated[] | undefined
 }
 /** A place of the plate that is black, or white: the fill's own becomes its light. */
 function sampleEnd(end: 'black' | 'white'): void {
-  view.plateOnly = true;
-  view.tool = {
-    kind: 'sample',
-    take: (rgb) => {
-      view.plateOnly = false;
-      view.tool = { kind: 'select' };
-      set(`Sample ${end}`, 'levels', {
-        [end]: rgb.map((v) => Number(CURVES[seenTransfer(store.shot!.probe)].decode(v / 255).toFixed(4))),
-      });
-    },
-  };
+  view.sample(`Click a place of the plate that is ${end}.`, (rgb) =>
+    set(`Sample ${end}`, 'levels', {
+      [end]: rgb.map((v) => Number(CURVES[seenTransfer(store.shot!.probe)].decode(v / 255).toFixed(4))),
+    }),
+  );
+}
+/** By the colour of the key where there is one, else by one that is clicked. */
+function takeSpillOff(): void {
+  const take = (colour: readonly number[]): void =>
+    put('Take spill', 'spill', { colour: [...colour], amount: 1, recolour: 0.3, reach: 60 });
+  if (keyColour.value) take(keyColour.value);
+  else view.sample("Click the old screen's light, or the screen itself.", (rgb) => take(codeValues(rgb)));
 }
 function resolution(i: 0 | 1, v: number): void {
   const now = dress.value.look?.resolution ?? [1170, 2532];
@@ -255,14 +256,13 @@ function resolution(i: 0 | 1, v: number): void {
         <BButton
           v-if="!dress.spill"
           variant="outline-secondary"
-          :disabled="!keyColour"
           :title="
             keyColour
               ? 'Take the key colour\'s hue off what stands around the Screen'
-              : 'Add a holdout by colour first: its colour is taken'
+              : 'Click the hue that is to be taken off what stands around the Screen'
           "
           data-test="spill-on"
-          @click="put('Take spill', 'spill', { colour: keyColour, amount: 1, recolour: 0.3, reach: 60 })"
+          @click="takeSpillOff"
           >Take it off</BButton
         >
         <template v-else>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The slot: which fill is in it, when it plays, and how it lies in the plane. */
-import { computed, onMounted, ref } from 'vue';
+import { computed, nextTick, onMounted, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { api } from '../api';
 import { useLive } from '../stores/live';
@@ -27,6 +27,7 @@ const { recipe, dress, set } = useDress();
 const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
 const clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined));
 const adding = ref(false);
+const box = ref<InstanceType<typeof UploadBox> | null>(null);
 const FITS = [
   { value: 'stretch', text: 'stretched to the pin' },
   { value: 'contain', text: 'whole, inside the pin' },
@@ -100,10 +101,16 @@ function makeUp(): void {
   else store.edit('Leave made-up fill', own.media ? { ...rest, fill: own } : rest);
 }
 async function arrived(f: Finished): Promise<void> {
-  const m = await api<Media>('POST', '/media', { upload: f.upload, fileName: f.fileName });
+  const m = await api<Media>('POST', '/media', f);
   await media.load();
   choose(m.hash);
-  adding.value = false;
+  adding.value = box.value?.isNeeded ?? false;
+}
+/** The file dialog comes with the press; the box stays for who rather drops a file. */
+async function bringIn(): Promise<void> {
+  adding.value = true;
+  await nextTick();
+  box.value?.open();
 }
 function setTable(hash: string | null): void {
   const { table, ...rest } = recipe.value!.fill!;
@@ -147,8 +154,9 @@ function crop(i: number, v: number): void {
     <div class="d-flex gap-1 mt-2">
       <BButton
         :variant="recipe?.fill ? 'outline-secondary' : 'primary'"
-        title="Add a picture or a clip to the library, for this slot"
-        @click="adding = !adding"
+        title="Add pictures or clips to the library; the last one comes into this slot"
+        data-test="bring-in"
+        @click="bringIn"
         >Bring in</BButton
       >
       <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)"
@@ -164,7 +172,7 @@ function crop(i: number, v: number): void {
       >
     </div>
     <MadeSection />
-    <UploadBox v-if="adding" class="mt-2" prompt="Drop a picture or a clip here" :done="arrived" />
+    <UploadBox v-if="adding" ref="box" class="mt-2" prompt="Drop pictures or clips here" :done="arrived" />
     <details v-if="recipe?.fill" class="mt-2">
       <summary title="When the clip begins, how fast it plays, and how its code values become light">
         Time and colour
@@ -332,10 +340,10 @@ function crop(i: number, v: number): void {
 <style scoped>
 .fills {
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
   gap: 6px;
   max-height: 200px;
-  overflow: auto;
+  overflow: hidden auto;
 }
 .fill {
   display: flex;
@@ -353,6 +361,7 @@ function crop(i: number, v: number): void {
   outline: 1px solid var(--brass);
 }
 .fill img {
+  width: 100%;
   height: 62px;
   object-fit: contain;
   background: #111;

@@ -3,7 +3,7 @@
 import type { Holdout } from '@yarlop/core/dress/holdout';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
-import { cssColour } from '../shared/format';
+import { codeValues, cssColour } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
@@ -29,18 +29,12 @@ function change(i: number, part: Partial<Holdout>, name: string, final = true): 
 const add = (h: Holdout): void => put('Add holdout', 'holdouts', [...list.value, h]);
 /** A place of the plate is clicked; its colour begins a key, or joins one. */
 function sample(i: number | null): void {
-  view.plateOnly = true;
-  view.tool = {
-    kind: 'sample',
-    take: (rgb) => {
-      const colour = rgb.map((v) => Number((v / 255).toFixed(3)));
-      view.plateOnly = false;
-      view.tool = { kind: 'select' };
-      const h = i === null ? null : list.value[i];
-      if (h?.kind === 'key') change(i!, { colours: [...h.colours, colour] }, 'Sample key colour');
-      else add({ kind: 'key', colours: [colour], gone: 0.3, solid: 0.7, softness: 1 });
-    },
-  };
+  view.sample("Click the screen's colour.", (rgb) => {
+    const colour = codeValues(rgb);
+    const h = i === null ? null : list.value[i];
+    if (h?.kind === 'key') change(i!, { colours: [...h.colours, colour] }, 'Sample key colour');
+    else add({ kind: 'key', colours: [colour], gone: 0.3, solid: 0.7, softness: 1 });
+  });
 }
 const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
   controlOf(h[field], playhead.frame, 0, (v, final) => change(i, { [field]: v }, `Set holdout ${field}`, final));

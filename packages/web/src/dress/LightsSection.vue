@@ -78,19 +78,13 @@ function add(shape: AddedLight['shape']): void {
 }
 /** The plate's own light gives it its colour: a window, a lamp. */
 function sample(i: number): void {
-  view.plateOnly = true;
-  view.tool = {
-    kind: 'sample',
-    take: (rgb) => {
-      view.plateOnly = false;
-      view.tool = { kind: 'select' };
-      change(
-        i,
-        { colour: rgb.map((v) => Number(srgbToLinear(v / 255).toFixed(4))) as unknown as AddedLight['colour'] },
-        'Sample colour of light',
-      );
-    },
-  };
+  view.sample('Click the light in the plate whose colour it takes.', (rgb) =>
+    change(
+      i,
+      { colour: rgb.map((v) => Number(srgbToLinear(v / 255).toFixed(4))) as unknown as AddedLight['colour'] },
+      'Sample colour of light',
+    ),
+  );
 }
 </script>
 

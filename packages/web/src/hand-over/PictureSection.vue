@@ -9,11 +9,13 @@ import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
-import { CARRIES_ALPHA, CARRIES_SOUND, PASSES, PICTURES, SHOWS } from './formats';
+import { usePlayhead } from '../stores/playhead';
+import { CARRIES_ALPHA, CARRIES_SOUND, PASSES, PICTURES, SEQUENCES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
 
 const store = useShot();
+const playhead = usePlayhead();
 const { deliver } = useDeliveries();
 const last = useStorage(
   'yarlop.picture',
@@ -68,6 +70,12 @@ function settingsOf(): object {
   return settings;
 }
 const go = (): void => void deliver(settingsOf());
+/** The frame on view alone, as a picture: the working range stays as it is. */
+const still = computed(() => (SEQUENCES.includes(last.value.as) ? last.value.as : 'png'));
+function goStill(): void {
+  const { loop: _loop, sound: _sound, ...settings } = settingsOf() as Record<string, unknown>;
+  void deliver({ ...settings, as: still.value, from: playhead.frame, to: playhead.frame });
+}
 const shows = computed(() => [
   ...SHOWS.filter((s) => s.value !== 'element' || alpha.value),
   ...(last.value.as === 'exr' ? PASSES : []),
@@ -151,6 +159,13 @@ onMounted(() => void media.load());
         data-test="deliver-picture"
         @click="go"
         >Deliver {{ frames }} {{ frames === 1 ? 'frame' : 'frames' }}</BButton
+      ><BButton
+        variant="outline-secondary"
+        class="text-nowrap"
+        :title="`The frame on view alone, as a ${still.toUpperCase()} picture; the working range stays as it is`"
+        data-test="deliver-still"
+        @click="goStill"
+        >This frame</BButton
       ><span
         class="dim mono text-nowrap"
         title="A rough size and time: noise makes it larger, and the time goes by what was delivered here before"

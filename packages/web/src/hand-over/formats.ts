@@ -18,6 +18,8 @@ export const PICTURES: readonly FormatChoice[] = [
   f('tiff', 'TIFF sequence', 'Exact outside the pin, 8 or 16 bit as the plate'),
   f('exr', 'OpenEXR sequence', 'Scene-linear light in half or full floats; nothing is clipped'),
 ];
+/** A picture a frame. */
+export const SEQUENCES = ['png', 'tiff', 'exr'];
 export const CARRIES_ALPHA = ['mov', 'webm', 'mkv', 'png', 'tiff', 'exr'];
 export const CARRIES_SOUND = ['mp4', 'hevc', 'mov', 'webm', 'mkv'];
 export const SHOWS = [

@@ -28,6 +28,7 @@ import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
 import { describeAid } from '../shared/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
+import { useFocusReturn } from './use-focus-return';
 import { useShortcuts } from './use-shortcuts';
 
 const route = useRoute();
@@ -116,6 +117,7 @@ watch(
   { immediate: true },
 );
 useShortcuts(stage);
+useFocusReturn();
 const help = useContextHelp();
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
 const benchWidth = useStorage('yarlop.bench', 23.5);
@@ -212,7 +214,8 @@ const pointer = computed(() => {
 }
 .bench {
   height: 100%;
-  overflow: auto;
+  overflow: hidden auto;
+  scrollbar-gutter: stable;
   padding: 0.7rem 0.8rem;
   background: var(--ink-raised);
 }

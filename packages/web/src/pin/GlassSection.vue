@@ -165,6 +165,8 @@ const tell = (i: number): string => {
 }
 .by {
   width: 3.9rem;
+  min-width: 0;
+  flex: 0 1 auto;
   padding-inline: 0.5rem;
 }
 .unit {

@@ -97,7 +97,9 @@ const queued = computed(() => own.value.filter(waits).length);
     <div class="state">
       <span v-for="j in running" :key="j.id" class="job" role="status">
         {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering', prove: 'Measuring slip' }[j.kind] }}
-        <span class="mono">{{ j.framesDone }}/{{ j.framesTotal }}</span>
+        <span v-if="j.framesTotal > 1" class="mono"
+          >{{ Math.min(j.framesDone, j.framesTotal) }}/{{ j.framesTotal }}</span
+        >
       </span>
       <span v-if="queued > 0" class="job" role="status" title="Deliveries of this shot that wait for their turn"
         >{{ queued }} waiting</span

@@ -21,7 +21,13 @@ export type Tool =
   | { readonly kind: 'select' }
   | { readonly kind: 'drop-corners' }
   | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' | 'holdout' | 'cut' }
-  | { readonly kind: 'sample'; readonly take: (rgb: readonly number[]) => void }
+  | {
+      readonly kind: 'sample';
+      /** what the person is to click, as a sentence */
+      readonly asks: string;
+      /** @param rgb code values of the plate, 0 to 255 */
+      readonly take: (rgb: readonly number[]) => void;
+    }
   | { readonly kind: 'add-spot' };
 
 export const useView = defineStore('view', () => {
@@ -87,6 +93,19 @@ export const useView = defineStore('view', () => {
   const armed = ref<number | null>(null);
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
+  /** Lets the person click a colour of the bare plate. @param asks what to click, a sentence */
+  function sample(asks: string, take: (rgb: readonly number[]) => void): void {
+    plateOnly.value = true;
+    tool.value = {
+      kind: 'sample',
+      asks,
+      take: (rgb) => {
+        plateOnly.value = false;
+        tool.value = { kind: 'select' };
+        take(rgb);
+      },
+    };
+  }
   return {
     zoom,
     centre,
@@ -128,6 +147,7 @@ export const useView = defineStore('view', () => {
     alone,
     plateOnly,
     tool,
+    sample,
     armed,
     helpOpen,
     pointer,

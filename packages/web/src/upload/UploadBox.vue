@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { useDropZone, useFileDialog } from '@vueuse/core';
 import { bytesText } from '../shared/format';
+import { groupFiles } from './group-files';
 import type { Finished } from './use-upload';
 import { useUpload } from './use-upload';
 
@@ -9,12 +10,15 @@ const props = defineProps<{ prompt: string; done: (f: Finished) => Promise<void>
 const zone = ref<HTMLElement | null>(null);
 const u = useUpload((f) => props.done(f));
 function take(files: readonly File[] | FileList | null): void {
-  const list = [...(files ?? [])].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
-  if (list.length > 0 && u.state.value === 'idle') u.send(list);
+  const groups = groupFiles([...(files ?? [])]);
+  if (groups.length > 0 && u.state.value === 'idle') u.send(groups);
 }
 const { isOverDropZone } = useDropZone(zone, { onDrop: take });
 const { open, onChange } = useFileDialog({ multiple: true, reset: true });
 onChange(take);
+/** More is to come, or something is to be read. */
+const isNeeded = computed(() => u.waiting.value.length > 0 || u.problem.value !== '');
+defineExpose({ open, isNeeded });
 </script>
 
 <template>
@@ -23,17 +27,18 @@ onChange(take);
       <p class="mb-2">{{ prompt }}</p>
       <BButton
         variant="outline-secondary"
-        title="A clip, or all pictures of a numbered sequence at once"
+        title="Clips and pictures; all pictures of a numbered sequence at once are one clip"
         data-test="choose-files"
         @click="open()"
         >Choose files ...</BButton
       >
-      <p class="dim mt-2 mb-0">A video file, or all pictures of a numbered sequence at once.</p>
+      <p class="dim mt-2 mb-0">Video files and pictures; numbered pictures of one name are one clip.</p>
     </template>
     <template v-else>
       <p class="mb-1" role="status">
         {{ { sending: 'Sending', paused: 'Paused', taking: 'Checking what arrived' }[u.state.value] }}
-        <span class="mono">{{ bytesText(u.sent.value) }} of {{ bytesText(u.total.value) }}</span>
+        <span class="mono">{{ bytesText(u.sent.value) }} of {{ bytesText(u.total.value) }}</span
+        ><span v-if="u.waiting.value.length > 0" class="dim">, {{ u.waiting.value.length }} more to come</span>
       </p>
       <BProgress :value="u.share.value" :max="1" />
       <div class="d-flex gap-1 mt-2 justify-content-center">

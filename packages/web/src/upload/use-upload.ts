@@ -16,17 +16,35 @@ export function useUpload(done: (f: Finished) => Promise<void>) {
   const sent = ref(0);
   const total = ref(0);
   const problem = ref('');
+  /** clips and pictures that come after the one on its way */
+  const waiting = shallowRef<readonly (readonly File[])[]>([]);
   const upload = shallowRef<Upload | null>(null);
   const share = computed(() => (total.value > 0 ? sent.value / total.value : 0));
 
+  /** Clips and pictures, one after the other. @param groups each with the files that it is made of */
+  function send(groups: readonly (readonly File[])[]): void {
+    problem.value = '';
+    waiting.value = groups;
+    next();
+  }
+  function next(): void {
+    const [files, ...rest] = waiting.value;
+    waiting.value = rest;
+    state.value = 'idle';
+    if (files) sendOne(files);
+  }
+  /** What goes wrong with one keeps none of the others. */
+  function refuse(sentence: string): void {
+    problem.value = problem.value ? `${problem.value} ${sentence}` : sentence;
+  }
+
   /** Several files go as one run of bytes with a list of names and sizes: one upload, not thousands. */
-  function send(files: readonly File[]): void {
+  function sendOne(files: readonly File[]): void {
     const sequence = files.length > 1;
     const blob = sequence ? new Blob([...files]) : files[0]!;
-    problem.value = '';
     if (blob.size === 0) {
-      problem.value = `"${files[0]!.name}" is empty (0 bytes); copy or export it again.`;
-      return;
+      refuse(`"${files[0]!.name}" is empty (0 bytes); copy or export it again.`);
+      return next();
     }
     const fileName = sequence ? files[0]!.name.replace(/\d+(?=\D*$)/, '#') : files[0]!.name;
     [sent.value, total.value, state.value] = [0, blob.size, 'sending'];
@@ -52,8 +70,8 @@ export function useUpload(done: (f: Finished) => Promise<void>) {
           fileName,
           ...(sequence ? { files: files.map((f) => ({ name: f.name, size: f.size })) } : {}),
         })
-          .catch((e: Error) => (problem.value = e.message))
-          .finally(() => (state.value = 'idle'));
+          .catch((e: Error) => refuse(e.message))
+          .finally(next);
       },
     });
     upload.value = u;
@@ -73,8 +91,9 @@ export function useUpload(done: (f: Finished) => Promise<void>) {
   }
   async function cancel(): Promise<void> {
     await upload.value?.abort(true).catch(() => {});
+    waiting.value = [];
     state.value = 'idle';
     problem.value = '';
   }
-  return { state, share, sent, total, problem, send, pause, go, cancel };
+  return { state, share, sent, total, problem, waiting, send, pause, go, cancel };
 }

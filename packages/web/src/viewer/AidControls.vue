@@ -46,7 +46,7 @@ const SLIDERS = [
     <BFormCheckbox v-model="view.smooth" title="Smooth the magnified pixels of the close-ups">Smooth</BFormCheckbox>
     <BButton
       variant="outline-secondary"
-      class="ms-auto"
+      class="ms-auto px-2"
       title="The picture as it is, without any aid"
       :disabled="isPlain(view)"
       data-test="aid-plain"
@@ -68,6 +68,8 @@ const SLIDERS = [
 }
 .channel {
   width: 5.2rem;
+  min-width: 0;
+  flex: 0 1 auto;
 }
 :deep(.form-check) {
   margin: 0;

@@ -229,6 +229,8 @@ const grey = computed(
     class="picture"
     :class="[`tool-${view.tool.kind}`, { panning: spaceHeld }]"
     :style="{ background: grey }"
+    tabindex="-1"
+    data-keys="picture"
     data-test="picture"
     :data-frame="pictures.shown.value"
     :data-lossless="pictures.lossless.value"
@@ -324,9 +326,7 @@ const grey = computed(
         ]
       }}; Enter closes the outline, Escape leaves off.
     </div>
-    <div v-if="view.tool.kind === 'sample'" class="hint" role="status">
-      Click the screen's colour. Escape leaves off.
-    </div>
+    <div v-if="view.tool.kind === 'sample'" class="hint" role="status">{{ view.tool.asks }} Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">
       Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.
     </div>
@@ -345,6 +345,9 @@ const grey = computed(
 </template>
 
 <style scoped>
+.picture:focus {
+  outline: none !important;
+}
 .picture {
   position: relative;
   width: 100%;
