@@ -1,10 +1,15 @@
 /** Where data lies and which ports are used; all of it can be set from the environment. */
+import { existsSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { SetupError } from './fail.mjs';
 
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
+
+/** What `.env` holds, where the environment itself does not say otherwise. */
+const FILE = join(ROOT, '.env');
+if (existsSync(FILE)) process.loadEnvFile(FILE);
 
 function portFrom(name, fallback) {
   const text = process.env[name];

@@ -13,8 +13,8 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-function start(env: Record<string, string>) {
-  const child = spawn('node', ['scripts/start.mjs'], {
+function start(env: Record<string, string>, script = 'scripts/start.mjs') {
+  const child = spawn('node', [script], {
     env: { ...process.env, YARLOP_NO_DEMO: '1', YARLOP_DB_PORT: '', ...env },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
@@ -30,6 +30,30 @@ function start(env: Record<string, string>) {
   return { child, gone, says, text: () => text };
 }
 const alive = (pid: number): boolean => spawnSync('kill', ['-0', String(pid)]).status === 0;
+
+describe('npm run dev', () => {
+  it('serves the page with the server behind it, takes changes through it, and Ctrl-C ends all of it', async () => {
+    const data = join(folder, 'dev');
+    const port = await freePort();
+    const dev = start({ YARLOP_DATA: data, YARLOP_PORT: String(port) }, 'scripts/dev.mjs');
+    const [, api] = /Yarlop is at (http:\/\/localhost:\d+)\//.exec(
+      await dev.says(/Yarlop is at[\s\S]*For work on|For work on[\s\S]*Yarlop is at/),
+    )!;
+    const page = `http://localhost:${port}`;
+    expect(await (await fetch(`${page}/`)).text()).toContain('/@vite/client');
+    const made = await fetch(`${page}/api/productions`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', Origin: page },
+      body: JSON.stringify({ name: 'Dev' }),
+    });
+    expect(made.status).toBe(201);
+    const database = Number(readFileSync(join(data, 'database/mariadb.pid'), 'utf8'));
+    dev.child.kill('SIGINT');
+    expect(await dev.gone).toBe(0);
+    expect(alive(database)).toBe(false);
+    await expect(fetch(`${api}/api/health`)).rejects.toThrow();
+  }, 90_000);
+});
 
 describe('npm start', () => {
   it('is up the second time in under 6 seconds, installs nothing, guards against a second start, and Ctrl-C ends server and database', async () => {
