@@ -7,10 +7,15 @@ import { hash, valueNoise } from './noise';
 import type { Vec } from './vector';
 import { add, normalise } from './vector';
 
+/** Frames of the shot: three seconds. */
 export const FRAMES = 72;
+/** Frames a second. */
 export const RATE = 24;
+/** Share of a frame's time; 180 degrees. Common practice, no source. */
 const SHUTTER = 0.5;
+/** Mm; diameter of the lens's opening, for its depth of field. */
 const APERTURE = 3.1;
+/** Standard deviation of the grain, share of the range. */
 const GRAIN = 0.008;
 
 export function film(width: number): Film {

@@ -114,7 +114,7 @@ describe('a server killed with SIGKILL', () => {
     await server.until(async () => (await frames(screen)).length > 10);
     await server.kill('SIGTERM');
     await server.start();
-    await server.until(async () => (await frames(screen)).length === 201, 60_000);
+    await server.until(async () => (await frames(screen)).length === 201);
   });
 });
 
@@ -146,6 +146,6 @@ describe('a run stopped by the person', () => {
     const kept = (await frames(screen)).length;
     expect(kept).toBeLessThan(293);
     await follow();
-    await server.until(async () => (await frames(screen)).length === 293, 60_000);
+    await server.until(async () => (await frames(screen)).length === 293);
   });
 });

@@ -42,8 +42,7 @@ describe('a long delivery', () => {
       const s = await state(id);
       return s.framesDone >= n || s.state === 'done';
     });
-  const done = (id: number): Promise<unknown> =>
-    server.until(async () => (await state(id)).state === 'done' || null, 60_000);
+  const done = (id: number): Promise<unknown> => server.until(async () => (await state(id)).state === 'done' || null);
   /** A checksum for every picture of a clip. */
   async function pictures(id: number): Promise<string[]> {
     const path = join(folder, `${id}.mkv`);

@@ -218,6 +218,7 @@ export function pointingHand(w: number, h: number): string {
     `${SKIN('across', 1, 0)}${SKIN('down', 0.6, 1)}<linearGradient id="wool"><stop offset="0" stop-color="#1b2930"/><stop offset="0.4" stop-color="#3a5360"/><stop offset="1" stop-color="#172229"/></linearGradient><filter id="s"><feGaussianBlur stdDeviation="${w / 160}"/></filter>`,
   );
 }
+/** Shares of the hand's width and height; where the fingertip lies in the drawing. */
 export const FINGERTIP = [0.335, 0.01] as const;
 
 /** Fingertips that come round the side of a device, each with its shadow. */

@@ -33,9 +33,13 @@ const { values } = parseArgs({
 });
 const WIDTH = Number(values.width);
 const HEIGHT = 2 * Math.round((WIDTH * 9) / 32);
+/** px of a region without which nothing is told of it. */
 const LEAST = 10;
+/** Frames that are compared, spread over the shot. */
 const FRAMES = [18, 44, 62, 80, 100];
+/** Frames that are looked at closely, other ones than those compared. */
 const MEASURED = [8, 30, 54, 72, 92, 110];
+/** Frames that are glanced at besides. */
 const GLANCED = [4, 116] as const;
 /** Half the width of the band over the screen's edge, px at 1920 wide. */
 const BAND = 6;

@@ -11,6 +11,7 @@ import type { Placement, Surface } from './stage';
 import { placed } from './stage';
 import { textureFromSvg } from './texture';
 
+/** Frames of a thrown shot: three seconds. */
 const FRAMES = 72;
 const BODIES = ['#5c6a70', '#b9b4a8', '#22262a', '#6a3f36', '#8a8074'] as const;
 const BEZELS = ['#0c0e10', '#2b2d30', '#17181a', '#dcd8cf', '#0c0e10'] as const;

@@ -15,6 +15,7 @@ import type { DemoShot } from './shots';
 import { ON_DEMAND, SHOTS, cornersAt } from './shots';
 import { pathLength, renderFrame, visibleShare } from './stage';
 
+/** Frames a second. */
 const RATE = 24;
 
 interface Order {

@@ -124,7 +124,7 @@ export class TestServer {
     return r.status;
   }
 
-  async until<T>(ask: () => Promise<T | null | false | undefined>, ms = 30_000): Promise<T> {
+  async until<T>(ask: () => Promise<T | null | false | undefined>, ms = 110_000): Promise<T> {
     for (const end = Date.now() + ms; Date.now() < end; await new Promise((r) => setTimeout(r, 60))) {
       const v = await ask().catch(() => null);
       if (v) return v;
