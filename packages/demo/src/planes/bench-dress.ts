@@ -33,7 +33,7 @@ const { values } = parseArgs({
 });
 const WIDTH = Number(values.width);
 const HEIGHT = 2 * Math.round((WIDTH * 9) / 32);
-/** px of a region without which nothing is told of it. */
+/** samples a pixel at the least: more than the clips have, so that the truth has less noise. */
 const LEAST = 10;
 /** Frames that are compared, spread over the shot. */
 const FRAMES = [18, 44, 62, 80, 100];

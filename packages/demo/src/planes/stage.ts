@@ -431,6 +431,7 @@ export function placed(centre: Vec, across: Vec, down: Vec, width: number, heigh
   return { origin: add(add(centre, a, -0.5), d, -0.5), across: a, down: d };
 }
 
+/** Points a side of the grid on which it is asked how much of a surface is visible. */
 const GRID = 14;
 
 /**
