@@ -24,7 +24,7 @@ const MUG = { x: -118, y: 92, radius: 40, height: 92 };
 const WEIGHT = { x: 112, y: -40, radius: 21, height: 17 };
 const PENCIL = { a: [66, 96, 4] as Vec, b: [176, 34, 4] as Vec, radius: 4 };
 const WINDOW = { x: -640, y0: -420, y1: 240, z0: 260, z1: 900 };
-/** Mm from the middle of the table; where the lamp hangs. */
+/** mm from the middle of the table; where the lamp hangs. */
 const LAMP: Vec = [420, 520, 640];
 
 interface Hit {

@@ -13,7 +13,7 @@ export const FRAMES = 72;
 export const RATE = 24;
 /** Share of a frame's time; 180 degrees. Common practice, no source. */
 const SHUTTER = 0.5;
-/** Mm; radius of the lens's opening, for its depth of field. */
+/** mm; radius of the lens's opening, for its depth of field. */
 const APERTURE = 3.1;
 /** Standard deviation of the grain, share of the range. */
 const GRAIN = 0.008;

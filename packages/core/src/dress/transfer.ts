@@ -43,9 +43,9 @@ const C1 = 3424 / 4096;
 const C2 = (2413 / 4096) * 32;
 /** Of the same. */
 const C3 = (2392 / 4096) * 32;
-/** Cd/m2 of graphics white. Source: ITU-R BT.2408. */
+/** cd/m2 of graphics white. Source: ITU-R BT.2408. */
 const WHITE_NITS = 203;
-/** Cd/m2 at code value 1. Source: SMPTE ST 2084. */
+/** cd/m2 at code value 1. Source: SMPTE ST 2084. */
 const PEAK_NITS = 10000;
 /** Of hybrid log-gamma. Source: ITU-R BT.2100-2, table 5. */
 const HLG_A = 0.17883277;
