@@ -26,6 +26,7 @@ const PROGRAMS = {
   ...SERVER_PROGRAMS,
   yarlop: 'packages/cli/src/main.ts',
   bench: 'packages/cli/src/bench.ts',
+  'bench-dice': 'packages/cli/src/bench-dice.ts',
   'bench-proof': 'packages/cli/src/bench-proof.ts',
   'bench-render': 'packages/cli/src/bench-render.ts',
   'demo-render': 'packages/demo/src/main.ts',

@@ -46,11 +46,9 @@ await main(async () => {
   await build();
   await fetchSamples();
   const total = { passed: 0, failed: 0 };
-  for (const check of CHECKS) {
-    say(`\n== ${check}`);
-    const code = await run('npm', ['run', '--silent', check]);
+  say(`\n== ${CHECKS.join(', ')}`);
+  for (const code of await Promise.all(CHECKS.map((check) => run('npm', ['run', '--silent', check]))))
     count(total, code === 0 ? 1 : 0, 0, code);
-  }
   const database = await testDatabase();
   say('\n== unit and API');
   await runUnits(total, database);

@@ -11,6 +11,7 @@ import { availableParallelism } from 'node:os';
 import sharp from 'sharp';
 import { Encoder } from '@yarlop/media/encode';
 import { diced } from './dice';
+import { thrown } from './thrown';
 import type { DemoShot } from './shots';
 import { ON_DEMAND, SHOTS, cornersAt } from './shots';
 import { pathLength, renderFrame, visibleShare } from './stage';
@@ -28,11 +29,12 @@ interface Order {
 }
 
 function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
-  const dice = /^diced-(\d+)$/.exec(o.name);
-  const found = dice ? diced.bind(null, Number(dice[1])) : (SHOTS[o.name] ?? ON_DEMAND[o.name]);
+  const dice = /^(diced|thrown)-(\d+)$/.exec(o.name);
+  const throwing = dice?.[1] === 'thrown' ? thrown : diced;
+  const found = dice ? throwing.bind(null, Number(dice[2])) : (SHOTS[o.name] ?? ON_DEMAND[o.name]);
   if (!found)
     throw new Error(
-      `There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2 and so on.`,
+      `There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2, thrown-1 and so on.`,
     );
   return found({
     width: o.width,
@@ -45,16 +47,25 @@ function writeTruth(shot: DemoShot, name: string, out: string): void {
   const { width, height, frames } = shot.set;
   for (const [i, screen] of shot.screens.entries()) {
     const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name;
+    const shown = shot.set.shownOn ?? ((n: number) => n);
     const corners = Array.from({ length: frames }, (_, n) =>
-      cornersAt(shot, screen, n).map((p) => p.map((v) => Number(v.toFixed(5)))),
+      cornersAt(shot, screen, shown(n)).map((p) => p.map((v) => Number(v.toFixed(5)))),
     );
     const self = shot.set.surfaces.findIndex((s) => s.place === screen.place && !s.adds);
     const round = (v: number): number => Number(v.toFixed(3));
-    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, n)));
-    const blur = corners.map((_, n) => round(pathLength(shot.set, n, screen.place)));
+    const visible = corners.map((_, n) => round(visibleShare(shot.set, self, screen.place, screen.glass, shown(n))));
+    const blur = corners.map((_, n) => round(pathLength(shot.set, shown(n), screen.place)));
     writeFileSync(
       join(out, `${own}.truth.json`),
-      JSON.stringify({ plate: `${name}.mp4`, width, height, corners, visible, blur }),
+      JSON.stringify({
+        plate: `${name}.mp4`,
+        width,
+        height,
+        corners,
+        visible,
+        blur,
+        ...(shot.factors ? { factors: shot.factors } : {}),
+      }),
     );
     writeFileSync(
       join(out, `${own}.screen.json`),
@@ -81,7 +92,7 @@ async function renderClip(
     firstNumber: 0,
     depth: 8,
     alpha: false,
-    rateFactor: 24,
+    rateFactor: shot.rateFactor ?? 24,
   });
   let next = 0;
   let chain = Promise.resolve();
@@ -148,7 +159,7 @@ if (isMainThread) {
   const o = workerData as Order;
   const shot = await make(o);
   for (let n = o.first; n < shot.set.frames; n += o.step) {
-    const data = renderFrame(shot.set, n, shot.screens[0]!.place, o.least);
+    const data = renderFrame(shot.set, shot.set.shownOn?.(n) ?? n, shot.screens[0]!.place, o.least);
     parentPort!.postMessage({ frame: n, data }, [data.buffer as ArrayBuffer]);
   }
 }

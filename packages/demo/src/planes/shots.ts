@@ -34,6 +34,10 @@ export interface DemoShot {
   readonly set: Set;
   readonly screens: readonly DemoScreen[];
   readonly reference: number;
+  /** how strongly the clip is compressed: x264's rate factor; 24 when left out */
+  readonly rateFactor?: number;
+  /** what was thrown, by name, for figures by each */
+  readonly factors?: Readonly<Record<string, string>>;
 }
 
 export interface FilmSize {

@@ -51,6 +51,10 @@ export interface Set {
   readonly lens: number;
   readonly exposure: (time: number) => number;
   readonly grain: number;
+  /** diameter of the disc that a point becomes, px at 1920 wide; the whole picture goes out of focus alike */
+  readonly defocus?: (time: number) => number;
+  /** the moment that a frame of the clip shows, where frames repeat */
+  readonly shownOn?: (frame: number) => number;
 }
 
 type Matrix = Float64Array;
@@ -398,7 +402,34 @@ export function renderFrame(set: Set, frame: number, watched: (time: number) => 
       for (let x = 0; x < row.length; x++) sum[o + x]! += Math.min(row[x]!, 3) / samples;
     }
   }
-  return develop(set, frame, sum);
+  const disc = ((set.defocus?.(frame) ?? 0) * width) / 1920;
+  return develop(set, frame, disc > 0.5 ? defocused(sum, width, height, disc) : sum);
+}
+
+/** Every point as an even disc, its rim by the share of each px that it covers. @param diameter px */
+function defocused(light: Float32Array, width: number, height: number, diameter: number): Float32Array {
+  const radius = diameter / 2;
+  const reach = Math.ceil(radius);
+  const taps: { dx: number; dy: number; weight: number }[] = [];
+  for (let dy = -reach; dy <= reach; dy++)
+    for (let dx = -reach; dx <= reach; dx++) {
+      const weight = Math.min(1, Math.max(0, radius + 0.5 - Math.hypot(dx, dy)));
+      if (weight > 0) taps.push({ dx, dy, weight });
+    }
+  const whole = taps.reduce((s, t) => s + t.weight, 0);
+  const out = new Float32Array(light.length);
+  for (const { dx, dy, weight } of taps)
+    for (let y = 0; y < height; y++) {
+      const row = Math.min(height - 1, Math.max(0, y + dy)) * width;
+      for (let x = 0; x < width; x++) {
+        const from = (row + Math.min(width - 1, Math.max(0, x + dx))) * 3;
+        const to = (y * width + x) * 3;
+        out[to]! += (light[from]! * weight) / whole;
+        out[to + 1]! += (light[from + 1]! * weight) / whole;
+        out[to + 2]! += (light[from + 2]! * weight) / whole;
+      }
+    }
+  return out;
 }
 
 /** Vignette, photon and reading noise, curve. */
