@@ -54,7 +54,7 @@ import type { Expectation, Found, Hypothesis } from './verdict';
 import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, agreesWell, carries, isSure, whyNot } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 7;
+export const FOLLOWER_VERSION = 8;
 
 const FOLLOW = {
   /**
@@ -78,6 +78,8 @@ const FOLLOW = {
   enoughViews: 1,
   /** Standard deviations by which sides contradict the stiff screen. By trial. */
   contradicts: 2.8,
+  /** px at 1920 wide; what corners may be off by whose sides contradict the stiff screen. By trial. */
+  bent: 4,
   /** Share of the distance to the expectation that the rest must lie within, once a side is left out. By trial. */
   leftOut: 0.5,
   /** px; how far cells may pull the corners from where sure edges have them, beyond 1.5 of their sigma. By trial. */
@@ -112,6 +114,11 @@ const FOLLOW = {
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 const FLOORS = [FOLLOW.floor, FOLLOW.floor, FOLLOW.floor, FOLLOW.floor];
+/** @param doubt px, beside what the evidence knows of its own error */
+function withDoubt(sigma: readonly number[], doubt: number): number[] {
+  return sigma.map((s) => Math.hypot(s, doubt));
+}
+
 export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
@@ -241,14 +248,20 @@ export class Follower {
     return this.stopped ? NO_SMEAR : this.path.smearAt(frame, corners, this.shutterEstimate.share);
   }
 
-  /** The quad of `h` when a screen can look like that after where it was last, else null. */
+  /** The quad of `h` when a screen can look like that after where it was last, or where it was seen before; else null. */
   private plausible(h: Matrix3): Quad | null {
     const { pin } = this.sight;
     if (!h.every(Number.isFinite) || !pin.every((p) => h[6]! * p[0] + h[7]! * p[1] + h[8]! > 0)) return null;
     const corners = mapQuad(h, pin);
-    const area = signedArea(corners) / signedArea(this.path.last.corners);
     const change = 2.5 ** (1 + 0.3 * Math.min(this.path.lost, 6));
-    return isConvex(corners) && area > 1 / change && area < change ? corners : null;
+    const isAlike = (view: Quad): boolean => {
+      const area = signedArea(corners) / signedArea(view);
+      return area > 1 / change && area < change;
+    };
+    const likeBefore = isAlike(this.path.last.corners);
+    // What was lost may have been seen so at any time.
+    const likeSometime = this.path.lost > 0 && this.sight.keys.some((k) => isAlike(mapQuad(k.homography, pin)));
+    return isConvex(corners) && (likeBefore || likeSometime) ? corners : null;
   }
 
   /** What the lens and a stiff screen allow, where the evidence leaves corners open. */
@@ -561,20 +574,17 @@ export class Follower {
     if (!this.usesTexture && !this.setup.evidence.includes('edges'))
       return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
     const { expected, found } = this.search(n, luma);
-    if (!found || found.reason || (this.path.lost > 0 && !this.sure(found) && !this.asExpected(found, expected))) {
-      this.path.lost++;
-      this.open = true;
-      const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost);
-      const reason = found
-        ? (found.reason ?? 'What was found again is too little to be sure of')
-        : 'Nothing in the picture matches what the screen looked like';
-      return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
-    }
+    const reason = this.whyLost(found, expected);
+    if (!found || reason) return this.lose(n, expected, reason!);
     const corners = this.rows.seen(n, found.corners);
     const lens = this.sight.lens.radial;
     const information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners));
-    const sigma = cornerSigmas(information, expected.sigma);
-    this.remember(n, luma, found, cornerSigmas(information, 10), farthest(found.corners, expected.corners));
+    const bent = this.contradictsStiffness(found, expected.speed);
+    const sigma = withDoubt(cornerSigmas(information, expected.sigma), bent ? FOLLOW.bent * (this.width / 1920) : 0);
+    this.remember(n, luma, found, cornerSigmas(information, 10), {
+      surprise: farthest(found.corners, expected.corners),
+      bent,
+    });
     const texture = found.alignment?.shares.texture ?? 0;
     const edges = found.alignment ? found.alignment.shares.edges : 1;
     const spots = spotShare(this.spotted, this.sight.pin, found.homography, found.information);
@@ -594,6 +604,21 @@ export class Follower {
       }),
       reason: null,
     };
+  }
+
+  /** Why a frame counts as lost, without its full stop; null when it is taken. */
+  private whyLost(found: Found | null, expected: Expectation): string | null {
+    if (!found) return 'Nothing in the picture matches what the screen looked like';
+    if (found.reason) return found.reason;
+    const unsure = this.path.lost > 0 && !this.sure(found) && !this.asExpected(found, expected);
+    return unsure ? 'What was found again is too little to be sure of' : null;
+  }
+
+  private lose(n: number, expected: Expectation, reason: string): FrameResult {
+    this.path.lost++;
+    this.open = true;
+    const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost);
+    return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
   }
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
@@ -708,6 +733,7 @@ export class Follower {
       luma,
       expected,
       smear: this.smearAt(n, expected.corners).length,
+      views: this.stiffness.views.map((q) => q.corners),
     })) {
       const certain = best !== null && best.reason === null && this.sure(best);
       // Doubt alone is not worth searching far and wide.
@@ -745,6 +771,14 @@ export class Follower {
     return this.carries(f.edges) && f.edges.alike > 0.8 && off < Math.min(expected.sigma, near * scale);
   }
 
+  /** Four sides that no stiff screen shows so: one of them is a line beside the side's own, and nothing tells which. */
+  private contradictsStiffness({ edges, corners }: Found, speed: number): boolean {
+    const { rigid, views } = this.stiffness;
+    if (this.setup.motion !== 'perspective' || edges?.sides !== 4 || !rigid || views.length < FOLLOW.enoughViews)
+      return false;
+    return rigidMisfit(edges.information, rigid, corners, speed) > FOLLOW.contradicts;
+  }
+
   private sure(f: Found): boolean {
     const { rails, sides, hasPicture } = this.sight;
     return isSure(f, { rails: rails.length, sides, hasPicture, sigma: f.edgeSigma * (1920 / this.width) });
@@ -759,7 +793,13 @@ export class Follower {
   }
 
   /** @param told sigma per corner with all that the model leaves out, px */
-  private remember(n: number, luma: RawLuma, f: Found, told: readonly number[], surprise: number): void {
+  private remember(
+    n: number,
+    luma: RawLuma,
+    f: Found,
+    told: readonly number[],
+    { surprise, bent }: { readonly surprise: number; readonly bent: boolean },
+  ): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     if (f.alignment) this.sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (f.edges)
@@ -791,6 +831,7 @@ export class Follower {
     this.pictured += FOLLOW.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     if (
       this.setup.motion === 'perspective' &&
+      !bent &&
       f.smear.length <= FOLLOW.mostBlur &&
       (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > 0.6)
     )

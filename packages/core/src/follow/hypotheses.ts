@@ -6,12 +6,15 @@
 import { quadToQuad, scaleAt } from '../geometry/homography';
 import { inverse, multiply } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
+import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
+import type { Pyramid } from '../image/pyramid';
 import { searchShift } from './coarse-search';
 import { levelsFor } from './key-pictures';
 import type { Path } from './path';
+import { placesInPicture, rememberedPlaces } from './relocation';
 import type { Sight } from './sight';
 import type { Expectation, Hypothesis } from './verdict';
 
@@ -19,6 +22,9 @@ import type { Expectation, Hypothesis } from './verdict';
 const NOISE_SAMPLES = 4000;
 /** px; smear from which a sudden stop is thought of. By trial. */
 const STOPS = 4;
+
+/** Likeness, -1 to 1, from which a shifted place is worth aligning to. By trial. */
+const ALIKE = 0.4;
 
 export interface Searched {
   readonly sight: Sight;
@@ -28,25 +34,38 @@ export interface Searched {
   readonly expected: Expectation;
   /** of the fastest corner where the Screen is expected, px */
   readonly smear: number;
+  /** corners of well-known views so far, in ideal px */
+  readonly views: readonly Quad[];
 }
 
-export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }: Searched): Generator<Hypothesis> {
+/** Where the picture that the Screen showed last looks most like itself, shifted by up to `radius` px; null when nowhere. */
+function shiftedFrom(sight: Sight, wide: Pyramid, last: Matrix3, radius: number): Matrix3 | null {
+  const key = sight.keyFor(last);
+  const shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
+  return shifted && shifted.score > ALIKE ? multiply(shifted.homography, key.homography) : null;
+}
+
+/** Just where a Screen in steady movement should be, on as few levels as its size there needs. */
+function steadily({ sight, path, luma, expected }: Searched, forecast: Matrix3): Hypothesis {
+  const size = scaleAt(forecast, sight.centre);
+  const few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
+  const pyramid = sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few);
+  return {
+    pyramid,
+    noise: estimateNoise(pyramid[0]!, NOISE_SAMPLES),
+    start: forecast,
+    expected,
+    reach: 1.5 + path.surprise,
+    coarsest: 1,
+  };
+}
+
+export function* hypotheses(o: Searched): Generator<Hypothesis> {
+  const { sight, path, usesTexture, luma, expected, smear } = o;
   const forecast = quadToQuad(sight.pin, expected.corners);
   const hasRails = sight.rails.length > 0;
   const { steady } = path;
-  const size = scaleAt(forecast, sight.centre);
-  const few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
-  if (steady) {
-    const pyramid = sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few);
-    yield {
-      pyramid,
-      noise: estimateNoise(pyramid[0]!, NOISE_SAMPLES),
-      start: forecast,
-      expected,
-      reach: 1.5 + path.surprise,
-      coarsest: 1,
-    };
-  }
+  if (steady) yield steadily(o, forecast);
   const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma);
   const noise = estimateNoise(pyramid[0]!, NOISE_SAMPLES);
   const near: Hypothesis = {
@@ -74,17 +93,33 @@ export function* hypotheses({ sight, path, usesTexture, luma, expected, smear }:
     coarsest: Infinity,
     farFetched: true,
   });
-  if (usesTexture) {
-    const key = sight.keyFor(last);
-    const shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
-    if (shifted && shifted.score > 0.4) {
-      const there = at(multiply(shifted.homography, key.homography));
-      yield { ...there, pictureFirst: hasRails };
-      yield there;
-    }
+  const shifted = usesTexture ? shiftedFrom(sight, wide, last, radius) : null;
+  if (shifted) {
+    yield { ...at(shifted), pictureFirst: hasRails };
+    yield at(shifted);
   }
   yield at(last);
   if (stops) yield { ...at(last), stopped: true };
   for (const edgeLevel of hasRails ? [1, 2] : [])
     yield { ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel };
+  if (path.lost === 0) return;
+  const whole = sight.pyramidFor(luma, last, Infinity);
+  yield* relocations(o, whole, (start) => ({ ...at(start), pyramid: whole, reach: 12 }));
+}
+
+/** Starts wherever a lost Screen may be again. @param whole pyramid of the whole frame */
+function* relocations(
+  { sight, usesTexture, views }: Searched,
+  whole: Pyramid,
+  at: (start: Matrix3) => Hypothesis,
+): Generator<Hypothesis> {
+  const hasRails = sight.rails.length > 0;
+  for (const place of usesTexture ? placesInPicture(sight, whole) : []) {
+    yield { ...at(place), pictureFirst: hasRails };
+    yield at(place);
+  }
+  for (const place of rememberedPlaces(sight, views)) {
+    if (usesTexture) yield { ...at(place), pictureFirst: hasRails };
+    for (const edgeLevel of hasRails ? [1, 2] : []) yield { ...at(place), edgeLevel };
+  }
 }
