@@ -5,6 +5,7 @@ import { chromium } from '@playwright/test';
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { STAGES } from '../src/stages';
+import { recipe } from '../../server/test/builders/plate';
 import { expect, onPicture, painted, settled, test } from './fixture';
 
 const frame = (page: Page) => page.getByTestId('frame');
@@ -17,6 +18,14 @@ async function bringIn(page: Page, files: readonly string[]): Promise<void> {
   await page.getByTestId('bring-in').click();
   await (await chooser).setFiles([...files]);
 }
+
+/** The files after this one find the shot as it was. */
+test.afterAll(async ({ world: { server, ids } }) => {
+  const { body } = await server.request<{ revision: number }>('GET', `/screens/${ids.screen}`);
+  await server.request('PUT', `/screens/${ids.screen}`, { revision: body.revision, recipe });
+  const made = await server.request<{ id: number }[]>('GET', `/shots/${ids.shot}/deliveries`);
+  for (const { id } of made.body) await server.request('DELETE', `/deliveries/${id}`);
+});
 
 test('after a control was used with the pointer Space plays and arrows step; keyboard users keep their place', async ({
   page,
