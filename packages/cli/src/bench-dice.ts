@@ -8,7 +8,7 @@
  * docs/benchmarks-dice.md.
  */
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -64,6 +64,7 @@ async function follow(seed: number): Promise<Shot> {
   await run(['dist/yarlop.mjs', 'follow', at(seed, 'mp4'), '--screen', at(seed, 'screen.json'), '--out', out]);
   const seconds = (performance.now() - begin) / 1000;
   const track = existsSync(out) ? json<{ screens: { frames: TrackFrame[] }[] }>(out) : { screens: [{ frames: [] }] };
+  rmSync(out, { force: true });
   return {
     seed,
     truth: json<Thrown>(at(seed, 'truth.json')),

@@ -1,6 +1,7 @@
 /** The devices of thrown shots, and what their screens show. */
 import * as art from './art';
 import type { Dice } from './thrown-ways';
+import { pickOf } from './thrown-ways';
 
 export interface Kind {
   readonly device: string;
@@ -49,7 +50,7 @@ function programme(
   die: Dice,
   frames: number,
 ): { readonly change: string; readonly pictures: number; readonly on: Playing } {
-  const change = CHANGES[Math.floor(CHANGES.length * die(40))]!;
+  const change = pickOf(die, 40, CHANGES);
   if (change === 'stays') return { change, pictures: 1, on: () => 0 };
   if (change === 'lights up') {
     const at = Math.round(frames * (0.2 + 0.6 * die(41)));
@@ -70,12 +71,11 @@ export interface DeviceLook {
 }
 
 export function deviceLook(die: Dice, frames: number, kind: Kind): DeviceLook {
-  const pick = <T>(axis: number, list: readonly T[]): T => list[Math.floor(list.length * die(axis))]!;
   const k = 1600 / Math.max(kind.width, kind.height);
   const w = Math.round(k * kind.width);
   const h = Math.round(k * kind.height);
   const [l, t, r, b] = kind.glass;
-  const shown = pick(4, CONTENTS);
+  const shown = pickOf(die, 4, CONTENTS);
   const { change, pictures, on } = programme(die, frames);
   const contentOf = (n: number): string => {
     if (change === 'lights up') return n === 0 ? 'dark' : 'page';
@@ -88,8 +88,8 @@ export function deviceLook(die: Dice, frames: number, kind: Kind): DeviceLook {
       glass: kind.glass,
       bodyRadius: 1.5 * kind.radius * w,
       glassRadius: kind.radius * w,
-      body: pick(2, BODIES),
-      bezel: pick(3, BEZELS),
+      body: pickOf(die, 2, BODIES),
+      bezel: pickOf(die, 3, BEZELS),
       content: picture(contentOf(n), (r - l) * w, (b - t) * h, 1 + Math.floor(9 * die(5)) + 3 * n),
     });
   return {

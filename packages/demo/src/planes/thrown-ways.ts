@@ -4,6 +4,12 @@ import { ease, there } from './shots';
 /** A number from 0 to 1 for an axis of a shot; the same each time it is asked for. */
 export type Dice = (axis: number) => number;
 
+/** A number from `a` to `b`. */
+export const range = (die: Dice, axis: number, a: number, b: number): number => a + (b - a) * die(axis);
+
+/** One of a list, each as likely. */
+export const pickOf = <T>(die: Dice, axis: number, list: readonly T[]): T => list[Math.floor(list.length * die(axis))]!;
+
 export const WAYS = ['drifts', 'drifts', 'turns', 'tips', 'jumps', 'swings', 'leaves', 'nears'] as const;
 
 export interface Moves {

@@ -14,7 +14,7 @@ import { textureFromSvg } from './texture';
 import type { Kind } from './thrown-devices';
 import { KINDS, deviceLook } from './thrown-devices';
 import type { Dice } from './thrown-ways';
-import { WAYS, way } from './thrown-ways';
+import { WAYS, pickOf, range, way } from './thrown-ways';
 
 /** Frames of a thrown shot: three seconds. */
 const FRAMES = 72;
@@ -53,8 +53,6 @@ interface Scene {
   readonly size: number;
   readonly away: number;
 }
-
-const range = (die: Dice, axis: number, a: number, b: number): number => a + (b - a) * die(axis);
 
 /** What the glass mirrors, each with a motion of its own. */
 function reflections(pictures: readonly (Texture | null)[], { die, place, kind, size, away }: Scene): Surface[] {
@@ -154,8 +152,6 @@ function lensClass(radial: number): string {
   if (radial === 0) return 'none';
   return radial < -0.12 || radial > 0.05 ? 'strong' : 'slight';
 }
-
-const pickOf = <T>(die: Dice, axis: number, list: readonly T[]): T => list[Math.floor(list.length * die(axis))]!;
 
 /** How the device is held: the hand's unrest over its own way. */
 function heldBy(seed: number, die: Dice, frames: number, kind: Kind): Scene & { wayName: string; unrest: number } {
