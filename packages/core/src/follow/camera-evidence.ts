@@ -29,10 +29,12 @@ export interface Term {
    */
   readonly likely: number;
   readonly agreed: number;
+  /** frames' worth of views whose agreement makes up for certainty */
+  readonly several: number;
 }
 /** A readout is only a hint until the shot is followed again with it; see `readoutToRepeatWith`. */
-export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5 };
-export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.8, agreed: 1.8 };
+export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5, several: 4 };
+export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.8, agreed: 1.8, several: 2.5 };
 const CAMERA = {
   /**
    * Frames' worth of evidence that all frames together count as at the most, since the edges of one may bow for a
@@ -43,8 +45,6 @@ const CAMERA = {
   worthwhile: 0.12,
   /** Standard deviations of certainty that it takes. By trial. */
   certain: 4,
-  /** Frames' worth of views whose agreement makes up for certainty. By trial. */
-  several: 4,
   /** Rows without which nothing is said of the readout. By trial. */
   leastRows: 40,
   /** Weight from which a cell has its say. By trial. */
@@ -261,7 +261,7 @@ export function betterTerm(m: TermMemory, now: number, term: Term): number | nul
   const z = change * Math.sqrt(m.information / CAMERA.frames);
   const scatter = Math.sqrt(Math.max(0, m.square / Math.max(m.information, 1e-9) - mean * mean));
   return z > CAMERA.certain ||
-    (z > term.likely && frames >= CAMERA.several && change * Math.sqrt(frames) > term.agreed * scatter)
+    (z > term.likely && frames >= term.several && change * Math.sqrt(frames) > term.agreed * scatter)
     ? value
     : null;
 }

@@ -8,6 +8,7 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { PyramidLevel } from '../image/pyramid';
+import { median } from '../statistics';
 import type { Matcher } from './edge-look';
 import { bestShift, likenessesAt, makeMatcher } from './edge-look';
 import { sampleProfile } from './edge-profile';
@@ -29,6 +30,8 @@ export interface EdgeHit {
   /** correlation with the remembered look beside free levels, and contrast against it */
   readonly likeness: number;
   readonly gain: number;
+  /** px that its place is uncertain by: of softness, and of smear that is known badly; see {@link EdgeSearch} */
+  readonly soft: number;
 }
 
 export interface EdgeSearch {
@@ -36,6 +39,10 @@ export interface EdgeSearch {
   readonly reach: number;
   /** how far the point moves while the shutter is open, px of the frame */
   readonly blur: (at: Point) => Point;
+  /** how much softer the frame is, px of the frame: see `softness.ts` */
+  readonly softness?: number;
+  /** how fast things move is known badly, so that a smeared edge is as doubtful as a soft one */
+  readonly unforeseen?: boolean;
   /** where the picture of a place of the reference frame lies beside the plane's motion; nowhere when left out */
   readonly offset?: Offset | undefined;
   /** whether a place of the reference frame is followed on this frame; all are when left out */
@@ -51,6 +58,12 @@ const EDGE_FIT = {
   siteReach: 2.5,
   /** Of the smear that is added to that. By trial. */
   smearShare: 0.12,
+  /** px a px of softness by which a whole line may well lie off: what lies beside it bleeds into it. By trial. */
+  softDoubt: 0.03,
+  /**
+   * px a unit of missing likeness by which a whole line may well lie off: what changes beside it draws it. By trial.
+   */
+  unlikeDoubt: 2,
   /** Likeness from which a site is believed, 0 to 1. By trial. */
   believed: 0.65,
   /** A site's least contrast as a share of its rail's typical one. By trial. */
@@ -63,6 +76,14 @@ const EDGE_FIT = {
   sameScale: 0.03,
   /** px; the same for its smear. By trial. */
   sameSmear: 0.6,
+  /** Lines of the device itself that tell the light by themselves. By trial. */
+  leastSides: 3,
+  /** Sites of a line that are looked at, for it to be looked for at all. By trial. */
+  leastRows: 4,
+  /** Places of a side's line that are told beside its own. By trial. */
+  mostPlaces: 2,
+  /** Votes of the pin's own edge for where its side is, against one of another's. By trial. */
+  innerVotes: 1.3,
   /** What an edge counts whose contrast has turned over, against one that looks as remembered. By trial. */
   turned: 0.7,
   /** Cut-off of Tukey's biweight in units of the residual scale. By trial. */
@@ -86,10 +107,15 @@ interface Row {
   readonly matcher: Matcher;
   /** taps that the profile has to spare on each side of the matcher */
   readonly margin: number;
+  readonly soft: number;
 }
 
 /** Whether a rail is looked for where the frame smears it as much as it does. */
-export function isInUse(rail: Rail, h: Matrix3, blur: EdgeSearch['blur']): boolean {
+export function isInUse(
+  rail: Rail,
+  h: Matrix3,
+  { blur, softness = 0 }: Pick<EdgeSearch, 'blur' | 'softness'>,
+): boolean {
   const [from, to] = rail.smears;
   const site = rail.sites[rail.sites.length >> 1]!;
   const [nx, ny] = rail.outwards;
@@ -100,7 +126,7 @@ export function isInUse(rail: Rail, h: Matrix3, blur: EdgeSearch['blur']): boole
   const dx = out[0] - at[0];
   const dy = out[1] - at[1];
   const scale = Math.hypot(dx, dy);
-  const smear = Math.abs(bx * dx + by * dy) / Math.max(1e-9, scale * scale);
+  const smear = Math.hypot(Math.abs(bx * dx + by * dy) / scale, softness) / Math.max(1e-9, scale);
   return smear >= from && smear < to;
 }
 
@@ -132,7 +158,7 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
     const scale = Math.abs(signed);
     if (!(scale > 0.02)) continue;
     const path = search.blur(at);
-    const smear = Math.abs(path[0] * normal[0] + path[1] * normal[1]);
+    const smear = Math.hypot(path[0] * normal[0] + path[1] * normal[1], search.softness ?? 0);
     if (
       !matcher ||
       Math.abs(scale - matcher.scale) > EDGE_FIT.sameScale * scale ||
@@ -154,7 +180,17 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
       )
     )
       continue;
-    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin });
+    out.push({
+      rail: index,
+      index: i,
+      along: rail.along[i]!,
+      at,
+      normal,
+      profile,
+      matcher,
+      margin,
+      soft: search.unforeseen ? smear : (search.softness ?? 0),
+    });
   }
   return out;
 }
@@ -162,9 +198,17 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
 /** px; a rail this far beside the plane says nothing about it. By trial. */
 export const STRAYS = 1.5;
 
-/** Both ends of the line of one side, px along the normal from the prediction. */
-function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
-  if (reach <= 1.5) return [0, 0];
+/** What the rows of one side tell of every place of its line. */
+interface LineEvidence {
+  /** places to each side of the prediction, `EDGE_FIT.step` px apart */
+  readonly count: number;
+  /** at so many places off at both ends: 1 for each rail that lies there as remembered, 1.3 for the pin's own */
+  readonly scoreAt: (d0: number, d1: number) => number;
+  /** the most that it can be */
+  readonly most: number;
+}
+
+function lineEvidence(rows: readonly Row[], rails: readonly Rail[], reach: number): LineEvidence {
   const count = Math.ceil(reach / EDGE_FIT.step);
   const places = 2 * count + 1;
   const found = new Float64Array(2 * places);
@@ -175,7 +219,7 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
     return out;
   });
   const groups = [...new Set(rows.map((r) => r.rail))].map((k) => ({
-    inner: rails[k]!.inner ? 1.3 : 1,
+    inner: rails[k]!.inner ? EDGE_FIT.innerVotes : 1,
     turned: rows.find((r) => r.rail === k)!.matcher.turns ? EDGE_FIT.turned : 0,
     own: rows.flatMap((r, i) => (r.rail === k ? [{ along: r.along, values: likeness[i]! }] : [])),
   }));
@@ -186,8 +230,18 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
       for (const r of g.own) sum += r.values[count + Math.round(d0 + r.along * (d1 - d0))]!;
       score += (Math.abs(sum) / g.own.length) * g.inner * (sum > 0 ? 1 : g.turned);
     }
-    return score * (1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count));
+    return score;
   };
+  return { count, scoreAt, most: groups.reduce((s, g) => s + g.inner, 0) };
+}
+
+/** Both ends of the line of one side, px along the normal from the prediction. */
+function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number): [number, number] {
+  if (reach <= 1.5) return [0, 0];
+  const line = lineEvidence(rows, rails, reach);
+  const { count } = line;
+  const scoreAt = (d0: number, d1: number): number =>
+    line.scoreAt(d0, d1) * (1 - (0.25 * (Math.abs(d0) + Math.abs(d1)) + 0.15 * Math.abs(d1 - d0)) / (2 * count));
   // Coarse over both ends, then finer around the best: likeness changes slowly over a px or two.
   let best: [number, number] = [0, 0];
   let bestScore = scoreAt(0, 0);
@@ -212,6 +266,74 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
   return [best[0] * EDGE_FIT.step, best[1] * EDGE_FIT.step];
 }
 
+/** What edges are looked for in. */
+export interface EdgeView {
+  readonly rails: readonly Rail[];
+  readonly image: PyramidLevel;
+  readonly search: EdgeSearch;
+  /** per rail, px; rails that stray too far are not looked for */
+  readonly spread: Float32Array;
+}
+
+/** Rows of one side's rails that are in use. */
+function rowsOfSide(side: number, { rails, image, search, spread }: EdgeView, h: Matrix3): Row[] {
+  return rails.flatMap((rail, k) =>
+    rail.side === side && spread[k]! <= STRAYS && isInUse(rail, h, search) ? rowsOf(rail, k, image, h, search) : [],
+  );
+}
+
+/** A place of one side's line: px across it, outwards from where `h` puts it, at its first and last corner. */
+export interface LinePlace {
+  readonly ends: readonly [number, number];
+  /** see {@link LineEvidence} */
+  readonly score: number;
+}
+
+/** px about a line's place within which its score is the same place's. By trial. */
+const SAME_PLACE = 1;
+
+export interface SidePlaces {
+  /** what the lines tell where the side is thought to be, and the most that they could; see {@link LineEvidence} */
+  readonly here: number;
+  readonly most: number;
+  readonly elsewhere: readonly LinePlace[];
+}
+
+/**
+ * What the lines of one side tell of it where `h` puts it, and of the best places elsewhere within the search's reach.
+ * @param apart px between places that are told apart
+ * @returns null when too little of the side is seen
+ */
+export function placesOfSide(side: number, view: EdgeView, h: Matrix3, apart: number): SidePlaces | null {
+  const rows = rowsOfSide(side, view, h);
+  if (rows.length < EDGE_FIT.leastRows) return null;
+  const { count, scoreAt, most } = lineEvidence(rows, view.rails, view.search.reach);
+  const near = Math.round(SAME_PLACE / EDGE_FIT.step);
+  let here = 0;
+  for (let d0 = -near; d0 <= near; d0++) for (let d1 = -near; d1 <= near; d1++) here = Math.max(here, scoreAt(d0, d1));
+  return { here, most, elsewhere: placesElsewhere(count, scoreAt, apart) };
+}
+
+/** The best places of a line that lie so far from where it is thought to be, and from each other. */
+function placesElsewhere(count: number, scoreAt: LineEvidence['scoreAt'], apart: number): LinePlace[] {
+  const every = 2 * Math.round(SAME_PLACE / EDGE_FIT.step);
+  const far = apart / EDGE_FIT.step;
+  const all: LinePlace[] = [];
+  for (let d0 = -count; d0 <= count; d0 += every)
+    for (let d1 = -count; d1 <= count; d1 += every)
+      if (Math.max(Math.abs(d0), Math.abs(d1)) >= far)
+        all.push({ ends: [d0 * EDGE_FIT.step, d1 * EDGE_FIT.step], score: scoreAt(d0, d1) });
+  all.sort((p, q) => q.score - p.score);
+  const isApart = (p: LinePlace, q: LinePlace): boolean =>
+    Math.max(Math.abs(q.ends[0] - p.ends[0]), Math.abs(q.ends[1] - p.ends[1])) >= apart;
+  const out: LinePlace[] = [];
+  for (const p of all) {
+    if (out.length >= EDGE_FIT.mostPlaces) break;
+    if (out.every((q) => isApart(p, q))) out.push(p);
+  }
+  return out;
+}
+
 /**
  * @param h reference frame to frame, a prediction
  * @param spread per rail, px; rails that stray too far are not looked for
@@ -225,30 +347,37 @@ export function measureRails(
 ): EdgeHit[] {
   const hits: EdgeHit[] = [];
   for (let side = 0; side < 4; side++) {
-    const rows: Row[] = [];
-    for (const [k, rail] of rails.entries()) {
-      if (rail.side !== side || spread[k]! > STRAYS || !isInUse(rail, h, search.blur)) continue;
-      rows.push(...rowsOf(rail, k, image, h, search));
-    }
-    if (rows.length < 4) continue;
+    const rows = rowsOfSide(side, { rails, image, search, spread }, h);
+    if (rows.length < EDGE_FIT.leastRows) continue;
     const [d0, d1] = searchLine(rows, rails, search.reach);
     for (const [k] of rails.entries()) {
       const own = rows.filter((r) => r.rail === k);
-      if (own.length >= 4) hits.push(...sitesOf(own, rails[k]!, d0, d1));
+      if (own.length >= EDGE_FIT.leastRows && !rails[k]!.witness) hits.push(...sitesOf(own, rails[k]!, d0, d1));
     }
   }
-  // Whatever lies in front of an edge may have an edge of its own; it hardly ever has the same contrast.
-  const gains = rails
-    .flatMap((_, k) => {
-      const own = hits
-        .filter((q) => q.rail === k)
-        .map((q) => q.gain)
-        .sort((a, b) => a - b);
-      return own.length >= 4 ? [own[own.length >> 1]!] : [];
-    })
-    .sort((a, b) => a - b);
+  return withoutCovers(hits, rails);
+}
+
+/**
+ * Whatever lies in front of an edge may have an edge of its own; it hardly ever has the same contrast. What the device
+ * itself shows tells how the light is, where it is seen: glass may light up, and its edges with it.
+ */
+function withoutCovers(hits: readonly EdgeHit[], rails: readonly Rail[]): EdgeHit[] {
+  const gainsOf = (own: (rail: Rail) => boolean): number[] =>
+    rails
+      .flatMap((rail, k) => {
+        const gains = hits.filter((q) => q.rail === k && own(rail)).map((q) => q.gain);
+        return gains.length >= EDGE_FIT.leastRows ? [median(gains)] : [];
+      })
+      .sort((a, b) => a - b);
+  const ofDevice = gainsOf((rail) => !rail.look.ofGlass);
+  const gains = ofDevice.length >= EDGE_FIT.leastSides ? ofDevice : gainsOf(() => true);
   const usual = gains[Math.floor(0.7 * gains.length)] ?? 0;
-  return hits.filter((q) => q.gain > EDGE_FIT.leastContrast * usual && q.gain < usual / EDGE_FIT.leastContrast);
+  return hits.filter(
+    (q) =>
+      q.gain > EDGE_FIT.leastContrast * usual &&
+      (rails[q.rail]!.look.ofGlass || q.gain < usual / EDGE_FIT.leastContrast),
+  );
 }
 
 function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
@@ -286,6 +415,7 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
       alike: sign > 0,
       likeness,
       gain,
+      soft: r.soft,
     }));
 }
 
@@ -331,14 +461,13 @@ export function weighHits(
     if (list.length > 0)
       scales[k] = Math.min(EDGE_FIT.mostScale, Math.max(EDGE_FIT.leastScale, 1.4826 * list.sort()[list.length >> 1]!));
   for (let i = 0; i < hits.length; i++) {
-    const { rail } = hits[i]!;
+    const { rail, soft, likeness } = hits[i]!;
     const scale = scales[rail]!;
+    const together =
+      spread[rail]! ** 2 + (EDGE_FIT.softDoubt * soft) ** 2 + (EDGE_FIT.unlikeDoubt * (1 - likeness)) ** 2;
     const z = residual[i]! / (EDGE_FIT.tukey * scale);
-    weight[i] =
-      z * z >= 1
-        ? 0
-        : (1 - z * z) ** 2 *
-          Math.min(1 / (spread[rail]! * spread[rail]! * count[rail]!), EDGE_FIT.ownInformation / (scale * scale));
+    const robust = z * z >= 1 ? 0 : (1 - z * z) ** 2;
+    weight[i] = robust * Math.min(1 / (together * count[rail]!), EDGE_FIT.ownInformation / (scale * scale));
   }
   return { weight, residual, scale: scales };
 }

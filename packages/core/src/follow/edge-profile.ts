@@ -47,9 +47,14 @@ export function lightSlope(grey: number): number {
   return 0.012522878 + grey * ((2 * 0.682171111) / 255 + (grey * 3 * 0.305306011) / 65025);
 }
 
+/** About the grey of so much light, both 0 to 255. */
+export function greyOf(light: number): number {
+  return 255 * Math.max(0, light / 255) ** (1 / 2.2);
+}
+
 /** About how much light one step of grey makes where there is so much light already, both 0 to 255. */
 export function lightStep(light: number): number {
-  const grey = 255 * Math.max(0, light / 255) ** (1 / 2.2);
+  const grey = greyOf(light);
   return lightOf(grey + 0.5) - lightOf(Math.max(0, grey - 0.5));
 }
 
@@ -121,4 +126,24 @@ export function sampleProfile(
     }
   }
   return true;
+}
+
+/** {@link sampleProfile} where it may reach beyond the picture: what lies there is not a number. */
+export function sampleInside(
+  image: PyramidLevel,
+  at: Point,
+  normal: Point,
+  tangent: Point,
+  step: number,
+  width: number,
+  out: Float32Array,
+): void {
+  if (sampleProfile(image, at, normal, tangent, step, width, out)) return;
+  const one = new Float32Array(1);
+  const half = (out.length - 1) / 2;
+  for (let t = 0; t < out.length; t++) {
+    const d = (t - half) * step;
+    const there: Point = [at[0] + d * normal[0], at[1] + d * normal[1]];
+    out[t] = sampleProfile(image, there, normal, tangent, step, width, one) ? one[0]! : NaN;
+  }
 }

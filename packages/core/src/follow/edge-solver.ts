@@ -46,6 +46,8 @@ export interface EdgeSolverOptions {
   readonly spread: Float32Array;
   readonly reach: number;
   readonly blur: (at: Point) => Point;
+  readonly softness?: number;
+  readonly unforeseen?: boolean;
   readonly followed?: ((at: Point) => boolean) | undefined;
   readonly offset?: Offset | undefined;
   readonly floor: readonly number[];
@@ -86,6 +88,8 @@ const EDGES = {
   leastOwn: 8,
   /** px; a glass edge in more doubt than this judges no other. By trial. */
   judgesOthers: 0.25,
+  /** Hits on lines of the device itself that tell by themselves whether light and dark lie as remembered. By trial. */
+  enoughOfDevice: 30,
   /** Share of its doubt that a rail keeps however well it fits. By trial. */
   lasting: 0.5,
 } as const;
@@ -164,6 +168,8 @@ export function fitEdges(
       multiply(n, back),
       {
         blur: o.blur,
+        softness: o.softness ?? 0,
+        unforeseen: o.unforeseen ?? false,
         followed: o.followed,
         offset: o.offset,
         ...(round === 0 ? { reach: o.reach, enough: EDGES.roughSites } : { reach: EDGES.fineReach }),
@@ -190,9 +196,7 @@ export function fitEdges(
   const centre = mapPoint(c.matrix, [0, 0]);
   terms = weighHits(hits, h, rails, o.spread);
   const information = cornerInformation(o.motion, evidence!.a, edgeClusters(hits, terms, n, c.to), n, u, v, o.floor);
-  const alike =
-    hits.filter((q, i) => q.alike && terms!.weight[i]! > 0).length /
-    Math.max(1, terms.weight.filter((w) => w > 0).length);
+  const alike = shareAlike(rails, hits, terms);
   return {
     homography: normaliseHomography(h, centre),
     hits,
@@ -202,6 +206,17 @@ export function fitEdges(
     information,
     sigma: cornerSigmas(information, o.expectedSigma),
   };
+}
+
+/**
+ * Share of the hits on their lines whose light and dark lie as remembered. Those of the device tell, where there are
+ * enough: glass may light up.
+ */
+function shareAlike(rails: readonly Rail[], hits: readonly EdgeHit[], terms: EdgeTerms): number {
+  const on = hits.filter((_, i) => terms.weight[i]! > 0);
+  const ofDevice = on.filter((q) => !rails[q.rail]!.look.ofGlass);
+  const telling = ofDevice.length >= EDGES.enoughOfDevice ? ofDevice : on;
+  return telling.filter((q) => q.alike).length / Math.max(1, telling.length);
 }
 
 function howMuch(
@@ -217,7 +232,7 @@ function howMuch(
   let on = 0;
   let sought = 0;
   for (const [k, rail] of rails.entries()) {
-    if (o.spread[k]! > STRAYS || !isInUse(rail, h, o.blur)) continue;
+    if (rail.witness || o.spread[k]! > STRAYS || !isInUse(rail, h, o)) continue;
     const inside = rail.sites.filter((s) => {
       const [x, y] = mapPoint(h, s);
       return x > image.x0 + 3 && y > image.y0 + 3 && x < image.x0 + image.width - 3 && y < image.y0 + image.height - 3;

@@ -5,8 +5,9 @@ import type { Density } from './cells';
 import type { Levels } from './consensus';
 import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
-import type { Evidence } from '../solve/frame-result';
+import type { Evidence, FrameResult } from '../solve/frame-result';
 import type { Patch } from './outlines';
+import type { SideLooks } from './side-looks';
 import type { Spot, SpotState } from './spots';
 
 /** The pin as somebody placed it on a frame. */
@@ -54,8 +55,16 @@ export interface FollowerState {
    */
   readonly gap: number | null;
   readonly surprise: number;
+  /** the last frame showed the same picture as the one before it */
+  readonly repeated: boolean;
+  /** frames were repeated before, so that how fast things move is known badly */
+  readonly hasRepeats: boolean;
+  /** what came of the last frame that was looked at */
+  readonly last: FrameResult | null;
   readonly open: boolean;
   readonly pictured: number;
+  readonly support: number;
+  readonly softness: number;
   readonly trust: readonly number[];
   /**
    * per place of the trust grid: frames on which a cell on probation kept to the plane, and the farthest travel on
@@ -65,6 +74,7 @@ export interface FollowerState {
   readonly railSpread: readonly number[];
   readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
+  readonly looks: SideLooks;
   readonly lens: TermMemory & { readonly radial: number };
   readonly readout: TermMemory;
   readonly spots: readonly SpotState[];

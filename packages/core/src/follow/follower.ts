@@ -7,14 +7,16 @@
  * for (let n = 91; n < end; n++) report(follower.step(n, luma(n)));
  * ```
  */
-import { mapPoint, normaliseHomography, quadToQuad } from '../geometry/homography';
+import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/homography';
 import { distort, undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
+import { boundsOf } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { assertPin, farthest, isConvex, mapQuad, perspectiveCentre, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
+import type { PyramidLevel } from '../image/pyramid';
 import { isCorrection } from '../solve/hand-bend';
 import type { RigidScreen } from '../solve/rigid-screen';
 import { addRigid, addRigidInformation, rigidMisfit } from '../solve/rigid-screen';
@@ -22,10 +24,14 @@ import { Stiffness } from '../solve/stiffness';
 import { blurTemplate } from './blurred-template';
 import { cellMap } from './cell-map';
 import { cornerSigmas, everywhere, inAll } from '../geometry/corner-information';
+import type { EdgeSearch, EdgeView } from './edge-fit';
+import { placesOfSide } from './edge-fit';
+import { nextSoftness, softened } from './softness';
 import type { EdgeFit } from './edge-solver';
 import { edgesAsEvidence, fitEdges, updateSpread } from './edge-solver';
 import type { Equations } from '../geometry/motion-equations';
 import { hypotheses } from './hypotheses';
+import { isRepeat } from './repeats';
 import type { KeyPicture } from './key-pictures';
 import { smearOfKey } from './key-pictures';
 import { motionTold, tighter } from '../geometry/motion';
@@ -45,16 +51,20 @@ import { RowTimes } from './row-times';
 import { Sight, assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
 import { addSpotInformation, addSpots, withinPin, solveSpots, spotShare } from './spot-evidence';
+import type { SideLooks } from './side-looks';
+import { firstLooks, learnLooks, likenessOf, seenAcross, smearAcross } from './side-looks';
+import type { Chosen } from './side-rivals';
+import { amongRivals } from './side-rivals';
 import { SpotFollower } from './spots';
 import { HAND_SIGMA } from '../solve/frame-result';
 import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
 import { trustOf } from './trust';
 import type { Expectation, Found, Hypothesis } from './verdict';
-import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, agreesWell, carries, isSure, whyNot } from './verdict';
+import { LEAST_AGREEING, LEAST_FOUND, LEAST_SIDES, agreesWell, carries, isSure, looksOther, whyNot } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 8;
+export const FOLLOWER_VERSION = 9;
 
 const FOLLOW = {
   /**
@@ -88,6 +98,8 @@ const FOLLOW = {
   mostly: 0.7,
   /** Cells that must agree for that. By trial. */
   many: 40,
+  /** Score that a unit of misfit across the sides costs. By trial. */
+  perMisfit: 0.08,
   /** Score; by how much a way of following must beat the best so far. By trial. */
   better: 0.05,
   /** Score; by how much it must beat one that is sure. By trial. */
@@ -98,6 +110,10 @@ const FOLLOW = {
   pictured: 0.5,
   /** Share a frame by which that is forgotten. By trial. */
   picturedRate: 0.3,
+  /** Share of the cells' weight by which a picture that agrees less than lately, or than elsewhere, is doubted. By trial. */
+  lessSupport: 0.15,
+  /** Share of the edges that must be found as well where the picture agrees better. By trial. */
+  edgesAsWell: 0.7,
   /** px; edges that know the corners this well judge the cells. By trial. */
   judges: 2,
   /** px; what no evidence shows of its own error: resampling, compression, the reference's noise. By trial. */
@@ -106,6 +122,12 @@ const FOLLOW = {
   sharp: 8,
   /** px; views smeared by no more than this tell of its focal length. By trial. */
   mostBlur: 6,
+  /** Share of probability from which a frame teaches what lies across the sides. By trial. */
+  certain: 0.9,
+  /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
+  whole: 0.8,
+  /** px; smear up to which it does. By trial. */
+  plain: 3,
   /** px; smear that is worth predicting. By trial. */
   smear: 1.5,
   /** Share; by how much a better guess of the smear must differ to align again. By trial. */
@@ -119,6 +141,21 @@ function withDoubt(sigma: readonly number[], doubt: number): number[] {
   return sigma.map((s) => Math.hypot(s, doubt));
 }
 
+/** Whether a picture agrees clearly better with one way than with another, while the edges are there as well. */
+function isBackedByPicture(f: Found, other: Found): boolean {
+  if (!f.alignment || !f.edges || f.alignment.agreeing < FOLLOW.many || f.alignment.sensors.level.level > 0)
+    return false;
+  return (
+    f.alignment.support > (other.alignment?.support ?? 0) + FOLLOW.lessSupport &&
+    f.edges.found > FOLLOW.edgesAsWell * (other.edges?.found ?? 0)
+  );
+}
+
+/** px that rivals of what was chosen add to its sigma; a picture that agrees knows better than lines. */
+function rivalDoubt({ alignment, certainty, rival }: Found): number {
+  return agreesWell(alignment) ? 0 : rival * Math.sqrt(certainty * (1 - certainty));
+}
+
 export class Follower {
   private readonly sight: Sight;
   private readonly usesTexture: boolean;
@@ -130,6 +167,10 @@ export class Follower {
   private open = false;
   /** how far the screen's own picture carried the last frames, 0 to 1 */
   private pictured = 1;
+  /** of the last frames beyond what is remembered, px: see `softness.ts` */
+  private softness = 0;
+  /** share of the cells' weight that agreed on the last frames */
+  private support = 0;
   /** the hypothesis at hand is that what moved has stopped */
   private stopped = false;
   /** what the patches leave on the frame at hand */
@@ -138,6 +179,10 @@ export class Follower {
   /** where the spots are on the frame at hand */
   private spotted: readonly SpotSight[] = [];
   private width: number;
+  /** the last frame that was looked at, and what came of it */
+  private before: { readonly luma: RawLuma; readonly result: FrameResult } | null = null;
+  /** what lies across the sides */
+  private looks: SideLooks;
 
   /**
    * @param reference luma of the reference frame
@@ -175,6 +220,12 @@ export class Follower {
       new Map((setup.way ?? []).map((f) => [f.frame, this.sight.straight(f.corners)])),
     );
     this.rows = new RowTimes(this.sight, this.path, setup);
+    this.looks = firstLooks(
+      seenAcross(this.sight.pyramidFor(reference, IDENTITY, 40, 1)[0]!, this.sight.pin, IDENTITY, undefined),
+      [0, 1, 2, 3].map((side) =>
+        Math.max(0, ...this.sight.rails.filter((r) => r.side === side).map((r) => r.offset + r.look.outside)),
+      ),
+    );
     if (setup.way) this.sight.referenceVelocity = this.path.velocityOf(referenceFrame, this.sight.pin);
     if (setup.motion === 'perspective') this.stiffness.add(this.sight.pin, everywhere(FOLLOW.floor));
   }
@@ -185,12 +236,18 @@ export class Follower {
       lost: this.path.lost,
       gap: this.path.gap,
       surprise: this.path.surprise,
+      repeated: this.path.repeated,
+      hasRepeats: this.path.hasRepeats,
+      last: this.before?.result ?? null,
       open: this.open,
       pictured: this.pictured,
+      support: this.support,
+      softness: this.softness,
       ...this.sight.probation.state,
       railSpread: [...this.sight.railSpread],
       shutter: this.shutter,
       views: this.stiffness.views,
+      looks: this.looks,
       spots: this.spots.map((q) => q.state),
       lens: this.sight.lensState,
       readout: this.rows.memory,
@@ -217,12 +274,16 @@ export class Follower {
     this.path.restore(state);
     this.open = state.open;
     this.pictured = state.pictured;
+    this.support = state.support;
+    this.softness = state.softness;
     this.sight.probation.restore(state);
     this.sight.railSpread.set(state.railSpread);
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
     this.rows.memory = state.readout;
     this.stiffness.views = [...state.views];
+    this.looks = state.looks;
     for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
+    this.before = state.last && { luma: await luma(state.last.frame), result: state.last };
     this.sight.referenceVelocity = state.keys[0]!.velocity;
     for (const k of state.keys.slice(1))
       this.sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma, k.velocity);
@@ -299,7 +360,7 @@ export class Follower {
     const { motion } = this.setup;
     const key = this.sight.keyFor(start);
     const fromKey = multiply(start, inverse(key.homography));
-    const { template } = key;
+    const template = softened(key.template, this.softness / scaleAt(fromKey, key.template.centre));
     const prior = this.beside(h.expected.speed);
     const toReference = inverse(key.homography);
     const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);
@@ -357,6 +418,83 @@ export class Follower {
     }
   }
 
+  /** What moves and hides edges around a start, on a picture that is `k` times smaller. */
+  private edgeSearch(n: number, start: Matrix3, k: number): Omit<EdgeSearch, 'reach' | 'enough'> {
+    const there = mapQuad(start, this.sight.pin);
+    const smear = this.smearAt(n, there);
+    const offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
+    const smaller = ([x, y]: Point): Point => [x / k, y / k];
+    const larger = ([x, y]: Point): Point => [x * k, y * k];
+    return {
+      blur: (p) => smaller(smear.inFrame(larger(p))),
+      softness: this.softness / k,
+      unforeseen: this.path.hasRepeats,
+      offset: offset && ((site, at) => smaller(offset(site, larger(at)))),
+      followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined,
+    };
+  }
+
+  private edgeView(n: number, image: PyramidLevel, start: Matrix3): EdgeView {
+    const search = { ...this.edgeSearch(n, start, 1), reach: 0 };
+    return { rails: this.sight.rails, image, search, spread: this.sight.railSpread };
+  }
+
+  private seenAcross(n: number, h: Hypothesis, e: EdgeFit): Float64Array {
+    return seenAcross(h.pyramid[0]!, this.sight.pin, e.homography, this.edgeSearch(n, e.homography, 1).followed);
+  }
+
+  private smearAcross(n: number, e: EdgeFit): number[] {
+    const soft = this.softness / scaleAt(e.homography, this.sight.centre);
+    return smearAcross(this.sight.pin, e.homography, this.edgeSearch(n, e.homography, 1).blur).map((s) =>
+      Math.hypot(s, soft),
+    );
+  }
+
+  /** How soft the frame is, from how well lines agree with their softened looks. */
+  private learnSoftness(n: number, luma: RawLuma, f: Found): void {
+    const { homography, edges, smear } = f;
+    if (!edges || smear.length > FOLLOW.plain || looksOther(f) || edges.found < FOLLOW.pictured) return;
+    const [image] = this.sight.pyramidFor(luma, homography, 24, 1);
+    const view = this.edgeView(n, image!, homography);
+    this.softness = nextSoftness(this.softness, (softness) => {
+      const softer = { ...view, search: { ...view.search, softness, reach: 2, enough: 20 } };
+      const sides = [0, 1, 2, 3].flatMap((side) => placesOfSide(side, softer, homography, Infinity) ?? []);
+      return (
+        sides.reduce((sum, q) => sum + q.here, 0) /
+        Math.max(
+          1,
+          sides.reduce((sum, q) => sum + q.most, 0),
+        )
+      );
+    });
+  }
+
+  /** The likeliest of a fit to the edges and of those with sides on lines beside theirs. */
+  private chosen(n: number, h: Hypothesis, fit: EdgeFit): Chosen {
+    const image = h.pyramid[0]!;
+    const { rigid, views } = this.stiffness;
+    const isJudge = this.setup.motion === 'perspective' && rigid !== null && views.length >= FOLLOW.enoughViews;
+    return amongRivals(
+      fit,
+      this.edgeView(n, image, fit.homography),
+      {
+        pin: this.sight.pin,
+        expected: h.expected.corners,
+        expectedSigma: h.expected.sigma,
+        misfit: (e) =>
+          isJudge && e.sides === 4
+            ? rigidMisfit(e.information, rigid, mapQuad(e.homography, this.sight.pin), h.expected.speed)
+            : 0,
+        across: (e) => likenessOf(this.looks, this.seenAcross(n, h, e), this.smearAcross(n, e)),
+      },
+      (start) => {
+        const there = { ...h.expected, corners: mapQuad(start, this.sight.pin), sigma: 3 };
+        const other = this.edgesFrom(n, h, start, there, 2);
+        return this.carries(other) ? other : null;
+      },
+    );
+  }
+
   /** Edges around one start; wide searches look at a smaller picture first. */
   private edgesFrom(
     n: number,
@@ -369,10 +507,7 @@ export class Follower {
     const k = 1 << level;
     const image = h.pyramid[level];
     if (!image || this.sight.rails.length === 0) return null;
-    const there = mapQuad(start, this.sight.pin);
-    const smear = this.smearAt(n, there);
     const prior = this.beside(expected.speed, k);
-    const offset = this.rows.offsetAt(n, there, this.sight.keys[0]!, start);
     const fit = fitEdges(this.sight.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
       pin: this.sight.pin,
       motion: this.setup.motion,
@@ -380,19 +515,7 @@ export class Follower {
       expectedSigma: expected.sigma / k,
       spread: this.sight.railSpread,
       reach,
-      blur: (p) => {
-        const [x, y] = smear.inFrame([p[0] * k, p[1] * k]);
-        return [x / k, y / k];
-      },
-      offset:
-        offset &&
-        (k === 1
-          ? offset
-          : (site, at) => {
-              const [x, y] = offset(site, [at[0] * k, at[1] * k]);
-              return [x / k, y / k];
-            }),
-      followed: this.followed ? (p) => this.followed!.edges(distort(this.sight.lens, p)) : undefined,
+      ...this.edgeSearch(n, start, k),
       floor: FLOORS,
       ...(prior ? { prior } : {}),
     });
@@ -419,7 +542,18 @@ export class Follower {
 
   /** Edges first, since they belong to the plane for certain; then the picture, judged by them; then both together. */
   private test(n: number, h: Hypothesis): Found | null {
-    let edges = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
+    const first = h.pictureFirst ? null : this.edgesFrom(n, h, h.start, h.expected, h.reach, h.edgeLevel);
+    const chosen = this.carries(first) ? this.chosen(n, h, first) : null;
+    const edges = chosen?.fit ?? first;
+    const found = this.withStiffness(n, h, edges);
+    if (!found || !chosen || !found.edges) return found;
+    const { certainty, rival, misfit } = chosen;
+    const score = found.score - FOLLOW.perMisfit * Math.max(0, misfit - 1);
+    return { ...found, score, certainty, rival, misfit, across: this.seenAcross(n, h, found.edges) };
+  }
+
+  private withStiffness(n: number, h: Hypothesis, first: EdgeFit | null): Found | null {
+    let edges = first;
     const { rigid } = this.stiffness;
     if (!edges || !rigid || this.setup.motion !== 'perspective') return this.weigh(n, h, edges);
     const falseSide = edges.sides === 4 ? this.falseSide(n, h, edges) : null;
@@ -544,6 +678,10 @@ export class Follower {
       score,
       freeSigma,
       stopped: this.stopped,
+      certainty: 1,
+      rival: 0,
+      misfit: 0,
+      across: null,
     };
     return { ...found, reason: whyNot(found, this.carries(found.edges), this.width) };
   }
@@ -570,7 +708,30 @@ export class Follower {
     return spots.length > 0 ? { ...result, spots } : result;
   }
 
+  /** The result of a frame that shows the picture before once more; null for every other. */
+  private repeat(n: number, luma: RawLuma): FrameResult | null {
+    const { before } = this;
+    if (
+      !before?.result.homography ||
+      before.result.frame !== this.path.last.frame ||
+      !this.path.follows(n) ||
+      this.path.lost > 0
+    )
+      return null;
+    const { corners, speed } = this.path.expectation(n);
+    if (!isRepeat(before.luma, luma, boundsOf([...corners, ...this.path.last.corners]), speed)) return null;
+    this.path.takeUpRepeated(n);
+    return { ...before.result, frame: n };
+  }
+
   private follow(n: number, luma: RawLuma): FrameResult {
+    const result = this.repeat(n, luma) ?? this.look(n, luma);
+    const { cells: _cells, ...rest } = result;
+    this.before = { luma, result: rest };
+    return result;
+  }
+
+  private look(n: number, luma: RawLuma): FrameResult {
     if (!this.usesTexture && !this.setup.evidence.includes('edges'))
       return this.spots.length > 0 ? this.bySpots(n, luma) : { ...this.absent(n), reason: BETWEEN_HANDS };
     const { expected, found } = this.search(n, luma);
@@ -579,8 +740,9 @@ export class Follower {
     const corners = this.rows.seen(n, found.corners);
     const lens = this.sight.lens.radial;
     const information = inAll(found.information, found.stopped ? [] : this.path.velocityOf(n, found.corners));
-    const bent = this.contradictsStiffness(found, expected.speed);
-    const sigma = withDoubt(cornerSigmas(information, expected.sigma), bent ? FOLLOW.bent * (this.width / 1920) : 0);
+    const bent = this.contradictsStiffness(found, expected.speed) || looksOther(found);
+    const doubt = Math.hypot(bent ? FOLLOW.bent * (this.width / 1920) : 0, rivalDoubt(found));
+    const sigma = withDoubt(cornerSigmas(information, expected.sigma), doubt);
     this.remember(n, luma, found, cornerSigmas(information, 10), {
       surprise: farthest(found.corners, expected.corners),
       bent,
@@ -617,6 +779,7 @@ export class Follower {
   private lose(n: number, expected: Expectation, reason: string): FrameResult {
     this.path.lost++;
     this.open = true;
+    this.softness = 0;
     const wide = (2 + expected.sigma) * Math.sqrt(1 + this.path.lost);
     return notFound(n, this.sight.lens.radial, wide, `${reason}.`, this.smearAt(n, expected.corners).length);
   }
@@ -756,6 +919,8 @@ export class Follower {
 
   private better(f: Found, best: Found): boolean {
     if ((f.reason === null) !== (best.reason === null)) return f.reason === null;
+    if (isBackedByPicture(f, best)) return true;
+    if (isBackedByPicture(best, f)) return false;
     if (!this.sure(best)) return f.score > best.score + FOLLOW.better;
     return (
       f.score > best.score + FOLLOW.clearly &&
@@ -789,7 +954,8 @@ export class Follower {
    * else.
    */
   private doubted(f: Found): boolean {
-    return this.sight.hasPicture && this.pictured > FOLLOW.pictured && !agreesWell(f.alignment);
+    if (!this.sight.hasPicture || this.pictured <= FOLLOW.pictured) return false;
+    return !agreesWell(f.alignment) || f.alignment.support < this.support - FOLLOW.lessSupport;
   }
 
   /** @param told sigma per corner with all that the model leaves out, px */
@@ -801,6 +967,9 @@ export class Follower {
     { surprise, bent }: { readonly surprise: number; readonly bent: boolean },
   ): void {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
+    const isPlain = !bent && f.certainty > FOLLOW.certain && f.smear.length < FOLLOW.plain;
+    const isWhole = f.edges !== null && f.edges.sides === f.edges.available && f.edges.found > FOLLOW.whole;
+    if (f.across && isPlain && isWhole && sigma < FOLLOW.judges) this.looks = learnLooks(this.looks, f.across);
     if (f.alignment) this.sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (f.edges)
       updateSpread(
@@ -828,6 +997,7 @@ export class Follower {
     this.path.takeUp(n, f.corners);
     this.open = f.freeSigma * (1920 / this.width) > FOLLOW.openSigma;
     this.path.surprised(surprise);
+    this.support += FOLLOW.picturedRate * ((f.alignment?.support ?? 0) - this.support);
     this.pictured += FOLLOW.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     if (
       this.setup.motion === 'perspective' &&
@@ -840,6 +1010,7 @@ export class Follower {
     else if (f.alignment && f.alignment.support >= 0.6 && moved <= 24 && sigma <= 1)
       this.sight.rememberNew(n, luma, f.homography, told, velocity);
     this.learnFromBow(f);
+    this.learnSoftness(n, luma, f);
   }
 
   private learnFromBow(f: Found): void {

@@ -30,6 +30,8 @@ const PATH = {
   unseen: 12,
   /** Frames; position, speed and change of speed take three. */
   kept: 3,
+  /** Times the step before; a step this long after a repeated frame is that of two frames. By trial. */
+  doubled: 1.5,
 } as const;
 
 /** A stretch of lost frames and those found beyond it, each nearest to the stretch's far end first. */
@@ -45,6 +47,10 @@ export class Path {
   lost = 0;
   /** see {@link FollowerState} */
   gap: number | null = null;
+  /** the last frame showed the same picture as the one before it */
+  repeated = false;
+  /** see {@link FollowerState} */
+  hasRepeats = false;
   /** how far frames lately lay from where they were expected, px */
   surprise: number = PATH.firstSurprise;
 
@@ -83,7 +89,9 @@ export class Path {
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
     return {
       corners: usable ? corners : last!.corners,
-      sigma: (PATH.always + PATH.perSurprise * this.surprise + PATH.perSpeed * speed) * (1 + this.lost),
+      sigma:
+        (PATH.always + PATH.perSurprise * this.surprise + (this.repeated ? 1 : PATH.perSpeed) * speed) *
+        (1 + this.lost),
       speed,
     };
   }
@@ -93,7 +101,7 @@ export class Path {
     const known = this.way.size > 0 ? this.velocityOnWay(frame) : null;
     if (known) return known;
     const before: Quad[] = [];
-    for (const [i, f] of this.found.entries()) {
+    for (const [i, f] of this.before(corners).entries()) {
       if (Math.abs(frame - f.frame) !== i + 1) break;
       before.push(f.corners);
     }
@@ -124,8 +132,38 @@ export class Path {
 
   takeUp(frame: number, corners: Quad): void {
     if (!this.follows(frame)) this.gap = this.last.frame;
-    this.found = [{ frame, corners }, ...(this.follows(frame) ? this.found : [])].slice(0, PATH.kept);
+    this.found = [{ frame, corners }, ...(this.follows(frame) ? this.before(corners) : [])].slice(0, PATH.kept);
     this.lost = 0;
+    this.repeated = false;
+  }
+
+  /**
+   * Takes up a frame that shows the same picture as the one before it: no time has passed, so that the step after it is
+   * one of the usual length.
+   */
+  takeUpRepeated(frame: number): void {
+    const step = frame - this.last.frame;
+    this.found = this.found.map((f) => ({ ...f, frame: f.frame + step }));
+    this.repeated = true;
+    this.hasRepeats = true;
+  }
+
+  /**
+   * What was found before corners that are new. Where a frame was repeated in the place of another, the step after it is
+   * twice as long, and the Screen was halfway there on the frame that is missing.
+   */
+  private before(corners: Quad): FollowerState['found'] {
+    const [last, other] = this.found;
+    if (!this.repeated || !other) return this.found;
+    const usual = Math.max(...last!.corners.map((p, i) => distance(p, other.corners[i]!)));
+    const now = Math.max(...last!.corners.map((p, i) => distance(p, corners[i]!)));
+    if (now < PATH.doubled * usual) return this.found;
+    const halfway = last!.corners.map(([x, y], i): Point => [
+      (x + corners[i]![0]) / 2,
+      (y + corners[i]![1]) / 2,
+    ]) as unknown as Quad;
+    const [, ...rest] = this.found;
+    return [{ frame: last!.frame, corners: halfway }, { ...last!, frame: other.frame }, ...rest].slice(0, PATH.kept);
   }
 
   /**
@@ -153,12 +191,22 @@ export class Path {
   startFrom(frames: FollowerState['found']): void {
     this.found = frames.slice(0, PATH.kept);
     this.gap = null;
+    this.repeated = false;
   }
 
-  restore({ found, lost, gap, surprise }: Pick<FollowerState, 'found' | 'lost' | 'gap' | 'surprise'>): void {
+  restore({
+    found,
+    lost,
+    gap,
+    surprise,
+    repeated,
+    hasRepeats,
+  }: Pick<FollowerState, 'found' | 'lost' | 'gap' | 'surprise' | 'repeated' | 'hasRepeats'>): void {
     this.found = found.map((f) => ({ ...f }));
     this.lost = lost;
     this.gap = gap;
     this.surprise = surprise;
+    this.repeated = repeated;
+    this.hasRepeats = hasRepeats;
   }
 }

@@ -15,7 +15,7 @@ import type { PyramidLevel } from '../image/pyramid';
 import { median } from '../statistics';
 import type { EdgeLook } from './edge-look';
 import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
-import { derivativeKernel, lightStep, respond, sampleProfile } from './edge-profile';
+import { derivativeKernel, lightStep, respond, sampleInside, sampleProfile } from './edge-profile';
 
 export interface Rail {
   /** side of the pin: 0 top, 1 right, 2 bottom, 3 left */
@@ -42,6 +42,11 @@ export interface Rail {
   /** px by which compression may well have moved it as a whole: a faint edge is easily shifted */
   readonly doubt: number;
   readonly look: EdgeLook;
+  /**
+   * true for a line far beside the pin's side where nearer ones are clear: it tells which line is which, not where the
+   * plane is, since it may lie beside it
+   */
+  readonly witness: boolean;
 }
 
 const RAILS = {
@@ -52,11 +57,11 @@ const RAILS = {
   /** Sites that a long side has; more cost time and add little, since neighbours share their errors. By trial. */
   mostSites: 90,
   /** Of the shorter diagonal; how far a side is scanned to each side of the pin. By trial. */
-  reachShare: 0.08,
+  reachShare: 0.1,
   /** px of that at the least: corners dropped by eye lie that far off. By trial. */
-  leastReach: 14,
+  leastReach: 24,
   /** px of that at the most. By trial. */
-  mostReach: 48,
+  mostReach: 56,
   /** px within which an edge counts as the pin's own. By trial. */
   own: 5,
   /** Of the shorter diagonal, added to that. By trial. */
@@ -78,8 +83,22 @@ const RAILS = {
   withinSmear: 22,
   /** Standard errors of the median derivative from which an edge is believed. By trial. */
   believed: 6,
+  /** 8-bit steps a px; what rises less is no edge. By trial. */
+  least: 0.25,
   /** px between the samples of a scan. By trial. */
   step: 0.5,
+  /** px; smear up to which a line far beside the side is looked for: one ramp looks like the next. By trial. */
+  mostWitnessSmear: 12,
+  /** Share of the strongest edge of a side that a near one must have for far ones to be witnesses alone. By trial. */
+  share: 0.1,
+  /** Share of the strongest edge below which one adds nothing. By trial. */
+  adds: 0.04,
+  /** Edges of a side that are told apart. By trial. */
+  mostPeaks: 6,
+  /** px along the side over which a site's profile is the mean, at the most. By trial. */
+  mostWide: 5,
+  /** px to each side whose mean light tells how much light a code step makes there. By trial. */
+  beside: 2,
   /**
    * Share of the strongest edge around the pin below which one is an artefact of compression beside it, or adds
    * nothing. By trial.
@@ -92,12 +111,25 @@ const RAILS = {
 } as const;
 const APART = RAILS.margin + 0.5;
 
-const mean = (v: Float32Array): number => v.reduce((s, x) => s + x, 0) / v.length;
-
 export interface Scan {
   readonly sites: { readonly at: Point; readonly s: number; readonly response: Float32Array }[];
   readonly median: Float64Array;
   readonly error: Float64Array;
+}
+
+/**
+ * Slopes of light as slopes of the picture's code values: what compression and the eye tell apart. In light the edge of
+ * dark glass in a dark bezel is nothing beside a bright device's outline.
+ */
+function inSteps(slope: Float32Array, light: Float32Array): Float32Array {
+  const beside = RAILS.beside / RAILS.step;
+  return slope.map((v, t) => {
+    const from = Math.max(0, t - beside);
+    const to = Math.min(light.length - 1, t + beside);
+    let sum = 0;
+    for (let i = from; i <= to; i++) sum += light[i]!;
+    return v / lightStep(sum / (to - from + 1));
+  });
 }
 
 function scanSide(
@@ -121,17 +153,18 @@ function scanSide(
     const shift = slope * (s - 0.5);
     const at: Point = [a[0] + s * (b[0] - a[0]) + shift * n[0], a[1] + s * (b[1] - a[1]) + shift * n[1]];
     if (ignore.some((p) => insidePolygon(at, p))) continue;
-    if (!sampleProfile(image, at, n, tangent, RAILS.step, Math.min(length / count, 5), profile)) continue;
-    sites.push({ at, s, response: respond(profile, kernel) });
+    sampleInside(image, at, n, tangent, RAILS.step, Math.min(length / count, RAILS.mostWide), profile);
+    sites.push({ at, s, response: inSteps(respond(profile, kernel), profile) });
   }
   if (sites.length < RAILS.leastSites / 2) return null;
   const middle = new Float64Array(taps);
   const error = new Float64Array(taps);
   for (let t = 0; t < taps; t++) {
-    const m = median(sites.map((q) => q.response[t]!));
+    const seen = sites.map((q) => q.response[t]!).filter(Number.isFinite);
+    if (seen.length < RAILS.leastSites / 2) continue;
+    const m = median(seen);
     middle[t] = m;
-    error[t] =
-      (1.4826 * 1.2533 * median(sites.map((q) => Math.abs(q.response[t]! - m)))) / Math.sqrt(sites.length) + 1e-6;
+    error[t] = (1.4826 * 1.2533 * median(seen.map((v) => Math.abs(v - m)))) / Math.sqrt(seen.length) + 1e-6;
   }
   return { sites, median: middle, error };
 }
@@ -174,7 +207,7 @@ export function edgesOf({ median, error }: Scan, reach: number): Peak[] {
   for (let t = 2; t < median.length - 2; t++) {
     const m = Math.abs(median[t]!);
     if (m < Math.abs(median[t - 1]!) || m <= Math.abs(median[t + 1]!)) continue;
-    if (m > RAILS.believed * error[t]! && m > 0.01)
+    if (m > RAILS.believed * error[t]! && m > RAILS.least)
       peaks.push({ t, offset: t * RAILS.step - reach, strength: median[t]! });
   }
   return peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
@@ -195,9 +228,7 @@ export function crossings(
     if (
       at < 1 ||
       at > q.response.length - 2 ||
-      v(at) < 0.35 * Math.abs(p.strength) ||
-      v(at) < v(at - 1) ||
-      v(at) < v(at + 1)
+      !(v(at) >= 0.35 * Math.abs(p.strength) && v(at) >= v(at - 1) && v(at) >= v(at + 1))
     )
       continue;
     const bend = v(at - 1) - 2 * v(at) + v(at + 1);
@@ -281,17 +312,43 @@ function railsOfSide(
 ): Rail[] {
   const peaks = edgesOf(scan, reach);
   const near = peaks.filter((p) => Math.abs(p.offset) <= RAILS.far * own);
-  const usable = near.some((p) => Math.abs(p.strength) > 0.1 * Math.abs(peaks[0]!.strength)) ? near : peaks;
-  const kept = usable.filter((p) => Math.abs(p.strength) > 0.04 * Math.abs(usable[0]!.strength)).slice(0, 6);
-  const nearest = kept
-    .filter((p) => Math.abs(p.offset) <= own)
-    .sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
-  const make = (group: readonly Peak[]): Omit<Rail, 'smears'> | null => {
-    const inner = nearest !== undefined && group.includes(nearest);
-    const rail = railOf(image, scan, group, inner, side, reach, tangent, n);
-    return rail && { ...rail, inner };
+  const railsOf = (usable: readonly Peak[]): Rail[] => {
+    const kept = strongest(usable, RAILS.mostPeaks);
+    const nearest = kept
+      .filter((p) => Math.abs(p.offset) <= own)
+      .sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
+    return joined(groupPeaks(kept), (group) => {
+      const inner = nearest !== undefined && group.includes(nearest);
+      const rail = railOf(image, scan, group, inner, side, reach, tangent, n);
+      return rail && { ...rail, inner, witness: false };
+    });
   };
-  return joined(groupPeaks(kept), make);
+  const hasNear = near.some((p) => Math.abs(p.strength) > RAILS.share * Math.abs(peaks[0]!.strength));
+  const fromNear = hasNear ? railsOf(near) : [];
+  // Edges that stand out from texture alone are none that each site has.
+  if (fromNear.length === 0) return railsOf(peaks);
+  const far = strongest(
+    peaks.filter((p) => !near.includes(p)),
+    RAILS.mostPeaks,
+  );
+  const witnesses = groupPeaks(far).flatMap((group): Rail[] => {
+    const rail = railOf(image, scan, group, false, side, reach, tangent, n);
+    const to = Math.min(RAILS.mostWitnessSmear, ...near.map((p) => gapBetween([p], group) - APART));
+    return rail && to > 0 ? [{ ...rail, inner: false, smears: [0, to], witness: true }] : [];
+  });
+  return [...fromNear, ...witnesses];
+}
+
+/** Edges that add something to the strongest of them, so many at the most. */
+function strongest(peaks: readonly Peak[], most: number): Peak[] {
+  return peaks
+    .filter((p) => Math.abs(p.strength) > RAILS.adds * Math.abs(peaks[0]!.strength))
+    .slice(0, Math.max(0, most));
+}
+
+/** px between two groups of edges that do not overlap, in either order. */
+function gapBetween(a: readonly Peak[], b: readonly Peak[]): number {
+  return Math.max(b[0]!.offset - a.at(-1)!.offset, a[0]!.offset - b.at(-1)!.offset);
 }
 
 /**
@@ -306,7 +363,7 @@ function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Omi
     let gap: number = RAILS.withinSmear;
     for (let i = 0; i + 1 < open.length; i++) {
       const [a, b] = [open[i]!, open[i + 1]!];
-      const g = b.group[0]!.offset - a.group.at(-1)!.offset;
+      const g = gapBetween(a.group, b.group);
       if (!a.apart && g < gap && b.group.at(-1)!.offset - a.group[0]!.offset < 2 * RAILS.withinSmear)
         [least, gap] = [i, g];
     }
@@ -356,7 +413,7 @@ function railOf(
   reach: number,
   tangent: Point,
   n: Point,
-): Omit<Rail, 'inner' | 'smears'> | null {
+): Omit<Rail, 'inner' | 'smears' | 'witness'> | null {
   const p = group.reduce((b, q) => (Math.abs(q.strength) > Math.abs(b.strength) ? q : b));
   const hits = crossings(scan, p, reach);
   const points = hits.map(({ at, d }): Point => [at[0] + d * n[0], at[1] + d * n[1]]);
@@ -401,7 +458,7 @@ function railOf(
     tangent,
     outwards: n,
     strength: p.strength,
-    doubt: Math.min(RAILS.mostDoubt, (RAILS.coding * lightStep(mean(profile))) / Math.abs(p.strength)),
+    doubt: Math.min(RAILS.mostDoubt, RAILS.coding / Math.abs(p.strength)),
     look,
   };
 }

@@ -19,6 +19,8 @@ const VERDICT = {
   sureFound: 0.7,
   /** Mean likeness of the sites, 0 to 1, from which nothing better is looked for. By trial. */
   sureAlike: 0.8,
+  /** Misfit of what the device shows across a side from which it may be something else. By trial. */
+  otherLooks: 3.5,
   /** px at 1920 wide; corners known this well need nothing better. By trial. */
   sureSigma: 0.6,
 } as const;
@@ -73,6 +75,14 @@ export interface Found {
   readonly freeSigma: number;
   /** what moved on the frames before was taken for standing here */
   readonly stopped: boolean;
+  /** share of probability of the edges against rivals with sides on other lines, 0 to 1 */
+  readonly certainty: number;
+  /** of the farthest corner to the likeliest rival, px; 0 without one */
+  readonly rival: number;
+  /** of what the device shows across its worst side: see `side-looks.ts`; 0 where no edges carry the frame */
+  readonly misfit: number;
+  /** what is seen across the sides, see `side-looks.ts`; null where no edges carry the frame */
+  readonly across: Float64Array | null;
   readonly reason: string | null;
 }
 
@@ -101,6 +111,11 @@ export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number
   return sigma > 8 ? unknown : null;
 }
 
+/** Whether what lies across a side looks like something else than the device, and no picture speaks for it. */
+export function looksOther(f: Pick<Found, 'misfit' | 'alignment'>): boolean {
+  return f.misfit > VERDICT.otherLooks && !agreesWell(f.alignment);
+}
+
 /** Whether most of a picture is where it is thought to be. */
 export function agreesWell(a: Alignment | null): a is Alignment {
   return a !== null && a.support >= VERDICT.sureSupport && a.agreeing >= 12;
@@ -117,6 +132,7 @@ export function isSure(
 ): boolean {
   const { edges: e, alignment: a } = f;
   const picture = agreesWell(a);
+  if (looksOther(f)) return false;
   if (!e) return picture && (o.rails === 0 || a.support > 0.8);
   const found =
     e.sides === Math.min(e.available, o.sides) && e.found > VERDICT.sureFound && e.alike > VERDICT.sureAlike;

@@ -1,0 +1,216 @@
+/**
+ * What a device shows across each side of its Screen (bezel, rim, body), remembered over the shot: how bright it is at
+ * every distance from the side, and how much that changes from frame to frame. Glass and what lies behind the device
+ * may show anything and do not count. A side that has taken its neighbour's line shows the wrong brightnesses, even
+ * where each line by itself looks right.
+ */
+import { mapPoint } from '../geometry/homography';
+import { outwardsOf } from '../geometry/line';
+import type { Matrix3 } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { signedArea } from '../geometry/quad';
+import type { PyramidLevel } from '../image/pyramid';
+import { median } from '../statistics';
+import { greyOf, sampleInside } from './edge-profile';
+
+const LOOKS = {
+  /** px of the reference to each side of the pin's side. By trial. */
+  reach: 24,
+  /** Places along a side at which it is looked at. By trial. */
+  sites: 24,
+  /** Share of a side at each end that is left out: corners are round. By trial. */
+  ends: 0.06,
+  /** Of those, how many must be seen for a distance to tell. By trial. */
+  leastSites: 6,
+  /** px within the device's first and last line that do not count: what lies beyond bleeds into them. By trial. */
+  margin: 2,
+  /** Natural logarithm by which a frame's gain usually differs from that of the one before. By trial. */
+  gainChange: 0.2,
+  /** Grey of 255; what is taken to change at first. By trial. */
+  first: 10,
+  /** Grey of 255; the least that is taken to change. By trial. */
+  least: 4,
+  /** Share of its own grey, added to that. By trial. */
+  leastShare: 0.04,
+  /** Share a frame by which what is remembered follows what is seen. By trial. */
+  rate: 0.1,
+  /** px of the reference that share their error. By trial. */
+  together: 4,
+  /** Squared standard deviations beyond which a distance is no worse. By trial. */
+  most: 9,
+  /** Gain of a frame against what is remembered, at the most; 1 over that at the least. By trial. */
+  mostGain: 2.5,
+} as const;
+
+const TAPS = 2 * LOOKS.reach + 1;
+
+/** Of four sides, `TAPS` distances each from the inside outwards. */
+export interface SideLooks {
+  /** grey, 0 to 255; not a number where there is no device, or it was never seen */
+  readonly mean: readonly number[];
+  /** grey squared */
+  readonly variance: readonly number[];
+  /** of the last frame against what is remembered */
+  readonly gain: number;
+  readonly frames: number;
+}
+
+/**
+ * Grey at every distance from each side where `h` puts it; not a number where too little is seen.
+ * @param followed whether a place of the reference frame is followed on this frame
+ */
+export function seenAcross(
+  image: PyramidLevel,
+  pin: Quad,
+  h: Matrix3,
+  followed: (at: Point) => boolean = () => true,
+): Float64Array {
+  const out = new Float64Array(4 * TAPS).fill(NaN);
+  const turn = signedArea(pin) > 0 ? 1 : -1;
+  for (let side = 0; side < 4; side++) {
+    const [a, b] = [pin[side]!, pin[(side + 1) % 4]!];
+    const outwards = outwardsOf(a, b, turn);
+    const profiles = sitesOf(a, b)
+      .filter(followed)
+      .flatMap((site) => profileAt(image, h, site, outwards) ?? []);
+    for (let t = 0; t < TAPS; t++) {
+      const seen = profiles.map((p) => p[t]!).filter(Number.isFinite);
+      if (seen.length >= LOOKS.leastSites) out[side * TAPS + t] = greyOf(median(seen));
+    }
+  }
+  return out;
+}
+
+/** Places along a side, its corners left out. */
+function sitesOf(a: Point, b: Point): Point[] {
+  return Array.from({ length: LOOKS.sites }, (_, i): Point => {
+    const s = LOOKS.ends + ((1 - 2 * LOOKS.ends) * (i + 0.5)) / LOOKS.sites;
+    return [a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])];
+  });
+}
+
+/** Light across a place of a side, `TAPS` distances; null where it is seen from its edge. */
+function profileAt(image: PyramidLevel, h: Matrix3, site: Point, [nx, ny]: Point): Float32Array | null {
+  const from = mapPoint(h, [site[0] - LOOKS.reach * nx, site[1] - LOOKS.reach * ny]);
+  const to = mapPoint(h, [site[0] + LOOKS.reach * nx, site[1] + LOOKS.reach * ny]);
+  const length = distance(from, to);
+  if (!(length > 1) || !Number.isFinite(length)) return null;
+  const across: Point = [(to[0] - from[0]) / length, (to[1] - from[1]) / length];
+  const middle: Point = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
+  const profile = new Float32Array(TAPS);
+  sampleInside(image, middle, across, [-across[1], across[0]], length / (TAPS - 1), 1, profile);
+  return profile;
+}
+
+/** @param outermost px of the reference outwards at which a side's last line lies, by side */
+export function firstLooks(seen: Float64Array, outermost: readonly number[]): SideLooks {
+  return {
+    mean: Array.from(seen, (v, i) => {
+      const d = (i % TAPS) - LOOKS.reach;
+      return d >= LOOKS.margin && d <= outermost[Math.floor(i / TAPS)]! - LOOKS.margin ? v : NaN;
+    }),
+    variance: Array.from(seen, () => LOOKS.first ** 2),
+    gain: 1,
+    frames: 1,
+  };
+}
+
+/** What a distance of that grey is taken to change by from frame to frame, grey squared. */
+const varianceAt = (looks: SideLooks, i: number, grey: number): number =>
+  Math.max(looks.variance[i]!, LOOKS.least ** 2) + (LOOKS.leastShare * grey) ** 2;
+
+/** By how much brighter all is than remembered; what changes much tells little of it. */
+function gainOf(looks: SideLooks, seen: Float64Array): number {
+  let a = 0;
+  let b = 0;
+  for (const [i, m] of looks.mean.entries()) {
+    const v = seen[i]!;
+    if (!Number.isFinite(v) || !Number.isFinite(m)) continue;
+    const w = 1 / varianceAt(looks, i, m);
+    a += w * m * m;
+    b += w * m * v;
+  }
+  return a > 0 ? Math.min(LOOKS.mostGain, Math.max(1 / LOOKS.mostGain, b / a)) : 1;
+}
+
+/** What a frame shows as the remembered one would be: smeared across each side by so many px of the reference. */
+function smeared(mean: readonly number[], smear: readonly number[]): Float64Array {
+  const out = new Float64Array(mean.length);
+  for (let i = 0; i < mean.length; i++) {
+    const side = Math.floor(i / TAPS);
+    const half = Math.round(smear[side]! / 2);
+    const first = Math.max(side * TAPS, i - half);
+    const last = Math.min(side * TAPS + TAPS - 1, i + half);
+    let sum = 0;
+    let count = 0;
+    for (let k = first; k <= last; k++) {
+      const v = mean[k]!;
+      if (!Number.isFinite(v)) continue;
+      sum += v;
+      count++;
+    }
+    out[i] = count > 0 ? sum / count : NaN;
+  }
+  return out;
+}
+
+export interface Likeness {
+  /** natural logarithm of probability, up to what all candidates share */
+  readonly log: number;
+  /** mean squared deviation of the worst side in units of the variance: about 1 or less when it is as remembered */
+  readonly misfit: number;
+}
+
+/** @param smear across each side, px of the reference */
+export function likenessOf(looks: SideLooks, seen: Float64Array, smear: readonly number[]): Likeness {
+  const gain = gainOf(looks, seen);
+  const expected = smeared(looks.mean, smear);
+  const cost = [0, 0, 0, 0];
+  const count = [0, 0, 0, 0];
+  for (let i = 0; i < seen.length; i++) {
+    if (!Number.isFinite(looks.mean[i]!)) continue;
+    const side = Math.floor(i / TAPS);
+    const d = seen[i]! / gain - expected[i]!;
+    // What is not seen is no better than what fits.
+    cost[side]! += Number.isFinite(d) ? Math.min(LOOKS.most, (d * d) / varianceAt(looks, i, expected[i]!)) : 1;
+    count[side]!++;
+  }
+  // All sides on their neighbours' lines show one grey for another: a gain like no other frame's.
+  const change = Math.min(LOOKS.most, (Math.log(gain / looks.gain) / LOOKS.gainChange) ** 2);
+  return {
+    log: (-0.5 * cost.reduce((s, c) => s + c, 0)) / LOOKS.together - 0.5 * change,
+    misfit: Math.max(...cost.map((c, side) => c / Math.max(LOOKS.together, count[side]!))),
+  };
+}
+
+/** What is remembered after a frame that is sure. */
+export function learnLooks(looks: SideLooks, seen: Float64Array): SideLooks {
+  const gain = gainOf(looks, seen);
+  const rate = Math.max(LOOKS.rate, 1 / (looks.frames + 1));
+  const mean = [...looks.mean];
+  const variance = [...looks.variance];
+  for (let i = 0; i < seen.length; i++) {
+    const d = seen[i]! / gain - mean[i]!;
+    if (!Number.isFinite(d)) continue;
+    mean[i]! += rate * d;
+    variance[i]! += rate * (d * d - variance[i]!);
+  }
+  return { mean, variance, gain, frames: looks.frames + 1 };
+}
+
+/** How far the shutter smears each side across itself, px of the reference. @param smear of a place of the frame, px */
+export function smearAcross(pin: Quad, h: Matrix3, smear: (at: Point) => Point): number[] {
+  const turn = signedArea(pin) > 0 ? 1 : -1;
+  return [0, 1, 2, 3].map((side) => {
+    const [a, b] = [pin[side]!, pin[(side + 1) % 4]!];
+    const n = outwardsOf(a, b, turn);
+    const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+    const at = mapPoint(h, middle);
+    const out = mapPoint(h, [middle[0] + n[0], middle[1] + n[1]]);
+    const [dx, dy] = [out[0] - at[0], out[1] - at[1]];
+    const [sx, sy] = smear(at);
+    return Math.abs(sx * dx + sy * dy) / Math.max(1e-6, dx * dx + dy * dy);
+  });
+}

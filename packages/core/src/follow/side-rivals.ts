@@ -1,0 +1,140 @@
+/**
+ * Rivals of a fit to the edges: a device shows several parallel lines along each side, and a side may have taken the
+ * line of its neighbour. Where else all lines of a side would lie well together, the whole is fitted again from there,
+ * and the fits are weighed against each other by what all lines tell, by the screen's stiffness, and by where the
+ * screen was expected.
+ */
+import { quadToQuad } from '../geometry/homography';
+import type { Line } from '../geometry/line';
+import { meet, outwardsOf } from '../geometry/line';
+import type { Matrix3 } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { farthest, isConvex, mapQuad, signedArea } from '../geometry/quad';
+import type { EdgeView } from './edge-fit';
+import { placesOfSide } from './edge-fit';
+import type { EdgeFit } from './edge-solver';
+import type { Likeness } from './side-looks';
+
+const RIVALS = {
+  /** px to each side in which other lines are looked for. By trial. */
+  reach: 16,
+  /** px that a rival's side must lie off. By trial. */
+  apart: 4,
+  /** Sites of a rail that are enough to tell. By trial. */
+  sites: 20,
+  /** px within which two fits are the same. By trial. */
+  same: 2,
+  /** Fits that are weighed against each other at the most. By trial. */
+  most: 4,
+  /** Rivals of one fit that are tried. By trial. */
+  startsOfOne: 2,
+  /** By how much less the lines of a side may tell elsewhere for a fit from there to be tried. By trial. */
+  worthTrying: 0.25,
+  /** Misfit of what lies across the sides up to which no rival is looked for. By trial. */
+  fits: 1.5,
+  /** Squared standard deviations beyond which an expectation that failed tells no more. By trial. */
+  mostSurprise: 9,
+  /** Squared standard deviations beyond which stiffness tells no more. By trial. */
+  mostMisfit: 25,
+} as const;
+
+/** What weighs a fit beside its lines. */
+export interface Weighing {
+  readonly pin: Quad;
+  readonly expected: Quad;
+  /** px */
+  readonly expectedSigma: number;
+  /** standard deviations by which a fit contradicts the stiff screen; 0 where that is not known */
+  readonly misfit: (fit: EdgeFit) => number;
+  /** what lies across the sides against what is remembered */
+  readonly across: (fit: EdgeFit) => Likeness;
+}
+
+/** Corners of a quad one of whose sides is moved across itself by so many px at its ends; null when nothing is left. */
+function withSide(q: Quad, side: number, [d0, d1]: readonly [number, number]): Quad | null {
+  const turn = signedArea(q) > 0 ? 1 : -1;
+  const at = (i: number): Point => q[(i + 4) % 4]!;
+  const [a, b] = [at(side), at(side + 1)];
+  const n = outwardsOf(a, b, turn);
+  const line: Line = {
+    a: [a[0] + d0 * n[0], a[1] + d0 * n[1]],
+    b: [b[0] + d1 * n[0], b[1] + d1 * n[1]],
+  };
+  const first = meet(line, { a: at(side - 1), b: a });
+  const second = meet(line, { a: b, b: at(side + 2) });
+  if (!first || !second) return null;
+  const out = q.slice() as [Point, Point, Point, Point];
+  out[side] = first;
+  out[(side + 1) % 4] = second;
+  return isConvex(out) ? out : null;
+}
+
+/** Starts where the lines of a side would lie nearly as well as at `h`, the best first. */
+function startsBeside(view: EdgeView, pin: Quad, h: Matrix3): Matrix3[] {
+  const corners = mapQuad(h, pin);
+  const wide = { ...view, search: { ...view.search, reach: RIVALS.reach, enough: RIVALS.sites } };
+  const starts: { readonly start: Matrix3; readonly gain: number }[] = [];
+  for (let side = 0; side < 4; side++) {
+    const places = placesOfSide(side, wide, h, RIVALS.apart);
+    if (!places) continue;
+    for (const { ends, score } of places.elsewhere) {
+      const quad = score > places.here - RIVALS.worthTrying ? withSide(corners, side, ends) : null;
+      if (quad) starts.push({ start: quadToQuad(pin, quad), gain: score - places.here });
+    }
+  }
+  return starts.sort((a, b) => b.gain - a.gain).map((s) => s.start);
+}
+
+function logProbability(fit: EdgeFit, across: Likeness, w: Weighing): number {
+  const off = farthest(mapQuad(fit.homography, w.pin), w.expected) / w.expectedSigma;
+  return (
+    across.log - 0.5 * Math.min(RIVALS.mostSurprise, off ** 2) - 0.5 * Math.min(RIVALS.mostMisfit, w.misfit(fit) ** 2)
+  );
+}
+
+export interface Chosen {
+  readonly fit: EdgeFit;
+  /** share of probability against all rivals that were tried, 0 to 1 */
+  readonly certainty: number;
+  /** of the farthest corner to the likeliest rival, px; 0 without one */
+  readonly rival: number;
+  /** see {@link Likeness} */
+  readonly misfit: number;
+}
+
+/**
+ * The likeliest of a fit and its rivals.
+ * @param refit a fit from another start; null when it comes to nothing
+ */
+export function amongRivals(
+  first: EdgeFit,
+  view: EdgeView,
+  w: Weighing,
+  refit: (start: Matrix3) => EdgeFit | null,
+): Chosen {
+  const weighed: { readonly fit: EdgeFit; readonly log: number; readonly misfit: number }[] = [];
+  const waiting = [first];
+  const isNew = (fit: EdgeFit): boolean =>
+    [...weighed.map((q) => q.fit), ...waiting].every(
+      (q) => farthest(mapQuad(q.homography, w.pin), mapQuad(fit.homography, w.pin)) > RIVALS.same,
+    );
+  for (let fit = waiting.shift(); fit && weighed.length < RIVALS.most; fit = waiting.shift()) {
+    const across = w.across(fit);
+    weighed.push({ fit, log: logProbability(fit, across, w), misfit: across.misfit });
+    if (weighed.length === 1 && across.misfit < RIVALS.fits) break;
+    for (const start of startsBeside(view, w.pin, fit.homography).slice(0, RIVALS.startsOfOne)) {
+      const other = refit(start);
+      if (other && isNew(other)) waiting.push(other);
+    }
+  }
+  const [best, ...others] = weighed.sort((a, b) => b.log - a.log);
+  const rivals = others.reduce((s, q) => s + Math.exp(q.log - best!.log), 0);
+  const [next] = others;
+  return {
+    fit: best!.fit,
+    certainty: 1 / (1 + rivals),
+    misfit: best!.misfit,
+    rival: next ? farthest(mapQuad(next.fit.homography, w.pin), mapQuad(best!.fit.homography, w.pin)) : 0,
+  };
+}

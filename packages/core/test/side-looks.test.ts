@@ -1,0 +1,62 @@
+import { describe, expect, it } from 'vitest';
+import { firstLooks, learnLooks, likenessOf, seenAcross, smearAcross } from '../src/follow/side-looks';
+import type { SideLooks } from '../src/follow/side-looks';
+import type { Matrix3 } from '../src/geometry/matrix3';
+import { IDENTITY } from '../src/geometry/matrix3';
+import { quadToQuad } from '../src/geometry/homography';
+import { buildPyramid } from '../src/image/pyramid';
+import type { DeviceOptions } from './builders/device';
+import { DARK, GLASS, around, device } from './builders/device';
+import { moved, renderScene } from './builders/scene';
+
+const NO_SMEAR = [0, 0, 0, 0];
+const seen = (o: DeviceOptions, h: Matrix3 = IDENTITY, gain = 1): Float64Array =>
+  seenAcross(buildPyramid(renderScene(device(o, { gain: () => gain }), 0), 1)[0]!, GLASS, h);
+const remembered = (): SideLooks => firstLooks(seen(DARK), [9, 9, 9, 9]);
+const misfit = (o: DeviceOptions, h: Matrix3 = IDENTITY, gain = 1): number =>
+  likenessOf(remembered(), seen(o, h, gain), NO_SMEAR).misfit;
+
+describe('what a device shows across its sides', () => {
+  it('fits where the device is', () => {
+    expect(misfit(DARK)).toBeLessThan(0.2);
+  });
+  it('does not fit where a side lies on the line of its neighbour', () => {
+    const [a, b, c, d] = GLASS;
+    const onBezel = quadToQuad(GLASS, [a, [b[0] + 9, b[1]], [c[0] + 9, c[1]], d]);
+    expect(misfit(DARK, onBezel)).toBeGreaterThan(3.5);
+  });
+  it('is less likely where all sides lie on the lines of their neighbours, which looks like another exposure', () => {
+    const log = (h: Matrix3): number => likenessOf(remembered(), seen(DARK, h), NO_SMEAR).log;
+    expect(log(quadToQuad(GLASS, around(9)))).toBeLessThan(log(IDENTITY) - 3);
+  });
+  it('fits whatever the glass shows and whatever lies behind', () => {
+    expect(misfit({ ...DARK, glassGrey: 235, behind: 40 })).toBeLessThan(1);
+  });
+  it('fits when all becomes darker', () => {
+    expect(misfit(DARK, IDENTITY, 0.6)).toBeLessThan(1);
+  });
+  it('is likelier at the true place than beside it', () => {
+    const beside = likenessOf(remembered(), seen(DARK, moved(GLASS, { x: 7 })), NO_SMEAR).log;
+    expect(likenessOf(remembered(), seen(DARK), NO_SMEAR).log).toBeGreaterThan(beside + 5);
+  });
+  it('tells nothing for or against a side outside the picture', () => {
+    const outside = likenessOf(remembered(), seen(DARK, moved(GLASS, { x: 1000 })), NO_SMEAR);
+    expect(outside.misfit).toBe(1);
+  });
+  it('takes what changes for less certain than what stays', () => {
+    const other = (by: number): Float64Array => seen(DARK).map((v, i) => (i < 49 ? v + by : v));
+    let looks = remembered();
+    for (let n = 0; n < 30; n++) looks = learnLooks(looks, other(n % 2 === 0 ? -20 : 20));
+    const likely = (l: SideLooks): number => likenessOf(l, other(20), NO_SMEAR).misfit;
+    expect(likely(looks)).toBeLessThan(0.8 * likely(remembered()));
+  });
+});
+
+describe('smear across the sides', () => {
+  it('is that of movement across each, in px of the reference', () => {
+    const twice = quadToQuad(GLASS, GLASS.map(([x, y]) => [2 * x, 2 * y]) as never);
+    const across = smearAcross(GLASS, twice, () => [8, 0]);
+    expect(across[0]).toBeCloseTo(0, 6);
+    expect(across[1]).toBeCloseTo(4, 6);
+  });
+});

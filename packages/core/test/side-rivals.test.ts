@@ -1,0 +1,69 @@
+import { describe, expect, it } from 'vitest';
+import type { EdgeView } from '../src/follow/edge-fit';
+import type { EdgeFit } from '../src/follow/edge-solver';
+import { firstSpread, fitEdges } from '../src/follow/edge-solver';
+import { findRails } from '../src/follow/rails';
+import { firstLooks, likenessOf, seenAcross } from '../src/follow/side-looks';
+import type { Weighing } from '../src/follow/side-rivals';
+import { amongRivals } from '../src/follow/side-rivals';
+import { quadToQuad } from '../src/geometry/homography';
+import type { Matrix3 } from '../src/geometry/matrix3';
+import { IDENTITY } from '../src/geometry/matrix3';
+import type { Quad } from '../src/geometry/quad';
+import { farthest, mapQuad } from '../src/geometry/quad';
+import { buildPyramid } from '../src/image/pyramid';
+import { DARK, GLASS, device } from './builders/device';
+import { renderScene } from './builders/scene';
+
+const image = buildPyramid(renderScene(device(DARK), 0), 1)[0]!;
+const rails = findRails(GLASS, image, []);
+const spread = firstSpread(rails);
+const view: EdgeView = { rails, image, spread, search: { reach: 0, blur: () => [0, 0] } };
+const looks = firstLooks(seenAcross(image, GLASS, IDENTITY), [9, 9, 9, 9]);
+const weighing: Weighing = {
+  pin: GLASS,
+  expected: GLASS,
+  expectedSigma: 12,
+  misfit: () => 0,
+  across: (fit) => likenessOf(looks, seenAcross(image, GLASS, fit.homography), [0, 0, 0, 0]),
+};
+/** Edges right around a start: whatever lines lie there are taken. */
+const refit = (start: Matrix3): EdgeFit | null =>
+  fitEdges(rails, image, start, {
+    pin: GLASS,
+    motion: 'perspective',
+    expected: mapQuad(start, GLASS),
+    expectedSigma: 3,
+    spread,
+    reach: 1,
+    blur: () => [0, 0],
+    floor: [0.03, 0.03, 0.03, 0.03],
+  });
+/** The right side on the outer line of the bezel. */
+const [a, b, c, d] = GLASS;
+const ON_BEZEL: Quad = [a, [b[0] + 9, b[1]], [c[0] + 9, c[1]], d];
+const off = (fit: EdgeFit): number => farthest(mapQuad(fit.homography, GLASS), GLASS);
+
+describe('a side on the line of its neighbour', () => {
+  it('is what a fit around it takes, since each line by itself looks right', () => {
+    const wrong = refit(quadToQuad(GLASS, ON_BEZEL))!;
+    expect(off(wrong)).toBeGreaterThan(4);
+  });
+  it('is given up for the line that all of the device speaks for', () => {
+    const wrong = refit(quadToQuad(GLASS, ON_BEZEL))!;
+    const chosen = amongRivals(wrong, view, weighing, refit);
+    expect(off(chosen.fit)).toBeLessThan(0.3);
+    expect(chosen.certainty).toBeGreaterThan(0.9);
+    expect(chosen.rival).toBeGreaterThan(4);
+  });
+  it('is not looked for where the device fits', () => {
+    const right = refit(IDENTITY)!;
+    const chosen = amongRivals(right, view, weighing, () => expect.unreachable());
+    expect(chosen).toMatchObject({ fit: right, certainty: 1, rival: 0 });
+  });
+  it('stays in doubt where nothing tells the lines apart', () => {
+    const wrong = refit(quadToQuad(GLASS, ON_BEZEL))!;
+    const blind: Weighing = { ...weighing, across: () => ({ log: 0, misfit: 9 }), expectedSigma: 1000 };
+    expect(amongRivals(wrong, view, blind, refit).certainty).toBeLessThan(0.6);
+  });
+});
