@@ -180,17 +180,8 @@ function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, sear
       )
     )
       continue;
-    out.push({
-      rail: index,
-      index: i,
-      along: rail.along[i]!,
-      at,
-      normal,
-      profile,
-      matcher,
-      margin,
-      soft: search.unforeseen ? smear : (search.softness ?? 0),
-    });
+    const soft = search.unforeseen ? smear : (search.softness ?? 0);
+    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin, soft });
   }
   return out;
 }

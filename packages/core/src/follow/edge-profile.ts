@@ -128,14 +128,19 @@ export function sampleProfile(
   return true;
 }
 
+/** Where a profile is taken: as the parameters of {@link sampleProfile}. */
+export interface ProfileLine {
+  readonly at: Point;
+  readonly normal: Point;
+  readonly tangent: Point;
+  readonly step: number;
+  readonly width: number;
+}
+
 /** {@link sampleProfile} where it may reach beyond the picture: what lies there is not a number. */
 export function sampleInside(
   image: PyramidLevel,
-  at: Point,
-  normal: Point,
-  tangent: Point,
-  step: number,
-  width: number,
+  { at, normal, tangent, step, width }: ProfileLine,
   out: Float32Array,
 ): void {
   if (sampleProfile(image, at, normal, tangent, step, width, out)) return;

@@ -122,6 +122,8 @@ const FOLLOW = {
   sharp: 8,
   /** px; views smeared by no more than this tell of its focal length. By trial. */
   mostBlur: 6,
+  /** px; softness that a picture seen smaller than remembered shows by itself. By trial. */
+  usualSoftness: 2.2,
   /** Share of probability from which a frame teaches what lies across the sides. By trial. */
   certain: 0.9,
   /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
@@ -360,7 +362,8 @@ export class Follower {
     const { motion } = this.setup;
     const key = this.sight.keyFor(start);
     const fromKey = multiply(start, inverse(key.homography));
-    const template = softened(key.template, this.softness / scaleAt(fromKey, key.template.centre));
+    const beyond = Math.sqrt(Math.max(0, this.softness ** 2 - FOLLOW.usualSoftness ** 2));
+    const template = softened(key.template, beyond / scaleAt(fromKey, key.template.centre));
     const prior = this.beside(h.expected.speed);
     const toReference = inverse(key.homography);
     const ownSmear = smearOfKey(key, pin, this.shutterEstimate.share);

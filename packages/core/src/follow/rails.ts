@@ -153,7 +153,8 @@ function scanSide(
     const shift = slope * (s - 0.5);
     const at: Point = [a[0] + s * (b[0] - a[0]) + shift * n[0], a[1] + s * (b[1] - a[1]) + shift * n[1]];
     if (ignore.some((p) => insidePolygon(at, p))) continue;
-    sampleInside(image, at, n, tangent, RAILS.step, Math.min(length / count, RAILS.mostWide), profile);
+    const width = Math.min(length / count, RAILS.mostWide);
+    sampleInside(image, { at, normal: n, tangent, step: RAILS.step, width }, profile);
     sites.push({ at, s, response: inSteps(respond(profile, kernel), profile) });
   }
   if (sites.length < RAILS.leastSites / 2) return null;

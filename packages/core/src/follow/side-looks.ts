@@ -100,7 +100,8 @@ function profileAt(image: PyramidLevel, h: Matrix3, site: Point, [nx, ny]: Point
   const across: Point = [(to[0] - from[0]) / length, (to[1] - from[1]) / length];
   const middle: Point = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
   const profile = new Float32Array(TAPS);
-  sampleInside(image, middle, across, [-across[1], across[0]], length / (TAPS - 1), 1, profile);
+  const tangent: Point = [-across[1], across[0]];
+  sampleInside(image, { at: middle, normal: across, tangent, step: length / (TAPS - 1), width: 1 }, profile);
   return profile;
 }
 
