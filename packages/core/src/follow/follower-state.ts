@@ -59,7 +59,7 @@ export interface FollowerState {
   readonly repeated: boolean;
   /** frames were repeated before, so that how fast things move is known badly */
   readonly hasRepeats: boolean;
-  /** what came of the last frame that was looked at */
+  /** what came of the last frame that was looked at; null when it was not on this plate */
   readonly last: FrameResult | null;
   readonly open: boolean;
   readonly pictured: number;
@@ -74,7 +74,8 @@ export interface FollowerState {
   readonly railSpread: readonly number[];
   readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
-  readonly looks: SideLooks;
+  /** what lies across the sides, see `side-looks.ts`; null to begin with what the reference frame shows */
+  readonly looks: SideLooks | null;
   readonly lens: TermMemory & { readonly radial: number };
   readonly readout: TermMemory;
   readonly spots: readonly SpotState[];

@@ -283,7 +283,7 @@ export class Follower {
     this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
     this.rows.memory = state.readout;
     this.stiffness.views = [...state.views];
-    this.looks = state.looks;
+    this.looks = state.looks ?? this.looks;
     for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
     this.before = state.last && { luma: await luma(state.last.frame), result: state.last };
     this.sight.referenceVelocity = state.keys[0]!.velocity;

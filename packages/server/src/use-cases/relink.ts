@@ -84,6 +84,9 @@ function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: nu
       ...state,
       found: state.found.map((f) => ({ frame: f.frame + offset, corners: corners(f.corners) })),
       gap: state.gap === null ? null : state.gap + offset,
+      last: null,
+      looks: scale === 1 ? state.looks : null,
+      softness: state.softness * scale,
       views: state.views.map((v) => ({
         corners: corners(v.corners),
         information: v.information.map((x) => x / (scale * scale)),
