@@ -112,7 +112,13 @@ const RAILS = {
 const APART = RAILS.margin + 0.5;
 
 export interface Scan {
-  readonly sites: { readonly at: Point; readonly s: number; readonly response: Float32Array }[];
+  readonly sites: {
+    readonly at: Point;
+    readonly s: number;
+    /** slope of light, by which an edge's place is told, and the same in code steps, by which edges are told apart */
+    readonly light: Float32Array;
+    readonly response: Float32Array;
+  }[];
   readonly median: Float64Array;
   readonly error: Float64Array;
 }
@@ -155,7 +161,8 @@ function scanSide(
     if (ignore.some((p) => insidePolygon(at, p))) continue;
     const width = Math.min(length / count, RAILS.mostWide);
     sampleInside(image, { at, normal: n, tangent, step: RAILS.step, width }, profile);
-    sites.push({ at, s, response: inSteps(respond(profile, kernel), profile) });
+    const light = respond(profile, kernel);
+    sites.push({ at, s, light, response: inSteps(light, profile) });
   }
   if (sites.length < RAILS.leastSites / 2) return null;
   const middle = new Float64Array(taps);
@@ -214,6 +221,19 @@ export function edgesOf({ median, error }: Scan, reach: number): Peak[] {
   return peaks.sort((p, q) => Math.abs(q.strength) - Math.abs(p.strength));
 }
 
+/** Taps within which the steepest rise of light lies from that of code values, which leans towards the dark. By trial. */
+const LEANS = 2;
+
+/** Where light rises or falls (`sign`) most near a tap, taps. */
+function peakOfLight(light: Float32Array, near: number, sign: number): number {
+  const v = (t: number): number => sign * light[t]!;
+  let at = near;
+  for (let t = Math.max(1, near - LEANS); t <= Math.min(light.length - 2, near + LEANS); t++) if (v(t) > v(at)) at = t;
+  const bend = v(at - 1) - 2 * v(at) + v(at + 1);
+  const sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
+  return at + Math.max(-1, Math.min(1, sub));
+}
+
 /** Where each site of a scan crosses one of its edges, px across the side (outwards), and its share along it. */
 export function crossings(
   scan: Scan,
@@ -232,9 +252,7 @@ export function crossings(
       !(v(at) >= 0.35 * Math.abs(p.strength) && v(at) >= v(at - 1) && v(at) >= v(at + 1))
     )
       continue;
-    const bend = v(at - 1) - 2 * v(at) + v(at + 1);
-    const sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
-    out.push({ at: q.at, s: q.s, d: (at + sub) * RAILS.step - reach });
+    out.push({ at: q.at, s: q.s, d: peakOfLight(q.light, at, sign) * RAILS.step - reach });
   }
   return out;
 }
