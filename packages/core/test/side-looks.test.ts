@@ -43,6 +43,10 @@ describe('what a device shows across its sides', () => {
     const outside = likenessOf(remembered(), seen(DARK, moved(GLASS, { x: 1000 })), NO_SMEAR);
     expect(outside.misfit).toBe(1);
   });
+  it('learns the same after it was stored and read again', () => {
+    const stored = JSON.parse(JSON.stringify(remembered())) as SideLooks;
+    expect(JSON.stringify(learnLooks(stored, seen(DARK)))).toBe(JSON.stringify(learnLooks(remembered(), seen(DARK))));
+  });
   it('takes what changes for less certain than what stays', () => {
     const other = (by: number): Float64Array => seen(DARK).map((v, i) => (i < 49 ? v + by : v));
     let looks = remembered();

@@ -193,6 +193,8 @@ export function learnLooks(looks: SideLooks, seen: Float64Array): SideLooks {
   const mean = [...looks.mean];
   const variance = [...looks.variance];
   for (let i = 0; i < seen.length; i++) {
+    // A stored state holds null where there is no device, which counts as nought in a sum.
+    if (!Number.isFinite(mean[i])) continue;
     const d = seen[i]! / gain - mean[i]!;
     if (!Number.isFinite(d)) continue;
     mean[i]! += rate * d;
