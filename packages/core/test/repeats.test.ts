@@ -5,7 +5,7 @@ import { isRepeat } from '../src/follow/repeats';
 import { distance } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 import { mapQuad } from '../src/geometry/quad';
-import { GLASS, device } from './builders/device';
+import { GLASS, SETUP, device } from './builders/device';
 import { renderScene, waves } from './builders/scene';
 
 const scene = device({ bezel: 9, glassGrey: waves(7), bezelGrey: 60, behind: 160 });
@@ -53,13 +53,6 @@ describe('the way past a repeated frame', () => {
 });
 
 describe('a shot with repeated frames', () => {
-  const SETUP = {
-    pin: GLASS,
-    patches: [],
-    motion: 'perspective',
-    density: 'usual',
-    evidence: ['texture', 'edges'],
-  } as const;
   it.each([
     ['in the place of others', (n: number) => (n % 4 === 3 ? n - 1 : n)],
     ['between the others', (n: number) => n - Math.floor((n + 1) / 4)],

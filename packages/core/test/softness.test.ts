@@ -6,17 +6,10 @@ import { Follower } from '../src/follow/follower';
 import { mapQuad } from '../src/geometry/quad';
 import { distance } from '../src/geometry/point';
 import type { RawLuma } from '../src/image/image';
-import { GLASS, device } from './builders/device';
+import { GLASS, SETUP, device } from './builders/device';
 import { renderScene, waves } from './builders/scene';
 
 const SHOWS = { bezel: 12, glassGrey: waves(4), bezelGrey: 40, behind: 170 };
-const SETUP = {
-  pin: GLASS,
-  patches: [],
-  motion: 'perspective',
-  density: 'usual',
-  evidence: ['texture', 'edges'],
-} as const;
 
 function template(): Template {
   return new Sight(SETUP, 0, renderScene(device(SHOWS), 0)).keys[0]!.template;

@@ -7,7 +7,7 @@ import type { Point } from '../geometry/point';
 import { MOST_PATCH, OUT_AT, PATCH_AT, kernels } from '../image/kernels';
 import type { PyramidLevel } from '../image/pyramid';
 import type { Template, TemplateLevel } from './template';
-import { emptyLevel, fillCell } from './template';
+import { fillCell, levelLike } from './template';
 
 /** px of a level; shorter paths are left sharp there. By trial. */
 const WORTHWHILE = 0.8;
@@ -104,13 +104,9 @@ export function blurTemplate(template: Template, coarsest: number, path: (at: Po
       return [p[0] / scale, p[1] / scale];
     });
     if (!paths.some((p) => Math.hypot(p[0], p[1]) > WORTHWHILE)) return t;
-    const out = emptyLevel(t.level, t.side, t.step, t.source);
+    const out = levelLike(t);
     const size = t.side + 2;
     const patch: PyramidLevel = { width: size, height: size, data: new Float32Array(size * size), x0: 0, y0: 0 };
-    out.u.set(t.u);
-    out.v.set(t.v);
-    out.place.set(t.place);
-    out.probation.set(t.probation);
     for (const [c, cell] of t.source.entries()) {
       smear(template.pyramid[t.level]!, cell.x - 1, cell.y - 1, size, paths[c]![0], paths[c]![1], patch);
       fillCell(out, c, patch, 1, 1);

@@ -332,7 +332,7 @@ function railsOfSide(
   const peaks = edgesOf(scan, reach);
   const near = peaks.filter((p) => Math.abs(p.offset) <= RAILS.far * own);
   const railsOf = (usable: readonly Peak[]): Rail[] => {
-    const kept = strongest(usable, RAILS.mostPeaks);
+    const kept = strongest(usable);
     const nearest = kept
       .filter((p) => Math.abs(p.offset) <= own)
       .sort((p, q) => Math.abs(p.offset) - Math.abs(q.offset))[0];
@@ -346,10 +346,7 @@ function railsOfSide(
   const fromNear = hasNear ? railsOf(near) : [];
   // Edges that stand out from texture alone are none that each site has.
   if (fromNear.length === 0) return railsOf(peaks);
-  const far = strongest(
-    peaks.filter((p) => !near.includes(p)),
-    RAILS.mostPeaks,
-  );
+  const far = strongest(peaks.filter((p) => !near.includes(p)));
   const witnesses = groupPeaks(far).flatMap((group): Rail[] => {
     const rail = railOf(image, scan, group, false, side, reach, tangent, n);
     const to = Math.min(RAILS.mostWitnessSmear, ...near.map((p) => gapBetween([p], group) - APART));
@@ -358,11 +355,11 @@ function railsOfSide(
   return [...fromNear, ...witnesses];
 }
 
-/** Edges that add something to the strongest of them, so many at the most. */
-function strongest(peaks: readonly Peak[], most: number): Peak[] {
+/** Edges that add something to the strongest of them. */
+function strongest(peaks: readonly Peak[]): Peak[] {
   return peaks
     .filter((p) => Math.abs(p.strength) > RAILS.adds * Math.abs(peaks[0]!.strength))
-    .slice(0, Math.max(0, most));
+    .slice(0, RAILS.mostPeaks);
 }
 
 /** px between two groups of edges that do not overlap, in either order. */

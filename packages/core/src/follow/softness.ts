@@ -6,7 +6,7 @@
  */
 import type { PyramidLevel } from '../image/pyramid';
 import type { Template, TemplateLevel } from './template';
-import { emptyLevel, fillCell } from './template';
+import { fillCell, levelLike } from './template';
 
 /** px; what is tried, each about half as soft again as the one before: finer steps hardly change a picture. By trial. */
 const SOFTNESSES = [0, 1.5, 2.2, 3.3, 5, 7.5, 11, 17] as const;
@@ -60,11 +60,7 @@ function soften(template: Template, softness: number): Template {
   const levels = template.levels.map((t): TemplateLevel => {
     const image = pyramid[t.level]!;
     if (image === template.pyramid[t.level]) return t;
-    const out = emptyLevel(t.level, t.side, t.step, t.source);
-    out.u.set(t.u);
-    out.v.set(t.v);
-    out.place.set(t.place);
-    out.probation.set(t.probation);
+    const out = levelLike(t);
     for (const [c, cell] of t.source.entries()) fillCell(out, c, image, cell.x, cell.y);
     return out;
   });

@@ -60,6 +60,16 @@ export function emptyLevel(level: number, side: number, step: number, source: re
   };
 }
 
+/** An empty level whose cells lie where those of another do, for their picture to be made anew. */
+export function levelLike(t: TemplateLevel): TemplateLevel {
+  const out = emptyLevel(t.level, t.side, t.step, t.source);
+  out.u.set(t.u);
+  out.v.set(t.v);
+  out.place.set(t.place);
+  out.probation.set(t.probation);
+  return out;
+}
+
 export interface Template {
   /** normalised template coordinates to px of the remembered frame: x = s u + cx */
   readonly centre: readonly [number, number];

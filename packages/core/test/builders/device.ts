@@ -4,6 +4,7 @@ import { insidePolygon } from '../../src/geometry/polygon';
 import type { Quad } from '../../src/geometry/quad';
 import type { SceneOptions } from './scene';
 import { moved } from './scene';
+import type { FollowSetup } from '../../src/follow/follower-state';
 
 export const GLASS: Quad = [
   [110, 90],
@@ -46,3 +47,12 @@ export function device(o: DeviceOptions, more: Partial<SceneOptions> = {}): Scen
     ...more,
   };
 }
+
+/** The device's glass, followed by all that is there. */
+export const SETUP: FollowSetup = {
+  pin: GLASS,
+  patches: [],
+  motion: 'perspective',
+  density: 'usual',
+  evidence: ['texture', 'edges'],
+};
