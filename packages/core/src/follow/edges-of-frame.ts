@@ -1,0 +1,190 @@
+/** A frame's edges from one start: searched for, fitted, and judged by stiffness and by what lies across the sides. */
+import { cornerSigmas } from '../geometry/corner-information';
+import { quadToQuad } from '../geometry/homography';
+import { distort } from '../geometry/lens';
+import type { Matrix3 } from '../geometry/matrix3';
+import { multiply, scaling } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { farthest, mapQuad } from '../geometry/quad';
+import type { PyramidLevel } from '../image/pyramid';
+import { addRigidInformation } from '../solve/rigid-screen';
+import type { EdgeSearch, EdgeView } from './edge-fit';
+import type { EdgeFit } from './edge-solver';
+import { fitEdges } from './edge-solver';
+import type { FrameContext } from './frame-context';
+import {
+  FLOOR,
+  beside,
+  carriesScreen,
+  contradictsStiffness,
+  helpingStiffness,
+  misfitOf,
+  plausible,
+  sizeAt,
+  smearAt,
+} from './frame-context';
+import { likenessOf, seenAcross, smearAcross } from './side-looks';
+import type { Chosen } from './side-rivals';
+import { amongRivals } from './side-rivals';
+import type { Expectation, Hypothesis } from './verdict';
+import { LEAST_FOUND } from './verdict';
+
+const FITS = {
+  /** px of level 0 in which edges are looked for that a smaller picture has found. By trial. */
+  fromSmaller: 3,
+  /** px in which the edges of a rival are looked for around its start. By trial. */
+  ofRival: 2,
+  /** px; sigma of a start that is known from something else than the forecast. By trial. */
+  startSigma: 3,
+  /** px in which three sides are looked for where the fourth is left out, at the most. By trial. */
+  withoutSide: 4,
+  /** Share of the distance to the expectation that the rest must lie within, once a side is left out. By trial. */
+  leftOut: 0.5,
+} as const;
+const FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
+
+/** Around what edges are looked for: a start, where the corners should come to lie, and how far to search, px. */
+export interface EdgeStart {
+  readonly start: Matrix3;
+  readonly expected: Expectation;
+  readonly reach: number;
+  /** level of the pyramid that is looked at first; 0 when left out */
+  readonly level?: number | undefined;
+}
+
+/** What moves and hides edges around a start, on a picture that is `k` times smaller. */
+function edgeSearch(c: FrameContext, start: Matrix3, k = 1): Omit<EdgeSearch, 'reach' | 'enough'> {
+  const { sight, followed } = c;
+  const there = mapQuad(start, sight.pin);
+  const smear = smearAt(c, there);
+  const offset = c.rows.offsetAt(c.frame, there, sight.keys[0]!, start);
+  const smaller = ([x, y]: Point): Point => [x / k, y / k];
+  const larger = ([x, y]: Point): Point => [x * k, y * k];
+  return {
+    blur: (p) => smaller(smear.inFrame(larger(p))),
+    softness: c.softness / k,
+    unforeseen: c.path.hasRepeats,
+    offset: offset && ((site, at) => smaller(offset(site, larger(at)))),
+    followed: followed ? (p) => followed.edges(distort(sight.lens, p)) : undefined,
+  };
+}
+
+export function edgeView(c: FrameContext, image: PyramidLevel, start: Matrix3): EdgeView {
+  return { rails: c.sight.rails, image, search: { ...edgeSearch(c, start), reach: 0 }, spread: c.spread };
+}
+
+/** Edges around one start; wide searches look at a smaller picture first. */
+export function edgesFrom(c: FrameContext, h: Hypothesis, from: EdgeStart): EdgeFit | null {
+  const { start, expected, reach, level = 0 } = from;
+  const { sight } = c;
+  const k = 1 << level;
+  const image = h.pyramid[level];
+  if (!image || sight.rails.length === 0) return null;
+  const prior = beside(c, expected.speed, k);
+  const fit = fitEdges(sight.rails, image, level === 0 ? start : multiply(scaling(1 / k), start), {
+    pin: sight.pin,
+    motion: c.motion,
+    expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad,
+    expectedSigma: expected.sigma / k,
+    spread: c.spread,
+    reach,
+    ...edgeSearch(c, start, k),
+    floor: FLOORS,
+    ...(prior ? { prior } : {}),
+  });
+  if (!fit || level === 0) return fit;
+  const up = multiply(scaling(k), fit.homography);
+  if (fit.found <= LEAST_FOUND || !plausible(c, up)) return null;
+  return edgesFrom(c, h, { start: up, expected, reach: FITS.fromSmaller });
+}
+
+/** The expectation of a place that something else than the forecast tells. @param sigma px */
+export function expectedAt(c: FrameContext, h: Hypothesis, start: Matrix3, sigma: number): Expectation {
+  return { ...h.expected, corners: mapQuad(start, c.sight.pin), sigma };
+}
+
+/** Of the least known corner, px, with what the lens and stiffness add. */
+export function edgeSigma(c: FrameContext, e: EdgeFit, { expected }: Hypothesis): number {
+  const information = e.information.slice();
+  const rigid = helpingStiffness(c);
+  if (rigid) addRigidInformation(information, rigid, mapQuad(e.homography, c.sight.pin), expected.speed);
+  return Math.max(...cornerSigmas(information, expected.sigma));
+}
+
+/** See {@link seenAcross}. */
+export function acrossSides(c: FrameContext, h: Hypothesis, e: EdgeFit): Float64Array {
+  return seenAcross(h.pyramid[0]!, c.sight.pin, e.homography, edgeSearch(c, e.homography).followed);
+}
+
+function smearOfSides(c: FrameContext, e: EdgeFit): number[] {
+  const soft = c.softness / sizeAt(c, e.homography);
+  return smearAcross(c.sight.pin, e.homography, edgeSearch(c, e.homography).blur).map((s) => Math.hypot(s, soft));
+}
+
+/** The likeliest of a fit to the edges and of those with sides on lines beside theirs. */
+export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Chosen {
+  const { pin } = c.sight;
+  return amongRivals(
+    fit,
+    edgeView(c, h.pyramid[0]!, fit.homography),
+    {
+      pin,
+      expected: h.expected.corners,
+      expectedSigma: h.expected.sigma,
+      misfit: (e) => misfitOf(c, e, mapQuad(e.homography, pin), h.expected.speed),
+      across: (e) => likenessOf(c.looks, acrossSides(c, h, e), smearOfSides(c, e)),
+    },
+    (start) => {
+      const other = edgesFrom(c, h, {
+        start,
+        expected: expectedAt(c, h, start, FITS.startSigma),
+        reach: FITS.ofRival,
+      });
+      return carriesScreen(c, other) ? other : null;
+    },
+  );
+}
+
+/**
+ * Four sides that contradict a stiff screen: one of them is the edge of something else that passes by.
+ * @returns the fit without it, when that one lies far nearer to where the screen was expected; else null
+ */
+function withoutFalseSide(c: FrameContext, h: Hypothesis, edges: EdgeFit): EdgeFit | null {
+  const { pin, rails } = c.sight;
+  const far = (e: EdgeFit): number => farthest(mapQuad(e.homography, pin), h.expected.corners);
+  if (!contradictsStiffness(c, edges, mapQuad(edges.homography, pin), h.expected.speed)) return null;
+  const start = quadToQuad(pin, h.expected.corners);
+  const reach = Math.min(h.reach, FITS.withoutSide);
+  const whole = far(edges);
+  let best: EdgeFit | null = null;
+  for (let side = 0; side < 4; side++) {
+    const spread = c.spread.map((v, k) => (rails[k]!.side === side ? Infinity : v));
+    const e = edgesFrom({ ...c, spread, leansOnStiffness: true }, h, { start, expected: h.expected, reach });
+    if (carriesScreen(c, e) && far(e) < FITS.leftOut * whole && (!best || far(e) < far(best))) best = e;
+  }
+  return best;
+}
+
+/**
+ * Where a side is missing or false, what the lens and stiffness allow stands in for it at once.
+ * @returns the context in which the frame is then solved, and the edges in it; null when the evidence will do as it is
+ */
+export function withStiffness(
+  c: FrameContext,
+  h: Hypothesis,
+  edges: EdgeFit | null,
+): { readonly context: FrameContext; readonly edges: EdgeFit } | null {
+  if (!edges || !c.rigid) return null;
+  const rest = withoutFalseSide(c, h, edges);
+  const isWhole = edges.sides >= Math.min(4, c.sight.sides);
+  if (!rest && (c.leansOnStiffness || isWhole)) return null;
+  const context = { ...c, leansOnStiffness: true };
+  if (rest) return { context, edges: rest };
+  const again = edgesFrom(context, h, {
+    start: edges.homography,
+    expected: h.expected,
+    reach: Math.min(h.reach, FITS.withoutSide),
+  });
+  return { context, edges: again ?? edges };
+}

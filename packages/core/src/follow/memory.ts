@@ -1,0 +1,282 @@
+/**
+ * What a follower remembers from frame to frame. It changes in few places, each of them a frame that was taken, given up
+ * or placed by hand; while a frame is solved it only tells ({@link FollowerMemory.contextOf}).
+ */
+import { cornerSigmas, everywhere } from '../geometry/corner-information';
+import { IDENTITY } from '../geometry/matrix3';
+import { farthest } from '../geometry/quad';
+import type { RawLuma } from '../image/image';
+import { Stiffness } from '../solve/stiffness';
+import { placesOfSide } from './edge-fit';
+import { updateSpread } from './edge-solver';
+import { edgeView } from './edges-of-frame';
+import type { FollowSetup, FollowerState } from './follower-state';
+import type { FrameContext } from './frame-context';
+import { FLOOR, pictureScale } from './frame-context';
+import { followedOn } from './outlines';
+import { Path } from './path';
+import { RowTimes } from './row-times';
+import { COMMON_SHUTTER, bestShutter } from './shutter';
+import type { ShutterMemory } from './shutter-learning';
+import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
+import type { SideLooks } from './side-looks';
+import { firstLooks, learnLooks, seenAcross } from './side-looks';
+import { Sight } from './sight';
+import { nextSoftness } from './softness';
+import type { SpotSight } from './spot-evidence';
+import type { Found } from './verdict';
+import { agreesWell, looksOther } from './verdict';
+
+const MEMORY = {
+  /** px at 1920 wide; corners less known than this by evidence alone call for what a stiff screen allows. By trial. */
+  openSigma: 0.4,
+  /** Share a frame by which it is forgotten how far the picture carried. By trial. */
+  picturedRate: 0.3,
+  /** px; edges that know the corners this well judge the cells, and teach what lies across the sides. By trial. */
+  judges: 2,
+  /** px; edges smeared by no more than this tell of the lens's bow. By trial. */
+  sharp: 8,
+  /** px; views smeared by no more than this tell of its focal length. By trial. */
+  mostBlur: 6,
+  /** Share of the cells' weight that must agree for a picture alone to tell of it. By trial. */
+  viewSupport: 0.6,
+  /** Share of the cells' weight that must agree for a picture to be remembered. By trial. */
+  keySupport: 0.6,
+  /** px a frame; pictures that move faster are not remembered. By trial. */
+  keyMoves: 24,
+  /** px; nor are those whose corners are known worse. By trial. */
+  keySigma: 1,
+  /** Share of probability from which a frame teaches what lies across the sides. By trial. */
+  certain: 0.9,
+  /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
+  whole: 0.8,
+  /** px; smear up to which it does, and tells of softness. By trial. */
+  plain: 3,
+  /** Share of the edges that must be found for a frame to tell of softness. By trial. */
+  softFound: 0.5,
+  /** px around the Screen, sites of a rail and px of reach with which softness is looked at. By trial. */
+  softLook: { margin: 24, enough: 20, reach: 2 },
+} as const;
+
+/** What a frame that is taken is known by, beside what was found. */
+export interface Taken {
+  /** sigma per corner with all that the model leaves out, px */
+  readonly told: readonly number[];
+  /** px that it lay from where it was expected */
+  readonly surprise: number;
+  /** a side may be its neighbour's line */
+  readonly isBent: boolean;
+}
+
+export class FollowerMemory {
+  readonly sight: Sight;
+  readonly path: Path;
+  readonly rows: RowTimes;
+  private readonly stiffness: Stiffness;
+  private shutter: ShutterMemory = NO_SHUTTER_MEMORY;
+  private open = false;
+  private pictured = 1;
+  private support = 0;
+  private softness = 0;
+  private looks: SideLooks;
+
+  constructor(
+    private readonly setup: FollowSetup,
+    private readonly referenceFrame: number,
+    reference: RawLuma,
+  ) {
+    this.stiffness = new Stiffness(reference.width, reference.height);
+    this.sight = new Sight(setup, referenceFrame, reference);
+    const { sight } = this;
+    this.path = new Path(
+      referenceFrame,
+      sight.pin,
+      new Map((setup.way ?? []).map((f) => [f.frame, sight.straight(f.corners)])),
+    );
+    this.rows = new RowTimes(sight, this.path, setup);
+    this.looks = firstLooks(
+      seenAcross(sight.pyramidFor(reference, IDENTITY, 40, 1)[0]!, sight.pin, IDENTITY),
+      [0, 1, 2, 3].map((side) =>
+        Math.max(0, ...sight.rails.filter((r) => r.side === side).map((r) => r.offset + r.look.outside)),
+      ),
+    );
+    if (setup.way) sight.referenceVelocity = this.path.velocityOf(referenceFrame, sight.pin);
+    if (setup.motion === 'perspective') this.stiffness.add(sight.pin, everywhere(FLOOR));
+  }
+
+  get state(): Omit<FollowerState, 'spots' | 'last'> {
+    const { path, sight } = this;
+    return {
+      found: path.found,
+      lost: path.lost,
+      gap: path.gap,
+      surprise: path.surprise,
+      repeated: path.repeated,
+      hasRepeats: path.hasRepeats,
+      open: this.open,
+      pictured: this.pictured,
+      support: this.support,
+      softness: this.softness,
+      ...sight.probation.state,
+      railSpread: [...sight.railSpread],
+      shutter: this.shutter,
+      views: this.stiffness.views,
+      looks: this.looks,
+      lens: sight.lensState,
+      readout: this.rows.memory,
+      keys: sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
+    };
+  }
+
+  /** Takes up a stored memory; `luma` gives the frames of its key pictures. */
+  async restore(state: FollowerState, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
+    const { sight } = this;
+    sight.restoreLens(state.lens);
+    this.path.restore(state);
+    this.open = state.open;
+    this.pictured = state.pictured;
+    this.support = state.support;
+    this.softness = state.softness;
+    sight.probation.restore(state);
+    sight.railSpread.set(state.railSpread);
+    this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
+    this.rows.memory = state.readout;
+    this.stiffness.views = [...state.views];
+    this.looks = state.looks ?? this.looks;
+    sight.referenceVelocity = state.keys[0]!.velocity;
+    for (const k of state.keys.slice(1))
+      sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma, k.velocity);
+  }
+
+  /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
+  get shutterEstimate(): { readonly share: number; readonly frames: number } {
+    const { agreement, frames } = this.shutter;
+    return { share: frames > 0 ? bestShutter(agreement) : COMMON_SHUTTER, frames };
+  }
+
+  /** Focal length in picture widths, once enough views have told it. */
+  get focal(): number | null {
+    return this.stiffness.rigid?.focal ?? null;
+  }
+
+  /** What frame `n` is followed with. */
+  contextOf(n: number, spotted: readonly SpotSight[]): FrameContext {
+    const { setup, sight, path, rows } = this;
+    return {
+      frame: n,
+      motion: setup.motion,
+      levels: setup.levels,
+      usesTexture: setup.evidence.includes('texture'),
+      sight,
+      path,
+      rows,
+      expected: path.expectation(n),
+      shutter: this.shutterEstimate.share,
+      rigid: setup.motion === 'perspective' ? this.stiffness.rigid : null,
+      views: this.stiffness.views.map((q) => q.corners),
+      looks: this.looks,
+      softness: this.softness,
+      pictured: this.pictured,
+      support: this.support,
+      followed: followedOn(setup.patches, n, sight.keys[0]!.frame),
+      spotted,
+      spread: sight.railSpread,
+      leansOnStiffness: this.open,
+      isStopped: false,
+    };
+  }
+
+  /** A frame was given up. */
+  lose(): void {
+    this.path.lost++;
+    this.open = true;
+    this.softness = 0;
+  }
+
+  /** A frame was taken. @param c what it was followed with */
+  remember(c: FrameContext, luma: RawLuma, f: Found, taken: Taken): void {
+    const { frame: n } = c;
+    const { sight, path } = this;
+    this.learnDevice(f, taken.isBent);
+    const isNext = path.follows(n);
+    if (f.smear.length > 0 && f.alignment && isNext)
+      this.shutter = learnShutter(
+        this.shutter,
+        f,
+        path.found.map((q) => q.corners),
+        sight,
+        () => sight.pyramidFor(luma, f.homography, 16, 2),
+      );
+    if (!f.stopped) this.rows.learn(n, f);
+    const velocity = path.velocityOf(n, f.corners);
+    const moved = isNext ? farthest(f.corners, path.last.corners) : Infinity;
+    if (isNext && path.last.frame === this.referenceFrame && !this.setup.way) sight.referenceVelocity = velocity;
+    path.takeUp(n, f.corners);
+    path.surprised(taken.surprise);
+    this.open = f.freeSigma / pictureScale(c) > MEMORY.openSigma;
+    this.support += MEMORY.picturedRate * ((f.alignment?.support ?? 0) - this.support);
+    this.pictured += MEMORY.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
+    this.learnView(f, taken.isBent);
+    if (this.setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, taken.told, velocity);
+    else if (isWorthKeeping(f, moved)) sight.rememberNew(n, luma, f.homography, taken.told, velocity);
+    this.learnBow(f);
+    this.learnSoftness(this.contextOf(n, c.spotted), luma, f);
+  }
+
+  /** What lies across the sides, which cells belong to the plane, how far each rail keeps to it. */
+  private learnDevice(f: Found, isBent: boolean): void {
+    const { sight } = this;
+    const sigma = Math.max(...cornerSigmas(f.information, 50));
+    const isPlain = !isBent && f.certainty > MEMORY.certain && f.smear.length < MEMORY.plain;
+    const isWhole = f.edges !== null && f.edges.sides === f.edges.available && f.edges.found > MEMORY.whole;
+    if (f.across && isPlain && isWhole && sigma < MEMORY.judges) this.looks = learnLooks(this.looks, f.across);
+    if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
+    if (!f.edges) return;
+    const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
+    updateSpread(sight.railSpread, sight.rails, f.edges, judge, sight.pin, this.setup.motion);
+  }
+
+  private learnView(f: Found, isBent: boolean): void {
+    if (this.setup.motion !== 'perspective' || isBent || f.smear.length > MEMORY.mostBlur) return;
+    if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > MEMORY.viewSupport)
+      this.stiffness.add(f.corners, f.information);
+  }
+
+  private learnBow(f: Found): void {
+    const { sight, path, stiffness } = this;
+    if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > MEMORY.sharp) return;
+    const moved = sight.learnLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key }, [
+      ...path.found.map((q) => q.corners),
+      ...stiffness.views.map((q) => q.corners),
+    ]);
+    if (!moved) return;
+    const { found } = path;
+    path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
+    stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[found.length + i]! }));
+  }
+
+  /** How soft the frame is, from how well lines agree with their softened looks. */
+  private learnSoftness(c: FrameContext, luma: RawLuma, f: Found): void {
+    const { homography, edges, smear } = f;
+    if (!edges || smear.length > MEMORY.plain || looksOther(f) || edges.found < MEMORY.softFound) return;
+    const { margin, enough, reach } = MEMORY.softLook;
+    const [image] = this.sight.pyramidFor(luma, homography, margin, 1);
+    const view = edgeView(c, image!, homography);
+    this.softness = nextSoftness(this.softness, (softness) => {
+      const softer = { ...view, search: { ...view.search, softness, reach, enough } };
+      const sides = [0, 1, 2, 3].flatMap((side) => placesOfSide(side, softer, homography, Infinity) ?? []);
+      const [here, most] = sides.reduce(([a, b], q) => [a + q.here, b + q.most], [0, 0]);
+      return here! / Math.max(1, most!);
+    });
+  }
+}
+
+/** Whether a picture is remembered where its view is new. @param moved px since the frame before */
+function isWorthKeeping({ alignment, information }: Found, moved: number): boolean {
+  return (
+    alignment !== null &&
+    alignment.support >= MEMORY.keySupport &&
+    moved <= MEMORY.keyMoves &&
+    Math.max(...cornerSigmas(information, 50)) <= MEMORY.keySigma
+  );
+}

@@ -1,0 +1,59 @@
+/** What is told of a frame that is taken: how well its corners are known, with all that the evidence does not show itself. */
+import { cornerSigmas, inAll } from '../geometry/corner-information';
+import { triangle } from '../geometry/linear-algebra';
+import type { FrameResult } from '../solve/frame-result';
+import { shares } from '../solve/frame-result';
+import { cellMap } from './cell-map';
+import type { FrameContext } from './frame-context';
+import { contradictsStiffness, pictureScale } from './frame-context';
+import { spotShare } from './spot-evidence';
+import { trustOf } from './trust';
+import type { Found } from './verdict';
+import { agreesWell, looksOther } from './verdict';
+
+/** px at 1920 wide; what corners may be off by whose sides contradict the stiff screen. By trial. */
+const BENT = 4;
+
+export interface Known {
+  /** 8x8, px^-2 */
+  readonly information: Float64Array;
+  /** per corner, px */
+  readonly sigma: readonly number[];
+  /** a side may be its neighbour's line */
+  readonly isBent: boolean;
+}
+
+/** px that rivals of what was chosen add to its sigma; a picture that agrees knows better than lines. */
+function rivalDoubt({ alignment, certainty, rival }: Found): number {
+  return agreesWell(alignment) ? 0 : rival * Math.sqrt(certainty * (1 - certainty));
+}
+
+export function knownOf(c: FrameContext, f: Found): Known {
+  const velocity = f.stopped ? [] : c.path.velocityOf(c.frame, f.corners);
+  const information = inAll(f.information, velocity);
+  const isBent = contradictsStiffness(c, f.edges, f.corners, c.expected.speed) || looksOther(f);
+  const doubt = Math.hypot(isBent ? BENT * pictureScale(c) : 0, rivalDoubt(f));
+  const sigma = cornerSigmas(information, c.expected.sigma).map((s) => Math.hypot(s, doubt));
+  return { information, sigma, isBent };
+}
+
+/** A frame's result as it stands before the frame is remembered, all but where its corners are shown. */
+export function takenResult(c: FrameContext, f: Found, { information, sigma }: Known): Omit<FrameResult, 'homography'> {
+  const { texture, edges } = f.alignment?.shares ?? { texture: 0, edges: 1 };
+  const spots = spotShare(c.spotted, c.sight.pin, f.homography, f.information);
+  return {
+    frame: c.frame,
+    lens: c.sight.lens.radial,
+    sigma,
+    information: triangle(information),
+    blur: f.smear.length,
+    trust: trustOf(sigma, f.support, c.sight.lens.width),
+    cells: cellMap(f.alignment, f.key, f.edges),
+    evidence: shares({
+      texture: (1 - spots) * texture,
+      edges: (1 - spots) * edges,
+      spots: spots * (texture + edges),
+    }),
+    reason: null,
+  };
+}
