@@ -63,13 +63,15 @@ describe('WASM and TypeScript', () => {
     ['8 bit behind a lens', bytes, LENS],
     ['16 bit behind a lens', words, LENS],
   ] as const)('make the same pyramid of %s, whole and of a window', (_, frame, lens) => {
+    // Behind a lens the kernels know a place to 1/2048 px, and this noise rises by up to 255 from px to px on each axis.
+    const most = lens ? (2 * 255) / 2048 : 2e-3;
     for (const window of [undefined, { x0: 31, y0: 17, x1: 150, y1: 99 }]) {
       const a = wasm.pyramid.buildPyramid(frame, 4, window, lens, true);
       const b = plain.pyramid.buildPyramid(frame, 4, window, lens, true);
       expect(a.map(({ width, height, x0, y0 }) => [width, height, x0, y0])).toEqual(
         b.map(({ width, height, x0, y0 }) => [width, height, x0, y0]),
       );
-      for (const [l, level] of a.entries()) expect(apart(level.data, b[l]!.data)).toBeLessThan(2e-3);
+      for (const [l, level] of a.entries()) expect(apart(level.data, b[l]!.data)).toBeLessThan(most);
     }
   });
   it('keep a picture of floats out of the kernels', () => {

@@ -65,12 +65,31 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next.catch(() => {});
     }
     const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n);
-    const gap = follower.takeGap(n === run.end);
     // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
-    if (gap)
-      for await (const again of lookBack(run, gap, follower.state, frames, placed))
-        yield { result: again, again: true, state: () => follower.state };
+    for await (const again of lookAgain(run, follower, n === run.end, frames, placed))
+      yield { result: again, again: true, state: () => follower.state };
     yield { result, state: () => follower.state };
+  }
+}
+
+/** What is found anew on frames before, now that the way beyond them is known. @param last no further frame will tell more */
+async function* lookAgain(
+  run: DirectionRun,
+  follower: Follower,
+  last: boolean,
+  frames: FramePort,
+  placed: readonly { frame: number; luma: RawLuma }[],
+): AsyncGenerator<FrameResult> {
+  const gap = follower.takeGap(last);
+  if (gap)
+    for await (const again of lookBack(run, gap, follower.state, frames, placed)) {
+      follower.amend(again);
+      yield again;
+    }
+  const second = follower.takeStretch(last);
+  for (const n of second?.frames ?? []) {
+    const better = second!.at(n, await frames.read(n));
+    if (better) yield better;
   }
 }
 

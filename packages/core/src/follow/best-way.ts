@@ -29,15 +29,20 @@ const BEST = {
   pictured: 0.5,
   /** Share of the cells' weight by which a picture that agrees less than lately, or than elsewhere, is doubted. By trial. */
   lessSupport: 0.15,
+  /** Share of the cells' weight that must agree for a picture to speak for a way. By trial. */
+  backing: 0.5,
+  /** Share of the edges by which fewer of them may have light and dark as remembered there. By trial. */
+  lessAlike: 0.2,
   /** Share of the edges that must be found as well where the picture agrees better. By trial. */
   edgesAsWell: 0.7,
-  /** Cells that must agree for a picture to speak for a way. By trial. */
+  /** Cells that must agree for that. By trial. */
   many: 40,
 } as const;
 
 /** Whether a picture agrees clearly better with one way than with another, while the edges are there as well. */
 function isBackedByPicture(f: Found, other: Found): boolean {
   if (!f.alignment || !f.edges || f.alignment.agreeing < BEST.many || f.alignment.sensors.level.level > 0) return false;
+  if (f.alignment.support < BEST.backing || f.edges.alike < (other.edges?.alike ?? 0) - BEST.lessAlike) return false;
   return (
     f.alignment.support > (other.alignment?.support ?? 0) + BEST.lessSupport &&
     f.edges.found > BEST.edgesAsWell * (other.edges?.found ?? 0)
@@ -97,10 +102,15 @@ export function bestWay(c: FrameContext, luma: RawLuma): Found | null {
   return best;
 }
 
+/** Whether what was found where nothing was known before is to be believed. */
+export function isToBeTrusted(c: FrameContext, f: Found): boolean {
+  return isSureOf(c, f) || isAsExpected(c, f);
+}
+
 /** Why a frame counts as lost, without its full stop; null when it is taken. */
 export function whyLost(c: FrameContext, found: Found | null): string | null {
   if (!found) return 'Nothing in the picture matches what the screen looked like';
   if (found.reason) return found.reason;
-  const isUnsure = c.path.lost > 0 && !isSureOf(c, found) && !isAsExpected(c, found);
+  const isUnsure = c.path.lost > 0 && !isToBeTrusted(c, found);
   return isUnsure ? 'What was found again is too little to be sure of' : null;
 }

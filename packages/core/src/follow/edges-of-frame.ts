@@ -24,6 +24,7 @@ import {
   sizeAt,
   smearAt,
 } from './frame-context';
+import type { Likeness } from './side-looks';
 import { likenessOf, seenAcross, smearAcross } from './side-looks';
 import type { Chosen } from './side-rivals';
 import { amongRivals } from './side-rivals';
@@ -117,9 +118,15 @@ export function acrossSides(c: FrameContext, h: Hypothesis, e: EdgeFit): Float64
   return seenAcross(h.pyramid[0]!, c.sight.pin, e.homography, edgeSearch(c, e.homography).followed);
 }
 
-function smearOfSides(c: FrameContext, e: EdgeFit): number[] {
+/** What lies across the sides against what is remembered of it, smeared and as soft as the frame is. */
+export function likenessAcross(c: FrameContext, e: EdgeFit, seen: Float64Array): Likeness {
   const soft = c.softness / sizeAt(c, e.homography);
-  return smearAcross(c.sight.pin, e.homography, edgeSearch(c, e.homography).blur).map((s) => Math.hypot(s, soft));
+  const smear = smearAcross(c.sight.pin, e.homography, edgeSearch(c, e.homography).blur);
+  return likenessOf(
+    c.looks,
+    seen,
+    smear.map((s) => Math.hypot(s, soft)),
+  );
 }
 
 /** The likeliest of a fit to the edges and of those with sides on lines beside theirs. */
@@ -133,7 +140,7 @@ export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Ch
       expected: h.expected.corners,
       expectedSigma: h.expected.sigma,
       misfit: (e) => misfitOf(c, e, mapQuad(e.homography, pin), h.expected.speed),
-      across: (e) => likenessOf(c.looks, acrossSides(c, h, e), smearOfSides(c, e)),
+      across: (e) => likenessAcross(c, e, acrossSides(c, h, e)),
     },
     (start) => {
       const other = edgesFrom(c, h, {

@@ -7,8 +7,10 @@ import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
 import type { Evidence, FrameResult } from '../solve/frame-result';
 import type { Patch } from './outlines';
+import type { ShutterMemory } from './shutter-learning';
 import type { SideLooks } from './side-looks';
 import type { Spot, SpotState } from './spots';
+import type { Stretch } from './stretch';
 
 /** The pin as somebody placed it on a frame. */
 export interface HandKey {
@@ -54,6 +56,8 @@ export interface FollowerState {
    * null when there are none
    */
   readonly gap: number | null;
+  /** doubtful frames that are to be looked at again once what lies beyond them is known; null for none */
+  readonly stretch: Stretch | null;
   readonly surprise: number;
   /** the last frame showed the same picture as the one before it */
   readonly repeated: boolean;
@@ -72,7 +76,7 @@ export interface FollowerState {
    */
   readonly proof: readonly number[];
   readonly railSpread: readonly number[];
-  readonly shutter: { readonly agreement: readonly number[]; readonly frames: number };
+  readonly shutter: ShutterMemory;
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
   /** what lies across the sides, see `side-looks.ts`; null to begin with what the reference frame shows */
   readonly looks: SideLooks | null;

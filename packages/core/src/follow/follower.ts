@@ -27,10 +27,12 @@ import { FLOOR, plausible, smearAt } from './frame-context';
 import { FollowerMemory } from './memory';
 import type { Gap } from './path';
 import { isRepeat } from './repeats';
+import { SecondLook } from './second-look';
 import { assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
 import { addSpotInformation, solveSpots, withinPin } from './spot-evidence';
 import { SpotFollower } from './spots';
+import { NO_STRETCH, after, amended, isClosed, withFrame } from './stretch';
 import { knownOf, takenResult } from './taken-result';
 import { trustOf } from './trust';
 import type { Found } from './verdict';
@@ -158,7 +160,9 @@ export class Follower {
   }
 
   private follow(n: number, luma: RawLuma, spotted: readonly SpotSight[]): FrameResult {
-    const result = this.repeat(n, luma) ?? this.look(n, luma, spotted);
+    const repeated = this.repeat(n, luma);
+    if (repeated) this.note(repeated, this.memory.path.last.corners, 0);
+    const result = repeated ?? this.look(n, luma, spotted);
     const { cells: _cells, ...rest } = result;
     this.before = { luma, result: rest };
     return result;
@@ -178,9 +182,11 @@ export class Follower {
     const seen = rows.seen(c.frame, found.corners);
     const known = knownOf(c, found);
     const result = takenResult(c, found, known);
+    const surprise = farthest(found.corners, c.expected.corners);
+    this.note(result, found.corners, surprise);
     this.memory.remember(c, luma, found, {
       told: cornerSigmas(known.information, 10),
-      surprise: farthest(found.corners, c.expected.corners),
+      surprise,
       isBent: known.isBent,
     });
     return { ...result, homography: sight.delivered(seen) };
@@ -190,7 +196,16 @@ export class Follower {
     this.memory.lose();
     const { path, sight } = this.memory;
     const wide = (2 + c.expected.sigma) * Math.sqrt(1 + path.lost);
-    return notFound(c.frame, sight.lens.radial, wide, `${reason}.`, smearAt(c, c.expected.corners).length);
+    const result = notFound(c.frame, sight.lens.radial, wide, `${reason}.`, smearAt(c, c.expected.corners).length);
+    this.note(result, null, 0);
+    return result;
+  }
+
+  /** @param surprise px that it lay from where it was expected */
+  private note({ frame, trust }: Pick<FrameResult, 'frame' | 'trust'>, corners: Quad | null, surprise: number): void {
+    const { memory } = this;
+    const scale = memory.sight.lens.width / 1920;
+    memory.stretch = withFrame(memory.stretch, { frame, corners, trust, surprise: surprise / scale });
   }
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
@@ -211,6 +226,7 @@ export class Follower {
       path.takeUp(n, corners);
       sight.remember(n, luma, homography, sigma, velocity);
     }
+    this.note({ frame: n, trust: 1 }, path.last.corners, 0);
     return {
       frame: n,
       homography: sight.delivered(real),
@@ -271,10 +287,31 @@ export class Follower {
     return gap && { ...gap, beyond: gap.beyond.map((f) => ({ ...f, corners: sight.bowed(f.corners) })) };
   }
 
+  /** A frame of the run that was followed again from elsewhere. */
+  amend({ frame, homography, trust }: FrameResult): void {
+    const { memory } = this;
+    if (!homography) return;
+    const corners = memory.sight.straight(mapQuad(homography, this.setup.pin));
+    memory.stretch = amended(memory.stretch, frame, corners, trust);
+  }
+
+  /**
+   * A second look at the last doubtful frames, once what lies beyond them is known; each stretch is told once.
+   * @param last no further frame will tell more
+   */
+  takeStretch(last: boolean): SecondLook | null {
+    const { memory } = this;
+    const { stretch } = memory;
+    if (!isClosed(stretch, last)) return null;
+    memory.stretch = after(stretch);
+    return new SecondLook(stretch, this.setup, (n) => memory.contextOf(n, []));
+  }
+
   /** The Screen is not in the shot on this frame; it has to be found again after it. */
   absent(n: number): FrameResult {
     const { sight, path } = this.memory;
     path.lost = Math.max(path.lost, 1);
+    this.memory.stretch = NO_STRETCH;
     return notFound(n, sight.lens.radial, sight.lens.width / 2, ABSENT);
   }
 
@@ -283,7 +320,9 @@ export class Follower {
     const [now] = frames;
     if (!now) return;
     const { sight, path } = this.memory;
-    path.startFrom(frames.map((f) => ({ frame: f.frame, corners: sight.straight(f.corners) })));
+    const known = frames.map((f) => ({ frame: f.frame, corners: sight.straight(f.corners) }));
+    path.startFrom(known);
+    this.memory.stretch = { ...NO_STRETCH, before: [...known].reverse() };
     const h = quadToQuad(this.setup.pin, now.corners);
     const places = this.setup.spots ?? [];
     for (const [i, q] of this.spots.entries()) {

@@ -3,7 +3,7 @@
  * disagrees with the edges, a sudden stop, the last position, wide searches. Each is a start for following; pyramids
  * are made as they are asked for, and one is good only until the next.
  */
-import { quadToQuad, scaleAt } from '../geometry/homography';
+import { quadToQuad } from '../geometry/homography';
 import { inverse, multiply } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
@@ -12,7 +12,6 @@ import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import type { Pyramid } from '../image/pyramid';
 import { searchShift } from './coarse-search';
-import { levelsFor } from './key-pictures';
 import type { Path } from './path';
 import { placesInPicture, rememberedPlaces } from './relocation';
 import type { Sight } from './sight';
@@ -38,6 +37,11 @@ export interface Searched {
   readonly views: readonly Quad[];
 }
 
+/** Of a frame, grey. */
+export function noiseOf(pyramid: Pyramid): number {
+  return estimateNoise(pyramid[0]!, NOISE_SAMPLES);
+}
+
 /** Where the picture that the Screen showed last looks most like itself, shifted by up to `radius` px; null when nowhere. */
 function shiftedFrom(sight: Sight, wide: Pyramid, last: Matrix3, radius: number): Matrix3 | null {
   const key = sight.keyFor(last);
@@ -45,29 +49,15 @@ function shiftedFrom(sight: Sight, wide: Pyramid, last: Matrix3, radius: number)
   return shifted && shifted.score > ALIKE ? multiply(shifted.homography, key.homography) : null;
 }
 
-/** Just where a Screen in steady movement should be, on as few levels as its size there needs. */
-function steadily({ sight, path, luma, expected }: Searched, forecast: Matrix3): Hypothesis {
-  const size = scaleAt(forecast, sight.centre);
-  const few = Math.min(levelsFor(sight.region.core), 2 + Math.max(0, Math.ceil(Math.log2(size))));
-  const pyramid = sight.pyramidFor(luma, forecast, 24 + 2 * expected.sigma, few);
-  return {
-    pyramid,
-    noise: estimateNoise(pyramid[0]!, NOISE_SAMPLES),
-    start: forecast,
-    expected,
-    reach: 1.5 + path.surprise,
-    coarsest: 1,
-  };
-}
-
 export function* hypotheses(o: Searched): Generator<Hypothesis> {
   const { sight, path, usesTexture, luma, expected, smear } = o;
   const forecast = quadToQuad(sight.pin, expected.corners);
   const hasRails = sight.rails.length > 0;
   const { steady } = path;
-  if (steady) yield steadily(o, forecast);
   const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma);
-  const noise = estimateNoise(pyramid[0]!, NOISE_SAMPLES);
+  const noise = noiseOf(pyramid);
+  // Just where a Screen in steady movement should be.
+  if (steady) yield { pyramid, noise, start: forecast, expected, reach: 1.5 + path.surprise, coarsest: 1 };
   const near: Hypothesis = {
     pyramid,
     noise,

@@ -3,13 +3,15 @@
  * or placed by hand; while a frame is solved it only tells ({@link FollowerMemory.contextOf}).
  */
 import { cornerSigmas, everywhere } from '../geometry/corner-information';
+import { distort } from '../geometry/lens';
 import { IDENTITY } from '../geometry/matrix3';
+import type { Quad } from '../geometry/quad';
 import { farthest } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { Stiffness } from '../solve/stiffness';
 import { placesOfSide } from './edge-fit';
 import { updateSpread } from './edge-solver';
-import { edgeView } from './edges-of-frame';
+import { edgeView, likenessAcross } from './edges-of-frame';
 import type { FollowSetup, FollowerState } from './follower-state';
 import type { FrameContext } from './frame-context';
 import { FLOOR, pictureScale } from './frame-context';
@@ -24,6 +26,8 @@ import { firstLooks, learnLooks, seenAcross } from './side-looks';
 import { Sight } from './sight';
 import { nextSoftness } from './softness';
 import type { SpotSight } from './spot-evidence';
+import type { Stretch } from './stretch';
+import { NO_STRETCH, withCorners } from './stretch';
 import type { Found } from './verdict';
 import { agreesWell, looksOther } from './verdict';
 
@@ -54,6 +58,8 @@ const MEMORY = {
   plain: 3,
   /** Share of the edges that must be found for a frame to tell of softness. By trial. */
   softFound: 0.5,
+  /** Misfit across the sides by which a softness may make it worse. By trial. */
+  contradicted: 0.2,
   /** px around the Screen, sites of a rail and px of reach with which softness is looked at. By trial. */
   softLook: { margin: 24, enough: 20, reach: 2 },
 } as const;
@@ -79,6 +85,8 @@ export class FollowerMemory {
   private support = 0;
   private softness = 0;
   private looks: SideLooks;
+  /** see `stretch.ts` */
+  stretch: Stretch;
 
   constructor(
     private readonly setup: FollowSetup,
@@ -94,6 +102,7 @@ export class FollowerMemory {
       new Map((setup.way ?? []).map((f) => [f.frame, sight.straight(f.corners)])),
     );
     this.rows = new RowTimes(sight, this.path, setup);
+    this.stretch = { ...NO_STRETCH, before: [{ frame: referenceFrame, corners: sight.pin }] };
     this.looks = firstLooks(
       seenAcross(sight.pyramidFor(reference, IDENTITY, 40, 1)[0]!, sight.pin, IDENTITY),
       [0, 1, 2, 3].map((side) =>
@@ -110,6 +119,7 @@ export class FollowerMemory {
       found: path.found,
       lost: path.lost,
       gap: path.gap,
+      stretch: this.stretch,
       surprise: path.surprise,
       repeated: path.repeated,
       hasRepeats: path.hasRepeats,
@@ -133,13 +143,14 @@ export class FollowerMemory {
     const { sight } = this;
     sight.restoreLens(state.lens);
     this.path.restore(state);
+    this.stretch = state.stretch ?? NO_STRETCH;
     this.open = state.open;
     this.pictured = state.pictured;
     this.support = state.support;
     this.softness = state.softness;
     sight.probation.restore(state);
     sight.railSpread.set(state.railSpread);
-    this.shutter = { agreement: [...state.shutter.agreement], frames: state.shutter.frames };
+    this.shutter = state.shutter;
     this.rows.memory = state.readout;
     this.stiffness.views = [...state.views];
     this.looks = state.looks ?? this.looks;
@@ -244,12 +255,16 @@ export class FollowerMemory {
 
   private learnBow(f: Found): void {
     const { sight, path, stiffness } = this;
+    const behind = sight.lens;
     if (this.setup.lens !== undefined || this.setup.motion !== 'perspective' || f.smear.length > MEMORY.sharp) return;
     const moved = sight.learnLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key }, [
       ...path.found.map((q) => q.corners),
       ...stiffness.views.map((q) => q.corners),
     ]);
     if (!moved) return;
+    this.stretch = withCorners(this.stretch, (q) =>
+      sight.straight(q.map((p) => distort(behind, p)) as unknown as Quad),
+    );
     const { found } = path;
     path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
     stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[found.length + i]! }));
@@ -262,7 +277,12 @@ export class FollowerMemory {
     const { margin, enough, reach } = MEMORY.softLook;
     const [image] = this.sight.pyramidFor(luma, homography, margin, 1);
     const view = edgeView(c, image!, homography);
+    const misfit = (softness: number): number =>
+      f.across ? likenessAcross({ ...c, softness }, edges, f.across).misfit : 0;
+    const now = misfit(this.softness);
     this.softness = nextSoftness(this.softness, (softness) => {
+      // Lines look more alike the softer they are; what lies across the sides must be as soft.
+      if (softness > this.softness && misfit(softness) > now + MEMORY.contradicted) return 0;
       const softer = { ...view, search: { ...view.search, softness, reach, enough } };
       const sides = [0, 1, 2, 3].flatMap((side) => placesOfSide(side, softer, homography, Infinity) ?? []);
       const [here, most] = sides.reduce(([a, b], q) => [a + q.here, b + q.most], [0, 0]);

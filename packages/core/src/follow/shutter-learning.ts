@@ -15,6 +15,8 @@ import type { Found } from './verdict';
 
 /** Fast frames that are enough to know the shutter. By trial. */
 const ENOUGH = 10;
+/** Fast frames that are looked at before it is given up to learn more: smear may not show on this Screen. By trial. */
+const MOST_TRIES = 24;
 /** px a frame; slower ones show no difference, faster ones are not followed well enough. By trial. */
 const SPEED = [8, 90] as const;
 /** Difference of agreement between smears from which a frame tells them apart. By trial. */
@@ -25,10 +27,13 @@ const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
 export interface ShutterMemory {
   /** summed mean correlation per share of {@link SHUTTERS} */
   readonly agreement: readonly number[];
+  /** fast frames that told */
   readonly frames: number;
+  /** fast frames that were looked at */
+  readonly tries: number;
 }
 
-export const NO_SHUTTER_MEMORY: ShutterMemory = { agreement: SHUTTERS.map(() => 0), frames: 0 };
+export const NO_SHUTTER_MEMORY: ShutterMemory = { agreement: SHUTTERS.map(() => 0), frames: 0, tries: 0 };
 
 /** @param before corners of the frames before, newest first */
 export function learnShutter(
@@ -38,7 +43,7 @@ export function learnShutter(
   sight: Sight,
   pyramid: () => Pyramid,
 ): ShutterMemory {
-  if (!f.alignment || memory.frames >= ENOUGH || f.alignment.support < 0.5) return memory;
+  if (!f.alignment || memory.frames >= ENOUGH || memory.tries >= MOST_TRIES || f.alignment.support < 0.5) return memory;
   const velocity = velocityAt(f.corners, before);
   const speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
   if (speed < SPEED[0] || speed > SPEED[1]) return memory;
@@ -76,6 +81,7 @@ export function learnShutter(
   });
   return {
     agreement: memory.agreement.map((v, i) => v + agreement[i]!),
+    tries: memory.tries + 1,
     frames: memory.frames + (Math.max(...agreement) - Math.min(...agreement) > TELLS ? 1 : 0),
   };
 }

@@ -9,6 +9,7 @@ import type { Line } from '../geometry/line';
 import { meet, outwardsOf } from '../geometry/line';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { farthest, isConvex, mapQuad, signedArea } from '../geometry/quad';
 import type { EdgeView } from './edge-fit';
@@ -26,13 +27,15 @@ const RIVALS = {
   /** px within which two fits are the same. By trial. */
   same: 2,
   /** Fits that are weighed against each other at the most. By trial. */
-  most: 4,
+  most: 5,
   /** Rivals of one fit that are tried. By trial. */
   startsOfOne: 2,
   /** By how much less the lines of a side may tell elsewhere for a fit from there to be tried. By trial. */
   worthTrying: 0.25,
   /** Misfit of what lies across the sides up to which no rival is looked for. By trial. */
   fits: 1.5,
+  /** Misfit from which the fit is taken to lie on other lines altogether. By trial. */
+  other: 2.5,
   /** Squared standard deviations beyond which an expectation that failed tells no more. By trial. */
   mostSurprise: 9,
   /** Squared standard deviations beyond which stiffness tells no more. By trial. */
@@ -93,6 +96,39 @@ function logProbability(fit: EdgeFit, across: Likeness, w: Weighing): number {
   );
 }
 
+/**
+ * Starts where no line was looked for: where the screen was expected, and all sides at once moved from one of their lines
+ * to another, as where glass that went dark leaves the rim alone to be seen on every side.
+ */
+function startsAside(fit: EdgeFit, { rails }: EdgeView, w: Weighing): Matrix3[] {
+  const corners = mapQuad(fit.homography, w.pin);
+  const expected = quadToQuad(w.pin, w.expected);
+  const steps = [0, 1, 2, 3].map((side) => {
+    const own = rails.filter((r) => r.side === side && !r.witness);
+    const inner = Math.min(...own.map((r) => r.offset + r.look.glass));
+    const outer = Math.max(...own.map((r) => r.offset + r.look.outside));
+    return own.length > 0 ? outer - inner : 0;
+  });
+  const moved = (sign: 1 | -1): Quad | null =>
+    steps.reduce<Quad | null>(
+      (q, step, side) =>
+        q &&
+        withSide(q, side, [
+          sign * step * scaleOfSide(w.pin, corners, side),
+          sign * step * scaleOfSide(w.pin, corners, side),
+        ]),
+      corners,
+    );
+  const quads = Math.max(...steps) > RIVALS.same ? [moved(1), moved(-1)] : [];
+  return [expected, ...quads.flatMap((q) => (q ? [quadToQuad(w.pin, q)] : []))];
+}
+
+/** How much larger a side is seen than on the reference frame. */
+function scaleOfSide(pin: Quad, seen: Quad, side: number): number {
+  const next = (side + 1) % 4;
+  return distance(seen[side]!, seen[next]!) / distance(pin[side]!, pin[next]!);
+}
+
 export interface Chosen {
   readonly fit: EdgeFit;
   /** share of probability against all rivals that were tried, 0 to 1 */
@@ -123,7 +159,9 @@ export function amongRivals(
     const across = w.across(fit);
     weighed.push({ fit, log: logProbability(fit, across, w), misfit: across.misfit });
     if (weighed.length === 1 && across.misfit < RIVALS.fits) break;
-    for (const start of startsBeside(view, w.pin, fit.homography).slice(0, RIVALS.startsOfOne)) {
+    const beside = startsBeside(view, w.pin, fit.homography).slice(0, RIVALS.startsOfOne);
+    const isElse = weighed.length === 1 && across.misfit > RIVALS.other;
+    for (const start of isElse ? [...startsAside(fit, view, w), ...beside] : beside) {
       const other = refit(start);
       if (other && isNew(other)) waiting.push(other);
     }

@@ -16,7 +16,7 @@ import type { Quad } from '../geometry/quad';
 import { mapQuad, perspectiveCentre } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import type { Pyramid } from '../image/pyramid';
-import { buildPyramid } from '../image/pyramid';
+import { framePyramid } from '../image/frame-pyramids';
 import { DENSITIES } from './cells';
 import type { EdgeFit } from './edge-solver';
 import { firstSpread } from './edge-solver';
@@ -139,12 +139,11 @@ export class Sight {
 
   private railsOfReference(): Rail[] {
     const b = boundsOf(this.pin);
-    const [image] = buildPyramid(
+    const [image] = framePyramid(
       this.reference,
       1,
       { x0: b.x0 - SIGHT.around, y0: b.y0 - SIGHT.around, x1: b.x1 + SIGHT.around, y1: b.y1 + SIGHT.around },
       this.lens,
-      true,
     );
     return findRails(this.pin, image!, this.region.ignore);
   }
@@ -211,7 +210,7 @@ export class Sight {
     );
     const window = { x0: mapped.x0 - margin, y0: mapped.y0 - margin, x1: mapped.x1 + margin, y1: mapped.y1 + margin };
     const whole = !Object.values(window).every(Number.isFinite);
-    return buildPyramid(luma, levels, whole ? undefined : window, this.lens, true);
+    return framePyramid(luma, levels, whole ? null : window, this.lens);
   }
 
   /** What a frame's edges and picture say of a term that moves them so. */

@@ -149,6 +149,7 @@ const PICTURES_AT = 16 * PAGE;
 export class Kernels {
   private floats: Float32Array;
   private spare = { at: 0, bytes: 0 };
+  private rooms = 0;
   private constructor(readonly run: Exports) {
     this.floats = new Float32Array(run.memory.buffer);
   }
@@ -168,6 +169,11 @@ export class Kernels {
     return this.floats;
   }
 
+  /** Changes whenever {@link room} gives up what lay in this memory. */
+  get tenancy(): number {
+    return this.rooms;
+  }
+
   /** Whether a picture lies in this memory. */
   holds(data: Float32Array): boolean {
     return data.buffer === this.floats.buffer;
@@ -180,6 +186,7 @@ export class Kernels {
    * @returns the frame's place and the pictures
    */
   room(bytes: number, floats: readonly number[], scratch = 0): { frame: Uint8Array; pictures: Float32Array[] } {
+    this.rooms++;
     const first = Math.ceil((PICTURES_AT + bytes + 16) / 16) * 16;
     const behind = floats.reduce((s, n) => s + 16 * Math.ceil(n / 4 + 2), first);
     const end = behind + scratch;

@@ -85,6 +85,7 @@ function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: nu
       found: state.found.map((f) => ({ frame: f.frame + offset, corners: corners(f.corners) })),
       gap: state.gap === null ? null : state.gap + offset,
       last: null,
+      stretch: null,
       looks: scale === 1 ? state.looks : null,
       softness: state.softness * scale,
       views: state.views.map((v) => ({

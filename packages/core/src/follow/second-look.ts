@@ -1,0 +1,119 @@
+/**
+ * A second look at a stretch of doubtful frames, from both of its ends inwards: where the Screen was before the stretch and
+ * where it is beyond it tell where to look. A frame's first result stays unless what is found now explains the frame
+ * better.
+ */
+import { cornerSigmas } from '../geometry/corner-information';
+import { quadToQuad } from '../geometry/homography';
+import type { Quad } from '../geometry/quad';
+import { farthest } from '../geometry/quad';
+import type { RawLuma } from '../image/image';
+import type { FrameResult } from '../solve/frame-result';
+import { bestWay, isToBeTrusted } from './best-way';
+import type { FollowSetup } from './follower-state';
+import type { FrameContext } from './frame-context';
+import { noiseOf } from './hypotheses';
+import { Path } from './path';
+import { RowTimes } from './row-times';
+import { solveFrame } from './solve-frame';
+import type { Between, Placed, Stretch } from './stretch';
+import { inwards, placeBetween } from './stretch';
+import { knownOf, takenResult } from './taken-result';
+import type { Found } from './verdict';
+
+const LOOK = {
+  /** px; two results this near to each other are the same. By trial. */
+  same: 0.5,
+  /** Score by which what is found now must be better. By trial. */
+  better: 0.1,
+  /** Score that a squared standard deviation from where the Screen should be costs. By trial. */
+  perSurprise: 0.03,
+  /** Squared standard deviations beyond which it costs no more. By trial. */
+  mostSurprise: 9,
+  /** px that a first result may move by when the frame is solved from it again. By trial. */
+  stands: 2,
+  /** px of the frame around it that are looked at. By trial. */
+  margin: 40,
+  /** px around an earlier result in which its edges are looked for. By trial. */
+  reach: 2,
+} as const;
+
+export class SecondLook {
+  /** in the order in which they are to be looked at */
+  readonly frames: readonly number[];
+  private readonly known: Placed[];
+
+  /** @param contextOf what a frame is followed with, as far as the run has come */
+  constructor(
+    private readonly stretch: Stretch,
+    private readonly setup: FollowSetup,
+    private readonly contextOf: (frame: number) => FrameContext,
+  ) {
+    this.frames = inwards(stretch);
+    this.known = [...stretch.before, ...stretch.beyond];
+  }
+
+  /** @returns a better result for a frame of the stretch; null when the first one stays */
+  at(n: number, luma: RawLuma): FrameResult | null {
+    const { width } = luma;
+    const place = placeBetween(this.known, n, width);
+    if (!place) return null;
+    const c = this.contextBetween(n, place, width);
+    const found = bestWay(c, luma);
+    if (!found || found.reason !== null || !isToBeTrusted(c, found)) return null;
+    const first = this.stretch.doubtful.find((d) => d.frame === n)?.corners;
+    if (!first) return this.take(c, found);
+    const isSame = farthest(found.corners, first) < LOOK.same;
+    const gain = isSame ? 0 : worth(c, found) - this.worthOf(c, luma, first);
+    if (isSame || gain < -LOOK.better) this.known.push({ frame: n, corners: first });
+    return gain > LOOK.better ? this.take(c, found) : null;
+  }
+
+  /** What the frame was followed with, had what lies around it been known then. */
+  private contextBetween(n: number, { corners, sigma, speed, near }: Between, width: number): FrameContext {
+    const around = [-2, -1, 0, 1, 2].flatMap((k) => {
+      const own = this.known.find((p) => p.frame === n + k);
+      const there = own ?? placeBetween(this.known, n + k, width);
+      return there ? [[n + k, there.corners] as const] : [];
+    });
+    const c = this.contextOf(n);
+    const path = new Path(near[0]!.frame, near[0]!.corners, new Map(around));
+    path.startFrom(near);
+    return {
+      ...c,
+      path,
+      rows: new RowTimes(c.sight, path, this.setup),
+      expected: { corners, sigma, speed },
+      leansOnStiffness: true,
+    };
+  }
+
+  /** How well a frame's first result explains it by the same measure; not at all where it does not stand. */
+  private worthOf(c: FrameContext, luma: RawLuma, first: Quad): number {
+    const start = quadToQuad(c.sight.pin, first);
+    const pyramid = c.sight.pyramidFor(luma, start, LOOK.margin);
+    const again = solveFrame(c, {
+      pyramid,
+      noise: noiseOf(pyramid),
+      start,
+      expected: { ...c.expected, corners: first },
+      reach: LOOK.reach,
+      coarsest: 1,
+    });
+    return again && farthest(again.corners, first) < LOOK.stands ? worth(c, again) : -Infinity;
+  }
+
+  private take(c: FrameContext, f: Found): FrameResult {
+    this.known.push({ frame: c.frame, corners: f.corners });
+    const known = knownOf(c, f);
+    const seen = c.rows.seen(c.frame, f.corners);
+    return { ...takenResult(c, f, known), homography: c.sight.delivered(seen) };
+  }
+}
+
+/** How well a result explains a frame, with where the Screen should be between what is known. */
+function worth(c: FrameContext, f: Found): number {
+  const sigma = Math.hypot(c.expected.sigma, Math.min(c.expected.sigma, Math.max(...cornerSigmas(f.information, 10))));
+  const off = farthest(f.corners, c.expected.corners) / sigma;
+  return f.score - LOOK.perSurprise * Math.min(LOOK.mostSurprise, off * off);
+}
