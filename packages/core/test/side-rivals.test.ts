@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { EdgeView } from '../src/follow/edge-fit';
+import type { EdgeView } from '../src/follow/edge-rows';
 import type { EdgeFit } from '../src/follow/edge-solver';
 import { firstSpread, fitEdges } from '../src/follow/edge-solver';
 import { findRails } from '../src/follow/rails';

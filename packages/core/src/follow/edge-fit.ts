@@ -9,13 +9,12 @@ import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { PyramidLevel } from '../image/pyramid';
 import { median } from '../statistics';
-import type { Matcher } from './edge-look';
-import { bestShift, likenessesAt, makeMatcher } from './edge-look';
-import { sampleProfile } from './edge-profile';
+import { bestShift, likenessesAt } from './edge-look';
+import type { EdgeSearch, EdgeView, Row } from './edge-rows';
+import { ROW_STEP, rowsOfSide, siteTaps } from './edge-rows';
 import type { Equations } from '../geometry/motion-equations';
 import { pointJacobian } from '../geometry/motion-equations';
 import type { Rail } from './rails';
-import type { Offset } from './readout';
 
 export interface EdgeHit {
   readonly rail: number;
@@ -34,30 +33,7 @@ export interface EdgeHit {
   readonly soft: number;
 }
 
-export interface EdgeSearch {
-  /** px to each side of the prediction in which a line is looked for */
-  readonly reach: number;
-  /** how far the point moves while the shutter is open, px of the frame */
-  readonly blur: (at: Point) => Point;
-  /** how much softer the frame is, px of the frame: see `softness.ts` */
-  readonly softness?: number;
-  /** how fast things move is known badly, so that a smeared edge is as doubtful as a soft one */
-  readonly unforeseen?: boolean;
-  /** where the picture of a place of the reference frame lies beside the plane's motion; nowhere when left out */
-  readonly offset?: Offset | undefined;
-  /** whether a place of the reference frame is followed on this frame; all are when left out */
-  readonly followed?: ((at: Point) => boolean) | undefined;
-  /** sites of a rail that are enough, evenly chosen; all are measured when left out */
-  readonly enough?: number;
-}
-
 const EDGE_FIT = {
-  /** px between the samples of a profile. By trial. */
-  step: 0.5,
-  /** px; half width of the search for a site around its line. By trial. */
-  siteReach: 2.5,
-  /** Of the smear that is added to that. By trial. */
-  smearShare: 0.12,
   /** px a px of softness by which a whole line may well lie off: what lies beside it bleeds into it. By trial. */
   softDoubt: 0.03,
   /**
@@ -70,14 +46,8 @@ const EDGE_FIT = {
   leastShare: 0.35,
   /** Contrast of an edge as a share of what the frame's edges have on the whole, against the reference. By trial. */
   leastContrast: 0.15,
-  /** Lines along an edge whose mean is a profile. By trial. */
-  mostLines: 5,
-  /** A matcher made for one scale serves others that differ by no more than this share. By trial. */
-  sameScale: 0.03,
-  /** px; the same for its smear. By trial. */
-  sameSmear: 0.6,
   /** Lines of the device itself that tell the light by themselves. By trial. */
-  leastSides: 3,
+  leastSides: 2,
   /** Sites of a line that are looked at, for it to be looked for at all. By trial. */
   leastRows: 4,
   /** Places of a side's line that are told beside its own. By trial. */
@@ -96,102 +66,9 @@ const EDGE_FIT = {
   ownInformation: 0.3,
 } as const;
 
-interface Row {
-  readonly rail: number;
-  readonly index: number;
-  readonly along: number;
-  /** where the plane's motion puts it */
-  readonly at: Point;
-  readonly normal: Point;
-  readonly profile: Float32Array;
-  readonly matcher: Matcher;
-  /** taps that the profile has to spare on each side of the matcher */
-  readonly margin: number;
-  readonly soft: number;
-}
-
-/** Whether a rail is looked for where the frame smears it as much as it does. */
-export function isInUse(
-  rail: Rail,
-  h: Matrix3,
-  { blur, softness = 0 }: Pick<EdgeSearch, 'blur' | 'softness'>,
-): boolean {
-  const [from, to] = rail.smears;
-  const site = rail.sites[rail.sites.length >> 1]!;
-  const [nx, ny] = rail.outwards;
-  if (from === 0 && to === Infinity) return true;
-  const at = mapPoint(h, site);
-  const out = mapPoint(h, [site[0] + nx, site[1] + ny]);
-  const [bx, by] = blur(at);
-  const dx = out[0] - at[0];
-  const dy = out[1] - at[1];
-  const scale = Math.hypot(dx, dy);
-  const smear = Math.hypot(Math.abs(bx * dx + by * dy) / scale, softness) / Math.max(1e-9, scale);
-  return smear >= from && smear < to;
-}
-
-function rowsOf(rail: Rail, index: number, image: PyramidLevel, h: Matrix3, search: EdgeSearch): Row[] {
-  const out: Row[] = [];
-  const [tx, ty] = rail.tangent;
-  const [nx, ny] = rail.outwards;
-  const spacing =
-    rail.sites.length > 1
-      ? Math.hypot(rail.sites[1]![0] - rail.sites[0]![0], rail.sites[1]![1] - rail.sites[0]![1])
-      : 4;
-  let matcher: Matcher | null = null;
-  const every = Math.max(1, Math.floor(rail.sites.length / (search.enough ?? Infinity)));
-  for (let i = every >> 1; i < rail.sites.length; i += every) {
-    const site = rail.sites[i]!;
-    const [sx, sy] = site;
-    const at = mapPoint(h, site);
-    if (search.followed && !search.followed(site)) continue;
-    if (at[0] < image.x0 || at[1] < image.y0 || at[0] > image.x0 + image.width || at[1] > image.y0 + image.height)
-      continue;
-    const a = mapPoint(h, [sx - 3 * tx, sy - 3 * ty]);
-    const b = mapPoint(h, [sx + 3 * tx, sy + 3 * ty]);
-    const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
-    const o = mapPoint(h, [sx + nx, sy + ny]);
-    if (!(length > 1e-3) || !Number.isFinite(at[0] + at[1] + o[0] + o[1])) continue;
-    const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
-    const signed = (o[0] - at[0]) * tangent[1] - (o[1] - at[1]) * tangent[0];
-    const normal: Point = signed > 0 ? [tangent[1], -tangent[0]] : [-tangent[1], tangent[0]];
-    const scale = Math.abs(signed);
-    if (!(scale > 0.02)) continue;
-    const path = search.blur(at);
-    const smear = Math.hypot(path[0] * normal[0] + path[1] * normal[1], search.softness ?? 0);
-    if (
-      !matcher ||
-      Math.abs(scale - matcher.scale) > EDGE_FIT.sameScale * scale ||
-      Math.abs(smear - matcher.smear) > EDGE_FIT.sameSmear
-    )
-      matcher = makeMatcher(rail.look, scale, smear);
-    const margin = Math.round((search.reach + EDGE_FIT.siteReach + EDGE_FIT.smearShare * smear) / EDGE_FIT.step) + 1;
-    const profile = new Float32Array(2 * (matcher.half + margin) + 1);
-    const [ox, oy] = search.offset?.(site, at) ?? [0, 0];
-    if (
-      !sampleProfile(
-        image,
-        [at[0] + ox, at[1] + oy],
-        normal,
-        tangent,
-        EDGE_FIT.step,
-        Math.min(Math.max(1, (spacing * length) / 6), EDGE_FIT.mostLines),
-        profile,
-      )
-    )
-      continue;
-    const soft = search.unforeseen ? smear : (search.softness ?? 0);
-    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin, soft });
-  }
-  return out;
-}
-
-/** px; a rail this far beside the plane says nothing about it. By trial. */
-export const STRAYS = 1.5;
-
 /** What the rows of one side tell of every place of its line. */
 interface LineEvidence {
-  /** places to each side of the prediction, `EDGE_FIT.step` px apart */
+  /** places to each side of the prediction, `ROW_STEP` px apart */
   readonly count: number;
   /** at so many places off at both ends: 1 for each rail that lies there as remembered, 1.3 for the pin's own */
   readonly scoreAt: (d0: number, d1: number) => number;
@@ -200,7 +77,7 @@ interface LineEvidence {
 }
 
 function lineEvidence(rows: readonly Row[], rails: readonly Rail[], reach: number): LineEvidence {
-  const count = Math.ceil(reach / EDGE_FIT.step);
+  const count = Math.ceil(reach / ROW_STEP);
   const places = 2 * count + 1;
   const found = new Float64Array(2 * places);
   const likeness = rows.map((r) => {
@@ -254,23 +131,7 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
       }
     if (step === 1) break;
   }
-  return [best[0] * EDGE_FIT.step, best[1] * EDGE_FIT.step];
-}
-
-/** What edges are looked for in. */
-export interface EdgeView {
-  readonly rails: readonly Rail[];
-  readonly image: PyramidLevel;
-  readonly search: EdgeSearch;
-  /** per rail, px; rails that stray too far are not looked for */
-  readonly spread: Float32Array;
-}
-
-/** Rows of one side's rails that are in use. */
-function rowsOfSide(side: number, { rails, image, search, spread }: EdgeView, h: Matrix3): Row[] {
-  return rails.flatMap((rail, k) =>
-    rail.side === side && spread[k]! <= STRAYS && isInUse(rail, h, search) ? rowsOf(rail, k, image, h, search) : [],
-  );
+  return [best[0] * ROW_STEP, best[1] * ROW_STEP];
 }
 
 /** A place of one side's line: px across it, outwards from where `h` puts it, at its first and last corner. */
@@ -299,7 +160,7 @@ export function placesOfSide(side: number, view: EdgeView, h: Matrix3, apart: nu
   const rows = rowsOfSide(side, view, h);
   if (rows.length < EDGE_FIT.leastRows) return null;
   const { count, scoreAt, most } = lineEvidence(rows, view.rails, view.search.reach);
-  const near = Math.round(SAME_PLACE / EDGE_FIT.step);
+  const near = Math.round(SAME_PLACE / ROW_STEP);
   let here = 0;
   for (let d0 = -near; d0 <= near; d0++) for (let d1 = -near; d1 <= near; d1++) here = Math.max(here, scoreAt(d0, d1));
   return { here, most, elsewhere: placesElsewhere(count, scoreAt, apart) };
@@ -307,13 +168,13 @@ export function placesOfSide(side: number, view: EdgeView, h: Matrix3, apart: nu
 
 /** The best places of a line that lie so far from where it is thought to be, and from each other. */
 function placesElsewhere(count: number, scoreAt: LineEvidence['scoreAt'], apart: number): LinePlace[] {
-  const every = 2 * Math.round(SAME_PLACE / EDGE_FIT.step);
-  const far = apart / EDGE_FIT.step;
+  const every = 2 * Math.round(SAME_PLACE / ROW_STEP);
+  const far = apart / ROW_STEP;
   const all: LinePlace[] = [];
   for (let d0 = -count; d0 <= count; d0 += every)
     for (let d1 = -count; d1 <= count; d1 += every)
       if (Math.max(Math.abs(d0), Math.abs(d1)) >= far)
-        all.push({ ends: [d0 * EDGE_FIT.step, d1 * EDGE_FIT.step], score: scoreAt(d0, d1) });
+        all.push({ ends: [d0 * ROW_STEP, d1 * ROW_STEP], score: scoreAt(d0, d1) });
   all.sort((p, q) => q.score - p.score);
   const isApart = (p: LinePlace, q: LinePlace): boolean =>
     Math.max(Math.abs(q.ends[0] - p.ends[0]), Math.abs(q.ends[1] - p.ends[1])) >= apart;
@@ -372,7 +233,7 @@ function withoutCovers(hits: readonly EdgeHit[], rails: readonly Rail[]): EdgeHi
 }
 
 function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
-  const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / EDGE_FIT.step);
+  const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / ROW_STEP);
   const there = new Float64Array(2);
   let sum = 0;
   for (const r of rows) {
@@ -382,14 +243,7 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
   const sign = sum < -0.2 * rows.length && rows[0]!.matcher.turns ? -1 : 1;
   const found: { row: Row; shift: number; gain: number; likeness: number }[] = [];
   for (const row of rows) {
-    const hit = bestShift(
-      row.matcher,
-      row.profile,
-      row.margin,
-      centre(row),
-      Math.round((EDGE_FIT.siteReach + EDGE_FIT.smearShare * row.matcher.smear) / EDGE_FIT.step),
-      sign,
-    );
+    const hit = bestShift(row.matcher, row.profile, row.margin, centre(row), siteTaps(row), sign);
     if (hit && sign * hit.likeness > EDGE_FIT.believed)
       found.push({ row, shift: hit.shift, gain: Math.abs(hit.gain), likeness: Math.abs(hit.likeness) });
   }

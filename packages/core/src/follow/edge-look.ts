@@ -54,6 +54,9 @@ export interface Matcher {
 /** Share of the look that must still be its own for its levels to be left free. By trial. */
 const OWN = 0.35;
 
+/** Share of a level that the levels before it must leave of it. By trial. */
+const LEVEL_OF_ITS_OWN = 0.05;
+
 /** Integral of a profile from its first tap, for means over any stretch; constant beyond its ends. */
 function integral(profile: Float32Array): (x: number) => number {
   const sum = new Float64Array(profile.length);
@@ -121,8 +124,8 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     for (const level of levels) {
       const unit = level.slice();
       for (const f of free) remove(unit, f);
-      normalise(unit);
-      free.push(unit);
+      // Both sides of one and the same edge are one level, not two.
+      if (normalise(unit) > LEVEL_OF_ITS_OWN * length(level)) free.push(unit);
     }
     const own = look.slice();
     for (const f of free) remove(own, f);

@@ -9,7 +9,7 @@ import type { Quad } from '../geometry/quad';
 import { farthest, mapQuad } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
 import { addRigidInformation } from '../solve/rigid-screen';
-import type { EdgeSearch, EdgeView } from './edge-fit';
+import type { EdgeSearch, EdgeView } from './edge-rows';
 import type { EdgeFit } from './edge-solver';
 import { fitEdges } from './edge-solver';
 import type { FrameContext } from './frame-context';

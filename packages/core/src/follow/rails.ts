@@ -42,6 +42,8 @@ export interface Rail {
   /** px by which compression may well have moved it as a whole: a faint edge is easily shifted */
   readonly doubt: number;
   readonly look: EdgeLook;
+  /** the look without the glass, where that is part of it: the glass may show anything; null where nothing else is left */
+  readonly bare: EdgeLook | null;
   /**
    * true for a line far beside the pin's side where nearer ones are clear: it tells which line is which, not where the
    * plane is, since it may lie beside it
@@ -104,6 +106,8 @@ const RAILS = {
    * nothing. By trial.
    */
   faint: 0.02,
+  /** px outwards from the pin beyond which an edge is not that of the glass. By trial. */
+  offGlass: 2,
   /** 8-bit steps that compression is wrong by along a whole edge. By trial. */
   coding: 1,
   /** px of doubt that are told apart. By trial. */
@@ -476,5 +480,18 @@ function railOf(
     strength: p.strength,
     doubt: Math.min(RAILS.mostDoubt, RAILS.coding / Math.abs(p.strength)),
     look,
+    bare: withoutGlass(look, p.offset, edges),
   };
+}
+
+/**
+ * What is left of a look without the glass, whose edge the pin lies on; null where the look has no edge farther out.
+ * @param offset px outwards from the pin at which the look's middle lies
+ * @param edges px from there
+ */
+function withoutGlass(look: EdgeLook, offset: number, edges: readonly number[]): EdgeLook | null {
+  const beyond = [...edges, look.outside].filter((e) => offset + e > RAILS.offGlass);
+  if (beyond.length === 0 || offset + look.lo > RAILS.offGlass) return null;
+  const first = Math.min(...beyond);
+  return { ...look, lo: (first - offset) / 2, glass: first, ofGlass: false };
 }

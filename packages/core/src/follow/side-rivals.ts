@@ -12,7 +12,7 @@ import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { farthest, isConvex, mapQuad, signedArea } from '../geometry/quad';
-import type { EdgeView } from './edge-fit';
+import type { EdgeView } from './edge-rows';
 import { placesOfSide } from './edge-fit';
 import type { EdgeFit } from './edge-solver';
 import type { Likeness } from './side-looks';
@@ -105,22 +105,20 @@ function startsAside(fit: EdgeFit, { rails }: EdgeView, w: Weighing): Matrix3[] 
   const expected = quadToQuad(w.pin, w.expected);
   const steps = [0, 1, 2, 3].map((side) => {
     const own = rails.filter((r) => r.side === side && !r.witness);
+    if (own.length === 0) return 0;
     const inner = Math.min(...own.map((r) => r.offset + r.look.glass));
     const outer = Math.max(...own.map((r) => r.offset + r.look.outside));
-    return own.length > 0 ? outer - inner : 0;
+    return (outer - inner) * scaleOfSide(w.pin, corners, side);
   });
-  const moved = (sign: 1 | -1): Quad | null =>
-    steps.reduce<Quad | null>(
-      (q, step, side) =>
-        q &&
-        withSide(q, side, [
-          sign * step * scaleOfSide(w.pin, corners, side),
-          sign * step * scaleOfSide(w.pin, corners, side),
-        ]),
+  if (Math.max(...steps) <= RIVALS.same) return [expected];
+  const aside = [1, -1].flatMap((sign): Matrix3[] => {
+    const quad = steps.reduce<Quad | null>(
+      (q, step, side) => q && withSide(q, side, [sign * step, sign * step]),
       corners,
     );
-  const quads = Math.max(...steps) > RIVALS.same ? [moved(1), moved(-1)] : [];
-  return [expected, ...quads.flatMap((q) => (q ? [quadToQuad(w.pin, q)] : []))];
+    return quad ? [quadToQuad(w.pin, quad)] : [];
+  });
+  return [expected, ...aside];
 }
 
 /** How much larger a side is seen than on the reference frame. */
