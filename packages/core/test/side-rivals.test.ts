@@ -26,6 +26,7 @@ const weighing: Weighing = {
   expectedSigma: 12,
   misfit: () => 0,
   across: (fit) => likenessOf(looks, seenAcross(image, GLASS, fit.homography), [0, 0, 0, 0]),
+  isSharp: true,
 };
 /** Edges right around a start: whatever lines lie there are taken. */
 const refit = (start: Matrix3): EdgeFit | null =>

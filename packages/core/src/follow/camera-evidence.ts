@@ -31,10 +31,12 @@ export interface Term {
   readonly agreed: number;
   /** frames' worth of views whose agreement makes up for certainty */
   readonly several: number;
+  /** px at 1920 wide that a unit of it must bow a frame for the frame to tell of it */
+  readonly shows: number;
 }
 /** A readout is only a hint until the shot is followed again with it; see `readoutToRepeatWith`. */
-export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5, several: 4 };
-export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.8, agreed: 1.8, several: 2.5 };
+export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5, several: 4, shows: 0 };
+export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.5, agreed: 1.8, several: 2.5, shows: 0.5 };
 const CAMERA = {
   /**
    * Frames' worth of evidence that all frames together count as at the most, since the edges of one may bow for a
@@ -214,7 +216,7 @@ export function learnTerm(
 ): TermMemory {
   return rows.reduce((memory, list) => {
     const r = reading(list);
-    return r && Number.isFinite(r.change)
+    return r && Number.isFinite(r.change) && r.reach * (1920 / width) >= term.shows
       ? taken(memory, r, Math.max(-term.most, Math.min(term.most, now + r.change)), width)
       : memory;
   }, m);
@@ -267,21 +269,25 @@ export function betterTerm(m: TermMemory, now: number, term: Term): number | nul
 }
 
 /**
- * What is learnt of a readout on a first run falls short, since how fast things move is known from the frames before
- * alone: by this factor at the middle (0.45 to 0.85 was found on generated shots).
+ * What is learnt of a change of the readout falls short, since how fast things move is known from frames that were followed
+ * without it: by this factor at the middle (0.35 to 0.85 was found on generated shots).
  */
-const FALLS_SHORT = 0.72;
+const FALLS_SHORT = 0.6;
 /** Share of a frame; a readout that was used and one that was then learnt are the same within this. By trial. */
 const SAME_READOUT = 0.05;
 
 /** The readout that a shot should be followed again with, or null. @param used null on the first run */
 export function readoutToRepeatWith(m: TermMemory, used: number | null): number | null {
   if (used !== null) {
-    // The first run's was a hint: what is learnt with it in use, and from better known movement, is better.
-    const learnt = likeliest(m, READOUT);
-    const change = Math.abs(learnt - used);
-    return change > SAME_READOUT && change * m.reach > CAMERA.worthwhile ? learnt : null;
+    const change = likeliest(m, READOUT) - used;
+    return Math.abs(change) > SAME_READOUT && Math.abs(change) * m.reach > CAMERA.worthwhile
+      ? withinMost(used + change / FALLS_SHORT)
+      : null;
   }
   const hint = betterTerm(m, 0, READOUT);
-  return hint === null ? null : Math.max(-READOUT.most, Math.min(READOUT.most, hint / FALLS_SHORT));
+  return hint === null ? null : withinMost(hint / FALLS_SHORT);
+}
+
+function withinMost(readout: number): number {
+  return Math.max(-READOUT.most, Math.min(READOUT.most, readout));
 }

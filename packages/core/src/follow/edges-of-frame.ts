@@ -36,6 +36,8 @@ const FITS = {
   fromSmaller: 3,
   /** px in which the edges of a rival are looked for around its start. By trial. */
   ofRival: 2,
+  /** px; smear up to which what lies across the sides is seen sharply. By trial. */
+  sharp: 4,
   /** px; sigma of a start that is known from something else than the forecast. By trial. */
   startSigma: 3,
   /** px in which three sides are looked for where the fourth is left out, at the most. By trial. */
@@ -141,6 +143,7 @@ export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Ch
       expectedSigma: h.expected.sigma,
       misfit: (e) => misfitOf(c, e, mapQuad(e.homography, pin), h.expected.speed),
       across: (e) => likenessAcross(c, e, acrossSides(c, h, e)),
+      isSharp: smearAt(c, mapQuad(fit.homography, pin)).length < FITS.sharp,
     },
     (start) => {
       const other = edgesFrom(c, h, {

@@ -59,7 +59,7 @@ export class SecondLook {
     const place = placeBetween(this.known, n, width);
     if (!place) return null;
     const c = this.contextBetween(n, place, width);
-    const found = bestWay(c, luma);
+    const found = bestWay(c, luma, false);
     if (!found || found.reason !== null || !isToBeTrusted(c, found)) return null;
     const first = this.stretch.doubtful.find((d) => d.frame === n)?.corners;
     if (!first) return this.take(c, found);

@@ -52,6 +52,8 @@ export interface Weighing {
   readonly misfit: (fit: EdgeFit) => number;
   /** what lies across the sides against what is remembered */
   readonly across: (fit: EdgeFit) => Likeness;
+  /** what lies across them is seen sharply enough to say that a fit lies on other lines altogether */
+  readonly isSharp: boolean;
 }
 
 /** Corners of a quad one of whose sides is moved across itself by so many px at its ends; null when nothing is left. */
@@ -158,7 +160,7 @@ export function amongRivals(
     weighed.push({ fit, log: logProbability(fit, across, w), misfit: across.misfit });
     if (weighed.length === 1 && across.misfit < RIVALS.fits) break;
     const beside = startsBeside(view, w.pin, fit.homography).slice(0, RIVALS.startsOfOne);
-    const isElse = weighed.length === 1 && across.misfit > RIVALS.other;
+    const isElse = w.isSharp && weighed.length === 1 && across.misfit > RIVALS.other;
     for (const start of isElse ? [...startsAside(fit, view, w), ...beside] : beside) {
       const other = refit(start);
       if (other && isNew(other)) waiting.push(other);

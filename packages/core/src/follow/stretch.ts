@@ -20,6 +20,8 @@ const STRETCH = {
   longest: 96,
   /** px at 1920 wide; sigma of a place between sure ones that always remains. By trial. */
   always: 1,
+  /** px at 1920 wide; a place known no better than this tells nothing. By trial. */
+  most: 60,
   /** Share of the difference between what one side and what both tell that is added to it. By trial. */
   perDifference: 0.5,
   /** Share of a frame's movement that is added to it. By trial. */
@@ -135,7 +137,7 @@ export interface Between {
 /**
  * Where a Screen should be on a frame between others.
  * @param width of the picture, px
- * @returns null when nothing is known around it
+ * @returns null when next to nothing is known around it
  */
 export function placeBetween(known: readonly Placed[], frame: number, width: number): Between | null {
   const sides = [nearestOn(known, frame, -1), nearestOn(known, frame, 1)].filter((s) => s.length > 0);
@@ -149,6 +151,7 @@ export function placeBetween(known: readonly Placed[], frame: number, width: num
   const both = through([...near, ...(far ?? [])], frame);
   const corners = [both, ahead].find(isConvex) ?? last!.corners;
   const always = STRETCH.always * (width / 1920);
-  const sigma = always + STRETCH.perDifference * farthest(ahead, corners) + STRETCH.perSpeed * speed;
-  return { corners, sigma: far ? sigma : sigma + speed, speed, near };
+  const told = always + STRETCH.perDifference * farthest(ahead, corners) + STRETCH.perSpeed * speed;
+  const sigma = far ? told : told + speed;
+  return sigma < STRETCH.most * (width / 1920) ? { corners, sigma, speed, near } : null;
 }
