@@ -88,6 +88,11 @@ function willDo(c: FrameContext, best: Found): boolean {
   return c.path.lost === 0 || best.support > BEST.foundAgain;
 }
 
+/** Doubt alone is not worth searching far and wide. */
+function isWorthFar(c: FrameContext, best: Found | null): boolean {
+  return c.path.lost > 0 || best === null || best.reason !== null || !isSureOf(c, best);
+}
+
 /**
  * Tries one start after another until most of what can be seen agrees with one.
  * @param isFar whether starts far from where the Screen is expected are worth trying
@@ -95,9 +100,7 @@ function willDo(c: FrameContext, best: Found): boolean {
 export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | null {
   let best: Found | null = null;
   for (const h of hypotheses({ ...c, luma, smear: smearAt(c, c.expected.corners).length })) {
-    // Doubt alone is not worth searching far and wide.
-    if (h.farFetched && c.path.lost === 0 && best?.reason === null && isSureOf(c, best)) return best;
-    if (h.farFetched && !isFar) return best;
+    if (h.farFetched && !(isFar && isWorthFar(c, best))) return best;
     const f = solveFrame(c, h);
     if (!f || (f.stopped && !agreesWell(f.alignment))) continue;
     if (!best || isBetter(c, f, best)) best = f;

@@ -7,7 +7,7 @@ import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
 import type { Evidence, FrameResult } from '../solve/frame-result';
 import type { Patch } from './outlines';
-import type { ShutterMemory } from './shutter-learning';
+import type { ShutterMemory } from './shutter';
 import type { SideLooks } from './side-looks';
 import type { Spot, SpotState } from './spots';
 import type { Stretch } from './stretch';

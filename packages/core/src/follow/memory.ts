@@ -18,9 +18,9 @@ import { FLOOR, pictureScale } from './frame-context';
 import { followedOn } from './outlines';
 import { Path } from './path';
 import { RowTimes } from './row-times';
-import { COMMON_SHUTTER, bestShutter } from './shutter';
-import type { ShutterMemory } from './shutter-learning';
-import { NO_SHUTTER_MEMORY, learnShutter } from './shutter-learning';
+import type { ShutterMemory } from './shutter';
+import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, bestShutter } from './shutter';
+import { learnShutter } from './shutter-learning';
 import type { SideLooks } from './side-looks';
 import { firstLooks, learnLooks, seenAcross } from './side-looks';
 import { Sight } from './sight';
@@ -42,10 +42,8 @@ const MEMORY = {
   sharp: 8,
   /** px; views smeared by no more than this tell of its focal length. By trial. */
   mostBlur: 6,
-  /** Share of the cells' weight that must agree for a picture alone to tell of it. By trial. */
-  viewSupport: 0.6,
-  /** Share of the cells' weight that must agree for a picture to be remembered. By trial. */
-  keySupport: 0.6,
+  /** Share of the cells' weight that must agree for a picture alone to tell of it, or to be remembered. By trial. */
+  support: 0.6,
   /** px a frame; pictures that move faster are not remembered. By trial. */
   keyMoves: 24,
   /** px; nor are those whose corners are known worse. By trial. */
@@ -207,7 +205,7 @@ export class FollowerMemory {
   /** A frame was taken. @param c what it was followed with */
   remember(c: FrameContext, luma: RawLuma, f: Found, taken: Taken): void {
     const { frame: n } = c;
-    const { sight, path } = this;
+    const { sight, path, setup } = this;
     this.learnDevice(f, taken.isBent);
     const isNext = path.follows(n);
     if (f.smear.length > 0 && f.alignment && isNext)
@@ -221,14 +219,14 @@ export class FollowerMemory {
     if (!f.stopped) this.rows.learn(n, f);
     const velocity = path.velocityOf(n, f.corners);
     const moved = isNext ? farthest(f.corners, path.last.corners) : Infinity;
-    if (isNext && path.last.frame === this.referenceFrame && !this.setup.way) sight.referenceVelocity = velocity;
+    if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
     path.takeUp(n, f.corners);
     path.surprised(taken.surprise);
     this.open = f.freeSigma / pictureScale(c) > MEMORY.openSigma;
     this.support += MEMORY.picturedRate * ((f.alignment?.support ?? 0) - this.support);
     this.pictured += MEMORY.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     this.learnView(f, taken.isBent);
-    if (this.setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, taken.told, velocity);
+    if (setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, taken.told, velocity);
     else if (isWorthKeeping(f, moved)) sight.rememberNew(n, luma, f.homography, taken.told, velocity);
     this.learnBow(f);
     this.learnSoftness(this.contextOf(n, c.spotted), luma, f);
@@ -249,7 +247,7 @@ export class FollowerMemory {
 
   private learnView(f: Found, isBent: boolean): void {
     if (this.setup.motion !== 'perspective' || isBent || f.smear.length > MEMORY.mostBlur) return;
-    if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > MEMORY.viewSupport)
+    if (f.edges?.sides === 4 || (f.alignment?.support ?? 0) > MEMORY.support)
       this.stiffness.add(f.corners, f.information);
   }
 
@@ -265,9 +263,9 @@ export class FollowerMemory {
     this.stretch = withCorners(this.stretch, (q) =>
       sight.straight(q.map((p) => distort(behind, p)) as unknown as Quad),
     );
-    const { found } = path;
-    path.found = found.map((q, i) => ({ ...q, corners: moved[i]! }));
-    stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[found.length + i]! }));
+    const count = path.found.length;
+    path.found = path.found.map((q, i) => ({ ...q, corners: moved[i]! }));
+    stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[count + i]! }));
   }
 
   /** How soft the frame is, from how well lines agree with their softened looks. */
@@ -295,7 +293,7 @@ export class FollowerMemory {
 function isWorthKeeping({ alignment, information }: Found, moved: number): boolean {
   return (
     alignment !== null &&
-    alignment.support >= MEMORY.keySupport &&
+    alignment.support >= MEMORY.support &&
     moved <= MEMORY.keyMoves &&
     Math.max(...cornerSigmas(information, 50)) <= MEMORY.keySigma
   );

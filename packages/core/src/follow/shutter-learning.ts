@@ -8,6 +8,7 @@ import { mapQuad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import { blurTemplate } from './blurred-template';
 import { smearOfKey } from './key-pictures';
+import type { ShutterMemory } from './shutter';
 import { SHUTTERS, smearBeyond, smearOf, velocityAt } from './shutter';
 import type { Sight } from './sight';
 import { alignTexture } from './texture-alignment';
@@ -23,17 +24,6 @@ const SPEED = [8, 90] as const;
 const TELLS = 0.01;
 /** px a corner; what no evidence shows of its own error, as in the follower. By trial. */
 const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
-
-export interface ShutterMemory {
-  /** summed mean correlation per share of {@link SHUTTERS} */
-  readonly agreement: readonly number[];
-  /** fast frames that told */
-  readonly frames: number;
-  /** fast frames that were looked at */
-  readonly tries: number;
-}
-
-export const NO_SHUTTER_MEMORY: ShutterMemory = { agreement: SHUTTERS.map(() => 0), frames: 0, tries: 0 };
 
 /** @param before corners of the frames before, newest first */
 export function learnShutter(

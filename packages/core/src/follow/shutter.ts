@@ -15,6 +15,18 @@ export const COMMON_SHUTTER = 0.5;
 /** Shares of a frame's time that are tried: no smear, and quarters up to a shutter that never closes. By trial. */
 export const SHUTTERS = [0, 0.25, 0.5, 0.75, 1] as const;
 
+/** What fast frames told of it. */
+export interface ShutterMemory {
+  /** summed mean correlation per share of {@link SHUTTERS} */
+  readonly agreement: readonly number[];
+  /** fast frames that told */
+  readonly frames: number;
+  /** fast frames that were looked at */
+  readonly tries: number;
+}
+
+export const NO_SHUTTER_MEMORY: ShutterMemory = { agreement: SHUTTERS.map(() => 0), frames: 0, tries: 0 };
+
 /** Share of a movement that its own change may make up. By trial. */
 const MOST_CHANGE = 0.3;
 
