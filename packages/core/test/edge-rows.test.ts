@@ -27,7 +27,7 @@ describe('the look of a rim beside glass', () => {
     expect(new Set(withRim.map((r) => r.side)).size).toBe(4);
     for (const { bare, look, offset } of withRim) {
       expect(offset + bare!.lo).toBeGreaterThan(0.5);
-      expect(bare!.hi).toBe(look.hi);
+      expect(Math.abs(bare!.hi - look.hi)).toBeLessThan(0.5);
       expect(bare!.ofGlass).toBe(false);
     }
   });

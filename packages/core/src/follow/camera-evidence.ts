@@ -272,7 +272,7 @@ export function betterTerm(m: TermMemory, now: number, term: Term): number | nul
  * What is learnt of a change of the readout falls short, since how fast things move is known from frames that were followed
  * without it: by this factor at the middle (0.35 to 0.85 was found on generated shots).
  */
-const FALLS_SHORT = 0.6;
+const FALLS_SHORT = 0.72;
 /** Share of a frame; a readout that was used and one that was then learnt are the same within this. By trial. */
 const SAME_READOUT = 0.05;
 

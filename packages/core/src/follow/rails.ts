@@ -480,8 +480,49 @@ function railOf(
     strength: p.strength,
     doubt: Math.min(RAILS.mostDoubt, RAILS.coding / Math.abs(p.strength)),
     look,
-    bare: withoutGlass(look, p.offset, edges),
+    bare: centred(image, withoutGlass(look, p.offset, edges), exact, { tangent, normal: n }),
   };
+}
+
+/** px by which a part of a look may lie off the whole of it. By trial. */
+const MOST_OFF = 1;
+
+/**
+ * A part of a look moved to where it lies by itself on the reference frame, so that it tells the same place as the whole;
+ * null where hardly a site has it.
+ */
+function centred(
+  image: PyramidLevel,
+  part: EdgeLook | null,
+  sites: readonly Point[],
+  { tangent, normal }: { readonly tangent: Point; readonly normal: Point },
+): EdgeLook | null {
+  if (!part) return null;
+  const matcher = makeMatcher(part, 1, 0);
+  const one = new Float32Array(2 * (matcher.half + 6) + 1);
+  const shifts = sites.flatMap((at) => {
+    if (!sampleProfile(image, at, normal, tangent, matcher.step, 3, one)) return [];
+    const hit = bestShift(matcher, one, 6, 0, 5);
+    return hit && hit.likeness >= RAILS.likeItself ? [hit.shift] : [];
+  });
+  if (shifts.length < RAILS.many * sites.length) return null;
+  const off = median(shifts);
+  if (Math.abs(off) > MOST_OFF) return null;
+  return {
+    ...part,
+    profile: part.profile.map((_, i, all) => valueBetween(all, i - off / LOOK_STEP)),
+    lo: part.lo + off,
+    hi: part.hi + off,
+    glass: part.glass + off,
+    outside: part.outside + off,
+  };
+}
+
+/** A profile between its samples; its ends go on. */
+function valueBetween(profile: Float32Array, t: number): number {
+  const at = Math.min(Math.max(t, 0), profile.length - 1);
+  const i = Math.min(Math.floor(at), profile.length - 2);
+  return profile[i]! + (at - i) * (profile[i + 1]! - profile[i]!);
 }
 
 /**
