@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Quad } from '../src/geometry/quad';
-import type { Stretch, Taken } from '../src/follow/stretch';
+import type { Seen, Stretch } from '../src/follow/stretch';
 import {
   NO_STRETCH,
   after,
@@ -20,10 +20,10 @@ const square = (x: number, y = 0): Quad => [
   [x + 100, y + 100],
   [x, y + 100],
 ];
-const sure = (frame: number): Taken => ({ frame, corners: square(frame), trust: 1, surprise: 0 });
-const unsure = (frame: number): Taken => ({ ...sure(frame), trust: 0.5 });
-const lost = (frame: number): Taken => ({ frame, corners: null, trust: 0, surprise: 0 });
-const told = (frames: readonly Taken[], from: Stretch = NO_STRETCH): Stretch => frames.reduce(withFrame, from);
+const sure = (frame: number): Seen => ({ frame, corners: square(frame), trust: 1, surprise: 0 });
+const unsure = (frame: number): Seen => ({ ...sure(frame), trust: 0.5 });
+const lost = (frame: number): Seen => ({ frame, corners: null, trust: 0, surprise: 0 });
+const told = (frames: readonly Seen[], from: Stretch = NO_STRETCH): Stretch => frames.reduce(withFrame, from);
 const numbers = (list: readonly { frame: number }[]): number[] => list.map((f) => f.frame);
 
 describe('a stretch of doubtful frames', () => {

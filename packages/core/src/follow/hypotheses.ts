@@ -6,16 +6,15 @@
 import { quadToQuad } from '../geometry/homography';
 import { inverse, multiply } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
-import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import type { Pyramid } from '../image/pyramid';
 import { searchShift } from './coarse-search';
-import type { Path } from './path';
+import type { FrameContext } from './frame-context';
 import { placesInPicture, rememberedPlaces } from './relocation';
 import type { Sight } from './sight';
-import type { Expectation, Hypothesis } from './verdict';
+import type { Hypothesis } from './verdict';
 
 /** px from which a frame's noise is estimated: its spread is then off by about a fiftieth. By trial. */
 const NOISE_SAMPLES = 4000;
@@ -25,16 +24,10 @@ const STOPS = 4;
 /** Likeness, -1 to 1, from which a shifted place is worth aligning to. By trial. */
 const ALIKE = 0.4;
 
-export interface Searched {
-  readonly sight: Sight;
-  readonly path: Path;
-  readonly usesTexture: boolean;
+export interface Searched extends Pick<FrameContext, 'sight' | 'path' | 'usesTexture' | 'expected' | 'views'> {
   readonly luma: RawLuma;
-  readonly expected: Expectation;
   /** of the fastest corner where the Screen is expected, px */
   readonly smear: number;
-  /** corners of well-known views so far, in ideal px */
-  readonly views: readonly Quad[];
 }
 
 /** Of a frame, grey. */

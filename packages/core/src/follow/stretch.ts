@@ -34,8 +34,8 @@ export interface Placed {
   readonly corners: Quad;
 }
 
-/** A frame as it was taken, or not found. */
-export interface Taken {
+/** A frame as it was followed, whether found or not. */
+export interface Seen {
   readonly frame: number;
   readonly corners: Quad | null;
   readonly trust: number;
@@ -52,12 +52,12 @@ export interface Stretch {
 
 export const NO_STRETCH: Stretch = { before: [], beyond: [], doubtful: [] };
 
-function isSurely(f: Taken): f is Taken & { readonly corners: Quad } {
+function isSurely(f: Seen): f is Seen & { readonly corners: Quad } {
   return f.corners !== null && f.trust >= STRETCH.sure && f.surprise <= STRETCH.surprising;
 }
 
 /** A stretch with one frame more. */
-export function withFrame(s: Stretch, f: Taken): Stretch {
+export function withFrame(s: Stretch, f: Seen): Stretch {
   const { frame, corners, trust } = f;
   if (isSurely(f)) {
     const placed = { frame, corners: f.corners };
