@@ -142,7 +142,7 @@ function isFor(matcher: Matcher, scale: number, smear: number): boolean {
 }
 
 /** @param look the rail's own, or the one without the glass */
-export function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeView, h: Matrix3): Row[] {
+function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeView, h: Matrix3): Row[] {
   const rail = rails[index]!;
   const out: Row[] = [];
   const spacing = spacingOf(rail);

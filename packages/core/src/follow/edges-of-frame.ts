@@ -1,6 +1,6 @@
 /** A frame's edges from one start: searched for, fitted, and judged by stiffness and by what lies across the sides. */
 import { cornerSigmas } from '../geometry/corner-information';
-import { quadToQuad } from '../geometry/homography';
+import { quadToQuad, scaleAt } from '../geometry/homography';
 import { distort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply, scaling } from '../geometry/matrix3';
@@ -14,14 +14,13 @@ import type { EdgeFit } from './edge-solver';
 import { fitEdges } from './edge-solver';
 import type { FrameContext } from './frame-context';
 import {
-  FLOOR,
+  FLOORS,
   beside,
   carriesScreen,
   contradictsStiffness,
   helpingStiffness,
   misfitOf,
   plausible,
-  sizeAt,
   smearAt,
 } from './frame-context';
 import type { Likeness } from './side-looks';
@@ -45,7 +44,6 @@ const FITS = {
   /** Share of the distance to the expectation that the rest must lie within, once a side is left out. By trial. */
   leftOut: 0.5,
 } as const;
-const FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 
 /** Around what edges are looked for: a start, where the corners should come to lie, and how far to search, px. */
 export interface EdgeStart {
@@ -122,7 +120,7 @@ export function acrossSides(c: FrameContext, h: Hypothesis, e: EdgeFit): Float64
 
 /** What lies across the sides against what is remembered of it, smeared and as soft as the frame is. */
 export function likenessAcross(c: FrameContext, e: EdgeFit, seen: Float64Array): Likeness {
-  const soft = c.softness / sizeAt(c, e.homography);
+  const soft = c.softness / scaleAt(e.homography, c.sight.centre);
   const smear = smearAcross(c.sight.pin, e.homography, edgeSearch(c, e.homography).blur);
   return likenessOf(
     c.looks,

@@ -23,7 +23,7 @@ import { isCorrection } from '../solve/hand-bend';
 import { bestWay, whyLost } from './best-way';
 import type { FollowSetup, FollowerState } from './follower-state';
 import type { FrameContext } from './frame-context';
-import { FLOOR, plausible, smearAt } from './frame-context';
+import { FLOOR, FLOORS, plausible, smearAt } from './frame-context';
 import { FollowerMemory } from './memory';
 import type { Gap } from './path';
 import { isRepeat } from './repeats';
@@ -49,7 +49,6 @@ const ENOUGH_SPOTS = 4;
 const NO_SPOT = 30;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
-const FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR];
 
 export class Follower {
   private readonly memory: FollowerMemory;

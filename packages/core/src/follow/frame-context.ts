@@ -2,7 +2,6 @@
  * What a frame is followed with: all that is remembered, as it stands before the frame, and what a way of following it
  * takes for granted. Solving a frame is a function of this and of a hypothesis; another way is another context.
  */
-import { scaleAt } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Motion } from '../geometry/motion';
 import type { Equations } from '../geometry/motion-equations';
@@ -37,6 +36,7 @@ const CONTEXT = {
 
 /** px a corner; what no evidence shows of its own error: resampling, compression, the reference's noise. By trial. */
 export const FLOOR = 0.03;
+export const FLOORS = [FLOOR, FLOOR, FLOOR, FLOOR] as const;
 
 export interface FrameContext {
   readonly frame: number;
@@ -139,9 +139,4 @@ export function beside(c: FrameContext, speed: number, scale = 1): Prior | undef
     addSpots(eq, c.spotted, c.sight.pin, m, u, v);
     if (rigid) addRigid(eq, rigid, m, u, v, speed);
   };
-}
-
-/** Px of the frame that a px of the reference is where `h` puts the Screen. */
-export function sizeAt({ sight }: FrameContext, h: Matrix3): number {
-  return scaleAt(h, sight.centre);
 }

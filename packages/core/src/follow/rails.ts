@@ -457,19 +457,13 @@ function railOf(
     outside,
     ofGlass: inner,
   };
-  const matcher = makeMatcher(look, 1, 0);
-  const taps = 2 * (matcher.half + 6) + 1;
-  const one = new Float32Array(taps);
-  let alike = 0;
-  const exact = points.map(([x, y]): Point => {
-    if (!sampleProfile(image, [x, y], n, tangent, matcher.step, 3, one)) return [x, y];
-    const hit = bestShift(matcher, one, 6, 0, 5);
-    if (!hit || hit.likeness < RAILS.likeItself) return [x, y];
-    alike++;
-    return [x + hit.shift * n[0], y + hit.shift * n[1]];
-  });
+  const shifts = shiftsAt(image, look, points, { tangent, normal: n });
   // Where one texture meets another there is a mean look, but hardly a site that has it.
-  if (alike < RAILS.many * points.length) return null;
+  if (shifts.filter((s) => s !== null).length < RAILS.many * points.length) return null;
+  const exact = points.map(([x, y], i): Point => {
+    const shift = shifts[i] ?? 0;
+    return [x + shift * n[0], y + shift * n[1]];
+  });
   return {
     side,
     offset: p.offset,
@@ -484,6 +478,27 @@ function railOf(
   };
 }
 
+interface Across {
+  readonly tangent: Point;
+  readonly normal: Point;
+}
+
+/** How far outwards a look lies at each site on the reference frame, px; null where the site has it not. */
+function shiftsAt(
+  image: PyramidLevel,
+  look: EdgeLook,
+  sites: readonly Point[],
+  { tangent, normal }: Across,
+): (number | null)[] {
+  const matcher = makeMatcher(look, 1, 0);
+  const one = new Float32Array(2 * (matcher.half + 6) + 1);
+  return sites.map((at) => {
+    if (!sampleProfile(image, at, normal, tangent, matcher.step, 3, one)) return null;
+    const hit = bestShift(matcher, one, 6, 0, 5);
+    return hit && hit.likeness >= RAILS.likeItself ? hit.shift : null;
+  });
+}
+
 /** px by which a part of a look may lie off the whole of it. By trial. */
 const MOST_OFF = 1;
 
@@ -491,20 +506,9 @@ const MOST_OFF = 1;
  * A part of a look moved to where it lies by itself on the reference frame, so that it tells the same place as the whole;
  * null where hardly a site has it.
  */
-function centred(
-  image: PyramidLevel,
-  part: EdgeLook | null,
-  sites: readonly Point[],
-  { tangent, normal }: { readonly tangent: Point; readonly normal: Point },
-): EdgeLook | null {
+function centred(image: PyramidLevel, part: EdgeLook | null, sites: readonly Point[], across: Across): EdgeLook | null {
   if (!part) return null;
-  const matcher = makeMatcher(part, 1, 0);
-  const one = new Float32Array(2 * (matcher.half + 6) + 1);
-  const shifts = sites.flatMap((at) => {
-    if (!sampleProfile(image, at, normal, tangent, matcher.step, 3, one)) return [];
-    const hit = bestShift(matcher, one, 6, 0, 5);
-    return hit && hit.likeness >= RAILS.likeItself ? [hit.shift] : [];
-  });
+  const shifts = shiftsAt(image, part, sites, across).filter((s) => s !== null);
   if (shifts.length < RAILS.many * sites.length) return null;
   const off = median(shifts);
   if (Math.abs(off) > MOST_OFF) return null;

@@ -7,6 +7,7 @@ import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import { blurTemplate } from './blurred-template';
+import { FLOORS } from './frame-context';
 import { smearOfKey } from './key-pictures';
 import type { ShutterMemory } from './shutter';
 import { SHUTTERS, smearBeyond, smearOf, velocityAt } from './shutter';
@@ -22,8 +23,6 @@ const MOST_TRIES = 24;
 const SPEED = [8, 90] as const;
 /** Difference of agreement between smears from which a frame tells them apart. By trial. */
 const TELLS = 0.01;
-/** px a corner; what no evidence shows of its own error, as in the follower. By trial. */
-const NO_FLOOR = [0.03, 0.03, 0.03, 0.03];
 
 /** @param before corners of the frames before, newest first */
 export function learnShutter(
@@ -61,7 +60,7 @@ export function learnShutter(
       expected: f.corners,
       expectedSigma: 1,
       coarsest: 1,
-      floor: NO_FLOOR,
+      floor: FLOORS,
     });
     if (!a) return 0;
     let sum = 0;
