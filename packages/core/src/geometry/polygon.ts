@@ -2,11 +2,15 @@ import type { Point } from './point';
 
 /** Even-odd rule; the outline closes itself. */
 export function insidePolygon(p: Point, polygon: readonly Point[]): boolean {
+  const x = p[0];
+  const y = p[1];
   let inside = false;
-  for (let i = 0, j = polygon.length - 1; i < polygon.length; j = i++) {
-    const [xi, yi] = polygon[i]!;
-    const [xj, yj] = polygon[j]!;
-    if (yi > p[1] !== yj > p[1] && p[0] < ((xj - xi) * (p[1] - yi)) / (yj - yi) + xi) inside = !inside;
+  let before = polygon[polygon.length - 1];
+  for (const corner of polygon) {
+    const isCrossed = corner[1] > y !== before![1] > y;
+    if (isCrossed && x < ((before![0] - corner[0]) * (y - corner[1])) / (before![1] - corner[1]) + corner[0])
+      inside = !inside;
+    before = corner;
   }
   return inside;
 }

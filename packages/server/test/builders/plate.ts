@@ -1,4 +1,4 @@
-/** A small plate with exact truth, as H.264 bytes: made once a file of tests. */
+/** A small plate with exact truth, as H.264 bytes: each kind is made once a process. */
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -28,8 +28,17 @@ export const recipe = {
   evidence: 'auto',
 };
 
+const made = new Map<string, Promise<Buffer>>();
+
 /** @param bezelled the picture ends at the glass and a black bezel stands around it */
-export async function plateBytes(frames = 24, loops = 0, bezelled = false): Promise<Buffer> {
+export function plateBytes(frames = 24, loops = 0, bezelled = false): Promise<Buffer> {
+  const kind = `${frames} ${loops} ${bezelled}`;
+  const known = made.get(kind) ?? makePlate(frames, loops, bezelled);
+  made.set(kind, known);
+  return known;
+}
+
+async function makePlate(frames: number, loops: number, bezelled: boolean): Promise<Buffer> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-'));
   const picture = waves(5);
   const bezel = (x: number, y: number): number => (insidePolygon([x, y], PIN) ? 60 + 0.75 * picture(x, y) : 16);
