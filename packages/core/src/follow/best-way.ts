@@ -4,9 +4,10 @@ import { farthest } from '../geometry/quad';
 import type { FrameContext } from './frame-context';
 import { apart, carriesScreen, pictureScale, smearAt } from './frame-context';
 import { hypotheses } from './hypotheses';
-import { solveFrame } from './solve-frame';
+import type { Tried } from './solve-frame';
+import { coarsestOf, solveFrame } from './solve-frame';
 import type { Found } from './verdict';
-import { agreesWell, isSure } from './verdict';
+import { agreesWell, isSure, looksOther } from './verdict';
 
 const BEST = {
   /** Support from which nothing better is looked for after the Screen was lost: textures repeat themselves. By trial. */
@@ -88,9 +89,10 @@ function willDo(c: FrameContext, best: Found): boolean {
   return c.path.lost === 0 || best.support > BEST.foundAgain;
 }
 
-/** Doubt alone is not worth searching far and wide. */
+/** Doubt alone is not worth searching far and wide, nor is a side that is covered while the others lie as expected. */
 function isWorthFar(c: FrameContext, best: Found | null): boolean {
-  return c.path.lost > 0 || best === null || best.reason !== null || !isSureOf(c, best);
+  if (c.path.lost > 0 || best === null || best.reason !== null) return true;
+  return !isSureOf(c, best) && (looksOther(best) || !isAsExpected(c, best));
 }
 
 /**
@@ -99,9 +101,11 @@ function isWorthFar(c: FrameContext, best: Found | null): boolean {
  */
 export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | null {
   let best: Found | null = null;
+  const tried: Tried[] = [];
   for (const h of hypotheses({ ...c, luma, smear: smearAt(c, c.expected.corners).length })) {
     if (h.farFetched && !(isFar && isWorthFar(c, best))) return best;
-    const f = solveFrame(c, h);
+    const f = solveFrame(c, h, tried);
+    if (f?.first) tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
     if (!f || (f.stopped && !agreesWell(f.alignment))) continue;
     if (!best || isBetter(c, f, best)) best = f;
     if (willDo(c, best)) return best;

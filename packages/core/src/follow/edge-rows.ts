@@ -133,6 +133,11 @@ function isInside(image: PyramidLevel, [x, y]: Point): boolean {
 /** px of the reference between the sites of a rail that has but one. By trial. */
 const ONE_SITE = 4;
 
+/** One of how many sites of a rail is looked at where so many are enough. */
+export function everyOf({ sites }: Rail, enough = Infinity): number {
+  return Math.max(1, Math.floor(sites.length / enough));
+}
+
 function spacingOf({ sites: [a, b] }: Rail): number {
   return a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : ONE_SITE;
 }
@@ -147,7 +152,7 @@ function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeV
   const out: Row[] = [];
   const spacing = spacingOf(rail);
   let matcher: Matcher | null = null;
-  const every = Math.max(1, Math.floor(rail.sites.length / (search.enough ?? Infinity)));
+  const every = everyOf(rail, search.enough);
   for (let i = every >> 1; i < rail.sites.length; i += every) {
     const site = rail.sites[i]!;
     if (search.followed && !search.followed(site)) continue;

@@ -11,7 +11,7 @@ import type { PyramidLevel } from '../image/pyramid';
 import { cornerInformation, cornerSigmas } from '../geometry/corner-information';
 import type { EdgeHit, EdgeTerms } from './edge-fit';
 import { addHits, measureRails, residualOf, weighHits } from './edge-fit';
-import { STRAYS, isInUse } from './edge-rows';
+import { STRAYS, everyOf, isInUse } from './edge-rows';
 import type { Equations } from '../geometry/motion-equations';
 import { addCorners, noEquations, solveStep, stepped } from '../geometry/motion-equations';
 import type { Motion } from '../geometry/motion';
@@ -52,6 +52,8 @@ export interface EdgeSolverOptions {
   readonly followed?: ((at: Point) => boolean) | undefined;
   readonly offset?: Offset | undefined;
   readonly floor: readonly number[];
+  /** sites of a rail that are enough where a place is only to be weighed, in one round; all are when left out */
+  readonly enough?: number | undefined;
   /** what is known beside evidence; `h` maps (u, v) of the corners to px of `image` */
   readonly prior?: (eq: Equations, h: Matrix3, u: readonly number[], v: readonly number[]) => void;
 }
@@ -162,7 +164,9 @@ export function fitEdges(
   let hits: EdgeHit[] = [];
   let terms: EdgeTerms | null = null;
   let evidence: Equations | null = null;
-  for (let round = 0; round < EDGES.rounds; round++) {
+  const { enough = EDGES.roughSites } = o;
+  const rounds = o.enough === undefined ? EDGES.rounds : 1;
+  for (let round = 0; round < rounds; round++) {
     hits = measureRails(
       rails,
       image,
@@ -173,7 +177,7 @@ export function fitEdges(
         unforeseen: o.unforeseen ?? false,
         followed: o.followed,
         offset: o.offset,
-        ...(round === 0 ? { reach: o.reach, enough: EDGES.roughSites } : { reach: EDGES.fineReach }),
+        ...(round === 0 ? { reach: o.reach, enough } : { reach: EDGES.fineReach }),
       },
       o.spread,
     );
@@ -243,7 +247,8 @@ function howMuch(
     const first = hits.find((q) => q.rail === k);
     const smear = first ? Math.hypot(...o.blur(first.at)) : 0;
     const line = terms.scale[k]! < EDGES.aLine + EDGES.aLineBlur * smear;
-    const good = !line ? 0 : hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
+    const every = everyOf(rail, o.enough);
+    const good = !line ? 0 : every * hits.filter((q, i) => q.rail === k && terms.weight[i]! > 0).length;
     best[rail.side] = Math.max(best[rail.side]!, good / rail.sites.length);
     on += good;
     sought += inside;

@@ -23,7 +23,7 @@ import {
   plausible,
   smearAt,
 } from './frame-context';
-import type { Likeness } from './side-looks';
+import type { Likeness, SidePlace } from './side-looks';
 import { likenessOf, seenAcross, smearAcross } from './side-looks';
 import type { Chosen } from './side-rivals';
 import { amongRivals } from './side-rivals';
@@ -35,8 +35,12 @@ const FITS = {
   fromSmaller: 3,
   /** px in which the edges of a rival are looked for around its start. By trial. */
   ofRival: 2,
+  /** Sites of a rail that are enough to weigh a rival. By trial. */
+  rivalSites: 24,
   /** px; smear up to which what lies across the sides is seen sharply. By trial. */
   sharp: 4,
+  /** Stretches of a side in each of which a line of it must be found for what lies across it to count. By trial. */
+  stretches: 12,
   /** px; sigma of a start that is known from something else than the forecast. By trial. */
   startSigma: 3,
   /** px in which three sides are looked for where the fourth is left out, at the most. By trial. */
@@ -52,6 +56,8 @@ export interface EdgeStart {
   readonly reach: number;
   /** level of the pyramid that is looked at first; 0 when left out */
   readonly level?: number | undefined;
+  /** sites of a rail that are enough; all are looked at when left out */
+  readonly enough?: number;
 }
 
 /** What moves and hides edges around a start, on a picture that is `k` times smaller. */
@@ -92,6 +98,7 @@ export function edgesFrom(c: FrameContext, h: Hypothesis, from: EdgeStart): Edge
     reach,
     ...edgeSearch(c, start, k),
     floor: FLOORS,
+    enough: from.enough,
     ...(prior ? { prior } : {}),
   });
   if (!fit || level === 0) return fit;
@@ -113,9 +120,21 @@ export function edgeSigma(c: FrameContext, e: EdgeFit, { expected }: Hypothesis)
   return Math.max(...cornerSigmas(information, expected.sigma));
 }
 
-/** See {@link seenAcross}. */
+/** Whether a line of the side was found about there: where none was, something may cover the device. */
+function onLines(c: FrameContext, { hits, terms }: EdgeFit): (place: SidePlace) => boolean {
+  const found = new Uint8Array(4 * FITS.stretches);
+  const stretchOf = (side: number, along: number): number =>
+    side * FITS.stretches + Math.min(FITS.stretches - 1, Math.floor(along * FITS.stretches));
+  for (const [i, q] of hits.entries())
+    if (terms.weight[i]! > 0) found[stretchOf(c.sight.rails[q.rail]!.side, q.along)] = 1;
+  return ({ side, along }) => found[stretchOf(side, along)] === 1;
+}
+
+/** What lies across the sides where lines of them were found; see {@link seenAcross}. */
 export function acrossSides(c: FrameContext, h: Hypothesis, e: EdgeFit): Float64Array {
-  return seenAcross(h.pyramid[0]!, c.sight.pin, e.homography, edgeSearch(c, e.homography).followed);
+  const { followed = () => true } = edgeSearch(c, e.homography);
+  const isFound = onLines(c, e);
+  return seenAcross(h.pyramid[0]!, c.sight.pin, e.homography, (q) => isFound(q) && followed(q.at));
 }
 
 /** What lies across the sides against what is remembered of it, smeared and as soft as the frame is. */
@@ -132,7 +151,12 @@ export function likenessAcross(c: FrameContext, e: EdgeFit, seen: Float64Array):
 /** The likeliest of a fit to the edges and of those with sides on lines beside theirs. */
 export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Chosen {
   const { pin } = c.sight;
-  return amongRivals(
+  const around = (start: Matrix3, enough?: number): EdgeFit | null => {
+    const expected = expectedAt(c, h, start, FITS.startSigma);
+    const other = edgesFrom(c, h, { start, expected, reach: FITS.ofRival, ...(enough ? { enough } : {}) });
+    return carriesScreen(c, other) ? other : null;
+  };
+  const chosen = amongRivals(
     fit,
     edgeView(c, h.pyramid[0]!, fit.homography),
     {
@@ -143,15 +167,9 @@ export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Ch
       across: (e) => likenessAcross(c, e, acrossSides(c, h, e)),
       isSharp: smearAt(c, mapQuad(fit.homography, pin)).length < FITS.sharp,
     },
-    (start) => {
-      const other = edgesFrom(c, h, {
-        start,
-        expected: expectedAt(c, h, start, FITS.startSigma),
-        reach: FITS.ofRival,
-      });
-      return carriesScreen(c, other) ? other : null;
-    },
+    (start) => around(start, FITS.rivalSites),
   );
+  return chosen.fit === fit ? chosen : { ...chosen, fit: around(chosen.fit.homography) ?? fit };
 }
 
 /**

@@ -57,24 +57,31 @@ export interface SideLooks {
   readonly frames: number;
 }
 
+/** A place of a side: on the reference frame, and as a share of the side's length from its first corner. */
+export interface SidePlace {
+  readonly at: Point;
+  readonly side: number;
+  readonly along: number;
+}
+
 /**
  * Grey at every distance from each side where `h` puts it; not a number where too little is seen.
- * @param followed whether a place of the reference frame is followed on this frame
+ * @param counts whether a place tells of the device on this frame; all do when left out
  */
 export function seenAcross(
   image: PyramidLevel,
   pin: Quad,
   h: Matrix3,
-  followed: (at: Point) => boolean = () => true,
+  counts: (place: SidePlace) => boolean = () => true,
 ): Float64Array {
   const out = new Float64Array(4 * TAPS).fill(NaN);
   const turn = signedArea(pin) > 0 ? 1 : -1;
   for (let side = 0; side < 4; side++) {
     const [a, b] = [pin[side]!, pin[(side + 1) % 4]!];
     const outwards = outwardsOf(a, b, turn);
-    const profiles = sitesOf(a, b)
-      .filter(followed)
-      .flatMap((site) => profileAt(image, h, site, outwards) ?? []);
+    const profiles = placesAlong(side, a, b)
+      .filter(counts)
+      .flatMap((place) => profileAt(image, h, place.at, outwards) ?? []);
     for (let t = 0; t < TAPS; t++) {
       const seen = profiles.map((p) => p[t]!).filter(Number.isFinite);
       if (seen.length >= LOOKS.leastSites) out[side * TAPS + t] = greyOf(median(seen));
@@ -84,10 +91,10 @@ export function seenAcross(
 }
 
 /** Places along a side, its corners left out. */
-function sitesOf(a: Point, b: Point): Point[] {
-  return Array.from({ length: LOOKS.sites }, (_, i): Point => {
-    const s = LOOKS.ends + ((1 - 2 * LOOKS.ends) * (i + 0.5)) / LOOKS.sites;
-    return [a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])];
+function placesAlong(side: number, a: Point, b: Point): SidePlace[] {
+  return Array.from({ length: LOOKS.sites }, (_, i): SidePlace => {
+    const along = LOOKS.ends + ((1 - 2 * LOOKS.ends) * (i + 0.5)) / LOOKS.sites;
+    return { at: [a[0] + along * (b[0] - a[0]), a[1] + along * (b[1] - a[1])], side, along };
   });
 }
 

@@ -6,11 +6,12 @@
 import { cornerSigmas } from '../geometry/corner-information';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
+import { farthest, mapQuad } from '../geometry/quad';
 import { addRigidInformation } from '../solve/rigid-screen';
 import type { EdgeFit } from './edge-solver';
 import { acrossSides, edgeSigma, edgesFrom, expectedAt, likeliestSides, withStiffness } from './edges-of-frame';
 import type { FrameContext } from './frame-context';
-import { apart, carriesScreen, helpingStiffness, plausible, smearAt } from './frame-context';
+import { apart, carriesScreen, helpingStiffness, pictureScale, plausible, smearAt } from './frame-context';
 import type { Aligned } from './picture-of-frame';
 import { alignPicture } from './picture-of-frame';
 import type { Smear } from './shutter';
@@ -28,6 +29,8 @@ const SOLVE = {
   slipPerSigma: 3,
   /** px; where cells may slip no more than this, they are at home on the second level already. By trial. */
   fineSlip: 2,
+  /** That level. */
+  fineCoarsest: 1,
   /** px; how far cells may pull the corners from where sure edges have them, beyond some of their sigma. By trial. */
   pull: 0.5,
   /** px a px of that sigma. By trial. */
@@ -50,10 +53,12 @@ const SOLVE = {
   turned: 0.3,
   /** Score that a unit of misfit across the sides costs. By trial. */
   perMisfit: 0.08,
+  /** px at 1920 wide; edges found no farther than this from those of another start lead where that one led. By trial. */
+  same: 0.3,
 } as const;
 
 /** What is said of a fit that has no rivals. */
-const UNRIVALLED = { certainty: 1, rival: 0, misfit: 0, across: null };
+const UNRIVALLED = { certainty: 1, rival: 0, misfit: 0, across: null, first: null };
 
 /** The evidence of a frame that is to be taken together. */
 interface Evidence {
@@ -63,12 +68,35 @@ interface Evidence {
   readonly contradicts: boolean;
 }
 
-/** @returns null when nothing is found around the hypothesis */
-export function solveFrame(context: FrameContext, h: Hypothesis): Found | null {
+/** Where edges that carry the frame were found around a start, whatever came of it. */
+export interface Tried {
+  readonly edges: Quad;
+  /** coarsest level that its picture was looked for on */
+  readonly coarsest: number;
+}
+
+/** Coarsest level on which the picture was looked for, or would be from elsewhere: edges that judge it leave few. */
+export function coarsestOf(f: Found, h: Hypothesis): number {
+  const isFine = SOLVE.slip + SOLVE.slipPerSigma * f.edgeSigma < SOLVE.fineSlip;
+  return isFine ? Infinity : h.coarsest;
+}
+
+function isTried(c: FrameContext, h: Hypothesis, edges: Quad, tried: readonly Tried[]): boolean {
+  if (h.stopped) return false;
+  return tried.some((t) => t.coarsest >= h.coarsest && farthest(t.edges, edges) < SOLVE.same * pictureScale(c));
+}
+
+/**
+ * @param tried what came of earlier starts on this frame; one that leads to the same edges is not gone into again
+ * @returns null when nothing is found around the hypothesis
+ */
+export function solveFrame(context: FrameContext, h: Hypothesis, tried: readonly Tried[] = []): Found | null {
   const c = h.stopped ? { ...context, isStopped: true } : context;
   const first = h.pictureFirst
     ? null
     : edgesFrom(c, h, { start: h.start, expected: h.expected, reach: h.reach, level: h.edgeLevel });
+  const firstAt = carriesScreen(c, first) ? mapQuad(first.homography, c.sight.pin) : null;
+  if (firstAt && isTried(c, h, firstAt, tried)) return null;
   const chosen = carriesScreen(c, first) ? likeliestSides(c, h, first) : null;
   const edges = chosen?.fit ?? first;
   const helped = withStiffness(c, h, edges);
@@ -76,7 +104,7 @@ export function solveFrame(context: FrameContext, h: Hypothesis): Found | null {
   if (!found || !chosen || !found.edges) return found;
   const { certainty, rival, misfit } = chosen;
   const score = found.score - SOLVE.perMisfit * Math.max(0, misfit - 1);
-  return { ...found, score, certainty, rival, misfit, across: acrossSides(c, h, found.edges) };
+  return { ...found, score, certainty, rival, misfit, across: acrossSides(c, h, found.edges), first: firstAt };
 }
 
 function weigh(c: FrameContext, h: Hypothesis, edges: EdgeFit | null): Found | null {
@@ -93,7 +121,7 @@ function judgedByEdges(c: FrameContext, h: Hypothesis, edges: EdgeFit): Evidence
   const picture = alignPicture(c, h, {
     start: edges.homography,
     edges,
-    coarsest: slipLimit !== undefined && slipLimit < SOLVE.fineSlip ? 1 : h.coarsest,
+    coarsest: slipLimit !== undefined && slipLimit < SOLVE.fineSlip ? SOLVE.fineCoarsest : h.coarsest,
     slipLimit,
   });
   const contradicts =

@@ -83,6 +83,8 @@ export interface Found {
   readonly misfit: number;
   /** what is seen across the sides, see `side-looks.ts`; null where no edges carry the frame */
   readonly across: Float64Array | null;
+  /** where the edges lay that were found first; null where none carry the frame */
+  readonly first: Quad | null;
   readonly reason: string | null;
 }
 
