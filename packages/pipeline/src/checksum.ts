@@ -1,10 +1,22 @@
-/** The SHA-256 of a file, as hexadecimal digits. */
+/** SHA-256 of files, as hexadecimal digits. */
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { pipeline } from 'node:stream/promises';
 
-export async function checksum(path: string): Promise<string> {
+/** Bytes of a file, both ends inclusive; all of them when left out. */
+export interface Stretch {
+  readonly path: string;
+  readonly start?: number;
+  readonly end?: number;
+}
+
+/** Of several files, or stretches of them, as one run of bytes. */
+export async function checksumOf(stretches: readonly Stretch[]): Promise<string> {
   const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
+  for (const { path, ...range } of stretches)
+    for await (const bytes of createReadStream(path, range)) hash.update(bytes as Buffer);
   return hash.digest('hex');
+}
+
+export function checksum(path: string): Promise<string> {
+  return checksumOf([{ path }]);
 }

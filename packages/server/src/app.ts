@@ -30,7 +30,11 @@ function sameOrigin(port: number): RequestHandler {
     const origin = req.headers.origin;
     if (!hosts.has(host))
       return next(new ApiError(421, 'host', `This server does not answer for "${host.slice(0, 80)}".`));
-    if (req.method !== 'GET' && req.method !== 'HEAD' && origin && !hosts.has(origin.replace(/^https?:\/\//, '')))
+    const isReading = req.method === 'GET' || req.method === 'HEAD';
+    const isForeign = origin !== undefined && !hosts.has(origin.replace(/^https?:\/\//, ''));
+    // What a browser says of a request by itself, where no origin comes: W3C Fetch Metadata Request Headers, section 2.3.
+    const isFromElsewhere = ['cross-site', 'same-site'].includes(String(req.headers['sec-fetch-site'] ?? ''));
+    if (!isReading && (isForeign || isFromElsewhere))
       return next(new ApiError(403, 'origin', 'Changes are taken only from pages of this server.'));
     next();
   };
@@ -38,6 +42,22 @@ function sameOrigin(port: number): RequestHandler {
 
 interface HttpError extends Error {
   readonly type?: string;
+  readonly status?: number;
+}
+
+/** What is wrong with a request that the ways to here refused, by status; all others are malformed. */
+const REFUSED: Readonly<Record<number, string>> = {
+  404: 'There is nothing at this address.',
+  413: 'The request is too large. Nothing was saved.',
+  415: 'The request comes in a form that is not read here; send JSON in UTF-8.',
+  416: 'That part of the file does not exist.',
+};
+const MALFORMED = 'The request is malformed; nothing was changed.';
+
+/** A fault of the request itself, as the web framework told it: an undecodable path, a foreign encoding, a wrong range. */
+function fromHttp({ status }: HttpError): ApiError | null {
+  if (status === undefined || status < 400 || status >= 500) return null;
+  return new ApiError(status, status === 404 ? 'not-found' : 'invalid', REFUSED[status] ?? MALFORMED);
 }
 
 function toApiError(e: unknown): ApiError | null {
@@ -61,7 +81,7 @@ function toApiError(e: unknown): ApiError | null {
       'database',
       'The database does not answer; your edits are kept here and saved when it is back.',
     );
-  return null;
+  return fromHttp(e as HttpError);
 }
 
 export function createApp(c: Context, runner: Runner, log: Logger): Express {

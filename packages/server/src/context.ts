@@ -1,3 +1,4 @@
+import type AsyncLock from 'async-lock';
 import type { Config } from './config';
 import type { Database } from './database';
 import type { Desk } from './desk';
@@ -11,6 +12,8 @@ export interface Context {
   readonly storage: Storage;
   readonly desk: Desk;
   readonly events: EventHub;
+  /** work that must not run twice at once, by name */
+  readonly alone: AsyncLock;
   /** tells the runner that a job waits */
   readonly wake: () => void;
 }

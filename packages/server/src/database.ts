@@ -1,5 +1,6 @@
 import mysql from 'mysql2/promise';
 import Postgrator from 'postgrator';
+import { backUp } from './back-up';
 import type { Config } from './config';
 
 export type Parameter = string | number | bigint | null;
@@ -85,8 +86,35 @@ export class Database implements Executor {
   }
 }
 
-/** Creates the database when it is not there and brings its tables to the newest migration. */
-export async function migrate(config: Config): Promise<void> {
+/** The number of the last migration that a database went through; 0 for a new one. */
+async function versionOf(c: mysql.Connection): Promise<number> {
+  const [tables] = await c.query<mysql.RowDataPacket[]>(`SHOW TABLES LIKE 'schemaversion'`);
+  if (tables.length === 0) return 0;
+  const [rows] = await c.query<mysql.RowDataPacket[]>('SELECT COALESCE(MAX(version), 0) AS version FROM schemaversion');
+  return Number((rows[0] as { version: number }).version);
+}
+
+/**
+ * What must be so before tables are changed: this Yarlop knows them all, and what they hold is kept beside them.
+ * @param newest number of the last migration that this Yarlop has
+ * @returns where the backup lies; null where none was needed
+ * @throws Error with a sentence, when the tables are of a newer Yarlop or the backup fails
+ */
+async function prepare(config: Config, version: number, newest: number): Promise<string | null> {
+  if (version > newest)
+    throw new Error(
+      `the data is of a newer Yarlop (its tables are at ${version}, this one knows them up to ${newest}). Start the newer Yarlop; nothing was changed.`,
+    );
+  if (version === 0 || version === newest) return null;
+  return backUp(config, `before-${String(newest).padStart(3, '0')}`);
+}
+
+/**
+ * Creates the database when it is not there and brings its tables to the newest migration.
+ * @returns where what was there before lies as a backup; null where nothing was changed
+ * @throws Error see {@link prepare}
+ */
+export async function migrate(config: Config): Promise<string | null> {
   const { name, ...server } = config.database;
   const c = await mysql.createConnection({ ...server, multipleStatements: true });
   try {
@@ -100,7 +128,9 @@ export async function migrate(config: Config): Promise<void> {
       database: name,
       execQuery: async (query: string) => ({ rows: (await c.query(query))[0] as unknown[] }),
     });
+    const backup = await prepare(config, await versionOf(c), await postgrator.getMaxVersion());
     await postgrator.migrate();
+    return backup;
   } finally {
     await c.end();
   }

@@ -1,6 +1,6 @@
 /**
- * Questions that are answered at once, while the person waits: a thread of their own is kept for them, so that they
- * neither wait for jobs nor hold up the server's own thread.
+ * Questions that are answered at once, while the person waits: threads of their own are kept for them, so that they
+ * neither wait for jobs nor hold up the server's own thread, nor one long answer all the others.
  */
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -11,7 +11,9 @@ import type { Word } from './worker-line';
 import { listen } from './worker-line';
 import type { Call, DeskTask, Outcome } from './worker-protocol';
 
-/** Ms after which the thread is let go. */
+/** Questions that are worked on at once; large pictures take some hundred MB each. By trial. */
+const THREADS = 3;
+/** Ms after which a thread is let go. */
 const IDLE = 30_000;
 
 export class Desk {
@@ -29,7 +31,7 @@ export class Desk {
   ): Promise<Outcome> {
     this.pool ??= new Piscina({
       filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'),
-      maxThreads: 1,
+      maxThreads: THREADS,
       minThreads: 0,
       idleTimeout: IDLE,
     });

@@ -1,6 +1,7 @@
 /** The server's process: configuration from the environment, migrations, jobs, HTTP, and an orderly end. */
 import { mkdir } from 'node:fs/promises';
 import { createServer } from 'node:http';
+import AsyncLock from 'async-lock';
 import { pino } from 'pino';
 import { createApp } from './app';
 import { readConfig } from './config';
@@ -11,6 +12,7 @@ import { EventHub } from './events';
 import { Runner } from './runner';
 import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
+import { sweep } from './sweep';
 
 const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
 
@@ -18,12 +20,16 @@ async function start(): Promise<void> {
   const config = readConfig(process.env);
   const storage = new Storage(config.data);
   await mkdir(storage.uploads(), { recursive: true });
-  await migrate(config);
+  const backup = await migrate(config);
+  if (backup) process.stdout.write(`The tables were changed; what was there before lies in ${backup}\n`);
   const db = new Database(config.database);
   const events = new EventHub();
   const desk = new Desk();
-  const context: Context = { config, db, storage, events, desk, wake: () => runner.wake() };
+  const alone = new AsyncLock();
+  const context: Context = { config, db, storage, events, desk, alone, wake: () => runner.wake() };
   const runner: Runner = new Runner(context, log);
+  const left = await sweep(context);
+  if (left.length > 0) log.warn({ left }, 'what an earlier run left unfinished was removed');
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
   const server = createServer(createApp(context, runner, log));
   server.on('error', (e: NodeJS.ErrnoException) => {

@@ -29,7 +29,7 @@ import { writePackage } from '@yarlop/pipeline/package';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { FoundMedia } from './found-fill';
 import { TEMPLATE } from './template-name';
-import { openOriginal } from './use-cases/take-upload';
+import { openOriginal } from './use-cases/library';
 import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
 /** Threads that a delivery renders on: one core is left to the person at work. */

@@ -202,7 +202,8 @@ export class Runner {
       );
       await allHeard;
       await writes;
-      if (isBroken || (this.stopping && outcome.kind === 'cancelled')) return;
+      if (isBroken) return;
+      if (this.stopping && outcome.kind === 'cancelled') return await this.handBack(job);
       await this.finish(job, task, outcome, done);
     } finally {
       clearInterval(beat);
@@ -219,8 +220,9 @@ export class Runner {
           solves.putFrame,
           frameValues(job.solveId!, { ...r, seen: { cells: r.cells ?? [], spots: r.spots ?? [] } }),
         );
-      if (report.checkpoint)
-        await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
+      if (!report.checkpoint) return;
+      await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
+      await t.run(jobs.progressed, [job.id]);
     });
     if (!held) throw new Error(`job ${job.id} lost its lease`);
     const { pin } = (task as { recipe: ScreenFile }).recipe;
@@ -237,6 +239,13 @@ export class Runner {
         reason,
         corners: homography && mapQuad(homography, pin),
       })),
+    });
+  }
+
+  /** The next start goes on with it. */
+  private async handBack(job: JobRow): Promise<void> {
+    await underLease(this.c.db, job, async (t) => {
+      await t.run(jobs.handBack, [job.id]);
     });
   }
 

@@ -138,7 +138,16 @@ export interface MatchTask {
   readonly to: number;
 }
 
-export type DeskTask = SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
+/** One picture of a clip, to be looked at. */
+export interface StillTask {
+  readonly kind: 'still';
+  readonly media: MediaRow;
+  readonly original: string;
+  readonly folder: string;
+  readonly frame: number;
+}
+
+export type DeskTask = StillTask | SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
 export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | DeskTask;
 
 export interface Call {
@@ -175,6 +184,7 @@ export type Outcome =
   | { readonly kind: 'follow'; readonly done: number; readonly message: string | null }
   | { readonly kind: 'deliver'; readonly bytes: number; readonly sha256: string; readonly done: number }
   | { readonly kind: 'spot' }
+  | { readonly kind: 'still'; readonly png: Uint8Array }
   | { readonly kind: 'prove'; readonly frames: readonly ProofFrame[]; readonly done: number }
   | { readonly kind: 'slip'; readonly frame: ProofFrame }
   | { readonly kind: 'snap'; readonly snapped: Snapped }

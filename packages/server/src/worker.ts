@@ -28,7 +28,8 @@ import { InputError } from '@yarlop/pipeline/pipeline-error';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Checkpoint } from './rows';
 import { runDeliver } from './run-deliver';
-import { openOriginal } from './use-cases/take-upload';
+import { runStill } from './run-still';
+import { openOriginal } from './use-cases/library';
 import type {
   Call,
   Direction,
@@ -321,6 +322,7 @@ export default async function work({ task, port, cancel }: Call): Promise<Outcom
     if (task.kind === 'follow') return await runFollow(task, line);
     if (task.kind === 'prove') return await runProve(task, line);
     if (task.kind === 'deliver') return await runDeliver(task, line);
+    if (task.kind === 'still') return await runStill(task);
     if (task.kind === 'spot') return await runSpot(task, line);
     if (task.kind === 'slip') return await runSlip(task);
     if (task.kind === 'match') return await runMatch(task, line);

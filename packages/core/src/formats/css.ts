@@ -8,7 +8,7 @@ import { unitSquareToQuad } from '../geometry/homography';
 import { multiply, scaling } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import type { ScreenTrack, Track } from '../track';
-import { escaped } from './text';
+import { escaped, inComment } from './text';
 
 export interface ContentSize {
   readonly width: number;
@@ -57,7 +57,7 @@ function rules(track: Track, s: ScreenTrack, content: ContentSize, size: readonl
       ? `  ${at(last.frame + 1)}, 100% { transform: ${matrix3d(last.corners, content, k)}; ${hidden} }`
       : `  100% { transform: ${matrix3d(last.corners, content, k)}; visibility: visible; }`,
   );
-  return `/* ${s.name}: content ${content.width}x${content.height} px; ${n} frames at ${plate.frameRate.join('/')} a second */\n.${name} {\n  position: absolute; left: 0; top: 0; width: ${content.width}px; height: ${content.height}px;\n  transform-origin: 0 0; backface-visibility: visible;\n  animation: ${name} ${text(seconds)}s step-end infinite;\n}\n@keyframes ${name} {\n${frames.join('\n')}\n}\n`;
+  return `/* ${inComment(s.name)}: content ${content.width}x${content.height} px; ${n} frames at ${plate.frameRate.join('/')} a second */\n.${name} {\n  position: absolute; left: 0; top: 0; width: ${content.width}px; height: ${content.height}px;\n  transform-origin: 0 0; backface-visibility: visible;\n  animation: ${name} ${text(seconds)}s step-end infinite;\n}\n@keyframes ${name} {\n${frames.join('\n')}\n}\n`;
 }
 
 /** @param size of the box over which the plate is shown, CSS px; the plate's own when left out */
@@ -67,7 +67,7 @@ export function writeCss(
   size: readonly [number, number] = [track.plate.width, track.plate.height],
 ): string {
   const { plate } = track;
-  return `/* Yarlop track as CSS keyframes, version 1. Plate: ${plate.name.replaceAll('*/', '')}, ${plate.width}x${plate.height}.\n   Put each element into a box of ${size[0]}x${size[1]} CSS px that shows the plate (position: relative; overflow: hidden).\n   Keyframe k holds from frame k to the next. To show frame k exactly: animation-play-state: paused; animation-delay: calc(-1s * (k + 0.5) * ${plate.frameRate[1]} / ${plate.frameRate[0]}). */\n${track.screens
+  return `/* Yarlop track as CSS keyframes, version 1. Plate: ${inComment(plate.name)}, ${plate.width}x${plate.height}.\n   Put each element into a box of ${size[0]}x${size[1]} CSS px that shows the plate (position: relative; overflow: hidden).\n   Keyframe k holds from frame k to the next. To show frame k exactly: animation-play-state: paused; animation-delay: calc(-1s * (k + 0.5) * ${plate.frameRate[1]} / ${plate.frameRate[0]}). */\n${track.screens
     .filter((s) => s.frames.length > 0)
     .map((s) => rules(track, s, contentOf(s), size))
     .join('\n')}`;

@@ -10,7 +10,7 @@ import { CORNER_NAMES, assertPin, mapQuad, perspectiveCentre } from '../geometry
 import type { Point } from '../geometry/point';
 import type { PlateInfo, ScreenTrack, Track, TrackFrame } from '../track';
 import type { Conventions } from './conventions';
-import { table } from './text';
+import { table, unguarded } from './text';
 import { ORIGINS, PIXEL_ORIGINS, UNITS, conventionMatrix, describe, ownConventions } from './conventions';
 
 const CORNER_COLUMNS = CORNER_NAMES.flatMap((c) => [`${c.toLowerCase()}_x`, `${c.toLowerCase()}_y`]);
@@ -138,7 +138,7 @@ export function readCsv(text: string): Track {
   const comments = new Map<string, { line: number; text: string }>();
   let at = 0;
   for (; at < lines.length && lines[at]!.startsWith('#'); at++) {
-    const [, key, value] = /^# (\w+): (.*)$/.exec(lines[at]!) ?? [];
+    const [, key, value] = /^# (\w+): (.*)$/s.exec(lines[at]!) ?? [];
     if (key) comments.set(key, { line: at + 1, text: value! });
   }
   const { plate, conventions, reference } = checkedHeader(comments);
@@ -159,7 +159,8 @@ export function readCsv(text: string): Track {
         fail(i + 1, `${COLUMNS[k]} is "${value[k]}", not a number (decimals take a point, columns a comma).`);
     if (!Number.isSafeInteger(numbers[1]!) || numbers[1]! < 0)
       fail(i + 1, `frame is ${value[1]}; frames are whole numbers from 0.`);
-    const rows = screens.get(value[0]!) ?? [];
+    const name = unguarded(value[0]!);
+    const rows = screens.get(name) ?? [];
     const corners = [0, 1, 2, 3].map((c): Point => [numbers[3 + 2 * c]!, numbers[4 + 2 * c]!]) as unknown as Quad;
     rows.push({
       line: i + 1,
@@ -168,7 +169,7 @@ export function readCsv(text: string): Track {
       sigma: numbers.slice(11, 15),
       trust: numbers[15]!,
     });
-    screens.set(value[0]!, rows);
+    screens.set(name, rows);
   }
   if (screens.size === 0) throw new CoreError('invalid', 'The file holds a header but no rows.');
   const lens = comments.has('lens') ? (headerValue(comments, 'lens') as Record<string, number>) : {};

@@ -12,7 +12,7 @@ import type { ScreenTrack, Track, TrackFrame } from '../track';
 import type { Conventions } from './conventions';
 import { conjugate, conventionMatrix, describe, isOwn, ownConventions } from './conventions';
 import { cells } from './csv';
-import { table } from './text';
+import { table, unguarded } from './text';
 import { referencePin } from './track-json';
 
 export interface HomographyOptions {
@@ -261,7 +261,7 @@ export function readHomographyCsv(text: string): Track {
     lines
       .filter((l) => l.startsWith('# '))
       .flatMap((l) => {
-        const [, key, value] = /^# (\w+): (.*)$/.exec(l) ?? [];
+        const [, key, value] = /^# (\w+): (.*)$/s.exec(l) ?? [];
         return key ? [[key, value!] as const] : [];
       }),
   );
@@ -283,7 +283,8 @@ export function readHomographyCsv(text: string): Track {
   const first = lines.findIndex((l) => !l.startsWith('#') && l.trim() !== '');
   for (const [i, line] of lines.entries()) {
     if (i <= first || line.trim() === '' || line.startsWith('#')) continue;
-    const [name = '', ...rest] = cells(line);
+    const [cell = '', ...rest] = cells(line);
+    const name = unguarded(cell);
     const numbers = rest.map(Number);
     if (numbers.length !== 11 || !numbers.every(Number.isFinite))
       throw new CoreError('invalid', `Line ${i + 1}: eleven numbers belong after the Screen's name.`);

@@ -1,50 +1,27 @@
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router } from 'express';
-import sharp from 'sharp';
-import { linearToSrgb } from '@yarlop/core/dress/transfer';
-import { toCodes } from '@yarlop/core/image/float-raster';
-import type { Raster } from '@yarlop/core/image/image';
-import { decodeRgb } from '@yarlop/media/decode';
-import { MEZZANINE, PROXY, mezzanineProbe, readProxyIndex } from '@yarlop/media/ingest';
-import { openSource } from '@yarlop/media/source';
+import { PROXY, readProxyIndex } from '@yarlop/media/ingest';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 import * as media from '../sql/media';
-import { openOriginal, takeUpload } from '../use-cases/take-upload';
+import { takeUpload, withUpload } from '../use-cases/take-upload';
 import { body, handler, hash, id } from './handler';
 
 const FOREVER = 'private, max-age=31536000, immutable';
 
-/** Lossless PNG; deep pictures are shown at 8 bit, the files keep their depth. */
-function png(r: Raster): Promise<Buffer> {
-  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r;
-  const bytes = data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / 257)) : (data as Uint8Array);
-  return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } })
-    .png({ compressionLevel: 1, adaptiveFiltering: false })
-    .toBuffer();
-}
-
-/** One picture, from the mezzanine; or from the original where there is alpha to keep. */
 async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<Buffer> {
-  const alpha = row.probe.hasAlpha;
-  const original = alpha || row.frameCount === 1;
-  const source = original
-    ? await openOriginal(c.storage.original(row.hash), row)
-    : await openSource(join(c.storage.derived(row.hash), MEZZANINE));
-  try {
-    for await (const picture of decodeRgb(source, original ? row.probe : mezzanineProbe(row.probe), {
-      from: frame,
-      count: 1,
-      alpha,
-      seekable: !original,
-    }))
-      return await png(picture);
-  } finally {
-    await source.dispose();
-  }
-  throw new ApiError(500, 'unreadable', `Frame ${frame} could not be read.`);
+  const { hash: key } = row;
+  const task = {
+    kind: 'still' as const,
+    media: row,
+    original: c.storage.original(key),
+    folder: c.storage.derived(key),
+  };
+  const outcome = await c.desk.ask({ ...task, frame });
+  if (outcome.kind !== 'still') throw new ApiError(500, 'unreadable', `Frame ${frame} could not be read.`);
+  return Buffer.from(outcome.png.buffer, outcome.png.byteOffset, outcome.png.byteLength);
 }
 
 export function mediaRoutes(c: Context): Router {
@@ -69,7 +46,8 @@ export function mediaRoutes(c: Context): Router {
       '/',
       handler((req, res) => {
         res.status(201);
-        return takeUpload(c, body(req, 'fill'));
+        const upload = body(req, 'fill');
+        return withUpload(c, upload, () => takeUpload(c, upload));
       }),
     )
     .get(

@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { ApiError, notFound } from '../api-error';
+import { notFound } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
@@ -141,10 +141,7 @@ export function screenRoutes(c: Context): Router {
       '/:id/seen/:frame',
       handler(async (req) => {
         const screen = await findScreen(c, id(req));
-        const frame = Number(req.params['frame']);
-        if (!Number.isInteger(frame) || frame < 0)
-          throw new ApiError(422, 'out-of-range', `"${String(req.params['frame'])}" is no frame.`);
-        return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);
+        return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, id(req, 'frame'));
       }),
     )
     .get(

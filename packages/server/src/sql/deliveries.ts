@@ -2,6 +2,11 @@ const columns = `
   d.id, d.shot_id AS shotId, d.settings, d.revision, d.file_name AS fileName, d.bytes, d.sha256, d.created,
     j.id AS jobId, j.state, j.frames_done AS framesDone, j.frames_total AS framesTotal, j.message`;
 export const insertDelivery = `INSERT INTO deliveries (shot_id, settings, revision, file_name) VALUES (?, ?, ?, ?)`;
+/** The same that was asked for so shortly before that a finger struck twice. */
+export const askedTwice = `
+  SELECT id FROM deliveries
+  WHERE shot_id = ? AND revision = ? AND settings = ? AND created > NOW(3) - INTERVAL 2 SECOND AND sha256 IS NULL
+  ORDER BY id DESC LIMIT 1`;
 export const findDelivery = `SELECT ${columns} FROM deliveries d LEFT JOIN jobs j ON j.delivery_id = d.id WHERE d.id = ?`;
 export const listDeliveries = `
   SELECT ${columns}
@@ -10,4 +15,10 @@ export const listDeliveries = `
   WHERE d.shot_id = ?
   ORDER BY d.id DESC`;
 export const deliveryDone = `UPDATE deliveries SET bytes = ?, sha256 = ? WHERE id = ?`;
+/** Those that are done, and those that are or will be worked on. */
+export const toBeKept = `
+  SELECT d.id
+  FROM deliveries d
+  LEFT JOIN jobs j ON j.delivery_id = d.id
+  WHERE d.sha256 IS NOT NULL OR j.state IN ('waiting', 'running', 'paused')`;
 export const deleteDelivery = `DELETE FROM deliveries WHERE id = ?`;

@@ -30,6 +30,10 @@ export const claim = `
 export const holdLease = `SELECT token, state FROM jobs WHERE id = ? FOR UPDATE`;
 /** Under the lease. */
 export const beat = `UPDATE jobs SET heartbeat = NOW(3), frames_done = ? WHERE id = ?`;
+/** Under the lease: what was stored is not done again, so attempts count from here. */
+export const progressed = `UPDATE jobs SET attempt = 1 WHERE id = ?`;
+/** Under the lease: the server ends in order, which is no failed attempt. */
+export const handBack = `UPDATE jobs SET state = 'waiting', attempt = GREATEST(1, attempt) - 1 WHERE id = ?`;
 /** Under the lease. */
 export const finish = `UPDATE jobs SET state = ?, message = ?, frames_done = ? WHERE id = ?`;
 export const wantCancel = `UPDATE jobs SET cancel_wanted = 1 WHERE id = ? AND state IN ('waiting', 'running')`;

@@ -1,7 +1,7 @@
 export const insertMedia = `
   INSERT INTO media (hash, name, source, probe, notes, frame_count)
   VALUES (?, ?, ?, ?, ?, ?)
-  ON DUPLICATE KEY UPDATE hash = hash`;
+  ON DUPLICATE KEY UPDATE source = VALUES(source)`;
 export const findMedia = `SELECT hash, name, source, probe, notes, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
 /** What is nobody's plate comes first: that is what slots are filled with. */
 export const listMedia = `

@@ -1,3 +1,5 @@
+/** Whoever adds a Screen to a shot waits for the others: its depth is one more than theirs. */
+export const lockShot = `SELECT id FROM shots WHERE id = ? FOR UPDATE`;
 export const insertScreen = `
   INSERT INTO screens (shot_id, recipe, depth) SELECT ?, ?, COALESCE(MAX(depth), 0) + 1
   FROM screens

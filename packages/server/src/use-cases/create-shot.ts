@@ -3,16 +3,26 @@ import type { Context } from '../context';
 import type { ShotRow } from '../rows';
 import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
+import * as taken from '../sql/taken-uploads';
 import type { Upload } from './take-upload';
-import { takeUpload } from './take-upload';
+import { findTaken, takeUpload, withUpload } from './take-upload';
 import type { SetColour } from './plate-colour';
 import { withColour } from './plate-colour';
 
+/** A shot of what was uploaded; asked twice of the same upload, the same shot. */
 export async function createShot(c: Context, productionId: number, name: string, upload: Upload): Promise<ShotRow> {
   if (!(await c.db.one(productions.findProduction, [productionId]))) throw notFound('The production');
-  const row = await takeUpload(c, upload);
-  const { insertId } = await c.db.run(shots.insertShot, [productionId, name, row.hash, row.frameCount - 1]);
-  return findShot(c, insertId);
+  return withUpload(c, upload, async () => {
+    const before = await findTaken(c, upload);
+    if (before?.shotId) return findShot(c, before.shotId);
+    const row = await takeUpload(c, upload);
+    const shot = await c.db.transaction(async (t) => {
+      const { insertId } = await t.run(shots.insertShot, [productionId, name, row.hash, row.frameCount - 1]);
+      await t.run(taken.becameShot, [insertId, upload.upload]);
+      return insertId;
+    });
+    return findShot(c, shot);
+  });
 }
 
 export async function findShot(c: Context, id: number): Promise<ShotRow> {

@@ -60,7 +60,11 @@ async function measured(
   };
 }
 
-export async function startProof(c: Context, screenId: number): Promise<JobRow> {
+export function startProof(c: Context, screenId: number): Promise<JobRow> {
+  return c.alone.acquire(`prove ${screenId}`, () => startAlone(c, screenId));
+}
+
+async function startAlone(c: Context, screenId: number): Promise<JobRow> {
   const screen = await findScreen(c, screenId);
   const { path } = await measured(c, screen);
   const shot = await findShot(c, screen.shotId);

@@ -26,6 +26,7 @@ async function checked(c: Context, shotId: number, value: unknown): Promise<stri
 export async function createScreen(c: Context, shotId: number, value: unknown): Promise<ScreenRow> {
   const recipe = await checked(c, shotId, value);
   const id = await c.db.transaction(async (t) => {
+    await t.one(screens.lockShot, [shotId]);
     const { insertId } = await t.run(screens.insertScreen, [shotId, recipe, shotId]);
     await t.run(screens.insertRevision, [insertId, 1, recipe, 'New Screen']);
     return insertId;

@@ -60,7 +60,12 @@ function assertLooped(from: number, to: number, dissolve: number): void {
   }
 }
 
-export async function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
+/** @throws ApiError 422 with what is missing or does not go together */
+export function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
+  return c.alone.acquire(`deliver ${shotId}`, () => startAlone(c, shotId, settings));
+}
+
+async function startAlone(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
   const shot = await findShot(c, shotId);
   const whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
   const all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
@@ -110,6 +115,8 @@ export async function startDelivery(c: Context, shotId: number, settings: Settin
   if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot))
     throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
   const revision = all.reduce((sum, s) => sum + s.revision, 0);
+  const twice = await c.db.one<{ id: number }>(deliveries.askedTwice, [shotId, revision, JSON.stringify(settings)]);
+  if (twice) return (await c.db.one<DeliveryRow>(deliveries.findDelivery, [twice.id]))!;
   const shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
   const named = settings.fill
     ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}`

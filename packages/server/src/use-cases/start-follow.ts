@@ -22,7 +22,11 @@ export interface FollowInput {
 }
 
 /** @throws ApiError or CoreError when the recipe does not fit the plate, or the Screen is being followed already */
-export async function startFollow(c: Context, screenId: number, input: FollowInput): Promise<JobRow> {
+export function startFollow(c: Context, screenId: number, input: FollowInput): Promise<JobRow> {
+  return c.alone.acquire(`follow ${screenId}`, () => startAlone(c, screenId, input));
+}
+
+async function startAlone(c: Context, screenId: number, input: FollowInput): Promise<JobRow> {
   const screen = await findScreen(c, screenId);
   const shot = await findShot(c, screen.shotId);
   if (shot.mediaState !== 'ready')

@@ -1,13 +1,14 @@
 /**
  * A template that came from elsewhere becomes a shot: its media join the library, its Screens keep what was followed.
  */
-import { mkdir, readFile, rename, rm } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { TemplateFile } from '@yarlop/contracts/validate';
 import { checkTemplate } from '@yarlop/contracts/validate';
+import { parseCube } from '@yarlop/core/dress/cube-table';
 import { MediaError } from '@yarlop/media/media-error';
-import { probe } from '@yarlop/media/probe';
-import { checksum } from '@yarlop/pipeline/checksum';
+import { checksumOf } from '@yarlop/pipeline/checksum';
 import { readPackage } from '@yarlop/pipeline/package';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
@@ -23,42 +24,58 @@ import * as solves from '../sql/solves';
 import { TEMPLATE } from '../template-name';
 import { findShot } from './create-shot';
 import { frameValues } from './frame-values';
-import { assertComplete, openOriginal, startIngest } from './take-upload';
+import { intoLibrary } from './library';
+import { assertComplete } from './take-upload';
 
-/** @param folder of the unpacked package, whose files are moved into the library */
+/** Bytes of a template's own file, which is read whole; one of 2,000 frames has some 5 MB. */
+const LARGEST_TEMPLATE = 64 * 2 ** 20;
+
+/**
+ * @param folder of the unpacked package, whose files are moved into the library
+ * @throws ApiError 422 where the bytes are not those that their name tells
+ */
 async function takeMedia(
   c: Context,
   { hash, name, files, firstNumber }: TemplateFile['media'][number],
   folder: string,
-): Promise<MediaRow> {
-  const known = await c.db.one<MediaRow>(media.findMedia, [hash]);
-  if (known) return known;
+): Promise<void> {
   const from = join(folder, 'originals', hash);
-  const source = { files: [...files], firstNumber };
-  // A sequence is named by all of its bytes as they were sent, which its files alone do not tell; the manifest has
-  // vouched for each of them.
-  if (files.length === 1 && (await checksum(join(from, files[0]!))) !== hash)
+  if ((await checksumOf(files.map((f) => ({ path: join(from, f) })))) !== hash)
     throw new ApiError(422, 'unusable', `"${name}" in the template is not what its name says: its checksum differs.`);
-  const opened = await openOriginal(from, { name, source });
-  try {
-    const info = await probe(opened);
-    await rm(c.storage.original(hash), { recursive: true, force: true });
-    await mkdir(join(c.storage.original(hash), '..'), { recursive: true });
-    await rename(from, c.storage.original(hash));
-    await c.db.run(media.insertMedia, [
-      hash,
-      name.slice(0, 255),
-      JSON.stringify(source),
-      JSON.stringify(info),
-      JSON.stringify(info.notes),
-      info.frameCount,
-    ]);
-  } finally {
-    await opened.dispose();
-  }
-  const row = (await c.db.one<MediaRow>(media.findMedia, [hash]))!;
-  await startIngest(c, row);
-  return row;
+  await intoLibrary(c, {
+    hash,
+    name,
+    gather: async (part) => {
+      for (const f of files) await rename(join(from, f), join(part, f));
+      return { files: [...files], firstNumber };
+    },
+  });
+}
+
+/** @throws ApiError 422 where a table is not what its name tells; CoreError where it is no table */
+async function takeTable(c: Context, { hash, name, body }: TemplateFile['tables'][number]): Promise<void> {
+  if (createHash('sha256').update(body).digest('hex') !== hash)
+    throw new ApiError(422, 'unusable', `The colour table "${name}" in the template is not what its name says.`);
+  parseCube(body);
+  await c.db.run(tables.insertTable, [hash, name, body]);
+}
+
+/** The template as its file tells it. @throws ApiError 422 where it is none, or larger than any that Yarlop writes */
+async function readTemplate(path: string): Promise<TemplateFile> {
+  const info = await stat(path).catch(() => null);
+  if (!info)
+    throw new ApiError(
+      422,
+      'invalid',
+      'The package holds no template; deliver one as "Template" from the stage Hand over.',
+    );
+  if (info.size > LARGEST_TEMPLATE)
+    throw new ApiError(
+      422,
+      'too-large',
+      `The template is ${Math.ceil(info.size / 2 ** 20)} MB without its media; at most ${LARGEST_TEMPLATE / 2 ** 20} MB are taken.`,
+    );
+  return checkTemplate(JSON.parse(await readFile(path, 'utf8')));
 }
 
 /** All or nothing of the shot; media that were taken stay in the library. */
@@ -109,18 +126,11 @@ export async function takeTemplate(c: Context, productionId: number, upload: str
   await assertComplete(path);
   try {
     await readPackage(path, into);
-    const text = await readFile(join(into, TEMPLATE), 'utf8').catch(() => null);
-    if (text === null)
-      throw new ApiError(
-        422,
-        'invalid',
-        'The package holds no template; deliver one as "Template" from the stage Hand over.',
-      );
-    const template = checkTemplate(JSON.parse(text));
+    const template = await readTemplate(join(into, TEMPLATE));
     const plate = template.media.find((m) => m.hash === template.plate);
     if (!plate) throw new ApiError(422, 'invalid', 'The template does not hold its own plate.');
     for (const m of template.media) await takeMedia(c, m, into);
-    for (const t of template.tables) await c.db.run(tables.insertTable, [t.hash, t.name, t.body]);
+    for (const t of template.tables) await takeTable(c, t);
     return await findShot(
       c,
       await makeShot(c, productionId, template, (await c.db.one<MediaRow>(media.findMedia, [template.plate]))!),

@@ -1,18 +1,21 @@
-/** A finished upload becomes an original of the library: checked by content, named by its hash, never changed again. */
+/**
+ * A finished upload becomes an original of the library. Its bytes stay where they arrived until the library has them
+ * for good, so that a server that ends in between can be asked again; what came of an upload is remembered, so that
+ * being asked twice makes nothing twice.
+ */
 import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, readFile, rename, rm, stat } from 'node:fs/promises';
+import { copyFile, link, readFile, rm, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { MediaError } from '@yarlop/media/media-error';
-import { probe } from '@yarlop/media/probe';
-import type { Source } from '@yarlop/media/source';
-import { numberSequence, openSource, stageSequence } from '@yarlop/media/source';
-import { checksum } from '@yarlop/pipeline/checksum';
+import { numberSequence } from '@yarlop/media/source';
+import { checksumOf } from '@yarlop/pipeline/checksum';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
-import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
+import * as taken from '../sql/taken-uploads';
+import { intoLibrary } from './library';
 
 export interface Upload {
   readonly upload: string;
@@ -20,6 +23,14 @@ export interface Upload {
   /** the files of a sequence, sent as one run of bytes in this order */
   readonly files?: readonly { readonly name: string; readonly size: number }[] | undefined;
 }
+
+export interface Taken {
+  readonly mediaHash: string;
+  readonly shotId: number | null;
+}
+
+/** Digits of a file's number in a sequence, as its name within the library; longer numbers keep theirs. */
+const DIGITS = 8;
 
 /** @throws ApiError for an upload that is gone or not finished */
 export async function assertComplete(path: string): Promise<void> {
@@ -35,9 +46,16 @@ export async function assertComplete(path: string): Promise<void> {
     );
 }
 
-/** Cuts the run of bytes into the files of the sequence, under numbered names of our own. */
-async function split(path: string, upload: Upload, folder: string): Promise<string[]> {
-  const files = upload.files!;
+/** A file of a sequence: its number, its name within the library, and where its bytes lie in the upload. */
+interface Piece {
+  readonly number: number;
+  readonly name: string;
+  readonly start: number;
+  readonly end: number;
+}
+
+/** The files of a sequence in their order, under numbered names of our own. @throws ApiError, MediaError */
+async function piecesOf(path: string, files: NonNullable<Upload['files']>): Promise<Piece[]> {
   const numbered = numberSequence(files.map((f) => f.name));
   const total = files.reduce((s, f) => s + f.size, 0);
   const { size } = await stat(path);
@@ -47,83 +65,68 @@ async function split(path: string, upload: Upload, folder: string): Promise<stri
       'unusable',
       `The files of the sequence add up to ${total} bytes, but ${size} arrived; bring the sequence in again.`,
     );
+  const starts = new Map<string, { readonly at: number; readonly size: number }>();
   let at = 0;
   for (const file of files) {
-    const entry = numbered.find((n) => n.name === file.name);
-    if (entry) {
-      const name = `${String(entry.number).padStart(8, '0')}${extname(file.name).toLowerCase()}`;
-      if (file.size === 0) throw new ApiError(422, 'unusable', `"${file.name}" is empty (0 bytes); export it again.`);
-      await pipeline(
-        createReadStream(path, { start: at, end: at + file.size - 1 }),
-        createWriteStream(join(folder, name)),
-      );
-    }
+    starts.set(file.name, { at, size: file.size });
     at += file.size;
   }
-  return numbered.map((n) => `${String(n.number).padStart(8, '0')}${extname(n.name).toLowerCase()}`);
+  return numbered.map(({ name, number }) => {
+    const { at: start, size: bytes } = starts.get(name)!;
+    if (bytes === 0) throw new ApiError(422, 'unusable', `"${name}" is empty (0 bytes); export it again.`);
+    const own = `${String(number).padStart(DIGITS, '0')}${extname(name).toLowerCase()}`;
+    return { number, name: own, start, end: start + bytes - 1 };
+  });
 }
 
-export async function openOriginal(folder: string, row: { name: string; source: MediaRow['source'] }): Promise<Source> {
-  const paths = row.source.files.map((f) => join(folder, f));
-  if (row.source.firstNumber !== null)
-    return stageSequence(
-      row.name,
-      paths.map((name, i) => ({ name, number: row.source.firstNumber! + i })),
-    );
-  return { ...(await openSource(paths[0]!)), name: row.name };
+async function cut(path: string, pieces: readonly Piece[], folder: string): Promise<MediaRow['source']> {
+  for (const { name, start, end } of pieces)
+    await pipeline(createReadStream(path, { start, end }), createWriteStream(join(folder, name)));
+  return { files: pieces.map((p) => p.name), firstNumber: pieces[0]!.number };
+}
+
+/** The very bytes under a second name; a copy where the disk knows no second names. */
+async function alsoAt(path: string, to: string): Promise<void> {
+  await link(path, to).catch(() => copyFile(path, to));
+}
+
+async function forget(path: string): Promise<void> {
+  await rm(path, { force: true });
+  await rm(`${path}.json`, { force: true });
+}
+
+/** Does what an upload is for, one request at a time. */
+export function withUpload<T>(c: Context, { upload }: Upload, work: () => Promise<T>): Promise<T> {
+  return c.alone.acquire(`upload ${upload}`, work);
+}
+
+export function findTaken(c: Context, { upload }: Upload): Promise<Taken | null> {
+  return c.db.one<Taken>(taken.findTaken, [upload]);
 }
 
 /** @throws ApiError 422 with the reason when the bytes are no picture */
 export async function takeUpload(c: Context, upload: Upload): Promise<MediaRow> {
+  const before = await findTaken(c, upload);
+  if (before) return (await c.db.one<MediaRow>(media.findMedia, [before.mediaHash]))!;
   const path = join(c.storage.uploads(), upload.upload);
   await assertComplete(path);
-  const hash = await checksum(path);
-  const known = await c.db.one<MediaRow>(media.findMedia, [hash]);
-  if (known) {
-    await rm(path, { force: true });
-    await rm(`${path}.json`, { force: true });
-    if (known.state === 'failed') await startIngest(c, known);
-    return known;
-  }
-  const folder = `${c.storage.original(hash)}.part`;
-  await rm(folder, { recursive: true, force: true });
-  await mkdir(folder, { recursive: true });
   try {
-    const files = upload.files ? await split(path, upload, folder) : ['source'];
-    const source = { files, firstNumber: upload.files ? Number(files[0]!.slice(0, 8)) : null };
-    if (!upload.files) await rename(path, join(folder, 'source'));
-    const opened = await openOriginal(folder, { name: upload.fileName, source });
-    try {
-      const info = await probe(opened);
-      await rm(c.storage.original(hash), { recursive: true, force: true });
-      await rename(folder, c.storage.original(hash));
-      await c.db.run(media.insertMedia, [
-        hash,
-        upload.fileName.slice(0, 255),
-        JSON.stringify(source),
-        JSON.stringify(info),
-        JSON.stringify(info.notes),
-        info.frameCount,
-      ]);
-    } finally {
-      await opened.dispose();
-    }
+    const pieces = upload.files && (await piecesOf(path, upload.files));
+    const row = await intoLibrary(c, {
+      hash: await checksumOf(pieces?.map(({ start, end }) => ({ path, start, end })) ?? [{ path }]),
+      name: upload.fileName,
+      gather: async (folder) => {
+        if (pieces) return cut(path, pieces, folder);
+        await alsoAt(path, join(folder, 'source'));
+        return { files: ['source'], firstNumber: null };
+      },
+    });
+    await c.db.run(taken.insertTaken, [upload.upload, row.hash]);
+    await forget(path);
+    return row;
   } catch (e) {
+    if (e instanceof MediaError || e instanceof ApiError) await forget(path);
     if (e instanceof MediaError) throw new ApiError(422, 'unusable', e.message);
     throw e;
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-    await rm(path, { force: true });
-    await rm(`${path}.json`, { force: true });
   }
-  const row = (await c.db.one<MediaRow>(media.findMedia, [hash]))!;
-  await startIngest(c, row);
-  return row;
-}
-
-export async function startIngest(c: Context, row: MediaRow): Promise<void> {
-  if (await c.db.one(jobs.activeIngest, [row.hash])) return;
-  await c.db.run(media.mediaWaiting, [row.hash]);
-  await c.db.run(jobs.insertJob, ['ingest', row.hash, null, null, null, null, '{}', row.frameCount]);
-  c.wake();
 }

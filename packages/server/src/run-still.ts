@@ -1,0 +1,40 @@
+/** One picture of a clip as lossless PNG, in its worker thread: a large one takes seconds. */
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { linearToSrgb } from '@yarlop/core/dress/transfer';
+import { toCodes } from '@yarlop/core/image/float-raster';
+import type { Raster } from '@yarlop/core/image/image';
+import { decodeRgb } from '@yarlop/media/decode';
+import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
+import { MediaError } from '@yarlop/media/media-error';
+import { openSource } from '@yarlop/media/source';
+import { openOriginal } from './use-cases/library';
+import type { Outcome, StillTask } from './worker-protocol';
+
+/** Of a 16-bit code value, one of 8 bit. */
+const TO_BYTES = 257;
+
+/** Deep pictures are shown at 8 bit; the files keep their depth. */
+function png(r: Raster): Promise<Buffer> {
+  const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r;
+  const bytes =
+    data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / TO_BYTES)) : (data as Uint8Array);
+  return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } })
+    .png({ compressionLevel: 1, adaptiveFiltering: false })
+    .toBuffer();
+}
+
+/** From the mezzanine; or from the original where there is alpha to keep, or nothing but one picture. */
+export async function runStill({ media, original, folder, frame }: StillTask): Promise<Outcome> {
+  const alpha = media.probe.hasAlpha;
+  const isOriginal = alpha || media.frameCount === 1;
+  const source = isOriginal ? await openOriginal(original, media) : await openSource(join(folder, MEZZANINE));
+  try {
+    const probe = isOriginal ? media.probe : mezzanineProbe(media.probe);
+    for await (const picture of decodeRgb(source, probe, { from: frame, count: 1, alpha, seekable: !isOriginal }))
+      return { kind: 'still', png: await png(picture) };
+  } finally {
+    await source.dispose();
+  }
+  throw new MediaError('unusable', `Frame ${frame} of "${media.name}" could not be read.`);
+}

@@ -1,0 +1,95 @@
+/**
+ * The library's originals: each content stands once, under its hash, and is never changed again. Files are gathered in
+ * a folder of their own and moved into place whole; whoever brings the same content meanwhile waits and joins.
+ */
+import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { probe } from '@yarlop/media/probe';
+import type { Source } from '@yarlop/media/source';
+import { openSource, stageSequence } from '@yarlop/media/source';
+import type { Context } from '../context';
+import type { MediaRow } from '../rows';
+import * as jobs from '../sql/jobs';
+import * as media from '../sql/media';
+
+export interface Arrival {
+  /** SHA-256 of all its bytes */
+  readonly hash: string;
+  /** as the person called it */
+  readonly name: string;
+  /** puts its files into an empty folder, and says which they are */
+  readonly gather: (folder: string) => Promise<MediaRow['source']>;
+}
+
+export async function openOriginal(folder: string, row: { name: string; source: MediaRow['source'] }): Promise<Source> {
+  const paths = row.source.files.map((f) => join(folder, f));
+  if (row.source.firstNumber !== null)
+    return stageSequence(
+      row.name,
+      paths.map((name, i) => ({ name, number: row.source.firstNumber! + i })),
+    );
+  return { ...(await openSource(paths[0]!)), name: row.name };
+}
+
+async function isThere(path: string): Promise<boolean> {
+  return access(path).then(
+    () => true,
+    () => false,
+  );
+}
+
+async function isWhole(c: Context, row: MediaRow): Promise<boolean> {
+  const folder = c.storage.original(row.hash);
+  const found = await Promise.all(row.source.files.map((f) => isThere(join(folder, f))));
+  return found.every(Boolean);
+}
+
+/**
+ * Takes what arrived into the library, or joins what is there already.
+ * @throws MediaError when it is no picture
+ */
+export function intoLibrary(c: Context, arrival: Arrival): Promise<MediaRow> {
+  return c.alone.acquire(`original ${arrival.hash}`, async () => {
+    const known = await c.db.one<MediaRow>(media.findMedia, [arrival.hash]);
+    if (!known || !(await isWhole(c, known))) return place(c, arrival);
+    if (known.state === 'failed') await startIngest(c, known);
+    return known;
+  });
+}
+
+async function place(c: Context, { hash, name, gather }: Arrival): Promise<MediaRow> {
+  const whole = c.storage.original(hash);
+  const part = `${whole}.part`;
+  await rm(part, { recursive: true, force: true });
+  await mkdir(part, { recursive: true });
+  try {
+    const source = await gather(part);
+    const opened = await openOriginal(part, { name, source });
+    const info = await probe(opened).finally(() => opened.dispose());
+    // No row stands for what lies there, or its files are gone.
+    await rm(whole, { recursive: true, force: true });
+    await rename(part, whole);
+    await c.db.run(media.insertMedia, [
+      hash,
+      name.slice(0, 255),
+      JSON.stringify(source),
+      JSON.stringify(info),
+      JSON.stringify(info.notes),
+      info.frameCount,
+    ]);
+  } finally {
+    await rm(part, { recursive: true, force: true });
+  }
+  const row = (await c.db.one<MediaRow>(media.findMedia, [hash]))!;
+  if (row.state !== 'ready') await startIngest(c, row);
+  return row;
+}
+
+async function startIngest(c: Context, row: MediaRow): Promise<void> {
+  await c.db.transaction(async (t) => {
+    if (await t.one(jobs.activeIngest, [row.hash])) return;
+    await t.run(media.mediaWaiting, [row.hash]);
+    await t.run(jobs.insertJob, ['ingest', row.hash, null, null, null, null, '{}', row.frameCount]);
+  });
+  c.wake();
+}
