@@ -11,6 +11,7 @@ export const FOR_START = {
   mariadbd: 'mariadb-server-core',
   'mariadb-install-db': 'mariadb-server-core',
   my_print_defaults: 'mariadb-client-core',
+  'mariadb-dump': 'mariadb-client',
 };
 export const FOR_TESTS = { ...FOR_START, chromium: 'chromium' };
 

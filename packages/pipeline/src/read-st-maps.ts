@@ -33,7 +33,8 @@ export async function readStMaps(path: string): Promise<Track> {
     let frame = 0;
     for await (const { width, height, data, ...r } of decodeRgb(source, p, { alpha: true })) {
       const unit = 1 / maxOf({ width, height, data, ...r });
-      const map = Float32Array.from(data, (v) => v * unit);
+      const map = new Float32Array(data);
+      for (let i = 0; i < map.length; i++) map[i]! *= unit;
       const { content, plate } = pairsOfMap(map, { x: 0, y: 0, width, height });
       if (content.length >= LEAST_COVERED)
         found.push({ frame, corners: mapQuad(homographyFromPairs(content, plate), UNIT) });

@@ -17,13 +17,27 @@ const MOST_WORDS = 300;
  */
 export async function backUp({ data, database }: Config, name: string): Promise<string> {
   const folder = join(data, 'backups');
-  await mkdir(folder, { recursive: true, mode: 0o700 });
   const path = join(folder, `${name}-${new Date().toISOString().replace(/[:.]/g, '-')}.sql`);
   const part = `${path}.part`;
-  const { host, port, user, password } = database;
+  try {
+    await mkdir(folder, { recursive: true, mode: 0o700 });
+    await dumpTo(part, database);
+    await rename(part, path);
+  } catch (e) {
+    await rm(part, { force: true }).catch(() => {});
+    throw new Error(
+      `the tables are to be changed, but the backup before that failed (${(e as Error).message}). Free disk space and see that mariadb-dump is installed; nothing was changed.`,
+      { cause: e },
+    );
+  }
+  return path;
+}
+
+/** @throws Error with the dump program's own words */
+async function dumpTo(path: string, { host, port, user, password, name }: Config['database']): Promise<void> {
   const dump = spawn(
     'mariadb-dump',
-    ['--host', host, '--port', String(port), '--user', user, '--single-transaction', '--hex-blob', database.name],
+    ['--host', host, '--port', String(port), '--user', user, '--single-transaction', '--hex-blob', name],
     { env: { ...process.env, MYSQL_PWD: password }, stdio: ['ignore', 'pipe', 'pipe'] },
   );
   let words = '';
@@ -31,17 +45,7 @@ export async function backUp({ data, database }: Config, name: string): Promise<
     words = (words + t).slice(0, MOST_WORDS);
   });
   const ended = once(dump, 'close') as Promise<[number | null]>;
-  try {
-    await Promise.all([ended, pipeline(dump.stdout, createWriteStream(part, { mode: 0o600 }))]);
-    const [code] = await ended;
-    if (code !== 0) throw new Error(words.trim() || `mariadb-dump ended with ${String(code)}`);
-    await rename(part, path);
-  } catch (e) {
-    await rm(part, { force: true });
-    throw new Error(
-      `the tables are to be changed, but the backup before that failed (${(e as Error).message}). Free disk space and see that mariadb-dump is installed; nothing was changed.`,
-      { cause: e },
-    );
-  }
-  return path;
+  await Promise.all([ended, pipeline(dump.stdout, createWriteStream(path, { mode: 0o600 }))]);
+  const [code] = await ended;
+  if (code !== 0) throw new Error(words.trim() || `mariadb-dump ended with ${String(code)}`);
 }

@@ -14,11 +14,17 @@ import type { Outcome, StillTask } from './worker-protocol';
 /** Of a 16-bit code value, one of 8 bit. */
 const TO_BYTES = 257;
 
+/** One by one: the arrays' own `from` gathers all values as a list first, which at 8192x4320 is more than a process may hold. */
+function toBytes(codes: Uint16Array): Uint8Array {
+  const out = new Uint8Array(codes.length);
+  for (let i = 0; i < codes.length; i++) out[i] = Math.round(codes[i]! / TO_BYTES);
+  return out;
+}
+
 /** Deep pictures are shown at 8 bit; the files keep their depth. */
 function png(r: Raster): Promise<Buffer> {
   const { data } = r.data instanceof Float32Array ? toCodes(r, linearToSrgb, 8) : r;
-  const bytes =
-    data instanceof Uint16Array ? Uint8Array.from(data, (v) => Math.round(v / TO_BYTES)) : (data as Uint8Array);
+  const bytes = data instanceof Uint16Array ? toBytes(data) : (data as Uint8Array);
   return sharp(bytes, { raw: { width: r.width, height: r.height, channels: r.channels } })
     .png({ compressionLevel: 1, adaptiveFiltering: false })
     .toBuffer();

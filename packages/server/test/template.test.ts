@@ -2,6 +2,7 @@
  * A shot that is finished on one installation and brought in on another: two servers, each with a database and a folder
  * of its own.
  */
+import { createHash } from 'node:crypto';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -52,6 +53,28 @@ function unzip(bytes: Buffer): Promise<Map<string, Buffer>> {
       zip.readEntry();
     }),
   );
+}
+/** Changes the template, with a manifest that vouches for what it says now. */
+function lying(files: Map<string, Buffer>, change: (template: Lie) => void): void {
+  const template = JSON.parse(files.get('template.json')!.toString()) as Lie;
+  change(template);
+  files.set('template.json', Buffer.from(JSON.stringify(template)));
+  const manifest = JSON.parse(files.get('manifest.json')!.toString()) as { files: object[] };
+  const vouched = [...files]
+    .filter(([path]) => path !== 'manifest.json')
+    .map(([path, body]) => ({
+      path,
+      what: '',
+      bytes: body.length,
+      sha256: createHash('sha256').update(body).digest('hex'),
+    }));
+  files.set('manifest.json', Buffer.from(JSON.stringify({ ...manifest, files: vouched })));
+}
+interface Lie {
+  plate: string;
+  media: { hash: string; name: string; files: string[]; firstNumber: number | null }[];
+  tables: { hash: string; name: string; body: string }[];
+  screens: { solve: Record<string, unknown> }[];
 }
 async function zipped(files: ReadonlyMap<string, Buffer>, folder: string): Promise<Buffer> {
   const zip = new yazl.ZipFile();
@@ -170,6 +193,34 @@ describe('a template', () => {
       /was changed after it was made/,
     ],
     ['a package without a manifest', (f) => f.delete('manifest.json'), /manifest\.json/],
+    [
+      'a sequence whose bytes are not those of its name',
+      (f) => {
+        const hash = 'f'.repeat(64);
+        const [picture] = [...f].find(([n]) => n.startsWith('originals/'))!;
+        const names = ['00000001.png', '00000002.png'];
+        for (const name of names) f.set(`originals/${hash}/${name}`, f.get(picture)!);
+        lying(f, (t) => {
+          t.plate = hash;
+          t.media.unshift({ hash, name: 'other', files: names, firstNumber: 1 });
+        });
+      },
+      /its checksum differs/,
+    ],
+    [
+      'a colour table whose text is not that of its name',
+      (f) =>
+        lying(f, (t) => t.tables.push({ hash: 'e'.repeat(64), name: 'grade', body: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1' })),
+      /is not what its name says/,
+    ],
+    [
+      'a memory that is none',
+      (f) =>
+        lying(f, (t) => {
+          t.screens[0]!.solve['forwards'] = { frame: 5, state: { shutter: 'open' } };
+        }),
+      /forwards/,
+    ],
   ])('is refused: %s; nothing is made', async (_, change, message) => {
     const files = await unzip(template);
     change(files);
