@@ -94,7 +94,9 @@ export async function startDatabase(data, wantedPort) {
     init,
     [
       `CREATE USER IF NOT EXISTS ${q(access.user)}@'127.0.0.1' IDENTIFIED BY ${q(access.password)};`,
-      `GRANT ALL ON *.* TO ${q(access.user)}@'127.0.0.1';`,
+      `REVOKE ALL PRIVILEGES, GRANT OPTION FROM ${q(access.user)}@'127.0.0.1';`,
+      // Its own databases alone, those of tests among them.
+      `GRANT ALL ON \`yarlop%\`.* TO ${q(access.user)}@'127.0.0.1';`,
       `ALTER USER 'root'@'localhost' IDENTIFIED BY ${q(access.password)};`,
       `DELETE FROM mysql.global_priv WHERE User = 'root' AND Host <> 'localhost';`,
       `DELETE FROM mysql.global_priv WHERE User = '';`,

@@ -1,6 +1,7 @@
 /** The one place where ffmpeg and ffprobe are started: no shell, files only, no playlists, a time limit. */
 import type { ChildProcessByStdio } from 'node:child_process';
 import { spawn } from 'node:child_process';
+import { existsSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import type { Readable, Writable } from 'node:stream';
 import { MediaError } from './media-error';
@@ -52,11 +53,19 @@ export function giveWay(by: number): void {
   niceness = by;
 }
 
+/** Runs a program that the kernel ends with the one that started it; of Debian's util-linux, which is always there. */
+const WITH_PARENT = '/usr/bin/setpriv';
+const hasSetpriv = existsSync(WITH_PARENT);
+/** What {@link WITH_PARENT} ends with where the program is not there. Source: setpriv(1). */
+const NO_PROGRAM = 127;
+const MISSING = 'ffmpeg is not installed; run npm start once, or install the Debian package ffmpeg';
+
 /** @param input whether something will be written to its standard input */
 export function start(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], input = false): Tool {
   const all =
     tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
-  const child = spawn(tool, all, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
+  const [program, ...before] = hasSetpriv ? [WITH_PARENT, '--pdeathsig', 'KILL', '--', tool] : [tool];
+  const child = spawn(program, [...before, ...all], { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
   if (niceness > 0 && child.pid !== undefined) {
     try {
       setPriority(child.pid, niceness);
@@ -73,15 +82,11 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
   child.stderr.setEncoding('utf8').on('data', (t: string) => (stderr = (stderr + t).slice(-4000)));
   return new Promise((resolve) => {
     child.on('error', (e) =>
-      resolve({
-        code: -1,
-        stderr:
-          (e as NodeJS.ErrnoException).code === 'ENOENT'
-            ? 'ffmpeg is not installed; run npm start once, or install the Debian package ffmpeg'
-            : e.message,
-      }),
+      resolve({ code: -1, stderr: (e as NodeJS.ErrnoException).code === 'ENOENT' ? MISSING : e.message }),
     );
-    child.on('close', (code) => resolve({ code, stderr }));
+    child.on('close', (code) =>
+      resolve({ code, stderr: code === NO_PROGRAM && stderr.startsWith('setpriv') ? MISSING : stderr }),
+    );
   });
 }
 

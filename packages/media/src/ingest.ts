@@ -111,6 +111,15 @@ async function countRepeats(path: string, frameBytes: number, frames: number): P
   return repeats;
 }
 
+/** Of the luma's bytes; what mezzanine and proxies take beside it, seldom more. By trial. */
+const BESIDE_LUMA = 1.8;
+
+/** Bytes of disk that reading in will about need. */
+export function ingestNeeds(p: Pick<Probe, 'width' | 'height' | 'frameCount' | 'bitDepth'>): number {
+  const luma = p.width * p.height * p.frameCount * (p.bitDepth > 8 ? 2 : 1);
+  return luma * (1 + BESIDE_LUMA);
+}
+
 /**
  * @param folder receives the files, whole or not at all
  * @param onProgress frames done so far

@@ -1,5 +1,5 @@
 /** The server's process: configuration from the environment, migrations, jobs, HTTP, and an orderly end. */
-import { mkdir } from 'node:fs/promises';
+import { chmod, mkdir } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import AsyncLock from 'async-lock';
 import { pino } from 'pino';
@@ -14,12 +14,17 @@ import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
 import { sweep } from './sweep';
 
+/** Of the data folder: for its owner alone. */
+const PRIVATE = 0o700;
+
 const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
 
 async function start(): Promise<void> {
   const config = readConfig(process.env);
   const storage = new Storage(config.data);
   await mkdir(storage.uploads(), { recursive: true });
+  // Clips are nobody else's business, whatever the folder was before.
+  await chmod(config.data, PRIVATE);
   const backup = await migrate(config);
   if (backup) process.stdout.write(`The tables were changed; what was there before lies in ${backup}\n`);
   const db = new Database(config.database);

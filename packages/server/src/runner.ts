@@ -38,6 +38,7 @@ const POLL_MS = 1500;
 const MOST_ATTEMPTS = 4;
 
 interface Running {
+  readonly kind: JobRow['kind'];
   readonly cancel: Int32Array;
   readonly ended: Promise<void>;
 }
@@ -83,7 +84,8 @@ export class Runner {
 
   private async look(): Promise<void> {
     while (!this.stopping && this.running.size < SLOTS) {
-      const job = await claimJob(this.c.db);
+      const busy = [...this.running.values()].map((r) => r.kind);
+      const job = await claimJob(this.c.db, busy);
       if (!job) return;
       const cancel = new Int32Array(new SharedArrayBuffer(4));
       const ended = this.run(job, cancel)
@@ -92,7 +94,7 @@ export class Runner {
           this.running.delete(job.id);
           this.wake();
         });
-      this.running.set(job.id, { cancel, ended });
+      this.running.set(job.id, { kind: job.kind, cancel, ended });
     }
   }
 

@@ -3,6 +3,7 @@
  * of the server, and the server goes on answering.
  */
 import { execFile } from 'node:child_process';
+import { chmod, readFile, stat } from 'node:fs/promises';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -144,7 +145,6 @@ describe('a picture of 8192x4320 in 16 bit', () => {
       'rgb48be',
       path,
     ]);
-    const { readFile } = await import('node:fs/promises');
     const { id } = await server.upload(await readFile(path));
     const { body } = await server.request<{ hash: string }>('POST', '/media', { upload: id, fileName: 'large.png' });
     await server.until(
@@ -167,5 +167,56 @@ describe('a picture of 8192x4320 in 16 bit', () => {
     expect(size).toBeGreaterThan(100_000);
     // On a quiet machine some 20 ms; the conversion alone took 2,000 on the server's own thread.
     expect(worst).toBeLessThan(500);
+  });
+});
+
+/** A small file that claims large pictures: one px of each is told, the rest stays as it was. */
+function hugeGif(size: number, frames: number): Buffer {
+  const head = Buffer.from('GIF89a\0\0\0\0\x80\0\0\0\0\0\xff\xff\xff', 'latin1');
+  head.writeUInt16LE(size, 6);
+  head.writeUInt16LE(size, 8);
+  const frame = Buffer.from([
+    ...[0x21, 0xf9, 4, 0, 4, 0, 0, 0],
+    ...[0x2c, 0, 0, 0, 0, 1, 0, 1, 0, 0],
+    ...[2, 2, 0x44, 1, 0],
+  ]);
+  return Buffer.concat([head, ...Array.from({ length: frames }, () => frame), Buffer.from([0x3b])]);
+}
+
+describe('a clip that would fill the disk', () => {
+  it('is refused before anything of it is written, with what it would need', async () => {
+    const bytes = hugeGif(8000, 4000);
+    expect(bytes.length).toBeLessThan(100_000);
+    const { id } = await server.upload(bytes);
+    const answer = await server.request<{ message: string }>('POST', '/media', { upload: id, fileName: 'bomb.gif' });
+    expect(answer.status).toBe(507);
+    expect(answer.body.message).toMatch(/4000 frames of 8000x8000 px.* [\d.]+ GB, and [\d.]+ GB are free/);
+    expect(await server.sql(`SELECT hash FROM media WHERE name = 'bomb.gif'`)).toEqual([]);
+  });
+});
+
+describe('what the server leaves to others', () => {
+  it('its tools end with it, when it is killed', async () => {
+    const { id } = await server.upload(await plateBytes(24, 60));
+    await server.request('POST', '/media', { upload: id, fileName: 'long.mp4' });
+    const tools = async (): Promise<string[]> =>
+      (await promisify(execFile)('ps', ['-eo', 'args'])).stdout
+        .split('\n')
+        .filter((l) => l.startsWith('ffmpeg ') && l.includes(server.data));
+    await server.until(async () => (await tools()).length > 0);
+    await server.kill();
+    await new Promise((r) => setTimeout(r, 300));
+    expect(await tools()).toEqual([]);
+    await server.start();
+  });
+  it('its folder is for its owner alone, whatever it was before', async () => {
+    await server.kill('SIGTERM');
+    await chmod(server.data, 0o755);
+    await server.start();
+    expect((await stat(server.data)).mode & 0o777).toBe(0o700);
+  });
+  it('its account in the database reaches no other data', async () => {
+    await expect(server.sql('SELECT User FROM mysql.global_priv')).rejects.toThrow(/denied/);
+    await expect(server.sql('CREATE DATABASE elsewhere')).rejects.toThrow(/denied/);
   });
 });

@@ -67,6 +67,17 @@ describe('a claim', () => {
   it('takes no job whose run still beats', async () => {
     expect(await claimJob(db)).toBeNull();
   });
+  it('lets a delivery pass a row of runs of following, where one of those is under way', async () => {
+    await db.run(`UPDATE media SET state = 'ready'`);
+    await db.run(`UPDATE jobs SET state = 'done'`);
+    for (const kind of ['follow', 'follow', 'deliver', 'ingest', 'follow'])
+      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1]);
+    const running: JobRow['kind'][] = [];
+    for (let n = 0; n < 4; n++) running.push((await claimJob(db, running.slice(-1)))!.kind);
+    expect(running.slice(0, 2)).toEqual(['follow', 'deliver']);
+    expect(running.filter((k) => k === 'follow')).toHaveLength(2);
+    expect(running).toContain('ingest');
+  });
   it('of one job by several servers at once is given to one of them', async () => {
     await db.run(`UPDATE jobs SET state = 'waiting'`);
     const claims = await Promise.all(Array.from({ length: 6 }, () => claimJob(db)));

@@ -11,13 +11,16 @@ export const listJobs = `
   FROM jobs
   WHERE state IN ('waiting', 'running', 'paused') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30
   ORDER BY id`;
-/** A running job whose lease ran out belongs to a server that died. */
+/**
+ * A running job whose lease ran out belongs to a server that died. Kinds of which one runs already, as a list with
+ * commas, come after all others: a row of long runs never keeps the rest waiting, whatever came first.
+ */
 export const claimable = `
   SELECT id
   FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
-  ORDER BY (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
+  ORDER BY FIND_IN_SET(kind, ?) > 0, (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
   LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `
   UPDATE jobs

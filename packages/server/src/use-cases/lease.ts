@@ -9,10 +9,13 @@ import * as jobs from '../sql/jobs';
 
 export type Lease = Pick<JobRow, 'id' | 'token'>;
 
-/** Takes the next job that waits, or one whose server died. */
-export function claimJob(db: Database): Promise<JobRow | null> {
+/**
+ * Takes the next job that waits, or one whose server died.
+ * @param busy kinds of which one runs here already; others come first
+ */
+export function claimJob(db: Database, busy: readonly JobRow['kind'][] = []): Promise<JobRow | null> {
   return db.transaction(async (t) => {
-    const next = await t.one<{ id: number }>(jobs.claimable);
+    const next = await t.one<{ id: number }>(jobs.claimable, [busy.join(',')]);
     if (!next) return null;
     await t.run(jobs.claim, [next.id]);
     return t.one<JobRow>(jobs.findJob, [next.id]);

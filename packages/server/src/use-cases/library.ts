@@ -2,11 +2,14 @@
  * The library's originals: each content stands once, under its hash, and is never changed again. Files are gathered in
  * a folder of their own and moved into place whole; whoever brings the same content meanwhile waits and joins.
  */
-import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { access, mkdir, rename, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
+import { ingestNeeds } from '@yarlop/media/ingest';
+import type { Probe } from '@yarlop/media/probe';
 import { probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { openSource, stageSequence } from '@yarlop/media/source';
+import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 import * as jobs from '../sql/jobs';
@@ -57,6 +60,20 @@ export function intoLibrary(c: Context, arrival: Arrival): Promise<MediaRow> {
   });
 }
 
+/** @throws ApiError 507 when reading in would fill the disk, before it begins */
+async function assertRoom(c: Context, name: string, info: Probe): Promise<void> {
+  const { bavail, bsize } = await statfs(c.config.data);
+  const free = bavail * bsize - c.config.reserve;
+  const need = ingestNeeds(info);
+  if (need <= free) return;
+  const gb = (v: number): string => `${(v / 2 ** 30).toFixed(1)} GB`;
+  throw new ApiError(
+    507,
+    'no-room',
+    `"${name.slice(0, 80)}" has ${info.frameCount} frames of ${info.width}x${info.height} px; reading it in would take some ${gb(need)}, and ${gb(Math.max(0, free))} are free. Free some disk space, or bring in a shorter or smaller clip.`,
+  );
+}
+
 async function place(c: Context, { hash, name, gather }: Arrival): Promise<MediaRow> {
   const whole = c.storage.original(hash);
   const part = `${whole}.part`;
@@ -66,6 +83,7 @@ async function place(c: Context, { hash, name, gather }: Arrival): Promise<Media
     const source = await gather(part);
     const opened = await openOriginal(part, { name, source });
     const info = await probe(opened).finally(() => opened.dispose());
+    await assertRoom(c, name, info);
     // No row stands for what lies there, or its files are gone.
     await rm(whole, { recursive: true, force: true });
     await rename(part, whole);
