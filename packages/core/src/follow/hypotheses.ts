@@ -11,6 +11,7 @@ import type { RawLuma } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import type { Pyramid } from '../image/pyramid';
 import { searchShift } from './coarse-search';
+import { placesOfOutlines } from './edge-relocation';
 import type { FrameContext } from './frame-context';
 import { placesInPicture, rememberedPlaces } from './relocation';
 import type { Sight } from './sight';
@@ -92,7 +93,7 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
 
 /** Starts wherever a lost Screen may be again. @param whole pyramid of the whole frame */
 function* relocations(
-  { sight, usesTexture, views }: Searched,
+  { sight, path, usesTexture, views }: Searched,
   whole: Pyramid,
   at: (start: Matrix3) => Hypothesis,
 ): Generator<Hypothesis> {
@@ -105,4 +106,8 @@ function* relocations(
     if (usesTexture) yield { ...at(place), pictureFirst: hasRails };
     for (const edgeLevel of hasRails ? [1, 2] : []) yield { ...at(place), edgeLevel };
   }
+  if (!hasRails) return;
+  const known = [quadToQuad(sight.pin, path.last.corners), ...rememberedPlaces(sight, views)];
+  for (const place of placesOfOutlines(sight.pin, known, whole))
+    for (const edgeLevel of [1, 2]) yield { ...at(place), edgeLevel };
 }
