@@ -72,6 +72,15 @@ describe('a Screen that was lost', () => {
     expect(frames[10]!.homography).not.toBeNull();
     expect(worst(o, frames[10]!)).toBeLessThan(0.5);
   });
+  it('dark, and stands elsewhere and turned when it is seen again, is found by its outline', () => {
+    const ground = waves(9);
+    const glass = { texture: () => 20, background: (x: number, y: number) => 140 + 0.3 * (ground(x, y) - 128) };
+    const o = scene((n) => moved(PIN, n < 4 ? { x: 4 * n } : { x: 230, y: 60, turn: 0.9 }), glass);
+    const frames = followed(o, setup({ evidence: ['edges'] }), 11);
+    expect(frames.slice(3, 9).every((f) => f.trust < 0.1)).toBe(true);
+    expect(frames[10]!.homography).not.toBeNull();
+    expect(worst(o, frames[10]!)).toBeLessThan(0.5);
+  });
   it('is not found where it is not', () => {
     const o = scene(() => IDENTITY, { covers: (n) => (n >= 4 ? [EVERYWHERE] : []) });
     expect(

@@ -1,6 +1,6 @@
 /**
- * Where the sides of a Screen that was lost may lie: the outlines of known views, shifted over the whole picture and made
- * somewhat larger and smaller, wherever long edges run along them. Dark, blank and green glass has nothing else to be
+ * Where the sides of a Screen that was lost may lie: the outlines of known views, shifted over the whole picture, made
+ * somewhat larger and smaller and turned, wherever long edges run along them. Dark, blank and green glass has nothing else to be
  * found by. Looked for on a small picture; what comes of a place is for a closer look to say.
  */
 import { mapPoint } from '../geometry/homography';
@@ -24,6 +24,16 @@ const OUTLINES = {
   ends: 0.06,
   /** Sizes that are tried, times that of the view. By trial. */
   sizes: [1, 0.87, 1.15],
+  /** Radians between the turns in the picture that are tried, and the farthest: beyond a quarter, sides are mistaken. By trial. */
+  turns: { step: 0.14, most: 1.65 },
+  /** Views that are tried turned as well. By trial. */
+  turnedViews: 2,
+  /** px of the small picture between places of the first search. By trial. */
+  stride: 2,
+  /** Share of what is worth a look that is asked for there. By trial. */
+  roughly: 0.75,
+  /** Places of the first search that are looked at closely, for each outline. By trial. */
+  refined: 6,
   /** Share of the stretches that must lie inside the picture. By trial. */
   inside: 0.6,
   /** Share of what can be seen that is let pass: so much may be covered. By trial. */
@@ -37,6 +47,18 @@ const OUTLINES = {
   /** Places that are told. By trial. */
   most: 4,
 } as const;
+
+/** px about a place of the first search. */
+const AROUND = [
+  [-1, -1],
+  [0, -1],
+  [1, -1],
+  [-1, 0],
+  [1, 0],
+  [-1, 1],
+  [0, 1],
+  [1, 1],
+] as const;
 
 /** Slopes of a picture: direction and, between 0 and 1, how clear. */
 interface Slopes {
@@ -77,49 +99,77 @@ function smallOf(pyramid: Pyramid): { readonly level: PyramidLevel; readonly k: 
   return { level, k };
 }
 
-/** An outline on the small picture: places along its stretches, one stretch after the other, and outward normals. */
-interface Outline {
-  readonly at: Float32Array;
-  readonly normal: Float32Array;
+/** A stretch of a side on the small picture: whole places along it, their bounds, and its outward normal. */
+interface Stretch {
+  readonly at: Int32Array;
+  readonly low: Point;
+  readonly high: Point;
+  readonly normal: Point;
 }
+type Outline = readonly Stretch[];
 
 function outlineOf(quad: Quad): Outline {
   const turn = signedArea(quad) > 0 ? 1 : -1;
   const { stretches, samples, ends } = OUTLINES;
-  const at: number[] = [];
-  const normal: number[] = [];
+  const out: Stretch[] = [];
   for (let side = 0; side < 4; side++) {
     const [a, b] = [quad[side]!, quad[(side + 1) % 4]!];
-    const n = outwardsOf(a, b, turn);
-    for (let i = 0; i < stretches * samples; i++) {
-      const s = ends + ((1 - 2 * ends) * (i + 0.5)) / (stretches * samples);
-      at.push(a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1]));
-      normal.push(n[0], n[1]);
+    for (let k = 0; k < stretches; k++) {
+      const at = new Int32Array(2 * samples);
+      for (let i = 0; i < samples; i++) {
+        const s = ends + ((1 - 2 * ends) * (k * samples + i + 0.5)) / (stretches * samples);
+        at[2 * i] = Math.floor(a[0] + s * (b[0] - a[0]));
+        at[2 * i + 1] = Math.floor(a[1] + s * (b[1] - a[1]));
+      }
+      const xs = at.filter((_, i) => i % 2 === 0);
+      const ys = at.filter((_, i) => i % 2 === 1);
+      out.push({
+        at,
+        low: [Math.min(...xs), Math.min(...ys)],
+        high: [Math.max(...xs), Math.max(...ys)],
+        normal: outwardsOf(a, b, turn),
+      });
     }
   }
-  return { at: Float32Array.from(at), normal: Float32Array.from(normal) };
+  return out;
 }
 
-/** How much of a stretch that begins at sample `first` has an edge along it, 0 to 1; not a number outside the picture. */
-function agreementOf({ at, normal }: Outline, first: number, { x, y, width, height }: Slopes, [dx, dy]: Point): number {
-  let sum = 0;
-  for (let i = first; i < first + OUTLINES.samples; i++) {
-    const u = Math.floor(at[2 * i]! + dx);
-    const v = Math.floor(at[2 * i + 1]! + dy);
-    if (u < 1 || v < 1 || u >= width - 1 || v >= height - 1) return NaN;
-    const k = v * width + u;
-    sum += x[k]! * normal[2 * i]! + y[k]! * normal[2 * i + 1]!;
+/** How much of a stretch that is shifted by whole px has an edge along it, 0 to 1; not a number outside the picture. */
+function agreementOf({ at, low, high, normal }: Stretch, { x, y, width, height }: Slopes, [dx, dy]: Point): number {
+  if (low[0] + dx < 1 || low[1] + dy < 1 || high[0] + dx >= width - 1 || high[1] + dy >= height - 1) return NaN;
+  const from = dy * width + dx;
+  let across = 0;
+  let down = 0;
+  for (let i = 0; i < at.length; i += 2) {
+    const k = from + at[i + 1]! * width + at[i]!;
+    across += x[k]!;
+    down += y[k]!;
   }
-  return Math.abs(sum) / OUTLINES.samples;
+  return Math.abs(across * normal[0] + down * normal[1]) / OUTLINES.samples;
 }
 
-/** Mean agreement of the stretches that can be seen, the worst of them let pass; 0 where too little can be. */
-function scoreOf(outline: Outline, slopes: Slopes, shift: Point, room: Float64Array): number {
+/** Agreement of the stretches that can be seen, into `room`; how many can. */
+function agreements(outline: Outline, slopes: Slopes, shift: Point, room: Float64Array): number {
   let seen = 0;
   for (let k = 0; k < room.length; k++) {
-    const a = agreementOf(outline, k * OUTLINES.samples, slopes, shift);
+    const a = agreementOf(outline[k]!, slopes, shift);
     if (!Number.isNaN(a)) room[seen++] = a;
   }
+  return seen;
+}
+
+/** Mean agreement of the stretches that can be seen: never less than {@link scoreOf}; 0 where too little can be. */
+function meanOf(outline: Outline, slopes: Slopes, shift: Point, room: Float64Array): number {
+  const seen = agreements(outline, slopes, shift, room);
+  if (seen < OUTLINES.inside * room.length) return 0;
+  let sum = 0;
+  for (let k = 0; k < seen; k++) sum += room[k]!;
+  return sum / seen;
+}
+
+/** The same without the worst of them, which may be covered. */
+function scoreOf(outline: Outline, slopes: Slopes, shift: Point, room: Float64Array): number {
+  const seen = agreements(outline, slopes, shift, room);
   if (seen < OUTLINES.inside * room.length) return 0;
   const sorted = room.subarray(0, seen).sort();
   let sum = 0;
@@ -133,10 +183,23 @@ interface Place {
   readonly score: number;
 }
 
-/** The view made larger about its middle, reference frame to frame. */
-function sized(h: Matrix3, middle: Point, size: number): Matrix3 {
-  const [x, y] = middle;
-  return multiply([size, 0, x - size * x, 0, size, y - size * y, 0, 0, 1], h);
+/** The view made larger and turned about its middle, reference frame to frame. */
+function changed(h: Matrix3, [x, y]: Point, size: number, turn: number): Matrix3 {
+  const c = size * Math.cos(turn);
+  const s = size * Math.sin(turn);
+  return multiply([c, -s, x - c * x + s * y, s, c, y - s * x - c * y, 0, 0, 1], h);
+}
+
+/** Views in other sizes, and the first few of them turned. */
+function variantsOf(views: readonly Matrix3[], centre: Point): Matrix3[] {
+  const { step, most } = OUTLINES.turns;
+  const turns: number[] = [];
+  for (let turn = step; turn <= most; turn += step) turns.push(turn, -turn);
+  return views.flatMap((h, i) => {
+    const middle = mapPoint(h, centre);
+    const large = OUTLINES.sizes.map((size) => changed(h, middle, size, 0));
+    return i < OUTLINES.turnedViews ? [...large, ...turns.map((turn) => changed(h, middle, 1, turn))] : large;
+  });
 }
 
 function bestOf(h: Matrix3, pin: Quad, slopes: Slopes, level: PyramidLevel, k: number): Place[] {
@@ -147,16 +210,29 @@ function bestOf(h: Matrix3, pin: Quad, slopes: Slopes, level: PyramidLevel, k: n
     (quad[0][1] + quad[1][1] + quad[2][1] + quad[3][1]) / 4,
   ];
   const room = new Float64Array(4 * OUTLINES.stretches);
-  const found: Place[] = [];
-  for (let v = 0; v < slopes.height; v++)
-    for (let u = 0; u < slopes.width; u++) {
-      const shift: Point = [u - Math.floor(middle[0]), v - Math.floor(middle[1])];
-      const score = scoreOf(outline, slopes, shift, room);
-      if (score < OUTLINES.worth) continue;
-      const place = multiply(translation(k * shift[0], k * shift[1]), h);
-      found.push({ place, middle: [middle[0] + shift[0], middle[1] + shift[1]], score });
+  const shiftTo = (u: number, v: number): Point => [u - Math.floor(middle[0]), v - Math.floor(middle[1])];
+  const at = (u: number, v: number): { readonly shift: Point; readonly score: number } => {
+    const shift = shiftTo(u, v);
+    return { shift, score: scoreOf(outline, slopes, shift, room) };
+  };
+  const rough: { readonly u: number; readonly v: number; readonly score: number }[] = [];
+  for (let v = 0; v < slopes.height; v += OUTLINES.stride)
+    for (let u = 0; u < slopes.width; u += OUTLINES.stride) {
+      const score = meanOf(outline, slopes, shiftTo(u, v), room);
+      if (score > OUTLINES.roughly * OUTLINES.worth) rough.push({ u, v, score });
     }
-  return found;
+  rough.sort((a, b) => b.score - a.score);
+  return rough.slice(0, OUTLINES.refined).flatMap(({ u, v }) => {
+    let best = at(u, v);
+    for (const [du, dv] of AROUND) {
+      const near = at(u + du, v + dv);
+      if (near.score > best.score) best = near;
+    }
+    if (best.score < OUTLINES.worth) return [];
+    const [dx, dy] = best.shift;
+    const place = multiply(translation(k * dx, k * dy), h);
+    return [{ place, middle: [middle[0] + dx, middle[1] + dy] as const, score: best.score }];
+  });
 }
 
 /**
@@ -168,8 +244,7 @@ export function placesOfOutlines(pin: Quad, views: readonly Matrix3[], pyramid: 
   const { level, k } = smallOf(pyramid);
   const slopes = slopesOf(level);
   const centre: Point = [(pin[0][0] + pin[2][0]) / 2, (pin[0][1] + pin[2][1]) / 2];
-  const all = views
-    .flatMap((h) => OUTLINES.sizes.map((size) => sized(h, mapPoint(h, centre), size)))
+  const all = variantsOf(views, centre)
     .flatMap((h) => bestOf(h, pin, slopes, level, k))
     .sort((a, b) => b.score - a.score);
   const told: Place[] = [];
