@@ -38,7 +38,6 @@ export function table(
 }
 
 /** Characters that XML 1.0 (section 2.2) does not allow, lone halves of a pair among them. */
-// eslint-disable-next-line no-control-regex -- these are the characters that must not stand there
 const NOT_IN_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|\p{Surrogate}/gu;
 
 /** Text as it may stand in XML and HTML, between tags and in attributes. */
