@@ -98,7 +98,7 @@ describe('a malformed request', () => {
   });
   it('about a shot, a Screen or a clip that is there tells what is wrong', async () => {
     const cases: [string, string, number, unknown?][] = [
-      ['GET', `/screens/${screen}/seen/${far}`, 404],
+      ['GET', `/screens/${screen}/seen/${far}`, 422],
       ['GET', `/screens/${screen}/seen/999999`, 200],
       ['GET', `/screens/${screen}/revisions/999`, 404],
       ['GET', `/media/${hash}/frames/4.png`, 404],

@@ -167,7 +167,7 @@ describe('a long delivery', () => {
   });
   it('that waits is rendered when its turn comes, in the order that was set last', async () => {
     const all: State[] = [];
-    for (let i = 0; i < 5; i++) all.push(await start({ as: 'mkv' }));
+    for (let i = 0; i < 5; i++) all.push(await start({ as: 'mkv', name: `q${i}` }));
     const queue = async (): Promise<number[]> =>
       (await server.request<{ id: number }[]>('GET', '/jobs/queue')).body.map((q) => q.id);
     const waiting = await queue();

@@ -203,7 +203,7 @@ test('waiting deliveries are put in order by keyboard and by dragging', async ({
   await settled(page, 0);
   // VP9 is slow: a dozen of them keep the queue full for long enough.
   for (let i = 0; i < 12; i++)
-    await server.request('POST', `/shots/${shot}/deliveries`, { as: 'webm', show: 'stabilised' });
+    await server.request('POST', `/shots/${shot}/deliveries`, { as: 'webm', show: 'stabilised', name: `queue ${i}` });
   const before = await queue();
   const last = before.at(-1)!;
   const second = before.at(-2)!;

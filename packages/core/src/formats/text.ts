@@ -5,8 +5,8 @@ export function number(v: number): string {
   return String(Number(v.toPrecision(12)));
 }
 
-/** What a spreadsheet would take for a formula, and what stands before it so that it does not. */
-const FORMULA = /^[=+\-@\t\r']/;
+/** What a spreadsheet would take for a formula, or a reader for a comment, and what stands before it so that it does not. */
+const FORMULA = /^[=+\-@\t\r'#]/;
 const GUARD = "'";
 
 const isFormula = (text: string): boolean => FORMULA.test(text) && !Number.isFinite(Number(text));

@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { notFound } from '../api-error';
+import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
@@ -19,6 +19,9 @@ import { deliveryText } from '../use-cases/delivery-text';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
 import { body, handler, id } from './handler';
+
+/** As the contract's schemas have it. */
+const MOST_FRAME = 10_000_000;
 
 export function shotRoutes(c: Context): Router {
   return Router()
@@ -141,7 +144,10 @@ export function screenRoutes(c: Context): Router {
       '/:id/seen/:frame',
       handler(async (req) => {
         const screen = await findScreen(c, id(req));
-        return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, id(req, 'frame'));
+        const frame = Number(req.params['frame']);
+        if (!Number.isInteger(frame) || frame < 0 || frame > MOST_FRAME)
+          throw new ApiError(422, 'out-of-range', `"${String(req.params['frame']).slice(0, 40)}" is no frame.`);
+        return readSeen(c, screen, (await findShot(c, screen.shotId)).mediaHash, frame);
       }),
     )
     .get(
