@@ -32,4 +32,7 @@ export async function buildContracts(root) {
   const refs = { screen: 'screen', track: 'track', template: 'template' };
   for (const name of Object.keys(all.requests.properties)) refs[name] = `requests#/definitions/${name}`;
   writeFileSync(join(out, 'validators.js'), standalone.default(ajv, refs));
+  // Without them the compiler works its way through half a megabyte of conditions, and its stack does not suffice.
+  const types = Object.keys(refs).map((name) => `export declare const ${name}: ValidateFunction;`);
+  writeFileSync(join(out, 'validators.d.ts'), `import type { ValidateFunction } from 'ajv';\n${types.join('\n')}\n`);
 }

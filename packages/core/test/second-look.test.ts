@@ -87,4 +87,34 @@ describe('solving a frame', () => {
     expect(farthest(mapQuad(solved[0]!, GLASS), at(1))).toBeLessThan(0.2);
     expect(JSON.stringify(memory.state)).toBe(before);
   });
+  it('is not gone into again from a start that leads where an earlier one led', () => {
+    const memory = new FollowerMemory(SETUP, 0, luma(0));
+    const c = memory.contextOf(1, []);
+    const [first] = hypotheses({ ...c, luma: luma(1), smear: 0 });
+    const { first: edges } = solveFrame(c, first!)!;
+    const fine = { ...first!, coarsest: 1 };
+    const tried = [{ edges: edges!, coarsest: 1 }];
+    expect(solveFrame(c, fine, tried)).toBeNull();
+    // A picture that is to be looked for more widely, or without smear, may come to something else.
+    expect(solveFrame(c, { ...fine, coarsest: 2 }, tried)).not.toBeNull();
+    expect(solveFrame(c, { ...fine, stopped: true }, tried)).not.toBeNull();
+    const elsewhere = [{ edges: at(1, 5), coarsest: Infinity }];
+    expect(solveFrame(c, first!, elsewhere)).not.toBeNull();
+  });
+  it('does not hold what covers a side against the others', () => {
+    const [, topRight, bottomRight] = GLASS;
+    const passer: Point[] = [
+      [topRight[0] - 12, topRight[1] - 40],
+      [topRight[0] + 60, topRight[1] - 40],
+      [bottomRight[0] + 60, bottomRight[1] + 40],
+      [bottomRight[0] - 12, bottomRight[1] + 40],
+    ];
+    const bright = device({ bezel: 9, glassGrey: waves(7), bezelGrey: 200, behind: 90 });
+    const memory = new FollowerMemory(SETUP, 0, renderScene(bright, 0));
+    const c = memory.contextOf(1, []);
+    const [first] = hypotheses({ ...c, luma: renderScene({ ...bright, covers: () => [passer] }, 1), smear: 0 });
+    const found = solveFrame(c, first!)!;
+    expect(found.edges!.sides).toBe(3);
+    expect(found.misfit).toBeLessThan(1.5);
+  });
 });

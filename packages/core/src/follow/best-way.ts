@@ -105,7 +105,7 @@ export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | n
   for (const h of hypotheses({ ...c, luma, smear: smearAt(c, c.expected.corners).length })) {
     if (h.farFetched && !(isFar && isWorthFar(c, best))) return best;
     const f = solveFrame(c, h, tried);
-    if (f?.first) tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
+    if (f?.first && !h.stopped) tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
     if (!f || (f.stopped && !agreesWell(f.alignment))) continue;
     if (!best || isBetter(c, f, best)) best = f;
     if (willDo(c, best)) return best;

@@ -169,7 +169,7 @@ export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Ch
     },
     (start) => around(start, FITS.rivalSites),
   );
-  return chosen.fit === fit ? chosen : { ...chosen, fit: around(chosen.fit.homography) ?? fit };
+  return chosen.fit === fit ? chosen : { ...chosen, fit: around(chosen.fit.homography) ?? chosen.fit };
 }
 
 /**
