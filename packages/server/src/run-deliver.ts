@@ -1,6 +1,6 @@
 /** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
 import { createWriteStream } from 'node:fs';
-import { copyFile, link, mkdir, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
+import { copyFile, link, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
@@ -29,6 +29,7 @@ import { writePackage } from '@yarlop/pipeline/package';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import type { FoundMedia } from './found-fill';
 import { TEMPLATE } from './template-name';
+import { freeBytes } from './free-bytes';
 import { openOriginal } from './use-cases/library';
 import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
@@ -319,11 +320,11 @@ export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome
   const needed = pictures
     ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8)
     : 0;
-  const disk = await statfs(task.out);
-  if (disk.bavail * disk.bsize < needed)
+  const free = await freeBytes(task.out);
+  if (free < needed)
     return {
       kind: 'failed',
-      message: `The disk has ${Math.round((disk.bavail * disk.bsize) / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.`,
+      message: `The disk has ${Math.round(free / 1e6)} MB left, and this delivery takes about ${Math.round(needed / 1e6)} MB; free some space, or deliver a shorter range.`,
     };
   let last = 0;
   const counted: Line = {

@@ -8,6 +8,8 @@ import { outwardsOf } from '../geometry/line';
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply, translation } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
+import type { Bounds } from '../geometry/polygon';
+import { boundsOf } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { mapQuad, signedArea } from '../geometry/quad';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
@@ -102,8 +104,7 @@ function smallOf(pyramid: Pyramid): { readonly level: PyramidLevel; readonly k: 
 /** A stretch of a side on the small picture: whole places along it, their bounds, and its outward normal. */
 interface Stretch {
   readonly at: Int32Array;
-  readonly low: Point;
-  readonly high: Point;
+  readonly bounds: Bounds;
   readonly normal: Point;
 }
 type Outline = readonly Stretch[];
@@ -115,28 +116,20 @@ function outlineOf(quad: Quad): Outline {
   for (let side = 0; side < 4; side++) {
     const [a, b] = [quad[side]!, quad[(side + 1) % 4]!];
     for (let k = 0; k < stretches; k++) {
-      const at = new Int32Array(2 * samples);
-      for (let i = 0; i < samples; i++) {
+      const places = Array.from({ length: samples }, (_, i): Point => {
         const s = ends + ((1 - 2 * ends) * (k * samples + i + 0.5)) / (stretches * samples);
-        at[2 * i] = Math.floor(a[0] + s * (b[0] - a[0]));
-        at[2 * i + 1] = Math.floor(a[1] + s * (b[1] - a[1]));
-      }
-      const xs = at.filter((_, i) => i % 2 === 0);
-      const ys = at.filter((_, i) => i % 2 === 1);
-      out.push({
-        at,
-        low: [Math.min(...xs), Math.min(...ys)],
-        high: [Math.max(...xs), Math.max(...ys)],
-        normal: outwardsOf(a, b, turn),
+        return [Math.floor(a[0] + s * (b[0] - a[0])), Math.floor(a[1] + s * (b[1] - a[1]))];
       });
+      out.push({ at: Int32Array.from(places.flat()), bounds: boundsOf(places), normal: outwardsOf(a, b, turn) });
     }
   }
   return out;
 }
 
 /** How much of a stretch that is shifted by whole px has an edge along it, 0 to 1; not a number outside the picture. */
-function agreementOf({ at, low, high, normal }: Stretch, { x, y, width, height }: Slopes, [dx, dy]: Point): number {
-  if (low[0] + dx < 1 || low[1] + dy < 1 || high[0] + dx >= width - 1 || high[1] + dy >= height - 1) return NaN;
+function agreementOf({ at, bounds, normal }: Stretch, { x, y, width, height }: Slopes, [dx, dy]: Point): number {
+  const { x0, y0, x1, y1 } = bounds;
+  if (x0 + dx < 1 || y0 + dy < 1 || x1 + dx >= width - 1 || y1 + dy >= height - 1) return NaN;
   const from = dy * width + dx;
   let across = 0;
   let down = 0;

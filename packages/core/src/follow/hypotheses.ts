@@ -102,12 +102,13 @@ function* relocations(
     yield { ...at(place), pictureFirst: hasRails };
     yield at(place);
   }
-  for (const place of rememberedPlaces(sight, views)) {
+  const remembered = rememberedPlaces(sight, views);
+  for (const place of remembered) {
     if (usesTexture) yield { ...at(place), pictureFirst: hasRails };
     for (const edgeLevel of hasRails ? [1, 2] : []) yield { ...at(place), edgeLevel };
   }
   if (!hasRails) return;
-  const known = [quadToQuad(sight.pin, path.last.corners), ...rememberedPlaces(sight, views)];
+  const known = [quadToQuad(sight.pin, path.last.corners), ...remembered];
   for (const place of placesOfOutlines(sight.pin, known, whole))
     for (const edgeLevel of [1, 2]) yield { ...at(place), edgeLevel };
 }

@@ -1,9 +1,8 @@
-import { createHash } from 'node:crypto';
 import { Router, text } from 'express';
-import { parseCube } from '@yarlop/core/dress/cube-table';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import * as tables from '../sql/colour-tables';
+import { takeTable } from '../use-cases/take-table';
 import { handler, hash } from './handler';
 
 /** The largest lattice of 129 entries a side takes about 60 MB as text; tables in use are far smaller. */
@@ -24,10 +23,8 @@ export function colourTableRoutes(c: Context): Router {
           String(req.query['name'] ?? 'table')
             .replace(/[^\x20-\x7e\u00a0-\uffff]/g, '')
             .slice(0, 255) || 'table';
-        const key = createHash('sha256').update(body).digest('hex');
         if (body.trim() === '') throw new ApiError(422, 'invalid', 'The colour table is empty; choose a .cube file.');
-        parseCube(body);
-        await c.db.run(tables.insertTable, [key, name, body]);
+        const key = await takeTable(c, name, body);
         res.status(201);
         return { hash: key, name };
       }),

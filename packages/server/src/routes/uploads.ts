@@ -1,8 +1,8 @@
 /** Resumable uploads in pieces, by the tus protocol (tus.io, version 1.0.0). */
-import { statfs } from 'node:fs/promises';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
 import type { Context } from '../context';
+import { freeBytes } from '../free-bytes';
 
 export const UPLOAD_PATH = '/api/uploads';
 /** Bytes of an upload that is taken. */
@@ -15,8 +15,7 @@ export function uploadServer(c: Context): Server {
     maxSize: LARGEST,
     datastore: new FileStore({ directory: c.storage.uploads() }),
     onUploadCreate: async (_req, upload) => {
-      const { bavail, bsize } = await statfs(c.config.data);
-      const free = bavail * bsize;
+      const free = await freeBytes(c.config.data);
       const size = upload.size ?? 0;
       if (free - size < c.config.reserve)
         throw {

@@ -2,7 +2,7 @@
  * The library's originals: each content stands once, under its hash, and is never changed again. Files are gathered in
  * a folder of their own and moved into place whole; whoever brings the same content meanwhile waits and joins.
  */
-import { access, mkdir, rename, rm, statfs } from 'node:fs/promises';
+import { access, mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ingestNeeds } from '@yarlop/media/ingest';
 import type { Probe } from '@yarlop/media/probe';
@@ -11,6 +11,7 @@ import type { Source } from '@yarlop/media/source';
 import { openSource, stageSequence } from '@yarlop/media/source';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
+import { freeBytes } from '../free-bytes';
 import type { MediaRow } from '../rows';
 import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
@@ -62,8 +63,7 @@ export function intoLibrary(c: Context, arrival: Arrival): Promise<MediaRow> {
 
 /** @throws ApiError 507 when reading in would fill the disk, before it begins */
 async function assertRoom(c: Context, name: string, info: Probe): Promise<void> {
-  const { bavail, bsize } = await statfs(c.config.data);
-  const free = bavail * bsize - c.config.reserve;
+  const free = (await freeBytes(c.config.data)) - c.config.reserve;
   const need = ingestNeeds(info);
   if (need <= free) return;
   const gb = (v: number): string => `${(v / 2 ** 30).toFixed(1)} GB`;

@@ -1,12 +1,10 @@
 /**
  * A template that came from elsewhere becomes a shot: its media join the library, its Screens keep what was followed.
  */
-import { createHash } from 'node:crypto';
 import { readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { TemplateFile } from '@yarlop/contracts/validate';
 import { checkTemplate } from '@yarlop/contracts/validate';
-import { parseCube } from '@yarlop/core/dress/cube-table';
 import { MediaError } from '@yarlop/media/media-error';
 import { checksumOf } from '@yarlop/pipeline/checksum';
 import { readPackage } from '@yarlop/pipeline/package';
@@ -15,7 +13,6 @@ import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow, ShotRow } from '../rows';
-import * as tables from '../sql/colour-tables';
 import * as media from '../sql/media';
 import * as productions from '../sql/productions';
 import * as screens from '../sql/screens';
@@ -25,7 +22,8 @@ import { TEMPLATE } from '../template-name';
 import { findShot } from './create-shot';
 import { frameValues } from './frame-values';
 import { intoLibrary } from './library';
-import { assertComplete } from './take-upload';
+import { tableHash, takeTable } from './take-table';
+import { assertComplete, forget } from './take-upload';
 
 /** Bytes of a template's own file, which is read whole; one of 2,000 frames has some 5 MB. */
 const LARGEST_TEMPLATE = 64 * 2 ** 20;
@@ -50,14 +48,6 @@ async function takeMedia(
       return { files: [...files], firstNumber };
     },
   });
-}
-
-/** @throws ApiError 422 where a table is not what its name tells; CoreError where it is no table */
-async function takeTable(c: Context, { hash, name, body }: TemplateFile['tables'][number]): Promise<void> {
-  if (createHash('sha256').update(body).digest('hex') !== hash)
-    throw new ApiError(422, 'unusable', `The colour table "${name}" in the template is not what its name says.`);
-  parseCube(body);
-  await c.db.run(tables.insertTable, [hash, name, body]);
 }
 
 /** The template as its file tells it. @throws ApiError 422 where it is none, or larger than any that Yarlop writes */
@@ -130,7 +120,11 @@ export async function takeTemplate(c: Context, productionId: number, upload: str
     const plate = template.media.find((m) => m.hash === template.plate);
     if (!plate) throw new ApiError(422, 'invalid', 'The template does not hold its own plate.');
     for (const m of template.media) await takeMedia(c, m, into);
-    for (const t of template.tables) await takeTable(c, t);
+    for (const { hash, name, body } of template.tables) {
+      if (tableHash(body) !== hash)
+        throw new ApiError(422, 'unusable', `The colour table "${name}" in the template is not what its name says.`);
+      await takeTable(c, name, body);
+    }
     return await findShot(
       c,
       await makeShot(c, productionId, template, (await c.db.one<MediaRow>(media.findMedia, [template.plate]))!),
@@ -145,7 +139,6 @@ export async function takeTemplate(c: Context, productionId: number, upload: str
     throw e;
   } finally {
     await rm(into, { recursive: true, force: true });
-    await rm(path, { force: true });
-    await rm(`${path}.json`, { force: true });
+    await forget(path);
   }
 }

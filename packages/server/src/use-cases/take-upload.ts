@@ -90,7 +90,8 @@ async function alsoAt(path: string, to: string): Promise<void> {
   await link(path, to).catch(() => copyFile(path, to));
 }
 
-async function forget(path: string): Promise<void> {
+/** What arrived, and the notes beside it. */
+export async function forget(path: string): Promise<void> {
   await rm(path, { force: true });
   await rm(`${path}.json`, { force: true });
 }
