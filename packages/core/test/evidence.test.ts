@@ -2,7 +2,8 @@
 import { describe, expect, it } from 'vitest';
 import { senseCells } from '../src/follow/cell-sensors';
 import { cornerSigmas, inAll } from '../src/geometry/corner-information';
-import { lightOf, lightStep } from '../src/follow/edge-profile';
+import { lightStep } from '../src/follow/edge-profile';
+import { lightOf } from '../src/image/light';
 import { Follower } from '../src/follow/follower';
 import { findRails } from '../src/follow/rails';
 import { followRegion } from '../src/follow/region';

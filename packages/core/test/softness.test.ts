@@ -6,8 +6,9 @@ import { Follower } from '../src/follow/follower';
 import { mapQuad } from '../src/geometry/quad';
 import { distance } from '../src/geometry/point';
 import type { RawLuma } from '../src/image/image';
+import { lightOf } from '../src/image/light';
 import { GLASS, SETUP, device } from './builders/device';
-import { renderScene, waves } from './builders/scene';
+import { renderScene, srgbGrey, srgbLight, waves } from './builders/scene';
 
 const SHOWS = { bezel: 12, glassGrey: waves(4), bezelGrey: 40, behind: 170 };
 
@@ -15,7 +16,7 @@ function template(): Template {
   return new Sight(SETUP, 0, renderScene(device(SHOWS), 0)).keys[0]!.template;
 }
 
-/** A picture out of focus: the mean over a disc. */
+/** A picture out of focus: the mean light over a disc. */
 function defocused(luma: RawLuma, radius: number): RawLuma {
   const { width, height, data } = luma;
   const out = new Float32Array(data.length);
@@ -28,12 +29,12 @@ function defocused(luma: RawLuma, radius: number): RawLuma {
         for (let dx = -reach; dx <= reach; dx++) {
           const inside = dx * dx + dy * dy <= radius * radius && x + dx >= 0 && x + dx < width;
           if (!inside || y + dy < 0 || y + dy >= height) continue;
-          sum += data[(y + dy) * width + x + dx]!;
+          sum += srgbLight(data[(y + dy) * width + x + dx]!);
           count++;
         }
       out[y * width + x] = sum / count;
     }
-  return { width, height, data: Uint8Array.from(out, (v) => Math.round(v)) };
+  return { width, height, data: Uint8Array.from(out, (v) => Math.round(srgbGrey(v))) };
 }
 
 describe('a softened picture', () => {
@@ -41,15 +42,16 @@ describe('a softened picture', () => {
     const t = template();
     const image = t.pyramid[0]!;
     const point = { ...image, width: 61, height: 61, data: new Float32Array(61 * 61) };
-    point.data[30 * 61 + 30] = 1;
-    const { data } = softened({ ...t, levels: [], pyramid: [point] }, 6).pyramid[0]!;
+    point.data[30 * 61 + 30] = 255;
+    // It is light that spreads.
+    const data = softened({ ...t, levels: [], pyramid: [point] }, 6).pyramid[0]!.data.map((v) => lightOf(v) / 255);
     let total = 0;
     let square = 0;
     for (let i = 0; i < data.length; i++) {
       total += data[i]!;
       square += data[i]! * ((i % 61) - 30) ** 2;
     }
-    expect(total).toBeCloseTo(1, 5);
+    expect(total).toBeCloseTo(1, 2);
     // Softnesses are told apart by an eighth, so that pictures are made anew now and then only.
     expect(square).toBeGreaterThan(3 / 1.15 ** 2);
     expect(square).toBeLessThan(3 * 1.2 ** 2);

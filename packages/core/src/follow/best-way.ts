@@ -65,6 +65,13 @@ function isDoubted(c: FrameContext, f: Found): boolean {
   return !agreesWell(f.alignment) || f.alignment.support < c.support - BEST.lessSupport;
 }
 
+/** A picture that is as sharp as one that stands, where it may have come to stand: it has not gone on as before. */
+function canHaveStopped(c: FrameContext, f: Found): boolean {
+  const { path, expected } = c;
+  const isNearer = farthest(f.corners, path.last.corners) < farthest(f.corners, expected.corners);
+  return agreesWell(f.alignment) && (isNearer || path.lost > 0);
+}
+
 /** After a loss: at least three sides where the screen was to come back. */
 function isAsExpected(c: FrameContext, f: Found): boolean {
   const off = farthest(f.corners, c.expected.corners);
@@ -106,7 +113,7 @@ export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | n
     if (h.farFetched && !(isFar && isWorthFar(c, best))) return best;
     const f = solveFrame(c, h, tried);
     if (f?.first && !h.stopped) tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
-    if (!f || (f.stopped && !agreesWell(f.alignment))) continue;
+    if (!f || (f.stopped && !canHaveStopped(c, f))) continue;
     if (!best || isBetter(c, f, best)) best = f;
     if (willDo(c, best)) return best;
   }

@@ -5,6 +5,7 @@
  */
 import type { Point } from '../geometry/point';
 import { MOST_PATCH, OUT_AT, PATCH_AT, kernels } from '../image/kernels';
+import { lightOf, toGrey } from '../image/light';
 import type { PyramidLevel } from '../image/pyramid';
 import type { Template, TemplateLevel } from './template';
 import { fillCell, levelLike } from './template';
@@ -46,6 +47,17 @@ function smearInKernels(
   k.run.smear(PATCH_AT, wide, left, up, size, taps, dx, dy, OUT_AT);
   for (let i = 0, from = OUT_AT / 4; i < size * size; i++) out[i] = memory[from + i]!;
   return true;
+}
+
+/** Levels of remembered pictures as light, made once each. */
+const lights = new WeakMap<PyramidLevel, PyramidLevel>();
+
+function inLight(image: PyramidLevel): PyramidLevel {
+  const before = lights.get(image);
+  if (before) return before;
+  const light = { ...image, data: image.data.map(lightOf) };
+  lights.set(image, light);
+  return light;
 }
 
 /** Cell `c` of `image` with one px of border, averaged along (dx, dy). */
@@ -105,10 +117,12 @@ export function blurTemplate(template: Template, coarsest: number, path: (at: Po
     });
     if (!paths.some((p) => Math.hypot(p[0], p[1]) > WORTHWHILE)) return t;
     const out = levelLike(t);
+    const light = inLight(template.pyramid[t.level]!);
     const size = t.side + 2;
     const patch: PyramidLevel = { width: size, height: size, data: new Float32Array(size * size), x0: 0, y0: 0 };
     for (const [c, cell] of t.source.entries()) {
-      smear(template.pyramid[t.level]!, cell.x - 1, cell.y - 1, size, paths[c]![0], paths[c]![1], patch);
+      smear(light, cell.x - 1, cell.y - 1, size, paths[c]![0], paths[c]![1], patch);
+      toGrey(patch.data);
       fillCell(out, c, patch, 1, 1);
     }
     return out;

@@ -176,7 +176,7 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   const likeness = likenessOf(s, o.prior, o.levels);
   const weight = new Float64Array(n);
   const agreement = new Float64Array(n);
-  const slip = new Float64Array(2 * n);
+  let slip: Float64Array = new Float64Array(2 * n);
   const ju = new Float64Array(8);
   const jv = new Float64Array(8);
   const distance = new Float64Array(n);
@@ -185,17 +185,11 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   let solved = true;
   for (let round = 0; round <= CONSENSUS.rounds; round++) {
     const trusted: number[] = [];
+    slip = slipsAfter(s, step);
     for (let c = 0; c < n; c++) {
       if (likeness[c] === 0) continue;
-      displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
-      let u = s.du[c]!;
-      let v = s.dv[c]!;
-      for (let p = 0; p < 8; p++) {
-        u -= ju[p]! * step[p]!;
-        v -= jv[p]! * step[p]!;
-      }
-      slip[2 * c] = u;
-      slip[2 * c + 1] = v;
+      const u = slip[2 * c]!;
+      const v = slip[2 * c + 1]!;
       const m = s.information;
       const d = u * u * m[3 * c]! + 2 * u * v * m[3 * c + 1]! + v * v * m[3 * c + 2]!;
       distance[c] = d;
@@ -240,20 +234,48 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   return { step: solved ? step : null, weight, slip, texture, agreement };
 }
 
-/** Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step. */
-export function groupGradients(s: Sensors, c: Consensus, group: (cell: number) => number): Float64Array[] {
+/** Per cell, its remaining displacement after a step, u and v. */
+export function slipsAfter({ level, du, dv }: Sensors, step: Float64Array): Float64Array {
+  const middle = ((level.side - 1) / 2) * level.step;
+  const slip = new Float64Array(2 * level.cells);
+  const ju = new Float64Array(8);
+  const jv = new Float64Array(8);
+  for (let c = 0; c < level.cells; c++) {
+    displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
+    let u = du[c]!;
+    let v = dv[c]!;
+    for (let p = 0; p < 8; p++) {
+      u -= ju[p]! * step[p]!;
+      v -= jv[p]! * step[p]!;
+    }
+    slip[2 * c] = u;
+    slip[2 * c + 1] = v;
+  }
+  return slip;
+}
+
+/**
+ * Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step.
+ * @param weight per cell; `slip` per cell, its displacement after that step, u and v
+ */
+export function groupGradients(
+  s: Sensors,
+  weight: Float64Array,
+  slip: Float64Array,
+  group: (cell: number) => number,
+): Float64Array[] {
   const { level } = s;
   const middle = ((level.side - 1) / 2) * level.step;
   const groups = new Map<number, Float64Array>();
   const ju = new Float64Array(8);
   const jv = new Float64Array(8);
   for (let i = 0; i < level.cells; i++) {
-    const w = c.weight[i]!;
+    const w = weight[i]!;
     if (w < 1e-4) continue;
     const key = group(i);
     const m = s.information;
-    const u = c.slip[2 * i]!;
-    const v = c.slip[2 * i + 1]!;
+    const u = slip[2 * i]!;
+    const v = slip[2 * i + 1]!;
     let g = groups.get(key);
     if (!g) groups.set(key, (g = new Float64Array(8)));
     displacementRows(level.u[i]! + middle, level.v[i]! + middle, ju, jv);

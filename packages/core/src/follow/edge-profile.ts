@@ -4,6 +4,7 @@
  */
 import type { Point } from '../geometry/point';
 import { MOST_TAPS, TAPS_AT, kernelsFor } from '../image/kernels';
+import { greyOf, lightOf } from '../image/light';
 import type { PyramidLevel } from '../image/pyramid';
 
 /** Derivative of a Gaussian of `sigma` px, on taps of `step` px; its response to a ramp of slope 1 per px is 1. */
@@ -31,25 +32,6 @@ export function respond(profile: Float32Array, kernel: Float32Array): Float32Arr
     out[t] = s;
   }
   return out;
-}
-
-/**
- * Light of a grey value of the plate, both 0 to 255: blur acts on light, and in the curve's values it would move an
- * edge towards its dark side. The curve is sRGB's (IEC 61966-2-1) as a cubic that keeps within 0.4 % of white;
- * Rec.709's is near enough for where an edge lies.
- */
-export function lightOf(grey: number): number {
-  return grey * (0.012522878 + grey * (0.682171111 / 255 + (grey * 0.305306011) / 65025));
-}
-
-/** Its derivative: light that a step of grey makes at a grey value. */
-export function lightSlope(grey: number): number {
-  return 0.012522878 + grey * ((2 * 0.682171111) / 255 + (grey * 3 * 0.305306011) / 65025);
-}
-
-/** About the grey of so much light, both 0 to 255. */
-export function greyOf(light: number): number {
-  return 255 * Math.max(0, light / 255) ** (1 / 2.2);
 }
 
 /** About how much light one step of grey makes where there is so much light already, both 0 to 255. */

@@ -93,6 +93,8 @@ const EDGES = {
   judgesOthers: 0.25,
   /** Hits on lines of the device itself that tell by themselves whether light and dark lie as remembered. By trial. */
   enoughOfDevice: 30,
+  /** px; the most that a rail is taken to stray by on one frame. By trial. */
+  mostStray: 3,
   /** Share of its doubt that a rail keeps however well it fits. By trial. */
   lasting: 0.5,
 } as const;
@@ -292,9 +294,31 @@ function glassAlone(e: EdgeFit, rails: readonly Rail[], pin: Quad, motion: Motio
   return n.every(Number.isFinite) ? multiply(n, back) : null;
 }
 
+/** The plane as something else than the edges knows it. */
+export interface PlaneJudge {
+  /** reference frame to frame */
+  readonly homography: Matrix3;
+  /** of the least known corner, px */
+  readonly sigma: number;
+  /** px; a rail farther off than this is not judged by it: the picture may have moved on the screen */
+  readonly most: number;
+}
+
+/** How far a rail's line lies from the plane as a whole, px, beyond what its judge may be wrong by. */
+function strayOf(hits: readonly EdgeHit[], picture: PlaneJudge | null, otherwise: Matrix3): number {
+  const off = (judge: Matrix3): number => {
+    const r = hits.map((q) => residualOf(q, judge)).sort((a, b) => a - b);
+    return Math.abs(r[r.length >> 1]!);
+  };
+  const byPicture = picture ? off(picture.homography) : Infinity;
+  if (picture && byPicture < picture.most) return Math.sqrt(Math.max(0, byPicture ** 2 - picture.sigma ** 2));
+  return Math.min(EDGES.mostStray, off(otherwise));
+}
+
 /**
  * Remembers how far each rail keeps to the plane; one that lies beside it (the rim of a thick device) fades. The rims
- * of all four sides may agree on a plane of their own, so the glass edges judge them wherever they are seen.
+ * of all four sides may agree on a plane of their own, so the glass edges judge them wherever they are seen; and a
+ * picture that knows the plane by itself judges them all.
  */
 export function updateSpread(
   spread: Float32Array,
@@ -303,16 +327,13 @@ export function updateSpread(
   h: Matrix3,
   pin: Quad,
   motion: Motion,
+  picture: PlaneJudge | null = null,
 ): void {
   const glass = glassAlone(e, rails, pin, motion);
   for (const [k, rail] of rails.entries()) {
-    const judge = glass && !rail.inner ? glass : h;
-    const r = e.hits
-      .filter((q) => q.rail === k)
-      .map((q) => residualOf(q, judge))
-      .sort((a, b) => a - b);
-    if (r.length < 8) continue;
-    const m = Math.min(3, Math.abs(r[r.length >> 1]!));
+    const own = e.hits.filter((q) => q.rail === k);
+    if (own.length < EDGES.leastOwn) continue;
+    const m = strayOf(own, picture, glass && !rail.inner ? glass : h);
     let rate: 0.2 | 0.5 | 0.08;
     if (rail.inner) rate = EDGES.ownRise;
     else if (m > spread[k]!) rate = EDGES.rise;

@@ -26,6 +26,8 @@ import {
 import type { Likeness, SidePlace } from './side-looks';
 import { likenessOf, seenAcross, smearAcross } from './side-looks';
 import type { Chosen } from './side-rivals';
+import type { Smear } from './shutter';
+import { isSameSmear } from './shutter';
 import { amongRivals } from './side-rivals';
 import type { Expectation, Hypothesis } from './verdict';
 import { LEAST_FOUND } from './verdict';
@@ -33,6 +35,8 @@ import { LEAST_FOUND } from './verdict';
 const FITS = {
   /** px of level 0 in which edges are looked for that a smaller picture has found. By trial. */
   fromSmaller: 3,
+  /** px in which edges are looked for again once their smear is known. By trial. */
+  smearedReach: 3,
   /** px in which the edges of a rival are looked for around its start. By trial. */
   ofRival: 2,
   /** Sites of a rail that are enough to weigh a rival. By trial. */
@@ -58,6 +62,8 @@ export interface EdgeStart {
   readonly level?: number | undefined;
   /** sites of a rail that are enough; all are looked at when left out */
   readonly enough?: number;
+  /** whether the start tells of the smear */
+  readonly isSmeared?: boolean;
 }
 
 /** What moves and hides edges around a start, on a picture that is `k` times smaller. */
@@ -101,10 +107,21 @@ export function edgesFrom(c: FrameContext, h: Hypothesis, from: EdgeStart): Edge
     enough: from.enough,
     ...(prior ? { prior } : {}),
   });
-  if (!fit || level === 0) return fit;
+  if (!fit) return null;
+  if (level === 0) return withItsSmear(c, h, from, fit);
   const up = multiply(scaling(k), fit.homography);
   if (fit.found <= LEAST_FOUND || !plausible(c, up)) return null;
   return edgesFrom(c, h, { start: up, expected, reach: FITS.fromSmaller });
+}
+
+/** A fit whose place tells of another smear than was looked for, looked for again with that one. */
+function withItsSmear(c: FrameContext, h: Hypothesis, from: EdgeStart, fit: EdgeFit): EdgeFit {
+  if (from.isSmeared || !carriesScreen(c, fit)) return fit;
+  const smear = (at: Matrix3): Smear => smearAt(c, mapQuad(at, c.sight.pin));
+  if (isSameSmear(smear(fit.homography), smear(from.start))) return fit;
+  const { expected, enough } = from;
+  const again = { start: fit.homography, expected, reach: FITS.smearedReach, isSmeared: true };
+  return edgesFrom(c, h, enough === undefined ? again : { ...again, enough }) ?? fit;
 }
 
 /** The expectation of a place that something else than the forecast tells. @param sigma px */

@@ -4,14 +4,13 @@
  */
 import { cornerSigmas, everywhere } from '../geometry/corner-information';
 import { distort } from '../geometry/lens';
-import { IDENTITY } from '../geometry/matrix3';
+import { IDENTITY, multiply } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import { farthest } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { Stiffness } from '../solve/stiffness';
-import { placesOfSide } from './edge-fit';
+import type { PlaneJudge } from './edge-solver';
 import { updateSpread } from './edge-solver';
-import { edgeView, likenessAcross } from './edges-of-frame';
 import type { FollowSetup, FollowerState } from './follower-state';
 import type { FrameContext } from './frame-context';
 import { FLOOR, pictureScale } from './frame-context';
@@ -24,12 +23,15 @@ import { learnShutter } from './shutter-learning';
 import type { SideLooks } from './side-looks';
 import { firstLooks, learnLooks, seenAcross } from './side-looks';
 import { Sight } from './sight';
-import { nextSoftness } from './softness';
+import { softnessOf } from './softness-learning';
 import type { SpotSight } from './spot-evidence';
 import type { Stretch } from './stretch';
 import { NO_STRETCH, withCorners } from './stretch';
 import type { Found } from './verdict';
-import { agreesWell, looksOther } from './verdict';
+import { agreesWell } from './verdict';
+
+/** Fast frames that must have told of the shutter before it is taken for another than the common one. By trial. */
+const ENOUGH_FOR_SHUTTER = 2;
 
 const MEMORY = {
   /** px at 1920 wide; corners less known than this by evidence alone call for what a stiff screen allows. By trial. */
@@ -44,6 +46,18 @@ const MEMORY = {
   mostBlur: 6,
   /** Share of the cells' weight that must agree for a picture alone to tell of it, or to be remembered. By trial. */
   support: 0.6,
+  /** Share of the cells' weight, and cells, that must agree for a picture to judge the edges. By trial. */
+  judgeSupport: 0.7,
+  judgeCells: 40,
+  /** px at 1920 wide; how well it must know the corners by itself for that. By trial. */
+  judgeSigma: 0.5,
+  /**
+   * px a frame at 1920 wide; what moves faster may be bowed by its readout, and its edges are to tell of that first. By
+   * trial.
+   */
+  judgeSpeed: 12,
+  /** px at 1920 wide; edges farther off than this are not judged by it: it may have moved on the screen. By trial. */
+  judgeMost: 3,
   /** px a frame; pictures that move faster are not remembered. By trial. */
   keyMoves: 24,
   /** px; nor are those whose corners are known worse. By trial. */
@@ -52,14 +66,8 @@ const MEMORY = {
   certain: 0.9,
   /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
   whole: 0.8,
-  /** px; smear up to which it does, and tells of softness. By trial. */
+  /** px; smear up to which it does. By trial. */
   plain: 3,
-  /** Share of the edges that must be found for a frame to tell of softness. By trial. */
-  softFound: 0.5,
-  /** Misfit across the sides by which a softness may make it worse. By trial. */
-  contradicted: 0.2,
-  /** px around the Screen, sites of a rail and px of reach with which softness is looked at. By trial. */
-  softLook: { margin: 24, enough: 20, reach: 2 },
 } as const;
 
 /** What a frame that is taken is known by, beside what was found. */
@@ -160,7 +168,7 @@ export class FollowerMemory {
   /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
   get shutterEstimate(): { readonly share: number; readonly frames: number } {
     const { agreement, frames } = this.shutter;
-    return { share: frames > 0 ? bestShutter(agreement) : COMMON_SHUTTER, frames };
+    return { share: frames >= ENOUGH_FOR_SHUTTER ? bestShutter(agreement) : COMMON_SHUTTER, frames };
   }
 
   /** Focal length in picture widths, once enough views have told it. */
@@ -206,20 +214,20 @@ export class FollowerMemory {
   remember(c: FrameContext, luma: RawLuma, f: Found, taken: Taken): void {
     const { frame: n } = c;
     const { sight, path, setup } = this;
-    this.learnDevice(f, taken.isBent);
+    const velocity = path.velocityOf(n, f.corners);
+    this.learnDevice(f, taken.isBent, Math.max(0, ...velocity.map((v) => Math.hypot(...v))));
     const isNext = path.follows(n);
-    if (f.smear.length > 0 && f.alignment && isNext)
+    if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
+    if (!f.stopped && isNext)
       this.shutter = learnShutter(
         this.shutter,
+        c,
         f,
         path.found.map((q) => q.corners),
-        sight,
         () => sight.pyramidFor(luma, f.homography, 16, 2),
       );
     if (!f.stopped) this.rows.learn(n, f);
-    const velocity = path.velocityOf(n, f.corners);
     const moved = isNext ? farthest(f.corners, path.last.corners) : Infinity;
-    if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
     path.takeUp(n, f.corners);
     path.surprised(taken.surprise);
     this.open = f.freeSigma / pictureScale(c) > MEMORY.openSigma;
@@ -229,11 +237,11 @@ export class FollowerMemory {
     if (setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, taken.told, velocity);
     else if (isWorthKeeping(f, moved)) sight.rememberNew(n, luma, f.homography, taken.told, velocity);
     this.learnBow(f);
-    this.learnSoftness(this.contextOf(n, c.spotted), luma, f);
+    this.softness = softnessOf(this.contextOf(n, c.spotted), luma, f);
   }
 
   /** What lies across the sides, which cells belong to the plane, how far each rail keeps to it. */
-  private learnDevice(f: Found, isBent: boolean): void {
+  private learnDevice(f: Found, isBent: boolean, speed: number): void {
     const { sight } = this;
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     const isPlain = !isBent && f.certainty > MEMORY.certain && f.smear.length < MEMORY.plain;
@@ -242,7 +250,9 @@ export class FollowerMemory {
     if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (!f.edges) return;
     const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
-    updateSpread(sight.railSpread, sight.rails, f.edges, judge, sight.pin, this.setup.motion);
+    const isSlow = speed < MEMORY.judgeSpeed * (sight.lens.width / 1920);
+    const picture = isSlow || this.rows.isKnown ? pictureAsJudge(sight, f) : null;
+    updateSpread(sight.railSpread, sight.rails, f.edges, judge, sight.pin, this.setup.motion, picture);
   }
 
   private learnView(f: Found, isBent: boolean): void {
@@ -267,26 +277,17 @@ export class FollowerMemory {
     path.found = path.found.map((q, i) => ({ ...q, corners: moved[i]! }));
     stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[count + i]! }));
   }
+}
 
-  /** How soft the frame is, from how well lines agree with their softened looks. */
-  private learnSoftness(c: FrameContext, luma: RawLuma, f: Found): void {
-    const { homography, edges, smear } = f;
-    if (!edges || smear.length > MEMORY.plain || looksOther(f) || edges.found < MEMORY.softFound) return;
-    const { margin, enough, reach } = MEMORY.softLook;
-    const [image] = this.sight.pyramidFor(luma, homography, margin, 1);
-    const view = edgeView(c, image!, homography);
-    const misfit = (softness: number): number =>
-      f.across ? likenessAcross({ ...c, softness }, edges, f.across).misfit : 0;
-    const now = misfit(this.softness);
-    this.softness = nextSoftness(this.softness, (softness) => {
-      // Lines look more alike the softer they are; what lies across the sides must be as soft.
-      if (softness > this.softness && misfit(softness) > now + MEMORY.contradicted) return 0;
-      const softer = { ...view, search: { ...view.search, softness, reach, enough } };
-      const sides = [0, 1, 2, 3].flatMap((side) => placesOfSide(side, softer, homography, Infinity) ?? []);
-      const [here, most] = sides.reduce(([a, b], q) => [a + q.here, b + q.most], [0, 0]);
-      return here! / Math.max(1, most!);
-    });
-  }
+/** The plane as a picture knows it by itself, where it knows it well. */
+function pictureAsJudge({ hasPicture, lens }: Sight, { alignment, key }: Found): PlaneJudge | null {
+  const alone = alignment?.alone;
+  if (!hasPicture || !alone || alignment.sensors.level.level > 0) return null;
+  const scale = lens.width / 1920;
+  const sigma = Math.max(...alone.sigma);
+  if (alignment.support < MEMORY.judgeSupport || alignment.agreeing < MEMORY.judgeCells) return null;
+  if (sigma > MEMORY.judgeSigma * scale) return null;
+  return { homography: multiply(alone.homography, key.homography), sigma, most: MEMORY.judgeMost * scale };
 }
 
 /** Whether a picture is remembered where its view is new. @param moved px since the frame before */

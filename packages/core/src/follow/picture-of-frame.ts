@@ -14,7 +14,7 @@ import { FLOOR, beside, plausible, smearAt } from './frame-context';
 import type { KeyPicture } from './key-pictures';
 import { smearOfKey } from './key-pictures';
 import type { Smear } from './shutter';
-import { smearBeyond } from './shutter';
+import { isSameSmear, smearBeyond } from './shutter';
 import { softened } from './softness';
 import type { Template } from './template';
 import type { Alignment, AlignmentOptions, OtherEvidence } from './texture-alignment';
@@ -26,8 +26,6 @@ const PICTURE = {
   usualSoftness: 2.2,
   /** px; smear that is worth predicting. By trial. */
   smear: 1.5,
-  /** Share; by how much a better guess of the smear must differ to align again. By trial. */
-  smearChange: 0.2,
   /** px of a level that a smear may span there for the level to be told. By trial. */
   smearOfLevel: 3,
 } as const;
@@ -107,12 +105,9 @@ function aligned(c: FrameContext, h: Hypothesis, at: PictureStart, pass: Pass): 
   return corners && { alignment, homography, corners, key, smear };
 }
 
-/** Whether a better guess of the smear is not worth aligning once more. */
-function isSameSmear(a: Smear, b: Smear): boolean {
-  return (
-    Math.max(a.length, b.length) < PICTURE.smear ||
-    Math.abs(a.length - b.length) < Math.max(PICTURE.smear, PICTURE.smearChange * b.length)
-  );
+/** What of a softness remembered pictures do not show by themselves where they are seen smaller, px of the frame. */
+export function beyondUsual(softness: number): number {
+  return Math.sqrt(Math.max(0, softness ** 2 - PICTURE.usualSoftness ** 2));
 }
 
 /** @returns null when the picture does not count, or a screen cannot look as it would have it */
@@ -120,8 +115,7 @@ export function alignPicture(c: FrameContext, h: Hypothesis, at: PictureStart): 
   if (!c.usesTexture) return null;
   const key = c.sight.keyFor(at.start);
   const from = multiply(at.start, inverse(key.homography));
-  const beyond = Math.sqrt(Math.max(0, c.softness ** 2 - PICTURE.usualSoftness ** 2));
-  const template = softened(key.template, beyond / scaleAt(from, key.template.centre));
+  const template = softened(key.template, beyondUsual(c.softness) / scaleAt(from, key.template.centre));
   const corners = mapQuad(at.start, c.sight.pin);
   const first = aligned(c, h, at, {
     key,

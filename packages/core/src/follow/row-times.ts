@@ -22,6 +22,9 @@ const MOVES = 4;
 /** px; smear beyond which nothing fine is told of them. By trial. */
 const READABLE = 24;
 
+/** Share of a frame; a readout known this well, and this near to the one in use, is that one. By trial. */
+const KNOWN = 0.06;
+
 export class RowTimes {
   memory: TermMemory = NO_TERM_MEMORY;
 
@@ -30,6 +33,13 @@ export class RowTimes {
     private readonly path: Path,
     private readonly setup: Pick<FollowSetup, 'motion' | 'readout'>,
   ) {}
+
+  /** Whether the readout in use is known to be about right. */
+  get isKnown(): boolean {
+    const { information, sum } = this.memory;
+    const off = Math.abs(sum / information - (this.setup.readout ?? 0));
+    return information * KNOWN ** 2 > 1 && off < KNOWN;
+  }
 
   /** What the rows' times do to a frame against a remembered one; `from` maps that one to it. */
   offsetAt(frame: number, corners: Quad, key: KeyPicture, from: Matrix3): Offset | undefined {

@@ -15,10 +15,12 @@ import type { FrameContext } from './frame-context';
 import { noiseOf } from './hypotheses';
 import { Path } from './path';
 import { RowTimes } from './row-times';
+import { softnessOf } from './softness-learning';
 import { solveFrame } from './solve-frame';
 import type { Between, Placed, Stretch } from './stretch';
 import { inwards, placeBetween } from './stretch';
 import { knownOf, takenResult } from './taken-result';
+import { trustOf } from './trust';
 import type { Found } from './verdict';
 
 const LOOK = {
@@ -26,6 +28,8 @@ const LOOK = {
   same: 0.5,
   /** Score by which what is found now must be better. By trial. */
   better: 0.1,
+  /** Trust by which a place that a first result leads to as well must be known better. By trial. */
+  surer: 0.05,
   /** Score that a squared standard deviation from where the Screen should be costs. By trial. */
   perSurprise: 0.03,
   /** Squared standard deviations beyond which it costs no more. By trial. */
@@ -38,10 +42,18 @@ const LOOK = {
   reach: 2,
 } as const;
 
+/** A frame's first result. */
+interface First {
+  readonly corners: Quad;
+  readonly trust: number;
+}
+
 export class SecondLook {
   /** in the order in which they are to be looked at */
   readonly frames: readonly number[];
   private readonly known: Placed[];
+  /** of frames that were looked at, px */
+  private readonly softness = new Map<number, number>();
 
   /** @param contextOf what a frame is followed with, as far as the run has come */
   constructor(
@@ -61,12 +73,24 @@ export class SecondLook {
     const c = this.contextBetween(n, place, width);
     const found = bestWay(c, luma, false);
     if (!found || found.reason !== null || !isToBeTrusted(c, found)) return null;
-    const first = this.stretch.doubtful.find((d) => d.frame === n)?.corners;
-    if (!first) return this.take(c, found);
-    const isSame = farthest(found.corners, first) < LOOK.same;
-    const gain = isSame ? 0 : worth(c, found) - this.worthOf(c, luma, first);
-    if (isSame || gain < -LOOK.better) this.known.push({ frame: n, corners: first });
-    return gain > LOOK.better ? this.take(c, found) : null;
+    const first = this.stretch.doubtful.find((d) => d.frame === n);
+    if (!first?.corners) return this.take(c, luma, found);
+    const gain = this.gainBy(c, luma, found, { corners: first.corners, trust: first.trust });
+    if (gain > LOOK.better) return this.take(c, luma, found);
+    if (gain < -LOOK.better) this.known.push({ frame: n, corners: first.corners });
+    return null;
+  }
+
+  /**
+   * How much better what is found now explains the frame than its first result. One that lies there already, or leads
+   * there, stays unless that place is known better now.
+   */
+  private gainBy(c: FrameContext, luma: RawLuma, found: Found, first: First): number {
+    const surer = trustIn(c, found) > first.trust + LOOK.surer ? Infinity : -Infinity;
+    if (farthest(found.corners, first.corners) < LOOK.same) return surer;
+    const again = this.again(c, luma, first.corners);
+    if (!again) return Infinity;
+    return farthest(again.corners, found.corners) < LOOK.same ? surer : worth(c, found) - worth(c, again);
   }
 
   /** What the frame was followed with, had what lies around it been known then. */
@@ -81,6 +105,7 @@ export class SecondLook {
     path.startFrom(near);
     return {
       ...c,
+      softness: this.softness.get(near[0]!.frame) ?? c.softness,
       path,
       rows: new RowTimes(c.sight, path, this.setup),
       expected: { corners, sigma, speed },
@@ -88,8 +113,8 @@ export class SecondLook {
     };
   }
 
-  /** How well a frame's first result explains it by the same measure; not at all where it does not stand. */
-  private worthOf(c: FrameContext, luma: RawLuma, first: Quad): number {
+  /** The frame solved from its first result; null where that does not stand. */
+  private again(c: FrameContext, luma: RawLuma, first: Quad): Found | null {
     const start = quadToQuad(c.sight.pin, first);
     const pyramid = c.sight.pyramidFor(luma, start, LOOK.margin);
     const again = solveFrame(c, {
@@ -100,15 +125,20 @@ export class SecondLook {
       reach: LOOK.reach,
       coarsest: 1,
     });
-    return again && farthest(again.corners, first) < LOOK.stands ? worth(c, again) : -Infinity;
+    return again && farthest(again.corners, first) < LOOK.stands ? again : null;
   }
 
-  private take(c: FrameContext, f: Found): FrameResult {
+  private take(c: FrameContext, luma: RawLuma, f: Found): FrameResult {
     this.known.push({ frame: c.frame, corners: f.corners });
+    this.softness.set(c.frame, softnessOf(c, luma, f));
     const known = knownOf(c, f);
     const seen = c.rows.seen(c.frame, f.corners);
     return { ...takenResult(c, f, known), homography: c.sight.delivered(seen) };
   }
+}
+
+function trustIn(c: FrameContext, f: Found): number {
+  return trustOf(knownOf(c, f).sigma, f.support, c.sight.lens.width);
 }
 
 /** How well a result explains a frame, with where the Screen should be between what is known. */

@@ -3,15 +3,19 @@
  * smears.
  */
 import { inverse, multiply } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { mapQuad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import { blurTemplate } from './blurred-template';
+import { measureRails } from './edge-fit';
+import { edgeView } from './edges-of-frame';
+import type { FrameContext } from './frame-context';
 import { FLOORS } from './frame-context';
 import { smearOfKey } from './key-pictures';
 import type { ShutterMemory } from './shutter';
 import { SHUTTERS, smearBeyond, smearOf, velocityAt } from './shutter';
-import type { Sight } from './sight';
+import type { Template } from './template';
 import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 
@@ -21,37 +25,47 @@ const ENOUGH = 10;
 const MOST_TRIES = 24;
 /** px a frame; slower ones show no difference, faster ones are not followed well enough. By trial. */
 const SPEED = [8, 90] as const;
+/** Share of its speed by which what tells may have become faster or slower since the frame before. By trial. */
+const STEADY = 0.4;
 /** Difference of agreement between smears from which a frame tells them apart. By trial. */
 const TELLS = 0.01;
+/** Share of the cells' weight from which a picture tells. By trial. */
+const PICTURE_AGREES = 0.5;
+const LINES = {
+  /** px a frame; lines smeared by more are hardly there. By trial. */
+  speed: 40,
+  /** px in which the lines are looked for around where they were found. By trial. */
+  reach: 1.5,
+  /** Places on lines that are enough to tell. By trial. */
+  least: 40,
+  /** Share of the edges that must be found for that. By trial. */
+  found: 0.7,
+} as const;
 
-/** @param before corners of the frames before, newest first */
-export function learnShutter(
-  memory: ShutterMemory,
-  f: Found,
-  before: readonly Quad[],
-  sight: Sight,
-  pyramid: () => Pyramid,
-): ShutterMemory {
-  if (!f.alignment || memory.frames >= ENOUGH || memory.tries >= MOST_TRIES || f.alignment.support < 0.5) return memory;
-  const velocity = velocityAt(f.corners, before);
-  const speed = Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
-  if (speed < SPEED[0] || speed > SPEED[1]) return memory;
+/** A frame that was taken and moves fast. */
+interface FastFrame {
+  readonly c: FrameContext;
+  readonly f: Found;
+  readonly pyramid: Pyramid;
+  readonly velocity: readonly Point[];
+}
+
+function meanOf(values: readonly number[]): number {
+  return values.reduce((s, v) => s + v, 0) / Math.max(1, values.length);
+}
+
+/** How well the remembered picture agrees, as it stands, when it is smeared by such a shutter: mean correlation. */
+function byPicture({ c, f, pyramid, velocity }: FastFrame): (share: number) => number {
+  const { sight } = c;
   const { key } = f;
-  const fromKey = multiply(f.homography, inverse(key.homography));
-  const picture = pyramid();
-  const agreement = SHUTTERS.map((share) => {
-    const template =
-      share === 0
-        ? key.template
-        : blurTemplate(
-            key.template,
-            1,
-            smearBeyond(
-              smearOf(f.corners, velocity, share).inTemplate(fromKey),
-              smearOfKey(key, sight.pin, share).inFrame,
-            ),
-          );
-    const a = alignTexture(template, picture, fromKey, {
+  const from = multiply(f.homography, inverse(key.homography));
+  const smeared = (share: number): Template => {
+    if (share === 0) return key.template;
+    const path = smearOf(f.corners, velocity, share).inTemplate(from);
+    return blurTemplate(key.template, 1, smearBeyond(path, smearOfKey(key, sight.pin, share).inFrame));
+  };
+  return (share) => {
+    const seen = alignTexture(smeared(share), pyramid, from, {
       motion: 'still',
       frameNoise: 1,
       trust: sight.probation.trust,
@@ -62,12 +76,56 @@ export function learnShutter(
       coarsest: 1,
       floor: FLOORS,
     });
-    if (!a) return 0;
-    let sum = 0;
-    let count = 0;
-    for (const r of a.sensors.correlation) if (r > 0) [sum, count] = [sum + r, count + 1];
-    return count > 0 ? sum / count : 0;
+    return meanOf([...(seen?.sensors.correlation ?? [])].filter((r) => r > 0));
+  };
+}
+
+/** The same of the lines along the sides: mean likeness where they were found. */
+function byLines({ c, f, pyramid, velocity }: FastFrame): (share: number) => number {
+  return (share) => {
+    const { rails, image, search, spread } = edgeView(c, pyramid[0]!, f.homography);
+    const { inFrame } = smearOf(f.corners, velocity, share);
+    const hits = measureRails(rails, image, f.homography, { ...search, blur: inFrame, reach: LINES.reach }, spread);
+    return hits.length < LINES.least ? 0 : meanOf(hits.map((q) => q.likeness));
+  };
+}
+
+function fastest(velocity: readonly Point[]): number {
+  return Math.max(0, ...velocity.map((v) => Math.hypot(v[0], v[1])));
+}
+
+/** Whether it moved about as fast on the frame before: how far it went while the shutter was open is known then. */
+function isSteady(now: Quad, [last, other]: readonly Quad[], speed: number): boolean {
+  if (!last || !other) return false;
+  const change = now.map((p, i): Point => {
+    const [q, r] = [last[i]!, other[i]!];
+    return [p[0] - 2 * q[0] + r[0], p[1] - 2 * q[1] + r[1]];
   });
+  return fastest(change) < STEADY * speed;
+}
+
+function isCarriedByLines({ edges }: Found): boolean {
+  return edges !== null && edges.sides === edges.available && edges.found > LINES.found;
+}
+
+/** @param c what the frame was followed with; before: corners of the frames before, newest first */
+export function learnShutter(
+  memory: ShutterMemory,
+  c: FrameContext,
+  f: Found,
+  before: readonly Quad[],
+  pyramid: () => Pyramid,
+): ShutterMemory {
+  if (memory.frames >= ENOUGH || memory.tries >= MOST_TRIES) return memory;
+  const isPicture = f.alignment !== null && f.alignment.support >= PICTURE_AGREES;
+  if (!isPicture && !isCarriedByLines(f)) return memory;
+  const velocity = velocityAt(f.corners, before);
+  const speed = fastest(velocity);
+  const most = isPicture ? SPEED[1] : LINES.speed;
+  if (speed < SPEED[0] || speed > most || !isSteady(f.corners, before, speed)) return memory;
+  const fast = { c, f, pyramid: pyramid(), velocity };
+  const agreement = SHUTTERS.map(isPicture ? byPicture(fast) : byLines(fast));
+  if (agreement.includes(0)) return { ...memory, tries: memory.tries + 1 };
   return {
     agreement: memory.agreement.map((v, i) => v + agreement[i]!),
     tries: memory.tries + 1,

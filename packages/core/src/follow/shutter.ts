@@ -91,6 +91,19 @@ export function smearOf(corners: Quad, velocity: readonly Point[], shutter: numb
   return { inFrame, inTemplate, length };
 }
 
+/** px; shorter smears are as good as none, and by no more two are told apart. By trial. */
+const LEAST_SMEAR = 1.5;
+/** Share by which two smears must differ to be told apart. By trial. */
+const SMEAR_CHANGE = 0.2;
+
+/** Whether a better guess of the smear is not worth looking once more. */
+export function isSameSmear(a: Smear, b: Smear): boolean {
+  return (
+    Math.max(a.length, b.length) < LEAST_SMEAR ||
+    Math.abs(a.length - b.length) < Math.max(LEAST_SMEAR, SMEAR_CHANGE * b.length)
+  );
+}
+
 /** What of a path is left to smear a picture that is smeared by `own` already: their squares are what adds up. */
 export function smearBeyond(path: (at: Point) => Point, own: (at: Point) => Point): (at: Point) => Point {
   return (at) => {

@@ -13,7 +13,8 @@ import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
 import { median } from '../statistics';
-import { greyOf, sampleInside } from './edge-profile';
+import { greyOf } from '../image/light';
+import { sampleInside } from './edge-profile';
 
 const LOOKS = {
   /** px of the reference to each side of the pin's side. By trial. */

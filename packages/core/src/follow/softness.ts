@@ -4,6 +4,7 @@
  * Remembered pictures and looks are softened by it, so that fine levels agree again and softened edges are not taken
  * for moved ones.
  */
+import { lightOf, toGrey } from '../image/light';
 import type { PyramidLevel } from '../image/pyramid';
 import type { Template, TemplateLevel } from './template';
 import { fillCell, levelLike } from './template';
@@ -49,8 +50,10 @@ function averaged(from: Float32Array, width: number, height: number, weights: Fl
 function softenedLevel(image: PyramidLevel, softness: number): PyramidLevel {
   const weights = weightsOf(softness);
   const { width, height } = image;
-  const turned = averaged(image.data, width, height, weights);
-  return { ...image, data: averaged(turned, height, width, weights) };
+  const turned = averaged(image.data.map(lightOf), width, height, weights);
+  const data = averaged(turned, height, width, weights);
+  toGrey(data);
+  return { ...image, data };
 }
 
 function soften(template: Template, softness: number): Template {
@@ -67,17 +70,20 @@ function soften(template: Template, softness: number): Template {
   return { ...template, pyramid, levels };
 }
 
-/** The last softened picture of each remembered one. */
-const made = new WeakMap<Template, { readonly step: number; readonly template: Template }>();
+/** Softened pictures of a remembered one that are kept: the frame's own and what is tried beside it. By trial. */
+const KEPT = 4;
+const made = new WeakMap<Template, Map<number, Template>>();
 
 /** @param softness px of the remembered picture */
 export function softened(template: Template, softness: number): Template {
   if (softness <= WORTHWHILE) return template;
   const step = Math.round(Math.log(softness) / Math.log(SAME));
-  const before = made.get(template);
-  if (before?.step === step) return before.template;
-  const now = soften(template, SAME ** step);
-  made.set(template, { step, template: now });
+  const own = made.get(template) ?? new Map<number, Template>();
+  const now = own.get(step) ?? soften(template, SAME ** step);
+  own.delete(step);
+  own.set(step, now);
+  if (own.size > KEPT) own.delete(own.keys().next().value!);
+  made.set(template, own);
   return now;
 }
 

@@ -12,15 +12,23 @@ import type { Pyramid } from '../image/pyramid';
 import type { Sensors } from './cell-sensors';
 import { senseCells } from './cell-sensors';
 import type { Consensus, Levels } from './consensus';
-import { agree, groupGradients } from './consensus';
-import { cornerInformation } from '../geometry/corner-information';
+import { agree, groupGradients, slipsAfter } from './consensus';
+import { cornerInformation, cornerSigmas } from '../geometry/corner-information';
 import type { Equations } from '../geometry/motion-equations';
-import { addCorners, noEquations, pointJacobian, stepped } from '../geometry/motion-equations';
+import { addCorners, noEquations, pointJacobian, solveStep, stepped } from '../geometry/motion-equations';
 import type { Motion } from '../geometry/motion';
 import { tighter } from '../geometry/motion';
 import type { Offset } from './readout';
 import type { Template, TemplateLevel } from './template';
 import { TRUST_GRID, noiseAtLevel } from './template';
+
+/** What cells that agree with the motion taken tell by themselves. */
+export interface Alone {
+  /** template px to frame px */
+  readonly homography: number[];
+  /** per corner, px */
+  readonly sigma: readonly number[];
+}
 
 export interface Alignment {
   /** template px to frame px */
@@ -35,6 +43,8 @@ export interface Alignment {
   readonly agreeing: number;
   /** what the evidence knows of the corners, 8x8 in px^-2 of the frame, expectation left out */
   readonly information: Float64Array;
+  /** where its cells alone have it; null where they do not tell */
+  readonly alone: Alone | null;
   /** trace of the normal matrix by kind of evidence */
   readonly shares: { readonly texture: number; readonly edges: number };
 }
@@ -88,6 +98,8 @@ const ALIGNMENT = {
   goCubic: 0.3,
   /** px of its level that a single cell may always slip. By trial. */
   leastSlip: 0.15,
+  /** px; what a corner counts as known to that nothing tells of. By trial. */
+  unknown: 50,
   /** Cells a side of the trust grid that are taken to share their errors. By trial. */
   block: 4,
 } as const;
@@ -197,11 +209,17 @@ export function alignTexture(
   options: AlignmentOptions,
 ): Alignment | null {
   let h: number[] = [...start];
-  let best: Omit<Alignment, 'information'> | null = null;
+  let best: Omit<Alignment, 'information' | 'alone'> | null = null;
   let information = (): Float64Array => new Float64Array(64);
+  let alone = (): Alone | null => null;
   const whole = (): Alignment | null =>
     best && best.homography.every(Number.isFinite)
-      ? { ...best, homography: normaliseHomography(best.homography, template.centre), information: information() }
+      ? {
+          ...best,
+          homography: normaliseHomography(best.homography, template.centre),
+          information: information(),
+          alone: alone(),
+        }
       : null;
   const s = template.halfSize;
   const [cx, cy] = template.centre;
@@ -232,6 +250,7 @@ export function alignTexture(
         ? Infinity
         : Math.max(ALIGNMENT.leastSlip, options.slipLimit / (1 << t.level)) * t.step;
     let n = toLevel(h, template, level);
+    let before = n;
     let sensors: Sensors | null = null;
     let consensus: Consensus | null = null;
     let others = noEquations();
@@ -269,6 +288,7 @@ export function alignTexture(
         moved = Math.max(moved, Math.hypot(before[0] - after[0], before[1] - after[1]));
       }
       if (!Number.isFinite(moved)) return whole();
+      before = n;
       n = next;
       if (moved < (finest ? ALIGNMENT.converged : ALIGNMENT.roughlyConverged) && (cubic || !finest)) break;
       if (finest && (moved < ALIGNMENT.goCubic || iteration >= ALIGNMENT.maxIterations - 4)) cubic = true;
@@ -281,6 +301,9 @@ export function alignTexture(
     const full = atLevelZero(n, level);
     const evidence = others.a.map((v, i) => v + consensus!.texture.a[i]!);
     const [seen, agreed] = [sensors, consensus];
+    const knownBy = (a: Float64Array, clusters: readonly Float64Array[]): Float64Array =>
+      cornerInformation(options.motion, a, clusters, full, cu, cv, options.floor);
+    const ofCells = (slip: Float64Array): Float64Array[] => groupGradients(seen, agreed.weight, slip, blockOf(t));
     best = {
       homography: h,
       sensors,
@@ -288,16 +311,14 @@ export function alignTexture(
       ...summary,
       shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) },
     };
-    information = () =>
-      cornerInformation(
-        options.motion,
-        evidence,
-        [...groupGradients(seen, agreed, blockOf(t)), ...(options.other?.clusters(full) ?? [])],
-        full,
-        cu,
-        cv,
-        options.floor,
-      );
+    information = () => knownBy(evidence, [...ofCells(agreed.slip), ...(options.other?.clusters(full) ?? [])]);
+    const pulled = before;
+    alone = () => {
+      const step = solveStep(options.motion, agreed.texture);
+      if (!step) return null;
+      const sigma = cornerSigmas(knownBy(agreed.texture.a, ofCells(slipsAfter(seen, step))), ALIGNMENT.unknown);
+      return { homography: fromLevel(stepped(pulled, step), template, level), sigma };
+    };
   }
   return whole();
 }

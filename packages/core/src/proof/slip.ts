@@ -15,7 +15,7 @@ import type { RawLuma } from '../image/image';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import { buildPyramid, halve } from '../image/pyramid';
 import { sampleRowLinear } from '../image/sample';
-import { lightOf, lightSlope } from '../follow/edge-profile';
+import { lightOf, lightSlope } from '../image/light';
 import { viewDifference } from '../follow/key-pictures';
 import { median } from '../statistics';
 import { grownPin } from '../pin/inset';

@@ -95,6 +95,35 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
   return { width: o.width, height: o.height, data };
 }
 
+/** Light of a grey value, both 0 to 255, by the curve of sRGB. Source: IEC 61966-2-1. */
+export function srgbLight(grey: number): number {
+  const v = grey / 255;
+  return 255 * (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+}
+
+/** Its inverse. */
+export function srgbGrey(light: number): number {
+  const v = Math.max(0, light / 255);
+  return 255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
+}
+
+/** What a sensor sees of several pictures, each for as long: their mean in light. */
+export function exposed(pictures: readonly RawLuma[]): RawLuma {
+  const { width, height } = pictures[0]!;
+  const light = Float64Array.from({ length: 256 }, (_, grey) => srgbLight(grey));
+  const data = Uint8Array.from({ length: width * height }, (_, i) =>
+    Math.round(srgbGrey(pictures.reduce((s, p) => s + light[p.data[i]!]!, 0) / pictures.length)),
+  );
+  return { width, height, data };
+}
+
+/** A frame whose shutter is open for so much of its time, about its middle; `homography` must take fractions. */
+export function renderOpen(o: SceneOptions, frame: number, shutter: number, samples = 12): RawLuma {
+  return exposed(
+    Array.from({ length: samples }, (_, i) => renderScene(o, frame + shutter * ((i + 0.5) / samples - 0.5))),
+  );
+}
+
 /** Where a point of the plane is seen on a frame: at its row's own time. */
 export function seenAt(o: SceneOptions, frame: number, p: Point): Point {
   let at = mapPoint(o.homography(frame), p);
