@@ -31,11 +31,13 @@ const STEADY = 0.4;
 const TELLS = 0.01;
 /** Share of the cells' weight from which a picture tells. By trial. */
 const PICTURE_AGREES = 0.5;
+/** px by which a frame may lie off since it was followed with another smear: each is tried where it fits best. By trial. */
+const OFF = 4;
 const LINES = {
   /** px a frame; lines smeared by more are hardly there. By trial. */
   speed: 40,
   /** px in which the lines are looked for around where they were found. By trial. */
-  reach: 1.5,
+  reach: OFF,
   /** Places on lines that are enough to tell. By trial. */
   least: 40,
   /** Share of the edges that must be found for that. By trial. */
@@ -54,7 +56,7 @@ function meanOf(values: readonly number[]): number {
   return values.reduce((s, v) => s + v, 0) / Math.max(1, values.length);
 }
 
-/** How well the remembered picture agrees, as it stands, when it is smeared by such a shutter: mean correlation. */
+/** How well the remembered picture agrees when it is smeared by such a shutter: mean correlation where it fits best. */
 function byPicture({ c, f, pyramid, velocity }: FastFrame): (share: number) => number {
   const { sight } = c;
   const { key } = f;
@@ -66,13 +68,13 @@ function byPicture({ c, f, pyramid, velocity }: FastFrame): (share: number) => n
   };
   return (share) => {
     const seen = alignTexture(smeared(share), pyramid, from, {
-      motion: 'still',
+      motion: c.motion,
       frameNoise: 1,
       trust: sight.probation.trust,
       proven: sight.probation.proven,
       pin: mapQuad(key.homography, sight.pin),
       expected: f.corners,
-      expectedSigma: 1,
+      expectedSigma: OFF,
       coarsest: 1,
       floor: FLOORS,
     });
