@@ -8,12 +8,14 @@ export interface OpenCv {
   CV_32FC2: number;
   CV_32FC3: number;
   CV_64FC1: number;
+  CV_64FC3: number;
   INTER_LINEAR: number;
   BORDER_REPLICATE: number;
   matFromArray(rows: number, cols: number, type: number, data: ArrayLike<number>): Mat;
   Mat: new () => Mat;
   Size: new (w: number, h: number) => object;
   getPerspectiveTransform(a: Mat, b: Mat): Mat;
+  projectPoints(points: Mat, turn: Mat, shift: Mat, camera: Mat, lens: Mat, out: Mat): void;
   findHomography(a: Mat, b: Mat): Mat;
   warpPerspective(src: Mat, dst: Mat, m: Mat, size: object, flags: number, border: number): void;
   remap(src: Mat, dst: Mat, x: Mat, y: Mat, flags: number, border: number): void;
