@@ -304,6 +304,16 @@ export interface PlaneJudge {
   readonly most: number;
 }
 
+/** What edges are judged by. */
+export interface Judges {
+  /** reference frame to frame, as the frame was taken */
+  readonly plane: Matrix3;
+  /** null where no picture knows it by itself */
+  readonly picture: PlaneJudge | null;
+  readonly pin: Quad;
+  readonly motion: Motion;
+}
+
 /** How far a rail's line lies from the plane as a whole, px, beyond what its judge may be wrong by. */
 function strayOf(hits: readonly EdgeHit[], picture: PlaneJudge | null, otherwise: Matrix3): number {
   const off = (judge: Matrix3): number => {
@@ -324,16 +334,13 @@ export function updateSpread(
   spread: Float32Array,
   rails: readonly Rail[],
   e: EdgeFit,
-  h: Matrix3,
-  pin: Quad,
-  motion: Motion,
-  picture: PlaneJudge | null = null,
+  { plane, picture, pin, motion }: Judges,
 ): void {
   const glass = glassAlone(e, rails, pin, motion);
   for (const [k, rail] of rails.entries()) {
     const own = e.hits.filter((q) => q.rail === k);
     if (own.length < EDGES.leastOwn) continue;
-    const m = strayOf(own, picture, glass && !rail.inner ? glass : h);
+    const m = strayOf(own, picture, glass && !rail.inner ? glass : plane);
     let rate: 0.2 | 0.5 | 0.08;
     if (rail.inner) rate = EDGES.ownRise;
     else if (m > spread[k]!) rate = EDGES.rise;

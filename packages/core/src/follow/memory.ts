@@ -4,17 +4,17 @@
  */
 import { cornerSigmas, everywhere } from '../geometry/corner-information';
 import { distort } from '../geometry/lens';
-import { IDENTITY, multiply } from '../geometry/matrix3';
+import { IDENTITY } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import { farthest } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { Stiffness } from '../solve/stiffness';
-import type { PlaneJudge } from './edge-solver';
 import { updateSpread } from './edge-solver';
 import type { FollowSetup, FollowerState } from './follower-state';
 import type { FrameContext } from './frame-context';
 import { FLOOR, pictureScale } from './frame-context';
 import { followedOn } from './outlines';
+import { pictureAsJudge } from './picture-judge';
 import { Path } from './path';
 import { RowTimes } from './row-times';
 import type { ShutterMemory } from './shutter';
@@ -46,18 +46,11 @@ const MEMORY = {
   mostBlur: 6,
   /** Share of the cells' weight that must agree for a picture alone to tell of it, or to be remembered. By trial. */
   support: 0.6,
-  /** Share of the cells' weight, and cells, that must agree for a picture to judge the edges. By trial. */
-  judgeSupport: 0.7,
-  judgeCells: 40,
-  /** px at 1920 wide; how well it must know the corners by itself for that. By trial. */
-  judgeSigma: 0.5,
   /**
-   * px a frame at 1920 wide; what moves faster may be bowed by its readout, and its edges are to tell of that first. By
-   * trial.
+   * px a frame at 1920 wide; what moves faster may be bowed by its readout, and its edges are to tell of that before a
+   * picture judges them. By trial.
    */
-  judgeSpeed: 12,
-  /** px at 1920 wide; edges farther off than this are not judged by it: it may have moved on the screen. By trial. */
-  judgeMost: 3,
+  untimed: 12,
   /** px a frame; pictures that move faster are not remembered. By trial. */
   keyMoves: 24,
   /** px; nor are those whose corners are known worse. By trial. */
@@ -250,9 +243,13 @@ export class FollowerMemory {
     if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (!f.edges) return;
     const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
-    const isSlow = speed < MEMORY.judgeSpeed * (sight.lens.width / 1920);
-    const picture = isSlow || this.rows.isKnown ? pictureAsJudge(sight, f) : null;
-    updateSpread(sight.railSpread, sight.rails, f.edges, judge, sight.pin, this.setup.motion, picture);
+    const isTimed = speed < MEMORY.untimed * (sight.lens.width / 1920) || this.rows.isKnown;
+    updateSpread(sight.railSpread, sight.rails, f.edges, {
+      plane: judge,
+      picture: isTimed && sight.hasPicture ? pictureAsJudge(f, sight.lens.width / 1920) : null,
+      pin: sight.pin,
+      motion: this.setup.motion,
+    });
   }
 
   private learnView(f: Found, isBent: boolean): void {
@@ -277,17 +274,6 @@ export class FollowerMemory {
     path.found = path.found.map((q, i) => ({ ...q, corners: moved[i]! }));
     stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[count + i]! }));
   }
-}
-
-/** The plane as a picture knows it by itself, where it knows it well. */
-function pictureAsJudge({ hasPicture, lens }: Sight, { alignment, key }: Found): PlaneJudge | null {
-  const alone = alignment?.alone;
-  if (!hasPicture || !alone || alignment.sensors.level.level > 0) return null;
-  const scale = lens.width / 1920;
-  const sigma = Math.max(...alone.sigma);
-  if (alignment.support < MEMORY.judgeSupport || alignment.agreeing < MEMORY.judgeCells) return null;
-  if (sigma > MEMORY.judgeSigma * scale) return null;
-  return { homography: multiply(alone.homography, key.homography), sigma, most: MEMORY.judgeMost * scale };
 }
 
 /** Whether a picture is remembered where its view is new. @param moved px since the frame before */

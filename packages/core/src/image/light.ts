@@ -37,7 +37,9 @@ function exactGreyOf(light: number): number {
   return (lo + hi) / 2;
 }
 
-const greys = Float32Array.from({ length: ENTRIES + 2 }, (_, i) => exactGreyOf(Math.min(255, 255 * (i / ENTRIES) ** 2)));
+const greys = Float32Array.from({ length: ENTRIES + 2 }, (_, i) =>
+  exactGreyOf(Math.min(255, 255 * (i / ENTRIES) ** 2)),
+);
 
 /** Grey values of so much light, in place; exactly undoes {@link lightOf} but for 0.02 of a grey step. */
 export function toGrey(light: Float32Array): void {
