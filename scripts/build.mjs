@@ -25,6 +25,7 @@ export const SERVER_PROGRAMS = {
 const PROGRAMS = {
   ...SERVER_PROGRAMS,
   yarlop: 'packages/cli/src/main.ts',
+  library: 'packages/server/src/library-command.ts',
   bench: 'packages/cli/src/bench.ts',
   'bench-dice': 'packages/cli/src/bench-dice.ts',
   'bench-proof': 'packages/cli/src/bench-proof.ts',

@@ -12,6 +12,7 @@ export const FOR_START = {
   'mariadb-install-db': 'mariadb-server-core',
   my_print_defaults: 'mariadb-client-core',
   'mariadb-dump': 'mariadb-client',
+  mariadb: 'mariadb-client-core',
 };
 export const FOR_TESTS = { ...FOR_START, chromium: 'chromium' };
 

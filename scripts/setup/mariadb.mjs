@@ -39,6 +39,14 @@ function leftover(folder) {
   return command.includes(folder) ? pid : null;
 }
 
+/** Access to the database of a data folder while it runs; null while it does not. */
+export async function runningDatabase(data) {
+  const folder = join(data, 'database');
+  if (!leftover(folder)) return null;
+  const port = Number(readFileSync(join(folder, 'port'), 'utf8'));
+  return (await answers(port)) ? { ...JSON.parse(readFileSync(join(folder, 'access.json'), 'utf8')), port } : null;
+}
+
 export async function startDatabase(data, wantedPort) {
   const folder = join(data, 'database');
   const files = join(folder, 'data');

@@ -6,6 +6,11 @@ import { ROOT } from './settings.mjs';
 /** Longer than the server takes to store what its jobs have. */
 const DRAIN_MS = 8000;
 
+/** How programs are told of the database. @param database as {@link startDatabase} gives it */
+export function databaseEnv({ port, user, password }) {
+  return { YARLOP_DB_PORT: String(port), YARLOP_DB_USER: user, YARLOP_DB_PASSWORD: password };
+}
+
 /**
  * @param program the bundled server
  * @param database as {@link startDatabase} gives it
@@ -21,9 +26,7 @@ export function startServer(program, { data, port, database, env = {} }) {
       YARLOP_DATA: data,
       YARLOP_PORT: String(port),
       YARLOP_DEMO: process.env.YARLOP_NO_DEMO ? '' : join(ROOT, 'packages/demo/assets'),
-      YARLOP_DB_PORT: String(database.port),
-      YARLOP_DB_USER: database.user,
-      YARLOP_DB_PASSWORD: database.password,
+      ...databaseEnv(database),
       YARLOP_WEB: join(ROOT, 'dist/web'),
       YARLOP_MIGRATIONS: join(ROOT, 'packages/server/migrations'),
       ...env,

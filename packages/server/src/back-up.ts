@@ -33,8 +33,11 @@ export async function backUp({ data, database }: Config, name: string): Promise<
   return path;
 }
 
-/** @throws Error with the dump program's own words */
-async function dumpTo(path: string, { host, port, user, password, name }: Config['database']): Promise<void> {
+/**
+ * Every row of the database at one moment, while it goes on being written.
+ * @throws Error with the dump program's own words
+ */
+export async function dumpTo(path: string, { host, port, user, password, name }: Config['database']): Promise<void> {
   const dump = spawn(
     'mariadb-dump',
     ['--host', host, '--port', String(port), '--user', user, '--single-transaction', '--hex-blob', name],
