@@ -25,6 +25,7 @@ async function run(args, data, database) {
 
 await main(async () => {
   const args = process.argv.slice(2);
+  if (!args[1]) throw new SetupError(`Say which folder: npm run ${args[0]} -- FOLDER.`);
   const { data, databasePort } = settings();
   const running = await runningDatabase(data);
   if (running && args[0] === 'restore')
