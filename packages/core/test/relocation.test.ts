@@ -109,4 +109,12 @@ describe('a search over the whole picture', () => {
     expect(Math.abs(found.homography[2]! - 291)).toBeLessThanOrEqual(2 ** level);
     expect(Math.abs(found.homography[5]! - 77)).toBeLessThanOrEqual(2 ** level);
   });
+  it('is not looked for over a whole large picture by fine cells alone, which would take minutes', () => {
+    const o = scene(() => IDENTITY);
+    const { template } = new Sight(setup(), 0, renderScene(o, 0)).keys[0]!;
+    const fine = { ...template, levels: template.levels.slice(0, 1) };
+    const before = performance.now();
+    expect(searchPicture(fine, buildPyramid(renderScene(o, 0), 1), IDENTITY, PIN)).toBeNull();
+    expect(performance.now() - before).toBeLessThan(2000);
+  });
 });

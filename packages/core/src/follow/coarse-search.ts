@@ -25,6 +25,8 @@ interface Shifted {
 const SEARCH = {
   /** Cells of the Screen's own without which a level is too coarse to search the whole picture on. By trial. */
   leastCells: 8,
+  /** Samples, at about 10 ns, that looking over a whole picture may take; fewer cells are looked for where they are more. By trial. */
+  mostSamples: 3e7,
   /** Share of a template's cells that must lie in the picture for a place to be scored. By trial. */
   seen: 0.3,
   /** Score that a px of shift on the level costs: of places that are alike the nearer one is taken. By trial. */
@@ -121,8 +123,15 @@ export function searchPicture(
     };
   };
   // What lies around the Screen, or is mirrored in it, may well be where it was: it tells nothing of the Screen.
-  const ownCells = (t: TemplateLevel): number => t.probation.reduce((n, p) => n + (p ? 0 : 1), 0);
-  const level = template.levels.findLast((t) => ownCells(t) >= SEARCH.leastCells);
+  const ownCells = (t: TemplateLevel): number[] => [...t.probation.keys()].filter((c) => !t.probation[c]);
+  const level = template.levels.findLast((t) => ownCells(t).length >= SEARCH.leastCells);
   if (!level) return null;
-  return bestShift({ template, level, pyramid, guess, shiftsOn, counts: (c) => !level.probation[c] });
+  const shifts = shiftsOn(Math.min(level.level, pyramid.length - 1));
+  const places = (shifts.x[1] - shifts.x[0] + 1) * (shifts.y[1] - shifts.y[0] + 1);
+  const affordable = Math.floor(SEARCH.mostSamples / (places * level.side ** 2));
+  // Cells on fine levels alone are too many places to look at, and too small to be told from each other there.
+  if (affordable < SEARCH.leastCells) return null;
+  const clearest = ownCells(level).sort((c, d) => level.norm[d]! - level.norm[c]!);
+  const used = new Set(clearest.slice(0, affordable));
+  return bestShift({ template, level, pyramid, guess, shiftsOn, counts: (c) => used.has(c) });
 }
