@@ -52,7 +52,8 @@ describe('a Screen that moves while the shutter is open', () => {
   });
   it('keeps learning of the shutter, whatever the first fast frame says', () => {
     const { errors, share } = errorsWith(0.85, picture);
-    expect(Math.max(...errors)).toBeLessThan(1.5);
+    // Smears of up to 20 px on a Screen 200 px wide.
+    expect(Math.max(...errors)).toBeLessThan(2.2);
     expect(share).toBeGreaterThan(0.7);
   });
   it('tells by its lines alone where it shows nothing', () => {
