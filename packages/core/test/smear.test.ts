@@ -30,7 +30,7 @@ describe('light and grey', () => {
 function errorsWith(shutter: number, glassGrey: DeviceOptions['glassGrey']): { errors: number[]; share: number } {
   const scene = device(
     { bezel: 14, glassGrey, bezelGrey: 12, behind: 120 },
-    { width: 640, homography: (n) => moved(GLASS, { x: 8 * n + 0.9 * n * n, y: 3 * n, scale: 1 + 0.01 * n }) },
+    { width: 540, homography: (n) => moved(GLASS, { x: 8 * n + 0.9 * n * n, y: 3 * n, scale: 1 + 0.01 * n }) },
   );
   const follower = new Follower(SETUP, 0, renderOpen(scene, 0, shutter));
   const errors = Array.from({ length: 10 }, (_, i) => {

@@ -118,7 +118,7 @@ export function exposed(pictures: readonly RawLuma[]): RawLuma {
 }
 
 /** A frame whose shutter is open for so much of its time, about its middle; `homography` must take fractions. */
-export function renderOpen(o: SceneOptions, frame: number, shutter: number, samples = 12): RawLuma {
+export function renderOpen(o: SceneOptions, frame: number, shutter: number, samples = 8): RawLuma {
   return exposed(
     Array.from({ length: samples }, (_, i) => renderScene(o, frame + shutter * ((i + 0.5) / samples - 0.5))),
   );
