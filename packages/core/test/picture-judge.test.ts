@@ -32,7 +32,7 @@ describe('a picture that agrees as a whole', () => {
     expect(pictureAsJudge({ ...found, alignment: null }, 1)).toBeNull();
     expect(pictureAsJudge({ ...found, alignment: { ...alignment!, support: 0.5 } }, 1)).toBeNull();
     expect(pictureAsJudge({ ...found, alignment: { ...alignment!, agreeing: 12 } }, 1)).toBeNull();
-    const alone = { ...alignment!.alone!, sigma: [0.1, 0.1, 0.1, 2] };
+    const alone = () => ({ ...alignment!.alone()!, sigma: [0.1, 0.1, 0.1, 2] });
     expect(pictureAsJudge({ ...found, alignment: { ...alignment!, alone } }, 1)).toBeNull();
   });
 });

@@ -1,14 +1,10 @@
 /** A copy of all that the database holds, as SQL that MariaDB's own client reads back. */
-import { spawn } from 'node:child_process';
-import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Config } from './config';
-
-/** Characters of the dump program's complaint that are passed on. */
-const MOST_WORDS = 300;
+import { databaseClient } from './database-client';
 
 /**
  * @param name of the backup; the time is added
@@ -37,18 +33,10 @@ export async function backUp({ data, database }: Config, name: string): Promise<
  * Every row of the database at one moment, while it goes on being written.
  * @throws Error with the dump program's own words
  */
-export async function dumpTo(path: string, { host, port, user, password, name }: Config['database']): Promise<void> {
-  const dump = spawn(
-    'mariadb-dump',
-    ['--host', host, '--port', String(port), '--user', user, '--single-transaction', '--hex-blob', name],
-    { env: { ...process.env, MYSQL_PWD: password }, stdio: ['ignore', 'pipe', 'pipe'] },
-  );
-  let words = '';
-  dump.stderr.setEncoding('utf8').on('data', (t: string) => {
-    words = (words + t).slice(0, MOST_WORDS);
-  });
-  const ended = once(dump, 'close') as Promise<[number | null]>;
-  await Promise.all([ended, pipeline(dump.stdout, createWriteStream(path, { mode: 0o600 }))]);
-  const [code] = await ended;
-  if (code !== 0) throw new Error(words.trim() || `mariadb-dump ended with ${String(code)}`);
+export async function dumpTo(path: string, access: Config['database']): Promise<void> {
+  const { child, done } = databaseClient('mariadb-dump', access, ['--single-transaction', '--hex-blob', access.name]);
+  const both = [done, pipeline(child.stdout, createWriteStream(path, { mode: 0o600 }))];
+  // A failed dump's file is closed before the caller removes it.
+  await Promise.allSettled(both);
+  await Promise.all(both);
 }

@@ -7,7 +7,6 @@ import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, readFile, readdir, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
-import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { dumpTo } from './back-up';
 import type { Config } from './config';
@@ -57,12 +56,12 @@ async function filesBelow(folder: string): Promise<string[]> {
     .sort();
 }
 
-/** Writes what comes under a name that is not the file's until it is whole. @returns its SHA-256 */
-async function writeWhole(from: Readable, to: string, check: (hash: string) => void = () => {}): Promise<string> {
+/** Copies a file under a name that is not its own until it is whole. @returns its SHA-256, told by the same reading */
+async function copyWhole(path: string, to: string, check: (hash: string) => void = () => {}): Promise<string> {
   await mkdir(dirname(to), { recursive: true, mode: 0o700 });
   const part = `${to}.${process.pid}.part`;
   const hash = createHash('sha256');
-  from.on('data', (bytes: Buffer) => hash.update(bytes));
+  const from = createReadStream(path).on('data', (bytes) => hash.update(bytes));
   try {
     await pipeline(from, createWriteStream(part, { mode: 0o600 }));
     const told = hash.digest('hex');
@@ -97,7 +96,7 @@ async function keep(
   const isSame = before?.size === size && before.changed === changed;
   if (isSame && (await isFile(objectAt(folder, before.hash), size))) return { ...own, hash: before.hash, isNew: false };
   const arriving = join(folder, 'objects', `arriving-${process.pid}`);
-  const hash = await writeWhole(createReadStream(path), arriving);
+  const hash = await copyWhole(path, arriving);
   const object = objectAt(folder, hash);
   const isNew = !(await isFile(object, size));
   await mkdir(dirname(object), { recursive: true, mode: 0o700 });
@@ -145,7 +144,7 @@ export async function backUpLibrary({ data, database }: Config, folder: string):
 async function bringBack(data: string, folder: string, file: KeptFile): Promise<void> {
   const to = join(data, file.path);
   if (!(await isFile(to, file.size)))
-    await writeWhole(createReadStream(objectAt(folder, file.hash)), to, (hash) => {
+    await copyWhole(objectAt(folder, file.hash), to, (hash) => {
       if (hash !== file.hash)
         throw new Error(`The copy of ${file.path} is damaged; take an earlier backup. The tables were not touched.`);
     });

@@ -1,13 +1,9 @@
 /** All tables of a dump at once: loaded beside, then moved into place by one statement. */
-import { spawn } from 'node:child_process';
-import { once } from 'node:events';
 import { createReadStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import mysql from 'mysql2/promise';
 import type { Config } from './config';
-
-/** Characters of the client's complaint that are passed on. */
-const MOST_WORDS = 300;
+import { databaseClient } from './database-client';
 
 type Access = Config['database'];
 
@@ -20,20 +16,11 @@ async function tablesOf(c: mysql.Connection, name: string): Promise<string[]> {
 }
 
 /** @throws Error with the client's own words */
-async function readIn({ host, port, user, password }: Access, name: string, path: string): Promise<void> {
-  const client = spawn('mariadb', ['--host', host, '--port', String(port), '--user', user, name], {
-    env: { ...process.env, MYSQL_PWD: password },
-    stdio: ['pipe', 'ignore', 'pipe'],
-  });
-  let words = '';
-  client.stderr.setEncoding('utf8').on('data', (t: string) => {
-    words = (words + t).slice(0, MOST_WORDS);
-  });
-  const ended = once(client, 'close') as Promise<[number | null]>;
+async function readIn(access: Access, name: string, path: string): Promise<void> {
+  const { child, done } = databaseClient('mariadb', access, [name]);
+  child.stdout.resume();
   // A client that ends early breaks the pipe; its own words say why.
-  await pipeline(createReadStream(path), client.stdin).catch(() => {});
-  const [code] = await ended;
-  if (code !== 0) throw new Error(words.trim() || `mariadb ended with ${String(code)}`);
+  await Promise.all([done, pipeline(createReadStream(path), child.stdin).catch(() => {})]);
 }
 
 /**

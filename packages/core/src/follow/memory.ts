@@ -18,7 +18,7 @@ import { pictureAsJudge } from './picture-judge';
 import { Path } from './path';
 import { RowTimes } from './row-times';
 import type { ShutterMemory } from './shutter';
-import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, bestShutter } from './shutter';
+import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, bestShutter, fastest } from './shutter';
 import { learnShutter } from './shutter-learning';
 import type { SideLooks } from './side-looks';
 import { firstLooks, learnLooks, seenAcross } from './side-looks';
@@ -208,7 +208,7 @@ export class FollowerMemory {
     const { frame: n } = c;
     const { sight, path, setup } = this;
     const velocity = path.velocityOf(n, f.corners);
-    this.learnDevice(f, taken.isBent, Math.max(0, ...velocity.map((v) => Math.hypot(...v))));
+    this.learnDevice(f, taken.isBent, fastest(velocity));
     const isNext = path.follows(n);
     if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
     if (!f.stopped && isNext)

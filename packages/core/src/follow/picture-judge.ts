@@ -20,9 +20,10 @@ const JUDGE = {
  * @returns null where they do not know it well
  */
 export function pictureAsJudge({ alignment, key }: Pick<Found, 'alignment' | 'key'>, scale: number): PlaneJudge | null {
-  const alone = alignment?.alone;
-  if (!alone || alignment.sensors.level.level > 0) return null;
+  if (!alignment || alignment.sensors.level.level > 0) return null;
   if (alignment.support < JUDGE.support || alignment.agreeing < JUDGE.cells) return null;
+  const alone = alignment.alone();
+  if (!alone) return null;
   const sigma = Math.max(...alone.sigma);
   if (sigma > JUDGE.sigma * scale) return null;
   return { homography: multiply(alone.homography, key.homography), sigma, most: JUDGE.most * scale };

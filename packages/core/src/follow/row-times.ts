@@ -14,6 +14,7 @@ import type { Path } from './path';
 import type { Offset } from './readout';
 import { movementOf, offsetOf, readoutField } from './readout';
 import type { FollowSetup } from './follower-state';
+import { fastest } from './shutter';
 import type { Sight } from './sight';
 import type { Found } from './verdict';
 
@@ -70,9 +71,7 @@ export class RowTimes {
 
   /** Takes in a frame that was found; what it says is used when the shot is followed again. */
   learn(n: number, f: Found): void {
-    const speed =
-      Math.max(0, ...this.path.velocityOf(n, f.corners).map(([x, y]) => Math.hypot(x, y))) *
-      (1920 / this.sight.lens.width);
+    const speed = fastest(this.path.velocityOf(n, f.corners)) * (1920 / this.sight.lens.width);
     if (this.setup.motion !== 'perspective' || f.smear.length > READABLE || speed < MOVES) return;
     const field = (key: KeyPicture, from: Matrix3): Carried | null => {
       const offset = this.fieldAt(n, f.corners, key, from);

@@ -5,18 +5,16 @@
 import { inverse, multiply } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
-import { mapQuad } from '../geometry/quad';
 import type { Pyramid } from '../image/pyramid';
 import { blurTemplate } from './blurred-template';
 import { measureRails } from './edge-fit';
 import { edgeView } from './edges-of-frame';
 import type { FrameContext } from './frame-context';
-import { FLOORS } from './frame-context';
 import { smearOfKey } from './key-pictures';
+import { likenessOf } from './picture-likeness';
 import type { ShutterMemory } from './shutter';
-import { SHUTTERS, smearBeyond, smearOf, velocityAt } from './shutter';
+import { SHUTTERS, fastest, smearBeyond, smearOf, velocityAt } from './shutter';
 import type { Template } from './template';
-import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 
 /** Fast frames that are enough to know the shutter. By trial. */
@@ -58,28 +56,14 @@ function meanOf(values: readonly number[]): number {
 
 /** How well the remembered picture agrees when it is smeared by such a shutter: mean correlation where it fits best. */
 function byPicture({ c, f, pyramid, velocity }: FastFrame): (share: number) => number {
-  const { sight } = c;
   const { key } = f;
   const from = multiply(f.homography, inverse(key.homography));
   const smeared = (share: number): Template => {
     if (share === 0) return key.template;
     const path = smearOf(f.corners, velocity, share).inTemplate(from);
-    return blurTemplate(key.template, 1, smearBeyond(path, smearOfKey(key, sight.pin, share).inFrame));
+    return blurTemplate(key.template, 1, smearBeyond(path, smearOfKey(key, c.sight.pin, share).inFrame));
   };
-  return (share) => {
-    const seen = alignTexture(smeared(share), pyramid, from, {
-      motion: c.motion,
-      frameNoise: 1,
-      trust: sight.probation.trust,
-      proven: sight.probation.proven,
-      pin: mapQuad(key.homography, sight.pin),
-      expected: f.corners,
-      expectedSigma: OFF,
-      coarsest: 1,
-      floor: FLOORS,
-    });
-    return meanOf([...(seen?.sensors.correlation ?? [])].filter((r) => r > 0));
-  };
+  return (share) => likenessOf(c, f, pyramid, { template: smeared(share), motion: c.motion, sigma: OFF });
 }
 
 /** The same of the lines along the sides: mean likeness where they were found. */
@@ -90,10 +74,6 @@ function byLines({ c, f, pyramid, velocity }: FastFrame): (share: number) => num
     const hits = measureRails(rails, image, f.homography, { ...search, blur: inFrame, reach: LINES.reach }, spread);
     return hits.length < LINES.least ? 0 : meanOf(hits.map((q) => q.likeness));
   };
-}
-
-function fastest(velocity: readonly Point[]): number {
-  return Math.max(0, ...velocity.map((v) => Math.hypot(v[0], v[1])));
 }
 
 /** Whether it moved about as fast on the frame before: how far it went while the shutter was open is known then. */

@@ -48,6 +48,11 @@ export function velocityAt(now: Quad, before: readonly Quad[]): Point[] {
   });
 }
 
+/** Of places that move so, px a frame; 0 where nothing is known. */
+export function fastest(velocity: readonly Point[]): number {
+  return Math.max(0, ...velocity.map(([x, y]) => Math.hypot(x, y)));
+}
+
 export interface Smear {
   /** path of a point of the frame while the shutter is open, px of the frame */
   readonly inFrame: (at: Point) => Point;
@@ -62,7 +67,7 @@ export const NO_SMEAR: Smear = { inFrame: still, inTemplate: () => still, length
 
 /** @param shutter share of a frame's time */
 export function smearOf(corners: Quad, velocity: readonly Point[], shutter: number): Smear {
-  const length = shutter * Math.max(...velocity.map((v) => Math.hypot(v[0], v[1])));
+  const length = shutter * fastest(velocity);
   const at = (k: number): Quad =>
     corners.map(([x, y], i): Point => [
       x + k * shutter * velocity[i]![0],

@@ -1,15 +1,13 @@
 /** How soft a frame that was taken is: see `softness.ts`. */
 import { multiply, inverse } from '../geometry/matrix3';
 import { scaleAt } from '../geometry/homography';
-import { mapQuad } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import { placesOfSide } from './edge-fit';
 import { edgeView, likenessAcross } from './edges-of-frame';
 import type { FrameContext } from './frame-context';
-import { FLOORS } from './frame-context';
+import { LIKENESS_LEVELS, likenessOf } from './picture-likeness';
 import { beyondUsual } from './picture-of-frame';
 import { nextSoftness, softened } from './softness';
-import { alignTexture } from './texture-alignment';
 import type { Found } from './verdict';
 import { agreesWell, looksOther } from './verdict';
 
@@ -22,8 +20,6 @@ const LEARNING = {
   contradicted: 0.2,
   /** px around the Screen, sites of a rail and px of reach with which lines are looked at. By trial. */
   look: { margin: 24, enough: 20, reach: 2 },
-  /** Levels of the picture that tell: coarser ones hardly change. By trial. */
-  coarsest: 1,
 } as const;
 
 /** How well lines agree with their softened looks, 0 to 1; 0 where what lies across the sides contradicts it. */
@@ -46,25 +42,14 @@ function byLines(c: FrameContext, luma: RawLuma, f: Found): (softness: number) =
 }
 
 /** How well the remembered picture agrees when it is softened, as it stands: mean correlation of its cells. */
-function byPicture(c: FrameContext, luma: RawLuma, { homography, key }: Found): (softness: number) => number {
-  const { sight } = c;
-  const pyramid = sight.pyramidFor(luma, homography, LEARNING.look.margin, LEARNING.coarsest + 1);
+function byPicture(c: FrameContext, luma: RawLuma, f: Found): (softness: number) => number {
+  const { homography, key } = f;
+  const pyramid = c.sight.pyramidFor(luma, homography, LEARNING.look.margin, LIKENESS_LEVELS);
   const from = multiply(homography, inverse(key.homography));
   const scale = scaleAt(from, key.template.centre);
   return (softness) => {
-    const seen = alignTexture(softened(key.template, beyondUsual(softness) / scale), pyramid, from, {
-      motion: 'still',
-      frameNoise: 1,
-      trust: sight.probation.trust,
-      proven: sight.probation.proven,
-      pin: mapQuad(key.homography, sight.pin),
-      expected: mapQuad(homography, sight.pin),
-      expectedSigma: 1,
-      coarsest: LEARNING.coarsest,
-      floor: FLOORS,
-    });
-    const told = [...(seen?.sensors.correlation ?? [])].filter((r) => r > 0);
-    return told.reduce((s, r) => s + r, 0) / Math.max(1, told.length);
+    const template = softened(key.template, beyondUsual(softness) / scale);
+    return likenessOf(c, f, pyramid, { template, motion: 'still', sigma: 1 });
   };
 }
 

@@ -43,8 +43,8 @@ export interface Alignment {
   readonly agreeing: number;
   /** what the evidence knows of the corners, 8x8 in px^-2 of the frame, expectation left out */
   readonly information: Float64Array;
-  /** where its cells alone have it; null where they do not tell */
-  readonly alone: Alone | null;
+  /** where its cells alone have it, worked out when it is asked for; null where they do not tell */
+  readonly alone: () => Alone | null;
   /** trace of the normal matrix by kind of evidence */
   readonly shares: { readonly texture: number; readonly edges: number };
 }
@@ -218,7 +218,7 @@ export function alignTexture(
           ...best,
           homography: normaliseHomography(best.homography, template.centre),
           information: information(),
-          alone: alone(),
+          alone,
         }
       : null;
   const s = template.halfSize;
@@ -250,13 +250,14 @@ export function alignTexture(
         ? Infinity
         : Math.max(ALIGNMENT.leastSlip, options.slipLimit / (1 << t.level)) * t.step;
     let n = toLevel(h, template, level);
-    let before = n;
+    let sensedAt = n;
     let sensors: Sensors | null = null;
     let consensus: Consensus | null = null;
     let others = noEquations();
     let cubic = false;
     for (let iteration = 0; iteration < ALIGNMENT.maxIterations; iteration++) {
       const full = atLevelZero(n, level);
+      sensedAt = n;
       sensors = senseCells(
         t,
         image,
@@ -288,7 +289,6 @@ export function alignTexture(
         moved = Math.max(moved, Math.hypot(before[0] - after[0], before[1] - after[1]));
       }
       if (!Number.isFinite(moved)) return whole();
-      before = n;
       n = next;
       if (moved < (finest ? ALIGNMENT.converged : ALIGNMENT.roughlyConverged) && (cubic || !finest)) break;
       if (finest && (moved < ALIGNMENT.goCubic || iteration >= ALIGNMENT.maxIterations - 4)) cubic = true;
@@ -312,12 +312,12 @@ export function alignTexture(
       shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) },
     };
     information = () => knownBy(evidence, [...ofCells(agreed.slip), ...(options.other?.clusters(full) ?? [])]);
-    const pulled = before;
+    const from = sensedAt;
     alone = () => {
       const step = solveStep(options.motion, agreed.texture);
       if (!step) return null;
       const sigma = cornerSigmas(knownBy(agreed.texture.a, ofCells(slipsAfter(seen, step))), ALIGNMENT.unknown);
-      return { homography: fromLevel(stepped(pulled, step), template, level), sigma };
+      return { homography: fromLevel(stepped(from, step), template, level), sigma };
     };
   }
   return whole();
