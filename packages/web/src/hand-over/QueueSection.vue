@@ -20,7 +20,12 @@ const live = useLive();
 const waiting = ref<readonly Waiting[]>([]);
 const problem = ref('');
 const list = ref<HTMLElement | null>(null);
-const load = async (): Promise<void> => void (waiting.value = await api<Waiting[]>('GET', '/jobs/queue'));
+/** While a row is dragged the list stands still, whatever begins or ends meanwhile; what came is drawn after the drop. */
+let dragged = false;
+async function load(): Promise<void> {
+  const now = await api<Waiting[]>('GET', '/jobs/queue');
+  if (!dragged) waiting.value = now;
+}
 async function order(ids: readonly number[]): Promise<void> {
   try {
     waiting.value = await api<Waiting[]>('PUT', '/jobs/queue', { jobs: ids });
@@ -42,12 +47,16 @@ function move(from: number, to: number): void {
 function dropped({ oldIndex = 0, newIndex = 0, item, from }: Sortable.SortableEvent): void {
   from.removeChild(item);
   from.insertBefore(item, from.children[oldIndex] ?? null);
+  dragged = false;
+  if (oldIndex === newIndex) void load().catch(() => {});
   move(oldIndex, newIndex);
 }
 let sortable: Sortable | null = null;
 watch(list, (element) => {
   sortable?.destroy();
-  sortable = element && Sortable.create(element, { handle: '.grip', animation: 120, onEnd: dropped });
+  sortable =
+    element &&
+    Sortable.create(element, { handle: '.grip', animation: 120, onStart: () => (dragged = true), onEnd: dropped });
 });
 const offs = [
   live.on('queue', () => void load().catch(() => {})),
