@@ -27,6 +27,7 @@ const weighing: Weighing = {
   misfit: () => 0,
   across: (fit) => likenessOf(looks, seenAcross(image, GLASS, fit.homography), [0, 0, 0, 0]),
   isSharp: true,
+  needsAll: true,
 };
 /** Edges right around a start: whatever lines lie there are taken. */
 const refit = (start: Matrix3): EdgeFit | null =>
@@ -64,7 +65,11 @@ describe('a side on the line of its neighbour', () => {
   });
   it('stays in doubt where nothing tells the lines apart', () => {
     const wrong = refit(quadToQuad(GLASS, ON_BEZEL))!;
-    const blind: Weighing = { ...weighing, across: () => ({ log: 0, misfit: 9 }), expectedSigma: 1000 };
+    const blind: Weighing = {
+      ...weighing,
+      across: () => ({ log: 0, misfit: 9, bySide: [0, 0, 0, 0] }),
+      expectedSigma: 1000,
+    };
     expect(amongRivals(wrong, view, blind, refit).certainty).toBeLessThan(0.6);
   });
 });

@@ -90,13 +90,28 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
   });
 }
 
-export async function run(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], limitMs = 60_000): Promise<string> {
+/** How often it is asked whether a run is still wanted, ms. By trial. */
+const ASKED_EVERY = 100;
+
+/**
+ * @param cancelled polled; true ends it with a MediaError `cancelled`
+ * @returns what it wrote to its standard output
+ */
+export async function run(
+  tool: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  limitMs = 60_000,
+  cancelled: () => boolean = () => false,
+): Promise<string> {
   const child = start(tool, args);
   const chunks: Buffer[] = [];
   child.stdout.on('data', (b: Buffer) => chunks.push(b));
   const timer = setTimeout(() => child.kill('SIGKILL'), limitMs);
+  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), ASKED_EVERY);
   const { code, stderr } = await ended(child);
   clearTimeout(timer);
+  clearInterval(watch);
+  if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
   if (code !== 0)
     throw new MediaError('tool', stderr.trim().split('\n').at(-1) || `${tool} ended with ${code ?? 'a signal'}`);
   return Buffer.concat(chunks).toString('utf8');

@@ -6,6 +6,8 @@ import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import type { Mix } from '@yarlop/core/follow/reading';
+import type { FrameRange } from './damage';
+import { damageNote, damagedFrames, unreadable } from './damage';
 import { isFloat, toRgbFilter } from './decode';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
@@ -16,6 +18,8 @@ export const MEZZANINE = 'mezzanine.mkv';
 export const LUMA = 'luma.raw';
 export const PROXY = 'proxy.mjpeg';
 export const PROXY_INDEX = 'proxy.json';
+/** Unreadable pictures of a sequence that are named. */
+const MOST_NAMES = 5;
 /** px of the playback proxy: as wide as the page. By trial. */
 const PROXY_WIDTH = 1280;
 
@@ -28,6 +32,8 @@ export interface ProxyIndex {
 
 export interface IngestResult {
   readonly frameCount: number;
+  /** frames whose data could not be read as it was written */
+  readonly damaged: readonly FrameRange[];
   readonly notes: readonly string[];
 }
 
@@ -120,6 +126,23 @@ export function ingestNeeds(p: Pick<Probe, 'width' | 'height' | 'frameCount' | '
   return luma * (1 + BESIDE_LUMA);
 }
 
+/** @throws MediaError naming the pictures of a sequence that the decoder left out: all after them would be misnumbered */
+async function assertNoneLeftOut(
+  source: Source,
+  p: Probe,
+  frameCount: number,
+  cancelled: () => boolean,
+): Promise<void> {
+  if (source.firstNumber === null || frameCount >= p.frameCount) return;
+  const names = await unreadable(source, cancelled);
+  if (names.length === 0) return;
+  const list = names.slice(0, MOST_NAMES).join(', ') + (names.length > MOST_NAMES ? ', …' : '');
+  throw new MediaError(
+    'sequence',
+    `${names.length} of ${source.fileCount} pictures cannot be read (${list}); export them again, and bring in the whole sequence.`,
+  );
+}
+
 /**
  * @param folder receives the files, whole or not at all
  * @param onProgress frames done so far
@@ -203,6 +226,8 @@ export async function ingest(
     const frameCount = Math.floor((await stat(part(LUMA))).size / frameBytes);
     if (frameCount === 0)
       throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
+    await assertNoneLeftOut(source, p, frameCount, cancelled);
+    const damaged = stderr.trim() !== '' ? await damagedFrames(source, cancelled) : [];
     const offsets = await indexJpegs(part(PROXY));
     if (offsets.length !== frameCount + 1)
       throw new MediaError(
@@ -219,8 +244,9 @@ export async function ingest(
       frameCount !== p.frameCount
         ? `The container promised ${p.frameCount} frames; ${frameCount} could be decoded.`
         : null,
+      damageNote(damaged, p.firstFrame),
     ].filter((n): n is string => n !== null);
-    return { frameCount, notes };
+    return { frameCount, damaged, notes };
   } catch (e) {
     for (const name of [MEZZANINE, LUMA, PROXY, PROXY_INDEX]) await rm(part(name), { force: true });
     throw e;

@@ -49,6 +49,7 @@ interface Stream {
   color_transfer?: string;
   color_primaries?: string;
   bits_per_raw_sample?: string;
+  nb_frames?: string;
   tags?: Record<string, string>;
   side_data_list?: { rotation?: number }[];
 }
@@ -80,8 +81,14 @@ function explain(name: string, problem: string): string {
   return `"${name}" cannot be read (${problem.replace(/\/\S*\//g, '').slice(0, 160)}); check the file.`;
 }
 
-/** Presentation times of the pictures that are shown (edit lists applied), in seconds, sorted. */
-async function pictureTimes(source: Source): Promise<number[]> {
+interface Pictures {
+  /** of those that are shown (edit lists applied), seconds, sorted */
+  readonly times: readonly number[];
+  /** pictures that are there, shown or not */
+  readonly present: number;
+}
+
+async function picturesIn(source: Source): Promise<Pictures> {
   const text = await run(
     'ffprobe',
     [
@@ -97,11 +104,22 @@ async function pictureTimes(source: Source): Promise<number[]> {
     120_000,
   );
   const times: number[] = [];
+  let present = 0;
   for (const line of text.split('\n')) {
     const [time, flags] = line.trim().split(',');
-    if (time && !flags?.includes('D')) times.push(Number(time));
+    if (!time) continue;
+    present++;
+    if (!flags?.includes('D')) times.push(Number(time));
   }
-  return times.every(Number.isFinite) ? times.sort((a, b) => a - b) : times.map((_, i) => i);
+  const areTold = times.every(Number.isFinite);
+  return { present, times: areTold ? times.sort((a, b) => a - b) : times.map((_, i) => i) };
+}
+
+/** What is said of a file whose index promises more pictures than are there; null where it keeps its promise. */
+function cutOff(stream: Stream, present: number): string | null {
+  const promised = Number(stream.nb_frames);
+  if (!(promised > present)) return null;
+  return `The file promises ${promised} frames, and ${present} are there: it is cut off or was not copied whole. Copy or export it again.`;
 }
 
 const COMMON_RATES: readonly [number, number][] = [
@@ -216,7 +234,8 @@ export async function probe(source: Source): Promise<Probe> {
       'unusable',
       `"${source.name}" is ${width}x${height} px; the largest plate is ${LARGEST}x${LARGEST}. Scale it down first.`,
     );
-  const times = source.firstNumber === null ? await pictureTimes(source).catch(fail) : [];
+  const { times, present } =
+    source.firstNumber === null ? await picturesIn(source).catch(fail) : { times: [], present: Infinity };
   const frameCount = source.firstNumber === null ? times.length : source.fileCount;
   if (frameCount === 0)
     throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
@@ -226,6 +245,7 @@ export async function probe(source: Source): Promise<Probe> {
   const depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
   const notes = [
     note,
+    cutOff(stream, present),
     rotation ? `Rotation tag of ${rotation} degrees applied.` : null,
     aspect[0] !== aspect[1]
       ? `Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.`

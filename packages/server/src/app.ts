@@ -12,6 +12,7 @@ import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from './api-error';
 import type { Context } from './context';
 import type { Runner } from './runner';
+import { binRoutes, diskRoutes } from './routes/bin';
 import { colourTableRoutes } from './routes/colour-tables';
 import { deliveryRoutes } from './routes/deliveries';
 import { jobRoutes } from './routes/jobs';
@@ -134,6 +135,8 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
   app.use('/api/media', mediaRoutes(c));
   app.use('/api/jobs', jobRoutes(c, runner));
   app.use('/api/deliveries', deliveryRoutes(c));
+  app.use('/api/bin', binRoutes(c));
+  app.use('/api/disk', diskRoutes(c));
   app.use('/api', (_req, _res, next) => next(new ApiError(404, 'not-found', 'There is nothing at this address.')));
   if (existsSync(c.config.web)) {
     app.use(

@@ -1,5 +1,8 @@
 import { resolve } from 'node:path';
 
+/** Bytes; a few shots of a few hundred frames in HD. By trial. */
+const WARN_BELOW = 10 * 1024 ** 3;
+
 export interface Config {
   readonly host: string;
   readonly port: number;
@@ -8,6 +11,8 @@ export interface Config {
   readonly migrations: string;
   /** bytes of disk that uploads must leave free */
   readonly reserve: number;
+  /** bytes of free disk below which the person is warned */
+  readonly warnBelow: number;
   readonly database: {
     readonly host: string;
     readonly port: number;
@@ -36,6 +41,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     web: resolve(env['YARLOP_WEB'] ?? 'dist/web'),
     migrations: resolve(env['YARLOP_MIGRATIONS'] ?? 'packages/server/migrations'),
     reserve: Number(env['YARLOP_RESERVE_BYTES'] ?? 200 * 1024 * 1024),
+    warnBelow: Number(env['YARLOP_WARN_BYTES'] ?? WARN_BELOW),
     database: {
       host: '127.0.0.1',
       port: Number(need('YARLOP_DB_PORT')),

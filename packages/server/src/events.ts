@@ -5,6 +5,7 @@ export interface Events {
   readonly job: { readonly id: number; readonly [key: string]: unknown };
   readonly frames: { readonly screenId: number; readonly solveId: number; readonly frames: readonly unknown[] };
   readonly media: { readonly hash: string };
+  readonly bin: Record<string, never>;
   readonly screen: { readonly id: number; readonly revision: number };
   readonly queue: Record<string, never>;
   readonly deliveries: { readonly shotId: number };

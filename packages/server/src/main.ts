@@ -13,11 +13,25 @@ import { Runner } from './runner';
 import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
 import { sweep } from './sweep';
+import { removeExpired } from './use-cases/bin';
 
+/** Ms. */
+const BIN_LOOKED_AFTER = 3600 * 1000;
 /** Of the data folder: for its owner alone. */
 const PRIVATE = 0o700;
 
 const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
+
+/** Removes what lies in the bin longer than its days, now and from time to time. */
+function keepBin(c: Context): void {
+  const look = (): void =>
+    void removeExpired(c).then(
+      (gone) => gone.length > 0 && log.warn({ gone }, 'removed from the bin after its days'),
+      (e: unknown) => log.error(e, 'the bin could not be looked through'),
+    );
+  look();
+  setInterval(look, BIN_LOOKED_AFTER).unref();
+}
 
 async function start(): Promise<void> {
   const config = readConfig(process.env);
@@ -35,6 +49,7 @@ async function start(): Promise<void> {
   const runner: Runner = new Runner(context, log);
   const left = await sweep(context);
   if (left.length > 0) log.warn({ left }, 'what an earlier run left unfinished was removed');
+  keepBin(context);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
   const server = createServer(createApp(context, runner, log));
   server.on('error', (e: NodeJS.ErrnoException) => {

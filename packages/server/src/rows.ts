@@ -3,6 +3,7 @@ import type { FollowerState } from '@yarlop/core/follow/follower-state';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { FrameRange } from '@yarlop/media/damage';
 import type { Probe } from '@yarlop/media/probe';
 import type { SetColour } from './use-cases/plate-colour';
 
@@ -12,6 +13,8 @@ export interface MediaRow {
   readonly source: { readonly files: readonly string[]; readonly firstNumber: number | null };
   readonly probe: Probe;
   readonly notes: readonly string[];
+  /** frames whose data could not be read as it was written */
+  readonly damaged: readonly FrameRange[];
   readonly frameCount: number;
   readonly state: 'waiting' | 'ready' | 'failed';
   readonly problem: string | null;
@@ -31,6 +34,8 @@ export interface ShotRow {
   readonly probe: Probe;
   readonly frameCount: number;
   readonly mediaName: string;
+  /** the shot, or its production, lies in the bin */
+  readonly isBinned: number;
 }
 
 export interface ScreenRow {

@@ -3,6 +3,7 @@ import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { Track } from '@yarlop/core/track';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { Requests, ScreenFile, TemplateFile } from '@yarlop/contracts/validate';
+import type { FrameRange } from '@yarlop/media/damage';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
 import type { ReportParts } from '@yarlop/core/formats/report';
@@ -180,7 +181,12 @@ export type Report =
   | { readonly type: 'end' };
 
 export type Outcome =
-  | { readonly kind: 'ingest'; readonly frameCount: number; readonly notes: readonly string[] }
+  | {
+      readonly kind: 'ingest';
+      readonly frameCount: number;
+      readonly damaged: readonly FrameRange[];
+      readonly notes: readonly string[];
+    }
   | { readonly kind: 'follow'; readonly done: number; readonly message: string | null }
   | { readonly kind: 'deliver'; readonly bytes: number; readonly sha256: string; readonly done: number }
   | { readonly kind: 'spot' }

@@ -52,14 +52,14 @@ async function runIngest(task: IngestTask, line: Line): Promise<Outcome> {
   await mkdir(task.folder, { recursive: true });
   const source = await openOriginal(task.original, task.media);
   try {
-    const { frameCount, notes } = await ingest(
+    const { frameCount, damaged, notes } = await ingest(
       source,
       task.media.probe,
       task.folder,
       (done) => line.say({ type: 'progress', done }),
       line.cancelled,
     );
-    return { kind: 'ingest', frameCount, notes: [...task.media.probe.notes, ...notes] };
+    return { kind: 'ingest', frameCount, damaged, notes: [...task.media.probe.notes, ...notes] };
   } finally {
     await source.dispose();
   }

@@ -26,6 +26,7 @@ beforeAll(async () => {
     data: '',
     web: '',
     reserve: 0,
+    warnBelow: 0,
     migrations: 'packages/server/migrations',
     database,
   });
@@ -96,7 +97,9 @@ describe('a run that lost its lease', () => {
   });
   it('neither makes the clip ready nor failed, and does not end the job', async () => {
     await takenOver();
-    expect(await storeOutcome(db, first, null, { kind: 'ingest', frameCount: 24, notes: [] }, 24)).toBeNull();
+    expect(
+      await storeOutcome(db, first, null, { kind: 'ingest', frameCount: 24, damaged: [], notes: [] }, 24),
+    ).toBeNull();
     expect(await media()).toEqual({ state: 'waiting', frames: 1 });
     expect(await storeOutcome(db, first, null, { kind: 'failed', message: 'no' }, 0)).toBeNull();
     expect(await media()).toEqual({ state: 'waiting', frames: 1 });
@@ -105,14 +108,16 @@ describe('a run that lost its lease', () => {
   it('does not stand in the way of the one that has it', async () => {
     const second = await takenOver();
     await storeOutcome(db, first, null, { kind: 'failed', message: 'no' }, 0);
-    expect(await storeOutcome(db, second, null, { kind: 'ingest', frameCount: 24, notes: [] }, 24)).toBe('done');
+    expect(await storeOutcome(db, second, null, { kind: 'ingest', frameCount: 24, damaged: [], notes: [] }, 24)).toBe(
+      'done',
+    );
     expect(await media()).toEqual({ state: 'ready', frames: 24 });
   });
 });
 
 describe('the end of a job', () => {
   it('is stored whole or not at all', async () => {
-    const broken = { kind: 'ingest', frameCount: 24, notes: [], done: -1 } as const;
+    const broken = { kind: 'ingest', frameCount: 24, damaged: [], notes: [], done: -1 } as const;
     await expect(storeOutcome(db, first, null, broken, 0)).rejects.toThrow();
     expect(await media()).toEqual({ state: 'waiting', frames: 1 });
     expect((await job()).state).toBe('running');

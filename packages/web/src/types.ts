@@ -42,6 +42,8 @@ export interface Shot {
   /** set by hand, before the file's tags */
   readonly colour: { readonly transfer?: string; readonly primaries?: string } | null;
   readonly notes: readonly string[];
+  /** frames whose data could not be read as it was written */
+  readonly damaged: readonly { readonly from: number; readonly to: number }[];
 }
 
 export interface ShotSummary extends Shot {

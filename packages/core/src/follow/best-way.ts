@@ -20,6 +20,10 @@ const BEST = {
   stiff: 1,
   /** Share of the edges whose light and dark must lie as remembered for that. By trial. */
   alike: 0.8,
+  /** Share of the edges that must be found where three sides are all that can be seen, wherever that is. By trial. */
+  whole: 0.9,
+  /** Misfit of what lies across them up to which they are the device's. By trial. */
+  wholeMisfit: 5,
   /** Score; by how much a way of following must beat the best so far. By trial. */
   better: 0.05,
   /** Score; by how much it must beat one that is sure. By trial. */
@@ -120,9 +124,15 @@ export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | n
   return best;
 }
 
+/** After a loss, anywhere: all that can be seen of at least three sides, and it looks like the device. */
+function isWhole(c: FrameContext, { edges, misfit }: Found): boolean {
+  if (!carriesScreen(c, edges) || edges.sides < edges.available) return false;
+  return edges.found > BEST.whole && edges.alike > BEST.whole && misfit < BEST.wholeMisfit;
+}
+
 /** Whether what was found where nothing was known before is to be believed. */
 export function isToBeTrusted(c: FrameContext, f: Found): boolean {
-  return isSureOf(c, f) || isAsExpected(c, f);
+  return isSureOf(c, f) || isAsExpected(c, f) || isWhole(c, f);
 }
 
 /** Why a frame counts as lost, without its full stop; null when it is taken. */

@@ -183,6 +183,7 @@ export function likeliestSides(c: FrameContext, h: Hypothesis, fit: EdgeFit): Ch
       misfit: (e) => misfitOf(c, e, mapQuad(e.homography, pin), h.expected.speed),
       across: (e) => likenessAcross(c, e, acrossSides(c, h, e)),
       isSharp: smearAt(c, mapQuad(fit.homography, pin)).length < FITS.sharp,
+      needsAll: !c.sight.hasPicture,
     },
     (start) => around(start, FITS.rivalSites),
   );

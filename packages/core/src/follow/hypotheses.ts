@@ -13,6 +13,8 @@ import type { Pyramid } from '../image/pyramid';
 import { searchShift } from './coarse-search';
 import { placesOfOutlines } from './edge-relocation';
 import type { FrameContext } from './frame-context';
+import type { DeviceLine } from './outline-refinement';
+import type { Rail } from './rails';
 import { placesInPicture, rememberedPlaces } from './relocation';
 import type { Sight } from './sight';
 import type { Hypothesis } from './verdict';
@@ -22,6 +24,8 @@ const NOISE_SAMPLES = 4000;
 /** px; smear from which a sudden stop is thought of. By trial. */
 const STOPS = 4;
 
+/** px in which edges are looked for around a place that the device's lines tell closely. By trial. */
+const CLOSE = 4;
 /** Likeness, -1 to 1, from which a shifted place is worth aligning to. By trial. */
 const ALIKE = 0.4;
 
@@ -91,6 +95,11 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
   yield* relocations(o, whole, (start) => ({ ...at(start), pyramid: whole, reach: 12 }));
 }
 
+/** The lines of the device beside the pin's own sides. */
+function linesOf(rails: readonly Rail[]): DeviceLine[] {
+  return rails.filter((r) => !r.inner && !r.witness).map((r) => ({ a: r.sites[0]!, b: r.sites.at(-1)! }));
+}
+
 /** Starts wherever a lost Screen may be again. @param whole pyramid of the whole frame */
 function* relocations(
   { sight, path, usesTexture, views }: Searched,
@@ -109,6 +118,8 @@ function* relocations(
   }
   if (!hasRails) return;
   const known = [quadToQuad(sight.pin, path.last.corners), ...remembered];
-  for (const place of placesOfOutlines(sight.pin, known, whole))
+  for (const place of placesOfOutlines(sight.pin, known, linesOf(sight.rails), whole)) {
+    yield { ...at(place), reach: CLOSE };
     for (const edgeLevel of [1, 2]) yield { ...at(place), edgeLevel };
+  }
 }

@@ -170,6 +170,8 @@ export interface Likeness {
   readonly log: number;
   /** mean squared deviation of the worst side in units of the variance: about 1 or less when it is as remembered */
   readonly misfit: number;
+  /** the same of each side */
+  readonly bySide: readonly number[];
 }
 
 /** @param smear across each side, px of the reference */
@@ -188,9 +190,11 @@ export function likenessOf(looks: SideLooks, seen: Float64Array, smear: readonly
   }
   // All sides on their neighbours' lines show one grey for another: a gain like no other frame's.
   const change = Math.min(LOOKS.most, (Math.log(gain / looks.gain) / LOOKS.gainChange) ** 2);
+  const bySide = cost.map((c, side) => c / Math.max(LOOKS.together, count[side]!));
   return {
     log: (-0.5 * cost.reduce((s, c) => s + c, 0)) / LOOKS.together - 0.5 * change,
-    misfit: Math.max(...cost.map((c, side) => c / Math.max(LOOKS.together, count[side]!))),
+    misfit: Math.max(...bySide),
+    bySide,
   };
 }
 

@@ -26,12 +26,14 @@ const RIVALS = {
   sites: 20,
   /** px within which two fits are the same. By trial. */
   same: 2,
-  /** Fits that are weighed against each other at the most. By trial. */
-  most: 5,
+  /** Fits that are weighed against each other before no more are looked for. By trial. */
+  most: 8,
   /** Rivals of one fit that are tried. By trial. */
   startsOfOne: 2,
   /** By how much less the lines of a side may tell elsewhere for a fit from there to be tried. By trial. */
   worthTrying: 0.25,
+  /** Share of what its lines may tell that a unit of a side's misfit is worth as a reason to look beside it. By trial. */
+  perMisfit: 0.1,
   /** Misfit of what lies across the sides up to which no rival is looked for. By trial. */
   fits: 1.5,
   /** Misfit from which the fit is taken to lie on other lines altogether. By trial. */
@@ -54,6 +56,8 @@ export interface Weighing {
   readonly across: (fit: EdgeFit) => Likeness;
   /** what lies across them is seen sharply enough to say that a fit lies on other lines altogether */
   readonly isSharp: boolean;
+  /** nothing but edges tells of the screen: a side that could be seen and was not found is worth looking for */
+  readonly needsAll: boolean;
 }
 
 /** Corners of a quad one of whose sides is moved across itself by so many px at its ends; null when nothing is left. */
@@ -75,20 +79,22 @@ function withSide(q: Quad, side: number, [d0, d1]: readonly [number, number]): Q
   return isConvex(out) ? out : null;
 }
 
-/** Starts where the lines of a side would lie nearly as well as at `h`, the best first. */
-function startsBeside(view: EdgeView, pin: Quad, h: Matrix3): Matrix3[] {
+/** Starts where the lines of a side would lie nearly as well as at a fit, the likeliest first: sides that look wrong first. */
+function startsBeside(view: EdgeView, pin: Quad, { fit, across }: Weighed): Matrix3[] {
+  const h = fit.homography;
   const corners = mapQuad(h, pin);
   const wide = { ...view, search: { ...view.search, reach: RIVALS.reach, enough: RIVALS.sites } };
   const starts: { readonly start: Matrix3; readonly gain: number }[] = [];
   for (let side = 0; side < 4; side++) {
     const places = placesOfSide(side, wide, h, RIVALS.apart);
     if (!places) continue;
+    const doubt = RIVALS.perMisfit * across.bySide[side]!;
     for (const { ends, score } of places.elsewhere) {
       const quad = score > places.here - RIVALS.worthTrying ? withSide(corners, side, ends) : null;
-      if (quad) starts.push({ start: quadToQuad(pin, quad), gain: score - places.here });
+      if (quad) starts.push({ start: quadToQuad(pin, quad), gain: score - places.here + doubt });
     }
   }
-  return starts.sort((a, b) => b.gain - a.gain).map((s) => s.start);
+  return starts.sort((p, q) => q.gain - p.gain).map((q) => q.start);
 }
 
 function logProbability(fit: EdgeFit, across: Likeness, w: Weighing): number {
@@ -139,8 +145,21 @@ export interface Chosen {
   readonly misfit: number;
 }
 
+/** A fit with what speaks for it. */
+interface Weighed {
+  readonly fit: EdgeFit;
+  readonly across: Likeness;
+  readonly log: number;
+}
+
+/** Whether nothing speaks against a fit. */
+function isAsRemembered({ fit, across }: Weighed, w: Weighing): boolean {
+  const isMissing = w.needsAll && fit.sides < fit.available;
+  return across.misfit < RIVALS.fits && !isMissing;
+}
+
 /**
- * The likeliest of a fit and its rivals.
+ * The likeliest of a fit and its rivals. The likeliest so far is looked beside next.
  * @param refit a fit from another start; null when it comes to nothing
  */
 export function amongRivals(
@@ -149,30 +168,45 @@ export function amongRivals(
   w: Weighing,
   refit: (start: Matrix3) => EdgeFit | null,
 ): Chosen {
-  const weighed: { readonly fit: EdgeFit; readonly log: number; readonly misfit: number }[] = [];
-  const waiting = [first];
-  const isNew = (fit: EdgeFit): boolean =>
-    [...weighed.map((q) => q.fit), ...waiting].every(
-      (q) => farthest(mapQuad(q.homography, w.pin), mapQuad(fit.homography, w.pin)) > RIVALS.same,
-    );
-  for (let fit = waiting.shift(); fit && weighed.length < RIVALS.most; fit = waiting.shift()) {
+  const weigh = (fit: EdgeFit): Weighed => {
     const across = w.across(fit);
-    weighed.push({ fit, log: logProbability(fit, across, w), misfit: across.misfit });
-    if (weighed.length === 1 && across.misfit < RIVALS.fits) break;
-    const beside = startsBeside(view, w.pin, fit.homography).slice(0, RIVALS.startsOfOne);
-    const isElse = w.isSharp && weighed.length === 1 && across.misfit > RIVALS.other;
-    for (const start of isElse ? [...startsAside(fit, view, w), ...beside] : beside) {
+    return { fit, across, log: logProbability(fit, across, w) };
+  };
+  const all = [weigh(first)];
+  const isNew = (fit: EdgeFit): boolean =>
+    all.every((q) => farthest(mapQuad(q.fit.homography, w.pin), mapQuad(fit.homography, w.pin)) > RIVALS.same);
+  const isElse = w.isSharp && all[0]!.across.misfit > RIVALS.other;
+  const far = isElse ? startsAside(first, view, w) : [];
+  const waiting = [...all];
+  while (waiting.length > 0 && all.length < RIVALS.most) {
+    const at = takeLikeliest(waiting);
+    if (isAsRemembered(at, w)) break;
+    const beside = startsBeside(view, w.pin, at).slice(0, RIVALS.startsOfOne);
+    for (const start of [...far.splice(0), ...beside]) {
       const other = refit(start);
-      if (other && isNew(other)) waiting.push(other);
+      if (!other || !isNew(other)) continue;
+      const rival = weigh(other);
+      all.push(rival);
+      waiting.push(rival);
     }
   }
-  const [best, ...others] = weighed.sort((a, b) => b.log - a.log);
+  return chosenOf(all, w);
+}
+
+function takeLikeliest(waiting: Weighed[]): Weighed {
+  const best = waiting.reduce((a, b) => (b.log > a.log ? b : a));
+  waiting.splice(waiting.indexOf(best), 1);
+  return best;
+}
+
+function chosenOf(all: Weighed[], w: Weighing): Chosen {
+  const [best, ...others] = all.sort((a, b) => b.log - a.log);
   const rivals = others.reduce((s, q) => s + Math.exp(q.log - best!.log), 0);
   const [next] = others;
   return {
     fit: best!.fit,
     certainty: 1 / (1 + rivals),
-    misfit: best!.misfit,
+    misfit: best!.across.misfit,
     rival: next ? farthest(mapQuad(next.fit.homography, w.pin), mapQuad(best!.fit.homography, w.pin)) : 0,
   };
 }

@@ -14,6 +14,7 @@ import type { FrameContext } from './frame-context';
 import { apart, carriesScreen, helpingStiffness, pictureScale, plausible, smearAt } from './frame-context';
 import type { Aligned } from './picture-of-frame';
 import { alignPicture } from './picture-of-frame';
+import type { Chosen } from './side-rivals';
 import type { Smear } from './shutter';
 import { addSpotInformation } from './spot-evidence';
 import type { Alignment } from './texture-alignment';
@@ -99,12 +100,35 @@ export function solveFrame(context: FrameContext, h: Hypothesis, tried: readonly
   if (firstAt && isTried(c, h, firstAt, tried)) return null;
   const chosen = carriesScreen(c, first) ? likeliestSides(c, h, first) : null;
   const edges = chosen?.fit ?? first;
+  const found = weighHelped(c, h, edges);
+  return found && judged(c, h, found, chosen, firstAt);
+}
+
+/** With what the lens and stiffness allow where a side is missing or false. */
+function weighHelped(c: FrameContext, h: Hypothesis, edges: EdgeFit | null): Found | null {
   const helped = withStiffness(c, h, edges);
-  const found = helped ? weigh(helped.context, h, helped.edges) : weigh(c, h, edges);
-  if (!found || !chosen || !found.edges) return found;
+  return helped ? weigh(helped.context, h, helped.edges) : weigh(c, h, edges);
+}
+
+/**
+ * What was found, with what speaks for and against its sides. Edges that were found from the picture alone may have taken
+ * their neighbours' lines as well as any, and are weighed against those here where no picture of its own judges them.
+ * @param chosen what the edges that were found first came to against their rivals; null where none carried the frame
+ */
+function judged(c: FrameContext, h: Hypothesis, found: Found, chosen: Chosen | null, first: Quad | null): Found {
+  if (!found.edges) return found;
+  if (chosen) return withChosen(c, h, found, chosen, first);
+  if (c.sight.hasPicture || !carriesScreen(c, found.edges)) return found;
+  const late = likeliestSides(c, h, found.edges);
+  const other = late.fit === found.edges ? found : weighHelped(c, h, late.fit);
+  return withChosen(c, h, other ?? found, late, null);
+}
+
+function withChosen(c: FrameContext, h: Hypothesis, found: Found, chosen: Chosen, first: Quad | null): Found {
+  if (!found.edges) return found;
   const { certainty, rival, misfit } = chosen;
   const score = found.score - SOLVE.perMisfit * Math.max(0, misfit - 1);
-  return { ...found, score, certainty, rival, misfit, across: acrossSides(c, h, found.edges), first: firstAt };
+  return { ...found, score, certainty, rival, misfit, across: acrossSides(c, h, found.edges), first };
 }
 
 function weigh(c: FrameContext, h: Hypothesis, edges: EdgeFit | null): Found | null {

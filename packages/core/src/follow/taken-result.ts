@@ -1,18 +1,26 @@
 /** What is told of a frame that is taken: how well its corners are known, with all that the evidence does not show itself. */
 import { cornerSigmas, inAll } from '../geometry/corner-information';
+import { scaleAt } from '../geometry/homography';
 import { triangle } from '../geometry/linear-algebra';
 import type { FrameResult } from '../solve/frame-result';
 import { shares } from '../solve/frame-result';
 import { cellMap } from './cell-map';
 import type { FrameContext } from './frame-context';
 import { contradictsStiffness, pictureScale } from './frame-context';
+import { smearOfKey } from './key-pictures';
 import { spotShare } from './spot-evidence';
 import { trustOf } from './trust';
 import type { Found } from './verdict';
 import { agreesWell, looksOther } from './verdict';
 
-/** px at 1920 wide; what corners may be off by whose sides contradict the stiff screen. By trial. */
-const BENT = 4;
+const DOUBT = {
+  /** px at 1920 wide; what corners may be off by whose sides contradict the stiff screen. By trial. */
+  bent: 4,
+  /** px at 1920 wide; smear of the reference frame up to which its lines are told apart. By trial. */
+  sharp: 4,
+  /** px a px of smear beyond that by which the lines of a smeared reference frame may be off. By trial. */
+  perSmear: 0.25,
+} as const;
 
 export interface Known {
   /** 8x8, px^-2 */
@@ -28,11 +36,21 @@ function rivalDoubt({ alignment, certainty, rival }: Found): number {
   return agreesWell(alignment) ? 0 : rival * Math.sqrt(certainty * (1 - certainty));
 }
 
+/**
+ * px by which the reference frame's own smear leaves its lines in doubt, as large as they are seen here: bezel and glass
+ * edge smear into one another there, and any of them may be taken for what the pin lies on.
+ */
+function referenceDoubt({ sight, shutter }: FrameContext, f: Found, scale: number): number {
+  const smear = smearOfKey(sight.keys[0]!, sight.pin, shutter).length - DOUBT.sharp * scale;
+  return DOUBT.perSmear * Math.max(0, smear) * scaleAt(f.homography, sight.centre);
+}
+
 export function knownOf(c: FrameContext, f: Found): Known {
   const velocity = f.stopped ? [] : c.path.velocityOf(c.frame, f.corners);
   const information = inAll(f.information, velocity);
   const isBent = contradictsStiffness(c, f.edges, f.corners, c.expected.speed) || looksOther(f);
-  const doubt = Math.hypot(isBent ? BENT * pictureScale(c) : 0, rivalDoubt(f));
+  const scale = pictureScale(c);
+  const doubt = Math.hypot(isBent ? DOUBT.bent * scale : 0, rivalDoubt(f), referenceDoubt(c, f, scale));
   const sigma = cornerSigmas(information, c.expected.sigma).map((s) => Math.hypot(s, doubt));
   return { information, sigma, isBent };
 }

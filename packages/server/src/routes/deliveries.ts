@@ -1,10 +1,10 @@
-import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Router } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { DeliveryRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
+import { putIntoBin } from '../use-cases/bin';
 import { handler, id } from './handler';
 
 export function deliveryRoutes(c: Context): Router {
@@ -24,10 +24,6 @@ export function deliveryRoutes(c: Context): Router {
     )
     .delete(
       '/:id',
-      handler(async (req) => {
-        const { affectedRows } = await c.db.run(deliveries.deleteDelivery, [id(req)]);
-        if (affectedRows === 0) throw notFound('The delivery');
-        await rm(c.storage.delivery(id(req)), { recursive: true, force: true });
-      }),
+      handler((req) => putIntoBin(c, 'delivery', id(req))),
     );
 }

@@ -3,6 +3,7 @@ import { notFound } from '../api-error';
 import type { Context } from '../context';
 import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
+import { putIntoBin } from '../use-cases/bin';
 import { createShot } from '../use-cases/create-shot';
 import { takeTemplate } from '../use-cases/take-template';
 import { body, handler, id } from './handler';
@@ -28,6 +29,10 @@ export function productionRoutes(c: Context): Router {
         if (!production) throw notFound('The production');
         return { ...production, shots: await c.db.all(shots.listShots, [id(req)]) };
       }),
+    )
+    .delete(
+      '/:id',
+      handler((req) => putIntoBin(c, 'production', id(req))),
     )
     .post(
       '/:id/templates',

@@ -4,7 +4,7 @@ import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
-import * as shots from '../sql/shots';
+import { putIntoBin } from '../use-cases/bin';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen, setDepthOrder } from '../use-cases/save-screen';
 import { readSeen, readTrack } from '../use-cases/solve';
@@ -63,10 +63,7 @@ export function shotRoutes(c: Context): Router {
     )
     .delete(
       '/:id',
-      handler(async (req) => {
-        const { affectedRows } = await c.db.run(shots.deleteShot, [id(req)]);
-        if (affectedRows === 0) throw notFound('The shot');
-      }),
+      handler((req) => putIntoBin(c, 'shot', id(req))),
     )
     .post(
       '/:id/screens',

@@ -11,12 +11,12 @@ export const askedTwice = `
     AND j.state IN ('waiting', 'running')
   ORDER BY d.id DESC
   LIMIT 1`;
-export const findDelivery = `SELECT ${columns} FROM deliveries d LEFT JOIN jobs j ON j.delivery_id = d.id WHERE d.id = ?`;
+export const findDelivery = `SELECT ${columns} FROM deliveries d LEFT JOIN jobs j ON j.delivery_id = d.id WHERE d.id = ? AND d.binned IS NULL`;
 export const listDeliveries = `
   SELECT ${columns}
   FROM deliveries d
   LEFT JOIN jobs j ON j.delivery_id = d.id
-  WHERE d.shot_id = ?
+  WHERE d.shot_id = ? AND d.binned IS NULL
   ORDER BY d.id DESC`;
 export const deliveryDone = `UPDATE deliveries SET bytes = ?, sha256 = ? WHERE id = ?`;
 /** Those that are done, and those that are or will be worked on. */
@@ -24,5 +24,4 @@ export const toBeKept = `
   SELECT d.id
   FROM deliveries d
   LEFT JOIN jobs j ON j.delivery_id = d.id
-  WHERE d.sha256 IS NOT NULL OR j.state IN ('waiting', 'running', 'paused')`;
-export const deleteDelivery = `DELETE FROM deliveries WHERE id = ?`;
+  WHERE d.sha256 IS NOT NULL OR d.binned IS NOT NULL OR j.state IN ('waiting', 'running', 'paused')`;

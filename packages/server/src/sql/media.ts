@@ -1,15 +1,17 @@
 export const insertMedia = `
   INSERT INTO media (hash, name, source, probe, notes, frame_count)
   VALUES (?, ?, ?, ?, ?, ?)
-  ON DUPLICATE KEY UPDATE source = VALUES(source)`;
-export const findMedia = `SELECT hash, name, source, probe, notes, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
+  ON DUPLICATE KEY UPDATE source = VALUES(source), binned = NULL`;
+export const findMedia = `SELECT hash, name, source, probe, notes, damaged, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
 /** What is nobody's plate comes first: that is what slots are filled with. */
 export const listMedia = `
-  SELECT hash, name, probe, notes, frame_count AS frameCount, state, problem
+  SELECT hash, name, probe, notes, damaged, frame_count AS frameCount, state, problem
   FROM media
+  WHERE binned IS NULL
   ORDER BY EXISTS (SELECT 1 FROM shots WHERE shots.media_hash = media.hash), created DESC`;
-export const mediaReady = `UPDATE media SET state = 'ready', problem = NULL, frame_count = ?, notes = ? WHERE hash = ?`;
+export const mediaReady = `UPDATE media SET state = 'ready', problem = NULL, frame_count = ?, notes = ?, damaged = ? WHERE hash = ?`;
 export const mediaFailed = `UPDATE media SET state = 'failed', problem = ? WHERE hash = ?`;
 export const mediaWaiting = `UPDATE media SET state = 'waiting', problem = NULL WHERE hash = ?`;
 /** An ingest may find fewer frames than the container promised; ranges must stay inside. */
 export const clampRanges = `UPDATE shots SET range_to = LEAST(range_to, ?), range_from = LEAST(range_from, ?) WHERE media_hash = ?`;
+export const takeOut = `UPDATE media SET binned = NULL WHERE hash = ?`;

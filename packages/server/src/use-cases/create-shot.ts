@@ -28,6 +28,12 @@ export async function createShot(c: Context, productionId: number, name: string,
 export async function findShot(c: Context, id: number): Promise<ShotRow> {
   const shot = await c.db.one<ShotRow>(shots.findShot, [id]);
   if (!shot) throw notFound('The shot');
+  if (shot.isBinned)
+    throw new ApiError(
+      410,
+      'in-bin',
+      `"${shot.name}" was deleted and lies in the bin; take it out again under "Space and bin".`,
+    );
   return { ...shot, probe: withColour(shot.probe, shot.colour) };
 }
 

@@ -56,6 +56,8 @@ export function intoLibrary(c: Context, arrival: Arrival): Promise<MediaRow> {
   return c.alone.acquire(`original ${arrival.hash}`, async () => {
     const known = await c.db.one<MediaRow>(media.findMedia, [arrival.hash]);
     if (!known || !(await isWhole(c, known))) return place(c, arrival);
+    // Brought in again, it is wanted again.
+    await c.db.run(media.takeOut, [known.hash]);
     if (known.state === 'failed') await startIngest(c, known);
     return known;
   });

@@ -27,7 +27,8 @@ function framesDone(outcome: Outcome, reported: number): number {
 
 async function storeResult(t: Executor, job: JobRow, task: Task | null, outcome: Outcome): Promise<void> {
   if (outcome.kind === 'ingest') {
-    await t.run(media.mediaReady, [outcome.frameCount, JSON.stringify(outcome.notes), job.mediaHash]);
+    const { frameCount, notes, damaged } = outcome;
+    await t.run(media.mediaReady, [frameCount, JSON.stringify(notes), JSON.stringify(damaged), job.mediaHash]);
     await t.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
   }
   if (outcome.kind === 'prove')
