@@ -5,6 +5,7 @@
 import { basename } from 'node:path';
 import { INPUT_GUARD, run } from './ffmpeg';
 import { MediaError } from './media-error';
+import type { Probe } from './probe';
 import type { Source } from './source';
 
 /** Frames `from` to `to`, both counted. */
@@ -28,11 +29,12 @@ const LIMIT = 30 * 60_000;
  *
  * A complaint comes with the picture that is handed out next, while the data it is about may belong to one that is shown
  * later: as many later as pictures are held back to be put in order.
+ * @param isFirst whether there was a complaint before any was handed out
  */
-export function damagedPictures(pictures: readonly DecodedPicture[]): number[] {
+export function damagedPictures(pictures: readonly DecodedPicture[], isFirst = false): number[] {
   const held = Math.max(0, ...pictures.map((p, i) => p.coded - i));
   const byCoded = new Map(pictures.map((p, i) => [p.coded, i] as const));
-  const damaged = new Set<number>();
+  const damaged = new Set(isFirst && pictures.length > 0 ? carriedFrom(pictures, 0) : []);
   for (const [i, p] of pictures.entries()) {
     if (!p.isComplaint) continue;
     for (const k of carriedFrom(pictures, byCoded.get(i + held) ?? i)) damaged.add(k);
@@ -67,6 +69,24 @@ export function rangesOf(frames: readonly number[]): FrameRange[] {
   return out;
 }
 
+/** Each shown picture with the errors that came with it. */
+const LOOK = [
+  ...INPUT_GUARD,
+  '-loglevel',
+  'repeat+error',
+  '-threads',
+  '1',
+  '-select_streams',
+  'v:0',
+  '-show_frames',
+  '-show_log',
+  '16',
+  '-show_entries',
+  'frame=key_frame,coded_picture_number:log=message',
+  '-of',
+  'json=compact=1',
+];
+
 interface ProbedFrame {
   key_frame?: number;
   coded_picture_number?: number;
@@ -80,34 +100,22 @@ interface ProbedFrame {
  * @throws MediaError when that fails, or is cancelled
  */
 export async function damagedFrames(source: Source, cancelled: () => boolean): Promise<FrameRange[]> {
-  const text = await run(
-    'ffprobe',
-    [
-      ...INPUT_GUARD,
-      '-threads',
-      '1',
-      '-select_streams',
-      'v:0',
-      '-show_frames',
-      '-show_log',
-      '16',
-      '-show_entries',
-      'frame=key_frame,coded_picture_number:log=message',
-      '-of',
-      'json=compact=1',
-      ...source.input,
-    ],
-    LIMIT,
-    cancelled,
-  );
+  let said = 0;
+  const text = await run('ffprobe', [...LOOK, ...source.input], LIMIT, cancelled, (told) => {
+    said += told.split('\n').length - 1;
+  });
   const { frames = [] } = JSON.parse(text) as { frames?: ProbedFrame[] };
+  const complaints = frames.map((f) => f.logs?.length ?? 0);
+  // What is complained of before the first picture is handed out is told with none of them.
+  const before = said - complaints.reduce((s, n) => s + n, 0);
   return rangesOf(
     damagedPictures(
-      frames.map((f) => ({
+      frames.map((f, i) => ({
         stands: f.key_frame === 1,
         coded: f.coded_picture_number ?? 0,
-        isComplaint: (f.logs ?? []).length > 0,
+        isComplaint: complaints[i]! > 0,
       })),
+      before > 0,
     ),
   );
 }
@@ -130,7 +138,7 @@ export function damageNote(ranges: readonly FrameRange[], firstFrame: number): s
  * Pictures of a sequence that cannot be read at all. The decoder leaves them out, and every later frame would have
  * another number.
  */
-export async function unreadable(source: Source, cancelled: () => boolean): Promise<string[]> {
+async function unreadable(source: Source, cancelled: () => boolean): Promise<string[]> {
   const out: string[] = [];
   for (const file of source.files) {
     const args = [...INPUT_GUARD, '-i', file, '-frames:v', '1', '-f', 'framecrc', 'pipe:1'];
@@ -145,4 +153,24 @@ export async function unreadable(source: Source, cancelled: () => boolean): Prom
 function notCancelled(e: unknown): false {
   if (e instanceof MediaError && e.code === 'cancelled') throw e;
   return false;
+}
+
+/** Unreadable pictures of a sequence that are named. */
+const MOST_NAMES = 5;
+
+/** @throws MediaError naming the pictures of a sequence that the decoder left out: all after them would be misnumbered */
+export async function assertNoneLeftOut(
+  source: Source,
+  p: Pick<Probe, 'frameCount'>,
+  frameCount: number,
+  cancelled: () => boolean,
+): Promise<void> {
+  if (source.firstNumber === null || frameCount >= p.frameCount) return;
+  const names = await unreadable(source, cancelled);
+  if (names.length === 0) return;
+  const list = names.slice(0, MOST_NAMES).join(', ') + (names.length > MOST_NAMES ? ', …' : '');
+  throw new MediaError(
+    'sequence',
+    `${names.length} of ${source.fileCount} pictures cannot be read (${list}); export them again, and bring in the whole sequence.`,
+  );
 }

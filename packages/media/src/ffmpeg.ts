@@ -95,6 +95,7 @@ const ASKED_EVERY = 100;
 
 /**
  * @param cancelled polled; true ends it with a MediaError `cancelled`
+ * @param hear what it says on its standard error, as it comes
  * @returns what it wrote to its standard output
  */
 export async function run(
@@ -102,10 +103,12 @@ export async function run(
   args: readonly string[],
   limitMs = 60_000,
   cancelled: () => boolean = () => false,
+  hear: (text: string) => void = () => {},
 ): Promise<string> {
   const child = start(tool, args);
   const chunks: Buffer[] = [];
   child.stdout.on('data', (b: Buffer) => chunks.push(b));
+  child.stderr.on('data', (b: Buffer | string) => hear(String(b)));
   const timer = setTimeout(() => child.kill('SIGKILL'), limitMs);
   const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), ASKED_EVERY);
   const { code, stderr } = await ended(child);

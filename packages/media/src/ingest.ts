@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import type { Mix } from '@yarlop/core/follow/reading';
 import type { FrameRange } from './damage';
-import { damageNote, damagedFrames, unreadable } from './damage';
+import { assertNoneLeftOut, damageNote, damagedFrames } from './damage';
 import { isFloat, toRgbFilter } from './decode';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
@@ -18,8 +18,6 @@ export const MEZZANINE = 'mezzanine.mkv';
 export const LUMA = 'luma.raw';
 export const PROXY = 'proxy.mjpeg';
 export const PROXY_INDEX = 'proxy.json';
-/** Unreadable pictures of a sequence that are named. */
-const MOST_NAMES = 5;
 /** px of the playback proxy: as wide as the page. By trial. */
 const PROXY_WIDTH = 1280;
 
@@ -119,28 +117,10 @@ async function countRepeats(path: string, frameBytes: number, frames: number): P
 
 /** Of the luma's bytes; what mezzanine and proxies take beside it, seldom more. By trial. */
 const BESIDE_LUMA = 1.8;
-
 /** Bytes of disk that reading in will about need. */
 export function ingestNeeds(p: Pick<Probe, 'width' | 'height' | 'frameCount' | 'bitDepth'>): number {
   const luma = p.width * p.height * p.frameCount * (p.bitDepth > 8 ? 2 : 1);
   return luma * (1 + BESIDE_LUMA);
-}
-
-/** @throws MediaError naming the pictures of a sequence that the decoder left out: all after them would be misnumbered */
-async function assertNoneLeftOut(
-  source: Source,
-  p: Probe,
-  frameCount: number,
-  cancelled: () => boolean,
-): Promise<void> {
-  if (source.firstNumber === null || frameCount >= p.frameCount) return;
-  const names = await unreadable(source, cancelled);
-  if (names.length === 0) return;
-  const list = names.slice(0, MOST_NAMES).join(', ') + (names.length > MOST_NAMES ? ', …' : '');
-  throw new MediaError(
-    'sequence',
-    `${names.length} of ${source.fileCount} pictures cannot be read (${list}); export them again, and bring in the whole sequence.`,
-  );
 }
 
 /**

@@ -243,9 +243,10 @@ export async function probe(source: Source): Promise<Probe> {
   const aspect = fraction(stream.sample_aspect_ratio, ':') ?? [1, 1];
   const pixelFormat = stream.pix_fmt ?? 'unknown';
   const depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
+  const cut = cutOff(stream, present);
   const notes = [
-    note,
-    cutOff(stream, present),
+    // Where pictures are missing, the times between those that are there tell of no rate.
+    cut ?? note,
     rotation ? `Rotation tag of ${rotation} degrees applied.` : null,
     aspect[0] !== aspect[1]
       ? `Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.`

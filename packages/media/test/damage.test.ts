@@ -71,6 +71,11 @@ describe('damaged pictures', () => {
     const late = [picture(0, { stands: true, isComplaint: true }), picture(2), picture(3), picture(1)];
     expect(damagedPictures(late)).toEqual([1, 2, 3]);
   });
+  it('before any was handed out are the first ones', () => {
+    const all = [0, 1, 2, 3].map((n) => picture(n, { stands: n % 2 === 0 }));
+    expect(damagedPictures(all, true)).toEqual([0, 1]);
+    expect(damagedPictures([], true)).toEqual([]);
+  });
   it('are told as ranges, labelled as the person counts', () => {
     expect(rangesOf([3, 4, 5, 9])).toEqual([
       { from: 3, to: 5 },
@@ -115,6 +120,12 @@ describe('a file that is not as it was', () => {
     await spoil(at('carried.mp4'), from + Math.round(size / 3), Math.round(size / 3));
     const { damaged } = await readIn(at('carried.mp4'));
     expect(damaged).toEqual([{ from: 15, to: 23 }]);
+  });
+  it('names the first ones too, which are decoded before any is shown', async () => {
+    await makeClip({ frames: 24, args: ['-c:v', 'libx264', '-g', '12', '-bf', '3', at('first.mp4')] });
+    const { from, size } = await packetAt(at('first.mp4'), 0);
+    await spoil(at('first.mp4'), from + Math.round(size / 2), Math.round(size / 4));
+    expect((await readIn(at('first.mp4'))).damaged).toEqual([{ from: 0, to: 11 }]);
   });
   it('does not pass with bytes changed all over it', async () => {
     await makeClip({ frames: 36, width: 640, height: 384, args: ['-c:v', 'libx264', '-g', '12', at('all.mp4')] });

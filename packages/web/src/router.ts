@@ -5,6 +5,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: () => import('./pages/ProductionsPage.vue') },
+    { path: '/space', component: () => import('./space/SpacePage.vue') },
     { path: '/productions/:id(\\d+)', component: () => import('./pages/ShotBoardPage.vue') },
     { path: '/shots/:id(\\d+)', redirect: (to) => `/shots/${String(to.params['id'])}/plate` },
     { path: `/shots/:id(\\d+)/:stage(${STAGES.join('|')})`, component: () => import('./pages/ShotPage.vue') },

@@ -4,6 +4,8 @@ import { computed } from 'vue';
 import { api } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
+import UndoNotice from '../space/UndoNotice.vue';
+import { useBin } from '../space/use-bin';
 import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
 import type { Delivery } from '../types';
@@ -20,7 +22,8 @@ import { durationText, useRates } from './use-rates';
 const store = useShot();
 const live = useLive();
 const { copy } = useClipboard();
-const { list, problem, deliver, remove, tried, watched } = useDeliveries();
+const bin = useBin();
+const { list, problem, deliver, tried, watched } = useDeliveries();
 const revision = computed(() => store.screens.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
   const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
@@ -62,6 +65,7 @@ watched();
   <p v-if="problem" class="weak" role="alert" data-test="deliver-problem">{{ problem }}</p>
   <QueueSection />
   <BenchSection title="Deliveries">
+    <UndoNotice />
     <p v-if="list.length === 0" class="dim">None yet. What you deliver is kept here with its checksum.</p>
     <ul class="list" data-test="deliveries">
       <li v-for="d in list" :key="d.id">
@@ -84,8 +88,8 @@ watched();
             type="button"
             class="icon"
             :aria-label="`Delete ${d.fileName}`"
-            title="Delete this delivery and its file"
-            @click="remove(d)"
+            title="Put this delivery in the bin"
+            @click="bin.put({ kind: 'delivery', key: d.id, name: d.fileName })"
           >
             <i class="bi bi-trash3" aria-hidden="true" />
           </button>

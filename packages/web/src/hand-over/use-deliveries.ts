@@ -24,11 +24,6 @@ export function useDeliveries() {
       await api('POST', `/shots/${store.shot!.id}/deliveries`, settings);
       await load();
     });
-  const remove = (d: Delivery): Promise<void> =>
-    tried(async () => {
-      await api('DELETE', `/deliveries/${d.id}`);
-      await load();
-    });
   /** Track data as text. @throws ApiFailure */
   async function text(settings: object): Promise<string> {
     await store.save();
@@ -46,7 +41,11 @@ export function useDeliveries() {
       },
       { immediate: true },
     );
-    onUnmounted(off);
+    const offBin = live.on('bin', () => void load().catch(() => {}));
+    onUnmounted(() => {
+      off();
+      offBin();
+    });
   }
-  return { list, problem, deliver, remove, text, tried, watched };
+  return { list, problem, deliver, text, tried, watched };
 }

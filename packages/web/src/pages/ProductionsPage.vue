@@ -2,6 +2,12 @@
 import { onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, sentence } from '../api';
+import { bytesText } from '../shared/format';
+import DeleteDialog from '../space/DeleteDialog.vue';
+import UndoNotice from '../space/UndoNotice.vue';
+import type { BinItem } from '../space/use-bin';
+import type { DiskUse } from '../space/use-disk';
+import { isShort } from '../space/use-disk';
 import type { Production } from '../types';
 
 const list = ref<Production[] | null>(null);
@@ -19,18 +25,47 @@ async function create(): Promise<void> {
     problem.value = sentence(e);
   }
 }
+const deleted = ref<BinItem | null>(null);
+/** Told only where little is left. */
+const disk = ref<DiskUse | null>(null);
+onMounted(
+  () =>
+    void api<DiskUse>('GET', '/disk').then(
+      (d) => (disk.value = isShort(d) ? d : null),
+      () => {},
+    ),
+);
 onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
 </script>
 
 <template>
   <main class="page">
-    <h1 class="mb-3"><img src="/mark.svg" alt="" width="28" height="28" class="me-2" />Productions</h1>
+    <div class="d-flex align-items-baseline mb-3">
+      <h1 class="mb-0"><img src="/mark.svg" alt="" width="28" height="28" class="me-2" />Productions</h1>
+      <RouterLink to="/space" class="ms-auto" data-test="space">Space and bin</RouterLink>
+    </div>
+    <BAlert v-if="disk" :model-value="true" variant="warning" data-test="disk-short"
+      >Only {{ bytesText(disk.free) }} are free on the disk;
+      <RouterLink to="/space">look what takes it up</RouterLink>.</BAlert
+    >
+    <UndoNotice @back="load" />
     <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
     <p v-if="list === null && !problem" class="dim">Loading ...</p>
     <div class="grid">
-      <RouterLink v-for="p in list ?? []" :key="p.id" :to="`/productions/${p.id}`" class="production">
-        <strong>{{ p.name }}</strong><span class="dim">{{ p.shots }} {{ p.shots === 1 ? 'shot' : 'shots' }}</span>
-      </RouterLink>
+      <article v-for="p in list ?? []" :key="p.id" class="production">
+        <RouterLink :to="`/productions/${p.id}`" class="whole"
+          ><strong>{{ p.name }}</strong></RouterLink
+        >
+        <span class="d-flex dim"
+          >{{ p.shots }} {{ p.shots === 1 ? 'shot' : 'shots' }}
+          <BButton
+            variant="link"
+            class="p-0 ms-auto over"
+            :aria-label="`Delete ${p.name}`"
+            @click="deleted = { kind: 'production', key: p.id, name: p.name }"
+            ><i class="bi bi-trash3" /></BButton
+        ></span>
+      </article>
       <form class="production" @submit.prevent="create">
         <label for="new-name">New production</label>
         <div class="d-flex gap-1">
@@ -43,6 +78,7 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
         </div>
       </form>
     </div>
+    <DeleteDialog :item="deleted" @close="deleted = null" @done="load" />
   </main>
 </template>
 
@@ -64,7 +100,24 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
   color: var(--text);
   text-decoration: none;
 }
-a.production:hover {
+article.production {
+  position: relative;
+}
+article.production:hover {
   border-color: var(--brass);
+}
+.whole {
+  color: var(--text);
+  text-decoration: none;
+}
+/* The whole card opens the production. */
+.whole::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+}
+.over {
+  position: relative;
+  z-index: 1;
 }
 </style>

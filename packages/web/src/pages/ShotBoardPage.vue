@@ -6,6 +6,9 @@ import { rateText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { ShotSummary } from '../types';
 import BatchPanel from '../hand-over/BatchPanel.vue';
+import DeleteDialog from '../space/DeleteDialog.vue';
+import UndoNotice from '../space/UndoNotice.vue';
+import type { BinItem } from '../space/use-bin';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
 
@@ -38,12 +41,7 @@ async function arrived(f: Finished): Promise<void> {
   await api('POST', `/productions/${id.value}/shots`, { name, ...f });
   await load();
 }
-async function remove(s: ShotSummary): Promise<void> {
-  if (!window.confirm(`Delete the shot "${s.name}" with its Screens and deliveries? The plate stays in the library.`))
-    return;
-  await api('DELETE', `/shots/${s.id}`).catch((e: unknown) => (problem.value = sentence(e)));
-  await load();
-}
+const deleted = ref<BinItem | null>(null);
 interface Told {
   readonly id: number;
   readonly name: string;
@@ -63,6 +61,7 @@ async function judge(): Promise<void> {
 const ingest = (s: ShotSummary) => live.running.find((j) => j.kind === 'ingest' && j.mediaHash === s.mediaHash);
 const offs = [
   live.on('media', () => void load()),
+  live.on('bin', () => void load()),
   live.on<{ state: string }>('job', (j) => j.state === 'done' && void load()),
 ];
 onMounted(load);
@@ -86,6 +85,7 @@ onUnmounted(() => offs.forEach((off) => off()));
     </div>
     <BatchPanel v-if="batch && production" class="mb-3 batch" :shots="production.shots" />
     <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
+    <UndoNotice @back="load" />
     <div class="grid">
       <article v-for="s in production?.shots ?? []" :key="s.id" class="shot" :data-test="`shot-${s.id}`">
         <RouterLink :to="`/shots/${s.id}/plate`" class="thumb" :aria-label="`Open ${s.name}`">
@@ -121,7 +121,11 @@ onUnmounted(() => offs.forEach((off) => off()));
               >{{ s.screens }} {{ s.screens === 1 ? 'Screen' : 'Screens' }}, {{ s.solvedFrames }} frames followed,
               {{ s.deliveries }} delivered</span
             >
-            <BButton variant="link" class="p-0 ms-auto" :aria-label="`Delete ${s.name}`" @click="remove(s)"
+            <BButton
+              variant="link"
+              class="p-0 ms-auto"
+              :aria-label="`Delete ${s.name}`"
+              @click="deleted = { kind: 'shot', key: s.id, name: s.name }"
               ><i class="bi bi-trash3" /></BButton
           ></span>
         </div>
@@ -132,6 +136,7 @@ onUnmounted(() => offs.forEach((off) => off()));
         :done="arrived"
       />
     </div>
+    <DeleteDialog :item="deleted" @close="deleted = null" @done="load" />
   </main>
 </template>
 

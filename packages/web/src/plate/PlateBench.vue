@@ -53,6 +53,9 @@ async function colour(part: { transfer?: string; primaries?: string }): Promise<
 
 <template>
   <div v-if="store.shot && p">
+    <ul v-if="store.shot.notes.length" class="notes" data-test="plate-notes">
+      <li v-for="n in store.shot.notes" :key="n">{{ n }}</li>
+    </ul>
     <BenchSection title="Working range">
       <p class="mono mb-2" data-test="range">
         {{ playhead.from }} to {{ playhead.to }} <span class="dim">({{ playhead.to - playhead.from + 1 }} frames)</span>
@@ -148,9 +151,6 @@ async function colour(part: { transfer?: string; primaries?: string }): Promise<
           />
         </div>
       </div>
-      <ul v-if="store.shot.notes.length" class="notes">
-        <li v-for="n in store.shot.notes" :key="n">{{ n }}</li>
-      </ul>
     </BenchSection>
     <RelinkSection />
   </div>
@@ -180,7 +180,7 @@ dd {
   margin-top: 0.5rem;
 }
 .notes {
-  margin: 0.6rem 0 0;
+  margin: 0 0 0.8rem;
   padding-left: 1.1rem;
   color: var(--weak);
 }

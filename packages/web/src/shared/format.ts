@@ -7,7 +7,17 @@ export function rateText([n, d]: readonly [number, number]): string {
 
 export function bytesText(n: number): string {
   if (n < 1024) return `${n} bytes`;
-  return n < 1024 ** 2 ? `${(n / 1024).toFixed(1)} kB` : `${(n / 1024 ** 2).toFixed(1)} MB`;
+  if (n < 1024 ** 2) return `${(n / 1024).toFixed(1)} kB`;
+  return n < 1024 ** 3 ? `${(n / 1024 ** 2).toFixed(1)} MB` : `${(n / 1024 ** 3).toFixed(1)} GB`;
+}
+
+export function countText(n: number, one: string, more = `${one}s`): string {
+  return `${n} ${n === 1 ? one : more}`;
+}
+
+/** A day of this year, as short as the person's language has it. @param time ms */
+export function dayText(time: number): string {
+  return new Date(time).toLocaleDateString(undefined, { month: 'short', day: 'numeric' });
 }
 
 /** R, G, B as shares of the range. */

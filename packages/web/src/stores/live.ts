@@ -26,7 +26,7 @@ export const useLive = defineStore('live', () => {
   function connect(): void {
     if (source) return;
     source = new EventSource('/api/events');
-    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue'])
+    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue', 'bin'])
       source.addEventListener(event, (e) => {
         const data = JSON.parse((e as MessageEvent<string>).data) as never;
         if (event === 'job')

@@ -2,6 +2,7 @@
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import FrameLanes from './FrameLanes.vue';
+import { hatch } from './hatch';
 import { EVIDENCE_KINDS, timecodeOf } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -21,8 +22,6 @@ const { width: left } = useElementSize(head);
 const HEIGHT = 26;
 /** px; height of the band below it that tells what each frame rests on. */
 const BAND = 7;
-/** px between the strokes that mark damaged frames. */
-const HATCH = 3;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 
@@ -48,10 +47,9 @@ watchEffect(
     g.scale(k, k);
     g.fillStyle = line;
     g.fillRect(0, HEIGHT - 3, width.value, 1);
-    // Damaged frames are hatched from top to bottom, whatever was followed over them.
     g.fillStyle = weak;
-    for (const { from, to } of store.shot?.damaged ?? [])
-      for (let at = x(from); at < Math.max(x(from) + 1, x(to + 1)); at += HATCH) g.fillRect(at, 0, 1, HEIGHT - 3);
+    // Damaged frames, whatever was followed over them.
+    hatch(g, store.shot?.damaged ?? [], x, HEIGHT - 3);
     for (const f of track.value?.frames.values() ?? []) {
       const doubt = 1 - f.trust;
       const bridged = Object.keys(f.evidence).length === 0;
