@@ -81,6 +81,18 @@ describe('a Screen that was lost', () => {
     expect(frames[10]!.homography).not.toBeNull();
     expect(worst(o, frames[10]!)).toBeLessThan(0.5);
   });
+  it('dark, and stands with its upper side outside the picture when it is seen again, is found by three sides', () => {
+    const ground = waves(9);
+    const glass = { texture: () => 20, background: (x: number, y: number) => 140 + 0.3 * (ground(x, y) - 128) };
+    const o = scene((n) => moved(PIN, n < 4 ? { x: 4 * n } : { x: 240, y: -100 }), glass);
+    const frames = followed(o, setup({ evidence: ['edges'] }), 12);
+    expect(frames.slice(3, 9).every((f) => f.trust < 0.1)).toBe(true);
+    expect(frames[11]!.homography).not.toBeNull();
+    const q = mapQuad(frames[11]!.homography!, PIN);
+    const truth = mapQuad(o.homography(11), PIN);
+    // The lower corners, which are seen.
+    for (const i of [2, 3]) expect(distance(q[i]!, truth[i]!)).toBeLessThan(0.7);
+  });
   it('is not found where it is not', () => {
     const o = scene(() => IDENTITY, { covers: (n) => (n >= 4 ? [EVERYWHERE] : []) });
     expect(

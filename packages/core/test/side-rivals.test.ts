@@ -58,6 +58,25 @@ describe('a side on the line of its neighbour', () => {
     expect(chosen.certainty).toBeGreaterThan(0.9);
     expect(chosen.rival).toBeGreaterThan(4);
   });
+  it('is looked for farther off where a side that could be seen was not found, unless a picture tells', () => {
+    // The right side so far in that none of its lines lies near: three sides are found, and look as remembered.
+    const inside: Quad = [a, [b[0] - 7, b[1]], [c[0] - 7, c[1]], d];
+    const three = { ...refit(quadToQuad(GLASS, inside))!, sides: 3, available: 4 };
+    const blank = { log: 0, misfit: 0, bySide: [0, 0, 0, 0] };
+    const tell = (needsAll: boolean) => amongRivals(three, view, { ...weighing, across: () => blank, needsAll }, refit);
+    expect(off(tell(true).fit)).toBeLessThan(0.3);
+    expect(tell(false).fit).toBe(three);
+  });
+  it('on two sides at once is given up for what is right on both', () => {
+    const both: Quad = [
+      [a[0] - 9, a[1]],
+      [b[0] + 9, b[1]],
+      [c[0] + 9, c[1]],
+      [d[0] - 9, d[1]],
+    ];
+    const chosen = amongRivals(refit(quadToQuad(GLASS, both))!, view, weighing, refit);
+    expect(off(chosen.fit)).toBeLessThan(0.3);
+  });
   it('is not looked for where the device fits', () => {
     const right = refit(IDENTITY)!;
     const chosen = amongRivals(right, view, weighing, () => expect.unreachable());

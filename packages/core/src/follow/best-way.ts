@@ -21,7 +21,7 @@ const BEST = {
   /** Share of the edges whose light and dark must lie as remembered for that. By trial. */
   alike: 0.8,
   /** Share of the edges that must be found where three sides are all that can be seen, wherever that is. By trial. */
-  whole: 0.9,
+  whole: 0.85,
   /** Misfit of what lies across them up to which they are the device's. By trial. */
   wholeMisfit: 5,
   /** Score; by how much a way of following must beat the best so far. By trial. */

@@ -40,6 +40,8 @@ const RIVALS = {
   other: 2.5,
   /** Squared standard deviations beyond which an expectation that failed tells no more. By trial. */
   mostSurprise: 9,
+  /** Natural logarithm of probability that a side costs which could be seen and was not found. By trial. */
+  perMissing: 3,
   /** Squared standard deviations beyond which stiffness tells no more. By trial. */
   mostMisfit: 25,
 } as const;
@@ -99,8 +101,12 @@ function startsBeside(view: EdgeView, pin: Quad, { fit, across }: Weighed): Matr
 
 function logProbability(fit: EdgeFit, across: Likeness, w: Weighing): number {
   const off = farthest(mapQuad(fit.homography, w.pin), w.expected) / w.expectedSigma;
+  const missing = w.needsAll ? RIVALS.perMissing * (fit.available - fit.sides) : 0;
   return (
-    across.log - 0.5 * Math.min(RIVALS.mostSurprise, off ** 2) - 0.5 * Math.min(RIVALS.mostMisfit, w.misfit(fit) ** 2)
+    across.log -
+    missing -
+    0.5 * Math.min(RIVALS.mostSurprise, off ** 2) -
+    0.5 * Math.min(RIVALS.mostMisfit, w.misfit(fit) ** 2)
   );
 }
 

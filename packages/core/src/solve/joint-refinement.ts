@@ -22,12 +22,16 @@ const LEAST_CHANGE = 0.15;
 const OVER_SIGMA = 6;
 /** px^-2; information of a corner that is exact, standing for infinity. By trial. */
 const EXACT = 1e8;
+/** Standard deviations of a measurement up to which a change of movement may be its noise. By trial. */
+const OF_NOISE = 4;
+/** Share of its weight that the expectation has beside a frame that was lost: as good as none, yet told. By trial. */
+const BESIDE_LOST = 1e-4;
 /** Frames to each side over which the usual change of movement is taken. By trial. */
 const AROUND = 12;
 
-/** Per frame, how much movement usually changes around it, px a frame squared. */
-function changes(corners: readonly (Quad | null)[], sigma: readonly number[]): number[] {
-  const own = corners.map((q, i) => {
+/** How much movement changes at each frame, px a frame squared; not a number beside a frame that was lost. */
+function ownChanges(corners: readonly (Quad | null)[]): number[] {
+  return corners.map((q, i) => {
     const a = corners[i - 1];
     const b = corners[i + 1];
     if (!q || !a || !b) return NaN;
@@ -36,11 +40,29 @@ function changes(corners: readonly (Quad | null)[], sigma: readonly number[]): n
         SIZE,
     );
   });
+}
+
+/** Per frame, how much movement usually changes around it, px a frame squared. @param own of each frame */
+function changes(own: readonly number[], sigma: readonly number[]): number[] {
   const all = median(own.filter((v) => !Number.isNaN(v))) || LEAST_CHANGE;
-  return corners.map((_, i) => {
+  return own.map((_, i) => {
     const near = own.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => !Number.isNaN(v));
     const s = median(sigma.slice(Math.max(0, i - AROUND), i + AROUND + 1).filter((v) => v > 0));
     return Math.max(LEAST_CHANGE, near.length > 3 ? median(near) : all, OVER_SIGMA * (s || 0));
+  });
+}
+
+/**
+ * Per frame, how much the expectation that movement changes little weighs, px^-2. A change that was measured, beyond what
+ * the measurements' own sigma explains, is no surprise: a jump must not pull at the frames around it. Beside a frame
+ * that was lost it weighs next to nothing: it says where that frame is, and nothing of its neighbours.
+ * @param sigma of each frame's corners, px
+ */
+function expectations(own: readonly number[], change: readonly number[], sigma: readonly number[]): number[] {
+  return own.map((d, f) => {
+    if (Number.isNaN(d)) return BESIDE_LOST / change[f]! ** 2;
+    const noise = OF_NOISE * Math.max(sigma[f - 1] ?? 0, sigma[f]!, sigma[f + 1] ?? 0);
+    return 1 / Math.max(change[f]! ** 2, d * d - noise * noise);
   });
 }
 
@@ -49,6 +71,21 @@ function bridgeSigma(i: number, from: number, to: number, change: number): numbe
   const t = i - from;
   const l = to - from;
   return change * Math.sqrt((t * (l - t)) ** 3 / (3 * l ** 3));
+}
+
+/** What a frame knows of its corners, px^-2. @param sigma mean of its corners, px */
+function informationOf(r: FrameResult, sigma: number): Float64Array {
+  return r.information.length > 0 ? fromTriangle(r.information) : identity(1 / Math.max(0.05, sigma) ** 2);
+}
+
+/** Adds a measured frame to the banded normal equations `a x = b`. */
+function addMeasured(a: Float64Array, b: Float64Array, f: number, q: Quad, information: Float64Array): void {
+  for (let i = 0; i < SIZE; i++)
+    for (let j = 0; j < SIZE; j++) {
+      const v = information[i * SIZE + j]!;
+      if (j >= i) a[(f * SIZE + i) * (BAND + 1) + j - i]! += v;
+      b[f * SIZE + i]! += v * q[j >> 1]![j & 1]!;
+    }
 }
 
 /**
@@ -62,28 +99,25 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, exact:
   const corners = results.map((r) => r.homography && mapQuad(r.homography, pin));
   if (n < 3) return [...results];
   const known = results.map((r, i) => (corners[i] ? r.sigma.reduce((s, v) => s + v / 4, 0) : 0));
+  const own = ownChanges(corners);
   const change = changes(
-    corners,
+    own,
     known.map((s) => Math.min(s, 0.5)),
+  );
+  const expected = expectations(
+    own,
+    change,
+    results.map((r) => Math.max(...r.sigma)),
   );
   const a = new Float64Array(n * SIZE * (BAND + 1));
   const b = new Float64Array(n * SIZE);
   for (let f = 0; f < n; f++) {
     const q = corners[f];
-    if (!q) continue;
-    let information: Float64Array;
-    if (exact.has(results[f]!.frame)) information = identity(EXACT);
-    else if (results[f]!.information.length > 0) information = fromTriangle(results[f]!.information);
-    else information = identity(1 / Math.max(0.05, known[f]!) ** 2);
-    for (let i = 0; i < SIZE; i++)
-      for (let j = 0; j < SIZE; j++) {
-        const v = information[i * SIZE + j]!;
-        if (j >= i) a[(f * SIZE + i) * (BAND + 1) + j - i]! += v;
-        b[f * SIZE + i]! += v * q[j >> 1]![j & 1]!;
-      }
+    const r = results[f]!;
+    if (q) addMeasured(a, b, f, q, exact.has(r.frame) ? identity(EXACT) : informationOf(r, known[f]!));
   }
   for (let f = 1; f < n - 1; f++) {
-    const w = 1 / change[f]! ** 2;
+    const w = expected[f]!;
     const c = [1, -2, 1];
     for (let k = 0; k < SIZE; k++)
       for (let i = 0; i < 3; i++)
