@@ -259,5 +259,6 @@ function together(c: FrameContext, h: Hypothesis, evidence: Evidence): Found | n
     ...UNRIVALLED,
     stopped: c.isStopped,
   };
-  return { ...found, reason: whyNot(found, fitting !== null, c.sight.lens.width) };
+  const { hasPicture, lens } = c.sight;
+  return { ...found, reason: whyNot(found, { carried: fitting !== null, hasPicture, width: lens.width }) };
 }

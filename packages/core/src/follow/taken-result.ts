@@ -17,7 +17,7 @@ const DOUBT = {
   /** px at 1920 wide; what corners may be off by whose sides contradict the stiff screen. By trial. */
   bent: 4,
   /** px at 1920 wide; smear of the reference frame up to which its lines are told apart. By trial. */
-  sharp: 4,
+  sharp: 6,
   /** px a px of smear beyond that by which the lines of a smeared reference frame may be off. By trial. */
   perSmear: 0.25,
 } as const;

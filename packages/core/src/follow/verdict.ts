@@ -95,15 +95,21 @@ export function carries(e: EdgeFit | null): e is EdgeFit {
   return e !== null && e.sides >= LEAST_SIDES && e.found >= LEAST_FOUND;
 }
 
-/** Why a frame cannot be vouched for; null when it can. `width` of the picture, px. */
-export function whyNot(f: Omit<Found, 'reason'>, carried: boolean, width: number): string | null {
+/**
+ * Why a frame cannot be vouched for; null when it can.
+ * @param o whether edges carry it; whether the screen has a picture to follow; width of the frame, px
+ */
+export function whyNot(
+  f: Omit<Found, 'reason'>,
+  o: { readonly carried: boolean; readonly hasPicture: boolean; readonly width: number },
+): string | null {
+  const { carried, hasPicture, width } = o;
   // Corners far outside the picture may be known badly while the part that is seen is followed well: two that are known
   // will do.
   const sigma = [...cornerSigmas(f.information, 100)].sort((a, b) => a - b)[1]! * (1920 / width);
   const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
   if (carried) return sigma > 24 ? unknown : null;
-  const hasCells = (f.key.template.levels[0]?.cells ?? 0) >= LEAST_AGREEING;
-  if (!f.alignment || !hasCells) return 'The edges of the glass are covered, blurred or outside the picture';
+  if (!f.alignment || !(hasPicture || f.alignment.agreeing > 0)) return 'The edges of the glass are covered, blurred or outside the picture';
   const { support, agreeing, visible } = f.alignment;
   const smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
   if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
