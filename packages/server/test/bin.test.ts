@@ -1,5 +1,5 @@
 /** What is deleted lies in the bin, comes out as it was, and goes for good with its files; what is needed never goes. */
-import { access, readdir } from 'node:fs/promises';
+import { access, readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { plateBytes, recipe } from './builders/plate';
@@ -113,7 +113,8 @@ describe('a shot that is deleted', () => {
   });
   it('ends what runs for it', async () => {
     const screen = (await server.request<Named>('POST', `/shots/${made.shot}/screens`, recipe)).body.id;
-    const run = (await server.request<{ id: number }>('POST', `/screens/${screen}/follow`, { from: 0, to: 11 })).body.id;
+    const run = (await server.request<{ id: number }>('POST', `/screens/${screen}/follow`, { from: 0, to: 11 })).body
+      .id;
     await server.request('DELETE', `/shots/${made.shot}`);
     await server.until(async () => /cancelled|done/.test((await stateOf(run)) ?? ''), 10_000);
     expect((await server.request('GET', `/shots/${made.shot}`)).status).toBe(410);
@@ -173,6 +174,27 @@ describe('a plate', () => {
     expect(again.hash).toBe(made.hash);
     expect((await inBin()).some((b) => b.key === made.hash)).toBe(false);
     expect((await server.request('DELETE', `/bin/media/${made.hash}`)).status).toBe(409);
+  });
+});
+
+describe('what was made of a plate for work', () => {
+  it('is made anew from the original, and the shot is as it was', async () => {
+    const before = (await server.request('GET', `/shots/${made.shot}`)).body;
+    await rm(join(server.data, 'media', made.hash), { recursive: true });
+    expect((await fetch(`${server.url}/api/media/${made.hash}/proxy/3.jpg`)).status).toBe(409);
+    expect((await server.request('POST', `/media/${made.hash}/anew`)).status).toBe(200);
+    await server.until(
+      async () => (await server.request('GET', `/shots/${made.shot}`)).body['mediaState'] === 'ready',
+      30_000,
+    );
+    expect((await fetch(`${server.url}/api/media/${made.hash}/proxy/3.jpg`)).status).toBe(200);
+    expect((await server.request('GET', `/shots/${made.shot}`)).body).toEqual(before);
+  });
+  it('is not promised where the original is gone', async () => {
+    await rm(join(server.data, 'originals', made.hash, 'source'));
+    const asked = await server.request<{ message: string }>('POST', `/media/${made.hash}/anew`);
+    expect(asked.status).toBe(409);
+    expect(asked.body.message).toMatch(/is gone from the disk; bring the same file in again/);
   });
 });
 

@@ -6,10 +6,34 @@ import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 import * as media from '../sql/media';
+import { makeAnew } from '../use-cases/library';
 import { takeUpload, withUpload } from '../use-cases/take-upload';
 import { body, handler, hash, id } from './handler';
 
 const FOREVER = 'private, max-age=31536000, immutable';
+
+/** @throws ApiError with the mend where the file is gone */
+function gone(e: NodeJS.ErrnoException): never {
+  if (e.code !== 'ENOENT') throw e;
+  throw new ApiError(
+    409,
+    'gone',
+    'What was made of this plate for work is gone from the disk; "Make the working files anew" on the Plate stage puts it back.',
+  );
+}
+
+/** A small picture for playback, as JPEG bytes. */
+async function proxyFrame(folder: string, frame: number): Promise<Buffer> {
+  const { offsets } = await readProxyIndex(folder).catch(gone);
+  const at = offsets[frame]!;
+  const size = offsets[frame + 1]! - at;
+  const file = await open(join(folder, PROXY), 'r').catch(gone);
+  try {
+    return (await file.read(Buffer.alloc(size), 0, size, at)).buffer;
+  } finally {
+    await file.close();
+  }
+}
 
 async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<Buffer> {
   const { hash: key } = row;
@@ -56,6 +80,10 @@ export function mediaRoutes(c: Context): Router {
         async (req) => (await c.db.one(media.findMedia, [hash(req)])) ?? Promise.reject(notFound('The media file')),
       ),
     )
+    .post(
+      '/:hash/anew',
+      handler((req) => makeAnew(c, hash(req))),
+    )
     .get(
       '/:hash/frames/:frame.png',
       handler(async (req, res) => {
@@ -72,17 +100,8 @@ export function mediaRoutes(c: Context): Router {
       handler(async (req, res) => {
         const frame = id(req, 'frame');
         const row = await ready(hash(req), frame);
-        const folder = c.storage.derived(row.hash);
-        const { offsets } = await readProxyIndex(folder);
-        const at = offsets[frame]!;
-        const size = offsets[frame + 1]! - at;
-        const file = await open(join(folder, PROXY), 'r');
-        try {
-          const { buffer } = await file.read(Buffer.alloc(size), 0, size, at);
-          res.set('Cache-Control', FOREVER).type('jpeg').send(buffer);
-        } finally {
-          await file.close();
-        }
+        const picture = await proxyFrame(c.storage.derived(row.hash), frame);
+        res.set('Cache-Control', FOREVER).type('jpeg').send(picture);
       }),
     );
 }

@@ -9,7 +9,7 @@ import type { Probe } from '@yarlop/media/probe';
 import { probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { openSource, stageSequence } from '@yarlop/media/source';
-import { ApiError } from '../api-error';
+import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import { freeBytes } from '../free-bytes';
 import type { MediaRow } from '../rows';
@@ -103,6 +103,25 @@ async function place(c: Context, { hash, name, gather }: Arrival): Promise<Media
   const row = (await c.db.one<MediaRow>(media.findMedia, [hash]))!;
   if (row.state !== 'ready') await startIngest(c, row);
   return row;
+}
+
+/**
+ * Makes what work needs of an original (mezzanine, luma, proxies) once more; what is there stays until the new is whole.
+ * @throws ApiError where there is no such file, or its original is gone
+ */
+export function makeAnew(c: Context, hash: string): Promise<void> {
+  return c.alone.acquire(`original ${hash}`, async () => {
+    const row = await c.db.one<MediaRow>(media.findMedia, [hash]);
+    if (!row) throw notFound('The media file');
+    if (!(await isWhole(c, row)))
+      throw new ApiError(
+        409,
+        'gone',
+        `The original of "${row.name}" is gone from the disk; bring the same file in again.`,
+      );
+    await assertRoom(c, row.name, row.probe);
+    await startIngest(c, row);
+  });
 }
 
 async function startIngest(c: Context, row: MediaRow): Promise<void> {

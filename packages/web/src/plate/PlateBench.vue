@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
-import { sentence } from '../api';
+import { api, sentence } from '../api';
 import { rateText } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -45,6 +45,12 @@ const PRIMARIES = [
 async function colour(part: { transfer?: string; primaries?: string }): Promise<void> {
   const next = Object.fromEntries(Object.entries({ ...store.shot!.colour, ...part }).filter(([, v]) => v));
   await store.setColour(next).then(
+    () => (problem.value = ''),
+    (e: unknown) => (problem.value = sentence(e)),
+  );
+}
+async function makeAnew(): Promise<void> {
+  await api('POST', `/media/${store.shot!.mediaHash}/anew`).then(
     () => (problem.value = ''),
     (e: unknown) => (problem.value = sentence(e)),
   );
@@ -151,6 +157,14 @@ async function colour(part: { transfer?: string; primaries?: string }): Promise<
           />
         </div>
       </div>
+      <BButton
+        class="mt-2"
+        variant="outline-secondary"
+        title="Decodes the original once more: for when pictures of it are missing or wrong. Screens and tracks stay as they are."
+        data-test="make-anew"
+        @click="makeAnew"
+        >Make the working files anew</BButton
+      >
     </BenchSection>
     <RelinkSection />
   </div>
