@@ -7,7 +7,7 @@ import { expect, onPicture, painted, settled, test } from './fixture';
 
 test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
   const { server, ids } = world;
-  for (const path of ['/', `/productions/${ids.production}`, ...STAGES.map((s) => `/shots/${ids.shot}/${s}`)])
+  for (const path of ['/', '/space', `/productions/${ids.production}`, ...STAGES.map((s) => `/shots/${ids.shot}/${s}`)])
     for (const theme of ['dark', 'light']) {
       await page.goto(server.url + path);
       await page.evaluate((t) => localStorage.setItem('yarlop.theme', t), theme);

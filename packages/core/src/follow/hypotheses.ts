@@ -120,6 +120,6 @@ function* relocations(
   const known = [quadToQuad(sight.pin, path.last.corners), ...remembered];
   for (const place of placesOfOutlines(sight.pin, known, linesOf(sight.rails), whole)) {
     yield { ...at(place), reach: CLOSE };
-    for (const edgeLevel of [1, 2]) yield { ...at(place), edgeLevel };
+    yield { ...at(place), edgeLevel: 1 };
   }
 }

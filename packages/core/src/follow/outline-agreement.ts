@@ -10,9 +10,10 @@ import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
 
+/** Stretches of a side that are judged each for itself: something may cover the others. By trial. */
+export const STRETCHES = 4;
+
 const OUTLINE = {
-  /** Stretches of a side that are judged each for itself: something may cover the others. By trial. */
-  stretches: 4,
   /** Places of a stretch that are looked at. By trial. */
   samples: 7,
   /** Share of a side at each end that is left out: corners are round. By trial. */
@@ -63,8 +64,9 @@ export interface Stretch {
 export type Outline = readonly Stretch[];
 
 /** The stretches of one line. @param turn 1 when the outline runs clockwise on the picture, else -1 */
-export function stretchesOf(a: Point, b: Point, turn: number): Stretch[] {
-  const { stretches, samples, ends } = OUTLINE;
+function stretchesOf(a: Point, b: Point, turn: number): Stretch[] {
+  const stretches = STRETCHES;
+  const { samples, ends } = OUTLINE;
   return Array.from({ length: stretches }, (_, k): Stretch => {
     const places = Array.from({ length: samples }, (__, i): Point => {
       const s = ends + ((1 - 2 * ends) * (k * samples + i + 0.5)) / (stretches * samples);
@@ -94,6 +96,51 @@ function agreementOf({ at, bounds, normal }: Stretch, { x, y, width, height }: S
   return Math.abs(across * normal[0] + down * normal[1]) / OUTLINE.samples;
 }
 
+/**
+ * Agreements of the stretches of one line, into `room` from `at` on; those outside the picture are left out. The same as
+ * by {@link stretchesOf}, for lines that are looked at once.
+ * @param turn 1 when the outline runs clockwise on the picture, else -1
+ * @returns how many were told
+ */
+export function agreementsAlong(
+  { x, y, width, height }: Slopes,
+  [a, b]: readonly [Point, Point],
+  turn: number,
+  room: Float64Array,
+  at: number,
+): number {
+  const stretches = STRETCHES;
+  const { samples, ends } = OUTLINE;
+  const [nx, ny] = outwardsOf(a, b, turn);
+  const step = (1 - 2 * ends) / (stretches * samples);
+  const dx = step * (b[0] - a[0]);
+  const dy = step * (b[1] - a[1]);
+  let u = a[0] + (ends / step + 0.5) * dx;
+  let v = a[1] + (ends / step + 0.5) * dy;
+  let told = 0;
+  for (let k = 0; k < stretches; k++) {
+    let sum = 0;
+    let isInside = true;
+    for (let i = 0; i < samples; i++, u += dx, v += dy) {
+      const column = Math.floor(u);
+      const row = Math.floor(v);
+      if (column < 1 || row < 1 || column >= width - 1 || row >= height - 1) isInside = false;
+      else sum += x[row * width + column]! * nx + y[row * width + column]! * ny;
+    }
+    if (isInside) room[at + told++] = Math.abs(sum) / samples;
+  }
+  return told;
+}
+
+/** Mean of the agreements that were told, without the worst, which may be covered. @param all that could be told */
+export function scoreOfTold(room: Float64Array, told: number, all: number): number {
+  if (told < OUTLINE.inside * all) return 0;
+  const sorted = room.subarray(0, told).sort();
+  let sum = 0;
+  for (let k = Math.floor(OUTLINE.covered * told); k < told; k++) sum += sorted[k]!;
+  return sum / told;
+}
+
 /** Agreement of the stretches that can be seen, into `room`; how many can. */
 function agreements(outline: Outline, slopes: Slopes, shift: Point, room: Float64Array): number {
   let seen = 0;
@@ -115,10 +162,5 @@ export function meanOf(outline: Outline, slopes: Slopes, shift: Point, room: Flo
 
 /** The same without the worst of them, which may be covered. */
 export function scoreOf(outline: Outline, slopes: Slopes, shift: Point, room: Float64Array): number {
-  const seen = agreements(outline, slopes, shift, room);
-  if (seen < OUTLINE.inside * room.length) return 0;
-  const sorted = room.subarray(0, seen).sort();
-  let sum = 0;
-  for (let k = Math.floor(OUTLINE.covered * seen); k < seen; k++) sum += sorted[k]!;
-  return sum / seen;
+  return scoreOfTold(room, agreements(outline, slopes, shift, room), room.length);
 }

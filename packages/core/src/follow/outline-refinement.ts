@@ -10,7 +10,7 @@ import type { Quad } from '../geometry/quad';
 import { mapQuad, signedArea } from '../geometry/quad';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import type { Slopes } from './outline-agreement';
-import { scoreOf, slopesOf, stretchesOf } from './outline-agreement';
+import { STRETCHES, agreementsAlong, scoreOfTold, slopesOf } from './outline-agreement';
 
 const REFINE = {
   /** px; width of the largest picture that is looked at, at the most. By trial. */
@@ -24,8 +24,6 @@ const REFINE = {
   /** px by which corners are moved. By trial. */
   move: 1,
 } as const;
-
-const NOWHERE: Point = [0, 0];
 
 /** A straight line of the device, px of the reference frame. */
 export interface DeviceLine {
@@ -79,8 +77,10 @@ const ROUGHLY: readonly Move[] = (() => {
   const by: number[] = [];
   for (let d = -REFINE.rough; d <= REFINE.rough; d++) by.push(d);
   const shifts = by.flatMap((dx) => by.map((dy): Point => [dx, dy]));
-  return by.flatMap((grow) =>
-    by.flatMap((turn) =>
+  // Sizes and turns differ less than places, which were looked at px by px of a smaller picture.
+  const every = by.filter((d) => d % REFINE.rough === 0);
+  return every.flatMap((grow) =>
+    every.flatMap((turn) =>
       shifts.map(([dx, dy]): Move => {
         const change = turnedBy(grow, turn);
         return (q) => change(q).map(([x, y]): Point => [x + dx, y + dy]) as unknown as Quad;
@@ -124,11 +124,13 @@ function picturesOf(pyramid: Pyramid): Picture[] {
 export function refinerOf(pin: Quad, lines: readonly DeviceLine[], pyramid: Pyramid): (h: Matrix3) => Better {
   const pictures = picturesOf(pyramid);
   const all = [...pin.map((a, i): DeviceLine => ({ a, b: pin[(i + 1) % 4]! })), ...lines];
+  const room = new Float64Array(STRETCHES * all.length);
   const scoreAt = ({ slopes }: Picture, quad: Quad): number => {
     const h = quadToQuad(pin, quad);
     const turn = signedArea(quad) > 0 ? 1 : -1;
-    const outline = all.flatMap(({ a, b }) => stretchesOf(mapPoint(h, a), mapPoint(h, b), turn));
-    return scoreOf(outline, slopes, NOWHERE, new Float64Array(outline.length));
+    let told = 0;
+    for (const { a, b } of all) told += agreementsAlong(slopes, [mapPoint(h, a), mapPoint(h, b)], turn, room, told);
+    return scoreOfTold(room, told, room.length);
   };
   const bestOf = (picture: Picture, from: Quad, moves: readonly Move[]): Found =>
     moves

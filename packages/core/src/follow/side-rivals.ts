@@ -28,6 +28,8 @@ const RIVALS = {
   same: 2,
   /** Fits that are weighed against each other before no more are looked for. By trial. */
   most: 8,
+  /** The same where a picture judges the edges too. By trial. */
+  mostBesidePicture: 5,
   /** Rivals of one fit that are tried. By trial. */
   startsOfOne: 2,
   /** By how much less the lines of a side may tell elsewhere for a fit from there to be tried. By trial. */
@@ -82,7 +84,8 @@ function withSide(q: Quad, side: number, [d0, d1]: readonly [number, number]): Q
 }
 
 /** Starts where the lines of a side would lie nearly as well as at a fit, the likeliest first: sides that look wrong first. */
-function startsBeside(view: EdgeView, pin: Quad, { fit, across }: Weighed): Matrix3[] {
+function startsBeside(view: EdgeView, w: Weighing, { fit, across }: Weighed): Matrix3[] {
+  const { pin } = w;
   const h = fit.homography;
   const corners = mapQuad(h, pin);
   const wide = { ...view, search: { ...view.search, reach: RIVALS.reach, enough: RIVALS.sites } };
@@ -90,7 +93,7 @@ function startsBeside(view: EdgeView, pin: Quad, { fit, across }: Weighed): Matr
   for (let side = 0; side < 4; side++) {
     const places = placesOfSide(side, wide, h, RIVALS.apart);
     if (!places) continue;
-    const doubt = RIVALS.perMisfit * across.bySide[side]!;
+    const doubt = w.needsAll ? RIVALS.perMisfit * across.bySide[side]! : 0;
     for (const { ends, score } of places.elsewhere) {
       const quad = score > places.here - RIVALS.worthTrying ? withSide(corners, side, ends) : null;
       if (quad) starts.push({ start: quadToQuad(pin, quad), gain: score - places.here + doubt });
@@ -184,10 +187,11 @@ export function amongRivals(
   const isElse = w.isSharp && all[0]!.across.misfit > RIVALS.other;
   const far = isElse ? startsAside(first, view, w) : [];
   const waiting = [...all];
-  while (waiting.length > 0 && all.length < RIVALS.most) {
-    const at = takeLikeliest(waiting);
+  const most = w.needsAll ? RIVALS.most : RIVALS.mostBesidePicture;
+  while (waiting.length > 0 && all.length < most) {
+    const at = w.needsAll ? takeLikeliest(waiting) : waiting.shift()!;
     if (isAsRemembered(at, w)) break;
-    const beside = startsBeside(view, w.pin, at).slice(0, RIVALS.startsOfOne);
+    const beside = startsBeside(view, w, at).slice(0, RIVALS.startsOfOne);
     for (const start of [...far.splice(0), ...beside]) {
       const other = refit(start);
       if (!other || !isNew(other)) continue;

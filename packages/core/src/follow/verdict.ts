@@ -109,7 +109,8 @@ export function whyNot(
   const sigma = [...cornerSigmas(f.information, 100)].sort((a, b) => a - b)[1]! * (1920 / width);
   const unknown = `The corners are known only to ${sigma.toFixed(0)} px; too little agreeing picture is left`;
   if (carried) return sigma > 24 ? unknown : null;
-  if (!f.alignment || !(hasPicture || f.alignment.agreeing > 0)) return 'The edges of the glass are covered, blurred or outside the picture';
+  if (!f.alignment || !(hasPicture || f.alignment.agreeing > 0))
+    return 'The edges of the glass are covered, blurred or outside the picture';
   const { support, agreeing, visible } = f.alignment;
   const smeared = f.smear.length > 12 ? `; a blur of ${f.smear.length.toFixed(0)} px hides the rest` : '';
   if (visible < 0.12) return `Only ${percent(visible)} of the followed picture is inside the frame`;
