@@ -168,7 +168,8 @@ function isAsRemembered({ fit, across }: Weighed, w: Weighing): boolean {
 }
 
 /**
- * The likeliest of a fit and its rivals. The likeliest so far is looked beside next.
+ * The likeliest of a fit and its rivals. Where nothing but edges tells, the likeliest so far is looked beside next; else each
+ * in its turn.
  * @param refit a fit from another start; null when it comes to nothing
  */
 export function amongRivals(
