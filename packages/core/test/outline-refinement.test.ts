@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import type { DeviceLine } from '../src/follow/outline-refinement';
 import { refinerOf } from '../src/follow/outline-refinement';
 import { quadToQuad } from '../src/geometry/homography';
+import type { Line } from '../src/geometry/line';
 import { multiply, translation } from '../src/geometry/matrix3';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
@@ -12,7 +12,7 @@ import { moved, renderScene } from './builders/scene';
 
 const BEZEL = 9;
 /** The outer lines of the bezel. */
-const OUTER: readonly DeviceLine[] = GLASS.map((p, i): DeviceLine => {
+const OUTER: readonly Line[] = GLASS.map((p, i): Line => {
   const q = GLASS[(i + 1) % 4]!;
   const out: Point = [Math.sign(q[1] - p[1]) * BEZEL, -Math.sign(q[0] - p[0]) * BEZEL];
   return { a: [p[0] + out[0], p[1] + out[1]], b: [q[0] + out[0], q[1] + out[1]] };

@@ -91,10 +91,26 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
 }
 
 /** How often it is asked whether a run is still wanted, ms. By trial. */
-const ASKED_EVERY = 100;
+const ASKED_EVERY = 50;
 
 /**
- * @param cancelled polled; true ends it with a MediaError `cancelled`
+ * The end of a process that may no longer be wanted.
+ * @param cancelled polled; true ends it
+ * @throws MediaError `cancelled` once it was
+ */
+export async function endedUnless(
+  cancelled: () => boolean,
+  child: Tool,
+): Promise<{ code: number | null; stderr: string }> {
+  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), ASKED_EVERY);
+  const end = await ended(child);
+  clearInterval(watch);
+  if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
+  return end;
+}
+
+/**
+ * @param cancelled see {@link endedUnless}
  * @param hear what it says on its standard error, as it comes
  * @returns what it wrote to its standard output
  */
@@ -110,11 +126,7 @@ export async function run(
   child.stdout.on('data', (b: Buffer) => chunks.push(b));
   child.stderr.on('data', (b: Buffer | string) => hear(String(b)));
   const timer = setTimeout(() => child.kill('SIGKILL'), limitMs);
-  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), ASKED_EVERY);
-  const { code, stderr } = await ended(child);
-  clearTimeout(timer);
-  clearInterval(watch);
-  if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
+  const { code, stderr } = await endedUnless(cancelled, child).finally(() => clearTimeout(timer));
   if (code !== 0)
     throw new MediaError('tool', stderr.trim().split('\n').at(-1) || `${tool} ended with ${code ?? 'a signal'}`);
   return Buffer.concat(chunks).toString('utf8');

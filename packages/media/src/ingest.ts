@@ -9,7 +9,7 @@ import type { Mix } from '@yarlop/core/follow/reading';
 import type { FrameRange } from './damage';
 import { assertNoneLeftOut, damageNote, damagedFrames } from './damage';
 import { isFloat, toRgbFilter } from './decode';
-import { INPUT_GUARD, ended, start } from './ffmpeg';
+import { INPUT_GUARD, endedUnless, start } from './ffmpeg';
 import { MediaError } from './media-error';
 import type { Probe } from './probe';
 import type { Source } from './source';
@@ -117,6 +117,7 @@ async function countRepeats(path: string, frameBytes: number, frames: number): P
 
 /** Of the luma's bytes; what mezzanine and proxies take beside it, seldom more. By trial. */
 const BESIDE_LUMA = 1.8;
+
 /** Bytes of disk that reading in will about need. */
 export function ingestNeeds(p: Pick<Probe, 'width' | 'height' | 'frameCount' | 'bitDepth'>): number {
   const luma = p.width * p.height * p.frameCount * (p.bitDepth > 8 ? 2 : 1);
@@ -182,15 +183,12 @@ export async function ingest(
     'mjpeg',
     part(PROXY),
   ]);
-  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 100);
   createInterface({ input: child.stdout }).on(
     'line',
     (line) => line.startsWith('frame=') && onProgress(Number(line.slice(6))),
   );
-  const { code, stderr } = await ended(child);
-  clearInterval(watch);
   try {
-    if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
+    const { code, stderr } = await endedUnless(cancelled, child);
     if (code !== 0) {
       const why = /No space left/.test(stderr)
         ? 'the disk is full; free some space and bring it in again'
@@ -276,10 +274,7 @@ export async function extractLuma(
     path,
     ...stills,
   ]);
-  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), 50);
-  const { code, stderr } = await ended(child);
-  clearInterval(watch);
-  if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
+  const { code, stderr } = await endedUnless(cancelled, child);
   if (code !== 0)
     throw new MediaError(
       'unusable',

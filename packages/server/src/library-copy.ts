@@ -10,6 +10,7 @@ import { dirname, join, relative } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { dumpTo } from './back-up';
 import type { Config } from './config';
+import { filesBelow } from './files-below';
 import { loadInto } from './load-tables';
 
 /** What of the data folder is kept: uploads under way are not, nor what the set-up makes anew. */
@@ -37,23 +38,14 @@ export interface Copied {
 
 const objectAt = (folder: string, hash: string): string => join(folder, 'objects', hash.slice(0, 2), hash);
 
+/** Not one that is being written. */
+const isWhole = (path: string): boolean => !path.endsWith('.part');
+
 async function isFile(path: string, size: number): Promise<boolean> {
   return stat(path).then(
     (s) => s.isFile() && s.size === size,
     () => false,
   );
-}
-
-/** Files below a folder, in the order of their names; none where it is not there. */
-async function filesBelow(folder: string): Promise<string[]> {
-  const entries = await readdir(folder, { withFileTypes: true, recursive: true }).catch((e: NodeJS.ErrnoException) => {
-    if (e.code === 'ENOENT') return [];
-    throw e;
-  });
-  return entries
-    .filter((e) => e.isFile() && !e.name.endsWith('.part'))
-    .map((e) => join(e.parentPath, e.name))
-    .sort();
 }
 
 /** Copies a file under a name that is not its own until it is whole. @returns its SHA-256, told by the same reading */
@@ -121,7 +113,7 @@ export async function backUpLibrary({ data, database }: Config, folder: string):
     const files: KeptFile[] = [];
     let [added, bytes] = [0, 0];
     for (const kind of KEPT)
-      for (const path of await filesBelow(join(data, kind))) {
+      for (const path of (await filesBelow(join(data, kind))).filter(isWhole)) {
         const { isNew, ...file } = await keep(data, folder, path, known.get(relative(data, path)));
         files.push(file);
         if (isNew) [added, bytes] = [added + 1, bytes + file.size];

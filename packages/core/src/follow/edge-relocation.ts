@@ -4,6 +4,7 @@
  * found by. Looked for on a small picture; what comes of a place is for a closer look to say.
  */
 import { mapPoint } from '../geometry/homography';
+import type { Line } from '../geometry/line';
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply, translation } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
@@ -13,7 +14,6 @@ import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import { halve } from '../image/pyramid';
 import type { Slopes } from './outline-agreement';
 import { meanOf, outlineOf, scoreOf, slopesOf } from './outline-agreement';
-import type { DeviceLine } from './outline-refinement';
 import { refinerOf } from './outline-refinement';
 
 const OUTLINES = {
@@ -141,7 +141,7 @@ function distinct(places: readonly Place[], apart: number, most: number): Place[
 export function placesOfOutlines(
   pin: Quad,
   views: readonly Matrix3[],
-  lines: readonly DeviceLine[],
+  lines: readonly Line[],
   pyramid: Pyramid,
 ): Matrix3[] {
   const { level, k } = smallOf(pyramid);

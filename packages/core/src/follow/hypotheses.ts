@@ -4,6 +4,7 @@
  * are made as they are asked for, and one is good only until the next.
  */
 import { quadToQuad } from '../geometry/homography';
+import type { Line } from '../geometry/line';
 import { inverse, multiply } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapQuad } from '../geometry/quad';
@@ -13,7 +14,6 @@ import type { Pyramid } from '../image/pyramid';
 import { searchShift } from './coarse-search';
 import { placesOfOutlines } from './edge-relocation';
 import type { FrameContext } from './frame-context';
-import type { DeviceLine } from './outline-refinement';
 import type { Rail } from './rails';
 import { placesInPicture, rememberedPlaces } from './relocation';
 import type { Sight } from './sight';
@@ -96,7 +96,7 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
 }
 
 /** The lines of the device beside the pin's own sides. */
-function linesOf(rails: readonly Rail[]): DeviceLine[] {
+function linesOf(rails: readonly Rail[]): Line[] {
   return rails.filter((r) => !r.inner && !r.witness).map((r) => ({ a: r.sites[0]!, b: r.sites.at(-1)! }));
 }
 

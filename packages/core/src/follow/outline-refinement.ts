@@ -4,6 +4,7 @@
  * well: an outline that lies on a neighbour's line leaves them without an edge.
  */
 import { mapPoint, quadToQuad } from '../geometry/homography';
+import type { Line } from '../geometry/line';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
@@ -24,12 +25,6 @@ const REFINE = {
   /** px by which corners are moved. By trial. */
   move: 1,
 } as const;
-
-/** A straight line of the device, px of the reference frame. */
-export interface DeviceLine {
-  readonly a: Point;
-  readonly b: Point;
-}
 
 type Move = (q: Quad) => Quad;
 
@@ -120,10 +115,13 @@ function picturesOf(pyramid: Pyramid): Picture[] {
     .reverse();
 }
 
-/** @returns a function that makes a map of the reference frame to this one better */
-export function refinerOf(pin: Quad, lines: readonly DeviceLine[], pyramid: Pyramid): (h: Matrix3) => Better {
+/**
+ * @param lines of the device beside the pin's sides, px of the reference frame
+ * @returns a function that makes a map of the reference frame to this one better
+ */
+export function refinerOf(pin: Quad, lines: readonly Line[], pyramid: Pyramid): (h: Matrix3) => Better {
   const pictures = picturesOf(pyramid);
-  const all = [...pin.map((a, i): DeviceLine => ({ a, b: pin[(i + 1) % 4]! })), ...lines];
+  const all = [...pin.map((a, i): Line => ({ a, b: pin[(i + 1) % 4]! })), ...lines];
   const room = new Float64Array(STRETCHES * all.length);
   const scoreAt = ({ slopes }: Picture, quad: Quad): number => {
     const h = quadToQuad(pin, quad);

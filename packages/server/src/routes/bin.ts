@@ -46,7 +46,7 @@ export function binRoutes(c: Context): Router {
     .delete(
       '/:kind/:hash',
       handler(async (req) => {
-        if (await removeForGood(c, ...which(req))) return;
+        if ((await removeForGood(c, ...which(req))) !== null) return;
         throw new ApiError(
           409,
           'in-use',

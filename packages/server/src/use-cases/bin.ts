@@ -5,7 +5,7 @@
 import { rm } from 'node:fs/promises';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
-import { folderBytes } from '../folder-bytes';
+import { folderBytes } from '../files-below';
 import * as bin from '../sql/bin';
 import type { BinKind } from '../sql/bin';
 import * as jobs from '../sql/jobs';
@@ -111,19 +111,20 @@ export async function goesWith(
 /**
  * Removes something from the bin for good. Rows first: files that no row stands for are swept up at the next start, while a
  * row without its files would be a promise.
- * @returns false where it is not in the bin, or is needed again or still worked on
+ * @returns the bytes that are free by that; null where it is not in the bin, or is needed again or still worked on
  */
-export async function removeForGood(c: Context, kind: BinKind, key: BinKey): Promise<boolean> {
+export async function removeForGood(c: Context, kind: BinKind, key: BinKey): Promise<number | null> {
   const { isNeeded, isBinned } = await find(c, kind, key);
-  if (!isBinned || isNeeded) return false;
-  if (kind === 'media' && (await c.db.one(jobs.activeIngest, [key]))) return false;
+  if (!isBinned || isNeeded) return null;
+  if (kind === 'media' && (await c.db.one(jobs.activeIngest, [key]))) return null;
   const made = await deliveriesOf(c, kind, key);
+  const bytes = await bytesOf(c, kind, key);
   const { affectedRows } = await c.db.run(bin.BIN[kind].remove, [key]);
-  if (affectedRows === 0) return false;
+  if (affectedRows === 0) return null;
   const folders = kind === 'media' ? foldersOf(c, String(key)) : made.map((d) => c.storage.delivery(d.id));
   for (const folder of folders) await rm(folder, { recursive: true, force: true });
   c.events.emit('bin', {});
-  return true;
+  return bytes;
 }
 
 /** @returns how many went, and how many bytes are free by that */
@@ -132,11 +133,12 @@ export async function emptyBin(c: Context): Promise<{ removed: number; bytes: nu
   let bytes = 0;
   // What lies deeper goes first, so that its bytes are counted once.
   for (const kind of [...bin.KINDS].reverse())
-    for (const b of (await listBin(c)).filter((q) => q.kind === kind))
-      if (await removeForGood(c, kind, b.key)) {
-        removed++;
-        bytes += b.bytes;
-      }
+    for (const { key } of await c.db.all<{ key: BinKey }>(bin.BIN[kind].list)) {
+      const freed = await removeForGood(c, kind, key);
+      if (freed === null) continue;
+      removed++;
+      bytes += freed;
+    }
   return { removed, bytes };
 }
 
@@ -145,6 +147,6 @@ export async function removeExpired(c: Context, days = BIN_DAYS): Promise<string
   const gone: string[] = [];
   for (const kind of bin.KINDS)
     for (const { key } of await c.db.all<{ key: BinKey }>(bin.expired(kind), [days]))
-      if (await removeForGood(c, kind, key)) gone.push(`${kind} ${key}`);
+      if ((await removeForGood(c, kind, key)) !== null) gone.push(`${kind} ${key}`);
   return gone;
 }

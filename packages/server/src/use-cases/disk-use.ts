@@ -1,6 +1,6 @@
 /** What takes up the disk: by production, what nothing needs, what lies in the bin; and what is free. */
 import type { Context } from '../context';
-import { folderBytes } from '../folder-bytes';
+import { folderBytes } from '../files-below';
 import { freeBytes } from '../free-bytes';
 import * as bin from '../sql/bin';
 import { listBin } from './bin';

@@ -2,7 +2,7 @@
 import { onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, sentence } from '../api';
-import { bytesText } from '../shared/format';
+import { bytesText, countText } from '../shared/format';
 import DeleteDialog from '../space/DeleteDialog.vue';
 import UndoNotice from '../space/UndoNotice.vue';
 import type { BinItem } from '../space/use-bin';
@@ -57,7 +57,7 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
           ><strong>{{ p.name }}</strong></RouterLink
         >
         <span class="d-flex dim"
-          >{{ p.shots }} {{ p.shots === 1 ? 'shot' : 'shots' }}
+          >{{ countText(p.shots, 'shot') }}
           <BButton
             variant="link"
             class="p-0 ms-auto over"

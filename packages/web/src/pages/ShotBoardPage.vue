@@ -2,7 +2,7 @@
 import { computed, onMounted, onUnmounted, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { api, sentence } from '../api';
-import { rateText } from '../shared/format';
+import { countText, rateText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { ShotSummary } from '../types';
 import BatchPanel from '../hand-over/BatchPanel.vue';
@@ -118,7 +118,7 @@ onUnmounted(() => offs.forEach((off) => off()));
           >
           <span class="d-flex"
             ><span
-              >{{ s.screens }} {{ s.screens === 1 ? 'Screen' : 'Screens' }}, {{ s.solvedFrames }} frames followed,
+              >{{ countText(s.screens, 'Screen') }}, {{ s.solvedFrames }} frames followed,
               {{ s.deliveries }} delivered</span
             >
             <BButton
