@@ -4,9 +4,10 @@ import { FOR_START, ensurePackages } from './setup/debian.mjs';
 import { SetupError, main } from './setup/fail.mjs';
 import { lock } from './setup/lock.mjs';
 import { startDatabase } from './setup/mariadb.mjs';
-import { endServer, startServer } from './setup/serve.mjs';
+import { ServerEnded, standingServer } from './setup/serve.mjs';
 import { ROOT, isFree, settings } from './setup/settings.mjs';
 import { build, installPackages } from './setup/steps.mjs';
+import { keepRunning } from './setup/supervise.mjs';
 
 await main(async () => {
   const { data, port, databasePort } = settings();
@@ -17,18 +18,30 @@ await main(async () => {
   await ensurePackages(FOR_START);
   await installPackages();
   await build();
-  const database = await startDatabase(data, databasePort);
-  let server = null;
-  let ending = false;
+  // A database that is started again keeps its port, so that the server finds it.
+  let database = null;
+  const databases = await keepRunning('The database', async () => {
+    database = await startDatabase(data, database?.port ?? databasePort);
+    return database;
+  });
+  let servers = null;
+  let isEnding = false;
   const end = async (status) => {
-    if (ending) return;
-    ending = true;
-    await endServer(server);
-    await database.stop();
+    if (isEnding) return;
+    isEnding = true;
+    await servers?.stop();
+    await databases.stop();
     process.exit(status);
   };
   process.on('SIGINT', () => void end(0));
   process.on('SIGTERM', () => void end(0));
-  server = startServer(join(ROOT, 'dist/server.mjs'), { data, port, database, env: { NODE_ENV: 'production' } });
-  server.on('exit', (code) => void end(code ?? 1));
+  const program = join(ROOT, 'dist/server.mjs');
+  try {
+    servers = await keepRunning('The server', () =>
+      standingServer(program, { data, port, database, env: { NODE_ENV: 'production' } }),
+    );
+  } catch (e) {
+    if (!(e instanceof ServerEnded)) throw e;
+    await end(typeof e.status === 'number' ? e.status : 1);
+  }
 });

@@ -87,7 +87,7 @@ export async function startDatabase(data, wantedPort) {
     const port = Number(readFileSync(portPath, 'utf8'));
     if (await answers(port)) {
       say(`Taking over the database that still runs from before (process ${old}).`);
-      return { ...access, port, stop: () => stop(old) };
+      return { ...access, port, gone: goneOf(old), stop: () => stop(old) };
     }
     await stop(old);
   }
@@ -153,7 +153,16 @@ export async function startDatabase(data, wantedPort) {
     }
   }
   writeFileSync(portPath, String(port));
-  return { ...access, port, stop: () => stop(child.pid) };
+  return { ...access, port, gone: goneOf(child.pid), stop: () => stop(child.pid) };
+}
+
+/** Ms between looks at a database that another start began. */
+const LOOKS_MS = 300;
+
+/** Settles once a process is no more; it need not be a child. */
+async function goneOf(pid) {
+  while (isAlive(pid)) await new Promise((done) => setTimeout(done, LOOKS_MS).unref());
+  return `process ${pid} is gone`;
 }
 
 async function stop(pid) {

@@ -43,3 +43,21 @@ export async function endServer(server) {
   await Promise.race([gone, new Promise((done) => setTimeout(done, DRAIN_MS))]);
   if (!hasEnded(server)) server.kill('SIGKILL');
 }
+
+/** What a server that did not come to stand is told by: it has said why itself. */
+export class ServerEnded extends Error {
+  constructor(status) {
+    super(`status ${status}`);
+    this.status = status;
+  }
+}
+
+/** Starts it and waits until it answers. @returns {Promise<import('./supervise.mjs').Running>} */
+export async function standingServer(program, options) {
+  const server = startServer(program, options);
+  const ended = new Promise((done) => server.once('exit', (code, signal) => done(code ?? signal)));
+  const stands = new Promise((done) => server.once('message', done));
+  const first = await Promise.race([stands.then(() => null), ended.then((how) => ({ how }))]);
+  if (first) throw new ServerEnded(first.how);
+  return { gone: ended.then(String), stop: () => endServer(server) };
+}

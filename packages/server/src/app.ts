@@ -20,6 +20,9 @@ import { mediaRoutes } from './routes/media';
 import { productionRoutes } from './routes/productions';
 import { screenRoutes, shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
+import { requestLog } from './request-log';
+import { healthOf } from './use-cases/health';
+import { giveNumber, visitorOf } from './visitor';
 
 /**
  * Only pages of this server may talk to it: names that resolve here by trickery, and other origins, are turned away.
@@ -61,6 +64,17 @@ function fromHttp({ status }: HttpError): ApiError | null {
   return new ApiError(status, status === 404 ? 'not-found' : 'invalid', REFUSED[status] ?? MALFORMED);
 }
 
+/** Codes of a database that is down, starting, or standing still. */
+const DATABASE_GONE = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'PROTOCOL_CONNECTION_LOST',
+  'ER_SERVER_SHUTDOWN',
+  'DATABASE_SILENT',
+]);
+
 function toApiError(e: unknown): ApiError | null {
   if (e instanceof ApiError) return e;
   if (e instanceof ContractError) return new ApiError(422, 'invalid', e.message, e.faults);
@@ -74,9 +88,7 @@ function toApiError(e: unknown): ApiError | null {
       'The request is too large (2 MB for a recipe, 15 MB for a colour table, 60 MB for a track). Nothing was saved.',
     );
   if (type === 'entity.parse.failed') return new ApiError(400, 'invalid', 'The request is not valid JSON.');
-  if (
-    ['ECONNREFUSED', 'PROTOCOL_CONNECTION_LOST', 'ER_SERVER_SHUTDOWN'].includes((e as NodeJS.ErrnoException).code ?? '')
-  )
+  if (DATABASE_GONE.has((e as NodeJS.ErrnoException).code ?? ''))
     return new ApiError(
       503,
       'database',
@@ -85,8 +97,12 @@ function toApiError(e: unknown): ApiError | null {
   return fromHttp(e as HttpError);
 }
 
+/** Requests of one visitor in that time; scrubbing asks for some hundred frames a second. By trial. */
+const MOST_REQUESTS = { windowMs: 10_000, limit: 3000 };
+
 export function createApp(c: Context, runner: Runner, log: Logger): Express {
   const app = express().disable('x-powered-by');
+  app.use(requestLog(log));
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -109,11 +125,12 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
     }),
   );
   app.use(sameOrigin(c.config.port));
+  app.use(giveNumber);
   app.use(
     '/api',
     rateLimit({
-      windowMs: 10_000,
-      limit: 3000,
+      ...MOST_REQUESTS,
+      keyGenerator: visitorOf,
       standardHeaders: 'draft-8',
       legacyHeaders: false,
       message: { code: 'busy', message: 'Too many requests; wait a few seconds.' },
@@ -122,10 +139,9 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
   const uploads = uploadServer(c);
   app.all([UPLOAD_PATH, `${UPLOAD_PATH}/{*any}`], (req, res) => void uploads.handle(req, res));
   app.get('/api/events', (req, res) => c.events.connect(req, res));
-  app.get(
-    '/api/health',
-    (_req, res, next) => void c.db.one('SELECT 1 AS alive').then(() => res.json({ ok: true }), next),
-  );
+  app.get('/api/health', (_req, res, next) => {
+    void healthOf(c, runner.state).then((health) => res.status(health.ok ? 200 : 503).json(health), next);
+  });
   app.use('/api/tables', colourTableRoutes(c));
   app.use('/api/shots/:id/import', express.json({ limit: '60mb' }));
   app.use('/api', express.json({ limit: '2mb' }));
@@ -153,11 +169,15 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
   }
   const onError: ErrorRequestHandler = (e, req, res, next) => {
     const known = toApiError(e);
-    if (!known) log.error(e, `${req.method} ${req.path} failed`);
+    if (!known) log.error({ err: e as unknown, request: req.id }, `${req.method} ${req.path} failed`);
     if (res.headersSent) return next(e);
     const { status, code, message, details } =
       known ??
-      new ApiError(500, 'internal', 'Something went wrong in the server; its log says more. Nothing was changed.');
+      new ApiError(
+        500,
+        'internal',
+        `Something went wrong in the server; its log says more under ${String(req.id)}. Nothing was changed.`,
+      );
     res
       .status(status)
       .set('Cache-Control', 'no-store')

@@ -3,6 +3,12 @@ import { resolve } from 'node:path';
 /** Bytes; a few shots of a few hundred frames in HD. By trial. */
 const WARN_BELOW = 10 * 1024 ** 3;
 
+/** Ms; longer than the database waits for a lock of its own in any work here. By trial. */
+const CALL_MS = 20_000;
+
+/** MB. By trial. */
+const WORKER_MB = 2048;
+
 export interface Config {
   readonly host: string;
   readonly port: number;
@@ -13,12 +19,16 @@ export interface Config {
   readonly reserve: number;
   /** bytes of free disk below which the person is warned */
   readonly warnBelow: number;
+  /** MB that the objects of a worker may take up before it is ended; pictures lie outside of them */
+  readonly workerMb: number;
   readonly database: {
     readonly host: string;
     readonly port: number;
     readonly user: string;
     readonly password: string;
     readonly name: string;
+    /** ms after which a call to it that has no answer is given up */
+    readonly callMs: number;
   };
 }
 
@@ -42,12 +52,14 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     migrations: resolve(env['YARLOP_MIGRATIONS'] ?? 'packages/server/migrations'),
     reserve: Number(env['YARLOP_RESERVE_BYTES'] ?? 200 * 1024 * 1024),
     warnBelow: Number(env['YARLOP_WARN_BYTES'] ?? WARN_BELOW),
+    workerMb: Number(env['YARLOP_WORKER_MB'] ?? WORKER_MB),
     database: {
       host: '127.0.0.1',
       port: Number(need('YARLOP_DB_PORT')),
       user: need('YARLOP_DB_USER'),
       password: need('YARLOP_DB_PASSWORD'),
       name: env['YARLOP_DB_NAME'] ?? 'yarlop',
+      callMs: Number(env['YARLOP_DB_CALL_MS'] ?? CALL_MS),
     },
   };
 }

@@ -1,4 +1,5 @@
 import mysql from 'mysql2/promise';
+import pTimeout from 'p-timeout';
 import Postgrator from 'postgrator';
 import { backUp } from './back-up';
 import type { Config } from './config';
@@ -13,13 +14,30 @@ export interface Executor {
   run(sql: string, values?: Parameter[]): Promise<{ insertId: number; affectedRows: number }>;
 }
 
-function executor(c: mysql.Pool | mysql.PoolConnection): Executor {
+/** The database did not answer in time: it stands still, or hangs on a disk. */
+export class DatabaseSilent extends Error {
+  readonly code = 'DATABASE_SILENT';
+
+  constructor() {
+    super('The database did not answer in time.');
+  }
+}
+
+/** Ms in which the database must take a new connection. */
+const CONNECTS = 5000;
+
+function inTime<T>(call: Promise<T>, ms: number): Promise<T> {
+  return pTimeout(call, { milliseconds: ms, message: new DatabaseSilent() });
+}
+
+/** @param ms after which a call that has no answer is given up */
+function executor(c: mysql.PoolConnection, ms: number): Executor {
   const all = async <T>(sql: string, values: Parameter[] = []): Promise<T[]> =>
-    (await c.execute<mysql.RowDataPacket[]>(sql, values))[0] as T[];
+    (await inTime(c.execute<mysql.RowDataPacket[]>(sql, values), ms))[0] as T[];
   return {
     all,
     one: async <T>(sql: string, values: Parameter[] = []) => (await all<T>(sql, values))[0] ?? null,
-    run: async (sql, values = []) => (await c.execute<mysql.ResultSetHeader>(sql, values))[0],
+    run: async (sql, values = []) => (await inTime(c.execute<mysql.ResultSetHeader>(sql, values), ms))[0],
   };
 }
 
@@ -39,11 +57,10 @@ async function untilUnlocked<T>(work: () => Promise<T>): Promise<T> {
 
 export class Database implements Executor {
   private readonly pool: mysql.Pool;
-  readonly all: Executor['all'];
-  readonly one: Executor['one'];
-  readonly run: Executor['run'];
+  private readonly callMs: number;
 
   constructor(config: Config['database']) {
+    this.callMs = config.callMs;
     this.pool = mysql.createPool({
       host: config.host,
       port: config.port,
@@ -51,38 +68,75 @@ export class Database implements Executor {
       password: config.password,
       database: config.name,
       connectionLimit: 12,
+      connectTimeout: CONNECTS,
       supportBigNumbers: true,
       charset: 'utf8mb4',
       timezone: 'Z',
     });
-    const e = executor(this.pool);
-    this.all = e.all;
-    this.one = e.one;
-    this.run = (sql, values) => untilUnlocked(() => e.run(sql, values));
+  }
+
+  all<T>(sql: string, values?: Parameter[]): Promise<T[]> {
+    return this.connected((c) => executor(c, this.callMs).all<T>(sql, values));
+  }
+
+  one<T>(sql: string, values?: Parameter[]): Promise<T | null> {
+    return this.connected((c) => executor(c, this.callMs).one<T>(sql, values));
+  }
+
+  run(sql: string, values?: Parameter[]): Promise<{ insertId: number; affectedRows: number }> {
+    return untilUnlocked(() => this.connected((c) => executor(c, this.callMs).run(sql, values)));
+  }
+
+  /** Whether it answers. @param ms in which it must */
+  async answers(ms: number): Promise<boolean> {
+    const asked = this.one('SELECT 1 AS alive');
+    return inTime(asked, ms).then(
+      () => true,
+      () => false,
+    );
   }
 
   /** @param work may run more than once: a transaction that the server chose as a deadlock's victim is begun again */
   transaction<T>(work: (t: Executor) => Promise<T>): Promise<T> {
-    return untilUnlocked(() => this.attempt(work));
+    return untilUnlocked(() => this.connected((c) => this.attempt(c, work)));
   }
 
-  private async attempt<T>(work: (t: Executor) => Promise<T>): Promise<T> {
-    const c = await this.pool.getConnection();
+  /** A connection for a piece of work; one that fell silent is not used again. */
+  private async connected<T>(work: (c: mysql.PoolConnection) => Promise<T>): Promise<T> {
+    const waiting = this.pool.getConnection();
+    const c = await inTime(waiting, this.callMs).catch((e: unknown) => {
+      void waiting.then(
+        (late) => late.release(),
+        () => {},
+      );
+      throw e;
+    });
     try {
-      await c.beginTransaction();
-      const out = await work(executor(c));
-      await c.commit();
+      const out = await work(c);
+      c.release();
       return out;
     } catch (e) {
-      await c.rollback().catch(() => {});
+      if (e instanceof DatabaseSilent) c.destroy();
+      else c.release();
       throw e;
-    } finally {
-      c.release();
     }
   }
 
+  private async attempt<T>(c: mysql.PoolConnection, work: (t: Executor) => Promise<T>): Promise<T> {
+    try {
+      await inTime(c.beginTransaction(), this.callMs);
+      const out = await work(executor(c, this.callMs));
+      await inTime(c.commit(), this.callMs);
+      return out;
+    } catch (e) {
+      if (!(e instanceof DatabaseSilent)) await inTime(c.rollback(), this.callMs).catch(() => {});
+      throw e;
+    }
+  }
+
+  /** In time, whether the database answers or not. */
   close(): Promise<void> {
-    return this.pool.end();
+    return inTime(this.pool.end(), CONNECTS).catch(() => {});
   }
 }
 
@@ -115,7 +169,7 @@ async function prepare(config: Config, version: number, newest: number): Promise
  * @throws Error see {@link prepare}
  */
 export async function migrate(config: Config): Promise<string | null> {
-  const { name, ...server } = config.database;
+  const { name, callMs: _callMs, ...server } = config.database;
   const c = await mysql.createConnection({ ...server, multipleStatements: true });
   try {
     await c.query(

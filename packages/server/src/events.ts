@@ -1,9 +1,18 @@
-/** One stream of server-sent events for each browser: jobs, solved frames, media, saved recipes. */
+/**
+ * One stream of server-sent events for each open page: jobs, solved frames, media, saved recipes. Events carry no numbers:
+ * a page that was cut off reads anew what it shows.
+ */
 import type { Request, Response } from 'express';
+import { visitorOf } from './visitor';
 
 export interface Events {
   readonly job: { readonly id: number; readonly [key: string]: unknown };
-  readonly frames: { readonly screenId: number; readonly solveId: number; readonly frames: readonly unknown[] };
+  readonly frames: {
+    readonly shotId: number;
+    readonly screenId: number;
+    readonly solveId: number;
+    readonly frames: readonly unknown[];
+  };
   readonly media: { readonly hash: string };
   readonly bin: Record<string, never>;
   readonly screen: { readonly id: number; readonly revision: number };
@@ -11,24 +20,58 @@ export interface Events {
   readonly deliveries: { readonly shotId: number };
 }
 
+/** Streams of one visitor; a browser holds six of a server by itself, and pages that were left may linger. */
+const MOST_STREAMS = 12;
+/** Ms between signs of life, shorter than what networks cut off after. By trial. */
+const SIGN_OF_LIFE = 20_000;
+/** Bytes that may wait for a page that does not read; one that is cut off reads anew. */
+const MOST_WAITING = 4 * 2 ** 20;
+
+interface Stream {
+  readonly response: Response;
+  readonly visitor: string;
+  /** solved frames of other shots are not sent */
+  readonly shotId: number | null;
+}
+
 export class EventHub {
-  private readonly clients = new Set<Response>();
-  private next = Date.now();
+  private readonly streams = new Set<Stream>();
+  private readonly life = setInterval(() => this.send(': still here\n\n'), SIGN_OF_LIFE).unref();
 
   emit<K extends keyof Events>(event: K, data: Events[K]): void {
-    const text = `id: ${this.next++}\nevent: ${event}\ndata: ${JSON.stringify(data)}\n\n`;
-    for (const c of this.clients) c.write(text);
+    const shotId = event === 'frames' ? (data as Events['frames']).shotId : null;
+    this.send(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`, shotId);
   }
 
+  /** @param shotId the shot that it is about, when pages of others need not hear it */
+  private send(text: string, shotId: number | null = null): void {
+    for (const s of this.streams) {
+      if (shotId !== null && s.shotId !== shotId) continue;
+      if (s.response.writableLength > MOST_WAITING) this.cut(s);
+      else s.response.write(text);
+    }
+  }
+
+  /** `?shot=` tells which shot the page shows. A visitor's oldest stream makes way for one too many. */
   connect(req: Request, res: Response): void {
+    const shotId = Number(req.query['shot']) || null;
+    const stream = { response: res, visitor: visitorOf(req), shotId };
+    const own = [...this.streams].filter((s) => s.visitor === stream.visitor);
+    if (own.length >= MOST_STREAMS) this.cut(own[0]!);
     res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' });
     res.write('retry: 1000\n\n');
-    this.clients.add(res);
-    req.on('close', () => this.clients.delete(res));
+    this.streams.add(stream);
+    req.on('close', () => this.streams.delete(stream));
+  }
+
+  private cut(stream: Stream): void {
+    this.streams.delete(stream);
+    stream.response.destroy();
   }
 
   close(): void {
-    for (const c of this.clients) c.end();
-    this.clients.clear();
+    clearInterval(this.life);
+    for (const s of this.streams) s.response.end();
+    this.streams.clear();
   }
 }

@@ -2,13 +2,14 @@
 import { chmod, mkdir } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import AsyncLock from 'async-lock';
-import { pino } from 'pino';
+import type { Logger } from 'pino';
 import { createApp } from './app';
 import { readConfig } from './config';
 import type { Context } from './context';
 import { Database, migrate } from './database';
 import { Desk } from './desk';
 import { EventHub } from './events';
+import { logFolder, openLog } from './request-log';
 import { Runner } from './runner';
 import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
@@ -20,10 +21,8 @@ const BIN_LOOKED_AFTER = 3600 * 1000;
 /** Of the data folder: for its owner alone. */
 const PRIVATE = 0o700;
 
-const log = pino({ level: process.env['YARLOP_LOG'] ?? 'warn' });
-
 /** Removes what lies in the bin longer than its days, now and from time to time. */
-function keepBin(c: Context): void {
+function keepBin(c: Context, log: Logger): void {
   const look = (): void =>
     void removeExpired(c).then(
       (gone) => gone.length > 0 && log.warn({ gone }, 'removed from the bin after its days'),
@@ -39,6 +38,7 @@ async function start(): Promise<void> {
   await mkdir(storage.uploads(), { recursive: true });
   // Clips are nobody else's business, whatever the folder was before.
   await chmod(config.data, PRIVATE);
+  const log = openLog(logFolder(config.data), process.env['YARLOP_LOG'] ?? 'warn');
   const backup = await migrate(config);
   if (backup) process.stdout.write(`The tables were changed; what was there before lies in ${backup}\n`);
   const db = new Database(config.database);
@@ -49,7 +49,7 @@ async function start(): Promise<void> {
   const runner: Runner = new Runner(context, log);
   const left = await sweep(context);
   if (left.length > 0) log.warn({ left }, 'what an earlier run left unfinished was removed');
-  keepBin(context);
+  keepBin(context, log);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
   const server = createServer(createApp(context, runner, log));
   server.on('error', (e: NodeJS.ErrnoException) => {

@@ -6,6 +6,7 @@
 import { MessageChannel } from 'node:worker_threads';
 import { fileURLToPath } from 'node:url';
 import { rm } from 'node:fs/promises';
+import { availableParallelism, totalmem } from 'node:os';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { Piscina } from 'piscina';
@@ -21,21 +22,41 @@ import * as solves from './sql/solves';
 import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
 import { frameValues } from './use-cases/frame-values';
-import { claimJob, underLease } from './use-cases/lease';
+import type { Wanted } from './use-cases/lease';
+import { claimJob, isLong, underLease } from './use-cases/lease';
 import { proofTask } from './use-cases/proof';
 import { storeOutcome } from './use-cases/store-outcome';
 import type { Word } from './worker-line';
 import { listen } from './worker-line';
 import type { Call, Direction, Outcome, Start, Task } from './worker-protocol';
 
-/** Jobs at once: one a core of the smallest machine. */
-const SLOTS = 2;
+/** Jobs at once, at the least: one a core of the smallest machine; more were seldom of use, since jobs use threads. */
+const LEAST_SLOTS = 2;
+const MOST_SLOTS = 6;
+/** MB of memory that a job is reckoned to need. By trial. */
+const MB_A_JOB = 1500;
 /** ms between the heartbeats of a run; a lease lasts 4 s (sql/jobs.ts). */
 const BEAT_MS = 300;
 /** ms between looks for work that nobody told of. */
 const POLL_MS = 1500;
 /** Attempts after which a job is given up: it may be what ends the server. */
 const MOST_ATTEMPTS = 4;
+
+/** By cores and memory. */
+function slotsHere(): number {
+  const byMemory = Math.floor(totalmem() / 2 ** 20 / MB_A_JOB);
+  return Math.max(LEAST_SLOTS, Math.min(MOST_SLOTS, availableParallelism(), byMemory));
+}
+
+const OUT_OF_MEMORY = 'ERR_WORKER_OUT_OF_MEMORY';
+
+/** What is said of a job whose worker ended under it. */
+function whyEnded(e: unknown): string {
+  const isMemory = (e as NodeJS.ErrnoException).code === OUT_OF_MEMORY;
+  return isMemory
+    ? 'This took more memory than a job may have; try it on fewer frames or a smaller picture. Nothing else was affected.'
+    : 'The worker that did this ended unexpectedly; start it again. Nothing else was affected.';
+}
 
 interface Running {
   readonly kind: JobRow['kind'];
@@ -50,6 +71,10 @@ export class Runner {
   private looking: Promise<void> | null = null;
   private again = false;
   private stopping = false;
+  private ended = 0;
+  /** of long work, the kind that was begun last */
+  private lastLong: JobRow['kind'] | null = null;
+  private readonly slots = slotsHere();
 
   constructor(
     private readonly c: Context,
@@ -57,10 +82,16 @@ export class Runner {
   ) {
     this.pool = new Piscina({
       filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'),
-      maxThreads: SLOTS,
+      maxThreads: this.slots,
       minThreads: 0,
       idleTimeout: 30_000,
+      resourceLimits: { maxOldGenerationSizeMb: this.c.config.workerMb },
     });
+  }
+
+  /** For whoever looks after the server. */
+  get state(): { readonly slots: number; readonly running: number; readonly ended: number } {
+    return { slots: this.slots, running: this.running.size, ended: this.ended };
   }
 
   start(): void {
@@ -82,11 +113,18 @@ export class Runner {
         });
   }
 
+  /** One slot is kept free of long work, so that reading in never waits for it; kinds of long work take turns. */
+  private wanted(): Wanted {
+    const busy = [...this.running.values()].map((r) => r.kind);
+    const isFull = busy.filter(isLong).length >= this.slots - 1;
+    return { busy: this.lastLong ? [...busy, this.lastLong] : busy, isShort: isFull };
+  }
+
   private async look(): Promise<void> {
-    while (!this.stopping && this.running.size < SLOTS) {
-      const busy = [...this.running.values()].map((r) => r.kind);
-      const job = await claimJob(this.c.db, busy);
+    while (!this.stopping && this.running.size < this.slots) {
+      const job = await claimJob(this.c.db, this.wanted());
       if (!job) return;
+      if (isLong(job.kind)) this.lastLong = job.kind;
       const cancel = new Int32Array(new SharedArrayBuffer(4));
       const ended = this.run(job, cancel)
         .catch((e: unknown) => this.log.error(e, `job ${job.id} failed`))
@@ -198,10 +236,10 @@ export class Runner {
       })().catch(() => {});
     }, BEAT_MS);
     try {
-      const outcome = await this.pool.run(
-        { task, port: port2, cancel: cancel.buffer as SharedArrayBuffer },
-        { transferList: [port2] },
-      );
+      const outcome = await this.pool
+        .run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer }, { transferList: [port2] })
+        .catch((e: unknown): Outcome => this.endedUnder(job, e));
+      port2.close();
       await allHeard;
       await writes;
       if (isBroken) return;
@@ -211,6 +249,14 @@ export class Runner {
       clearInterval(beat);
       port1.close();
     }
+  }
+
+  /** A worker that died: its job fails alone, another worker takes its place. */
+  private endedUnder(job: JobRow, e: unknown): Outcome {
+    if (this.stopping) return { kind: 'cancelled' };
+    this.ended++;
+    this.log.error(e, `the worker of job ${job.id} ended`);
+    return { kind: 'failed', message: whyEnded(e) };
   }
 
   /** One batch: frames, the follower's memory and the heartbeat in one transaction, under the job's token. */
@@ -229,6 +275,7 @@ export class Runner {
     if (!held) throw new Error(`job ${job.id} lost its lease`);
     const { pin } = (task as { recipe: ScreenFile }).recipe;
     this.c.events.emit('frames', {
+      shotId: job.shotId!,
       screenId: job.screenId!,
       solveId: job.solveId!,
       frames: report.results.map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({

@@ -17,6 +17,7 @@ const database = {
   user: process.env['YARLOP_DB_USER']!,
   password: process.env['YARLOP_DB_PASSWORD']!,
   name: `yarlop_lease_${randomBytes(6).toString('hex')}`,
+  callMs: 20_000,
 };
 
 beforeAll(async () => {
@@ -27,6 +28,7 @@ beforeAll(async () => {
     web: '',
     reserve: 0,
     warnBelow: 0,
+    workerMb: 0,
     migrations: 'packages/server/migrations',
     database,
   });
@@ -74,10 +76,19 @@ describe('a claim', () => {
     for (const kind of ['follow', 'follow', 'deliver', 'ingest', 'follow'])
       await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1]);
     const running: JobRow['kind'][] = [];
-    for (let n = 0; n < 4; n++) running.push((await claimJob(db, running.slice(-1)))!.kind);
+    for (let n = 0; n < 4; n++) running.push((await claimJob(db, { busy: running.slice(-1), isShort: false }))!.kind);
     expect(running.slice(0, 2)).toEqual(['follow', 'deliver']);
     expect(running.filter((k) => k === 'follow')).toHaveLength(2);
     expect(running).toContain('ingest');
+  });
+  it('leaves out what takes long where one slot alone is free', async () => {
+    await db.run(`UPDATE media SET state = 'ready'`);
+    await db.run(`UPDATE jobs SET state = 'done'`);
+    for (const kind of ['follow', 'deliver', 'prove', 'ingest'])
+      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1]);
+    const short = { busy: [], isShort: true };
+    const taken = [await claimJob(db, short), await claimJob(db, short), await claimJob(db, short)];
+    expect(taken.map((j) => j?.kind ?? null)).toEqual(['prove', 'ingest', null]);
   });
   it('of one job by several servers at once is given to one of them', async () => {
     await db.run(`UPDATE jobs SET state = 'waiting'`);

@@ -38,7 +38,17 @@ async function upTo(last: number, name?: string): Promise<Config> {
   const migrations = await mkdtemp(join(folder, 'some-'));
   for (const file of await readdir(OWN))
     if (Number(file.slice(0, 3)) <= last) await copyFile(join(OWN, file), join(migrations, file));
-  return { host: '', port: 0, web: '', reserve: 0, warnBelow: 0, data: folder, migrations, database };
+  return {
+    host: '',
+    port: 0,
+    web: '',
+    reserve: 0,
+    warnBelow: 0,
+    workerMb: 0,
+    data: folder,
+    migrations,
+    database: { ...database, callMs: 20_000 },
+  };
 }
 
 async function fill(config: Config): Promise<void> {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core';
-import { onMounted, ref, computed, watchEffect } from 'vue';
+import { ref, computed, watch, watchEffect } from 'vue';
+import { useRoute } from 'vue-router';
 import { KEYS } from './pages/use-shortcuts';
 import { useLive } from './stores/live';
 import { useView } from './stores/view';
@@ -15,7 +16,9 @@ function again(): void {
   tour.value = 'on';
   view.helpOpen = false;
 }
-onMounted(() => live.connect());
+const route = useRoute();
+const shot = computed(() => (route.path.startsWith('/shots/') ? Number(route.params['id']) : null));
+watch(shot, (now) => live.connect(now), { immediate: true });
 </script>
 
 <template>

@@ -24,7 +24,7 @@ import {
   smearAt,
 } from './frame-context';
 import type { Likeness, SidePlace } from './side-looks';
-import { likenessOf, seenAcross, smearAcross } from './side-looks';
+import { foreshortening, likenessOf, seenAcross, smearAcross } from './side-looks';
 import type { Chosen } from './side-rivals';
 import type { Smear } from './shutter';
 import { isSameSmear } from './shutter';
@@ -154,15 +154,17 @@ export function acrossSides(c: FrameContext, h: Hypothesis, e: EdgeFit): Float64
   return seenAcross(h.pyramid[0]!, c.sight.pin, e.homography, (q) => isFound(q) && followed(q.at));
 }
 
-/** What lies across the sides against what is remembered of it, smeared and as soft as the frame is. */
-export function likenessAcross(c: FrameContext, e: EdgeFit, seen: Float64Array): Likeness {
-  const soft = c.softness / scaleAt(e.homography, c.sight.centre);
-  const smear = smearAcross(c.sight.pin, e.homography, edgeSearch(c, e.homography).blur);
-  return likenessOf(
-    c.looks,
-    seen,
-    smear.map((s) => Math.hypot(s, soft)),
-  );
+/**
+ * What lies across the sides against what is remembered of it, smeared and as soft as the frame shows it.
+ * @param beyond see {@link likenessOf}
+ */
+export function likenessAcross(c: FrameContext, e: EdgeFit, seen: Float64Array, beyond?: number): Likeness {
+  const { pin, centre } = c.sight;
+  const soft = c.softness / scaleAt(e.homography, centre);
+  const askew = foreshortening(pin, e.homography);
+  const moved = smearAcross(pin, e.homography, edgeSearch(c, e.homography).blur);
+  const blur = moved.map((smear, side) => Math.hypot(smear, soft, askew[side]!));
+  return likenessOf(c.looks, seen, blur, beyond);
 }
 
 /** The likeliest of a fit to the edges and of those with sides on lines beside theirs. */

@@ -21,7 +21,7 @@ import type { ShutterMemory } from './shutter';
 import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, bestShutter, fastest } from './shutter';
 import { learnShutter } from './shutter-learning';
 import type { SideLooks } from './side-looks';
-import { firstLooks, learnLooks, seenAcross } from './side-looks';
+import { firstLooks, foreshortening, learnLooks, seenAcross } from './side-looks';
 import { Sight } from './sight';
 import { softnessOf } from './softness-learning';
 import type { SpotSight } from './spot-evidence';
@@ -239,7 +239,8 @@ export class FollowerMemory {
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     const isPlain = !isBent && f.certainty > MEMORY.certain && f.smear.length < MEMORY.plain;
     const isWhole = f.edges !== null && f.edges.sides === f.edges.available && f.edges.found > MEMORY.whole;
-    if (f.across && isPlain && isWhole && sigma < MEMORY.judges) this.looks = learnLooks(this.looks, f.across);
+    if (f.across && isPlain && isWhole && sigma < MEMORY.judges)
+      this.looks = learnLooks(this.looks, f.across, foreshortening(sight.pin, f.homography));
     if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     if (!f.edges) return;
     const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;

@@ -27,6 +27,12 @@ const LOOKS = {
   leastSites: 6,
   /** px within the device's first and last line that do not count: what lies beyond bleeds into them. By trial. */
   margin: 2,
+  /** px of the frame that a sharp edge is soft by: a device seen from the side is seen as much softer. By trial. */
+  edge: 2.2,
+  /** px of the reference by which a side may be seen softer to teach what lies across it. By trial. */
+  plain: 1.5,
+  /** Grey of 255; what bleeds into the device from beyond it may differ from the device by that. By trial. */
+  beyond: 60,
   /** Natural logarithm by which a frame's gain usually differs from that of the one before. By trial. */
   gainChange: 0.2,
   /** Grey of 255; what is taken to change at first. By trial. */
@@ -130,39 +136,66 @@ export function firstLooks(seen: Float64Array, outermost: readonly number[]): Si
 const varianceAt = (looks: SideLooks, i: number, grey: number): number =>
   Math.max(looks.variance[i]!, LOOKS.least ** 2) + (LOOKS.leastShare * grey) ** 2;
 
-/** By how much brighter all is than remembered; what changes much tells little of it. */
-function gainOf(looks: SideLooks, seen: Float64Array): number {
-  let a = 0;
-  let b = 0;
-  for (const [i, m] of looks.mean.entries()) {
-    const v = seen[i]!;
-    if (!Number.isFinite(v) || !Number.isFinite(m)) continue;
-    const w = 1 / varianceAt(looks, i, m);
-    a += w * m * m;
-    b += w * m * v;
-  }
-  return a > 0 ? Math.min(LOOKS.mostGain, Math.max(1 / LOOKS.mostGain, b / a)) : 1;
+/** What a frame should show, and how far that may be off. */
+interface Expected {
+  /** grey; not a number where there is no device */
+  readonly mean: Float64Array;
+  /** grey squared */
+  readonly variance: Float64Array;
 }
 
-/** What a frame shows as the remembered one would be: smeared across each side by so many px of the reference. */
-function smeared(mean: readonly number[], smear: readonly number[]): Float64Array {
-  const out = new Float64Array(mean.length);
-  for (let i = 0; i < mean.length; i++) {
-    const side = Math.floor(i / TAPS);
-    const half = Math.round(smear[side]! / 2);
-    const first = Math.max(side * TAPS, i - half);
-    const last = Math.min(side * TAPS + TAPS - 1, i + half);
-    let sum = 0;
-    let count = 0;
-    for (let k = first; k <= last; k++) {
-      const v = mean[k]!;
-      if (!Number.isFinite(v)) continue;
-      sum += v;
-      count++;
-    }
-    out[i] = count > 0 ? sum / count : NaN;
+/** First and last tap of the device across each side, those beside its outermost lines included. */
+function bandsOf({ mean }: SideLooks): { readonly from: number; readonly to: number }[] {
+  return [0, 1, 2, 3].map((side) => {
+    const own = mean.slice(side * TAPS, (side + 1) * TAPS).map(Number.isFinite);
+    return { from: own.indexOf(true) - LOOKS.margin, to: own.lastIndexOf(true) + LOOKS.margin };
+  });
+}
+
+/** Mean of what is known of a stretch of a side. */
+function meanOf(side: readonly number[], from: number, to: number): number {
+  let sum = 0;
+  let count = 0;
+  for (let t = Math.max(0, from); t <= Math.min(TAPS - 1, to); t++) {
+    if (!Number.isFinite(side[t])) continue;
+    sum += side[t]!;
+    count++;
   }
-  return out;
+  return sum / count;
+}
+
+/**
+ * What is remembered, blurred across each side by so many px of the reference. What lies beyond the device is not known,
+ * and bleeds into it. @param beyond grey by which that may differ from the device
+ */
+function blurred(looks: SideLooks, blur: readonly number[], beyond: number): Expected {
+  const mean = new Float64Array(looks.mean.length).fill(NaN);
+  const variance = new Float64Array(looks.mean.length);
+  for (const [side, { from, to }] of bandsOf(looks).entries()) {
+    const own = looks.mean.slice(side * TAPS, (side + 1) * TAPS);
+    const half = Math.round(blur[side]! / 2);
+    for (let t = 0; t < TAPS; t++) {
+      if (!Number.isFinite(own[t])) continue;
+      const i = side * TAPS + t;
+      const unknown = (Math.max(0, from - (t - half)) + Math.max(0, t + half - to)) / (2 * half + 1);
+      mean[i] = meanOf(own, t - half, t + half);
+      variance[i] = varianceAt(looks, i, mean[i]!) + (beyond * unknown) ** 2;
+    }
+  }
+  return { mean, variance };
+}
+
+/** By how much brighter all is than it should be; what is known badly tells little of it. */
+function gainOf({ mean, variance }: Expected, seen: Float64Array): number {
+  let a = 0;
+  let b = 0;
+  for (const [i, m] of mean.entries()) {
+    const v = seen[i]!;
+    if (!Number.isFinite(v) || !Number.isFinite(m)) continue;
+    a += (m * m) / variance[i]!;
+    b += (m * v) / variance[i]!;
+  }
+  return a > 0 ? Math.min(LOOKS.mostGain, Math.max(1 / LOOKS.mostGain, b / a)) : 1;
 }
 
 export interface Likeness {
@@ -174,18 +207,26 @@ export interface Likeness {
   readonly bySide: readonly number[];
 }
 
-/** @param smear across each side, px of the reference */
-export function likenessOf(looks: SideLooks, seen: Float64Array, smear: readonly number[]): Likeness {
-  const gain = gainOf(looks, seen);
-  const expected = smeared(looks.mean, smear);
+/**
+ * @param blur of the frame across each side, px of the reference
+ * @param beyond grey by which what lies beyond the device may differ from it
+ */
+export function likenessOf(
+  looks: SideLooks,
+  seen: Float64Array,
+  blur: readonly number[],
+  beyond: number = LOOKS.beyond,
+): Likeness {
+  const expected = blurred(looks, blur, beyond);
+  const gain = gainOf(expected, seen);
   const cost = [0, 0, 0, 0];
   const count = [0, 0, 0, 0];
-  for (let i = 0; i < seen.length; i++) {
-    if (!Number.isFinite(looks.mean[i]!)) continue;
+  for (const [i, grey] of expected.mean.entries()) {
+    if (!Number.isFinite(grey)) continue;
     const side = Math.floor(i / TAPS);
-    const d = seen[i]! / gain - expected[i]!;
+    const d = seen[i]! / gain - grey;
     // What is not seen is no better than what fits.
-    cost[side]! += Number.isFinite(d) ? Math.min(LOOKS.most, (d * d) / varianceAt(looks, i, expected[i]!)) : 1;
+    cost[side]! += Number.isFinite(d) ? Math.min(LOOKS.most, (d * d) / expected.variance[i]!) : 1;
     count[side]!++;
   }
   // All sides on their neighbours' lines show one grey for another: a gain like no other frame's.
@@ -198,15 +239,18 @@ export function likenessOf(looks: SideLooks, seen: Float64Array, smear: readonly
   };
 }
 
-/** What is remembered after a frame that is sure. */
-export function learnLooks(looks: SideLooks, seen: Float64Array): SideLooks {
-  const gain = gainOf(looks, seen);
+/**
+ * What is remembered after a frame that is sure.
+ * @param foreshortened see {@link foreshortening}: a side that is seen much softer teaches nothing
+ */
+export function learnLooks(looks: SideLooks, seen: Float64Array, foreshortened: readonly number[]): SideLooks {
+  const gain = gainOf(blurred(looks, foreshortened, LOOKS.beyond), seen);
   const rate = Math.max(LOOKS.rate, 1 / (looks.frames + 1));
   const mean = [...looks.mean];
   const variance = [...looks.variance];
   for (let i = 0; i < seen.length; i++) {
     // A stored state holds null where there is no device, which counts as nought in a sum.
-    if (!Number.isFinite(mean[i])) continue;
+    if (!Number.isFinite(mean[i]) || foreshortened[Math.floor(i / TAPS)]! > LOOKS.plain) continue;
     const d = seen[i]! / gain - mean[i]!;
     if (!Number.isFinite(d)) continue;
     mean[i]! += rate * d;
@@ -215,17 +259,30 @@ export function learnLooks(looks: SideLooks, seen: Float64Array): SideLooks {
   return { mean, variance, gain, frames: looks.frames + 1 };
 }
 
+/** How far a px of the reference, outwards from the middle of a side, comes to lie: px of the frame, and from where. */
+function outwardsAt(pin: Quad, h: Matrix3, side: number): { readonly at: Point; readonly step: Point } {
+  const turn = signedArea(pin) > 0 ? 1 : -1;
+  const [a, b] = [pin[side]!, pin[(side + 1) % 4]!];
+  const n = outwardsOf(a, b, turn);
+  const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+  const at = mapPoint(h, middle);
+  const out = mapPoint(h, [middle[0] + n[0], middle[1] + n[1]]);
+  return { at, step: [out[0] - at[0], out[1] - at[1]] };
+}
+
 /** How far the shutter smears each side across itself, px of the reference. @param smear of a place of the frame, px */
 export function smearAcross(pin: Quad, h: Matrix3, smear: (at: Point) => Point): number[] {
-  const turn = signedArea(pin) > 0 ? 1 : -1;
   return [0, 1, 2, 3].map((side) => {
-    const [a, b] = [pin[side]!, pin[(side + 1) % 4]!];
-    const n = outwardsOf(a, b, turn);
-    const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
-    const at = mapPoint(h, middle);
-    const out = mapPoint(h, [middle[0] + n[0], middle[1] + n[1]]);
-    const [dx, dy] = [out[0] - at[0], out[1] - at[1]];
+    const { at, step } = outwardsAt(pin, h, side);
     const [sx, sy] = smear(at);
-    return Math.abs(sx * dx + sy * dy) / Math.max(1e-6, dx * dx + dy * dy);
+    return Math.abs(sx * step[0] + sy * step[1]) / Math.max(1e-6, step[0] ** 2 + step[1] ** 2);
+  });
+}
+
+/** How much softer each side is seen for lying askew or far away, px of the reference. */
+export function foreshortening(pin: Quad, h: Matrix3): number[] {
+  return [0, 1, 2, 3].map((side) => {
+    const scale = Math.max(1e-3, Math.hypot(...outwardsAt(pin, h, side).step));
+    return LOOKS.edge * Math.sqrt(Math.max(0, 1 / scale ** 2 - 1));
   });
 }

@@ -28,8 +28,9 @@ function byLines(c: FrameContext, luma: RawLuma, f: Found): (softness: number) =
   const { margin, enough, reach } = LEARNING.look;
   const [image] = c.sight.pyramidFor(luma, homography, margin, 1);
   const view = edgeView(c, image!, homography);
+  // Softness is told by what the device shows, not by what may bleed into it.
   const misfit = (softness: number): number =>
-    f.across && edges ? likenessAcross({ ...c, softness }, edges, f.across).misfit : 0;
+    f.across && edges ? likenessAcross({ ...c, softness }, edges, f.across, 0).misfit : 0;
   const now = misfit(c.softness);
   return (softness) => {
     // Lines look more alike the softer they are; what lies across the sides must be as soft.

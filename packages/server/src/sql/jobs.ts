@@ -12,13 +12,15 @@ export const listJobs = `
   WHERE state IN ('waiting', 'running', 'paused') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30
   ORDER BY id`;
 /**
- * A running job whose lease ran out belongs to a server that died. Kinds of which one runs already, as a list with
- * commas, come after all others: a row of long runs never keeps the rest waiting, whatever came first.
+ * A running job whose lease ran out belongs to a server that died. The first parameter leaves out what takes long. Kinds
+ * whose turn it was, as a list with commas, come after all others: a row of long runs never keeps the rest waiting,
+ * whatever came first.
  */
 export const claimable = `
   SELECT id
   FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
+    AND (? = 0 OR kind IN ('ingest', 'prove'))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
   ORDER BY FIND_IN_SET(kind, ?) > 0, (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
   LIMIT 1 FOR UPDATE SKIP LOCKED`;
@@ -59,3 +61,8 @@ export const cancelWanted = `SELECT cancel_wanted AS wanted FROM jobs WHERE id =
 export const activeFollow = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'follow' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeProof = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'prove' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeIngest = `SELECT id FROM jobs WHERE media_hash = ? AND kind = 'ingest' AND state IN ('waiting', 'running') LIMIT 1`;
+export const queueState = `
+  SELECT COALESCE(SUM(state = 'waiting'), 0) AS waiting, COALESCE(SUM(state = 'running'), 0) AS running,
+    COALESCE(MAX(IF(state = 'waiting', TIMESTAMPDIFF(SECOND, created, NOW(3)), 0)), 0) AS oldestSeconds
+  FROM jobs
+  WHERE state IN ('waiting', 'running')`;

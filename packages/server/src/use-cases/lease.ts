@@ -9,13 +9,26 @@ import * as jobs from '../sql/jobs';
 
 export type Lease = Pick<JobRow, 'id' | 'token'>;
 
-/**
- * Takes the next job that waits, or one whose server died.
- * @param busy kinds of which one runs here already; others come first
- */
-export function claimJob(db: Database, busy: readonly JobRow['kind'][] = []): Promise<JobRow | null> {
+/** Work of minutes and hours. */
+export function isLong(kind: JobRow['kind']): boolean {
+  return kind === 'follow' || kind === 'deliver';
+}
+
+/** What a server looks for. */
+export interface Wanted {
+  /** kinds whose turn it was: others come first */
+  readonly busy: readonly JobRow['kind'][];
+  /** nothing that takes long */
+  readonly isShort: boolean;
+}
+
+/** Takes the next job that waits, or one whose server died. */
+export function claimJob(
+  db: Database,
+  { busy, isShort }: Wanted = { busy: [], isShort: false },
+): Promise<JobRow | null> {
   return db.transaction(async (t) => {
-    const next = await t.one<{ id: number }>(jobs.claimable, [busy.join(',')]);
+    const next = await t.one<{ id: number }>(jobs.claimable, [isShort ? 1 : 0, busy.join(',')]);
     if (!next) return null;
     await t.run(jobs.claim, [next.id]);
     return t.one<JobRow>(jobs.findJob, [next.id]);

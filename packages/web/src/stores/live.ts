@@ -11,6 +11,7 @@ export const useLive = defineStore('live', () => {
   const connected = ref(true);
   const listeners = new Map<string, Set<Listener>>();
   let source: EventSource | null = null;
+  let shown: number | null = null;
 
   function on<T>(event: string, listener: (data: T) => void): () => void {
     const set = listeners.get(event) ?? new Set();
@@ -23,9 +24,12 @@ export const useLive = defineStore('live', () => {
     jobs.value = new Map((await api<Job[]>('GET', '/jobs')).map((j) => [j.id, j]));
   }
 
-  function connect(): void {
-    if (source) return;
-    source = new EventSource('/api/events');
+  /** @param shot whose solved frames are shown; null for none */
+  function connect(shot: number | null): void {
+    if (source && shot === shown) return;
+    source?.close();
+    shown = shot;
+    source = new EventSource(shot === null ? '/api/events' : `/api/events?shot=${shot}`);
     for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue', 'bin'])
       source.addEventListener(event, (e) => {
         const data = JSON.parse((e as MessageEvent<string>).data) as never;
