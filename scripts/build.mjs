@@ -18,6 +18,7 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)));
 export const SERVER_PROGRAMS = {
   server: 'packages/server/src/main.ts',
   worker: 'packages/server/src/worker.ts',
+  reader: 'packages/server/src/reader.ts',
   'render-thread': 'packages/pipeline/src/render-thread.ts',
   'direction-thread': 'packages/pipeline/src/direction-thread.ts',
 };

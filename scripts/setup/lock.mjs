@@ -45,7 +45,8 @@ function assertRoom(data) {
     throw new SetupError(
       `The disk of ${data} has ${mb} MB free; ${isFirst ? 'set-up needs about 1500' : 'starting needs 64'} MB. Free some space, or set YARLOP_DATA to another disk.`,
     );
-  if (free < FIRST_START) say(`The disk of ${data} has ${mb} MB free. Delete what is not needed under "Space and bin".`);
+  if (free < FIRST_START)
+    say(`The disk of ${data} has ${mb} MB free. Delete what is not needed under "Space and bin".`);
 }
 
 /** @returns a function that lets go */

@@ -142,6 +142,67 @@ describe('npm start', () => {
   });
 });
 
+describe('what ends by itself', () => {
+  it('is started again, server and database alike, and calls to a database that stands still end in time', async () => {
+    const data = join(folder, 'again');
+    const port = await freePort();
+    const s = start({ YARLOP_DATA: data, YARLOP_PORT: String(port), YARLOP_DB_CALL_MS: '1500' });
+    await s.says(/Yarlop is at/);
+    const ask = (path: string): Promise<{ status: number; body: Record<string, unknown> }> =>
+      fetch(`http://127.0.0.1:${port}/api${path}`).then(
+        async (r) => ({ status: r.status, body: (await r.json()) as Record<string, unknown> }),
+        () => ({ status: 0, body: {} }),
+      );
+    const until = async (path: string, status: number): Promise<Record<string, unknown>> => {
+      for (const end = Date.now() + 30_000; Date.now() < end; await new Promise((r) => setTimeout(r, 100))) {
+        const answer = await ask(path);
+        if (answer.status === status) return answer.body;
+      }
+      throw new Error(`${path} never answered ${status}: ${s.text()}`);
+    };
+    const database = (): number => Number(readFileSync(join(data, 'database/mariadb.pid'), 'utf8'));
+    const server = (): number =>
+      Number(spawnSync('pgrep', ['-P', String(s.child.pid), '-f', 'dist/server.mjs'], { encoding: 'utf8' }).stdout);
+
+    const first = server();
+    process.kill(first, 'SIGKILL');
+    await s.says(/The server ended \(SIGKILL\); it is started again in 0\.5 s/);
+    await s.says(/The server runs again/);
+    await until('/productions', 200);
+    expect(server()).not.toBe(first);
+
+    process.kill(database(), 'SIGSTOP');
+    const began = Date.now();
+    const frozen = await ask('/productions');
+    expect(frozen.status).toBe(503);
+    expect(frozen.body['message']).toMatch(/The database does not answer; your edits are kept here/);
+    expect(Date.now() - began).toBeLessThan(8000);
+    expect(await until('/health', 503)).toMatchObject({ ok: false, database: { ok: false }, queue: null });
+    process.kill(database(), 'SIGCONT');
+    await until('/productions', 200);
+
+    process.kill(database(), 'SIGKILL');
+    await s.says(/The database runs again/);
+    await until('/productions', 200);
+    expect(await until('/health', 200)).toMatchObject({ ok: true, database: { ok: true } });
+
+    const last = database();
+    s.child.kill('SIGINT');
+    expect(await s.gone).toBe(0);
+    expect(alive(last)).toBe(false);
+  }, 120_000);
+  it('leaves a lock that the next start knows to be stale, though another process has its number by now', async () => {
+    const data = join(folder, 'stale');
+    mkdirSync(data);
+    // This very process, as if it had begun at another time.
+    writeFileSync(join(data, 'start.lock'), `${process.pid} 1`);
+    const s = start({ YARLOP_DATA: data, YARLOP_PORT: String(await freePort()) });
+    await s.says(/Yarlop is at/);
+    s.child.kill('SIGINT');
+    expect(await s.gone).toBe(0);
+  }, 60_000);
+});
+
 describe('a server that must not open to the network', () => {
   it('refuses any address but loopback', async () => {
     const s = await TestServer.create();

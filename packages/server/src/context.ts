@@ -3,6 +3,7 @@ import type { Config } from './config';
 import type { Database } from './database';
 import type { Desk } from './desk';
 import type { EventHub } from './events';
+import type { Readers } from './readers';
 import type { Storage } from './storage';
 
 /** What every use case works with. */
@@ -11,6 +12,7 @@ export interface Context {
   readonly db: Database;
   readonly storage: Storage;
   readonly desk: Desk;
+  readonly readers: Readers;
   readonly events: EventHub;
   /** work that must not run twice at once, by name */
   readonly alone: AsyncLock;

@@ -2,13 +2,13 @@
  * Questions that are answered at once, while the person waits: threads of their own are kept for them, so that they
  * neither wait for jobs nor hold up the server's own thread, nor one long answer all the others.
  */
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
+import type { Logger } from 'pino';
 import { ApiError } from './api-error';
 import type { Word } from './worker-line';
 import { listen } from './worker-line';
+import { workerProgram } from './worker-pool';
 import type { Call, DeskTask, Outcome } from './worker-protocol';
 
 /** Questions that are worked on at once; large pictures take some hundred MB each. By trial. */
@@ -18,6 +18,20 @@ const IDLE = 30_000;
 
 export class Desk {
   private pool: Piscina<Call, Outcome> | null = null;
+
+  constructor(private readonly log: Logger) {}
+
+  private open(): Piscina<Call, Outcome> {
+    const pool = new Piscina<Call, Outcome>({
+      filename: workerProgram(),
+      maxThreads: THREADS,
+      minThreads: 0,
+      idleTimeout: IDLE,
+    });
+    // One that ended between two questions: it is replaced, and the server must not end with it.
+    pool.on('error', (e: unknown) => this.log.error(e, 'a thread of the desk ended'));
+    return pool;
+  }
 
   /**
    * @param hear told what the thread says on the way
@@ -29,18 +43,13 @@ export class Desk {
     hear: (word: Word) => void = () => {},
     left: (end: () => void) => void = () => {},
   ): Promise<Outcome> {
-    this.pool ??= new Piscina({
-      filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'),
-      maxThreads: THREADS,
-      minThreads: 0,
-      idleTimeout: IDLE,
-    });
+    const pool = (this.pool ??= this.open());
     const { port1, port2 } = new MessageChannel();
     const cancel = new Int32Array(new SharedArrayBuffer(4));
     const allHeard = listen(port1, hear);
     left(() => Atomics.store(cancel, 0, 1));
     try {
-      const outcome = await this.pool.run(
+      const outcome = await pool.run(
         { task, port: port2, cancel: cancel.buffer as SharedArrayBuffer },
         { transferList: [port2] },
       );

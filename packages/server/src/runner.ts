@@ -4,12 +4,8 @@
  * committed in small batches together with the follower's memory, so a killed server loses at most a batch.
  */
 import { MessageChannel } from 'node:worker_threads';
-import { fileURLToPath } from 'node:url';
 import { rm } from 'node:fs/promises';
-import { availableParallelism, totalmem } from 'node:os';
-import { join } from 'node:path';
 import type { Logger } from 'pino';
-import { Piscina } from 'piscina';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { ApiError } from './api-error';
@@ -28,35 +24,15 @@ import { proofTask } from './use-cases/proof';
 import { storeOutcome } from './use-cases/store-outcome';
 import type { Word } from './worker-line';
 import { listen } from './worker-line';
-import type { Call, Direction, Outcome, Start, Task } from './worker-protocol';
+import { WorkerPool } from './worker-pool';
+import type { Direction, Outcome, Start, Task } from './worker-protocol';
 
-/** Jobs at once, at the least: one a core of the smallest machine; more were seldom of use, since jobs use threads. */
-const LEAST_SLOTS = 2;
-const MOST_SLOTS = 6;
-/** MB of memory that a job is reckoned to need. By trial. */
-const MB_A_JOB = 1500;
 /** ms between the heartbeats of a run; a lease lasts 4 s (sql/jobs.ts). */
 const BEAT_MS = 300;
 /** ms between looks for work that nobody told of. */
 const POLL_MS = 1500;
 /** Attempts after which a job is given up: it may be what ends the server. */
 const MOST_ATTEMPTS = 4;
-
-/** By cores and memory. */
-function slotsHere(): number {
-  const byMemory = Math.floor(totalmem() / 2 ** 20 / MB_A_JOB);
-  return Math.max(LEAST_SLOTS, Math.min(MOST_SLOTS, availableParallelism(), byMemory));
-}
-
-const OUT_OF_MEMORY = 'ERR_WORKER_OUT_OF_MEMORY';
-
-/** What is said of a job whose worker ended under it. */
-function whyEnded(e: unknown): string {
-  const isMemory = (e as NodeJS.ErrnoException).code === OUT_OF_MEMORY;
-  return isMemory
-    ? 'This took more memory than a job may have; try it on fewer frames or a smaller picture. Nothing else was affected.'
-    : 'The worker that did this ended unexpectedly; start it again. Nothing else was affected.';
-}
 
 interface Running {
   readonly kind: JobRow['kind'];
@@ -65,33 +41,25 @@ interface Running {
 }
 
 export class Runner {
-  private readonly pool: Piscina<Call, Outcome>;
+  private readonly workers: WorkerPool;
   private readonly running = new Map<number, Running>();
   private timer: NodeJS.Timeout | null = null;
   private looking: Promise<void> | null = null;
   private again = false;
   private stopping = false;
-  private ended = 0;
   /** of long work, the kind that was begun last */
   private lastLong: JobRow['kind'] | null = null;
-  private readonly slots = slotsHere();
 
   constructor(
     private readonly c: Context,
     private readonly log: Logger,
   ) {
-    this.pool = new Piscina({
-      filename: join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs'),
-      maxThreads: this.slots,
-      minThreads: 0,
-      idleTimeout: 30_000,
-      resourceLimits: { maxOldGenerationSizeMb: this.c.config.workerMb },
-    });
+    this.workers = new WorkerPool(c.config.workerMb, log);
   }
 
   /** For whoever looks after the server. */
   get state(): { readonly slots: number; readonly running: number; readonly ended: number } {
-    return { slots: this.slots, running: this.running.size, ended: this.ended };
+    return { slots: this.workers.slots, running: this.running.size, ended: this.workers.ended };
   }
 
   start(): void {
@@ -116,12 +84,12 @@ export class Runner {
   /** One slot is kept free of long work, so that reading in never waits for it; kinds of long work take turns. */
   private wanted(): Wanted {
     const busy = [...this.running.values()].map((r) => r.kind);
-    const isFull = busy.filter(isLong).length >= this.slots - 1;
+    const isFull = busy.filter(isLong).length >= this.workers.slots - 1;
     return { busy: this.lastLong ? [...busy, this.lastLong] : busy, isShort: isFull };
   }
 
   private async look(): Promise<void> {
-    while (!this.stopping && this.running.size < this.slots) {
+    while (!this.stopping && this.running.size < this.workers.slots) {
       const job = await claimJob(this.c.db, this.wanted());
       if (!job) return;
       if (isLong(job.kind)) this.lastLong = job.kind;
@@ -236,9 +204,8 @@ export class Runner {
       })().catch(() => {});
     }, BEAT_MS);
     try {
-      const outcome = await this.pool
-        .run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer }, { transferList: [port2] })
-        .catch((e: unknown): Outcome => this.endedUnder(job, e));
+      const outcome = await this.workers.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer });
+      // Closed already, unless its worker died.
       port2.close();
       await allHeard;
       await writes;
@@ -249,14 +216,6 @@ export class Runner {
       clearInterval(beat);
       port1.close();
     }
-  }
-
-  /** A worker that died: its job fails alone, another worker takes its place. */
-  private endedUnder(job: JobRow, e: unknown): Outcome {
-    if (this.stopping) return { kind: 'cancelled' };
-    this.ended++;
-    this.log.error(e, `the worker of job ${job.id} ended`);
-    return { kind: 'failed', message: whyEnded(e) };
   }
 
   /** One batch: frames, the follower's memory and the heartbeat in one transaction, under the job's token. */
@@ -322,6 +281,6 @@ export class Runner {
       Promise.all([...this.running.values()].map((r) => r.ended)),
       new Promise((resolve) => setTimeout(resolve, 4000)),
     ]);
-    await this.pool.destroy();
+    await this.workers.close();
   }
 }

@@ -31,6 +31,8 @@ const LOOKS = {
   edge: 2.2,
   /** px of the reference by which a side may be seen softer to teach what lies across it. By trial. */
   plain: 1.5,
+  /** px beside what counts of the device that look like it. By trial. */
+  alike: 1,
   /** Grey of 255; what bleeds into the device from beyond it may differ from the device by that. By trial. */
   beyond: 60,
   /** Natural logarithm by which a frame's gain usually differs from that of the one before. By trial. */
@@ -148,7 +150,7 @@ interface Expected {
 function bandsOf({ mean }: SideLooks): { readonly from: number; readonly to: number }[] {
   return [0, 1, 2, 3].map((side) => {
     const own = mean.slice(side * TAPS, (side + 1) * TAPS).map(Number.isFinite);
-    return { from: own.indexOf(true) - LOOKS.margin, to: own.lastIndexOf(true) + LOOKS.margin };
+    return { from: own.indexOf(true) - LOOKS.alike, to: own.lastIndexOf(true) + LOOKS.alike };
   });
 }
 

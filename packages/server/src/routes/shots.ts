@@ -1,3 +1,4 @@
+import type { Response } from 'express';
 import { Router } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
@@ -7,8 +8,8 @@ import * as screens from '../sql/screens';
 import { putIntoBin } from '../use-cases/bin';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen, setDepthOrder } from '../use-cases/save-screen';
-import { readSeen, readTrack } from '../use-cases/solve';
-import { readProof, sendFlat, slipsAt, startProof, verdictOn } from '../use-cases/proof';
+import { readSeen } from '../use-cases/solve';
+import { sendFlat, slipsAt, startProof } from '../use-cases/proof';
 import { matchDress } from '../use-cases/match-dress';
 import { snapPin } from '../use-cases/snap-pin';
 import { runSpot } from '../use-cases/run-spot';
@@ -34,15 +35,10 @@ export function shotRoutes(c: Context): Router {
     )
     .get(
       '/:id/verdicts',
-      handler(async (req) => {
+      handler(async (req, res) => {
         const shot = await findShot(c, id(req));
         const all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
-        return Promise.all(
-          all.map(async (s) => {
-            const track = await readTrack(c, s, shot.mediaHash);
-            return { id: s.id, name: s.recipe.name, ...verdictOn(s, track, await readProof(c, s, track), shot) };
-          }),
-        );
+        res.type('json').send(await c.readers.json({ what: 'verdicts', shot, screens: all }));
       }),
     )
     .put(
@@ -104,6 +100,12 @@ export function shotRoutes(c: Context): Router {
     );
 }
 
+async function sendReading(c: Context, what: 'track' | 'proof', screenId: number, res: Response): Promise<void> {
+  const screen = await findScreen(c, screenId);
+  const { mediaHash } = await findShot(c, screen.shotId);
+  res.type('json').send(await c.readers.json({ what, screen, mediaHash }));
+}
+
 export function screenRoutes(c: Context): Router {
   return Router()
     .get(
@@ -132,10 +134,7 @@ export function screenRoutes(c: Context): Router {
     )
     .get(
       '/:id/track',
-      handler(async (req) => {
-        const screen = await findScreen(c, id(req));
-        return readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash);
-      }),
+      handler((req, res) => sendReading(c, 'track', id(req), res)),
     )
     .get(
       '/:id/seen/:frame',
@@ -168,10 +167,7 @@ export function screenRoutes(c: Context): Router {
     )
     .get(
       '/:id/proof',
-      handler(async (req) => {
-        const screen = await findScreen(c, id(req));
-        return readProof(c, screen, await readTrack(c, screen, (await findShot(c, screen.shotId)).mediaHash));
-      }),
+      handler((req, res) => sendReading(c, 'proof', id(req), res)),
     )
     .post(
       '/:id/slip',

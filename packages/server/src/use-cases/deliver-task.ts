@@ -15,7 +15,6 @@ import { findShot } from './create-shot';
 import { fillOf } from './find-fill';
 import { readProof, verdictOn } from './proof';
 import type { TrackView } from './solve';
-import { readTrack } from './solve';
 import { templateOf } from './template-of';
 
 export interface DeliveryInput {
@@ -60,7 +59,7 @@ export async function deliveredTrack(
   const { origin, units, pixelOrigin, firstFrame } = settings;
   const own = ownConventions(plate.width, plate.height);
   for (const { id, revision, recipe } of recipes) {
-    const view = await readTrack(c, { id, shotId, recipe, revision }, row.hash);
+    const view = await c.readers.track({ id, shotId, recipe, revision }, row.hash);
     if (view.frames.length === 0) continue;
     views.set(id, view);
     screens.push(screenTrack(recipe, view));

@@ -7,7 +7,6 @@ import type { Context } from '../context';
 import { findShot } from './create-shot';
 import { findScreen } from './save-screen';
 import { SMALL_WIDTH, smallFramesOf } from './small-frames-of';
-import { readTrack } from './solve';
 
 /** Frames beyond which a range is not searched through: every pair of them is compared. */
 const MOST = 3000;
@@ -26,7 +25,7 @@ export async function findLoop(
       'out-of-range',
       `The working range has ${count} frames; at most ${MOST} are searched for a loop. Shorten it in Plate first.`,
     );
-  const track = screen === undefined ? null : await readTrack(c, await findScreen(c, screen), shot.mediaHash);
+  const track = screen === undefined ? null : await c.readers.track(await findScreen(c, screen), shot.mediaHash);
   const corners = new Map(track?.frames.map((f) => [f.frame, f.corners]));
   const found = loopRange(
     await smallFramesOf(c, shot.mediaHash),

@@ -9,7 +9,7 @@ const DATABASE_ANSWERS = 2000;
 /** Ms between looks at the server's own thread. */
 const RESOLUTION = 5;
 
-/** How long the server's own thread kept others waiting, since it started. */
+/** How long the server's own thread kept others waiting, since somebody asked last. */
 const delay = monitorEventLoopDelay({ resolution: RESOLUTION });
 delay.enable();
 
@@ -30,7 +30,7 @@ export interface Health {
   } | null;
   /** slots, jobs in them, workers that ended under a job */
   readonly workers: { readonly slots: number; readonly running: number; readonly ended: number };
-  /** ms that anybody had to wait for the server's own thread: 99 of 100 looks stayed below, and the longest */
+  /** ms that the server's own thread kept others waiting since this was asked last: 99 of 100 looks stayed below, and the longest */
   readonly thread: { readonly p99: number; readonly longest: number };
   readonly memoryBytes: number;
   readonly upSeconds: number;
@@ -47,6 +47,8 @@ export async function healthOf(c: Context, workers: Health['workers']): Promise<
   const queue = isThere ? await c.db.one<Queue>(jobs.queueState) : null;
   const free = await freeBytes(c.config.data);
   const disk = { ok: free > c.config.reserve, freeBytes: free };
+  const thread = { p99: beyond(delay.percentile(99)), longest: beyond(delay.max) };
+  delay.reset();
   return {
     ok: isThere && disk.ok,
     database: { ok: isThere },
@@ -57,7 +59,7 @@ export async function healthOf(c: Context, workers: Health['workers']): Promise<
       oldestSeconds: Number(queue.oldestSeconds),
     },
     workers,
-    thread: { p99: beyond(delay.percentile(99)), longest: beyond(delay.max) },
+    thread,
     memoryBytes: process.memoryUsage.rss(),
     upSeconds: Math.round(process.uptime()),
   };

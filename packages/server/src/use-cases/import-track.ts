@@ -20,7 +20,6 @@ import type { ScreenRow } from '../rows';
 import { readyPlate } from './ready-plate';
 import { findShot } from './create-shot';
 import { createScreen, findScreen } from './save-screen';
-import { readTrack } from './solve';
 import { sameShape } from './same-shape';
 import { startFollow } from './start-follow';
 
@@ -78,7 +77,7 @@ async function composed(
   const { mediaHash } = await findShot(c, shotId);
   if (screen.shotId !== shotId)
     throw new ApiError(422, 'invalid', 'The Screen that held the plate still belongs to another shot.');
-  const still = new Map((await readTrack(c, screen, mediaHash)).frames.map((f) => [f.frame, f.corners]));
+  const still = new Map((await c.readers.track(screen, mediaHash)).frames.map((f) => [f.frame, f.corners]));
   const reference = still.get(screen.recipe.referenceFrame);
   if (!reference)
     throw new ApiError(422, 'invalid', `"${screen.recipe.name}" has no track on its reference frame; follow it first.`);

@@ -5,7 +5,6 @@ import type { Context } from '../context';
 import { findShot } from './create-shot';
 import { readyPlate } from './ready-plate';
 import { findScreen } from './save-screen';
-import { readTrack } from './solve';
 
 /**
  * Writes JSON lines to `res`: how many frames are done of how many, and last the proposals. @throws ApiError before the
@@ -15,7 +14,7 @@ export async function matchDress(c: Context, screenId: number, res: Response): P
   const screen = await findScreen(c, screenId);
   const shot = await findShot(c, screen.shotId);
   const plate = await readyPlate(c, screen.shotId);
-  const track = await readTrack(c, screen, plate.media.hash);
+  const track = await c.readers.track(screen, plate.media.hash);
   const places =
     track.frames.length > 0
       ? track.frames.map(({ frame, corners, homography }) => ({ frame, corners, homography }))

@@ -46,7 +46,7 @@ async function measured(
   ...frames: readonly number[]
 ): Promise<Measured & { readonly identity: string }> {
   const plate = await readyPlate(c, screen.shotId, ...frames);
-  const track = await readTrack(c, screen, plate.media.hash);
+  const track = await c.readers.track(screen, plate.media.hash);
   const { pin, referenceFrame } = screen.recipe;
   if (track.frames.length < 2)
     throw new ApiError(422, 'not-followed', 'Nothing is followed yet that could be proved; follow the Screen first.');
@@ -94,9 +94,27 @@ export async function proofTask(
   return { kind: 'prove', ...(await measured(c, { ...screen, recipe })) };
 }
 
-export async function readProof(c: Context, screen: ScreenRow, track: TrackView): Promise<ProofView | null> {
+export async function readProof(
+  c: Pick<Context, 'db'>,
+  screen: ScreenRow,
+  track: TrackView,
+): Promise<ProofView | null> {
   const row = await c.db.one<ProofRow>(proofs.findProof, [screen.id]);
   return row && { frames: row.frames, outdated: row.identity !== identityOf(screen, track) };
+}
+
+/** What is said of every Screen of a shot. */
+export function readVerdicts(
+  c: Pick<Context, 'db'>,
+  shot: ShotRow,
+  all: readonly ScreenRow[],
+): Promise<(Verdict & { readonly id: number; readonly name: string })[]> {
+  return Promise.all(
+    all.map(async (s) => {
+      const track = await readTrack(c, s, shot.mediaHash);
+      return { id: s.id, name: s.recipe.name, ...verdictOn(s, track, await readProof(c, s, track), shot) };
+    }),
+  );
 }
 
 /** Slips on one frame, at once. */
@@ -118,7 +136,7 @@ export async function sendFlat(
 ): Promise<void> {
   const screen = await findScreen(c, screenId);
   const plate = await readyPlate(c, screen.shotId, from, to);
-  const track = await readTrack(c, screen, plate.media.hash);
+  const track = await c.readers.track(screen, plate.media.hash);
   const by = new Map(track.frames.map((f) => [f.frame, f.corners]));
   if (to < from) throw new ApiError(422, 'out-of-range', `The range ${from} to ${to} must rise.`);
   const corners = Array.from(

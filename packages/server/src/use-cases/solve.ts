@@ -26,7 +26,7 @@ export function isNudge(a: Quad, b: Quad): boolean {
 }
 
 export async function currentSolve(
-  c: Context,
+  c: Pick<Context, 'db'>,
   screen: ScreenRow,
   mediaHash: string,
 ): Promise<{ solve: SolveRow; outdated: boolean } | null> {
@@ -70,9 +70,9 @@ export interface TrackView {
 
 /**
  * Corners are derived here, on reading: homography times the pin as it is now, as corrected; homographies are the
- * plane's, as followed.
+ * plane's, as followed. It takes a while for long tracks: only threads of {@link Readers} call it.
  */
-export async function readTrack(c: Context, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
+export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
   if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
   const { pin, hand = [] } = screen.recipe;

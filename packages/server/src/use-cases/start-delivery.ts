@@ -13,7 +13,6 @@ import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
 import * as screens from '../sql/screens';
 import { findShot } from './create-shot';
-import { readTrack } from './solve';
 
 type Settings = NonNullable<Requests['deliver']>;
 
@@ -77,7 +76,7 @@ async function startAlone(c: Context, shotId: number, settings: Settings): Promi
         ? 'The shot has no Screen yet; set a pin first.'
         : 'That Screen does not exist any more.',
     );
-  const tracks = await Promise.all(all.map((s) => readTrack(c, s, shot.mediaHash)));
+  const tracks = await Promise.all(all.map((s) => c.readers.track(s, shot.mediaHash)));
   const { as } = settings;
   const [from, to] = [settings.from ?? shot.rangeFrom, settings.to ?? shot.rangeTo];
   if (tracks.every((t) => t.frames.length === 0))

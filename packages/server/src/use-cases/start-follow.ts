@@ -8,7 +8,7 @@ import * as jobs from '../sql/jobs';
 import * as solves from '../sql/solves';
 import { findShot } from './create-shot';
 import { findScreen } from './save-screen';
-import { currentSolve, identityOf, readTrack } from './solve';
+import { currentSolve, identityOf } from './solve';
 
 export interface FollowInput {
   /** inclusive; where the reference lies outside, only the far end is followed to */
@@ -89,7 +89,7 @@ async function startsOf(
   start: number | undefined,
 ): Promise<Partial<Record<Direction, Start>>> {
   const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]);
-  const { frames } = await readTrack(c, screen, mediaHash);
+  const { frames } = await c.readers.track(screen, mediaHash);
   const by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)]));
   const r = screen.recipe.referenceFrame;
   const out: Partial<Record<Direction, Start>> = {};

@@ -1,0 +1,32 @@
+/**
+ * Answers that take reckoning over a whole track, in a thread of their own with their own way to the database: the server's
+ * own thread only passes the bytes on.
+ */
+import { readConfig } from './config';
+import { Database } from './database';
+import type { Answer, Reading } from './readers';
+import { readProof, readVerdicts } from './use-cases/proof';
+import { readTrack } from './use-cases/solve';
+
+const c = { db: new Database(readConfig(process.env).database) };
+
+function answerTo(r: Reading): Promise<unknown> {
+  switch (r.what) {
+    case 'track':
+      return readTrack(c, r.screen, r.mediaHash);
+    case 'proof':
+      return readTrack(c, r.screen, r.mediaHash).then((track) => readProof(c, r.screen, track));
+    case 'verdicts':
+      return readVerdicts(c, r.shot, r.screens);
+  }
+}
+
+/** Errors lose their code on the way between threads, so that it is told beside them. */
+export default async function read(r: Reading): Promise<Answer> {
+  try {
+    return { json: new TextEncoder().encode(JSON.stringify((await answerTo(r)) ?? null)) };
+  } catch (e) {
+    const { message, code } = e as NodeJS.ErrnoException;
+    return { failed: message, code: code ?? null };
+  }
+}

@@ -1,0 +1,131 @@
+/** Six people at work and two hundred pages that listen: nobody waits long, and nothing grows. */
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Health } from '../../src/use-cases/health';
+import { dice, many, percentile, pick, report } from '../builders/faults';
+import { plateBytes, recipe } from '../builders/plate';
+import { TestServer } from '../builders/server';
+
+const PEOPLE = 6;
+const LISTENERS = 200;
+/** Frames of the long track that everybody looks at. */
+const LONG = 2000;
+/** Frames of the clip that is there; the long track is made from them. */
+const CLIP = 24;
+/** Ms of pause between two things that a person does. */
+const PAUSE = 120;
+
+let server: TestServer;
+let shot: number;
+let hash: string;
+/** one Screen a person, and one with the long track */
+let own: number[];
+let long: number;
+
+interface Made {
+  readonly id: number;
+}
+
+beforeAll(async () => {
+  server = await TestServer.create();
+  const made = await server.shot(await plateBytes(CLIP));
+  shot = made.shot;
+  hash = made.hash;
+  const screen = async (): Promise<number> =>
+    (await server.request<Made>('POST', `/shots/${shot}/screens`, recipe)).body.id;
+  own = [];
+  for (let n = 0; n < PEOPLE; n++) own.push(await screen());
+  long = await screen();
+  await server.request('POST', `/screens/${long}/follow`, { from: 0, to: CLIP - 1 });
+  await server.until(
+    async () =>
+      (await server.request<{ frames: unknown[] }>('GET', `/screens/${long}/track`)).body.frames.length === CLIP,
+  );
+  // The same frames again and again: as many as a long shot has.
+  await server.sql(
+    `INSERT INTO solve_frames (solve_id, frame, homography, sigma, trust, evidence, information, blur, seen, own, reason)
+     SELECT solve_id, frame + ${CLIP} * n.seq, homography, sigma, trust, evidence, information, blur, seen, own, reason
+     FROM solve_frames JOIN seq_1_to_${Math.ceil(LONG / CLIP)} n`,
+  );
+}, 120_000);
+afterAll(() => server.dispose());
+
+type Doing = 'save' | 'still' | 'snap' | 'track' | 'picture';
+/** What a person does, about as often as in real work. */
+const DOINGS: readonly Doing[] = ['picture', 'picture', 'picture', 'picture', 'save', 'save', 'still', 'snap', 'track'];
+
+/** One person, until the time is over. @returns ms that each thing took */
+async function work(person: number, until: number): Promise<[Doing, number][]> {
+  const roll = dice(100 + person);
+  const took: [Doing, number][] = [];
+  const id = own[person]!;
+  let revision = 1;
+  const doings: Record<Doing, () => Promise<number>> = {
+    save: async () => {
+      const name = `phone of ${person}, ${revision}`;
+      const { status } = await server.request('PUT', `/screens/${id}`, { revision, recipe: { ...recipe, name } });
+      revision++;
+      return status;
+    },
+    still: async () => fetched(`/media/${hash}/frames/${Math.floor(roll() * CLIP)}.png`),
+    picture: async () => fetched(`/media/${hash}/proxy/${Math.floor(roll() * CLIP)}.jpg`),
+    track: async () => fetched(`/screens/${long}/track`),
+    snap: async () =>
+      (await server.request('POST', `/screens/${id}/snap`, { frame: recipe.referenceFrame, corners: recipe.pin }))
+        .status,
+  };
+  while (Date.now() < until) {
+    const doing = pick(DOINGS, roll);
+    const began = performance.now();
+    const status = await doings[doing]();
+    took.push([doing, performance.now() - began]);
+    // A pin that cannot be made better is told so.
+    expect([200, 201, 422]).toContain(status);
+    await new Promise((r) => setTimeout(r, PAUSE * roll() * 2));
+  }
+  return took;
+}
+
+async function fetched(path: string): Promise<number> {
+  const r = await fetch(`${server.url}/api${path}`);
+  await r.arrayBuffer();
+  return r.status;
+}
+
+const health = async (): Promise<Health> => (await server.request<Health>('GET', '/health')).body;
+
+describe('six people at work and two hundred pages that listen', () => {
+  it('keep nobody waiting', async () => {
+    const ended = new AbortController();
+    const heard = await Promise.all(
+      Array.from({ length: LISTENERS }, async (_, n) => {
+        const number = `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`;
+        const answer = await fetch(`${server.url}/api/events?shot=${shot}`, {
+          headers: { cookie: `yarlop_visitor=${number}` },
+          signal: ended.signal,
+        });
+        return answer.body!.getReader();
+      }),
+    );
+    // From here on; what setting up took is not what people wait for.
+    const before = await health();
+    const until = Date.now() + many(6000, 180_000);
+    const all = (await Promise.all(own.map((_, person) => work(person, until)))).flat();
+    const after = await health();
+    ended.abort();
+    for (const r of heard) void r.cancel().catch(() => {});
+    const of = (doing: Doing): number[] => all.filter(([d]) => d === doing).map(([, ms]) => ms);
+    for (const doing of ['save', 'still', 'snap', 'track', 'picture'] as const)
+      report(
+        `${doing}, ${of(doing).length} times: median / 95th percentile`,
+        `${percentile(of(doing), 0.5).toFixed(0)} / ${percentile(of(doing), 0.95).toFixed(0)} ms`,
+      );
+    report("longest that the server's own thread kept others waiting", `${after.thread.longest} ms`);
+    report(
+      'memory of the server before / after',
+      `${(before.memoryBytes / 2 ** 20).toFixed(0)} / ${(after.memoryBytes / 2 ** 20).toFixed(0)} MB`,
+    );
+    expect(percentile(of('save'), 0.95)).toBeLessThan(150);
+    expect(percentile(of('snap'), 0.95)).toBeLessThan(1000);
+    expect(after.thread.longest).toBeLessThan(50);
+  }, 300_000);
+});
