@@ -64,16 +64,32 @@ async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<So
   }
 }
 
-/** Frames that are rendered at once: what a kill or a pause loses at the most. */
+/** Frames that are rendered at once, the first ones short: what a kill or a pause loses at the most. */
+const FIRST_SEGMENTS = [12, 24, 48] as const;
 const SEGMENT = 96;
-const PARTS = '.parts';
+const PARTS = '.pieces';
 /** Clips of these types are joined from segments without a loss. */
 const JOINED = ['mp4', 'hevc', 'mov', 'mkv'];
 
-/** Frames that an earlier attempt has written already, of which it kept whole segments or whole pictures. */
-async function already(folder: string, sequence: boolean): Promise<number> {
-  const kept = (await readdir(folder)).filter((n) => !n.startsWith('.'));
-  return sequence ? kept.length : kept.length * SEGMENT;
+interface Segment {
+  /** from the first frame of the delivery on */
+  readonly at: number;
+  readonly count: number;
+}
+
+function segmentsOf(frames: number): Segment[] {
+  const all: Segment[] = [];
+  for (let at = 0; at < frames; at += all.at(-1)!.count)
+    all.push({ at, count: Math.min(frames - at, FIRST_SEGMENTS[all.length] ?? SEGMENT) });
+  return all;
+}
+
+/** What is left to render: an attempt before has kept whole pictures of a sequence, or whole segments of a clip. */
+async function segmentsLeft(folder: string, frames: number, kind: 'whole' | 'sequence' | 'joined'): Promise<Segment[]> {
+  if (kind === 'whole') return [{ at: 0, count: frames }];
+  const kept = (await readdir(folder)).filter((n) => !n.startsWith('.')).length;
+  if (kind === 'joined') return segmentsOf(frames).slice(kept);
+  return segmentsOf(frames - kept).map(({ at, count }) => ({ at: kept + at, count }));
 }
 
 /**
@@ -117,11 +133,13 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
     const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null;
     const folder = join(task.out, PARTS);
     const looped = settings.loop !== undefined;
-    const whole = looped || (!sequence && (!JOINED.includes(as) || to - from + 1 <= SEGMENT));
-    const step = whole ? to - from + 1 : SEGMENT;
+    const frames = to - from + 1;
+    const isWhole = looped || (!sequence && (!JOINED.includes(as) || frames <= FIRST_SEGMENTS[0]));
+    const kind = sequence && !looped ? 'sequence' : 'joined';
     await mkdir(folder, { recursive: true });
-    for (let at = from + (whole ? 0 : await already(folder, sequence)); at <= to; at += step) {
-      const out = sequence || whole ? target : join(folder, `${String(at - from).padStart(8, '0')}${extname(target)}`);
+    for (const { at, count } of await segmentsLeft(folder, frames, isWhole ? 'whole' : kind)) {
+      const own = join(folder, `${String(at).padStart(8, '0')}${extname(target)}`);
+      const out = sequence || isWhole ? target : own;
       const job = dress({
         plate,
         probe: { ...probe, firstFrame: task.track.plate.firstFrame },
@@ -132,9 +150,9 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
         premultiplied: settings.premultiplied ?? false,
         ...(settings.fullFloat ? { fullFloat: true } : {}),
         hevc: as === 'hevc',
-        ...(sound && whole ? { sound } : {}),
-        from: at,
-        count: Math.min(step, to - at + 1),
+        ...(sound && isWhole ? { sound } : {}),
+        from: from + at,
+        count,
         ...(looped ? { loop: settings.loop! } : {}),
         threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
       });
@@ -143,7 +161,7 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
         if (line.cancelled()) return false;
       }
     }
-    if (!sequence && !whole) {
+    if (!sequence && !isWhole) {
       const timecode = probe.timecode && timecodeAfter(probe.timecode, from, probe.frameRate);
       await joinClips(
         (await readdir(folder))
