@@ -1,5 +1,6 @@
 /** `npm start`: sets up what is missing, starts the database and the server, and ends both in order on Ctrl-C. */
 import { join } from 'node:path';
+import { accountFor } from './setup/account.mjs';
 import { FOR_START, ensurePackages } from './setup/debian.mjs';
 import { SetupError, main } from './setup/fail.mjs';
 import { lock } from './setup/lock.mjs';
@@ -18,10 +19,11 @@ await main(async () => {
   await ensurePackages(FOR_START);
   await installPackages();
   await build();
+  const account = accountFor(data);
   // A database that is started again keeps its port, so that the server finds it.
   let database = null;
   const databases = await keepRunning('The database', async () => {
-    database = await startDatabase(data, database?.port ?? databasePort);
+    database = await startDatabase(data, database?.port ?? databasePort, account);
     return database;
   });
   let servers = null;
@@ -38,7 +40,7 @@ await main(async () => {
   const program = join(ROOT, 'dist/server.mjs');
   try {
     servers = await keepRunning('The server', () =>
-      standingServer(program, { data, port, database, env: { NODE_ENV: 'production' } }),
+      standingServer(program, { data, port, database, account, env: { NODE_ENV: 'production' } }),
     );
   } catch (e) {
     if (!(e instanceof ServerEnded)) throw e;

@@ -4,7 +4,17 @@
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { closeSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chownSync,
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { SetupError, say } from './fail.mjs';
@@ -47,12 +57,14 @@ export async function runningDatabase(data) {
   return (await answers(port)) ? { ...JSON.parse(readFileSync(join(folder, 'access.json'), 'utf8')), port } : null;
 }
 
-export async function startDatabase(data, wantedPort) {
+/** @param account as `account.mjs` gives it; null for whoever starts it */
+export async function startDatabase(data, wantedPort, account = null) {
   const folder = join(data, 'database');
   const files = join(folder, 'data');
   const log = join(folder, 'mariadb.log');
   mkdirSync(folder, { recursive: true, mode: 0o700 });
-  const asRoot = process.getuid() === 0 ? ['--user=root'] : [];
+  if (account) chownSync(folder, account.uid, account.gid);
+  const asRoot = process.getuid() === 0 ? [`--user=${account?.name ?? 'root'}`] : [];
   if (!existsSync(files)) {
     say('Preparing the database ...');
     const fresh = `${files}.new`;
@@ -113,7 +125,9 @@ export async function startDatabase(data, wantedPort) {
     ].join('\n'),
     { mode: 0o600 },
   );
+  if (account) chownSync(init, account.uid, account.gid);
   const err = openSync(log, 'a');
+  if (account) chownSync(log, account.uid, account.gid);
   const child = spawn(
     findProgram('mariadbd'),
     [

@@ -15,12 +15,14 @@ export function databaseEnv({ port, user, password }) {
  * @param program the bundled server
  * @param database as {@link startDatabase} gives it
  * @param env further settings
+ * @param account as `account.mjs` gives it; null for whoever starts it
  */
-export function startServer(program, { data, port, database, env = {} }) {
+export function startServer(program, { data, port, database, env = {}, account = null }) {
   return spawn(process.execPath, ['--enable-source-maps', program], {
     cwd: ROOT,
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     detached: true,
+    ...(account ? { uid: account.uid, gid: account.gid } : {}),
     env: {
       ...process.env,
       YARLOP_DATA: data,

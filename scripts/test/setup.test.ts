@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { once } from 'node:events';
 import { tmpdir } from 'node:os';
@@ -201,6 +201,39 @@ describe('what ends by itself', () => {
     s.child.kill('SIGINT');
     expect(await s.gone).toBe(0);
   }, 60_000);
+});
+
+describe.runIf(process.getuid!() === 0)('started as root', () => {
+  it('says so; with an account of its own, server and database run as that one, and its data are closed to others', async () => {
+    const data = join(folder, 'account');
+    const name = 'yarlop-test';
+    const env = { YARLOP_DATA: data, YARLOP_PORT: String(await freePort()) };
+    const asRoot = start(env);
+    await asRoot.says(/Yarlop runs as root\. With YARLOP_ACCOUNT=yarlop/);
+    await asRoot.says(/Yarlop is at/);
+    asRoot.child.kill('SIGINT');
+    await asRoot.gone;
+    // The folder of tests is its owner's alone; the account must come through to its data.
+    chmodSync(folder, 0o711);
+    const s = start({ ...env, YARLOP_ACCOUNT: name });
+    try {
+      await s.says(/Yarlop is at|may not read/);
+      if (/may not read/.test(s.text())) return expect(await s.gone).toBe(1);
+      const owner = (pid: number): string =>
+        spawnSync('ps', ['-o', 'user=', '-p', String(pid)], { encoding: 'utf8' }).stdout.trim();
+      const server = Number(
+        spawnSync('pgrep', ['-P', String(s.child.pid), '-f', 'server.mjs'], { encoding: 'utf8' }).stdout,
+      );
+      const database = Number(readFileSync(join(data, 'database/mariadb.pid'), 'utf8'));
+      expect([owner(server), owner(database)]).toEqual([name, name]);
+      expect(statSync(data).mode & 0o777).toBe(0o700);
+      expect((await fetch(`http://127.0.0.1:${env.YARLOP_PORT}/api/health`)).status).toBe(200);
+    } finally {
+      s.child.kill('SIGINT');
+      await s.gone;
+      spawnSync('userdel', [name]);
+    }
+  }, 90_000);
 });
 
 describe('a server that must not open to the network', () => {

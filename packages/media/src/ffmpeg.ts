@@ -53,19 +53,30 @@ export function giveWay(by: number): void {
   niceness = by;
 }
 
-/** Runs a program that the kernel ends with the one that started it; of Debian's util-linux, which is always there. */
-const WITH_PARENT = '/usr/bin/setpriv';
-const hasSetpriv = existsSync(WITH_PARENT);
-/** What {@link WITH_PARENT} ends with where the program is not there. Source: setpriv(1). */
+/** Bytes of address space that a tool may have: more than any picture that is read in needs. By trial. */
+const MOST_MEMORY = 16 * 2 ** 30;
+/** Files that it may have open: a clip, or the pictures of a sequence one after the other. By trial. */
+const MOST_FILES = 256;
+/**
+ * Programs of Debian's util-linux, which is always there, each of which runs the rest of the line: the kernel ends a tool
+ * with the one that started it, a tool gains no rights, and it stays within its limits.
+ */
+const CONFINED: readonly (readonly string[])[] = [
+  ['/usr/bin/setpriv', '--pdeathsig', 'KILL', '--no-new-privs', '--'],
+  ['/usr/bin/prlimit', `--as=${MOST_MEMORY}`, `--nofile=${MOST_FILES}`, '--core=0', '--'],
+];
+const confinement = CONFINED.filter(([program]) => existsSync(program!)).flat();
+/** What they end with where the program is not there. Source: setpriv(1), prlimit(1). */
 const NO_PROGRAM = 127;
+const SAID_SO = /^(setpriv|prlimit)/;
 const MISSING = 'ffmpeg is not installed; run npm start once, or install the Debian package ffmpeg';
 
 /** @param input whether something will be written to its standard input */
 export function start(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], input = false): Tool {
   const all =
     tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
-  const [program, ...before] = hasSetpriv ? [WITH_PARENT, '--pdeathsig', 'KILL', '--', tool] : [tool];
-  const child = spawn(program, [...before, ...all], { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
+  const [program, ...line] = [...confinement, tool, ...all];
+  const child = spawn(program!, line, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
   if (niceness > 0 && child.pid !== undefined) {
     try {
       setPriority(child.pid, niceness);
@@ -85,7 +96,7 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
       resolve({ code: -1, stderr: (e as NodeJS.ErrnoException).code === 'ENOENT' ? MISSING : e.message }),
     );
     child.on('close', (code) =>
-      resolve({ code, stderr: code === NO_PROGRAM && stderr.startsWith('setpriv') ? MISSING : stderr }),
+      resolve({ code, stderr: code === NO_PROGRAM && SAID_SO.test(stderr) ? MISSING : stderr }),
     );
   });
 }

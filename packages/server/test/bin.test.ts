@@ -2,7 +2,7 @@
 import { access, readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { plateBytes, recipe } from './builders/plate';
+import { plateBytes, recipe, variantOf } from './builders/plate';
 import { TestServer } from './builders/server';
 
 let server: TestServer;
@@ -13,15 +13,7 @@ beforeAll(async () => {
 }, 90_000);
 afterAll(() => server.dispose());
 
-/** Another file every time: the container's free text differs. */
-let variant = 0;
-function otherBytes(): Buffer {
-  const free = Buffer.alloc(8 + 16);
-  free.writeUInt32BE(free.length);
-  free.write('free', 4, 'latin1');
-  free.write(`binned ${variant++}`, 8, 'latin1');
-  return Buffer.concat([bytes, free]);
-}
+const otherBytes = (): Buffer => variantOf(bytes);
 
 interface Named {
   readonly id: number;

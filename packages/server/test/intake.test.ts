@@ -5,7 +5,7 @@
 import { access, mkdir, readdir, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { plateBytes, recipe } from './builders/plate';
+import { plateBytes, recipe, variantOf } from './builders/plate';
 import { TestServer } from './builders/server';
 
 let server: TestServer;
@@ -28,15 +28,7 @@ const create = (upload: string): Promise<{ status: number; body: Shot }> =>
   server.request<Shot>('POST', `/productions/${production}/shots`, { name: 'Quay', upload, fileName: 'quay.mp4' });
 const ready = (shot: number): Promise<unknown> =>
   server.until(async () => (await server.request<Shot>('GET', `/shots/${shot}`)).body.mediaState === 'ready', 30_000);
-/** Bytes of a clip that no test brought in yet: the container's free text differs. */
-let variant = 0;
-function otherBytes(): Buffer {
-  const free = Buffer.alloc(8 + 16);
-  free.writeUInt32BE(free.length);
-  free.write('free', 4, 'latin1');
-  free.write(`variant ${variant++}`, 8, 'latin1');
-  return Buffer.concat([bytes, free]);
-}
+const otherBytes = (): Buffer => variantOf(bytes);
 
 describe('the same file', () => {
   it('brought in by six people at once is one original, that stays, and six shots', async () => {

@@ -36,6 +36,8 @@ const LOOK = {
   mostSurprise: 9,
   /** px that a first result may move by when the frame is solved from it again. By trial. */
   stands: 2,
+  /** Trust from which a first result tells how fast things moved. By trial. */
+  likely: 0.3,
   /** px of the frame around it that are looked at. By trial. */
   margin: 40,
   /** px around an earlier result in which its edges are looked for. By trial. */
@@ -93,11 +95,17 @@ export class SecondLook {
     return farthest(again.corners, found.corners) < LOOK.same ? surer : worth(c, found) - worth(c, again);
   }
 
+  /** Where a frame of the stretch lay at first, where that is likely enough to tell how fast things moved. */
+  private firstOf(n: number): { readonly corners: Quad } | null {
+    const first = this.stretch.doubtful.find((d) => d.frame === n);
+    return first?.corners && first.trust > LOOK.likely ? { corners: first.corners } : null;
+  }
+
   /** What the frame was followed with, had what lies around it been known then. */
   private contextBetween(n: number, { corners, sigma, speed, near }: Between, width: number): FrameContext {
     const around = [-2, -1, 0, 1, 2].flatMap((k) => {
       const own = this.known.find((p) => p.frame === n + k);
-      const there = own ?? placeBetween(this.known, n + k, width);
+      const there = own ?? this.firstOf(n + k) ?? placeBetween(this.known, n + k, width);
       return there ? [[n + k, there.corners] as const] : [];
     });
     const c = this.contextOf(n);

@@ -80,3 +80,13 @@ async function makePlate(frames: number, loops: number, bezelled: boolean): Prom
     await rm(folder, { recursive: true, force: true });
   }
 }
+
+let variants = 0;
+/** Bytes of a clip that no test brought in yet: the container's free text differs, which decoders pass over. */
+export function variantOf(clip: Buffer): Buffer {
+  const free = Buffer.alloc(8 + 16);
+  free.writeUInt32BE(free.length);
+  free.write('free', 4, 'latin1');
+  free.write(`variant ${variants++}`, 8, 'latin1');
+  return Buffer.concat([clip, free]);
+}

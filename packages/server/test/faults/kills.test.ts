@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { dice, many, report } from '../builders/faults';
-import { plateBytes, recipe } from '../builders/plate';
+import { plateBytes, recipe, variantOf } from '../builders/plate';
 import { TestServer } from '../builders/server';
 
 /** Frames of the clip. */
@@ -46,15 +46,8 @@ afterAll(async () => {
   await rm(folder, { recursive: true, force: true });
 });
 
-/** The clip with a tail of its own, which decoders pass over: other bytes, another file. */
-let tails = 0;
-function otherBytes(): Buffer {
-  const free = Buffer.alloc(16);
-  free.writeUInt32BE(16, 0);
-  free.write('free', 4, 'latin1');
-  free.writeUInt32BE(++tails, 8);
-  return Buffer.concat([bytes, free]);
-}
+let deliveries = 0;
+const otherBytes = (): Buffer => variantOf(bytes);
 
 async function newScreen(): Promise<number> {
   return (await server.request<Named>('POST', `/shots/${shot}/screens`, recipe)).body.id;
@@ -148,7 +141,7 @@ const ways: Readonly<Record<string, Way>> = {
     };
   },
   deliver: async () => {
-    const asked = { as: 'mp4', show: 'stabilised', name: `d${++tails}` };
+    const asked = { as: 'mp4', show: 'stabilised', name: `d${++deliveries}` };
     const { body } = await server.request<Named>('POST', `/shots/${shot}/deliveries`, asked);
     return async () => {
       await server.until(async () => {
