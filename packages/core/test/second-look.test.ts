@@ -5,11 +5,12 @@ import { SecondLook } from '../src/follow/second-look';
 import { hypotheses } from '../src/follow/hypotheses';
 import { solveFrame } from '../src/follow/solve-frame';
 import type { Stretch } from '../src/follow/stretch';
+import { quadToQuad } from '../src/geometry/homography';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 import { farthest, mapQuad } from '../src/geometry/quad';
 import { GLASS, SETUP, around, device } from './builders/device';
-import { renderScene, waves } from './builders/scene';
+import { exposed, renderScene, waves } from './builders/scene';
 
 /** px a frame to the right. */
 const SPEED = 3;
@@ -74,6 +75,39 @@ describe('a second look at doubtful frames', () => {
     expect(told).toHaveLength(1);
     expect(told[0]!.frames).toEqual(expect.arrayContaining([3, 4]));
     expect(told[0]!.on).toBeGreaterThan(6);
+  });
+});
+
+describe('a second look at frames that began to move and stopped again', () => {
+  /** px to the right of where it stood, on each frame and between them. */
+  const WAY = [0, 0, 0, 4, 14, 26, 36, 40, 40, 40, 40];
+  const there = (t: number): number => {
+    const n = Math.min(WAY.length - 2, Math.max(0, Math.floor(t)));
+    return WAY[n]! + (t - n) * (WAY[n + 1]! - WAY[n]!);
+  };
+  const quad = (n: number, x = 0): Quad =>
+    GLASS.map(([px, py]): Point => [px - 20 + there(n) + x, py]) as unknown as Quad;
+  const still = { ...scene, homography: (n: number) => quadToQuad(GLASS, quad(n)) };
+  /** A shutter that is open for half of a frame's time, about it. */
+  const smeared = (n: number): ReturnType<typeof renderScene> =>
+    exposed(Array.from({ length: 17 }, (_, k) => renderScene(still, n + (k - 8) / 32)));
+  it('puts them where their smear tells, though what was found at first leads there too', () => {
+    const pin = quad(0);
+    const own = { ...SETUP, pin };
+    const memory = new FollowerMemory(own, 0, smeared(0));
+    const known = (n: number): { frame: number; corners: Quad } => ({ frame: n, corners: quad(n) });
+    const doubtful = [3, 4, 5, 6, 7].map((frame) => ({
+      frame,
+      corners: quad(frame, frame % 2 ? 1.5 : -1.5),
+      trust: 0.5,
+    }));
+    const all: Stretch = { before: [1, 2].map(known), beyond: [8, 9].map(known), doubtful };
+    const second = new SecondLook(all, own, (n) => memory.contextOf(n, []));
+    const off = second.frames.map((n) => {
+      const result = second.at(n, smeared(n));
+      return farthest(result ? mapQuad(result.homography!, pin) : quad(n, 1.5), quad(n));
+    });
+    expect(Math.max(...off)).toBeLessThan(0.5);
   });
 });
 

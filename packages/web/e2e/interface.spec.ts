@@ -174,8 +174,10 @@ test('edits made while the server is away are kept and saved when it is back', a
   await page.getByTestId('BL-y').fill('266.5');
   await page.getByTestId('BL-y').press('Tab');
   await expect(page.getByTestId('save-state')).toHaveText('Not saved yet, trying again', { timeout: 10_000 });
+  await expect(page.getByTestId('server-gone')).toContainText('is kept in this browser');
   await server.start();
   await expect(page.getByTestId('save-state')).toHaveText('Saved', { timeout: 20_000 });
+  await expect(page.getByTestId('server-gone')).toHaveCount(0);
   expect(
     (await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[3]![1],
   ).toBe(266.5);

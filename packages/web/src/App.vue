@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useStorage } from '@vueuse/core';
+import { refDebounced, useStorage } from '@vueuse/core';
 import { ref, computed, watch, watchEffect } from 'vue';
 import { useRoute } from 'vue-router';
 import { KEYS } from './pages/use-shortcuts';
@@ -8,6 +8,12 @@ import { useView } from './stores/view';
 
 const view = useView();
 const live = useLive();
+/** Ms; going from page to page cuts a stream off for a moment. */
+const SETTLES = 1500;
+const isGone = refDebounced(
+  computed(() => !live.connected),
+  SETTLES,
+);
 const search = ref('');
 watchEffect(() => document.documentElement.setAttribute('data-bs-theme', view.theme));
 const found = computed(() => KEYS.filter((k) => k.join(' ').toLowerCase().includes(search.value.toLowerCase())));
@@ -23,6 +29,10 @@ watch(shot, (now) => live.connect(now), { immediate: true });
 
 <template>
   <BApp class="app">
+    <p v-if="isGone" class="gone" role="alert" data-test="server-gone">
+      <i class="bi bi-plug" aria-hidden="true" /> The server does not answer; it is asked again every second. What you
+      change meanwhile is kept in this browser and saved when it is back.
+    </p>
     <RouterView />
     <BOffcanvas v-model="view.helpOpen" placement="end" title="Help" data-test="help">
       <p>
@@ -58,5 +68,16 @@ watch(shot, (now) => live.connect(now), { immediate: true });
 <style scoped>
 .app {
   height: 100%;
+}
+/* Over the page, so that nothing moves when it comes and goes. */
+.gone {
+  position: fixed;
+  z-index: 1080;
+  inset: auto 0 0;
+  margin: 0;
+  padding: 0.4rem 1rem;
+  text-align: center;
+  background: var(--bs-body-bg);
+  border-top: 2px solid var(--weak, var(--bs-warning));
 }
 </style>

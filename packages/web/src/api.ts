@@ -10,6 +10,8 @@ export class ApiFailure extends Error {
   }
 }
 
+const AWAY = 'The server does not answer; your edits are kept here and saved when it is back.';
+
 function failureOf(response: Response, value: unknown): ApiFailure {
   const e = value as { code?: string; message?: string; details?: unknown } | null;
   return new ApiFailure(
@@ -20,20 +22,21 @@ function failureOf(response: Response, value: unknown): ApiFailure {
   );
 }
 
-export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
-  let response: Response;
+/** @throws ApiFailure when nobody answers; what the asking page gave up itself stays an AbortError */
+export async function reach(url: string, how: RequestInit = {}): Promise<Response> {
   try {
-    response = await fetch(`/api${path}`, {
-      method,
-      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }),
-    });
-  } catch {
-    throw new ApiFailure(
-      0,
-      'offline',
-      'The server does not answer; your edits are kept here and saved when it is back.',
-    );
+    return await fetch(url, how);
+  } catch (e) {
+    if (e instanceof Error && e.name === 'AbortError') throw e;
+    throw new ApiFailure(0, 'offline', AWAY);
   }
+}
+
+export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  const response = await reach(`/api${path}`, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }),
+  });
   const value = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return value as T;
   throw failureOf(response, value);
@@ -41,7 +44,7 @@ export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
 
 /** Sends text as it is. */
 export async function sendText<T>(path: string, text: string): Promise<T> {
-  const response = await fetch(`/api${path}`, {
+  const response = await reach(`/api${path}`, {
     method: 'POST',
     body: text,
     headers: { 'Content-Type': 'text/plain' },
@@ -58,7 +61,7 @@ export async function stream<T>(
   ended: AbortSignal,
   hear: (line: T) => void,
 ): Promise<void> {
-  const response = await fetch(`/api${path}`, {
+  const response = await reach(`/api${path}`, {
     method: 'POST',
     body: JSON.stringify(body),
     headers: { 'Content-Type': 'application/json' },
@@ -84,7 +87,7 @@ export async function bytes(
   into: Uint8Array,
   told: (n: number) => void,
 ): Promise<void> {
-  const response = await fetch(`/api${path}`, {
+  const response = await reach(`/api${path}`, {
     method: 'POST',
     body: JSON.stringify(body),
     headers: { 'Content-Type': 'application/json' },

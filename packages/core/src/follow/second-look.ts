@@ -28,7 +28,7 @@ const LOOK = {
   same: 0.5,
   /** Score by which what is found now must be better. By trial. */
   better: 0.1,
-  /** Trust by which a place that a first result leads to as well must be known better. By trial. */
+  /** Trust by which a place must be known better than a first result there, or may be known worse than one that leads there. By trial. */
   surer: 0.05,
   /** Score that a squared standard deviation from where the Screen should be costs. By trial. */
   perSurprise: 0.03,
@@ -84,15 +84,17 @@ export class SecondLook {
   }
 
   /**
-   * How much better what is found now explains the frame than its first result. One that lies there already, or leads
-   * there, stays unless that place is known better now.
+   * How much better what is found now explains the frame than its first result. One that lies there already stays unless
+   * that place is known better now; one that leads there stays where it is known worse now.
    */
   private gainBy(c: FrameContext, luma: RawLuma, found: Found, first: First): number {
-    const surer = trustIn(c, found) > first.trust + LOOK.surer ? Infinity : -Infinity;
-    if (farthest(found.corners, first.corners) < LOOK.same) return surer;
+    const gained = trustIn(c, found) - first.trust;
+    if (farthest(found.corners, first.corners) < LOOK.same) return gained > LOOK.surer ? Infinity : -Infinity;
     const again = this.again(c, luma, first.corners);
     if (!again) return Infinity;
-    return farthest(again.corners, found.corners) < LOOK.same ? surer : worth(c, found) - worth(c, again);
+    // The first result leads there as well, now that more is known of how things moved.
+    if (farthest(again.corners, found.corners) < LOOK.same) return gained > -LOOK.surer ? Infinity : -Infinity;
+    return worth(c, found) - worth(c, again);
   }
 
   /** Where a frame of the stretch lay at first, where that is likely enough to tell how fast things moved. */

@@ -18,6 +18,7 @@ import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill-pyram
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
+import { reach } from '../api';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 import type { LayerRequest, PictureFill, PictureRequest } from '../shared/picture-request';
 
@@ -28,7 +29,7 @@ const fills = new Map<string, FillPyramid>();
 const MOST_FILLS = 12;
 
 async function load(url: string): Promise<ImageBitmap> {
-  const response = await fetch(url);
+  const response = await reach(url);
   if (!response.ok)
     throw new Error(
       ((await response.json().catch(() => null)) as { message?: string } | null)?.message ??
@@ -41,7 +42,7 @@ const tables = new Map<string, Promise<CubeTable>>();
 function tableFor(hash: string): Promise<CubeTable> {
   const known =
     tables.get(hash) ??
-    fetch(`/api/tables/${hash}.cube`).then(async (r) =>
+    reach(`/api/tables/${hash}.cube`).then(async (r) =>
       r.ok ? parseCube(await r.text()) : Promise.reject(new Error('The colour table does not exist any more.')),
     );
   tables.set(hash, known);

@@ -104,7 +104,6 @@ const queued = computed(() => own.value.filter(waits).length);
       <span v-if="queued > 0" class="job" role="status" title="Deliveries of this shot that wait for their turn"
         >{{ queued }} waiting</span
       >
-      <span v-if="!live.connected" class="weak" role="alert">No connection</span>
       <span :class="{ weak: !['saved', 'saving'].includes(store.state) }" role="status" data-test="save-state">{{
         saved
       }}</span>

@@ -4,6 +4,9 @@ import { computed, ref } from 'vue';
 import { api } from '../api';
 import type { Job } from '../types';
 
+/** Ms. */
+const ASKED_AGAIN = 1000;
+
 type Listener = (data: never) => void;
 
 export const useLive = defineStore('live', () => {
@@ -42,7 +45,17 @@ export const useLive = defineStore('live', () => {
       void reload().catch(() => {});
       for (const l of listeners.get('reconnected') ?? []) l(undefined as never);
     };
-    source.onerror = () => (connected.value = false);
+    source.onerror = () => {
+      connected.value = false;
+      // A browser asks again by itself, unless it was answered by something that is not this server.
+      if (source?.readyState === EventSource.CLOSED) setTimeout(() => again(shot), ASKED_AGAIN);
+    };
+  }
+
+  function again(shot: number | null): void {
+    if (shot !== shown || source?.readyState !== EventSource.CLOSED) return;
+    source = null;
+    connect(shot);
   }
 
   const running = computed(() =>
