@@ -5,11 +5,7 @@ import express from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { ContractError } from '@yarlop/contracts/validate';
-import { CoreError } from '@yarlop/core/errors';
-import { MediaError } from '@yarlop/media/media-error';
-import { InputError } from '@yarlop/pipeline/pipeline-error';
-import { ApiError } from './api-error';
+import { ApiError, refusalOf } from './api-error';
 import type { Context } from './context';
 import type { Runner } from './runner';
 import { binRoutes, diskRoutes } from './routes/bin';
@@ -76,10 +72,8 @@ const DATABASE_GONE = new Set([
 ]);
 
 function toApiError(e: unknown): ApiError | null {
-  if (e instanceof ApiError) return e;
-  if (e instanceof ContractError) return new ApiError(422, 'invalid', e.message, e.faults);
-  if (e instanceof CoreError || e instanceof InputError || e instanceof MediaError)
-    return new ApiError(422, e instanceof CoreError ? e.code : 'unusable', e.message);
+  const refused = refusalOf(e);
+  if (refused) return refused;
   const { type } = e as HttpError;
   if (type === 'entity.too.large')
     return new ApiError(
@@ -143,7 +137,8 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
     void healthOf(c, runner.state).then((health) => res.status(health.ok ? 200 : 503).json(health), next);
   });
   app.use('/api/tables', colourTableRoutes(c));
-  app.use('/api/shots/:id/import', express.json({ limit: '60mb' }));
+  // As bytes: they are read in a thread of their own.
+  app.use('/api/shots/:id/import', express.raw({ type: 'application/json', limit: '60mb' }));
   app.use('/api', express.json({ limit: '2mb' }));
   app.use('/api/productions', productionRoutes(c));
   app.use('/api/shots', shotRoutes(c));

@@ -3,15 +3,23 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
 import { Piscina } from 'piscina';
+import type { PlateInfo } from '@yarlop/core/track';
+import { ApiError } from './api-error';
 import type { ScreenRow, ShotRow } from './rows';
+import type { ReadImport } from './use-cases/read-import';
 import type { TrackView } from './use-cases/solve';
 
 export type Reading =
   | { readonly what: 'track' | 'proof'; readonly screen: ScreenRow; readonly mediaHash: string }
-  | { readonly what: 'verdicts'; readonly shot: ShotRow; readonly screens: readonly ScreenRow[] };
+  | { readonly what: 'verdicts'; readonly shot: ShotRow; readonly screens: readonly ScreenRow[] }
+  | { readonly what: 'import'; readonly body: Uint8Array; readonly plate: PlateInfo; readonly frameCount: number }
+  | { readonly what: 'cube'; readonly text: string };
 
-/** JSON as UTF-8, or why there is none. */
-export type Answer = { readonly json: Uint8Array } | { readonly failed: string; readonly code: string | null };
+/** JSON as UTF-8, or why there is none: what the person is told, or what broke. */
+export type Answer =
+  | { readonly json: Uint8Array }
+  | { readonly refused: Pick<ApiError, 'status' | 'code' | 'message' | 'details'> }
+  | { readonly failed: string; readonly code: string | null };
 
 /** Tracks that are read at once. By trial. */
 const THREADS = 2;
@@ -35,14 +43,32 @@ export class Readers {
   /** @returns JSON as UTF-8, to be sent as it is */
   async json(reading: Reading): Promise<Buffer> {
     const answer = await this.pool.run(reading);
+    if ('refused' in answer) {
+      const { status, code, message, details } = answer.refused;
+      throw new ApiError(status, code, message, details);
+    }
     if ('failed' in answer) throw Object.assign(new Error(answer.failed), { code: answer.code });
     const { buffer, byteOffset, byteLength } = answer.json;
     return Buffer.from(buffer, byteOffset, byteLength);
   }
 
+  private async value<T>(reading: Reading): Promise<T> {
+    return JSON.parse((await this.json(reading)).toString('utf8')) as T;
+  }
+
   /** See {@link TrackView}. */
-  async track(screen: ScreenRow, mediaHash: string): Promise<TrackView> {
-    return JSON.parse((await this.json({ what: 'track', screen, mediaHash })).toString('utf8')) as TrackView;
+  track(screen: ScreenRow, mediaHash: string): Promise<TrackView> {
+    return this.value({ what: 'track', screen, mediaHash });
+  }
+
+  /** See `use-cases/read-import.ts`. */
+  imported(body: Uint8Array, plate: PlateInfo, frameCount: number): Promise<ReadImport> {
+    return this.value({ what: 'import', body, plate, frameCount });
+  }
+
+  /** @throws ApiError where a text is no colour table */
+  async assertCube(text: string): Promise<void> {
+    await this.json({ what: 'cube', text });
   }
 
   close(): Promise<void> {

@@ -81,7 +81,10 @@ export function shotRoutes(c: Context): Router {
     )
     .post(
       '/:id/import',
-      handler(async (req) => importTrack(c, id(req), body(req, 'importTrack'))),
+      handler((req) => {
+        if (!Buffer.isBuffer(req.body)) throw new ApiError(415, 'invalid', 'Send JSON in UTF-8.');
+        return importTrack(c, id(req), req.body);
+      }),
     )
     .post(
       '/:id/text',

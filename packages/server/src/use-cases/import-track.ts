@@ -2,28 +2,22 @@
  * Corner data from elsewhere becomes a Screen whose every frame is a hand key: provable, repairable, dressable as any
  * other.
  */
-import type { Requests } from '@yarlop/contracts/validate';
-import type { Conventions } from '@yarlop/core/formats/conventions';
-import { ownConventions } from '@yarlop/core/formats/conventions';
 import type { Columns } from '@yarlop/core/formats/foreign-table';
-import { foreignTrack, readForeign } from '@yarlop/core/formats/foreign-table';
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import { scaling } from '@yarlop/core/geometry/matrix3';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Track } from '@yarlop/core/track';
 import { plateInfo } from '@yarlop/pipeline/plate';
-import { parseTrackText } from '@yarlop/pipeline/track-file';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
+import type { Asked } from './read-import';
 import { readyPlate } from './ready-plate';
 import { findShot } from './create-shot';
 import { createScreen, findScreen } from './save-screen';
 import { sameShape } from './same-shape';
 import { startFollow } from './start-follow';
-
-type Asked = NonNullable<Requests['importTrack']>;
 
 export interface Imported {
   readonly notes: readonly string[];
@@ -99,40 +93,17 @@ async function composed(
   return { ...track, screens };
 }
 
-export async function importTrack(c: Context, shotId: number, asked: Asked): Promise<Imported> {
+/** @param body the request as it came, JSON in UTF-8 */
+export async function importTrack(c: Context, shotId: number, body: Uint8Array): Promise<Imported> {
   const {
     media: { probe, frameCount },
   } = await readyPlate(c, shotId);
   const plate = plateInfo(probe, frameCount);
-  const notes: string[] = [];
-  let header: Imported['header'] = null;
-  let columns: Columns | null = null;
-  let track: Track;
-  if (asked.as === 'table') {
-    const table = readForeign(asked.text);
-    [header, columns] = [table.header, (asked.columns as Columns | undefined) ?? table.columns];
-    if (!columns)
-      return {
-        notes: ['Say which columns hold the frame and the corners.'],
-        header: header ?? table.rows[0]!.values.map((_, i) => `column ${i + 1}`),
-        columns: null,
-        found: [],
-        screens: [],
-      };
-    const made = foreignTrack(table, {
-      name: asked.name ?? 'brought in',
-      plate,
-      columns,
-      conventions: {
-        ...ownConventions(plate.width, plate.height),
-        ...(asked.conventions as Partial<Conventions> | undefined),
-      },
-      firstNumber: asked.firstNumber ?? 0,
-    });
-    track = made.track;
-    notes.push(...made.notes);
-  } else track = rescaled(parseTrackText(asked.text, asked.as, 'the file'), plate.width, plate.height, notes);
-  if (asked.onto) track = await composed(c, shotId, track, asked.onto, notes);
+  const { asked, header, columns, track: own, ...told } = await c.readers.imported(body, plate, frameCount);
+  const notes = [...told.notes];
+  if (!own) return { notes, header, columns, found: [], screens: [] };
+  const sized = asked.as === 'table' ? own : rescaled(own, plate.width, plate.height, notes);
+  const track = asked.onto ? await composed(c, shotId, sized, asked.onto, notes) : sized;
   const found = track.screens
     .map((s) => ({
       name: s.name,

