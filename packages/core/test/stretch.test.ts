@@ -6,6 +6,7 @@ import {
   after,
   amended,
   inwards,
+  isAstray,
   isClosed,
   placeBetween,
   withCorners,
@@ -25,6 +26,21 @@ const unsure = (frame: number): Seen => ({ ...sure(frame), trust: 0.5 });
 const lost = (frame: number): Seen => ({ frame, corners: null, trust: 0, surprise: 0 });
 const told = (frames: readonly Seen[], from: Stretch = NO_STRETCH): Stretch => frames.reduce(withFrame, from);
 const numbers = (list: readonly { frame: number }[]): number[] => list.map((f) => f.frame);
+
+describe('a Screen that was taken for want of anything better', () => {
+  const hardly = (frame: number): Seen => ({ ...sure(frame), trust: 0.02 });
+  it('is taken to be elsewhere after three such frames', () => {
+    expect(isAstray(told([sure(0), hardly(1), hardly(2)]))).toBe(false);
+    expect(isAstray(told([sure(0), hardly(1), hardly(2), hardly(3)]))).toBe(true);
+  });
+  it.each([
+    ['a frame among them was likelier', [hardly(1), hardly(2), unsure(3)]],
+    ['one was lost: it is looked for everywhere already', [hardly(1), lost(2), hardly(3)]],
+    ['a sure one follows', [hardly(1), hardly(2), hardly(3), sure(4)]],
+  ])('is not where %s', (_, frames) => {
+    expect(isAstray(told([sure(0), ...frames]))).toBe(false);
+  });
+});
 
 describe('a stretch of doubtful frames', () => {
   it('is none while every frame is sure, of which the last three are kept', () => {

@@ -58,6 +58,8 @@ export interface FrameContext {
   readonly looks: SideLooks;
   /** of the last frames beyond what is remembered, px: see `softness.ts` */
   readonly softness: number;
+  /** the last frames were taken for want of anything better: the Screen is looked for wherever it may be */
+  readonly isAstray: boolean;
   /** how far the screen's own picture carried the last frames, 0 to 1 */
   readonly pictured: number;
   /** share of the cells' weight that agreed on the last frames */

@@ -29,7 +29,10 @@ const CLOSE = 4;
 /** Likeness, -1 to 1, from which a shifted place is worth aligning to. By trial. */
 const ALIKE = 0.4;
 
-export interface Searched extends Pick<FrameContext, 'sight' | 'path' | 'usesTexture' | 'expected' | 'views'> {
+export interface Searched extends Pick<
+  FrameContext,
+  'sight' | 'path' | 'usesTexture' | 'expected' | 'views' | 'isAstray'
+> {
   readonly luma: RawLuma;
   /** of the fastest corner where the Screen is expected, px */
   readonly smear: number;
@@ -45,6 +48,11 @@ function shiftedFrom(sight: Sight, wide: Pyramid, last: Matrix3, radius: number)
   const key = sight.keyFor(last);
   const shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
   return shifted && shifted.score > ALIKE ? multiply(shifted.homography, key.homography) : null;
+}
+
+/** Whether the Screen was lost, or is likely to be elsewhere than where it was taken to be. */
+function mayBeAnywhere({ path, isAstray }: Searched): boolean {
+  return path.lost > 0 || isAstray;
 }
 
 export function* hypotheses(o: Searched): Generator<Hypothesis> {
@@ -90,7 +98,7 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
   if (stops) yield { ...at(last), stopped: true };
   for (const edgeLevel of hasRails ? [1, 2] : [])
     yield { ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel };
-  if (path.lost === 0) return;
+  if (!mayBeAnywhere(o)) return;
   const whole = sight.pyramidFor(luma, last, Infinity);
   yield* relocations(o, whole, (start) => ({ ...at(start), pyramid: whole, reach: 12 }));
 }

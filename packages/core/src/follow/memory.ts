@@ -26,7 +26,7 @@ import { Sight } from './sight';
 import { softnessOf } from './softness-learning';
 import type { SpotSight } from './spot-evidence';
 import type { Stretch } from './stretch';
-import { NO_STRETCH, withCorners } from './stretch';
+import { NO_STRETCH, isAstray, withCorners } from './stretch';
 import type { Found } from './verdict';
 import { agreesWell } from './verdict';
 
@@ -186,6 +186,7 @@ export class FollowerMemory {
       views: this.stiffness.views.map((q) => q.corners),
       looks: this.looks,
       softness: this.softness,
+      isAstray: isAstray(this.stretch),
       pictured: this.pictured,
       support: this.support,
       followed: followedOn(setup.patches, n, sight.keys[0]!.frame),

@@ -120,6 +120,7 @@ export class SecondLook {
       rows: new RowTimes(c.sight, path, this.setup),
       expected: { corners, sigma, speed },
       leansOnStiffness: true,
+      isAstray: false,
     };
   }
 

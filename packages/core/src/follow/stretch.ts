@@ -12,6 +12,10 @@ const STRETCH = {
   sure: 0.9,
   /** px at 1920 wide; a frame that lies farther from where it was expected gets one, however sure it is. By trial. */
   surprising: 5,
+  /** Trust of a frame that was taken for want of anything better. By trial. */
+  hardly: 0.1,
+  /** Such frames in a row after which the Screen is looked for elsewhere. By trial. */
+  astray: 3,
   /** Sure frames in a row that end a stretch. By trial. */
   settled: 3,
   /** Sure frames before it that are kept. By trial. */
@@ -54,6 +58,14 @@ export const NO_STRETCH: Stretch = { before: [], beyond: [], doubtful: [] };
 
 function isSurely(f: Seen): f is Seen & { readonly corners: Quad } {
   return f.corners !== null && f.trust >= STRETCH.sure && f.surprise <= STRETCH.surprising;
+}
+
+/** Whether the last frames were all taken for want of anything better: the Screen may well be elsewhere. */
+export function isAstray({ doubtful, beyond }: Stretch): boolean {
+  const last = doubtful.slice(-STRETCH.astray);
+  return (
+    beyond.length === 0 && last.length === STRETCH.astray && last.every((f) => f.corners && f.trust < STRETCH.hardly)
+  );
 }
 
 /** A stretch with one frame more. */
