@@ -18,7 +18,7 @@ await main(async () => {
   const folder = mkdtempSync(join(tmpdir(), 'yarlop-faults-'));
   const table = join(folder, 'table.md');
   // One after the other: what one of them costs must not be told of another.
-  const args = ['--project', 'server', '--maxWorkers=1', 'packages/server/test/faults'];
+  const args = ['--project', 'server', '--no-file-parallelism', 'packages/server/test/faults'];
   const code = await vitest(args, { ...env, YARLOP_FAULTS: 'long', YARLOP_FAULTS_TABLE: table });
   await end();
   if (existsSync(table)) say(`\n| what | result |\n| --- | --- |\n${readFileSync(table, 'utf8')}`);

@@ -1,5 +1,6 @@
 /** Whose rights server and database run with: one's own, or as root those of an account that can do nothing else. */
 import { spawnSync } from 'node:child_process';
+import { join } from 'node:path';
 import { SetupError, say } from './fail.mjs';
 import { ROOT } from './settings.mjs';
 
@@ -35,12 +36,12 @@ function make(name) {
   return made;
 }
 
-/** @throws SetupError when the account cannot read what it is to run */
-function assertReads({ name, uid, gid }) {
+/** @throws SetupError when the account cannot read what it is to run or keep */
+function assertReads({ name, uid, gid }, path, setting) {
   const as = [`--reuid=${uid}`, `--regid=${gid}`, '--clear-groups'];
-  if (run('setpriv', [...as, 'test', '-r', `${ROOT}/package.json`]).status === 0) return;
+  if (run('setpriv', [...as, 'test', '-r', path]).status === 0) return;
   throw new SetupError(
-    `The account ${name} may not read ${ROOT}; move Yarlop to a folder that it may read (/opt, for example), or leave YARLOP_ACCOUNT out.`,
+    `The account ${name} may not read ${path}; ${setting} a folder that it may read (below /opt or /srv, for example), or leave YARLOP_ACCOUNT out.`,
   );
 }
 
@@ -64,8 +65,9 @@ export function accountFor(data) {
   if (!NAME.test(name))
     throw new SetupError(`YARLOP_ACCOUNT is "${name}"; it must be the name of an account, like yarlop.`);
   const account = find(name) ?? make(name);
-  assertReads(account);
+  assertReads(account, join(ROOT, 'package.json'), 'move Yarlop to');
   const { status, stderr } = run('chown', ['-R', `${account.uid}:${account.gid}`, data]);
   if (status !== 0) throw new SetupError(`The data folder ${data} could not be given to ${name} (${stderr.trim()}).`);
+  assertReads(account, data, 'set YARLOP_DATA to');
   return account;
 }

@@ -10,6 +10,7 @@ import type { Answer, Reading } from './readers';
 import { readProof, readVerdicts } from './use-cases/proof';
 import { readImport } from './use-cases/read-import';
 import { readTrack } from './use-cases/solve';
+import { tableHash } from './use-cases/take-table';
 
 const c = { db: new Database(readConfig(process.env).database) };
 
@@ -25,7 +26,7 @@ async function answerTo(r: Reading): Promise<unknown> {
       return readImport(r.body, r.plate, r.frameCount);
     case 'cube':
       parseCube(r.text);
-      return null;
+      return tableHash(r.text);
   }
 }
 

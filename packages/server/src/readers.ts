@@ -7,7 +7,7 @@ import type { PlateInfo } from '@yarlop/core/track';
 import { ApiError } from './api-error';
 import type { ScreenRow, ShotRow } from './rows';
 import type { ReadImport } from './use-cases/read-import';
-import type { TrackView } from './use-cases/solve';
+import type { TrackView } from './track-view';
 
 export type Reading =
   | { readonly what: 'track' | 'proof'; readonly screen: ScreenRow; readonly mediaHash: string }
@@ -66,9 +66,9 @@ export class Readers {
     return this.value({ what: 'import', body, plate, frameCount });
   }
 
-  /** @throws ApiError where a text is no colour table */
-  async assertCube(text: string): Promise<void> {
-    await this.json({ what: 'cube', text });
+  /** @returns what a colour table is known by. @throws ApiError where the text is none */
+  cube(text: string): Promise<string> {
+    return this.value({ what: 'cube', text });
   }
 
   close(): Promise<void> {

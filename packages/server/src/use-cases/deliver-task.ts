@@ -14,7 +14,7 @@ import type { DeliverSettings, DeliverTask } from '../worker-protocol';
 import { findShot } from './create-shot';
 import { fillOf } from './find-fill';
 import { readProof, verdictOn } from './proof';
-import type { TrackView } from './solve';
+import type { TrackView } from '../track-view';
 import { templateOf } from './template-of';
 
 export interface DeliveryInput {

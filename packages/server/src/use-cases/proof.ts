@@ -22,7 +22,7 @@ import type { Measured } from '../worker-protocol';
 import { findShot } from './create-shot';
 import { readyPlate } from './ready-plate';
 import { findScreen } from './save-screen';
-import type { TrackView } from './solve';
+import type { TrackView } from '../track-view';
 import { readTrack } from './solve';
 
 export interface ProofView {

@@ -1,6 +1,5 @@
 /** Which solve belongs to a recipe, and the track that it gives. */
 import { createHash } from 'node:crypto';
-import type { TrackFrame } from '@yarlop/core/track';
 import { ABSENT } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/follower-state';
 import { bestShutter } from '@yarlop/core/follow/shutter';
@@ -12,6 +11,7 @@ import { mapQuad } from '@yarlop/core/geometry/quad';
 import { distance } from '@yarlop/core/geometry/point';
 import { correctionsOf, solveIdentity } from '@yarlop/pipeline/screen-file';
 import type { Context } from '../context';
+import type { TrackView } from '../track-view';
 import type { FrameRow, ScreenRow, SolveRow } from '../rows';
 import * as solves from '../sql/solves';
 
@@ -52,20 +52,6 @@ function learnt({ forwards, backwards }: SolveRow): Pick<TrackView, 'lens' | 'sh
     lens,
     shutter: shutter.frames > 0 ? { share: bestShutter(shutter.agreement), frames: shutter.frames } : null,
   };
-}
-
-export interface TrackView {
-  readonly solveId: number | null;
-  readonly outdated: boolean;
-  readonly frames: readonly (TrackFrame & { readonly blur: number; readonly reason: string | null })[];
-  /**
-   * radial term of the lens, as far as it was learnt; share of a frame that the shutter is open, and the fast frames
-   * that told it
-   */
-  readonly lens: number;
-  readonly shutter: { readonly share: number; readonly frames: number } | null;
-  /** the frames next to the ends at which following halted, with the reason */
-  readonly halted: readonly { readonly frame: number; readonly reason: string }[];
 }
 
 /**

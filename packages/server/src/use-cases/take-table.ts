@@ -10,8 +10,7 @@ export function tableHash(body: string): string {
 
 /** @throws ApiError where the text is no table */
 export async function takeTable(c: Context, name: string, body: string): Promise<string> {
-  await c.readers.assertCube(body);
-  const hash = tableHash(body);
+  const hash = await c.readers.cube(body);
   await c.db.run(tables.insertTable, [hash, name, body]);
   return hash;
 }

@@ -1,0 +1,16 @@
+import type { TrackFrame } from '@yarlop/core/track';
+
+/** What is told of a Screen's track. */
+export interface TrackView {
+  readonly solveId: number | null;
+  readonly outdated: boolean;
+  readonly frames: readonly (TrackFrame & { readonly blur: number; readonly reason: string | null })[];
+  /**
+   * radial term of the lens, as far as it was learnt; share of a frame that the shutter is open, and the fast frames
+   * that told it
+   */
+  readonly lens: number;
+  readonly shutter: { readonly share: number; readonly frames: number } | null;
+  /** the frames next to the ends at which following halted, with the reason */
+  readonly halted: readonly { readonly frame: number; readonly reason: string }[];
+}
