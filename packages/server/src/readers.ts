@@ -23,7 +23,7 @@ export type Answer =
 
 /** Tracks that are read at once. By trial. */
 const THREADS = 2;
-/** Ms after which a thread is let go; opening one takes about 200 ms. By trial. */
+/** Ms after which a thread is let go: longer than people pause between two looks. By trial. */
 const IDLE = 120_000;
 
 /** Bytes that a thread may have as they are, without a copy: those that share their memory with nothing else. */
