@@ -199,7 +199,8 @@ describe('a long delivery', () => {
     const kept = (await readdir(join(server.data, 'deliveries', String(d.id), '.pieces'))).filter((n) =>
       n.endsWith('.png'),
     ).length;
-    expect(kept).toBeGreaterThanOrEqual(96);
+    // Of 12, 24 and 48 frames; the next, of 96, was under way.
+    expect(kept).toBe(84);
     await server.start();
     await done(d.id);
     const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.id}/file`)).arrayBuffer());
