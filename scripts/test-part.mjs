@@ -1,11 +1,11 @@
 /**
- * `npm run test:unit`, `test:api` and `test:browser`: one part of the tests, or one file of it, after building only
+ * `npm run test:unit`, `test:api`, `test:browser` and `test:faults`: one part of the tests, or one file of it, after building only
  * what that part runs on and only if its sources changed. What follows `--` goes to the runner: a file, or `-t "part of
  * a name"`.
  */
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { SetupError, main } from './setup/fail.mjs';
-import { API, UNIT, playwright, projects, testDatabase, vitest } from './setup/runners.mjs';
+import { API, UNIT, faults, playwright, projects, testDatabase, vitest } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -28,6 +28,7 @@ const PARTS = {
     build: ['generated', 'programs', 'web'],
     run: (args) => withDatabase((env) => playwright(args, env)),
   },
+  faults: { build: ['generated', 'programs'], run: (args) => withDatabase((env) => faults(args, env)) },
 };
 
 await main(async () => {

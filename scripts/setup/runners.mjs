@@ -1,8 +1,9 @@
 /** The test runners, and a database server of the tests' own. */
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { say } from './fail.mjs';
 import { startDatabase } from './mariadb.mjs';
 import { ROOT } from './settings.mjs';
 
@@ -28,6 +29,15 @@ export function run(command, args, env = {}) {
 
 export const vitest = (args, env) => run('npx', ['vitest', 'run', ...args], env);
 export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
+/** Kills, hostile inputs and a load in their long form; prints the table that stands in `docs/reliability.md`. */
+export async function faults(args, env) {
+  const table = join(env.YARLOP_TEST_FOLDER, 'faults.md');
+  // One after the other: what one of them costs must not be told of another.
+  const all = ['--project', 'server', '--no-file-parallelism', 'packages/server/test/faults', ...args];
+  const code = await vitest(all, { ...env, YARLOP_FAULTS: 'long', YARLOP_FAULTS_TABLE: table });
+  if (existsSync(table)) say(`\n| what | result |\n| --- | --- |\n${readFileSync(table, 'utf8')}`);
+  return code;
+}
 export const projects = (names) => names.flatMap((name) => ['--project', name]);
 
 /**

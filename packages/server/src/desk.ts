@@ -3,12 +3,12 @@
  * neither wait for jobs nor hold up the server's own thread, nor one long answer all the others.
  */
 import { MessageChannel } from 'node:worker_threads';
-import { Piscina } from 'piscina';
+import type { Piscina } from 'piscina';
 import type { Logger } from 'pino';
 import { ApiError } from './api-error';
+import { threadPool } from './thread-pool';
 import type { Word } from './worker-line';
 import { listen } from './worker-line';
-import { workerProgram } from './worker-pool';
 import type { Call, DeskTask, Outcome } from './worker-protocol';
 
 /** Questions that are worked on at once; large pictures take some hundred MB each. By trial. */
@@ -21,18 +21,6 @@ export class Desk {
 
   constructor(private readonly log: Logger) {}
 
-  private open(): Piscina<Call, Outcome> {
-    const pool = new Piscina<Call, Outcome>({
-      filename: workerProgram(),
-      maxThreads: THREADS,
-      minThreads: 0,
-      idleTimeout: IDLE,
-    });
-    // One that ended between two questions: it is replaced, and the server must not end with it.
-    pool.on('error', (e: unknown) => this.log.error(e, 'a thread of the desk ended'));
-    return pool;
-  }
-
   /**
    * @param hear told what the thread says on the way
    * @param left tells how the person leaves off: called with what ends the work
@@ -43,7 +31,7 @@ export class Desk {
     hear: (word: Word) => void = () => {},
     left: (end: () => void) => void = () => {},
   ): Promise<Outcome> {
-    const pool = (this.pool ??= this.open());
+    const pool = (this.pool ??= threadPool({ program: 'worker', most: THREADS, idle: IDLE }, this.log));
     const { port1, port2 } = new MessageChannel();
     const cancel = new Int32Array(new SharedArrayBuffer(4));
     const allHeard = listen(port1, hear);

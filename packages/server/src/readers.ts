@@ -1,12 +1,11 @@
 /** Threads that read tracks and what follows from them: two thousand frames hold nobody else up. */
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
-import { Piscina } from 'piscina';
+import type { Piscina } from 'piscina';
 import type { PlateInfo } from '@yarlop/core/track';
 import { ApiError } from './api-error';
 import type { ScreenRow, ShotRow } from './rows';
 import type { ReadImport } from './use-cases/read-import';
+import { threadPool } from './thread-pool';
 import type { TrackView } from './track-view';
 
 export type Reading =
@@ -37,14 +36,7 @@ export class Readers {
   private readonly pool: Piscina<Reading, Answer>;
 
   constructor(log: Logger) {
-    this.pool = new Piscina<Reading, Answer>({
-      filename: join(fileURLToPath(new URL('.', import.meta.url)), 'reader.mjs'),
-      maxThreads: THREADS,
-      minThreads: 0,
-      idleTimeout: IDLE,
-    });
-    // One that ended between two questions is replaced; the server must not end with it.
-    this.pool.on('error', (e: unknown) => log.error(e, 'a reader ended'));
+    this.pool = threadPool({ program: 'reader', most: THREADS, idle: IDLE }, log);
   }
 
   /** @returns JSON as UTF-8, to be sent as it is */

@@ -135,9 +135,9 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
     const looped = settings.loop !== undefined;
     const frames = to - from + 1;
     const isWhole = looped || (!sequence && (!JOINED.includes(as) || frames <= FIRST_SEGMENTS[0]));
-    const kind = sequence && !looped ? 'sequence' : 'joined';
+    const pieces = sequence ? 'sequence' : 'joined';
     await mkdir(folder, { recursive: true });
-    for (const { at, count } of await segmentsLeft(folder, frames, isWhole ? 'whole' : kind)) {
+    for (const { at, count } of await segmentsLeft(folder, frames, isWhole ? 'whole' : pieces)) {
       const own = join(folder, `${String(at).padStart(8, '0')}${extname(target)}`);
       const out = sequence || isWhole ? target : own;
       const job = dress({

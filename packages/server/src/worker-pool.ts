@@ -3,10 +3,9 @@
  * job alone and is replaced.
  */
 import { availableParallelism, totalmem } from 'node:os';
-import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
-import { Piscina } from 'piscina';
+import type { Piscina } from 'piscina';
+import { threadPool } from './thread-pool';
 import type { Call, Outcome } from './worker-protocol';
 
 /** Jobs at once, at the least: one a core of the smallest machine. */
@@ -26,11 +25,6 @@ function slotsHere(): number {
   return Math.max(LEAST_SLOTS, Math.min(MOST_SLOTS, availableParallelism(), byMemory));
 }
 
-/** The program of a worker, beside the server's own. */
-export function workerProgram(): string {
-  return join(fileURLToPath(new URL('.', import.meta.url)), 'worker.mjs');
-}
-
 /** What is said of a job whose worker ended under it. */
 function whyEnded(e: unknown): string {
   const isMemory = (e as NodeJS.ErrnoException).code === OUT_OF_MEMORY;
@@ -45,8 +39,8 @@ export class WorkerPool {
   ended = 0;
   private pool: Piscina<Call, Outcome>;
   private isClosing = false;
-  /** why the last pool was given up */
-  private endedBy: unknown = null;
+  /** why pools were given up */
+  private readonly givenUp = new WeakMap<Piscina<Call, Outcome>, unknown>();
 
   /** @param mb that the objects of a worker may take up */
   constructor(
@@ -57,16 +51,8 @@ export class WorkerPool {
   }
 
   private open(): Piscina<Call, Outcome> {
-    const pool = new Piscina<Call, Outcome>({
-      filename: workerProgram(),
-      maxThreads: this.slots,
-      minThreads: 0,
-      idleTimeout: IDLE,
-      resourceLimits: { maxOldGenerationSizeMb: this.mb },
-    });
-    // A worker that ended without a job; unheard, it would end the whole server.
-    pool.on('error', (e: unknown) => {
-      this.log.error(e, 'a worker ended');
+    const threads = { program: 'worker', most: this.slots, idle: IDLE, mb: this.mb } as const;
+    const pool = threadPool<Call, Outcome>(threads, this.log, (e) => {
       if (pool.queueSize > 0) this.renew(pool, e);
     });
     return pool;
@@ -76,19 +62,20 @@ export class WorkerPool {
   private renew(pool: Piscina<Call, Outcome>, e: unknown): void {
     if (this.pool !== pool || this.isClosing) return;
     this.pool = this.open();
-    this.endedBy = e;
+    this.givenUp.set(pool, e);
     void pool.destroy();
   }
 
   /** Never rejects: a worker that died is an outcome too. */
   async run(call: Call): Promise<Outcome> {
+    const { pool } = this;
     try {
-      return await this.pool.run(call, { transferList: [call.port] });
+      return await pool.run(call, { transferList: [call.port] });
     } catch (e) {
       if (this.isClosing) return { kind: 'cancelled' };
       this.ended++;
       this.log.error(e, 'a worker ended under its job');
-      return { kind: 'failed', message: whyEnded(this.endedBy ?? e) };
+      return { kind: 'failed', message: whyEnded(this.givenUp.get(pool) ?? e) };
     }
   }
 

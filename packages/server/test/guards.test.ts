@@ -4,7 +4,6 @@
  */
 import { execFile } from 'node:child_process';
 import { chmod, readFile, stat } from 'node:fs/promises';
-import { request } from 'node:http';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -25,22 +24,6 @@ beforeAll(async () => {
 }, 90_000);
 afterAll(() => server.dispose());
 
-interface Answer {
-  readonly status: number;
-  readonly text: string;
-}
-/** A request whose path and headers are sent just as they are. */
-function raw(method: string, path: string, headers: Record<string, string> = {}, body = ''): Promise<Answer> {
-  return new Promise((resolve, reject) => {
-    const r = request({ host: '127.0.0.1', port: server.port, method, path, headers }, (res) => {
-      let text = '';
-      res.setEncoding('utf8').on('data', (t: string) => (text += t));
-      res.on('end', () => resolve({ status: res.statusCode!, text }));
-    });
-    r.on('error', reject);
-    r.end(body);
-  });
-}
 const json = { 'content-type': 'application/json' };
 
 describe('a request from elsewhere', () => {
@@ -50,11 +33,11 @@ describe('a request from elsewhere', () => {
     ['same-origin', 201],
     ['none', 201],
   ])('that says it is %s is answered with %i, where no origin comes', async (site, status) => {
-    const answer = await raw('POST', '/api/productions', { ...json, 'sec-fetch-site': site }, '{"name":"From"}');
+    const answer = await server.raw('POST', '/api/productions', { ...json, 'sec-fetch-site': site }, '{"name":"From"}');
     expect(answer.status).toBe(status);
   });
   it('may still lead to a page', async () => {
-    expect((await raw('GET', '/', { 'sec-fetch-site': 'cross-site' })).status).toBe(200);
+    expect((await server.raw('GET', '/', { 'sec-fetch-site': 'cross-site' })).status).toBe(200);
   });
 });
 
@@ -91,7 +74,7 @@ describe('a malformed request', () => {
     ['POST', '/api/uploads', 413, { 'tus-resumable': '1.0.0', 'upload-length': '99999999999999' }],
   ];
   it.each(cases)('%s %s is answered with %i', async (method, path, status, headers = {}, body = '') => {
-    const answer = await raw(method, path, headers, body);
+    const answer = await server.raw(method, path, headers, body);
     expect(answer.status, answer.text).toBe(status);
     if (status >= 400) expect(answer.text.length).toBeGreaterThan(10);
     expect(answer.text).not.toMatch(/\n\s+at |node_modules|root:x/);

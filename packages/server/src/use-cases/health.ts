@@ -36,15 +36,9 @@ export interface Health {
   readonly upSeconds: number;
 }
 
-interface Queue {
-  readonly waiting: number;
-  readonly running: number;
-  readonly oldestSeconds: number;
-}
-
 export async function healthOf(c: Context, workers: Health['workers']): Promise<Health> {
   const isThere = await c.db.answers(DATABASE_ANSWERS);
-  const queue = isThere ? await c.db.one<Queue>(jobs.queueState) : null;
+  const queue = isThere ? await c.db.one<NonNullable<Health['queue']>>(jobs.queueState) : null;
   const free = await freeBytes(c.config.data);
   const disk = { ok: free > c.config.reserve, freeBytes: free };
   const thread = { p99: beyond(delay.percentile(99)), longest: beyond(delay.max) };

@@ -15,18 +15,6 @@ export function report(what: string, result: string): void {
   if (path) appendFileSync(path, `| ${what} | ${result} |\n`);
 }
 
-/** Numbers that look random and are the same for a seed (mulberry32, public domain): 0 to 1. */
-export function dice(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
-
 export function pick<T>(from: readonly T[], roll: () => number): T {
   return from[Math.floor(roll() * from.length)]!;
 }

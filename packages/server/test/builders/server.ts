@@ -4,6 +4,7 @@ import { spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
 import { mkdtemp, rm } from 'node:fs/promises';
+import { request } from 'node:http';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -17,6 +18,9 @@ export async function freePort(): Promise<number> {
   s.close();
   return port;
 }
+
+/** Ms after which a raw request counts as unanswered. */
+const RAW_MS = 20_000;
 
 export class TestServer {
   private child: ChildProcess | null = null;
@@ -97,6 +101,26 @@ export class TestServer {
           }),
     });
     return { status: r.status, body: (await r.json().catch(() => null)) as T };
+  }
+
+  /** A request whose method, path and headers are sent just as they are. */
+  raw(
+    method: string,
+    path: string,
+    headers: Record<string, string> = {},
+    body = '',
+  ): Promise<{ readonly status: number; readonly text: string }> {
+    return new Promise((resolve, reject) => {
+      const r = request({ host: '127.0.0.1', port: this.port, method, path, headers }, (res) => {
+        let text = '';
+        res.setEncoding('utf8').on('data', (t: string) => (text += t));
+        res.on('end', () => resolve({ status: res.statusCode!, text }));
+        res.on('error', reject);
+      });
+      r.on('error', reject);
+      r.setTimeout(RAW_MS, () => r.destroy(new Error('no answer in time')));
+      r.end(body);
+    });
   }
 
   /** Sends bytes by the tus protocol; `keep` sends only the first so many. */

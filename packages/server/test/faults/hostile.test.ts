@@ -1,11 +1,11 @@
 /** Inputs that nobody at Yarlop wrote, thrown by dice at every way in: each is answered with a sentence, nothing ends. */
 import { execFile } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
-import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { dice, many, pick, report } from '../builders/faults';
+import { random } from '../../../core/test/builders/scene';
+import { many, pick, report } from '../builders/faults';
 import { plateBytes, recipe } from '../builders/plate';
 import { TestServer } from '../builders/server';
 
@@ -25,6 +25,8 @@ afterAll(async () => {
 });
 
 const METHODS = ['GET', 'POST', 'PUT', 'DELETE', 'PATCH', 'HEAD', 'OPTIONS', 'TRACE'] as const;
+/** Methods whose requests have no body. */
+const BODILESS: readonly string[] = ['GET', 'HEAD', 'TRACE'];
 const PATHS = [
   'productions',
   'productions/#',
@@ -115,39 +117,25 @@ const HEADERS: readonly Record<string, string>[] = [
   { 'tus-resumable': '1.0.0', 'upload-metadata': '%%%,,= ,' },
 ];
 
-interface Answer {
-  readonly status: number;
-  readonly text: string;
-}
 interface Thrown {
   readonly method: string;
   readonly path: string;
   readonly headers: Record<string, string>;
   readonly body: string;
 }
-function send({ method, path, headers, body }: Thrown): Promise<Answer> {
-  return new Promise((resolve, reject) => {
-    const r = request({ host: '127.0.0.1', port: server.port, method, path, headers }, (res) => {
-      let text = '';
-      res.setEncoding('utf8').on('data', (t: string) => (text += t));
-      res.on('end', () => resolve({ status: res.statusCode!, text }));
-      res.on('error', reject);
-    });
-    r.on('error', reject);
-    r.setTimeout(20_000, () => r.destroy(new Error('no answer in 20 s')));
-    r.end(['GET', 'HEAD', 'TRACE'].includes(method) ? undefined : body);
-  });
-}
-
 function thrown(seed: number): Thrown {
-  const roll = dice(seed);
+  const roll = random(seed);
   const key = (): string => (roll() < 0.5 ? String(screen) : pick(KEYS, roll));
   const type = pick(TYPES, roll);
+  const method = pick(METHODS, roll);
+  const path = `/api/${pick(PATHS, roll).replace(/#/g, key)}`;
+  const own = pick(HEADERS, roll);
+  const body = pick(BODIES, roll);
   return {
-    method: pick(METHODS, roll),
-    path: `/api/${pick(PATHS, roll).replace(/#/g, key)}`,
-    headers: { ...(type ? { 'content-type': type } : {}), ...pick(HEADERS, roll) },
-    body: pick(BODIES, roll),
+    method,
+    path,
+    headers: { ...(type ? { 'content-type': type } : {}), ...own },
+    body: BODILESS.includes(method) ? '' : body,
   };
 }
 
@@ -158,7 +146,9 @@ describe('requests thrown by dice', () => {
     for (let seed = 1; seed <= count; seed++) {
       const what = thrown(seed);
       const label = `${seed}: ${what.method} ${what.path.slice(0, 80)} ${what.body.slice(0, 60)} ${JSON.stringify(what.headers)}`;
-      const { status, text } = await send(what).catch((e: Error) => ({ status: 0, text: e.message }));
+      const { status, text } = await server
+        .raw(what.method, what.path, what.headers, what.body)
+        .catch((e: Error) => ({ status: 0, text: e.message }));
       // A request that is no HTTP is hung up on.
       if (status === 0) expect(text, label).toMatch(/hang up|ECONNRESET|EPIPE|Parse Error/);
       else expect(status, `${label}: ${text.slice(0, 200)}`).toBeLessThan(500);
@@ -192,7 +182,7 @@ describe('files thrown by dice at the command line', () => {
     await writeFile(clip, bytes);
     const count = many(6, 60);
     for (let seed = 1; seed <= count; seed++) {
-      const roll = dice(9000 + seed);
+      const roll = random(9000 + seed);
       const bad = join(folder, `bad-${seed}`);
       // A clip or a recipe of which a part is other bytes, or missing.
       const isClip = roll() < 0.5;

@@ -8,7 +8,8 @@ import { mkdtemp, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { dice, many, report } from '../builders/faults';
+import { random } from '../../../core/test/builders/scene';
+import { many, report } from '../builders/faults';
 import { plateBytes, recipe, variantOf } from '../builders/plate';
 import { TestServer } from '../builders/server';
 
@@ -131,10 +132,11 @@ const ways: Readonly<Record<string, Way>> = {
       })(),
     );
     return async () => {
-      const kept = await server.sql<{ recipe: string }>('SELECT recipe FROM screen_revisions WHERE screen_id = ?', [
-        screen,
-      ]);
-      const names = new Set(kept.map((r) => (JSON.parse(JSON.stringify(r.recipe)) as { name: string }).name));
+      const kept = await server.sql<{ recipe: { name: string } }>(
+        'SELECT recipe FROM screen_revisions WHERE screen_id = ?',
+        [screen],
+      );
+      const names = new Set(kept.map((r) => r.recipe.name));
       expect(acknowledged.filter((name) => !names.has(name))).toEqual([]);
       const now = (await server.request<Screen>('GET', `/screens/${screen}`)).body;
       expect(now.revision).toBeGreaterThan(acknowledged.length);
@@ -187,7 +189,7 @@ describe('kills at random moments', () => {
   it('lose nothing', async () => {
     const names = Object.keys(ways);
     const rounds = many(names.length, 56);
-    const roll = dice(4711);
+    const roll = random(4711);
     for (let round = 0; round < rounds; round++) {
       const name = names[round % names.length]!;
       const after = await ways[name]!();

@@ -1,7 +1,8 @@
 /** Six people at work and two hundred pages that listen: nobody waits long, and nothing grows. */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Health } from '../../src/use-cases/health';
-import { dice, many, percentile, pick, report } from '../builders/faults';
+import { random } from '../../../core/test/builders/scene';
+import { many, percentile, pick, report } from '../builders/faults';
 import { plateBytes, recipe } from '../builders/plate';
 import { TestServer } from '../builders/server';
 
@@ -55,7 +56,7 @@ const DOINGS: readonly Doing[] = ['picture', 'picture', 'picture', 'picture', 's
 
 /** One person, until the time is over. @returns ms that each thing took */
 async function work(person: number, until: number): Promise<[Doing, number][]> {
-  const roll = dice(100 + person);
+  const roll = random(100 + person);
   const took: [Doing, number][] = [];
   const id = own[person]!;
   let revision = 1;
