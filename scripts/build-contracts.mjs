@@ -7,12 +7,35 @@ import { Ajv } from 'ajv';
 import standalone from 'ajv/dist/standalone/index.js';
 import { compile } from 'json-schema-to-typescript';
 
+/** Which formats of the catalogue a place of a schema takes: what `"$formats"` stands for. */
+const TAKEN = {
+  delivered: (f) => f.kind !== 'plate',
+  packaged: (f) => f.packaged !== undefined && f.kind !== 'plate',
+  read: (f) => f.kind === 'own' || f.can?.includes('read'),
+};
+
+/** A schema with the catalogue's formats in their places. */
+function withFormats(schema, catalogue) {
+  return JSON.parse(JSON.stringify(schema), (_, value) => {
+    const place = value?.$formats;
+    return place ? { enum: catalogue.filter(TAKEN[place]).map((f) => f.id) } : value;
+  });
+}
+
 export async function buildContracts(root) {
+  const catalogue = JSON.parse(readFileSync(join(root, 'packages/contracts/catalogue/formats.json'), 'utf8'));
   const schemas = join(root, 'packages/contracts/schemas');
   const out = join(root, 'packages/contracts/src/generated');
   mkdirSync(out, { recursive: true });
   const all = Object.fromEntries(
-    readdirSync(schemas).map((f) => [f.replace('.json', ''), JSON.parse(readFileSync(join(schemas, f), 'utf8'))]),
+    readdirSync(schemas).map((f) => [
+      f.replace('.json', ''),
+      withFormats(JSON.parse(readFileSync(join(schemas, f), 'utf8')), catalogue),
+    ]),
+  );
+  writeFileSync(
+    join(out, 'formats.ts'),
+    `/* Made from the catalogue of formats; do not edit. */\nexport const CATALOGUE = ${JSON.stringify(catalogue)} as const;\n`,
   );
   for (const [name, schema] of Object.entries(all))
     writeFileSync(

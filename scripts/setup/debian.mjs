@@ -8,6 +8,7 @@ import { SetupError, say } from './fail.mjs';
 export const FOR_START = {
   ffmpeg: 'ffmpeg',
   ffprobe: 'ffmpeg',
+  bwrap: 'bubblewrap',
   mariadbd: 'mariadb-server-core',
   'mariadb-install-db': 'mariadb-server-core',
   my_print_defaults: 'mariadb-client-core',

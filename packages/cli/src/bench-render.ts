@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
-import { TEXT_FORMATS } from '@yarlop/pipeline/deliver';
+import { idsOf } from '@yarlop/contracts/formats';
 
 /** Frames that are rendered: two seconds. */
 const FRAMES = 48;
@@ -242,7 +242,7 @@ try {
   );
   const long = track(1920, 1080, 2000, ['a', 'b', 'c', 'd']);
   const texts: { readonly as: string; readonly seconds: number }[] = [];
-  for (const as of TEXT_FORMATS)
+  for (const as of idsOf('text'))
     texts.push({ as, seconds: (await deliver(as, '--track', long, '--out', join(folder, `text.${as}`))).seconds });
   const start = (await run('node', ['bin/yarlop.mjs', '--version'])).seconds;
   const slowest = texts.reduce((a, b) => (b.seconds > a.seconds ? b : a));

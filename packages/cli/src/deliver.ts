@@ -1,9 +1,9 @@
 import { FOCAL_LIMITS } from '@yarlop/core/geometry/pose';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { ContentSize } from '@yarlop/core/formats/css';
-import type { Format } from '@yarlop/pipeline/deliver';
-import { FORMATS, dataAddress } from '@yarlop/pipeline/deliver';
-import { deliverData } from '@yarlop/pipeline/deliver-job';
+import type { DataFormat } from '@yarlop/pipeline/deliver-job';
+import { DATA_FORMATS, deliverData } from '@yarlop/pipeline/deliver-job';
+import { dataAddress } from '@yarlop/pipeline/page-pictures';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import type { OpenPlate } from '@yarlop/pipeline/plate';
 import { openPlate } from '@yarlop/pipeline/plate';
@@ -37,9 +37,9 @@ export interface DeliverOptions {
 }
 
 /** @throws InputError for a format that this version does not have */
-function assertFormat(format: string): asserts format is Format {
-  if (!(FORMATS as readonly string[]).includes(format))
-    throw new InputError(`the format "${format}" is not known; use one of ${FORMATS.join(', ')}.`);
+function assertFormat(format: string): asserts format is DataFormat {
+  if (!(DATA_FORMATS as readonly string[]).includes(format))
+    throw new InputError(`the format "${format}" is not known; use one of ${DATA_FORMATS.join(', ')}.`);
 }
 
 export async function deliver(options: DeliverOptions): Promise<number> {
@@ -85,7 +85,7 @@ export async function deliver(options: DeliverOptions): Promise<number> {
       as,
       out: options.out,
       plate: plate && { source: plate.source, probe: plate.probe, seekable: false },
-      ...(parts ? { parts: parts as Format[] } : {}),
+      ...(parts ? { parts: parts as DataFormat[] } : {}),
       plateBehind: options.plateBehind ?? false,
       text: {
         conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] },

@@ -1,3 +1,4 @@
+import { assertOneSize } from '@yarlop/media/one-size';
 import { openSource } from '@yarlop/media/source';
 import { assertOutput } from '@yarlop/media/encode';
 import { dress } from '@yarlop/pipeline/dress';
@@ -62,6 +63,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     if (file === undefined) return null;
     const source = await openSource(file);
     opened.push(source);
+    await assertOneSize(source);
     return placeOf(source);
   };
   try {
@@ -109,7 +111,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
       ...(options.fullFloat ? { fullFloat: true } : {}),
       from,
       count: to - from + 1,
-      ...(options.loop === undefined ? {} : { loop: options.loop }),
+      ...(options.loop === undefined ? {} : { loop: { from, to, dissolve: options.loop } }),
       threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) },
     });
     for await (const frame of job) {

@@ -8,7 +8,7 @@ import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
 import { PASSES } from '@yarlop/core/dress/compose';
 import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
-import { FORMATS } from '@yarlop/pipeline/deliver';
+import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
 import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
 import { check } from './check';
 import { deliver } from './deliver';
@@ -125,7 +125,7 @@ conventions(
     .command('deliver')
     .description('writes track data in an open format')
     .requiredOption('--track <TRACK.json>', 'the track')
-    .requiredOption('--as <FORMAT>', FORMATS.join(', '))
+    .requiredOption('--as <FORMAT>', DATA_FORMATS.join(', '))
     .requiredOption(
       '--out <PATH>',
       'the file to write; a pattern such as NAME.%04d.exr for stmap, stmap-inverse and matte',

@@ -3,6 +3,12 @@ function sorted(values: ArrayLike<number>): Float64Array {
   return new Float64Array(values).sort();
 }
 
+/**
+ * Sigma of a normal distribution over its median absolute deviation. Source: P. J. Rousseeuw and C. Croux, Alternatives
+ * to the Median Absolute Deviation, JASA 1993.
+ */
+export const SIGMA_PER_DEVIATION = 1.4826;
+
 /** The upper median. */
 export function median(values: ArrayLike<number>): number {
   return sorted(values)[values.length >> 1] ?? NaN;

@@ -263,7 +263,7 @@ export class Encoder {
         ...(isSequencePattern(path) ? ['-start_number', String(o.firstNumber)] : []),
         join(folder, name),
       ].filter((a) => a !== '-nostdin'),
-      true,
+      { input: true, writes: folder },
     );
     return new Encoder(child, folder, path, o);
   }

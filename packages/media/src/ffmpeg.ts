@@ -1,9 +1,9 @@
 /** The one place where ffmpeg and ffprobe are started: no shell, files only, no playlists, a time limit. */
 import type { ChildProcessByStdio } from 'node:child_process';
 import { spawn } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import { setPriority } from 'node:os';
+import { dirname } from 'node:path';
 import type { Readable, Writable } from 'node:stream';
+import { confined, isMissing } from './confinement';
 import { MediaError } from './media-error';
 
 /**
@@ -44,47 +44,24 @@ export const INPUT_GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whiteli
 
 export type Tool = ChildProcessByStdio<Writable | null, Readable, Readable>;
 
-let niceness = 0;
-/**
- * Tools that are started from this thread from now on give way to everything else by so much, 0 to 19: for work that
- * nobody waits for.
- */
-export function giveWay(by: number): void {
-  niceness = by;
-}
-
-/** Bytes of address space that a tool may have: more than any picture that is read in needs. By trial. */
-const MOST_MEMORY = 16 * 2 ** 30;
-/** Files that it may have open: a clip, or the pictures of a sequence one after the other. By trial. */
-const MOST_FILES = 256;
-/**
- * Programs of Debian's util-linux, which is always there, each of which runs the rest of the line: the kernel ends a tool
- * with the one that started it, a tool gains no rights, and it stays within its limits.
- */
-const CONFINED: readonly (readonly string[])[] = [
-  ['/usr/bin/setpriv', '--pdeathsig', 'KILL', '--no-new-privs', '--'],
-  ['/usr/bin/prlimit', `--as=${MOST_MEMORY}`, `--nofile=${MOST_FILES}`, '--core=0', '--'],
-];
-const confinement = CONFINED.filter(([program]) => existsSync(program!)).flat();
-/** What they end with where the program is not there. Source: setpriv(1), prlimit(1). */
-const NO_PROGRAM = 127;
-const SAID_SO = /^(setpriv|prlimit)/;
 const MISSING = 'ffmpeg is not installed; run npm start once, or install the Debian package ffmpeg';
 
-/** @param input whether something will be written to its standard input */
-export function start(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], input = false): Tool {
+export interface StartOptions {
+  /** something will be written to its standard input */
+  readonly input?: boolean;
+  /** the one folder that it may change something in; none when left out */
+  readonly writes?: string;
+}
+
+export function start(
+  tool: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  { input = false, writes }: StartOptions = {},
+): Tool {
   const all =
     tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
-  const [program, ...line] = [...confinement, tool, ...all];
-  const child = spawn(program!, line, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
-  if (niceness > 0 && child.pid !== undefined) {
-    try {
-      setPriority(child.pid, niceness);
-    } catch {
-      // It has ended already, or the machine does not allow it.
-    }
-  }
-  return child;
+  const [program, ...line] = confined([tool, ...all], writes);
+  return spawn(program!, line, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
 }
 
 /** The end of a process: its standard error when it failed. Never rejects. */
@@ -95,9 +72,7 @@ export function ended(child: Tool): Promise<{ code: number | null; stderr: strin
     child.on('error', (e) =>
       resolve({ code: -1, stderr: (e as NodeJS.ErrnoException).code === 'ENOENT' ? MISSING : e.message }),
     );
-    child.on('close', (code) =>
-      resolve({ code, stderr: code === NO_PROGRAM && SAID_SO.test(stderr) ? MISSING : stderr }),
-    );
+    child.on('close', (code) => resolve({ code, stderr: isMissing(code, stderr) ? MISSING : stderr }));
   });
 }
 
@@ -143,12 +118,14 @@ export async function run(
   return Buffer.concat(chunks).toString('utf8');
 }
 
-/** Reads a source and writes what the arguments say. @throws MediaError when that fails */
+/** Reads a source and writes a file, or the files of a pattern. @throws MediaError when that fails */
 export async function ffmpegWrites(
   source: { readonly name: string; readonly input: readonly string[] },
   args: readonly string[],
+  path: string,
 ): Promise<void> {
-  const { code, stderr } = await ended(start('ffmpeg', ['-y', ...INPUT_GUARD, ...source.input, ...args]));
+  const line = ['-y', ...INPUT_GUARD, ...source.input, ...args, path];
+  const { code, stderr } = await ended(start('ffmpeg', line, { writes: dirname(path) }));
   if (code !== 0)
     throw new MediaError(
       'tool',

@@ -3,7 +3,7 @@
  * exact random access, the raw luma for the follower, and small JPEG frames for playback, packed in one file.
  */
 import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline';
 import type { Mix } from '@yarlop/core/follow/reading';
 import type { FrameRange } from './damage';
@@ -12,6 +12,7 @@ import { isFloat, toRgbFilter } from './decode';
 import { INPUT_GUARD, endedUnless, start } from './ffmpeg';
 import { MediaError } from './media-error';
 import type { Probe } from './probe';
+import { assertOneSize } from './one-size';
 import type { Source } from './source';
 
 export const MEZZANINE = 'mezzanine.mkv';
@@ -136,53 +137,58 @@ export async function ingest(
   onProgress: (frames: number) => void,
   cancelled: () => boolean,
 ): Promise<IngestResult> {
+  await assertOneSize(source, cancelled);
   const part = (name: string): string => join(folder, `${name}.part`);
   const scale = Math.min(1, PROXY_WIDTH / p.width);
   const even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
   const proxy = { width: even(p.width), height: even(p.height) };
   const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
-  const child = start('ffmpeg', [
-    ...INPUT_GUARD,
-    '-y',
-    ...seenInput(source, p),
-    '-progress',
-    'pipe:1',
-    '-map',
-    '0:v:0',
-    '-vf',
-    `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`,
-    '-vsync',
-    'passthrough',
-    '-pix_fmt',
-    mezzanineFormat(p),
-    '-c:v',
-    'ffvhuff',
-    '-enc_time_base',
-    `${p.frameRate[1]}/${p.frameRate[0]}`,
-    '-an',
-    '-f',
-    'matroska',
-    part(MEZZANINE),
-    '-map',
-    '0:v:0',
-    ...lumaArguments(p),
-    part(LUMA),
-    '-map',
-    '0:v:0',
-    '-vf',
-    `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`,
-    '-vsync',
-    'passthrough',
-    '-pix_fmt',
-    'yuvj420p',
-    '-c:v',
-    'mjpeg',
-    '-q:v',
-    '3',
-    '-f',
-    'mjpeg',
-    part(PROXY),
-  ]);
+  const child = start(
+    'ffmpeg',
+    [
+      ...INPUT_GUARD,
+      '-y',
+      ...seenInput(source, p),
+      '-progress',
+      'pipe:1',
+      '-map',
+      '0:v:0',
+      '-vf',
+      `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`,
+      '-vsync',
+      'passthrough',
+      '-pix_fmt',
+      mezzanineFormat(p),
+      '-c:v',
+      'ffvhuff',
+      '-enc_time_base',
+      `${p.frameRate[1]}/${p.frameRate[0]}`,
+      '-an',
+      '-f',
+      'matroska',
+      part(MEZZANINE),
+      '-map',
+      '0:v:0',
+      ...lumaArguments(p),
+      part(LUMA),
+      '-map',
+      '0:v:0',
+      '-vf',
+      `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`,
+      '-vsync',
+      'passthrough',
+      '-pix_fmt',
+      'yuvj420p',
+      '-c:v',
+      'mjpeg',
+      '-q:v',
+      '3',
+      '-f',
+      'mjpeg',
+      part(PROXY),
+    ],
+    { writes: folder },
+  );
   createInterface({ input: child.stdout }).on(
     'line',
     (line) => line.startsWith('frame=') && onProgress(Number(line.slice(6))),
@@ -264,16 +270,11 @@ export async function extractLuma(
     'rawvideo',
     s.path,
   ]);
-  const child = start('ffmpeg', [
-    ...INPUT_GUARD,
-    '-y',
-    ...seenInput(source, p),
-    '-map',
-    '0:v:0',
-    ...lumaArguments(p, o.mix),
-    path,
-    ...stills,
-  ]);
+  const child = start(
+    'ffmpeg',
+    [...INPUT_GUARD, '-y', ...seenInput(source, p), '-map', '0:v:0', ...lumaArguments(p, o.mix), path, ...stills],
+    { writes: dirname(path) },
+  );
   const { code, stderr } = await endedUnless(cancelled, child);
   if (code !== 0)
     throw new MediaError(

@@ -1,5 +1,4 @@
 /** What a plate is, from its container and streams: read by content, never by name. */
-import { basename } from 'node:path';
 import { INPUT_GUARD, run } from './ffmpeg';
 import { MediaError } from './media-error';
 import type { Source } from './source';
@@ -71,7 +70,7 @@ function depthOf(pixelFormat: string): number {
 }
 
 /** What the tool's own words mean for the person. */
-function explain(name: string, problem: string): string {
+export function explain(name: string, problem: string): string {
   if (/whitelist/i.test(problem))
     return `"${name}" is not a clip but a list or a description that points at other files; bring in the clip itself.`;
   if (/moov atom not found|End of file|truncat/i.test(problem))
@@ -165,43 +164,16 @@ function timing(
   };
 }
 
-async function assertOneSize(source: Source): Promise<void> {
-  const first = await dimensions(source.files[0]!);
-  for (const file of source.files.slice(1)) {
-    const d = await dimensions(file);
-    if (d !== first)
-      throw new MediaError(
-        'sequence',
-        `The pictures have mixed sizes: ${basename(source.files[0]!)} is ${first}, ${basename(file)} is ${d}; bring in one size.`,
-      );
-  }
-}
-
-async function dimensions(file: string): Promise<string> {
-  const name = basename(file);
-  const text = await run('ffprobe', [
-    ...INPUT_GUARD,
-    '-select_streams',
-    'v:0',
-    '-show_entries',
-    'stream=width,height',
-    '-of',
-    'csv=p=0:s=x',
-    file,
-  ]).catch((e: Error) => {
-    throw new MediaError('unusable', explain(name, e.message));
-  });
-  return text.trim().split('\n')[0]!;
-}
-
-/** @throws MediaError with a sentence for files that are no plate */
+/**
+ * What a plate is; of a sequence, what its first picture is (see `one-size.ts`).
+ * @throws MediaError with a sentence for files that are no plate
+ */
 export async function probe(source: Source): Promise<Probe> {
   const fail = (e: Error): never => {
     throw e instanceof MediaError && e.code !== 'tool'
       ? e
       : new MediaError('unusable', explain(source.name, e.message));
   };
-  if (source.firstNumber !== null) await assertOneSize(source);
   const json = await run('ffprobe', [
     ...INPUT_GUARD,
     '-show_streams',

@@ -318,7 +318,18 @@ describe('bad input is refused with what, where and the mend', () => {
     await rm(at('gap/p.0003.png'));
     await expect(probed(at('gap'))).rejects.toThrow(/gap: frame 3 is missing/);
     await makeClip({ frames: 1, width: 96, height: 64, args: ['-start_number', '3', at('gap/p.%04d.png')] });
-    await expect(probed(at('gap'))).rejects.toThrow(/mixed sizes: p\.0001\.png is 64x64, p\.0003\.png is 96x64/);
+    // What a sequence is, its first picture tells at once; whether the others are of its size is asked when it is read in.
+    const mixed = await openSource(at('gap'));
+    const said = ingest(
+      mixed,
+      await probe(mixed),
+      at('gap'),
+      () => {},
+      () => false,
+    );
+    await expect(said.finally(() => mixed.dispose())).rejects.toThrow(
+      /mixed sizes: p\.0001\.png is 64x64, p\.0003\.png is 96x64/,
+    );
     await makeClip({ frames: 1, width: 64, height: 64, args: ['-start_number', '3', at('gap/p.%05d.png')] });
     await expect(probed(at('gap'))).rejects.toThrow(/Number 3 stands twice/);
   });

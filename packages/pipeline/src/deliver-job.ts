@@ -2,13 +2,16 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { IdOf } from '@yarlop/contracts/formats';
+import { can, formatOf, idsOf, isOf } from '@yarlop/contracts/formats';
 import { describe, ownConventions } from '@yarlop/core/formats/conventions';
 import type { Track } from '@yarlop/core/track';
 import { assertOutput, isSequencePattern } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
-import type { Format, TextFormat, TextOptions } from './deliver';
-import { ENDINGS, MAP_FORMATS, TEXT_FORMATS, pagePlate, thumbnails, writeText } from './deliver';
+import { pagePlate, thumbnails } from './page-pictures';
+import type { TextFormat, TextOptions } from './text-writers';
+import { writeText } from './text-writers';
 import type { MapOptions } from './deliver-maps';
 import { patternFor, whiteFill, writeCoverage, writeLensMap, writeMaps } from './deliver-maps';
 import { deliverFlat } from './deliver-flat';
@@ -18,9 +21,13 @@ import type { PackagedFile } from './package';
 import { InputError } from './pipeline-error';
 import { writeWhole } from './write-whole';
 
+/** What track data is delivered as. */
+export type DataFormat = IdOf<'text' | 'maps' | 'plate'> | 'package';
+export const DATA_FORMATS: readonly DataFormat[] = [...idsOf('text'), ...idsOf('maps'), ...idsOf('plate'), 'package'];
+
 export interface DataJob {
   readonly track: Track;
-  readonly as: Format;
+  readonly as: DataFormat;
   /** file, or pattern for a picture a frame */
   readonly out: string;
   readonly text: TextOptions;
@@ -28,38 +35,10 @@ export interface DataJob {
   /** the plate, for what needs its pictures; null where there is none */
   readonly plate: { readonly source: Source; readonly probe: Probe; readonly seekable: boolean } | null;
   /** what a package holds; all that is possible when left out */
-  readonly parts?: readonly Format[];
+  readonly parts?: readonly DataFormat[];
   /** a glTF scene gets pictures of the plate behind it */
   readonly plateBehind?: boolean;
 }
-
-/** What is told of each format in a package's README. */
-export const WHAT: Readonly<Record<Exclude<Format, 'package'>, string>> = {
-  csv: 'corners per frame as comma-separated values; the header says the convention',
-  tsv: 'corners per frame, separated by tabs',
-  json: 'the track: corners, homographies, sigma, trust and evidence per frame',
-  'homography-csv': 'homographies per frame, row by row',
-  'homography-json': 'homographies per frame',
-  'opencv-yaml': 'homographies as the matrices that OpenCV reads',
-  'shapes-svg': 'outlines as an animated SVG',
-  'shapes-json': 'outlines per frame',
-  'transform-csv': 'position, scale, rotation and affine part per frame',
-  'transform-json': 'position, scale, rotation and affine part per frame',
-  gltf: 'fitted rigid pose of each Screen and the camera, glTF 2.0',
-  usda: 'the same as OpenUSD text',
-  html: 'a page that plays the track in any browser',
-  css: 'the track as CSS keyframes',
-  otio: 'an edit, OpenTimelineIO',
-  report: 'the report of the shot',
-  stabilised: 'the plate held still by the Screen’s plane',
-  flat: 'the Screen laid flat',
-  stmap: 'ST maps: red from the content’s left, green from its bottom, alpha is coverage, not premultiplied',
-  'stmap-inverse': 'inverse ST maps: where in the plate each place of the content lies',
-  matte: 'how much of the fill shows',
-  'lens-undistort':
-    'ST map of the lens: where in the plate each place of the picture without its bow lies; the same for every frame',
-  'lens-distort': 'ST map of the lens, the other way: where in the picture without bow each place of the plate lies',
-};
 
 /** Thumbnails of a report, spread over the shot. */
 const THUMBNAILS = 6;
@@ -67,12 +46,11 @@ const THUMBNAILS = 6;
 const BACKDROPS = 60;
 /** px of their width. */
 const BACKDROP_WIDTH = 960;
-const isText = (f: Format): f is TextFormat => (TEXT_FORMATS as readonly string[]).includes(f);
 
 /** @throws InputError for a name that does not fit the format, before anything is written */
-export function assertDataOutput(as: Format, out: string): void {
-  if (as === 'stabilised' || as === 'flat') return assertOutput(out, false);
-  if (!(MAP_FORMATS as readonly string[]).includes(as)) return;
+export function assertDataOutput(as: DataFormat, out: string): void {
+  if (isOf(as, 'plate')) return assertOutput(out, false);
+  if (!isOf(as, 'maps')) return;
   if (!isSequencePattern(out) || !/\.(png|tiff?|exr)$/i.test(out))
     throw new InputError(`${as} is a picture a frame; give a pattern such as NAME.%04d.exr (or .png, .tiff).`);
 }
@@ -137,7 +115,7 @@ async function* matteOf(job: DataJob, name: string, pattern: string): AsyncGener
   });
 }
 
-async function* mapsOf(job: DataJob, as: (typeof MAP_FORMATS)[number], out: string): AsyncGenerator<number> {
+async function* mapsOf(job: DataJob, as: IdOf<'maps'>, out: string): AsyncGenerator<number> {
   const { track, text, maps } = job;
   const size = text.conventions?.size ?? [track.plate.width, track.plate.height];
   const several = track.screens.length > 1;
@@ -150,24 +128,15 @@ async function* mapsOf(job: DataJob, as: (typeof MAP_FORMATS)[number], out: stri
   }
 }
 
-/** Formats that a package holds when none were chosen: every text but the two that repeat another, and no pictures. */
-const USUAL: readonly Format[] = [
-  'csv',
-  'json',
-  'homography-csv',
-  'homography-json',
-  'opencv-yaml',
-  'shapes-svg',
-  'shapes-json',
-  'transform-csv',
-  'gltf',
-  'usda',
-  'css',
-  'html',
-  'otio',
-  'report',
-  'stmap',
-];
+/** What a package holds when nothing was chosen. */
+const USUAL: readonly DataFormat[] = DATA_FORMATS.filter((id) => can(id, 'usual'));
+
+/** The part of a package that is one format, in a folder of its own. */
+async function* partOf(job: DataJob, part: Exclude<DataFormat, 'package'>, folder: string): AsyncGenerator<number> {
+  if (isOf(part, 'text')) await writeWhole(join(folder, `track.${formatOf(part).extension!}`), await textOf(job, part));
+  else if (isOf(part, 'plate')) yield* plateOf({ ...job, out: join(folder, `${part}.mp4`) }, part);
+  else yield* mapsOf(job, part, join(folder, 'map.%04d.exr'));
+}
 
 async function* packageOf(job: DataJob): AsyncGenerator<number> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-package-'));
@@ -177,12 +146,11 @@ async function* packageOf(job: DataJob): AsyncGenerator<number> {
     for (const part of job.parts ?? USUAL) {
       if (part === 'package') continue;
       const before = new Set(await filesUnder(folder));
-      if (isText(part)) await writeWhole(join(folder, part, `track.${ENDINGS[part]}`), await textOf(job, part));
-      else if (part === 'stabilised' || part === 'flat')
-        yield* plateOf({ ...job, out: join(folder, part, `${part}.mp4`) }, part);
-      else yield* mapsOf(job, part, join(folder, part, 'map.%04d.exr'));
+      yield* partOf(job, part, join(folder, part));
       files.push(
-        ...(await filesUnder(folder)).filter((f) => !before.has(f)).map((path) => ({ path, what: WHAT[part] })),
+        ...(await filesUnder(folder))
+          .filter((f) => !before.has(f))
+          .map((path) => ({ path, what: formatOf(part).packaged! })),
       );
     }
     await writePackage(
@@ -201,12 +169,12 @@ async function* packageOf(job: DataJob): AsyncGenerator<number> {
 export async function* deliverData(job: DataJob): AsyncGenerator<number> {
   assertDataOutput(job.as, job.out);
   if (job.as === 'package') yield* packageOf(job);
-  else if (isText(job.as)) await writeWhole(job.out, await textOf(job, job.as));
-  else if (job.as === 'stabilised' || job.as === 'flat') yield* plateOf(job, job.as);
+  else if (isOf(job.as, 'text')) await writeWhole(job.out, await textOf(job, job.as));
+  else if (isOf(job.as, 'plate')) yield* plateOf(job, job.as);
   else yield* mapsOf(job, job.as, job.out);
 }
 
-async function* plateOf({ track, plate, out }: DataJob, show: 'stabilised' | 'flat'): AsyncGenerator<number> {
+async function* plateOf({ track, plate, out }: DataJob, show: IdOf<'plate'>): AsyncGenerator<number> {
   const [screen, other] = track.screens;
   if (!plate) throw new InputError(`${show} shows the plate's own pictures; give it with --plate.`);
   if (!screen || other) throw new InputError(`${show} goes by one Screen; choose it with --screen.`);

@@ -46,8 +46,8 @@ export interface DressJob {
   readonly sound?: readonly string[];
   readonly from: number;
   readonly count: number;
-  /** the range is a loop, whose last frames fade into what comes before it for so many frames */
-  readonly loop?: number;
+  /** the range is a loop, or a part of one */
+  readonly loop?: Loop;
   /** the built `render-thread`, and how many to run; this thread alone when left out */
   readonly threads?: { readonly program: URL; readonly count: number };
 }
@@ -67,7 +67,7 @@ export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
   else depth = 8;
   if (isPass(show) && depth !== 32)
     throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
-  const loop = job.loop === undefined ? null : { from: job.from, to: job.from + job.count - 1, dissolve: job.loop };
+  const { loop = null } = job;
   if (loop) assertLoop(loop);
   const layers = loop
     ? job.layers.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) }))
@@ -116,7 +116,7 @@ async function* rendered(
     let frame = job.from;
     let next = job.from;
     for await (const picture of loop
-      ? loopPictures(job.plate, probe, loop, { seekable: job.seekable, buffers })
+      ? loopPictures(job.plate, probe, loop, job, { seekable: job.seekable, buffers })
       : decodeRgb(job.plate, probe, { from: job.from, count: job.count, seekable: job.seekable, buffers })) {
       const made = renderer.render(next++, picture);
       made.catch(() => {});

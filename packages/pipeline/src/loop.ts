@@ -36,20 +36,28 @@ function mix(a: Raster, b: Raster, share: number): void {
   }
 }
 
-/** The plate's pictures of a loop, the last ones faded into those before its beginning. */
+/**
+ * The plate's pictures of a loop, or of a part of one, the last ones faded into those before its beginning.
+ * @param part of the loop, in frames of the plate
+ */
 export async function* loopPictures(
   source: Source,
   probe: Probe,
   { from, to, dissolve }: Loop,
+  part: { readonly from: number; readonly count: number },
   o: Pick<DecodeOptions, 'seekable' | 'buffers'>,
 ): AsyncGenerator<Raster> {
-  let frame = from;
+  let frame = part.from;
   let before: AsyncGenerator<Raster> | null = null;
   try {
-    for await (const picture of decodeRgb(source, probe, { ...o, from, count: to - from + 1 })) {
+    for await (const picture of decodeRgb(source, probe, { ...o, ...part })) {
       const i = frame++ - (to - dissolve + 1);
       if (i >= 0) {
-        before ??= decodeRgb(source, probe, { seekable: o.seekable ?? false, from: from - dissolve, count: dissolve });
+        before ??= decodeRgb(source, probe, {
+          seekable: o.seekable ?? false,
+          from: from - dissolve + i,
+          count: dissolve - i,
+        });
         const { value, done } = await before.next();
         if (!done) mix(picture, value as Raster, fadeShare(i, dissolve));
       }

@@ -9,6 +9,7 @@ import type { Raster } from '@yarlop/core/image/image';
 import { extractLuma } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';
 import type { Probe } from '@yarlop/media/probe';
+import { assertOneSize } from '@yarlop/media/one-size';
 import { probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { openSource } from '@yarlop/media/source';
@@ -24,7 +25,9 @@ export interface OpenPlate {
 export async function openPlate(path: string): Promise<OpenPlate> {
   const source = await openSource(path);
   try {
-    return { source, probe: await probe(source), close: () => source.dispose() };
+    const found = await probe(source);
+    await assertOneSize(source);
+    return { source, probe: found, close: () => source.dispose() };
   } catch (e) {
     await source.dispose();
     throw e;

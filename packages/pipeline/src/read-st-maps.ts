@@ -6,6 +6,7 @@ import { assertPin, mapQuad, perspectiveCentre } from '@yarlop/core/geometry/qua
 import { maxOf } from '@yarlop/core/image/image';
 import type { Track, TrackFrame } from '@yarlop/core/track';
 import { decodeRgb } from '@yarlop/media/decode';
+import { assertOneSize } from '@yarlop/media/one-size';
 import { probe } from '@yarlop/media/probe';
 import { openSource } from '@yarlop/media/source';
 import { InputError } from './pipeline-error';
@@ -27,6 +28,7 @@ export async function readStMaps(path: string): Promise<Track> {
   const source = await openSource(path);
   try {
     const p = await probe(source);
+    await assertOneSize(source);
     const found: { frame: number; corners: Quad }[] = [];
     if (!p.hasAlpha)
       throw new InputError(`${p.name} has no alpha: where the Screen is cannot be told from its coordinates alone.`);

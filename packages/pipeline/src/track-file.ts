@@ -7,6 +7,8 @@ import yaml from 'js-yaml';
 import { readCsv } from '@yarlop/core/formats/csv';
 import { readHomographyCsv, readHomographyJson, readOpenCvYaml } from '@yarlop/core/formats/homographies';
 import type { Track } from '@yarlop/core/track';
+import type { ReadId } from '@yarlop/contracts/formats';
+import { FORMATS, can } from '@yarlop/contracts/formats';
 import { checkTrack } from '@yarlop/contracts/validate';
 import { InputError } from './pipeline-error';
 import { readStMaps } from './read-st-maps';
@@ -47,16 +49,10 @@ export function parseTrack(value: unknown, what: string): Track {
 }
 
 /** Formats that tracks are read back from. */
-export const IMPORT_FORMATS = [
-  'csv',
-  'tsv',
-  'json',
-  'homography-csv',
-  'homography-json',
-  'opencv-yaml',
-  'stmap',
-] as const;
-export type ImportFormat = (typeof IMPORT_FORMATS)[number];
+export type ImportFormat = ReadId | 'stmap';
+export const IMPORT_FORMATS = FORMATS.filter((f) => can(f.id, 'read') || can(f.id, 'readPictures')).map(
+  (f) => f.id as ImportFormat,
+);
 
 async function readText(path: string): Promise<string> {
   return readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
@@ -79,13 +75,19 @@ export async function importTrack(path: string, format: ImportFormat): Promise<T
   return parseTrackText(await readText(path), format, basename(path));
 }
 
+const READERS: Readonly<Record<ReadId, (text: string, name: string) => Track>> = {
+  csv: readCsv,
+  tsv: readCsv,
+  json: (text, name) => parseTrack(JSON.parse(text.replace(/^\uFEFF/, '')), name),
+  'homography-csv': readHomographyCsv,
+  'homography-json': (text) => readHomographyJson(JSON.parse(text)),
+  'opencv-yaml': (text) => readOpenCvYaml(parseOpenCv(text)),
+};
+
 /** @throws InputError with the file's name, the line where there is one, and the reason */
-export function parseTrackText(text: string, format: Exclude<ImportFormat, 'stmap'>, name: string): Track {
+export function parseTrackText(text: string, format: ReadId, name: string): Track {
   try {
-    if (format === 'json') return parseTrack(JSON.parse(text.replace(/^\uFEFF/, '')), name);
-    if (format === 'csv' || format === 'tsv') return readCsv(text);
-    if (format === 'homography-csv') return readHomographyCsv(text);
-    return format === 'homography-json' ? readHomographyJson(JSON.parse(text)) : readOpenCvYaml(parseOpenCv(text));
+    return READERS[format](text, name);
   } catch (e) {
     throw new InputError(`${name}: ${(e as Error).message.split('\n')[0]}`);
   }

@@ -18,9 +18,8 @@ import { Encoder } from '../../media/src/encode';
 import { probe } from '../../media/src/probe';
 import { openSource } from '../../media/src/source';
 import { ffmpeg, makeClip, pitch } from '../../media/test/builders/clips';
-import type { Format } from '../src/deliver';
-import { TEXT_FORMATS } from '../src/deliver';
-import type { DataJob } from '../src/deliver-job';
+import { idsOf } from '@yarlop/contracts/formats';
+import type { DataFormat, DataJob } from '../src/deliver-job';
 import { deliverData } from '../src/deliver-job';
 import { readPackage, writePackage } from '../src/package';
 import { IMPORT_FORMATS, importTrack } from '../src/track-file';
@@ -69,7 +68,7 @@ beforeAll(async () => {
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
-async function deliver(as: Format, out: string, more: Partial<DataJob> = {}): Promise<number> {
+async function deliver(as: DataFormat, out: string, more: Partial<DataJob> = {}): Promise<number> {
   let n = 0;
   for await (const frame of deliverData({
     track: TRACK,
@@ -104,7 +103,7 @@ const far = (a: Track, b: Track): number =>
 
 describe('track data', () => {
   it('is written in every text format', async () => {
-    for (const as of TEXT_FORMATS) {
+    for (const as of idsOf('text')) {
       await deliver(as, `all/${as}`);
       expect((await readFile(join(folder, 'all', as))).length, as).toBeGreaterThan(100);
     }

@@ -365,8 +365,20 @@ describe('a made-up fill', () => {
 });
 
 describe('a loop', () => {
+  const LOOP = { from: 4, to: 8, dissolve: 3 };
+  it('is the same in parts: one that was stopped goes on from its last whole part', async () => {
+    await render(join(folder, 'plate.mkv'), 'whole.mkv', { from: 4, count: 5, loop: LOOP });
+    await render(join(folder, 'plate.mkv'), 'begun.mkv', { from: 4, count: 3, loop: LOOP });
+    await render(join(folder, 'plate.mkv'), 'rest.mkv', { from: 7, count: 2, loop: LOOP });
+    const [whole, begun, rest] = await Promise.all(
+      ['whole', 'begun', 'rest'].map((name) => pictures(join(folder, `${name}.mkv`))),
+    );
+    expect([begun!.length, rest!.length]).toEqual([3, 2]);
+    const bytes = (all: readonly Raster[]): Buffer => Buffer.concat(all.map((p) => Buffer.from(p.data as Uint8Array)));
+    expect(bytes([...begun!, ...rest!]).equals(bytes(whole!))).toBe(true);
+  });
   it('fades its end into what comes before its beginning, picture by picture, and the Screen goes along once and not twice', async () => {
-    await render(join(folder, 'plate.mkv'), 'looped.mkv', { from: 4, count: 5, loop: 3 });
+    await render(join(folder, 'plate.mkv'), 'looped.mkv', { from: 4, count: 5, loop: LOOP });
     const made = await pictures(join(folder, 'looped.mkv'));
     const plate = await pictures(join(folder, 'plate.mkv'));
     const away = [300, 20] as const;
@@ -405,12 +417,12 @@ describe('a loop', () => {
     ).toEqual([true, true, true]);
   });
   it('that has nothing to fade into is refused with the mend, and nothing is written', async () => {
-    await expect(render(join(folder, 'plate.mkv'), 'no-loop.mkv', { from: 1, count: 6, loop: 3 })).rejects.toThrow(
-      /before frame 1 there are 1; begin later, or dissolve for less/,
-    );
-    await expect(render(join(folder, 'plate.mkv'), 'no-loop.mkv', { from: 5, count: 2, loop: 3 })).rejects.toThrow(
-      /has 2 frames and cannot dissolve for 3/,
-    );
+    await expect(
+      render(join(folder, 'plate.mkv'), 'no-loop.mkv', { from: 1, count: 6, loop: { from: 1, to: 6, dissolve: 3 } }),
+    ).rejects.toThrow(/before frame 1 there are 1; begin later, or dissolve for less/);
+    await expect(
+      render(join(folder, 'plate.mkv'), 'no-loop.mkv', { from: 5, count: 2, loop: { from: 5, to: 6, dissolve: 3 } }),
+    ).rejects.toThrow(/has 2 frames and cannot dissolve for 3/);
     expect(await readdir(folder)).not.toContain('no-loop.mkv');
   });
 });

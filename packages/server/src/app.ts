@@ -18,7 +18,7 @@ import { screenRoutes, shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
 import { requestLog } from './request-log';
 import { healthOf } from './use-cases/health';
-import { giveNumber, visitorOf } from './visitor';
+import { knowVisitors, visitorOf } from './visitor';
 
 /**
  * Only pages of this server may talk to it: names that resolve here by trickery, and other origins, are turned away.
@@ -94,7 +94,8 @@ function toApiError(e: unknown): ApiError | null {
 /** Requests of one visitor in that time; scrubbing asks for some hundred frames a second. By trial. */
 const MOST_REQUESTS = { windowMs: 10_000, limit: 3000 };
 
-export function createApp(c: Context, runner: Runner, log: Logger): Express {
+/** @param visitors see `visitorKey` */
+export function createApp(c: Context, runner: Runner, log: Logger, visitors: string): Express {
   const app = express().disable('x-powered-by');
   app.use(requestLog(log));
   app.use(
@@ -119,7 +120,7 @@ export function createApp(c: Context, runner: Runner, log: Logger): Express {
     }),
   );
   app.use(sameOrigin(c.config.port));
-  app.use(giveNumber);
+  app.use(knowVisitors(visitors));
   app.use(
     '/api',
     rateLimit({

@@ -16,6 +16,7 @@ import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
 import { sweep } from './sweep';
 import { removeExpired } from './use-cases/bin';
+import { visitorKey } from './visitor';
 
 /** Ms. */
 const BIN_LOOKED_AFTER = 3600 * 1000;
@@ -53,7 +54,7 @@ async function start(): Promise<void> {
   if (left.length > 0) log.warn({ left }, 'what an earlier run left unfinished was removed');
   keepBin(context, log);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
-  const server = createServer(createApp(context, runner, log));
+  const server = createServer(createApp(context, runner, log, await visitorKey(config.data)));
   server.on('error', (e: NodeJS.ErrnoException) => {
     const taken = e.code === 'EADDRINUSE';
     process.stderr.write(

@@ -2,16 +2,18 @@
  * Answers that take reckoning over a whole track, in a thread of their own with their own way to the database: the server's
  * own thread only passes the bytes on.
  */
-import { parseCube } from '@yarlop/core/dress/cube-table';
 import { refusalOf } from './api-error';
 import { readConfig } from './config';
 import { Database } from './database';
+import { giveWay } from './give-way';
 import type { Answer, Reading } from './readers';
 import { readProof, readVerdicts } from './use-cases/proof';
 import { readImport } from './use-cases/read-import';
 import { readTrack } from './use-cases/solve';
-import { tableHash } from './use-cases/take-table';
+import { shotOfTemplate, templateMedia } from './use-cases/read-template';
+import { takeTable } from './use-cases/take-table';
 
+giveWay();
 const c = { db: new Database(readConfig(process.env).database) };
 
 async function answerTo(r: Reading): Promise<unknown> {
@@ -24,9 +26,12 @@ async function answerTo(r: Reading): Promise<unknown> {
       return readVerdicts(c, r.shot, r.screens);
     case 'import':
       return readImport(r.body, r.plate, r.frameCount);
-    case 'cube':
-      parseCube(r.text);
-      return tableHash(r.text);
+    case 'template':
+      return templateMedia(r.path);
+    case 'template-shot':
+      return shotOfTemplate(c, r.productionId, r.path);
+    case 'table':
+      return takeTable(c, r.name, new TextDecoder().decode(r.body));
   }
 }
 

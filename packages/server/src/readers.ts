@@ -1,18 +1,25 @@
 /** Threads that read tracks and what follows from them: two thousand frames hold nobody else up. */
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
+import type { TemplateFile } from '@yarlop/contracts/validate';
 import type { PlateInfo } from '@yarlop/core/track';
 import { ApiError } from './api-error';
 import type { ScreenRow, ShotRow } from './rows';
 import type { ReadImport } from './use-cases/read-import';
+import { FOR_A_PERSON } from './give-way';
 import { threadPool } from './thread-pool';
 import type { TrackView } from './track-view';
+
+/** What of a template has to be in the library before its shot is made. */
+export type TemplateMedia = Pick<TemplateFile, 'media' | 'plate'>;
 
 export type Reading =
   | { readonly what: 'track' | 'proof'; readonly screen: ScreenRow; readonly mediaHash: string }
   | { readonly what: 'verdicts'; readonly shot: ShotRow; readonly screens: readonly ScreenRow[] }
   | { readonly what: 'import'; readonly body: Uint8Array; readonly plate: PlateInfo; readonly frameCount: number }
-  | { readonly what: 'cube'; readonly text: string };
+  | { readonly what: 'template'; readonly path: string }
+  | { readonly what: 'template-shot'; readonly path: string; readonly productionId: number }
+  | { readonly what: 'table'; readonly name: string; readonly body: Uint8Array };
 
 /** JSON as UTF-8, or why there is none: what the person is told, or what broke. */
 export type Answer =
@@ -27,7 +34,7 @@ const IDLE = 120_000;
 
 /** Bytes that a thread may have as they are, without a copy: those that share their memory with nothing else. */
 function ownBytes(reading: Reading): ArrayBuffer[] {
-  if (reading.what !== 'import') return [];
+  if (!('body' in reading)) return [];
   const { buffer, byteLength } = reading.body;
   return buffer instanceof ArrayBuffer && buffer.byteLength === byteLength ? [buffer] : [];
 }
@@ -36,7 +43,7 @@ export class Readers {
   private readonly pool: Piscina<Reading, Answer>;
 
   constructor(log: Logger) {
-    this.pool = threadPool({ program: 'reader', most: THREADS, idle: IDLE }, log);
+    this.pool = threadPool({ program: 'reader', most: THREADS, givesWay: FOR_A_PERSON, idle: IDLE }, log);
   }
 
   /** @returns JSON as UTF-8, to be sent as it is */
@@ -65,9 +72,19 @@ export class Readers {
     return this.value({ what: 'import', body, plate, frameCount });
   }
 
-  /** @returns what a colour table is known by. @throws ApiError where the text is none */
-  cube(text: string): Promise<string> {
-    return this.value({ what: 'cube', text });
+  /** What of a template has to be in the library first. @param path of its own file */
+  template(path: string): Promise<TemplateMedia> {
+    return this.value({ what: 'template', path });
+  }
+
+  /** The shot that a template makes; its number. */
+  templateShot(path: string, productionId: number): Promise<number> {
+    return this.value({ what: 'template-shot', path, productionId });
+  }
+
+  /** See `use-cases/take-table.ts`. @param body as UTF-8 */
+  takenTable(name: string, body: Uint8Array): Promise<string> {
+    return this.value({ what: 'table', name, body });
   }
 
   close(): Promise<void> {

@@ -20,6 +20,8 @@ export function openLog(folder: string, level: string): Logger {
   const files = createStream('server.log', { path: folder, size: FILE_SIZE, maxFiles: FILES });
   // A full disk stops the log and nothing else.
   files.on('error', (e) => process.stderr.write(`The log cannot be written: ${e.message}\n`));
+  // So does a terminal that was closed, or a program that no longer reads.
+  for (const shown of [process.stdout, process.stderr]) shown.on('error', () => {});
   return pino(
     { level: 'debug', base: null },
     multistream([

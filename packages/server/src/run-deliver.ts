@@ -1,4 +1,5 @@
 /** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
+import { can, formatOf, isOf } from '@yarlop/contracts/formats';
 import { createWriteStream } from 'node:fs';
 import { copyFile, link, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
@@ -14,11 +15,10 @@ import { isFloat } from '@yarlop/media/decode';
 import { joinClips } from '@yarlop/media/join';
 import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
 import type { Source } from '@yarlop/media/source';
-import { giveWay } from '@yarlop/media/ffmpeg';
 import { openSource } from '@yarlop/media/source';
-import type { Format } from '@yarlop/pipeline/deliver';
-import { MAP_FORMATS, writeText } from '@yarlop/pipeline/deliver';
-import { WHAT, deliverData } from '@yarlop/pipeline/deliver-job';
+import type { DataFormat } from '@yarlop/pipeline/deliver-job';
+import { deliverData } from '@yarlop/pipeline/deliver-job';
+import { writeText } from '@yarlop/pipeline/text-writers';
 import { deliverFlat } from '@yarlop/pipeline/deliver-flat';
 import type { ScreenLayer } from '@yarlop/pipeline/dress';
 import { dress } from '@yarlop/pipeline/dress';
@@ -35,11 +35,6 @@ import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
 /** Threads that a delivery renders on: one core is left to the person at work. */
 const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
-/** How much decoders and encoders of a delivery give way to the person at work. */
-const GIVES_WAY = 10;
-const CLIPS = ['mp4', 'hevc', 'mov', 'webm', 'mkv'];
-const SEQUENCES = ['png', 'tiff', 'exr'];
-const MAPS: readonly string[] = MAP_FORMATS;
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
@@ -68,8 +63,6 @@ async function withSources<T>(work: (open: (make: Promise<Source>) => Promise<So
 const FIRST_SEGMENTS = [12, 24, 48] as const;
 const SEGMENT = 96;
 const PARTS = '.pieces';
-/** Clips of these types are joined from segments without a loss. */
-const JOINED = ['mp4', 'hevc', 'mov', 'mkv'];
 
 interface Segment {
   /** from the first frame of the delivery on */
@@ -106,7 +99,7 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
   } = task;
   const float = isFloat(probe);
   const { show = 'dressed', as } = settings;
-  const sequence = SEQUENCES.includes(as);
+  const sequence = isOf(as, 'sequence');
   const rate = probe.frameRate[0] / probe.frameRate[1];
   if (show === 'stabilised' || show === 'flat') return renderFlat(task, show, target, line);
   return withSources(async (open) => {
@@ -132,9 +125,9 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
     }
     const sound = settings.sound ? (await open(openOriginal(task.original, task.media))).input : null;
     const folder = join(task.out, PARTS);
-    const looped = settings.loop !== undefined;
+    const loop = settings.loop === undefined ? null : { from, to, dissolve: settings.loop };
     const frames = to - from + 1;
-    const isWhole = looped || (!sequence && (!JOINED.includes(as) || frames <= FIRST_SEGMENTS[0]));
+    const isWhole = !sequence && (!can(as, 'joined') || frames <= FIRST_SEGMENTS[0]);
     const pieces = sequence ? 'sequence' : 'joined';
     await mkdir(folder, { recursive: true });
     for (const { at, count } of await segmentsLeft(folder, frames, isWhole ? 'whole' : pieces)) {
@@ -153,7 +146,7 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
         ...(sound && isWhole ? { sound } : {}),
         from: from + at,
         count,
-        ...(looped ? { loop: settings.loop! } : {}),
+        ...(loop ? { loop } : {}),
         threads: { program: new URL('./render-thread.mjs', import.meta.url), count: RENDER_THREADS },
       });
       for await (const frame of job) {
@@ -205,7 +198,7 @@ function renderFlat(
   });
 }
 
-function writeData(task: DeliverTask, as: Format, out: string, line: Line): Promise<boolean> {
+function writeData(task: DeliverTask, as: DataFormat, out: string, line: Line): Promise<boolean> {
   const { settings, track, recipes, conventions } = task;
   const names = track.screens.map((s) => s.name);
   return withSources(async (open) => {
@@ -272,15 +265,13 @@ async function zipped(
 
 async function write(task: DeliverTask, path: string, line: Line): Promise<boolean> {
   const { as, template = '' } = task.settings;
-  if (CLIPS.includes(as)) return renderPictures(task, path, line);
-  if (SEQUENCES.includes(as)) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
+  if (isOf(as, 'clip')) return renderPictures(task, path, line);
+  if (isOf(as, 'sequence')) return zipped(task, path, as, (pattern) => renderPictures(task, pattern, line));
   await rm(join(task.out, PARTS), { recursive: true, force: true });
-  if (MAPS.includes(as))
-    return zipped(task, path, task.settings.mapType ?? 'exr', (pattern) =>
-      writeData(task, as as Format, pattern, line),
-    );
+  if (isOf(as, 'maps'))
+    return zipped(task, path, task.settings.mapType ?? 'exr', (pattern) => writeData(task, as, pattern, line));
   if (task.template) return writeTemplate(task, task.template, path, line);
-  if (as !== 'table') return writeData(task, as as Format, path, line);
+  if (isOf(as, 'text') || as === 'package') return writeData(task, as, path, line);
   await writeWhole(
     path,
     task.track.screens
@@ -320,7 +311,7 @@ async function writeTemplate(
   await writeWhole(join(folder, TEMPLATE), JSON.stringify(file));
   for (const as of ['json', 'csv'] as const) {
     await writeWhole(join(folder, 'track', `track.${as}`), writeText(track, as, { conventions }));
-    files.push({ path: `track/track.${as}`, what: WHAT[as] });
+    files.push({ path: `track/track.${as}`, what: formatOf(as).packaged! });
   }
   await writePackage(track, folder, files, describe(conventions), path);
   line.say({ type: 'progress', done: 1 });
@@ -328,12 +319,11 @@ async function writeTemplate(
 }
 
 export async function runDeliver(task: DeliverTask, line: Line): Promise<Outcome> {
-  giveWay(GIVES_WAY);
   await mkdir(task.out, { recursive: true });
   for (const left of await readdir(task.out))
     if (left !== PARTS) await rm(join(task.out, left), { recursive: true, force: true });
   const path = join(task.out, task.fileName);
-  const pictures = CLIPS.includes(task.settings.as) || SEQUENCES.includes(task.settings.as);
+  const pictures = isOf(task.settings.as, 'clip', 'sequence');
   const { width, height, bitDepth } = task.media.probe;
   const needed = pictures
     ? roughBytes(task.settings.as, width, height, task.range[1] - task.range[0] + 1, bitDepth > 8)

@@ -18,7 +18,7 @@ import * as solves from './sql/solves';
 import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
 import { frameValues } from './use-cases/frame-values';
-import type { Wanted } from './use-cases/lease';
+import type { ClaimedJob, Wanted } from './use-cases/lease';
 import { claimJob, isLong, underLease } from './use-cases/lease';
 import { proofTask } from './use-cases/proof';
 import { storeOutcome } from './use-cases/store-outcome';
@@ -34,8 +34,7 @@ const POLL_MS = 1500;
 /** Attempts after which a job is given up: it may be what ends the server. */
 const MOST_ATTEMPTS = 4;
 
-interface Running {
-  readonly kind: JobRow['kind'];
+interface Running extends Pick<ClaimedJob, 'kind' | 'visitor'> {
   readonly cancel: Int32Array;
   readonly ended: Promise<void>;
 }
@@ -47,8 +46,8 @@ export class Runner {
   private looking: Promise<void> | null = null;
   private again = false;
   private stopping = false;
-  /** of long work, the kind that was begun last */
-  private lastLong: JobRow['kind'] | null = null;
+  /** of long work, what was begun last */
+  private lastLong: Pick<ClaimedJob, 'kind' | 'visitor'> | null = null;
 
   constructor(
     private readonly c: Context,
@@ -81,18 +80,22 @@ export class Runner {
         });
   }
 
-  /** One slot is kept free of long work, so that reading in never waits for it; kinds of long work take turns. */
+  /** One slot is kept free of long work, so that reading in never waits for it; kinds of long work, and visitors, take turns. */
   private wanted(): Wanted {
-    const busy = [...this.running.values()].map((r) => r.kind);
-    const isFull = busy.filter(isLong).length >= this.workers.slots - 1;
-    return { busy: this.lastLong ? [...busy, this.lastLong] : busy, isShort: isFull };
+    const running = [...this.running.values()];
+    const turns = this.lastLong ? [...running, this.lastLong] : running;
+    return {
+      busy: turns.map((r) => r.kind),
+      served: turns.map((r) => r.visitor).filter((v) => v !== ''),
+      isShort: running.filter((r) => isLong(r.kind)).length >= this.workers.slots - 1,
+    };
   }
 
   private async look(): Promise<void> {
     while (!this.stopping && this.running.size < this.workers.slots) {
       const job = await claimJob(this.c.db, this.wanted());
       if (!job) return;
-      if (isLong(job.kind)) this.lastLong = job.kind;
+      if (isLong(job.kind)) this.lastLong = job;
       const cancel = new Int32Array(new SharedArrayBuffer(4));
       const ended = this.run(job, cancel)
         .catch((e: unknown) => this.log.error(e, `job ${job.id} failed`))
@@ -100,7 +103,7 @@ export class Runner {
           this.running.delete(job.id);
           this.wake();
         });
-      this.running.set(job.id, { kind: job.kind, cancel, ended });
+      this.running.set(job.id, { kind: job.kind, visitor: job.visitor, cancel, ended });
     }
   }
 

@@ -4,10 +4,10 @@ import { copyFile, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Context } from './context';
-import * as jobs from './sql/jobs';
 import * as productions from './sql/productions';
 import * as shots from './sql/shots';
 import * as solves from './sql/solves';
+import { addJob } from './use-cases/add-job';
 import { createScreen } from './use-cases/save-screen';
 import { identityOf } from './use-cases/solve';
 import { takeUpload } from './use-cases/take-upload';
@@ -54,16 +54,15 @@ async function addShot(
       JSON.stringify(screen.recipe.pin),
       recipe.referenceFrame,
     ]);
-    await c.db.run(jobs.insertJob, [
-      'follow',
-      plate,
-      shot,
-      screen.id,
-      solve,
-      null,
-      JSON.stringify({ from: 0, to: frames - 1, keepLooking: true, recipe: screen.recipe }),
-      frames,
-    ]);
+    await addJob(c.db, {
+      kind: 'follow',
+      mediaHash: plate,
+      shotId: shot,
+      screenId: screen.id,
+      solveId: solve,
+      input: { from: 0, to: frames - 1, keepLooking: true, recipe: screen.recipe },
+      framesTotal: frames,
+    });
   }
 }
 

@@ -8,6 +8,8 @@ interface Threads {
   /** its bundle lies beside the server's own */
   readonly program: 'worker' | 'reader';
   readonly most: number;
+  /** niceness: see `give-way.ts` */
+  readonly givesWay: number;
   /** ms after which a thread without work is let go */
   readonly idle: number;
   /** MB that the objects of a thread may take up; as Node has it when left out */
@@ -16,7 +18,7 @@ interface Threads {
 
 /** @param ended told of a thread that ended without work; the log has it already */
 export function threadPool<T, R>(
-  { program, most, idle, mb }: Threads,
+  { program, most, givesWay, idle, mb }: Threads,
   log: Logger,
   ended: (e: unknown) => void = () => {},
 ): Piscina<T, R> {
@@ -25,6 +27,7 @@ export function threadPool<T, R>(
     maxThreads: most,
     minThreads: 0,
     idleTimeout: idle,
+    workerData: givesWay,
     ...(mb === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: mb } }),
   });
   // Unheard, it would end the whole server.

@@ -5,6 +5,7 @@
 import { availableParallelism, totalmem } from 'node:os';
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
+import { FOR_A_JOB } from './give-way';
 import { threadPool } from './thread-pool';
 import type { Call, Outcome } from './worker-protocol';
 
@@ -51,7 +52,7 @@ export class WorkerPool {
   }
 
   private open(): Piscina<Call, Outcome> {
-    const threads = { program: 'worker', most: this.slots, idle: IDLE, mb: this.mb } as const;
+    const threads = { program: 'worker', most: this.slots, givesWay: FOR_A_JOB, idle: IDLE, mb: this.mb } as const;
     const pool = threadPool<Call, Outcome>(threads, this.log, (e) => {
       if (pool.queueSize > 0) this.renew(pool, e);
     });

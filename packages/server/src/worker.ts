@@ -27,6 +27,7 @@ import { followSetup } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Checkpoint } from './rows';
+import { giveWay } from './give-way';
 import { runDeliver } from './run-deliver';
 import { runStill } from './run-still';
 import { openOriginal } from './use-cases/library';
@@ -313,6 +314,8 @@ async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
     await plate.dispose();
   }
 }
+
+giveWay();
 
 export default async function work({ task, port, cancel }: Call): Promise<Outcome> {
   const flag = new Int32Array(cancel);

@@ -81,6 +81,33 @@ describe('a shot', () => {
     });
     expect(gap).toMatchObject({ status: 422, body: { message: expect.stringContaining('frame 1002 is missing') } });
   });
+  it('from a long sequence is answered at once; what is wrong with a later picture is said when it is read in', async () => {
+    const LONG = 40;
+    const picture = (width: number): Promise<Buffer> =>
+      sharp({ create: { width, height: 48, channels: 3, background: { r: 60, g: 20, b: 90 } } })
+        .png()
+        .toBuffer();
+    const [usual, wide] = await Promise.all([picture(64), picture(80)]);
+    const pngs = Array.from({ length: LONG }, (_, n) => (n === LONG - 2 ? wide : usual));
+    const { id } = await server.upload(Buffer.concat(pngs));
+    const made = await server.request<{ id: number; mediaHash: string }>(
+      'POST',
+      `/productions/${ids.production}/shots`,
+      {
+        name: 'Long',
+        upload: id,
+        fileName: 'quay.#.png',
+        files: pngs.map((b, n) => ({ name: `quay.${1001 + n}.png`, size: b.length })),
+      },
+    );
+    // Had every picture been asked before, it would have been refused.
+    expect(made.status).toBe(201);
+    const media = await server.until(async () => {
+      const { body } = await server.request<{ state: string; problem: string }>('GET', `/media/${made.body.mediaHash}`);
+      return body.state === 'failed' ? body : null;
+    });
+    expect(media.problem).toMatch(/mixed sizes: .*1001.* is 64x48, .*1039.* is 80x48; bring in one size/);
+  }, 60_000);
 });
 
 describe('laying the pin onto the glass', () => {

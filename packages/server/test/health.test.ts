@@ -7,7 +7,8 @@ import { join } from 'node:path';
 import express from 'express';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { EventHub } from '../src/events';
-import { giveNumber, visitorOf } from '../src/visitor';
+import { knowVisitors, visitorOf } from '../src/visitor';
+import { visitorNow } from '../src/visitor-now';
 import type { Health } from '../src/use-cases/health';
 import { plateBytes } from './builders/plate';
 import { TestServer } from './builders/server';
@@ -32,6 +33,7 @@ describe('the state of a server', () => {
     expect(body.disk.freeBytes).toBeGreaterThan(1e6);
     expect(body.workers.slots).toBeGreaterThanOrEqual(2);
     expect(body.thread.longest).toBeGreaterThanOrEqual(body.thread.p99);
+    expect(body.thread.worked).toBeGreaterThan(0);
   });
   it('gives each request a number that its log names', async () => {
     const answer = await fetch(`${server.url}/api/shots/123456`);
@@ -64,19 +66,34 @@ describe('a worker that needs more memory than a job may have', () => {
         return jobs.find((q) => q.state === 'failed');
       }, 30_000);
       expect(job.message).toMatch(/took more memory than a job may have/);
-      const health = (await server.request<Health>('GET', '/health')).body;
-      expect(health).toMatchObject({ ok: true, queue: { running: 0 }, workers: { running: 0, ended: 1 } });
+      const health = await server.until(async () => {
+        const { body } = await server.request<Health>('GET', '/health');
+        return body.workers.running === 0 ? body : null;
+      });
+      expect(health).toMatchObject({ ok: true, queue: { running: 0 }, workers: { ended: 1 } });
     } finally {
       await server.dispose();
     }
   }, 60_000);
 });
 
+describe('the log', () => {
+  it('ends nothing when nobody reads it on the terminal any more', async () => {
+    // The test reads up to the first line and closes its end.
+    const server = await TestServer.create({ YARLOP_LOG: 'info' });
+    try {
+      for (let n = 0; n < 5; n++) expect((await server.request('GET', '/health')).status).toBe(200);
+    } finally {
+      await server.dispose();
+    }
+  }, 30_000);
+});
+
 describe('event streams', () => {
   const hub = new EventHub();
   const app = express();
-  app.use(giveNumber);
-  app.get('/who', (req, res) => void res.json(visitorOf(req)));
+  app.use(knowVisitors('a key of this test'));
+  app.get('/who', (req, res) => void res.json({ asks: visitorOf(req), isFor: visitorNow() }));
   app.get('/events', (req, res) => hub.connect(req, res));
   const http = createServer(app);
   let url = '';
@@ -111,6 +128,7 @@ describe('event streams', () => {
     await until('retry');
     return { until, end: () => ended.abort() };
   }
+  const newVisitor = async (): Promise<string> => (await fetch(`${url}/who`)).headers.get('set-cookie')!.split(';')[0]!;
   const solved = (shotId: number): Parameters<typeof hub.emit<'frames'>>[1] => ({
     shotId,
     screenId: 1,
@@ -130,8 +148,8 @@ describe('event streams', () => {
     for (const s of [one, other, none]) s.end();
   });
   it('of one visitor are limited: the oldest makes way, those of others stay', async () => {
-    const own = 'yarlop_visitor=11111111-1111-4111-8111-111111111111';
-    const other = await hear('/events', 'yarlop_visitor=22222222-2222-4222-8222-222222222222');
+    const own = await newVisitor();
+    const other = await hear('/events', await newVisitor());
     const first = await hear('/events', own);
     const more = await Promise.all(Array.from({ length: 12 }, () => hear('/events', own)));
     expect(await first.until('never')).toContain('[ended]');
@@ -146,9 +164,13 @@ describe('event streams', () => {
     const cookie = given.split(';')[0]!;
     const again = await fetch(`${url}/who`, { headers: { cookie } });
     expect(again.headers.get('set-cookie')).toBeNull();
-    expect(await again.json()).toBe(cookie.split('=')[1]);
-    // A number that nobody was given is none.
-    const address = await (await fetch(`${url}/who`, { headers: { cookie: 'yarlop_visitor=me' } })).json();
-    expect(address).toBe('127.0.0.1');
+    const { asks, isFor } = (await again.json()) as { asks: string; isFor: string };
+    expect(decodeURIComponent(cookie)).toContain(`=s:${asks}.`);
+    expect(isFor).toBe(asks);
+    // A number that nobody was given is none, and one whose signature is another's is none either.
+    for (const forged of ['yarlop_visitor=me', cookie.replace(/.$/, (last) => (last === 'A' ? 'B' : 'A'))]) {
+      const answer = await (await fetch(`${url}/who`, { headers: { cookie: forged } })).json();
+      expect(answer).toEqual({ asks: '127.0.0.1', isFor: '127.0.0.1' });
+    }
   });
 });

@@ -48,7 +48,7 @@ beforeEach(async () => {
     `INSERT INTO media (hash, name, source, probe, notes, frame_count) VALUES (?, 'q', '{}', '{}', '[]', 1)`,
     [HASH],
   );
-  await db.run(jobs.insertJob, ['ingest', HASH, null, null, null, null, '{}', 24]);
+  await db.run(jobs.insertJob, ['ingest', HASH, null, null, null, null, '{}', 24, '']);
   first = (await claimJob(db))!;
 });
 
@@ -74,19 +74,40 @@ describe('a claim', () => {
     await db.run(`UPDATE media SET state = 'ready'`);
     await db.run(`UPDATE jobs SET state = 'done'`);
     for (const kind of ['follow', 'follow', 'deliver', 'ingest', 'follow'])
-      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1]);
+      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1, '']);
     const running: JobRow['kind'][] = [];
-    for (let n = 0; n < 4; n++) running.push((await claimJob(db, { busy: running.slice(-1), isShort: false }))!.kind);
+    for (let n = 0; n < 4; n++)
+      running.push((await claimJob(db, { busy: running.slice(-1), served: [], isShort: false }))!.kind);
     expect(running.slice(0, 2)).toEqual(['follow', 'deliver']);
     expect(running.filter((k) => k === 'follow')).toHaveLength(2);
     expect(running).toContain('ingest');
+  });
+  it('lets a visitor pass the row of another, but for deliveries, whose order people see', async () => {
+    await db.run(`UPDATE media SET state = 'ready'`);
+    await db.run(`UPDATE jobs SET state = 'done'`);
+    for (const [kind, visitor] of [
+      ['prove', 'ann'],
+      ['prove', 'ann'],
+      ['prove', 'ben'],
+      ['deliver', 'ann'],
+      ['deliver', 'ben'],
+    ] as const)
+      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1, visitor]);
+    const turns: string[] = [];
+    const served: string[] = [];
+    for (let n = 0; n < 5; n++) {
+      const { kind, visitor } = (await claimJob(db, { busy: [], served: served.slice(-1), isShort: false }))!;
+      turns.push(`${kind} for ${visitor}`);
+      served.push(visitor);
+    }
+    expect(turns).toEqual(['prove for ann', 'prove for ben', 'prove for ann', 'deliver for ann', 'deliver for ben']);
   });
   it('leaves out what takes long where one slot alone is free', async () => {
     await db.run(`UPDATE media SET state = 'ready'`);
     await db.run(`UPDATE jobs SET state = 'done'`);
     for (const kind of ['follow', 'deliver', 'prove', 'ingest'])
-      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1]);
-    const short = { busy: [], isShort: true };
+      await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1, '']);
+    const short = { busy: [], served: [], isShort: true };
     const taken = [await claimJob(db, short), await claimJob(db, short), await claimJob(db, short)];
     expect(taken.map((j) => j?.kind ?? null)).toEqual(['prove', 'ingest', null]);
   });

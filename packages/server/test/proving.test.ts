@@ -200,6 +200,37 @@ describe('the flat view', () => {
   });
 });
 
+describe('one who asks much', () => {
+  it('waits behind their own questions, and nobody else does', async () => {
+    const [much, other] = [await server.newVisitor(), await server.newVisitor()];
+    const area = flatAreaFor(PIN, 1_000_000);
+    const ASKED = 48;
+    let answered = 0;
+    const flatView = async (): Promise<number> => {
+      const r = await fetch(`${server.url}/api/screens/${screen.id}/flat`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', cookie: much },
+        body: JSON.stringify({ from: 0, to: 23, area }),
+      });
+      await r.arrayBuffer();
+      answered++;
+      return r.status;
+    };
+    const snap = (): Promise<{ status: number }> =>
+      server.request('POST', `/screens/${screen.id}/snap`, { frame: recipe.referenceFrame, corners: PIN }, other);
+    // Threads take their time to begin.
+    await Promise.all([snap(), snap(), snap()]);
+    const all = Promise.all(Array.from({ length: ASKED }, flatView));
+    await new Promise((r) => setTimeout(r, 50));
+    const { status } = await snap();
+    const before = answered;
+    expect(await all).toEqual(Array.from({ length: ASKED }, () => 200));
+    expect([200, 422]).toContain(status);
+    // In one line for everybody it would have been the last.
+    expect(before).toBeLessThan(ASKED / 2);
+  });
+});
+
 describe('earlier versions', () => {
   it('are listed with the names of their steps, and can be read', async () => {
     const { body } = await server.request<{ revision: number; step: string | null }[]>(

@@ -97,23 +97,32 @@ describe('a long delivery', () => {
     await rm(folder, { recursive: true, force: true });
   });
 
-  it('is paused, keeps what it has, goes on from there, and has the pictures of one that was let run', async () => {
-    const paused = await start({ as: 'mkv' });
-    await reached(paused.id, 110);
-    expect((await server.request('POST', `/jobs/${paused.jobId}/pause`)).status).toBe(200);
-    await server.until(async () => (await state(paused.id)).state === 'paused' || null);
-    expect(
-      (await readdir(join(server.data, 'deliveries', String(paused.id), '.pieces'))).filter((n) => n.endsWith('.mkv')),
-      // Of 12, 24 and 48 frames; the next, of 96, is given up.
-    ).toHaveLength(3);
-    await server.request('POST', `/jobs/${paused.jobId}/resume`);
-    await done(paused.id);
-    const whole = await start({ as: 'mkv' });
-    await done(whole.id);
-    const [a, b] = [await pictures(paused.id), await pictures(whole.id)];
-    expect(a).toHaveLength(FRAMES);
-    expect(a).toEqual(b);
-  });
+  it.each<[string, { from?: number; to?: number; loop?: number }]>([
+    ['a range', {}],
+    ['a loop, whose end fades into what comes before it', { from: 110, to: FRAMES - 1, loop: 8 }],
+  ])(
+    'of %s is paused, keeps what it has, goes on from there, and has the pictures of one that was let run',
+    async (_, range) => {
+      const frames = FRAMES - (range.from ?? 0);
+      const paused = await start({ as: 'mkv', ...range });
+      await reached(paused.id, 110);
+      expect((await server.request('POST', `/jobs/${paused.jobId}/pause`)).status).toBe(200);
+      await server.until(async () => (await state(paused.id)).state === 'paused' || null);
+      expect(
+        (await readdir(join(server.data, 'deliveries', String(paused.id), '.pieces'))).filter((n) =>
+          n.endsWith('.mkv'),
+        ),
+        // Of 12, 24 and 48 frames; the next, of 96, is given up.
+      ).toHaveLength(3);
+      await server.request('POST', `/jobs/${paused.jobId}/resume`);
+      await done(paused.id);
+      const whole = await start({ as: 'mkv', ...range });
+      await done(whole.id);
+      const [a, b] = [await pictures(paused.id), await pictures(whole.id)];
+      expect(a).toHaveLength(frames);
+      expect(a).toEqual(b);
+    },
+  );
   it.each([
     ['in one piece', 60, 95],
     ['in pieces that are joined', 96, 239],

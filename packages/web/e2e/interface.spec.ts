@@ -195,6 +195,30 @@ test('a file that is no plate is refused with a sentence, and the board stays us
   await expect(page.getByTestId('choose-files')).toBeVisible();
 });
 
+test('a Screen is deleted after a question, which has the keys to itself', async ({ page, world }) => {
+  const { server, ids } = world;
+  const doomed = { ...recipe, name: 'mistaken phone' };
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, doomed);
+  await page.goto(`${server.url}/shots/${ids.shot}/pin`);
+  await settled(page, 0);
+  const chip = page.getByRole('button', { name: 'mistaken phone' });
+  await chip.click();
+  await page.getByText('This Screen', { exact: true }).click();
+  const question = page.getByRole('dialog', { name: 'Delete the Screen "mistaken phone"?' });
+  await page.getByTestId('delete-screen').click();
+  await expect(question).toBeFocused();
+  // The keys of the page are not those of the question: this one would step to the next frame.
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByTestId('frame')).toHaveText('0');
+  await page.keyboard.press('Escape');
+  await expect(question).toHaveCount(0);
+  expect((await server.request('GET', `/screens/${body.id}`)).status).toBe(200);
+  await page.getByTestId('delete-screen').click();
+  await question.getByRole('button', { name: 'Delete the Screen' }).click();
+  await expect(chip).toHaveCount(0);
+  expect((await server.request('GET', `/screens/${body.id}`)).status).toBe(404);
+});
+
 test('help lists every key and can be searched', async ({ page, world }) => {
   await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
   await settled(page, 0);

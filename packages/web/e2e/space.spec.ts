@@ -61,8 +61,14 @@ test('a production goes with its shots; emptying the bin asks, frees, and leaves
   await expect(card).toHaveCount(0);
   await page.getByTestId('space').click();
   await expect(page.getByTestId('free')).toContainText(/\d+\.\d [GM]B/);
-  page.on('dialog', (d) => void d.accept());
   await page.getByTestId('empty-bin').click();
+  // Closed otherwise than by its button, nothing happens.
+  await expect(dialog(page)).toBeFocused();
+  await page.keyboard.press('Escape');
+  await expect(dialog(page)).toHaveCount(0);
+  await expect(page.getByTestId('bin-empty')).toHaveCount(0);
+  await page.getByTestId('empty-bin').click();
+  await dialog(page).getByRole('button', { name: 'Empty the bin' }).click();
   await expect(page.getByTestId('bin-empty')).toBeVisible();
   await page.getByTestId('unused').getByRole('button', { name: 'Delete breakwater.mkv' }).click();
   await dialog(page).getByRole('button', { name: 'Put it in the bin' }).click();
@@ -71,6 +77,7 @@ test('a production goes with its shots; emptying the bin asks, frees, and leaves
     .getByTestId(`binned-media-${hash}`)
     .getByRole('button', { name: /for good$/ })
     .click();
+  await dialog(page).getByRole('button', { name: 'Remove it for good' }).click();
   await expect(page.getByTestId('bin-empty')).toBeVisible();
   expect((await world.server.request('GET', `/media/${hash}`)).status).toBe(404);
 });

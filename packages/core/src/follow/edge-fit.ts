@@ -8,7 +8,7 @@ import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { PyramidLevel } from '../image/pyramid';
-import { median } from '../statistics';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
 import { bestShift, likenessesAt } from './edge-look';
 import type { EdgeSearch, EdgeView, Row } from './edge-rows';
 import { ROW_STEP, rowsOfSide, siteTaps } from './edge-rows';
@@ -304,7 +304,10 @@ export function weighHits(
   }
   for (const [k, list] of own.entries())
     if (list.length > 0)
-      scales[k] = Math.min(EDGE_FIT.mostScale, Math.max(EDGE_FIT.leastScale, 1.4826 * list.sort()[list.length >> 1]!));
+      scales[k] = Math.min(
+        EDGE_FIT.mostScale,
+        Math.max(EDGE_FIT.leastScale, SIGMA_PER_DEVIATION * list.sort()[list.length >> 1]!),
+      );
   for (let i = 0; i < hits.length; i++) {
     const { rail, soft, likeness } = hits[i]!;
     const scale = scales[rail]!;

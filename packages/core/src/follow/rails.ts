@@ -12,7 +12,7 @@ import { insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { signedArea } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
-import { median } from '../statistics';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
 import type { EdgeLook } from './edge-look';
 import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
 import { derivativeKernel, lightStep, respond, sampleInside, sampleProfile } from './edge-profile';
@@ -176,7 +176,8 @@ function scanSide(
     if (seen.length < RAILS.leastSites / 2) continue;
     const m = median(seen);
     middle[t] = m;
-    error[t] = (1.4826 * 1.2533 * median(seen.map((v) => Math.abs(v - m)))) / Math.sqrt(seen.length) + 1e-6;
+    error[t] =
+      (SIGMA_PER_DEVIATION * 1.2533 * median(seen.map((v) => Math.abs(v - m)))) / Math.sqrt(seen.length) + 1e-6;
   }
   return { sites, median: middle, error };
 }

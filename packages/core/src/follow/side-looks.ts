@@ -154,33 +154,35 @@ function bandsOf({ mean }: SideLooks): { readonly from: number; readonly to: num
   });
 }
 
-/** Mean of what is known of a stretch of a side. */
-function meanOf(side: readonly number[], from: number, to: number): number {
+/** Mean of what is known of a side around a tap. @param half taps to either side; the outermost may count in part */
+function meanAround(side: readonly number[], tap: number, half: number): number {
   let sum = 0;
   let count = 0;
-  for (let t = Math.max(0, from); t <= Math.min(TAPS - 1, to); t++) {
+  const whole = Math.ceil(half);
+  for (let t = Math.max(0, tap - whole); t <= Math.min(TAPS - 1, tap + whole); t++) {
     if (!Number.isFinite(side[t])) continue;
-    sum += side[t]!;
-    count++;
+    const weight = Math.min(1, half + 1 - Math.abs(t - tap));
+    sum += weight * side[t]!;
+    count += weight;
   }
   return sum / count;
 }
 
 /**
- * What is remembered, blurred across each side by so many px of the reference. What lies beyond the device is not known,
- * and bleeds into it. @param beyond grey by which that may differ from the device
+ * What is remembered, blurred across each side by so many px of the reference: a tap is one px wide by itself. What lies
+ * beyond the device is not known, and bleeds into it. @param beyond grey by which that may differ from the device
  */
 function blurred(looks: SideLooks, blur: readonly number[], beyond: number): Expected {
   const mean = new Float64Array(looks.mean.length).fill(NaN);
   const variance = new Float64Array(looks.mean.length);
   for (const [side, { from, to }] of bandsOf(looks).entries()) {
     const own = looks.mean.slice(side * TAPS, (side + 1) * TAPS);
-    const half = Math.round(blur[side]! / 2);
+    const half = Math.max(0, blur[side]! - 1) / 2;
     for (let t = 0; t < TAPS; t++) {
       if (!Number.isFinite(own[t])) continue;
       const i = side * TAPS + t;
       const unknown = (Math.max(0, from - (t - half)) + Math.max(0, t + half - to)) / (2 * half + 1);
-      mean[i] = meanOf(own, t - half, t + half);
+      mean[i] = meanAround(own, t, half);
       variance[i] = varianceAt(looks, i, mean[i]!) + (beyond * unknown) ** 2;
     }
   }

@@ -18,7 +18,7 @@ import { assertPin, signedArea } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import type { PyramidLevel } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
-import { median } from '../statistics';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
 
 export interface GlassSide {
   readonly found: boolean;
@@ -95,7 +95,7 @@ function fitLine(
   let rms = Infinity;
   for (let it = 0; it < 12; it++) {
     const r = points.map((x) => x.d - p - q * x.s);
-    const scale = Math.max(SNAP.leastScale, 1.4826 * median(r.map(Math.abs)));
+    const scale = Math.max(SNAP.leastScale, SIGMA_PER_DEVIATION * median(r.map(Math.abs)));
     let w0 = 0;
     let w1 = 0;
     let w2 = 0;

@@ -3,7 +3,7 @@
  * the frames that are worst.
  */
 import type { Point } from '../geometry/point';
-import { median } from '../statistics';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
 
 export interface SlipFrame {
   readonly frame: number;
@@ -95,7 +95,7 @@ export function rankSlips(frames: readonly SlipFrame[], width: number): Ranking 
     const off = frames.map((f, i) =>
       f.by[c] && slow[c]![i] ? Math.hypot(f.by[c]![0] - slow[c]![i]![0], f.by[c]![1] - slow[c]![i]![1]) * k : NaN,
     );
-    const usual = 1.4826 * median(off.filter((v) => !Number.isNaN(v)));
+    const usual = SIGMA_PER_DEVIATION * median(off.filter((v) => !Number.isNaN(v)));
     // Between frames that were told: else it may be the end of a drift, or of what covers the corner.
     for (const [i, v] of off.entries())
       if (

@@ -17,7 +17,7 @@ import { buildPyramid, halve } from '../image/pyramid';
 import { sampleRowLinear } from '../image/sample';
 import { lightOf, lightSlope } from '../image/light';
 import { viewDifference } from '../follow/key-pictures';
-import { median } from '../statistics';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
 import { grownPin } from '../pin/inset';
 
 export interface Slip {
@@ -263,7 +263,7 @@ function fitStep(
     gain = (suv - (su * sv) / n) / Math.max(1e-9, suu - (su * su) / n);
     offset = (sv - gain * su) / n;
     const off = rows.map((r) => Math.abs(r.v - gain * r.u - offset));
-    scale = Math.max(0.7, least, 1.4826 * median(off));
+    scale = Math.max(0.7, least, SIGMA_PER_DEVIATION * median(off));
     for (const [i, r] of rows.entries()) {
       const z = off[i]! / (SLIP.tukey * scale);
       r.w = z < 1 ? (1 - z * z) ** 2 : 0;

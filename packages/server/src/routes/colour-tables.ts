@@ -1,8 +1,7 @@
-import { Router, text } from 'express';
+import { Router, raw } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import * as tables from '../sql/colour-tables';
-import { takeTable } from '../use-cases/take-table';
 import { handler, hash } from './handler';
 
 /** The largest lattice of 129 entries a side takes about 60 MB as text; tables in use are far smaller. */
@@ -16,15 +15,16 @@ export function colourTableRoutes(c: Context): Router {
     )
     .post(
       '/',
-      text({ type: () => true, limit: LARGEST }),
+      raw({ type: () => true, limit: LARGEST }),
       handler(async (req, res) => {
-        const body = typeof req.body === 'string' ? req.body : '';
+        const body: unknown = req.body;
         const name =
           String(req.query['name'] ?? 'table')
             .replace(/[^\x20-\x7e\u00a0-\uffff]/g, '')
             .slice(0, 255) || 'table';
-        if (body.trim() === '') throw new ApiError(422, 'invalid', 'The colour table is empty; choose a .cube file.');
-        const key = await takeTable(c, name, body);
+        if (!(body instanceof Uint8Array) || body.length === 0)
+          throw new ApiError(422, 'invalid', 'The colour table is empty; choose a .cube file.');
+        const key = await c.readers.takenTable(name, body);
         res.status(201);
         return { hash: key, name };
       }),

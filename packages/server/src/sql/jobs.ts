@@ -3,8 +3,8 @@ const columns = `
     delivery_id AS deliveryId, input, state, frames_done AS framesDone, frames_total AS framesTotal, message,
     attempt, token, created`;
 export const insertJob = `
-  INSERT INTO jobs (kind, media_hash, shot_id, screen_id, solve_id, delivery_id, input, frames_total)
-  VALUES (?, ?, ?, ?, ?, ?, ?, ?)`;
+  INSERT INTO jobs (kind, media_hash, shot_id, screen_id, solve_id, delivery_id, input, frames_total, visitor)
+  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`;
 export const findJob = `SELECT ${columns} FROM jobs WHERE id = ?`;
 export const listJobs = `
   SELECT ${columns}
@@ -14,15 +14,16 @@ export const listJobs = `
 /**
  * A running job whose lease ran out belongs to a server that died. The first parameter leaves out what takes long. Kinds
  * whose turn it was, as a list with commas, come after all others: a row of long runs never keeps the rest waiting,
- * whatever came first.
+ * whatever came first. So do visitors whose turn it was, but for deliveries: those stand in an order that people see and
+ * change.
  */
 export const claimable = `
-  SELECT id
+  SELECT id, visitor
   FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
     AND (? = 0 OR kind IN ('ingest', 'prove'))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
-  ORDER BY FIND_IN_SET(kind, ?) > 0, (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
+  ORDER BY FIND_IN_SET(kind, ?) > 0, (kind <> 'deliver' AND FIND_IN_SET(visitor, ?) > 0), (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
   LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `
   UPDATE jobs

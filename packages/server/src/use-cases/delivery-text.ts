@@ -1,7 +1,7 @@
 /** Track data as text at once, for the clipboard and for looking at a table before it is delivered. */
 import { fillTemplate } from '@yarlop/core/formats/table-template';
-import type { TextFormat } from '@yarlop/pipeline/deliver';
-import { TEXT_FORMATS, writeText } from '@yarlop/pipeline/deliver';
+import { isOf } from '@yarlop/contracts/formats';
+import { writeText } from '@yarlop/pipeline/text-writers';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
@@ -24,11 +24,11 @@ export async function deliveryText(c: Context, shotId: number, settings: Deliver
     return track.screens
       .map((s) => fillTemplate(settings.template ?? '', track, s, { conventions, timecode: media.probe.timecode }))
       .join('\n');
-  if (!(TEXT_FORMATS as readonly string[]).includes(settings.as))
-    throw new ApiError(422, 'invalid', `"${settings.as}" is no text.`);
-  return writeText(track, settings.as as TextFormat, {
+  const { as } = settings;
+  if (!isOf(as, 'text')) throw new ApiError(422, 'invalid', `"${as}" is no text.`);
+  return writeText(track, as, {
     conventions,
-    report: settings.as === 'report' ? await reportParts(c, await findShot(c, shotId), all, views) : {},
+    report: as === 'report' ? await reportParts(c, await findShot(c, shotId), all, views) : {},
     invert: settings.invert ?? false,
     ...(settings.points ? { points: settings.points as [number, number][] } : {}),
     screens: new Map(all.map((s) => [s.recipe.name, s.recipe])),

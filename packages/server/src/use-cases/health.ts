@@ -1,21 +1,13 @@
 /** How the server stands, for whoever looks after it: the database, the disk, the queue, the workers, its own thread. */
-import { monitorEventLoopDelay } from 'node:perf_hooks';
 import type { Context } from '../context';
 import { freeBytes } from '../free-bytes';
+import type { Kept } from '../own-thread';
+import { OwnThread } from '../own-thread';
 import * as jobs from '../sql/jobs';
 
 /** Ms in which the database must answer to count as well. */
 const DATABASE_ANSWERS = 2000;
-/** Ms between looks at the server's own thread. */
-const RESOLUTION = 5;
-
-/** How long the server's own thread kept others waiting, since somebody asked last. */
-const delay = monitorEventLoopDelay({ resolution: RESOLUTION });
-delay.enable();
-
-const NANOSECONDS_A_MS = 1e6;
-/** Ms beyond the time between two looks. */
-const beyond = (ns: number): number => Math.max(0, Math.round(ns / NANOSECONDS_A_MS - RESOLUTION));
+const ownThread = new OwnThread();
 
 export interface Health {
   readonly ok: boolean;
@@ -30,8 +22,8 @@ export interface Health {
   } | null;
   /** slots, jobs in them, workers that ended under a job */
   readonly workers: { readonly slots: number; readonly running: number; readonly ended: number };
-  /** ms that the server's own thread kept others waiting since this was asked last: 99 of 100 looks stayed below, and the longest */
-  readonly thread: { readonly p99: number; readonly longest: number };
+  /** since this was asked last */
+  readonly thread: Kept;
   readonly memoryBytes: number;
   readonly upSeconds: number;
 }
@@ -41,8 +33,6 @@ export async function healthOf(c: Context, workers: Health['workers']): Promise<
   const queue = isThere ? await c.db.one<NonNullable<Health['queue']>>(jobs.queueState) : null;
   const free = await freeBytes(c.config.data);
   const disk = { ok: free > c.config.reserve, freeBytes: free };
-  const thread = { p99: beyond(delay.percentile(99)), longest: beyond(delay.max) };
-  delay.reset();
   return {
     ok: isThere && disk.ok,
     database: { ok: isThere },
@@ -53,7 +43,7 @@ export async function healthOf(c: Context, workers: Health['workers']): Promise<
       oldestSeconds: Number(queue.oldestSeconds),
     },
     workers,
-    thread,
+    thread: ownThread.take(),
     memoryBytes: process.memoryUsage.rss(),
     upSeconds: Math.round(process.uptime()),
   };

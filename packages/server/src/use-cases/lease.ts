@@ -18,20 +18,29 @@ export function isLong(kind: JobRow['kind']): boolean {
 export interface Wanted {
   /** kinds whose turn it was: others come first */
   readonly busy: readonly JobRow['kind'][];
+  /** visitors whose turn it was: the same */
+  readonly served: readonly string[];
   /** nothing that takes long */
   readonly isShort: boolean;
 }
 
+/** A job, and whom it is for. */
+export type ClaimedJob = JobRow & { readonly visitor: string };
+
 /** Takes the next job that waits, or one whose server died. */
 export function claimJob(
   db: Database,
-  { busy, isShort }: Wanted = { busy: [], isShort: false },
-): Promise<JobRow | null> {
+  { busy, served, isShort }: Wanted = { busy: [], served: [], isShort: false },
+): Promise<ClaimedJob | null> {
   return db.transaction(async (t) => {
-    const next = await t.one<{ id: number }>(jobs.claimable, [isShort ? 1 : 0, busy.join(',')]);
+    const next = await t.one<{ id: number; visitor: string }>(jobs.claimable, [
+      isShort ? 1 : 0,
+      busy.join(','),
+      served.join(','),
+    ]);
     if (!next) return null;
     await t.run(jobs.claim, [next.id]);
-    return t.one<JobRow>(jobs.findJob, [next.id]);
+    return { ...(await t.one<JobRow>(jobs.findJob, [next.id]))!, visitor: next.visitor };
   });
 }
 

@@ -15,6 +15,7 @@ import { freeBytes } from '../free-bytes';
 import type { MediaRow } from '../rows';
 import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
+import { addJob } from './add-job';
 
 export interface Arrival {
   /** SHA-256 of all its bytes */
@@ -128,7 +129,7 @@ async function startIngest(c: Context, row: MediaRow): Promise<void> {
   await c.db.transaction(async (t) => {
     if (await t.one(jobs.activeIngest, [row.hash])) return;
     await t.run(media.mediaWaiting, [row.hash]);
-    await t.run(jobs.insertJob, ['ingest', row.hash, null, null, null, null, '{}', row.frameCount]);
+    await addJob(t, { kind: 'ingest', mediaHash: row.hash, framesTotal: row.frameCount });
   });
   c.wake();
 }

@@ -24,6 +24,7 @@ import { readyPlate } from './ready-plate';
 import { findScreen } from './save-screen';
 import type { TrackView } from '../track-view';
 import { readTrack } from './solve';
+import { addJob } from './add-job';
 
 export interface ProofView {
   readonly frames: readonly ProofFrame[];
@@ -70,18 +71,16 @@ async function startAlone(c: Context, screenId: number): Promise<JobRow> {
   const shot = await findShot(c, screen.shotId);
   if (await c.db.one(jobs.activeProof, [screenId]))
     throw new ApiError(409, 'busy', 'This Screen is being proved already.');
-  const { insertId } = await c.db.run(jobs.insertJob, [
-    'prove',
-    shot.mediaHash,
-    shot.id,
+  const id = await addJob(c.db, {
+    kind: 'prove',
+    mediaHash: shot.mediaHash,
+    shotId: shot.id,
     screenId,
-    null,
-    null,
-    JSON.stringify({ recipe: screen.recipe }),
-    path.length,
-  ]);
+    input: { recipe: screen.recipe },
+    framesTotal: path.length,
+  });
   c.wake();
-  return (await c.db.one<JobRow>(jobs.findJob, [insertId]))!;
+  return (await c.db.one<JobRow>(jobs.findJob, [id]))!;
 }
 
 /** What a job of proving works on: the recipe as it was when it was asked for. */

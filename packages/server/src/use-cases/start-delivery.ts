@@ -1,18 +1,17 @@
+import { can, formatOf, isOf } from '@yarlop/contracts/formats';
 import type { Requests } from '@yarlop/contracts/validate';
 import { isPass } from '@yarlop/core/dress/render';
-import type { TextFormat } from '@yarlop/pipeline/deliver';
 import { fileSafe } from '@yarlop/pipeline/deliver-maps';
-import { ENDINGS, MAP_FORMATS, PLATE_FORMATS } from '@yarlop/pipeline/deliver';
 import { assertLoop } from '@yarlop/pipeline/loop';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { DeliveryRow, ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
-import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
 import * as screens from '../sql/screens';
 import { findShot } from './create-shot';
+import { addJob } from './add-job';
 
 type Settings = NonNullable<Requests['deliver']>;
 
@@ -21,32 +20,20 @@ export function safeName(name: string): string {
   return fileSafe(name, 'shot').slice(0, 80);
 }
 
-/** Formats that are pictures of what is dressed. */
-export const PICTURES = ['mp4', 'hevc', 'mov', 'webm', 'mkv', 'png', 'tiff', 'exr'] as const;
-/** Of these, those that are a picture a frame. */
-const SEQUENCES: readonly string[] = ['png', 'tiff', 'exr'];
 /** What shows of the plate alone. */
 const NEEDS_NO_FILL = ['clean', 'stabilised', 'flat'];
-const isPicture = (as: Settings['as']): boolean => (PICTURES as readonly string[]).includes(as);
+const isPicture = (as: Settings['as']): boolean => isOf(as, 'clip', 'sequence');
 /** What a delivery of a format is named with; what is a picture a frame comes as a zip, unless it is one frame. */
 function ending(as: Settings['as'], frames: number): string {
-  if (SEQUENCES.includes(as) && frames === 1) return as;
-  if (as === 'hevc') return 'hevc.mp4';
-  if (as === 'table') return 'txt';
-  if (as in ENDINGS)
-    return as.includes('-') ? `${as.split('-')[0]}.${ENDINGS[as as TextFormat]}` : ENDINGS[as as TextFormat];
-  if ((MAP_FORMATS as readonly string[]).includes(as)) return `${as}.zip`;
-  if (['mp4', 'mov', 'webm', 'mkv'].includes(as)) return as;
-  if (as === 'png' || as === 'package') return 'zip';
-  if (as === 'template') return 'template.zip';
-  return `${as}.zip`;
+  const { kind, extension, ending: told } = formatOf(as);
+  return kind === 'sequence' && frames === 1 ? extension! : told;
 }
 
 /** Pictures that a delivery of track data writes: maps for every solved frame of each Screen, and the plate's own. */
 function picturesOfData({ as, parts }: Settings, solvedFrames: number, plateFrames: number): number {
   const written = as === 'package' ? (parts ?? []) : [as];
-  const maps = written.filter((p) => (MAP_FORMATS as readonly string[]).includes(p)).length;
-  const plates = written.filter((p) => (PLATE_FORMATS as readonly string[]).includes(p)).length;
+  const maps = written.filter((p) => isOf(p, 'maps')).length;
+  const plates = written.filter((p) => isOf(p, 'plate')).length;
   return Math.max(1, maps * solvedFrames + plates * plateFrames);
 }
 
@@ -94,14 +81,14 @@ async function startAlone(c: Context, shotId: number, settings: Settings): Promi
     !all.some((s) => s.recipe.fill)
   )
     throw new ApiError(422, 'nothing', 'No Screen of the shot has a fill; choose one in Dress first.');
-  if (settings.show === 'element' && (as === 'mp4' || as === 'hevc'))
+  if (settings.show === 'element' && isPicture(as) && !can(as, 'alpha'))
     throw new ApiError(
       422,
       'invalid',
       'MP4 carries no alpha; deliver the element as MOV, WebM, Matroska or a sequence.',
     );
   if (settings.loop !== undefined && isPicture(as)) assertLooped(from, to, settings.loop);
-  if (isPass(settings.show ?? '') && as !== 'exr')
+  if (isPass(settings.show ?? '') && !can(as, 'floats'))
     throw new ApiError(
       422,
       'invalid',
@@ -136,22 +123,20 @@ async function startAlone(c: Context, shotId: number, settings: Settings): Promi
       })),
       range: [from, to],
     };
-    await t.run(jobs.insertJob, [
-      'deliver',
-      shot.mediaHash,
+    await addJob(t, {
+      kind: 'deliver',
+      mediaHash: shot.mediaHash,
       shotId,
-      null,
-      null,
-      insertId,
-      JSON.stringify(input),
-      isPicture(as)
+      deliveryId: insertId,
+      input,
+      framesTotal: isPicture(as)
         ? to - from + 1
         : picturesOfData(
             settings,
             tracks.reduce((n, t) => n + t.frames.length, 0),
             shot.frameCount,
           ),
-    ]);
+    });
     return insertId;
   });
   c.wake();

@@ -9,6 +9,7 @@ import * as solves from '../sql/solves';
 import { findShot } from './create-shot';
 import { findScreen } from './save-screen';
 import { currentSolve, identityOf } from './solve';
+import { addJob } from './add-job';
 
 export interface FollowInput {
   /** inclusive; where the reference lies outside, only the far end is followed to */
@@ -62,18 +63,17 @@ async function startAlone(c: Context, screenId: number, input: FollowInput): Pro
   const directions: Direction[] =
     input.direction === undefined || input.direction === 'both' ? ['forwards', 'backwards'] : [input.direction];
   const starts = await startsOf(c, screen, shot.mediaHash, solveId, directions, input.start);
-  const { insertId } = await c.db.run(jobs.insertJob, [
-    'follow',
-    shot.mediaHash,
-    shot.id,
+  const id = await addJob(c.db, {
+    kind: 'follow',
+    mediaHash: shot.mediaHash,
+    shotId: shot.id,
     screenId,
     solveId,
-    null,
-    JSON.stringify({ ...input, directions, starts, recipe: screen.recipe }),
-    input.to - input.from + 1,
-  ]);
+    input: { ...input, directions, starts, recipe: screen.recipe },
+    framesTotal: input.to - input.from + 1,
+  });
   c.wake();
-  return (await c.db.one<JobRow>(jobs.findJob, [insertId]))!;
+  return (await c.db.one<JobRow>(jobs.findJob, [id]))!;
 }
 
 /**

@@ -1,16 +1,18 @@
-/** A colour table joins the library under the hash of its text, once. */
+/** A colour table joins the library under the hash of its text, once: in a thread of its own, since it may be large. */
 import { createHash } from 'node:crypto';
+import { parseCube } from '@yarlop/core/dress/cube-table';
 import type { Context } from '../context';
 import * as tables from '../sql/colour-tables';
 
-/** What a table is known by. */
+/** What a colour table is known by. */
 export function tableHash(body: string): string {
   return createHash('sha256').update(body).digest('hex');
 }
 
-/** @throws ApiError where the text is no table */
-export async function takeTable(c: Context, name: string, body: string): Promise<string> {
-  const hash = await c.readers.cube(body);
+/** @returns what it is known by. @throws CoreError where the text is no table */
+export async function takeTable(c: Pick<Context, 'db'>, name: string, body: string): Promise<string> {
+  parseCube(body);
+  const hash = tableHash(body);
   await c.db.run(tables.insertTable, [hash, name, body]);
   return hash;
 }

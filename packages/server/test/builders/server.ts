@@ -31,10 +31,11 @@ export class TestServer {
     private readonly env: Record<string, string>,
   ) {}
 
-  static async create(env: Record<string, string> = {}): Promise<TestServer> {
+  /** @param data its folder; a new one when left out */
+  static async create(env: Record<string, string> = {}, data?: string): Promise<TestServer> {
     if (!process.env['YARLOP_DB_PORT']) throw new Error('No test database; run npm test, which starts one.');
     const s = new TestServer(
-      await mkdtemp(join(tmpdir(), 'yarlop-server-')),
+      data ?? (await mkdtemp(join(tmpdir(), 'yarlop-server-'))),
       await freePort(),
       `yarlop_test_${randomBytes(6).toString('hex')}`,
       env,
@@ -90,17 +91,23 @@ export class TestServer {
     method: string,
     path: string,
     body?: unknown,
+    cookie?: string,
   ): Promise<{ status: number; body: T }> {
     const r = await fetch(`${this.url}/api${path}`, {
       method,
-      ...(body === undefined
-        ? {}
-        : {
-            body: typeof body === 'string' ? body : JSON.stringify(body),
-            headers: { 'Content-Type': 'application/json' },
-          }),
+      headers: {
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(cookie === undefined ? {} : { cookie }),
+      },
+      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
     return { status: r.status, body: (await r.json().catch(() => null)) as T };
+  }
+
+  /** The cookie of a browser that was never here before. */
+  async newVisitor(): Promise<string> {
+    const answer = await fetch(`${this.url}/api/health`);
+    return answer.headers.get('set-cookie')!.split(';')[0]!;
   }
 
   /** A request whose method, path and headers are sent just as they are. */
@@ -154,6 +161,17 @@ export class TestServer {
       if (v) return v;
     }
     throw new Error('It did not happen in time.');
+  }
+
+  /** The first job of that kind that has ended like that. */
+  ended(kind: string, state: string): Promise<{ id: number; message: string }> {
+    return this.until(async () => {
+      const { body } = await this.request<{ id: number; kind: string; state: string; message: string }[]>(
+        'GET',
+        '/jobs',
+      );
+      return body.find((j) => j.kind === kind && j.state === state);
+    }, 60_000);
   }
 
   /** A production with one shot made from these bytes, read in. */

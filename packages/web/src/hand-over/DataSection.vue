@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Track data in an open format: as a file, or to the clipboard. */
+import { can, isOf } from '@yarlop/contracts/formats';
 import { useClipboard, useStorage } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { useShot } from '../stores/shot';
 import ConventionFields from './ConventionFields.vue';
-import { CONVENTIONAL, DATA, INVERTIBLE, MAPS, MAP_TYPES, MOVES, SCENES } from './formats';
+import { DATA, MAP_TYPES } from './formats';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
@@ -34,9 +35,9 @@ const last = useStorage(
 const chosen = computed(
   () => DATA.flatMap((g) => g.choices).find((c) => c.value === last.value.as) ?? DATA[0]!.choices[0]!,
 );
-const map = computed(() => MAPS.includes(last.value.as));
-const scene = computed(() => SCENES.includes(last.value.as));
-const moves = computed(() => MOVES.includes(last.value.as));
+const map = computed(() => isOf(last.value.as, 'maps'));
+const scene = computed(() => can(last.value.as, 'scene'));
+const moves = computed(() => can(last.value.as, 'points'));
 /** Points as they were typed, "x y; x y"; null where they are not points, undefined where there are none. */
 const points = computed((): number[][] | null | undefined => {
   if (last.value.points.trim() === '') return undefined;
@@ -52,8 +53,8 @@ function settings(): object {
   const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all } = last.value;
   return {
     as,
-    ...(CONVENTIONAL.includes(as) ? conventions.value : {}),
-    ...(INVERTIBLE.includes(as) && invert ? { invert } : {}),
+    ...(can(as, 'conventions') ? conventions.value : {}),
+    ...(can(as, 'invert') && invert ? { invert } : {}),
     ...(all || store.chosenId === null ? {} : { screen: store.chosenId }),
     ...(map.value
       ? {
@@ -91,9 +92,9 @@ const toClipboard = (): Promise<void> =>
       </optgroup>
     </select>
     <p class="dim mb-1 mt-1">{{ chosen.what }}.</p>
-    <ConventionFields v-if="CONVENTIONAL.includes(last.as)" />
+    <ConventionFields v-if="can(last.as, 'conventions')" />
     <BFormCheckbox
-      v-if="INVERTIBLE.includes(last.as)"
+      v-if="can(last.as, 'invert')"
       v-model="last.invert"
       title="Matrices from the frame to the reference; moves that hold the Screen still"
       data-test="invert"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The finished picture, or a part of it, as a clip or a sequence. */
+import { can, isOf } from '@yarlop/contracts/formats';
 import { useStorage } from '@vueuse/core';
 import type { LoopRange } from '@yarlop/core/image/loop-range';
 import { roughBytes } from '@yarlop/core/formats/rough-size';
@@ -10,7 +11,7 @@ import { bytesText } from '../shared/format';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { usePlayhead } from '../stores/playhead';
-import { CARRIES_ALPHA, CARRIES_SOUND, PASSES, PICTURES, SEQUENCES, SHOWS } from './formats';
+import { PASSES, PICTURES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
 
@@ -34,7 +35,7 @@ const name = ref('');
 const firstNumber = ref<number | ''>('');
 const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!);
 const frames = computed(() => range.value[1] - range.value[0] + 1);
-const alpha = computed(() => CARRIES_ALPHA.includes(last.value.as));
+const alpha = computed(() => can(last.value.as, 'alpha'));
 const { seconds } = useRates();
 const time = computed(() =>
   durationText(
@@ -59,7 +60,7 @@ function settingsOf(): object {
     ...(show === 'dressed' ? {} : { show }),
     ...(show === 'element' && premultiplied ? { premultiplied } : {}),
     ...(as === 'exr' && fullFloat ? { fullFloat } : {}),
-    ...(CARRIES_SOUND.includes(as) && sound ? { sound } : {}),
+    ...(can(as, 'sound') && sound ? { sound } : {}),
     ...(['stabilised', 'flat'].includes(show) && store.chosenId !== null ? { screen: store.chosenId } : {}),
     from: range.value[0],
     to: range.value[1],
@@ -71,7 +72,7 @@ function settingsOf(): object {
 }
 const go = (): void => void deliver(settingsOf());
 /** The frame on view alone, as a picture: the working range stays as it is. */
-const still = computed(() => (SEQUENCES.includes(last.value.as) ? last.value.as : 'png'));
+const still = computed(() => (isOf(last.value.as, 'sequence') ? last.value.as : 'png'));
 function goStill(): void {
   const { loop: _loop, sound: _sound, ...settings } = settingsOf() as Record<string, unknown>;
   void deliver({ ...settings, as: still.value, from: playhead.frame, to: playhead.frame });
@@ -145,10 +146,7 @@ onMounted(() => void media.load());
     <BFormCheckbox v-if="last.as === 'exr'" v-model="last.fullFloat" title="32 bits a channel instead of 16"
       >32 bits a channel</BFormCheckbox
     >
-    <BFormCheckbox
-      v-if="CARRIES_SOUND.includes(last.as)"
-      v-model="last.sound"
-      title="The plate's sound goes along, if it has any"
+    <BFormCheckbox v-if="can(last.as, 'sound')" v-model="last.sound" title="The plate's sound goes along, if it has any"
       >the plate's sound</BFormCheckbox
     >
     <div class="d-flex flex-wrap align-items-center gap-2 mt-1">

@@ -61,7 +61,9 @@ export function useShortcuts(stage: Ref<Stage>): void {
   const router = useRouter();
   const inField = (e: KeyboardEvent): boolean => {
     const t = e.target as HTMLElement;
-    return t.closest('input:not([type=range]):not([type=checkbox]), textarea, select') !== null;
+    const isField = t.closest('input:not([type=range]):not([type=checkbox]), textarea, select') !== null;
+    // A question has the keys to itself.
+    return isField || document.querySelector('.modal.show') !== null;
   };
   const arrow =
     (dx: number, dy: number) =>

@@ -13,6 +13,7 @@ import RulingSection from './RulingSection.vue';
 import SquareUpSection from './SquareUpSection.vue';
 import VersionsSection from './VersionsSection.vue';
 import { usePinEdit } from '../edits/use-pin-edit';
+import { useQuestion } from '../use-question';
 
 const store = useShot();
 const view = useView();
@@ -20,6 +21,7 @@ const playhead = usePlayhead();
 const edit = usePinEdit();
 const recipe = computed(() => store.chosen?.recipe);
 const problem = ref('');
+const ask = useQuestion();
 const DEVICES = ['phone', 'laptop', 'tablet', 'tv', 'other'];
 function rename(name: string): void {
   if (recipe.value && name.trim() && name !== recipe.value.name)
@@ -27,7 +29,13 @@ function rename(name: string): void {
 }
 async function remove(): Promise<void> {
   const s = store.chosen;
-  if (!s || !window.confirm(`Delete the Screen "${s.recipe.name}" with all that was followed for it?`)) return;
+  if (!s) return;
+  const isMeant = await ask({
+    title: `Delete the Screen "${s.recipe.name}"?`,
+    body: 'All that was followed for it goes with it. There is no way back.',
+    go: 'Delete the Screen',
+  });
+  if (!isMeant) return;
   await store.removeScreen(s.id).catch((e: unknown) => (problem.value = sentence(e)));
 }
 </script>
@@ -103,6 +111,7 @@ async function remove(): Promise<void> {
         variant="outline-secondary"
         class="mt-2"
         title="Delete the Screen with all that was followed for it; it asks first"
+        data-test="delete-screen"
         @click="remove"
         ><i class="bi bi-trash3" /> Delete this Screen</BButton
       >

@@ -9,6 +9,7 @@ import type { BinItem, Binned } from './use-bin';
 import { useBin } from './use-bin';
 import type { DiskUse } from './use-disk';
 import { isShort } from './use-disk';
+import { useQuestion } from '../use-question';
 
 const bin = useBin();
 const live = useLive();
@@ -27,6 +28,7 @@ async function load(): Promise<void> {
     problem.value = sentence(e);
   }
 }
+const ask = useQuestion();
 const whole = (p: DiskUse['productions'][number]): number => p.originals + p.working + p.deliveries;
 const largest = computed(() => Math.max(1, ...(disk.value?.productions ?? []).map(whole)));
 const share = (bytes: number): string => `${(100 * bytes) / largest.value}%`;
@@ -44,14 +46,21 @@ async function then(work: Promise<boolean>): Promise<void> {
   await load();
 }
 async function removeNow(b: Binned): Promise<void> {
-  if (!window.confirm(`Remove "${b.name}" for good, before its days in the bin are over? There is no way back.`))
-    return;
-  await then(bin.remove(b));
+  const isMeant = await ask({
+    title: `Remove "${b.name}" for good?`,
+    body: 'Its days in the bin are not over yet. There is no way back.',
+    go: 'Remove it for good',
+  });
+  if (isMeant) await then(bin.remove(b));
 }
 async function emptyNow(): Promise<void> {
   const count = countText(inBin.value?.all.length ?? 0, 'thing');
-  if (!window.confirm(`Remove the ${count} in the bin for good? There is no way back.`)) return;
-  await then(bin.empty());
+  const isMeant = await ask({
+    title: 'Empty the bin?',
+    body: `The ${count} in it are removed for good. There is no way back.`,
+    go: 'Empty the bin',
+  });
+  if (isMeant) await then(bin.empty());
 }
 const off = live.on('bin', () => void load());
 onMounted(load);
