@@ -17,6 +17,7 @@ import QueueSection from './QueueSection.vue';
 import TableSection from './TableSection.vue';
 import { NAMES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
+import { usePace } from './use-pace';
 import { durationText, useRates } from './use-rates';
 
 const store = useShot();
@@ -33,22 +34,20 @@ const stateOf = (d: Delivery): string =>
   (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
 const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`)));
 const resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
-/** Frames after which a run tells how fast such deliveries are. */
-const LEARNED = 12;
 const { learn } = useRates();
-/** When each delivery was first seen to run, and with how many frames: for the time that is left. */
-const began = new Map<number, { readonly at: number; readonly done: number }>();
+const { paceOf } = usePace((job, pace) => {
+  const d = list.value.find((x) => x.jobId === job);
+  const pixels = (store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0);
+  if (d) learn(d.settings.as, (pixels * 1e-6) / pace);
+});
+/** What follows the count of frames of a delivery that is not over. */
 function left(d: Delivery): string {
+  const state = stateOf(d);
+  if (state !== 'running') return state === 'paused' ? ', paused' : ', waiting';
+  const pace = d.jobId === null ? null : paceOf(d.jobId);
+  if (pace === null) return '';
   const { done, total } = progress(d);
-  const first = began.get(d.id);
-  const now = Date.now();
-  if (stateOf(d) !== 'running') return stateOf(d) === 'paused' ? ', paused' : ', waiting';
-  if (!first) began.set(d.id, { at: now, done });
-  if (!first || done - first.done < 3) return '';
-  const each = (now - first.at) / (done - first.done) / 1000;
-  if (done > first.done + LEARNED)
-    learn(d.settings.as, ((store.shot?.probe.width ?? 0) * (store.shot?.probe.height ?? 0) * 1e-6) / each, 1);
-  return `, ${durationText(each * (total - done))} left`;
+  return `, ${durationText(pace * (total - done))} left`;
 }
 const what = (d: Delivery): string =>
   [NAMES[d.settings.as] ?? d.settings.as, SHOWS.find((s) => s.value === d.settings.show && s.value !== 'dressed')?.text]

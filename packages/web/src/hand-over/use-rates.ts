@@ -22,12 +22,11 @@ export function durationText(seconds: number): string {
 
 export function useRates() {
   return {
-    /** Takes the rate of a run in, half of it, so that one slow run does not stand for all. */
-    learn: (as: string, megapixels: number, seconds: number): void => {
-      if (!(megapixels > 0 && seconds > 0.2)) return;
-      const own = megapixels / seconds;
+    /** Takes the rate of a run (megapixels a second) in, half of it, so that one slow run does not stand for all. */
+    learn: (as: string, rate: number): void => {
+      if (!(rate > 0)) return;
       const before = rates.value[as];
-      rates.value = { ...rates.value, [as]: before === undefined ? own : (before + own) / 2 };
+      rates.value = { ...rates.value, [as]: before === undefined ? rate : (before + rate) / 2 };
     },
     seconds: (as: string, megapixels: number): number => megapixels / (rates.value[as] ?? FIRST_RATE[as] ?? 5),
   };
