@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { lightOfPiece } from '../src/follow/cell-light';
 import { nextSoftness, softened } from '../src/follow/softness';
 import { Sight } from '../src/follow/sight';
 import type { Template } from '../src/follow/template';
@@ -6,7 +7,6 @@ import { Follower } from '../src/follow/follower';
 import { mapQuad } from '../src/geometry/quad';
 import { distance } from '../src/geometry/point';
 import type { RawLuma } from '../src/image/image';
-import { lightOf } from '../src/image/light';
 import { GLASS, SETUP, device } from './builders/device';
 import { renderScene, srgbGrey, srgbLight, waves } from './builders/scene';
 
@@ -40,11 +40,11 @@ function defocused(luma: RawLuma, radius: number): RawLuma {
 describe('a softened picture', () => {
   it('spreads a point as a box of that width does: a twelfth of its square along each axis', () => {
     const t = template();
-    const image = t.pyramid[0]!;
-    const point = { ...image, width: 61, height: 61, data: new Float32Array(61 * 61) };
+    const point = { ...t.pyramid[0]!, width: 61, height: 61, data: new Float32Array(61 * 61) };
     point.data[30 * 61 + 30] = 255;
     // It is light that spreads.
-    const data = softened({ ...t, levels: [], pyramid: [point] }, 6).pyramid[0]!.data.map((v) => lightOf(v) / 255);
+    const soft = softened({ ...t, levels: [], pyramid: [point] }, 6);
+    const data = lightOfPiece(soft, 0, { x: 0, y: 0, width: 61, height: 61 }).map((v) => v / 255);
     let total = 0;
     let square = 0;
     for (let i = 0; i < data.length; i++) {

@@ -5,80 +5,48 @@
  */
 import type { Point } from '../geometry/point';
 import { MOST_PATCH, OUT_AT, PATCH_AT, kernels } from '../image/kernels';
-import { lightOf, toGrey } from '../image/light';
-import type { PyramidLevel } from '../image/pyramid';
+import { toGrey } from '../image/light';
+import { WORTHWHILE, lightOfPiece } from './cell-light';
 import type { Template, TemplateLevel } from './template';
 import { fillCell, levelLike } from './template';
 
-/** px of a level; shorter paths are left sharp there. By trial. */
-const WORTHWHILE = 0.8;
 /** Samples along a path: one a px for the longest smear that is followed. By trial. */
 const MOST_TAPS = 40;
+/** px of border that a cell's gradients need. */
+const BORDER = 1;
 
-/**
- * Copies what the smear needs, borders repeated, and leaves the sum to the kernels. @returns false when they are not
- * there or it is too much
- */
-function smearInKernels(
-  image: PyramidLevel,
-  x0: number,
-  y0: number,
-  size: number,
-  dx: number,
-  dy: number,
-  taps: number,
-  out: Float32Array,
-): boolean {
-  const { data, width, height } = image;
-  const left = Math.ceil(Math.abs(dx) / 2) + 1;
-  const up = Math.ceil(Math.abs(dy) / 2) + 1;
-  const wide = size + 2 * left + 2;
-  const high = size + 2 * up + 2;
-  const k = wide * high <= MOST_PATCH ? kernels() : null;
+/** A square piece of light with what is needed around it to smear it. */
+interface Ground {
+  readonly data: Float32Array;
+  readonly width: number;
+  readonly height: number;
+  /** px before the square */
+  readonly left: number;
+  readonly up: number;
+}
+
+/** @returns false when the kernels are not there or it is too much */
+function smearInKernels(g: Ground, size: number, dx: number, dy: number, taps: number, out: Float32Array): boolean {
+  const k = g.data.length <= MOST_PATCH ? kernels() : null;
   if (!k) return false;
   const { memory } = k;
-  const fx = x0 - left;
-  const fy = y0 - up;
-  for (let y = 0, to = PATCH_AT / 4; y < high; y++, to += wide) {
-    const row = Math.min(Math.max(fy + y, 0), height - 1) * width;
-    if (fx >= 0 && fx + wide <= width) memory.set(data.subarray(row + fx, row + fx + wide), to);
-    else for (let x = 0; x < wide; x++) memory[to + x] = data[row + Math.min(Math.max(fx + x, 0), width - 1)]!;
-  }
-  k.run.smear(PATCH_AT, wide, left, up, size, taps, dx, dy, OUT_AT);
+  memory.set(g.data, PATCH_AT / 4);
+  k.run.smear(PATCH_AT, g.width, g.left, g.up, size, taps, dx, dy, OUT_AT);
   for (let i = 0, from = OUT_AT / 4; i < size * size; i++) out[i] = memory[from + i]!;
   return true;
 }
 
-/** Levels of remembered pictures as light, made once each. */
-const lights = new WeakMap<PyramidLevel, PyramidLevel>();
-
-function inLight(image: PyramidLevel): PyramidLevel {
-  const before = lights.get(image);
-  if (before) return before;
-  const light = { ...image, data: image.data.map(lightOf) };
-  lights.set(image, light);
-  return light;
-}
-
-/** Cell `c` of `image` with one px of border, averaged along (dx, dy). */
-function smear(
-  image: PyramidLevel,
-  x0: number,
-  y0: number,
-  size: number,
-  dx: number,
-  dy: number,
-  out: PyramidLevel,
-): void {
-  const { data, width, height } = image;
+/** The square of `size` px, averaged along (dx, dy). */
+function smear(g: Ground, size: number, dx: number, dy: number, out: Float32Array): void {
   const taps = Math.min(MOST_TAPS, Math.ceil(Math.hypot(dx, dy)) + 1);
+  if (smearInKernels(g, size, dx, dy, taps, out)) return;
+  const { data, width } = g;
   const f = 1 / taps;
-  if (smearInKernels(image, x0, y0, size, dx, dy, taps, out.data)) return;
-  out.data.fill(0);
+  out.fill(0);
   for (let k = 0; k < taps; k++) {
     const at = taps === 1 ? 0 : k / (taps - 1) - 0.5;
-    const sx = x0 + at * dx;
-    const sy = y0 + at * dy;
+    const sx = g.left + at * dx;
+    const sy = g.up + at * dy;
     const bx = Math.floor(sx);
     const by = Math.floor(sy);
     const fx = sx - bx;
@@ -87,16 +55,29 @@ function smear(
     const w10 = f * fx * (1 - fy);
     const w01 = f * (1 - fx) * fy;
     const w11 = f * fx * fy;
-    for (let y = 0; y < size; y++) {
-      const ya = Math.min(Math.max(by + y, 0), height - 1) * width;
-      const yb = Math.min(Math.max(by + y + 1, 0), height - 1) * width;
+    for (let y = 0; y < size; y++)
       for (let x = 0; x < size; x++) {
-        const xa = Math.min(Math.max(bx + x, 0), width - 1);
-        const xb = Math.min(Math.max(bx + x + 1, 0), width - 1);
-        out.data[y * size + x]! +=
-          w00 * data[ya + xa]! + w10 * data[ya + xb]! + w01 * data[yb + xa]! + w11 * data[yb + xb]!;
+        const p = (by + y) * width + bx + x;
+        out[y * size + x]! += w00 * data[p]! + w10 * data[p + 1]! + w01 * data[p + width]! + w11 * data[p + width + 1]!;
       }
-    }
+  }
+}
+
+/** Fills the cells of a level, each averaged along its own path, px of the level. */
+function fillSmeared(out: TemplateLevel, template: Template, paths: readonly Point[]): void {
+  const size = out.side + 2 * BORDER;
+  const patch = new Float32Array(size * size);
+  for (const [c, cell] of out.source.entries()) {
+    const [dx, dy] = paths[c]!;
+    const left = Math.ceil(Math.abs(dx) / 2) + 1;
+    const up = Math.ceil(Math.abs(dy) / 2) + 1;
+    const width = size + 2 * left + 2;
+    const height = size + 2 * up + 2;
+    const piece = { x: cell.x - BORDER - left, y: cell.y - BORDER - up, width, height };
+    const data = lightOfPiece(template, out.level, piece);
+    smear({ data, width, height, left, up }, size, dx, dy, patch);
+    toGrey(patch);
+    fillCell(out, c, { data: patch, width: size }, BORDER, BORDER);
   }
 }
 
@@ -117,14 +98,7 @@ export function blurTemplate(template: Template, coarsest: number, path: (at: Po
     });
     if (!paths.some((p) => Math.hypot(p[0], p[1]) > WORTHWHILE)) return t;
     const out = levelLike(t);
-    const light = inLight(template.pyramid[t.level]!);
-    const size = t.side + 2;
-    const patch: PyramidLevel = { width: size, height: size, data: new Float32Array(size * size), x0: 0, y0: 0 };
-    for (const [c, cell] of t.source.entries()) {
-      smear(light, cell.x - 1, cell.y - 1, size, paths[c]![0], paths[c]![1], patch);
-      toGrey(patch.data);
-      fillCell(out, c, patch, 1, 1);
-    }
+    fillSmeared(out, template, paths);
     return out;
   });
   return { ...template, levels };

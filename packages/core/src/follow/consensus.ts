@@ -34,8 +34,8 @@ export interface ConsensusOptions {
   readonly prior: Float64Array;
   /** everything but the cells; `b` at a step of zero */
   readonly rest: Equations;
-  /** cells of one group share errors that their number does not make smaller */
-  readonly group: (cell: number) => number;
+  /** per cell, the number of its group, from 0; cells of one group share errors that their number does not make smaller */
+  readonly groups: Int32Array;
   /** slip that is always tolerated, and the most that is when the motion is known already; normalised coordinates */
   readonly tolerated: number;
   readonly most: number;
@@ -158,15 +158,13 @@ function mirror(a: Float64Array): void {
 const GROUP_FLOOR = 0.1;
 
 /** Takes weight from cells whose group says more together than its common error allows. */
-function shareErrors(s: Sensors, weight: Float64Array, group: (cell: number) => number): void {
-  const total = new Map<number, number>();
+function shareErrors(s: Sensors, weight: Float64Array, groups: Int32Array): void {
   const px = s.level.step ** 2;
+  const total = new Float64Array(1 + groups.reduce((most, g) => Math.max(most, g), 0));
   for (let c = 0; c < weight.length; c++)
-    if (weight[c]! > 0) {
-      const g = group(c);
-      total.set(g, (total.get(g) ?? 0) + 0.5 * weight[c]! * px * (s.information[3 * c]! + s.information[3 * c + 2]!));
-    }
-  for (let c = 0; c < weight.length; c++) if (weight[c]! > 0) weight[c]! /= 1 + total.get(group(c))! * GROUP_FLOOR ** 2;
+    if (weight[c]! > 0)
+      total[groups[c]!]! += 0.5 * weight[c]! * px * (s.information[3 * c]! + s.information[3 * c + 2]!);
+  for (let c = 0; c < weight.length; c++) if (weight[c]! > 0) weight[c]! /= 1 + total[groups[c]!]! * GROUP_FLOOR ** 2;
 }
 
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
@@ -212,7 +210,7 @@ export function agree(s: Sensors, o: ConsensusOptions): Consensus {
       agreement[c] = likeness[c]! * robust * (1 - far * far) ** 2;
       weight[c] = (CONSENSUS.ownInformation * o.prior[c]! * agreement[c]!) / scale;
     }
-    shareErrors(s, weight, o.group);
+    shareErrors(s, weight, o.groups);
     if (round === CONSENSUS.rounds) break;
     texture = { a: new Float64Array(64), b: new Float64Array(8) };
     for (let c = 0; c < n; c++) {
@@ -262,26 +260,26 @@ export function groupGradients(
   s: Sensors,
   weight: Float64Array,
   slip: Float64Array,
-  group: (cell: number) => number,
+  groups: Int32Array,
 ): Float64Array[] {
   const { level } = s;
   const middle = ((level.side - 1) / 2) * level.step;
-  const groups = new Map<number, Float64Array>();
+  const gradients = new Map<number, Float64Array>();
   const ju = new Float64Array(8);
   const jv = new Float64Array(8);
   for (let i = 0; i < level.cells; i++) {
     const w = weight[i]!;
     if (w < 1e-4) continue;
-    const key = group(i);
+    const key = groups[i]!;
     const m = s.information;
     const u = slip[2 * i]!;
     const v = slip[2 * i + 1]!;
-    let g = groups.get(key);
-    if (!g) groups.set(key, (g = new Float64Array(8)));
+    let g = gradients.get(key);
+    if (!g) gradients.set(key, (g = new Float64Array(8)));
     displacementRows(level.u[i]! + middle, level.v[i]! + middle, ju, jv);
     const mu = w * (m[3 * i]! * u + m[3 * i + 1]! * v);
     const mv = w * (m[3 * i + 1]! * u + m[3 * i + 2]! * v);
     for (let p = 0; p < 8; p++) g[p]! += mu * ju[p]! + mv * jv[p]!;
   }
-  return [...groups.values()];
+  return [...gradients.values()];
 }

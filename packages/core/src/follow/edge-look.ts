@@ -4,6 +4,7 @@
  * wide; a detector of single steps finds each of its edges pulled by the others, and loses them when they smear into
  * one another.
  */
+import { LRUCache } from 'lru-cache';
 import { CoreError } from '../errors';
 import type { Kernels } from '../image/kernels';
 import { LOOK_AT, MOST_LOOK, MOST_PLACES, MOST_TAPS, OUT_AT, TAPS_AT, kernels } from '../image/kernels';
@@ -149,6 +150,30 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     }
   }
   throw new CoreError('invalid', 'An edge without a look.');
+}
+
+const MATCHERS = {
+  /** Logarithm of scales that share a matcher: it is off by a hundredth at the most. By trial. */
+  scale: 0.02,
+  /** px of smear that share one. By trial. */
+  smear: 0.25,
+  /** Of a look that are kept. By trial. */
+  kept: 64,
+} as const;
+const made = new WeakMap<EdgeLook, LRUCache<string, Matcher>>();
+
+/** A matcher that is near enough to scale and smear ({@link makeMatcher}), the same one whatever was asked for before. */
+export function matcherFor(look: EdgeLook, scale: number, smear: number): Matcher {
+  const scaleStep = Math.round(Math.log(scale) / MATCHERS.scale);
+  const smearStep = Math.round(smear / MATCHERS.smear);
+  const own = made.get(look) ?? new LRUCache<string, Matcher>({ max: MATCHERS.kept });
+  made.set(look, own);
+  const key = `${scaleStep} ${smearStep}`;
+  const before = own.get(key);
+  if (before) return before;
+  const matcher = makeMatcher(look, Math.exp(scaleStep * MATCHERS.scale), smearStep * MATCHERS.smear);
+  own.set(key, matcher);
+  return matcher;
 }
 
 export interface Match {

@@ -6,7 +6,7 @@ import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import type { PyramidLevel } from '../image/pyramid';
 import type { EdgeLook, Matcher } from './edge-look';
-import { likenessesAt, makeMatcher } from './edge-look';
+import { likenessesAt, matcherFor } from './edge-look';
 import { sampleProfile } from './edge-profile';
 import type { Rail } from './rails';
 import type { Offset } from './readout';
@@ -21,10 +21,6 @@ const ROWS = {
   smearShare: 0.12,
   /** Lines along an edge whose mean is a profile. By trial. */
   mostLines: 5,
-  /** A matcher made for one scale serves others that differ by no more than this share. By trial. */
-  sameScale: 0.03,
-  /** px; the same for its smear. By trial. */
-  sameSmear: 0.6,
   /** Mean likeness of a rail's sites, 0 to 1, from which its look is there as a whole. By trial. */
   whole: 0.75,
   /** By how much more the look without the glass must be there to be taken instead. By trial. */
@@ -142,16 +138,11 @@ function spacingOf({ sites: [a, b] }: Rail): number {
   return a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : ONE_SITE;
 }
 
-function isFor(matcher: Matcher, scale: number, smear: number): boolean {
-  return Math.abs(scale - matcher.scale) <= ROWS.sameScale * scale && Math.abs(smear - matcher.smear) <= ROWS.sameSmear;
-}
-
 /** @param look the rail's own, or the one without the glass */
 function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeView, h: Matrix3): Row[] {
   const rail = rails[index]!;
   const out: Row[] = [];
   const spacing = spacingOf(rail);
-  let matcher: Matcher | null = null;
   const every = everyOf(rail, search.enough);
   for (let i = every >> 1; i < rail.sites.length; i += every) {
     const site = rail.sites[i]!;
@@ -161,7 +152,7 @@ function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeV
     const { at, normal, tangent, across } = crossing;
     const path = search.blur(at);
     const smear = Math.hypot(path[0] * normal[0] + path[1] * normal[1], search.softness ?? 0);
-    if (!matcher || !isFor(matcher, across, smear)) matcher = makeMatcher(look, across, smear);
+    const matcher = matcherFor(look, across, smear);
     const margin = Math.round((search.reach + ROWS.siteReach + ROWS.smearShare * smear) / ROW_STEP) + 1;
     const profile = new Float32Array(2 * (matcher.half + margin) + 1);
     const [ox, oy] = search.offset?.(site, at) ?? [0, 0];

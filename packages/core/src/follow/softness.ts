@@ -4,8 +4,9 @@
  * Remembered pictures and looks are softened by it, so that fine levels agree again and softened edges are not taken
  * for moved ones.
  */
-import { lightOf, toGrey } from '../image/light';
-import type { PyramidLevel } from '../image/pyramid';
+import { LRUCache } from 'lru-cache';
+import { toGrey } from '../image/light';
+import { WORTHWHILE, lightOfPiece, softnessOfLevel } from './cell-light';
 import type { Template, TemplateLevel } from './template';
 import { fillCell, levelLike } from './template';
 
@@ -15,75 +16,43 @@ const SOFTNESSES = [0, 1.5, 2.2, 3.3, 5, 7.5, 11, 17] as const;
 const SOFTER = 0.015;
 /** Share by which a sharper one may do worse. By trial. */
 const SHARPER = -0.002;
-/** px of a level; less makes no difference there. By trial. */
-const WORTHWHILE = 0.8;
 /** Ratio of two softnesses that are the same for remembered pictures. By trial. */
 const SAME = 1.12;
 
-/** Weights of a box that was averaged twice, of that spread in all. @param width px */
-function weightsOf(width: number): Float32Array {
-  const one = width / Math.SQRT2;
-  const half = Math.max(1, Math.ceil(one));
-  const weights = Float32Array.from({ length: 2 * half + 1 }, (_, i) => Math.max(0, one - Math.abs(i - half)));
-  const sum = weights.reduce((s, w) => s + w, 0);
-  return weights.map((w) => w / sum);
-}
-
-/** One pass along rows, written as columns: two passes bring the picture back. */
-function averaged(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array {
-  const out = new Float32Array(from.length);
-  const half = weights.length >> 1;
-  const row = new Float32Array(width + 2 * half);
-  for (let y = 0; y < height; y++) {
-    row.fill(from[y * width]!, 0, half);
-    row.set(from.subarray(y * width, (y + 1) * width), half);
-    row.fill(from[(y + 1) * width - 1]!, half + width);
-    for (let x = 0; x < width; x++) {
-      let sum = 0;
-      for (let k = 0; k < weights.length; k++) sum += weights[k]! * row[x + k]!;
-      out[x * height + y] = sum;
-    }
-  }
-  return out;
-}
-
-function softenedLevel(image: PyramidLevel, softness: number): PyramidLevel {
-  const weights = weightsOf(softness);
-  const { width, height } = image;
-  const turned = averaged(image.data.map(lightOf), width, height, weights);
-  const data = averaged(turned, height, width, weights);
-  toGrey(data);
-  return { ...image, data };
-}
+/** px of border that a cell's gradients need. */
+const BORDER = 1;
 
 function soften(template: Template, softness: number): Template {
-  const pyramid = template.pyramid.map((image, level) =>
-    softness / (1 << level) > WORTHWHILE ? softenedLevel(image, softness / (1 << level)) : image,
-  );
+  const soft = { ...template, softness };
   const levels = template.levels.map((t): TemplateLevel => {
-    const image = pyramid[t.level]!;
-    if (image === template.pyramid[t.level]) return t;
+    if (softnessOfLevel(soft, t.level) === 0) return t;
     const out = levelLike(t);
-    for (const [c, cell] of t.source.entries()) fillCell(out, c, image, cell.x, cell.y);
+    const size = t.side + 2 * BORDER;
+    for (const [c, cell] of t.source.entries()) {
+      const piece = { x: cell.x - BORDER, y: cell.y - BORDER, width: size, height: size };
+      const data = lightOfPiece(soft, t.level, piece);
+      toGrey(data);
+      fillCell(out, c, { data, width: size }, BORDER, BORDER);
+    }
     return out;
   });
-  return { ...template, pyramid, levels };
+  return { ...soft, levels };
 }
 
 /** Softened pictures of a remembered one that are kept: the frame's own and what is tried beside it. By trial. */
 const KEPT = 4;
-const made = new WeakMap<Template, Map<number, Template>>();
+const made = new WeakMap<Template, LRUCache<number, Template>>();
 
 /** @param softness px of the remembered picture */
 export function softened(template: Template, softness: number): Template {
   if (softness <= WORTHWHILE) return template;
   const step = Math.round(Math.log(softness) / Math.log(SAME));
-  const own = made.get(template) ?? new Map<number, Template>();
-  const now = own.get(step) ?? soften(template, SAME ** step);
-  own.delete(step);
-  own.set(step, now);
-  if (own.size > KEPT) own.delete(own.keys().next().value!);
+  const own = made.get(template) ?? new LRUCache<number, Template>({ max: KEPT });
   made.set(template, own);
+  const before = own.get(step);
+  if (before) return before;
+  const now = soften(template, SAME ** step);
+  own.set(step, now);
   return now;
 }
 

@@ -77,7 +77,10 @@ export interface Template {
   readonly levels: readonly TemplateLevel[];
   /** px noise of the remembered picture at level 0 */
   readonly noise: number;
+  /** as sharp as it was remembered */
   readonly pyramid: Pyramid;
+  /** px of the remembered frame by which its cells are softer than that; see `softness.ts` */
+  readonly softness: number;
 }
 
 /** Cells a side of the square grid over the region's bounds on which trust is remembered. By trial. */
@@ -133,7 +136,13 @@ function projectOut(gradient: Float32Array, values: Float32Array, base: number, 
 }
 
 /** Fills one cell's values, gradients and structure from `image`, one px of border around it included. */
-export function fillCell(t: TemplateLevel, c: number, image: PyramidLevel, x0: number, y0: number): void {
+export function fillCell(
+  t: TemplateLevel,
+  c: number,
+  image: Pick<PyramidLevel, 'data' | 'width'>,
+  x0: number,
+  y0: number,
+): void {
   const { side, values, gradientU, gradientV } = t;
   const { data, width } = image;
   const n = side * side;
@@ -215,5 +224,5 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
     }
     levels.push(t);
   }
-  return { centre: [cx, cy], halfSize: half, levels, noise: options.noise, pyramid };
+  return { centre: [cx, cy], halfSize: half, levels, noise: options.noise, pyramid, softness: 0 };
 }

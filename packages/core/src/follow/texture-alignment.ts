@@ -104,11 +104,19 @@ const ALIGNMENT = {
   block: 4,
 } as const;
 
-function blockOf(t: TemplateLevel): (cell: number) => number {
+const blocks = new WeakMap<TemplateLevel, Int32Array>();
+
+/** Per cell, the block of the trust grid in which it lies. */
+function blocksOf(t: TemplateLevel): Int32Array {
+  const before = blocks.get(t);
+  if (before) return before;
   const per = TRUST_GRID / ALIGNMENT.block;
-  return (c) =>
-    Math.floor(Math.floor(t.place[c]! / TRUST_GRID) / ALIGNMENT.block) * per +
-    Math.floor((t.place[c]! % TRUST_GRID) / ALIGNMENT.block);
+  const own = Int32Array.from(t.place, (place) => {
+    const row = Math.floor(Math.floor(place / TRUST_GRID) / ALIGNMENT.block);
+    return row * per + Math.floor((place % TRUST_GRID) / ALIGNMENT.block);
+  });
+  blocks.set(t, own);
+  return own;
 }
 
 function traceOf(a: Float64Array): number {
@@ -278,7 +286,7 @@ export function alignTexture(
         rest,
         tolerated,
         most,
-        group: blockOf(t),
+        groups: blocksOf(t),
       });
       if (!consensus.step || options.motion === 'still') break;
       const next = stepped(n, consensus.step);
@@ -303,7 +311,7 @@ export function alignTexture(
     const [seen, agreed] = [sensors, consensus];
     const knownBy = (a: Float64Array, clusters: readonly Float64Array[]): Float64Array =>
       cornerInformation(options.motion, a, clusters, full, cu, cv, options.floor);
-    const ofCells = (slip: Float64Array): Float64Array[] => groupGradients(seen, agreed.weight, slip, blockOf(t));
+    const ofCells = (slip: Float64Array): Float64Array[] => groupGradients(seen, agreed.weight, slip, blocksOf(t));
     best = {
       homography: h,
       sensors,
