@@ -87,10 +87,19 @@ async function* lookAgain(
       yield again;
     }
   const second = follower.takeStretch(last);
-  for (const n of second?.frames ?? []) {
-    const better = second!.at(n, await frames.read(n));
+  if (!second || isToBeRepeated(run.setup, follower)) return;
+  for (const n of second.frames) {
+    const better = second.at(n, await frames.read(n));
     if (better) yield better;
   }
+}
+
+/**
+ * Whether a first run has told enough of the camera that the shot will be followed again with that: what is doubtful is
+ * looked at a second time then.
+ */
+function isToBeRepeated(setup: FollowSetup, follower: Follower): boolean {
+  return setup.way === undefined && setupToRepeatWith([follower.state], setup, [], 1) !== null;
 }
 
 /** Frames in a row that must stay lost for what lies behind them to be given up, looking back. By trial. */

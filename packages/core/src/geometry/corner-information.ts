@@ -46,7 +46,7 @@ function parameterInformation(motion: Motion, a: Float64Array, clusters: readonl
   return m ? product(product(own, m, n), own, n) : new Float64Array(n * n);
 }
 
-/** px^-2; stiffness of what a tighter motion may not do. By trial. */
+/** px^-2 of the corners on the whole; stiffness of what a tighter motion may not do. By trial. */
 const STIFF = 1e4;
 
 /**
@@ -71,6 +71,8 @@ export function cornerInformation(
     jacobian.set(rows, i * 16);
   }
   const own = parameterInformation(motion, a, clusters);
+  // The motion's parameters are not px: so many squared px a unit of them is worth on the whole.
+  const stiff = (STIFF * jacobian.reduce((s, x) => s + x * x, 0)) / 64;
   const full = new Float64Array(64);
   // B L B' plus stiffness across the motion's own space, for which the basis is made orthonormal by its counts.
   const columns = Array.from({ length: n }, (_, i) =>
@@ -80,11 +82,11 @@ export function cornerInformation(
     ),
   );
   const norms = columns.map((c) => c.reduce((s, x) => s + x * x, 0));
-  for (let r = 0; r < 8; r++) full[r * 8 + r] = STIFF;
+  for (let r = 0; r < 8; r++) full[r * 8 + r] = stiff;
   for (let i = 0; i < n; i++)
     for (let r = 0; r < 8; r++)
       for (let c = 0; c < 8; c++) {
-        full[r * 8 + c]! -= (STIFF * columns[i]![r]! * columns[i]![c]!) / norms[i]!;
+        full[r * 8 + c]! -= (stiff * columns[i]![r]! * columns[i]![c]!) / norms[i]!;
         for (let j = 0; j < n; j++)
           full[r * 8 + c]! += (columns[i]![r]! * own[i * n + j]! * columns[j]![c]!) / (norms[i]! * norms[j]!);
       }
