@@ -7,7 +7,9 @@ const test = (name) => `packages/core/test/${name}.test.ts`;
 export const PARTS = {
   geometry: {
     mutate: ['packages/core/src/geometry/*.ts'],
-    tests: ['homography', 'geometry', 'stiffness', 'joint-refinement', 'image'].map(test),
+    tests: ['homography', 'linear-algebra', 'shapes', 'pose', 'motion', 'stiffness', 'joint-refinement', 'image'].map(
+      test,
+    ),
     least: 75,
   },
   formats: {

@@ -1,3 +1,4 @@
+import { clamp } from '@yarlop/core/clamp';
 import sharp from 'sharp';
 import type { Vec } from './vector';
 
@@ -15,8 +16,8 @@ export async function pictureFromSvg(svg: string): Promise<Picture> {
 
 /** Bilinear, u and v in 0..1. */
 export function sample(p: Picture, u: number, v: number): Vec {
-  const x = Math.min(Math.max(u * p.width - 0.5, 0), p.width - 1.001);
-  const y = Math.min(Math.max(v * p.height - 0.5, 0), p.height - 1.001);
+  const x = clamp(u * p.width - 0.5, 0, p.width - 1.001);
+  const y = clamp(v * p.height - 0.5, 0, p.height - 1.001);
   const ix = x | 0;
   const iy = y | 0;
   const fx = x - ix;

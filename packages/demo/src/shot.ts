@@ -1,4 +1,5 @@
 /** The first demo shot: camera movement, exposure, and the rendering of one frame with shutter and lens. */
+import { clamp } from '@yarlop/core/clamp';
 import type { Film, View } from './camera';
 import { lookAt, project } from './camera';
 import type { Textures } from './chart-table';
@@ -82,9 +83,7 @@ export function renderFrame(frame: number, f: Film, t: Textures, samples: number
         const gauss =
           Math.sqrt(-2 * Math.log(1 - hash(key, 900 + k, frame))) * Math.cos(6.2832 * hash(key, 950 + k, frame));
         const lin = sum[k]! * vignette;
-        out[key * 3 + k] = Math.round(
-          255 * Math.min(1, Math.max(0, develop(lin) + GRAIN * gauss * (1.2 - 0.6 * Math.min(lin, 1)))),
-        );
+        out[key * 3 + k] = Math.round(255 * clamp(develop(lin) + GRAIN * gauss * (1.2 - 0.6 * Math.min(lin, 1)), 0, 1));
       }
     }
   return out;

@@ -1,4 +1,5 @@
 /** ST maps and mattes: a picture a frame, of each Screen. */
+import { clamp } from '@yarlop/core/clamp';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { MapArea } from '@yarlop/core/formats/st-map';
 import { inverseStMap, lensMap, stMap } from '@yarlop/core/formats/st-map';
@@ -70,7 +71,7 @@ function toWhole(map: Float32Array, width: number, height: number, frame: number
         throw new InputError(
           `The map of frame ${frame} holds the value ${v.toFixed(3)}, outside 0 to 1, which PNG and TIFF cannot carry; write .exr, or a range of frames in which the Screen lies inside the picture.`,
         );
-      data[k + c] = Math.round(65535 * Math.min(1, Math.max(0, v)));
+      data[k + c] = Math.round(65535 * clamp(v, 0, 1));
     }
     data[k + 3] = Math.round(65535 * map[k + 3]!);
   }

@@ -1,4 +1,5 @@
 /** The job of a delivery in its worker thread: pictures, track data or a package, as one file with its checksum. */
+import { clamp } from '@yarlop/core/clamp';
 import { can, formatOf, isOf } from '@yarlop/contracts/formats';
 import { createWriteStream } from 'node:fs';
 import { copyFile, link, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
@@ -34,7 +35,7 @@ import { openOriginal } from './use-cases/library';
 import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
 /** Threads that a delivery renders on: one core is left to the person at work. */
-const RENDER_THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
+const RENDER_THREADS = clamp(availableParallelism() - 1, 1, 4);
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();

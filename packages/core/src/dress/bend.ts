@@ -5,6 +5,7 @@
  * placement.ts), so that perspective is kept. Sources: S. A. Coons, Surfaces for Computer-Aided Design of Space Forms,
  * 1967; the natural spline and its system after W. H. Press et al., Numerical Recipes, section 3.3.
  */
+import { clamp } from '../clamp';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
 
@@ -93,7 +94,7 @@ export function bentSides(bend: Bend | undefined, frame: number): BentSides | nu
 }
 
 function tableAt(sides: BentSides, side: number, axis: number, t: number): number {
-  const at = Math.min(STEPS, Math.max(0, t * STEPS));
+  const at = clamp(t * STEPS, 0, STEPS);
   const i = Math.floor(at);
   const k = (side * (STEPS + 2) + i) * 2 + axis;
   return sides[k]! + (at - i) * (sides[k + 2]! - sides[k]!);
@@ -101,8 +102,8 @@ function tableAt(sides: BentSides, side: number, axis: number, t: number): numbe
 
 /** By how much the inside is moved at (s, t) of the slot, one axis: the Coons patch of the sides. */
 export function bentBy(sides: BentSides, s: number, t: number, axis: 0 | 1): number {
-  const u = Math.min(1, Math.max(0, s));
-  const v = Math.min(1, Math.max(0, t));
+  const u = clamp(s, 0, 1);
+  const v = clamp(t, 0, 1);
   return (
     (1 - v) * tableAt(sides, 0, axis, u) +
     v * tableAt(sides, 2, axis, u) +

@@ -1,4 +1,5 @@
 /** The last step of a layer: element over plate, blended, grained and turned into code values, pixel by pixel. */
+import { clamp } from '../clamp';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
 import { kernelsFor } from '../image/kernels';
@@ -40,7 +41,7 @@ function strengths(g: NonNullable<ComposeTask['grain']>, max: number): Float32Ar
 
 /** What {@link strengths} holds for a code value. */
 function strengthAt(strength: Float32Array, v: number, max: number, channel: number): number {
-  return strength[3 * Math.min(LEVELS, Math.max(0, ((v * LEVELS) / max) | 0)) + channel]!;
+  return strength[3 * clamp(((v * LEVELS) / max) | 0, 0, LEVELS) + channel]!;
 }
 
 const isPlain = (t: ComposeTask): boolean => t.mode === 'over' && t.space === 'light';
@@ -218,7 +219,7 @@ export function composeElement(t: ComposeTask, target: Raster): void {
           below <= 0 || a >= 1
             ? v
             : code((element[i * 4 + c]! + (1 - a) * below * decode(data[at + c]! / max)) / whole);
-        data[at + c] = float ? mixed : Math.min(max, Math.max(0, Math.round(mixed)));
+        data[at + c] = float ? mixed : clamp(Math.round(mixed), 0, max);
       }
       data[at + 3] = float ? whole : Math.round(max * whole);
     }

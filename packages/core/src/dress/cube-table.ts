@@ -5,6 +5,7 @@
  * Performing color space conversions with three-dimensional linear interpolation, Journal of Electronic Imaging 4(3),
  * 1995 (tetrahedra).
  */
+import { clamp } from '../clamp';
 import { CoreError } from '../errors';
 
 export interface CubeTable {
@@ -80,8 +81,7 @@ export function parseCube(text: string): CubeTable {
 /** Looks a colour up; what lies outside the domain takes its end. @param out receives R, G, B */
 export function throughTable(t: CubeTable, r: number, g: number, b: number, out: Float32Array): void {
   const n = t.size - 1;
-  const place = (v: number, c: number): number =>
-    Math.min(n, Math.max(0, ((v - t.low[c]!) / (t.high[c]! - t.low[c]!)) * n));
+  const place = (v: number, c: number): number => clamp(((v - t.low[c]!) / (t.high[c]! - t.low[c]!)) * n, 0, n);
   const x = place(r, 0);
   const y = place(g, 1);
   const z = place(b, 2);

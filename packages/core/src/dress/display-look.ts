@@ -5,6 +5,7 @@
  * Nyquist), so that it never beats. Sources: the mirror's share by the angle after C. Schlick, An Inexpensive BRDF
  * Model for Physically-based Rendering, 1994, with 4 % at right angles (glass).
  */
+import { clamp } from '../clamp';
 import type { Quad } from '../geometry/quad';
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
@@ -98,7 +99,7 @@ export function lookAt(l: DisplayLook | undefined, frame: number, frameRate: num
 
 /** Share of a grid's strength that a pitch of so many plate px can carry. */
 export function gridFade(pitch: number): number {
-  const t = Math.min(1, Math.max(0, (pitch - LOOK.gone) / (LOOK.full - LOOK.gone)));
+  const t = clamp((pitch - LOOK.gone) / (LOOK.full - LOOK.gone), 0, 1);
   return t * t * (3 - 2 * t);
 }
 

@@ -1,4 +1,5 @@
 /** The fill's outline: its sides drawn in or softened each by itself, and its corners rounded. */
+import { clamp } from '../clamp';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
 
@@ -37,7 +38,7 @@ export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): E
   return {
     inset: valueAt(e.inset, frame, 0) * scale,
     feather: four(e.feather, feather, frame).map((v) => Math.max(0, v) * scale),
-    radius: four(e.radius, radius, frame).map((v) => Math.min(0.5, Math.max(0, v)) * Math.min(1, aspect)),
+    radius: four(e.radius, radius, frame).map((v) => clamp(v, 0, 0.5) * Math.min(1, aspect)),
     wrap: valueAt(e.wrap, frame, 0),
     wrapReach: valueAt(e.wrapReach, frame, 4) * scale,
   };

@@ -1,6 +1,7 @@
 /**
  * The element: the fill as it lies on the Screen in one frame, sharp and at rest, in scene-linear premultiplied light.
  */
+import { clamp } from '../clamp';
 import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import { kernelsFor } from '../image/kernels';
 import type { Lens } from '../geometry/lens';
@@ -107,7 +108,7 @@ function ownCover(
 ): number {
   const gu = 1 / Math.hypot(du, eu);
   const gv = 1 / Math.hypot(dv, ev);
-  const part = (d: number): number => Math.min(1, Math.max(0, d + 0.5));
+  const part = (d: number): number => clamp(d + 0.5, 0, 1);
   return part(u * gu) * part((width - u) * gu) * part(v * gv) * part((height - v) * gv);
 }
 
@@ -199,8 +200,8 @@ function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: 
   bound((1 - ms) * m[6]! - m[0]!, (1 - ms) * w - s);
   bound(m[3]! - mt * m[6]!, t - mt * w);
   bound((1 - mt) * m[6]! - m[3]!, (1 - mt) * w - t);
-  const from = Math.min(x1, Math.max(x0, Math.ceil(low + 0.5)));
-  const to = Math.max(x0, Math.min(x1, Math.floor(high - 0.5)));
+  const from = clamp(Math.ceil(low + 0.5), x0, x1);
+  const to = clamp(Math.floor(high - 0.5), x0, x1);
   return to > from ? [from, to] : [x0, x0];
 }
 
@@ -228,7 +229,7 @@ export function sizesNeeded(t: ElementTask): { readonly low: number; readonly hi
     least = Math.min(least, lod);
     most = Math.max(most, lod);
   }
-  return { low: Math.min(last, Math.max(0, Math.floor(least - apart))), high: Math.min(last, Math.ceil(most + apart)) };
+  return { low: clamp(Math.floor(least - apart), 0, last), high: Math.min(last, Math.ceil(most + apart)) };
 }
 
 function filterRow(

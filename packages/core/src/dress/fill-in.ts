@@ -3,6 +3,7 @@
  * sizes, and the holes are filled back from there. Source: S. J. Gortler et al., The Lumigraph, SIGGRAPH 1996, section
  * 3.4 (push and pull).
  */
+import { clamp } from '../clamp';
 
 interface Level {
   readonly width: number;
@@ -31,8 +32,8 @@ function pulled(from: Level): Level {
 
 /** Coarse values at a fine place, between the four coarse middles around it. @param out RGB */
 function between(l: Level, x: number, y: number, out: Float64Array): void {
-  const u = Math.min(l.width - 1, Math.max(0, (x + 0.5) / 2 - 0.5));
-  const v = Math.min(l.height - 1, Math.max(0, (y + 0.5) / 2 - 0.5));
+  const u = clamp((x + 0.5) / 2 - 0.5, 0, l.width - 1);
+  const v = clamp((y + 0.5) / 2 - 0.5, 0, l.height - 1);
   const ix = Math.min(l.width - 1, u | 0);
   const iy = Math.min(l.height - 1, v | 0);
   const jx = Math.min(l.width - 1, ix + 1);

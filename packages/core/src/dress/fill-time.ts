@@ -1,4 +1,5 @@
 /** Which picture of a fill shows on a frame of the plate. */
+import { clamp } from '../clamp';
 
 export interface FillTime {
   /** frame of the plate on which the clip begins */
@@ -25,6 +26,6 @@ export function fillPicture(
     (t.rate ?? 'time') === 'time' && count > 1 ? (fillRate[0] * plateRate[1]) / (fillRate[1] * plateRate[0]) : 1;
   // A tick's grace, so that exact ratios are not rounded down.
   const n = Math.floor((frame - (t.start ?? 0)) * (t.speed ?? 1) * conform + 1e-6);
-  const at = t.end === 'loop' && n >= 0 ? n % count : Math.min(count - 1, Math.max(0, n));
+  const at = t.end === 'loop' && n >= 0 ? n % count : clamp(n, 0, count - 1);
   return t.reverse ? count - 1 - at : at;
 }

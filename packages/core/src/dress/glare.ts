@@ -2,6 +2,7 @@
  * The light that lies on the glass: what the plate shows there beyond the glass's own dark level, which is its low
  * quantile over time in the flat view. It is taken from the plate and added back over the fill.
  */
+import { clamp } from '../clamp';
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
@@ -45,7 +46,7 @@ export function glassLight(samples: readonly Float32Array[], columns: number, ro
 
 /** The glass's own light at (s, t) of the slot, one channel, between the middles of its cells. */
 export function glassLightAt({ columns, rows, values }: GlassLight, s: number, t: number, channel: number): number {
-  const x = Math.min(columns - 1, Math.max(0, s * columns - 0.5));
+  const x = clamp(s * columns - 0.5, 0, columns - 1);
   const y = Math.min(rows - 1, Math.max(0, t * rows - 0.5));
   const ix = Math.min(columns - 2, Math.floor(x));
   const iy = Math.min(rows - 2, Math.floor(y));

@@ -3,6 +3,7 @@
  * together the fill shows where all of them let it. A key goes by the screen's own colour, a difference by the dark or
  * lit glass, an outline by hand.
  */
+import { clamp } from '../clamp';
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
@@ -94,7 +95,7 @@ export function keyStrength(colour: readonly number[], r: number, g: number, b: 
 
 const step = (v: number, from: number, to: number): number => {
   if (to === from) return v >= to ? 1 : 0;
-  return Math.min(1, Math.max(0, (v - from) / (to - from)));
+  return clamp((v - from) / (to - from), 0, 1);
 };
 
 /**

@@ -4,6 +4,7 @@
  * filtering, defocus and motion blur. Sources: luminance weights of ITU-R BT.709-6; the hue rotation of W3C Filter
  * Effects Level 1, section 9.6.2 (hueRotate).
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { IDENTITY, multiply } from '../geometry/matrix3';
 import { kernelsFor } from '../image/kernels';
@@ -111,7 +112,7 @@ export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap
   const bent = multiply(rotateHue(valueAt(l.hue, frame, 0)), saturate(valueAt(l.saturation, frame, 1)));
   const range = [0, 1, 2].map((i) => top[i]! - black[i]!);
   return {
-    opacity: Math.min(1, Math.max(0, valueAt(l.opacity, frame, 1))),
+    opacity: clamp(valueAt(l.opacity, frame, 1), 0, 1),
     matrix: bent.map((v, k) => {
       const i = Math.floor(k / 3);
       return v * white[i]! * (gains[i]! - lifts[i]!) * range[i]! * light;

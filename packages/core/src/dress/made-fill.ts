@@ -3,6 +3,7 @@
  * colour key, and lines of text as outlines of the shipped fonts, so that view and delivery draw the same shapes.
  * Everything that stands on it can be keyed.
  */
+import { clamp } from '../clamp';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { distance } from '../geometry/point';
@@ -206,13 +207,11 @@ export function makeFill(
     const show = key
       ? (r: number, g: number, b: number): number =>
           1 -
-          Math.min(
+          clamp(
+            (keyStrength(key.colour, encode(r), encode(g), encode(b)) - key.gone) /
+              Math.max(1e-6, key.solid - key.gone),
+            0,
             1,
-            Math.max(
-              0,
-              (keyStrength(key.colour, encode(r), encode(g), encode(b)) - key.gone) /
-                Math.max(1e-6, key.solid - key.gone),
-            ),
           )
       : null;
     if (tall > 0)

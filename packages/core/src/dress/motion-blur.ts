@@ -3,6 +3,7 @@
  * with perspective. The element at the shutter's centre is carried to moments of the exposure and averaged, edge and
  * inside alike.
  */
+import { clamp } from '../clamp';
 import { quadToQuad } from '../geometry/homography';
 import { farthest, isConvex } from '../geometry/quad';
 import type { Quad } from '../geometry/quad';
@@ -47,7 +48,7 @@ export function moments(before: Quad | null, now: Quad, after: Quad | null, shar
   const close = cornersAt(before, now, after, share / 2);
   const length = farthest(open, now) + farthest(now, close);
   if (!(length > LEAST) || !isConvex(open) || !isConvex(close)) return [now];
-  const n = Math.min(MOST_MOMENTS, Math.max(2, Math.ceil(length / STEP)));
+  const n = clamp(Math.ceil(length / STEP), 2, MOST_MOMENTS);
   return Array.from({ length: n }, (_, i) => cornersAt(before, now, after, share * ((i + 0.5) / n - 0.5)));
 }
 

@@ -2,6 +2,7 @@
  * The matte of an outline: how much of every pixel it covers, with a softness of its own at each point, averaged over
  * the moments of an exposure.
  */
+import { clamp } from '../clamp';
 import { mapPoint } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
@@ -48,14 +49,14 @@ function addSoft(
         const c = outline[(i + 1) % n]!;
         const dx = c[0] - a[0];
         const dy = c[1] - a[1];
-        const t = Math.min(1, Math.max(0, ((px - a[0]) * dx + (py - a[1]) * dy) / (dx * dx + dy * dy || 1)));
+        const t = clamp(((px - a[0]) * dx + (py - a[1]) * dy) / (dx * dx + dy * dy || 1), 0, 1);
         const ex = px - a[0] - t * dx;
         const ey = py - a[1] - t * dy;
         const d = ex * ex + ey * ey;
         if (d < nearest) [nearest, width] = [d, soft[i]! + t * (soft[(i + 1) % n]! - soft[i]!)];
       }
       const far = Math.sqrt(nearest) * (insidePolygon([px, py], outline) ? 1 : -1);
-      const k = Math.min(1, Math.max(0, far / Math.max(1, width) + 0.5));
+      const k = clamp(far / Math.max(1, width) + 0.5, 0, 1);
       if (k > 0) out[(y - region.y) * region.width + x - region.x]! += share * (width > 1 ? smooth(k) : k);
     }
 }

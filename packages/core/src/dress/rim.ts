@@ -3,6 +3,7 @@
  * soft edge of the fill would show it. There the plate is continued from farther outside, so that the fill's edge meets
  * the bezel that it would have met.
  */
+import { clamp } from '../clamp';
 import { outwardsOf } from '../geometry/line';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
@@ -65,8 +66,8 @@ export function continueInwards(
       if (share <= 0) continue;
       any = true;
       const push = reach - far;
-      const sx = Math.min(width - 1, Math.max(0, Math.round(x + side[nearest * 3]! * push)));
-      const sy = Math.min(height - 1, Math.max(0, Math.round(y + side[nearest * 3 + 1]! * push)));
+      const sx = clamp(Math.round(x + side[nearest * 3]! * push), 0, width - 1);
+      const sy = clamp(Math.round(y + side[nearest * 3 + 1]! * push), 0, height - 1);
       const k = (sy * width + sx) * 3;
       for (let c = 0; c < 3; c++) plate[i * 3 + c]! += share * (src[k + c]! - plate[i * 3 + c]!);
     }

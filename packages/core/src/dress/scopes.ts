@@ -2,6 +2,7 @@
  * What a picture's values are on a Screen and about it, to be judged beside each other: histograms and a waveform of
  * code values.
  */
+import { clamp } from '../clamp';
 import { boundsOf, insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import type { Raster } from '../image/image';
@@ -43,7 +44,7 @@ export function scopesOf(picture: Raster, corners: Quad, columns = 128, bins = 6
     for (let x = x0; x < x1; x += step) {
       const k = (y * picture.width + x) * picture.channels;
       const v = luminance(picture.data[k]!, picture.data[k + 1]!, picture.data[k + 2]!) / max;
-      const bin = Math.min(bins - 1, Math.max(0, Math.floor(v * bins)));
+      const bin = clamp(Math.floor(v * bins), 0, bins - 1);
       (insidePolygon([x + 0.5, y + 0.5], corners) ? inside : around)[bin]!++;
       waveform[Math.min(columns - 1, Math.floor(((x - x0) / (x1 - x0)) * columns)) * bins + bin]!++;
     }
@@ -56,7 +57,7 @@ export function scopesOf(picture: Raster, corners: Quad, columns = 128, bins = 6
     for (let i = 0; i < bins; i++) most = Math.max(most, waveform[c * bins + i]!);
     for (let i = 0; i < bins && most > 0; i++) waveform[c * bins + i]! /= most;
   }
-  const column = (x: number): number => Math.min(columns, Math.max(0, ((x - x0) / Math.max(1, x1 - x0)) * columns));
+  const column = (x: number): number => clamp(((x - x0) / Math.max(1, x1 - x0)) * columns, 0, columns);
   return {
     inside: shares(inside),
     around: shares(around),

@@ -3,6 +3,7 @@
  * light and alpha; beyond the buffer there is nothing.
  */
 
+import { clamp } from '../clamp';
 import { kernelsFor } from '../image/kernels';
 import type { Animated } from './keys';
 import { valueAt } from './keys';
@@ -23,7 +24,7 @@ export interface Softness {
 /** Sigma on a frame, px of the frame. @param scale px of the frame a px of the reference frame */
 export function softnessAt(s: Softness, frame: number, scale: number): number {
   const list = s.measured?.values ?? [];
-  const own = list.length > 0 ? list[Math.min(list.length - 1, Math.max(0, frame - s.measured!.from))]! : 0;
+  const own = list.length > 0 ? list[clamp(frame - s.measured!.from, 0, list.length - 1)]! : 0;
   return Math.hypot(valueAt(s.amount, frame, 1) * own, valueAt(s.more, frame, 0) * scale);
 }
 

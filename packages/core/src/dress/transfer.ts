@@ -6,6 +6,7 @@
  * diffuse white at 75 % of the signal: both from ITU-R BT.2408-4, table 1; Academy S-2016-001 (ACEScct) and S-2014-003
  * (ACEScc).
  */
+import { clamp } from '../clamp';
 export type Transfer = 'srgb' | 'bt709' | 'gamma22' | 'gamma24' | 'linear' | 'pq' | 'hlg' | 'acescct' | 'acescc';
 
 interface Curve {
@@ -155,7 +156,7 @@ export function encodingTable(max: number, transfer: Transfer = 'srgb'): Encodin
   return {
     codes: Float32Array.from(
       { length: ENCODING_STEPS + 2 },
-      (_, i) => Math.min(1, Math.max(0, curve.encode(top * (i / ENCODING_STEPS) ** 2))) * max,
+      (_, i) => clamp(curve.encode(top * (i / ENCODING_STEPS) ** 2), 0, 1) * max,
     ),
     top,
     max,

@@ -4,6 +4,7 @@
  * Either is one number whose change moves every place by a known vector; what no movement of the plane explains, it
  * does.
  */
+import { clamp } from '../clamp';
 import { cholesky, choleskySolve } from '../geometry/linear-algebra';
 import type { Lens } from '../geometry/lens';
 import { bowAt } from '../geometry/lens';
@@ -217,7 +218,7 @@ export function learnTerm(
   return rows.reduce((memory, list) => {
     const r = reading(list);
     return r && Number.isFinite(r.change) && r.reach * (1920 / width) >= term.shows
-      ? taken(memory, r, Math.max(-term.most, Math.min(term.most, now + r.change)), width)
+      ? taken(memory, r, clamp(now + r.change, -term.most, term.most), width)
       : memory;
   }, m);
 }
@@ -289,5 +290,5 @@ export function readoutToRepeatWith(m: TermMemory, used: number | null): number 
 }
 
 function withinMost(readout: number): number {
-  return Math.max(-READOUT.most, Math.min(READOUT.most, readout));
+  return clamp(readout, -READOUT.most, READOUT.most);
 }

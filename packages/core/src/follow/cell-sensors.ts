@@ -3,6 +3,7 @@
  * motion puts it, how well that is known (its structure against its residual), and whether it is the same picture at
  * all. Brightness (gain and offset of each cell) drops out by construction of the template.
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { PyramidLevel } from '../image/pyramid';
 import { sampleCell } from '../image/sample';
@@ -154,10 +155,7 @@ function alongItsEdge(s: Sensors, c: number): void {
   const vv = structure[c * 3 + 2]!;
   const middle = (uu + vv) / 2;
   const spread = Math.hypot((uu - vv) / 2, uv);
-  const keep = Math.min(
-    1,
-    Math.max(0, ((middle - spread) / (middle + spread + 1e-12) - EDGE_LIKE) / (CORNER_LIKE - EDGE_LIKE)),
-  );
+  const keep = clamp(((middle - spread) / (middle + spread + 1e-12) - EDGE_LIKE) / (CORNER_LIKE - EDGE_LIKE), 0, 1);
   if (keep === 1) return;
   // Unit vector along the edge: the weak direction of the structure.
   const angle = 0.5 * Math.atan2(2 * uv, uu - vv) + Math.PI / 2;

@@ -4,6 +4,7 @@
  * measured to a fraction of a pixel, with levels free and either sign of the step (glare turns the contrast over).
  * Corners are never looked at, so rounded or covered ones do no harm.
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -304,10 +305,7 @@ export function weighHits(
   }
   for (const [k, list] of own.entries())
     if (list.length > 0)
-      scales[k] = Math.min(
-        EDGE_FIT.mostScale,
-        Math.max(EDGE_FIT.leastScale, SIGMA_PER_DEVIATION * list.sort()[list.length >> 1]!),
-      );
+      scales[k] = clamp(SIGMA_PER_DEVIATION * list.sort()[list.length >> 1]!, EDGE_FIT.leastScale, EDGE_FIT.mostScale);
   for (let i = 0; i < hits.length; i++) {
     const { rail, soft, likeness } = hits[i]!;
     const scale = scales[rail]!;

@@ -4,6 +4,7 @@
  * wide; a detector of single steps finds each of its edges pulled by the others, and loses them when they smear into
  * one another.
  */
+import { clamp } from '../clamp';
 import { LRUCache } from 'lru-cache';
 import { CoreError } from '../errors';
 import type { Kernels } from '../image/kernels';
@@ -114,7 +115,7 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
     look[i] = window[i]! * (((from((x + wide / 2) / scale) - from((x - wide / 2) / scale)) * scale) / wide);
   }
   const beyond = (edge: number, side: 1 | -1): Float32Array =>
-    window.map((w, i) => w * Math.min(1, Math.max(0, 0.5 + (side * ((i - half) * step - edge * scale)) / soft)));
+    window.map((w, i) => w * clamp(0.5 + (side * ((i - half) * step - edge * scale)) / soft, 0, 1));
   normalise(one);
   remove(look, one);
   const whole = length(look);

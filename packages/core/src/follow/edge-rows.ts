@@ -1,6 +1,7 @@
 /**
  * Profiles across the rails of a pin, where a motion puts them in a frame, each with the look that is expected there.
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -156,7 +157,7 @@ function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeV
     const margin = Math.round((search.reach + ROWS.siteReach + ROWS.smearShare * smear) / ROW_STEP) + 1;
     const profile = new Float32Array(2 * (matcher.half + margin) + 1);
     const [ox, oy] = search.offset?.(site, at) ?? [0, 0];
-    const lines = Math.min(Math.max(1, spacing * crossing.alongScale), ROWS.mostLines);
+    const lines = clamp(spacing * crossing.alongScale, 1, ROWS.mostLines);
     if (!sampleProfile(image, [at[0] + ox, at[1] + oy], normal, tangent, ROW_STEP, lines, profile)) continue;
     const soft = search.unforeseen ? smear : (search.softness ?? 0);
     out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin, soft });

@@ -3,6 +3,7 @@
  * disagrees with the edges, a sudden stop, the last position, wide searches. Each is a start for following; pyramids
  * are made as they are asked for, and one is good only until the next.
  */
+import { clamp } from '../clamp';
 import { quadToQuad } from '../geometry/homography';
 import type { Line } from '../geometry/line';
 import { inverse, multiply } from '../geometry/matrix3';
@@ -69,7 +70,7 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
     noise,
     start: forecast,
     expected,
-    reach: Math.min(14, Math.max(4, 0.5 * expected.sigma)),
+    reach: clamp(0.5 * expected.sigma, 4, 14),
     coarsest: Infinity,
   };
   if (!steady && path.lost === 0 && near.reach > 5) yield { ...near, reach: 4 };

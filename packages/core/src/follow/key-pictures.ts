@@ -3,6 +3,7 @@
  * fourfold zoom, a steep turn). A frame is always aligned to a remembered picture and never to its neighbour, so errors
  * do not add up from frame to frame; they add up only along the few key pictures.
  */
+import { clamp } from '../clamp';
 import type { Lens } from '../geometry/lens';
 import { idealBounds } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
@@ -54,7 +55,7 @@ const BORDER = 24;
 
 export function levelsFor(bounds: Bounds): number {
   const side = Math.min(bounds.x1 - bounds.x0, bounds.y1 - bounds.y0);
-  return Math.max(1, Math.min(6, 1 + Math.floor(Math.log2(Math.max(side, 1) / 14))));
+  return clamp(1 + Math.floor(Math.log2(Math.max(side, 1) / 14)), 1, 6);
 }
 
 function mapRegion(h: Matrix3, region: Region, lens: Lens): Region {

@@ -5,6 +5,7 @@
  * A side is scanned across: at every offset the derivatives of many short profiles are gathered, and the median of
  * their signed values tells a real edge, which all of them see, from texture and noise, which they see at random.
  */
+import { clamp } from '../clamp';
 import { outwardsOf } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
@@ -152,7 +153,7 @@ function scanSide(
   ignore: readonly (readonly Point[])[],
 ): Scan | null {
   const length = distance(a, b);
-  const count = Math.round(Math.min(RAILS.mostSites, Math.max(RAILS.leastSites, length / RAILS.spacing)));
+  const count = Math.round(clamp(length / RAILS.spacing, RAILS.leastSites, RAILS.mostSites));
   const tangent: Point = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
   const taps = 2 * Math.round(reach / RAILS.step) + 1;
   const kernel = derivativeKernel(1, RAILS.step);
@@ -236,7 +237,7 @@ function peakOfLight(light: Float32Array, near: number, sign: number): number {
   for (let t = Math.max(1, near - LEANS); t <= Math.min(light.length - 2, near + LEANS); t++) if (v(t) > v(at)) at = t;
   const bend = v(at - 1) - 2 * v(at) + v(at + 1);
   const sub = bend < 0 ? (0.5 * (v(at - 1) - v(at + 1))) / bend : 0;
-  return at + Math.max(-1, Math.min(1, sub));
+  return at + clamp(sub, -1, 1);
 }
 
 /** Where each site of a scan crosses one of its edges, px across the side (outwards), and its share along it. */
@@ -269,9 +270,7 @@ export function crossings(
 export function findRails(pin: Quad, image: PyramidLevel, ignore: readonly (readonly Point[])[]): Rail[] {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const size = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
-  const reach =
-    RAILS.step *
-    Math.round(Math.min(RAILS.mostReach, Math.max(RAILS.leastReach, RAILS.reachShare * size)) / RAILS.step);
+  const reach = RAILS.step * Math.round(clamp(RAILS.reachShare * size, RAILS.leastReach, RAILS.mostReach) / RAILS.step);
   const own = Math.max(RAILS.own, RAILS.ownShare * size);
   const rails: Rail[] = [];
   for (let side = 0; side < 4; side++) {
@@ -525,7 +524,7 @@ function centred(image: PyramidLevel, part: EdgeLook | null, sites: readonly Poi
 
 /** A profile between its samples; its ends go on. */
 function valueBetween(profile: Float32Array, t: number): number {
-  const at = Math.min(Math.max(t, 0), profile.length - 1);
+  const at = clamp(t, 0, profile.length - 1);
   const i = Math.min(Math.floor(at), profile.length - 2);
   return profile[i]! + (at - i) * (profile[i + 1]! - profile[i]!);
 }

@@ -4,6 +4,7 @@
  * may show anything and do not count. A side that has taken its neighbour's line shows the wrong brightnesses, even
  * where each line by itself looks right.
  */
+import { clamp } from '../clamp';
 import { mapPoint } from '../geometry/homography';
 import { outwardsOf } from '../geometry/line';
 import type { Matrix3 } from '../geometry/matrix3';
@@ -199,7 +200,7 @@ function gainOf({ mean, variance }: Expected, seen: Float64Array): number {
     a += (m * m) / variance[i]!;
     b += (m * v) / variance[i]!;
   }
-  return a > 0 ? Math.min(LOOKS.mostGain, Math.max(1 / LOOKS.mostGain, b / a)) : 1;
+  return a > 0 ? clamp(b / a, 1 / LOOKS.mostGain, LOOKS.mostGain) : 1;
 }
 
 export interface Likeness {

@@ -4,6 +4,7 @@
  * never enters the motion, and one pass over the sampled pixels gives its displacement and its residual.
  * Source: S. Baker, R. Gross, I. Matthews, Lucas-Kanade 20 Years On, part 3, 2003 (projecting out linear appearance).
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint } from '../geometry/homography';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
@@ -210,8 +211,7 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
       ]);
       const gx = Math.floor(((rx - trustBounds.x0) / (trustBounds.x1 - trustBounds.x0)) * TRUST_GRID);
       const gy = Math.floor(((ry - trustBounds.y0) / (trustBounds.y1 - trustBounds.y0)) * TRUST_GRID);
-      const clamp = (g: number): number => Math.min(Math.max(g, 0), TRUST_GRID - 1);
-      t.place[c] = clamp(gy) * TRUST_GRID + clamp(gx);
+      t.place[c] = clamp(gy, 0, TRUST_GRID - 1) * TRUST_GRID + clamp(gx, 0, TRUST_GRID - 1);
       fillCell(t, c, image, cell.x, cell.y);
       t.probation[c] = options.probation(
         (image.x0 + cell.x) * scale,

@@ -3,6 +3,7 @@
  * sensor of displacement, all brought to one motion by consensus.
  * Source: S. Baker and I. Matthews, Lucas-Kanade 20 Years On, IJCV 2004 (inverse compositional form).
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply } from '../geometry/matrix3';
 import { mapPoint, normaliseHomography, scaleAt } from '../geometry/homography';
@@ -239,7 +240,7 @@ export function alignTexture(
     if (!Number.isFinite(imageLevel)) return whole();
     if (imageLevel < 0 && best) break;
     if (t.level > (options.coarsest ?? Infinity) && t !== template.levels[0]) continue;
-    const level = Math.min(Math.max(imageLevel, 0), pyramid.length - 1);
+    const level = clamp(imageLevel, 0, pyramid.length - 1);
     const image = pyramid[level]!;
     const span = (2 * s) / (1 << t.level);
     const motion = tighter(options.motion, motionToldBy(span));

@@ -4,6 +4,7 @@
  * outside it; alpha is the pin's coverage, and coordinates are never multiplied by it. Inverse: a pixel of the content
  * holds its place in the plate, in the same way.
  */
+import { clamp } from '../clamp';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
 import { unitSquareToQuad } from '../geometry/homography';
@@ -24,7 +25,7 @@ const FARTHEST = 65504;
 /** Shares of the content beyond its sides where coverage is still looked at. */
 const NEAR = 0.5;
 const PLAIN = edgeAt({}, 0, 1, 1);
-const bounded = (v: number): number => (Number.isFinite(v) ? Math.min(FARTHEST, Math.max(-FARTHEST, v)) : FARTHEST);
+const bounded = (v: number): number => (Number.isFinite(v) ? clamp(v, -FARTHEST, FARTHEST) : FARTHEST);
 
 /** One row of a map without a lens: numerators and denominator go on evenly along it. */
 function straightRow(m: readonly number[], area: MapArea, j: number, out: Float32Array): void {

@@ -4,6 +4,7 @@
  * the rectangle. Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, section 3.1 (pose from a
  * homography), refined by damped least squares on the corners (D. Marquardt 1963).
  */
+import { clamp } from '../clamp';
 import { solveLinear } from './linear-algebra';
 import { unitSquareToQuad } from './homography';
 import type { Point } from './point';
@@ -46,7 +47,7 @@ export function rotationBy([x, y, z]: readonly number[]): number[] {
 
 /** The vector of {@link rotationBy}. */
 export function vectorOf(r: readonly number[]): number[] {
-  const c = Math.min(1, Math.max(-1, (r[0]! + r[4]! + r[8]! - 1) / 2));
+  const c = clamp((r[0]! + r[4]! + r[8]! - 1) / 2, -1, 1);
   const t = Math.acos(c);
   const axis = [r[7]! - r[5]!, r[2]! - r[6]!, r[3]! - r[1]!];
   const l = Math.hypot(...axis);

@@ -3,6 +3,7 @@
  * each frame is looked at as a small picture less the mean of its own clip, so that what moves decides and not what
  * stands. Likeness is the normalised correlation, which knows nothing of gain and lift.
  */
+import { clamp } from '../clamp';
 
 /** Small pictures of a clip, one after the other, `size` numbers each. */
 export interface SmallFrames {
@@ -94,6 +95,6 @@ export function clipOffset(old: SmallFrames, now: SmallFrames, width: number): C
   return {
     offset: best.offset,
     likeness: agreement(normalised(old, null), normalised(now, null), best.offset),
-    margin: Math.max(0, Math.min(1, own - other)),
+    margin: clamp(own - other, 0, 1),
   };
 }

@@ -1,4 +1,5 @@
 /** Pictures of integers as scene-linear floats, and back to code values. */
+import { clamp } from '../clamp';
 import type { Raster } from './image';
 import { maxOf } from './image';
 
@@ -18,9 +19,7 @@ export function toCodes(r: Raster, encode: (l: number) => number, depth: 8 | 16)
   const max = depth === 16 ? 65535 : 255;
   const data = depth === 16 ? new Uint16Array(r.data.length) : new Uint8Array(r.data.length);
   for (let i = 0; i < data.length; i++)
-    data[i] = Math.round(
-      max * Math.min(1, Math.max(0, r.channels === 4 && i % 4 === 3 ? r.data[i]! : encode(r.data[i]!))),
-    );
+    data[i] = Math.round(max * clamp(r.channels === 4 && i % 4 === 3 ? r.data[i]! : encode(r.data[i]!), 0, 1));
   return { ...r, data };
 }
 

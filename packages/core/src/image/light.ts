@@ -2,6 +2,7 @@
  * Between grey values of a plate and the light that they stand for. Blur acts on light: averaged as grey, a bright thing
  * would lose to the dark beside it what the camera has it gain.
  */
+import { clamp } from '../clamp';
 
 /**
  * Light of a grey value of the plate, both 0 to 255: blur acts on light, and in the curve's values it would move an
@@ -44,7 +45,7 @@ const greys = Float32Array.from({ length: ENTRIES + 2 }, (_, i) =>
 /** Grey values of so much light, in place; exactly undoes {@link lightOf} but for 0.02 of a grey step. */
 export function toGrey(light: Float32Array): void {
   for (let i = 0; i < light.length; i++) {
-    const t = ENTRIES * Math.sqrt(Math.min(1, Math.max(0, light[i]! / 255)));
+    const t = ENTRIES * Math.sqrt(clamp(light[i]! / 255, 0, 1));
     const k = Math.floor(t);
     light[i] = greys[k]! + (t - k) * (greys[k + 1]! - greys[k]!);
   }

@@ -4,6 +4,7 @@
  * A pyramid may hold a window of a frame only: `x0`, `y0` place a level's first pixel in that level's coordinates.
  * Source: P. Burt and E. Adelson, The Laplacian Pyramid as a Compact Image Code, 1983 (the idea; their kernel is odd).
  */
+import { clamp } from '../clamp';
 import type { Lens } from '../geometry/lens';
 import { idealBounds } from '../geometry/lens';
 import type { Bounds } from '../geometry/polygon';
@@ -191,7 +192,6 @@ export function buildPyramid(frame: RawLuma, levels: number, window?: Bounds, le
   const step = 1 << (levels - 1);
   const bent = lens !== undefined && lens.radial !== 0 ? lens : null;
   const whole: Bounds = bent ? idealBounds(bent) : { x0: 0, y0: 0, x1: frame.width, y1: frame.height };
-  const clamp = (v: number, lo: number, hi: number): number => Math.min(Math.max(v, lo), hi);
   const lowX = Math.floor(whole.x0 / step) * step;
   const lowY = Math.floor(whole.y0 / step) * step;
   const highX = Math.floor(whole.x1);

@@ -1,4 +1,5 @@
 /** A picture seen through a homography: every pixel of the result looks up where it comes from. */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Raster } from './image';
 import { emptyLike } from './image';
@@ -24,8 +25,8 @@ export function warp(picture: Raster, m: Matrix3, width: number, height: number)
       const u = a / w - 0.5;
       const v = b / w - 0.5;
       if (!(w > 0 && u > -0.5 && v > -0.5 && u < lastX + 0.5 && v < lastY + 0.5)) continue;
-      const cu = Math.min(lastX, Math.max(0, u));
-      const cv = Math.min(lastY, Math.max(0, v));
+      const cu = clamp(u, 0, lastX);
+      const cv = clamp(v, 0, lastY);
       const i = Math.min(lastX - 1, cu | 0);
       const j = Math.min(lastY - 1, cv | 0);
       const fx = cu - i;

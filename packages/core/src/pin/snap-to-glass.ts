@@ -3,6 +3,7 @@
  * line is fitted to it, and the corners are where neighbouring lines meet, so rounded and covered corners do no harm.
  * Sources: J. Canny 1986 (the derivative of a Gaussian as detector); J. Tukey's biweight for the line.
  */
+import { clamp } from '../clamp';
 import type { Peak, Scan } from '../follow/rails';
 import { crossings, edgesOf, scanAcross } from '../follow/rails';
 import { CoreError } from '../errors';
@@ -218,7 +219,7 @@ export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): S
   const b = boundsOf(start);
   const [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
   const near = Math.max(SNAP.meant, SNAP.meantShare * size);
-  const reach = 0.5 * Math.round(2 * Math.min(SNAP.mostReach, Math.max(SNAP.leastReach, SNAP.reachShare * size)));
+  const reach = 0.5 * Math.round(2 * clamp(SNAP.reachShare * size, SNAP.leastReach, SNAP.mostReach));
   const lines = chooseTogether(
     start.map((p, i) => (o.exclude?.[i] ? [] : candidates(image!, p, start[(i + 1) % 4]!, turn, reach, near))),
   ).map((c) => c && refined(image!, c.line, turn));

@@ -3,6 +3,7 @@
  * the track is right, nothing in it moves; and the slit view: one line of it, stacked over time, in which what is
  * locked draws straight streaks and what slips bends.
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply } from '../geometry/matrix3';
 import { unitSquareToQuad } from '../geometry/homography';
@@ -92,7 +93,7 @@ function tapsFor(area: FlatArea, corners: Quad): number {
       distance(corners[2], corners[3]) +
       distance(corners[3], corners[0])) /
     (2 * (area.width - 2 * area.marginX + area.height - 2 * area.marginY));
-  return Math.min(4, Math.max(1, Math.round(shown - 0.2)));
+  return clamp(Math.round(shown - 0.2), 1, 4);
 }
 
 /** Adds a row of samples at (a + i da, b + i db) / (z + i dz); nothing where they lie outside the picture. */
@@ -154,8 +155,8 @@ export function slitView(
 ): void {
   for (let s = 0; s < samples; s++) {
     const t = (s + 0.5) / samples;
-    const x = Math.min(width - 1.001, Math.max(0, a[0] + t * (b[0] - a[0]) - 0.5));
-    const y = Math.min(height - 1.001, Math.max(0, a[1] + t * (b[1] - a[1]) - 0.5));
+    const x = clamp(a[0] + t * (b[0] - a[0]) - 0.5, 0, width - 1.001);
+    const y = clamp(a[1] + t * (b[1] - a[1]) - 0.5, 0, height - 1.001);
     const ix = x | 0;
     const iy = y | 0;
     const fx = x - ix;

@@ -3,6 +3,7 @@
  * card makes one fault plain: slip against the bezel, shear, wobble, or a change of scale; the survey card shows a
  * little of each. A dark wedge stands in the content's top-left corner on all of them, so that a turned pin shows.
  */
+import { clamp } from '../clamp';
 import type { Raster } from '../image/image';
 
 type Rgb = readonly [number, number, number];
@@ -37,7 +38,7 @@ interface Place {
 
 /** 1 on a line of `width` px at distance 0, falling to 0 over one pixel. */
 function line(distance: number, width: number): number {
-  return Math.min(1, Math.max(0, width / 2 + 0.5 - Math.abs(distance)));
+  return clamp(width / 2 + 0.5 - Math.abs(distance), 0, 1);
 }
 
 function nearest(value: number, step: number): number {

@@ -4,6 +4,7 @@
  * and offset are free, and what disagrees (a glare, a finger) loses its weight. Source: B. Lucas and T. Kanade 1981
  * (the alignment), with J. Tukey's biweight.
  */
+import { clamp } from '../clamp';
 import type { Matrix3 } from '../geometry/matrix3';
 import { mapPoint, scaleAt } from '../geometry/homography';
 import type { Point } from '../geometry/point';
@@ -112,7 +113,7 @@ function around(
   const at = mapPoint(h, pin[corner]!);
   const scale = scaleAt(h, pin[corner]!);
   const reach = 1.6 * half * Math.max(scale, 0.2) + SLIP.reach * (frame.width / 1920) + 12;
-  const level = Math.max(0, Math.min(3, Math.round(Math.log2((scale * 2 * half) / SLIP.samples))));
+  const level = clamp(Math.round(Math.log2((scale * 2 * half) / SLIP.samples)), 0, 3);
   const step = 1 << (level + 1);
   const [first] = buildPyramid(frame, 1, {
     x0: step * Math.floor((at[0] - reach) / step),
@@ -132,9 +133,10 @@ function around(
 }
 
 function halfOf(pin: Quad): number {
-  return Math.min(
+  return clamp(
+    SLIP.halfShare * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3])),
+    SLIP.leastHalf,
     SLIP.mostHalf,
-    Math.max(SLIP.leastHalf, SLIP.halfShare * Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]))),
   );
 }
 

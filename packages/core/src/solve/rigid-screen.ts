@@ -4,6 +4,7 @@
  * once a few views have told them, three sides of a screen give the fourth, and corners outside the picture hold still.
  * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000 (the two constraints of a plane's view).
  */
+import { clamp } from '../clamp';
 import { invertSymmetric } from '../geometry/linear-algebra';
 import type { Equations } from '../geometry/motion-equations';
 import { addScalar, pointJacobian } from '../geometry/motion-equations';
@@ -182,7 +183,7 @@ export function calibrate(views: readonly View[], width: number, height: number)
     const l = costs[best - 1];
     const n = costs[best + 1];
     const bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
-    middle = logs[best]! + (bend > 0 ? step * Math.max(-0.5, Math.min(0.5, (0.5 * (l! - n!)) / bend)) : 0);
+    middle = logs[best]! + (bend > 0 ? step * clamp((0.5 * (l! - n!)) / bend, -0.5, 0.5) : 0);
     phi = (2 * Math.exp(middle)) ** 2;
     // Half the second derivative of the cost by ln(phi), which is twice the logarithm here, is one over its variance.
     logVariance = bend > 0 ? Math.min(RIGID.mostLogVariance, (2 * (2 * step) ** 2) / bend) : RIGID.mostLogVariance;

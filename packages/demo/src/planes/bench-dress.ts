@@ -5,6 +5,7 @@
  * both are compared with the truth inside the screen and in a band over its edge. Writes docs/benchmarks-dressing.md.
  * Options: --width W, --only NAME, --look FOLDER (PNGs beside each other).
  */
+import { clamp } from '@yarlop/core/clamp';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -55,7 +56,7 @@ const decibels = (squares: number, n: number): number =>
 
 function toSegment(p: Point, a: Point, b: Point): number {
   const l = distance(a, b) ** 2;
-  const t = Math.min(1, Math.max(0, ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / l));
+  const t = clamp(((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / l, 0, 1);
   return distance(p, [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])]);
 }
 

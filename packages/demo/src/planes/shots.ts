@@ -1,4 +1,5 @@
 /** The shots of The Tidewater Post that are built of flat things: what stands where, and how it and the camera move. */
+import { clamp } from '@yarlop/core/clamp';
 import type { View } from '../camera';
 import { lookAt } from '../camera';
 import { valueNoise } from '../noise';
@@ -57,7 +58,7 @@ const onScreen = (film: FilmSize, own: string): string => film.fill ?? own;
 export const wobble = (t: number, seed: number, period: number): number =>
   valueNoise(t / period, seed, 300 + seed) + 0.5 * valueNoise((2.3 * t) / period, seed, 340 + seed) - 0.75;
 export const ease = (t: number, a: number, b: number): number => {
-  const x = Math.min(1, Math.max(0, (t - a) / (b - a)));
+  const x = clamp((t - a) / (b - a), 0, 1);
   return x * x * (3 - 2 * x);
 };
 export const there = (t: number, a: number, b: number, c: number, d: number): number =>

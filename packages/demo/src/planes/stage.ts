@@ -2,6 +2,7 @@
  * A set built of flat things: drawn surfaces placed in a room, seen by a camera with shutter, rolling readout, lens and
  * grain. Every surface is projected exactly, so that the corners of a screen are known to the last digit.
  */
+import { clamp } from '@yarlop/core/clamp';
 import type { View } from '../camera';
 import { hash } from '../noise';
 import type { Vec } from '../vector';
@@ -242,17 +243,14 @@ function drawRow(
       const b = (m[1]! - u * m[7]!) * iz * top.width;
       const c = (m[3]! - v * m[6]!) * iz * top.height;
       const d = (m[4]! - v * m[7]!) * iz * top.height;
-      const l = Math.min(
-        t.levels.length - 1,
-        Math.max(0, Math.round(0.5 * Math.log2(Math.abs(a * d - b * c) + 1e-9) - 0.2)),
-      );
+      const l = clamp(Math.round(0.5 * Math.log2(Math.abs(a * d - b * c) + 1e-9) - 0.2), 0, t.levels.length - 1);
       pick = t.levels[l]!;
       pw = pick.across;
       ph = pick.down;
     }
     if (window && band.mask && !insideWindow(band.mask, window, aspect, px, py)) continue;
-    const tx = Math.min(Math.max(u * pw - 0.5, 0), pick.width - 1.001);
-    const ty = Math.min(Math.max(v * ph - 0.5, 0), pick.height - 1.001);
+    const tx = clamp(u * pw - 0.5, 0, pick.width - 1.001);
+    const ty = clamp(v * ph - 0.5, 0, pick.height - 1.001);
     const ix = tx | 0;
     const iy = ty | 0;
     const fx = tx - ix;
@@ -413,16 +411,16 @@ function defocused(light: Float32Array, width: number, height: number, diameter:
   const taps: { dx: number; dy: number; weight: number }[] = [];
   for (let dy = -reach; dy <= reach; dy++)
     for (let dx = -reach; dx <= reach; dx++) {
-      const weight = Math.min(1, Math.max(0, radius + 0.5 - Math.hypot(dx, dy)));
+      const weight = clamp(radius + 0.5 - Math.hypot(dx, dy), 0, 1);
       if (weight > 0) taps.push({ dx, dy, weight });
     }
   const whole = taps.reduce((s, t) => s + t.weight, 0);
   const out = new Float32Array(light.length);
   for (const { dx, dy, weight } of taps)
     for (let y = 0; y < height; y++) {
-      const row = Math.min(height - 1, Math.max(0, y + dy)) * width;
+      const row = clamp(y + dy, 0, height - 1) * width;
       for (let x = 0; x < width; x++) {
-        const from = (row + Math.min(width - 1, Math.max(0, x + dx))) * 3;
+        const from = (row + clamp(x + dx, 0, width - 1)) * 3;
         const to = (y * width + x) * 3;
         out[to]! += (light[from]! * weight) / whole;
         out[to + 1]! += (light[from + 1]! * weight) / whole;
@@ -446,7 +444,7 @@ function develop(set: Set, frame: number, sum: Float32Array): Uint8Array {
         const lin = sum[o]! * vignette;
         const noisy = lin + set.grain * Math.sqrt(0.00016 * lin + 0.0000006) * GAUSS[g]! * Math.min(1, Math.sqrt(soft));
         g = (g + 1) & (GAUSS.length - 1);
-        const at = Math.min(Math.max(noisy, 0), 1.999) * 4096;
+        const at = clamp(noisy, 0, 1.999) * 4096;
         const i = at | 0;
         out[o] = Math.round(CURVE[i]! + (at - i) * (CURVE[i + 1]! - CURVE[i]!));
       }

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { clamp } from '@yarlop/core/clamp';
+
 /** One number of a dress: a slider and a field, a key on this frame, and back to how it was. */
 const props = defineProps<{
   label: string;
@@ -17,7 +19,7 @@ const emit = defineEmits<{ put: [value: number, final: boolean]; key: []; plain:
 const number = (e: Event): number => Number((e.target as HTMLInputElement).value);
 function typed(e: Event): void {
   const v = Number((e.target as HTMLInputElement).value.replace(',', '.'));
-  const safe = Number.isFinite(v) ? Math.min(props.max, Math.max(props.min, v)) : props.value;
+  const safe = Number.isFinite(v) ? clamp(v, props.min, props.max) : props.value;
   // What was typed beyond the limits stands at the limit at once.
   (e.target as HTMLInputElement).value = safe.toFixed(digits(props.step));
   if (safe !== props.value) emit('put', safe, true);

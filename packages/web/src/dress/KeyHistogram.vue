@@ -2,6 +2,7 @@
 /**
  * How strong the key is over the Screen on this frame, with a handle where the fill is gone and one where it is solid.
  */
+import { clamp } from '@yarlop/core/clamp';
 import { STRONGEST, keyHistogram } from '@yarlop/core/dress/key-histogram';
 import { computed, ref } from 'vue';
 import { holdPointer } from '../shared/hold-pointer';
@@ -31,7 +32,7 @@ const bars = computed(() => {
   const most = Math.max(1, ...counts.map((c) => Math.log1p(c)));
   return counts.map((c) => (H * Math.log1p(c)) / most);
 });
-const place = (v: number): number => (Math.min(STRONGEST, Math.max(0, v)) / STRONGEST) * W;
+const place = (v: number): number => (clamp(v, 0, STRONGEST) / STRONGEST) * W;
 const within = (which: 'gone' | 'solid', v: number): number =>
   Number(
     Math.min(which === 'gone' ? props.solid : STRONGEST, Math.max(which === 'solid' ? props.gone : 0, v)).toFixed(3),

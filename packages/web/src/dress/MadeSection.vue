@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A fill made up here: a ground or background, a clip before it with its own key, and lines of text. */
+import { clamp } from '@yarlop/core/clamp';
 import type { Foreground, MadeFill, TextLine } from '@yarlop/core/dress/made-fill';
 import { FONTS } from '@yarlop/core/dress/made-fill';
 import { computed } from 'vue';
@@ -30,7 +31,7 @@ const set = (name: string, part: Partial<MadeFill>, final = true): void =>
 const hex = (rgb: readonly number[]): string =>
   `#${rgb
     .map((v) =>
-      Math.round(255 * Math.min(1, Math.max(0, v)))
+      Math.round(255 * clamp(v, 0, 1))
         .toString(16)
         .padStart(2, '0'),
     )

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { clamp } from '@yarlop/core/clamp';
 import { computed } from 'vue';
 import type { Recipe } from '../types';
 import { useRecipe } from './use-recipe';
@@ -39,7 +40,7 @@ const LEVELS = [
 const evidence = computed(() => (Array.isArray(recipe.value?.evidence) ? recipe.value.evidence.join(',') : 'auto'));
 function setLens(text: string): void {
   const v = Number(text.replace(',', '.'));
-  change('Set lens', { lens: text.trim() === '' || !Number.isFinite(v) ? 'auto' : Math.max(-0.35, Math.min(0.35, v)) });
+  change('Set lens', { lens: text.trim() === '' || !Number.isFinite(v) ? 'auto' : clamp(v, -0.35, 0.35) });
 }
 </script>
 

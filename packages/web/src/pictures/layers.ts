@@ -1,3 +1,4 @@
+import { clamp } from '@yarlop/core/clamp';
 import { readingOf } from '@yarlop/core/dress/fill-pyramid';
 import type { FillTime } from '@yarlop/core/dress/fill-time';
 import { fillPicture } from '@yarlop/core/dress/fill-time';
@@ -42,7 +43,7 @@ function alone<T extends { readonly measured?: { readonly from: number; readonly
   if (!m) return part;
   return {
     ...part,
-    measured: { from: frame, values: [m.values[Math.min(m.values.length - 1, Math.max(0, frame - m.from))]!] },
+    measured: { from: frame, values: [m.values[clamp(frame - m.from, 0, m.values.length - 1)]!] },
   };
 }
 function dressOn(d: DressRecipe, frame: number): DressRecipe {

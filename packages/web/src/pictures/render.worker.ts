@@ -2,6 +2,7 @@
  * Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the
  * page's thread.
  */
+import { LRUCache } from 'lru-cache';
 import { expose, transfer } from 'comlink';
 import opentype from 'opentype.js';
 import mono from '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff?url';
@@ -24,9 +25,9 @@ import type { LayerRequest, PictureFill, PictureRequest } from '../shared/pictur
 
 const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
 const renderer = new Renderer();
-const fills = new Map<string, FillPyramid>();
 /** Fills that are kept in light. */
 const MOST_FILLS = 12;
+const fills = new LRUCache<string, FillPyramid>({ max: MOST_FILLS });
 
 async function load(url: string): Promise<ImageBitmap> {
   const response = await reach(url);
@@ -63,7 +64,6 @@ async function kept(key: string, make: () => Promise<FillPyramid>): Promise<Fill
   const known = fills.get(key);
   if (known) return known;
   const made = await make();
-  if (fills.size >= MOST_FILLS) fills.delete(fills.keys().next().value!);
   fills.set(key, made);
   return made;
 }

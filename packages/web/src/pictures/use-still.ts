@@ -2,6 +2,7 @@
  * The plate's own pixels of a frame, without anything laid over them: for close-ups, which must never be looked at
  * through a proxy or a card.
  */
+import { LRUCache } from 'lru-cache';
 import { onScopeDispose, shallowRef, watch } from 'vue';
 import { useShot } from '../stores/shot';
 
@@ -19,7 +20,10 @@ const SETTLE_MS = 70;
 export function useStill(frame: () => number | null) {
   const store = useShot();
   const still = shallowRef<Still | null>(null);
-  const kept = new Map<string, Promise<ImageBitmap>>();
+  const kept = new LRUCache<string, Promise<ImageBitmap>>({
+    max: KEPT,
+    dispose: (picture) => void picture.then((x) => x !== still.value?.bitmap && x.close()).catch(() => {}),
+  });
   let timer: ReturnType<typeof setTimeout> | undefined;
   function get(hash: string, n: number): Promise<ImageBitmap> {
     const key = `${hash} ${n}`;
@@ -28,13 +32,8 @@ export function useStill(frame: () => number | null) {
       fetch(`/api/media/${hash}/frames/${n}.png`).then(async (r) =>
         createImageBitmap(await r.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }),
       );
-    kept.delete(key);
     kept.set(key, known);
     known.catch(() => kept.delete(key));
-    for (const [old, b] of [...kept].slice(0, Math.max(0, kept.size - KEPT))) {
-      kept.delete(old);
-      void b.then((x) => x !== still.value?.bitmap && x.close()).catch(() => {});
-    }
     return known;
   }
   watch(

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A line of the flat view over all frames: straight streaks are locked, bends are slip. */
+import { clamp } from '@yarlop/core/clamp';
 import { computed, ref, watch, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import type { Point } from '@yarlop/core/geometry/point';
@@ -31,9 +32,10 @@ watch(
 /** Rows of the slit picture, at the most. */
 const MOST_ROWS = 480;
 const rows = computed(() =>
-  Math.min(
+  clamp(
+    Math.round(Math.hypot(line.value[1][0] - line.value[0][0], line.value[1][1] - line.value[0][1])),
+    48,
     MOST_ROWS,
-    Math.max(48, Math.round(Math.hypot(line.value[1][0] - line.value[0][0], line.value[1][1] - line.value[0][1]))),
   ),
 );
 

@@ -3,6 +3,7 @@
  * Lanes over the strip's frame axis, on demand: thumbnails, measured slip, touch-ups with their fades, keys by hand,
  * presence.
  */
+import { clamp } from '@yarlop/core/clamp';
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import type { TouchUp } from '@yarlop/core/solve/touch-up';
@@ -92,7 +93,7 @@ function drag(e: PointerEvent, i: number, what: 'frame' | 'before' | 'after'): v
       const d = Math.round((m.clientX - from) * per);
       const part: Partial<TouchUp> =
         what === 'frame'
-          ? { frame: Math.min(playhead.count - 1, Math.max(0, t.frame + d)) }
+          ? { frame: clamp(t.frame + d, 0, playhead.count - 1) }
           : { [what]: { ...t[what], frames: Math.max(0, t[what].frames + (what === 'after' ? d : -d)) } };
       after = changed(before, i, part);
       store.preview(s.id, after);

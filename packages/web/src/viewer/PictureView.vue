@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { clamp } from '@yarlop/core/clamp';
 import { computed, onMounted, ref, watch, watchEffect } from 'vue';
 import { useEventListener, useIntervalFn } from '@vueuse/core';
 import { holdPointer } from '../shared/hold-pointer';
@@ -126,7 +127,7 @@ function wipeDown(e: PointerEvent): void {
   holdPointer(
     e,
     e.currentTarget as Element,
-    (m) => (view.wipe = Math.min(0.98, Math.max(0.02, local(m)[0] / port.w.value))),
+    (m) => (view.wipe = clamp(local(m)[0] / port.w.value, 0.02, 0.98)),
     () => {},
   );
 }

@@ -1,4 +1,5 @@
 /** Dropping four rough corners: a new Screen, or a new pin for the chosen one, is made with the fourth. */
+import { clamp } from '@yarlop/core/clamp';
 import { useEventListener } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { assertPin } from '@yarlop/core/geometry/quad';
@@ -44,11 +45,7 @@ export function useDropCorners() {
       e.stopImmediatePropagation();
       const [x, y] = mark.value ?? [Math.round(size.width / 2), Math.round(size.height / 2)];
       const far = e.shiftKey ? 1 : 10;
-      if (step)
-        mark.value = [
-          Math.min(size.width, Math.max(0, x + far * step[0])),
-          Math.min(size.height, Math.max(0, y + far * step[1])),
-        ];
+      if (step) mark.value = [clamp(x + far * step[0], 0, size.width), clamp(y + far * step[1], 0, size.height)];
       else if (mark.value) void add([x, y]);
     },
     { capture: true },

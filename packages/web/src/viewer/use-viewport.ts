@@ -1,4 +1,5 @@
 /** Zoom and pan: the one place where plate px become CSS px. */
+import { clamp } from '@yarlop/core/clamp';
 import { useElementSize } from '@vueuse/core';
 import { computed } from 'vue';
 import type { Ref } from 'vue';
@@ -30,7 +31,7 @@ export function useViewport(element: Ref<HTMLElement | null>, width: () => numbe
   }
   /** Zooms so that the plate position under (x, y) stays there. */
   function zoomAt(x: number, y: number, factor: number): void {
-    const z = Math.min(MOST, Math.max(LEAST, zoom.value * factor));
+    const z = clamp(zoom.value * factor, LEAST, MOST);
     const [px, py] = toPlate(x, y);
     view.centre = [px - (x - w.value / 2) / z, py - (y - h.value / 2) / z];
     view.zoom = z;
