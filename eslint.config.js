@@ -1,3 +1,4 @@
+import jsdoc from 'eslint-plugin-jsdoc';
 import vue from 'eslint-plugin-vue';
 import typescript from 'typescript-eslint';
 
@@ -25,6 +26,21 @@ const TYPED = {
   '@typescript-eslint/no-floating-promises': 'error',
   '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
   '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+};
+
+/** What other packages call says what it is: shapes, units, errors, source. Tests are claims and need none. */
+const TOLD = {
+  'jsdoc/require-jsdoc': [
+    'error',
+    {
+      publicOnly: { cjs: false, esm: true },
+      require: { FunctionDeclaration: true, ClassDeclaration: true, MethodDefinition: false },
+      contexts: ['VariableDeclaration > VariableDeclarator > ArrowFunctionExpression'],
+      checkConstructors: false,
+      enableFixer: false,
+    },
+  ],
+  'jsdoc/empty-tags': 'error',
 };
 
 /** Globals of the browser and of Node: the core computes, and touches neither. The compiler does not know them there either. */
@@ -78,6 +94,11 @@ export default typescript.config(
   {
     files: ['packages/core/src/**/*.ts'],
     rules: { 'no-restricted-globals': ['error', ...OUTSIDE] },
+  },
+  {
+    files: ['packages/{core,media,pipeline}/src/**/*.ts'],
+    plugins: { jsdoc },
+    rules: TOLD,
   },
   {
     // A test is a list of claims: its length is no sign of a second idea.

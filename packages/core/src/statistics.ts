@@ -14,6 +14,7 @@ export function median(values: ArrayLike<number>): number {
   return sorted(values)[values.length >> 1] ?? NaN;
 }
 
+/** The value below which a share `q`, 0 to 1, of the others lies, without interpolation; NaN for none. */
 export function quantile(values: ArrayLike<number>, q: number): number {
   return sorted(values)[Math.floor(q * (values.length - 1))] ?? NaN;
 }

@@ -187,6 +187,7 @@ function planar(picture: Raster, alpha: boolean): Float32Array {
   return out;
 }
 
+/** Whether a path names a numbered sequence, such as `a.%04d.png`. */
 export function isSequencePattern(path: string): boolean {
   return /%0?\d*d/.test(basename(path));
 }
@@ -206,6 +207,7 @@ export function assertOutput(path: string, alpha: boolean): void {
     throw new MediaError('unusable', 'MP4 carries no alpha; write the element as .mov, .webm or a PNG sequence.');
 }
 
+/** Writes pictures into a file or a sequence through ffmpeg, frame by frame. @throws MediaError when ffmpeg fails */
 export class Encoder {
   private readonly finished: Promise<{ code: number | null; stderr: string }>;
 

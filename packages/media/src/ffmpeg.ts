@@ -53,6 +53,7 @@ export interface StartOptions {
   readonly writes?: string;
 }
 
+/** Starts ffmpeg or ffprobe confined; see `confinement.ts`. */
 export function start(
   tool: 'ffmpeg' | 'ffprobe',
   args: readonly string[],

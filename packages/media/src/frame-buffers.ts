@@ -4,6 +4,7 @@
  */
 const MOST_KEPT = 8;
 
+/** Cuts a stream of bytes into frames of one size. */
 export class FrameBuffers {
   private readonly free: ArrayBuffer[] = [];
   private size = 0;

@@ -237,6 +237,7 @@ export async function ingest(
   }
 }
 
+/** Reads where the frames lie in the proxy that was made in `folder`. @throws when it is missing or spoilt */
 export async function readProxyIndex(folder: string): Promise<ProxyIndex> {
   return JSON.parse(await readFile(join(folder, PROXY_INDEX), 'utf8')) as ProxyIndex;
 }

@@ -7,6 +7,7 @@ import { open, stat } from 'node:fs/promises';
 import type { RawLuma } from '@yarlop/core/image/image';
 import { MediaError } from './media-error';
 
+/** Luma of all frames in one file, read frame by frame. */
 export class LumaFile {
   private constructor(
     private readonly file: FileHandle,

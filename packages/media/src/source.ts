@@ -63,6 +63,7 @@ export function numberSequence(names: readonly string[]): NumberedFile[] {
   return parts;
 }
 
+/** Makes numbered pictures, which may lie under any name, a sequence that ffmpeg can read. @throws MediaError when numbers are missing */
 export async function stageSequence(name: string, files: readonly NumberedFile[]): Promise<Source> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-sequence-'));
   const type = extname(files[0]!.name).toLowerCase();

@@ -17,6 +17,7 @@ export async function checksumOf(stretches: readonly Stretch[]): Promise<string>
   return hash.digest('hex');
 }
 
+/** SHA-256 of a file, hexadecimal. */
 export function checksum(path: string): Promise<string> {
   return checksumOf([{ path }]);
 }

@@ -20,6 +20,7 @@ import { InputError } from './pipeline-error';
 /** A source as it crosses to another thread. */
 export type SourcePlace = Omit<Source, 'dispose'>;
 
+/** A source as what a thread needs to read it itself. */
 export function placeOf({ name, input, firstNumber, fileCount, files }: Source): SourcePlace {
   return { name, input, firstNumber, fileCount, files };
 }
@@ -88,6 +89,7 @@ class ClipReader {
   }
 }
 
+/** The replacement content of one Screen, frame by frame. */
 export class Fill {
   private constructor(
     private readonly screen: ScreenFile,

@@ -125,7 +125,7 @@ async function* lookBack(
 }
 
 /**
- * Follows frames in the given order and tells those that were found; gives up after {@link GIVEN_UP} in a row that were
+ * Follows frames in the given order and tells those that were found; gives up after `GIVEN_UP` in a row that were
  * not, for what lies behind them is then out of reach.
  */
 export async function* untilGivenUp(
@@ -208,6 +208,7 @@ export async function untilSettled(
 /** How a direction is run, on a thread of its own where there are any; steps come as they are done. */
 export type RunDirection = (run: DirectionRun) => AsyncIterable<Step>;
 
+/** Both directions of a run at once; steps come as they are done. */
 export async function* bothWays(
   runs: readonly (readonly [Direction, DirectionRun])[],
   follow: RunDirection,

@@ -8,6 +8,7 @@ import { FONTS } from '@yarlop/core/dress/made-fill';
 
 let loaded: Promise<LetterOutlines> | undefined;
 
+/** Outlines of the letters of the fonts that are shipped, read once. */
 export function letters(): Promise<LetterOutlines> {
   loaded ??= Promise.all(
     FONTS.map(async (name) => {

@@ -22,6 +22,7 @@ export interface OpenPlate {
   close(): Promise<void>;
 }
 
+/** Opens a plate: a clip, a folder of numbered pictures or a pattern of them. @throws InputError when it cannot be read */
 export async function openPlate(path: string): Promise<OpenPlate> {
   const source = await openSource(path);
   try {
@@ -76,6 +77,7 @@ export async function withLuma<T>(
   }
 }
 
+/** What a track says of its plate. @param frameCount where fewer were there than the file promises */
 export function plateInfo(p: Probe, frameCount = p.frameCount): PlateInfo {
   return {
     name: p.name,

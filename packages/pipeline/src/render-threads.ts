@@ -36,6 +36,7 @@ function started(program: URL, order: RenderOrder): Thread {
   return { worker, waiting };
 }
 
+/** Renders frames on several threads; pictures come back in order. */
 export class OnThreads implements FrameRenderer {
   private readonly threads: readonly Thread[];
   private turn = 0;

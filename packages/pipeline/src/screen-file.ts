@@ -60,6 +60,7 @@ export function correctionsOf({ touchUps = [], settles = [] }: ScreenFile): Corr
   return { touchUps, settles };
 }
 
+/** A Screen's spots with what is looked for at each; none where it has none. */
 export function spotsOf(screen: ScreenFile): Spot[] {
   return (screen.spots ?? []).map((s) => ({
     ...s,

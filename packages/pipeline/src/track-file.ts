@@ -27,6 +27,7 @@ export async function readJson(path: string): Promise<unknown> {
   }
 }
 
+/** Reads a track in any format that can be read back. @throws InputError, with what is wrong and where */
 export async function readTrack(path: string): Promise<Track> {
   return parseTrack(await readJson(path), basename(path));
 }

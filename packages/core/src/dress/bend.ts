@@ -73,7 +73,7 @@ export function withHandle(handles: readonly BendHandle[], at: number, frame: nu
 const STEPS = 128;
 
 /**
- * The four sides as tables, ready for many places: top, right, bottom, left, each x and y for 0 to 1 in {@link STEPS}
+ * The four sides as tables, ready for many places: top, right, bottom, left, each x and y for 0 to 1 in `STEPS`
  * steps.
  */
 export type BentSides = Float64Array;

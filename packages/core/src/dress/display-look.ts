@@ -103,6 +103,7 @@ export function gridFade(pitch: number): number {
   return t * t * (3 - 2 * t);
 }
 
+/** Share of light that glass mirrors, 0 to 1, by the cosine of the angle to its normal. Source: C. Schlick, An Inexpensive BRDF Model, 1994, for glass of index 1.5. */
 export function mirrored(cosine: number): number {
   return LOOK.glass + (1 - LOOK.glass) * (1 - cosine) ** 5;
 }

@@ -131,6 +131,7 @@ function lineariseFreely(
   return { width: fill.width, height: fill.height, data };
 }
 
+/** A picture as light, 1 for white, as its reading says it was encoded; premultiplied where it has alpha. */
 export function linearise(fill: Raster, reading: FillReading = {}): LinearPicture {
   if (reading.table || reading.primaries || fill.data instanceof Float32Array) return lineariseFreely(fill, reading);
   const { curve, gamma = [1, 1, 1] } = reading;
@@ -181,6 +182,7 @@ export function pyramidOf(picture: LinearPicture, smallest = 4): FillPyramid {
   return out;
 }
 
+/** A picture as light at halved sizes, for sampling it at any scale. @throws CoreError `invalid` for a picture without pixels */
 export function fillPyramid(fill: Raster, reading: FillReading = {}): FillPyramid {
   return pyramidOf(linearise(fill, reading));
 }

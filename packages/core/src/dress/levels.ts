@@ -101,6 +101,7 @@ export function gammaAt(l: Levels, frame: number): Rgb {
   return each(l.channels?.gamma, frame, 1).map((v) => Math.max(0.05, v * valueAt(l.gamma, frame, 1))) as unknown as Rgb;
 }
 
+/** The levels on one frame, their keyed numbers worked out. @param frameRate frames a second, for what goes by time */
 export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap {
   const lifts = each(l.channels?.lift, frame, 0).map((v) => v + valueAt(l.lift, frame, 0));
   const gains = each(l.channels?.gain, frame, 1).map((v) => v * valueAt(l.gain, frame, 1));

@@ -154,6 +154,7 @@ function islands(set: Uint8Array, width: number, height: number): Island[] {
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 
+/** Gathers what frames tell of the light on a Screen, and says which dress matches it. */
 export class DressMeasure {
   private readonly around: { readonly frame: number; readonly light: readonly number[] }[] = [];
   /**

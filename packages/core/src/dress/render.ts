@@ -87,6 +87,7 @@ export interface Layer {
  */
 export type Show = 'dressed' | 'element' | 'matte' | 'clean' | Pass;
 
+/** Whether a name is that of a pass that can be delivered alone. */
 export function isPass(show: string): show is Pass {
   return (PASSES as readonly string[]).includes(show);
 }
@@ -203,6 +204,7 @@ function meanOf(fill: FillPyramid): Rgb {
   return sum as unknown as Rgb;
 }
 
+/** Renders dressed frames; its room is kept from frame to frame, so one is for one thread. */
 export class Renderer {
   private readonly tables = new Map<string, Tables>();
 

@@ -28,6 +28,7 @@ const AROUND = 0.35;
 /** px that are counted; more look the same. By trial. */
 const MOST_SAMPLES = 60_000;
 
+/** Waveform and histogram of what lies inside the corners (px of the picture). @param columns of the waveform; `bins` of values */
 export function scopesOf(picture: Raster, corners: Quad, columns = 128, bins = 64): Scopes {
   const b = boundsOf(corners);
   const reach = AROUND * Math.max(b.x1 - b.x0, b.y1 - b.y0);

@@ -16,10 +16,12 @@ interface Curve {
   readonly encode: (l: number) => number;
 }
 
+/** A value of sRGB, 0 to 1, as light, 0 to 1. Source: IEC 61966-2-1. */
 export function srgbToLinear(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
 }
 
+/** Light, 0 to 1, as a value of sRGB, 0 to 1. Source: IEC 61966-2-1. */
 export function linearToSrgb(v: number): number {
   return v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055;
 }
@@ -107,6 +109,7 @@ export const CURVES: Readonly<Record<Transfer, Curve>> = {
  * values.
  */
 const DISPLAY: readonly Transfer[] = ['srgb', 'bt709', 'gamma22', 'gamma24'];
+/** Whether a curve is made for a display, so that white is the most that it shows. */
 export function isDisplay(t: Transfer): boolean {
   return DISPLAY.includes(t);
 }
@@ -150,6 +153,7 @@ export interface EncodingTable {
   readonly max: number;
 }
 
+/** A table from light to code values 0 to `max`, denser in the dark, where the eye and the curve are finer. */
 export function encodingTable(max: number, transfer: Transfer = 'srgb'): EncodingTable {
   const curve = CURVES[transfer];
   const top = curve.decode(1);

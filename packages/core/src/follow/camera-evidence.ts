@@ -250,6 +250,7 @@ export function together(memories: readonly TermMemory[]): TermMemory {
   );
 }
 
+/** The likeliest value of a term after all that was seen, in its own unit; 0 before anything was. */
 export function likeliest(m: TermMemory, term: Term): number {
   return m.sum / (m.information + 1 / term.usual ** 2);
 }

@@ -167,6 +167,7 @@ function shareErrors(s: Sensors, weight: Float64Array, groups: Int32Array): void
   for (let c = 0; c < weight.length; c++) if (weight[c]! > 0) weight[c]! /= 1 + total[groups[c]!]! * GROUP_FLOOR ** 2;
 }
 
+/** The motion that most of the cells agree on, with what else is known; see {@link Consensus} for shapes and units. */
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
   const { level } = s;
   const n = level.cells;

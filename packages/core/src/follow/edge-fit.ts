@@ -138,7 +138,7 @@ function searchLine(rows: readonly Row[], rails: readonly Rail[], reach: number)
 /** A place of one side's line: px across it, outwards from where `h` puts it, at its first and last corner. */
 export interface LinePlace {
   readonly ends: readonly [number, number];
-  /** see {@link LineEvidence} */
+  /** see `LineEvidence` */
   readonly score: number;
 }
 
@@ -146,7 +146,7 @@ export interface LinePlace {
 const SAME_PLACE = 1;
 
 export interface SidePlaces {
-  /** what the lines tell where the side is thought to be, and the most that they could; see {@link LineEvidence} */
+  /** what the lines tell where the side is thought to be, and the most that they could; see `LineEvidence` */
   readonly here: number;
   readonly most: number;
   readonly elsewhere: readonly LinePlace[];

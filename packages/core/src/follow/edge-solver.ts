@@ -262,6 +262,7 @@ function howMuch(
   };
 }
 
+/** How far each rail may stray from the plane before a frame told, px. */
 export function firstSpread(rails: readonly Rail[]): Float32Array {
   return Float32Array.from(rails, (r) => Math.hypot(r.inner ? EDGES.ownSpread : EDGES.otherSpread, r.doubt));
 }

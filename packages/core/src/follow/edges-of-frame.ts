@@ -83,6 +83,7 @@ function edgeSearch(c: FrameContext, start: Matrix3, k = 1): Omit<EdgeSearch, 'r
   };
 }
 
+/** What edges are looked for in on a frame. @param start reference frame to frame */
 export function edgeView(c: FrameContext, image: PyramidLevel, start: Matrix3): EdgeView {
   return { rails: c.sight.rails, image, search: { ...edgeSearch(c, start), reach: 0 }, spread: c.spread };
 }

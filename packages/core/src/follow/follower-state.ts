@@ -42,6 +42,7 @@ export interface FollowSetup {
   readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
 }
 
+/** Whether the Screen is in the shot on a frame; always where no presence is told. */
 export function isPresent(setup: Pick<FollowSetup, 'presence'>, frame: number): boolean {
   return !setup.presence || setup.presence.length === 0 || setup.presence.some((p) => frame >= p.from && frame <= p.to);
 }

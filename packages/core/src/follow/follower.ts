@@ -39,7 +39,7 @@ import type { Found } from './verdict';
 import { LEAST_AGREEING, LEAST_SIDES } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 15;
+export const FOLLOWER_VERSION = 16;
 
 /** px; sigma of corners that nothing but the spots told. By trial. */
 const BY_SPOTS = 8;
@@ -50,6 +50,7 @@ const NO_SPOT = 30;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 
+/** Follows one Screen from frame to frame in one direction. */
 export class Follower {
   private readonly memory: FollowerMemory;
   private readonly usesTexture: boolean;
@@ -279,7 +280,7 @@ export class Follower {
     };
   }
 
-  /** See {@link Path.takeGap}; corners as the picture shows them. */
+  /** See `Path.takeGap`; corners as the picture shows them. */
   takeGap(last: boolean): Gap | null {
     const { sight, path } = this.memory;
     const gap = path.takeGap(last);

@@ -77,6 +77,7 @@ export interface FrameContext {
   readonly isStopped: boolean;
 }
 
+/** How far corners (ideal px) are smeared on a frame by how fast they move and how long the shutter is open. */
 export function smearAt(c: FrameContext, corners: Quad): Smear {
   return c.isStopped ? NO_SMEAR : c.path.smearAt(c.frame, corners, c.shutter);
 }

@@ -56,6 +56,7 @@ function mayBeAnywhere({ path, isAstray }: Searched): boolean {
   return path.lost > 0 || isAstray;
 }
 
+/** Where the Screen may be on a frame, the likeliest first. */
 export function* hypotheses(o: Searched): Generator<Hypothesis> {
   const { sight, path, usesTexture, luma, expected, smear } = o;
   const forecast = quadToQuad(sight.pin, expected.corners);

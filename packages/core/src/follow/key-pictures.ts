@@ -53,6 +53,7 @@ export type Probation = (corners: readonly Point[], mean: number) => boolean;
 /** px of a level about the region that are kept: room for the interpolation and for one step of alignment. By trial. */
 const BORDER = 24;
 
+/** Pyramid levels that a region of so many px needs, 1 to 6. */
 export function levelsFor(bounds: Bounds): number {
   const side = Math.min(bounds.x1 - bounds.x0, bounds.y1 - bounds.y0);
   return clamp(1 + Math.floor(Math.log2(Math.max(side, 1) / 14)), 1, 6);
@@ -79,6 +80,7 @@ function mapRegion(h: Matrix3, region: Region, lens: Lens): Region {
   };
 }
 
+/** A remembered picture of a frame that was solved; see {@link KeyPicture} for shapes and units. */
 export function makeKeyPicture(
   frame: number,
   luma: RawLuma,

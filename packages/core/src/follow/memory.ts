@@ -73,6 +73,7 @@ export interface Taken {
   readonly isBent: boolean;
 }
 
+/** What a follower knows after the frames that it saw. */
 export class FollowerMemory {
   readonly sight: Sight;
   readonly path: Path;

@@ -34,6 +34,7 @@ export interface Slopes {
   readonly height: number;
 }
 
+/** Slopes of grey, a px, at each pixel of a level. */
 export function slopesOf({ data, width, height }: PyramidLevel): Slopes {
   const x = new Float32Array(width * height);
   const y = new Float32Array(width * height);
@@ -76,6 +77,7 @@ function stretchesOf(a: Point, b: Point, turn: number): Stretch[] {
   });
 }
 
+/** The sides of a quad (px) with their normals, for asking how well a picture agrees with them. */
 export function outlineOf(quad: Quad): Outline {
   const turn = signedArea(quad) > 0 ? 1 : -1;
   return [0, 1, 2, 3].flatMap((side) => stretchesOf(quad[side]!, quad[(side + 1) % 4]!, turn));
@@ -98,7 +100,7 @@ function agreementOf({ at, bounds, normal }: Stretch, { x, y, width, height }: S
 
 /**
  * Agreements of the stretches of one line, into `room` from `at` on; those outside the picture are left out. The same as
- * by {@link stretchesOf}, for lines that are looked at once.
+ * by `stretchesOf`, for lines that are looked at once.
  * @param turn 1 when the outline runs clockwise on the picture, else -1
  * @returns how many were told
  */

@@ -40,6 +40,7 @@ export interface Gap {
   readonly lost: readonly number[];
 }
 
+/** Where the Screen was, and from that where it should be next; corners in ideal px. */
 export class Path {
   /** the last frames found, newest first */
   found: FollowerState['found'];

@@ -28,6 +28,7 @@ const PROBATION = {
   proofWay: 40,
 } as const;
 
+/** How far each place of the picture is trusted to move with the plane, 0 to 1, on a square grid. */
 export class Probation {
   readonly trust = new Float32Array(PLACES).fill(1);
   /** 1 where a place on probation has proved itself */

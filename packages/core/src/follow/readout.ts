@@ -16,6 +16,7 @@ export type Offset = (site: Point, at: Point) => Point;
 /** A frame's own movement: px a frame, at its px; null where it is not known or nothing moves. */
 export type Movement = ((at: Point) => Point) | null;
 
+/** How each place of a quad moves, px a frame, from the velocities of its corners. */
 export function movementOf(corners: Quad, velocity: readonly Point[]): Movement {
   if (velocity.length === 0) return null;
   const { inFrame, length } = smearOf(corners, velocity, 1);

@@ -26,6 +26,7 @@ const READABLE = 24;
 /** Share of a frame; a readout known this well, and this near to the one in use, is that one. By trial. */
 const KNOWN = 0.06;
 
+/** What a rolling readout does to a follower's frames, and what they tell of it. */
 export class RowTimes {
   memory: TermMemory = NO_TERM_MEMORY;
 

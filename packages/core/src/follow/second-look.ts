@@ -50,6 +50,7 @@ interface First {
   readonly trust: number;
 }
 
+/** A second look at the doubtful frames of one stretch. */
 export class SecondLook {
   /** in the order in which they are to be looked at */
   readonly frames: readonly number[];

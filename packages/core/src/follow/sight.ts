@@ -56,6 +56,7 @@ export interface Pictured {
   readonly key: KeyPicture;
 }
 
+/** What is looked for in frames: rails, remembered pictures, the lens that they are seen through. */
 export class Sight {
   pin: Quad;
   region: Region;

@@ -45,6 +45,7 @@ function referenceDoubt({ sight, shutter }: FrameContext, f: Found, scale: numbe
   return DOUBT.perSmear * Math.max(0, smear) * scaleAt(f.homography, sight.centre);
 }
 
+/** How well the corners of what was found are known, px, with what the model leaves out. */
 export function knownOf(c: FrameContext, f: Found): Known {
   const velocity = f.stopped ? [] : c.path.velocityOf(c.frame, f.corners);
   const information = inAll(f.information, velocity);

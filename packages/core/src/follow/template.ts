@@ -40,6 +40,7 @@ export interface TemplateLevel {
   readonly source: readonly Cell[];
 }
 
+/** A level with room for cells; `side` px of the level, `step` a px of it in normalised coordinates. */
 export function emptyLevel(level: number, side: number, step: number, source: readonly Cell[]): TemplateLevel {
   const cells = source.length;
   const n = side * side;

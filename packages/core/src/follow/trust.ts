@@ -4,6 +4,7 @@
  * distributed), lowered when little of what is seen of the screen agrees.
  */
 import { clamp } from '../clamp';
+/** Trust, 0 to 1, from sigma per corner (px of a picture `width` wide) and the share of the evidence that agrees, 0 to 1. */
 export function trustOf(sigma: readonly number[], support: number, width: number): number {
   const scaled = (sigma.reduce((s, v) => s + v * v, 0) / sigma.length) * (1920 / width) ** 2;
   const p = 1 - Math.exp(-1 / (2 * Math.max(scaled, 1e-9)));

@@ -23,10 +23,12 @@ export interface Conventions {
   readonly size: readonly [width: number, height: number];
 }
 
+/** Yarlop's own conventions: px from the top left corner, frames from 0. */
 export function ownConventions(width: number, height: number): Conventions {
   return { origin: 'top-left', units: 'pixels', pixelOrigin: 'corner', size: [width, height] };
 }
 
+/** Whether conventions are Yarlop's own for a picture of that size, px. */
 export function isOwn(c: Conventions, width: number, height: number): boolean {
   return (
     c.origin === 'top-left' &&
@@ -66,6 +68,7 @@ export function convertFrame<T extends { corners: Quad; homography: readonly num
   };
 }
 
+/** Conventions in a sentence, for the head of a file. */
 export function describe(c: Conventions): string {
   const origin = {
     'top-left': 'origin top-left, x right, y down',

@@ -30,6 +30,7 @@ export function matrix3d(corners: Quad, content: ContentSize, scale: readonly [n
   return `matrix3d(${[h[0]!, h[3]!, 0, h[6]!, h[1]!, h[4]!, 0, h[7]!, 0, 0, 1, 0, h[2]!, h[5]!, 0, h[8]!].map(text).join(', ')})`;
 }
 
+/** A Screen's name as the name of a CSS class. */
 export const classOf = (name: string): string =>
   `screen-${
     name

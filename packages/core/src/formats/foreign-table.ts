@@ -14,7 +14,7 @@ import type { Conventions } from './conventions';
 import { conventionMatrix, ownConventions } from './conventions';
 import { cells } from './csv';
 
-/** What a file is by its first lines: {@link FILE_KINDS} that Yarlop writes, or a table of another program. */
+/** What a file is by its first lines: `FILE_KINDS` that Yarlop writes, or a table of another program. */
 export type FileKind = 'csv' | 'homography-csv' | 'opencv-yaml' | 'json' | 'homography-json' | 'table';
 
 /** A mark that stands within the first {@link HEAD} characters of each kind. */
@@ -29,6 +29,7 @@ const FILE_KINDS: readonly (readonly [FileKind, RegExp])[] = [
 /** Characters of a file that are looked at: a JSON's name of its format stands within its first lines. */
 const HEAD = 400;
 
+/** What kind of file a text is, by its first characters. */
 export function fileKind(text: string): FileKind {
   const head = text.slice(0, HEAD);
   return FILE_KINDS.find(([, mark]) => mark.test(head))?.[0] ?? 'table';

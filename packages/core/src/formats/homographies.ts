@@ -68,6 +68,7 @@ function written(
   };
 }
 
+/** Homographies as CSV (RFC 4180): a row a frame, nine numbers row-major. */
 export function writeHomographyCsv(track: Track, o: HomographyOptions = {}): string {
   const { own, screens } = written(track, o);
   return table(
@@ -85,6 +86,7 @@ export function writeHomographyCsv(track: Track, o: HomographyOptions = {}): str
   );
 }
 
+/** Homographies as JSON (RFC 8259), nine numbers a frame, row-major. */
 export function writeHomographyJson(track: Track, o: HomographyOptions = {}): string {
   const { own, screens } = written(track, o);
   const head = JSON.stringify(

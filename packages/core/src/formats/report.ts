@@ -118,6 +118,7 @@ ${
 ${proof && proof.worst.length > 0 ? `<h3>Farthest drift</h3><table><tr><th>frame</th><th>drift, px</th><th></th></tr>${proof.worst.map((w) => `<tr><td>${label(w.frame)}</td><td>${w.drift.toFixed(2)}</td><td>${escaped(w.why)}</td></tr>`).join('')}</table>` : ''}</section>`;
 }
 
+/** A page in HTML that tells what was followed and how well it is known. */
 export function writeReport(track: Track, parts: ReportParts = {}): string {
   const { plate } = track;
   return `<!doctype html>

@@ -13,6 +13,7 @@ const BITS: Readonly<Record<string, number>> = {
 };
 const DEEPER = ['mkv', 'png', 'tiff'];
 
+/** Bytes that a delivery will have, roughly: by what such pictures had on the demo. @param as its format; `deep` for 16 bits a channel */
 export function roughBytes(as: string, width: number, height: number, frames: number, deep: boolean): number {
   return ((BITS[as] ?? 8) * width * height * frames * (deep && DEEPER.includes(as) ? 2.4 : 1)) / 8;
 }

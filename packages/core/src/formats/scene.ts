@@ -97,6 +97,7 @@ function posed(
   return { name: s.name, height, aspect, frames, worst: frames.reduce((m, f) => Math.max(m, f.misfit), 0) };
 }
 
+/** The shot as a scene: camera, planes and what they show. @param kinds per Screen, the kind of its device @throws CoreError `invalid` where no pose is found */
 export function sceneOf(track: Track, kinds: ReadonlyMap<string, string>, o: SceneOptions = {}): Scene {
   const { width, height } = track.plate;
   const screens = track.screens.filter((s) => s.frames.length > 0);

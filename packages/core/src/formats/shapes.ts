@@ -51,6 +51,7 @@ const all = (track: Track, outlines: OutlinesByScreen, c: Conventions): Shape[] 
     shapesOf(s, outlines.get(s.name) ?? [], conventionMatrix(c, track.plate.width, track.plate.height)),
   );
 
+/** Outlines frame by frame as JSON (RFC 8259), px. */
 export function writeShapesJson(
   track: Track,
   outlines: OutlinesByScreen = new Map(),

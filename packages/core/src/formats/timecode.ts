@@ -14,6 +14,7 @@ export interface Counting {
 const NTSC = 1001;
 const pad = (v: number): string => String(v).padStart(2, '0');
 
+/** How frames of that rate (a fraction) are counted. @throws CoreError `invalid` for drop-frame counting of a rate that has none */
 export function countingOf(frameRate: readonly [number, number], drop: boolean): Counting {
   const base = Math.round(frameRate[0] / frameRate[1]);
   return { base, drop: drop && frameRate[1] === NTSC && (base === 30 || base === 60) };

@@ -30,6 +30,7 @@ export function referencePin(screen: ScreenTrack): Quad {
   return f.corners;
 }
 
+/** Tracks as the file that the contract describes (`docs/formats/track.md`). */
 export function toTrackFile(
   track: Track,
   conventions?: Conventions,

@@ -150,6 +150,7 @@ const says = (o: MoveOptions): string =>
     ? 'inverted: moves the frame back onto the reference, which holds the Screen still'
     : 'moves the reference onto the frame (match-move)';
 
+/** Moves of a plane as CSV (RFC 4180): position in px, scale, turn in degrees, a row a frame. */
 export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
   const { plate } = track;
   const c = o.conventions ?? ownConventions(plate.width, plate.height);
@@ -186,6 +187,7 @@ export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
   );
 }
 
+/** Moves of a plane as JSON (RFC 8259): position in px, scale, turn in degrees. */
 export function writeTransformJson(track: Track, o: MoveOptions = {}): string {
   const { plate } = track;
   const c = o.conventions ?? ownConventions(plate.width, plate.height);

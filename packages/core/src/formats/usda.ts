@@ -22,6 +22,7 @@ function matrix({ pose, translation: t }: PosedFrame): string {
  */
 const APERTURE = 36;
 
+/** A scene as text of Universal Scene Description. */
 export function writeUsda(plate: PlateInfo, scene: Scene): string {
   const rate = plate.frameRate[0] / plate.frameRate[1];
   const quoted = (s: string): string => JSON.stringify(s);

@@ -82,6 +82,7 @@ export function invertSymmetric(a: Float64Array, n: number): Float64Array | null
   return out;
 }
 
+/** The product of two `n*n` matrices. */
 export function product(a: Float64Array, b: Float64Array, n: number): Float64Array {
   const out = new Float64Array(n * n);
   for (let i = 0; i < n; i++)
@@ -123,6 +124,7 @@ export function triangle(m: Float64Array): number[] {
   return out;
 }
 
+/** A symmetric 8x8 matrix from the 36 numbers of {@link triangle}. */
 export function fromTriangle(t: readonly number[]): Float64Array {
   const m = new Float64Array(64);
   for (let i = 0, k = 0; i < 8; i++) for (let j = i; j < 8; j++, k++) m[i * 8 + j] = m[j * 8 + i] = t[k]!;

@@ -15,6 +15,7 @@ export function multiply(a: Matrix3, b: Matrix3): number[] {
   return out;
 }
 
+/** The factor by which a matrix scales volumes; 0 when it is singular. */
 export function determinant(m: Matrix3): number {
   return (
     m[0]! * (m[4]! * m[8]! - m[5]! * m[7]!) -
@@ -39,10 +40,12 @@ export function inverse(m: Matrix3): number[] {
   ];
 }
 
+/** Scales by `sx` and `sy` about the origin. */
 export function scaling(sx: number, sy = sx): number[] {
   return [sx, 0, 0, 0, sy, 0, 0, 0, 1];
 }
 
+/** Moves by (x, y). */
 export function translation(x: number, y: number): number[] {
   return [1, 0, x, 0, 1, y, 0, 0, 1];
 }

@@ -16,6 +16,7 @@ export interface Equations {
   readonly b: Float64Array;
 }
 
+/** Equations that nothing was added to yet. */
 export const noEquations = (): Equations => ({ a: new Float64Array(64), b: new Float64Array(8) });
 
 /** Where (u, v) is mapped by `h`, and d(x, y)/dp: x in 0..7 and y in 8..15 of `rows`, which is filled. */

@@ -27,6 +27,7 @@ const BASES: Record<Motion, readonly (readonly [index: number, factor: number][]
   perspective: [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [[i, 1]]),
 };
 
+/** Numbers that a motion is free in, 0 to 8. */
 export function degreesOfFreedom(motion: Motion): number {
   return BASES[motion].length;
 }
@@ -64,6 +65,7 @@ export function extend(motion: Motion, x: Float64Array): Float64Array {
   return out;
 }
 
+/** W(p), row-major, of the eight parameters a to h. */
 export function warpMatrix(p: Float64Array): number[] {
   return [1 + p[0]!, p[1]!, p[2]!, p[3]!, 1 + p[4]!, p[5]!, p[6]!, p[7]!, 1];
 }

@@ -22,6 +22,7 @@ export interface Bounds {
   readonly y1: number;
 }
 
+/** The least upright rectangle around points; nothing but infinities around none. */
 export function boundsOf(points: readonly Point[]): Bounds {
   let x0 = Infinity;
   let y0 = Infinity;

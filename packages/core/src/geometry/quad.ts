@@ -9,6 +9,7 @@ export type Quad = readonly [Point, Point, Point, Point];
 
 export const CORNER_NAMES = ['TL', 'TR', 'BR', 'BL'] as const;
 
+/** A quad mapped by a homography, corner by corner. */
 export function mapQuad(h: Matrix3, q: Quad): Quad {
   return q.map((p) => mapPoint(h, p)) as unknown as Quad;
 }
@@ -47,11 +48,13 @@ function turns(q: Quad): number[] {
   });
 }
 
+/** Whether all corners turn the same way, either way. */
 export function isConvex(q: Quad): boolean {
   const t = turns(q);
   return t.every((v) => v > 0) || t.every((v) => v < 0);
 }
 
+/** Length of the shortest side. */
 export function shortestSide(q: Quad): number {
   return Math.min(...q.map((p, i) => distance(p, q[(i + 1) % 4]!)));
 }

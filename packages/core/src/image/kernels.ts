@@ -146,6 +146,7 @@ export const MOST_CELL = 16_000;
 export const MOST_PATCH = 65_536;
 const PICTURES_AT = 16 * PAGE;
 
+/** The loops and their memory; see the head of this file. */
 export class Kernels {
   private floats: Float32Array;
   private spare = { at: 0, bytes: 0 };
@@ -182,7 +183,7 @@ export class Kernels {
   /**
    * Room for a frame of `bytes` and pictures of so many floats each, in one piece; whatever lay there before is given
    * up.
-   * @param scratch bytes behind them for {@link scratch}
+   * @param scratch bytes behind them for `scratch`
    * @returns the frame's place and the pictures
    */
   room(bytes: number, floats: readonly number[], scratch = 0): { frame: Uint8Array; pictures: Float32Array[] } {

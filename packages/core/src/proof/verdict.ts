@@ -42,6 +42,7 @@ const PROVEN = {
 
 const frames = (n: number): string => `${n} ${n === 1 ? 'frame' : 'frames'}`;
 
+/** What is said of a track: whether it holds, and where to look. */
 export function judge(j: Judged): Verdict {
   if (j.frames < 2) return { word: 'not usable', reasons: ['It is not followed yet.'] };
   const bad: string[] = [];

@@ -23,6 +23,7 @@ export interface StoredView {
   readonly information: readonly number[];
 }
 
+/** What views of a Screen tell of its shape and of the lens, and which corners that allows elsewhere. */
 export class Stiffness {
   private list: readonly StoredView[] = [];
   private known: RigidScreen | null | undefined;
