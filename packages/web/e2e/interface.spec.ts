@@ -219,13 +219,26 @@ test('a Screen is deleted after a question, which has the keys to itself', async
   expect((await server.request('GET', `/screens/${body.id}`)).status).toBe(404);
 });
 
-test('help lists every key and can be searched', async ({ page, world }) => {
+test('help lists every key, can be searched, and does what was found', async ({ page, world }) => {
   await page.goto(`${world.server.url}/shots/${world.ids.shot}/plate`);
   await settled(page, 0);
   await page.getByRole('button', { name: 'Help' }).click();
-  await page.getByLabel('Keys').fill('nudge');
+  const search = page.getByLabel('What can be done, and its key');
+  await search.fill('nudge');
   await expect(page.getByText('ten frames; with a corner taken: nudge by 0.1 px')).toBeVisible();
-  await expect(page.getByText('play round and round')).toHaveCount(0);
+  await expect(page.getByText('Play round and round')).toHaveCount(0);
+  // What another stage does is found, but cannot be done here.
+  await search.fill('measure slip');
+  await expect(page.getByText('Measure slip (in Prove)')).toBeVisible();
+  await expect(page.getByTestId('do-measure-slip')).toHaveCount(0);
+  await search.fill('hide everything');
+  await search.press('Enter');
+  await expect(page.getByTestId('help')).toBeHidden();
+  await expect(page.locator('.bench')).toBeHidden();
+  await page.keyboard.press('?');
+  await search.fill('hide everything');
+  await page.getByTestId('do-alone').click();
+  await expect(page.locator('.bench')).toBeVisible();
 });
 
 test('every control of every bench explains itself in a sentence, under the pointer and under the keyboard', async ({

@@ -2,7 +2,8 @@
 import { refDebounced, useStorage } from '@vueuse/core';
 import { ref, computed, watch, watchEffect } from 'vue';
 import { useRoute } from 'vue-router';
-import { KEYS } from './pages/use-shortcuts';
+import { COMMANDS, GESTURES } from './commands/catalogue';
+import { isReady, perform } from './commands/use-commands';
 import { useLive } from './stores/live';
 import { useView } from './stores/view';
 
@@ -16,7 +17,19 @@ const isGone = refDebounced(
 );
 const search = ref('');
 watchEffect(() => document.documentElement.setAttribute('data-bs-theme', view.theme));
-const found = computed(() => KEYS.filter((k) => k.join(' ').toLowerCase().includes(search.value.toLowerCase())));
+const matches = (...texts: readonly string[]): boolean =>
+  texts.join(' ').toLowerCase().includes(search.value.trim().toLowerCase());
+const commands = computed(() => COMMANDS.filter((c) => matches(c.keys, c.title, c.sentence ?? '')));
+const gestures = computed(() => GESTURES.filter((g) => matches(...g)));
+/** What was found does it, where it can be done. */
+function done(id: string): void {
+  view.helpOpen = false;
+  perform(id);
+}
+function first(): void {
+  const one = commands.value.find((c) => isReady(c.id));
+  if (one && search.value.trim() !== '') done(one.id);
+}
 const tour = useStorage('yarlop.tour', 'offered');
 function again(): void {
   tour.value = 'on';
@@ -39,18 +52,43 @@ watch(shot, (now) => live.connect(now), { immediate: true });
         The route at the top is the order of the work: bring in the plate, follow the screen, set the pin, prove it,
         dress it, hand it over. Every stage is one click away at any time.
       </p>
-      <label for="help-search">Keys</label>
-      <BFormInput id="help-search" v-model="search" placeholder="Search" class="mb-2" />
+      <label for="help-search">What can be done, and its key</label>
+      <BFormInput
+        id="help-search"
+        v-model="search"
+        placeholder="Search; Enter does the first that can be done here"
+        class="mb-2"
+        @keydown.enter.prevent="first"
+      />
       <table class="w-100">
         <tbody>
-          <tr v-for="k in found" :key="k[0]">
+          <tr v-for="c in commands" :key="c.id">
             <td class="pe-2 align-top text-nowrap">
-              <kbd>{{ k[0] }}</kbd>
+              <kbd>{{ c.keys }}</kbd>
             </td>
-            <td>{{ k[1] }}</td>
+            <td>
+              <button
+                v-if="isReady(c.id)"
+                type="button"
+                class="do"
+                :title="c.sentence ?? c.title"
+                :data-test="`do-${c.id}`"
+                @click="done(c.id)"
+              >
+                {{ c.title }}
+              </button>
+              <span v-else class="dim" title="It cannot be done here at present">{{ c.title }}</span>
+            </td>
+          </tr>
+          <tr v-for="g in gestures" :key="g.join()">
+            <td class="pe-2 align-top text-nowrap">
+              <kbd>{{ g[0] }}</kbd>
+            </td>
+            <td>{{ g[1] }}</td>
           </tr>
         </tbody>
       </table>
+      <p v-if="commands.length + gestures.length === 0" class="dim">Nothing is called so.</p>
       <BButton class="mt-3" variant="outline-secondary" data-test="tour-again" @click="again"
         >Take the tour of a shot again</BButton
       >
@@ -68,6 +106,18 @@ watch(shot, (now) => live.connect(now), { immediate: true });
 <style scoped>
 .app {
   height: 100%;
+}
+.do {
+  background: none;
+  border: 0;
+  padding: 0;
+  text-align: start;
+  color: inherit;
+  text-decoration: underline dotted;
+  text-underline-offset: 0.2em;
+}
+.do:hover {
+  color: var(--accent, inherit);
 }
 /* Over the page, so that nothing moves when it comes and goes. */
 .gone {

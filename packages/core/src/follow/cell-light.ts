@@ -39,7 +39,7 @@ function cut({ data, width, height }: PyramidLevel, p: Piece): Float32Array {
   return out;
 }
 
-/** One pass along rows that are `spare` px longer than what is told of them. */
+/** One pass along rows, which are longer than what comes of them by all taps but one. @param width of what comes of them */
 function averagedAlong(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array {
   const taps = weights.length;
   const long = width + taps - 1;
@@ -53,7 +53,7 @@ function averagedAlong(from: Float32Array, width: number, height: number, weight
   return out;
 }
 
-/** The same down columns. */
+/** The same down columns. @param height of what comes of them */
 function averagedDown(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array {
   const taps = weights.length;
   const out = new Float32Array(width * height);

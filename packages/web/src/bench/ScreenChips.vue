@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import { DEVICE_ICON, hueOf } from '../shared/screen-look';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -25,7 +26,7 @@ const view = useView();
     <button
       type="button"
       class="chip add"
-      title="Drop four corners for a new Screen on this frame (N)"
+      :title="sentenceOf('new-screen')"
       data-test="add-screen"
       @click="view.tool = { kind: 'drop-corners' }"
     >

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { computed, ref, watch } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { usePlayhead } from '../stores/playhead';
@@ -60,6 +62,11 @@ function forget(frame: number): void {
       ),
     });
 }
+provideCommand(
+  'remember-likeness',
+  remember,
+  () => !!here.value && playhead.frame !== store.chosen?.recipe.referenceFrame,
+);
 </script>
 
 <template>
@@ -109,10 +116,10 @@ function forget(frame: number): void {
         />
         <BButton
           variant="outline-secondary"
-          :disabled="!here || playhead.frame === store.chosen?.recipe.referenceFrame"
-          title="This frame is right: remember how the taken corner, or all four, look here (J)"
+          :disabled="!isReady('remember-likeness')"
+          :title="sentenceOf('remember-likeness')"
           data-test="remember-likeness"
-          @click="remember"
+          @click="perform('remember-likeness')"
           ><i class="bi bi-bookmark-plus" aria-hidden="true" /><span class="visually-hidden"
             >Remember this look</span
           ></BButton
@@ -120,7 +127,7 @@ function forget(frame: number): void {
         <BButton
           variant="outline-secondary"
           :pressed="view.boardLarge"
-          title="Board and picture change places (B)"
+          :title="sentenceOf('corner-board')"
           data-test="board-large"
           @click="view.boardLarge = !view.boardLarge"
           ><i

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import { BLEND_MODES } from '@yarlop/core/dress/blend';
 import type { Animated } from '@yarlop/core/dress/keys';
 import type { ViewShow } from '../shared/picture-request';
@@ -109,11 +110,7 @@ function resolution(i: 0 | 1, v: number): void {
           data-test="beside"
           >pair</BFormCheckbox
         >
-        <BFormCheckbox
-          v-model="view.plateOnly"
-          switch
-          class="text-nowrap"
-          title="Take the fills away and see the plate (V)"
+        <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" :title="sentenceOf('plate-alone')"
           >plate <kbd>V</kbd></BFormCheckbox
         >
       </div>

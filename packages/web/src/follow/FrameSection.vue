@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import { EVIDENCE_KINDS } from '../shared/format';
@@ -54,12 +55,7 @@ const WORDS = { texture: 'picture', edges: 'edges', spots: 'spots', hand: 'hand'
         </tr>
       </tbody>
     </table>
-    <BFormCheckbox
-      v-model="view.cells"
-      switch
-      class="mt-1"
-      title="Small places of the picture and of the edges, the weak ones the most striking (T)"
-      data-test="show-cells"
+    <BFormCheckbox v-model="view.cells" switch class="mt-1" :title="sentenceOf('show-cells')" data-test="show-cells"
       >Show what it was followed by <kbd>T</kbd></BFormCheckbox
     >
   </BenchSection>

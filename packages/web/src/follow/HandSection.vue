@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -59,6 +61,7 @@ function reference(): void {
     hand: hand.value.filter((k) => k.frame !== playhead.frame),
   });
 }
+provideCommand('hand-here', place, () => !here.value && !onReference.value);
 </script>
 
 <template>
@@ -106,10 +109,10 @@ function reference(): void {
         <BButton
           v-if="!here"
           variant="outline-secondary"
-          :disabled="onReference"
-          title="Take the pin as it is here, to be dragged by its corners; frames are followed on from it (K)"
+          :disabled="!isReady('hand-here')"
+          :title="sentenceOf('hand-here')"
           data-test="hand-here"
-          @click="place"
+          @click="perform('hand-here')"
           >Place the pin here</BButton
         >
         <BButton

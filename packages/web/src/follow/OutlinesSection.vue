@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import { shapeAt } from '@yarlop/core/follow/outlines';
@@ -148,7 +149,7 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
       <BButton
         variant="outline-secondary"
         :disabled="!onReference"
-        title="Outline what moves with the screen (P)"
+        :title="sentenceOf('draw-patch')"
         data-test="draw-follow"
         @click="view.tool = { kind: 'draw-patch', patch: 'follow' }"
         >Draw follow patch</BButton

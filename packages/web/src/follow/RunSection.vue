@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { computed, ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import { useLive } from '../stores/live';
@@ -107,6 +109,11 @@ function proposal(reason: string): string {
     return 'Tell with a presence range when the screen leaves, or place the pin by hand where it is back.';
   return 'Choose a reference frame nearer to here, or place the pin by hand on this frame and follow on from it.';
 }
+provideCommand(
+  'follow-both',
+  () => follow('both'),
+  () => !!recipe.value && !job.value,
+);
 </script>
 
 <template>
@@ -114,10 +121,10 @@ function proposal(reason: string): string {
     <div class="ways">
       <BButton
         variant="primary"
-        :disabled="!!job"
-        title="Backwards and forwards at once (F)"
+        :disabled="!isReady('follow-both')"
+        :title="sentenceOf('follow-both')"
         data-test="follow-both"
-        @click="follow('both')"
+        @click="perform('follow-both')"
         >Follow both ways</BButton
       >
       <BButton

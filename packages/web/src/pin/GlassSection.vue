@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -73,6 +75,7 @@ const tell = (i: number): string => {
     ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, scatter ${s.residual.toFixed(2)} px`
     : (s.reason ?? '');
 };
+provideCommand('snap-glass', snap, () => !busy.value && !!corners.value);
 </script>
 
 <template>
@@ -81,10 +84,10 @@ const tell = (i: number): string => {
     <BButton
       variant="primary"
       class="w-100"
-      :disabled="busy || !corners"
+      :disabled="!isReady('snap-glass')"
       data-test="snap-glass"
-      title="Find the edge of the glass along each ticked side and set the corners where they meet (G)"
-      @click="snap"
+      :title="sentenceOf('snap-glass')"
+      @click="perform('snap-glass')"
       >{{ busy ? 'Looking ...' : 'Lay the pin onto the glass' }} <kbd>G</kbd></BButton
     >
     <ul class="sides">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import { useView } from '../stores/view';
 
 const view = useView();
@@ -13,11 +14,7 @@ const EXTENTS = [
 
 <template>
   <section aria-label="Ruling">
-    <BFormCheckbox
-      v-model="view.ruling"
-      switch
-      title="Lines of the plane in perspective: compare their angles with other straight things (R)"
-      data-test="ruling-switch"
+    <BFormCheckbox v-model="view.ruling" switch :title="sentenceOf('ruling')" data-test="ruling-switch"
       >Perspective ruling <kbd>R</kbd></BFormCheckbox
     >
     <div v-if="view.ruling" class="d-flex gap-1 mt-1 align-items-center flex-wrap">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
 import { api, sentence } from '../api';
@@ -69,14 +70,14 @@ async function makeAnew(): Promise<void> {
       <div class="d-flex gap-1">
         <BButton
           variant="outline-secondary"
-          title="Begin the working range here (I)"
+          :title="sentenceOf('begin-range')"
           data-test="range-in"
           @click="range(playhead.frame, Math.max(playhead.frame, playhead.to))"
           >Begin here</BButton
         >
         <BButton
           variant="outline-secondary"
-          title="End the working range here (O)"
+          :title="sentenceOf('end-range')"
           data-test="range-out"
           @click="range(Math.min(playhead.from, playhead.frame), playhead.frame)"
           >End here</BButton

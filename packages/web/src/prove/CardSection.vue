@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import BenchSection from '../bench/BenchSection.vue';
 import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
 import { useView } from '../stores/view';
@@ -48,11 +49,7 @@ const WHAT: Record<(typeof CARD_KINDS)[number], string> = {
       title="Plate and card take turns, at the rate of the close-ups' blinking"
       >Blink card and plate</BFormCheckbox
     >
-    <BFormCheckbox
-      v-model="view.plateOnly"
-      switch
-      title="Take the card away and see the plate (V)"
-      data-test="plate-only"
+    <BFormCheckbox v-model="view.plateOnly" switch :title="sentenceOf('plate-alone')" data-test="plate-only"
       >Show the plate alone <kbd>V</kbd></BFormCheckbox
     >
   </BenchSection>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { ref } from 'vue';
 import { sentence } from '../api';
 import { useLive } from '../stores/live';
@@ -21,6 +23,7 @@ async function measure(): Promise<void> {
     problem.value = sentence(e);
   }
 }
+provideCommand('measure-slip', measure, () => !job.value && followed.value >= 2);
 </script>
 
 <template>
@@ -42,10 +45,10 @@ async function measure(): Promise<void> {
       v-if="!job"
       :variant="proof && !proof.outdated ? 'outline-secondary' : 'primary'"
       class="w-100 mt-2"
-      :disabled="followed < 2"
-      title="Compare every corner on every frame with what it looked like where it was right (M)"
+      :disabled="!isReady('measure-slip')"
+      :title="sentenceOf('measure-slip')"
       data-test="measure-slip"
-      @click="measure"
+      @click="perform('measure-slip')"
       >{{ proof ? 'Measure slip again' : 'Measure slip on every frame' }} <kbd>M</kbd></BButton
     >
     <div v-else class="mt-2">

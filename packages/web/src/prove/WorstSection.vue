@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
@@ -103,6 +105,11 @@ async function snapListed(): Promise<void> {
     busy.value = false;
   }
 }
+provideCommand(
+  'snap-likeness',
+  () => snap(false),
+  () => !busy.value && playhead.frame !== screen.value?.recipe.referenceFrame,
+);
 </script>
 
 <template>
@@ -135,10 +142,10 @@ async function snapListed(): Promise<void> {
       <BButton
         variant="outline-secondary"
         class="flex-fill"
-        :disabled="busy || playhead.frame === screen?.recipe.referenceFrame"
-        title="Move the taken corner, or all four, to where its likeness fits on this frame (S)"
+        :disabled="!isReady('snap-likeness')"
+        :title="sentenceOf('snap-likeness')"
         data-test="snap-likeness"
-        @click="snap(false)"
+        @click="perform('snap-likeness')"
         >Snap {{ view.armed === null ? 'corners' : CORNER_NAMES[view.armed] }} here <kbd>S</kbd></BButton
       >
       <BButton

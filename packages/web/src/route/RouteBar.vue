@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import { computed } from 'vue';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
@@ -125,7 +126,7 @@ const queued = computed(() => own.value.filter(waits).length);
         @click="store.redo()"
         ><i class="bi bi-arrow-90deg-right"
       /></BButton>
-      <BButton variant="outline-secondary" title="Help and all keys (?)" aria-label="Help" @click="view.helpOpen = true"
+      <BButton variant="outline-secondary" :title="sentenceOf('help')" aria-label="Help" @click="view.helpOpen = true"
         ><i class="bi bi-question-lg"
       /></BButton>
     </div>

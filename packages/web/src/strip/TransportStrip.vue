@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import FrameLanes from './FrameLanes.vue';
@@ -100,7 +101,7 @@ const summary = computed(() => {
       <div class="keys">
         <BButton
           variant="outline-secondary"
-          title="First frame (Home)"
+          :title="sentenceOf('first-frame')"
           aria-label="First frame"
           @click="playhead.step(-playhead.count)"
           ><i class="bi bi-chevron-bar-left"
@@ -114,7 +115,7 @@ const summary = computed(() => {
         /></BButton>
         <BButton
           variant="outline-secondary"
-          title="Play or pause (Space)"
+          :title="sentenceOf('play')"
           :aria-label="playhead.playing ? 'Pause' : 'Play'"
           data-test="play"
           @click="playhead.toggle()"
@@ -129,14 +130,14 @@ const summary = computed(() => {
         /></BButton>
         <BButton
           variant="outline-secondary"
-          title="Last frame (End)"
+          :title="sentenceOf('last-frame')"
           aria-label="Last frame"
           @click="playhead.step(playhead.count)"
           ><i class="bi bi-chevron-bar-right"
         /></BButton>
         <BButton
           variant="outline-secondary"
-          title="Play round and round (L)"
+          :title="sentenceOf('play-round')"
           aria-label="Loop"
           :pressed="playhead.loop"
           @click="playhead.loop = !playhead.loop"
@@ -151,7 +152,7 @@ const summary = computed(() => {
         <BButton
           variant="outline-secondary"
           :pressed="view.lanes"
-          title="Lanes: plate, slip, touch-ups, keys by hand (U)"
+          :title="sentenceOf('lanes')"
           aria-label="Lanes"
           data-test="lanes-open"
           @click="view.lanes = !view.lanes"

@@ -1,0 +1,122 @@
+/**
+ * Everything that can be done by a key or found by its name, in one table: keys, buttons' sentences and the help with its
+ * search are made from it. Who can do a thing tells so with `provideCommand`.
+ */
+export interface Command {
+  readonly id: string;
+  /** as it is found in the help */
+  readonly title: string;
+  /** as it is shown */
+  readonly keys: string;
+  /** as the keyboard is listened to; null where others listen to it */
+  readonly binding: string | null;
+  /** what its button says of it; its title where that is enough */
+  readonly sentence?: string;
+}
+
+const letter = (key: string, id: string, title: string, sentence?: string): Command => ({
+  id,
+  title,
+  keys: key.toUpperCase(),
+  binding: key,
+  ...(sentence ? { sentence } : {}),
+});
+
+export const COMMANDS: readonly Command[] = [
+  { id: 'play', title: 'Play or pause', keys: 'Space', binding: null },
+  { id: 'first-frame', title: 'First frame', keys: 'Home', binding: 'Home' },
+  { id: 'last-frame', title: 'Last frame', keys: 'End', binding: 'End' },
+  letter('l', 'play-round', 'Play round and round'),
+  letter('i', 'begin-range', 'Begin the working range here'),
+  letter('o', 'end-range', 'End the working range here'),
+  letter('z', 'zoom-fit', 'Zoom to fit'),
+  letter('x', 'zoom-100', 'Zoom to 100 %'),
+  letter('c', 'zoom-400', 'Zoom to 400 %'),
+  letter('n', 'new-screen', 'Drop four corners for a new Screen', 'Drop four corners for a new Screen on this frame'),
+  letter(
+    'p',
+    'draw-patch',
+    'Draw a follow patch (in Follow, on the reference frame)',
+    'Outline what moves with the screen',
+  ),
+  letter('f', 'follow-both', 'Follow both ways (in Follow)', 'Backwards and forwards at once'),
+  letter(
+    'k',
+    'hand-here',
+    'Place the pin by hand on this frame (in Follow)',
+    'Take the pin as it is here, to be dragged by its corners; frames are followed on from it',
+  ),
+  letter(
+    't',
+    'show-cells',
+    'What the frame was followed by',
+    'Small places of the picture and of the edges, the weak ones the most striking',
+  ),
+  letter(
+    'g',
+    'snap-glass',
+    'Lay the pin onto the glass (in Pin)',
+    'Find the edge of the glass along each ticked side and set the corners where they meet',
+  ),
+  letter(
+    'r',
+    'ruling',
+    'Perspective ruling',
+    'Lines of the plane in perspective: compare their angles with other straight things',
+  ),
+  letter(
+    'b',
+    'corner-board',
+    'Corner board and picture change places; called up where the bench has none',
+    'Board and picture change places',
+  ),
+  letter('q', 'compare', 'What the close-ups show: this frame, its likeness, half and half, what differs, blink'),
+  letter(
+    'j',
+    'remember-likeness',
+    'This frame is right: remember the likeness',
+    'This frame is right: remember how the taken corner, or all four, look here',
+  ),
+  letter(
+    'm',
+    'measure-slip',
+    'Measure slip (in Prove)',
+    'Compare every corner on every frame with what it looked like where it was right',
+  ),
+  letter(
+    's',
+    'snap-likeness',
+    'Snap to the likeness (in Prove)',
+    'Move the taken corner, or all four, to where its likeness fits on this frame',
+  ),
+  letter('y', 'prove-look', 'In place, laid flat, slit, curves (in Prove)'),
+  letter('e', 'repairs', 'Before and after: as repaired, before the last repair, as followed'),
+  letter('w', 'wipe', 'Divider between plate and dressed picture'),
+  letter('u', 'lanes', 'Open the lanes of the strip', 'Lanes: plate, slip, touch-ups, keys by hand'),
+  letter('v', 'plate-alone', 'Plate alone', 'Take away what is laid over the plate'),
+  { id: 'undo', title: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z' },
+  { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z' },
+  letter('h', 'alone', 'Hide everything but the picture'),
+  { id: 'help', title: 'This help', keys: '?', binding: 'Shift+?', sentence: 'Help and all keys' },
+];
+
+/** Keys that move and point instead of doing one thing. */
+export const GESTURES: readonly (readonly [keys: string, what: string])[] = [
+  ['Space', 'hold it and drag to move the picture'],
+  ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
+  ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'],
+  ['Ctrl with arrows', 'with a corner taken: nudge by 10 px'],
+  ['1 to 4', 'take corner TL, TR, BR, BL'],
+  ['Escape', 'let go of a corner, leave a tool, stop following'],
+  ['Tab, Enter', 'reach and press every control'],
+  ['Alt+1 to Alt+6', 'the six stages'],
+];
+
+const BY_ID = new Map(COMMANDS.map((c) => [c.id, c]));
+
+/** What a button says of its command, with its key. @throws for an id that is not in the table */
+export function sentenceOf(id: string): string {
+  const command = BY_ID.get(id);
+  if (!command) throw new Error(`There is no command "${id}".`);
+  return `${command.sentence ?? command.title} (${command.keys})`;
+}
