@@ -224,7 +224,9 @@ test('help lists every key, can be searched, and does what was found', async ({ 
   await settled(page, 0);
   await page.getByRole('button', { name: 'Help' }).click();
   const search = page.getByLabel('What can be done, and its key');
-  await search.fill('nudge');
+  // What is typed goes into the search at once, and nowhere else.
+  await expect(search).toBeFocused();
+  await page.keyboard.type('nudge');
   await expect(page.getByText('ten frames; with a corner taken: nudge by 0.1 px')).toBeVisible();
   await expect(page.getByText('Play round and round')).toHaveCount(0);
   // What another stage does is found, but cannot be done here.
@@ -235,7 +237,7 @@ test('help lists every key, can be searched, and does what was found', async ({ 
   await search.press('Enter');
   await expect(page.getByTestId('help')).toBeHidden();
   await expect(page.locator('.bench')).toBeHidden();
-  await page.keyboard.press('?');
+  await page.keyboard.press('Shift+?');
   await search.fill('hide everything');
   await page.getByTestId('do-alone').click();
   await expect(page.locator('.bench')).toBeVisible();

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { refDebounced, useStorage } from '@vueuse/core';
-import { ref, computed, watch, watchEffect } from 'vue';
+import { ref, computed, useTemplateRef, watch, watchEffect } from 'vue';
 import { useRoute } from 'vue-router';
 import { COMMANDS, GESTURES } from './commands/catalogue';
 import { isReady, perform } from './commands/use-commands';
@@ -16,6 +16,7 @@ const isGone = refDebounced(
   SETTLES,
 );
 const search = ref('');
+const field = useTemplateRef<{ focus(): void }>('field');
 watchEffect(() => document.documentElement.setAttribute('data-bs-theme', view.theme));
 const matches = (...texts: readonly string[]): boolean =>
   texts.join(' ').toLowerCase().includes(search.value.trim().toLowerCase());
@@ -47,7 +48,7 @@ watch(shot, (now) => live.connect(now), { immediate: true });
       change meanwhile is kept in this browser and saved when it is back.
     </p>
     <RouterView />
-    <BOffcanvas v-model="view.helpOpen" placement="end" title="Help" data-test="help">
+    <BOffcanvas v-model="view.helpOpen" placement="end" title="Help" data-test="help" @shown="field?.focus()">
       <p>
         The route at the top is the order of the work: bring in the plate, follow the screen, set the pin, prove it,
         dress it, hand it over. Every stage is one click away at any time.
@@ -55,6 +56,7 @@ watch(shot, (now) => live.connect(now), { immediate: true });
       <label for="help-search">What can be done, and its key</label>
       <BFormInput
         id="help-search"
+        ref="field"
         v-model="search"
         placeholder="Search; Enter does the first that can be done here"
         class="mb-2"
@@ -63,7 +65,7 @@ watch(shot, (now) => live.connect(now), { immediate: true });
       <table class="w-100">
         <tbody>
           <tr v-for="c in commands" :key="c.id">
-            <td class="pe-2 align-top text-nowrap">
+            <td class="pe-2 align-top keys">
               <kbd>{{ c.keys }}</kbd>
             </td>
             <td>
@@ -81,7 +83,7 @@ watch(shot, (now) => live.connect(now), { immediate: true });
             </td>
           </tr>
           <tr v-for="g in gestures" :key="g.join()">
-            <td class="pe-2 align-top text-nowrap">
+            <td class="pe-2 align-top keys">
               <kbd>{{ g[0] }}</kbd>
             </td>
             <td>{{ g[1] }}</td>
@@ -115,6 +117,10 @@ watch(shot, (now) => live.connect(now), { immediate: true });
   color: inherit;
   text-decoration: underline dotted;
   text-underline-offset: 0.2em;
+}
+/* The longest names of keys break, so that what they do has the room. */
+.keys {
+  max-width: 6.5rem;
 }
 .do:hover {
   color: var(--accent, inherit);

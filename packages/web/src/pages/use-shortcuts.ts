@@ -25,8 +25,8 @@ export function useShortcuts(stage: Ref<Stage>): void {
   const inField = (e: KeyboardEvent): boolean => {
     const t = e.target as HTMLElement;
     const isField = t.closest('input:not([type=range]):not([type=checkbox]), textarea, select') !== null;
-    // A question has the keys to itself.
-    return isField || document.querySelector('.modal.show') !== null;
+    // A question and the help have the keys to themselves.
+    return isField || document.querySelector('.modal.show, .offcanvas.show') !== null;
   };
   const arrow =
     (dx: number, dy: number) =>
