@@ -30,6 +30,10 @@ const BEST = {
   clearly: 0.3,
   /** px at 1920 wide; how far from a sure one it must lie to be another. By trial. */
   elsewhere: 6,
+  /** Standard deviations beyond which a Screen would have had to leap. By trial. */
+  leap: 5,
+  /** px at 1920 wide below which it never did. By trial. */
+  farOff: 24,
   /** Share by which a picture that carried the last frames is asked for again. By trial. */
   pictured: 0.5,
   /** Share of the cells' weight by which a picture that agrees less than lately, or than elsewhere, is doubted. By trial. */
@@ -135,10 +139,16 @@ export function isToBeTrusted(c: FrameContext, f: Found): boolean {
   return isSureOf(c, f) || isAsExpected(c, f) || isWhole(c, f);
 }
 
+/** Whether a Screen would have had to leap there. */
+function isElsewhere({ expected, ...c }: FrameContext, f: Found): boolean {
+  const off = farthest(f.corners, expected.corners);
+  return off > Math.max(BEST.leap * expected.sigma, BEST.farOff * (c.sight.lens.width / 1920));
+}
+
 /** Why a frame counts as lost, without its full stop; null when it is taken. */
 export function whyLost(c: FrameContext, found: Found | null): string | null {
   if (!found) return 'Nothing in the picture matches what the screen looked like';
   if (found.reason) return found.reason;
-  const isUnsure = c.path.lost > 0 && !isToBeTrusted(c, found);
+  const isUnsure = (c.path.lost > 0 || isElsewhere(c, found)) && !isToBeTrusted(c, found);
   return isUnsure ? 'What was found again is too little to be sure of' : null;
 }

@@ -24,6 +24,7 @@ import { bestWay, whyLost } from './best-way';
 import type { FollowSetup, FollowerState } from './follower-state';
 import type { FrameContext } from './frame-context';
 import { FLOOR, FLOORS, plausible, smearAt } from './frame-context';
+import { heldOn } from './held-on';
 import { FollowerMemory } from './memory';
 import type { Gap } from './path';
 import { isRepeat } from './repeats';
@@ -174,7 +175,19 @@ export class Follower {
     const c = this.memory.contextOf(n, spotted);
     const found = bestWay(c, luma);
     const reason = whyLost(c, found);
-    return found && !reason ? this.take(c, luma, found) : this.lose(c, reason!);
+    if (found && !reason) return this.take(c, luma, found);
+    const held = heldOn(c, luma);
+    return held ? this.holdOn(c, held) : this.lose(c, reason!);
+  }
+
+  /** A frame that shows too little of the Screen to be taken, where it goes on as it did. */
+  private holdOn(c: FrameContext, held: Found): FrameResult {
+    const { rows, sight } = this.memory;
+    const seen = rows.seen(c.frame, held.corners);
+    const result = takenResult(c, held, knownOf(c, held));
+    this.note(result, null, 0);
+    this.memory.holdOn(c.frame, held.corners);
+    return { ...result, homography: sight.delivered(seen) };
   }
 
   private take(c: FrameContext, luma: RawLuma, found: Found): FrameResult {

@@ -23,6 +23,9 @@ import { learnShutter } from './shutter-learning';
 import type { SideLooks } from './side-looks';
 import { firstLooks, foreshortening, learnLooks, seenAcross } from './side-looks';
 import { Sight } from './sight';
+import { cameraOf, depthOf } from './edges-of-frame';
+import type { DepthMemory } from './rail-depth';
+import { NO_DEPTH_MEMORY, learnDepth } from './rail-depth';
 import { softnessOf } from './softness-learning';
 import type { SpotSight } from './spot-evidence';
 import type { Stretch } from './stretch';
@@ -84,6 +87,7 @@ export class FollowerMemory {
   private pictured = 1;
   private support = 0;
   private softness = 0;
+  private depths: DepthMemory = NO_DEPTH_MEMORY;
   private looks: SideLooks;
   /** see `stretch.ts` */
   stretch: Stretch;
@@ -129,6 +133,7 @@ export class FollowerMemory {
       softness: this.softness,
       ...sight.probation.state,
       railSpread: [...sight.railSpread],
+      railDepth: this.depths,
       shutter: this.shutter,
       views: this.stiffness.views,
       looks: this.looks,
@@ -150,6 +155,7 @@ export class FollowerMemory {
     this.softness = state.softness;
     sight.probation.restore(state);
     sight.railSpread.set(state.railSpread);
+    this.depths = state.railDepth ?? NO_DEPTH_MEMORY;
     this.shutter = state.shutter;
     this.rows.memory = state.readout;
     this.stiffness.views = [...state.views];
@@ -193,9 +199,16 @@ export class FollowerMemory {
       followed: followedOn(setup.patches, n, sight.keys[0]!.frame),
       spotted,
       spread: sight.railSpread,
+      depths: this.depths,
       leansOnStiffness: this.open,
       isStopped: false,
     };
+  }
+
+  /** Too little was seen of a frame to take it, but something of the Screen where it was expected. */
+  holdOn(frame: number, corners: Quad): void {
+    this.path.holdOn(frame, corners);
+    this.open = true;
   }
 
   /** A frame was given up. */
@@ -210,7 +223,7 @@ export class FollowerMemory {
     const { frame: n } = c;
     const { sight, path, setup } = this;
     const velocity = path.velocityOf(n, f.corners);
-    this.learnDevice(f, taken.isBent, fastest(velocity));
+    this.learnDevice(c, f, taken.isBent, fastest(velocity));
     const isNext = path.follows(n);
     if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
     if (!f.stopped && isNext)
@@ -236,18 +249,22 @@ export class FollowerMemory {
   }
 
   /** What lies across the sides, which cells belong to the plane, how far each rail keeps to it. */
-  private learnDevice(f: Found, isBent: boolean, speed: number): void {
+  private learnDevice(c: FrameContext, f: Found, isBent: boolean, speed: number): void {
     const { sight } = this;
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     const isPlain = !isBent && f.certainty > MEMORY.certain && f.smear.length < MEMORY.plain;
     const isWhole = f.edges !== null && f.edges.sides === f.edges.available && f.edges.found > MEMORY.whole;
     if (f.across && isPlain && isWhole && sigma < MEMORY.judges)
       this.looks = learnLooks(this.looks, f.across, foreshortening(sight.pin, f.homography));
-    if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
-    if (!f.edges) return;
+    if (f.watched) sight.probation.judge(f.watched, f.key, f.homography, sigma);
+    // A frame that is smeared knows too little to judge a line.
+    if (!f.edges || f.smear.length > MEMORY.mostBlur) return;
     const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
     const isTimed = speed < MEMORY.untimed * (sight.lens.width / 1920) || this.rows.isKnown;
+    const on = f.edges.hits.filter((_, i) => f.edges!.terms.weight[i]! > 0);
+    this.depths = learnDepth(this.depths, sight.rails, sight.pin, cameraOf(c), { hits: on, plane: judge, sigma });
     updateSpread(sight.railSpread, sight.rails, f.edges, {
+      depth: depthOf(c, judge),
       plane: judge,
       picture: isTimed && sight.hasPicture ? pictureAsJudge(f, sight.lens.width / 1920) : null,
       pin: sight.pin,
