@@ -45,6 +45,23 @@ describe('where the Screen should be next', () => {
   });
 });
 
+describe('a Screen that is lost but likely to be where it was expected', () => {
+  const path = walked(7, 4);
+  const before = path.expectation(5);
+  for (const n of [5, 6]) path.holdOn(n, shifted(7 * n));
+  it('goes on from there, and is known the less the longer', () => {
+    const after = path.expectation(7);
+    expect(after.corners).toEqual(shifted(49));
+    expect(after.sigma).toBeCloseTo(3 * before.sigma, 9);
+  });
+  it('leaves a stretch to be looked at again once it is found', () => {
+    for (let n = 7; n < 10; n++) path.takeUp(n, shifted(7 * n));
+    const gap = path.takeGap(false)!;
+    expect(gap.lost).toEqual([6, 5]);
+    expect(gap.beyond.map((f) => f.frame)).toEqual([7, 8, 9]);
+  });
+});
+
 describe('a stretch of lost frames', () => {
   /** Lost after frame `last`, found again on `first` and the two frames after it, in the run's own direction. */
   function refound(last: number, first: number): Path {

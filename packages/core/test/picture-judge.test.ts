@@ -44,7 +44,7 @@ describe('edges that a picture judges', () => {
   function spreadWith(right: number, most: number): { upright: number[]; level: number[] } {
     const spread = context.sight.railSpread.slice();
     const homography = multiply([1, 0, right, 0, 1, 0, 0, 0, 1], scene.homography(1));
-    const judges = { plane: found.homography, pin: GLASS, motion: 'perspective' as const, depth: spread.map(() => 0) };
+    const judges = { plane: found.homography, pin: GLASS, motion: 'perspective' as const };
     for (let i = 0; i < 5; i++)
       updateSpread(spread, rails, found.edges!, { ...judges, picture: { homography, sigma: 0.05, most } });
     const own = (sides: readonly number[]): number[] =>

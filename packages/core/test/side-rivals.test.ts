@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { EdgeView } from '../src/follow/edge-rows';
-import type { EdgeFit } from '../src/follow/edge-solver';
+import type { EdgeFit, EdgeSolverOptions } from '../src/follow/edge-solver';
 import { firstSpread, fitEdges } from '../src/follow/edge-solver';
 import { findRails } from '../src/follow/rails';
 import { firstLooks, likenessOf, seenAcross } from '../src/follow/side-looks';
@@ -29,18 +29,19 @@ const weighing: Weighing = {
   isSharp: true,
   needsAll: true,
 };
+const OPTIONS: EdgeSolverOptions = {
+  pin: GLASS,
+  motion: 'perspective',
+  expected: GLASS,
+  expectedSigma: 3,
+  spread,
+  reach: 1,
+  blur: () => [0, 0],
+  floor: [0.03, 0.03, 0.03, 0.03],
+};
 /** Edges right around a start: whatever lines lie there are taken. */
 const refit = (start: Matrix3): EdgeFit | null =>
-  fitEdges(rails, image, start, {
-    pin: GLASS,
-    motion: 'perspective',
-    expected: mapQuad(start, GLASS),
-    expectedSigma: 3,
-    spread,
-    reach: 1,
-    blur: () => [0, 0],
-    floor: [0.03, 0.03, 0.03, 0.03],
-  });
+  fitEdges(rails, image, start, { ...OPTIONS, expected: mapQuad(start, GLASS) });
 /** The right side on the outer line of the bezel. */
 const [a, b, c, d] = GLASS;
 const ON_BEZEL: Quad = [a, [b[0] + 9, b[1]], [c[0] + 9, c[1]], d];
@@ -76,6 +77,22 @@ describe('a side on the line of its neighbour', () => {
     ];
     const chosen = amongRivals(refit(quadToQuad(GLASS, both))!, view, weighing, refit);
     expect(off(chosen.fit)).toBeLessThan(0.3);
+  });
+  it('is found again where it is faint and stands beside a strong one', () => {
+    const bezel = 12;
+    const faint = buildPyramid(renderScene(device({ bezel, glassGrey: 80, bezelGrey: 90, behind: 190 }), 0), 1)[0]!;
+    const lines = findRails(GLASS, faint, []);
+    const seen = firstLooks(seenAcross(faint, GLASS, IDENTITY), [bezel, bezel, bezel, bezel]);
+    const doubts = firstSpread(lines);
+    const around = (start: Matrix3): EdgeFit | null =>
+      fitEdges(lines, faint, start, { ...OPTIONS, expected: mapQuad(start, GLASS), spread: doubts });
+    const outside: Quad = [a, [b[0] + bezel, b[1]], [c[0] + bezel, c[1]], d];
+    const wrong = around(quadToQuad(GLASS, outside))!;
+    expect(off(wrong)).toBeGreaterThan(6);
+    const across = (fit: EdgeFit) => likenessOf(seen, seenAcross(faint, GLASS, fit.homography), [0, 0, 0, 0]);
+    const beside: EdgeView = { ...view, rails: lines, image: faint, spread: doubts };
+    const chosen = amongRivals(wrong, beside, { ...weighing, across, isSharp: false }, around);
+    expect(off(chosen.fit)).toBeLessThan(0.5);
   });
   it('is not looked for where the device fits', () => {
     const right = refit(IDENTITY)!;

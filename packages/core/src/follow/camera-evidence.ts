@@ -123,7 +123,7 @@ export function edgeRows(e: EdgeFit, pinScale: number, centre: Point, carried: C
   const m = multiply(h, [pinScale, 0, centre[0], 0, pinScale, centre[1], 0, 0, 1]);
   const out: Row[] = [];
   for (const [i, hit] of e.hits.entries()) {
-    const w = e.shapes.weight[i]!;
+    const w = e.terms.weight[i]!;
     if (w === 0) continue;
     const at = pointJacobian(m, (hit.site[0] - centre[0]) / pinScale, (hit.site[1] - centre[1]) / pinScale, jacobian);
     const [nx, ny] = hit.normal;

@@ -24,8 +24,6 @@ export interface EdgeFit {
   readonly homography: number[];
   readonly hits: readonly EdgeHit[];
   readonly terms: EdgeTerms;
-  /** the same where a line's depth does not matter: it keeps its shape */
-  readonly shapes: EdgeTerms;
   /** sides (of four) with at least a third of the sites of one rail on the line */
   readonly sides: number;
   /** sides of which enough lies inside the frame to be found */
@@ -47,8 +45,6 @@ export interface EdgeSolverOptions {
   readonly expectedSigma: number;
   /** per rail, px: see {@link weighHits} */
   readonly spread: Float32Array;
-  /** per rail, px by which its depth may shift it here: see `rail-depth.ts` */
-  readonly depth?: Float32Array | undefined;
   readonly reach: number;
   readonly blur: (at: Point) => Point;
   readonly softness?: number;
@@ -154,11 +150,6 @@ export function edgesAsEvidence(
   };
 }
 
-/** What rails stray by, with what their depth may shift them. */
-function withDepth(spread: Float32Array, depth: Float32Array | undefined): Float32Array {
-  return depth ? spread.map((v, k) => Math.hypot(v, depth[k]!)) : spread;
-}
-
 /** @returns null when hardly any edge is found around `start` */
 export function fitEdges(
   rails: readonly Rail[],
@@ -175,7 +166,6 @@ export function fitEdges(
   let hits: EdgeHit[] = [];
   let terms: EdgeTerms | null = null;
   let evidence: Equations | null = null;
-  const spread = withDepth(o.spread, o.depth);
   const { enough = EDGES.roughSites } = o;
   const rounds = o.enough === undefined ? EDGES.rounds : 1;
   for (let round = 0; round < rounds; round++) {
@@ -195,7 +185,7 @@ export function fitEdges(
     );
     if (hits.length < 12) return null;
     for (let i = 0; i < EDGES.iterations; i++) {
-      terms = weighHits(hits, multiply(n, back), rails, spread);
+      terms = weighHits(hits, multiply(n, back), rails, o.spread);
       const eq = noEquations();
       addHits(eq, hits, terms, n, c.to);
       evidence = { a: eq.a.slice(), b: eq.b.slice() };
@@ -211,14 +201,13 @@ export function fitEdges(
   }
   const h = multiply(n, back);
   const centre = mapPoint(c.matrix, [0, 0]);
-  terms = weighHits(hits, h, rails, spread);
+  terms = weighHits(hits, h, rails, o.spread);
   const information = cornerInformation(o.motion, evidence!.a, edgeClusters(hits, terms, n, c.to), n, u, v, o.floor);
   const alike = shareAlike(rails, hits, terms);
   return {
     homography: normaliseHomography(h, centre),
     hits,
     terms,
-    shapes: o.depth ? weighHits(hits, h, rails, o.spread) : terms,
     alike,
     ...howMuch(rails, image, h, hits, terms, o),
     information,
@@ -322,8 +311,6 @@ export interface Judges {
   readonly plane: Matrix3;
   /** null where no picture knows it by itself */
   readonly picture: PlaneJudge | null;
-  /** per rail, px by which its depth may shift it */
-  readonly depth: Float32Array;
   readonly pin: Quad;
   readonly motion: Motion;
 }
@@ -348,15 +335,13 @@ export function updateSpread(
   spread: Float32Array,
   rails: readonly Rail[],
   e: EdgeFit,
-  { plane, picture, depth, pin, motion }: Judges,
+  { plane, picture, pin, motion }: Judges,
 ): void {
   const glass = glassAlone(e, rails, pin, motion);
   for (const [k, rail] of rails.entries()) {
     const own = e.hits.filter((q) => q.rail === k);
     if (own.length < EDGES.leastOwn) continue;
-    const off = strayOf(own, picture, glass && !rail.inner ? glass : plane);
-    // What its depth explains is not its own.
-    const m = Math.sqrt(Math.max(0, off ** 2 - depth[k]! ** 2));
+    const m = strayOf(own, picture, glass && !rail.inner ? glass : plane);
     let rate: 0.2 | 0.5 | 0.08;
     if (rail.inner) rate = EDGES.ownRise;
     else if (m > spread[k]!) rate = EDGES.rise;

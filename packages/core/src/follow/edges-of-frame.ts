@@ -4,12 +4,11 @@ import { quadToQuad, scaleAt } from '../geometry/homography';
 import { distort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
 import { multiply, scaling } from '../geometry/matrix3';
-import type { Camera } from '../geometry/pose';
 import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { farthest, mapQuad } from '../geometry/quad';
 import type { PyramidLevel } from '../image/pyramid';
-import { USUAL_FOCAL, addRigidInformation } from '../solve/rigid-screen';
+import { addRigidInformation } from '../solve/rigid-screen';
 import type { EdgeSearch, EdgeView } from './edge-rows';
 import type { EdgeFit } from './edge-solver';
 import { fitEdges } from './edge-solver';
@@ -24,7 +23,6 @@ import {
   plausible,
   smearAt,
 } from './frame-context';
-import { depthDoubt } from './rail-depth';
 import type { Likeness, SidePlace } from './side-looks';
 import { foreshortening, likenessOf, seenAcross, smearAcross } from './side-looks';
 import type { Chosen } from './side-rivals';
@@ -90,22 +88,6 @@ export function edgeView(c: FrameContext, image: PyramidLevel, start: Matrix3): 
   return { rails: c.sight.rails, image, search: { ...edgeSearch(c, start), reach: 0 }, spread: c.spread };
 }
 
-/**
- * Per rail, px by which its depth may shift it: see {@link depthDoubt}. A picture of the Screen's own judges its lines
- * better than that (measured: text that was cut to other text of the same lines was followed along them by 12 px).
- */
-export function depthOf(c: FrameContext, at: Matrix3): Float32Array {
-  const { rails, pin, hasPicture } = c.sight;
-  if (hasPicture) return new Float32Array(rails.length);
-  return depthDoubt(rails, pin, at, cameraOf(c), c.depths);
-}
-
-/** The camera as far as it is known. */
-export function cameraOf({ sight, rigid }: FrameContext): Camera {
-  const { width, height } = sight.lens;
-  return { width, height, focal: rigid?.focal ?? USUAL_FOCAL };
-}
-
 /** Edges around one start; wide searches look at a smaller picture first. */
 export function edgesFrom(c: FrameContext, h: Hypothesis, from: EdgeStart): EdgeFit | null {
   const { start, expected, reach, level = 0 } = from;
@@ -120,7 +102,6 @@ export function edgesFrom(c: FrameContext, h: Hypothesis, from: EdgeStart): Edge
     expected: expected.corners.map(([x, y]): Point => [x / k, y / k]) as unknown as Quad,
     expectedSigma: expected.sigma / k,
     spread: c.spread,
-    depth: depthOf(c, start).map((v) => v / k),
     reach,
     ...edgeSearch(c, start, k),
     floor: FLOORS,

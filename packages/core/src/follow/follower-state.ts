@@ -7,7 +7,6 @@ import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
 import type { Evidence, FrameResult } from '../solve/frame-result';
 import type { Patch } from './outlines';
-import type { DepthMemory } from './rail-depth';
 import type { ShutterMemory } from './shutter';
 import type { SideLooks } from './side-looks';
 import type { Spot, SpotState } from './spots';
@@ -78,8 +77,6 @@ export interface FollowerState {
    */
   readonly proof: readonly number[];
   readonly railSpread: readonly number[];
-  /** what is known of how deep rails lie behind the plane; left out by runs of before */
-  readonly railDepth?: DepthMemory;
   readonly shutter: ShutterMemory;
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
   /** what lies across the sides, see `side-looks.ts`; null to begin with what the reference frame shows */

@@ -13,7 +13,6 @@ import type { Levels } from './consensus';
 import type { EdgeFit } from './edge-solver';
 import type { Followed } from './outlines';
 import type { Path } from './path';
-import type { DepthMemory } from './rail-depth';
 import type { RowTimes } from './row-times';
 import type { Smear } from './shutter';
 import { NO_SMEAR } from './shutter';
@@ -72,8 +71,6 @@ export interface FrameContext {
 
   /** per rail, px by which it strays from the plane; Infinity for one that is left out */
   readonly spread: Float32Array;
-  /** what is known of how deep rails lie behind the plane */
-  readonly depths: DepthMemory;
   /** the evidence leaves corners open, so that the lens and stiffness must help */
   readonly leansOnStiffness: boolean;
   /** what moved is taken for standing: nothing is smeared */

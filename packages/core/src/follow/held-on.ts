@@ -24,6 +24,8 @@ const HELD = {
   alike: 0.8,
   /** Misfit of what lies across them up to which they are the device's. By trial. */
   misfit: 2.5,
+  /** px at 1920 wide by which what is held may be off: so little does not tell one line from another. By trial. */
+  doubt: 1.5,
   /** Standard deviations by which they may lie off the forecast. By trial. */
   off: 2,
 } as const;
@@ -36,10 +38,9 @@ export function heldOn(c: FrameContext, luma: RawLuma): Found | null {
   const sigma = Math.min(expected.sigma, HELD.mostSigma * scale);
   const start = quadToQuad(sight.pin, expected.corners);
   const pyramid = sight.pyramidFor(luma, start, 40);
-  const near = { ...expected, sigma };
   const reach = Math.min(HELD.reach[1], Math.max(HELD.reach[0], sigma / scale)) * scale;
-  const h: Hypothesis = { pyramid, noise: noiseOf(pyramid), start, expected: near, reach, coarsest: 1 };
-  const edges = edgesFrom({ ...c, leansOnStiffness: true }, h, { start, expected: near, reach });
+  const h: Hypothesis = { pyramid, noise: noiseOf(pyramid), start, expected, reach, coarsest: 1 };
+  const edges = edgesFrom({ ...c, leansOnStiffness: true }, h, { start, expected, reach });
   if (!edges || edges.sides < 1 || edges.found < HELD.found || edges.alike < HELD.alike) return null;
   const corners = plausible(c, edges.homography);
   if (!corners || farthest(corners, expected.corners) > HELD.off * sigma) return null;
@@ -60,8 +61,9 @@ export function heldOn(c: FrameContext, luma: RawLuma): Found | null {
     score: 0,
     freeSigma: Infinity,
     stopped: false,
-    certainty: 1,
-    rival: 0,
+    // As if a rival were just as likely.
+    certainty: 0.5,
+    rival: 2 * HELD.doubt * scale,
     misfit,
     across,
     first: null,

@@ -23,9 +23,6 @@ import { learnShutter } from './shutter-learning';
 import type { SideLooks } from './side-looks';
 import { firstLooks, foreshortening, learnLooks, seenAcross } from './side-looks';
 import { Sight } from './sight';
-import { cameraOf, depthOf } from './edges-of-frame';
-import type { DepthMemory } from './rail-depth';
-import { NO_DEPTH_MEMORY, learnDepth } from './rail-depth';
 import { softnessOf } from './softness-learning';
 import type { SpotSight } from './spot-evidence';
 import type { Stretch } from './stretch';
@@ -45,7 +42,7 @@ const MEMORY = {
   judges: 2,
   /** px; edges smeared by no more than this tell of the lens's bow. By trial. */
   sharp: 8,
-  /** px; views smeared by no more than this tell of its focal length. By trial. */
+  /** px; views smeared by no more than this tell of its focal length, and frames of how far rails keep to the plane. By trial. */
   mostBlur: 6,
   /** Share of the cells' weight that must agree for a picture alone to tell of it, or to be remembered. By trial. */
   support: 0.6,
@@ -87,7 +84,6 @@ export class FollowerMemory {
   private pictured = 1;
   private support = 0;
   private softness = 0;
-  private depths: DepthMemory = NO_DEPTH_MEMORY;
   private looks: SideLooks;
   /** see `stretch.ts` */
   stretch: Stretch;
@@ -133,7 +129,6 @@ export class FollowerMemory {
       softness: this.softness,
       ...sight.probation.state,
       railSpread: [...sight.railSpread],
-      railDepth: this.depths,
       shutter: this.shutter,
       views: this.stiffness.views,
       looks: this.looks,
@@ -155,7 +150,6 @@ export class FollowerMemory {
     this.softness = state.softness;
     sight.probation.restore(state);
     sight.railSpread.set(state.railSpread);
-    this.depths = state.railDepth ?? NO_DEPTH_MEMORY;
     this.shutter = state.shutter;
     this.rows.memory = state.readout;
     this.stiffness.views = [...state.views];
@@ -199,7 +193,6 @@ export class FollowerMemory {
       followed: followedOn(setup.patches, n, sight.keys[0]!.frame),
       spotted,
       spread: sight.railSpread,
-      depths: this.depths,
       leansOnStiffness: this.open,
       isStopped: false,
     };
@@ -223,7 +216,7 @@ export class FollowerMemory {
     const { frame: n } = c;
     const { sight, path, setup } = this;
     const velocity = path.velocityOf(n, f.corners);
-    this.learnDevice(c, f, taken.isBent, fastest(velocity));
+    this.learnDevice(f, taken.isBent, fastest(velocity));
     const isNext = path.follows(n);
     if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
     if (!f.stopped && isNext)
@@ -248,8 +241,8 @@ export class FollowerMemory {
     this.softness = softnessOf(this.contextOf(n, c.spotted), luma, f);
   }
 
-  /** What lies across the sides, which cells belong to the plane, how far each rail keeps to it. */
-  private learnDevice(c: FrameContext, f: Found, isBent: boolean, speed: number): void {
+  /** What lies across the sides, which cells belong to the plane (also on frames of edges alone), which rails. */
+  private learnDevice(f: Found, isBent: boolean, speed: number): void {
     const { sight } = this;
     const sigma = Math.max(...cornerSigmas(f.information, 50));
     const isPlain = !isBent && f.certainty > MEMORY.certain && f.smear.length < MEMORY.plain;
@@ -257,14 +250,16 @@ export class FollowerMemory {
     if (f.across && isPlain && isWhole && sigma < MEMORY.judges)
       this.looks = learnLooks(this.looks, f.across, foreshortening(sight.pin, f.homography));
     if (f.watched) sight.probation.judge(f.watched, f.key, f.homography, sigma);
-    // A frame that is smeared knows too little to judge a line.
+    this.learnRails(f, speed);
+  }
+
+  /** A frame that is smeared knows too little to judge a line: one whip made a shot's best lines useless for good. */
+  private learnRails(f: Found, speed: number): void {
+    const { sight } = this;
     if (!f.edges || f.smear.length > MEMORY.mostBlur) return;
     const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
     const isTimed = speed < MEMORY.untimed * (sight.lens.width / 1920) || this.rows.isKnown;
-    const on = f.edges.hits.filter((_, i) => f.edges!.terms.weight[i]! > 0);
-    this.depths = learnDepth(this.depths, sight.rails, sight.pin, cameraOf(c), { hits: on, plane: judge, sigma });
     updateSpread(sight.railSpread, sight.rails, f.edges, {
-      depth: depthOf(c, judge),
       plane: judge,
       picture: isTimed && sight.hasPicture ? pictureAsJudge(f, sight.lens.width / 1920) : null,
       pin: sight.pin,

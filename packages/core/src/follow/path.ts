@@ -132,7 +132,7 @@ export class Path {
   }
 
   takeUp(frame: number, corners: Quad): void {
-    if (!this.follows(frame)) this.gap ??= this.last.frame;
+    if (!this.follows(frame)) this.gap = this.last.frame;
     const goesOn = this.lost === 0 && this.follows(frame);
     this.found = [{ frame, corners }, ...(goesOn ? this.before(corners) : [])].slice(0, PATH.kept);
     this.lost = 0;
@@ -141,7 +141,7 @@ export class Path {
 
   /** The Screen is lost, but likely to be here: what comes next is looked for from there, as long after the loss as before. */
   holdOn(frame: number, corners: Quad): void {
-    this.gap ??= this.last.frame;
+    if (this.lost === 0 || !this.follows(frame)) this.gap = this.last.frame;
     this.found = [{ frame, corners }, ...this.found].slice(0, PATH.kept);
     this.lost++;
   }

@@ -265,7 +265,7 @@ export function learnLooks(looks: SideLooks, seen: Float64Array, foreshortened: 
 }
 
 /** How far a px of the reference, outwards from the middle of a side, comes to lie: px of the frame, and from where. */
-export function outwardsAt(pin: Quad, h: Matrix3, side: number): { readonly at: Point; readonly step: Point } {
+function outwardsAt(pin: Quad, h: Matrix3, side: number): { readonly at: Point; readonly step: Point } {
   const turn = signedArea(pin) > 0 ? 1 : -1;
   const [a, b] = [pin[side]!, pin[(side + 1) % 4]!];
   const n = outwardsOf(a, b, turn);

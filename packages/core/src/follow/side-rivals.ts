@@ -138,25 +138,6 @@ function startsAside(fit: EdgeFit, { rails }: EdgeView, w: Weighing): Matrix3[] 
   return [expected, ...aside];
 }
 
-/**
- * Starts where a side that looks wrong has been taken for another of its own lines: a faint edge of glass for the strong
- * one of the rim beside it.
- */
-function startsOnOtherLines({ fit, across }: Weighed, { rails }: EdgeView, w: Weighing): Matrix3[] {
-  const corners = mapQuad(fit.homography, w.pin);
-  return [0, 1, 2, 3].flatMap((side): Matrix3[] => {
-    if (across.bySide[side]! < RIVALS.fits) return [];
-    const offsets = rails.filter((r) => r.side === side && !r.witness).map((r) => r.offset);
-    const scale = scaleOfSide(w.pin, corners, side);
-    const between = offsets.flatMap((a) => offsets.map((b) => (a - b) * scale));
-    const steps = [...new Set(between.filter((d) => Math.abs(d) > RIVALS.same))];
-    return steps.flatMap((d) => {
-      const quad = withSide(corners, side, [d, d]);
-      return quad ? [quadToQuad(w.pin, quad)] : [];
-    });
-  });
-}
-
 /** How much larger a side is seen than on the reference frame. */
 function scaleOfSide(pin: Quad, seen: Quad, side: number): number {
   const next = (side + 1) % 4;
@@ -212,8 +193,7 @@ export function amongRivals(
     const at = w.needsAll ? takeLikeliest(waiting) : waiting.shift()!;
     if (isAsRemembered(at, w)) break;
     const beside = startsBeside(view, w, at).slice(0, RIVALS.startsOfOne);
-    const others = w.needsAll ? startsOnOtherLines(at, view, w) : [];
-    for (const start of [...far.splice(0), ...others, ...beside]) {
+    for (const start of [...far.splice(0), ...beside]) {
       const other = refit(start);
       if (!other || !isNew(other)) continue;
       const rival = weigh(other);

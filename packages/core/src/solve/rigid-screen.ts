@@ -37,9 +37,6 @@ export interface Constraint {
   readonly weight: number;
 }
 
-/** Picture widths; the lens before any view told it. Common practice, no source: a normal one. */
-export const USUAL_FOCAL = 1.3;
-
 const RIGID = {
   /** Picture widths; the shortest focal length that is tried. By trial. */
   shortest: 0.45,
@@ -55,6 +52,8 @@ const RIGID = {
   enough: 8,
   /** Picture widths; movement of the corners that makes a view another one altogether. By trial. */
   otherView: 0.2,
+  /** Picture widths; the lens before any view told it. Common practice, no source: a normal one. */
+  usualFocal: 1.3,
   /** Standard deviation of its logarithm. By trial. */
   focalSpread: 0.6,
   /**
@@ -171,7 +170,7 @@ export function calibrate(views: readonly View[], width: number, height: number)
       (r, k) =>
         about(r.angle, even, rightAngle).cost +
         about(r.ratio, even, 0).cost +
-        ((logs[k]! - Math.log(USUAL_FOCAL)) / RIGID.focalSpread) ** 2,
+        ((logs[k]! - Math.log(RIGID.usualFocal)) / RIGID.focalSpread) ** 2,
     );
     const best = costs.indexOf(Math.min(...costs));
     const r = readings[best]!;

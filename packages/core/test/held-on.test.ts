@@ -1,0 +1,83 @@
+import { describe, expect, it } from 'vitest';
+import { Follower } from '../src/follow/follower';
+import type { FrameResult } from '../src/solve/frame-result';
+import type { Point } from '../src/geometry/point';
+import type { Quad } from '../src/geometry/quad';
+import { farthest, mapQuad } from '../src/geometry/quad';
+import { DARK, GLASS, SETUP, around, device } from './builders/device';
+import type { SceneOptions } from './builders/scene';
+import { renderScene } from './builders/scene';
+
+/** px a frame to the right. */
+const SPEED = 1;
+const at = (n: number): Quad => GLASS.map(([x, y]): Point => [x + SPEED * n, y]) as unknown as Quad;
+/** Somebody before all of the Screen but a strip at its left and half of its lower side. */
+const passer = (from: number): readonly Point[] => [
+  [from, 0],
+  [420, 0],
+  [420, 300],
+  [from, 300],
+];
+const PASSES = [6, 7, 8, 9, 10];
+const isPassing = (n: number): boolean => PASSES.includes(n);
+const slow: Partial<SceneOptions> = {
+  homography: (n) => [1, 0, SPEED * n, 0, 1, 0, 0, 0, 1],
+  covers: (n) => (isPassing(n) ? [passer(170)] : []),
+};
+
+function followed(scene: SceneOptions, last: number): FrameResult[] {
+  const follower = new Follower(SETUP, 0, renderScene(scene, 0));
+  return Array.from({ length: last }, (_, i) => follower.step(i + 1, renderScene(scene, i + 1)));
+}
+
+const off = (r: FrameResult): number => farthest(mapQuad(r.homography!, GLASS), at(r.frame));
+
+describe('dark glass before which somebody passes', () => {
+  const results = followed(device(DARK, slow), 14);
+  const covered = results.filter((r) => isPassing(r.frame));
+  it('is held where the sides that show, and its movement, have it', () => {
+    for (const r of covered) {
+      expect(r.homography, `frame ${r.frame}`).not.toBeNull();
+      expect(off(r), `frame ${r.frame}`).toBeLessThan(2.5);
+    }
+  });
+  it('is doubted there, the more the longer', () => {
+    const sigma = covered.map((r) => Math.max(...r.sigma));
+    for (const r of covered) expect(r.trust).toBeLessThan(0.7);
+    expect(sigma.at(-1)).toBeGreaterThan(1.3 * sigma[0]!);
+    for (const r of covered) expect(off(r)).toBeLessThan(3 * Math.max(...r.sigma));
+  });
+  it('is taken up again as soon as it is seen', () => {
+    for (const r of results.filter((q) => q.frame > PASSES.at(-1)! + 1)) {
+      expect(off(r)).toBeLessThan(0.3);
+      expect(r.trust).toBeGreaterThan(0.9);
+    }
+  });
+});
+
+describe('a Screen of which nothing shows', () => {
+  it('is lost, and not held', () => {
+    const scene = device(DARK, { ...slow, covers: (n) => (isPassing(n) ? [around(60)] : []) });
+    for (const r of followed(scene, 9).filter((q) => isPassing(q.frame))) expect(r.homography).toBeNull();
+  });
+});
+
+describe('marks on the bezel of dark glass', () => {
+  /** Three dark spots on its lower edge and one on its upper one. */
+  const isMark = (x: number, y: number): boolean =>
+    [
+      [190, 219],
+      [210, 219],
+      [230, 219],
+      [250, 81],
+    ].some(([mx, my]) => Math.hypot(x - mx!, y - my!) < 4);
+  const marked = device({ ...DARK, bezel: 18 }, { homography: (n) => [1, 0, 3 * n, 0, 1, 0, 0, 0, 1] });
+  const scene: SceneOptions = { ...marked, texture: (x, y) => (isMark(x, y) ? 200 : marked.texture!(x, y)) };
+  it('prove themselves on frames that rest on edges alone', () => {
+    const follower = new Follower(SETUP, 0, renderScene(scene, 0));
+    for (let n = 1; n <= 16; n++) follower.step(n, renderScene(scene, n));
+    const { proof } = follower.state;
+    const frames = proof.slice(0, proof.length / 2);
+    expect(frames.filter((n) => n >= 6).length).toBeGreaterThan(1);
+  });
+});
