@@ -48,7 +48,10 @@ describe('where the Screen should be next', () => {
 describe('a Screen that is lost but likely to be where it was expected', () => {
   const path = walked(7, 4);
   const before = path.expectation(5);
-  for (const n of [5, 6]) path.holdOn(n, shifted(7 * n));
+  for (const n of [5, 6]) {
+    path.holdOn(n, shifted(7 * n));
+    path.lost++;
+  }
   it('goes on from there, and is known the less the longer', () => {
     const after = path.expectation(7);
     expect(after.corners).toEqual(shifted(49));

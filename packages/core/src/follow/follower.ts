@@ -182,11 +182,12 @@ export class Follower {
 
   /** A frame that shows too little of the Screen to be taken, where it goes on as it did. */
   private holdOn(c: FrameContext, held: Found): FrameResult {
-    const { rows, sight } = this.memory;
+    const { path, rows, sight } = this.memory;
     const seen = rows.seen(c.frame, held.corners);
     const result = takenResult(c, held, knownOf(c, held));
     this.note(result, null, 0);
-    this.memory.holdOn(c.frame, held.corners);
+    path.holdOn(c.frame, held.corners);
+    this.memory.lose();
     return { ...result, homography: sight.delivered(seen) };
   }
 

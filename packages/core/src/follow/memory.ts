@@ -42,7 +42,7 @@ const MEMORY = {
   judges: 2,
   /** px; edges smeared by no more than this tell of the lens's bow. By trial. */
   sharp: 8,
-  /** px; views smeared by no more than this tell of its focal length, and frames of how far rails keep to the plane. By trial. */
+  /** px; views smeared by no more tell of its focal length, frames of how far rails keep to the plane. By trial. */
   mostBlur: 6,
   /** Share of the cells' weight that must agree for a picture alone to tell of it, or to be remembered. By trial. */
   support: 0.6,
@@ -196,12 +196,6 @@ export class FollowerMemory {
       leansOnStiffness: this.open,
       isStopped: false,
     };
-  }
-
-  /** Too little was seen of a frame to take it, but something of the Screen where it was expected. */
-  holdOn(frame: number, corners: Quad): void {
-    this.path.holdOn(frame, corners);
-    this.open = true;
   }
 
   /** A frame was given up. */

@@ -139,11 +139,10 @@ export class Path {
     this.repeated = false;
   }
 
-  /** The Screen is lost, but likely to be here: what comes next is looked for from there, as long after the loss as before. */
+  /** A frame that is to count as lost, but on which the Screen is likely to be here: it is looked for from there next. */
   holdOn(frame: number, corners: Quad): void {
     if (this.lost === 0 || !this.follows(frame)) this.gap = this.last.frame;
     this.found = [{ frame, corners }, ...this.found].slice(0, PATH.kept);
-    this.lost++;
   }
 
   /**
