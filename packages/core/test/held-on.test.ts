@@ -25,8 +25,8 @@ const slow: Partial<SceneOptions> = {
   covers: (n) => (isPassing(n) ? [passer(170)] : []),
 };
 
-function followed(scene: SceneOptions, last: number): FrameResult[] {
-  const follower = new Follower(SETUP, 0, renderScene(scene, 0));
+function followed(scene: SceneOptions, last: number, setup = SETUP): FrameResult[] {
+  const follower = new Follower(setup, 0, renderScene(scene, 0));
   return Array.from({ length: last }, (_, i) => follower.step(i + 1, renderScene(scene, i + 1)));
 }
 
@@ -52,6 +52,13 @@ describe('dark glass before which somebody passes', () => {
       expect(off(r)).toBeLessThan(0.3);
       expect(r.trust).toBeGreaterThan(0.9);
     }
+  });
+});
+
+describe('a run that halts where it cannot vouch for a frame', () => {
+  it('has a frame of which too little shows as lost', () => {
+    const results = followed(device(DARK, slow), PASSES[0]!, { ...SETUP, halts: true });
+    expect(results.at(-1)!.homography).toBeNull();
   });
 });
 

@@ -120,7 +120,7 @@ async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
   if (path === null) return { kind: 'cancelled' };
   const luma = await LumaFile.open(path, probe.width, probe.height, probe.bitDepth);
   const referenceFrame = task.recipe.referenceFrame;
-  const setup = followSetup(task.recipe, luma);
+  const setup = { ...followSetup(task.recipe, luma), halts: !task.keepLooking };
   const halts: string[] = [];
   await luma.close();
   const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), {

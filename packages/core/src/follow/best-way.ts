@@ -140,9 +140,9 @@ export function isToBeTrusted(c: FrameContext, f: Found): boolean {
 }
 
 /** Whether a Screen would have had to leap there. */
-function isElsewhere({ expected, ...c }: FrameContext, f: Found): boolean {
-  const off = farthest(f.corners, expected.corners);
-  return off > Math.max(BEST.leap * expected.sigma, BEST.farOff * (c.sight.lens.width / 1920));
+function isElsewhere(c: FrameContext, f: Found): boolean {
+  const off = farthest(f.corners, c.expected.corners);
+  return off > Math.max(BEST.leap * c.expected.sigma, BEST.farOff * pictureScale(c));
 }
 
 /** Why a frame counts as lost, without its full stop; null when it is taken. */

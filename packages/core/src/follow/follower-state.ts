@@ -38,6 +38,8 @@ export interface FollowSetup {
    * share of a frame between the first and the last row's reading; found from the screen's own distortion when left out
    */
   readonly readout?: number;
+  /** the run halts at the first frame that cannot be vouched for: nothing is held on to beyond it */
+  readonly halts?: boolean;
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
   readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
 }

@@ -176,7 +176,7 @@ export class Follower {
     const found = bestWay(c, luma);
     const reason = whyLost(c, found);
     if (found && !reason) return this.take(c, luma, found);
-    const held = heldOn(c, luma);
+    const held = this.setup.halts ? null : heldOn(c, luma);
     return held ? this.holdOn(c, held) : this.lose(c, reason!);
   }
 
