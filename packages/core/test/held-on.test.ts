@@ -68,23 +68,3 @@ describe('a Screen of which nothing shows', () => {
     for (const r of followed(scene, 9).filter((q) => isPassing(q.frame))) expect(r.homography).toBeNull();
   });
 });
-
-describe('marks on the bezel of dark glass', () => {
-  /** Three dark spots on its lower edge and one on its upper one. */
-  const isMark = (x: number, y: number): boolean =>
-    [
-      [190, 219],
-      [210, 219],
-      [230, 219],
-      [250, 81],
-    ].some(([mx, my]) => Math.hypot(x - mx!, y - my!) < 4);
-  const marked = device({ ...DARK, bezel: 18 }, { homography: (n) => [1, 0, 3 * n, 0, 1, 0, 0, 0, 1] });
-  const scene: SceneOptions = { ...marked, texture: (x, y) => (isMark(x, y) ? 200 : marked.texture!(x, y)) };
-  it('prove themselves on frames that rest on edges alone', () => {
-    const follower = new Follower(SETUP, 0, renderScene(scene, 0));
-    for (let n = 1; n <= 16; n++) follower.step(n, renderScene(scene, n));
-    const { proof } = follower.state;
-    const frames = proof.slice(0, proof.length / 2);
-    expect(frames.filter((n) => n >= 6).length).toBeGreaterThan(1);
-  });
-});

@@ -52,7 +52,6 @@ export function heldOn(c: FrameContext, luma: RawLuma): Found | null {
     corners,
     information: edges.information,
     alignment: null,
-    watched: null,
     key: sight.keyFor(edges.homography),
     edges,
     edgeSigma: Infinity,

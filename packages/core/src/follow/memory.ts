@@ -235,7 +235,7 @@ export class FollowerMemory {
     this.softness = softnessOf(this.contextOf(n, c.spotted), luma, f);
   }
 
-  /** What lies across the sides, which cells belong to the plane (also on frames of edges alone), which rails. */
+  /** What lies across the sides, which cells belong to the plane, how far each rail keeps to it. */
   private learnDevice(f: Found, isBent: boolean, speed: number): void {
     const { sight } = this;
     const sigma = Math.max(...cornerSigmas(f.information, 50));
@@ -243,7 +243,7 @@ export class FollowerMemory {
     const isWhole = f.edges !== null && f.edges.sides === f.edges.available && f.edges.found > MEMORY.whole;
     if (f.across && isPlain && isWhole && sigma < MEMORY.judges)
       this.looks = learnLooks(this.looks, f.across, foreshortening(sight.pin, f.homography));
-    if (f.watched) sight.probation.judge(f.watched, f.key, f.homography, sigma);
+    if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
     this.learnRails(f, speed);
   }
 

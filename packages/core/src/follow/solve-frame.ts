@@ -250,7 +250,6 @@ function together(c: FrameContext, h: Hypothesis, evidence: Evidence): Found | n
     corners,
     ...informationOf(c, h, { homography, corners }, ground.information),
     alignment,
-    watched: evidence.contradicts ? null : (picture?.alignment ?? null),
     key: picture?.key ?? c.sight.keyFor(homography),
     edges,
     edgeSigma: fitting ? edgeSigma(c, fitting, h) : Infinity,

@@ -64,8 +64,6 @@ export interface Found {
   readonly corners: Quad;
   readonly information: Float64Array;
   readonly alignment: Alignment | null;
-  /** what the cells show there, also where the frame does not rest on them; null where they contradict its edges */
-  readonly watched: Alignment | null;
   readonly key: KeyPicture;
   readonly edges: EdgeFit | null;
   /** of the least known corner by the edges and what the lens and stiffness add, px */
