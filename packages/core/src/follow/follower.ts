@@ -182,18 +182,14 @@ export class Follower {
 
   /** A frame that shows too little of the Screen to be taken, where it goes on as it did. */
   private holdOn(c: FrameContext, held: Found): FrameResult {
-    const { path, rows, sight } = this.memory;
-    const seen = rows.seen(c.frame, held.corners);
     const result = takenResult(c, held, knownOf(c, held));
     this.note(result, null, 0);
-    path.holdOn(c.frame, held.corners);
+    this.memory.path.holdOn(c.frame, held.corners);
     this.memory.lose();
-    return { ...result, homography: sight.delivered(seen) };
+    return result;
   }
 
   private take(c: FrameContext, luma: RawLuma, found: Found): FrameResult {
-    const { rows, sight } = this.memory;
-    const seen = rows.seen(c.frame, found.corners);
     const known = knownOf(c, found);
     const result = takenResult(c, found, known);
     const surprise = farthest(found.corners, c.expected.corners);
@@ -203,7 +199,7 @@ export class Follower {
       surprise,
       isBent: known.isBent,
     });
-    return { ...result, homography: sight.delivered(seen) };
+    return result;
   }
 
   private lose(c: FrameContext, reason: string): FrameResult {

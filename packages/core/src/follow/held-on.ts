@@ -2,6 +2,7 @@
  * A Screen of which too little can be seen to say where it is, while it goes on as it did: somebody passes before it, and
  * one or two of its sides still show. Those hold the forecast where they are; along the others it goes on as it is.
  */
+import { clamp } from '../clamp';
 import { quadToQuad } from '../geometry/homography';
 import { farthest } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
@@ -38,7 +39,7 @@ export function heldOn(c: FrameContext, luma: RawLuma): Found | null {
   const sigma = Math.min(expected.sigma, HELD.mostSigma * scale);
   const start = quadToQuad(sight.pin, expected.corners);
   const pyramid = sight.pyramidFor(luma, start, 40);
-  const reach = Math.min(HELD.reach[1], Math.max(HELD.reach[0], sigma / scale)) * scale;
+  const reach = clamp(sigma / scale, ...HELD.reach) * scale;
   const h: Hypothesis = { pyramid, noise: noiseOf(pyramid), start, expected, reach, coarsest: 1 };
   const edges = edgesFrom({ ...c, leansOnStiffness: true }, h, { start, expected, reach });
   if (!edges || edges.sides < 1 || edges.found < HELD.found || edges.alike < HELD.alike) return null;

@@ -143,9 +143,7 @@ export class SecondLook {
   private take(c: FrameContext, luma: RawLuma, f: Found): FrameResult {
     this.known.push({ frame: c.frame, corners: f.corners });
     this.softness.set(c.frame, softnessOf(c, luma, f));
-    const known = knownOf(c, f);
-    const seen = c.rows.seen(c.frame, f.corners);
-    return { ...takenResult(c, f, known), homography: c.sight.delivered(seen) };
+    return takenResult(c, f, knownOf(c, f));
   }
 }
 

@@ -56,12 +56,13 @@ export function knownOf(c: FrameContext, f: Found): Known {
   return { information, sigma, isBent };
 }
 
-/** A frame's result as it stands before the frame is remembered, all but where its corners are shown. */
-export function takenResult(c: FrameContext, f: Found, { information, sigma }: Known): Omit<FrameResult, 'homography'> {
+/** A frame's result as it stands before the frame is remembered. */
+export function takenResult(c: FrameContext, f: Found, { information, sigma }: Known): FrameResult {
   const { texture, edges } = f.alignment?.shares ?? { texture: 0, edges: 1 };
   const spots = spotShare(c.spotted, c.sight.pin, f.homography, f.information);
   return {
     frame: c.frame,
+    homography: c.sight.delivered(c.rows.seen(c.frame, f.corners)),
     lens: c.sight.lens.radial,
     sigma,
     information: triangle(information),

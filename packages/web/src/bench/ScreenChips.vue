@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
+import { perform } from '../commands/use-commands';
 import { DEVICE_ICON, hueOf } from '../shared/screen-look';
 import { useShot } from '../stores/shot';
-import { useView } from '../stores/view';
 
 const store = useShot();
-const view = useView();
 </script>
 
 <template>
@@ -28,7 +27,7 @@ const view = useView();
       class="chip add"
       :title="sentenceOf('new-screen')"
       data-test="add-screen"
-      @click="view.tool = { kind: 'drop-corners' }"
+      @click="perform('new-screen')"
     >
       <i class="bi bi-plus-lg" aria-hidden="true" /> Screen
     </button>

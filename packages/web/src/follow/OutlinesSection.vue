@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import { shapeAt } from '@yarlop/core/follow/outlines';
@@ -148,10 +149,10 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
     <div class="d-flex gap-1">
       <BButton
         variant="outline-secondary"
-        :disabled="!onReference"
+        :disabled="!isReady('draw-patch')"
         :title="sentenceOf('draw-patch')"
         data-test="draw-follow"
-        @click="view.tool = { kind: 'draw-patch', patch: 'follow' }"
+        @click="perform('draw-patch')"
         >Draw follow patch</BButton
       >
       <BButton

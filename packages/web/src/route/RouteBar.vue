@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform } from '../commands/use-commands';
 import { computed } from 'vue';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
@@ -8,12 +9,10 @@ import { useProofs } from '../stores/proofs';
 import type { Job } from '../types';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
-import { useView } from '../stores/view';
 
 defineProps<{ stage: Stage }>();
 const store = useShot();
 const tracks = useTracks();
-const view = useView();
 const live = useLive();
 const proofs = useProofs();
 const NAMES: Record<Stage, string> = {
@@ -110,23 +109,23 @@ const queued = computed(() => own.value.filter(waits).length);
       }}</span>
       <BButton
         variant="outline-secondary"
-        :disabled="store.undoStack.length === 0"
+        :disabled="!isReady('undo')"
         :title="`Undo ${store.undoStack.at(-1)?.name ?? ''} (Ctrl+Z)`"
         aria-label="Undo"
         data-test="undo"
-        @click="store.undo()"
+        @click="perform('undo')"
         ><i class="bi bi-arrow-90deg-left"
       /></BButton>
       <BButton
         variant="outline-secondary"
-        :disabled="store.redoStack.length === 0"
+        :disabled="!isReady('redo')"
         :title="`Redo ${store.redoStack.at(-1)?.name ?? ''} (Ctrl+Shift+Z)`"
         aria-label="Redo"
         data-test="redo"
-        @click="store.redo()"
+        @click="perform('redo')"
         ><i class="bi bi-arrow-90deg-right"
       /></BButton>
-      <BButton variant="outline-secondary" :title="sentenceOf('help')" aria-label="Help" @click="view.helpOpen = true"
+      <BButton variant="outline-secondary" :title="sentenceOf('help')" aria-label="Help" @click="perform('help')"
         ><i class="bi bi-question-lg"
       /></BButton>
     </div>

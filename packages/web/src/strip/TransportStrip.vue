@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
+import { perform } from '../commands/use-commands';
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import FrameLanes from './FrameLanes.vue';
@@ -103,7 +104,7 @@ const summary = computed(() => {
           variant="outline-secondary"
           :title="sentenceOf('first-frame')"
           aria-label="First frame"
-          @click="playhead.step(-playhead.count)"
+          @click="perform('first-frame')"
           ><i class="bi bi-chevron-bar-left"
         /></BButton>
         <BButton
@@ -118,7 +119,7 @@ const summary = computed(() => {
           :title="sentenceOf('play')"
           :aria-label="playhead.playing ? 'Pause' : 'Play'"
           data-test="play"
-          @click="playhead.toggle()"
+          @click="perform('play')"
           ><i class="bi" :class="playhead.playing ? 'bi-pause-fill' : 'bi-play-fill'"
         /></BButton>
         <BButton
@@ -132,7 +133,7 @@ const summary = computed(() => {
           variant="outline-secondary"
           :title="sentenceOf('last-frame')"
           aria-label="Last frame"
-          @click="playhead.step(playhead.count)"
+          @click="perform('last-frame')"
           ><i class="bi bi-chevron-bar-right"
         /></BButton>
         <BButton
@@ -140,7 +141,7 @@ const summary = computed(() => {
           :title="sentenceOf('play-round')"
           aria-label="Loop"
           :pressed="playhead.loop"
-          @click="playhead.loop = !playhead.loop"
+          @click="perform('play-round')"
           ><i class="bi bi-arrow-repeat"
         /></BButton>
       </div>
@@ -155,7 +156,7 @@ const summary = computed(() => {
           :title="sentenceOf('lanes')"
           aria-label="Lanes"
           data-test="lanes-open"
-          @click="view.lanes = !view.lanes"
+          @click="perform('lanes')"
           ><i class="bi" :class="view.lanes ? 'bi-chevron-down' : 'bi-chevron-up'"
         /></BButton>
       </div>
