@@ -1,12 +1,13 @@
 /**
- * `npm test`: set-up, then format, lint, types, unit and API tests against a database server of their own, and browser
- * tests. The last line counts everything; an error of format, lint or types and a crash count as failed.
+ * `npm test`: set-up, then unit and API tests against a database server of their own, and browser tests; beside them
+ * format, lint and types, told at the end. The last line counts everything; an error of format, lint or types and a crash
+ * count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
-import { playwright, run, testDatabase, vitest } from './setup/runners.mjs';
+import { playwright, runAside, testDatabase, vitest } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -46,14 +47,17 @@ await main(async () => {
   await build();
   await fetchSamples();
   const total = { passed: 0, failed: 0 };
-  say(`\n== ${CHECKS.join(', ')}`);
-  for (const code of await Promise.all(CHECKS.map((check) => run('npm', ['run', '--silent', check]))))
-    count(total, code === 0 ? 1 : 0, 0, code);
+  // They take the processor's idle moments: tests of servers and pages wait a good deal.
+  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check]));
   const database = await testDatabase();
   say('\n== unit and API');
   await runUnits(total, database);
   say('\n== browser');
   await runBrowser(total, database);
+  for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
+    say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
+    count(total, code === 0 ? 1 : 0, 0, code);
+  }
   say(`\n${total.passed} passed, ${total.failed} failed`);
   await database.end();
   process.exit(total.failed > 0 ? 1 : 0);

@@ -29,6 +29,26 @@ export function run(command, args, env = {}, limit = LIMIT_MS) {
   });
 }
 
+/**
+ * Runs something beside what matters more: it takes the time that nothing else wants, and is silent until it is done.
+ * @returns its exit status and what it said
+ */
+export function runAside(command, args) {
+  return new Promise((done) => {
+    const child = spawn('nice', ['-n', '19', command, ...args], { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'] });
+    let said = '';
+    const hear = (chunk) => (said += chunk.toString());
+    child.stdout.on('data', hear);
+    child.stderr.on('data', hear);
+    const timer = setTimeout(() => child.kill('SIGKILL'), LIMIT_MS);
+    child.on('error', (e) => done({ code: 1, said: `${said}${e.message}\n` }));
+    child.on('close', (code) => {
+      clearTimeout(timer);
+      done({ code: code ?? 1, said });
+    });
+  });
+}
+
 export const vitest = (args, env, limit) => run('npx', ['vitest', 'run', ...args], env, limit);
 export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
 /** Kills, hostile inputs and a load in their long form; prints the table that stands in `docs/reliability.md`. */

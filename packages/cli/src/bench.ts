@@ -15,7 +15,8 @@ import { parseArgs } from 'node:util';
 import type { FollowerState } from '@yarlop/core/follow/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { RawLuma } from '@yarlop/core/image/image';
-import { assembleTrack, followDirection, untilSettled } from '@yarlop/pipeline/follow';
+import { assembleTrack } from '@yarlop/pipeline/assemble-track';
+import { followDirection, untilSettled } from '@yarlop/pipeline/follow';
 import { openPlate, withLuma } from '@yarlop/pipeline/plate';
 import { followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
 import type { Cv, Method } from './bench/baselines';
@@ -67,7 +68,13 @@ async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Pr
   };
   await untilSettled(setup, results, pass);
   const seconds = (performance.now() - begin) / 1000;
-  const { frames } = assembleTrack([...results.values()], setup, r, 0, all.length - 1, false);
+  const { frames } = assembleTrack([...results.values()], {
+    setup,
+    referenceFrame: r,
+    from: 0,
+    to: all.length - 1,
+    pinned: { pin: screen.pin, width: luma.width },
+  });
   const claims = new Map<number, Claim>(
     frames.map((f) => [f.frame, { corners: f.corners, sigma: f.sigma, bridged: Object.keys(f.evidence).length === 0 }]),
   );

@@ -1,10 +1,9 @@
-import type { FollowSetup, FollowerState } from '@yarlop/core/follow/follower-state';
-import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
-import type { Direction } from '@yarlop/pipeline/follow';
-import { assembleTrack, bothWays, untilSettled } from '@yarlop/pipeline/follow';
+import { assembleTrack } from '@yarlop/pipeline/assemble-track';
+import type { Way } from '@yarlop/pipeline/follow-shot';
+import { followShot } from '@yarlop/pipeline/follow-shot';
 import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -36,39 +35,35 @@ async function followOne(
 ): Promise<ScreenTrack> {
   const setup = followSetup(screen, luma);
   const { referenceFrame } = screen;
-  const results = new Map<number, FrameResult>();
-  const follow = onThreads(new URL('./direction-thread.mjs', import.meta.url), at);
-  const pass = async (own: FollowSetup): Promise<FollowerState[] | null> => {
-    const last = new Map<Direction, FollowerState>();
-    const ends = [
-      ['forwards', to],
-      ['backwards', from],
-    ] as const;
-    const runs = ends
-      .filter(([d, end]) => end !== referenceFrame || (d === 'forwards' && from === to))
-      .map(([d, end]) => [d, { setup: own, referenceFrame, end }] as const);
-    for await (const { result, again, state, direction } of bothWays(runs, follow)) {
-      results.set(result.frame, result);
-      last.set(direction, state());
-      if (!again) progress(result.frame);
-      if (interruption.requested) break;
-    }
-    return interruption.requested ? null : [...last.values()];
+  const ends: readonly Way[] = [
+    { direction: 'forwards', end: to },
+    { direction: 'backwards', end: from },
+  ];
+  const run = {
+    setup,
+    referenceFrame,
+    ways: ends.filter((w) => w.end !== referenceFrame || (w.direction === 'forwards' && from === to)),
+    follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), at),
+    isWhole: true,
   };
-  const { lens } = (await untilSettled(setup, results, pass)).own;
+  const { own, results } = await followShot(run, ({ result, again }) => {
+    if (!again) progress(result.frame);
+    return interruption.requested ? 'stop' : 'go on';
+  });
+  const { lens } = own;
   return {
     name: screen.name,
     referenceFrame,
     ...(lens ? { lens } : {}),
-    ...assembleTrack(
-      [...results.values()],
+    ...assembleTrack([...results.values()], {
       setup,
       referenceFrame,
       from,
       to,
-      interruption.requested,
-      correctionsOf(screen),
-    ),
+      interrupted: interruption.requested,
+      pinned: { pin: screen.pin, width: luma.width },
+      corrections: correctionsOf(screen),
+    }),
   };
 }
 

@@ -204,6 +204,33 @@ describe('yarlop follow', () => {
       err: expect.stringContaining('use the same plate'),
     });
   });
+  it('follows an area and delivers the pin that rides on it, with what is known of it there', async () => {
+    const pin: Quad = [
+      [150, 60],
+      [290, 100],
+      [280, 220],
+      [140, 200],
+    ];
+    await writeFile(at('apart.json'), JSON.stringify({ ...recipe, pin, area: PIN }));
+    const made = await yarlop([
+      ...['follow', at('plate.mp4'), '--screen', at('apart.json'), '--out', at('apart-track.json')],
+      ...['--from', '6', '--to', '14'],
+    ]);
+    expect(made.code).toBe(0);
+    const [s] = (await track('apart-track.json')).screens;
+    const [own] = (await track('track.json')).screens;
+    expect(s!.frames.map((f) => f.frame)).toEqual([6, 7, 8, 9, 10, 11, 12, 13, 14]);
+    for (const f of s!.frames) {
+      const truth = mapQuad(move(f.frame), pin);
+      f.corners.forEach((p, i) => {
+        expect(Math.hypot(p[0] - truth[i]![0], p[1] - truth[i]![1])).toBeLessThan(0.4);
+        const q = mapPoint(f.homography, pin[i]!);
+        expect(Math.hypot(p[0] - q[0], p[1] - q[1])).toBeLessThan(1e-9);
+      });
+      // The BR corner lies 50 px beyond what is followed.
+      if (f.frame !== 10) expect(f.sigma[2]).toBeGreaterThan(own!.frames[f.frame]!.sigma[2]!);
+    }
+  });
   it('gives equal bytes for equal inputs', async () => {
     await follow('again.json');
     expect(await readFile(at('again.json'), 'utf8')).toBe(await readFile(at('track.json'), 'utf8'));

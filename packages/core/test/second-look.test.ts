@@ -69,7 +69,8 @@ describe('a second look at doubtful frames', () => {
     const follower = new Follower(SETUP, 0, luma(0));
     const looks = Array.from({ length: 9 }, (_, i) => {
       follower.step(i + 1, renderScene(covered, i + 1));
-      return follower.takeStretch(false)?.frames ?? [];
+      follower.closeStretch(false);
+      return follower.takeStretch()?.frames ?? [];
     });
     const told = looks.flatMap((frames, i) => (frames.length > 0 ? [{ on: i + 1, frames }] : []));
     expect(told).toHaveLength(1);

@@ -7,15 +7,10 @@ import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/follower-state';
 import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
-import { withHandKeys } from '@yarlop/core/solve/hand-bend';
-import { refineJointly } from '@yarlop/core/solve/joint-refinement';
-import type { Corrections } from '@yarlop/core/solve/touch-up';
-import { corrected } from '@yarlop/core/solve/touch-up';
 import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
-import type { Stop, TrackFrame } from '@yarlop/core/track';
 
 export interface FramePort {
   readonly width: number;
@@ -46,13 +41,12 @@ export interface Step {
 
 /** Yields every frame after the reference (or after the checkpoint or start) to the end, whether found or not. */
 export async function* followDirection(run: DirectionRun, frames: FramePort): AsyncGenerator<Step> {
-  const { setup, start, checkpoint } = run;
+  const { setup } = run;
   const placed = await placedFrames(setup, frames);
-  const follower = new Follower(setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
-  if (checkpoint) await follower.resume(checkpoint.state, (n) => frames.read(n));
-  else if (start) follower.startFrom(start);
-  else yield { result: follower.referenceResult(frames.width), state: () => follower.state };
-  let n = checkpoint?.frame ?? start?.[0]?.frame ?? run.referenceFrame;
+  const follower = await followerOf(run, frames, placed);
+  const begin = run.checkpoint?.frame ?? run.start?.[0]?.frame;
+  if (begin === undefined) yield { result: follower.referenceResult(frames.width), state: () => follower.state };
+  let n = begin ?? run.referenceFrame;
   if (n === run.end) return;
   const step = run.end < n ? -1 : 1;
   let next = frames.read(n + step);
@@ -65,11 +59,29 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next.catch(() => {});
     }
     const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n);
+    const isHalt = haltsAt(setup, result);
+    const isLast = n === run.end || isHalt;
     // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
-    for await (const again of lookAgain(run, follower, n === run.end, frames, placed))
+    for await (const again of lookAgain(run, follower, isLast, frames, placed))
       yield { result: again, again: true, state: () => follower.state };
     yield { result, state: () => follower.state };
+    if (isHalt) return;
   }
+}
+
+type Placed = readonly { readonly frame: number; readonly luma: RawLuma }[];
+
+/** A follower where a run begins. */
+async function followerOf(run: DirectionRun, frames: FramePort, placed: Placed): Promise<Follower> {
+  const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
+  if (run.checkpoint) await follower.resume(run.checkpoint.state, (n) => frames.read(n));
+  else if (run.start) follower.startFrom(run.start);
+  return follower;
+}
+
+/** Whether a run ends with a frame: it is to halt where the Screen cannot be vouched for. */
+export function haltsAt(setup: FollowSetup, { frame, homography }: FrameResult): boolean {
+  return setup.halts === true && !homography && isPresent(setup, frame);
 }
 
 /** What is found anew on frames before, now that the way beyond them is known. @param last no further frame will tell more */
@@ -78,7 +90,7 @@ async function* lookAgain(
   follower: Follower,
   last: boolean,
   frames: FramePort,
-  placed: readonly { frame: number; luma: RawLuma }[],
+  placed: Placed,
 ): AsyncGenerator<FrameResult> {
   const gap = follower.takeGap(last);
   if (gap)
@@ -86,20 +98,23 @@ async function* lookAgain(
       follower.amend(again);
       yield again;
     }
-  const second = follower.takeStretch(last);
-  if (!second || isToBeRepeated(run.setup, follower)) return;
-  for (const n of second.frames) {
-    const better = second.at(n, await frames.read(n));
-    if (better) yield better;
-  }
+  follower.closeStretch(last);
+  if (isFirst(run) && (!last || isToBeRepeated(run, follower))) return;
+  for (let second = follower.takeStretch(); second; second = follower.takeStretch())
+    for (const n of second.frames) {
+      const better = second.at(n, await frames.read(n));
+      if (better) yield better;
+    }
 }
 
-/**
- * Whether a first run has told enough of the camera that the shot will be followed again with that: what is doubtful is
- * looked at a second time then.
- */
-function isToBeRepeated(setup: FollowSetup, follower: Follower): boolean {
-  return setup.way === undefined && setupToRepeatWith([follower.state], setup, [], 1) !== null;
+/** Whether what is doubtful waits for the run's end: by then it is known whether the shot is followed again. */
+function isFirst({ setup }: DirectionRun): boolean {
+  return setup.way === undefined;
+}
+
+/** Whether a run over a whole shot has told so much of the camera that the shot is followed again with that. */
+function isToBeRepeated({ setup, start, checkpoint }: DirectionRun, follower: Follower): boolean {
+  return !start && !checkpoint && setupToRepeatWith([follower.state], setup, [], 1) !== null;
 }
 
 /** Frames in a row that must stay lost for what lies behind them to be given up, looking back. By trial. */
@@ -114,7 +129,7 @@ async function* lookBack(
   { beyond, lost }: Gap,
   state: FollowerState,
   frames: FramePort,
-  placed: readonly { frame: number; luma: RawLuma }[],
+  placed: Placed,
 ): AsyncGenerator<FrameResult> {
   const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
   await follower.resume(state, (n) => frames.read(n));
@@ -142,7 +157,7 @@ export async function* untilGivenUp(
 }
 
 /** Pictures of the frames on which spots were placed by hand, where spots are matched against them. */
-async function placedFrames(setup: FollowSetup, frames: FramePort): Promise<{ frame: number; luma: RawLuma }[]> {
+async function placedFrames(setup: FollowSetup, frames: FramePort): Promise<Placed> {
   const wanted = new Set(
     (setup.spots ?? [])
       .filter((s) => s.match === 'hand')
@@ -234,62 +249,4 @@ export async function* bothWays(
     await Promise.allSettled([...running.values()].map((it) => it.return?.()));
     for (const w of waiting.values()) w.catch(() => {});
   }
-}
-
-/**
- * Cuts off what was lost for good, bridges what was found again, lays corrections over it, and turns results into rows
- * of a track.
- */
-export function assembleTrack(
-  results: readonly FrameResult[],
-  setup: FollowSetup,
-  referenceFrame: number,
-  from: number,
-  to: number,
-  interrupted: boolean,
-  corrections: Corrections = {},
-): { frames: TrackFrame[]; stopped: Stop[] | null } {
-  const hand = (setup.hand ?? []).filter((k) => k.frame >= from && k.frame <= to);
-  const byFrame = new Map(withHandKeys(results, setup.pin, hand, referenceFrame).map((r) => [r.frame, r]));
-  const stopped: Stop[] = [];
-  const lastFound = (step: 1 | -1, end: number): number => {
-    let last = referenceFrame;
-    let reached = referenceFrame;
-    for (let n = referenceFrame; n !== end + step; n += step) {
-      const r = byFrame.get(n);
-      if (!r) break;
-      reached = n;
-      if (r.homography) last = n;
-    }
-    if (last === end) return last;
-    // What lies beyond the last presence is no loss.
-    let next = last + step;
-    while (next !== end + step && !isPresent(setup, next)) next += step;
-    if (next === end + step) return last;
-    const lost = byFrame.get(next);
-    const reason = reached !== end && interrupted ? 'interrupted' : (lost?.reason ?? 'interrupted');
-    stopped.push({ frame: next, direction: step === 1 ? 'forwards' : 'backwards', reason });
-    return last;
-  };
-  const first = lastFound(-1, from);
-  const last = lastFound(1, to);
-  const kept: FrameResult[] = [];
-  for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)]))
-    .filter((r) => isPresent(setup, r.frame))
-    .map((r): TrackFrame =>
-      corrected(
-        {
-          frame: r.frame,
-          corners: mapQuad(r.homography!, setup.pin),
-          homography: r.homography!,
-          sigma: r.sigma,
-          trust: r.trust,
-          evidence: r.evidence,
-        },
-        setup.pin,
-        corrections,
-      ),
-    );
-  return { frames, stopped: stopped.length > 0 ? stopped : null };
 }

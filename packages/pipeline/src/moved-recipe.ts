@@ -16,6 +16,7 @@ const FRAMES = ['frame', 'referenceFrame', 'from', 'to', 'start'];
 /** Members that hold px of the plate, at whatever depth below them; keys keep their frames. */
 const PIXELS = [
   'pin',
+  'area',
   'corners',
   'points',
   'at',

@@ -3,16 +3,18 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Mix } from '@yarlop/core/follow/reading';
 import { clearestMix, mixOf } from '@yarlop/core/follow/reading';
 import type { Raster } from '@yarlop/core/image/image';
+import { areaOf } from './screen-file';
 
 /**
  * Null for luma. @param reference gives the reference frame in colour; it is asked for only where the mix is to be
  * measured
  */
 export async function mixFor(screen: ScreenFile, reference: () => Promise<Raster | null>): Promise<Mix | null> {
-  const { reading = 'auto', pin, patches } = screen;
+  const { reading = 'auto' } = screen;
   if (reading !== 'auto') return mixOf(reading);
   const picture = await reference();
-  return picture && clearestMix(picture, pin, patches ?? []);
+  const area = areaOf(screen);
+  return picture && clearestMix(picture, area.quad, [...(screen.patches ?? []), ...area.patches]);
 }
 
 /** A mix in words, for the person. */

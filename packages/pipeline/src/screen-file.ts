@@ -12,7 +12,11 @@ import type { Spot } from '@yarlop/core/follow/spots';
 import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
 import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
 import { followRegion } from '@yarlop/core/follow/region';
-import { assertPin } from '@yarlop/core/geometry/quad';
+import { quadToQuad } from '@yarlop/core/geometry/homography';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { assertPin, mapQuad } from '@yarlop/core/geometry/quad';
+import type { FollowedArea } from '@yarlop/core/pin/area';
+import { followedArea } from '@yarlop/core/pin/area';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { InputError } from './pipeline-error';
 
@@ -26,6 +30,7 @@ export interface PlateSize {
 export function parseScreen(value: unknown, what?: string): ScreenFile {
   const screen = checkScreen(value, what);
   assertPin(screen.pin);
+  if (screen.area) assertPin(followedArea(screen.area).quad);
   assertBend(screen.dress?.bend as Bend | undefined, screen.referenceFrame);
   if (screen.fill && !screen.fill.media && !screen.fill.made)
     throw new InputError(
@@ -71,6 +76,24 @@ export function spotsOf(screen: ScreenFile): Spot[] {
   }));
 }
 
+/** Whether the pin's corners are spots themselves: they follow the pin and nothing else. */
+export function hasCornerSpots({ spots = [] }: Pick<ScreenFile, 'spots'>): boolean {
+  return spots.some((s) => s.corner !== undefined);
+}
+
+/** What is followed of a Screen: its area, or the pin where none is told. */
+export function areaOf(screen: ScreenFile): FollowedArea {
+  return screen.area && !hasCornerSpots(screen) ? followedArea(screen.area) : { quad: screen.pin, patches: [] };
+}
+
+/** Hand keys as places of what is followed. */
+function handOf({ hand = [], pin }: ScreenFile, quad: Quad): { frame: number; corners: Quad }[] {
+  return hand.map(({ frame, corners }) => ({
+    frame,
+    corners: quad === pin ? corners : mapQuad(quadToQuad(pin, corners), quad),
+  }));
+}
+
 /**
  * What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate
  */
@@ -80,12 +103,13 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
       `referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`,
     );
   assertPin(screen.pin);
-  const patches = screen.patches ?? [];
-  const hand = screen.hand ?? [];
+  const area = areaOf(screen);
+  const patches = [...(screen.patches ?? []), ...area.patches];
+  const hand = handOf(screen, area.quad);
   const spots = spotsOf(screen);
   const presence = screen.presence ?? [];
-  followRegion(screen.pin, patches, { radial: 0, width: plate.width, height: plate.height });
-  for (const k of hand) assertPin(k.corners);
+  followRegion(area.quad, patches, { radial: 0, width: plate.width, height: plate.height });
+  for (const k of screen.hand ?? []) assertPin(k.corners);
   for (const p of presence)
     if (p.from > p.to)
       throw new InputError(
@@ -108,7 +132,7 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
       'evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.',
     );
   return {
-    pin: screen.pin,
+    pin: area.quad,
     patches,
     motion: screen.motion ?? 'perspective',
     density: (screen.density ?? 'usual') as Density,
@@ -139,5 +163,6 @@ export function solveIdentity(screen: ScreenFile, plateHash: string): string {
     screen.levels ?? 'cells',
     screen.lens ?? 'auto',
     screen.spots ?? [],
+    ...(screen.area ? [screen.area] : []),
   ]);
 }

@@ -13,7 +13,8 @@ import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import { makeClip } from '../../media/test/builders/clips';
 import { openSource } from '../../media/src/source';
 import type { FramePort, Step } from '../src/follow';
-import { assembleTrack, followDirection, untilGivenUp } from '../src/follow';
+import { assembleTrack } from '../src/assemble-track';
+import { followDirection, untilGivenUp } from '../src/follow';
 import { probe } from '../../media/src/probe';
 import { Fill, placeOf } from '../src/fill';
 import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';
@@ -58,7 +59,7 @@ const setup = followSetup(screen, { width: 420, height: 300, frameCount: 20 });
 
 describe('a followed shot', () => {
   it('holds every frame in order, both ways from the reference', async () => {
-    const t = assembleTrack(await both(port(scene, 12), 0, 11), setup, 5, 0, 11, false);
+    const t = assembleTrack(await both(port(scene, 12), 0, 11), { setup, referenceFrame: 5, from: 0, to: 11 });
     expect(t.stopped).toBeNull();
     expect(t.frames.map((f) => f.frame)).toEqual([...Array(12).keys()]);
     for (const f of t.frames)
@@ -73,11 +74,7 @@ describe('a followed shot', () => {
         5,
         13,
       ),
-      setup,
-      5,
-      5,
-      13,
-      false,
+      { setup, referenceFrame: 5, from: 5, to: 13 },
     );
     expect(t.stopped).toBeNull();
     for (const n of [7, 8, 9]) {
@@ -140,6 +137,19 @@ describe('a followed shot', () => {
       resumed.push(s);
     expect(resumed.map((s) => s.result)).toEqual(steps.slice(steps.indexOf(again[0]!)).map((s) => s.result));
   });
+  it('that is to halt ends with the first frame on which it cannot be vouched for', async () => {
+    const frames = port(scene, 11, (n) => n >= 9);
+    const found: FrameResult[] = [];
+    for await (const s of followDirection({ setup: { ...setup, halts: true }, referenceFrame: 5, end: 15 }, frames))
+      found.push(s.result);
+    expect(found.map((r) => `${r.frame} ${r.homography !== null}`)).toEqual([
+      '5 true',
+      '6 true',
+      '7 true',
+      '8 true',
+      '9 false',
+    ]);
+  });
   it('is given up, looking back, after three frames in a row that were not found, however many failed before', async () => {
     const seen = new Set([10, 7, 5, 1]);
     const asked: number[] = [];
@@ -160,11 +170,7 @@ describe('a followed shot', () => {
         0,
         13,
       ),
-      setup,
-      5,
-      0,
-      13,
-      false,
+      { setup, referenceFrame: 5, from: 0, to: 13 },
     );
     expect(t.frames.map((f) => f.frame)).toEqual([2, 3, 4, 5, 6, 7, 8, 9]);
     expect(t.stopped).toMatchObject([
@@ -175,7 +181,7 @@ describe('a followed shot', () => {
   });
   it('says interrupted where it was interrupted', async () => {
     const results = (await both(port(scene, 14), 5, 9)).filter((r) => r.frame <= 9);
-    expect(assembleTrack(results, setup, 5, 5, 13, true).stopped).toEqual([
+    expect(assembleTrack(results, { setup, referenceFrame: 5, from: 5, to: 13, interrupted: true }).stopped).toEqual([
       { frame: 10, direction: 'forwards', reason: 'interrupted' },
     ]);
   });

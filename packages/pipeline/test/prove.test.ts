@@ -11,7 +11,7 @@ import type { RawLuma } from '../../core/src/image/image';
 import { planRepairs } from '../../core/src/proof/repair-plan';
 import type { TouchUp } from '../../core/src/solve/touch-up';
 import { moved, renderScene, waves } from '../../core/test/builders/scene';
-import { assembleTrack } from '../src/follow';
+import { assembleTrack } from '../src/assemble-track';
 import type { PlaneFrame } from '../src/prove';
 import { blursOn, likenessesOf, measureSlips } from '../src/prove';
 import { correctionsOf } from '../src/screen-file';
@@ -132,8 +132,14 @@ describe('a track with corrections', () => {
       pin: PIN,
       touchUps: [touchUp],
     } as never;
-    const plain = assembleTrack(results, setup, 0, 0, FRAMES - 1, false).frames;
-    const { frames } = assembleTrack(results, setup, 0, 0, FRAMES - 1, false, correctionsOf(screen));
+    const plain = assembleTrack(results, { setup, referenceFrame: 0, from: 0, to: FRAMES - 1 }).frames;
+    const { frames } = assembleTrack(results, {
+      setup,
+      referenceFrame: 0,
+      from: 0,
+      to: FRAMES - 1,
+      corrections: correctionsOf(screen),
+    });
     expect(frames.slice(0, 6)).toEqual(plain.slice(0, 6));
     for (const f of frames)
       for (const [i, p] of mapQuad(f.homography, PIN).entries())

@@ -1,9 +1,12 @@
+import type { Quad } from '@yarlop/core/geometry/quad';
 import type { TrackFrame } from '@yarlop/core/track';
 
 /** What is told of a Screen's track. */
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
+  /** four corners on the reference frame that were followed; the pin rides on their plane */
+  readonly area: Quad | null;
   readonly frames: readonly (TrackFrame & { readonly blur: number; readonly reason: string | null })[];
   /**
    * radial term of the lens, as far as it was learnt; share of a frame that the shutter is open, and the fast frames

@@ -53,7 +53,7 @@ describe('a server killed with SIGKILL', () => {
   it('during following: solved frames stay, the run goes on, and ends exactly as an uninterrupted one', async () => {
     const [{ id: shot }] = (await server.sql<{ id: number }>('SELECT id FROM shots')) as [{ id: number }];
     const screen = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe)).body.id;
-    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 239, keepLooking: true });
+    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 119, keepLooking: true });
     await server.until(async () => (await frames(screen)).length > 25);
     await server.kill();
     const kept = await frames(screen);
@@ -64,12 +64,12 @@ describe('a server killed with SIGKILL', () => {
       60_000,
     );
     const all = await frames(screen);
-    expect(all.length).toBe(240);
+    expect(all.length).toBe(120);
     expect(all.filter((f) => kept.some((k) => k.frame === f.frame)).slice(0, 20)).toEqual(kept.slice(0, 20));
     const other = (
       await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, name: 'uninterrupted' })
     ).body.id;
-    await server.request('POST', `/screens/${other}/follow`, { from: 0, to: 239, keepLooking: true });
+    await server.request('POST', `/screens/${other}/follow`, { from: 0, to: 119, keepLooking: true });
     await server.until(
       async () => (await server.sql(`SELECT id FROM jobs WHERE kind = 'follow' AND state = 'done'`)).length === 2,
       60_000,
@@ -134,7 +134,7 @@ describe('a run stopped by the person', () => {
     const follow = () =>
       server.request<{ id: number; message: string }>('POST', `/screens/${screen}/follow`, {
         from: 8,
-        to: 230,
+        to: 130,
         keepLooking: true,
       });
     const job = await follow();
@@ -151,8 +151,8 @@ describe('a run stopped by the person', () => {
     );
     expect(Date.now() - began).toBeLessThan(1000);
     const kept = (await frames(screen)).length;
-    expect(kept).toBeLessThan(223);
+    expect(kept).toBeLessThan(123);
     await follow();
-    await server.until(async () => (await frames(screen)).length === 223);
+    await server.until(async () => (await frames(screen)).length === 123);
   });
 });

@@ -1,41 +1,7 @@
-import type { Page } from '@playwright/test';
-import { PIN, recipe, truthAt } from '../../server/test/builders/plate';
+import { PIN, truthAt } from '../../server/test/builders/plate';
 import { mapQuad } from '../../core/src/geometry/quad';
-import type { World } from './fixture';
 import { expect, onPicture, settled, test } from './fixture';
-
-interface Saved {
-  recipe: {
-    hand?: { frame: number; corners: number[][] }[];
-    spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[];
-    patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[];
-    presence?: object[];
-    evidence?: unknown;
-    lens?: unknown;
-    reading?: string;
-    levels?: string;
-  };
-}
-const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> =>
-  (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
-
-async function drag(page: Page, from: readonly [number, number], dx: number, dy: number): Promise<void> {
-  await page.mouse.move(...from);
-  await page.mouse.down();
-  await page.mouse.move(from[0] + dx, from[1] + dy, { steps: 4 });
-  await page.mouse.up();
-}
-
-/** A Screen of its own in the follow stage, on its reference frame. */
-async function open(page: Page, world: World, name: string): Promise<number> {
-  const { server, ids } = world;
-  const { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
-  await page.goto(`${server.url}/shots/${ids.shot}/follow`);
-  await page.getByTestId(`chip-${body.id}`).click();
-  await page.getByRole('button', { name: 'Go there' }).click();
-  await settled(page, 8);
-  return body.id;
-}
+import { drag, open, saved } from './steering';
 
 test('the screen is followed both ways, its cells are shown, dropped after a frame, and followed on from there', async ({
   page,
@@ -77,11 +43,11 @@ test('a pin is placed by hand on one frame, dragged there alone, and undone', as
   expect(hand).toHaveLength(1);
   expect(hand![0]!.frame).toBe(12);
   expect(hand![0]!.corners[2]![0]! - PIN[2][0]).toBeCloseTo(18 / zoom, 0);
-  expect(((await saved(world, id)) as { pin?: number[][] }).pin![2]![0]).toBe(PIN[2][0]);
+  expect((await saved(world, id)).pin![2]![0]).toBe(PIN[2][0]);
   await page.getByTestId('presence-to').click();
   await expect(page.getByText('0 to 12')).toBeVisible();
   for (let i = 0; i < 3; i++) await page.getByTestId('undo').click();
-  await expect(page.getByTestId('hand-here')).toBeVisible();
+  await expect(page.getByTestId('hand-drop')).toHaveCount(0);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await saved(world, id)).hand ?? []).toHaveLength(0);
   await world.server.request('DELETE', `/screens/${id}`);

@@ -1,4 +1,5 @@
 /** What the server's answers hold. */
+import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { TrackFrame } from '@yarlop/core/track';
@@ -91,6 +92,8 @@ export interface Revision {
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
+  /** four corners on the reference frame that were followed */
+  readonly area: Quad | null;
   readonly frames: readonly SolvedFrame[];
   readonly lens: number;
   readonly shutter: { readonly share: number; readonly frames: number } | null;

@@ -61,6 +61,8 @@ export interface FollowerState {
   readonly gap: number | null;
   /** doubtful frames that are to be looked at again once what lies beyond them is known; null for none */
   readonly stretch: Stretch | null;
+  /** earlier ones of which that is known, and that were not looked at yet; none when left out */
+  readonly waiting?: readonly Stretch[];
   readonly surprise: number;
   /** the last frame showed the same picture as the one before it */
   readonly repeated: boolean;

@@ -33,14 +33,13 @@ import { assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
 import { addSpotInformation, solveSpots, withinPin } from './spot-evidence';
 import { SpotFollower } from './spots';
-import { NO_STRETCH, after, amended, isClosed, withFrame } from './stretch';
 import { knownOf, takenResult } from './taken-result';
 import { trustOf } from './trust';
 import type { Found } from './verdict';
 import { LEAST_AGREEING, LEAST_SIDES } from './verdict';
 
 /** Goes into the key of every solve; raise it whenever equal inputs would give other numbers. */
-export const FOLLOWER_VERSION = 17;
+export const FOLLOWER_VERSION = 18;
 
 /** px; sigma of corners that nothing but the spots told. By trial. */
 const BY_SPOTS = 8;
@@ -215,7 +214,7 @@ export class Follower {
   private note({ frame, trust }: Pick<FrameResult, 'frame' | 'trust'>, corners: Quad | null, surprise: number): void {
     const { memory } = this;
     const scale = memory.sight.lens.width / 1920;
-    memory.stretch = withFrame(memory.stretch, { frame, corners, trust, surprise: surprise / scale });
+    memory.doubts.note({ frame, corners, trust, surprise: surprise / scale });
   }
 
   /** Somebody placed the pin here: it is taken as it is, and the frame is remembered for what comes after it. */
@@ -302,26 +301,29 @@ export class Follower {
     const { memory } = this;
     if (!homography) return;
     const corners = memory.sight.straight(mapQuad(homography, this.setup.pin));
-    memory.stretch = amended(memory.stretch, frame, corners, trust);
+    memory.doubts.amend(frame, corners, trust);
   }
 
   /**
-   * A second look at the last doubtful frames, once what lies beyond them is known; each stretch is told once.
+   * The last doubtful frames wait for a second look from now on, if what lies beyond them is known.
    * @param last no further frame will tell more
    */
-  takeStretch(last: boolean): SecondLook | null {
+  closeStretch(last: boolean): void {
+    this.memory.doubts.close(last);
+  }
+
+  /** A second look at the doubtful frames that have waited longest for it; null when none do. Each stretch is told once. */
+  takeStretch(): SecondLook | null {
     const { memory } = this;
-    const { stretch } = memory;
-    if (!isClosed(stretch, last)) return null;
-    memory.stretch = after(stretch);
-    return new SecondLook(stretch, this.setup, (n) => memory.contextOf(n, []));
+    const stretch = memory.doubts.take();
+    return stretch && new SecondLook(stretch, this.setup, (n) => memory.contextOf(n, []));
   }
 
   /** The Screen is not in the shot on this frame; it has to be found again after it. */
   absent(n: number): FrameResult {
     const { sight, path } = this.memory;
     path.lost = Math.max(path.lost, 1);
-    this.memory.stretch = NO_STRETCH;
+    this.memory.doubts.beginAnew([]);
     return notFound(n, sight.lens.radial, sight.lens.width / 2, ABSENT);
   }
 
@@ -332,7 +334,7 @@ export class Follower {
     const { sight, path } = this.memory;
     const known = frames.map((f) => ({ frame: f.frame, corners: sight.straight(f.corners) }));
     path.startFrom(known);
-    this.memory.stretch = { ...NO_STRETCH, before: [...known].reverse() };
+    this.memory.doubts.beginAnew([...known].reverse());
     const h = quadToQuad(this.setup.pin, now.corners);
     const places = this.setup.spots ?? [];
     for (const [i, q] of this.spots.entries()) {

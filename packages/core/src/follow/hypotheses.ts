@@ -32,7 +32,7 @@ const ALIKE = 0.4;
 
 export interface Searched extends Pick<
   FrameContext,
-  'sight' | 'path' | 'usesTexture' | 'expected' | 'views' | 'isAstray'
+  'frame' | 'sight' | 'path' | 'usesTexture' | 'expected' | 'views' | 'isAstray'
 > {
   readonly luma: RawLuma;
   /** of the fastest corner where the Screen is expected, px */
@@ -51,9 +51,16 @@ function shiftedFrom(sight: Sight, wide: Pyramid, last: Matrix3, radius: number)
   return shifted && shifted.score > ALIKE ? multiply(shifted.homography, key.homography) : null;
 }
 
-/** Whether the Screen was lost, or is likely to be elsewhere than where it was taken to be. */
-function mayBeAnywhere({ path, isAstray }: Searched): boolean {
-  return path.lost > 0 || isAstray;
+/** Lost frames after which the Screen is looked for everywhere on each other frame alone. By trial. */
+const SEARCHED = 2;
+
+/**
+ * Whether the Screen is looked for everywhere: it was lost, or is likely to be elsewhere than where it was taken to be. What
+ * has been gone for long is looked for on each other frame: the one between is followed back to.
+ */
+function isSearchedFor({ frame, path, isAstray }: Searched): boolean {
+  if (path.lost > 0 && path.lost <= SEARCHED) return true;
+  return (path.lost > 0 || isAstray) && frame % 2 === 0;
 }
 
 /** Where the Screen may be on a frame, the likeliest first. */
@@ -100,7 +107,7 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
   if (stops) yield { ...at(last), stopped: true };
   for (const edgeLevel of hasRails ? [1, 2] : [])
     yield { ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel };
-  if (!mayBeAnywhere(o)) return;
+  if (!isSearchedFor(o)) return;
   const whole = sight.pyramidFor(luma, last, Infinity);
   yield* relocations(o, whole, (start) => ({ ...at(start), pyramid: whole, reach: 12 }));
 }

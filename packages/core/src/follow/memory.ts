@@ -13,6 +13,7 @@ import { updateSpread } from './edge-solver';
 import type { FollowSetup, FollowerState } from './follower-state';
 import type { FrameContext } from './frame-context';
 import { FLOOR, pictureScale } from './frame-context';
+import { Doubts } from './doubts';
 import { followedOn } from './outlines';
 import { pictureAsJudge } from './picture-judge';
 import { Path } from './path';
@@ -25,8 +26,6 @@ import { firstLooks, foreshortening, learnLooks, seenAcross } from './side-looks
 import { Sight } from './sight';
 import { softnessOf } from './softness-learning';
 import type { SpotSight } from './spot-evidence';
-import type { Stretch } from './stretch';
-import { NO_STRETCH, isAstray, withCorners } from './stretch';
 import type { Found } from './verdict';
 import { agreesWell } from './verdict';
 
@@ -85,8 +84,7 @@ export class FollowerMemory {
   private support = 0;
   private softness = 0;
   private looks: SideLooks;
-  /** see `stretch.ts` */
-  stretch: Stretch;
+  readonly doubts: Doubts;
 
   constructor(
     private readonly setup: FollowSetup,
@@ -102,7 +100,7 @@ export class FollowerMemory {
       new Map((setup.way ?? []).map((f) => [f.frame, sight.straight(f.corners)])),
     );
     this.rows = new RowTimes(sight, this.path, setup);
-    this.stretch = { ...NO_STRETCH, before: [{ frame: referenceFrame, corners: sight.pin }] };
+    this.doubts = new Doubts({ frame: referenceFrame, corners: sight.pin });
     this.looks = firstLooks(
       seenAcross(sight.pyramidFor(reference, IDENTITY, 40, 1)[0]!, sight.pin, IDENTITY),
       [0, 1, 2, 3].map((side) =>
@@ -119,7 +117,7 @@ export class FollowerMemory {
       found: path.found,
       lost: path.lost,
       gap: path.gap,
-      stretch: this.stretch,
+      ...this.doubts.state,
       surprise: path.surprise,
       repeated: path.repeated,
       hasRepeats: path.hasRepeats,
@@ -143,7 +141,7 @@ export class FollowerMemory {
     const { sight } = this;
     sight.restoreLens(state.lens);
     this.path.restore(state);
-    this.stretch = state.stretch ?? NO_STRETCH;
+    this.doubts.restore(state);
     this.open = state.open;
     this.pictured = state.pictured;
     this.support = state.support;
@@ -187,7 +185,7 @@ export class FollowerMemory {
       views: this.stiffness.views.map((q) => q.corners),
       looks: this.looks,
       softness: this.softness,
-      isAstray: isAstray(this.stretch),
+      isAstray: this.doubts.isAstray,
       pictured: this.pictured,
       support: this.support,
       followed: followedOn(setup.patches, n, sight.keys[0]!.frame),
@@ -247,10 +245,13 @@ export class FollowerMemory {
     this.learnRails(f, speed);
   }
 
-  /** A frame that is smeared knows too little to judge a line: one whip made a shot's best lines useless for good. */
+  /**
+   * A smeared frame that no picture carries knows too little to judge a line: one whip made a shot's best lines useless for
+   * good.
+   */
   private learnRails(f: Found, speed: number): void {
     const { sight } = this;
-    if (!f.edges || f.smear.length > MEMORY.mostBlur) return;
+    if (!f.edges || (f.smear.length > MEMORY.mostBlur && !sight.hasPicture)) return;
     const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
     const isTimed = speed < MEMORY.untimed * (sight.lens.width / 1920) || this.rows.isKnown;
     updateSpread(sight.railSpread, sight.rails, f.edges, {
@@ -276,9 +277,7 @@ export class FollowerMemory {
       ...stiffness.views.map((q) => q.corners),
     ]);
     if (!moved) return;
-    this.stretch = withCorners(this.stretch, (q) =>
-      sight.straight(q.map((p) => distort(behind, p)) as unknown as Quad),
-    );
+    this.doubts.move((q) => sight.straight(q.map((p) => distort(behind, p)) as unknown as Quad));
     const count = path.found.length;
     path.found = path.found.map((q, i) => ({ ...q, corners: moved[i]! }));
     stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[count + i]! }));

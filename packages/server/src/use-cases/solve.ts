@@ -9,18 +9,20 @@ import { correctedPin } from '@yarlop/core/solve/touch-up';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { distance } from '@yarlop/core/geometry/point';
-import { correctionsOf, solveIdentity } from '@yarlop/pipeline/screen-file';
+import { correctionsOf, hasCornerSpots, solveIdentity } from '@yarlop/pipeline/screen-file';
+import { knownOfPin } from '@yarlop/core/pin/area';
 import type { Context } from '../context';
 import type { TrackView } from '../track-view';
-import type { FrameRow, ScreenRow, SolveRow } from '../rows';
+import type { FrameRow, MediaRow, ScreenRow, SolveRow } from '../rows';
+import { findMedia } from '../sql/media';
 import * as solves from '../sql/solves';
 
 export function identityOf(screen: ScreenRow, mediaHash: string): string {
   return createHash('sha256').update(solveIdentity(screen.recipe, mediaHash)).digest('hex');
 }
 
-/** A pin that moved by less than a twentieth of its size was nudged, not set anew: the solve stays its own. */
-export function isNudge(a: Quad, b: Quad): boolean {
+/** Whether a pin moved by less than a twentieth of its size: it was nudged, not set anew. */
+function isNudge(a: Quad, b: Quad): boolean {
   const size = Math.max(distance(a[0], a[2]), distance(a[1], a[3]));
   return a.every((p, i) => distance(p, b[i]!) < 0.05 * size);
 }
@@ -32,7 +34,10 @@ export async function currentSolve(
 ): Promise<{ solve: SolveRow; outdated: boolean } | null> {
   const all = await c.db.all<SolveRow>(solves.listSolves, [screen.id]);
   const identity = identityOf(screen, mediaHash);
-  const own = all.find((s) => s.identity === identity && isNudge(s.pin, screen.recipe.pin));
+  const { pin } = screen.recipe;
+  // The pin rides on what was followed, wherever it is set; just spots at its corners are followed with it.
+  const bound = hasCornerSpots(screen.recipe);
+  const own = all.find((s) => s.identity === identity && (!bound || isNudge(s.pin, pin)));
   if (own) return { solve: own, outdated: false };
   return all[0] ? { solve: all[0], outdated: true } : null;
 }
@@ -60,7 +65,7 @@ function learnt({ forwards, backwards }: SolveRow): Pick<TrackView, 'lens' | 'sh
  */
 export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
   const current = await currentSolve(c, screen, mediaHash);
-  if (!current) return { solveId: null, outdated: false, frames: [], halted: [], lens: 0, shutter: null };
+  if (!current) return { solveId: null, outdated: false, area: null, frames: [], halted: [], lens: 0, shutter: null };
   const { pin, hand = [] } = screen.recipe;
   const corrections = correctionsOf(screen.recipe);
   const { referenceFrame } = current.solve;
@@ -70,26 +75,23 @@ export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, media
   if (first < 0) [first, last] = [0, -1];
   const presence = screen.recipe.presence ?? [];
   const lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
+  const media = await c.db.one<MediaRow>(findMedia, [mediaHash]);
+  const known = knownOfPin(current.solve.pin, pin, media?.probe.width ?? 0);
   const frames = refineJointly(
     rows.slice(first, last + 1),
     current.solve.pin,
     new Set([referenceFrame, ...hand.map((k) => k.frame)]),
   )
     .filter((r) => r.homography && isPresent({ presence }, r.frame))
-    .map((r) => ({
-      frame: r.frame,
-      corners: mapQuad(r.homography!, correctedPin(pin, corrections, r.frame)),
-      homography: r.homography!,
-      sigma: r.sigma,
-      trust: r.trust,
-      evidence: r.evidence,
-      blur: r.blur,
-      reason: r.reason,
+    .map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({
+      ...known({ frame, homography: homography!, sigma, trust, evidence, blur, reason }),
+      corners: mapQuad(homography!, correctedPin(pin, corrections, frame)),
     }));
   const halted = lost
     .filter((r) => r === rows[first - 1] || r === rows[last + 1])
     .map((r) => ({ frame: r.frame, reason: r.reason! }));
-  return { solveId: current.solve.id, outdated: current.outdated, frames, halted, ...learnt(current.solve) };
+  const { id: solveId, pin: area } = current.solve;
+  return { solveId, outdated: current.outdated, area, frames, halted, ...learnt(current.solve) };
 }
 
 export interface Seen {

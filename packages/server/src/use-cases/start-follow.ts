@@ -1,5 +1,7 @@
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
-import { followSetup } from '@yarlop/pipeline/screen-file';
+import { areaOf, followSetup, hasCornerSpots } from '@yarlop/pipeline/screen-file';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { JobRow, ScreenRow, SolveRow } from '../rows';
@@ -49,17 +51,10 @@ async function startAlone(c: Context, screenId: number, input: FollowInput): Pro
   if (await c.db.one(jobs.activeFollow, [screenId]))
     throw new ApiError(409, 'busy', 'This Screen is being followed already; stop that run first.');
   const current = await currentSolve(c, screen, shot.mediaHash);
-  const solveId =
+  const { solveId, recipe } =
     current && !current.outdated
-      ? current.solve.id
-      : (
-          await c.db.run(solves.insertSolve, [
-            screenId,
-            identityOf(screen, shot.mediaHash),
-            JSON.stringify(screen.recipe.pin),
-            r,
-          ])
-        ).insertId;
+      ? { solveId: current.solve.id, recipe: followedWith(screen.recipe, current.solve.pin) }
+      : { solveId: await beginSolve(c, screen, shot.mediaHash), recipe: screen.recipe };
   const directions: Direction[] =
     input.direction === undefined || input.direction === 'both' ? ['forwards', 'backwards'] : [input.direction];
   const starts = await startsOf(c, screen, shot.mediaHash, solveId, directions, input.start);
@@ -69,11 +64,23 @@ async function startAlone(c: Context, screenId: number, input: FollowInput): Pro
     shotId: shot.id,
     screenId,
     solveId,
-    input: { ...input, directions, starts, recipe: screen.recipe },
+    input: { ...input, directions, starts, recipe },
     framesTotal: input.to - input.from + 1,
   });
   c.wake();
   return (await c.db.one<JobRow>(jobs.findJob, [id]))!;
+}
+
+async function beginSolve(c: Context, screen: ScreenRow, mediaHash: string): Promise<number> {
+  const { recipe } = screen;
+  const row = [screen.id, identityOf(screen, mediaHash), JSON.stringify(areaOf(recipe).quad), recipe.referenceFrame];
+  return (await c.db.run(solves.insertSolve, row)).insertId;
+}
+
+/** A recipe whose run goes on with what it followed, wherever the pin was set since. */
+function followedWith(recipe: ScreenFile, followed: Quad): ScreenFile {
+  if (recipe.area || hasCornerSpots(recipe)) return recipe;
+  return { ...recipe, area: followed.map(([x, y]) => [x, y]) as unknown as NonNullable<ScreenFile['area']> };
 }
 
 /**
@@ -90,7 +97,8 @@ async function startsOf(
 ): Promise<Partial<Record<Direction, Start>>> {
   const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]);
   const { frames } = await c.readers.track(screen, mediaHash);
-  const by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, screen.recipe.pin)]));
+  const followed = solve?.pin ?? screen.recipe.pin;
+  const by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, followed)]));
   const r = screen.recipe.referenceFrame;
   const out: Partial<Record<Direction, Start>> = {};
   for (const d of directions) {

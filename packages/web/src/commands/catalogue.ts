@@ -32,6 +32,12 @@ export const COMMANDS: readonly Command[] = [
   letter('z', 'zoom-fit', 'Zoom to fit'),
   letter('x', 'zoom-100', 'Zoom to 100 %'),
   letter('c', 'zoom-400', 'Zoom to 400 %'),
+  letter(
+    '5',
+    'whole-pin',
+    'Take the whole pin',
+    'Take the pin as a whole: drag it by its middle, turn and scale it by the knob beside it; arrows move it',
+  ),
   letter('n', 'new-screen', 'Drop four corners for a new Screen', 'Drop four corners for a new Screen on this frame'),
   letter(
     'p',
@@ -40,11 +46,25 @@ export const COMMANDS: readonly Command[] = [
     'Outline what moves with the screen',
   ),
   letter('f', 'follow-both', 'Follow both ways (in Follow)', 'Backwards and forwards at once'),
+  {
+    id: 'follow-all',
+    title: 'Follow all Screens (in Follow)',
+    keys: 'Shift+F',
+    binding: 'Shift+f',
+    sentence: 'Every Screen of the shot, both ways over the working range',
+  },
+  {
+    id: 'measure-all',
+    title: 'Measure slip of all Screens (in Prove)',
+    keys: 'Shift+M',
+    binding: 'Shift+m',
+    sentence: 'Slip of every Screen that is followed, on every frame',
+  },
   letter(
     'k',
     'hand-here',
     'Place the pin by hand on this frame (in Follow)',
-    'Take the pin as it is here, to be dragged by its corners; frames are followed on from it',
+    'Take the pin as it is here, to be dragged; frames are followed on from it. Once more: the next frame, away from the reference',
   ),
   letter(
     't',
@@ -104,6 +124,7 @@ export const COMMANDS: readonly Command[] = [
 export const GESTURES: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'hold it and drag to move the picture'],
   ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
+  ['Page Up, Page Down', 'with the whole pin taken: larger and smaller by 1 px, with Alt turned; with Shift by 0.1 px'],
   ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'],
   ['Ctrl with arrows', 'with a corner taken: nudge by 10 px'],
   ['1 to 4', 'take corner TL, TR, BR, BL'],

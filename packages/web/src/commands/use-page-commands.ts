@@ -75,6 +75,11 @@ export function usePageCommands(stage: Ref<Stage>): void {
   provideTime();
   provideZoom();
   provideLooks(stage);
+  provideCommand(
+    'whole-pin',
+    () => ([view.armed, view.whole] = [null, !view.whole]),
+    () => store.chosen !== null,
+  );
   provideCommand('new-screen', () => (view.tool = { kind: 'drop-corners' }));
   provideCommand(
     'draw-patch',

@@ -10,6 +10,7 @@ import type { Compare } from '../stores/view';
 import { useView } from '../stores/view';
 import { useStill } from '../pictures/use-still';
 import CloseUp from './CloseUp.vue';
+import NumberField from '../shared/NumberField.vue';
 
 defineProps<{ large?: boolean }>();
 const store = useShot();
@@ -103,14 +104,13 @@ provideCommand(
           data-test="compare"
           :options="COMPARES"
         />
-        <input
+        <NumberField
           v-if="view.compare === 'blink'"
-          v-model.number="view.blinkRate"
-          class="form-control mono rate"
-          type="number"
-          min="0.5"
-          max="12"
-          step="0.5"
+          v-model="view.blinkRate"
+          class="rate"
+          :min="0.5"
+          :max="12"
+          :step="0.5"
           aria-label="Blinks a second"
           title="Blinks a second"
         />

@@ -24,6 +24,7 @@ import HoldoutsSection from './HoldoutsSection.vue';
 import MatchSection from './MatchSection.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from '../edits/use-dress';
+import NumberField from '../shared/NumberField.vue';
 
 const view = useView();
 const store = useShot();
@@ -80,8 +81,7 @@ function takeSpillOff(): void {
 }
 function resolution(i: 0 | 1, v: number): void {
   const now = dress.value.look?.resolution ?? [1170, 2532];
-  if (v >= 1)
-    set('Set resolution', 'look', { resolution: i === 0 ? [Math.round(v), now[1]] : [now[0], Math.round(v)] });
+  set('Set resolution', 'look', { resolution: i === 0 ? [v, now[1]] : [now[0], v] });
 }
 </script>
 
@@ -180,24 +180,17 @@ function resolution(i: 0 | 1, v: number): void {
             @update:model-value="set('Motion blur', 'motionBlur', { on: $event ? true : undefined })"
             >motion blur</BFormCheckbox
           >
-          <input
-            class="form-control mono degrees"
-            type="number"
-            min="0"
-            max="720"
-            :value="dress.motionBlur?.shutter ?? ''"
+          <NumberField
+            class="degrees"
+            :min="0"
+            :max="720"
+            optional
+            :model-value="dress.motionBlur?.shutter ?? null"
             :placeholder="shutter ? String(Math.round(360 * shutter.share)) : '180'"
             aria-label="Shutter, degrees"
             title="Degrees of 360 for which the shutter is open; empty takes what following estimated"
             data-test="shutter"
-            @change="
-              set('Set shutter', 'motionBlur', {
-                shutter:
-                  ($event.target as HTMLInputElement).value === ''
-                    ? undefined
-                    : Math.min(720, Math.max(0, Number(($event.target as HTMLInputElement).value))),
-              })
-            "
+            @update:model-value="set('Set shutter', 'motionBlur', { shutter: $event ?? undefined })"
           />
         </div>
       </BenchSection>
@@ -268,22 +261,15 @@ function resolution(i: 0 | 1, v: number): void {
             <span class="swatch" :style="{ background: cssColour(dress.spill.colour) }" /><label
               class="dim d-flex gap-1 align-items-center"
               >reaches
-              <input
-                class="form-control mono degrees"
-                type="number"
-                min="0"
-                :value="dress.spill.reach ?? ''"
+              <NumberField
+                class="degrees"
+                :min="0"
+                optional
+                :model-value="dress.spill.reach ?? null"
                 placeholder="all"
                 aria-label="Reach of spill, px"
                 title="Px beyond the pin to which it reaches, fading; empty is everywhere"
-                @change="
-                  set('Set reach of spill', 'spill', {
-                    reach:
-                      ($event.target as HTMLInputElement).value === ''
-                        ? undefined
-                        : Math.max(0, Number(($event.target as HTMLInputElement).value)),
-                  })
-                "
+                @update:model-value="set('Set reach of spill', 'spill', { reach: $event ?? undefined })"
               />
               px</label
             >
@@ -303,17 +289,16 @@ function resolution(i: 0 | 1, v: number): void {
         <ControlList :controls="LOOK" />
         <div class="d-flex gap-1 align-items-center mt-1">
           <span class="dim text-nowrap">device px</span
-          ><input
+          ><NumberField
             v-for="i in [0, 1] as const"
             :key="i"
-            class="form-control mono"
-            type="number"
-            min="1"
-            :value="dress.look?.resolution?.[i] ?? ''"
+            :min="1"
+            whole
+            :model-value="dress.look?.resolution?.[i] ?? null"
             :placeholder="i ? 'down' : 'across'"
             :aria-label="i ? 'Pixels down' : 'Pixels across'"
             title="The device's own resolution: it gives the grid its pitch"
-            @change="resolution(i, Number(($event.target as HTMLInputElement).value))"
+            @update:model-value="resolution(i, $event!)"
           />
         </div>
       </BenchSection>

@@ -16,6 +16,7 @@ import MadeSection from './MadeSection.vue';
 import TableSelect from '../shared/TableSelect.vue';
 import { PLACEMENT } from './dress-controls';
 import { useDress } from '../edits/use-dress';
+import NumberField from '../shared/NumberField.vue';
 
 type Fill = NonNullable<Recipe['fill']>;
 const store = useShot();
@@ -117,10 +118,9 @@ function setTable(hash: string | null): void {
   void table;
   store.edit('Set colour table of fill', { ...recipe.value!, fill: hash ? { ...rest, table: hash } : rest });
 }
-const number = (e: Event): number => Number((e.target as HTMLInputElement).value) || 0;
 function crop(i: number, v: number): void {
   const now = dress.value.placement?.crop ?? [0, 0, 0, 0];
-  set('Crop fill', 'placement', { crop: now.map((x, k) => (k === i ? Math.max(0, v) : x)) });
+  set('Crop fill', 'placement', { crop: now.map((x, k) => (k === i ? v : x)) });
 }
 </script>
 
@@ -180,14 +180,13 @@ function crop(i: number, v: number): void {
       <div v-if="(clip?.frameCount ?? 1) > 1" class="pairs">
         <span>begins on frame</span
         ><span class="d-flex gap-1"
-          ><input
-            class="form-control mono"
-            type="number"
-            :value="recipe.fill.start ?? 0"
+          ><NumberField
+            whole
+            :model-value="recipe.fill.start ?? 0"
             aria-label="Frame on which the clip begins"
             title="Frame of the plate on which the clip begins"
             data-test="fill-start"
-            @change="fillPart('Set start of fill', { start: Math.round(number($event)) })"
+            @update:model-value="fillPart('Set start of fill', { start: $event })"
           /><BButton
             variant="outline-secondary"
             title="The clip begins on this frame"
@@ -196,17 +195,15 @@ function crop(i: number, v: number): void {
           ></span
         >
         <span>speed</span
-        ><input
-          class="form-control mono"
-          type="number"
-          min="0"
-          max="100"
-          step="0.1"
-          :value="recipe.fill.speed ?? 1"
+        ><NumberField
+          :min="0"
+          :max="100"
+          :step="0.1"
+          :model-value="recipe.fill.speed ?? 1"
           aria-label="Speed of the clip"
           title="1 as it is; 0 stands still"
           data-test="fill-speed"
-          @change="fillPart('Set speed of fill', { speed: Math.min(100, Math.max(0, number($event))) })"
+          @update:model-value="fillPart('Set speed of fill', { speed: $event })"
         />
         <span>after its end</span
         ><BFormSelect
@@ -321,16 +318,14 @@ function crop(i: number, v: number): void {
       </div>
       <div class="crop">
         <span class="dim">cut off</span
-        ><input
+        ><NumberField
           v-for="(side, i) in ['left', 'top', 'right', 'bottom']"
           :key="side"
-          class="form-control mono"
-          type="number"
-          min="0"
-          :value="dress.placement?.crop?.[i] ?? 0"
+          :min="0"
+          :model-value="dress.placement?.crop?.[i] ?? 0"
           :aria-label="`Cut off at the ${side}, px of the fill`"
           :title="`Px of the fill cut off at the ${side}`"
-          @change="crop(i, number($event))"
+          @update:model-value="crop(i, $event)"
         />
       </div>
     </details>

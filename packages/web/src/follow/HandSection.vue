@@ -22,6 +22,12 @@ const keys = computed(() => recipe.value?.keyFrames ?? []);
 const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
 const here = computed(() => hand.value.find((k) => k.frame === playhead.frame));
 
+/** The next frame in the direction of work, away from the reference; null at the shot's end. */
+const onward = computed(() => {
+  const n = playhead.frame + Math.sign(playhead.frame - (recipe.value?.referenceFrame ?? 0));
+  return n >= 0 && n < playhead.count ? n : null;
+});
+
 /** The pin as it is here, or as it was on the nearest frame that has one. */
 function nearest(): Quad {
   const s = store.chosen!;
@@ -32,13 +38,19 @@ function nearest(): Quad {
     }
   return s.recipe.pin;
 }
+/** Places the pin on this frame; where it is placed, on the next one, so that a key and a drag do a frame. */
 function place(): void {
+  if (here.value) {
+    playhead.go(onward.value!);
+    if (here.value) return;
+  }
   change('Place pin by hand', {
     hand: [...hand.value, { frame: playhead.frame, corners: nearest() as Recipe['pin'] }].sort(
       (a, b) => a.frame - b.frame,
     ),
   });
-  view.armed = 0;
+  // A pin that is placed is off as a whole first, and then in its corners.
+  view.whole = true;
 }
 function drop(frame: number): void {
   change('Delete hand key', { hand: hand.value.filter((k) => k.frame !== frame) });
@@ -58,10 +70,11 @@ function reference(): void {
     referenceFrame: playhead.frame,
     pin: (tracks.corners(store.chosen!, playhead.frame) ?? recipe.value!.pin) as Recipe['pin'],
     patches: [],
+    area: undefined,
     hand: hand.value.filter((k) => k.frame !== playhead.frame),
   });
 }
-provideCommand('hand-here', place, () => !here.value && !onReference.value);
+provideCommand('hand-here', place, () => !onReference.value && (!here.value || onward.value !== null));
 </script>
 
 <template>
@@ -107,16 +120,15 @@ provideCommand('hand-here', place, () => !here.value && !onReference.value);
     <BenchSection title="Placed by hand">
       <div class="d-flex align-items-center gap-1 flex-wrap">
         <BButton
-          v-if="!here"
           variant="outline-secondary"
           :disabled="!isReady('hand-here')"
           :title="sentenceOf('hand-here')"
           data-test="hand-here"
           @click="perform('hand-here')"
-          >Place the pin here</BButton
+          >{{ here ? `On to frame ${onward ?? playhead.frame}` : 'Place the pin here' }} <kbd>K</kbd></BButton
         >
         <BButton
-          v-else
+          v-if="here"
           variant="outline-secondary"
           title="Take the hand's word back on this frame"
           data-test="hand-drop"

@@ -7,16 +7,18 @@ import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
-import type { Job } from '../types';
+import type { Recipe } from '../types';
+import { followedApart } from './followed-apart';
+import type { Order } from './use-follow-runs';
+import { useFollowRuns } from './use-follow-runs';
 import { useRecipe } from './use-recipe';
 
 const store = useShot();
 const tracks = useTracks();
 const playhead = usePlayhead();
 const live = useLive();
-const { recipe, track, job } = useRecipe();
-const problem = ref('');
-const keepLooking = ref(false);
+const { recipe, track, job, change } = useRecipe();
+const { problem, keepLooking, start, followAll, idle, around } = useFollowRuns();
 const watching = ref(true);
 const last = computed(() =>
   [...live.jobs.values()].filter((j) => j.kind === 'follow' && j.screenId === store.chosenId).at(-1),
@@ -27,29 +29,9 @@ const solved = computed(() =>
 const here = computed(() => playhead.frame);
 const followedHere = computed(() => solved.value.includes(here.value));
 
-interface Order {
-  from: number;
-  to: number;
-  direction?: 'both' | 'forwards' | 'backwards';
-  start?: number;
-}
-async function start(order: Order): Promise<void> {
-  problem.value = '';
-  await store.save();
-  try {
-    const started = await api<Job>('POST', `/screens/${store.chosenId}/follow`, {
-      ...order,
-      keepLooking: keepLooking.value,
-    });
-    live.jobs.set(started.id, started);
-  } catch (e) {
-    problem.value = sentence(e);
-  }
-}
 function follow(way: 'forwards' | 'backwards' | 'both' | 'one' | 'one-back' | 'on' | 'back'): void {
   const r = recipe.value!.referenceFrame;
-  const lo = Math.min(playhead.from, r);
-  const hi = Math.max(playhead.to, r);
+  const { from: lo, to: hi } = around(r);
   const n = here.value;
   const orders: Record<typeof way, Order> = {
     both: { from: lo, to: hi, direction: 'both' },
@@ -93,6 +75,12 @@ watch(
     if (fresh.length > 0) playhead.go(fresh.at(-1)!);
   },
 );
+const apart = computed(() => recipe.value && followedApart(recipe.value, track.value));
+/** What lies within the pin is followed from now on; what was followed before is found again by taking that back. */
+function followPin(): void {
+  change("Follow the pin's own area", { area: [...recipe.value!.pin] as NonNullable<Recipe['area']> });
+  follow('both');
+}
 const share = computed(() => {
   const f = [...(track.value?.frames.values() ?? [])];
   if (f.length === 0) return null;
@@ -114,6 +102,7 @@ provideCommand(
   () => follow('both'),
   () => !!recipe.value && !job.value,
 );
+provideCommand('follow-all', followAll, () => idle.value.length > 1);
 </script>
 
 <template>
@@ -161,6 +150,16 @@ provideCommand(
       /></BButton>
     </div>
     <BButton
+      v-if="store.screens.length > 1"
+      class="w-100 mt-1"
+      variant="outline-secondary"
+      :disabled="!isReady('follow-all')"
+      :title="sentenceOf('follow-all')"
+      data-test="follow-all"
+      @click="perform('follow-all')"
+      >Follow all Screens</BButton
+    >
+    <BButton
       v-if="job"
       class="w-100 mt-1"
       variant="outline-secondary"
@@ -186,8 +185,21 @@ provideCommand(
       {{ proposal(h.reason) }}
     </div>
     <p v-if="track?.outdated" class="weak mt-2 mb-0">
-      The outline or the settings changed since this was followed. Follow again.
+      The outline or the settings changed since this was followed, or Yarlop follows better by now. Follow again.
     </p>
+    <div v-if="apart && !job" class="mt-2" data-test="area-apart">
+      <p class="dim mb-1">
+        The pin was set apart from what is followed (dotted in the picture) and rides on it. Nothing has to be followed
+        again.
+      </p>
+      <BButton
+        variant="outline-secondary"
+        title="Follow what lies within the pin as it is set now, in place of what was followed"
+        data-test="follow-new-area"
+        @click="followPin"
+        >Follow the pin's own area</BButton
+      >
+    </div>
     <p v-if="share" class="dim mt-2 mb-0">
       {{ share.frames }} frames, corners to about <span class="mono">{{ share.sigma.toFixed(2) }}</span> px, least trust
       <span class="mono">{{ share.least.toFixed(2) }}</span>

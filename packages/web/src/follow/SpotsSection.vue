@@ -9,6 +9,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Recipe, SpotWord } from '../types';
 import { useRecipe } from './use-recipe';
+import NumberField from '../shared/NumberField.vue';
 
 type Spot = NonNullable<Recipe['spots']>[number];
 const store = useShot();
@@ -102,9 +103,9 @@ const size = (s: Spot, k: 'box' | 'search', axis: 0 | 1): number =>
   (s[k] ?? (k === 'box' ? SPOT_BOX : SPOT_SEARCH))[axis];
 function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
   const s = chosen.value;
-  if (!s || !(v >= 5)) return;
+  if (!s) return;
   const next: [number, number] = [size(s, k, 0), size(s, k, 1)];
-  next[axis] = Math.min(2000, v);
+  next[axis] = v;
   edit(k === 'box' ? 'Size of spot' : 'Reach of spot', { [k]: next });
 }
 </script>
@@ -163,17 +164,16 @@ function setSize(k: 'box' | 'search', axis: 0 | 1, v: number): void {
       >
       <div v-for="k in ['box', 'search'] as const" :key="k" class="sizes">
         <span>{{ k === 'box' ? 'Box' : 'Looked for in' }}</span>
-        <input
+        <NumberField
           v-for="axis in [0, 1] as const"
           :key="axis"
-          class="form-control mono"
-          type="number"
-          min="5"
-          step="2"
+          :min="5"
+          :max="2000"
+          :step="2"
           :aria-label="`${k === 'box' ? 'Box' : 'Search'} ${axis ? 'height' : 'width'}, px`"
-          :value="size(chosen, k, axis)"
+          :model-value="size(chosen, k, axis)"
           :title="k === 'box' ? 'Size of the pattern that is followed' : 'How far around its place it is looked for'"
-          @change="setSize(k, axis, Number(($event.target as HTMLInputElement).value))"
+          @update:model-value="setSize(k, axis, $event)"
         />
         <span class="dim">px</span>
       </div>

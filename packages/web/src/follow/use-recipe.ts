@@ -11,7 +11,7 @@ export function useRecipe() {
   const live = useLive();
   const recipe = computed(() => store.chosen?.recipe);
   const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
-  const job = computed(() => live.running.find((j) => j.kind === 'follow' && j.screenId === store.chosenId));
+  const job = computed(() => live.jobOf('follow', store.chosenId));
   function change(name: string, part: Partial<Recipe>): void {
     if (recipe.value) store.edit(name, { ...recipe.value, ...part });
   }

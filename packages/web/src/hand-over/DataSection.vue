@@ -9,6 +9,7 @@ import ConventionFields from './ConventionFields.vue';
 import { DATA, MAP_TYPES } from './formats';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const { deliver, text, tried } = useDeliveries();
@@ -21,9 +22,9 @@ const last = useStorage(
     as: 'csv',
     invert: false,
     overscan: 0,
-    crop: '' as number | '',
-    focal: '' as number | '',
-    deviceHeight: '' as number | '',
+    crop: null as number | null,
+    focal: null as number | null,
+    deviceHeight: null as number | null,
     plateBehind: false,
     mapType: 'exr',
     points: '',
@@ -49,6 +50,8 @@ const points = computed((): number[][] | null | undefined => {
   );
   return all.length >= 2 && all.every((p) => p.length === 2 && p.every(Number.isFinite)) ? all : null;
 });
+/** Whether a number was given: what an earlier version kept for none is an empty text. */
+const isGiven = (v: unknown): v is number => typeof v === 'number';
 function settings(): object {
   const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all } = last.value;
   return {
@@ -60,11 +63,14 @@ function settings(): object {
       ? {
           ...(mapType === 'exr' ? {} : { mapType }),
           ...(overscan > 0 ? { overscan } : {}),
-          ...(crop === '' ? {} : { crop }),
+          ...(isGiven(crop) ? { crop } : {}),
         }
       : {}),
     ...(scene.value
-      ? { ...(focal === '' ? {} : { focal }), ...(deviceHeight === '' ? {} : { deviceHeight: deviceHeight / 1000 }) }
+      ? {
+          ...(isGiven(focal) ? { focal } : {}),
+          ...(isGiven(deviceHeight) ? { deviceHeight: deviceHeight / 1000 } : {}),
+        }
       : {}),
     ...(as === 'gltf' && plateBehind ? { plateBehind } : {}),
     ...(moves.value && points.value ? { points: points.value } : {}),
@@ -110,21 +116,20 @@ const toClipboard = (): Promise<void> =>
     />
     <div v-if="map" class="pairs">
       <span>beyond the picture</span
-      ><input
-        v-model.number="last.overscan"
-        class="form-control mono"
-        type="number"
-        min="0"
-        max="2000"
+      ><NumberField
+        v-model="last.overscan"
+        :min="0"
+        :max="2000"
+        whole
         aria-label="Overscan, px"
         title="Px that the map goes on beyond the picture on every side"
       /><span>cut to Screen and</span
-      ><input
-        v-model.number="last.crop"
-        class="form-control mono"
-        type="number"
-        min="0"
-        max="4000"
+      ><NumberField
+        v-model="last.crop"
+        :min="0"
+        :max="4000"
+        whole
+        optional
         placeholder="not cut"
         aria-label="Margin about the Screen, px"
         title="Px about the Screen to which the map is cut; empty keeps the whole picture"
@@ -132,23 +137,21 @@ const toClipboard = (): Promise<void> =>
     </div>
     <div v-if="scene" class="pairs">
       <span>lens</span
-      ><input
-        v-model.number="last.focal"
-        class="form-control mono"
-        type="number"
-        min="0.2"
-        max="20"
-        step="0.01"
+      ><NumberField
+        v-model="last.focal"
+        :min="0.2"
+        :max="20"
+        :step="0.01"
+        optional
         placeholder="from the views"
         aria-label="Focal length, picture widths"
         title="Focal length in picture widths; empty is told from how the Screen leans"
       /><span>lit height, mm</span
-      ><input
-        v-model.number="last.deviceHeight"
-        class="form-control mono"
-        type="number"
-        min="10"
-        max="20000"
+      ><NumberField
+        v-model="last.deviceHeight"
+        :min="10"
+        :max="20000"
+        optional
         placeholder="usual"
         aria-label="Height of the lit part, mm"
         title="Height of the device's lit part, which gives the scene its size; empty takes a usual one for its kind"

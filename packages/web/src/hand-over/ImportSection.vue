@@ -10,6 +10,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import ConventionFields from './ConventionFields.vue';
 import { useConventions } from './use-conventions';
+import NumberField from '../shared/NumberField.vue';
 
 interface Looked {
   readonly notes: readonly string[];
@@ -126,12 +127,12 @@ function drop(): void {
       <template v-if="kind === 'table'">
         <label class="d-flex gap-2 mt-1 align-items-center"
           >The plate's first frame is called
-          <input
-            v-model.number="first"
-            class="form-control mono first"
-            type="number"
+          <NumberField
+            v-model="first"
+            class="first"
+            whole
             title="The number that the file gives to frame 0 of the plate"
-            @change="look"
+            @update:model-value="look"
         /></label>
         <ConventionFields @change="look" />
         <div v-if="looked?.header" class="columns">
@@ -165,13 +166,13 @@ function drop(): void {
         />
         <label v-if="onto !== ''" class="d-flex gap-2 mt-1 align-items-center"
           >whose first picture was frame
-          <input
-            v-model.number="from"
-            class="form-control mono first"
-            type="number"
-            min="0"
+          <NumberField
+            v-model="from"
+            class="first"
+            :min="0"
+            whole
             title="The first frame of the range in which the plate was delivered held still"
-            @change="look"
+            @update:model-value="look"
         /></label>
       </template>
       <ul v-if="looked?.notes.length" class="notes" data-test="import-notes">

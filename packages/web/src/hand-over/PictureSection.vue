@@ -14,6 +14,7 @@ import { usePlayhead } from '../stores/playhead';
 import { PASSES, PICTURES, SHOWS } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { durationText, useRates } from './use-rates';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const playhead = usePlayhead();
@@ -28,11 +29,12 @@ const loop = ref<LoopRange | null>(null);
 const range = computed((): readonly [number, number] => {
   if (loop.value) return [loop.value.from, loop.value.to];
   const { rangeFrom = 0, rangeTo = 0, frameCount = 1 } = store.shot ?? {};
+  // What an earlier version kept of an emptied field is no number.
   const handles = Number.isInteger(last.value.handles) ? last.value.handles : 0;
   return [Math.max(0, rangeFrom - handles), Math.min(frameCount - 1, rangeTo + handles)];
 });
 const name = ref('');
-const firstNumber = ref<number | ''>('');
+const firstNumber = ref<number | null>(null);
 const chosen = computed(() => PICTURES.find((p) => p.value === last.value.as) ?? PICTURES[0]!);
 const frames = computed(() => range.value[1] - range.value[0] + 1);
 const alpha = computed(() => can(last.value.as, 'alpha'));
@@ -66,7 +68,7 @@ function settingsOf(): object {
     to: range.value[1],
     ...(loop.value ? { loop: loop.value.dissolve } : {}),
     ...(name.value.trim() ? { name: name.value.trim() } : {}),
-    ...(firstNumber.value === '' ? {} : { firstFrame: firstNumber.value }),
+    ...(firstNumber.value === null ? {} : { firstFrame: firstNumber.value }),
   };
   return settings;
 }
@@ -186,13 +188,11 @@ onMounted(() => void media.load());
       </summary>
       <div class="pairs mt-1">
         <span>handles</span
-        ><input
-          v-model.number="last.handles"
-          class="form-control mono"
-          type="number"
-          min="0"
-          max="1000"
-          step="1"
+        ><NumberField
+          v-model="last.handles"
+          :min="0"
+          :max="1000"
+          whole
           :disabled="loop !== null"
           aria-label="Handles, frames"
           title="Frames before and after the working range, as far as the plate has them"
@@ -207,13 +207,12 @@ onMounted(() => void media.load());
           title="What the file is called; show, revision and ending are put behind it"
           data-test="picture-name"
         /><span>first number</span
-        ><input
-          v-model.number="firstNumber"
-          class="form-control mono"
-          type="number"
-          min="0"
-          max="10000000"
-          step="1"
+        ><NumberField
+          v-model="firstNumber"
+          :min="0"
+          :max="10000000"
+          whole
+          optional
           :placeholder="String(store.shot?.probe.firstFrame ?? 0)"
           aria-label="Number of the plate's first frame"
           title="What frame 0 of the plate is called in the numbers of a sequence"
@@ -227,13 +226,12 @@ onMounted(() => void media.load());
       </summary>
       <div class="d-flex align-items-center gap-1 mt-1">
         <span class="dim">fading for</span
-        ><input
-          v-model.number="last.dissolve"
-          class="form-control mono frames"
-          type="number"
-          min="0"
-          max="240"
-          step="1"
+        ><NumberField
+          v-model="last.dissolve"
+          class="frames"
+          :min="0"
+          :max="240"
+          whole
           aria-label="Frames of the dissolve"
           title="Frames at the end that fade into what comes before the beginning; 0 cuts"
           data-test="loop-dissolve"

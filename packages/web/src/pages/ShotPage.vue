@@ -177,7 +177,7 @@ const pointer = computed(() => {
         </PictureView>
       </Pane>
       <Pane :size="benchWidth" :min-size="12">
-        <aside class="bench" :aria-label="`Controls of the stage ${stage}`">
+        <aside :key="stage" class="bench" :aria-label="`Controls of the stage ${stage}`">
           <PlateBench v-if="stage === 'plate'" />
           <FollowBench v-else-if="stage === 'follow'" />
           <PinBench v-else-if="stage === 'pin'" />

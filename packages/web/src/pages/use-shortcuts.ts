@@ -9,6 +9,7 @@ import { perform } from '../commands/use-commands';
 import { usePageCommands } from '../commands/use-page-commands';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
+import { shiftedPin, spreadPin } from '@yarlop/core/pin/whole-pin';
 import { usePinEdit } from '../edits/use-pin-edit';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
@@ -38,7 +39,18 @@ export function useShortcuts(stage: Ref<Stage>): void {
       else if (e.shiftKey) far = 0.1;
       else far = 1;
       if (view.armed !== null) edit.nudge(view.armed, dx * far, dy * far, playhead.frame);
+      else if (view.whole) edit.nudgeWhole('move the pin', (q) => shiftedPin(q, [dx * far, dy * far]), playhead.frame);
       else if (dx !== 0) playhead.step(dx * (e.shiftKey ? 10 : 1));
+    };
+  /** Turns (around) or scales (along) the pin, where it is taken as a whole. */
+  const spread =
+    (along: number, around: number) =>
+    (e: KeyboardEvent): void => {
+      if (inField(e) || !view.whole) return;
+      e.preventDefault();
+      const far = e.shiftKey ? 0.1 : 1;
+      const name = along === 0 ? 'turn the pin' : 'scale the pin';
+      edit.nudgeWhole(name, (q) => spreadPin(q, along * far, around * far), playhead.frame);
     };
   const key =
     (work: () => void) =>
@@ -73,6 +85,14 @@ export function useShortcuts(stage: Ref<Stage>): void {
       'Control+ArrowRight': arrow(1, 0),
       'Control+ArrowUp': arrow(0, -1),
       'Control+ArrowDown': arrow(0, 1),
+      PageUp: spread(1, 0),
+      PageDown: spread(-1, 0),
+      'Shift+PageUp': spread(1, 0),
+      'Shift+PageDown': spread(-1, 0),
+      'Alt+PageUp': spread(0, 1),
+      'Alt+PageDown': spread(0, -1),
+      'Alt+Shift+PageUp': spread(0, 1),
+      'Alt+Shift+PageDown': spread(0, -1),
       ...Object.fromEntries(COMMANDS.flatMap(bound)),
       ...Object.fromEntries(
         [0, 1, 2, 3].map((i) => [String(i + 1), key(() => store.chosen && (view.armed = view.armed === i ? null : i))]),
@@ -87,10 +107,10 @@ export function useShortcuts(stage: Ref<Stage>): void {
         ]),
       ),
       Escape: () => {
-        if (view.tool.kind === 'select' && view.armed === null)
+        if (view.tool.kind === 'select' && view.armed === null && !view.whole)
           for (const j of live.running)
             if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
-        view.armed = null;
+        [view.armed, view.whole] = [null, false];
         if (view.tool.kind === 'sample') view.plateOnly = false;
         if (view.tool.kind === 'add-spot' || view.tool.kind === 'sample') view.tool = { kind: 'select' };
       },

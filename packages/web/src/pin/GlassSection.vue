@@ -11,6 +11,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { usePinEdit } from '../edits/use-pin-edit';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const tracks = useTracks();
@@ -124,13 +125,12 @@ provideCommand('snap-glass', snap, () => !busy.value && !!corners.value);
         >Larger</BButton
       >
       <span class="dim">by</span>
-      <input
-        v-model.number="by"
-        class="form-control mono by"
-        type="number"
-        min="0.1"
-        max="50"
-        step="0.5"
+      <NumberField
+        v-model="by"
+        class="by"
+        :min="0.1"
+        :max="50"
+        :step="0.5"
         aria-label="By how much"
         title="By how much the pin grows or shrinks"
       />

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
@@ -14,6 +16,7 @@ import SquareUpSection from './SquareUpSection.vue';
 import VersionsSection from './VersionsSection.vue';
 import { usePinEdit } from '../edits/use-pin-edit';
 import { useQuestion } from '../use-question';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const view = useView();
@@ -47,6 +50,16 @@ async function remove(): Promise<void> {
       <p class="dim mt-2 mb-0">
         Arrow keys nudge the taken corner by 1 px, with Shift by 0.1 px, with Ctrl by 10 px. Escape lets go.
       </p>
+      <BButton
+        class="w-100 mt-2"
+        variant="outline-secondary"
+        :pressed="view.whole"
+        :disabled="!isReady('whole-pin')"
+        :title="sentenceOf('whole-pin')"
+        data-test="whole-pin"
+        @click="perform('whole-pin')"
+        >Take the whole pin <kbd>5</kbd></BButton
+      >
     </section>
     <GlassSection />
     <SquareUpSection />
@@ -57,22 +70,14 @@ async function remove(): Promise<void> {
           <tr v-for="(n, i) in CORNER_NAMES" :key="n">
             <th scope="row">{{ n }}</th>
             <td v-for="axis in [0, 1] as const" :key="axis">
-              <input
-                class="form-control"
-                type="number"
-                step="0.1"
+              <NumberField
+                :step="0.1"
+                :decimals="2"
                 :aria-label="`${n} ${axis ? 'y' : 'x'}`"
                 title="Position on the reference frame, px from the picture's top-left corner"
-                :value="recipe.pin[i]![axis].toFixed(2)"
+                :model-value="recipe.pin[i]![axis]"
                 :data-test="`${n}-${axis ? 'y' : 'x'}`"
-                @change="
-                  edit.set(
-                    i,
-                    axis
-                      ? [recipe.pin[i]![0], Number(($event.target as HTMLInputElement).value)]
-                      : [Number(($event.target as HTMLInputElement).value), recipe.pin[i]![1]],
-                  )
-                "
+                @update:model-value="edit.set(i, axis ? [recipe.pin[i]![0], $event] : [$event, recipe.pin[i]![1]])"
               />
             </td>
           </tr>

@@ -10,6 +10,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import type { Recipe } from '../types';
 import { usePinEdit } from '../edits/use-pin-edit';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const tracks = useTracks();
@@ -114,23 +115,21 @@ function reorder(name: string, order: readonly number[]): void {
         title="Usual shapes of such devices, or your own ratio"
         :options="options"
       />
-      <input
-        v-model.number="width"
-        class="form-control mono side"
-        type="number"
-        min="0.1"
-        step="0.1"
+      <NumberField
+        v-model="width"
+        class="side"
+        :min="0.1"
+        :step="0.1"
         aria-label="Width, mm or parts"
         title="Width, in mm or parts"
         data-test="ratio-width"
       />
       <span class="dim">:</span>
-      <input
-        v-model.number="height"
-        class="form-control mono side"
-        type="number"
-        min="0.1"
-        step="0.1"
+      <NumberField
+        v-model="height"
+        class="side"
+        :min="0.1"
+        :step="0.1"
         aria-label="Height, mm or parts"
         title="Height, in mm or parts"
         data-test="ratio-height"
@@ -150,16 +149,15 @@ function reorder(name: string, order: readonly number[]): void {
         class="dim d-flex gap-1 align-items-center"
         title="Focal length in picture widths, where it is known; empty lets the pin tell it"
         >lens
-        <input
-          class="form-control mono side"
-          type="number"
-          min="0.3"
-          max="12"
-          step="0.01"
+        <NumberField
+          v-model="focal"
+          class="side"
+          :min="0.3"
+          :max="12"
+          :step="0.01"
+          optional
           aria-label="Focal length, picture widths"
-          :value="focal ?? ''"
           placeholder="auto"
-          @change="focal = Number(($event.target as HTMLInputElement).value) || null"
       /></label>
     </div>
     <p v-if="told" class="mt-1 mb-0" :class="weak ? 'weak' : 'dim'" role="status" data-test="squared">{{ told }}</p>

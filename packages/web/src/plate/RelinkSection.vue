@@ -13,6 +13,7 @@ import { useShot } from '../stores/shot';
 import type { Media } from '../types';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
+import NumberField from '../shared/NumberField.vue';
 
 interface Found {
   readonly offset: number;
@@ -157,11 +158,9 @@ onUnmounted(off);
         <p v-if="doubt" class="weak mb-1" role="alert">{{ doubt }}</p>
         <div class="d-flex gap-1 align-items-center">
           <span class="dim">offset</span
-          ><input
-            v-model.number="offset"
-            class="form-control mono"
-            type="number"
-            step="1"
+          ><NumberField
+            v-model="offset"
+            whole
             aria-label="Offset, frames"
             title="Frame of the new version less frame of the old one; the two pictures above show whether it is right"
             data-test="relink-offset"
@@ -169,7 +168,7 @@ onUnmounted(off);
           <BButton
             class="ms-auto"
             variant="primary"
-            :disabled="busy || !Number.isInteger(offset)"
+            :disabled="busy"
             title="Pins, tracks, touch-ups and dress move over; earlier versions of each Screen are kept"
             data-test="relink-take"
             @click="take"

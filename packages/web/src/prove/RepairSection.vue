@@ -11,6 +11,7 @@ import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import { withMore } from '../edits/touch-up-edit';
 import { useProof } from './use-proof';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const proofs = useProofs();
@@ -77,13 +78,12 @@ const advice = computed(() => {
     <div class="d-flex gap-1 align-items-center">
       <label class="dim d-flex gap-1 align-items-center flex-fill"
         >bring all under
-        <input
-          v-model.number="limit"
-          class="form-control mono limit"
-          type="number"
-          min="0.1"
-          max="20"
-          step="0.1"
+        <NumberField
+          v-model="limit"
+          class="limit"
+          :min="0.1"
+          :max="20"
+          :step="0.1"
           aria-label="Limit, px at 1920 wide"
           title="What may be left of any slip, px of a picture 1920 wide"
           data-test="repair-limit"

@@ -7,6 +7,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { changed, touchUpsOf, without } from '../edits/touch-up-edit';
+import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
 const playhead = usePlayhead();
@@ -30,7 +31,6 @@ const recipe = computed(() => store.chosen!.recipe);
 function fade(i: number, side: 'before' | 'after', part: Partial<Fade>): void {
   store.edit('Set fade', changed(recipe.value, i, { [side]: { ...list.value[i]![side], ...part } }));
 }
-const whole = (e: Event): number => Math.max(0, Math.round(Number((e.target as HTMLInputElement).value) || 0));
 </script>
 
 <template>
@@ -89,15 +89,15 @@ const whole = (e: Event): number => Math.max(0, Math.round(Number((e.target as H
           <template v-for="side in ['before', 'after'] as const" :key="side">
             <label class="dim"
               >{{ side }}
-              <input
-                class="form-control mono frames"
-                type="number"
-                min="0"
-                :value="t[side].frames"
+              <NumberField
+                class="frames"
+                :min="0"
+                whole
+                :model-value="t[side].frames"
                 :aria-label="`Frames ${side}`"
                 title="Frames over which the correction fades"
                 :data-test="`fade-${side}`"
-                @change="fade(i, side, { frames: whole($event) })"
+                @update:model-value="fade(i, side, { frames: $event })"
             /></label>
             <BFormSelect
               :model-value="t[side].shape"

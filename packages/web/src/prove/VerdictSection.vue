@@ -1,29 +1,44 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { sentence } from '../api';
+import { forAll } from '../shared/for-all';
 import { useLive } from '../stores/live';
 import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
 import { useProof } from './use-proof';
 
 const store = useShot();
 const proofs = useProofs();
 const live = useLive();
+const tracks = useTracks();
 const { proof, job, ranking, verdict, followed } = useProof();
 const problem = ref('');
+async function measureOf(screenId: number): Promise<void> {
+  const job = await proofs.start(screenId);
+  live.jobs.set(job.id, job);
+}
 async function measure(): Promise<void> {
   problem.value = '';
   try {
     await store.save();
-    const j = await proofs.start(store.chosenId!);
-    live.jobs.set(j.id, j);
+    await measureOf(store.chosenId!);
   } catch (e) {
     problem.value = sentence(e);
   }
 }
 provideCommand('measure-slip', measure, () => !job.value && followed.value >= 2);
+const ready = computed(() =>
+  store.screens.filter((s) => (tracks.tracks.get(s.id)?.frames.size ?? 0) >= 2 && !live.jobOf('prove', s.id)),
+);
+/** Those that cannot be measured are named; the others are. */
+async function measureAll(): Promise<void> {
+  await store.save();
+  problem.value = await forAll(ready.value, (s) => measureOf(s.id));
+}
+provideCommand('measure-all', measureAll, () => ready.value.length > 1);
 </script>
 
 <template>
@@ -65,6 +80,16 @@ provideCommand('measure-slip', measure, () => !job.value && followed.value >= 2)
         >
       </div>
     </div>
+    <BButton
+      v-if="store.screens.length > 1"
+      variant="outline-secondary"
+      class="w-100 mt-1"
+      :disabled="!isReady('measure-all')"
+      :title="sentenceOf('measure-all')"
+      data-test="measure-all"
+      @click="perform('measure-all')"
+      >Measure all Screens</BButton
+    >
     <p v-if="proof?.outdated && !job" class="weak mt-1 mb-0" data-test="proof-outdated">
       The track, the pin or a likeness changed since it was measured.
     </p>

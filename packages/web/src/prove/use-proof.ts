@@ -16,7 +16,7 @@ export function useProof() {
   const live = useLive();
   const screen = computed(() => store.chosen);
   const proof = computed(() => (store.chosenId === null ? undefined : proofs.proofs.get(store.chosenId)));
-  const job = computed(() => live.running.find((j) => j.kind === 'prove' && j.screenId === store.chosenId));
+  const job = computed(() => live.jobOf('prove', store.chosenId));
   const ranking = computed(() => (screen.value ? proofs.ranking(screen.value) : null));
   const verdict = computed(() => (screen.value && store.shot ? proofs.verdict(screen.value) : null));
   const followed = computed(() => (screen.value ? (tracks.tracks.get(screen.value.id)?.frames.size ?? 0) : 0));

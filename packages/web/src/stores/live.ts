@@ -61,6 +61,9 @@ export const useLive = defineStore('live', () => {
   const running = computed(() =>
     [...jobs.value.values()].filter((j) => j.state === 'running' || j.state === 'waiting'),
   );
+  /** The job of a kind that works on a Screen, or waits to. */
+  const jobOf = (kind: Job['kind'], screenId: number | null): Job | undefined =>
+    running.value.find((j) => j.kind === kind && j.screenId === screenId);
   const cancel = (id: number): Promise<unknown> => api('POST', `/jobs/${id}/cancel`);
-  return { jobs, running, connected, connect, on, cancel };
+  return { jobs, running, jobOf, connected, connect, on, cancel };
 });

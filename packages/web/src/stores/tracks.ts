@@ -16,6 +16,8 @@ import type { Screen, SolvedFrame, TrackView } from '../types';
 export interface ScreenTrackState {
   readonly solveId: number | null;
   readonly outdated: boolean;
+  /** four corners on the reference frame that were followed, as far as that was told */
+  readonly area: Quad | null;
   readonly frames: ReadonlyMap<number, SolvedFrame>;
   readonly lens: number;
   readonly shutter: TrackView['shutter'];
@@ -43,6 +45,7 @@ export const useTracks = defineStore('tracks', () => {
     tracks.set(screenId, {
       solveId,
       outdated: false,
+      area: old?.solveId === solveId ? old.area : null,
       frames: map,
       halted: [],
       lens: old?.lens ?? 0,

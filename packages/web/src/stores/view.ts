@@ -3,7 +3,7 @@ import { useStorage } from '@vueuse/core';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
 import type { ViewShow } from '../shared/picture-request';
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { ref, shallowRef, watch } from 'vue';
 import type { Channel } from '../shared/view-aid';
 import { PLAIN } from '../shared/view-aid';
 
@@ -91,6 +91,11 @@ export const useView = defineStore('view', () => {
   const tool = ref<Tool>({ kind: 'select' });
   /** corner that arrow keys nudge; null lets them step frames */
   const armed = ref<number | null>(null);
+  /** the pin is taken as a whole: arrows and its handles move, turn and scale it */
+  const whole = ref(false);
+  watch(armed, (corner) => {
+    if (corner !== null) whole.value = false;
+  });
   const helpOpen = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
   /** Lets the person click a colour of the bare plate. @param asks what to click, a sentence */
@@ -149,6 +154,7 @@ export const useView = defineStore('view', () => {
     tool,
     sample,
     armed,
+    whole,
     helpOpen,
     pointer,
   };

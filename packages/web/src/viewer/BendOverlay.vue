@@ -130,11 +130,6 @@ function down(e: PointerEvent, side: (typeof BEND_SIDES)[number], i: number): vo
 </template>
 
 <style scoped>
-.halo {
-  fill: none;
-  stroke: #0009;
-  stroke-width: 3.5;
-}
 .side {
   fill: none;
   stroke: #f6e7bd;

@@ -220,11 +220,6 @@ useEventListener(window, 'keydown', (e) => {
 </template>
 
 <style scoped>
-.halo {
-  fill: none;
-  stroke: #0009;
-  stroke-width: 3.5;
-}
 .follow {
   fill: none;
   stroke: #f6e7bd;

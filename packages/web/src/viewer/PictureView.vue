@@ -13,9 +13,11 @@ import { useView } from '../stores/view';
 import CornerBoard from '../corner-board/CornerBoard.vue';
 import AidFilter from './AidFilter.vue';
 import BendOverlay from './BendOverlay.vue';
+import AreaOverlay from './AreaOverlay.vue';
 import PatchOverlay from './PatchOverlay.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
+import WholePinOverlay from './WholePinOverlay.vue';
 import { layersFor } from '../pictures/layers';
 import { isPlain } from '../shared/view-aid';
 import { usePictures } from '../pictures/use-pictures';
@@ -180,7 +182,7 @@ function onDown(e: PointerEvent): void {
   else if (e.button === 0 && view.tool.kind === 'sample') {
     const rgb = meanAround(...port.toPlate(...local(e)));
     if (rgb) view.tool.take(rgb);
-  } else if (e.button === 0 && view.tool.kind === 'select') view.armed = null;
+  } else if (e.button === 0 && view.tool.kind === 'select') [view.armed, view.whole] = [null, false];
 }
 function onMove(e: PointerEvent): void {
   const [x, y] = port.toPlate(...local(e));
@@ -264,6 +266,13 @@ const grey = computed(
           :chosen="c.screen.id === store.chosenId"
           :quiet="!view.plateOnly && (stage === 'prove' || stage === 'dress' || stage === 'hand-over')"
         />
+        <WholePinOverlay
+          v-if="c.quad && view.whole && c.screen.id === store.chosenId && !playhead.playing"
+          :screen="c.screen"
+          :quad="c.quad"
+          :port="port"
+          :frame="playhead.frame"
+        />
       </template>
       <PatchOverlay
         v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')"
@@ -278,6 +287,7 @@ const grey = computed(
         class="ghost"
         data-test="ghost"
       />
+      <AreaOverlay v-if="store.chosen && (stage === 'pin' || stage === 'follow')" :port="port" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path

@@ -153,8 +153,6 @@ function down(e: PointerEvent, i: number): void {
   stroke-dasharray: 6 5;
 }
 .halo {
-  fill: none;
-  stroke: #0009;
   stroke-width: 3;
 }
 .halo.wide {

@@ -214,11 +214,6 @@ function add(e: PointerEvent): void {
   stroke: var(--weak);
   stroke-width: 1;
 }
-.halo {
-  fill: none;
-  stroke: #0009;
-  stroke-width: 3.5;
-}
 .spot {
   fill: transparent;
   stroke: #f6e7bd;

@@ -1,0 +1,195 @@
+/** Follows a Screen's shot, or a part of it, and tells what is found as it goes. */
+import { existsSync } from 'node:fs';
+import { rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { FollowSetup } from '@yarlop/core/follow/follower-state';
+import type { Mix } from '@yarlop/core/follow/reading';
+import type { Raster } from '@yarlop/core/image/image';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
+import { decodeRgb } from '@yarlop/media/decode';
+import { LUMA, MEZZANINE, extractLuma, mezzanineProbe } from '@yarlop/media/ingest';
+import { MediaError } from '@yarlop/media/media-error';
+import { openSource } from '@yarlop/media/source';
+import type { Way } from '@yarlop/pipeline/follow-shot';
+import { followShot } from '@yarlop/pipeline/follow-shot';
+import { describeMix, mixFor } from '@yarlop/pipeline/reading';
+import { followSetup } from '@yarlop/pipeline/screen-file';
+import { onThreads } from '@yarlop/pipeline/threads';
+import type { Checkpoint } from './rows';
+import type { Direction, FollowTask, Line, Outcome } from './worker-protocol';
+
+/** Frames are handed over in batches of about this long, ms. */
+const BATCH_MS = 200;
+
+async function colourFrame(task: FollowTask, frame: number): Promise<Raster | null> {
+  const plate = await openSource(join(task.folder, MEZZANINE));
+  try {
+    for await (const picture of decodeRgb(plate, mezzanineProbe(task.media.probe), {
+      seekable: true,
+      from: frame,
+      count: 1,
+    }))
+      return picture;
+    return null;
+  } finally {
+    await plate.dispose();
+  }
+}
+
+/**
+ * Reads a mix of the channels out of the mezzanine, once: later runs find it beside the luma. @returns null when it was
+ * cancelled
+ */
+async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string | null> {
+  const path = join(task.folder, `mix-${mix.map((w) => w.toFixed(2)).join('-')}.raw`);
+  if (existsSync(path)) return path;
+  const plate = await openSource(join(task.folder, MEZZANINE));
+  const part = `${path}.${process.pid}.part`;
+  try {
+    await extractLuma(plate, mezzanineProbe(task.media.probe), part, line.cancelled, { mix });
+    await rename(part, path);
+    return path;
+  } catch (e) {
+    if (e instanceof MediaError && e.code === 'cancelled') return null;
+    throw e;
+  } finally {
+    await rm(part, { force: true });
+    await plate.dispose();
+  }
+}
+
+function whatWasLearnt({ lens, readout }: FollowSetup): string {
+  const of = [
+    ...(lens ? [`the lens bows the picture (radial term ${lens.toFixed(3)})`] : []),
+    ...(readout ? [`the sensor reads its rows over ${Math.round(100 * readout)} % of a frame`] : []),
+  ];
+  return of.length > 0
+    ? `Followed again: ${of.join(', and ')}, which was learnt on the way.`
+    : 'Followed again with what was learnt of the camera on the way.';
+}
+
+/** What was found and not handed over yet, by direction. */
+class Batches {
+  private results = new Map<Direction, FrameResult[]>();
+  private checkpoints = new Map<Direction, Checkpoint>();
+  private spoken = Date.now();
+
+  constructor(private readonly line: Line) {}
+
+  add(direction: Direction, result: FrameResult): void {
+    this.results.set(direction, [...(this.results.get(direction) ?? []), result]);
+  }
+
+  /** Where a direction may be taken up again. */
+  mark(direction: Direction, checkpoint: Checkpoint): void {
+    this.checkpoints.set(direction, checkpoint);
+  }
+
+  get isDue(): boolean {
+    return Date.now() - this.spoken > BATCH_MS;
+  }
+
+  /** @param done frames that are followed */
+  handOver(done: number): void {
+    for (const [direction, results] of this.results)
+      if (results.length > 0)
+        this.line.say({
+          type: 'frames',
+          direction,
+          results,
+          checkpoint: this.checkpoints.get(direction) ?? null,
+          done,
+        });
+    this.results.clear();
+    this.spoken = Date.now();
+  }
+}
+
+/** The directions in which there is anything to follow. */
+function waysOf(task: FollowTask): Way[] {
+  const { referenceFrame } = task.recipe;
+  const distance = (frame: number): number => Math.abs(frame - referenceFrame);
+  const ways = task.directions.map((direction): Way & { readonly from: number } => {
+    const start = task.starts[direction];
+    const checkpoint = task[direction];
+    const resumed = checkpoint ? { checkpoint } : {};
+    return {
+      direction,
+      end: direction === 'forwards' ? task.to : task.from,
+      begin: start ? { start } : resumed,
+      from: start?.[0]?.frame ?? checkpoint?.frame ?? referenceFrame,
+    };
+  });
+  const open = ways.filter((w) => distance(w.from) < distance(w.end));
+  const isReferenceAlone = open.length === 0 && ways.length > 0 && task.from === task.to;
+  return isReferenceAlone ? ways.filter((w) => w.direction === 'forwards') : open;
+}
+
+/** Frames that are followed before a run begins. */
+function followedBefore(task: FollowTask): number {
+  const { referenceFrame } = task.recipe;
+  return task.directions.reduce((sum, d) => {
+    const from = task.starts[d]?.[0]?.frame ?? task[d]?.frame ?? referenceFrame;
+    return sum + Math.abs(from - referenceFrame);
+  }, 1);
+}
+
+/** Whether a frame lies farther from the reference than where a direction was taken up. */
+function isBeyond(task: FollowTask, direction: Direction, frame: number): boolean {
+  const { referenceFrame } = task.recipe;
+  return Math.abs(frame - referenceFrame) > Math.abs((task[direction]?.frame ?? referenceFrame) - referenceFrame);
+}
+
+/** Follows, and hands over what is found. @returns what came of it, and why directions halted */
+async function followed(
+  task: FollowTask,
+  path: string,
+  line: Line,
+): Promise<{ own: FollowSetup; isStopped: boolean; isAgain: boolean; done: number; halts: readonly string[] }> {
+  const { probe, frameCount } = task.media;
+  const { width, height, bitDepth } = probe;
+  const { referenceFrame } = task.recipe;
+  const setup = { ...followSetup(task.recipe, { width, height, frameCount }), halts: !task.keepLooking };
+  const first = followedBefore(task);
+  const halts: string[] = [];
+  let [done, runs] = [first, 1];
+  let batches = new Batches(line);
+  const run = {
+    setup,
+    referenceFrame,
+    ways: waysOf(task),
+    follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), { path, width, height, bitDepth }),
+    isWhole: Object.keys(task.starts).length === 0 && !task.forwards && !task.backwards,
+  };
+  const { own, isStopped } = await followShot(run, (step) => {
+    const { result, direction, halts: stops } = step;
+    if (step.runs > runs) {
+      batches.handOver(done);
+      [batches, done, runs] = [new Batches(line), first, step.runs];
+    }
+    batches.add(direction, result);
+    if (step.again) return 'go on';
+    if (result.frame !== referenceFrame) done++;
+    if (stops) halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);
+    // A run over frames that were followed before leaves the farther memory as it is.
+    else if (runs > 1 || isBeyond(task, direction, result.frame))
+      batches.mark(direction, { frame: result.frame, state: step.state() });
+    const isCancelled = line.cancelled();
+    if (batches.isDue || isCancelled || stops) batches.handOver(done);
+    return isCancelled ? 'stop' : 'go on';
+  });
+  if (!isStopped) batches.handOver(done);
+  return { own, isStopped, isAgain: own !== setup, done, halts };
+}
+
+/** Follows what a task says. */
+export async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
+  const mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame));
+  const path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
+  if (path === null) return { kind: 'cancelled' };
+  const { own, isStopped, isAgain, done, halts } = await followed(task, path, line);
+  if (isStopped) return { kind: 'cancelled' };
+  const learnt = isAgain ? whatWasLearnt(own) : null;
+  const mixed = mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : learnt;
+  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mixed };
+}

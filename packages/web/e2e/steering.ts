@@ -1,0 +1,39 @@
+/** A Screen of its own in the follow stage, what is saved of it, and dragging on the picture. */
+import type { Page } from '@playwright/test';
+import { recipe } from '../../server/test/builders/plate';
+import type { World } from './fixture';
+import { settled } from './fixture';
+
+export interface Saved {
+  recipe: {
+    pin?: number[][];
+    hand?: { frame: number; corners: number[][] }[];
+    spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[];
+    patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[];
+    presence?: object[];
+    evidence?: unknown;
+    lens?: unknown;
+    reading?: string;
+    levels?: string;
+  };
+}
+export const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> =>
+  (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
+
+export async function drag(page: Page, from: readonly [number, number], dx: number, dy: number): Promise<void> {
+  await page.mouse.move(...from);
+  await page.mouse.down();
+  await page.mouse.move(from[0] + dx, from[1] + dy, { steps: 4 });
+  await page.mouse.up();
+}
+
+/** A Screen of its own in the follow stage, on its reference frame. */
+export async function open(page: Page, world: World, name: string): Promise<number> {
+  const { server, ids } = world;
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${ids.shot}/screens`, { ...recipe, name });
+  await page.goto(`${server.url}/shots/${ids.shot}/follow`);
+  await page.getByTestId(`chip-${body.id}`).click();
+  await page.getByRole('button', { name: 'Go there' }).click();
+  await settled(page, 8);
+  return body.id;
+}
