@@ -139,6 +139,7 @@ describe('a picture of 8192x4320 in 16 bit', () => {
     ]);
     let worst = 0;
     let isOver = false;
+    const asked = performance.now();
     void still.then(() => (isOver = true));
     while (!isOver) {
       const began = performance.now();
@@ -148,8 +149,9 @@ describe('a picture of 8192x4320 in 16 bit', () => {
     const [status, size] = await still;
     expect(status).toBe(200);
     expect(size).toBeGreaterThan(100_000);
-    // On a quiet machine some 20 ms; the conversion alone took 2,000 on the server's own thread.
-    expect(worst).toBeLessThan(500);
+    // A share of the same wait, since a busy machine slows both: some 20 ms of 2,000 on a quiet one. A conversion on the
+    // server's own thread would hold the next answer for nearly all of it.
+    expect(worst).toBeLessThan((performance.now() - asked) / 2);
   });
 });
 
