@@ -9,6 +9,8 @@ import { ROOT } from './settings.mjs';
 
 /** A step that takes longer hangs. */
 const LIMIT_MS = 20 * 60_000;
+/** The same of what runs beside others and waits for them. */
+const ASIDE_LIMIT_MS = 40 * 60_000;
 /** The same of the tests of faults, whose load may be made to last. */
 const FAULTS_LIMIT_MS = 60 * 60_000;
 
@@ -35,12 +37,15 @@ export function run(command, args, env = {}, limit = LIMIT_MS) {
  */
 export function runAside(command, args) {
   return new Promise((done) => {
-    const child = spawn('nice', ['-n', '19', command, ...args], { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn('nice', ['-n', '10', command, ...args], { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'] });
     let said = '';
     const hear = (chunk) => (said += chunk.toString());
     child.stdout.on('data', hear);
     child.stderr.on('data', hear);
-    const timer = setTimeout(() => child.kill('SIGKILL'), LIMIT_MS);
+    const timer = setTimeout(() => {
+      said += 'It took too long and was ended.\n';
+      child.kill('SIGKILL');
+    }, ASIDE_LIMIT_MS);
     child.on('error', (e) => done({ code: 1, said: `${said}${e.message}\n` }));
     child.on('close', (code) => {
       clearTimeout(timer);

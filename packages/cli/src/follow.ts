@@ -4,6 +4,7 @@ import type { LumaFile } from '@yarlop/media/luma-file';
 import { assembleTrack } from '@yarlop/pipeline/assemble-track';
 import type { Way } from '@yarlop/pipeline/follow-shot';
 import { followShot } from '@yarlop/pipeline/follow-shot';
+import { steadiedStretches } from '@yarlop/pipeline/steadied';
 import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
@@ -45,6 +46,7 @@ async function followOne(
     ways: ends.filter((w) => w.end !== referenceFrame || (w.direction === 'forwards' && from === to)),
     follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), at),
     isWhole: true,
+    steadied: steadiedStretches(setup, referenceFrame, [from, to]),
   };
   const { own, results } = await followShot(run, ({ result, again }) => {
     if (!again) progress(result.frame);

@@ -3,16 +3,15 @@
  * that are predicted from such a one carry its damage along to the next picture that stands by itself.
  */
 import { basename } from 'node:path';
+import type { FrameSpan } from '@yarlop/core/frame-ranges';
+import { rangesOf } from '@yarlop/core/frame-ranges';
 import { INPUT_GUARD, run } from './ffmpeg';
 import { MediaError } from './media-error';
 import type { Probe } from './probe';
 import type { Source } from './source';
 
 /** Frames `from` to `to`, both counted. */
-export interface FrameRange {
-  readonly from: number;
-  readonly to: number;
-}
+export type FrameRange = FrameSpan;
 
 /** A shown picture: whether it stands by itself, its number in the order of decoding, and what the decoder said. */
 export interface DecodedPicture {
@@ -54,17 +53,6 @@ function carriedFrom(pictures: readonly DecodedPicture[], at: number): number[] 
   for (let k = first; k < pictures.length && (k === first || !pictures[k]!.stands); k++) {
     const isAfter = isTold ? pictures[k]!.coded >= pictures[at]!.coded : k >= at;
     if (isAfter) out.push(k);
-  }
-  return out;
-}
-
-/** Runs of frames that follow one another. */
-export function rangesOf(frames: readonly number[]): FrameRange[] {
-  const out: FrameRange[] = [];
-  for (const n of frames) {
-    const last = out.at(-1);
-    if (last && last.to === n - 1) out[out.length - 1] = { from: last.from, to: n };
-    else out.push({ from: n, to: n });
   }
   return out;
 }

@@ -1,12 +1,13 @@
 /** A run's results as the rows of a track. */
 import type { FollowSetup } from '@yarlop/core/follow/follower-state';
 import { isPresent } from '@yarlop/core/follow/follower-state';
+import { sectionOn } from '@yarlop/core/follow/sections';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { knownOfPin } from '@yarlop/core/pin/area';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
-import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import { refineInSections } from '@yarlop/core/solve/joint-sections';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { corrected } from '@yarlop/core/solve/touch-up';
 import type { Stop, TrackFrame } from '@yarlop/core/track';
@@ -59,7 +60,9 @@ export function assembleTrack(
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
   const pin = pinned?.pin ?? setup.pin;
   const known = knownOfPin(setup.pin, pin, pinned?.width ?? 0);
-  const frames = refineJointly(kept, setup.pin, new Set([referenceFrame, ...hand.map((k) => k.frame)]))
+  const exact = new Set([referenceFrame, ...hand.map((k) => k.frame)]);
+  const partOf = (n: number): unknown => sectionOn(setup.sections, n);
+  const frames = refineInSections(kept, setup.pin, exact, { partOf, referenceFrame })
     .filter((r) => isPresent(setup, r.frame))
     .map(({ frame, homography, sigma, trust, evidence }): TrackFrame => {
       const of = known({ frame, homography: homography!, sigma, trust, evidence });

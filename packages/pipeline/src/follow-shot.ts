@@ -1,11 +1,16 @@
 /**
- * A whole run over a shot: both directions at once, and again as often as what was learnt of the camera makes it worth.
- * The command line and the server run this same code; what they do with each step is theirs.
+ * A whole run over a shot: both directions at once, and again as often as what was learnt of the camera makes it worth;
+ * then the sections that are followed on the plate as that run holds it still. The command line and the server run this
+ * same code; what they do with each step is theirs.
  */
 import type { FollowSetup, FollowerState } from '@yarlop/core/follow/follower-state';
+import { followedFirst } from '@yarlop/core/follow/sections';
+import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { Direction, DirectionRun, RunDirection, Step } from './follow';
 import { bothWays, haltsAt, untilSettled } from './follow';
+import type { SteadiedStretch } from './steadied';
+import { steadiedRun } from './steadied';
 
 /** One direction of a run. */
 export interface Way {
@@ -23,6 +28,10 @@ export interface ShotRun {
   readonly follow: RunDirection;
   /** a part of a shot, or one that is gone on with, is not followed again with what it told */
   readonly isWhole: boolean;
+  /** what is followed once more on the steadied plate; nothing when left out */
+  readonly steadied?: readonly SteadiedStretch[];
+  /** what was followed before this run, as far as it holds the plate still for that */
+  readonly known?: NonNullable<FollowSetup['way']>;
 }
 
 export interface ShotStep extends Step {
@@ -31,6 +40,8 @@ export interface ShotStep extends Step {
   readonly runs: number;
   /** its direction ends here: the Screen cannot be vouched for */
   readonly halts: boolean;
+  /** it was looked at on the steadied plate */
+  readonly isSteadied: boolean;
 }
 
 /** What becomes of a run after a step. */
@@ -47,7 +58,7 @@ export interface ShotOutcome {
 
 /** @param hear is told of each step, and says what becomes of the run */
 export async function followShot(run: ShotRun, hear: (step: ShotStep) => Verdict): Promise<ShotOutcome> {
-  const { setup, referenceFrame, ways, follow } = run;
+  const { referenceFrame, ways, follow } = run;
   const results = new Map<number, FrameResult>();
   let halted = false;
 
@@ -63,16 +74,44 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => Verdict
       results.set(result.frame, result);
       const halts = haltsAt(own, result);
       halted ||= halts;
-      if (hear({ ...step, runs, halts }) === 'stop') return null;
+      if (hear({ ...step, runs, halts, isSteadied: false }) === 'stop') return null;
       if (!halts && !step.again) last.set(direction, step.state());
     }
     return [...last.values()];
   }
 
-  const { own, states } = await untilSettled(setup, results, async (s, runs) => {
+  const first = followedFirst(run.setup);
+  const { own, states } = await untilSettled(first, results, async (s, runs) => {
     const told = await pass(s, runs);
     if (!told) return null;
     return run.isWhole && !halted ? told : [];
   });
-  return { own, isStopped: states === null, results };
+  const isStopped = states === null || !(await steady(run, own, results, hear));
+  return { own: own === first ? run.setup : own, isStopped, results };
+}
+
+/** Follows what is to be followed on the steadied plate. @returns false when it was stopped */
+async function steady(
+  { setup, referenceFrame, follow, steadied = [], known = [] }: ShotRun,
+  own: FollowSetup,
+  results: Map<number, FrameResult>,
+  hear: (step: ShotStep) => Verdict,
+): Promise<boolean> {
+  const way = new Map(known.map((f) => [f.frame, f.corners]));
+  for (const { frame, homography } of results.values()) if (homography) way.set(frame, mapQuad(homography, setup.pin));
+  // What was learnt of the camera stays; the sections are the recipe's own.
+  const learnt = { ...own, sections: setup.sections ?? [] };
+  for (const stretch of steadied) {
+    const one = steadiedRun(learnt, referenceFrame, stretch, way);
+    if (!one) continue;
+    for await (const step of bothWays([[stretch.direction, one]], follow)) {
+      const { frame } = step.result;
+      // Where it finds nothing, what the plate was held still by stays.
+      const isOf = (frame - stretch.first) * (frame - stretch.last) <= 0;
+      if (isOf && step.result.homography) results.set(frame, step.result);
+      if (isOf && hear({ ...step, direction: stretch.direction, runs: 1, halts: false, isSteadied: true }) === 'stop')
+        return false;
+    }
+  }
+  return true;
 }

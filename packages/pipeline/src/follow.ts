@@ -2,11 +2,13 @@
  * The job of following, in one direction: frames in through a port, results out one by one, so that a caller can show,
  * store, cancel and take up again. The command line and the server run this same code.
  */
+import { CoreError } from '@yarlop/core/errors';
 import type { FollowerState, FollowSetup } from '@yarlop/core/follow/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/follower-state';
 import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
+import { sectionOn, setupsOf } from '@yarlop/core/follow/sections';
 import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -41,10 +43,11 @@ export interface Step {
 
 /** Yields every frame after the reference (or after the checkpoint or start) to the end, whether found or not. */
 export async function* followDirection(run: DirectionRun, frames: FramePort): AsyncGenerator<Step> {
-  const { setup } = run;
-  const placed = await placedFrames(setup, frames);
-  const follower = await followerOf(run, frames, placed);
   const begin = run.checkpoint?.frame ?? run.start?.[0]?.frame;
+  const setupOn = setupsOf(run.setup);
+  let setup = setupOn(begin ?? run.referenceFrame);
+  const placed = await placedFrames(setup, frames);
+  let follower = await followerAt({ ...run, setup }, frames, placed);
   if (begin === undefined) yield { result: follower.referenceResult(frames.width), state: () => follower.state };
   let n = begin ?? run.referenceFrame;
   if (n === run.end) return;
@@ -58,6 +61,17 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
       next = frames.read(n + step);
       next.catch(() => {});
     }
+    const own = setupOn(n);
+    if (own !== setup) {
+      // What waits is looked at with what it was followed with.
+      for await (const again of lookAgain({ ...run, setup }, follower, true, frames, placed))
+        yield { result: again, again: true, state: () => follower.state };
+      const next = await freshFollower({ ...run, setup: own }, frames, placed).catch((e: unknown) => {
+        throw e instanceof CoreError ? new CoreError(e.code, `${framesOf(run.setup, n)}: ${e.message}`) : e;
+      });
+      await next.takeOver(follower, (k) => frames.read(k));
+      [setup, follower] = [own, next];
+    }
     const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n);
     const isHalt = haltsAt(setup, result);
     const isLast = n === run.end || isHalt;
@@ -69,11 +83,26 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
   }
 }
 
+/** The frames that are followed as one of them is, as a sentence begins. */
+function framesOf({ sections }: FollowSetup, frame: number): string {
+  const own = sectionOn(sections, frame);
+  return own ? `On the frames ${own.from} to ${own.to}` : 'Beyond the sections';
+}
+
 type Placed = readonly { readonly frame: number; readonly luma: RawLuma }[];
 
+/** A follower that saw the reference frame alone. */
+async function freshFollower(
+  { setup, referenceFrame }: Pick<DirectionRun, 'setup' | 'referenceFrame'>,
+  frames: FramePort,
+  placed: Placed,
+): Promise<Follower> {
+  return new Follower(setup, referenceFrame, await frames.read(referenceFrame), placed);
+}
+
 /** A follower where a run begins. */
-async function followerOf(run: DirectionRun, frames: FramePort, placed: Placed): Promise<Follower> {
-  const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
+async function followerAt(run: DirectionRun, frames: FramePort, placed: Placed): Promise<Follower> {
+  const follower = await freshFollower(run, frames, placed);
   if (run.checkpoint) await follower.resume(run.checkpoint.state, (n) => frames.read(n));
   else if (run.start) follower.startFrom(run.start);
   return follower;
@@ -131,7 +160,7 @@ async function* lookBack(
   frames: FramePort,
   placed: Placed,
 ): AsyncGenerator<FrameResult> {
-  const follower = new Follower(run.setup, run.referenceFrame, await frames.read(run.referenceFrame), placed);
+  const follower = await freshFollower(run, frames, placed);
   await follower.resume(state, (n) => frames.read(n));
   follower.startFrom(beyond);
   const present = lost.findIndex((n) => !isPresent(run.setup, n));

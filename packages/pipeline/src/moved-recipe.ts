@@ -109,6 +109,9 @@ export function movedRecipe(recipe: ScreenFile, { offset, scale, frameCount }: P
     ...(out.fill?.media && out.fill.start === undefined && offset > 0 ? { fill: { ...out.fill, start: offset } } : {}),
     ...(out.keyFrames ? { keyFrames: out.keyFrames.map((f) => f + offset).filter(within) } : {}),
     ...(out.presence ? { presence: out.presence.map((p) => ({ from: clamped(p.from), to: clamped(p.to) })) } : {}),
+    ...(out.sections
+      ? { sections: out.sections.map((s) => ({ ...s, from: clamped(s.from), to: clamped(s.to) })) }
+      : {}),
     ...(out.settles
       ? {
           settles: out.settles.map((s) => ({

@@ -5,7 +5,6 @@ import type { Bend } from '@yarlop/core/dress/bend';
 import { BEND_SIDES, bentSides, foldsOver } from '@yarlop/core/dress/bend';
 import type { Key } from '@yarlop/core/dress/keys';
 import type { Density } from '@yarlop/core/follow/cells';
-import type { Evidence } from '@yarlop/core/solve/frame-result';
 import type { FollowSetup } from '@yarlop/core/follow/follower-state';
 import { isPresent } from '@yarlop/core/follow/follower-state';
 import type { Spot } from '@yarlop/core/follow/spots';
@@ -19,6 +18,8 @@ import type { FollowedArea } from '@yarlop/core/pin/area';
 import { followedArea } from '@yarlop/core/pin/area';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { InputError } from './pipeline-error';
+import type { Part } from './sections';
+import { assertSections, evidenceOf, followSections } from './sections';
 
 export interface PlateSize {
   readonly width: number;
@@ -32,6 +33,7 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
   assertPin(screen.pin);
   if (screen.area) assertPin(followedArea(screen.area).quad);
   assertBend(screen.dress?.bend as Bend | undefined, screen.referenceFrame);
+  assertSections(screen, Infinity);
   if (screen.fill && !screen.fill.media && !screen.fill.made)
     throw new InputError(
       'The fill names neither a picture or clip nor a fill that is made up; choose one, or leave "fill" out.',
@@ -103,12 +105,16 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
       `referenceFrame is ${screen.referenceFrame}, but the plate has frames 0 to ${plate.frameCount - 1}; set a reference frame inside it.`,
     );
   assertPin(screen.pin);
+  assertSections(screen, plate.frameCount);
   const area = areaOf(screen);
-  const patches = [...(screen.patches ?? []), ...area.patches];
+  const patchesOf = (own: ScreenFile['patches'] = []): FollowSetup['patches'] => [...own, ...area.patches];
+  const sections = followSections(screen, patchesOf);
+  const patches = patchesOf(screen.patches);
   const hand = handOf(screen, area.quad);
   const spots = spotsOf(screen);
   const presence = screen.presence ?? [];
-  followRegion(area.quad, patches, { radial: 0, width: plate.width, height: plate.height });
+  for (const p of [patches, ...sections.flatMap(({ ways, over }) => [ways.patches ?? [], over?.patches ?? []])])
+    followRegion(area.quad, p, { radial: 0, width: plate.width, height: plate.height });
   for (const k of screen.hand ?? []) assertPin(k.corners);
   for (const p of presence)
     if (p.from > p.to)
@@ -119,10 +125,6 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
     throw new InputError(
       `presence leaves out the reference frame ${screen.referenceFrame}; widen a range or choose another reference.`,
     );
-  const wanted: readonly Evidence[] =
-    screen.evidence === undefined || screen.evidence === 'auto'
-      ? ['texture', 'edges', 'spots', 'hand']
-      : screen.evidence;
   if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'spots') && spots.length === 0)
     throw new InputError(
       'evidence is spots alone, but the Screen has no spot; add spots (four at the corners make a whole pin) or choose other evidence.',
@@ -136,21 +138,27 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
     patches,
     motion: screen.motion ?? 'perspective',
     density: (screen.density ?? 'usual') as Density,
-    evidence: wanted,
+    evidence: evidenceOf(screen.evidence),
     hand,
     spots,
     presence,
     keyFrames: screen.keyFrames ?? [],
     ...(screen.levels ? { levels: screen.levels } : {}),
     ...(typeof screen.lens === 'number' ? { lens: screen.lens } : {}),
+    ...(sections.length > 0 ? { sections } : {}),
   };
 }
 
 /**
  * Just what a solve depends on, in a fixed order, to be hashed: a new name, a fill or a nudge of the pin outdates
- * nothing.
+ * nothing. Sections are solves of their own.
  */
-export function solveIdentity(screen: ScreenFile, plateHash: string): string {
+export function solveIdentity({ screen, first }: Pick<Part, 'screen' | 'first'>, plateHash: string): string {
+  const own = settingsIdentity(screen, plateHash);
+  return first ? JSON.stringify([own, 'over', settingsIdentity(first, plateHash)]) : own;
+}
+
+function settingsIdentity(screen: ScreenFile, plateHash: string): string {
   return JSON.stringify([
     FOLLOWER_VERSION,
     plateHash,

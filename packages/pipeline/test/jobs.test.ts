@@ -218,8 +218,9 @@ describe('a recipe', () => {
     );
   });
   it('gives a solve its identity by what the solve used, and by nothing else', () => {
-    const same = solveIdentity({ ...screen, name: 'other', fill: { media: 'a'.repeat(64) } }, 'p');
-    expect(solveIdentity(screen, 'p')).toBe(same);
+    const identity = (own: typeof screen, plate: string): string => solveIdentity({ screen: own, first: null }, plate);
+    const same = identity({ ...screen, name: 'other', fill: { media: 'a'.repeat(64) } }, 'p');
+    expect(identity(screen, 'p')).toBe(same);
     for (const other of [
       { motion: 'affine' as const },
       { density: 'many' as const },
@@ -237,8 +238,8 @@ describe('a recipe', () => {
         ],
       },
     ])
-      expect(solveIdentity({ ...screen, ...other }, 'p')).not.toBe(same);
-    expect(solveIdentity(screen, 'q')).not.toBe(same);
+      expect(identity({ ...screen, ...other }, 'p')).not.toBe(same);
+    expect(identity(screen, 'q')).not.toBe(same);
   });
 });
 

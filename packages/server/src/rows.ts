@@ -56,11 +56,17 @@ export interface SolveRow {
   readonly identity: string;
   readonly pin: Quad;
   readonly referenceFrame: number;
+}
+
+/** The follower's memory at the farthest frame of each direction. */
+export interface MemoryRow {
+  readonly id: number;
   readonly forwards: Checkpoint | null;
   readonly backwards: Checkpoint | null;
 }
 
 export interface FrameRow {
+  readonly solveId: number;
   readonly frame: number;
   readonly homography: number[] | null;
   readonly sigma: number[];

@@ -16,7 +16,7 @@ import { describeMix, mixFor } from '@yarlop/pipeline/reading';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { onThreads } from '@yarlop/pipeline/threads';
 import type { Checkpoint } from './rows';
-import type { Direction, FollowTask, Line, Outcome } from './worker-protocol';
+import type { Direction, FollowTask, Line, Outcome, Report } from './worker-protocol';
 
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
@@ -74,7 +74,11 @@ class Batches {
   private checkpoints = new Map<Direction, Checkpoint>();
   private spoken = Date.now();
 
-  constructor(private readonly line: Line) {}
+  /** @param of what the frames are: see {@link Report} */
+  constructor(
+    private readonly line: Line,
+    readonly of: Pick<Extract<Report, { type: 'frames' }>, 'isSteadied' | 'isAnew'>,
+  ) {}
 
   add(direction: Direction, result: FrameResult): void {
     this.results.set(direction, [...(this.results.get(direction) ?? []), result]);
@@ -97,6 +101,7 @@ class Batches {
           type: 'frames',
           direction,
           results,
+          ...this.of,
           checkpoint: this.checkpoints.get(direction) ?? null,
           done,
         });
@@ -105,22 +110,22 @@ class Batches {
   }
 }
 
+/** The frame at which a direction is taken up. */
+function beginOf({ begins, recipe }: FollowTask, direction: Direction): number {
+  const begin = begins[direction];
+  return begin?.checkpoint?.frame ?? begin?.start?.[0]?.frame ?? recipe.referenceFrame;
+}
+
 /** The directions in which there is anything to follow. */
 function waysOf(task: FollowTask): Way[] {
   const { referenceFrame } = task.recipe;
   const distance = (frame: number): number => Math.abs(frame - referenceFrame);
-  const ways = task.directions.map((direction): Way & { readonly from: number } => {
-    const start = task.starts[direction];
-    const checkpoint = task[direction];
-    const resumed = checkpoint ? { checkpoint } : {};
-    return {
-      direction,
-      end: direction === 'forwards' ? task.to : task.from,
-      begin: start ? { start } : resumed,
-      from: start?.[0]?.frame ?? checkpoint?.frame ?? referenceFrame,
-    };
-  });
-  const open = ways.filter((w) => distance(w.from) < distance(w.end));
+  const ways = task.directions.map((direction): Way => ({
+    direction,
+    end: direction === 'forwards' ? task.to : task.from,
+    begin: task.begins[direction] ?? {},
+  }));
+  const open = ways.filter((w) => distance(beginOf(task, w.direction)) < distance(w.end));
   const isReferenceAlone = open.length === 0 && ways.length > 0 && task.from === task.to;
   return isReferenceAlone ? ways.filter((w) => w.direction === 'forwards') : open;
 }
@@ -128,16 +133,7 @@ function waysOf(task: FollowTask): Way[] {
 /** Frames that are followed before a run begins. */
 function followedBefore(task: FollowTask): number {
   const { referenceFrame } = task.recipe;
-  return task.directions.reduce((sum, d) => {
-    const from = task.starts[d]?.[0]?.frame ?? task[d]?.frame ?? referenceFrame;
-    return sum + Math.abs(from - referenceFrame);
-  }, 1);
-}
-
-/** Whether a frame lies farther from the reference than where a direction was taken up. */
-function isBeyond(task: FollowTask, direction: Direction, frame: number): boolean {
-  const { referenceFrame } = task.recipe;
-  return Math.abs(frame - referenceFrame) > Math.abs((task[direction]?.frame ?? referenceFrame) - referenceFrame);
+  return task.directions.reduce((sum, d) => sum + Math.abs(beginOf(task, d) - referenceFrame), 1);
 }
 
 /** Follows, and hands over what is found. @returns what came of it, and why directions halted */
@@ -152,28 +148,31 @@ async function followed(
   const setup = { ...followSetup(task.recipe, { width, height, frameCount }), halts: !task.keepLooking };
   const first = followedBefore(task);
   const halts: string[] = [];
-  let [done, runs] = [first, 1];
-  let batches = new Batches(line);
+  let done = first;
+  let batches = new Batches(line, { isSteadied: false, isAnew: false });
   const run = {
     setup,
     referenceFrame,
     ways: waysOf(task),
     follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), { path, width, height, bitDepth }),
-    isWhole: Object.keys(task.starts).length === 0 && !task.forwards && !task.backwards,
+    isWhole: Object.values(task.begins).every((b) => !b.checkpoint && !b.start),
+    steadied: task.steadied,
+    known: task.known,
   };
   const { own, isStopped } = await followShot(run, (step) => {
-    const { result, direction, halts: stops } = step;
-    if (step.runs > runs) {
+    const { result, direction, halts: stops, isSteadied } = step;
+    const isAnew = step.runs > 1;
+    if (isAnew !== batches.of.isAnew || isSteadied !== batches.of.isSteadied) {
       batches.handOver(done);
-      [batches, done, runs] = [new Batches(line), first, step.runs];
+      batches = new Batches(line, { isSteadied, isAnew });
+      if (isAnew) done = first;
     }
-    batches.add(direction, result);
+    // What was not found on the steadied plate stays as it was found first.
+    if (!isSteadied || result.homography) batches.add(direction, result);
     if (step.again) return 'go on';
-    if (result.frame !== referenceFrame) done++;
+    if (result.frame !== referenceFrame && !isSteadied) done++;
     if (stops) halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);
-    // A run over frames that were followed before leaves the farther memory as it is.
-    else if (runs > 1 || isBeyond(task, direction, result.frame))
-      batches.mark(direction, { frame: result.frame, state: step.state() });
+    else if (!isSteadied) batches.mark(direction, { frame: result.frame, state: step.state() });
     const isCancelled = line.cancelled();
     if (batches.isDue || isCancelled || stops) batches.handOver(done);
     return isCancelled ? 'stop' : 'go on';

@@ -10,22 +10,22 @@ import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { ApiError } from './api-error';
 import type { Context } from './context';
-import type { JobRow, MediaRow, SolveRow } from './rows';
+import type { JobRow, MediaRow } from './rows';
 import { withoutInput } from './rows';
 import * as jobs from './sql/jobs';
 import * as media from './sql/media';
-import * as solves from './sql/solves';
 import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
-import { frameValues } from './use-cases/frame-values';
+import { followTask } from './use-cases/follow-task';
 import type { ClaimedJob, Wanted } from './use-cases/lease';
 import { claimJob, isLong, underLease } from './use-cases/lease';
 import { proofTask } from './use-cases/proof';
+import { storeFrames } from './use-cases/store-frames';
 import { storeOutcome } from './use-cases/store-outcome';
 import type { Word } from './worker-line';
 import { listen } from './worker-line';
 import { WorkerPool } from './worker-pool';
-import type { Direction, Outcome, Start, Task } from './worker-protocol';
+import type { Outcome, Task } from './worker-protocol';
 
 /** ms between the heartbeats of a run; a lease lasts 4 s (sql/jobs.ts). */
 const BEAT_MS = 300;
@@ -121,30 +121,7 @@ export class Runner {
     const row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
     if (job.kind === 'ingest')
       return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
-    if (job.kind === 'follow') {
-      const input = job.input as unknown as {
-        from: number;
-        to: number;
-        keepLooking?: boolean;
-        directions?: Direction[];
-        starts?: Partial<Record<Direction, Start>>;
-        recipe: ScreenFile;
-      };
-      const { forwards, backwards } = (await db.one<SolveRow>(solves.findSolve, [job.solveId]))!;
-      return {
-        kind: 'follow',
-        media: row,
-        folder: storage.derived(hash),
-        recipe: input.recipe,
-        from: input.from,
-        to: input.to,
-        keepLooking: input.keepLooking ?? false,
-        forwards,
-        backwards,
-        directions: input.directions ?? ['forwards', 'backwards'],
-        starts: input.starts ?? {},
-      };
-    }
+    if (job.kind === 'follow') return followTask(this.c, job, row, storage.derived(hash));
     if (job.kind === 'prove') return proofTask(this.c, job);
     return deliverTask(this.c, job.shotId!, job.deliveryId!, job.input as unknown as DeliveryInput, row);
   }
@@ -225,14 +202,8 @@ export class Runner {
   private async store(job: JobRow, task: Task, report: Extract<Word, { type: 'frames' }>): Promise<void> {
     const held = await underLease(this.c.db, job, async (t) => {
       await t.run(jobs.beat, [report.done, job.id]);
-      for (const r of report.results)
-        await t.run(
-          solves.putFrame,
-          frameValues(job.solveId!, { ...r, seen: { cells: r.cells ?? [], spots: r.spots ?? [] } }),
-        );
-      if (!report.checkpoint) return;
-      await t.run(solves.checkpoint[report.direction], [JSON.stringify(report.checkpoint), job.solveId]);
-      await t.run(jobs.progressed, [job.id]);
+      await storeFrames(t, job, report);
+      if (report.checkpoint) await t.run(jobs.progressed, [job.id]);
     });
     if (!held) throw new Error(`job ${job.id} lost its lease`);
     const { pin } = (task as { recipe: ScreenFile }).recipe;

@@ -9,7 +9,7 @@ import * as shots from './sql/shots';
 import * as solves from './sql/solves';
 import { addJob } from './use-cases/add-job';
 import { createScreen } from './use-cases/save-screen';
-import { identityOf } from './use-cases/solve';
+import { identityOf } from './use-cases/parts';
 import { takeUpload } from './use-cases/take-upload';
 
 async function bring(c: Context, folder: string, fileName: string): Promise<string> {
@@ -50,7 +50,7 @@ async function addShot(
     const screen = await createScreen(c, shot, { ...recipe, fill: { media: fill } });
     const { insertId: solve } = await c.db.run(solves.insertSolve, [
       screen.id,
-      identityOf(screen, plate),
+      identityOf({ screen: screen.recipe, first: null }, plate),
       JSON.stringify(screen.recipe.pin),
       recipe.referenceFrame,
     ]);

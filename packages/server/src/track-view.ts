@@ -4,7 +4,10 @@ import type { TrackFrame } from '@yarlop/core/track';
 /** What is told of a Screen's track. */
 export interface TrackView {
   readonly solveId: number | null;
+  /** some of it was followed otherwise than the recipe says by now */
   readonly outdated: boolean;
+  /** the frames that were, as far as some were not: ranges with both ends inclusive */
+  readonly stale: readonly { readonly from: number; readonly to: number }[];
   /** four corners on the reference frame that were followed; the pin rides on their plane */
   readonly area: Quad | null;
   readonly frames: readonly (TrackFrame & { readonly blur: number; readonly reason: string | null })[];

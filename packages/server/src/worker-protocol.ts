@@ -12,6 +12,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
 import type { FlatArea } from '@yarlop/core/proof/flat-view';
 import type { PlaneFrame, RightPlace } from '@yarlop/pipeline/prove';
+import type { SteadiedStretch } from '@yarlop/pipeline/steadied';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Proposal } from '@yarlop/core/dress/match';
 import type { Place } from '@yarlop/pipeline/dress';
@@ -38,10 +39,12 @@ export interface FollowTask {
   readonly from: number;
   readonly to: number;
   readonly keepLooking: boolean;
-  readonly forwards: Checkpoint | null;
-  readonly backwards: Checkpoint | null;
   readonly directions: readonly Direction[];
-  readonly starts: Readonly<Partial<Record<Direction, Start>>>;
+  /** where each direction is taken up; at the reference when left out */
+  readonly begins: Readonly<Partial<Record<Direction, { readonly checkpoint?: Checkpoint; readonly start?: Start }>>>;
+  /** what is followed once more on the plate as it is held still, and frames that were solved before and hold it so */
+  readonly steadied: readonly SteadiedStretch[];
+  readonly known: Start;
 }
 
 /** A delivery's settings, as they were asked for. */
@@ -174,7 +177,11 @@ export type Report =
       readonly type: 'frames';
       readonly direction: Direction;
       readonly results: readonly FrameResult[];
+      /** they were looked at on the steadied plate */
+      readonly isSteadied: boolean;
       readonly checkpoint: Checkpoint | null;
+      /** the frames are followed again from the reference: memories of them are no longer true */
+      readonly isAnew: boolean;
       readonly done: number;
     }
   /** nothing more is said: what was said before has arrived */

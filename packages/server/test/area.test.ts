@@ -5,6 +5,8 @@ import type { Point } from '../../core/src/geometry/point';
 import type { Quad } from '../../core/src/geometry/quad';
 import { farthest, mapQuad } from '../../core/src/geometry/quad';
 import { PIN, plateBytes, recipe, truthAt } from './builders/plate';
+import type { TestTrack } from './builders/following';
+import { Following, expectNear } from './builders/following';
 import { TestServer } from './builders/server';
 
 /** A pin set far from what was dropped: each corner by 40 to 120 px. */
@@ -14,73 +16,34 @@ const APART: Quad = [
   [500, 330],
   [240, 300],
 ];
-type Recipe = typeof recipe & { area?: unknown; hand?: unknown; spots?: unknown };
-interface Screen {
-  readonly id: number;
-  readonly revision: number;
-}
-interface Track {
-  readonly outdated: boolean;
-  readonly solveId: number;
-  readonly area: Quad;
-  readonly frames: readonly {
-    readonly frame: number;
-    readonly corners: Quad;
-    readonly homography: readonly number[];
-    readonly sigma: readonly number[];
-    readonly trust: number;
-  }[];
-}
 let server: TestServer;
-let shot: number;
+let at: Following;
 beforeAll(async () => {
   server = await TestServer.create();
-  shot = (await server.shot(await plateBytes())).shot;
+  at = new Following(server, (await server.shot(await plateBytes())).shot);
 }, 90_000);
 afterAll(() => server.dispose());
 
-async function screenOf(own: Partial<Recipe>): Promise<Screen> {
-  return (await server.request<Screen>('POST', `/shots/${shot}/screens`, { ...recipe, ...own })).body;
-}
-async function saved(id: number, own: Partial<Recipe>): Promise<void> {
-  const { revision } = (await server.request<Screen>('GET', `/screens/${id}`)).body;
-  const put = await server.request('PUT', `/screens/${id}`, { revision, recipe: { ...recipe, ...own } });
-  expect(put.status).toBe(200);
-}
-async function followed(id: number, order: object = { from: 0, to: 23 }): Promise<void> {
-  const started = await server.request<{ id: number }>('POST', `/screens/${id}/follow`, order);
-  expect(started.status).toBe(202);
-  await server.until(async () => {
-    const jobs = (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body;
-    return jobs.find((j) => j.id === started.body.id)?.state === 'done' || null;
-  });
-}
-const trackOf = async (id: number): Promise<Track> => (await server.request<Track>('GET', `/screens/${id}/track`)).body;
-function expectNear(t: Track, pin: Quad, px: number): void {
-  expect(t.frames.map((f) => f.frame)).toEqual([...Array(24).keys()]);
-  for (const f of t.frames) expect(farthest(f.corners, mapQuad(truthAt(f.frame), pin))).toBeLessThan(px);
-}
-
 describe('a pin that is set far from what was followed', () => {
   let id: number;
-  let before: Track;
+  let before: TestTrack;
   beforeAll(async () => {
-    ({ id } = await screenOf({ name: 'roughly dropped' }));
-    await followed(id);
-    before = await trackOf(id);
+    ({ id } = await at.screen({ name: 'roughly dropped' }));
+    await at.run(id);
+    before = await at.track(id);
   }, 60_000);
 
   it('outdates nothing: every number of the plane stays to the last bit, and its corners ride on it', async () => {
     expect(before.area).toEqual(PIN);
-    await saved(id, { pin: APART as never });
-    const t = await trackOf(id);
+    await at.save(id, { pin: APART });
+    const t = await at.track(id);
     expect(t).toMatchObject({ outdated: false, solveId: before.solveId, area: PIN });
     expect(t.frames.map((f) => f.homography)).toEqual(before.frames.map((f) => f.homography));
     expectNear(t, APART, 0.4);
   });
 
   it('is known less well where it lies beyond it, and trusted no more', async () => {
-    const t = await trackOf(id);
+    const t = await at.track(id);
     for (const [i, f] of t.frames.entries()) {
       if (f.frame === recipe.referenceFrame) continue;
       const was = before.frames[i]!;
@@ -93,9 +56,9 @@ describe('a pin that is set far from what was followed', () => {
 
   it('is gone on with from a frame in the middle, after what was followed and not after the pin', async () => {
     expect((await server.request('POST', `/screens/${id}/cut`, { frame: 15, side: 'after' })).status).toBeLessThan(300);
-    expect((await trackOf(id)).frames).toHaveLength(16);
-    await followed(id);
-    const t = await trackOf(id);
+    expect((await at.track(id)).frames).toHaveLength(16);
+    await at.run(id);
+    const t = await at.track(id);
     expect(t).toMatchObject({ solveId: before.solveId, area: PIN });
     for (const f of t.frames.slice(0, 16))
       expect(farthest(mapQuad(f.homography, PIN), before.frames[f.frame]!.corners)).toBeLessThan(0.05);
@@ -103,17 +66,17 @@ describe('a pin that is set far from what was followed', () => {
   }, 60_000);
 
   it('is followed itself where that is asked for, and taking that back finds the first solve again', async () => {
-    await saved(id, { pin: APART as never, area: APART });
-    expect((await trackOf(id)).outdated).toBe(true);
-    await followed(id);
-    const own = await trackOf(id);
+    await at.save(id, { pin: APART, area: APART });
+    expect((await at.track(id)).outdated).toBe(true);
+    await at.run(id);
+    const own = await at.track(id);
     expect(own).toMatchObject({ outdated: false, area: APART });
     expect(own.solveId).not.toBe(before.solveId);
     expectNear(own, APART, 0.4);
-    await saved(id, { pin: APART as never });
-    expect(await trackOf(id)).toMatchObject({ outdated: false, solveId: before.solveId });
-    await saved(id, { pin: APART as never, area: APART });
-    expect(await trackOf(id)).toMatchObject({ outdated: false, solveId: own.solveId });
+    await at.save(id, { pin: APART });
+    expect(await at.track(id)).toMatchObject({ outdated: false, solveId: before.solveId });
+    await at.save(id, { pin: APART, area: APART });
+    expect(await at.track(id)).toMatchObject({ outdated: false, solveId: own.solveId });
   }, 60_000);
 });
 
@@ -127,9 +90,9 @@ describe('an area', () => {
       [220, 240],
     ];
     const hand = [{ frame: 12, corners: mapQuad(truthAt(12), APART) }];
-    const { id } = await screenOf({ name: 'loosely', pin: APART as never, area: loose, hand });
-    await followed(id);
-    const t = await trackOf(id);
+    const { id } = await at.screen({ name: 'loosely', pin: APART, area: loose, hand });
+    await at.run(id);
+    const t = await at.track(id);
     expect(t.outdated).toBe(false);
     expectNear(t, APART, 0.8);
     expect(farthest(t.frames[12]!.corners, hand[0]!.corners)).toBeLessThan(1e-6);
@@ -139,18 +102,18 @@ describe('an area', () => {
     ['two points', PIN.slice(0, 2), /area must have at least 3/],
     ['points on a line', [1, 2, 3].map((k) => [100 * k, 50]), /lie on each other/],
   ])('of %s is refused with a sentence', async (_, area, message) => {
-    const answer = await server.request<{ message: string }>('POST', `/shots/${shot}/screens`, { ...recipe, area });
+    const answer = await server.request<{ message: string }>('POST', `/shots/${at.shot}/screens`, { ...recipe, area });
     expect(answer.status).toBe(422);
     expect(answer.body.message).toMatch(message);
   });
 
   it('is the pin itself where spots hold its corners: they are followed with it', async () => {
     const spots = PIN.map((at, corner) => ({ name: `corner ${corner}`, at, corner }));
-    const { id } = await screenOf({ name: 'spots', spots });
-    await followed(id, { from: 6, to: 10 });
-    expect((await trackOf(id)).outdated).toBe(false);
-    await saved(id, { name: 'spots', spots, pin: APART as never });
-    expect((await trackOf(id)).outdated).toBe(true);
+    const { id } = await at.screen({ name: 'spots', spots });
+    await at.run(id, { from: 6, to: 10 });
+    expect((await at.track(id)).outdated).toBe(false);
+    await at.save(id, { name: 'spots', spots, pin: APART });
+    expect((await at.track(id)).outdated).toBe(true);
   }, 60_000);
 });
 

@@ -122,6 +122,7 @@ describe('a template', () => {
         ...recipe,
         fill: { media: fill },
         dress: { softness: { more: 1.5 } },
+        sections: [{ from: 14, to: 20, motion: 'affine' }],
       })
     ).body;
     const job = await home.request<{ id: number }>('POST', `/screens/${screen.id}/follow`, { from: 2, to: 20 });

@@ -7,15 +7,20 @@ import { expect, onPicture, painted, settled, test } from './fixture';
 
 test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
   const { server, ids } = world;
-  for (const path of ['/', '/space', `/productions/${ids.production}`, ...STAGES.map((s) => `/shots/${ids.shot}/${s}`)])
+  for (const path of ['/', '/space', `/productions/${ids.production}`, ...STAGES.map((s) => `/shots/${ids.shot}/${s}`)]) {
+    await page.goto(server.url + path);
+    await page
+      .locator(path.startsWith('/shots') ? '[data-test="picture"][data-lossless="true"]' : 'h1')
+      .first()
+      .waitFor();
     for (const theme of ['dark', 'light']) {
-      await page.goto(server.url + path);
-      await page.evaluate((t) => localStorage.setItem('yarlop.theme', t), theme);
-      await page.reload();
-      await page
-        .locator(path.startsWith('/shots') ? '[data-test="picture"][data-lossless="true"]' : 'h1')
-        .first()
-        .waitFor();
+      // As another tab would change it.
+      await page.evaluate((newValue) => {
+        localStorage.setItem('yarlop.theme', newValue);
+        const { localStorage: storageArea } = window;
+        window.dispatchEvent(new StorageEvent('storage', { key: 'yarlop.theme', newValue, storageArea }));
+      }, theme);
+      await expect(page.locator('html')).toHaveAttribute('data-bs-theme', theme);
       await painted(page);
       const { violations } = await new AxeBuilder({ page }).analyze();
       expect(
@@ -24,6 +29,7 @@ test('no page has a serious fault of accessibility, in either theme', async ({ p
           .map((v) => `${path} ${theme}: ${v.id} ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`),
       ).toEqual([]);
     }
+  }
 });
 
 test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stage keeps frame and zoom', async ({

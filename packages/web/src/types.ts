@@ -92,6 +92,8 @@ export interface Revision {
 export interface TrackView {
   readonly solveId: number | null;
   readonly outdated: boolean;
+  /** frames that were followed otherwise than the recipe says by now */
+  readonly stale: readonly { readonly from: number; readonly to: number }[];
   /** four corners on the reference frame that were followed */
   readonly area: Quad | null;
   readonly frames: readonly SolvedFrame[];

@@ -36,6 +36,7 @@ const recipe = {
 const track = (area: Quad | null, outdated = false): ScreenTrackState => ({
   solveId: 1,
   outdated,
+  stale: [],
   area,
   frames: new Map(),
   lens: 0,

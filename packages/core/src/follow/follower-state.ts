@@ -7,6 +7,7 @@ import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
 import type { Evidence, FrameResult } from '../solve/frame-result';
 import type { Patch } from './outlines';
+import type { FollowSection } from './sections';
 import type { ShutterMemory } from './shutter';
 import type { SideLooks } from './side-looks';
 import type { Spot, SpotState } from './spots';
@@ -42,6 +43,10 @@ export interface FollowSetup {
   readonly halts?: boolean;
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
   readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
+  /** each frame is looked at where that way has it, as if it held the plate still: just what is left is followed */
+  readonly isSteadied?: boolean;
+  /** frames that are followed otherwise */
+  readonly sections?: readonly FollowSection[];
 }
 
 /** Whether the Screen is in the shot on a frame; always where no presence is told. */

@@ -29,6 +29,7 @@ import { FollowerMemory } from './memory';
 import type { Gap } from './path';
 import { isRepeat } from './repeats';
 import { SecondLook } from './second-look';
+import { carriedOver } from './sections';
 import { assertFollowable } from './sight';
 import type { SpotSight } from './spot-evidence';
 import { addSpotInformation, solveSpots, withinPin } from './spot-evidence';
@@ -106,6 +107,13 @@ export class Follower {
     for (const [i, q] of state.spots.entries()) this.spots[i]?.resume(q, await luma(q.last[0]!.frame));
     this.before = state.last && { luma: await luma(state.last.frame), result: state.last };
     await this.memory.restore(state, luma);
+  }
+
+  /** Goes on where another follower of the same shot stands. `luma` as for {@link Follower.resume}. */
+  async takeOver(other: Follower, luma: (frame: number) => Promise<RawLuma>): Promise<void> {
+    await this.resume(carriedOver(this.state, other.state, this.setup, other.setup), luma);
+    const { path, sight } = other.memory;
+    this.startFrom(path.found.map(({ frame, corners }) => ({ frame, corners: sight.bowed(corners) })));
   }
 
   /** The reference frame's own result: exact by definition. */

@@ -98,6 +98,7 @@ export class FollowerMemory {
       referenceFrame,
       sight.pin,
       new Map((setup.way ?? []).map((f) => [f.frame, sight.straight(f.corners)])),
+      setup.isSteadied,
     );
     this.rows = new RowTimes(sight, this.path, setup);
     this.doubts = new Doubts({ frame: referenceFrame, corners: sight.pin });

@@ -51,6 +51,30 @@ export function shapeAt(patch: Outline, frame: number, reference: number): reado
   return a.points.map(([x, y], i): Point => [x + k * (b.points[i]![0] - x), y + k * (b.points[i]![1] - y)]);
 }
 
+/** The same change of every shape that an outline has. */
+function reshaped<T extends Outline>(outline: T, change: (points: readonly Point[]) => Point[]): T {
+  const { points, keys } = outline;
+  return {
+    ...outline,
+    points: change(points),
+    ...(keys ? { keys: keys.map((k) => ({ ...k, points: change(k.points) })) } : {}),
+  };
+}
+
+/** With a point more, halfway along a side, in every shape. @param side from point `side` to the next one */
+export function withPoint<T extends Outline>(outline: T, side: number): T {
+  return reshaped(outline, (points) => {
+    const [a, b] = [points[side]!, points[(side + 1) % points.length]!];
+    return [...points.slice(0, side + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...points.slice(side + 1)];
+  });
+}
+
+/** Without one of its points, in every shape; an outline of three stays as it is. */
+export function withoutPoint<T extends Outline>(outline: T, point: number): T {
+  if (outline.points.length <= 3) return outline;
+  return reshaped(outline, (points) => points.filter((_, i) => i !== point));
+}
+
 /** The outline as a polygon. */
 export function polygonOf(patch: Outline, points: readonly Point[]): readonly Point[] {
   return patch.smooth ? smoothOutline(points) : points;

@@ -55,11 +55,15 @@ export class Path {
   /** how far frames lately lay from where they were expected, px */
   surprise: number = PATH.firstSurprise;
 
-  /** @param way corners of frames that a first run found */
+  /**
+   * @param way corners of frames that a first run found
+   * @param isSteadied they are where the Screen is expected
+   */
   constructor(
     frame: number,
     corners: Quad,
     private way: ReadonlyMap<number, Quad> = new Map(),
+    private readonly isSteadied = false,
   ) {
     this.found = [{ frame, corners }];
   }
@@ -78,6 +82,8 @@ export class Path {
 
   /** Where the corners would be if the last movement went on; sigma in px grows with speed and time lost. */
   expectation(frame: number): Expectation {
+    const known = this.isSteadied ? this.way.get(frame) : undefined;
+    if (known) return { corners: known, sigma: this.uncertain, speed: this.speedOnWay(frame) };
     const [last, before] = this.found;
     const ahead = Math.abs(frame - last!.frame);
     if (!before) return { corners: last!.corners, sigma: PATH.unseen + PATH.unseen * ahead, speed: 0 };
@@ -90,11 +96,19 @@ export class Path {
     const usable = isConvex(corners) && signedArea(corners) * signedArea(last!.corners) > 0;
     return {
       corners: usable ? corners : last!.corners,
-      sigma:
-        (PATH.always + PATH.perSurprise * this.surprise + (this.repeated ? 1 : PATH.perSpeed) * speed) *
-        (1 + this.lost),
+      sigma: (this.uncertain + (this.repeated ? 1 : PATH.perSpeed) * speed) * (1 + this.lost),
       speed,
     };
+  }
+
+  /** px; how far a frame may lie from where it is expected, whatever its speed. */
+  private get uncertain(): number {
+    return PATH.always + PATH.perSurprise * this.surprise;
+  }
+
+  /** px a frame, of the fastest corner; 0 where the way does not tell. */
+  private speedOnWay(frame: number): number {
+    return Math.max(0, ...(this.velocityOnWay(frame) ?? []).map(([x, y]) => Math.hypot(x, y)));
   }
 
   /** Of corners on `frame`, px a frame; empty when the frame before was lost. */

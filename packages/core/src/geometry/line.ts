@@ -1,3 +1,4 @@
+import { clamp } from '../clamp';
 import type { Point } from './point';
 import { distance } from './point';
 
@@ -23,4 +24,11 @@ export function meet(p: Line, q: Line): Point | null {
 export function outwardsOf(a: Point, b: Point, turn: number): Point {
   const length = distance(a, b);
   return [(turn * (b[1] - a[1])) / length, (-turn * (b[0] - a[0])) / length];
+}
+
+/** From a point to the nearest point of a stretch between two others. */
+export function distanceToSegment(p: Point, a: Point, b: Point): number {
+  const [x, y] = [b[0] - a[0], b[1] - a[1]];
+  const t = clamp(((p[0] - a[0]) * x + (p[1] - a[1]) * y) / (x * x + y * y || 1), 0, 1);
+  return distance(p, [a[0] + t * x, a[1] + t * y]);
 }

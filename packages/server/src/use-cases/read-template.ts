@@ -8,6 +8,7 @@ import { checkTemplate } from '@yarlop/contracts/validate';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
+import type { Executor } from '../database';
 import type { TemplateMedia } from '../readers';
 import type { MediaRow } from '../rows';
 import * as media from '../sql/media';
@@ -46,6 +47,18 @@ async function readTemplate(path: string): Promise<TemplateFile> {
   return checkTemplate(parse(await readFile(path, 'utf8')));
 }
 
+async function putSolve(
+  db: Executor,
+  screenId: number,
+  solve: NonNullable<TemplateFile['screens'][number]['solve']>,
+): Promise<void> {
+  const { identity, pin, referenceFrame, frames } = solve;
+  const { insertId } = await db.run(solves.insertSolve, [screenId, identity, JSON.stringify(pin), referenceFrame]);
+  for (const side of ['forwards', 'backwards'] as const)
+    if (solve[side]) await db.run(solves.checkpoint[side], [JSON.stringify(solve[side]), insertId]);
+  for (const f of frames) await db.run(solves.putFrame, frameValues(insertId, f));
+}
+
 /** All or nothing of the shot; media that were taken stay in the library. */
 async function makeShot(
   c: Pick<Context, 'db'>,
@@ -72,20 +85,11 @@ async function makeShot(
       shot,
       1,
     ]);
-    for (const [i, { solve }] of t.screens.entries()) {
+    for (const [i, { solve, sections = [] }] of t.screens.entries()) {
       const recipe = JSON.stringify(recipes[i]);
       const { insertId: screen } = await db.run(screens.insertScreen, [shot, recipe, shot]);
       await db.run(screens.insertRevision, [screen, 1, recipe, 'Came with a template']);
-      if (!solve) continue;
-      const { insertId: own } = await db.run(solves.insertSolve, [
-        screen,
-        solve.identity,
-        JSON.stringify(solve.pin),
-        solve.referenceFrame,
-      ]);
-      for (const side of ['forwards', 'backwards'] as const)
-        if (solve[side]) await db.run(solves.checkpoint[side], [JSON.stringify(solve[side]), own]);
-      for (const f of solve.frames) await db.run(solves.putFrame, frameValues(own, f));
+      for (const one of [solve ?? [], sections].flat()) await putSolve(db, screen, one);
     }
     return shot;
   });

@@ -7,12 +7,14 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { ClipOffset } from '@yarlop/core/image/clip-offset';
 import { clipOffset } from '@yarlop/core/image/clip-offset';
+import type { PlateChange } from '@yarlop/pipeline/moved-recipe';
 import { movedRecipe } from '@yarlop/pipeline/moved-recipe';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
-import type { Checkpoint, FrameRow, MediaRow, ScreenRow, ShotRow } from '../rows';
+import type { Executor } from '../database';
+import type { Checkpoint, FrameRow, MediaRow, MemoryRow, ScreenRow, ShotRow } from '../rows';
 import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
 import * as screens from '../sql/screens';
@@ -22,7 +24,8 @@ import { findShot } from './create-shot';
 import { frameValues } from './frame-values';
 import { sameShape } from './same-shape';
 import { SMALL_WIDTH, smallFramesOf } from './small-frames-of';
-import { currentSolve, identityOf } from './solve';
+import type { SolvedWay } from './parts';
+import { LAST_FRAME, identityOf, listOf, solvesOf, usedBy } from './parts';
 
 export interface FoundPlate extends ClipOffset {
   readonly scale: number;
@@ -117,6 +120,44 @@ function movedFrame(f: FrameRow, offset: number, scale: number): FrameRow & { re
   };
 }
 
+/** All that a solve holds. */
+interface Content {
+  readonly way: SolvedWay;
+  readonly memory: MemoryRow | undefined;
+  readonly frames: readonly FrameRow[];
+}
+
+async function contentOf(c: Context, way: SolvedWay): Promise<Content> {
+  const { id, screenId } = way.solve;
+  const [memory] = await c.db.all<MemoryRow>(solves.memoriesOf, [screenId, listOf([id])]);
+  return { way, memory, frames: await c.db.all<FrameRow>(solves.listFrames, [id, 0, LAST_FRAME]) };
+}
+
+/** A solve of the old plate as one of the new plate. */
+async function moveSolve(
+  t: Executor,
+  { way, memory, frames }: Content,
+  { hash, ...change }: PlateChange & { readonly hash: string },
+): Promise<void> {
+  const { offset, scale, frameCount } = change;
+  const { screen, first } = way.manner;
+  const { screenId, pin, referenceFrame } = way.solve;
+  const { insertId } = await t.run(solves.insertSolve, [
+    screenId,
+    identityOf({ screen: movedRecipe(screen, change), first: first && movedRecipe(first, change) }, hash),
+    JSON.stringify(mapQuad(scaling(scale), pin)),
+    referenceFrame + offset,
+  ]);
+  for (const side of ['forwards', 'backwards'] as const) {
+    const own = memory?.[side];
+    const moved = own && movedCheckpoint(own, offset, scale);
+    if (moved) await t.run(solves.checkpoint[side], [JSON.stringify(moved), insertId]);
+  }
+  for (const f of frames)
+    if (f.frame + offset >= 0 && f.frame + offset < frameCount)
+      await t.run(solves.putFrame, frameValues(insertId, movedFrame(f, offset, scale)));
+}
+
 /** @throws ApiError 422 when a Screen would lose its reference frame; nothing is changed then */
 export async function relink(c: Context, shotId: number, hash: string, offset: number): Promise<ShotRow> {
   const { shot, row, scale } = await versions(c, shotId, hash);
@@ -149,12 +190,9 @@ export async function relink(c: Context, shotId: number, hash: string, offset: n
     throw e instanceof InputError ? new ApiError(422, 'out-of-range', e.message) : e;
   }
   const kept = await Promise.all(
-    moved.map(async ({ screen }) => {
-      const current = await currentSolve(c, screen, shot.mediaHash);
-      return current && !current.outdated
-        ? { solve: current.solve, frames: await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]) }
-        : null;
-    }),
+    moved.map(async ({ screen }) =>
+      Promise.all(usedBy(await solvesOf(c, screen, shot.mediaHash)).map((way) => contentOf(c, way))),
+    ),
   );
   await c.db.transaction(async (t) => {
     await t.run(shots.relinkShot, [hash, from, to, shotId]);
@@ -172,22 +210,7 @@ export async function relink(c: Context, shotId: number, hash: string, offset: n
         JSON.stringify(recipe),
         'New version of the plate',
       ]);
-      const own = kept[i];
-      if (!own) continue;
-      const { solve, frames } = own;
-      const { insertId } = await t.run(solves.insertSolve, [
-        screen.id,
-        identityOf({ ...screen, recipe }, hash),
-        JSON.stringify(mapQuad(scaling(scale), solve.pin)),
-        solve.referenceFrame + offset,
-      ]);
-      for (const side of ['forwards', 'backwards'] as const) {
-        const moved = solve[side] && movedCheckpoint(solve[side], offset, scale);
-        if (moved) await t.run(solves.checkpoint[side], [JSON.stringify(moved), insertId]);
-      }
-      for (const f of frames)
-        if (f.frame + offset >= 0 && f.frame + offset < frameCount)
-          await t.run(solves.putFrame, frameValues(insertId, movedFrame(f, offset, scale)));
+      for (const content of kept[i]!) await moveSolve(t, content, { hash, offset, scale, frameCount });
     }
   });
   for (const { screen } of moved) c.events.emit('screen', { id: screen.id, revision: screen.revision + 1 });

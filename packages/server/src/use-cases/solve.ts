@@ -1,55 +1,41 @@
-/** Which solve belongs to a recipe, and the track that it gives. */
-import { createHash } from 'node:crypto';
+/** The track that a Screen's solves give with its recipe. */
 import { ABSENT } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/follower-state';
+import type { ShutterMemory } from '@yarlop/core/follow/shutter';
 import { bestShutter } from '@yarlop/core/follow/shutter';
+import { rangesOf } from '@yarlop/core/frame-ranges';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
-import { refineJointly } from '@yarlop/core/solve/joint-refinement';
+import { refineInSections } from '@yarlop/core/solve/joint-sections';
 import { correctedPin } from '@yarlop/core/solve/touch-up';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
-import { distance } from '@yarlop/core/geometry/point';
-import { correctionsOf, hasCornerSpots, solveIdentity } from '@yarlop/pipeline/screen-file';
+import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import { knownOfPin } from '@yarlop/core/pin/area';
 import type { Context } from '../context';
 import type { TrackView } from '../track-view';
-import type { FrameRow, MediaRow, ScreenRow, SolveRow } from '../rows';
+import type { MediaRow, ScreenRow } from '../rows';
 import { findMedia } from '../sql/media';
 import * as solves from '../sql/solves';
+import type { FollowedFrame, Solves } from './parts';
+import { followedFrames, listOf, solvesOf, usedBy } from './parts';
 
-export function identityOf(screen: ScreenRow, mediaHash: string): string {
-  return createHash('sha256').update(solveIdentity(screen.recipe, mediaHash)).digest('hex');
-}
+type Side = 'forwards' | 'backwards';
+type LearntRow = Readonly<
+  Record<`${Side}Lens`, { readonly information: number; readonly radial: number } | null> &
+    Record<`${Side}Shutter`, ShutterMemory | null>
+>;
 
-/** Whether a pin moved by less than a twentieth of its size: it was nudged, not set anew. */
-function isNudge(a: Quad, b: Quad): boolean {
-  const size = Math.max(distance(a[0], a[2]), distance(a[1], a[3]));
-  return a.every((p, i) => distance(p, b[i]!) < 0.05 * size);
-}
-
-export async function currentSolve(
+/** What the runs learnt of the camera, from whichever of them saw most of it. */
+async function learnt(
   c: Pick<Context, 'db'>,
-  screen: ScreenRow,
-  mediaHash: string,
-): Promise<{ solve: SolveRow; outdated: boolean } | null> {
-  const all = await c.db.all<SolveRow>(solves.listSolves, [screen.id]);
-  const identity = identityOf(screen, mediaHash);
-  const { pin } = screen.recipe;
-  // The pin rides on what was followed, wherever it is set; just spots at its corners are followed with it.
-  const bound = hasCornerSpots(screen.recipe);
-  const own = all.find((s) => s.identity === identity && (!bound || isNudge(s.pin, pin)));
-  if (own) return { solve: own, outdated: false };
-  return all[0] ? { solve: all[0], outdated: true } : null;
-}
-
-/** What the runs learnt of the camera, from whichever direction saw more of it. */
-function learnt({ forwards, backwards }: SolveRow): Pick<TrackView, 'lens' | 'shutter'> {
-  const states = [forwards?.state, backwards?.state].flatMap((s) => (s ? [s] : []));
-  const lens = states.reduce((b, s) => (s.lens && s.lens.information >= b.information ? s.lens : b), {
-    information: 0,
-    radial: 0,
-  }).radial;
-  const shutter = states.reduce((b, s) => (s.shutter.frames > b.frames ? s.shutter : b), {
+  screenId: number,
+  used: readonly number[],
+): Promise<Pick<TrackView, 'lens' | 'shutter'>> {
+  const rows = await c.db.all<LearntRow>(solves.learntIn, [screenId, listOf(used)]);
+  const lenses = rows.flatMap((r) => [r.forwardsLens ?? [], r.backwardsLens ?? []].flat());
+  const shutters = rows.flatMap((r) => [r.forwardsShutter ?? [], r.backwardsShutter ?? []].flat());
+  const lens = lenses.reduce((b, s) => (s.information >= b.information ? s : b), { information: 0, radial: 0 }).radial;
+  const shutter = shutters.reduce((b, s) => (s.frames > b.frames ? s : b), {
     agreement: [] as readonly number[],
     frames: 0,
   });
@@ -59,29 +45,51 @@ function learnt({ forwards, backwards }: SolveRow): Pick<TrackView, 'lens' | 'sh
   };
 }
 
+/** The solve that a frame comes from; one between followed frames goes with the one before it. */
+function solveByFrame(rows: readonly FollowedFrame[]): (frame: number) => number | undefined {
+  const changes = rows.filter((r, i) => r.solveId !== rows[i - 1]?.solveId);
+  return (frame) => (changes.findLast((r) => r.frame <= frame) ?? changes[0])?.solveId;
+}
+
+/** What frames know, told of one area: those of a solve that followed another one are carried along. */
+function ofOneArea(rows: readonly FollowedFrame[], { all }: Solves, area: Quad, width: number): FollowedFrame[] {
+  const pins = new Map(all.map((s) => [s.id, s.pin]));
+  return rows.map((r) => {
+    const pin = pins.get(r.solveId) ?? area;
+    if (!r.homography || JSON.stringify(pin) === JSON.stringify(area)) return r;
+    const { frame, homography, sigma, trust, evidence } = r;
+    return { ...r, ...knownOfPin(pin, area, width)({ frame, homography, sigma, trust, evidence }), information: [] };
+  });
+}
+
 /**
  * Corners are derived here, on reading: homography times the pin as it is now, as corrected; homographies are the
  * plane's, as followed. It takes a while for long tracks: only threads of {@link Readers} call it.
  */
 export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
-  const current = await currentSolve(c, screen, mediaHash);
-  if (!current) return { solveId: null, outdated: false, area: null, frames: [], halted: [], lens: 0, shutter: null };
+  const own = await solvesOf(c, screen, mediaHash);
+  const main = own.main ?? own.all[0];
+  const nothing = { outdated: false, stale: [], area: null, frames: [], halted: [], lens: 0, shutter: null };
+  if (!main) return { solveId: null, ...nothing };
   const { pin, hand = [] } = screen.recipe;
   const corrections = correctionsOf(screen.recipe);
-  const { referenceFrame } = current.solve;
-  const rows = withHandKeys(await c.db.all<FrameRow>(solves.listFrames, [current.solve.id]), pin, hand, referenceFrame);
+  const { referenceFrame, pin: area } = main;
+  const media = await c.db.one<MediaRow>(findMedia, [mediaHash]);
+  const width = media?.probe.width ?? 0;
+  const followed = ofOneArea(await followedFrames(c, screen, own), own, area, width);
+  const partOf = solveByFrame(followed);
+  const rows = withHandKeys(followed, pin, hand, referenceFrame);
   let first = rows.findIndex((r) => r.homography);
   let last = rows.findLastIndex((r) => r.homography);
   if (first < 0) [first, last] = [0, -1];
   const presence = screen.recipe.presence ?? [];
   const lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
-  const media = await c.db.one<MediaRow>(findMedia, [mediaHash]);
-  const known = knownOfPin(current.solve.pin, pin, media?.probe.width ?? 0);
-  const frames = refineJointly(
-    rows.slice(first, last + 1),
-    current.solve.pin,
-    new Set([referenceFrame, ...hand.map((k) => k.frame)]),
-  )
+  const known = knownOfPin(area, pin, width);
+  const exact = new Set([referenceFrame, ...hand.map((k) => k.frame)]);
+  const frames = refineInSections(rows.slice(first, last + 1), area, exact, {
+    partOf,
+    referenceFrame,
+  })
     .filter((r) => r.homography && isPresent({ presence }, r.frame))
     .map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({
       ...known({ frame, homography: homography!, sigma, trust, evidence, blur, reason }),
@@ -90,8 +98,10 @@ export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, media
   const halted = lost
     .filter((r) => r === rows[first - 1] || r === rows[last + 1])
     .map((r) => ({ frame: r.frame, reason: r.reason! }));
-  const { id: solveId, pin: area } = current.solve;
-  return { solveId, outdated: current.outdated, area, frames, halted, ...learnt(current.solve) };
+  const stale = rangesOf(followed.filter((r) => r.isStale && r.homography).map((r) => r.frame));
+  const outdated = stale.length > 0 || !own.main;
+  const used = own.main ? usedBy(own).map((w) => w.solve.id) : [main.id];
+  return { solveId: main.id, outdated, stale, area, frames, halted, ...(await learnt(c, screen.id, used)) };
 }
 
 export interface Seen {
@@ -102,7 +112,12 @@ export interface Seen {
 
 /** What a frame was followed by; empty lists where it was not. */
 export async function readSeen(c: Context, screen: ScreenRow, mediaHash: string, frame: number): Promise<Seen> {
-  const current = await currentSolve(c, screen, mediaHash);
-  const row = current && (await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [current.solve.id, frame]));
-  return { cells: row?.seen.cells ?? [], spots: row?.seen.spots ?? [] };
+  const { parts, main, all } = await solvesOf(c, screen, mediaHash);
+  const part = parts.find((p) => frame <= p.to);
+  const asked = [part?.own.solve, part?.first?.solve, main, all[0]].flatMap((s) => (s ? [s.id] : []));
+  for (const id of new Set(asked)) {
+    const row = await c.db.one<{ seen: Partial<Seen> }>(solves.findSeen, [id, frame]);
+    if (row) return { cells: row.seen.cells ?? [], spots: row.seen.spots ?? [] };
+  }
+  return { cells: [], spots: [] };
 }

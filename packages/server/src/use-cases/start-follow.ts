@@ -4,13 +4,15 @@ import { mapQuad } from '@yarlop/core/geometry/quad';
 import { areaOf, followSetup, hasCornerSpots } from '@yarlop/pipeline/screen-file';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
-import type { JobRow, ScreenRow, SolveRow } from '../rows';
+import type { JobRow, ScreenRow } from '../rows';
 import type { Direction, Start } from '../worker-protocol';
 import * as jobs from '../sql/jobs';
 import * as solves from '../sql/solves';
 import { findShot } from './create-shot';
 import { findScreen } from './save-screen';
-import { currentSolve, identityOf } from './solve';
+import { solveAt } from './follow-task';
+import type { Solves } from './parts';
+import { placesFor, solvesOf } from './parts';
 import { addJob } from './add-job';
 
 export interface FollowInput {
@@ -50,31 +52,23 @@ async function startAlone(c: Context, screenId: number, input: FollowInput): Pro
   followSetup(screen.recipe, { width: shot.probe.width, height: shot.probe.height, frameCount: shot.frameCount });
   if (await c.db.one(jobs.activeFollow, [screenId]))
     throw new ApiError(409, 'busy', 'This Screen is being followed already; stop that run first.');
-  const current = await currentSolve(c, screen, shot.mediaHash);
-  const { solveId, recipe } =
-    current && !current.outdated
-      ? { solveId: current.solve.id, recipe: followedWith(screen.recipe, current.solve.pin) }
-      : { solveId: await beginSolve(c, screen, shot.mediaHash), recipe: screen.recipe };
+  const own = await solvesOf(c, screen, shot.mediaHash);
+  const recipe = own.main ? followedWith(screen.recipe, own.main.pin) : screen.recipe;
+  const places = await placesFor(c, screen, own, [input.from, input.to]);
   const directions: Direction[] =
     input.direction === undefined || input.direction === 'both' ? ['forwards', 'backwards'] : [input.direction];
-  const starts = await startsOf(c, screen, shot.mediaHash, solveId, directions, input.start);
+  const starts = await startsOf(c, screen, shot.mediaHash, { own, directions, start: input.start });
   const id = await addJob(c.db, {
     kind: 'follow',
     mediaHash: shot.mediaHash,
     shotId: shot.id,
     screenId,
-    solveId,
-    input: { ...input, directions, starts, recipe },
+    solveId: solveAt(places, r, false),
+    input: { ...input, directions, starts, recipe, places },
     framesTotal: input.to - input.from + 1,
   });
   c.wake();
   return (await c.db.one<JobRow>(jobs.findJob, [id]))!;
-}
-
-async function beginSolve(c: Context, screen: ScreenRow, mediaHash: string): Promise<number> {
-  const { recipe } = screen;
-  const row = [screen.id, identityOf(screen, mediaHash), JSON.stringify(areaOf(recipe).quad), recipe.referenceFrame];
-  return (await c.db.run(solves.insertSolve, row)).insertId;
 }
 
 /** A recipe whose run goes on with what it followed, wherever the pin was set since. */
@@ -83,34 +77,25 @@ function followedWith(recipe: ScreenFile, followed: Quad): ScreenFile {
   return { ...recipe, area: followed.map(([x, y]) => [x, y]) as unknown as NonNullable<ScreenFile['area']> };
 }
 
-/**
- * Where each direction begins: after the frame asked for; where its memory was cut off, after the last frame that is
- * left; else the run goes on from its memory or the reference.
- */
+/** Where directions begin that were asked to begin after a solved frame. @throws ApiError where it is not solved */
 async function startsOf(
   c: Context,
   screen: ScreenRow,
   mediaHash: string,
-  solveId: number,
-  directions: readonly Direction[],
-  start: number | undefined,
+  { own, directions, start }: { own: Solves; directions: readonly Direction[]; start: number | undefined },
 ): Promise<Partial<Record<Direction, Start>>> {
-  const solve = await c.db.one<SolveRow>(solves.findSolve, [solveId]);
-  const { frames } = await c.readers.track(screen, mediaHash);
-  const followed = solve?.pin ?? screen.recipe.pin;
-  const by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, followed)]));
   const r = screen.recipe.referenceFrame;
+  if (start === undefined || start === r) return {};
+  const { frames } = await c.readers.track(screen, mediaHash);
+  const followed = own.main?.pin ?? areaOf(screen.recipe).quad;
+  const by = new Map(frames.map((f) => [f.frame, mapQuad(f.homography, followed)]));
+  if (!by.has(start))
+    throw new ApiError(422, 'not-followed', `Frame ${start} was not followed yet; begin on a frame that was.`);
   const out: Partial<Record<Direction, Start>> = {};
   for (const d of directions) {
     const step = d === 'forwards' ? 1 : -1;
-    const left = frames.filter((f) => (f.frame - r) * step > 0);
-    if (start !== undefined && (start - r) * step < 0) continue;
-    const at =
-      start ?? (solve?.[d] === null && left.length > 0 ? (step > 0 ? left.at(-1)! : left[0]!).frame : undefined);
-    if (at === undefined || at === r) continue;
-    if (!by.has(at))
-      throw new ApiError(422, 'not-followed', `Frame ${at} was not followed yet; begin on a frame that was.`);
-    out[d] = [at, at - step, at - 2 * step].flatMap((frame) =>
+    if ((start - r) * step < 0) continue;
+    out[d] = [start, start - step, start - 2 * step].flatMap((frame) =>
       by.has(frame) ? [{ frame, corners: by.get(frame)! }] : [],
     );
   }
@@ -126,10 +111,17 @@ export async function cutBack(c: Context, screenId: number, frame: number, side:
     throw new ApiError(409, 'busy', 'This Screen is being followed; stop that run first.');
   if (side === 'after' ? frame < r : frame > r)
     throw new ApiError(422, 'out-of-range', `The reference frame ${r} would be cut off; cut on its other side.`);
-  const current = await currentSolve(c, screen, shot.mediaHash);
-  if (!current) return;
+  const { parts } = await solvesOf(c, screen, shot.mediaHash);
+  const direction = side === 'after' ? 'forwards' : 'backwards';
   await c.db.transaction(async (t) => {
-    await t.run(side === 'after' ? solves.dropAfter : solves.dropBefore, [current.solve.id, frame]);
-    await t.run(solves.checkpoint[side === 'after' ? 'forwards' : 'backwards'], [null, current.solve.id]);
+    for (const { from, to, own, first } of parts) {
+      const [lo, hi] = side === 'after' ? [Math.max(from, frame + 1), to] : [from, Math.min(to, frame - 1)];
+      if (lo > hi) continue;
+      for (const { solve } of [own, first ?? own]) {
+        if (!solve) continue;
+        await t.run(solves.dropFrames, [solve.id, lo, hi]);
+        await t.run(solves.checkpoint[direction], [null, solve.id]);
+      }
+    }
   });
 }

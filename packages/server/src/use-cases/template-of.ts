@@ -1,27 +1,41 @@
 /** A shot as a template for another installation: Screens, what was followed, and everything that they name. */
 import type { TemplateFile } from '@yarlop/contracts/validate';
 import type { Context } from '../context';
-import type { FrameRow, MediaRow, ScreenRow, ShotRow } from '../rows';
+import type { FrameRow, MediaRow, MemoryRow, ScreenRow, ShotRow } from '../rows';
 import * as tables from '../sql/colour-tables';
 import * as media from '../sql/media';
 import * as solves from '../sql/solves';
 import type { DeliverTask } from '../worker-protocol';
-import { currentSolve } from './solve';
+import type { SolvedWay } from './parts';
+import { listOf, solvesOf, usedBy } from './parts';
+
+type Solved = NonNullable<TemplateFile['screens'][number]['solve']>;
+
+async function contentOf(c: Context, { identity, solve }: Pick<SolvedWay, 'identity' | 'solve'>): Promise<Solved> {
+  const { id, screenId, pin, referenceFrame } = solve;
+  const [memory] = await c.db.all<MemoryRow>(solves.memoriesOf, [screenId, listOf([id])]);
+  return {
+    identity,
+    pin: pin as never,
+    referenceFrame,
+    forwards: (memory?.forwards ?? null) as never,
+    backwards: (memory?.backwards ?? null) as never,
+    frames: (await c.db.all<FrameRow>(solves.wholeFrames, [id])) as never,
+  };
+}
 
 async function screenOf(c: Context, screen: ScreenRow, mediaHash: string): Promise<TemplateFile['screens'][number]> {
-  const current = await currentSolve(c, screen, mediaHash);
-  if (!current) return { recipe: { ...screen.recipe }, solve: null };
-  const { identity, pin, referenceFrame, forwards, backwards, id } = current.solve;
+  const own = await solvesOf(c, screen, mediaHash);
+  // What was followed otherwise than the recipe says goes along, as long as nothing newer was.
+  const before = own.main ? [] : own.all.slice(0, 1).map((solve) => ({ solve, identity: solve.identity }));
+  const ways = [...usedBy(own), ...before];
+  const main = ways.find((w) => w.solve.id === own.main?.id) ?? ways[0];
+  if (!main) return { recipe: { ...screen.recipe }, solve: null };
+  const more = await Promise.all(ways.filter((w) => w !== main).map((w) => contentOf(c, w)));
   return {
     recipe: { ...screen.recipe },
-    solve: {
-      identity,
-      pin: pin as never,
-      referenceFrame,
-      forwards: forwards as never,
-      backwards: backwards as never,
-      frames: (await c.db.all<FrameRow>(solves.wholeFrames, [id])) as never,
-    },
+    solve: await contentOf(c, main),
+    ...(more.length > 0 ? { sections: more } : {}),
   };
 }
 

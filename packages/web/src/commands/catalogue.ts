@@ -54,6 +54,13 @@ export const COMMANDS: readonly Command[] = [
     sentence: 'Every Screen of the shot, both ways over the working range',
   },
   {
+    id: 'follow-steadied',
+    title: 'Follow again on the steadied plate (in Follow)',
+    keys: 'Shift+G',
+    binding: 'Shift+g',
+    sentence: 'What was followed in the working range holds the plate still; what is left of the movement is followed',
+  },
+  {
     id: 'measure-all',
     title: 'Measure slip of all Screens (in Prove)',
     keys: 'Shift+M',
@@ -112,7 +119,7 @@ export const COMMANDS: readonly Command[] = [
   letter('y', 'prove-look', 'In place, laid flat, slit, curves (in Prove)'),
   letter('e', 'repairs', 'Before and after: as repaired, before the last repair, as followed'),
   letter('w', 'wipe', 'Divider between plate and dressed picture'),
-  letter('u', 'lanes', 'Open the lanes of the strip', 'Lanes: plate, slip, touch-ups, keys by hand'),
+  letter('u', 'lanes', 'Open the lanes of the strip', 'Lanes: plate, slip, touch-ups, keys by hand, sections'),
   letter('v', 'plate-alone', 'Plate alone', 'Take away what is laid over the plate'),
   { id: 'undo', title: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z' },
   { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z' },

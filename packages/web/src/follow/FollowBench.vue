@@ -3,6 +3,7 @@ import FrameSection from './FrameSection.vue';
 import HandSection from './HandSection.vue';
 import OutlinesSection from './OutlinesSection.vue';
 import RunSection from './RunSection.vue';
+import SectionsSection from './SectionsSection.vue';
 import SettingsSection from './SettingsSection.vue';
 import SpotsSection from './SpotsSection.vue';
 import { useRecipe } from './use-recipe';
@@ -14,6 +15,7 @@ const { recipe } = useRecipe();
   <div v-if="recipe">
     <RunSection />
     <FrameSection />
+    <SectionsSection />
     <OutlinesSection />
     <HandSection />
     <SpotsSection />

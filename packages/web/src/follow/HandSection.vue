@@ -3,6 +3,7 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
+import { withoutSettings } from '@yarlop/core/follow/section-list';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -70,6 +71,7 @@ function reference(): void {
     referenceFrame: playhead.frame,
     pin: (tracks.corners(store.chosen!, playhead.frame) ?? recipe.value!.pin) as Recipe['pin'],
     patches: [],
+    sections: withoutSettings(recipe.value!.sections ?? [], ['patches', 'over']),
     area: undefined,
     hand: hand.value.filter((k) => k.frame !== playhead.frame),
   });

@@ -13,13 +13,16 @@ import { useView } from '../stores/view';
 import type { Recipe, Screen } from '../types';
 import { ref } from 'vue';
 import { useRecipe } from './use-recipe';
+import { useWays } from './use-ways';
 
 type Patch = NonNullable<Recipe['patches']>[number];
+type Key = NonNullable<Patch['keys']>[number];
 const store = useShot();
 const playhead = usePlayhead();
 const view = useView();
-const { recipe, track, change } = useRecipe();
-const patches = computed(() => recipe.value?.patches ?? []);
+const { recipe, track } = useRecipe();
+const { here, set } = useWays();
+const patches = computed(() => here.value.patches ?? []);
 const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
 const problem = ref('');
 const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
@@ -30,10 +33,10 @@ const CHANGES = [
 ];
 
 function edit(name: string, i: number, part: Partial<Patch>): void {
-  change(name, { patches: patches.value.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) });
+  set(name, { patches: patches.value.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) });
 }
 function remove(i: number): void {
-  change('Delete patch', { patches: patches.value.filter((_, k) => k !== i) });
+  set('Delete patch', { patches: patches.value.filter((_, k) => k !== i) });
 }
 /** Keeps the shape as it is here and lets the person reshape it from this frame on. */
 function keyHere(i: number): void {
@@ -46,6 +49,14 @@ function keyHere(i: number): void {
 }
 function dropKey(i: number, frame: number): void {
   edit('Delete patch key', i, { keys: (patches.value[i]!.keys ?? []).filter((k) => k.frame !== frame) });
+}
+/** The shape of a key on the frame shown, in the key's place or beside it. */
+function bringKey(i: number, key: Key, isMoved: boolean): void {
+  const frame = playhead.frame;
+  const rest = (patches.value[i]!.keys ?? []).filter((k) => k.frame !== frame && !(isMoved && k === key));
+  edit(isMoved ? 'Move patch key' : 'Copy patch key', i, {
+    keys: [...rest, { ...key, frame }].sort((a, b) => a.frame - b.frame),
+  });
 }
 /** The same place within the other Screen's pin. */
 async function copyTo(i: number, target: Screen): Promise<void> {
@@ -130,18 +141,25 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
             >
               <option v-for="c in CHANGES" :key="c.value" :value="c.value">{{ c.text }}</option>
             </select>
-            <span v-for="k in p.keys" :key="k.frame" class="chip mono"
-              ><button type="button" title="Go to the frame on which it was reshaped" @click="playhead.go(k.frame)">
-                {{ k.frame }}</button
-              ><button
-                type="button"
-                :aria-label="`Delete the shape on frame ${k.frame}`"
-                title="Delete this shape"
-                @click="dropKey(i, k.frame)"
-              >
-                ×
-              </button></span
+            <BDropdown
+              v-for="k in p.keys"
+              :key="k.frame"
+              size="sm"
+              variant="outline-secondary"
+              toggle-class="mono"
+              :text="String(k.frame)"
+              :title="`The shape on frame ${k.frame}: go there, bring it to the frame shown, delete it`"
+              :data-test="`patch-key-${i}-${k.frame}`"
             >
+              <BDropdownItem @click="playhead.go(k.frame)">Go to frame {{ k.frame }}</BDropdownItem>
+              <BDropdownItem :disabled="onReference" @click="bringKey(i, k, true)"
+                >Move it to the frame shown</BDropdownItem
+              >
+              <BDropdownItem :disabled="onReference" @click="bringKey(i, k, false)"
+                >Copy it to the frame shown</BDropdownItem
+              >
+              <BDropdownItem @click="dropKey(i, k.frame)">Delete it</BDropdownItem>
+            </BDropdown>
           </template>
         </div>
       </li>
@@ -165,7 +183,8 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
       >
     </div>
     <p v-if="!onReference" class="dim mt-1 mb-0">
-      Follow patches are drawn on the reference frame; on a followed frame, dragging a point reshapes from there on.
+      Follow patches are drawn on the reference frame; on a followed frame, dragging a point, or the line, reshapes from
+      there on.
     </p>
     <p v-if="problem" class="weak mt-1 mb-0" role="alert">{{ problem }}</p>
   </BenchSection>
@@ -192,16 +211,6 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
 }
 .row-keys {
   padding: 0.15rem 0 0.35rem 0.8rem;
-}
-.chip {
-  border: 1px solid var(--line);
-  border-radius: 3px;
-}
-.chip button {
-  background: none;
-  border: 0;
-  color: inherit;
-  padding: 0 0.3rem;
 }
 .weak {
   color: var(--weak);

@@ -3,6 +3,7 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { computed, ref, watch } from 'vue';
 import { api, sentence } from '../api';
+import { sectionOn } from '@yarlop/core/follow/sections';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -23,9 +24,19 @@ const watching = ref(true);
 const last = computed(() =>
   [...live.jobs.values()].filter((j) => j.kind === 'follow' && j.screenId === store.chosenId).at(-1),
 );
-const solved = computed(() =>
-  track.value && !track.value.outdated ? [...track.value.frames.keys()].sort((a, b) => a - b) : [],
-);
+const solved = computed(() => {
+  const stale = track.value?.stale ?? [];
+  const frames = [...(track.value?.frames.keys() ?? [])];
+  return frames.filter((n) => !sectionOn(stale, n)).sort((a, b) => a - b);
+});
+/** What has to be followed again, in words. */
+const outdatedWords = computed(() => {
+  const stale = track.value?.stale ?? [];
+  if (solved.value.length === 0)
+    return 'The outline or the settings changed since this was followed, or Yarlop follows better by now. Follow again.';
+  const ranges = stale.map(({ from, to }) => (from === to ? `${from}` : `${from} to ${to}`)).join(', ');
+  return `Outlines or settings changed on the frames ${ranges} (hatched in the strip); all others keep what they have. Follow again.`;
+});
 const here = computed(() => playhead.frame);
 const followedHere = computed(() => solved.value.includes(here.value));
 
@@ -184,9 +195,7 @@ provideCommand('follow-all', followAll, () => idle.value.length > 1);
       >
       {{ proposal(h.reason) }}
     </div>
-    <p v-if="track?.outdated" class="weak mt-2 mb-0">
-      The outline or the settings changed since this was followed, or Yarlop follows better by now. Follow again.
-    </p>
+    <p v-if="track?.outdated" class="weak mt-2 mb-0" data-test="outdated">{{ outdatedWords }}</p>
     <div v-if="apart && !job" class="mt-2" data-test="area-apart">
       <p class="dim mb-1">
         The pin was set apart from what is followed (dotted in the picture) and rides on it. Nothing has to be followed

@@ -3,8 +3,10 @@ import { clamp } from '@yarlop/core/clamp';
 import { computed } from 'vue';
 import type { Recipe } from '../types';
 import { useRecipe } from './use-recipe';
+import { useWays } from './use-ways';
 
 const { recipe, change } = useRecipe();
+const { here, set } = useWays();
 const MOTIONS = [
   { value: 'perspective', text: 'Perspective: turns and tilts freely' },
   { value: 'affine', text: 'Affine: far away, no perspective change' },
@@ -37,10 +39,10 @@ const LEVELS = [
   { value: 'screen', text: 'On the whole screen at once' },
   { value: 'fixed', text: 'Not at all' },
 ];
-const evidence = computed(() => (Array.isArray(recipe.value?.evidence) ? recipe.value.evidence.join(',') : 'auto'));
+const evidence = computed(() => (Array.isArray(here.value.evidence) ? here.value.evidence.join(',') : 'auto'));
 function setLens(text: string): void {
   const v = Number(text.replace(',', '.'));
-  change('Set lens', { lens: text.trim() === '' || !Number.isFinite(v) ? 'auto' : clamp(v, -0.35, 0.35) });
+  set('Set lens', { lens: text.trim() === '' || !Number.isFinite(v) ? 'auto' : clamp(v, -0.35, 0.35) });
 }
 </script>
 
@@ -53,11 +55,11 @@ function setLens(text: string): void {
       <label class="d-block mt-2"
         >Motion
         <BFormSelect
-          :model-value="recipe.motion ?? 'perspective'"
+          :model-value="here.motion ?? 'perspective'"
           :options="MOTIONS"
           title="How freely the plane may move: less freedom is steadier where less is true"
           data-test="motion"
-          @update:model-value="change('Set motion', { motion: $event as Recipe['motion'] })"
+          @update:model-value="set('Set motion', { motion: $event as NonNullable<Recipe['motion']> })"
       /></label>
       <label class="d-block mt-2"
         >Evidence
@@ -67,7 +69,7 @@ function setLens(text: string): void {
           title="What the corners may rest on. Dark or blank glass is followed by its edges."
           data-test="evidence"
           @update:model-value="
-            change('Set evidence', {
+            set('Set evidence', {
               evidence: $event === 'auto' ? 'auto' : (String($event).split(',') as ['texture']),
             })
           "
@@ -75,34 +77,34 @@ function setLens(text: string): void {
       <label class="d-block mt-2"
         >Cells
         <BFormSelect
-          :model-value="recipe.density ?? 'usual'"
+          :model-value="here.density ?? 'usual'"
           :options="DENSITIES"
           title="How many small places of the picture are followed: many are surer and slower"
-          @update:model-value="change('Set cell density', { density: $event as Recipe['density'] })"
+          @update:model-value="set('Set cell density', { density: $event as NonNullable<Recipe['density']> })"
       /></label>
       <label class="d-block mt-2"
         >The plate is read as
         <BFormSelect
           :model-value="recipe.reading ?? 'auto'"
           :options="READINGS"
-          title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame"
+          title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame; for the whole shot"
           data-test="reading"
           @update:model-value="change('Set reading', { reading: $event as Recipe['reading'] })"
       /></label>
       <label class="d-block mt-2"
         >Brightness may change
         <BFormSelect
-          :model-value="recipe.levels ?? 'cells'"
+          :model-value="here.levels ?? 'cells'"
           :options="LEVELS"
           title="A cell that changed otherwise is left out"
           data-test="levels"
-          @update:model-value="change('Set brightness', { levels: $event as Recipe['levels'] })"
+          @update:model-value="set('Set brightness', { levels: $event as NonNullable<Recipe['levels']> })"
       /></label>
       <label class="d-block mt-2"
         >Lens, radial term on half the width
         <input
           class="form-control mono"
-          :value="typeof recipe.lens === 'number' ? recipe.lens : ''"
+          :value="typeof here.lens === 'number' ? here.lens : ''"
           placeholder="found from the screen's edges"
           title="How much the lens bows straight lines; empty lets the screen's own edges tell it"
           data-test="lens"

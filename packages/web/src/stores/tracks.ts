@@ -1,4 +1,5 @@
 /** Solved frames by Screen: loaded once, then kept up to date by the stream while a run is on. */
+import { withoutFrames } from '@yarlop/core/frame-ranges';
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { IDENTITY } from '@yarlop/core/geometry/matrix3';
@@ -16,6 +17,8 @@ import type { Screen, SolvedFrame, TrackView } from '../types';
 export interface ScreenTrackState {
   readonly solveId: number | null;
   readonly outdated: boolean;
+  /** frames that were followed otherwise than the recipe says by now, as far as not all were */
+  readonly stale: TrackView['stale'];
   /** four corners on the reference frame that were followed, as far as that was told */
   readonly area: Quad | null;
   readonly frames: ReadonlyMap<number, SolvedFrame>;
@@ -45,6 +48,7 @@ export const useTracks = defineStore('tracks', () => {
     tracks.set(screenId, {
       solveId,
       outdated: false,
+      stale: old?.solveId === solveId ? withoutFrames(old.stale, new Set(frames.map((f) => f.frame))) : [],
       area: old?.solveId === solveId ? old.area : null,
       frames: map,
       halted: [],

@@ -14,6 +14,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
+import SectionLane from './SectionLane.vue';
 import type { Recipe } from '../types';
 
 const playhead = usePlayhead();
@@ -112,7 +113,7 @@ const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b)
   <div class="lanes" data-test="lanes">
     <div class="names dim">
       <span :style="{ height: `${THUMB}px` }">plate</span><span>slip</span><span>touch-ups</span><span>by hand</span
-      ><span>dress keys</span>
+      ><span>sections</span><span>dress keys</span>
     </div>
     <div ref="axis" class="axis">
       <div class="thumbs" :style="{ height: `${THUMB}px` }">
@@ -186,6 +187,7 @@ const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b)
           :title="`Likeness remembered on frame ${l.frame}`"
         />
       </div>
+      <SectionLane :x="x" :per="playhead.count / width" />
       <div class="row-lane" data-test="dress-keys">
         <button
           v-for="f in dressKeys"

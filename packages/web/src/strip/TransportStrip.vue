@@ -52,6 +52,9 @@ watchEffect(
     g.fillStyle = weak;
     // Damaged frames, whatever was followed over them.
     hatch(g, store.shot?.damaged ?? [], x, HEIGHT - 3);
+    g.fillStyle = css.getPropertyValue('--text-dim');
+    // Frames that were followed otherwise than the recipe says by now.
+    hatch(g, track.value?.stale ?? [], x, HEIGHT - 3);
     for (const f of track.value?.frames.values() ?? []) {
       const doubt = 1 - f.trust;
       const bridged = Object.keys(f.evidence).length === 0;
@@ -91,7 +94,9 @@ const summary = computed(() => {
   const f = track.value?.frames;
   if (!f || f.size === 0) return 'not followed yet';
   const weak = [...f.values()].filter((v) => v.trust < 0.75).length;
-  return `${f.size} of ${playhead.count} followed${weak ? `, ${weak} weak` : ''}`;
+  const stale = (track.value?.stale ?? []).reduce((n, s) => n + s.to - s.from + 1, 0);
+  const notes = [weak ? `${weak} weak` : '', stale ? `${stale} outdated` : ''].filter((t) => t !== '');
+  return [`${f.size} of ${playhead.count} followed`, ...notes].join(', ');
 });
 </script>
 

@@ -2,11 +2,14 @@
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import type { Outline } from '@yarlop/core/follow/outlines';
-import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
+import { polygonOf, shapeAt, withPoint, withoutPoint } from '@yarlop/core/follow/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
+import { distance } from '@yarlop/core/geometry/point';
+import { distanceToSegment } from '@yarlop/core/geometry/line';
 import { withPart } from '../edits/use-dress';
+import { useWays, withWays } from '../follow/use-ways';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -25,17 +28,22 @@ const store = useShot();
 const view = useView();
 const playhead = usePlayhead();
 const tracks = useTracks();
+const ways = useWays();
 const drawing = ref<[number, number][]>([]);
+/** the outlines as they were when a drag began */
+const dragged = ref<readonly Patch[]>([]);
 
 function outlinesOf(r: Recipe): readonly Shown[] {
-  if (props.what === 'patches') return r.patches ?? [];
+  if (props.what === 'patches') return ways.here.value.patches ?? [];
   return (r.dress?.holdouts ?? []).map((h): Shown =>
     h.kind === 'outline' ? { ...h, kind: 'holdout' } : { kind: 'holdout', points: [] },
   );
 }
 function withOutline(r: Recipe, i: number, part: Partial<Outline>): Recipe {
   if (props.what === 'patches')
-    return { ...r, patches: r.patches!.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)) };
+    return withWays(r, ways.span.value, {
+      patches: dragged.value.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)),
+    });
   return withPart(
     r,
     'holdouts',
@@ -84,7 +92,7 @@ function close(): void {
       return leave();
     }
     const patch = { kind: tool.patch, points: drawing.value.map((p) => mapPoint(back, p)) } as unknown as Patch;
-    store.edit(`Draw ${tool.patch} patch`, { ...s.recipe, patches: [...(s.recipe.patches ?? []), patch] });
+    ways.set(`Draw ${tool.patch} patch`, { patches: [...(ways.here.value.patches ?? []), patch] });
   }
   leave();
 }
@@ -109,7 +117,14 @@ function add(e: PointerEvent): void {
     return close();
   drawing.value.push(props.port.toPlate(...at));
 }
-function dragPoint(e: PointerEvent, patch: number, point: number): void {
+/** A press on an outline: what of it is put where while the pointer moves. */
+interface Grip {
+  readonly patch: number;
+  readonly name: string;
+  /** @param at where the pointer is on the plane @param from where it was pressed */
+  readonly put: (shape: readonly Point[], at: Point, from: Point) => readonly Point[];
+}
+function dragOutline(e: PointerEvent, { patch, name, put }: Grip): void {
   const s = store.chosen;
   const h = s && tracks.plane(s, playhead.frame);
   if (!s || !h || e.button !== 0) return;
@@ -117,35 +132,73 @@ function dragPoint(e: PointerEvent, patch: number, point: number): void {
   const back = inverse(h);
   const frame = playhead.frame;
   const reference = s.recipe.referenceFrame;
-  if (e.altKey && props.what === 'holdouts') return softenPoint(e, patch, point);
   const before = s.recipe;
+  const own = outlinesOf(before)[patch]!;
+  dragged.value = ways.here.value.patches ?? [];
   const target = e.target as SVGElement;
   const svg = target.ownerSVGElement!.getBoundingClientRect();
+  const planeAt = (m: PointerEvent): Point =>
+    mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
+  const from = planeAt(e);
   let after = before;
   holdPointer(
     e,
     target,
     (m) => {
-      const q = mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
-      const p = outlinesOf(before)[patch]!;
-      const points = shapeAt(p, frame, reference).map((o, k) => (k === point ? q : o));
+      const points = put(shapeAt(own, frame, reference), planeAt(m), from);
+      const keys = [...(own.keys ?? []).filter((k) => k.frame !== frame), { frame, points }];
       after = withOutline(
         before,
         patch,
-        frame === reference
-          ? { points }
-          : {
-              keys: [...(p.keys ?? []).filter((k) => k.frame !== frame), { frame, points }].sort(
-                (a, b) => a.frame - b.frame,
-              ),
-            },
+        frame === reference ? { points } : { keys: keys.sort((a, b) => a.frame - b.frame) },
       );
       store.preview(s.id, after);
     },
     () => {
-      if (after !== before) store.edit(props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout', after, before);
+      if (after !== before) store.edit(name, after, before);
     },
   );
+}
+function dragPoint(e: PointerEvent, patch: number, point: number): void {
+  if (e.altKey && props.what === 'holdouts') return softenPoint(e, patch, point);
+  if (e.altKey) return change(patch, 'Delete outline point', (p) => withoutPoint(p, point));
+  dragOutline(e, {
+    patch,
+    name: props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout',
+    put: (shape, at) => shape.map((o, k) => (k === point ? at : o)),
+  });
+}
+/** By its line an outline is moved as a whole; with Shift it grows and shrinks about its middle. */
+function dragLine(e: PointerEvent, patch: number): void {
+  dragOutline(e, {
+    patch,
+    name: e.shiftKey ? 'Scale outline' : 'Move outline',
+    put: (shape, at, from) => {
+      if (!e.shiftKey) return shape.map(([x, y]): Point => [x + at[0] - from[0], y + at[1] - from[1]]);
+      const middle = meanOf(shape);
+      const k = distance(at, middle) / Math.max(1, distance(from, middle));
+      return shape.map(([x, y]): Point => [middle[0] + k * (x - middle[0]), middle[1] + k * (y - middle[1])]);
+    },
+  });
+}
+function meanOf(points: readonly Point[]): Point {
+  const sum = points.reduce<Point>(([a, b], [x, y]) => [a + x, b + y], [0, 0]);
+  return [sum[0] / points.length, sum[1] / points.length];
+}
+function change(i: number, name: string, how: (p: Shown) => Shown): void {
+  const s = store.chosen;
+  if (!s) return;
+  dragged.value = ways.here.value.patches ?? [];
+  const { points, keys } = how(outlinesOf(s.recipe)[i]!);
+  store.edit(name, withOutline(s.recipe, i, { points, ...(keys ? { keys } : {}) }));
+}
+/** A point more on the side that was pressed twice. */
+function addPoint(e: MouseEvent, i: number): void {
+  const svg = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+  const at: Point = [e.clientX - svg.left, e.clientY - svg.top];
+  const { points } = patches.value[i]!;
+  const away = points.map((p, k) => distanceToSegment(at, p, points[(k + 1) % points.length]!));
+  change(i, 'Add outline point', (p) => withPoint(p, away.indexOf(Math.min(...away))));
 }
 /** Alt and a drag to the right widen the edge at one point. */
 function softenPoint(e: PointerEvent, i: number, point: number): void {
@@ -191,6 +244,15 @@ useEventListener(window, 'keydown', (e) => {
     <g v-for="(p, i) in patches" :key="i">
       <polygon :points="text(p.outline)" class="halo" />
       <polygon :points="text(p.outline)" :class="p.kind" :data-test="`patch-${p.kind}`" />
+      <polygon
+        v-if="!playhead.playing && what === 'patches'"
+        :points="text(p.outline)"
+        class="line"
+        :data-test="`patch-line-${i}`"
+        @pointerdown="dragLine($event, i)"
+        @dblclick.stop="addPoint($event, i)"
+        ><title>Drag to move the outline; with Shift to scale it; double-click for a point more</title></polygon
+      >
       <template v-if="!playhead.playing">
         <rect
           v-for="(q, k) in p.points"
@@ -205,7 +267,7 @@ useEventListener(window, 'keydown', (e) => {
             {{
               what === 'holdouts'
                 ? 'Drag to reshape; Alt and drag sideways makes the edge soft here'
-                : 'Drag to reshape'
+                : 'Drag to reshape; Alt and a click take the point away'
             }}
           </title></rect
         >
@@ -237,6 +299,13 @@ useEventListener(window, 'keydown', (e) => {
   stroke: #f6e7bd;
   stroke-width: 1.5;
   stroke-dasharray: 8 3 2 3;
+}
+.line {
+  fill: none;
+  stroke: transparent;
+  stroke-width: 9;
+  pointer-events: stroke;
+  cursor: move;
 }
 .knob {
   fill: var(--ink);

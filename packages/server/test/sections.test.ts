@@ -1,0 +1,143 @@
+/** Settings that hold for some frames: what is followed again by them, what stays, and what is found again. */
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { plateBytes, recipe, PIN } from './builders/plate';
+import type { TestTrack } from './builders/following';
+import { Following, expectNear } from './builders/following';
+import { TestServer } from './builders/server';
+
+let server: TestServer;
+let at: Following;
+beforeAll(async () => {
+  server = await TestServer.create();
+  at = new Following(server, (await server.shot(await plateBytes(24, 0, true))).shot);
+}, 90_000);
+afterAll(() => server.dispose());
+
+const numbers = (t: TestTrack, from: number, to: number): unknown =>
+  t.frames.filter((f) => f.frame >= from && f.frame <= to).map((f) => [f.frame, f.homography, f.sigma, f.trust]);
+/** Frames on which a track rests on its edges alone. */
+const byEdges = (t: TestTrack): number[] =>
+  t.frames.filter((f) => f.frame !== recipe.referenceFrame && f.evidence['edges'] === 1).map((f) => f.frame);
+const EDGES = { from: 16, to: 23, evidence: ['edges'] };
+
+describe('a section', () => {
+  let id: number;
+  let before: TestTrack;
+  beforeAll(async () => {
+    ({ id } = await at.screen({ name: 'in sections' }));
+    await at.run(id);
+    before = await at.track(id);
+    expectNear(before, PIN, 0.4);
+    expect(before).toMatchObject({ outdated: false, stale: [] });
+  }, 60_000);
+
+  it('outdates its own frames and no others; what was there stays until it is followed again', async () => {
+    await at.save(id, { sections: [EDGES] });
+    const t = await at.track(id);
+    expect(t).toMatchObject({ outdated: true, stale: [{ from: 16, to: 23 }], solveId: before.solveId });
+    expect(numbers(t, 0, 23)).toEqual(numbers(before, 0, 23));
+  });
+
+  it('is followed alone, from where the frames before it end, which keep their numbers to the last bit', async () => {
+    const alone = await at.screen({ name: 'up to there' });
+    await at.run(alone.id, { from: 0, to: 15 });
+    await at.run(id);
+    const t = await at.track(id);
+    expect(t).toMatchObject({ outdated: false, stale: [] });
+    expect(byEdges(t)).toEqual([16, 17, 18, 19, 20, 21, 22, 23]);
+    expectNear(t, PIN, 0.6);
+    expect(numbers(t, 0, 15)).toEqual(numbers(await at.track(alone.id), 0, 15));
+  }, 60_000);
+
+  it('is trimmed, widened and removed without a run where its frames were followed before', async () => {
+    const whole = await at.track(id);
+    await at.save(id, { sections: [{ ...EDGES, from: 20 }] });
+    const trimmed = await at.track(id);
+    expect(trimmed).toMatchObject({ outdated: false });
+    expect(byEdges(trimmed)).toEqual([20, 21, 22, 23]);
+    await at.save(id, { sections: [{ ...EDGES, from: 14 }] });
+    expect(await at.track(id)).toMatchObject({ outdated: true, stale: [{ from: 14, to: 15 }] });
+    await at.save(id, {});
+    expect(numbers(await at.track(id), 0, 23)).toEqual(numbers(before, 0, 23));
+    await at.save(id, { sections: [EDGES] });
+    expect(numbers(await at.track(id), 0, 23)).toEqual(numbers(whole, 0, 23));
+  });
+
+  it('of several each has its own way, in one track and one run', async () => {
+    const sections = [
+      { from: 0, to: 3, evidence: ['edges'] },
+      { from: 12, to: 15, motion: 'similarity' },
+      { from: 18, to: 20, evidence: ['edges'] },
+    ];
+    const { id: other } = await at.screen({ name: 'several', sections });
+    await at.run(other);
+    const t = await at.track(other);
+    expect(t).toMatchObject({ outdated: false, stale: [] });
+    expectNear(t, PIN, 0.7);
+    expect(byEdges(t)).toEqual([0, 1, 2, 3, 18, 19, 20]);
+  }, 60_000);
+
+  it('is cut back and gone on with', async () => {
+    expect((await server.request('POST', `/screens/${id}/cut`, { frame: 18, side: 'after' })).status).toBeLessThan(300);
+    const cut = await at.track(id);
+    expect(cut.frames.filter((f) => f.frame > 18).map((f) => f.frame)).toEqual([19, 20, 21, 22, 23]);
+    expect(cut.stale).toEqual([{ from: 19, to: 23 }]);
+    await at.run(id, { from: 8, to: 23, direction: 'forwards' });
+    const t = await at.track(id);
+    expect(t.outdated).toBe(false);
+    expect(byEdges(t)).toEqual([16, 17, 18, 19, 20, 21, 22, 23]);
+  }, 60_000);
+});
+
+describe('a second run on the steadied plate', () => {
+  it('turns a coarse run into a finer one, whatever the first could not follow', async () => {
+    const coarse = { name: 'coarse', motion: 'translation' };
+    const { id } = await at.screen(coarse);
+    await at.run(id);
+    const first = await at.track(id);
+    const over = { from: 0, to: 23, motion: 'perspective', over: {} };
+    await at.save(id, { ...coarse, sections: [over] });
+    expect(await at.track(id)).toMatchObject({ outdated: true, stale: [{ from: 0, to: 23 }] });
+    await at.run(id);
+    const t = await at.track(id);
+    expect(t).toMatchObject({ outdated: false, stale: [] });
+    expectNear(t, PIN, 0.4);
+    // Taking it back finds the coarse run again.
+    await at.save(id, coarse);
+    expect(numbers(await at.track(id), 0, 23)).toEqual(numbers(first, 0, 23));
+  }, 60_000);
+
+  it('follows what it rests on first, where that was not followed yet', async () => {
+    const { id } = await at.screen({
+      name: 'both at once',
+      motion: 'similarity',
+      sections: [{ from: 10, to: 23, motion: 'perspective', over: {} }],
+    });
+    await at.run(id);
+    const t = await at.track(id);
+    expect(t).toMatchObject({ outdated: false, stale: [] });
+    expect(t.frames).toHaveLength(24);
+  }, 60_000);
+});
+
+describe('sections', () => {
+  it.each<[string, unknown, RegExp]>([
+    ['overlap', [EDGES, { ...EDGES, from: 20 }], /begins before the one before it ends/],
+    ['end before they begin', [{ ...EDGES, to: 3 }], /the first of them must come first/],
+    ['name what no section has', [{ ...EDGES, fill: {} }], /sections.*fill/],
+  ])('that %s are refused with a sentence', async (_, sections, message) => {
+    const answer = await server.request<{ message: string }>('POST', `/shots/${at.shot}/screens`, {
+      ...recipe,
+      sections,
+    });
+    expect(answer.status).toBe(422);
+    expect(answer.body.message).toMatch(message);
+  });
+
+  it('beyond the plate are told of when they are to be followed', async () => {
+    const { id } = await at.screen({ name: 'beyond', sections: [{ ...EDGES, to: 90 }] });
+    const answer = await server.request<{ message: string }>('POST', `/screens/${id}/follow`, { from: 0, to: 23 });
+    expect(answer.status).toBe(422);
+    expect(answer.body.message).toMatch(/names frame 90, but the plate has frames 0 to 23/);
+  });
+});

@@ -1,0 +1,36 @@
+/** What a section of frames does otherwise, in words. */
+import type { Section, Ways } from './use-ways';
+
+const EVIDENCE: Readonly<Record<string, string>> = {
+  auto: 'what the frame offers',
+  texture: 'the picture alone',
+  edges: 'edges alone',
+  'texture,edges': 'picture and edges',
+  spots: 'spots alone',
+  hand: 'by hand alone',
+};
+const LEVELS = { cells: 'light changes anywhere', screen: 'light changes as a whole', fixed: 'steady light' } as const;
+
+function outlines(n: number): string {
+  if (n === 0) return 'no outlines';
+  return n === 1 ? 'one outline' : `${n} outlines`;
+}
+
+function evidenceWords(evidence: NonNullable<Ways['evidence']>): string {
+  const key = Array.isArray(evidence) ? evidence.join(',') : evidence;
+  return EVIDENCE[key] ?? key;
+}
+
+export function wordsOf({ patches, motion, evidence, density, levels, lens, over }: Section): string {
+  const words = [
+    over ? 'on the steadied plate' : '',
+    patches ? outlines(patches.length) : '',
+    motion ?? '',
+    evidence ? evidenceWords(evidence) : '',
+    density ? `${density} cells` : '',
+    levels ? LEVELS[levels] : '',
+    typeof lens === 'number' ? `lens ${lens}` : '',
+    lens === 'auto' ? 'lens as found' : '',
+  ];
+  return words.filter((w) => w !== '').join(', ');
+}
