@@ -4,6 +4,8 @@ import type { ContentSize } from '@yarlop/core/formats/css';
 import type { DataFormat } from '@yarlop/pipeline/deliver-job';
 import { DATA_FORMATS, deliverData } from '@yarlop/pipeline/deliver-job';
 import { dataAddress } from '@yarlop/pipeline/page-pictures';
+import type { Moment } from '@yarlop/pipeline/delivered-corners';
+import { asDelivered, saying } from '@yarlop/pipeline/delivered-corners';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import type { OpenPlate } from '@yarlop/pipeline/plate';
 import { openPlate } from '@yarlop/pipeline/plate';
@@ -34,6 +36,8 @@ export interface DeliverOptions {
   parts?: string;
   plateBehind?: boolean;
   points?: [number, number][];
+  dressed?: boolean;
+  at?: Moment;
 }
 
 /** @throws InputError for a format that this version does not have */
@@ -80,15 +84,23 @@ export async function deliver(options: DeliverOptions): Promise<number> {
     const fills = new Map(
       await Promise.all([...given].map(async ([name, file]) => [name, await dataAddress(file)] as const)),
     );
+    const order = {
+      ...(options.at ? { at: options.at } : {}),
+      isDressed: options.dressed ?? false,
+      recipes: screens,
+      ...(content ? { content: new Map(names.map((n) => [n, content])) } : {}),
+    };
+    if (options.dressed && screens.size === 0)
+      throw new InputError('--dressed needs the recipe that tells the dress; give it with --screen.');
     const job = deliverData({
-      track,
+      track: asDelivered(track, order),
       as,
       out: options.out,
       plate: plate && { source: plate.source, probe: plate.probe, seekable: false },
       ...(parts ? { parts: parts as DataFormat[] } : {}),
       plateBehind: options.plateBehind ?? false,
       text: {
-        conventions: { origin, units, pixelOrigin, size: options.size ?? [width, height] },
+        conventions: saying({ origin, units, pixelOrigin, size: options.size ?? [width, height] }, track, order),
         invert: options.invert ?? false,
         ...(options.points ? { points: options.points } : {}),
         screens,

@@ -145,6 +145,13 @@ conventions(
     .option('--overscan <PX>', 'maps go on beyond the picture by so many px on every side', whole)
     .option('--crop <PX>', 'maps are cut to the Screen and so many px about it, one rectangle for the shot', whole)
     .option('--half', 'maps of half floats instead of 32 bits')
+    .option('--dressed', 'corners as the dressed fill has them: placement, offset and lift taken in (with --screen)')
+    .addOption(
+      new Option('--at <MOMENT>', "corners as the shutter opens or closes, instead of at the frame's middle").choices([
+        'open',
+        'close',
+      ]),
+    )
     .option('--parts <FORMATS>', 'what a package holds, separated by commas')
     .option('--screen <SCREEN.json>', 'delivers only the Screens named in these recipes', collect),
 ).action(run(deliver));

@@ -2,7 +2,7 @@
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { IdOf } from '@yarlop/contracts/formats';
 import type { Conventions } from '@yarlop/core/formats/conventions';
-import { describe, ownConventions } from '@yarlop/core/formats/conventions';
+import { describe, ownConventions, whichCorners } from '@yarlop/core/formats/conventions';
 import { writeCss, writeHtml } from '@yarlop/core/formats/css';
 import type { ContentSize, PageParts } from '@yarlop/core/formats/css';
 import { writeCsv } from '@yarlop/core/formats/csv';
@@ -110,8 +110,23 @@ const WRITERS: Readonly<Record<TextFormat, Writer>> = {
   report: (track, o) => writeReport(track, o.report ?? {}),
 };
 
+/** Where formats that do not tell their conventions take a note of which corners these are. */
+const NOTES: Partial<Record<TextFormat, (text: string, note: string) => string>> = {
+  css: (text, note) => `/* ${note} */\n${text}`,
+  html: (text, note) => text.replace(/<html[^>]*>/i, `$&\n<!-- ${note} -->`),
+  'shapes-svg': (text, note) => text.replace('<svg', `<!-- ${note} -->\n<svg`),
+  usda: (text, note) => text.replace('\n', `\n# ${note}\n`),
+  gltf: (text, note) => {
+    const scene = JSON.parse(text) as { asset: object };
+    return `${JSON.stringify({ ...scene, asset: { ...scene.asset, extras: { corners: note } } })}\n`;
+  },
+};
+
 /** @throws CoreError for a track that the format cannot carry */
 export function writeText(track: Track, format: TextFormat, o: TextOptions = {}): string {
   const conventions = o.conventions ?? ownConventions(track.plate.width, track.plate.height);
-  return WRITERS[format](track, { ...o, conventions });
+  const note = whichCorners(conventions);
+  const settings = [...(o.report?.settings ?? []), ...(note ? [['Corners', note] as const] : [])];
+  const text = WRITERS[format](track, { ...o, conventions, report: { ...o.report, settings } });
+  return note ? (NOTES[format]?.(text, note) ?? text) : text;
 }

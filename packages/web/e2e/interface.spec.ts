@@ -7,7 +7,12 @@ import { expect, onPicture, painted, settled, test } from './fixture';
 
 test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
   const { server, ids } = world;
-  for (const path of ['/', '/space', `/productions/${ids.production}`, ...STAGES.map((s) => `/shots/${ids.shot}/${s}`)]) {
+  for (const path of [
+    '/',
+    '/space',
+    `/productions/${ids.production}`,
+    ...STAGES.map((s) => `/shots/${ids.shot}/${s}`),
+  ]) {
     await page.goto(server.url + path);
     await page
       .locator(path.startsWith('/shots') ? '[data-test="picture"][data-lossless="true"]' : 'h1')
@@ -22,7 +27,9 @@ test('no page has a serious fault of accessibility, in either theme', async ({ p
       }, theme);
       await expect(page.locator('html')).toHaveAttribute('data-bs-theme', theme);
       await painted(page);
-      const { violations } = await new AxeBuilder({ page }).analyze();
+      // The themes differ in colours alone.
+      const axe = new AxeBuilder({ page });
+      const { violations } = await (theme === 'dark' ? axe : axe.withRules(['color-contrast'])).analyze();
       expect(
         violations
           .filter((v) => v.impact === 'serious' || v.impact === 'critical')

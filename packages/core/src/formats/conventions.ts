@@ -21,6 +21,12 @@ export interface Conventions {
   readonly pixelOrigin: (typeof PIXEL_ORIGINS)[number];
   /** px of the picture that the coordinates are for */
   readonly size: readonly [width: number, height: number];
+  /** corners are where they are when the shutter opens or closes; at the frame's middle when left out */
+  readonly moment?: 'open' | 'close';
+  /** share of a frame that the shutter is open, where it is one for all Screens */
+  readonly shutter?: number;
+  /** corners are the dressed fill's, with placement, offset and lift */
+  readonly dressed?: boolean;
 }
 
 /** Yarlop's own conventions: px from the top left corner, frames from 0. */
@@ -35,7 +41,9 @@ export function isOwn(c: Conventions, width: number, height: number): boolean {
     c.units === 'pixels' &&
     c.pixelOrigin === 'corner' &&
     c.size[0] === width &&
-    c.size[1] === height
+    c.size[1] === height &&
+    !c.moment &&
+    !c.dressed
   );
 }
 
@@ -68,6 +76,17 @@ export function convertFrame<T extends { corners: Quad; homography: readonly num
   };
 }
 
+/** Which corners these are, as a sentence; empty for the pin's own at the frame's middle. */
+export function whichCorners({ moment, shutter, dressed }: Conventions): string {
+  const when = { open: 'opens', close: 'closes' };
+  const share =
+    shutter === undefined ? '' : `, ${shutter / 2} of a frame ${moment === 'open' ? 'before' : 'after'} its middle`;
+  return [
+    ...(dressed ? ['corners of the dressed fill, placement, offset and lift taken in'] : []),
+    ...(moment ? [`where they are as the shutter ${when[moment]}${share}, on the reference frame too`] : []),
+  ].join('; ');
+}
+
 /** Conventions in a sentence, for the head of a file. */
 export function describe(c: Conventions): string {
   const origin = {
@@ -77,5 +96,6 @@ export function describe(c: Conventions): string {
   }[c.origin];
   const pixel =
     c.pixelOrigin === 'corner' ? 'whole numbers lie on pixel corners' : 'whole numbers lie on pixel centres';
-  return `${c.units === 'pixels' ? 'pixels' : 'normalised by width and height'} of ${c.size[0]}x${c.size[1]}; ${origin}; ${pixel}; corners TL, TR, BR, BL`;
+  const which = whichCorners(c);
+  return `${c.units === 'pixels' ? 'pixels' : 'normalised by width and height'} of ${c.size[0]}x${c.size[1]}; ${origin}; ${pixel}; corners TL, TR, BR, BL${which ? `; ${which}` : ''}`;
 }

@@ -8,7 +8,7 @@ import { mapPoint } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
-import { perspectiveCentre } from '../geometry/quad';
+import { CORNER_NAMES, perspectiveCentre } from '../geometry/quad';
 import type { ScreenTrack, Track } from '../track';
 import type { Conventions } from './conventions';
 import { conventionMatrix, describe, ownConventions } from './conventions';
@@ -28,6 +28,8 @@ export interface Move {
   readonly affine: readonly number[];
   /** farthest of the points from where the similarity, and the affine map, takes it */
   readonly misfit: readonly [similarity: number, affine: number];
+  /** of the pin's corners, from where that takes them to where they are: the perspective that remains */
+  readonly remains: { readonly similarity: readonly Point[]; readonly affine: readonly Point[] };
 }
 
 export interface MoveOptions {
@@ -45,6 +47,12 @@ const applied = (m: readonly number[], p: Point): Point => [
   m[0]! * p[0] + m[1]! * p[1] + m[2]!,
   m[3]! * p[0] + m[4]! * p[1] + m[5]!,
 ];
+/** From where a map takes points to where they are. */
+const leftOf = (from: readonly Point[], to: readonly Point[], m: readonly number[]): Point[] =>
+  from.map((p, i): Point => {
+    const [x, y] = applied(m, p);
+    return [to[i]![0] - x, to[i]![1] - y];
+  });
 const farthestOf = (from: readonly Point[], to: readonly Point[], m: readonly number[]): number =>
   Math.max(...from.map((p, i) => distance(applied(m, p), to[i]!)));
 
@@ -121,7 +129,11 @@ export function movesOf(
         rotation: 0,
         affine: full,
         misfit: [Infinity, Infinity],
+        remains: { similarity: [], affine: [] },
       };
+    const corners = pin.map((p) => mapPoint(m, p));
+    const onFrame = f.corners.map((p) => mapPoint(m, p));
+    const [pinFrom, pinTo] = o.invert ? [onFrame, corners] : [corners, onFrame];
     return {
       frame: f.frame,
       label: f.frame + plate.firstFrame,
@@ -130,6 +142,7 @@ export function movesOf(
       rotation: (Math.atan2(like[3]!, like[0]!) * 180) / Math.PI,
       affine: full,
       misfit: [farthestOf(a, b, like), farthestOf(a, b, full)],
+      remains: { similarity: leftOf(pinFrom, pinTo, like), affine: leftOf(pinFrom, pinTo, full) },
     };
   });
   // Turns go on counting past half a circle, so that what reads them does not spin back.
@@ -162,7 +175,7 @@ export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
       `coordinates: ${describe(c)}`,
       says(o),
       `anchors: ${JSON.stringify(Object.fromEntries(of.map((x) => [x.s.name, x.anchor])))}`,
-      'position is the anchor on the frame; scale is times the reference; rotation in degrees from x towards y, counting on past 180; affine: x = a x + b y + tx, y = c x + d y + ty; misfits in the same units',
+      'position is the anchor on the frame; scale is times the reference; rotation in degrees from x towards y, counting on past 180; affine: x = a x + b y + tx, y = c x + d y + ty; misfits in the same units; after the similarity and after the affine map, what is left to each corner of the pin: the perspective that they do not hold',
     ],
     [
       'screen',
@@ -180,9 +193,16 @@ export function writeTransformCsv(track: Track, o: MoveOptions = {}): string {
       'ty',
       'misfit_similarity',
       'misfit_affine',
+      ...['similarity', 'affine'].flatMap((after) =>
+        CORNER_NAMES.flatMap((name) => ['x', 'y'].map((axis) => `left_${after}_${name.toLowerCase()}_${axis}`)),
+      ),
     ],
     of.flatMap(({ s, moves }) =>
-      moves.map((v) => [s.name, v.frame, v.label, ...v.position, v.scale, v.rotation, ...v.affine, ...v.misfit]),
+      moves.map((v) => [
+        ...[s.name, v.frame, v.label, ...v.position, v.scale, v.rotation, ...v.affine, ...v.misfit],
+        ...v.remains.similarity.flat(),
+        ...v.remains.affine.flat(),
+      ]),
     ),
   );
 }

@@ -6,11 +6,15 @@ import { mapQuad } from '@yarlop/core/geometry/quad';
 import { corrected } from '@yarlop/core/solve/touch-up';
 import type { ReportParts } from '@yarlop/core/formats/report';
 import type { ScreenTrack, Track } from '@yarlop/core/track';
+import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
+import type { CornerOrder } from '@yarlop/pipeline/delivered-corners';
+import { asDelivered, saying } from '@yarlop/pipeline/delivered-corners';
 import { plateInfo } from '@yarlop/pipeline/plate';
 import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import type { Context } from '../context';
 import type { MediaRow, ScreenRow, ShotRow } from '../rows';
 import type { DeliverSettings, DeliverTask } from '../worker-protocol';
+import { findMedia } from '../sql/media';
 import { findShot } from './create-shot';
 import { fillOf } from './find-fill';
 import { readProof, verdictOn } from './proof';
@@ -41,6 +45,35 @@ function screenTrack(recipe: ScreenFile, track: TrackView): ScreenTrack {
   };
 }
 
+/** Which corners are asked for; null for the pin's own at the frame's middle, as pictures always take them. */
+async function cornerOrder(
+  c: Context,
+  { as, at, dressed }: DeliverSettings,
+  recipes: DeliveryInput['recipes'],
+  views: ReadonlyMap<number, TrackView>,
+): Promise<CornerOrder | null> {
+  const isData = (DATA_FORMATS as readonly string[]).includes(as) || as === 'table';
+  if (!isData || (!at && !dressed)) return null;
+  const content = new Map<string, { width: number; height: number }>();
+  for (const { recipe } of dressed ? recipes : []) {
+    const hash = recipe.fill?.media;
+    const probe = hash && (await c.db.one<MediaRow>(findMedia, [hash]))?.probe;
+    if (probe) content.set(recipe.name, probe);
+  }
+  return {
+    ...(at ? { at } : {}),
+    isDressed: dressed ?? false,
+    recipes: new Map(recipes.map((r) => [r.recipe.name, r.recipe])),
+    content,
+    shutters: new Map(
+      recipes.flatMap(({ id, recipe }) => {
+        const share = views.get(id)?.shutter?.share;
+        return share === undefined ? [] : [[recipe.name, share] as const];
+      }),
+    ),
+  };
+}
+
 /** The shot's track and how its coordinates are written. */
 export async function deliveredTrack(
   c: Context,
@@ -64,15 +97,18 @@ export async function deliveredTrack(
     views.set(id, view);
     screens.push(screenTrack(recipe, view));
   }
+  const track = { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens };
+  const conventions = {
+    ...own,
+    ...(origin ? { origin } : {}),
+    ...(units ? { units } : {}),
+    ...(pixelOrigin ? { pixelOrigin } : {}),
+  };
+  const order = await cornerOrder(c, settings, recipes, views);
   return {
     views,
-    track: { plate: { ...plate, ...(firstFrame === undefined ? {} : { firstFrame }) }, screens },
-    conventions: {
-      ...own,
-      ...(origin ? { origin } : {}),
-      ...(units ? { units } : {}),
-      ...(pixelOrigin ? { pixelOrigin } : {}),
-    },
+    track: order ? asDelivered(track, order) : track,
+    conventions: order ? saying(conventions, track, order) : conventions,
   };
 }
 

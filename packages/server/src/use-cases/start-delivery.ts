@@ -24,6 +24,17 @@ export function safeName(name: string): string {
 const NEEDS_NO_FILL = ['clean', 'stabilised', 'flat'];
 const isPicture = (as: Settings['as']): boolean => isOf(as, 'clip', 'sequence');
 /** What a delivery of a format is named with; what is a picture a frame comes as a zip, unless it is one frame. */
+/** What sets a delivery apart from others of its shot, as its file's name tells it. */
+function whatIsShown({ show, loop, dressed, at }: Settings): string {
+  const parts = [
+    show && show !== 'dressed' ? show : '',
+    loop === undefined ? '' : 'loop',
+    dressed ? 'of-fill' : '',
+    at ? `at-${at}` : '',
+  ];
+  return parts.flatMap((p) => (p ? [`-${p}`] : [])).join('');
+}
+
 function ending(as: Settings['as'], frames: number): string {
   const { kind, extension, ending: told } = formatOf(as);
   return kind === 'sequence' && frames === 1 ? extension! : told;
@@ -103,7 +114,7 @@ async function startAlone(c: Context, shotId: number, settings: Settings): Promi
   const revision = all.reduce((sum, s) => sum + s.revision, 0);
   const twice = await c.db.one<{ id: number }>(deliveries.askedTwice, [shotId, revision, JSON.stringify(settings)]);
   if (twice) return (await c.db.one<DeliveryRow>(deliveries.findDelivery, [twice.id]))!;
-  const shown = `${settings.show && settings.show !== 'dressed' ? `-${settings.show}` : ''}${settings.loop === undefined ? '' : '-loop'}`;
+  const shown = whatIsShown(settings);
   const named = settings.fill
     ? `-${safeName((await c.db.one<{ name: string }>(media.findMedia, [settings.fill]))!.name.replace(/\.\w+$/, ''))}`
     : '';

@@ -29,6 +29,8 @@ const last = useStorage(
     mapType: 'exr',
     points: '',
     all: true,
+    dressed: false,
+    at: 'middle',
   },
   undefined,
   { mergeDefaults: true },
@@ -50,10 +52,19 @@ const points = computed((): number[][] | null | undefined => {
   );
   return all.length >= 2 && all.every((p) => p.length === 2 && p.every(Number.isFinite)) ? all : null;
 });
+const CORNERS = [
+  { value: false, text: 'of the pin' },
+  { value: true, text: 'of the dressed fill' },
+];
+const MOMENTS = [
+  { value: 'middle', text: "the frame's middle" },
+  { value: 'open', text: "the shutter's opening" },
+  { value: 'close', text: "the shutter's closing" },
+];
 /** Whether a number was given: what an earlier version kept for none is an empty text. */
 const isGiven = (v: unknown): v is number => typeof v === 'number';
 function settings(): object {
-  const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all } = last.value;
+  const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all, dressed, at } = last.value;
   return {
     as,
     ...(can(as, 'conventions') ? conventions.value : {}),
@@ -73,6 +84,8 @@ function settings(): object {
         }
       : {}),
     ...(as === 'gltf' && plateBehind ? { plateBehind } : {}),
+    ...(dressed ? { dressed } : {}),
+    ...(at === 'middle' ? {} : { at }),
     ...(moves.value && points.value ? { points: points.value } : {}),
   };
 }
@@ -99,6 +112,23 @@ const toClipboard = (): Promise<void> =>
     </select>
     <p class="dim mb-1 mt-1">{{ chosen.what }}.</p>
     <ConventionFields v-if="can(last.as, 'conventions')" />
+    <div class="pairs">
+      <span>corners</span
+      ><BFormSelect
+        v-model="last.dressed"
+        :options="CORNERS"
+        aria-label="Which corners"
+        title="The pin's own, or those of the fill as it is dressed: placement, offset and lift taken in"
+        data-test="data-dressed"
+      /><span>at</span
+      ><BFormSelect
+        v-model="last.at"
+        :options="MOMENTS"
+        aria-label="Moment of the frame"
+        title="Corners as the shutter opens and closes let the receiving program blur by itself"
+        data-test="data-at"
+      />
+    </div>
     <BFormCheckbox
       v-if="can(last.as, 'invert')"
       v-model="last.invert"
