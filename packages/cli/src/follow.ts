@@ -1,6 +1,7 @@
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
+import { inOrder, passingOf } from '@yarlop/pipeline/carried';
 import { assembleTrack } from '@yarlop/pipeline/assemble-track';
 import type { Way } from '@yarlop/pipeline/follow-shot';
 import { followShot } from '@yarlop/pipeline/follow-shot';
@@ -26,15 +27,28 @@ export interface FollowOptions {
 
 type Screen = ReturnType<typeof parseScreen>;
 
+interface Job {
+  readonly screen: Screen;
+  readonly from: number;
+  readonly to: number;
+  /** Screens that were followed before it */
+  readonly done: ReadonlyMap<string, ScreenTrack>;
+  readonly screens: readonly Screen[];
+}
+
 async function followOne(
-  screen: Screen,
+  { screen, from, to, done, screens }: Job,
   luma: LumaFile,
   at: LumaPlace,
-  from: number,
-  to: number,
   progress: (frame: number) => void,
 ): Promise<ScreenTrack> {
-  const setup = followSetup(screen, luma);
+  const passing = (screen.ignores ?? []).map((name) =>
+    passingOf(
+      screens.find((s) => s.name === name)!,
+      done.get(name)!.frames,
+    ),
+  );
+  const setup = { ...followSetup(screen, luma), passing };
   const { referenceFrame } = screen;
   const ends: readonly Way[] = [
     { direction: 'forwards', end: to },
@@ -72,6 +86,7 @@ async function followOne(
 export async function follow(path: string, options: FollowOptions): Promise<number> {
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
   uniqueNames(screens.map((s) => s.name));
+  inOrder(screens);
   const plate = await openPlate(path);
   try {
     const { probe } = plate;
@@ -90,7 +105,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
       () => interruption.requested,
       async (luma, at, stills) => {
         const last = Math.min(to, luma.frameCount - 1);
-        const tracks: ScreenTrack[] = [];
+        const tracks = new Map<string, ScreenTrack>();
         let done = 0;
         let spoken = 0;
         const progress = (frame: number): void => {
@@ -99,18 +114,22 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
           spoken = Date.now();
           process.stderr.write(`frame ${frame}, ${done} of ${(last - from + 1) * screens.length}\n`);
         };
-        for (const screen of screens) {
+        for (const screen of inOrder(screens)) {
+          const job = { screen, from, to: last, done: tracks, screens };
           const mix = await mixFor(screen, async () => stills.get(screen.referenceFrame) ?? null);
-          const one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> =>
-            followOne(screen, l, place, from, last, progress);
-          tracks.push(await (mix ? withLuma(plate, () => interruption.requested, one, { mix }) : one(luma, at)));
+          const one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> => followOne(job, l, place, progress);
+          tracks.set(
+            screen.name,
+            await (mix ? withLuma(plate, () => interruption.requested, one, { mix }) : one(luma, at)),
+          );
         }
+        const all = screens.map((s) => tracks.get(s.name)!);
         await writeWhole(
           options.out,
-          writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: tracks })),
+          writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: all })),
         );
         if (interruption.requested) return 130;
-        const lost = tracks.filter((t) => t.stopped);
+        const lost = all.filter((t) => t.stopped);
         for (const t of lost)
           process.stderr.write(
             `yarlop: "${t.name}" was lost at frame ${t.stopped![0]!.frame}: ${t.stopped![0]!.reason}\n`,

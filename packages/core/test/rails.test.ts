@@ -55,17 +55,28 @@ describe('sites of edges', () => {
 
 describe('an ignore patch that changes its shape', () => {
   it('leaves out edges and picture inside itself on each frame; a follow patch narrows the picture alone', () => {
-    const on = followedOn(
-      [
-        { kind: 'follow', points: box(100, 80, 200, 200) },
-        { kind: 'ignore', points: box(100, 80, 140, 120), keys: [{ frame: 10, points: box(160, 80, 200, 120) }] },
-      ],
-      10,
-      0,
-    )!;
+    const patches = [
+      { kind: 'follow' as const, points: box(100, 80, 200, 200) },
+      {
+        kind: 'ignore' as const,
+        points: box(100, 80, 140, 120),
+        keys: [{ frame: 10, points: box(160, 80, 200, 120) }],
+      },
+    ];
+    const on = followedOn({ patches }, [10, 0], (p) => p)!;
     expect([on.edges([110, 100]), on.picture([110, 100])]).toEqual([true, true]);
     expect([on.edges([180, 100]), on.picture([180, 100])]).toEqual([false, false]);
     expect([on.edges([290, 100]), on.picture([290, 100])]).toEqual([true, false]);
+  });
+  it('passes in front with a run of its own: what lies under it, as the plane is there, is left out on its frames', () => {
+    const passing = [[{ frame: 10, points: box(100, 80, 140, 120) }]];
+    // The plane has moved by 60 px to the right since the reference.
+    const toPlane = ([x, y]: Point): Point => [x - 60, y];
+    const on = followedOn({ patches: [], passing }, [10, 0], toPlane)!;
+    expect([on.picture([60, 100]), on.edges([60, 100])]).toEqual([false, false]);
+    // Its blurred rim too, and no more than that.
+    expect([on.picture([83, 100]), on.picture([90, 100]), on.picture([120, 100])]).toEqual([false, true, true]);
+    expect(followedOn({ patches: [], passing }, [11, 0], toPlane)).toBeNull();
   });
   it('keeps what crosses an edge from pulling it', () => {
     // A dark arm stays in the picture while the glass moves on under it: its own edge runs along the upper side.

@@ -87,23 +87,21 @@ describe('an outline', () => {
     expect(polygonOf({ points: circle, smooth: true }, circle)).toHaveLength(90);
   });
   it('says what is followed on a frame, and nothing while no shape ever changes', () => {
-    expect(followedOn([{ ...patch, keys: [] }], 12, 10)).toBeNull();
-    const at = followedOn(
-      [
-        patch,
-        {
-          kind: 'ignore',
-          points: [
-            [60, 40],
-            [80, 40],
-            [80, 60],
-            [60, 60],
-          ],
-        },
-      ],
-      20,
-      10,
-    )!;
+    const same = (p: Point): Point => p;
+    expect(followedOn({ patches: [{ ...patch, keys: [] }] }, [12, 10], same)).toBeNull();
+    const patches: readonly Patch[] = [
+      patch,
+      {
+        kind: 'ignore',
+        points: [
+          [60, 40],
+          [80, 40],
+          [80, 60],
+          [60, 60],
+        ],
+      },
+    ];
+    const at = followedOn({ patches }, [20, 10], same)!;
     expect([at.picture([25, 50]), at.picture([120, 50]), at.picture([70, 50]), at.edges([25, 50])]).toEqual([
       false,
       true,

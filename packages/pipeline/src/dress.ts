@@ -19,7 +19,7 @@ import { FrameBuffers } from '@yarlop/media/frame-buffers';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
 import { timecodeAfter } from '@yarlop/core/formats/timecode';
-import type { FrameRenderer, Place, RenderOrder, ScreenLayer } from './render-frame';
+import type { FrameRenderer, Place, PlaneLayer, RenderOrder, ScreenLayer } from './render-frame';
 import { OwnThread } from './render-frame';
 import { OnThreads } from './render-threads';
 import type { Loop } from './loop';
@@ -35,6 +35,8 @@ export interface DressJob {
   readonly seekable: boolean;
   /** back to front */
   readonly layers: readonly ScreenLayer[];
+  /** other Screens on whose planes holdouts ride; none when left out */
+  readonly planes?: readonly PlaneLayer[];
   readonly out: string;
   /** `element` is the fills alone, with alpha: straight, or multiplied into the colours */
   readonly show: Show;
@@ -69,10 +71,11 @@ export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
     throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
   const { loop = null } = job;
   if (loop) assertLoop(loop);
-  const layers = loop
-    ? job.layers.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) }))
-    : job.layers;
-  const order: RenderOrder = { probe, layers, show, premultiplied: job.premultiplied ?? false, depth };
+  const looped = <T extends PlaneLayer>(all: readonly T[]): readonly T[] =>
+    loop ? all.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) })) : all;
+  const layers = looped(job.layers);
+  const planes = looped(job.planes ?? []);
+  const order: RenderOrder = { probe, layers, planes, show, premultiplied: job.premultiplied ?? false, depth };
   const rate = probe.frameRate[0] / probe.frameRate[1];
   const timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
   return yield* writePictures(

@@ -8,7 +8,7 @@ import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/follower-state';
 import type { Gap } from '@yarlop/core/follow/path';
 import { Follower } from '@yarlop/core/follow/follower';
-import { sectionOn, setupsOf } from '@yarlop/core/follow/sections';
+import { setupsOf } from '@yarlop/core/follow/sections';
 import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -45,48 +45,46 @@ export interface Step {
 export async function* followDirection(run: DirectionRun, frames: FramePort): AsyncGenerator<Step> {
   const begin = run.checkpoint?.frame ?? run.start?.[0]?.frame;
   const setupOn = setupsOf(run.setup);
-  let setup = setupOn(begin ?? run.referenceFrame);
-  const placed = await placedFrames(setup, frames);
-  let follower = await followerAt({ ...run, setup }, frames, placed);
+  let own = { ...run, setup: setupOn(begin ?? run.referenceFrame) };
+  const placed = await placedFrames(own.setup, frames);
+  let follower = await followerAt(own, frames, placed);
   if (begin === undefined) yield { result: follower.referenceResult(frames.width), state: () => follower.state };
-  let n = begin ?? run.referenceFrame;
-  if (n === run.end) return;
-  const step = run.end < n ? -1 : 1;
-  let next = frames.read(n + step);
-  next.catch(() => {});
-  while (n !== run.end) {
-    n += step;
-    const luma = await next;
-    if (n !== run.end) {
-      next = frames.read(n + step);
-      next.catch(() => {});
-    }
-    const own = setupOn(n);
-    if (own !== setup) {
+  for await (const { frame: n, luma } of readOn(begin ?? run.referenceFrame, run.end, frames)) {
+    const setup = setupOn(n);
+    if (setup !== own.setup) {
       // What waits is looked at with what it was followed with.
-      for await (const again of lookAgain({ ...run, setup }, follower, true, frames, placed))
-        yield { result: again, again: true, state: () => follower.state };
-      const next = await freshFollower({ ...run, setup: own }, frames, placed).catch((e: unknown) => {
-        throw e instanceof CoreError ? new CoreError(e.code, `${framesOf(run.setup, n)}: ${e.message}`) : e;
-      });
-      await next.takeOver(follower, (k) => frames.read(k));
-      [setup, follower] = [own, next];
+      yield* lookAgain(own, follower, true, frames, placed);
+      own = { ...own, setup };
+      follower = await followerFrom(follower, own, n, frames, placed);
     }
     const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n);
     const isHalt = haltsAt(setup, result);
-    const isLast = n === run.end || isHalt;
     // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
-    for await (const again of lookAgain(run, follower, isLast, frames, placed))
-      yield { result: again, again: true, state: () => follower.state };
+    yield* lookAgain(own, follower, n === run.end || isHalt, frames, placed);
     yield { result, state: () => follower.state };
     if (isHalt) return;
   }
 }
 
-/** The frames that are followed as one of them is, as a sentence begins. */
-function framesOf({ sections }: FollowSetup, frame: number): string {
-  const own = sectionOn(sections, frame);
-  return own ? `On the frames ${own.from} to ${own.to}` : 'Beyond the sections';
+/** Frames after one of them up to another, each read while the one before it is worked on. */
+async function* readOn(
+  from: number,
+  end: number,
+  frames: FramePort,
+): AsyncGenerator<{ readonly frame: number; readonly luma: RawLuma }> {
+  if (from === end) return;
+  const step = end < from ? -1 : 1;
+  let next = frames.read(from + step);
+  next.catch(() => {});
+  for (let frame = from + step; ; frame += step) {
+    const luma = await next;
+    if (frame !== end) {
+      next = frames.read(frame + step);
+      next.catch(() => {});
+    }
+    yield { frame, luma };
+    if (frame === end) return;
+  }
 }
 
 type Placed = readonly { readonly frame: number; readonly luma: RawLuma }[];
@@ -98,6 +96,24 @@ async function freshFollower(
   placed: Placed,
 ): Promise<Follower> {
   return new Follower(setup, referenceFrame, await frames.read(referenceFrame), placed);
+}
+
+/**
+ * A follower that goes on where another one stands, with other settings. @throws CoreError that names the section whose
+ * settings do not do
+ */
+async function followerFrom(
+  before: Follower,
+  run: DirectionRun,
+  frame: number,
+  frames: FramePort,
+  placed: Placed,
+): Promise<Follower> {
+  const own = await freshFollower(run, frames, placed).catch((e: unknown) => {
+    throw e instanceof CoreError ? new CoreError(e.code, `From frame ${frame} on: ${e.message}`) : e;
+  });
+  await own.takeOver(before, (n) => frames.read(n));
+  return own;
 }
 
 /** A follower where a run begins. */
@@ -120,19 +136,20 @@ async function* lookAgain(
   last: boolean,
   frames: FramePort,
   placed: Placed,
-): AsyncGenerator<FrameResult> {
+): AsyncGenerator<Step> {
+  const state = (): FollowerState => follower.state;
   const gap = follower.takeGap(last);
   if (gap)
-    for await (const again of lookBack(run, gap, follower.state, frames, placed)) {
-      follower.amend(again);
-      yield again;
+    for await (const result of lookBack(run, gap, follower.state, frames, placed)) {
+      follower.amend(result);
+      yield { result, again: true, state };
     }
   follower.closeStretch(last);
   if (isFirst(run) && (!last || isToBeRepeated(run, follower))) return;
   for (let second = follower.takeStretch(); second; second = follower.takeStretch())
     for (const n of second.frames) {
       const better = second.at(n, await frames.read(n));
-      if (better) yield better;
+      if (better) yield { result: better, again: true, state };
     }
 }
 

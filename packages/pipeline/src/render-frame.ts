@@ -20,10 +20,14 @@ export interface Place {
   readonly homography: Matrix3;
 }
 
-export interface ScreenLayer {
+/** A Screen's plane, on which others' outlines may ride. */
+export interface PlaneLayer {
   readonly screen: ScreenFile;
   /** by frame; a frame without a place shows the plate */
   readonly places: ReadonlyMap<number, Place>;
+}
+
+export interface ScreenLayer extends PlaneLayer {
   readonly fill: FillOrder;
   /** share of a frame's time that the shutter is open, where it was estimated */
   readonly shutter: number | null;
@@ -36,6 +40,8 @@ export interface RenderOrder {
   readonly probe: Probe;
   /** back to front */
   readonly layers: readonly ScreenLayer[];
+  /** Screens that show nothing themselves */
+  readonly planes: readonly PlaneLayer[];
   /** `element` is the fills alone, with straight alpha */
   readonly show: Show;
   readonly premultiplied: boolean;
@@ -48,7 +54,7 @@ export interface FrameRenderer {
   close(): Promise<void>;
 }
 
-const planeOn = ({ screen, places }: ScreenLayer, frame: number): PlaneOn | null => {
+const planeOn = ({ screen, places }: PlaneLayer, frame: number): PlaneOn | null => {
   const here = places.get(frame);
   return here
     ? {
@@ -99,12 +105,12 @@ export class OwnThread implements FrameRenderer {
 
   /** One Screen on one frame as the renderer takes it; null where it is not. */
   private async layerOn(layer: ScreenLayer, fill: Fill, frame: number): Promise<Layer | null> {
-    const { probe, layers } = this.order;
+    const { probe, layers, planes } = this.order;
     const on = planeOn(layer, frame);
     const { screen, shutter, lens } = layer;
     if (!on) return null;
     const others = Object.fromEntries(
-      layers.flatMap((l) => {
+      [...planes, ...layers].flatMap((l) => {
         const other = l === layer ? null : planeOn(l, frame);
         return other ? [[l.screen.name, other]] : [];
       }),

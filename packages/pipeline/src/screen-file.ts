@@ -172,5 +172,6 @@ function settingsIdentity(screen: ScreenFile, plateHash: string): string {
     screen.lens ?? 'auto',
     screen.spots ?? [],
     ...(screen.area ? [screen.area] : []),
+    ...(screen.ignores?.length ? [{ ignores: screen.ignores }] : []),
   ]);
 }

@@ -63,7 +63,7 @@ describe('a direction over sections', () => {
     ];
     const patches = [{ kind: 'follow', points: blank }];
     await expect(onwards({ sections: [{ from: 6, to: 9, patches, evidence: ['texture'] }] })).rejects.toThrow(
-      /^On the frames 6 to 9: .* follow patch/,
+      /^From frame 6 on: .* follow patch/,
     );
   });
   it('goes on with what the one before knew of the camera', async () => {

@@ -139,6 +139,7 @@ function renderPictures(task: DeliverTask, target: string, line: Line): Promise<
         probe: { ...probe, firstFrame: task.track.plate.firstFrame },
         seekable: !float,
         layers,
+        planes: task.planes,
         out,
         show,
         premultiplied: settings.premultiplied ?? false,

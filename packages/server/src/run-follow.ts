@@ -145,7 +145,8 @@ async function followed(
   const { probe, frameCount } = task.media;
   const { width, height, bitDepth } = probe;
   const { referenceFrame } = task.recipe;
-  const setup = { ...followSetup(task.recipe, { width, height, frameCount }), halts: !task.keepLooking };
+  const { passing, keepLooking } = task;
+  const setup = { ...followSetup(task.recipe, { width, height, frameCount }), passing, halts: !keepLooking };
   const first = followedBefore(task);
   const halts: string[] = [];
   let done = first;

@@ -7,6 +7,7 @@ import type { FrameRange } from '@yarlop/media/damage';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
 import type { ReportParts } from '@yarlop/core/formats/report';
+import type { Passing } from '@yarlop/core/follow/outlines';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
@@ -16,6 +17,7 @@ import type { SteadiedStretch } from '@yarlop/pipeline/steadied';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Proposal } from '@yarlop/core/dress/match';
 import type { Place } from '@yarlop/pipeline/dress';
+import type { PlaneLayer } from '@yarlop/pipeline/render-frame';
 import type { Checkpoint, MediaRow } from './rows';
 import type { FoundFill } from './found-fill';
 
@@ -45,6 +47,8 @@ export interface FollowTask {
   /** what is followed once more on the plate as it is held still, and frames that were solved before and hold it so */
   readonly steadied: readonly SteadiedStretch[];
   readonly known: Start;
+  /** carried outlines that are not to be followed where they pass in front */
+  readonly passing: readonly Passing[];
 }
 
 /** A delivery's settings, as they were asked for. */
@@ -66,6 +70,8 @@ export interface DeliverTask {
     readonly shutter: number | null;
     readonly lens: number;
   })[];
+  /** other Screens on whose planes holdouts ride */
+  readonly planes: readonly PlaneLayer[];
   readonly range: readonly [number, number];
   /** by name, for outlines and device kinds */
   readonly recipes: readonly ScreenFile[];

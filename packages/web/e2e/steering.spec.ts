@@ -73,7 +73,10 @@ test('an outline is curved, and reshaped from a frame on by dragging it there', 
   const box = (await knob.boundingBox())!;
   await drag(page, [box.x + 4, box.y + 4], 24, 0);
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  const [patch] = (await saved(world, id)).patches!;
+  const { patches: own, sections } = await saved(world, id);
+  expect(own![0]!.keys).toBeUndefined();
+  expect(sections).toMatchObject([{ from: 23, to: 23 }]);
+  const [patch] = sections![0]!.patches!;
   expect(patch).toMatchObject({ smooth: true, keys: [{ frame: 23 }] });
   expect(patch!.keys![0]!.points[1]![0]! - patch!.points[1]![0]!).toBeGreaterThan(10);
   expect(patch!.keys![0]!.points[0]![0]).toBeCloseTo(patch!.points[0]![0]!, 6);

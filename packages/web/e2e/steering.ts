@@ -4,12 +4,19 @@ import { recipe } from '../../server/test/builders/plate';
 import type { World } from './fixture';
 import { settled } from './fixture';
 
+interface SavedPatch {
+  kind: string;
+  points: number[][];
+  smooth?: boolean;
+  keys?: { frame: number; points: number[][] }[];
+}
 export interface Saved {
   recipe: {
     pin?: number[][];
     hand?: { frame: number; corners: number[][] }[];
     spots?: { at: number[]; keys?: { frame: number; at: number[] }[]; path?: number[][]; corner?: number }[];
-    patches?: { points: number[][]; smooth?: boolean; keys?: { frame: number; points: number[][] }[] }[];
+    patches?: SavedPatch[];
+    sections?: { from: number; to: number; patches?: SavedPatch[]; motion?: string; over?: object }[];
     presence?: object[];
     evidence?: unknown;
     lens?: unknown;
@@ -19,6 +26,13 @@ export interface Saved {
 }
 export const saved = async ({ server }: World, id: number): Promise<Saved['recipe']> =>
   (await server.request<Saved>('GET', `/screens/${id}`)).body.recipe;
+
+/** Goes to a frame by keys, wherever the playhead is. */
+export async function goTo(page: Page, frame: number): Promise<void> {
+  await page.keyboard.press('Home');
+  for (let i = 0; i < frame; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, frame);
+}
 
 export async function drag(page: Page, from: readonly [number, number], dx: number, dy: number): Promise<void> {
   await page.mouse.move(...from);

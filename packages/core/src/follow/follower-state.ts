@@ -6,7 +6,7 @@ import type { Levels } from './consensus';
 import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
 import type { Evidence, FrameResult } from '../solve/frame-result';
-import type { Patch } from './outlines';
+import type { Passing, Patch } from './outlines';
 import type { FollowSection } from './sections';
 import type { ShutterMemory } from './shutter';
 import type { SideLooks } from './side-looks';
@@ -45,6 +45,8 @@ export interface FollowSetup {
   readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
   /** each frame is looked at where that way has it, as if it held the plate still: just what is left is followed */
   readonly isSteadied?: boolean;
+  /** what passes in front of the Screen and is not to be followed */
+  readonly passing?: readonly Passing[];
   /** frames that are followed otherwise */
   readonly sections?: readonly FollowSection[];
 }

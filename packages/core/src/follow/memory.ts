@@ -172,6 +172,7 @@ export class FollowerMemory {
   /** What frame `n` is followed with. */
   contextOf(n: number, spotted: readonly SpotSight[]): FrameContext {
     const { setup, sight, path, rows } = this;
+    const expected = path.expectation(n);
     return {
       frame: n,
       motion: setup.motion,
@@ -180,7 +181,7 @@ export class FollowerMemory {
       sight,
       path,
       rows,
-      expected: path.expectation(n),
+      expected,
       shutter: this.shutterEstimate.share,
       rigid: setup.motion === 'perspective' ? this.stiffness.rigid : null,
       views: this.stiffness.views.map((q) => q.corners),
@@ -189,7 +190,7 @@ export class FollowerMemory {
       isAstray: this.doubts.isAstray,
       pictured: this.pictured,
       support: this.support,
-      followed: followedOn(setup.patches, n, sight.keys[0]!.frame),
+      followed: followedOn(setup, [n, this.referenceFrame], sight.toPlane(expected.corners)),
       spotted,
       spread: sight.railSpread,
       leansOnStiffness: this.open,

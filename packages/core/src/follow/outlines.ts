@@ -3,6 +3,7 @@
  * with it; it may be reshaped from a frame on, and changes between the frames on which it was.
  */
 import { smoothOutline } from '../geometry/curve';
+import { distanceToSegment } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import { insidePolygon } from '../geometry/polygon';
 
@@ -91,13 +92,35 @@ export interface Followed {
   readonly edges: (p: Point) => boolean;
 }
 
-/** What is followed on a frame. @returns null when no outline ever changes, so that the region says it all */
-export function followedOn(patches: readonly Patch[], frame: number, reference: number): Followed | null {
-  if (!patches.some((p) => p.keys && p.keys.length > 0)) return null;
+/** What passes in front, frame by frame: outlines in px of the picture. */
+export type Passing = readonly { readonly frame: number; readonly points: readonly Point[] }[];
+
+/** px; what passes in front is blurred at its edge, and lies a little aside of where the plane is expected. By trial. */
+const MARGIN = 4;
+
+/** Whether a place lies in an outline or just beside it. */
+function isCovered(p: Point, polygon: readonly Point[]): boolean {
+  if (insidePolygon(p, polygon)) return true;
+  return polygon.some((a, i) => distanceToSegment(p, a, polygon[(i + 1) % polygon.length]!) < MARGIN);
+}
+
+/**
+ * What is followed on a frame.
+ * @param toPlane from px of the picture to px of the plane, as far as that is known before the frame is solved
+ * @returns null when no outline ever changes, so that the region says it all
+ */
+export function followedOn(
+  { patches, passing = [] }: { readonly patches: readonly Patch[]; readonly passing?: readonly Passing[] | undefined },
+  [frame, reference]: readonly [frame: number, reference: number],
+  toPlane: (p: Point) => Point,
+): Followed | null {
+  const front = passing.flatMap((p) => p.filter((f) => f.frame === frame).map((f) => f.points.map(toPlane)));
+  if (front.length === 0 && !patches.some((p) => p.keys && p.keys.length > 0)) return null;
   const shapes = patches.map((p) => ({ kind: p.kind, polygon: polygonOf(p, shapeAt(p, frame, reference)) }));
   const follow = shapes.filter((s) => s.kind === 'follow');
   const ignore = shapes.filter((s) => s.kind === 'ignore');
-  const edges = (p: Point): boolean => !ignore.some((s) => insidePolygon(p, s.polygon));
+  const edges = (p: Point): boolean =>
+    !ignore.some((s) => insidePolygon(p, s.polygon)) && !front.some((polygon) => isCovered(p, polygon));
   return {
     edges,
     picture: (p) => edges(p) && (follow.length === 0 || follow.some((s) => insidePolygon(p, s.polygon))),

@@ -8,7 +8,7 @@ import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../geometry/
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
-import { IDENTITY } from '../geometry/matrix3';
+import { IDENTITY, inverse } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import { boundsOf, insidePolygon } from '../geometry/polygon';
@@ -197,6 +197,12 @@ export class Sight {
 
   bowed(corners: Quad): Quad {
     return corners.map((p) => distort(this.lens, p)) as unknown as Quad;
+  }
+
+  /** From px of the picture to px of the reference's picture, where the plane's corners are there; both bowed. */
+  toPlane(corners: Quad): (p: Point) => Point {
+    const back = inverse(quadToQuad(this.pin, corners));
+    return (p) => distort(this.lens, mapPoint(back, undistort(this.lens, p)));
   }
 
   /** Reference frame to frame as the picture shows them, from the corners there. */

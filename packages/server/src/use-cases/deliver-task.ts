@@ -16,6 +16,7 @@ import type { MediaRow, ScreenRow, ShotRow } from '../rows';
 import type { DeliverSettings, DeliverTask } from '../worker-protocol';
 import { findMedia } from '../sql/media';
 import { findShot } from './create-shot';
+import { planesOf } from './delivered-screens';
 import { fillOf } from './find-fill';
 import { readProof, verdictOn } from './proof';
 import type { TrackView } from '../track-view';
@@ -171,6 +172,7 @@ export async function deliverTask(
     settings: input.settings,
     track,
     fills,
+    planes: await planesOf(c, shotId, row.hash, input.recipes),
     range: input.range,
     recipes: input.recipes.map((r) => r.recipe),
     conventions,

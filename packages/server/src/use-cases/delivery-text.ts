@@ -9,14 +9,13 @@ import * as screens from '../sql/screens';
 import type { DeliverSettings } from '../worker-protocol';
 import { findShot } from './create-shot';
 import { deliveredTrack, reportParts } from './deliver-task';
+import { deliveredScreens } from './delivered-screens';
 import { readyPlate } from './ready-plate';
 
 /** @throws ApiError for a shot without a track, CoreError for a template that is wrong */
 export async function deliveryText(c: Context, shotId: number, settings: DeliverSettings): Promise<string> {
   const { media } = await readyPlate(c, shotId);
-  const all = (await c.db.all<ScreenRow>(screens.listScreens, [shotId])).filter(
-    (s) => settings.screen === undefined || s.id === settings.screen,
-  );
+  const all = deliveredScreens(await c.db.all<ScreenRow>(screens.listScreens, [shotId]), settings);
   const { track, conventions, views } = await deliveredTrack(c, shotId, settings, all, media);
   if (track.screens.length === 0)
     throw new ApiError(422, 'nothing', 'No Screen of the shot has been followed yet; follow it first.');

@@ -1,11 +1,14 @@
 /** What a run of following works on, as the tables have it when it begins or is taken up again. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import { passingOf } from '@yarlop/pipeline/carried';
 import { areaOf, followSetup } from '@yarlop/pipeline/screen-file';
 import { steadiedStretches } from '@yarlop/pipeline/steadied';
+import type { Passing } from '@yarlop/core/follow/outlines';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Context } from '../context';
-import type { Checkpoint, JobRow, MediaRow, MemoryRow } from '../rows';
+import type { Checkpoint, JobRow, MediaRow, MemoryRow, ScreenRow } from '../rows';
+import { listScreens } from '../sql/screens';
 import * as solves from '../sql/solves';
 import type { Direction, FollowTask, Start } from '../worker-protocol';
 import type { Place } from './parts';
@@ -89,9 +92,21 @@ function beginOf(
   return { start: known };
 }
 
+/** What passes in front, by the runs of the carried outlines that a recipe ignores; one that was not followed hides nothing. */
+async function passingBy(
+  c: Pick<Context, 'db' | 'readers'>,
+  job: JobRow,
+  { ignores = [] }: ScreenFile,
+): Promise<Passing[]> {
+  if (ignores.length === 0) return [];
+  const all = await c.db.all<ScreenRow>(listScreens, [job.shotId]);
+  const named = all.filter((s) => s.id !== job.screenId && ignores.includes(s.recipe.name));
+  return Promise.all(named.map(async (s) => passingOf(s.recipe, (await c.readers.track(s, job.mediaHash!)).frames)));
+}
+
 /** @param job of following @param media its plate */
 export async function followTask(
-  c: Pick<Context, 'db'>,
+  c: Pick<Context, 'db' | 'readers'>,
   job: JobRow,
   media: MediaRow,
   folder: string,
@@ -132,6 +147,7 @@ export async function followTask(
     keepLooking: input.keepLooking ?? false,
     directions,
     begins: Object.fromEntries(begins),
+    passing: await passingBy(c, job, recipe),
     steadied: again.filter((s) => !isWhole(s)),
     known:
       again.length > 0 ? [...first.values()].flatMap((f) => (f.corners ? [{ ...f, corners: f.corners }] : [])) : [],

@@ -11,6 +11,7 @@ import * as deliveries from '../sql/deliveries';
 import * as media from '../sql/media';
 import * as screens from '../sql/screens';
 import { findShot } from './create-shot';
+import { deliveredScreens } from './delivered-screens';
 import { addJob } from './add-job';
 
 type Settings = NonNullable<Requests['deliver']>;
@@ -65,7 +66,7 @@ export function startDelivery(c: Context, shotId: number, settings: Settings): P
 async function startAlone(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
   const shot = await findShot(c, shotId);
   const whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
-  const all = settings.screen === undefined ? whole : whole.filter((s) => s.id === settings.screen);
+  const all = deliveredScreens(whole, settings);
   if (all.length === 0)
     throw new ApiError(
       422,

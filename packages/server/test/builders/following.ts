@@ -5,7 +5,7 @@ import { farthest, mapQuad } from '../../../core/src/geometry/quad';
 import { recipe, truthAt } from './plate';
 import type { TestServer } from './server';
 
-export type TestRecipe = Omit<typeof recipe, 'pin'> & Readonly<Record<string, unknown>>;
+export type TestRecipe = Readonly<Record<string, unknown>>;
 
 export interface TestScreen {
   readonly id: number;

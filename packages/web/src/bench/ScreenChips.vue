@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
 import { perform } from '../commands/use-commands';
-import { DEVICE_ICON, hueOf } from '../shared/screen-look';
+import { hueOf, iconOf } from '../shared/screen-look';
 import { useShot } from '../stores/shot';
 
 const store = useShot();
@@ -20,7 +20,7 @@ const store = useShot();
       :data-test="`chip-${s.id}`"
       @click="store.chosenId = s.id"
     >
-      <i class="bi" :class="DEVICE_ICON[s.recipe.device ?? 'other']" aria-hidden="true" />{{ s.recipe.name }}
+      <i class="bi" :class="iconOf(s.recipe)" aria-hidden="true" />{{ s.recipe.name }}
     </button>
     <button
       type="button"

@@ -67,6 +67,13 @@ export const COMMANDS: readonly Command[] = [
     binding: 'Shift+m',
     sentence: 'Slip of every Screen that is followed, on every frame',
   },
+  {
+    id: 'match-screens',
+    title: 'Match all Screens (in Dress)',
+    keys: 'Shift+D',
+    binding: 'Shift+d',
+    sentence: 'Measure the plate for every dressed Screen and take what is proposed, one step of undo for each',
+  },
   letter(
     'k',
     'hand-here',

@@ -9,7 +9,9 @@ import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
 import KeyHistogram from './KeyHistogram.vue';
 import { useShot } from '../stores/shot';
+import { holdoutOf } from '../edits/carried-outline';
 import { controlOf, useDress } from '../edits/use-dress';
+import type { Recipe } from '../types';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
 const { dress, put } = useDress();
@@ -17,6 +19,11 @@ const view = useView();
 const playhead = usePlayhead();
 const store = useShot();
 const planes = computed(() => store.screens.filter((s) => s.id !== store.chosenId).map((s) => s.recipe.name));
+const carried = computed(() => store.screens.filter((s) => s.recipe.carried && s.id !== store.chosenId));
+function holdOut(recipe: Recipe): void {
+  const holdout = holdoutOf(recipe);
+  if (holdout) add(holdout);
+}
 const list = computed(() => dress.value.holdouts ?? []);
 function change(i: number, part: Partial<Holdout>, name: string, final = true): void {
   put(
@@ -192,6 +199,15 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
         data-test="holdout-outline"
         @click="view.tool = { kind: 'draw-patch', patch: 'holdout' }"
         >By outline</BButton
+      >
+      <BButton
+        v-for="c in carried"
+        :key="c.id"
+        variant="outline-secondary"
+        title="Hold out what this outline was drawn about; it moves as its own run found it"
+        :data-test="`holdout-carried-${c.id}`"
+        @click="holdOut(c.recipe)"
+        >By {{ c.recipe.name }}</BButton
       >
       <BButton
         variant="outline-secondary"

@@ -1,12 +1,17 @@
 <script setup lang="ts">
 /** Match all: looks the plate through and proposes a first dress, part by part, with what was measured. */
 import type { Proposal } from '@yarlop/core/dress/match';
-import { ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
-import { sentence, stream } from '../api';
+import { sentence } from '../api';
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
+import { forAll } from '../shared/for-all';
 import { useShot } from '../stores/shot';
-import type { Recipe } from '../types';
-import { useDress, withPart } from '../edits/use-dress';
+import type { Screen } from '../types';
+import { useDress } from '../edits/use-dress';
+import type { Progress } from '../edits/use-match';
+import { matched, measured } from '../edits/use-match';
 
 const NAMES: Readonly<Record<Proposal['part'], string>> = {
   levels: 'Black and white',
@@ -21,66 +26,67 @@ const NAMES: Readonly<Record<Proposal['part'], string>> = {
 };
 const store = useShot();
 const { recipe } = useDress();
-const run = ref<{ done: number; total: number; stop: AbortController } | null>(null);
+const run = ref<(Progress & { readonly stop: AbortController; readonly name: string }) | null>(null);
 const list = ref<readonly Proposal[]>([]);
 const used = ref<boolean[]>([]);
 const problem = ref('');
+/** Screens that a match of all is for: those that are dressed. */
+const filled = computed(() => store.screens.filter((s) => s.recipe.fill));
 watch(
   () => store.chosenId,
   () => (list.value = []),
 );
 
-async function match(): Promise<void> {
-  const id = store.chosenId;
-  const stop = new AbortController();
-  if (id === null) return;
-  run.value = { done: 0, total: 0, stop };
-  problem.value = '';
+/** Measures one Screen with its progress shown. @returns null where it was stopped */
+async function measureOne(s: Screen, stop: AbortController): Promise<readonly Proposal[] | null> {
+  if (stop.signal.aborted) return null;
+  run.value = { done: 0, total: 0, stop, name: s.recipe.name };
   try {
-    await store.save();
-    await stream<{ done?: number; total?: number; proposals?: Proposal[] }>(
-      `/screens/${id}/match`,
-      {},
-      stop.signal,
-      (l) => {
-        if (l.proposals && store.chosenId === id) {
-          list.value = l.proposals;
-          used.value = l.proposals.map(() => true);
-        } else if (run.value) run.value = { done: l.done ?? 0, total: l.total ?? 0, stop };
-      },
-    );
+    return await measured(s.id, stop.signal, (p) => run.value && (run.value = { ...run.value, ...p }));
   } catch (e) {
-    if (!stop.signal.aborted) problem.value = sentence(e);
+    if (stop.signal.aborted) return null;
+    throw e;
   } finally {
     run.value = null;
   }
 }
+async function match(): Promise<void> {
+  const s = store.chosen;
+  if (!s) return;
+  problem.value = '';
+  await store.save();
+  try {
+    const proposals = await measureOne(s, new AbortController());
+    if (!proposals || store.chosenId !== s.id) return;
+    list.value = proposals;
+    used.value = proposals.map(() => true);
+  } catch (e) {
+    problem.value = sentence(e);
+  }
+}
+/** Every dressed Screen takes all that is proposed for it, as one step of its own; a stop keeps those that are done. */
+async function matchScreens(): Promise<void> {
+  list.value = [];
+  await store.save();
+  const stop = new AbortController();
+  problem.value = await forAll(filled.value, async (s) => {
+    const proposals = await measureOne(s, stop);
+    const now = store.screens.find((x) => x.id === s.id);
+    if (proposals && now) store.edit('Match the plate', matched(now.recipe, proposals), now.recipe, s.id);
+  });
+}
 function take(): void {
-  const r = recipe.value;
-  if (!r) return;
-  /** What was measured before gives way; what the person set beside it stays. */
-  const kept = (part: object | undefined): object =>
-    Object.fromEntries(Object.entries(part ?? {}).filter(([k]) => k !== 'measured' && k !== 'sync'));
-  const after = list.value.reduce<Recipe>(
-    (now, p, i) =>
-      used.value[i]
-        ? Object.entries(p.recipe).reduce(
-            (n, [part, value]) =>
-              withPart(
-                n,
-                part as Proposal['part'],
-                Array.isArray(value)
-                  ? value
-                  : { ...kept((n.dress as Record<string, object> | undefined)?.[part]), ...(value as object) },
-              ),
-            now,
-          )
-        : now,
-    r,
+  if (!recipe.value) return;
+  store.edit(
+    'Match the plate',
+    matched(
+      recipe.value,
+      list.value.filter((_, i) => used.value[i]),
+    ),
   );
-  store.edit('Match the plate', after);
   list.value = [];
 }
+provideCommand('match-screens', matchScreens, () => !run.value && filled.value.length > 1);
 </script>
 
 <template>
@@ -94,10 +100,20 @@ function take(): void {
       @click="match"
       >{{ list.length ? 'Measure again' : 'Match all' }}</BButton
     >
-    <div v-else>
+    <BButton
+      v-if="!run && store.proper.length > 1"
+      class="w-100 mt-1"
+      variant="outline-secondary"
+      :disabled="!isReady('match-screens')"
+      :title="sentenceOf('match-screens')"
+      data-test="match-screens"
+      @click="perform('match-screens')"
+      >Match all Screens</BButton
+    >
+    <div v-if="run">
       <BProgress :value="run.done" :max="Math.max(1, run.total)" />
       <div class="d-flex align-items-center mt-1">
-        <span class="dim mono" role="status">{{ run.done }} of {{ run.total || '...' }} frames</span
+        <span class="dim mono" role="status">{{ run.name }}: {{ run.done }} of {{ run.total || '...' }} frames</span
         ><BButton
           variant="outline-secondary"
           class="ms-auto"

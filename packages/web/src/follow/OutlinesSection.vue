@@ -4,14 +4,11 @@ import { isReady, perform } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
 import { shapeAt } from '@yarlop/core/follow/outlines';
-import { mapPoint, quadToQuad } from '@yarlop/core/geometry/homography';
-import type { Point } from '@yarlop/core/geometry/point';
-import { api, sentence } from '../api';
+import { withOutlineOf } from '../edits/copy-settings';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Recipe, Screen } from '../types';
-import { ref } from 'vue';
 import { useRecipe } from './use-recipe';
 import { useWays } from './use-ways';
 
@@ -20,11 +17,10 @@ type Key = NonNullable<Patch['keys']>[number];
 const store = useShot();
 const playhead = usePlayhead();
 const view = useView();
-const { recipe, track } = useRecipe();
+const { recipe, track, change } = useRecipe();
 const { here, set } = useWays();
 const patches = computed(() => here.value.patches ?? []);
 const onReference = computed(() => playhead.frame === recipe.value?.referenceFrame);
-const problem = ref('');
 const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
 const CHANGES = [
   { value: 'linear', text: 'changes evenly' },
@@ -58,28 +54,15 @@ function bringKey(i: number, key: Key, isMoved: boolean): void {
     keys: [...rest, { ...key, frame }].sort((a, b) => a.frame - b.frame),
   });
 }
-/** The same place within the other Screen's pin. */
-async function copyTo(i: number, target: Screen): Promise<void> {
-  const p = patches.value[i]!;
-  const h = quadToQuad(recipe.value!.pin, target.recipe.pin);
-  const move = (l: readonly (readonly [number, number])[]): Patch['points'] =>
-    l.map((q) => mapPoint(h, q as Point)) as unknown as Patch['points'];
-  const copy: Patch = {
-    ...p,
-    points: move(p.points),
-    ...(p.keys ? { keys: p.keys.map((k) => ({ ...k, points: move(k.points) })) } : {}),
-  };
-  problem.value = '';
-  try {
-    await store.save();
-    const now = await api<Screen>('PUT', `/screens/${target.id}`, {
-      revision: store.screens.find((s) => s.id === target.id)!.revision,
-      recipe: { ...target.recipe, patches: [...(target.recipe.patches ?? []), copy] },
-    });
-    store.take(now);
-  } catch (e) {
-    problem.value = sentence(e);
-  }
+function copyTo(i: number, target: Screen): void {
+  const after = withOutlineOf(target.recipe, recipe.value!, patches.value[i]!);
+  store.edit('Copy outline', after, target.recipe, target.id);
+}
+const carried = computed(() => store.screens.filter((s) => s.recipe.carried));
+function ignore(name: string, isIgnored: boolean): void {
+  const others = (recipe.value?.ignores ?? []).filter((n) => n !== name);
+  const ignores = isIgnored ? [...others, name] : others;
+  change(isIgnored ? 'Ignore outline' : 'Follow under outline', { ignores: ignores.length > 0 ? ignores : undefined });
 }
 const solvedHere = computed(() => onReference.value || (track.value?.frames.has(playhead.frame) ?? false));
 </script>
@@ -182,11 +165,31 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
         >Draw ignore patch</BButton
       >
     </div>
+    <div v-if="!recipe.carried" class="mt-1">
+      <BButton
+        variant="outline-secondary"
+        title="Outline a hand, a cup, a head on the frame shown: it is followed by a run of its own, to be ignored here or held out in Dress"
+        data-test="draw-carried"
+        @click="view.tool = { kind: 'draw-patch', patch: 'carried' }"
+        >Outline what passes in front</BButton
+      >
+      <BFormCheckbox
+        v-for="c in carried"
+        :key="c.id"
+        :model-value="recipe.ignores?.includes(c.recipe.name) ?? false"
+        title="What lies under it, where its own run has it, is not followed"
+        :data-test="`ignore-${c.id}`"
+        @update:model-value="ignore(c.recipe.name, Boolean($event))"
+        >ignore {{ c.recipe.name }}</BFormCheckbox
+      >
+    </div>
+    <p v-else class="dim mt-1 mb-0">
+      This outline passes in front of Screens: follow it, then let a Screen ignore it here, or hold it out in Dress.
+    </p>
     <p v-if="!onReference" class="dim mt-1 mb-0">
       Follow patches are drawn on the reference frame; on a followed frame, dragging a point, or the line, reshapes from
       there on.
     </p>
-    <p v-if="problem" class="weak mt-1 mb-0" role="alert">{{ problem }}</p>
   </BenchSection>
 </template>
 
@@ -211,8 +214,5 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
 }
 .row-keys {
   padding: 0.15rem 0 0.35rem 0.8rem;
-}
-.weak {
-  color: var(--weak);
 }
 </style>

@@ -18,9 +18,9 @@ const { change, track, job } = useRecipe();
 const { problem, start, around } = useFollowRuns();
 const { recipe, sections, section, span, reach } = useWays();
 const REACHES = computed((): { value: Reach; text: string; disabled?: boolean }[] => [
-  { value: 'on', text: 'from the frame shown on' },
+  { value: 'on', text: 'from here on' },
   { value: 'range', text: 'in the working range' },
-  { value: 'section', text: 'in the section here', disabled: !section.value },
+  { value: 'section', text: 'in this section', disabled: !section.value },
   { value: 'shot', text: 'in the whole shot' },
 ]);
 const holds = computed(() => (span.value ? `frames ${span.value.from} to ${span.value.to}` : 'the whole shot'));
@@ -51,8 +51,8 @@ provideCommand('follow-steadied', followSteadied, () => !job.value && steadied.v
 
 <template>
   <BenchSection v-if="recipe" title="Sections">
-    <template #note>changes hold for {{ holds }}</template>
-    <label class="d-flex gap-2 align-items-center"
+    <template #note>{{ holds }}</template>
+    <label class="d-flex gap-2 align-items-center text-nowrap"
       >Changes hold
       <BFormSelect
         v-model="reach"

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { clamp } from '@yarlop/core/clamp';
 import { computed } from 'vue';
-import type { Recipe } from '../types';
+import { withSettingsOf } from '../edits/copy-settings';
+import { useShot } from '../stores/shot';
+import type { Recipe, Screen } from '../types';
 import { useRecipe } from './use-recipe';
 import { useWays } from './use-ways';
 
 const { recipe, change } = useRecipe();
 const { here, set } = useWays();
+const store = useShot();
 const MOTIONS = [
   { value: 'perspective', text: 'Perspective: turns and tilts freely' },
   { value: 'affine', text: 'Affine: far away, no perspective change' },
@@ -40,6 +43,11 @@ const LEVELS = [
   { value: 'fixed', text: 'Not at all' },
 ];
 const evidence = computed(() => (Array.isArray(here.value.evidence) ? here.value.evidence.join(',') : 'auto'));
+const others = computed(() => store.screens.filter((s) => s.id !== store.chosenId));
+function copyTo(targets: readonly Screen[]): void {
+  for (const { id, recipe: own } of targets)
+    store.edit('Follow like another Screen', withSettingsOf(own, recipe.value!), own, id);
+}
 function setLens(text: string): void {
   const v = Number(text.replace(',', '.'));
   set('Set lens', { lens: text.trim() === '' || !Number.isFinite(v) ? 'auto' : clamp(v, -0.35, 0.35) });
@@ -110,6 +118,18 @@ function setLens(text: string): void {
           data-test="lens"
           @change="setLens(($event.target as HTMLInputElement).value)"
       /></label>
+      <BDropdown
+        v-if="others.length > 0"
+        class="mt-2"
+        size="sm"
+        variant="outline-secondary"
+        text="Follow like this"
+        title="Give these settings, with their sections, to other Screens of the shot; outlines stay their own"
+        data-test="copy-settings"
+      >
+        <BDropdownItem v-for="s in others" :key="s.id" @click="copyTo([s])">{{ s.recipe.name }}</BDropdownItem>
+        <BDropdownItem v-if="others.length > 1" @click="copyTo(others)">All other Screens</BDropdownItem>
+      </BDropdown>
     </details>
   </template>
 </template>

@@ -40,7 +40,11 @@ export function useFollowRuns() {
     from: Math.min(playhead.from, reference),
     to: Math.max(playhead.to, reference),
   });
-  const idle = computed(() => store.screens.filter((s) => !live.jobOf('follow', s.id)));
+  /** What passes in front first: Screens that ignore it follow with what its run found. */
+  const idle = computed(() => {
+    const all = store.screens.filter((s) => !live.jobOf('follow', s.id));
+    return [...all.filter((s) => s.recipe.carried), ...all.filter((s) => !s.recipe.carried)];
+  });
   /** Those that cannot be followed are named; the others are. */
   async function followAll(): Promise<void> {
     await store.save();

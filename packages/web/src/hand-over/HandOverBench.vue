@@ -25,7 +25,7 @@ const live = useLive();
 const { copy } = useClipboard();
 const bin = useBin();
 const { list, problem, deliver, tried, watched } = useDeliveries();
-const revision = computed(() => store.screens.reduce((s, x) => s + x.revision, 0));
+const revision = computed(() => store.proper.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
   const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
   return { done: j?.framesDone ?? d.framesDone, total: Math.max(1, j?.framesTotal ?? d.framesTotal) };

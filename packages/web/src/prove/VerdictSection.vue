@@ -31,7 +31,7 @@ async function measure(): Promise<void> {
 }
 provideCommand('measure-slip', measure, () => !job.value && followed.value >= 2);
 const ready = computed(() =>
-  store.screens.filter((s) => (tracks.tracks.get(s.id)?.frames.size ?? 0) >= 2 && !live.jobOf('prove', s.id)),
+  store.proper.filter((s) => (tracks.tracks.get(s.id)?.frames.size ?? 0) >= 2 && !live.jobOf('prove', s.id)),
 );
 /** Those that cannot be measured are named; the others are. */
 async function measureAll(): Promise<void> {
@@ -81,7 +81,7 @@ provideCommand('measure-all', measureAll, () => ready.value.length > 1);
       </div>
     </div>
     <BButton
-      v-if="store.screens.length > 1"
+      v-if="store.proper.length > 1"
       variant="outline-secondary"
       class="w-100 mt-1"
       :disabled="!isReady('measure-all')"

@@ -27,7 +27,7 @@ const NAMES: Record<Stage, string> = {
 type Mark = 'untouched' | 'in work' | 'holds' | 'outdated' | 'in trouble';
 const marks = computed((): Record<Stage, Mark> => {
   const shot = store.shot;
-  const all = store.screens;
+  const all = store.proper;
   const states = all.map((s) => tracks.tracks.get(s.id));
   const solved = states.some((t) => t && t.frames.size > 1);
   const outdated = states.some((t) => t?.outdated);

@@ -42,6 +42,9 @@ export const useShot = defineStore('shot', () => {
 
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
 
+  /** those that carry content: all but outlines of what passes in front */
+  const proper = computed(() => screens.value.filter((s) => !s.recipe.carried));
+
   const corrections = (r: Recipe): string => JSON.stringify([r.touchUps, r.settles]);
   /**
    * A Screen's recipe as it was before the newest step that changed its corrections; null where none of this visit did.
@@ -99,17 +102,17 @@ export const useShot = defineStore('shot', () => {
     previewing.value = id;
   }
 
-  function edit(name: string, after: Recipe, before = chosen.value?.recipe): void {
-    const s = chosen.value;
-    if (!s || !before) return;
+  /** One step of undo, of the chosen Screen or another one. */
+  function edit(name: string, after: Recipe, before = chosen.value?.recipe, id = chosenId.value): void {
+    if (id === null || !before) return;
     const last = undoStack.value.at(-1);
-    const nudges = name.startsWith('Nudge') && last?.name === name && last.screen === s.id;
+    const nudges = name.startsWith('Nudge') && last?.name === name && last.screen === id;
     undoStack.value = nudges
       ? [...undoStack.value.slice(0, -1), { ...last, after }]
-      : [...undoStack.value, { name, screen: s.id, before, after }];
+      : [...undoStack.value, { name, screen: id, before, after }];
     redoStack.value = [];
-    steps.set(s.id, name);
-    put(s.id, after);
+    steps.set(id, name);
+    put(id, after);
   }
 
   function undo(): void {
@@ -231,6 +234,7 @@ export const useShot = defineStore('shot', () => {
   return {
     shot,
     screens,
+    proper,
     previewing,
     chosen,
     chosenId,

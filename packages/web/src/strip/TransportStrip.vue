@@ -4,8 +4,8 @@ import { perform } from '../commands/use-commands';
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import FrameLanes from './FrameLanes.vue';
-import { hatch } from './hatch';
-import { EVIDENCE_KINDS, timecodeOf } from '../shared/format';
+import { BAND, HEIGHT, drawTrust } from './trust-strip';
+import { timecodeOf } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
@@ -20,17 +20,9 @@ const canvas = ref<HTMLCanvasElement | null>(null);
 const { width } = useElementSize(lane);
 const head = ref<HTMLElement | null>(null);
 const { width: left } = useElementSize(head);
-/** px; height of the trust. */
-const HEIGHT = 26;
-/** px; height of the band below it that tells what each frame rests on. */
-const BAND = 7;
 const track = computed(() => (store.chosenId === null ? undefined : tracks.tracks.get(store.chosenId)));
 const x = (frame: number): number => (frame / playhead.count) * width.value;
 
-/**
- * Weak frames stand tall and bright, sure ones are a thin quiet line: the eye goes to trouble. Below, what each rests
- * on.
- */
 watchEffect(
   () => {
     const c = canvas.value;
@@ -39,39 +31,10 @@ watchEffect(
     [c.width, c.height] = [Math.round(width.value * k), Math.round((HEIGHT + BAND) * k)];
     const g = c.getContext('2d')!;
     const css = getComputedStyle(document.documentElement);
-    const w = Math.max(1, width.value / playhead.count);
-    const brass = css.getPropertyValue('--brass');
-    const weak = css.getPropertyValue('--weak');
-    const line = css.getPropertyValue('--line');
     const theme = view.theme;
-    const kinds = EVIDENCE_KINDS.map((kind) => [kind, css.getPropertyValue(`--rests-${kind}`)] as const);
     void theme;
     g.scale(k, k);
-    g.fillStyle = line;
-    g.fillRect(0, HEIGHT - 3, width.value, 1);
-    g.fillStyle = weak;
-    // Damaged frames, whatever was followed over them.
-    hatch(g, store.shot?.damaged ?? [], x, HEIGHT - 3);
-    g.fillStyle = css.getPropertyValue('--text-dim');
-    // Frames that were followed otherwise than the recipe says by now.
-    hatch(g, track.value?.stale ?? [], x, HEIGHT - 3);
-    for (const f of track.value?.frames.values() ?? []) {
-      const doubt = 1 - f.trust;
-      const bridged = Object.keys(f.evidence).length === 0;
-      const held = doubt > 0.25 ? weak : brass;
-      g.fillStyle = bridged ? line : held;
-      const h = bridged ? 14 : 3 + doubt * (HEIGHT - 6);
-      const left = x(f.frame);
-      const wide = Math.max(1, w - (w > 4 ? 1 : 0));
-      g.fillRect(left, HEIGHT - 1 - h, wide, h);
-      let top = HEIGHT + 1;
-      for (const [kind, colour] of kinds) {
-        const high = (f.evidence[kind] ?? 0) * (BAND - 1);
-        g.fillStyle = colour;
-        g.fillRect(left, top, wide, high);
-        top += high;
-      }
-    }
+    drawTrust(g, { damaged: store.shot?.damaged ?? [], track: track.value, x, width: width.value, css });
   },
   { flush: 'post' },
 );

@@ -2,12 +2,12 @@
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import type { Outline } from '@yarlop/core/follow/outlines';
-import { polygonOf, shapeAt, withPoint, withoutPoint } from '@yarlop/core/follow/outlines';
+import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
-import { distance } from '@yarlop/core/geometry/point';
 import { distanceToSegment } from '@yarlop/core/geometry/line';
+import { carriedOutline } from '../edits/carried-outline';
 import { withPart } from '../edits/use-dress';
 import { useWays, withWays } from '../follow/use-ways';
 import { holdPointer } from '../shared/hold-pointer';
@@ -16,6 +16,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
+import { useOutlineDrag } from './use-outline-drag';
 import type { useViewport } from './use-viewport';
 
 type Patch = NonNullable<Recipe['patches']>[number];
@@ -30,8 +31,6 @@ const playhead = usePlayhead();
 const tracks = useTracks();
 const ways = useWays();
 const drawing = ref<[number, number][]>([]);
-/** the outlines as they were when a drag began */
-const dragged = ref<readonly Patch[]>([]);
 
 function outlinesOf(r: Recipe): readonly Shown[] {
   if (props.what === 'patches') return ways.here.value.patches ?? [];
@@ -39,10 +38,11 @@ function outlinesOf(r: Recipe): readonly Shown[] {
     h.kind === 'outline' ? { ...h, kind: 'holdout' } : { kind: 'holdout', points: [] },
   );
 }
-function withOutline(r: Recipe, i: number, part: Partial<Outline>): Recipe {
+/** @param all the outlines as they were when it began */
+function withOutline(r: Recipe, all: readonly Outline[], i: number, part: Partial<Outline>): Recipe {
   if (props.what === 'patches')
     return withWays(r, ways.span.value, {
-      patches: dragged.value.map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)),
+      patches: (all as readonly Patch[]).map((p, k) => (k === i ? ({ ...p, ...part } as Patch) : p)),
     });
   return withPart(
     r,
@@ -69,6 +69,10 @@ function close(): void {
   const s = store.chosen;
   const tool = view.tool;
   if (s && tool.kind === 'draw-patch' && drawing.value.length >= 3) {
+    if (tool.patch === 'carried') {
+      void store.addScreen(carriedOutline(drawing.value, playhead.frame, store.screens));
+      return leave();
+    }
     const back = inverse(tracks.plane(s, playhead.frame) ?? IDENTITY);
     if (tool.patch === 'holdout') {
       store.edit(
@@ -117,80 +121,16 @@ function add(e: PointerEvent): void {
     return close();
   drawing.value.push(props.port.toPlate(...at));
 }
-/** A press on an outline: what of it is put where while the pointer moves. */
-interface Grip {
-  readonly patch: number;
-  readonly name: string;
-  /** @param at where the pointer is on the plane @param from where it was pressed */
-  readonly put: (shape: readonly Point[], at: Point, from: Point) => readonly Point[];
-}
-function dragOutline(e: PointerEvent, { patch, name, put }: Grip): void {
-  const s = store.chosen;
-  const h = s && tracks.plane(s, playhead.frame);
-  if (!s || !h || e.button !== 0) return;
-  e.stopPropagation();
-  const back = inverse(h);
-  const frame = playhead.frame;
-  const reference = s.recipe.referenceFrame;
-  const before = s.recipe;
-  const own = outlinesOf(before)[patch]!;
-  dragged.value = ways.here.value.patches ?? [];
-  const target = e.target as SVGElement;
-  const svg = target.ownerSVGElement!.getBoundingClientRect();
-  const planeAt = (m: PointerEvent): Point =>
-    mapPoint(back, props.port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
-  const from = planeAt(e);
-  let after = before;
-  holdPointer(
-    e,
-    target,
-    (m) => {
-      const points = put(shapeAt(own, frame, reference), planeAt(m), from);
-      const keys = [...(own.keys ?? []).filter((k) => k.frame !== frame), { frame, points }];
-      after = withOutline(
-        before,
-        patch,
-        frame === reference ? { points } : { keys: keys.sort((a, b) => a.frame - b.frame) },
-      );
-      store.preview(s.id, after);
-    },
-    () => {
-      if (after !== before) store.edit(name, after, before);
-    },
-  );
-}
-function dragPoint(e: PointerEvent, patch: number, point: number): void {
-  if (e.altKey && props.what === 'holdouts') return softenPoint(e, patch, point);
-  if (e.altKey) return change(patch, 'Delete outline point', (p) => withoutPoint(p, point));
-  dragOutline(e, {
-    patch,
-    name: props.what === 'patches' ? 'Reshape patch' : 'Reshape holdout',
-    put: (shape, at) => shape.map((o, k) => (k === point ? at : o)),
-  });
-}
-/** By its line an outline is moved as a whole; with Shift it grows and shrinks about its middle. */
-function dragLine(e: PointerEvent, patch: number): void {
-  dragOutline(e, {
-    patch,
-    name: e.shiftKey ? 'Scale outline' : 'Move outline',
-    put: (shape, at, from) => {
-      if (!e.shiftKey) return shape.map(([x, y]): Point => [x + at[0] - from[0], y + at[1] - from[1]]);
-      const middle = meanOf(shape);
-      const k = distance(at, middle) / Math.max(1, distance(from, middle));
-      return shape.map(([x, y]): Point => [middle[0] + k * (x - middle[0]), middle[1] + k * (y - middle[1])]);
-    },
-  });
-}
-function meanOf(points: readonly Point[]): Point {
-  const sum = points.reduce<Point>(([a, b], [x, y]) => [a + x, b + y], [0, 0]);
-  return [sum[0] / points.length, sum[1] / points.length];
-}
-function change(i: number, name: string, how: (p: Shown) => Shown): void {
-  const s = store.chosen;
-  if (!s) return;
-  dragged.value = ways.here.value.patches ?? [];
-  const { points, keys } = how(outlinesOf(s.recipe)[i]!);
-  store.edit(name, withOutline(s.recipe, i, { points, ...(keys ? { keys } : {}) }));
+const drag = useOutlineDrag({
+  port: props.port,
+  outlinesOf,
+  withOutline,
+  isHeldOut: () => props.what === 'holdouts',
+});
+function pressPoint(e: PointerEvent, patch: number, point: number): void {
+  if (e.altKey && props.what === 'holdouts') softenPoint(e, patch, point);
+  else if (e.altKey) drag.withoutPoint(patch, point);
+  else drag.point(e, patch, point);
 }
 /** A point more on the side that was pressed twice. */
 function addPoint(e: MouseEvent, i: number): void {
@@ -198,7 +138,7 @@ function addPoint(e: MouseEvent, i: number): void {
   const at: Point = [e.clientX - svg.left, e.clientY - svg.top];
   const { points } = patches.value[i]!;
   const away = points.map((p, k) => distanceToSegment(at, p, points[(k + 1) % points.length]!));
-  change(i, 'Add outline point', (p) => withPoint(p, away.indexOf(Math.min(...away))));
+  drag.withPoint(i, away.indexOf(Math.min(...away)));
 }
 /** Alt and a drag to the right widen the edge at one point. */
 function softenPoint(e: PointerEvent, i: number, point: number): void {
@@ -249,7 +189,7 @@ useEventListener(window, 'keydown', (e) => {
         :points="text(p.outline)"
         class="line"
         :data-test="`patch-line-${i}`"
-        @pointerdown="dragLine($event, i)"
+        @pointerdown="drag.line($event, i)"
         @dblclick.stop="addPoint($event, i)"
         ><title>Drag to move the outline; with Shift to scale it; double-click for a point more</title></polygon
       >
@@ -262,7 +202,7 @@ useEventListener(window, 'keydown', (e) => {
           width="8"
           height="8"
           class="knob"
-          @pointerdown="dragPoint($event, i, k)"
+          @pointerdown="pressPoint($event, i, k)"
           ><title>
             {{
               what === 'holdouts'
@@ -292,6 +232,12 @@ useEventListener(window, 'keydown', (e) => {
   stroke: #f6e7bd;
   stroke-width: 1.5;
   stroke-dasharray: 3 5;
+}
+.carried {
+  fill: none;
+  stroke: #f6e7bd;
+  stroke-width: 1.5;
+  stroke-dasharray: 1 4;
 }
 .holdout,
 .cut {

@@ -137,11 +137,13 @@ watchEffect(draw, { flush: 'post' });
 onMounted(draw);
 
 const corners = computed(() =>
-  store.screens.map((s, i) => ({
-    screen: s,
-    hue: hueOf(i),
-    quad: tracks.corners(s, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value),
-  })),
+  store.screens
+    .map((s, i) => ({
+      screen: s,
+      hue: hueOf(i),
+      quad: tracks.corners(s, pictures.shown.value < 0 ? playhead.frame : pictures.shown.value),
+    }))
+    .filter((c) => !c.screen.recipe.carried),
 );
 
 const probeCanvas = new OffscreenCanvas(1, 1);
@@ -332,9 +334,13 @@ const grey = computed(
     <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">
       Click around what is to
       {{
-        { follow: 'be followed', ignore: 'be ignored', holdout: 'stay in front', cut: 'show the fill' }[
-          view.tool.patch
-        ]
+        {
+          follow: 'be followed',
+          ignore: 'be ignored',
+          holdout: 'stay in front',
+          cut: 'show the fill',
+          carried: 'be followed by itself',
+        }[view.tool.patch]
       }}; Enter closes the outline, Escape leaves off.
     </div>
     <div v-if="view.tool.kind === 'sample'" class="hint" role="status">{{ view.tool.asks }} Escape leaves off.</div>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue';
 import { assertPin } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { sentence } from '../api';
+import { freeName } from '../edits/carried-outline';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -59,14 +60,10 @@ export function useDropCorners() {
     leave();
     try {
       assertPin(pin);
-      const number = store.screens.length + 1;
-      const names = new Set(store.screens.map((s) => s.recipe.name));
-      let name = `Screen ${number}`;
-      while (names.has(name)) name += "'";
       await store.addScreen({
         format: 'yarlop-screen',
         version: 1,
-        name,
+        name: freeName(`Screen ${store.proper.length + 1}`, store.screens),
         device: 'phone',
         referenceFrame: playhead.frame,
         pin: pin as never,

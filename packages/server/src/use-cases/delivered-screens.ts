@@ -1,0 +1,43 @@
+/** Which Screens of a shot a delivery is of, and on whose planes their holdouts ride. */
+import type { Holdout } from '@yarlop/core/dress/holdout';
+import type { PlaneLayer } from '@yarlop/pipeline/render-frame';
+import type { Context } from '../context';
+import type { ScreenRow } from '../rows';
+import { listScreens } from '../sql/screens';
+import type { DeliverSettings } from '../worker-protocol';
+
+/** The one that was asked for; else all but carried outlines, which go along with a template alone. */
+export function deliveredScreens(
+  all: readonly ScreenRow[],
+  { screen, as }: Pick<DeliverSettings, 'screen' | 'as'>,
+): ScreenRow[] {
+  if (screen !== undefined) return all.filter((s) => s.id === screen);
+  return all.filter((s) => as === 'template' || !s.recipe.carried);
+}
+
+/** Names of planes that holdouts ride on. */
+function planesNamed(recipes: readonly Pick<ScreenRow, 'recipe'>[]): Set<string> {
+  const holdouts = recipes.flatMap(({ recipe }) => (recipe.dress?.holdouts ?? []) as readonly Holdout[]);
+  return new Set(holdouts.flatMap((h) => (h.kind === 'outline' && h.plane ? [h.plane] : [])));
+}
+
+/** Screens that show nothing themselves, on whose planes holdouts of others ride. */
+export async function planesOf(
+  c: Pick<Context, 'db' | 'readers'>,
+  shotId: number,
+  mediaHash: string,
+  recipes: readonly Pick<ScreenRow, 'recipe'>[],
+): Promise<PlaneLayer[]> {
+  const names = planesNamed(recipes);
+  if (names.size === 0) return [];
+  const all = await c.db.all<ScreenRow>(listScreens, [shotId]);
+  return Promise.all(
+    all
+      .filter((s) => names.has(s.recipe.name))
+      .map(async (s) => {
+        const { frames } = await c.readers.track(s, mediaHash);
+        const places = frames.map(({ frame, corners, homography }) => [frame, { corners, homography }] as const);
+        return { screen: s.recipe, places: new Map(places) };
+      }),
+  );
+}
