@@ -1,18 +1,20 @@
 /**
- * `npm test`: set-up, then unit and API tests against a database server of their own, and browser tests; beside them
- * format, lint and types, told at the end. The last line counts everything; an error of format, lint or types and a crash
- * count as failed.
+ * `npm test`: set-up, then unit and API tests against a database server of their own; beside them browser tests, which wait
+ * a good deal for pages, and format, lint and types, each told when the ones before are done. The last line counts
+ * everything; an error of format, lint or types and a crash count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
-import { playwright, runAside, testDatabase, vitest } from './setup/runners.mjs';
+import { playwrightAside, runAside, testDatabase, vitest } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
 /** Scripts of package.json that pass or fail as a whole. */
 const CHECKS = ['format:check', 'lint', 'types'];
+/** They are in no hurry, and must not starve either: all cores are at work all the time. */
+const CHECKS_NICE = 10;
 
 function readReport(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : null;
@@ -34,11 +36,16 @@ async function runUnits(total, { folder, env }) {
   count(total, report?.numPassedTests ?? 0, (report?.numFailedTests ?? 0) + broken + left, code);
 }
 
-async function runBrowser(total, { folder, env }) {
+/** @returns counts them and says what they said, once they are done */
+function startBrowser({ folder, env }) {
   const path = join(folder, 'browser.json');
-  const code = await playwright(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
-  const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
-  count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
+  const run = playwrightAside(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
+  return async (total) => {
+    const { code, said } = await run;
+    say(said);
+    const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
+    count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
+  };
 }
 
 await main(async () => {
@@ -47,13 +54,14 @@ await main(async () => {
   await build();
   await fetchSamples();
   const total = { passed: 0, failed: 0 };
-  // They take the processor's idle moments: tests of servers and pages wait a good deal.
-  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check]));
+  // They take the processor's idle moments.
+  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
   const database = await testDatabase();
+  const browser = startBrowser(database);
   say('\n== unit and API');
   await runUnits(total, database);
   say('\n== browser');
-  await runBrowser(total, database);
+  await browser(total);
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);

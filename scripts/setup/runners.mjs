@@ -8,9 +8,7 @@ import { startDatabase } from './mariadb.mjs';
 import { ROOT } from './settings.mjs';
 
 /** A step that takes longer hangs. */
-const LIMIT_MS = 20 * 60_000;
-/** The same of what runs beside others and waits for them. */
-const ASIDE_LIMIT_MS = 40 * 60_000;
+const LIMIT_MS = 40 * 60_000;
 /** The same of the tests of faults, whose load may be made to last. */
 const FAULTS_LIMIT_MS = 60 * 60_000;
 
@@ -32,12 +30,17 @@ export function run(command, args, env = {}, limit = LIMIT_MS) {
 }
 
 /**
- * Runs something beside what matters more: it takes the time that nothing else wants, and is silent until it is done.
+ * Runs something beside other work, silently until it is done.
+ * @param nice 0 for what is as urgent as anything, more for what takes the time that nothing else wants
  * @returns its exit status and what it said
  */
-export function runAside(command, args) {
+export function runAside(command, args, { nice = 0, env = {} } = {}) {
   return new Promise((done) => {
-    const child = spawn('nice', ['-n', '10', command, ...args], { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn('nice', ['-n', String(nice), command, ...args], {
+      cwd: ROOT,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, ...env },
+    });
     let said = '';
     const hear = (chunk) => (said += chunk.toString());
     child.stdout.on('data', hear);
@@ -45,7 +48,7 @@ export function runAside(command, args) {
     const timer = setTimeout(() => {
       said += 'It took too long and was ended.\n';
       child.kill('SIGKILL');
-    }, ASIDE_LIMIT_MS);
+    }, LIMIT_MS);
     child.on('error', (e) => done({ code: 1, said: `${said}${e.message}\n` }));
     child.on('close', (code) => {
       clearTimeout(timer);
@@ -56,6 +59,7 @@ export function runAside(command, args) {
 
 export const vitest = (args, env, limit) => run('npx', ['vitest', 'run', ...args], env, limit);
 export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
+export const playwrightAside = (args, env) => runAside('npx', ['playwright', 'test', ...args], { env });
 /** Kills, hostile inputs and a load in their long form; prints the table that stands in `docs/reliability.md`. */
 export async function faults(args, env) {
   const table = join(env.YARLOP_TEST_FOLDER, 'faults.md');
