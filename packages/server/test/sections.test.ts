@@ -169,7 +169,7 @@ describe('a carried outline', () => {
     const t = await at.track(id);
     expectNear(t, PIN, 0.6);
     const passes = (await at.track(cup)).frames.find((f) => f.frame === 14)!.corners;
-    /** Cells of a Screen that lie under it and count. */
+    /** Cells of a Screen that lie under it. */
     const places = async (of: number): Promise<number> => {
       const { homography } = (await at.track(of)).frames.find((f) => f.frame === 14)!;
       const { cells } = (await server.request<{ cells: number[] }>('GET', `/screens/${of}/seen/14`)).body;

@@ -148,3 +148,32 @@ test('corners of the dressed fill as the shutter opens are delivered, and say so
   expect(await (await asked).text()).toContain('as the shutter opens');
   await world.server.request('DELETE', `/screens/${id}`);
 });
+
+test('what passes in front is outlined on a frame, followed by itself, and ignored by the Screen behind it', async ({
+  page,
+  world,
+}) => {
+  const id = await open(page, world, 'behind');
+  await page.getByTestId('draw-carried').click();
+  for (const [x, y] of [
+    [300, 160],
+    [420, 160],
+    [420, 250],
+    [300, 250],
+  ] as const)
+    await page.mouse.click(...(await onPicture(page, x, y)));
+  await page.keyboard.press('Enter');
+  const chip = page.getByRole('button', { name: 'outline 1' });
+  await expect(chip).toHaveAttribute('aria-pressed', 'true');
+  const carrier = Number((await chip.getAttribute('data-test'))!.replace('chip-', ''));
+  await expect(page.getByTestId('corner-BR')).toHaveCount(0);
+  await page.keyboard.press('f');
+  await expect(summary(page)).toContainText('24 of 24 followed', { timeout: 40_000 });
+  await page.getByTestId(`chip-${id}`).click();
+  await page.getByTestId(`ignore-${carrier}`).getByRole('checkbox').check();
+  await isSaved(page);
+  expect(await saved(world, id)).toMatchObject({ ignores: ['outline 1'] });
+  await page.keyboard.press('f');
+  await expect(summary(page)).toContainText('24 of 24 followed', { timeout: 40_000 });
+  for (const one of [id, carrier]) await world.server.request('DELETE', `/screens/${one}`);
+});

@@ -21,6 +21,7 @@ export interface Saved {
     evidence?: unknown;
     lens?: unknown;
     reading?: string;
+    ignores?: string[];
     levels?: string;
   };
 }

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import type { Proposal } from '@yarlop/core/dress/match';
 import { withOutlineOf, withSettingsOf } from '../src/edits/copy-settings';
+import { carriedOutline, freeName, holdoutOf } from '../src/edits/carried-outline';
 import { matched } from '../src/edits/use-match';
-import type { Recipe } from '../src/types';
+import type { Recipe, Screen } from '../src/types';
 
 const recipe = (own: object): Recipe =>
   ({
@@ -68,5 +69,29 @@ describe('a dress that is matched', () => {
       grain: { amount: 2, measured: { size: 3 } },
       softness: { more: 1 },
     });
+  });
+});
+
+describe('an outline of what passes in front', () => {
+  const points = triangle(1) as unknown as readonly (readonly [number, number])[];
+  const others = [{ recipe: recipe({ name: 'outline 1' }) }] as unknown as readonly Screen[];
+
+  it('is followed by its picture, within the box about it, from the frame on which it was drawn', () => {
+    const own = carriedOutline(points, 7, []);
+    expect(own).toMatchObject({ name: 'outline 1', carried: true, referenceFrame: 7, evidence: ['texture'] });
+    expect([own.pin[0], own.pin[2]]).toEqual([
+      [10, 10],
+      [20, 20],
+    ]);
+    expect(own.patches).toEqual([{ kind: 'follow', points }]);
+  });
+  it('has a name that no other has', () => {
+    expect(carriedOutline(points, 0, others).name).toBe("outline 1'");
+    expect(freeName('Screen 2', others)).toBe('Screen 2');
+  });
+  it('holds out what it was drawn about, on its own plane', () => {
+    const own = carriedOutline(points, 0, []);
+    expect(holdoutOf(own)).toEqual({ kind: 'outline', points, plane: 'outline 1', softness: 2 });
+    expect(holdoutOf(recipe({}))).toBeNull();
   });
 });

@@ -23,7 +23,7 @@ export function cellMap(alignment: Alignment | null, key: KeyPicture, edges: Edg
     const middle = ((t.side - 1) / 2) * t.step;
     const side = t.side * t.step * template.halfSize;
     for (let c = 0; c < t.cells; c++) {
-      if (!seen[c] || t.probation[c]) continue;
+      if (!seen[c] || t.probation[c] || alignment.prior[c] === 0) continue;
       const x = template.centre[0] + template.halfSize * (t.u[c]! + middle);
       const y = template.centre[1] + template.halfSize * (t.v[c]! + middle);
       const [rx, ry] = mapPoint(back, [x, y]);

@@ -37,6 +37,8 @@ export interface Alignment {
   /** what the last pass over the finest level used saw of every cell, and what became of it */
   readonly sensors: Sensors;
   readonly consensus: Consensus;
+  /** per cell, how far it was believed beforehand, 0 to 1; 0 where it is not followed on this frame */
+  readonly prior: Float64Array;
   /** share of the template's information that lies inside the frame */
   readonly visible: number;
   /** share of the visible information whose cells agree with the template */
@@ -317,6 +319,7 @@ export function alignTexture(
       homography: h,
       sensors,
       consensus,
+      prior,
       ...summary,
       shares: { texture: traceOf(consensus.texture.a), edges: traceOf(others.a) },
     };

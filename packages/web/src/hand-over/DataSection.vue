@@ -57,9 +57,9 @@ const CORNERS = [
   { value: true, text: 'of the dressed fill' },
 ];
 const MOMENTS = [
-  { value: 'middle', text: "the frame's middle" },
-  { value: 'open', text: "the shutter's opening" },
-  { value: 'close', text: "the shutter's closing" },
+  { value: 'middle', text: 'mid-frame' },
+  { value: 'open', text: 'shutter opens' },
+  { value: 'close', text: 'shutter closes' },
 ];
 /** Whether a number was given: what an earlier version kept for none is an empty text. */
 const isGiven = (v: unknown): v is number => typeof v === 'number';
