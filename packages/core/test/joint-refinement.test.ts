@@ -69,6 +69,19 @@ describe('frames that were measured', () => {
   });
 });
 
+describe('how well frames are known', () => {
+  it('is what the expectation makes of weak information, but what was doubted beside that stays doubted', () => {
+    const frames = Array.from({ length: 20 }, (_, n) => {
+      if (n === 8) return measured(n, shifted(2 * n), 5);
+      return n === 12 ? { ...measured(n, shifted(2 * n)), sigma: [4, 4, 4, 4] } : measured(n, shifted(2 * n));
+    });
+    const all = refineJointly(frames, PIN, new Set([0])).map((r) => Math.max(...r.sigma));
+    expect(all[8]).toBeLessThan(3);
+    expect(all[12]).toBeGreaterThan(3.9);
+    expect(all[13]).toBeLessThan(0.25);
+  });
+});
+
 describe('frames that were lost', () => {
   it('lie on the way between their neighbours, and are known the less the longer it is', () => {
     const frames = Array.from({ length: 30 }, (_, n) => (n >= 10 && n < 18 ? lost(n) : measured(n, shifted(3 * n))));

@@ -78,6 +78,26 @@ function informationOf(r: FrameResult, sigma: number): Float64Array {
   return r.information.length > 0 ? fromTriangle(r.information) : identity(1 / Math.max(0.05, sigma) ** 2);
 }
 
+/** px; a prior so wide that what is known is known by information alone. */
+const WIDE = 1e3;
+
+/**
+ * px; the doubt that a frame was told with beside its information, and that all its corners share: a side that may be its
+ * neighbour's line, say. @param told per corner, px, with that doubt
+ */
+function doubtOf(information: Float64Array, told: readonly number[]): number {
+  const own = cornerSigmas(information, WIDE);
+  return Math.sqrt(Math.max(0, Math.min(...told.map((t, k) => t * t - own[k]! ** 2))));
+}
+
+/** px by which a frame's corners are known from both sides at once; no frame beside it tells more of its doubt. */
+function jointSigma({ information, sigma }: FrameResult, prior: number): number[] {
+  if (information.length === 0) return [...sigma];
+  const own = fromTriangle(information);
+  const doubt = doubtOf(own, sigma);
+  return cornerSigmas(own, Math.max(prior, 1)).map((s, k) => Math.min(Math.hypot(s, doubt), sigma[k]!));
+}
+
 /** Adds a measured frame to the banded normal equations `a x = b`. */
 function addMeasured(a: Float64Array, b: Float64Array, f: number, q: Quad, information: Float64Array): void {
   for (let i = 0; i < SIZE; i++)
@@ -132,11 +152,7 @@ export function refineJointly(results: readonly FrameResult[], pin: Quad, exact:
     const homography = normaliseHomography(quadToQuad(pin, quad), centre);
     if (r.homography) {
       const prior = Math.max(change[f]! * 2, ...(r.information.length > 0 ? [] : r.sigma));
-      const sigma =
-        r.information.length > 0
-          ? cornerSigmas(fromTriangle(r.information), Math.max(prior, 1)).map((s, k) => Math.min(s, r.sigma[k]!))
-          : r.sigma;
-      return { ...r, homography, sigma };
+      return { ...r, homography, sigma: jointSigma(r, prior) };
     }
     let from = f;
     let to = f;
