@@ -58,7 +58,8 @@ function copyTo(i: number, target: Screen): void {
   const after = withOutlineOf(target.recipe, recipe.value!, patches.value[i]!);
   store.edit('Copy outline', after, target.recipe, target.id);
 }
-const carried = computed(() => store.screens.filter((s) => s.recipe.carried));
+/** What may pass in front: outlines of such things, and other Screens. */
+const passers = computed(() => [...others.value].sort((a, b) => Number(!a.recipe.carried) - Number(!b.recipe.carried)));
 function ignore(name: string, isIgnored: boolean): void {
   const others = (recipe.value?.ignores ?? []).filter((n) => n !== name);
   const ignores = isIgnored ? [...others, name] : others;
@@ -174,10 +175,10 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
         >Outline what passes in front</BButton
       >
       <BFormCheckbox
-        v-for="c in carried"
+        v-for="c in passers"
         :key="c.id"
         :model-value="recipe.ignores?.includes(c.recipe.name) ?? false"
-        title="What lies under it, where its own run has it, is not followed"
+        title="It passes in front: what lies under it, where its own run has it, is not followed"
         :data-test="`ignore-${c.id}`"
         @update:model-value="ignore(c.recipe.name, Boolean($event))"
         >ignore {{ c.recipe.name }}</BFormCheckbox
