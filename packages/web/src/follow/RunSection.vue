@@ -11,6 +11,7 @@ import { useTracks } from '../stores/tracks';
 import type { Recipe } from '../types';
 import { followedApart } from './followed-apart';
 import type { Order } from './use-follow-runs';
+import { outdatedWords } from './section-words';
 import { useFollowRuns } from './use-follow-runs';
 import { useRecipe } from './use-recipe';
 
@@ -24,19 +25,18 @@ const watching = ref(true);
 const last = computed(() =>
   [...live.jobs.values()].filter((j) => j.kind === 'follow' && j.screenId === store.chosenId).at(-1),
 );
+/** What the last run told; that it halted is past once the frames beyond are there again. */
+const told = computed(() => {
+  const message = last.value?.message;
+  const isPast = message?.startsWith('Halted') && track.value?.halted.length === 0;
+  return isPast ? null : message;
+});
 const solved = computed(() => {
   const stale = track.value?.stale ?? [];
   const frames = [...(track.value?.frames.keys() ?? [])];
   return frames.filter((n) => !sectionOn(stale, n)).sort((a, b) => a - b);
 });
-/** What has to be followed again, in words. */
-const outdatedWords = computed(() => {
-  const stale = track.value?.stale ?? [];
-  if (solved.value.length === 0)
-    return 'The outline or the settings changed since this was followed, or Yarlop follows better by now. Follow again.';
-  const ranges = stale.map(({ from, to }) => (from === to ? `${from}` : `${from} to ${to}`)).join(', ');
-  return `Outlines or settings changed on the frames ${ranges} (hatched in the strip); all others keep what they have. Follow again.`;
-});
+const outdated = computed(() => outdatedWords(track.value?.stale ?? [], solved.value.length > 0));
 const here = computed(() => playhead.frame);
 const followedHere = computed(() => solved.value.includes(here.value));
 
@@ -182,12 +182,12 @@ provideCommand('follow-all', followAll, () => idle.value.length > 1);
     <BProgress v-if="job" class="mt-2" :value="job.framesDone" :max="Math.max(1, job.framesTotal)" />
     <p v-if="problem" class="weak mt-2 mb-0" role="alert" data-test="follow-problem">{{ problem }}</p>
     <p
-      v-else-if="last?.message && !job"
+      v-else-if="told && !job"
       class="mt-2 mb-0"
-      :class="{ weak: last.state !== 'done' || track?.halted.length }"
+      :class="{ weak: last?.state !== 'done' || track?.halted.length }"
       data-test="follow-message"
     >
-      {{ last.message }}
+      {{ told }}
     </p>
     <div v-for="h in job ? [] : (track?.halted ?? [])" :key="h.frame" class="mt-1 dim">
       <BButton variant="outline-secondary" title="The frame on which following halted" @click="playhead.go(h.frame)"
@@ -195,7 +195,7 @@ provideCommand('follow-all', followAll, () => idle.value.length > 1);
       >
       {{ proposal(h.reason) }}
     </div>
-    <p v-if="track?.outdated" class="weak mt-2 mb-0" data-test="outdated">{{ outdatedWords }}</p>
+    <p v-if="track?.outdated" class="weak mt-2 mb-0" data-test="outdated">{{ outdated }}</p>
     <div v-if="apart && !job" class="mt-2" data-test="area-apart">
       <p class="dim mb-1">
         The pin was set apart from what is followed (dotted in the picture) and rides on it. Nothing has to be followed

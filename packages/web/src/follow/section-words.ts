@@ -1,4 +1,5 @@
 /** What a section of frames does otherwise, in words. */
+import type { FrameSpan } from '@yarlop/core/frame-ranges';
 import type { Section, Ways } from './use-ways';
 
 const EVIDENCE: Readonly<Record<string, string>> = {
@@ -33,4 +34,12 @@ export function wordsOf({ patches, motion, evidence, density, levels, lens, over
     lens === 'auto' ? 'lens as found' : '',
   ];
   return words.filter((w) => w !== '').join(', ');
+}
+
+/** What has to be followed again. @param isPart other frames are as the recipe says */
+export function outdatedWords(stale: readonly FrameSpan[], isPart: boolean): string {
+  if (!isPart)
+    return 'The outline or the settings changed since this was followed, or Yarlop follows better by now. Follow again.';
+  const ranges = stale.map(({ from, to }) => (from === to ? `${from}` : `${from} to ${to}`)).join(', ');
+  return `Outlines or settings changed on the frames ${ranges} (hatched in the strip); all others keep what they have. Follow again.`;
 }
