@@ -1,6 +1,6 @@
 /** A run over sections that are followed with settings of their own. */
 import { describe, expect, it } from 'vitest';
-import type { FollowSection } from '../../core/src/follow/sections';
+import type { FollowSection } from '../../core/src/follow/follower-state';
 import { followedFirst, sectionOn, setupsOf } from '../../core/src/follow/sections';
 import type { Quad } from '../../core/src/geometry/quad';
 import { insidePolygon } from '../../core/src/geometry/polygon';

@@ -7,7 +7,6 @@ import type { TermMemory } from './camera-evidence';
 import type { Motion } from '../geometry/motion';
 import type { Evidence, FrameResult } from '../solve/frame-result';
 import type { Passing, Patch } from './outlines';
-import type { FollowSection } from './sections';
 import type { ShutterMemory } from './shutter';
 import type { SideLooks } from './side-looks';
 import type { Spot, SpotState } from './spots';
@@ -49,6 +48,19 @@ export interface FollowSetup {
   readonly passing?: readonly Passing[];
   /** frames that are followed otherwise */
   readonly sections?: readonly FollowSection[];
+}
+
+/** What may differ from frame to frame. Outlines, motion model, density of cells, evidence, brightness, lens. */
+export type Ways = Partial<Pick<FollowSetup, 'patches' | 'motion' | 'density' | 'evidence' | 'levels' | 'lens'>>;
+
+export interface FollowSection {
+  /** inclusive */
+  readonly from: number;
+  readonly to: number;
+  /** what differs here; all else is the shot's */
+  readonly ways: Ways;
+  /** with what it is followed first: the section's own run looks at the plate as that one holds it still */
+  readonly over?: Ways;
 }
 
 /** Whether the Screen is in the shot on a frame; always where no presence is told. */

@@ -2,20 +2,7 @@
  * Stretches of frames that are followed otherwise than the rest of the shot: with other outlines, another motion model,
  * other evidence. A follower has one way of following; where it changes, another one goes on from where it stands.
  */
-import type { FollowSetup, FollowerState } from './follower-state';
-
-/** What may differ from frame to frame. Outlines, motion model, density of cells, evidence, brightness, lens. */
-export type Ways = Partial<Pick<FollowSetup, 'patches' | 'motion' | 'density' | 'evidence' | 'levels' | 'lens'>>;
-
-export interface FollowSection {
-  /** inclusive */
-  readonly from: number;
-  readonly to: number;
-  /** what differs here; all else is the shot's */
-  readonly ways: Ways;
-  /** with what it is followed first: the section's own run looks at the plate as that one holds it still */
-  readonly over?: Ways;
-}
+import type { FollowSection, FollowSetup, FollowerState } from './follower-state';
 
 /** A shot as it is followed first, where sections are followed again on the steadied plate. */
 export function followedFirst(setup: FollowSetup): FollowSetup {
