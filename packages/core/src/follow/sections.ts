@@ -2,7 +2,7 @@
  * Stretches of frames that are followed otherwise than the rest of the shot: with other outlines, another motion model,
  * other evidence. A follower has one way of following; where it changes, another one goes on from where it stands.
  */
-import type { FollowSection, FollowSetup, FollowerState } from './follower-state';
+import type { FollowSetup, FollowerState } from './follower-state';
 
 /** A shot as it is followed first, where sections are followed again on the steadied plate. */
 export function followedFirst(setup: FollowSetup): FollowSetup {
