@@ -1,7 +1,11 @@
 /** Settings that hold for some frames: what is followed again by them, what stays, and what is found again. */
+import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { mapPoint } from '../../core/src/geometry/homography';
 import { insidePolygon } from '../../core/src/geometry/polygon';
+import { FOLLOWER_VERSION } from '../../core/src/follow/follower';
+import { parseScreen, solveIdentity } from '../../pipeline/src/screen-file';
+import { partsOf } from '../../pipeline/src/sections';
 import { plateBytes, recipe, PIN } from './builders/plate';
 import type { TestTrack } from './builders/following';
 import { Following, expectNear } from './builders/following';
@@ -9,9 +13,11 @@ import { TestServer } from './builders/server';
 
 let server: TestServer;
 let at: Following;
+let mediaHash: string;
 beforeAll(async () => {
   server = await TestServer.create();
-  at = new Following(server, (await server.shot(await plateBytes(24, 0, true))).shot);
+  const { shot, hash } = await server.shot(await plateBytes(24, 0, true));
+  [at, mediaHash] = [new Following(server, shot), hash];
 }, 90_000);
 afterAll(() => server.dispose());
 
@@ -190,4 +196,80 @@ describe('a carried outline', () => {
     expect(csv.body.text).toContain('behind the cup');
     expect(csv.body.text).not.toMatch(/^cup,/m);
   });
+});
+
+const sha256 = (text: string): string => createHash('sha256').update(text).digest('hex');
+/** A solve that is there without a run: the 24 frames of another one, again and again. */
+async function putSolve(screenId: number, identity: string, source: number, [from, to] = [0, 23]): Promise<void> {
+  await server.sql(
+    `INSERT INTO solves (screen_id, identity, pin, reference_frame)
+     SELECT ?, ?, pin, reference_frame FROM solves WHERE id = ?`,
+    [screenId, identity, source],
+  );
+  const [{ id }] = (await server.sql<{ id: number }>('SELECT MAX(id) AS id FROM solves')) as [{ id: number }];
+  await server.sql(
+    `INSERT INTO solve_frames (solve_id, frame, homography, sigma, trust, evidence, information, blur, seen, own, reason)
+     SELECT ?, frame + 24 * n.seq, homography, sigma, trust, evidence, information, blur, seen, own, reason
+     FROM solve_frames JOIN seq_0_to_84 n WHERE solve_id = ? AND frame + 24 * n.seq BETWEEN ? AND ?`,
+    [id, source, from, to],
+  );
+}
+
+describe('what an installation had before there were sections', () => {
+  it('is found as it was: a solve by the same hash as then', async () => {
+    const { id: source } = await at.screen({ name: 'followed' });
+    await at.run(source);
+    const { solveId } = await at.track(source);
+    const { id } = await at.screen({ name: 'of before' });
+    expect((await at.track(id)).frames).toEqual([]);
+    // Just what the version before wrote, member by member.
+    const told = [FOLLOWER_VERSION, mediaHash, 8, [], 'perspective', 'auto', 'usual', 'auto', 'cells', 'auto', []];
+    await putSolve(id, sha256(JSON.stringify(told)), solveId);
+    const t = await at.track(id);
+    expect(t).toMatchObject({ outdated: false, stale: [] });
+    expect(numbers(t, 0, 23)).toEqual(numbers(await at.track(source), 0, 23));
+  }, 60_000);
+});
+
+describe('two thousand frames in fifty sections', () => {
+  it('are opened in two seconds and saved in 150 ms', async () => {
+    const { id: source } = await at.screen({ name: 'short' });
+    await at.run(source);
+    const { solveId } = await at.track(source);
+    const sections = Array.from({ length: 50 }, (_, i) => ({ from: 40 * i, to: 40 * i + 39, lens: 0.001 * (i + 1) }));
+    const own = { name: 'long', sections };
+    const { id } = await at.screen(own);
+    for (const part of partsOf(parseScreen({ ...recipe, ...own })))
+      await putSolve(id, sha256(solveIdentity(part, mediaHash)), solveId, [part.from, Math.min(part.to, 2039)]);
+    /** Ms of the fastest of some tries: others may be at work on the machine. */
+    const fastest = async (what: () => Promise<unknown>): Promise<number> => {
+      const took: number[] = [];
+      for (let i = 0; i < 5; i++) {
+        const began = performance.now();
+        await what();
+        took.push(performance.now() - began);
+      }
+      return Math.min(...took);
+    };
+    const t = await at.track(id);
+    expect(t).toMatchObject({ outdated: false });
+    expect(t.frames).toHaveLength(2040);
+    const opening = await fastest(async () => {
+      await server.request('GET', `/shots/${at.shot}`);
+      await at.track(id);
+    });
+    let { revision } = (await server.request<{ revision: number }>('GET', `/screens/${id}`)).body;
+    const saving = await fastest(async () => {
+      const trimmed = sections.map((s, i) => (i === 7 ? { ...s, from: s.from + 1 + (revision % 9) } : s));
+      const put = await server.request('PUT', `/screens/${id}`, {
+        revision,
+        recipe: { ...recipe, ...own, sections: trimmed },
+      });
+      expect(put.status).toBe(200);
+      revision++;
+    });
+    console.info(`50 sections, 2,040 frames: opened in ${opening.toFixed(0)} ms, saved in ${saving.toFixed(0)} ms.`);
+    expect(opening).toBeLessThan(2000);
+    expect(saving).toBeLessThan(150);
+  }, 120_000);
 });

@@ -95,7 +95,7 @@ test('sections are trimmed, moved, joined and removed, by pointer and by keyboar
   await drag(page, [end.x + 2, end.y + 5], (2 * lane.width) / 24, 0);
   await isSaved(page);
   expect((await saved(world, id)).sections![0]).toEqual({ from: 19, to: 19, motion: 'affine' });
-  await page.getByTestId('section-join-0').press('Enter');
+  await page.getByTestId('section-block-0').press('j');
   await isSaved(page);
   expect((await saved(world, id)).sections).toEqual([{ from: 19, to: 23, motion: 'affine' }]);
   await page.getByTestId('section-remove-0').click();

@@ -2,7 +2,7 @@
 /** Sections of the chosen Screen over the strip's axis: dragged by an end they are trimmed, by their middle moved. */
 import { computed } from 'vue';
 import type { FrameSpan } from '@yarlop/core/frame-ranges';
-import { trimmed } from '@yarlop/core/follow/section-list';
+import { joined, trimmed } from '@yarlop/core/follow/section-list';
 import { clamp } from '@yarlop/core/clamp';
 import { wordsOf } from '../follow/section-words';
 import { holdPointer } from '../shared/hold-pointer';
@@ -14,6 +14,24 @@ const props = defineProps<{ x: (frame: number) => number; per: number }>();
 const store = useShot();
 const playhead = usePlayhead();
 const sections = computed(() => store.chosen?.recipe.sections ?? []);
+
+function put(name: string, list: typeof sections.value): void {
+  const s = store.chosen;
+  if (s) store.edit(name, { ...s.recipe, sections: list.length > 0 ? [...list] : undefined });
+}
+/** Delete removes the section that has the focus, J joins it with the next one. */
+function press(e: KeyboardEvent, i: number): void {
+  const isJoin = e.key === 'j' && i + 1 < sections.value.length;
+  if (e.key !== 'Delete' && !isJoin) return;
+  e.preventDefault();
+  e.stopPropagation();
+  if (isJoin) put('Join sections', joined(sections.value, i));
+  else
+    put(
+      'Remove section',
+      sections.value.filter((_, k) => k !== i),
+    );
+}
 
 type End = 'from' | 'to' | 'both';
 function dragged({ from, to }: FrameSpan, end: End, by: number): FrameSpan {
@@ -53,8 +71,12 @@ function drag(e: PointerEvent, i: number, end: End): void {
       class="block"
       :class="{ steadied: s.over }"
       :style="{ left: `${x(s.from)}px`, width: `${Math.max(3, x(s.to + 1) - x(s.from))}px` }"
-      :title="`Frames ${s.from} to ${s.to}: ${wordsOf(s)}. Drag to move it, drag its ends to trim it`"
+      :title="`Frames ${s.from} to ${s.to}: ${wordsOf(s)}. Drag to move it, drag its ends to trim it; J joins it with the next, Delete removes it`"
       :data-test="`section-block-${i}`"
+      tabindex="0"
+      role="group"
+      :aria-label="`Section of the frames ${s.from} to ${s.to}`"
+      @keydown="press($event, i)"
       @pointerdown.stop="drag($event, i, 'both')"
     >
       <i class="end" data-test="section-end-from" @pointerdown.stop="drag($event, i, 'from')" />

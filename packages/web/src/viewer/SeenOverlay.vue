@@ -131,7 +131,8 @@ function drag(e: PointerEvent, i: number): void {
     () => {
       if (after === before) return;
       store.edit(reference ? 'Move spot' : 'Place spot by hand', after, before);
-      if (!reference) playhead.step(1);
+      // The next frame in the direction of work comes up.
+      if (!reference) playhead.step(frame < before.referenceFrame ? -1 : 1);
     },
   );
 }
