@@ -3,7 +3,7 @@
  */
 import type { Raster } from '@yarlop/core/image/image';
 import type { Readable } from 'node:stream';
-import { INPUT_GUARD, ended, start } from './ffmpeg';
+import { INPUT_GUARD, ended, start, stop } from './ffmpeg';
 import { FrameBuffers } from './frame-buffers';
 import { MediaError } from './media-error';
 import type { ColourTags, Probe } from './probe';
@@ -143,6 +143,6 @@ export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}
         `"${source.name}" could not be decoded to its end (${stderr.trim().split('\n').at(-1)?.slice(0, 160) ?? code}).`,
       );
   } finally {
-    child.kill('SIGKILL');
+    stop(child);
   }
 }

@@ -4,7 +4,7 @@ import { mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Raster } from '@yarlop/core/image/image';
 import type { Tool } from './ffmpeg';
-import { INPUT_GUARD, ended, start } from './ffmpeg';
+import { INPUT_GUARD, ended, start, stop } from './ffmpeg';
 import type { ColourTags } from './probe';
 import { MediaError } from './media-error';
 
@@ -306,7 +306,7 @@ export class Encoder {
 
   /** Ends the encoder and leaves nothing behind. */
   async abort(): Promise<void> {
-    this.child.kill('SIGKILL');
+    stop(this.child);
     await this.finished;
     await rm(this.folder, { recursive: true, force: true });
   }

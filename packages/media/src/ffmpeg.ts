@@ -62,7 +62,22 @@ export function start(
   const all =
     tool === 'ffmpeg' ? ['-hide_banner', '-nostdin', '-loglevel', 'error', ...args] : ['-loglevel', 'error', ...args];
   const [program, ...line] = confined([tool, ...all], writes);
-  return spawn(program!, line, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'] }) as Tool;
+  // A group of its own, so that it can be ended with all that it started; see {@link stop}.
+  return spawn(program!, line, { stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'], detached: true }) as Tool;
+}
+
+/**
+ * Ends a tool at once, with all that it started: what is killed while it sets up its room would leave a child behind that
+ * waits for it, and holds its pipes open.
+ */
+export function stop({ pid, exitCode, signalCode }: Tool): void {
+  const isGone = exitCode !== null || signalCode !== null;
+  if (pid === undefined || isGone) return;
+  try {
+    process.kill(-pid, 'SIGKILL');
+  } catch (e) {
+    if ((e as NodeJS.ErrnoException).code !== 'ESRCH') throw e;
+  }
 }
 
 /** The end of a process: its standard error when it failed. Never rejects. */
@@ -89,7 +104,7 @@ export async function endedUnless(
   cancelled: () => boolean,
   child: Tool,
 ): Promise<{ code: number | null; stderr: string }> {
-  const watch = setInterval(() => cancelled() && child.kill('SIGKILL'), ASKED_EVERY);
+  const watch = setInterval(() => cancelled() && stop(child), ASKED_EVERY);
   const end = await ended(child);
   clearInterval(watch);
   if (cancelled()) throw new MediaError('cancelled', 'Cancelled.');
@@ -112,7 +127,7 @@ export async function run(
   const chunks: Buffer[] = [];
   child.stdout.on('data', (b: Buffer) => chunks.push(b));
   child.stderr.on('data', (b: Buffer | string) => hear(String(b)));
-  const timer = setTimeout(() => child.kill('SIGKILL'), limitMs);
+  const timer = setTimeout(() => stop(child), limitMs);
   const { code, stderr } = await endedUnless(cancelled, child).finally(() => clearTimeout(timer));
   if (code !== 0)
     throw new MediaError('tool', stderr.trim().split('\n').at(-1) || `${tool} ended with ${code ?? 'a signal'}`);
