@@ -2,7 +2,7 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'packages/web/e2e',
-  // Unit tests run beside them: on two cores everything may take twice as long.
+  // Test machines are shared: everything may take twice as long.
   timeout: 150_000,
   expect: { timeout: 20_000 },
   workers: 1,

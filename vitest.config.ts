@@ -1,12 +1,12 @@
 import vue from '@vitejs/plugin-vue';
 import { defineConfig } from 'vitest/config';
 
-/** The slow, outside-facing suites run one file at a time; two workers fit a machine of two cores. */
+/** One worker more than a machine of two cores has: tests of servers wait a good deal. */
 export default defineConfig({
   test: {
-    maxWorkers: 2,
-    testTimeout: 120_000,
-    hookTimeout: 60_000,
+    maxWorkers: 3,
+    testTimeout: 180_000,
+    hookTimeout: 120_000,
     projects: ['core', 'media', 'pipeline', 'cli', 'server', 'demo', 'web', 'setup'].map((name) => ({
       extends: true as const,
       plugins: name === 'web' ? [vue()] : [],

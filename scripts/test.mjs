@@ -1,13 +1,13 @@
 /**
- * `npm test`: set-up, then unit and API tests against a database server of their own; beside them browser tests, which wait
- * a good deal for pages, and format, lint and types, each told when the ones before are done. The last line counts
- * everything; an error of format, lint or types and a crash count as failed.
+ * `npm test`: set-up, then unit and API tests against a database server of their own, and browser tests; beside them
+ * format, lint and types, told at the end. The last line counts everything; an error of format, lint or types and a crash
+ * count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
-import { playwrightAside, runAside, testDatabase, vitest } from './setup/runners.mjs';
+import { playwright, runAside, testDatabase, vitest } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -36,16 +36,11 @@ async function runUnits(total, { folder, env }) {
   count(total, report?.numPassedTests ?? 0, (report?.numFailedTests ?? 0) + broken + left, code);
 }
 
-/** @returns counts them and says what they said, once they are done */
-function startBrowser({ folder, env }) {
+async function runBrowser(total, { folder, env }) {
   const path = join(folder, 'browser.json');
-  const run = playwrightAside(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
-  return async (total) => {
-    const { code, said } = await run;
-    say(said);
-    const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
-    count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
-  };
+  const code = await playwright(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
+  const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
+  count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
 }
 
 await main(async () => {
@@ -55,13 +50,12 @@ await main(async () => {
   await fetchSamples();
   const total = { passed: 0, failed: 0 };
   // They take the processor's idle moments.
-  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
+  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], CHECKS_NICE));
   const database = await testDatabase();
-  const browser = startBrowser(database);
   say('\n== unit and API');
   await runUnits(total, database);
   say('\n== browser');
-  await browser(total);
+  await runBrowser(total, database);
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);

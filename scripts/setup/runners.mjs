@@ -30,16 +30,15 @@ export function run(command, args, env = {}, limit = LIMIT_MS) {
 }
 
 /**
- * Runs something beside other work, silently until it is done.
- * @param nice 0 for what is as urgent as anything, more for what takes the time that nothing else wants
+ * Runs something beside what matters more, silently until it is done.
+ * @param nice 19 for what takes the time that nothing else wants, less for what must not starve
  * @returns its exit status and what it said
  */
-export function runAside(command, args, { nice = 0, env = {} } = {}) {
+export function runAside(command, args, nice) {
   return new Promise((done) => {
     const child = spawn('nice', ['-n', String(nice), command, ...args], {
       cwd: ROOT,
       stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, ...env },
     });
     let said = '';
     const hear = (chunk) => (said += chunk.toString());
@@ -59,7 +58,6 @@ export function runAside(command, args, { nice = 0, env = {} } = {}) {
 
 export const vitest = (args, env, limit) => run('npx', ['vitest', 'run', ...args], env, limit);
 export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
-export const playwrightAside = (args, env) => runAside('npx', ['playwright', 'test', ...args], { env });
 /** Kills, hostile inputs and a load in their long form; prints the table that stands in `docs/reliability.md`. */
 export async function faults(args, env) {
   const table = join(env.YARLOP_TEST_FOLDER, 'faults.md');

@@ -98,7 +98,7 @@ describe('a long delivery', () => {
   });
 
   it.each<[string, { from?: number; to?: number; loop?: number }]>([
-    ['a range', { from: 100 }],
+    ['a range', { from: 124 }],
     ['a loop, whose end fades into what comes before it', { from: 126, to: FRAMES - 1, loop: 8 }],
   ])(
     'of %s is paused, keeps what it has, goes on from there, and has the pictures of one that was let run',
