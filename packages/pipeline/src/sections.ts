@@ -51,11 +51,6 @@ export function partsOf(screen: ScreenFile): Part[] {
   return [...parts, { from: next, to: Infinity, screen: plain, first: null }];
 }
 
-/** The part that a frame lies in. */
-export function partOn(screen: ScreenFile, frame: number): Part {
-  return partsOf(screen).find((p) => frame <= p.to)!;
-}
-
 /** @throws InputError for sections that are out of order, overlap, or lie outside the plate */
 export function assertSections({ sections = [] }: ScreenFile, frameCount: number): void {
   let last = -1;

@@ -2,6 +2,7 @@
  * Second runs: frames that were followed hold the plate still, and what is left of the movement is followed with other
  * settings. The Screen is looked for where the first run has it, so that what is found is the whole movement at once.
  */
+import type { FrameSpan } from '@yarlop/core/frame-ranges';
 import type { FollowSetup } from '@yarlop/core/follow/follower-state';
 import { sectionOn } from '@yarlop/core/follow/sections';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -19,9 +20,24 @@ export interface SteadiedStretch {
 /** Frames that tell of a movement and of how it changes. */
 const TELLING = 3;
 
-/** The stretches of a shot that are followed on the steadied plate, within a range. */
+/**
+ * What a run begins after: a frame and those before it that are known, newest first.
+ * @param step from frame to frame of the run
+ */
+export function startAfter(
+  frame: number,
+  step: 1 | -1,
+  cornersOn: (frame: number) => Quad | null | undefined,
+): { readonly frame: number; readonly corners: Quad }[] {
+  return Array.from({ length: TELLING }, (_, i) => frame - i * step).flatMap((n) => {
+    const corners = cornersOn(n);
+    return corners ? [{ frame: n, corners }] : [];
+  });
+}
+
+/** The stretches of a shot that are followed on the steadied plate, within a range. @param shot its recipe, or its setup */
 export function steadiedStretches(
-  { sections = [] }: Pick<FollowSetup, 'sections'>,
+  { sections = [] }: { readonly sections?: readonly (FrameSpan & { readonly over?: object })[] },
   referenceFrame: number,
   [lo, hi]: readonly [number, number],
 ): SteadiedStretch[] {
@@ -55,8 +71,6 @@ export function steadiedRun(
   };
   if (first === referenceFrame) return { setup, referenceFrame, end: last };
   const step = direction === 'forwards' ? 1 : -1;
-  const start = Array.from({ length: TELLING }, (_, i) => first - step * (i + 1))
-    .filter((frame) => way.has(frame) && (frame - referenceFrame) * step >= 0)
-    .map((frame) => ({ frame, corners: way.get(frame)! }));
+  const start = startAfter(first - step, step, (n) => ((n - referenceFrame) * step >= 0 ? way.get(n) : null));
   return start[0]?.frame === first - step ? { setup, referenceFrame, end: last, start } : null;
 }

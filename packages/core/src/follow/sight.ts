@@ -201,8 +201,12 @@ export class Sight {
 
   /** From px of the picture to px of the reference's picture, where the plane's corners are there; both bowed. */
   toPlane(corners: Quad): (p: Point) => Point {
-    const back = inverse(quadToQuad(this.pin, corners));
-    return (p) => distort(this.lens, mapPoint(back, undistort(this.lens, p)));
+    // Most frames have nothing that passes in front: then it is not asked for.
+    let back: Matrix3 | null = null;
+    return (p) => {
+      back ??= inverse(quadToQuad(this.pin, corners));
+      return distort(this.lens, mapPoint(back, undistort(this.lens, p)));
+    };
   }
 
   /** Reference frame to frame as the picture shows them, from the corners there. */

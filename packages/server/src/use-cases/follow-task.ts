@@ -1,8 +1,8 @@
 /** What a run of following works on, as the tables have it when it begins or is taken up again. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { passingOf } from '@yarlop/pipeline/carried';
-import { areaOf, followSetup } from '@yarlop/pipeline/screen-file';
-import { steadiedStretches } from '@yarlop/pipeline/steadied';
+import { areaOf } from '@yarlop/pipeline/screen-file';
+import { startAfter, steadiedStretches } from '@yarlop/pipeline/steadied';
 import type { Passing } from '@yarlop/core/follow/outlines';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
@@ -31,9 +31,6 @@ interface Solved {
   readonly frame: number;
   readonly corners: Quad | null;
 }
-
-/** Frames before a begin that tell of its movement, itself among them. */
-const TELLING = 3;
 
 export function placesOf(job: Pick<JobRow, 'input' | 'solveId'>): readonly Place[] {
   const { places } = job.input as unknown as FollowJob;
@@ -85,11 +82,7 @@ function beginOf(
     .sort((a, b) => away(b.frame) - away(a.frame))[0];
   if (checkpoint && away(checkpoint.frame) > 0) return { checkpoint };
   if (last === reference) return {};
-  const before = Array.from({ length: TELLING }, (_, i) => by.get(last - i * step));
-  const known = before.flatMap((f) =>
-    f?.corners && away(f.frame) >= 0 ? [{ frame: f.frame, corners: f.corners }] : [],
-  );
-  return { start: known };
+  return { start: startAfter(last, step, (n) => (away(n) >= 0 ? by.get(n)?.corners : null)) };
 }
 
 /** What passes in front, by the runs of the carried outlines that a recipe ignores; one that was not followed hides nothing. */
@@ -129,8 +122,7 @@ export async function followTask(
     });
     return [d, asked ? { start: asked } : beginOf(d, referenceFrame, first, valid, job.attempt > 1)] as const;
   });
-  const setup = followSetup(recipe, { ...media.probe, frameCount: media.frameCount });
-  const again = steadiedStretches(setup, referenceFrame, [from, to]).filter((s) => directions.includes(s.direction));
+  const again = steadiedStretches(recipe, referenceFrame, [from, to]).filter((s) => directions.includes(s.direction));
   const own = again.length > 0 ? await solved(c, places, quad, (p) => p.own) : new Map<number, Solved>();
   const isWhole = (s: (typeof again)[number]): boolean => {
     const step = s.direction === 'forwards' ? 1 : -1;

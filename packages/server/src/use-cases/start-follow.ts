@@ -2,6 +2,7 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { areaOf, followSetup, hasCornerSpots } from '@yarlop/pipeline/screen-file';
+import { startAfter } from '@yarlop/pipeline/steadied';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { JobRow, ScreenRow } from '../rows';
@@ -95,9 +96,7 @@ async function startsOf(
   for (const d of directions) {
     const step = d === 'forwards' ? 1 : -1;
     if ((start - r) * step < 0) continue;
-    out[d] = [start, start - step, start - 2 * step].flatMap((frame) =>
-      by.has(frame) ? [{ frame, corners: by.get(frame)! }] : [],
-    );
+    out[d] = startAfter(start, step, (n) => by.get(n));
   }
   return out;
 }

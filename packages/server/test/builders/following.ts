@@ -2,6 +2,7 @@
 import { expect } from 'vitest';
 import type { Quad } from '../../../core/src/geometry/quad';
 import { farthest, mapQuad } from '../../../core/src/geometry/quad';
+import type { TrackFrame } from '../../../core/src/track';
 import { recipe, truthAt } from './plate';
 import type { TestServer } from './server';
 
@@ -18,14 +19,7 @@ export interface TestTrack {
   readonly solveId: number;
   readonly area: Quad;
   readonly halted: readonly { readonly frame: number }[];
-  readonly frames: readonly {
-    readonly frame: number;
-    readonly corners: Quad;
-    readonly homography: readonly number[];
-    readonly sigma: readonly number[];
-    readonly trust: number;
-    readonly evidence: Readonly<Record<string, number>>;
-  }[];
+  readonly frames: readonly TrackFrame[];
 }
 
 /** @param shot of `plateBytes` */

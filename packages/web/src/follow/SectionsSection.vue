@@ -7,14 +7,16 @@ import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import NumberField from '../shared/NumberField.vue';
 import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
 import { useRecipe } from './use-recipe';
 import { useFollowRuns } from './use-follow-runs';
 import type { Reach, Section } from './use-ways';
-import { useWays } from './use-ways';
+import { useWays, withSections } from './use-ways';
 import { wordsOf } from './section-words';
 
 const playhead = usePlayhead();
-const { change, track, job } = useRecipe();
+const store = useShot();
+const { track, job } = useRecipe();
 const { problem, start, around } = useFollowRuns();
 const { recipe, sections, section, span, reach } = useWays();
 const REACHES = computed((): { value: Reach; text: string; disabled?: boolean }[] => [
@@ -25,8 +27,7 @@ const REACHES = computed((): { value: Reach; text: string; disabled?: boolean }[
 ]);
 const holds = computed(() => (span.value ? `frames ${span.value.from} to ${span.value.to}` : 'the whole shot'));
 
-const put = (name: string, list: readonly Section[]): void =>
-  change(name, { sections: list.length > 0 ? [...list] : undefined });
+const put = (name: string, list: readonly Section[]): void => store.edit(name, withSections(recipe.value!, list));
 function trim(i: number, ends: Partial<Section>): void {
   put('Trim section', trimmed(sections.value, i, { ...sections.value[i]!, ...ends }));
 }

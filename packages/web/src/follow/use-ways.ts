@@ -18,6 +18,12 @@ export type Reach = 'on' | 'range' | 'section' | 'shot';
 
 const reach = ref<Reach>('on');
 
+/** A recipe with other sections; without any where none are left. */
+export function withSections(recipe: Recipe, list: readonly Section[]): Recipe {
+  const { sections: _sections, ...plain } = recipe;
+  return { ...plain, ...(list.length > 0 ? { sections: [...list] } : {}) };
+}
+
 /** A recipe whose settings differ on a span; over the whole shot where that is null. */
 export function withWays(recipe: Recipe, span: FrameSpan | null, part: Ways): Recipe {
   const sections = recipe.sections ?? [];
@@ -25,8 +31,7 @@ export function withWays(recipe: Recipe, span: FrameSpan | null, part: Ways): Re
   const list = span
     ? withSettings<Section>(sections, span, (now) => ({ ...now, ...part }))
     : withoutSettings<Section>(sections, names);
-  const { sections: _sections, ...plain } = span ? recipe : { ...recipe, ...part };
-  return { ...plain, ...(list.length > 0 ? { sections: list } : {}) };
+  return withSections(span ? recipe : { ...recipe, ...part }, list);
 }
 
 export function useWays() {

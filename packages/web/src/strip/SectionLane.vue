@@ -5,6 +5,7 @@ import type { FrameSpan } from '@yarlop/core/frame-ranges';
 import { joined, trimmed } from '@yarlop/core/follow/section-list';
 import { clamp } from '@yarlop/core/clamp';
 import { wordsOf } from '../follow/section-words';
+import { withSections } from '../follow/use-ways';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -17,7 +18,7 @@ const sections = computed(() => store.chosen?.recipe.sections ?? []);
 
 function put(name: string, list: typeof sections.value): void {
   const s = store.chosen;
-  if (s) store.edit(name, { ...s.recipe, sections: list.length > 0 ? [...list] : undefined });
+  if (s) store.edit(name, withSections(s.recipe, list));
 }
 /** Delete removes the section that has the focus, J joins it with the next one. */
 function press(e: KeyboardEvent, i: number): void {
@@ -52,7 +53,7 @@ function drag(e: PointerEvent, i: number, end: End): void {
     e.target as Element,
     (m) => {
       const by = Math.round((m.clientX - e.clientX) * props.per);
-      after = { ...before, sections: trimmed(list, i, dragged(list[i]!, end, by)) };
+      after = withSections(before, trimmed(list, i, dragged(list[i]!, end, by)));
       store.preview(s.id, after);
     },
     () => {
