@@ -9,7 +9,8 @@ import type { Quad } from '../geometry/quad';
 import { kernelsFor } from '../image/kernels';
 import type { Animated } from './keys';
 import type { Region } from './region';
-import { gaussianBlur } from './softness';
+import type { Light } from './unmix';
+import { continueGlass } from './unmix';
 import { CELLS_AT, MAPS_AT, MOST_CELLS } from './kernel-memory';
 
 /** The glass's own light over the slot: RGB per cell, row by row, scene-linear. */
@@ -60,18 +61,28 @@ export function glassLightAt({ columns, rows, values }: GlassLight, s: number, t
   return top + fy * (low - top);
 }
 
+/** A glass in a frame, and how it is to be read. */
+export interface GlareTask {
+  readonly region: Region;
+  /** of the pin, px of the frame */
+  readonly corners: Quad;
+  readonly own: GlassLight;
+  /** by which its light is softened, px of the frame */
+  readonly sigma: number;
+  /** share of each px that the glass covers */
+  readonly cover: Float32Array;
+}
+
 /**
- * The light on the glass over a region: RGB, `width*height*3`, nothing outside the pin. Noise has both signs; what is
- * left of it below zero after softening is for {@link addGlare} to leave out.
- * @param plate scene-linear RGB of the region; `sigma` px of the frame
+ * The light on the glass over a region: RGB, `width*height*3`, as it is where the glass stands alone and continued over
+ * its soft edge, nothing beyond. Noise has both signs; what is left of it below zero after softening is for
+ * {@link addGlare} to leave out.
+ * @param plate scene-linear RGB of the region
  * @param out as large as `plate`; what it holds does not matter
  */
 export function glareOn(
   plate: Float32Array,
-  region: Region,
-  corners: Quad,
-  own: GlassLight,
-  sigma: number,
+  { region, corners, own, sigma, cover }: GlareTask,
   out: Float32Array = new Float32Array(plate.length),
 ): Float32Array {
   const m = inverse(unitSquareToQuad(corners));
@@ -107,8 +118,22 @@ export function glareOn(
           out[k + c] = plate[k + c]! - glassLightAt(own, s, t, c);
       }
   }
-  gaussianBlur(out, region.width, region.height, 3, sigma);
+  continueGlass(out, cover, region, sigma);
   return out;
+}
+
+/** The glass's own light with what lies on it, at px of a region; see {@link UnmixTask.glass}. */
+export function glassWith(
+  glare: Float32Array,
+  { corners, own }: Pick<GlareTask, 'corners' | 'own'>,
+): (i: number, x: number, y: number, out: Light) => void {
+  const m = inverse(unitSquareToQuad(corners));
+  return (i, x, y, out) => {
+    const w = 1 / (m[6]! * x + m[7]! * y + m[8]!);
+    const s = (m[0]! * x + m[1]! * y + m[2]!) * w;
+    const t = (m[3]! * x + m[4]! * y + m[5]!) * w;
+    for (let c = 0; c < 3; c++) out[c] = glassLightAt(own, s, t, c) + Math.max(0, glare[3 * i + c]!);
+  };
 }
 
 /** Adds a share of the light on the glass to RGBA, as much as its alpha lets through. */

@@ -4,7 +4,8 @@
  * bit-exact.
  */
 import type { Matrix3 } from '../geometry/matrix3';
-import { scaling } from '../geometry/matrix3';
+import { IDENTITY, scaling } from '../geometry/matrix3';
+import { clamp } from '../clamp';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
 import type { Point } from '../geometry/point';
@@ -25,7 +26,7 @@ import { edgeAt } from './edge';
 import type { ElementTask } from './element';
 import { drawElement, sizesNeeded } from './element';
 import type { FillPyramid } from './fill-pyramid';
-import { addGlare, glareOn } from './glare';
+import { addGlare, glareOn, glassWith } from './glare';
 import { grainAt, grainField, grainRoom } from './grain';
 import { fillIn } from './fill-in';
 import type { Holdout, HoldoutTask, PlaneMoments } from './holdout';
@@ -40,8 +41,11 @@ import type { DressRecipe } from './recipe';
 import type { Region } from './region';
 import { hull, regionAround } from './region';
 import { continueInwards, rimReach } from './rim';
+import type { BlurShape } from './softness';
 import { blurReach, defocus, gaussianBlur, softnessAt } from './softness';
 import { takeSpill } from './spill';
+import type { UnmixTask } from './unmix';
+import { glassAlone, unmixEdge } from './unmix';
 import type { EncodingTable, Transfer } from './transfer';
 import { CURVES, decodingTable, encodingTable, shownCurve } from './transfer';
 import { outlineCover } from './outline-matte';
@@ -280,7 +284,8 @@ export class Renderer {
     if (spill) reach = spill.reach === undefined ? Infinity : spill.reach * scale;
     else reach = 0;
     const inside = spills && reach < Infinity ? reach : 0;
-    const rim = dress.rim?.on ? rimReach(sigma, path, (dress.rim.more ?? 0) * scale) : 0;
+    const more = dress.rim?.on ? (dress.rim.more ?? 0) * scale : 0;
+    const rim = more > 0 ? rimReach(sigma, path, more) : 0;
     const margin =
       2 +
       rim +
@@ -329,8 +334,22 @@ export class Renderer {
 
     const pass = isPass(show) ? show : null;
     const dry = pass && element.slice();
-    if (glass && keep > 0) addGlare(element, glareOn(seen, region, corners, glass, soften, room.glare), keep);
-    const holding = dress.holdouts?.length ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share) : null;
+    const unmixes = dress.rim?.on === true || (glass !== undefined && keep > 0);
+    const cover = unmixes ? this.coverOf(drawn, element, { region, sigma, shape, path }) : null;
+    const glare =
+      glass && keep > 0 && cover
+        ? glareOn(seen, { region, corners, own: glass, sigma: soften, cover }, room.glare)
+        : null;
+    const ofGlass = glass && glare ? glassWith(glare, { corners, own: glass }) : null;
+    const filled = cover && alphaOf(element);
+    if (glare) addGlare(element, glare, keep);
+    const isKeyed = dress.holdouts?.some((h) => h.kind === 'key' && !h.off) ?? false;
+    const edges: UnmixTask | null = cover && { region, cover, glass: ofGlass, isEven: isKeyed, shows: null };
+    const alone = edges && isKeyed ? seen.slice() : null;
+    if (alone) glassAlone(alone, edges!);
+    const holding = dress.holdouts?.length
+      ? this.holdoutTask(plate, region, l, glass, transfer, pixel, share, alone)
+      : null;
     const matte = holding && matteOf(dress.holdouts!, holding);
     if (placement.lay === 'plate' && placement.cut)
       keepInside(
@@ -349,8 +368,9 @@ export class Renderer {
     const mode = dress.blend?.mode ?? 'over';
     /** Takes the old screen's marks, rim and hue out of the plate's light. @returns whether there were any */
     const cleanOf = (own: Float32Array, marks: boolean): boolean => {
-      const filled = marks && holding !== null && fillMarks(own, dress.holdouts!, holding);
-      const continued = rim > 0 && continueInwards(own, region, corners, rim, matte);
+      const closed = marks && holding !== null && fillMarks(own, dress.holdouts!, holding);
+      const unmixed = edges !== null && unmixEdge(own, { ...edges, shows: shownOf(edges.cover, filled!, matte) });
+      const continued = more > 0 && continueInwards(own, region, corners, rim, matte);
       return (
         Boolean(
           spill &&
@@ -367,7 +387,8 @@ export class Renderer {
             { shift: valueAt(spill.shift, frame, 0), desaturate: valueAt(spill.desaturate, frame, 0) },
           ),
         ) ||
-        filled ||
+        closed ||
+        unmixed ||
         continued
       );
     };
@@ -400,9 +421,26 @@ export class Renderer {
         { pass, plate: came, clean, light: glass && keep > 0 ? keptLight(element, dry) : null, matte },
         target,
       );
-    } else if (show === 'element') composeElement(task, target);
-    else compose(task, target);
+    } else if (show === 'element') {
+      if (edges) carryEdge(element, seen, { ...edges, shows: shownOf(edges.cover, filled!, matte) });
+      composeElement(task, target);
+    } else compose(task, target);
     return region;
+  }
+
+  /** Share of each px that the glass covers, as soft and smeared as the fill is; the fill may cover less of it. */
+  private coverOf(
+    drawn: ElementTask,
+    element: Float32Array,
+    { region, sigma, shape, path }: { region: Region; sigma: number; shape: BlurShape; path: readonly Quad[] },
+  ): Float32Array {
+    const { inset, feather } = drawn.edge;
+    if (!drawn.ends && inset === 0 && feather.every((f) => f === 0)) return alphaOf(element);
+    const whole = new Float32Array(element.length);
+    const edge = { ...drawn.edge, inset: 0, feather: [0, 0, 0, 0] };
+    drawElement({ ...drawn, fill: BLANK, toFill: IDENTITY, ends: false, edge }, region, whole);
+    defocus(whole, region.width, region.height, 4, sigma, shape);
+    return alphaOf(smear(whole, region, drawn.corners, path));
   }
 
   private holdoutTask(
@@ -413,6 +451,7 @@ export class Renderer {
     transfer: Transfer,
     pixel: number,
     share: number,
+    alone: Float32Array | null,
   ): HoldoutTask {
     const shown = CURVES[shownCurve(transfer)].encode;
     const { corners, before = null, after = null, pin = corners, referenceFrame = 0 } = l;
@@ -431,7 +470,9 @@ export class Renderer {
     };
     return {
       region,
-      codes: valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown),
+      codes: alone
+        ? alone.map(shown)
+        : valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown),
       corners,
       frame: l.frame ?? 0,
       planeOf,
@@ -464,6 +505,34 @@ function laidOn(l: Layer, picture: { readonly width: number; readonly height: nu
     pin: box ?? pin,
     referenceFrame,
   };
+}
+
+/** A fill without any picture, which only says how much is covered. */
+const BLANK: FillPyramid = [{ width: 1, height: 1, data: Float32Array.of(1, 1, 1, 1) }];
+
+function alphaOf(rgba: Float32Array): Float32Array {
+  return Float32Array.from({ length: rgba.length / 4 }, (_, i) => Math.min(1, rgba[4 * i + 3]!));
+}
+
+/**
+ * How much of what the unmixed edge says is to stand under the fill: all of it where the fill covers what the glass
+ * does, none where it covers nothing; and as much as the holdouts let it show.
+ */
+function shownOf(cover: Float32Array, fill: Float32Array, matte: Float32Array | null): Float32Array {
+  return Float32Array.from(cover, (a, i) => {
+    const f = fill[i]!;
+    const share = f === a || f >= 1 ? 1 : clamp((f * (1 - a)) / Math.max(1e-9, a * (1 - f)), 0, 1);
+    return share * (matte ? clamp(matte[i]!, 0, 1) : 1);
+  });
+}
+
+/** Gives the element what the unmixed edge changes of the plate, so that it comes out right over the plate as it came. */
+function carryEdge(element: Float32Array, seen: Float32Array, edges: UnmixTask): void {
+  const clean = seen.slice();
+  unmixEdge(clean, edges);
+  for (let i = 0, k = 0; k < element.length; i += 3, k += 4)
+    if (element[k + 3]! > 0)
+      for (let c = 0; c < 3; c++) element[k + c]! += (1 - element[k + 3]!) * (clean[i + c]! - seen[i + c]!);
 }
 
 /** What the element holds beyond what it held before the glass's light was added, as much of it as was left since. */

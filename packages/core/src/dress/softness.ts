@@ -28,6 +28,9 @@ export function softnessAt(s: Softness, frame: number, scale: number): number {
   return Math.hypot(valueAt(s.amount, frame, 1) * own, valueAt(s.more, frame, 0) * scale);
 }
 
+/** Halvings of the range in which a kernel's own sigma is looked for: to a ten thousandth of it. */
+const HALVINGS = 14;
+
 /** Sigmas beyond which a Gaussian is cut off: 0.3 % of it lies beyond. */
 const REACH = 3;
 
@@ -41,9 +44,8 @@ export function discRadius(sigma: number): number {
   return 2 * sigma;
 }
 
-/** Weights of a Gaussian over whole pixels, each the integral over its pixel; they sum to 1. */
-export function gaussianKernel(sigma: number): Float32Array {
-  const half = Math.max(1, Math.ceil(REACH * sigma));
+/** Integrals over whole pixels of a Gaussian, which sum to 1. @param half pixels to either side */
+function pixelIntegrals(sigma: number, half: number): Float32Array {
   const out = new Float32Array(2 * half + 1);
   const parts = 8;
   let sum = 0;
@@ -53,6 +55,23 @@ export function gaussianKernel(sigma: number): Float32Array {
     sum += out[i + half] = w;
   }
   return out.map((w) => w / sum);
+}
+
+/**
+ * Weights of a Gaussian over whole pixels; they sum to 1, and their variance is sigma squared: what is blurred by them
+ * is pixels already, whose own width must not be added once more.
+ */
+export function gaussianKernel(sigma: number): Float32Array {
+  const half = Math.max(1, Math.ceil(REACH * sigma));
+  const varianceOf = (weights: Float32Array): number => weights.reduce((s, w, i) => s + w * (i - half) ** 2, 0);
+  let low = 0.05;
+  let high = sigma + 0.05;
+  for (let k = 0; k < HALVINGS; k++) {
+    const middle = (low + high) / 2;
+    if (varianceOf(pixelIntegrals(middle, half)) < sigma * sigma) low = middle;
+    else high = middle;
+  }
+  return pixelIntegrals(high, half);
 }
 
 /** Share of each pixel of a square of side 2 r + 1 that a disc covers, summed to 1, row by row. */
