@@ -53,7 +53,8 @@ export async function buildContracts(root) {
   });
   for (const schema of Object.values(all)) ajv.addSchema(schema);
   const refs = { screen: 'screen', track: 'track', template: 'template' };
-  for (const name of Object.keys(all.requests.properties)) refs[name] = `requests#/definitions/${name}`;
+  for (const of of ['requests', 'batches'])
+    for (const name of Object.keys(all[of].properties)) refs[name] = `${of}#/definitions/${name}`;
   writeFileSync(join(out, 'validators.js'), standalone.default(ajv, refs));
   // Without them the compiler works its way through half a megabyte of conditions, and its stack does not suffice.
   const types = Object.keys(refs).map((name) => `export declare const ${name}: ValidateFunction;`);

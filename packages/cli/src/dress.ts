@@ -14,7 +14,7 @@ import { placeOf } from '@yarlop/pipeline/fill';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson, readTrack } from '@yarlop/pipeline/track-file';
 import { interruption } from './interruption';
-import { matchFills, screenOf, uniqueNames } from './screens';
+import { assertPlateOf, matchFills, screenOf, uniqueNames } from './screens';
 
 export interface DressOptions {
   track: string;
@@ -67,7 +67,6 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     return placeOf(source);
   };
   try {
-    const { width, height } = track.plate;
     const set = plate.probe.colour;
     const probe = {
       ...plate.probe,
@@ -77,10 +76,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
         primaries: options.platePrimaries ?? set.primaries,
       },
     };
-    if (probe.width !== width || probe.height !== height)
-      throw new InputError(
-        `the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`,
-      );
+    assertPlateOf(track, probe);
     const from = options.from ?? 0;
     const to = options.to ?? probe.frameCount - 1;
     if (from < 0 || from > to || to >= probe.frameCount)

@@ -1,23 +1,24 @@
 /** `yarlop`: the jobs without browser, server or database. Exit status as the contract says: 0, 1, 2, 3, 130. */
-import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
-import { ContractError } from '@yarlop/contracts/validate';
-import { CoreError } from '@yarlop/core/errors';
-import { MediaError } from '@yarlop/media/media-error';
-import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { Command, InvalidArgumentError, Option } from 'commander';
 import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
+import { PARTS } from '@yarlop/core/dress/match';
 import { PASSES } from '@yarlop/core/dress/compose';
 import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
 import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
 import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
+import { batchCommand, projectCommand } from './batch';
 import { check } from './check';
 import { deliver } from './deliver';
 import { dressCommand } from './dress';
 import { follow } from './follow';
 import { importCommand } from './import';
+import { matchCommand } from './match';
 import { probeCommand } from './probe';
 import { proveCommand } from './prove';
-import { interruption } from './interruption';
+import { repairCommand } from './repair';
+import { statusOf } from './status';
+import { VERSION } from './version';
 
 function whole(text: string): number {
   const n = Number(text);
@@ -51,7 +52,7 @@ function collect(value: string, before: string[] = []): string[] {
 
 const program = new Command('yarlop')
   .description('Follows screens through a shot, dresses them, and delivers track data.')
-  .version('0.1.0')
+  .version(VERSION)
   .exitOverride()
   .configureOutput({ writeErr: () => {} });
 
@@ -77,6 +78,31 @@ program
   .requiredOption('--track <TRACK.json>', 'the track to prove')
   .option('--json', 'everything that was measured, as JSON')
   .action(run(proveCommand));
+
+program
+  .command('repair <PLATE>')
+  .description('plans the fewest touch-ups that bring every slip under a limit, and writes the recipe that has them')
+  .requiredOption('--track <TRACK.json>', 'the track to repair')
+  .requiredOption('--screen <SCREEN.json>', 'the recipe that it was made with')
+  .option('--out <SCREEN.json>', 'the repaired recipe')
+  .option('--out-track <TRACK.json>', 'the repaired track, beside the recipe')
+  .option('--under <PX>', 'px at 1920 wide under which a slip may stay', decimal, 1)
+  .option('--plan', 'prints the plan and writes nothing')
+  .option('--json', 'the plan as JSON')
+  .option('--progress', 'a line a second on standard error')
+  .action(run(repairCommand));
+
+program
+  .command('match <PLATE>')
+  .description('measures the plate, and writes the recipe with the dress that is proposed')
+  .requiredOption('--track <TRACK.json>', 'the track of the Screen')
+  .requiredOption('--screen <SCREEN.json>', 'its recipe')
+  .option('--fill <FILE>', 'the fill that it is for; checked to be there')
+  .requiredOption('--out <SCREEN.json>', 'the recipe with its dress')
+  .option('--only <PARTS>', `parts that are taken, separated by commas: ${PARTS.join(', ')}`)
+  .option('--json', 'the proposals as JSON')
+  .option('--progress', 'a line a second on standard error')
+  .action(run(matchCommand));
 
 program
   .command('dress <PLATE>')
@@ -163,9 +189,26 @@ program
   .requiredOption('--out <TRACK.json>', 'the track to write')
   .action(run(importCommand));
 
+const wholeJob = (c: Command): Command =>
+  c.option('--list', 'prints the steps and does nothing').option('--progress', 'a line a second on standard error');
+
+wholeJob(
+  program
+    .command('project <FILE>')
+    .description(
+      'one shot from its plate to what is delivered, as a YAML or JSON file says; goes on where it was cut off',
+    ),
+).action(run(projectCommand));
+
+wholeJob(
+  program
+    .command('batch <FILE>')
+    .description('shots by fills by formats, as a YAML or JSON file says; goes on where it was cut off'),
+).action(run(batchCommand));
+
 program
   .command('check <FILE>')
-  .description('validates a screen or track file and says where each fault is')
+  .description('validates a screen, track, project or batch file and says where each fault is')
   .action(run(check));
 program
   .command('probe <PLATE>')
@@ -173,15 +216,6 @@ program
   .action(run(probeCommand));
 
 for (const c of program.commands) c.exitOverride().configureOutput({ writeErr: () => {} });
-
-/** Whose fault an error is: 2 the call or an input file, 1 the job. */
-function statusOf(e: unknown): number {
-  if (e instanceof CommanderError) return e.exitCode === 0 ? 0 : 2;
-  if (interruption.requested) return 130;
-  if (e instanceof InputError || e instanceof ContractError || e instanceof CoreError) return 2;
-  if (e instanceof MediaError) return e.code === 'tool' ? 1 : 2;
-  return 1;
-}
 
 try {
   await program.parseAsync();

@@ -1,10 +1,10 @@
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
-import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { openPlate, withLuma } from '@yarlop/pipeline/plate';
 import type { Proof } from '@yarlop/pipeline/prove';
 import { prove } from '@yarlop/pipeline/prove';
 import { readTrack } from '@yarlop/pipeline/track-file';
 import { interruption } from './interruption';
+import { assertFrames, assertPlateOf } from './screens';
 
 export interface ProveOptions {
   track: string;
@@ -57,19 +57,12 @@ export async function proveCommand(path: string, options: ProveOptions): Promise
   const plate = await openPlate(path);
   const { probe } = plate;
   try {
-    if (probe.width !== track.plate.width || probe.height !== track.plate.height)
-      throw new InputError(
-        `the track was made on a plate of ${track.plate.width}x${track.plate.height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`,
-      );
-    const last = Math.max(...track.screens.flatMap((s) => s.frames.map((f) => f.frame)));
+    assertPlateOf(track, probe);
     return await withLuma(
       plate,
       () => interruption.requested,
       async (luma) => {
-        if (last >= luma.frameCount)
-          throw new InputError(
-            `the track goes on to frame ${last}, but ${probe.name} ends at ${luma.frameCount - 1}; use the same plate.`,
-          );
+        assertFrames(track, luma.frameCount, probe.name);
         const proofs: Proof[] = [];
         for (const s of track.screens) proofs.push(await prove(s, luma, () => interruption.requested));
         if (interruption.requested) return 130;

@@ -1,4 +1,5 @@
 import type { ScreenTrack, Track } from '@yarlop/core/track';
+import type { Probe } from '@yarlop/media/probe';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 
 /** @throws InputError when two Screens share a name */
@@ -37,4 +38,22 @@ export function matchFills(
   if (without.length > 0)
     throw new InputError(`no fill was given for "${without[0]}"; add --fill "${without[0]}=FILE".`);
   return out;
+}
+
+/** @throws InputError for a track of a plate of another size */
+export function assertPlateOf(track: Track, probe: Pick<Probe, 'name' | 'width' | 'height'>): void {
+  const { width, height } = track.plate;
+  if (probe.width !== width || probe.height !== height)
+    throw new InputError(
+      `the track was made on a plate of ${width}x${height}, but ${probe.name} is ${probe.width}x${probe.height}; use the same plate.`,
+    );
+}
+
+/** @throws InputError for a track that goes on beyond its plate */
+export function assertFrames(track: Track, frameCount: number, name: string): void {
+  const last = Math.max(...track.screens.flatMap((s) => s.frames.map((f) => f.frame)));
+  if (last >= frameCount)
+    throw new InputError(
+      `the track goes on to frame ${last}, but ${name} ends at ${frameCount - 1}; use the same plate.`,
+    );
 }

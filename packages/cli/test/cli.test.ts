@@ -1,92 +1,23 @@
-import { spawn } from 'node:child_process';
-import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { mkdir, readFile, readdir, writeFile } from 'node:fs/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { mapQuad } from '../../core/src/geometry/quad';
 import type { Quad } from '../../core/src/geometry/quad';
 import { mapPoint, quadToQuad } from '../../core/src/geometry/homography';
 import { grownPin } from '../../core/src/pin/inset';
 import type { TrackFile } from '../../core/src/formats/track-json';
-import { moved, renderScene, waves } from '../../core/test/builders/scene';
-import { ffmpeg, makeClip } from '../../media/test/builders/clips';
+import type { Said } from './builders/quay';
+import { FRAMES, PIN, Quay, move, recipe } from './builders/quay';
+import { ffmpeg } from '../../media/test/builders/clips';
 
-const PIN: Quad = [
-  [110, 80],
-  [250, 84],
-  [246, 180],
-  [106, 176],
-];
-const FRAMES = 24;
-const move = (n: number): number[] =>
-  moved(PIN, { x: 2.5 * (n - 10), y: Math.sin(n) - Math.sin(10), turn: 0.01 * (n - 10) });
-const recipe = {
-  format: 'yarlop-screen',
-  version: 1,
-  name: 'quay phone',
-  device: 'phone',
-  referenceFrame: 10,
-  pin: PIN,
-};
-
-let folder: string;
-const at = (name: string): string => join(folder, name);
+let quay: Quay;
+const at = (name: string): string => quay.at(name);
+const yarlop = (...args: Parameters<Quay['yarlop']>): Promise<Said> => quay.yarlop(...args);
 beforeAll(async () => {
-  folder = await mkdtemp(join(tmpdir(), 'yarlop-cli-'));
+  quay = await Quay.open();
   await mkdir(at('plate'));
-  const scene = {
-    width: 384,
-    height: 256,
-    pin: PIN,
-    homography: move,
-    texture: waves(5),
-    background: waves(9),
-    noise: 2,
-  };
-  for (let n = 0; n < FRAMES; n++) {
-    const { data } = renderScene(scene, n);
-    await writeFile(at('raw'), data as Uint8Array, { flag: n === 0 ? 'w' : 'a' });
-  }
-  await ffmpeg([
-    '-f',
-    'rawvideo',
-    '-pix_fmt',
-    'gray',
-    '-video_size',
-    '384x256',
-    '-framerate',
-    '24',
-    '-i',
-    at('raw'),
-    '-c:v',
-    'libx264',
-    '-crf',
-    '12',
-    '-pix_fmt',
-    'yuv420p',
-    at('plate.mp4'),
-  ]);
-  await writeFile(at('screen.json'), JSON.stringify(recipe));
-  await makeClip({ frames: 1, width: 96, height: 64, args: [at('fill.png')] });
 }, 60_000);
-afterAll(() => rm(folder, { recursive: true, force: true }));
+afterAll(() => quay.close());
 
-function yarlop(
-  args: string[],
-  whenStderr?: (child: ReturnType<typeof spawn>, text: string) => void,
-): Promise<{ code: number | null; out: string; err: string }> {
-  return new Promise((done) => {
-    const child = spawn('node', ['bin/yarlop.mjs', ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
-    let out = '';
-    let err = '';
-    child.stdout.on('data', (t: Buffer) => (out += t.toString()));
-    child.stderr.on('data', (t: Buffer) => {
-      err += t.toString();
-      whenStderr?.(child, err);
-    });
-    child.on('close', (code) => done({ code, out, err }));
-  });
-}
 const follow = (out: string, more: string[] = []) =>
   yarlop(['follow', at('plate.mp4'), '--screen', at('screen.json'), '--out', at(out), ...more]);
 const track = async (name: string): Promise<TrackFile> => JSON.parse(await readFile(at(name), 'utf8')) as TrackFile;
@@ -122,42 +53,7 @@ describe('yarlop follow', () => {
   });
   it('is proved: the truth does not slip, and a pop put into it is found on its frame and corner', async () => {
     // A device whose surface goes on beyond the pin, as a bezel does.
-    for (let n = 0; n < FRAMES; n++)
-      await writeFile(
-        at('raw-wide'),
-        renderScene(
-          {
-            width: 384,
-            height: 256,
-            pin: grownPin(PIN, 10),
-            homography: move,
-            texture: waves(5),
-            background: waves(9),
-            noise: 2,
-          },
-          n,
-        ).data as Uint8Array,
-        { flag: 'a' },
-      );
-    await ffmpeg([
-      '-f',
-      'rawvideo',
-      '-pix_fmt',
-      'gray',
-      '-video_size',
-      '384x256',
-      '-framerate',
-      '24',
-      '-i',
-      at('raw-wide'),
-      '-c:v',
-      'libx264',
-      '-crf',
-      '12',
-      '-pix_fmt',
-      'yuv420p',
-      at('wide.mp4'),
-    ]);
+    await quay.clip('wide.mp4', grownPin(PIN, 10));
     const t = await track('track.json');
     const s = t.screens[0]!;
     const write = (name: string, by: number): Promise<void> =>
@@ -469,7 +365,7 @@ describe('yarlop dress', () => {
     expect(r.code).toBe(2);
     expect(r.err).toMatch(message);
     expect(r.err.trim().split('\n')).toHaveLength(1);
-    expect((await readdir(folder)).filter((f) => f.startsWith('g.') || f.startsWith('.yarlop'))).toEqual([]);
+    expect((await readdir(quay.folder)).filter((f) => f.startsWith('g.') || f.startsWith('.yarlop'))).toEqual([]);
   });
 });
 
@@ -497,7 +393,7 @@ describe('yarlop check', () => {
     ],
     ['an unknown member', { ...recipe, colour: 'green' }, /unknown member "colour"/],
     ['an unknown motion', { ...recipe, motion: 'wobbly' }, /motion must be one of still, translation/],
-    ['another format', { format: 'something' }, /must be "yarlop-screen" or "yarlop-track"/],
+    ['another format', { format: 'something' }, /must be one of "yarlop-screen", "yarlop-track"/],
   ])('names the place and the reason of %s, exit 2', async (_, value, message) => {
     await writeFile(at('bad.json'), typeof value === 'string' ? value : JSON.stringify(value));
     const r = await yarlop(['check', at('bad.json')]);

@@ -5,8 +5,11 @@ import type { ScreenFile } from './generated/screen';
 import type { TemplateFile } from './generated/template';
 import type { TrackFileShape } from './generated/track';
 import type { Requests } from './generated/requests';
+import type { Batches } from './generated/batches';
 
 export type { ScreenFile, TemplateFile, TrackFileShape, Requests };
+export type BatchFile = NonNullable<Batches['batch']>;
+export type ProjectFile = NonNullable<Batches['project']>;
 export type RequestName = keyof Requests;
 
 export interface Fault {
@@ -95,4 +98,14 @@ export function checkTrack(value: unknown, what = 'The track'): TrackFileShape {
 /** @throws ContractError */
 export function checkRequest<N extends RequestName>(name: N, value: unknown): NonNullable<Requests[N]> {
   return check(name, 'The request', value);
+}
+
+/** @throws ContractError */
+export function checkBatch(value: unknown, what: string): BatchFile {
+  return check('batch', what, value);
+}
+
+/** @throws ContractError */
+export function checkProject(value: unknown, what: string): ProjectFile {
+  return check('project', what, value);
 }

@@ -21,8 +21,21 @@ import type { DressRecipe } from './recipe';
 import type { Transfer } from './transfer';
 import { CURVES, decodingTable } from './transfer';
 
+/** Parts of a dress that can be proposed. */
+export const PARTS = [
+  'levels',
+  'softness',
+  'motionBlur',
+  'edge',
+  'glare',
+  'grain',
+  'holdouts',
+  'spill',
+  'rim',
+] as const;
+
 export interface Proposal {
-  readonly part: 'levels' | 'softness' | 'motionBlur' | 'edge' | 'glare' | 'grain' | 'holdouts' | 'spill' | 'rim';
+  readonly part: (typeof PARTS)[number];
   /** what was measured, as a sentence */
   readonly told: string;
   readonly recipe: Partial<DressRecipe>;

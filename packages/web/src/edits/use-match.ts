@@ -1,8 +1,9 @@
 /** Matching the plate: what is measured for a Screen, and the dress that comes of it. */
 import type { Proposal } from '@yarlop/core/dress/match';
+import { withProposals } from '@yarlop/core/dress/proposals';
+import type { DressRecipe } from '@yarlop/core/dress/recipe';
 import { stream } from '../api';
 import type { Recipe } from '../types';
-import { withPart } from './use-dress';
 
 export interface Progress {
   readonly done: number;
@@ -23,24 +24,8 @@ export async function measured(
   return proposals;
 }
 
-/** What a person set beside something that was measured. */
-function settings(part: object | undefined): object {
-  return Object.fromEntries(Object.entries(part ?? {}).filter(([k]) => k !== 'measured' && k !== 'sync'));
-}
-
-/** What was measured before gives way; what the person set beside it stays. */
-function withProposal(recipe: Recipe, proposal: Proposal): Recipe {
-  return Object.entries(proposal.recipe).reduce((now, [part, value]) => {
-    const own = (now.dress as Record<string, object> | undefined)?.[part];
-    return withPart(
-      now,
-      part as Proposal['part'],
-      Array.isArray(value) ? value : { ...settings(own), ...(value as object) },
-    );
-  }, recipe);
-}
-
 /** A recipe with all that was proposed. */
 export function matched(recipe: Recipe, proposals: readonly Proposal[]): Recipe {
-  return proposals.reduce(withProposal, recipe);
+  if (proposals.length === 0) return recipe;
+  return { ...recipe, dress: withProposals((recipe.dress ?? {}) as DressRecipe, proposals) } as Recipe;
 }
