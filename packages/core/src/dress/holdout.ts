@@ -18,7 +18,7 @@ import { valueAt } from './keys';
 import type { GlassLight } from './glare';
 import { glassLightAt } from './glare';
 import type { Region } from './region';
-import { gaussianBlur } from './softness';
+import { gaussianMean } from './softness';
 
 interface Common {
   readonly off?: boolean;
@@ -252,7 +252,7 @@ export function holdoutMatte(h: Holdout, t: HoldoutTask): Float32Array {
   const soft = t.pixel * valueAt(h.softness, t.frame, 0);
   const grow = t.pixel * valueAt(h.grow, t.frame, 0);
   extend(matte, width, height, Math.abs(grow), grow < 0);
-  gaussianBlur(matte, width, height, 1, soft / 2);
+  gaussianMean(matte, width, height, soft / 2);
   if (h.invert) for (let i = 0; i < matte.length; i++) matte[i] = 1 - matte[i]!;
   return matte;
 }

@@ -18,6 +18,7 @@ import { measureGrain } from './grain';
 import { keyStrength } from './holdout';
 import type { Rgb } from './levels';
 import type { DressRecipe } from './recipe';
+import { screenKind } from './screen-kind';
 import type { Transfer } from './transfer';
 import { CURVES, decodingTable } from './transfer';
 
@@ -52,19 +53,6 @@ export interface Sample {
 const MATCH = {
   /** Cells of the glass's own light, along its longer side. By trial. */
   cells: 24,
-  /** Chroma beyond which a screen is a coloured one, made to be keyed. By trial. */
-  coloured: 0.12,
-  /** Code value, a share of the range, below which glass is dark. By trial. */
-  dark: 0.36,
-  /**
-   * Spread of light, from its darker to its brighter cells, beyond which a screen shows a picture and is neither dark
-   * glass nor a screen for keying. By trial.
-   */
-  picture: 0.05,
-  /** Mean change of a cell's light over the shot from which what it shows moves. By trial. */
-  moving: 0.015,
-  /** Of the cells that must move for the whole to. By trial. */
-  pictureShare: 0.6,
   /** Quantile of the surroundings that stands for their black. By trial. */
   blackShare: 0.01,
   /** Quantile of them that stands for their white. By trial. */
@@ -411,28 +399,6 @@ export class DressMeasure {
   }
 
   /**
-   * Whether a picture shows on the screen: its cells differ from each other, or most of them differ from moment to
-   * moment.
-   */
-  private showsPicture(own: GlassLight | null): boolean {
-    if (!own) return false;
-    const light = (v: ArrayLike<number>, k: number): number => luminance(v[3 * k]!, v[3 * k + 1]!, v[3 * k + 2]!);
-    const cells = Array.from({ length: own.values.length / 3 }, (_, k) => light(own.values, k));
-    const middle = median(cells);
-    const spread = quantile(cells, 0.9) - quantile(cells, 0.1);
-    const moving = median(
-      cells.map((low, k) => {
-        const seen = this.cells.map((c) => light(c, k)).filter((v) => !Number.isNaN(v));
-        return seen.length > 0 ? median(seen) - low : 0;
-      }),
-    );
-    return (
-      (spread > MATCH.picture && spread > MATCH.pictureShare * middle) ||
-      (moving > MATCH.moving && moving > MATCH.pictureShare * middle)
-    );
-  }
-
-  /**
    * The darkest light that the old screen itself is seen to show; Infinity where it tells nothing. @param colour of a
    * screen for keying, code values
    */
@@ -498,10 +464,10 @@ export class DressMeasure {
     const percent = (l: number): string => `${Math.round(100 * shown(Math.max(0, l)))} %`;
     const own: GlassLight | null = this.cells.length > 0 ? glassLight(this.cells, this.columns, this.rows) : null;
     const colour = [0, 1, 2].map((c) => median(this.inside.map((p) => p[c]!))) as unknown as Rgb;
-    const chroma = Math.max(...colour) - median(colour);
-    const shows = this.showsPicture(own);
-    const coloured = chroma > MATCH.coloured && !shows;
-    const dark = !coloured && !shows && Math.max(...colour) < MATCH.dark;
+    const kind = screenKind({ own, moments: this.cells, colour, shown });
+    const shows = kind === 'picture';
+    const coloured = kind === 'keyed';
+    const dark = kind === 'dark';
     if (this.around.length >= 50) {
       const exposure = this.exposure();
       const exposed = new Map(exposure?.map((e) => [e.frame, e.value]));

@@ -28,6 +28,8 @@ export function softnessAt(s: Softness, frame: number, scale: number): number {
   return Math.hypot(valueAt(s.amount, frame, 1) * own, valueAt(s.more, frame, 0) * scale);
 }
 
+/** px; less is no blur. By trial. */
+const LEAST_SIGMA = 0.05;
 /** Halvings of the range in which a kernel's own sigma is looked for: to a ten thousandth of it. */
 const HALVINGS = 14;
 
@@ -64,8 +66,8 @@ function pixelIntegrals(sigma: number, half: number): Float32Array {
 export function gaussianKernel(sigma: number): Float32Array {
   const half = Math.max(1, Math.ceil(REACH * sigma));
   const varianceOf = (weights: Float32Array): number => weights.reduce((s, w, i) => s + w * (i - half) ** 2, 0);
-  let low = 0.05;
-  let high = sigma + 0.05;
+  let low = LEAST_SIGMA;
+  let high = sigma + LEAST_SIGMA;
   for (let k = 0; k < HALVINGS; k++) {
     const middle = (low + high) / 2;
     if (varianceOf(pixelIntegrals(middle, half)) < sigma * sigma) low = middle;
@@ -161,7 +163,7 @@ function alongKernel(
 
 /** Blurs `width*height*channels` interleaved floats in place, row and column by row and column. */
 export function gaussianBlur(data: Float32Array, width: number, height: number, channels: number, sigma: number): void {
-  if (!(sigma > 0.05)) return;
+  if (!(sigma > LEAST_SIGMA)) return;
   const kernel = gaussianKernel(sigma);
   const half = kernel.length >> 1;
   const row = width * channels;
@@ -192,6 +194,28 @@ export function gaussianBlur(data: Float32Array, width: number, height: number, 
       at.push(0, y + k < height ? (y + k) * row : 0);
     });
   }
+}
+
+/** What of a kernel lies within a line of `n` places, at each of them. */
+function sharesWithin(kernel: Float32Array, n: number): Float32Array {
+  const half = kernel.length >> 1;
+  return Float32Array.from({ length: n }, (_, i) => {
+    let sum = 0;
+    for (let k = Math.max(-half, -i); k <= Math.min(half, n - 1 - i); k++) sum += kernel[half + k]!;
+    return sum;
+  });
+}
+
+/**
+ * As {@link gaussianBlur} of one channel, where nothing is known beyond the buffer: at its border the mean of what is
+ * there.
+ */
+export function gaussianMean(data: Float32Array, width: number, height: number, sigma: number): void {
+  if (!(sigma > LEAST_SIGMA)) return;
+  gaussianBlur(data, width, height, 1, sigma);
+  const kernel = gaussianKernel(sigma);
+  const [across, down] = [sharesWithin(kernel, width), sharesWithin(kernel, height)];
+  for (let y = 0, i = 0; y < height; y++) for (let x = 0; x < width; x++, i++) data[i]! /= across[x]! * down[y]!;
 }
 
 /**
@@ -265,7 +289,7 @@ export function defocus(
   sigma: number,
   shape: BlurShape,
 ): void {
-  if (!(sigma > 0.05)) return;
+  if (!(sigma > LEAST_SIGMA)) return;
   if (shape === 'disc') discBlur(data, width, height, channels, discRadius(sigma));
   else gaussianBlur(data, width, height, channels, sigma);
 }

@@ -3,10 +3,11 @@
  * the plate, and with the real fill on its glass. The fill is laid into the plate at the exact corners, bare and with
  * everything that is measured from the plate (`Match all`) and outlines by hand where something passes in front, and
  * both are compared with the truth inside the screen and in a band over its edge. Writes docs/benchmarks-dressing.md.
- * Options: --width W, --only NAME, --look FOLDER (PNGs beside each other).
+ * Options: --width W, --only NAME, --look FOLDER (PNGs beside each other), --kept FOLDER (what is filmed is kept there,
+ * so that another run films nothing: leave it out once the demo's shots have changed).
  */
 import { clamp } from '@yarlop/core/clamp';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import sharp from 'sharp';
@@ -30,7 +31,12 @@ import { SHOTS, cornersAt } from './shots';
 import { renderFrame, seenAt } from './stage';
 
 const { values } = parseArgs({
-  options: { width: { type: 'string', default: '960' }, only: { type: 'string' }, look: { type: 'string' } },
+  options: {
+    width: { type: 'string', default: '960' },
+    only: { type: 'string' },
+    look: { type: 'string' },
+    kept: { type: 'string' },
+  },
 });
 const WIDTH = Number(values.width);
 const HEIGHT = 2 * Math.round((WIDTH * 9) / 32);
@@ -45,12 +51,14 @@ const GLANCED = [4, 116] as const;
 /** Half the width of the band over the screen's edge, px at 1920 wide. */
 const BAND = 6;
 
-const film = (set: DemoShot['set'], shot: DemoShot, n: number): Raster => ({
-  width: WIDTH,
-  height: HEIGHT,
-  channels: 3,
-  data: renderFrame(set, n, shot.screens[0]!.place, LEAST),
-});
+/** Films a frame of a shot, or takes it from the folder of those that are kept. @param kind tells plate and truth apart */
+function film(set: DemoShot['set'], shot: DemoShot, n: number, kind: string): Raster {
+  const kept = values.kept && join(values.kept, `${kind}-${n}-${WIDTH}.raw`);
+  const isKept = kept !== undefined && existsSync(kept);
+  const data = isKept ? Uint8Array.from(readFileSync(kept)) : renderFrame(set, n, shot.screens[0]!.place, LEAST);
+  if (kept && !isKept) writeFileSync(kept, data);
+  return { width: WIDTH, height: HEIGHT, channels: 3, data };
+}
 const decibels = (squares: number, n: number): number =>
   n === 0 ? NaN : 10 * Math.log10((255 * 255) / Math.max(1e-6, squares / n));
 
@@ -117,7 +125,7 @@ const picture = await sharp('packages/demo/assets/tide-clock.png')
 const fill: Raster = { width: picture.info.width, height: picture.info.height, channels: 4, data: picture.data };
 const SHOWN = `<image href="data:image/png;base64,${readFileSync('packages/demo/assets/tide-clock.png').toString('base64')}" width="100%" height="100%" preserveAspectRatio="none"/>`;
 const rows: string[] = [];
-if (values.look) mkdirSync(values.look, { recursive: true });
+for (const folder of [values.look, values.kept]) if (folder) mkdirSync(folder, { recursive: true });
 
 for (const [name, make] of Object.entries(SHOTS)) {
   if (values.only && values.only !== name) continue;
@@ -130,7 +138,7 @@ for (const [name, make] of Object.entries(SHOTS)) {
     return new DressMeasure(255, 'srgb', slotAspect(places(i, plateShot.reference)), plateShot.reference);
   });
   for (let n = GLANCED[0]; n <= GLANCED[1]; n += 2) {
-    const plate = film(plateShot.set, plateShot, n);
+    const plate = film(plateShot.set, plateShot, n, `${name}-plate`);
     for (const [i, m] of measures.entries()) m.glance({ frame: n, picture: plate, corners: places(i, n) });
     if (MEASURED.includes(n))
       for (const [i, m] of measures.entries()) {
@@ -169,8 +177,8 @@ for (const [name, make] of Object.entries(SHOTS)) {
   const full = plateShot.screens.map(() => new Errors());
   const renderer = new Renderer();
   for (const n of FRAMES) {
-    const plate = film(plateShot.set, plateShot, n);
-    const truth = film(truthShot.set, plateShot, n);
+    const plate = film(plateShot.set, plateShot, n, `${name}-plate`);
+    const truth = film(truthShot.set, plateShot, n, `${name}-truth`);
     const render = (dressed: boolean): Raster => {
       const target = { ...plate, data: plate.data.slice() };
       renderer.render(
