@@ -418,7 +418,7 @@ describe('holdouts', () => {
   it('that are soft leave the fill whole up to its own sides', () => {
     // A soft outline in the middle of the Screen: it must not reach for the border of what is rendered.
     const plate = flat(160, 120, [200, 40, 40]);
-    const middle = { kind: 'outline', points: box(75, 55, 85, 65), softness: 16 } as const;
+    const middle = { kind: 'outline', points: box(75, 55, 85, 65), softness: 14 } as const;
     const out = dressed(plate, flat(16, 12, [0, 0, 255]), { holdouts: [middle] });
     for (const [x, y] of [[42, 60], [118, 60], [80, 32], [80, 88]] as const) expect(at(out, x, y)).toEqual([0, 0, 255]); // prettier-ignore
     expect(at(out, 80, 60)[0]).toBeGreaterThan(60);

@@ -55,6 +55,10 @@ const MATCH = {
   cells: 24,
   /** Quantile of the surroundings that stands for their black. By trial. */
   blackShare: 0.01,
+  /** Places on the screen without which its light is not told. By trial. */
+  enoughInside: 50,
+  /** Share of the darkest that a picture shows at which black is taken. Common practice, no source. */
+  belowShown: 1 / 3,
   /** Quantile of them that stands for their white. By trial. */
   whiteShare: 0.99,
   /** Quantile of the whole picture that stands for its brightest. By trial. */
@@ -151,6 +155,14 @@ function islands(set: Uint8Array, width: number, height: number): Island[] {
     });
   }
   return out;
+}
+
+/**
+ * The black of a screen of which a picture is seen: its own darkest place is seldom black, and softened by the lens, so
+ * that it only bounds it. @param shown the darkest that it shows, NaN where that is not told
+ */
+function beyondShown(shown: number, about: number): number {
+  return MATCH.belowShown * Math.min(Number.isNaN(shown) ? Infinity : shown, about);
 }
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
@@ -398,19 +410,19 @@ export class DressMeasure {
     return this.lights.map(({ frame }, i) => ({ frame, value: Math.exp(middle[i]! - own) }));
   }
 
-  /**
-   * The darkest light that the old screen itself is seen to show; Infinity where it tells nothing. @param colour of a
-   * screen for keying, code values
-   */
-  private ownBlack(shows: boolean, colour: Rgb | null): number {
+  /** Light below which a share of what the old screen shows lies; NaN where it tells nothing. */
+  private shownLight(share: number): number {
     const lightOf = (v: number): number => this.decode[Math.round(v * this.max)]!;
-    // A screen that shows one colour is as dark as its weakest channel in the other two.
-    if (colour) return lightOf(Math.min(...colour));
-    if (!shows || this.inside.length < 50) return Infinity;
+    if (this.inside.length < MATCH.enoughInside) return NaN;
     return quantile(
       this.inside.map((p) => luminance(lightOf(p[0]!), lightOf(p[1]!), lightOf(p[2]!))),
-      MATCH.blackShare,
+      share,
     );
+  }
+
+  /** A screen that shows one colour is as dark as its weakest channel in the other two; Infinity for others. */
+  private colourBlack(isKeyed: boolean, colour: Rgb): number {
+    return isKeyed ? this.decode[Math.round(Math.min(...colour) * this.max)]! : Infinity;
   }
 
   /**
@@ -495,12 +507,16 @@ export class DressMeasure {
       const near = meanOf((l) => l <= low);
       const deepest = Math.min(darkest, MATCH.haze);
       const beside: Rgb = deepest < luminance(...near) ? [round(deepest), round(deepest), round(deepest)] : near;
-      const screen = this.ownBlack(shows, coloured ? colour : null);
+      const screen = shows
+        ? beyondShown(this.shownLight(MATCH.blackShare), deepest)
+        : this.colourBlack(coloured, colour);
       // What the old screen itself shows darker than the plate around it, this screen can show too.
       const black =
         glassBlack ??
         (screen < luminance(...beside) ? ([round(screen), round(screen), round(screen)] as const) : beside);
-      const top = round(Math.min(1, Math.max(high, lit, shows ? 0.2 : MATCH.lamp)));
+      const top = round(
+        Math.min(1, Math.max(high, lit, shows ? this.shownLight(MATCH.whiteShare) || 0 : 0, MATCH.lamp)),
+      );
       const flicker = exposure ?? this.flicker();
       const depth =
         quantile(

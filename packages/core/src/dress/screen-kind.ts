@@ -28,7 +28,7 @@ const KIND = {
    * glass nor a screen for keying. By trial.
    */
   picture: 0.05,
-  /** The same as code values, beyond which what is as dark as glass shows a picture all the same. By trial. */
+  /** The same as code values, for what is no colour for keying. By trial. */
   tones: 0.065,
   /** The same of either colour difference: dark glass has no colours that differ from place to place. By trial. */
   hues: 0.06,
@@ -65,8 +65,8 @@ function differs(own: GlassLight, moments: readonly Float32Array[]): boolean {
   );
 }
 
-/** Whether glass that is dark by its light shows tones or colours that no dark glass has. */
-function isDimPicture(own: GlassLight, shown: (light: number) => number): boolean {
+/** Whether it shows tones or colours that neither dark glass nor a plain light has. */
+function hasTones(own: GlassLight, shown: (light: number) => number): boolean {
   const codes = Array.from({ length: own.values.length / 3 }, (_, k) =>
     [0, 1, 2].map((c) => shown(Math.max(0, own.values[3 * k + c]!))),
   );
@@ -80,6 +80,6 @@ export function screenKind({ own, moments, colour, shown }: ScreenSeen): ScreenK
   if (own && differs(own, moments)) return 'picture';
   const chroma = Math.max(...colour) - median(colour);
   if (chroma > KIND.coloured) return 'keyed';
-  if (Math.max(...colour) >= KIND.dark) return 'plain';
-  return own && isDimPicture(own, shown) ? 'picture' : 'dark';
+  if (own && hasTones(own, shown)) return 'picture';
+  return Math.max(...colour) < KIND.dark ? 'dark' : 'plain';
 }
