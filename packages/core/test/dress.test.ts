@@ -450,11 +450,11 @@ describe('holdouts', () => {
     expect(at(dressed(plate, WHITE, { holdouts: [{ ...key, invert: true }] }), 60, 50)).toEqual(GREEN);
   });
   it('grow over the fill by so many px, and shrink by them', () => {
-    const heldAt = (grow: number, x: number): boolean =>
-      at(dressed(GREY, WHITE, { holdouts: [{ kind: 'outline', points: box(60, 50, 80, 70), grow }] }), x, 60)[0] === 90;
     // The outline holds out the columns 60 to 79; three px more and less to each side.
-    const held = (grow: number): number[] =>
-      Array.from({ length: 80 }, (_, i) => 40 + i).filter((x) => heldAt(grow, x));
+    const held = (grow: number): number[] => {
+      const out = dressed(GREY, WHITE, { holdouts: [{ kind: 'outline', points: box(60, 50, 80, 70), grow }] });
+      return Array.from({ length: 80 }, (_, i) => 40 + i).filter((x) => at(out, x, 60)[0] === 90);
+    };
     expect([held(0)[0], held(0).at(-1)]).toEqual([60, 79]);
     expect([held(3)[0], held(3).at(-1)]).toEqual([57, 82]);
     expect([held(-3)[0], held(-3).at(-1)]).toEqual([63, 76]);
@@ -467,6 +467,12 @@ describe('holdouts', () => {
     const filled = dressed(crossed, WHITE, { holdouts: [{ ...key, crosses: 8 }] });
     expect(at(filled, 60, 50)).toEqual([255, 255, 255]);
     expect(at(filled, 80, 80)).toEqual(SKIN);
+  });
+  it('leave a fingertip in front that reaches in over a side, though it is no wider than a cross', () => {
+    const tip = painted(160, 120, (x, y, c) => (x < 48 && y >= 50 && y < 55 ? SKIN[c]! : at(plate, x, y)[c]!));
+    const out = dressed(tip, WHITE, { holdouts: [{ ...key, crosses: 12 }] });
+    for (const x of [41, 44, 47]) expect(at(out, x, 52)).toEqual(SKIN);
+    expect(at(out, 50, 52)).toEqual([255, 255, 255]);
   });
   it('by outline ride on the plane and are cut by shares of a pixel', () => {
     const out = dressed(

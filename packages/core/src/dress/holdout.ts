@@ -81,6 +81,8 @@ export interface PlaneMoments {
  * trial.
  */
 const ASIDE = 0.7;
+/** Key below which something stands before the screen, its soft edge taken in. By trial. */
+const COVERED = 0.95;
 
 /** Strength of the key of one colour: 1 as the key itself, 0 for greys and everything opposite. */
 export function keyStrength(colour: readonly number[], r: number, g: number, b: number): number {
@@ -182,7 +184,32 @@ function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask)
   const closed = out.map((v, i) => (inside[i] ? v : 1));
   extend(closed, region.width, region.height, radius, true);
   extend(closed, region.width, region.height, radius, false);
-  return out.map((v, i) => (inside[i] ? Math.max(v, closed[i]!) : v));
+  const front = reachingIn(out, inside, region.width, region.height);
+  return out.map((v, i) => (inside[i] && !front[i] ? Math.max(v, closed[i]!) : v));
+}
+
+/**
+ * What reaches into the pin from beyond it, as fingers do, however thin: 1 where it covers the screen. Marks lie on the
+ * screen and touch no side.
+ */
+function reachingIn(matte: Float32Array, inside: Uint8Array, width: number, height: number): Uint8Array {
+  const front = new Uint8Array(matte.length);
+  const stack: number[] = [];
+  const reach = (i: number): void => {
+    if (front[i] || !inside[i] || matte[i]! >= COVERED) return;
+    front[i] = 1;
+    stack.push(i);
+  };
+  const beside = (i: number, each: (k: number) => void): void => {
+    const x = i % width;
+    if (x > 0) each(i - 1);
+    if (x < width - 1) each(i + 1);
+    if (i >= width) each(i - width);
+    if (i < width * (height - 1)) each(i + width);
+  };
+  for (let i = 0; i < inside.length; i++) if (!inside[i]) beside(i, reach);
+  while (stack.length > 0) beside(stack.pop()!, reach);
+  return front;
 }
 
 /** How far each place is known of the screen itself and not of a mark drawn on it: 0 on marks, 1 elsewhere. */
