@@ -71,7 +71,12 @@ export async function* repair({ track, screen, luma, under }: RepairJob): AsyncG
   const measured: (MeasuredFrame & { readonly sigma: readonly number[] })[] = [];
   for await (const f of measureSlips(path, screen.pin, track.referenceFrame, screen.likenesses ?? [], luma)) {
     const { homography } = path[measured.length]!;
-    measured.push({ frame: f.frame, by: f.by, homography, sigma: f.slips.map((s) => Math.min(UNKNOWN_SIGMA, s.sigma)) });
+    measured.push({
+      frame: f.frame,
+      by: f.by,
+      homography,
+      sigma: f.slips.map((s) => Math.min(UNKNOWN_SIGMA, s.sigma)),
+    });
     yield f.frame;
   }
   const right = [track.referenceFrame, ...(screen.hand ?? []).map((k) => k.frame)];
