@@ -22,6 +22,9 @@ const SPREAD = {
   middleHalf: 1.349,
   /** Grey, 0 to 255, that an edge must rise by over its noise. By trial. */
   leastRise: 12,
+  /** px of smear across a side, and shares of the spread, beyond which what is left tells of the shutter. By trial. */
+  mostSmear: 2,
+  mostOfSpread: 0.75,
   /** Share of the sites that must tell. By trial. */
   leastTold: 0.25,
   /**
@@ -69,7 +72,8 @@ export function spreadOf(profile: Float32Array, step: number): number {
 
 /**
  * Median sigma over the pin's sides, px; NaN where too little tells it.
- * @param moves the path of a point while the shutter is open, px: what it smears across a side is taken out
+ * @param moves the path of a point while the shutter is open, px: what it smears across a side is taken out, and a side
+ * that is mostly smeared tells nothing
  */
 export function edgeSpread(luma: Luma, corners: Quad, moves: (at: Point) => Point = () => [0, 0]): number {
   const image = { ...luma, x0: 0, y0: 0 };
@@ -91,6 +95,7 @@ export function edgeSpread(luma: Luma, corners: Quad, moves: (at: Point) => Poin
       sites++;
       if (!sampleProfile(image, at, across, along, SPREAD.step, 3, profile)) continue;
       const s = spreadOf(profile, SPREAD.step);
+      if (!(Math.abs(smeared) <= Math.max(SPREAD.mostSmear, SPREAD.mostOfSpread * s))) continue;
       const own = s * s - SPREAD.ownVariance - (smeared * smeared) / 12;
       if (Number.isFinite(s)) told.push(Math.sqrt(Math.max(0, own)));
     }

@@ -8,6 +8,7 @@ import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Matrix3 } from '../geometry/matrix3';
 import { fillOutline } from '../geometry/polygon';
+import { extend, extendBy } from './extend';
 import { outlineCover } from './outline-matte';
 import type { Quad } from '../geometry/quad';
 import { luminance } from '../image/luminance';
@@ -83,6 +84,8 @@ export interface PlaneMoments {
 const ASIDE = 0.7;
 /** Key below which something stands before the screen, its soft edge taken in. By trial. */
 const COVERED = 0.95;
+/** Reach by which marks are closed, against half the width of their strokes: see the measuring of marks. By trial. */
+const MARK_ROOM = 2;
 
 /** Strength of the key of one colour: 1 as the key itself, 0 for greys and everything opposite. */
 export function keyStrength(colour: readonly number[], r: number, g: number, b: number): number {
@@ -99,59 +102,6 @@ const step = (v: number, from: number, to: number): number => {
   if (to === from) return v >= to ? 1 : 0;
   return clamp((v - from) / (to - from), 0, 1);
 };
-
-/**
- * Along one line of `n` values, `stride` apart: the largest within `r` to each side, in blocks of 2 r + 1 so that the
- * work does not grow with r (M. van Herk 1992; J. Gil and M. Werman 1993).
- */
-function largestAlong(
-  data: Float32Array,
-  at: number,
-  n: number,
-  stride: number,
-  r: number,
-  sign: number,
-  up: Float32Array,
-  down: Float32Array,
-): void {
-  const block = 2 * r + 1;
-  const padded = n + 2 * r;
-  const low = -Infinity;
-  for (let i = 0; i < padded; i++) {
-    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low;
-    const before = i % block === 0 ? low : up[i - 1]!;
-    up[i] = v > before ? v : before;
-  }
-  for (let i = padded - 1; i >= 0; i--) {
-    const v = i >= r && i < n + r ? sign * data[at + (i - r) * stride]! : low;
-    const after = i === padded - 1 || (i + 1) % block === 0 ? low : down[i + 1]!;
-    down[i] = v > after ? v : after;
-  }
-  for (let i = 0; i < n; i++) data[at + i * stride] = sign * Math.max(down[i]!, up[i + 2 * r]!);
-}
-
-/**
- * Largest (or smallest) value within a distance along one axis, then the other; between whole px by both their shares.
- */
-function extend(data: Float32Array, width: number, height: number, radius: number, largest: boolean): void {
-  const whole = Math.floor(radius);
-  const part = radius - whole;
-  if (part < 0.01) return extendBy(data, width, height, whole, largest);
-  const less = data.slice();
-  extendBy(less, width, height, whole, largest);
-  extendBy(data, width, height, whole + 1, largest);
-  for (let i = 0; i < data.length; i++) data[i] = less[i]! + part * (data[i]! - less[i]!);
-}
-
-function extendBy(data: Float32Array, width: number, height: number, r: number, largest: boolean): void {
-  const sign = largest ? 1 : -1;
-  const room = Math.max(width, height) + 2 * r;
-  const up = new Float32Array(room);
-  const down = new Float32Array(room);
-  if (r < 1) return;
-  for (let y = 0; y < height; y++) largestAlong(data, y * width, width, 1, r, sign, up, down);
-  for (let x = 0; x < width; x++) largestAlong(data, x, height, width, r, sign, up, down);
-}
 
 export interface HoldoutTask {
   readonly region: Region;
@@ -184,15 +134,32 @@ function keyMatte(h: KeyHoldout, { codes, region, corners, pixel }: HoldoutTask)
   const closed = out.map((v, i) => (inside[i] ? v : 1));
   extend(closed, region.width, region.height, radius, true);
   extend(closed, region.width, region.height, radius, false);
-  const front = reachingIn(out, inside, region.width, region.height);
+  const front = reachingIn(out, inside, region.width, region.height, radius / MARK_ROOM);
   return out.map((v, i) => (inside[i] && !front[i] ? Math.max(v, closed[i]!) : v));
 }
 
 /**
- * What reaches into the pin from beyond it, as fingers do, however thin: 1 where it covers the screen. Marks lie on the
- * screen and touch no side.
+ * What reaches into the pin from beyond it, as fingertips do, but for strokes of marks that touch it: 1 where it covers
+ * the screen. @param stroke half the width of a mark's strokes, px
  */
-function reachingIn(matte: Float32Array, inside: Uint8Array, width: number, height: number): Uint8Array {
+function reachingIn(
+  matte: Float32Array,
+  inside: Uint8Array,
+  width: number,
+  height: number,
+  stroke: number,
+): Uint8Array {
+  const front = connected(matte, inside, width, height);
+  const r = Math.max(1, Math.round(stroke));
+  // What has no room for a stroke's width is a stroke; the edge of what has belongs to it.
+  const wide = Float32Array.from(front, (v, i) => (v || !inside[i] ? 1 : 0));
+  extendBy(wide, width, height, r, false);
+  extendBy(wide, width, height, r + 1, true);
+  return front.map((v, i) => (v && wide[i]! > 0 ? 1 : 0));
+}
+
+/** What is covered and hangs together with what lies beyond the pin. */
+function connected(matte: Float32Array, inside: Uint8Array, width: number, height: number): Uint8Array {
   const front = new Uint8Array(matte.length);
   const stack: number[] = [];
   const reach = (i: number): void => {
