@@ -1,4 +1,5 @@
 import type { BatchFile } from '@yarlop/contracts/validate';
+import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson } from '@yarlop/pipeline/track-file';
@@ -34,7 +35,8 @@ async function runFile(path: string, file: BatchFile, options: BatchOptions): Pr
   const paths = [...new Set(file.shots.flatMap((s) => s.screens.map((p) => resolve(folder, p))))];
   const screens = new Map(await Promise.all(paths.map(async (p) => [p, parseScreen(await readJson(p), p)] as const)));
   const steps = stepsOf({ file, folder, screens, progress: options.progress ?? false });
-  if (!options.list) return runSteps(steps, { out: resolve(folder, file.out), version: VERSION, statusOf });
+  if (!options.list)
+    return runSteps(steps, { out: resolve(folder, file.out), version: `${VERSION} ${FOLLOWER_VERSION}`, statusOf });
   process.stdout.write(`${steps.map((s) => `${s.id}\n`).join('')}`);
   return 0;
 }

@@ -7,7 +7,7 @@ import { CURVES } from '../src/dress/transfer';
 import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';
 import type { GlassEdge, OldScreen } from './builders/glass-edge';
-import { DARK, FILL_LIGHT, GLASS, HIGH, WIDE, fromSides, glassEdge } from './builders/glass-edge';
+import { DARK, FILL_LIGHT, GLASS, HIGH, WIDE, fromSides, glassEdge, glow } from './builders/glass-edge';
 import { painted } from './builders/picture';
 
 const FILL = fillPyramid(painted(8, 6, (_x, _y, c) => 255 * CURVES.srgb.encode(FILL_LIGHT[c]!)));
@@ -111,6 +111,15 @@ describe('the soft edge of a glass, unmixed and mixed anew', () => {
     const { plate } = glassEdge(t);
     const made = dressed(t, plate, { ...dressFor(t), edge: { inset: 6 } });
     for (const i of placesAbout({ ...t, sigma: -1 })) expect(made.data[3 * i]).toBe(plate.data[3 * i]);
+  });
+
+  it('keeps the light on the glass where the fill is half clear', () => {
+    const t: GlassEdge = { old: 'dark', bezel: 200, sigma: 1 };
+    const { plate } = glassEdge(t);
+    const made = dressed(t, plate, { ...dressFor(t), levels: { opacity: 0.5 } });
+    const i = 40 * WIDE + 60;
+    const light = 0.5 * (FILL_LIGHT[0] + glow(60, 40)) + 0.5 * CURVES.srgb.decode(plate.data[3 * i]! / 255);
+    expect(Math.abs(made.data[3 * i]! - 255 * CURVES.srgb.encode(light))).toBeLessThan(2);
   });
 
   it('is left alone under what is held out', () => {

@@ -6,6 +6,7 @@ import type { DeliveryFormat } from '@yarlop/contracts/formats';
 import { FORMATS } from '@yarlop/contracts/formats';
 import type { BatchFile, ScreenFile } from '@yarlop/contracts/validate';
 import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
+import { fileSafe, patternFor } from '@yarlop/pipeline/deliver-maps';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { dirname, join, relative, resolve } from 'node:path';
 import { deliver } from '../deliver';
@@ -64,6 +65,11 @@ function pictureFormat(as: string): DeliveryFormat | undefined {
   return PICTURES.find((f) => f.id === as);
 }
 
+/** Whether it is a picture a frame for each Screen. */
+function isMap(as: string): boolean {
+  return FORMATS.some((f) => f.id === as && f.kind === 'maps');
+}
+
 /** Whether it differs from fill to fill. */
 function isOfFill({ as, dressed }: Output): boolean {
   return pictureFormat(as) !== undefined || dressed === true;
@@ -84,7 +90,7 @@ function usualFile(output: Output): string {
   const format = FORMATS.find((f) => f.id === as)!;
   const ending = output.element && format.kind !== 'sequence' ? `element.${format.extension}` : format.extension;
   if (format.kind === 'sequence') return `${below}/${output.element ? 'element-' : ''}${as}/{shot}.%04d.${as}`;
-  if (format.kind === 'maps') return `${below}/${as}/{shot}.%04d.exr`;
+  if (isMap(as)) return `${below}/${as}/{shot}.%04d.exr`;
   if (pictureFormat(as)) return `${below}/{shot}.${ending}`;
   return `${below}/{shot}.${format.ending}`;
 }
@@ -127,7 +133,7 @@ function repairSteps(course: Course, under: number, progress: boolean): { steps:
   let { track } = course;
   const recipes = course.recipes.map((r, i): Recipe => {
     const before = track;
-    const path = join(course.folder, 'repaired', `${r.name}.screen.json`);
+    const path = join(course.folder, 'repaired', `${fileSafe(r.name)}.screen.json`);
     const outTrack = join(course.folder, 'repaired', `${course.shot.name}.${i + 1}.track.json`);
     track = outTrack;
     steps.push({
@@ -163,7 +169,7 @@ function matchSteps(course: Course, fill: Fill, only: readonly string[] | null, 
 }
 
 function matchedPath(course: Course, fill: Fill, r: Recipe): string {
-  return join(course.folder, fill.name, `${r.name}.screen.json`);
+  return join(course.folder, fill.name, `${fileSafe(r.name)}.screen.json`);
 }
 
 function dataStep(course: Course, output: Output, out: string, id: string): Step {
@@ -173,7 +179,7 @@ function dataStep(course: Course, output: Output, out: string, id: string): Step
     id: `${id}: ${as}`,
     inputs: [course.plate, course.track, ...screen],
     settings: { ...output, out },
-    outputs: [out],
+    outputs: isMap(as) ? course.recipes.map((r) => patternFor(out, r.name, course.recipes.length > 1)) : [out],
     run: () =>
       deliver({
         origin: 'top-left',

@@ -328,14 +328,15 @@ export class Renderer {
     if (look) applyLook(element, region, laid.corners, look, plate, aspect, meanLight(seen));
     defocus(element, region.width, region.height, 4, sigma, shape);
     element = smear(element, region, laid.corners, path, room.spare);
+    // Before anything makes the fill let the old screen through.
+    const unmixes = dress.rim?.on === true || (glass !== undefined && keep > 0);
+    const cover = unmixes ? this.coverOf(drawn, element, { region, sigma, shape, path }) : null;
     if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, l.frameRate ?? 24));
     if (dress.lights)
       addLights(element, region, dress.lights, frame, corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
 
     const pass = isPass(show) ? show : null;
     const dry = pass && element.slice();
-    const unmixes = dress.rim?.on === true || (glass !== undefined && keep > 0);
-    const cover = unmixes ? this.coverOf(drawn, element, { region, sigma, shape, path }) : null;
     const glare =
       glass && keep > 0 && cover
         ? glareOn(seen, { region, corners, own: glass, sigma: soften, cover }, room.glare)
