@@ -15,7 +15,7 @@ const yarlop = (...args: Parameters<Quay['yarlop']>): Promise<Said> => quay.yarl
 beforeAll(async () => {
   quay = await Quay.open();
   await mkdir(at('plate'));
-}, 60_000);
+});
 afterAll(() => quay.close());
 
 const follow = (out: string, more: string[] = []) =>
@@ -239,7 +239,7 @@ describe('yarlop deliver and import', () => {
           expect(Math.hypot(c[0] - a[i]!.corners[k]![0], c[1] - a[i]!.corners[k]![1])).toBeLessThan(0.02),
         );
     }
-  }, 60_000);
+  });
   it('holds the plate still, and packs everything that is chosen', async () => {
     expect(
       (

@@ -107,7 +107,7 @@ describe('a shot', () => {
       return body.state === 'failed' ? body : null;
     });
     expect(media.problem).toMatch(/mixed sizes: .*1001.* is 64x48, .*1039.* is 80x48; bring in one size/);
-  }, 60_000);
+  });
 });
 
 describe('laying the pin onto the glass', () => {
@@ -115,7 +115,7 @@ describe('laying the pin onto the glass', () => {
   beforeAll(async () => {
     const made = await server.shot(await plateBytes(12, 0, true));
     device = (await server.request<typeof device>('POST', `/shots/${made.shot}/screens`, recipe)).body;
-  }, 60_000);
+  });
   it('answers with the corners of the glass and what each side was found to', async () => {
     const rough = PIN.map(([x, y], i) => [x + [2, -2, 1.5, -1][i]!, y + [-1.5, 1, 2, -2][i]!]);
     const { status, body } = await server.request<{

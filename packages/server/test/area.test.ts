@@ -31,7 +31,7 @@ describe('a pin that is set far from what was followed', () => {
     ({ id } = await at.screen({ name: 'roughly dropped' }));
     await at.run(id);
     before = await at.track(id);
-  }, 60_000);
+  });
 
   it('outdates nothing: every number of the plane stays to the last bit, and its corners ride on it', async () => {
     expect(before.area).toEqual(PIN);
@@ -63,7 +63,7 @@ describe('a pin that is set far from what was followed', () => {
     for (const f of t.frames.slice(0, 16))
       expect(farthest(mapQuad(f.homography, PIN), before.frames[f.frame]!.corners)).toBeLessThan(0.05);
     expectNear(t, APART, 0.4);
-  }, 60_000);
+  });
 
   it('is followed itself where that is asked for, and taking that back finds the first solve again', async () => {
     await at.save(id, { pin: APART, area: APART });
@@ -77,7 +77,7 @@ describe('a pin that is set far from what was followed', () => {
     expect(await at.track(id)).toMatchObject({ outdated: false, solveId: before.solveId });
     await at.save(id, { pin: APART, area: APART });
     expect(await at.track(id)).toMatchObject({ outdated: false, solveId: own.solveId });
-  }, 60_000);
+  });
 });
 
 describe('an area', () => {
@@ -96,7 +96,7 @@ describe('an area', () => {
     expect(t.outdated).toBe(false);
     expectNear(t, APART, 0.8);
     expect(farthest(t.frames[12]!.corners, hand[0]!.corners)).toBeLessThan(1e-6);
-  }, 60_000);
+  });
 
   it.each<[string, unknown, RegExp]>([
     ['two points', PIN.slice(0, 2), /area must have at least 3/],
@@ -114,7 +114,7 @@ describe('an area', () => {
     expect((await at.track(id)).outdated).toBe(false);
     await at.save(id, { name: 'spots', spots, pin: APART });
     expect((await at.track(id)).outdated).toBe(true);
-  }, 60_000);
+  });
 });
 
 it('a plane that is followed carries any quad in it', () => {

@@ -17,7 +17,7 @@ describe('colour and depth of a shot', () => {
   beforeAll(async () => {
     server = await TestServer.create();
     shot = (await server.shot(await plateBytes(6))).shot;
-  }, 60_000);
+  });
   afterAll(() => server.dispose());
 
   it('of the plate is set by hand before its tags, and goes back to them', async () => {

@@ -187,14 +187,14 @@ describe('a new version of the plate', () => {
       await server.request<{ revision: number; step: string | null }[]>('GET', `/screens/${screen}/revisions`)
     ).body;
     expect(revisions.some((r) => r.step === 'New version of the plate')).toBe(true);
-  }, 60_000);
+  });
 });
 
 describe('a second run on the plate held still', () => {
   let server: TestServer;
   beforeAll(async () => {
     server = await TestServer.create();
-  }, 60_000);
+  });
   afterAll(() => server.dispose());
 
   it('is composed with the first: the corners lie where the truth has them on the plate', async () => {

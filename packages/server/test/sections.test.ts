@@ -37,7 +37,7 @@ describe('a section', () => {
     before = await at.track(id);
     expectNear(before, PIN, 0.4);
     expect(before).toMatchObject({ outdated: false, stale: [] });
-  }, 60_000);
+  });
 
   it('outdates its own frames and no others; what was there stays until it is followed again', async () => {
     await at.save(id, { sections: [EDGES] });
@@ -55,7 +55,7 @@ describe('a section', () => {
     expect(byEdges(t)).toEqual([16, 17, 18, 19, 20, 21, 22, 23]);
     expectNear(t, PIN, 0.6);
     expect(numbers(t, 0, 15)).toEqual(numbers(await at.track(alone.id), 0, 15));
-  }, 60_000);
+  });
 
   it('is trimmed, widened and removed without a run where its frames were followed before', async () => {
     const whole = await at.track(id);
@@ -83,7 +83,7 @@ describe('a section', () => {
     expect(t).toMatchObject({ outdated: false, stale: [] });
     expectNear(t, PIN, 0.7);
     expect(byEdges(t)).toEqual([0, 1, 2, 3, 18, 19, 20]);
-  }, 60_000);
+  });
 
   it('is cut back and gone on with', async () => {
     expect((await server.request('POST', `/screens/${id}/cut`, { frame: 18, side: 'after' })).status).toBeLessThan(300);
@@ -94,7 +94,7 @@ describe('a section', () => {
     const t = await at.track(id);
     expect(t.outdated).toBe(false);
     expect(byEdges(t)).toEqual([16, 17, 18, 19, 20, 21, 22, 23]);
-  }, 60_000);
+  });
 });
 
 describe('a second run on the steadied plate', () => {
@@ -113,7 +113,7 @@ describe('a second run on the steadied plate', () => {
     // Taking it back finds the coarse run again.
     await at.save(id, coarse);
     expect(numbers(await at.track(id), 0, 23)).toEqual(numbers(first, 0, 23));
-  }, 60_000);
+  });
 
   it('follows what it rests on first, where that was not followed yet', async () => {
     const { id } = await at.screen({
@@ -125,7 +125,7 @@ describe('a second run on the steadied plate', () => {
     const t = await at.track(id);
     expect(t).toMatchObject({ outdated: false, stale: [] });
     expect(t.frames).toHaveLength(24);
-  }, 60_000);
+  });
 });
 
 describe('sections', () => {
@@ -189,7 +189,7 @@ describe('a carried outline', () => {
     await at.run(other);
     expect(await places(other)).toBeGreaterThan(3);
     expect(await places(id)).toBe(0);
-  }, 60_000);
+  });
 
   it('is none of what is delivered', async () => {
     const csv = await server.request<{ text: string }>('POST', `/shots/${at.shot}/text`, { as: 'csv' });
@@ -228,7 +228,7 @@ describe('what an installation had before there were sections', () => {
     const t = await at.track(id);
     expect(t).toMatchObject({ outdated: false, stale: [] });
     expect(numbers(t, 0, 23)).toEqual(numbers(await at.track(source), 0, 23));
-  }, 60_000);
+  });
 });
 
 describe('two thousand frames in fifty sections', () => {

@@ -184,7 +184,7 @@ describe('a template', () => {
     const again = await take(away, template);
     expect(again.status).toBe(201);
     expect(again.body.id).not.toBe(shot.id);
-  }, 60_000);
+  });
   it.each<[string, (files: Map<string, Buffer>) => void, RegExp]>([
     ['no template', (f) => [...f.keys()].filter((n) => n !== 'manifest.json').forEach((n) => f.delete(n)), /lacks "/],
     [

@@ -44,11 +44,13 @@ describe.skipIf(disk === null)('a full disk', () => {
     await server.dispose();
   });
 
-  /** Leaves so many bytes. */
+  /** Leaves so many bytes, or none where something was written meanwhile. */
   async function fill(left: number): Promise<void> {
     await rm(filler, { force: true });
     const { bavail, bsize } = await statfs(disk!);
-    await writeFile(filler, Buffer.alloc(Math.max(0, bavail * bsize - left)));
+    await writeFile(filler, Buffer.alloc(Math.max(0, bavail * bsize - left))).catch((e: NodeJS.ErrnoException) => {
+      if (e.code !== 'ENOSPC') throw e;
+    });
   }
   const create = (
     upload: string,
@@ -73,7 +75,7 @@ describe.skipIf(disk === null)('a full disk', () => {
       async () =>
         (await server.request<{ mediaState: string }>('GET', `/shots/${made.body.id}`)).body.mediaState === 'ready',
     );
-  }, 60_000);
+  });
   it('before reading in is said with what it would take, and what is there can be worked with', async () => {
     await fill(4 * 2 ** 20);
     const refused = await create((await server.upload(variantOf(bytes))).id);
@@ -98,7 +100,7 @@ describe.skipIf(disk === null)('a full disk', () => {
     expect((await server.ended('deliver', 'failed')).message).toMatch(
       /The disk has \d+ MB left, and this delivery takes about \d+ MB; free some space/,
     );
-  }, 60_000);
+  });
   it('in the middle of reading in is said, the original stays, and the working files are made anew once there is room', async () => {
     await rm(filler, { force: true });
     const [media] = await server.sql<{ hash: string }>('SELECT hash FROM media');
@@ -115,7 +117,7 @@ describe.skipIf(disk === null)('a full disk', () => {
     await server.until(
       async () => (await server.request<{ state: string }>('GET', `/media/${media!.hash}`)).body.state === 'ready',
     );
-  }, 60_000);
+  });
   it('lets Yarlop start, which is when one must be able to delete', async () => {
     await fill(0);
     await server.kill();
@@ -123,5 +125,5 @@ describe.skipIf(disk === null)('a full disk', () => {
     const [delivery] = await server.sql<{ id: number }>('SELECT id FROM deliveries');
     expect((await server.request('DELETE', `/deliveries/${delivery!.id}`)).status).toBeLessThan(300);
     await rm(filler);
-  }, 60_000);
+  });
 });

@@ -45,7 +45,7 @@ describe('a tool that is ended by somebody else', () => {
     await server.until(
       async () => (await server.request<{ state: string }>('GET', `/media/${hash}`)).body.state === 'ready',
     );
-  }, 60_000);
+  });
   it('while a delivery is written: that is said, nothing half stays, and another one is made', async () => {
     const deliver = (): Promise<{ body: { id: number } }> =>
       server.request('POST', `/shots/${shot}/deliveries`, { as: 'mkv', show: 'flat', from: 4, to: 12 });
