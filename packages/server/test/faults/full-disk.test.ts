@@ -102,15 +102,20 @@ describe.skipIf(disk === null)('a full disk', () => {
     );
   });
   it('in the middle of reading in is said, the original stays, and the working files are made anew once there is room', async () => {
-    await rm(filler, { force: true });
     const [media] = await server.sql<{ hash: string }>('SELECT hash FROM media');
-    // Between the reckoning and the work the disk fills up.
-    await server.request('POST', `/media/${media!.hash}/anew`);
-    await fill(0);
-    const failed = await server.until(async () => {
-      const { body } = await server.request<{ state: string; problem: string }>('GET', `/media/${media!.hash}`);
-      return body.state === 'failed' ? body : null;
-    });
+    const ended = () =>
+      server.until(async () => {
+        const { body } = await server.request<{ state: string; problem: string }>('GET', `/media/${media!.hash}`);
+        return ['failed', 'ready'].includes(body.state) ? body : null;
+      });
+    let failed = { state: 'ready', problem: '' };
+    // Between the reckoning and the work the disk fills up; where the work was quicker it is tried again.
+    for (let tries = 0; tries < 10 && failed.state === 'ready'; tries++) {
+      await rm(filler, { force: true });
+      await server.request('POST', `/media/${media!.hash}/anew`);
+      await fill(0);
+      failed = await ended();
+    }
     expect(failed.problem).toMatch(/the disk is full; free some space/);
     await rm(filler);
     expect((await server.request('POST', `/media/${media!.hash}/anew`)).status).toBeLessThan(300);
