@@ -84,6 +84,8 @@ export interface PlaneMoments {
 const ASIDE = 0.7;
 /** Key below which something stands before the screen, its soft edge taken in. By trial. */
 const COVERED = 0.95;
+/** px of the soft edge of what stands before the screen. By trial. */
+const SOFT_EDGE = 3;
 /** Reach by which marks are closed, against half the width of their strokes: see the measuring of marks. By trial. */
 const MARK_ROOM = 2;
 
@@ -151,10 +153,10 @@ function reachingIn(
 ): Uint8Array {
   const front = connected(matte, inside, width, height);
   const r = Math.max(1, Math.round(stroke));
-  // What has no room for a stroke's width is a stroke; the edge of what has belongs to it.
-  const wide = Float32Array.from(front, (v, i) => (v || !inside[i] ? 1 : 0));
+  // What has no room for a stroke's width without its soft edge is a stroke; the edge of what has belongs to it.
+  const wide = Float32Array.from(front, (v, i) => ((v && matte[i]! < 0.5) || !inside[i] ? 1 : 0));
   extendBy(wide, width, height, r, false);
-  extendBy(wide, width, height, r + 1, true);
+  extendBy(wide, width, height, r + SOFT_EDGE, true);
   return front.map((v, i) => (v && wide[i]! > 0 ? 1 : 0));
 }
 
