@@ -15,11 +15,7 @@ import { readStMaps } from './read-st-maps';
 
 /** @throws InputError when the file is missing, too large or no JSON */
 export async function readJson(path: string): Promise<unknown> {
-  const text = await readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
-    throw new InputError(
-      e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`,
-    );
-  });
+  const text = await readText(path);
   try {
     return JSON.parse(text.replace(/^\uFEFF/, ''));
   } catch (e) {
@@ -55,7 +51,8 @@ export const IMPORT_FORMATS = FORMATS.filter((f) => can(f.id, 'read') || can(f.i
   (f) => f.id as ImportFormat,
 );
 
-async function readText(path: string): Promise<string> {
+/** @throws InputError when the file is missing or cannot be read */
+export async function readText(path: string): Promise<string> {
   return readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
     throw new InputError(
       e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`,

@@ -2,8 +2,8 @@
 import type { BatchFile, ProjectFile } from '@yarlop/contracts/validate';
 import { checkBatch, checkProject } from '@yarlop/contracts/validate';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { readText } from '@yarlop/pipeline/track-file';
 import yaml from 'js-yaml';
-import { readFile } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 
 /** Bytes; a longer file is no description of jobs. */
@@ -12,19 +12,10 @@ const MOST_BYTES = 4 * 1024 * 1024;
 /** The name that files of a project without fills of their own go by. */
 export const ONLY_FILL = 'fill';
 
-async function readText(path: string): Promise<string> {
-  const text = await readFile(path, 'utf8').catch((e: NodeJS.ErrnoException) => {
-    throw new InputError(
-      e.code === 'ENOENT' ? `${path} does not exist; check the path.` : `${path} cannot be read (${e.code}).`,
-    );
-  });
-  if (text.length > MOST_BYTES) throw new InputError(`${basename(path)} is longer than 4 MB; it describes no jobs.`);
-  return text;
-}
-
 /** @throws InputError for what is neither YAML nor JSON */
 export async function readAny(path: string): Promise<unknown> {
   const text = await readText(path);
+  if (text.length > MOST_BYTES) throw new InputError(`${basename(path)} is longer than 4 MB; it describes no jobs.`);
   try {
     // JSON is YAML as well.
     return yaml.load(text, { schema: yaml.JSON_SCHEMA, filename: basename(path) });

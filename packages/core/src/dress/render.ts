@@ -363,6 +363,7 @@ export class Renderer {
           scale,
         ),
       );
+    const apart = edges && { ...edges, shows: shownOf(edges.cover, filled!, matte) };
     if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
 
     const under = target.data === plate.data || pass ? seen : lightOf(target, room.under);
@@ -370,7 +371,7 @@ export class Renderer {
     /** Takes the old screen's marks, rim and hue out of the plate's light. @returns whether there were any */
     const cleanOf = (own: Float32Array, marks: boolean): boolean => {
       const closed = marks && holding !== null && fillMarks(own, dress.holdouts!, holding);
-      const unmixed = edges !== null && unmixEdge(own, { ...edges, shows: shownOf(edges.cover, filled!, matte) });
+      const unmixed = apart !== null && unmixEdge(own, apart);
       const continued = more > 0 && continueInwards(own, region, corners, rim, matte);
       return (
         Boolean(
@@ -423,7 +424,7 @@ export class Renderer {
         target,
       );
     } else if (show === 'element') {
-      if (edges) carryEdge(element, seen, { ...edges, shows: shownOf(edges.cover, filled!, matte) });
+      if (apart) carryEdge(element, seen, apart);
       composeElement(task, target);
     } else compose(task, target);
     return region;
@@ -512,7 +513,9 @@ function laidOn(l: Layer, picture: { readonly width: number; readonly height: nu
 const BLANK: FillPyramid = [{ width: 1, height: 1, data: Float32Array.of(1, 1, 1, 1) }];
 
 function alphaOf(rgba: Float32Array): Float32Array {
-  return Float32Array.from({ length: rgba.length / 4 }, (_, i) => Math.min(1, rgba[4 * i + 3]!));
+  const out = new Float32Array(rgba.length / 4);
+  for (let i = 0; i < out.length; i++) out[i] = Math.min(1, rgba[4 * i + 3]!);
+  return out;
 }
 
 /**
@@ -520,11 +523,14 @@ function alphaOf(rgba: Float32Array): Float32Array {
  * does, none where it covers nothing; and as much as the holdouts let it show.
  */
 function shownOf(cover: Float32Array, fill: Float32Array, matte: Float32Array | null): Float32Array {
-  return Float32Array.from(cover, (a, i) => {
+  const out = new Float32Array(cover.length);
+  for (let i = 0; i < out.length; i++) {
+    const a = cover[i]!;
     const f = fill[i]!;
     const share = f === a || f >= 1 ? 1 : clamp((f * (1 - a)) / Math.max(1e-9, a * (1 - f)), 0, 1);
-    return share * (matte ? clamp(matte[i]!, 0, 1) : 1);
-  });
+    out[i] = share * (matte ? clamp(matte[i]!, 0, 1) : 1);
+  }
+  return out;
 }
 
 /** Gives the element what the unmixed edge changes of the plate, so that it comes out right over the plate as it came. */

@@ -241,7 +241,8 @@ export function glassAlone(plate: Float32Array, t: UnmixTask): void {
 export function continueGlass(light: Float32Array, cover: Float32Array, region: Region, sigma: number): void {
   const { width, height } = region;
   const slope = new Slope(cover, region);
-  const known = Float32Array.from(cover, (a) => (isGlassAlone(a) ? 1 : 0));
+  const known = new Float32Array(cover.length);
+  for (let i = 0; i < known.length; i++) known[i] = isGlassAlone(cover[i]!) ? 1 : 0;
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) {
       if (known[i]! > 0) continue;
