@@ -19,6 +19,7 @@ function template(): Template {
 /** A picture out of focus: the mean light over a disc. */
 function defocused(luma: RawLuma, radius: number): RawLuma {
   const { width, height, data } = luma;
+  const light = Float64Array.from(data, srgbLight);
   const out = new Float32Array(data.length);
   const reach = Math.ceil(radius);
   for (let y = 0; y < height; y++)
@@ -29,7 +30,7 @@ function defocused(luma: RawLuma, radius: number): RawLuma {
         for (let dx = -reach; dx <= reach; dx++) {
           const inside = dx * dx + dy * dy <= radius * radius && x + dx >= 0 && x + dx < width;
           if (!inside || y + dy < 0 || y + dy >= height) continue;
-          sum += srgbLight(data[(y + dy) * width + x + dx]!);
+          sum += light[(y + dy) * width + x + dx]!;
           count++;
         }
       out[y * width + x] = sum / count;

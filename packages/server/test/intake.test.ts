@@ -83,7 +83,7 @@ describe('a finger that strikes twice', () => {
         (await server.sql(`SELECT id FROM jobs WHERE kind = 'follow' AND screen_id = ? AND state = 'done'`, [screen]))
           .length === 1,
     );
-    // Pictures: a table may be written before the third stroke is heard, and making it again is then what was asked for.
+    // Whether or not the first is made before the third stroke is heard.
     const asked = await Promise.all(
       [1, 2, 3].map(() =>
         server.request<{ id: number }>('POST', `/shots/${shot.id}/deliveries`, { as: 'mkv', show: 'clean' }),

@@ -208,23 +208,24 @@ function meanOf(fill: FillPyramid): Rgb {
   return sum as unknown as Rgb;
 }
 
+/** Tables of every kind of picture met so far: a few, and never changed. */
+const allTables = new Map<string, Tables>();
+
+function tablesFor(max: number, transfer: Transfer): Tables {
+  const key = `${max} ${transfer}`;
+  const known = allTables.get(key);
+  if (known) return known;
+  const made = {
+    decode: decodingTable(max, transfer),
+    shares: Float32Array.from({ length: max + 1 }, (_, i) => i / max),
+    table: encodingTable(max, transfer),
+  };
+  allTables.set(key, made);
+  return made;
+}
+
 /** Renders dressed frames; its room is kept from frame to frame, so one is for one thread. */
 export class Renderer {
-  private readonly tables = new Map<string, Tables>();
-
-  private tablesFor(max: number, transfer: Transfer): Tables {
-    const key = `${max} ${transfer}`;
-    const known = this.tables.get(key);
-    if (known) return known;
-    const made = {
-      decode: decodingTable(max, transfer),
-      shares: Float32Array.from({ length: max + 1 }, (_, i) => i / max),
-      table: encodingTable(max, transfer),
-    };
-    this.tables.set(key, made);
-    return made;
-  }
-
   /**
    * Lays `fill` over `plate` into the pin as it is, without any dress.
    * @param out receives the result: a copy of the plate's data, or the plate's own
@@ -262,7 +263,7 @@ export class Renderer {
     const placement = dress.placement ?? {};
     assertPin(corners);
     const scale = Math.sqrt(Math.abs(signedArea(corners) / signedArea(pin)));
-    const { decode, table } = this.tablesFor(maxOf(plate), transfer);
+    const { decode, table } = tablesFor(maxOf(plate), transfer);
     const laid = laidOn(l, plate);
     const aspect = slotAspect(laid.pin);
     const edge = edgeAt(dress.edge ?? {}, frame, scale, aspect);
@@ -472,9 +473,7 @@ export class Renderer {
     };
     return {
       region,
-      codes: alone
-        ? alone.map(shown)
-        : valuesOfRegion(plate, region, this.tablesFor(maxOf(plate), transfer).shares, shown),
+      codes: alone ? alone.map(shown) : valuesOfRegion(plate, region, tablesFor(maxOf(plate), transfer).shares, shown),
       corners,
       frame: l.frame ?? 0,
       planeOf,

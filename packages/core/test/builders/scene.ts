@@ -3,7 +3,7 @@ import type { Matrix3 } from '../../src/geometry/matrix3';
 import { inverse } from '../../src/geometry/matrix3';
 import { mapPoint, quadToQuad } from '../../src/geometry/homography';
 import type { Point } from '../../src/geometry/point';
-import { insidePolygon } from '../../src/geometry/polygon';
+import { boundsOf, insidePolygon } from '../../src/geometry/polygon';
 import type { Quad } from '../../src/geometry/quad';
 import type { RawLuma } from '../../src/image/image';
 
@@ -33,6 +33,15 @@ function cosine(radians: number): number {
 
 /** Smooth, band-limited texture: a sum of seeded waves, defined everywhere, value about 128 plus or minus 60. */
 export function waves(seed: number, shortest = 6, longest = 60, count = 12): (x: number, y: number) => number {
+  const key = `${seed} ${shortest} ${longest} ${count}`;
+  const known = textures.get(key) ?? makeWaves(seed, shortest, longest, count);
+  textures.set(key, known);
+  return known;
+}
+
+const textures = new Map<string, (x: number, y: number) => number>();
+
+function makeWaves(seed: number, shortest: number, longest: number, count: number): (x: number, y: number) => number {
   const r = random(seed);
   const w = Array.from({ length: count }, () => {
     const length = shortest * (longest / shortest) ** r();
@@ -43,10 +52,12 @@ export function waves(seed: number, shortest = 6, longest = 60, count = 12): (x:
       p: 2 * Math.PI * r(),
     };
   });
+  const [fx, fy, phase] = [w.map((k) => k.fx), w.map((k) => k.fy), w.map((k) => k.p)].map((v) => Float64Array.from(v));
+  const share = 60 / Math.sqrt(count / 2);
   return (x, y) => {
     let s = 0;
-    for (const k of w) s += cosine(k.fx * x + k.fy * y + k.p);
-    return 128 + (60 / Math.sqrt(count / 2)) * s;
+    for (let k = 0; k < count; k++) s += cosine(fx![k]! * x + fy![k]! * y + phase![k]!);
+    return 128 + share * s;
   };
 }
 
@@ -66,33 +77,90 @@ export interface SceneOptions {
   readonly covers?: (frame: number) => readonly (readonly Point[])[];
 }
 
+type Nine = [number, number, number, number, number, number, number, number, number];
+
 function normal(r: () => number): number {
   return Math.sqrt(-2 * Math.log(1 - r())) * cosine(2 * Math.PI * r());
 }
 
+/** Numbers kept of each kind, so that a file of tests stays within some 100 MB: about those of eighty small frames. */
+const KEPT = 12_000_000;
+const kept = new Map<string, Float64Array>();
+let keptNumbers = 0;
+
+/** A field of numbers that many frames and scenes share, made once. */
+function shared(key: string, length: number, make: (out: Float64Array) => void): Float64Array {
+  const known = kept.get(key);
+  if (known) return known;
+  if (keptNumbers + length > KEPT) {
+    kept.clear();
+    keptNumbers = 0;
+  }
+  const made = new Float64Array(length);
+  make(made);
+  kept.set(key, made);
+  keptNumbers += length;
+  return made;
+}
+
+const names = new WeakMap<object, number>();
+let named = 0;
+/** A number that stands for a function. */
+function nameOf(f: object): number {
+  const name = names.get(f) ?? named++;
+  names.set(f, name);
+  return name;
+}
+
+/** The background at all pixels' middles; it stands still. */
+function standing(background: (x: number, y: number) => number, width: number, height: number): Float64Array {
+  return shared(`${nameOf(background)} ${width} ${height}`, width * height, (out) => {
+    for (let i = 0; i < out.length; i++) out[i] = background((i % width) + 0.5, Math.floor(i / width) + 0.5);
+  });
+}
+
+/** Noise of standard deviation 1 for a frame's pixels. */
+function noiseOn(frame: number, pixels: number): Float64Array {
+  return shared(`noise ${frame} ${pixels}`, pixels, (out) => {
+    const r = random(1000 + frame);
+    for (let i = 0; i < out.length; i++) out[i] = normal(r);
+  });
+}
+
+function isCovered(covers: readonly (readonly Point[])[], x: number, y: number): boolean {
+  for (const outline of covers) if (insidePolygon([x, y], outline)) return true;
+  return false;
+}
+
 export function renderScene(o: SceneOptions, frame: number): RawLuma {
+  const { width, height, pin } = o;
   const texture = o.texture ?? waves(1);
   const background = o.background ?? waves(2);
+  const behind = standing(background, width, height);
+  const noise = noiseOn(frame, width * height);
+  const sigma = o.noise ?? 1;
   const whole = inverse(o.homography(frame));
-  const r = random(1000 + frame);
   const gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
-  const data = new Uint8Array(o.width * o.height);
-  for (let y = 0; y < o.height; y++) {
-    const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / o.height - 0.5))) : whole;
-    for (let x = 0; x < o.width; x++) {
-      const at: Point = [x + 0.5, y + 0.5];
-      const p = mapPoint(h, at);
-      const covered = covers.length > 0 && covers.some((c) => insidePolygon(at, c));
-      let v: number;
-      if (covered) v = 30 + 0.1 * background(at[0] * 2, at[1]);
-      else if (insidePolygon(p, o.pin)) v = texture(p[0], p[1]);
-      else v = background(at[0], at[1]);
-      v = v * gain + (o.noise ?? 1) * normal(r);
-      data[y * o.width + x] = Math.min(255, Math.max(0, Math.round(v)));
+  const { x0, y0, x1, y1 } = boundsOf(pin);
+  const data = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++) {
+    const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / height - 0.5))) : whole;
+    const [a, b, c, d, e, f, g, k, m] = h as unknown as Nine;
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      // As `mapPoint` does it, without an array a pixel.
+      const w = 1 / (g * (x + 0.5) + k * (y + 0.5) + m);
+      const px = (a * (x + 0.5) + b * (y + 0.5) + c) * w;
+      const py = (d * (x + 0.5) + e * (y + 0.5) + f) * w;
+      const isNear = px >= x0 && px <= x1 && py >= y0 && py <= y1;
+      let v = behind[i]!;
+      if (isCovered(covers, x + 0.5, y + 0.5)) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
+      else if (isNear && insidePolygon([px, py], pin)) v = texture(px, py);
+      data[i] = Math.min(255, Math.max(0, Math.round(v * gain + sigma * noise[i]!)));
     }
   }
-  return { width: o.width, height: o.height, data };
+  return { width, height, data };
 }
 
 /** Light of a grey value, both 0 to 255, by the curve of sRGB. Source: IEC 61966-2-1. */
@@ -111,10 +179,9 @@ export function srgbGrey(light: number): number {
 export function exposed(pictures: readonly RawLuma[]): RawLuma {
   const { width, height } = pictures[0]!;
   const light = Float64Array.from({ length: 256 }, (_, grey) => srgbLight(grey));
-  const data = Uint8Array.from({ length: width * height }, (_, i) =>
-    Math.round(srgbGrey(pictures.reduce((s, p) => s + light[p.data[i]!]!, 0) / pictures.length)),
-  );
-  return { width, height, data };
+  const sum = new Float64Array(width * height);
+  for (const { data } of pictures) for (let i = 0; i < sum.length; i++) sum[i]! += light[data[i]!]!;
+  return { width, height, data: Uint8Array.from(sum, (s) => Math.round(srgbGrey(s / pictures.length))) };
 }
 
 /** A frame whose shutter is open for so much of its time, about its middle; `homography` must take fractions. */

@@ -1,5 +1,5 @@
-/** A small plate with exact truth, as H.264 bytes: each kind is made once a process. */
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+/** A small plate with exact truth, as H.264 bytes: each kind is made once. */
+import { mkdtemp, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { insidePolygon } from '../../../core/src/geometry/polygon';
@@ -33,9 +33,22 @@ const made = new Map<string, Promise<Buffer>>();
 /** @param bezelled the picture ends at the glass and a black bezel stands around it */
 export function plateBytes(frames = 24, loops = 0, bezelled = false): Promise<Buffer> {
   const kind = `${frames} ${loops} ${bezelled}`;
-  const known = made.get(kind) ?? makePlate(frames, loops, bezelled);
+  const known = made.get(kind) ?? keptPlate(frames, loops, bezelled);
   made.set(kind, known);
   return known;
+}
+
+/** Plates of a run of all tests lie in its folder, so that no file of tests makes again what another has made. */
+async function keptPlate(frames: number, loops: number, bezelled: boolean): Promise<Buffer> {
+  const folder = process.env['YARLOP_TEST_FOLDER'];
+  if (!folder) return makePlate(frames, loops, bezelled);
+  const path = join(folder, `plate-${frames}-${loops}-${bezelled}.mp4`);
+  const known = await readFile(path).catch(() => null);
+  if (known) return known;
+  const bytes = await makePlate(frames, loops, bezelled);
+  await writeFile(`${path}.${process.pid}`, bytes);
+  await rename(`${path}.${process.pid}`, path);
+  return bytes;
 }
 
 async function makePlate(frames: number, loops: number, bezelled: boolean): Promise<Buffer> {
