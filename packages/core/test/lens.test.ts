@@ -4,16 +4,15 @@ import { describe, expect, it } from 'vitest';
 import { CoreError } from '../src/errors';
 import { Follower } from '../src/follow/follower';
 import type { FollowSetup } from '../src/follow/follower-state';
-import { mapPoint } from '../src/geometry/homography';
 import type { Lens } from '../src/geometry/lens';
 import { distort, idealBounds, undistort } from '../src/geometry/lens';
-import { inverse } from '../src/geometry/matrix3';
 import type { Point } from '../src/geometry/point';
 import { distance } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 import { mapQuad } from '../src/geometry/quad';
 import type { RawLuma } from '../src/image/image';
 import { buildPyramid } from '../src/image/pyramid';
+import { bowedShot } from './builders/bowed';
 import { moved, random, renderScene, waves } from './builders/scene';
 
 const setup = (pin: Quad, more: Partial<FollowSetup> = {}): FollowSetup => ({
@@ -66,50 +65,12 @@ describe('a lens', () => {
     }
   });
   it('is found from a screen that is brought nearer, and what is followed behind it stays true', () => {
-    const truth: Lens = { radial: -0.1, width: 720, height: 440 };
-    const pin: Quad = [
-      [290, 170],
-      [430, 175],
-      [425, 270],
-      [285, 262],
-    ];
-    const texture = waves(5, 8, 60);
-    const background = waves(9, 20, 80);
-    const ideal = pin.map((p) => undistort(truth, p)) as unknown as Quad;
-    const at = (n: number): number[] => moved(ideal, { scale: 1 + 0.055 * n, x: n, turn: 0.004 * n });
-    const rays = Array.from({ length: 440 * 720 }, (_, i): Point =>
-      undistort(truth, [(i % 720) + 0.5, Math.floor(i / 720) + 0.5]),
-    );
-    const behind = rays.map((q) => 0.4 * background(q[0], q[1]));
-    const insideOf = ideal.map((a, k) => side(a, ideal[(k + 1) % 4]!));
-    const frame = (n: number): RawLuma => {
-      const data = new Uint8Array(720 * 440);
-      const back = inverse(at(n));
-      const r = random(n + 5);
-      for (const [i, q] of rays.entries()) {
-        const p = mapPoint(back, q);
-        const inside = Math.min(insideOf[0]!(p), insideOf[1]!(p), insideOf[2]!(p), insideOf[3]!(p));
-        // A bright rim of 3 px around the glass, softened over a pixel.
-        const glass = Math.min(1, Math.max(0, inside + 0.5));
-        const rim = Math.min(1, Math.max(0, inside + 3.5));
-        data[i] = Math.min(
-          255,
-          Math.max(
-            0,
-            (glass > 0 ? glass * texture(p[0], p[1]) : 0) +
-              (rim - glass) * 235 +
-              (1 - rim) * behind[i]! +
-              3 * (r() - 0.5),
-          ),
-        );
-      }
-      return { width: 720, height: 440, data };
-    };
+    const { pin, frame, truthAt } = bowedShot();
     const f = new Follower(setup(pin), 0, frame(0));
     const errors: number[] = [];
     for (let n = 1; n <= 34; n++) {
       const r = f.step(n, frame(n));
-      const want = mapQuad(at(n), ideal).map((p) => distort(truth, p));
+      const want = truthAt(n);
       if (r.homography) errors.push(Math.max(...mapQuad(r.homography, pin).map((p, i) => distance(p, want[i]!))));
     }
     expect(errors).toHaveLength(34);
@@ -118,12 +79,6 @@ describe('a lens', () => {
     expect(errors.at(-1)!).toBeLessThan(2.5);
   }, 180_000);
 });
-
-/** Distance of a point inside the side from `a` to `b` of a quad that runs clockwise on the screen. */
-function side(a: Point, b: Point): (p: Point) => number {
-  const length = distance(a, b);
-  return (p) => ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])) / length;
-}
 
 describe('a thousand frames', () => {
   it('end as true as they began: the last hundred at most 0.1 px above the first', () => {

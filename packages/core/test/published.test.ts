@@ -32,7 +32,16 @@ describe('the Oxford affine-covariant pair "graffiti" 1 to 3', () => {
       [250, 480],
     ];
     const lens: Lens = { radial: 0, width: one.width, height: one.height };
-    const key = makeKeyPicture(0, one, IDENTITY, [0, 0, 0, 0], [], followRegion(pin, [], lens), 400, () => false, lens);
+    const key = makeKeyPicture(
+      0,
+      one,
+      IDENTITY,
+      { sigma: [0, 0, 0, 0], velocity: [] },
+      followRegion(pin, [], lens),
+      400,
+      () => false,
+      lens,
+    );
     const ones = new Float32Array(32 * 32).fill(1);
     const start = multiply(translation(7, -6), published);
     const found = alignTexture(key.template, buildPyramid(three, 6), start, {

@@ -56,6 +56,8 @@ export interface SolveRow {
   readonly identity: string;
   readonly pin: Quad;
   readonly referenceFrame: number;
+  /** radial term that was typed; null where the lens is found */
+  readonly lens: number | null;
 }
 
 /** The follower's memory at the farthest frame of each direction. */
@@ -75,6 +77,8 @@ export interface FrameRow {
   readonly information: number[];
   readonly blur: number;
   readonly own: number[] | null;
+  readonly lens: number | null;
+  readonly bow: number[] | null;
   readonly reason: string | null;
 }
 

@@ -53,6 +53,7 @@ async function addShot(
       identityOf({ screen: screen.recipe, first: null }, plate),
       JSON.stringify(screen.recipe.pin),
       recipe.referenceFrame,
+      null,
     ]);
     await addJob(c.db, {
       kind: 'follow',

@@ -113,5 +113,7 @@ export interface FollowerState {
     readonly homography: readonly number[];
     readonly sigma: readonly number[];
     readonly velocity: readonly Point[];
+    /** missing in states of before it was told */
+    readonly response?: readonly number[] | null;
   }[];
 }

@@ -48,6 +48,8 @@ const BY_SPOTS = 8;
 const ENOUGH_SPOTS = 4;
 /** px; sigma of corners where no spot was found. By trial. */
 const NO_SPOT = 30;
+/** Corners that lie where they were set, whatever the lens. */
+const STAYS = [0, 0, 0, 0, 0, 0, 0, 0] as const;
 /** Reason of a frame that rests on the hand keys around it alone. */
 const BETWEEN_HANDS = 'Nothing but the hand keys around this frame tells where the screen is.';
 
@@ -124,6 +126,7 @@ export class Follower {
       frame: sight.keys[0]!.frame,
       homography: normaliseHomography(IDENTITY, perspectiveCentre(this.setup.pin)),
       lens: sight.lens.radial,
+      bow: STAYS,
       sigma: FLOORS,
       information: triangle(everywhere(FLOOR)),
       blur: 0,
@@ -205,6 +208,7 @@ export class Follower {
       told: cornerSigmas(known.information, 10),
       surprise,
       isBent: known.isBent,
+      response: known.response,
     });
     return result;
   }
@@ -241,13 +245,14 @@ export class Follower {
       path.takeUp(n, sight.straight(mapQuad(own, this.setup.pin)));
     else {
       path.takeUp(n, corners);
-      sight.remember(n, luma, homography, sigma, velocity);
+      sight.remember(n, luma, homography, { sigma, velocity });
     }
     this.note({ frame: n, trust: 1 }, path.last.corners, 0);
     return {
       frame: n,
       homography: sight.delivered(real),
       lens: sight.lens.radial,
+      bow: STAYS,
       sigma,
       information: triangle(everywhere(HAND_SIGMA)),
       blur,

@@ -31,10 +31,15 @@ export interface KeyPicture {
   readonly sigma: readonly number[];
   /** of the pin's corners there, px a frame: the picture is smeared itself; empty when it is not known */
   readonly velocity: readonly Point[];
+  /** how it would lie behind another lens, see `lens-response.ts`; null for the reference, and where it is not known */
+  readonly response: readonly number[] | null;
   readonly template: Template;
   /** kept for making the template anew when the lens becomes known better */
   readonly luma: RawLuma;
 }
+
+/** What is known of a frame that is remembered, see {@link KeyPicture}. */
+export type Kept = Pick<KeyPicture, 'sigma' | 'velocity'> & Partial<Pick<KeyPicture, 'response'>>;
 
 /**
  * How a key picture is smeared itself, in its px; not at all where its movement is not known. @param shutter share of a
@@ -85,8 +90,7 @@ export function makeKeyPicture(
   frame: number,
   luma: RawLuma,
   homography: Matrix3,
-  sigma: readonly number[],
-  velocity: readonly Point[],
+  { sigma, velocity, response = null }: Kept,
   region: Region,
   count: number,
   probation: Probation,
@@ -119,7 +123,7 @@ export function makeKeyPicture(
         mean,
       ),
   });
-  return { frame, homography, sigma, velocity, template, luma };
+  return { frame, homography, sigma, velocity, response, template, luma };
 }
 
 /**

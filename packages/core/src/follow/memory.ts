@@ -70,6 +70,8 @@ export interface Taken {
   readonly surprise: number;
   /** a side may be its neighbour's line */
   readonly isBent: boolean;
+  /** how it would lie behind another lens, see `lens-response.ts`; null where it is not told */
+  readonly response: readonly number[] | null;
 }
 
 /** What a follower knows after the frames that it saw. */
@@ -133,7 +135,7 @@ export class FollowerMemory {
       looks: this.looks,
       lens: sight.lensState,
       readout: this.rows.memory,
-      keys: sight.keys.map(({ frame, homography, sigma, velocity }) => ({ frame, homography, sigma, velocity })),
+      keys: sight.keys.map(({ template: _template, luma: _luma, ...known }) => known),
     };
   }
 
@@ -154,8 +156,7 @@ export class FollowerMemory {
     this.stiffness.views = [...state.views];
     this.looks = state.looks ?? this.looks;
     sight.referenceVelocity = state.keys[0]!.velocity;
-    for (const k of state.keys.slice(1))
-      sight.remember(k.frame, await luma(k.frame), k.homography, k.sigma, k.velocity);
+    for (const k of state.keys.slice(1)) sight.remember(k.frame, await luma(k.frame), k.homography, k);
   }
 
   /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
@@ -229,8 +230,9 @@ export class FollowerMemory {
     this.support += MEMORY.picturedRate * ((f.alignment?.support ?? 0) - this.support);
     this.pictured += MEMORY.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     this.learnView(f, taken.isBent);
-    if (setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, taken.told, velocity);
-    else if (isWorthKeeping(f, moved)) sight.rememberNew(n, luma, f.homography, taken.told, velocity);
+    const kept = { sigma: taken.told, velocity, response: taken.response };
+    if (setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, kept);
+    else if (isWorthKeeping(f, moved)) sight.rememberNew(n, luma, f.homography, kept);
     this.learnBow(f);
     this.softness = softnessOf(this.contextOf(n, c.spotted), luma, f);
   }

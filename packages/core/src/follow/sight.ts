@@ -20,10 +20,12 @@ import { framePyramid } from '../image/frame-pyramids';
 import { DENSITIES } from './cells';
 import type { EdgeFit } from './edge-solver';
 import { firstSpread } from './edge-solver';
-import type { KeyPicture } from './key-pictures';
+import type { Kept, KeyPicture } from './key-pictures';
 import { levelsFor, makeKeyPicture, viewDifference } from './key-pictures';
 import type { Carried, Row, TermMemory } from './camera-evidence';
 import { NO_TERM_MEMORY, RADIAL, betterTerm, carriedBow, cellRows, edgeRows, learnTerm } from './camera-evidence';
+import type { Measured } from './lens-response';
+import { planeResponse } from './lens-response';
 import { Probation } from './probation';
 import type { Rail } from './rails';
 import { findRails } from './rails';
@@ -114,13 +116,7 @@ export class Sight {
   /** Looks at the reference and the other key pictures (corners in the real picture) through a lens. */
   private look(
     radial: number,
-    others: readonly {
-      frame: number;
-      luma: RawLuma;
-      corners: Quad;
-      sigma: readonly number[];
-      velocity: readonly Point[];
-    }[],
+    others: readonly (Kept & { readonly frame: number; readonly luma: RawLuma; readonly corners: Quad })[],
   ): void {
     this.lens = { ...this.lens, radial };
     this.pin = this.straight(this.setup.pin);
@@ -133,9 +129,8 @@ export class Sight {
     this.sides = new Set(rails.map((r) => r.side)).size;
     const velocity = this.keys[0]?.velocity ?? [];
     this.keys = [];
-    this.remember(this.referenceFrame, this.reference, IDENTITY, [0, 0, 0, 0], velocity);
-    for (const k of others)
-      this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k.sigma, k.velocity);
+    this.remember(this.referenceFrame, this.reference, IDENTITY, { sigma: [0, 0, 0, 0], velocity });
+    for (const k of others) this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k);
   }
 
   private railsOfReference(): Rail[] {
@@ -149,28 +144,17 @@ export class Sight {
     return findRails(this.pin, image!, this.region.ignore);
   }
 
-  /** Adds a key picture; `h` maps the reference frame to it, `velocity` is that of the corners there, px a frame. */
-  remember(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[], velocity: readonly Point[]): void {
+  /** Adds a key picture; `h` maps the reference frame to it. */
+  remember(frame: number, luma: RawLuma, h: Matrix3, kept: Kept): void {
     this.keys.push(
-      makeKeyPicture(
-        frame,
-        luma,
-        h,
-        sigma,
-        velocity,
-        this.region,
-        DENSITIES[this.setup.density],
-        this.probation.rule,
-        this.lens,
-      ),
+      makeKeyPicture(frame, luma, h, kept, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens),
     );
   }
 
   /** Adds a key picture when its view differs from every remembered one. */
-  rememberNew(frame: number, luma: RawLuma, h: Matrix3, sigma: readonly number[], velocity: readonly Point[]): void {
+  rememberNew(frame: number, luma: RawLuma, h: Matrix3, kept: Kept): void {
     const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, h, this.centre)));
-    if (nearest > SIGHT.newKey && scaleAt(h, this.centre) > SIGHT.leastScale)
-      this.remember(frame, luma, h, sigma, velocity);
+    if (nearest > SIGHT.newKey && scaleAt(h, this.centre) > SIGHT.leastScale) this.remember(frame, luma, h, kept);
   }
 
   /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
@@ -230,6 +214,29 @@ export class Sight {
       edges && ofEdges ? edgeRows(edges, distance(this.pin[0], this.pin[2]) / 2, this.centre, ofEdges) : [],
       picture && ofPicture ? cellRows(picture.alignment, picture.key.template, ofPicture) : [],
     ];
+  }
+
+  /** See {@link planeResponse}; null as well where the motion is not a free one. */
+  responseToLens(edges: EdgeFit | null, picture: Pictured | null): number[] | null {
+    if (this.setup.motion !== 'perspective') return null;
+    const carried = carriedBow(this.lens);
+    const [ofEdges = [], ofPicture = []] = this.rowsOf(edges, carried, picture, carried);
+    const measured: Measured[] = [];
+    if (edges)
+      measured.push({
+        rows: ofEdges,
+        ...{ centre: this.centre, scale: distance(this.pin[0], this.pin[2]) / 2 },
+        ...{ homography: edges.homography, pin: this.pin, own: null },
+      });
+    if (picture) {
+      const { alignment, key } = picture;
+      measured.push({
+        rows: ofPicture,
+        ...{ centre: key.template.centre, scale: key.template.halfSize },
+        ...{ homography: alignment.homography, pin: mapQuad(key.homography, this.pin), own: key.response },
+      });
+    }
+    return planeResponse(measured);
   }
 
   /**

@@ -7,6 +7,7 @@ import { shares } from '../solve/frame-result';
 import { cellMap } from './cell-map';
 import type { FrameContext } from './frame-context';
 import { contradictsStiffness, pictureScale } from './frame-context';
+import { lensResponse } from './lens-response';
 import { smearOfKey } from './key-pictures';
 import { spotShare } from './spot-evidence';
 import { trustOf } from './trust';
@@ -29,6 +30,8 @@ export interface Known {
   readonly sigma: readonly number[];
   /** a side may be its neighbour's line */
   readonly isBent: boolean;
+  /** how it would lie behind another lens, see `lens-response.ts`; null where it is not told */
+  readonly response: readonly number[] | null;
 }
 
 /** px that rivals of what was chosen add to its sigma; a picture that agrees knows better than lines. */
@@ -53,17 +56,19 @@ export function knownOf(c: FrameContext, f: Found): Known {
   const scale = pictureScale(c);
   const doubt = Math.hypot(isBent ? DOUBT.bent * scale : 0, rivalDoubt(f), referenceDoubt(c, f, scale));
   const sigma = cornerSigmas(information, c.expected.sigma).map((s) => Math.hypot(s, doubt));
-  return { information, sigma, isBent };
+  const response = c.sight.responseToLens(f.edges, f.alignment && { alignment: f.alignment, key: f.key });
+  return { information, sigma, isBent, response };
 }
 
 /** A frame's result as it stands before the frame is remembered. */
-export function takenResult(c: FrameContext, f: Found, { information, sigma }: Known): FrameResult {
+export function takenResult(c: FrameContext, f: Found, { information, sigma, response }: Known): FrameResult {
   const { texture, edges } = f.alignment?.shares ?? { texture: 0, edges: 1 };
   const spots = spotShare(c.spotted, c.sight.pin, f.homography, f.information);
   return {
     frame: c.frame,
     homography: c.sight.delivered(c.rows.seen(c.frame, f.corners)),
     lens: c.sight.lens.radial,
+    bow: response && lensResponse(f.homography, c.sight.pin, c.sight.lens, response),
     sigma,
     information: triangle(information),
     blur: f.smear.length,

@@ -13,8 +13,13 @@ export interface FrameResult {
   readonly evidence: Readonly<Record<string, number>>;
   /** what the evidence knows of the corners: upper triangle of 8x8, px^-2, row by row; empty when nothing was found */
   readonly information: readonly number[];
-  /** the lens's radial term in use */
-  readonly lens?: number;
+  /** the lens's radial term in use; null where it was not kept */
+  readonly lens?: number | null;
+  /**
+   * px that each corner of what is followed moves (x0 y0 x1 y1 ...) a unit of that term, see `lens-response.ts`; null or
+   * missing where it is not told
+   */
+  readonly bow?: readonly number[] | null;
   /** how far the fastest corner moves while the shutter is open, px */
   readonly blur: number;
   /** see `cell-map.ts`; missing where nothing was looked at */

@@ -1,5 +1,5 @@
-const head = `id, screen_id AS screenId, identity, pin, reference_frame AS referenceFrame`;
-export const insertSolve = `INSERT INTO solves (screen_id, identity, pin, reference_frame) VALUES (?, ?, ?, ?)`;
+const head = `id, screen_id AS screenId, identity, pin, reference_frame AS referenceFrame, lens`;
+export const insertSolve = `INSERT INTO solves (screen_id, identity, pin, reference_frame, lens) VALUES (?, ?, ?, ?, ?)`;
 /** Without the follower's memory, which is large. */
 export const listSolves = `SELECT ${head} FROM solves WHERE screen_id = ? ORDER BY id DESC`;
 /** Of a Screen's solves those in a list with commas. */
@@ -10,7 +10,7 @@ export const learntIn = `
     JSON_EXTRACT(forwards, '$.state.shutter') AS forwardsShutter, JSON_EXTRACT(backwards, '$.state.shutter') AS backwardsShutter
   FROM solves
   WHERE screen_id = ? AND FIND_IN_SET(id, ?)`;
-const ofFrame = `solve_id AS solveId, frame, homography, sigma, trust, evidence, information, blur, own, reason`;
+const ofFrame = `solve_id AS solveId, frame, homography, sigma, trust, evidence, information, blur, own, lens, bow, reason`;
 export const listFrames = `
   SELECT ${ofFrame}
   FROM solve_frames
@@ -34,11 +34,12 @@ export const framesIn = `
   WHERE solve_id = ? AND frame BETWEEN ? AND ?
   ORDER BY frame`;
 export const putFrame = `
-  INSERT INTO solve_frames (solve_id, frame, homography, sigma, trust, evidence, information, blur, seen, own, reason)
-  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+  INSERT INTO solve_frames (solve_id, frame, homography, sigma, trust, evidence, information, blur, seen, own, lens, bow,
+    reason)
+  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE homography = VALUES(homography), sigma = VALUES(sigma), trust = VALUES(trust),
     evidence = VALUES(evidence), information = VALUES(information), blur = VALUES(blur), seen = VALUES(seen),
-    own = VALUES(own), reason = VALUES(reason)`;
+    own = VALUES(own), lens = VALUES(lens), bow = VALUES(bow), reason = VALUES(reason)`;
 export const checkpoint = {
   forwards: `UPDATE solves SET forwards = ? WHERE id = ?`,
   backwards: `UPDATE solves SET backwards = ? WHERE id = ?`,
@@ -51,7 +52,7 @@ export const fartherCheckpoint = {
 export const dropFrames = `DELETE FROM solve_frames WHERE solve_id = ? AND frame BETWEEN ? AND ?`;
 /** All that a solve holds of its frames, for taking it elsewhere. */
 export const wholeFrames = `
-  SELECT frame, homography, sigma, trust, evidence, information, blur, seen, own, reason
+  SELECT frame, homography, sigma, trust, evidence, information, blur, seen, own, lens, bow, reason
   FROM solve_frames
   WHERE solve_id = ?
   ORDER BY frame`;

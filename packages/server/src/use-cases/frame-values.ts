@@ -9,13 +9,15 @@ interface SolvedFrame {
   readonly blur: number;
   readonly seen: object;
   readonly own?: readonly number[] | null;
+  readonly lens?: number | null;
+  readonly bow?: readonly number[] | null;
   readonly reason: string | null;
 }
 
 /** One frame of a solve as the statement `putFrame` takes it. */
 export function frameValues(
   solveId: number,
-  { frame, homography, sigma, trust, evidence, information, blur, seen, own, reason }: SolvedFrame,
+  { frame, homography, sigma, trust, evidence, information, blur, seen, own, lens, bow, reason }: SolvedFrame,
 ): (string | number | null)[] {
   return [
     solveId,
@@ -28,6 +30,8 @@ export function frameValues(
     blur,
     JSON.stringify(seen),
     own ? JSON.stringify(own) : null,
+    lens ?? null,
+    bow ? JSON.stringify(bow) : null,
     reason,
   ];
 }

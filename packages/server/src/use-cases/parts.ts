@@ -6,6 +6,7 @@
 import { createHash } from 'node:crypto';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { behindLens } from '@yarlop/core/solve/behind-lens';
 import { areaOf, hasCornerSpots, solveIdentity } from '@yarlop/pipeline/screen-file';
 import type { Part } from '@yarlop/pipeline/sections';
 import { partsOf } from '@yarlop/pipeline/sections';
@@ -21,6 +22,8 @@ export interface Way {
   readonly manner: Manner;
   readonly identity: string;
   readonly solve: SolveRow | null;
+  /** followed alike but for the lens, which was typed since: its frames are told behind that one */
+  readonly other: SolvedWay | null;
 }
 
 /** Frames of a shot, both ends inclusive, that are followed in one way. */
@@ -62,8 +65,9 @@ export async function solvesOf(c: Pick<Context, 'db'>, screen: ScreenRow, mediaH
   const bound = hasCornerSpots(screen.recipe);
   const wayOf = (manner: Manner): Way => {
     const identity = identityOf(manner, mediaHash);
-    const solve = all.find((s) => s.identity === identity && (!bound || isNudge(s.pin, pin))) ?? null;
-    return { manner, identity, solve };
+    const known = all.filter((s) => !bound || isNudge(s.pin, pin));
+    const solve = known.find((s) => s.identity === identity) ?? null;
+    return { manner, identity, solve, other: followedBehind(known, manner, mediaHash) };
   };
   const parts = partsOf(screen.recipe).map(({ from, to, screen: own, first }) => ({
     from,
@@ -71,18 +75,37 @@ export async function solvesOf(c: Pick<Context, 'db'>, screen: ScreenRow, mediaH
     own: wayOf({ screen: own, first }),
     first: first && wayOf({ screen: first, first: null }),
   }));
-  const of = (p: SolvedPart | undefined): SolveRow | null => p?.own.solve ?? p?.first?.solve ?? null;
+  const foundBy = (w: Way | null | undefined): SolveRow | null => w?.solve ?? w?.other?.solve ?? null;
+  const of = (p: SolvedPart | undefined): SolveRow | null => foundBy(p?.own) ?? foundBy(p?.first);
   const home = parts.find((p) => referenceFrame <= p.to);
   return { all, parts, main: of(home) ?? of(parts.find((p) => of(p))) };
 }
 
 /** A way of following that has found something. */
-export type SolvedWay = Way & { readonly solve: SolveRow };
+export type SolvedWay = Omit<Way, 'solve' | 'other'> & { readonly solve: SolveRow };
+
+/** The lens that a recipe names; null where it is to be found. */
+const typedLens = ({ screen: { lens } }: Manner): number | null => (typeof lens === 'number' ? lens : null);
+
+/** A way that differs from one whose lens was typed in the lens alone, found by preference over typed. */
+function followedBehind(all: readonly SolveRow[], manner: Manner, mediaHash: string): SolvedWay | null {
+  if (typedLens(manner) === null) return null;
+  const ways = all.map((solve): SolvedWay => {
+    const { lens: _lens, ...plain } = manner.screen;
+    const own = { ...manner, screen: solve.lens === null ? plain : { ...plain, lens: solve.lens } };
+    return { manner: own, identity: identityOf(own, mediaHash), solve };
+  });
+  const alike = ways.filter((w) => w.identity === w.solve.identity && w.solve.lens !== typedLens(manner));
+  return alike.find((w) => w.solve.lens === null) ?? alike[0] ?? null;
+}
 
 /** The ways whose solves a recipe takes its frames from, each once. */
 export function usedBy({ parts }: Pick<Solves, 'parts'>): SolvedWay[] {
   const ways = parts.flatMap(({ own, first }) => (first ? [own, first] : [own]));
-  const solved = ways.filter((w): w is SolvedWay => w.solve !== null);
+  const solved = ways.flatMap((w) => [
+    ...(w.solve ? [{ manner: w.manner, identity: w.identity, solve: w.solve }] : []),
+    ...(w.other ? [w.other] : []),
+  ]);
   return [...new Map(solved.map((w) => [w.solve.id, w])).values()];
 }
 
@@ -106,10 +129,10 @@ export async function placesFor(
 ): Promise<Place[]> {
   const pin = main?.pin ?? areaOf(screen.recipe).quad;
   const begun = new Map<string, number>();
-  const idOf = async ({ identity, solve }: Way): Promise<number> => {
+  const idOf = async ({ manner, identity, solve }: Way): Promise<number> => {
     const known = solve?.id ?? begun.get(identity);
     if (known !== undefined) return known;
-    const row = [screen.id, identity, JSON.stringify(pin), screen.recipe.referenceFrame];
+    const row = [screen.id, identity, JSON.stringify(pin), screen.recipe.referenceFrame, typedLens(manner)];
     const { insertId } = await c.db.run(solves.insertSolve, row);
     begun.set(identity, insertId);
     return insertId;
@@ -138,9 +161,20 @@ export async function followedFrames(
     for (const r of await c.db.all<FrameRow>(solves.listFrames, [id, from, to]))
       if (!by.has(r.frame)) by.set(r.frame, { ...r, isStale });
   };
+  /** What a way has found itself, then what is told by one that differs in the lens alone. */
+  const readWay = async ({ manner, solve, other }: Way, from: number, to: number, isStale: boolean): Promise<void> => {
+    if (solve) await read(solve.id, from, to, isStale);
+    if (!other) return;
+    for (const r of await c.db.all<FrameRow>(solves.listFrames, [other.solve.id, from, to])) {
+      if (by.has(r.frame)) continue;
+      const moved = r.homography && behindLens(r.homography, r, other.solve.pin, typedLens(manner)!);
+      const homography = moved ? [...moved] : r.homography;
+      by.set(r.frame, { ...r, homography, isStale: isStale || (r.homography !== null && !moved) });
+    }
+  };
   for (const { from, to, own, first } of parts) {
-    if (own.solve) await read(own.solve.id, from, to, false);
-    if (first?.solve) await read(first.solve.id, from, to, true);
+    await readWay(own, from, to, false);
+    if (first) await readWay(first, from, to, true);
   }
   // What was followed before an edit is shown until it is followed again.
   if (!main && all[0]) await read(all[0].id, 0, LAST_FRAME, true);

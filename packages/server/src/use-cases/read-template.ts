@@ -52,8 +52,14 @@ async function putSolve(
   screenId: number,
   solve: NonNullable<TemplateFile['screens'][number]['solve']>,
 ): Promise<void> {
-  const { identity, pin, referenceFrame, frames } = solve;
-  const { insertId } = await db.run(solves.insertSolve, [screenId, identity, JSON.stringify(pin), referenceFrame]);
+  const { identity, pin, referenceFrame, lens = null, frames } = solve;
+  const { insertId } = await db.run(solves.insertSolve, [
+    screenId,
+    identity,
+    JSON.stringify(pin),
+    referenceFrame,
+    lens,
+  ]);
   for (const side of ['forwards', 'backwards'] as const)
     if (solve[side]) await db.run(solves.checkpoint[side], [JSON.stringify(solve[side]), insertId]);
   for (const f of frames) await db.run(solves.putFrame, frameValues(insertId, f));

@@ -100,6 +100,7 @@ function movedCheckpoint({ frame, state }: Checkpoint, offset: number, scale: nu
         homography: movedMatrix(k.homography, scale),
         sigma: k.sigma.map((x) => x * scale),
         velocity: k.velocity.map(([x, y]) => [x * scale, y * scale] as const),
+        response: k.response?.map((x) => x * scale) ?? null,
       })),
     },
   };
@@ -117,6 +118,7 @@ function movedFrame(f: FrameRow, offset: number, scale: number): FrameRow & { re
     blur: f.blur * scale,
     seen: {},
     own: map(f.own),
+    bow: f.bow?.map((v) => v * scale) ?? null,
   };
 }
 
@@ -141,12 +143,13 @@ async function moveSolve(
 ): Promise<void> {
   const { offset, scale, frameCount } = change;
   const { screen, first } = way.manner;
-  const { screenId, pin, referenceFrame } = way.solve;
+  const { screenId, pin, referenceFrame, lens } = way.solve;
   const { insertId } = await t.run(solves.insertSolve, [
     screenId,
     identityOf({ screen: movedRecipe(screen, change), first: first && movedRecipe(first, change) }, hash),
     JSON.stringify(mapQuad(scaling(scale), pin)),
     referenceFrame + offset,
+    lens,
   ]);
   for (const side of ['forwards', 'backwards'] as const) {
     const own = memory?.[side];

@@ -101,7 +101,12 @@ export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, media
   const stale = rangesOf(followed.filter((r) => r.isStale && r.homography).map((r) => r.frame));
   const outdated = stale.length > 0 || !own.main;
   const used = own.main ? usedBy(own).map((w) => w.solve.id) : [main.id];
-  return { solveId: main.id, outdated, stale, area, frames, halted, ...(await learnt(c, screen.id, used)) };
+  const { lens, shutter } = await learnt(c, screen.id, used);
+  const typed = screen.recipe.lens;
+  return {
+    ...{ solveId: main.id, outdated, stale, area, frames, halted, shutter },
+    lens: typeof typed === 'number' ? typed : lens,
+  };
 }
 
 export interface Seen {

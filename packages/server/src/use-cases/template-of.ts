@@ -12,12 +12,13 @@ import { listOf, solvesOf, usedBy } from './parts';
 type Solved = NonNullable<TemplateFile['screens'][number]['solve']>;
 
 async function contentOf(c: Context, { identity, solve }: Pick<SolvedWay, 'identity' | 'solve'>): Promise<Solved> {
-  const { id, screenId, pin, referenceFrame } = solve;
+  const { id, screenId, pin, referenceFrame, lens } = solve;
   const [memory] = await c.db.all<MemoryRow>(solves.memoriesOf, [screenId, listOf([id])]);
   return {
     identity,
     pin: pin as never,
     referenceFrame,
+    lens,
     forwards: (memory?.forwards ?? null) as never,
     backwards: (memory?.backwards ?? null) as never,
     frames: (await c.db.all<FrameRow>(solves.wholeFrames, [id])) as never,
