@@ -36,7 +36,7 @@ export interface Term {
   readonly shows: number;
 }
 /** A readout is only a hint until the shot is followed again with it; see `readoutToRepeatWith`. */
-export const RADIAL: Term = { most: 0.35, usual: 0.04, least: 0, likely: 1.6, agreed: 5, several: 4, shows: 0 };
+export const RADIAL: Term = { most: 0.35, usual: 0.12, least: 0, likely: 1.6, agreed: 5, several: 4, shows: 0 };
 export const READOUT: Term = { most: 1, usual: 0.3, least: 0.04, likely: 0.5, agreed: 1.8, several: 2.5, shows: 0.5 };
 const CAMERA = {
   /**
