@@ -171,7 +171,7 @@ async function followed(
     // What was not found on the steadied plate stays as it was found first.
     if (!isSteadied || result.homography) batches.add(direction, result);
     if (step.again) return 'go on';
-    if (result.frame !== referenceFrame && !isSteadied) done++;
+    if (result.frame !== referenceFrame || isSteadied) done++;
     if (stops) halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);
     else if (!isSteadied) batches.mark(direction, { frame: result.frame, state: step.state() });
     const isCancelled = line.cancelled();

@@ -191,6 +191,28 @@ describe('a carried outline', () => {
     expect(await places(id)).toBe(0);
   });
 
+  it('is waited for by the Screens that ignore it, when both are to be followed', async () => {
+    const { id: mug } = await at.screen({ ...carrier, name: 'mug' });
+    const { id: behind } = await at.screen({ name: 'behind the mug', ignores: ['mug'] });
+    const order = { from: 0, to: 23 };
+    const [first, then] = await Promise.all([
+      server.request<{ id: number }>('POST', `/screens/${mug}/follow`, order),
+      // Just after it.
+      new Promise((r) => setTimeout(r, 100)).then(() =>
+        server.request<{ id: number }>('POST', `/screens/${behind}/follow`, order),
+      ),
+    ]);
+    const seen = new Set<string>();
+    await server.until(async () => {
+      const { body } = await server.request<{ id: number; state: string }[]>('GET', '/jobs');
+      const stateOf = (id: number): string => body.find((j) => j.id === id)!.state;
+      seen.add(`${stateOf(first.body.id)} ${stateOf(then.body.id)}`);
+      return stateOf(then.body.id) === 'done';
+    });
+    expect([...seen].filter((s) => /^(waiting|running) (running|done)/.test(s))).toEqual([]);
+    expect(seen).toContain('running waiting');
+  });
+
   it('is none of what is delivered', async () => {
     const csv = await server.request<{ text: string }>('POST', `/shots/${at.shot}/text`, { as: 'csv' });
     expect(csv.body.text).toContain('behind the cup');

@@ -15,7 +15,7 @@ export const listJobs = `
  * A running job whose lease ran out belongs to a server that died. The first parameter leaves out what takes long. Kinds
  * whose turn it was, as a list with commas, come after all others: a row of long runs never keeps the rest waiting,
  * whatever came first. So do visitors whose turn it was, but for deliveries: those stand in an order that people see and
- * change.
+ * change. A run waits for earlier ones of what its Screen ignores: it is to know where that passes.
  */
 export const claimable = `
   SELECT id, visitor
@@ -23,6 +23,14 @@ export const claimable = `
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
     AND (? = 0 OR kind IN ('ingest', 'prove'))
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
+    AND NOT EXISTS (
+      SELECT 1
+      FROM jobs passing
+      JOIN screens ON screens.id = passing.screen_id
+      WHERE jobs.kind = 'follow' AND passing.kind = 'follow' AND passing.shot_id = jobs.shot_id AND passing.id < jobs.id
+        AND passing.state IN ('waiting', 'running')
+        AND JSON_CONTAINS(jobs.input, JSON_EXTRACT(screens.recipe, '$.name'), '$.recipe.ignores')
+    )
   ORDER BY FIND_IN_SET(kind, ?) > 0, (kind <> 'deliver' AND FIND_IN_SET(visitor, ?) > 0), (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
   LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `

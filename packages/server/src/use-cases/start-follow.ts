@@ -2,7 +2,7 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { areaOf, followSetup, hasCornerSpots } from '@yarlop/pipeline/screen-file';
-import { startAfter } from '@yarlop/pipeline/steadied';
+import { startAfter, steadiedStretches } from '@yarlop/pipeline/steadied';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { JobRow, ScreenRow } from '../rows';
@@ -66,10 +66,16 @@ async function startAlone(c: Context, screenId: number, input: FollowInput): Pro
     screenId,
     solveId: solveAt(places, r, false),
     input: { ...input, directions, starts, recipe, places },
-    framesTotal: input.to - input.from + 1,
+    framesTotal: framesOf(recipe, [input.from, input.to]),
   });
   c.wake();
   return (await c.db.one<JobRow>(jobs.findJob, [id]))!;
+}
+
+/** Frames that a run looks at: those on the steadied plate are looked at twice. */
+function framesOf(recipe: ScreenFile, [from, to]: readonly [number, number]): number {
+  const again = steadiedStretches(recipe, recipe.referenceFrame, [from, to]);
+  return again.reduce((sum, { first, last }) => sum + Math.abs(last - first) + 1, to - from + 1);
 }
 
 /** A recipe whose run goes on with what it followed, wherever the pin was set since. */

@@ -6,6 +6,7 @@ import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import type { Job } from '../types';
+import { inRunOrder } from './run-order';
 
 /** What a run is to follow. */
 export interface Order {
@@ -40,11 +41,7 @@ export function useFollowRuns() {
     from: Math.min(playhead.from, reference),
     to: Math.max(playhead.to, reference),
   });
-  /** What passes in front first: Screens that ignore it follow with what its run found. */
-  const idle = computed(() => {
-    const all = store.screens.filter((s) => !live.jobOf('follow', s.id));
-    return [...all.filter((s) => s.recipe.carried), ...all.filter((s) => !s.recipe.carried)];
-  });
+  const idle = computed(() => inRunOrder(store.screens.filter((s) => !live.jobOf('follow', s.id))));
   /** Those that cannot be followed are named; the others are. */
   async function followAll(): Promise<void> {
     await store.save();
