@@ -9,9 +9,12 @@ import { steadiedStretches } from '@yarlop/pipeline/steadied';
 import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
+import type { Raster } from '@yarlop/core/image/image';
+import type { OpenPlate } from '@yarlop/pipeline/plate';
 import { openPlate, plateInfo, withLuma } from '@yarlop/pipeline/plate';
 import { mixFor } from '@yarlop/pipeline/reading';
 import { correctionsOf, followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
+import { readingsOfSections } from '@yarlop/pipeline/sections';
 import { readJson } from '@yarlop/pipeline/track-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import { interruption } from './interruption';
@@ -83,6 +86,44 @@ async function followOne(
   };
 }
 
+/** Whether it is measured from which mix of the channels a Screen is best read, anywhere in the shot. */
+function isMeasured(screen: Screen): boolean {
+  return [screen.reading ?? 'auto', ...readingsOfSections(screen)].includes('auto');
+}
+
+interface Read {
+  readonly plate: OpenPlate;
+  readonly screen: Screen;
+  readonly stills: ReadonlyMap<number, Raster>;
+  /** where the plate's luma lies */
+  readonly luma: string;
+}
+
+/** With the frames of sections that are read otherwise beside those at `place`. */
+async function withSectionReadings<T>(
+  { plate, screen, stills, luma }: Read,
+  place: LumaPlace,
+  work: (place: LumaPlace) => Promise<T>,
+): Promise<T> {
+  const reading = readingsOfSections(screen).find((r) => !(place.others && r in place.others));
+  if (reading === undefined) return work(place);
+  const mix = await mixFor({ ...screen, reading }, async () => stills.get(screen.referenceFrame) ?? null);
+  const next = (path: string): Promise<T> =>
+    withSectionReadings(
+      { plate, screen, stills, luma },
+      { ...place, others: { ...place.others, [reading]: path } },
+      work,
+    );
+  return mix
+    ? withLuma(
+        plate,
+        () => interruption.requested,
+        (_, at) => next(at.path),
+        { mix },
+      )
+    : next(luma);
+}
+
 export async function follow(path: string, options: FollowOptions): Promise<number> {
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
   uniqueNames(screens.map((s) => s.name));
@@ -117,11 +158,10 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
         for (const screen of inOrder(screens)) {
           const job = { screen, from, to: last, done: tracks, screens };
           const mix = await mixFor(screen, async () => stills.get(screen.referenceFrame) ?? null);
-          const one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> => followOne(job, l, place, progress);
-          tracks.set(
-            screen.name,
-            await (mix ? withLuma(plate, () => interruption.requested, one, { mix }) : one(luma, at)),
-          );
+          const stop = (): boolean => interruption.requested;
+          const one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> =>
+            withSectionReadings({ plate, screen, stills, luma: at.path }, place, (p) => followOne(job, l, p, progress));
+          tracks.set(screen.name, await (mix ? withLuma(plate, stop, one, { mix }) : one(luma, at)));
         }
         const all = screens.map((s) => tracks.get(s.name)!);
         await writeWhole(
@@ -136,7 +176,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
           );
         return lost.length > 0 ? 3 : 0;
       },
-      { stills: screens.flatMap((s) => ((s.reading ?? 'auto') === 'auto' ? [s.referenceFrame] : [])) },
+      { stills: screens.filter(isMeasured).map((s) => s.referenceFrame) },
     );
   } finally {
     await plate.close();

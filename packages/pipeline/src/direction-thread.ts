@@ -1,19 +1,39 @@
 /** The thread that follows in one direction, started by `threads.ts`. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { LumaFile } from '@yarlop/media/luma-file';
+import type { FramePort } from './follow';
 import { followDirection } from './follow';
-import type { ThreadOrder, ThreadWord } from './threads';
+import type { LumaPlace, ThreadOrder, ThreadWord } from './threads';
 
 const { run, luma: at } = workerData as ThreadOrder;
 const say = (w: ThreadWord): void => parentPort!.postMessage(w);
-try {
-  const luma = await LumaFile.open(at.path, at.width, at.height, at.bitDepth);
+
+/** Frames of all readings, open while `work` is at it. */
+async function withFrames(
+  { path, others = {}, width, height, bitDepth }: LumaPlace,
+  work: (f: FramePort) => Promise<void>,
+) {
+  const open = async (p: string): Promise<LumaFile> => LumaFile.open(p, width, height, bitDepth);
+  const files = new Map<string, LumaFile>();
   try {
-    for await (const { result, again = false, state } of followDirection(run, luma))
-      say({ kind: 'step', result, again, state: state() });
+    for (const p of new Set([path, ...Object.values(others)])) files.set(p, await open(p));
+    const luma = files.get(path)!;
+    await work({
+      width: luma.width,
+      frameCount: luma.frameCount,
+      read: (frame) => luma.read(frame),
+      as: (reading) => files.get(others[reading] ?? path)!,
+    });
   } finally {
-    await luma.close();
+    for (const f of files.values()) await f.close();
   }
+}
+
+try {
+  await withFrames(at, async (frames) => {
+    for await (const { result, again = false, state } of followDirection(run, frames))
+      say({ kind: 'step', result, again, state: state() });
+  });
   say({ kind: 'end' });
 } catch (e) {
   const { name, message, code } = e as Error & { code?: string };

@@ -18,6 +18,13 @@ export interface FramePort {
   readonly width: number;
   readonly frameCount: number;
   read(frame: number): Promise<RawLuma>;
+  /** the same frames as a section of another reading sees them; missing where there is none */
+  as?(reading: string): FramePort;
+}
+
+/** The frames as a setup has them read. */
+function portFor({ reading }: FollowSetup, frames: FramePort): FramePort {
+  return reading !== undefined && frames.as ? frames.as(reading) : frames;
 }
 
 export type Direction = 'forwards' | 'backwards';
@@ -46,21 +53,26 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
   const begin = run.checkpoint?.frame ?? run.start?.[0]?.frame;
   const setupOn = setupsOf(run.setup);
   let own = { ...run, setup: setupOn(begin ?? run.referenceFrame) };
-  const placed = await placedFrames(own.setup, frames);
-  let follower = await followerAt(own, frames, placed);
+  let port = portFor(own.setup, frames);
+  let placed = await placedFrames(own.setup, port);
+  let follower = await followerAt(own, port, placed);
   if (begin === undefined) yield { result: follower.referenceResult(frames.width), state: () => follower.state };
-  for await (const { frame: n, luma } of readOn(begin ?? run.referenceFrame, run.end, frames)) {
+  for await (const { frame: n, luma } of readOn(begin ?? run.referenceFrame, run.end, (f) =>
+    portFor(setupOn(f), frames),
+  )) {
     const setup = setupOn(n);
     if (setup !== own.setup) {
       // What waits is looked at with what it was followed with.
-      yield* lookAgain(own, follower, true, frames, placed);
+      yield* lookAgain(own, follower, true, port, placed);
       own = { ...own, setup };
-      follower = await followerFrom(follower, own, n, frames, placed);
+      port = portFor(setup, frames);
+      placed = await placedFrames(setup, port);
+      follower = await followerFrom(follower, own, n, port, placed);
     }
     const result = isPresent(setup, n) ? follower.step(n, luma) : follower.absent(n);
     const isHalt = haltsAt(setup, result);
     // Before the frame that ends the stretch: a run taken up from the checkpoint before it comes by here again.
-    yield* lookAgain(own, follower, n === run.end || isHalt, frames, placed);
+    yield* lookAgain(own, follower, n === run.end || isHalt, port, placed);
     yield { result, state: () => follower.state };
     if (isHalt) return;
   }
@@ -70,16 +82,16 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
 async function* readOn(
   from: number,
   end: number,
-  frames: FramePort,
+  portOn: (frame: number) => FramePort,
 ): AsyncGenerator<{ readonly frame: number; readonly luma: RawLuma }> {
   if (from === end) return;
   const step = end < from ? -1 : 1;
-  let next = frames.read(from + step);
+  let next = portOn(from + step).read(from + step);
   next.catch(() => {});
   for (let frame = from + step; ; frame += step) {
     const luma = await next;
     if (frame !== end) {
-      next = frames.read(frame + step);
+      next = portOn(frame + step).read(frame + step);
       next.catch(() => {});
     }
     yield { frame, luma };

@@ -71,15 +71,23 @@ export function assertSections({ sections = [] }: ScreenFile, frameCount: number
 
 /** A section's settings as the follower takes them. @param patchesOf outlines with what the area adds to them */
 function waysOf(ways: SectionWays, patchesOf: (p: ScreenFile['patches']) => FollowSection['ways']['patches']): Ways {
-  const { patches, evidence, lens, motion, density, levels } = ways;
+  const { patches, evidence, lens, motion, density, levels, reading } = ways;
   return {
     ...(motion ? { motion } : {}),
     ...(density ? { density } : {}),
     ...(levels ? { levels } : {}),
+    ...(reading ? { reading } : {}),
     ...(patches ? { patches: patchesOf(patches)! } : {}),
     ...(evidence ? { evidence: evidenceOf(evidence) } : {}),
     ...(lens === undefined ? {} : { lens: lens === 'auto' ? undefined : lens }),
   } as Ways;
+}
+
+/** Readings that sections name in the place of the shot's own, each once. */
+export function readingsOfSections({
+  sections = [],
+}: Pick<ScreenFile, 'sections'>): NonNullable<SectionWays['reading']>[] {
+  return [...new Set(sections.flatMap((s) => [s.reading, s.over?.reading]))].filter((r) => r !== undefined);
 }
 
 /** A recipe's sections as the follower takes them; see {@link waysOf}. */

@@ -11,6 +11,8 @@ import type { DirectionRun, RunDirection, Step } from './follow';
 
 export interface LumaPlace {
   readonly path: string;
+  /** the same frames for sections of other readings, by reading */
+  readonly others?: Readonly<Record<string, string>>;
   readonly width: number;
   readonly height: number;
   readonly bitDepth: number;

@@ -66,6 +66,31 @@ describe('a direction over sections', () => {
       /^From frame 6 on: .* follow patch/,
     );
   });
+  it('reads its frames as it says, the reference frame too', async () => {
+    // From frame 7 on the screen's picture is seen in red alone; in luma another one comes up.
+    const other = waves(31);
+    const changed = { ...scene, texture: (x: number, y: number) => (insidePolygon([x, y], PIN) ? other(x, y) : 16) };
+    const negative = { ...scene, texture: (x: number, y: number) => 255 - scene.texture!(x, y) };
+    const asked = new Set<string>();
+    const port: FramePort = {
+      ...frames,
+      read: async (n) => renderScene(n < 7 ? scene : changed, n),
+      as: (reading) => {
+        asked.add(reading);
+        return { ...frames, read: async (n) => renderScene(negative, n) };
+      },
+    };
+    const of = async (own: object): Promise<FrameResult[]> => {
+      const out: FrameResult[] = [];
+      const run = { setup: setupWith({ evidence: ['texture'], ...own }), referenceFrame: 3, end: FRAMES - 1 };
+      for await (const s of followDirection(run, port)) if (!s.again) out.push(s.result);
+      return out;
+    };
+    const isNear = (r: FrameResult): boolean => r.homography !== null && off(r) < 0.3 && r.trust > 0.3;
+    expect((await of({ sections: [{ from: 7, to: 11, reading: 'red' }] })).every(isNear)).toBe(true);
+    expect([...asked]).toEqual(['red']);
+    expect((await of({})).filter((r) => r.frame >= 7).some(isNear)).toBe(false);
+  });
   it('goes on with what the one before knew of the camera', async () => {
     let views = 0;
     const own = setupWith({ sections: [{ from: 7, to: 11, motion: 'perspective', density: 'many' }] });

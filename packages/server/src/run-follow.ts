@@ -14,6 +14,8 @@ import type { Way } from '@yarlop/pipeline/follow-shot';
 import { followShot } from '@yarlop/pipeline/follow-shot';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
 import { followSetup } from '@yarlop/pipeline/screen-file';
+import { readingsOfSections } from '@yarlop/pipeline/sections';
+import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import type { Checkpoint } from './rows';
 import type { Direction, FollowTask, Line, Outcome, Report } from './worker-protocol';
@@ -139,7 +141,7 @@ function followedBefore(task: FollowTask): number {
 /** Follows, and hands over what is found. @returns what came of it, and why directions halted */
 async function followed(
   task: FollowTask,
-  path: string,
+  files: Pick<LumaPlace, 'path' | 'others'>,
   line: Line,
 ): Promise<{ own: FollowSetup; isStopped: boolean; isAgain: boolean; done: number; halts: readonly string[] }> {
   const { probe, frameCount } = task.media;
@@ -155,7 +157,7 @@ async function followed(
     setup,
     referenceFrame,
     ways: waysOf(task),
-    follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), { path, width, height, bitDepth }),
+    follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), { ...files, width, height, bitDepth }),
     isWhole: Object.values(task.begins).every((b) => !b.checkpoint && !b.start),
     steadied: task.steadied,
     known: task.known,
@@ -182,12 +184,34 @@ async function followed(
   return { own, isStopped, isAgain: own !== setup, done, halts };
 }
 
+/** What a recipe is read from, and where that lies; no path when it was cancelled. */
+async function readingOf(
+  task: FollowTask,
+  recipe: FollowTask['recipe'],
+  line: Line,
+): Promise<{ readonly mix: Mix | null; readonly path: string | null }> {
+  const mix = await mixFor(recipe, () => colourFrame(task, recipe.referenceFrame));
+  return { mix, path: mix ? await readMix(task, mix, line) : join(task.folder, LUMA) };
+}
+
+/** Where the pictures of sections lie that are read otherwise, by reading; null when it was cancelled. */
+async function sectionPaths(task: FollowTask, line: Line): Promise<Record<string, string> | null> {
+  const paths: Record<string, string> = {};
+  for (const reading of readingsOfSections(task.recipe)) {
+    const { path } = await readingOf(task, { ...task.recipe, reading }, line);
+    if (path === null) return null;
+    paths[reading] = path;
+  }
+  return paths;
+}
+
 /** Follows what a task says. */
 export async function runFollow(task: FollowTask, line: Line): Promise<Outcome> {
-  const mix = await mixFor(task.recipe, () => colourFrame(task, task.recipe.referenceFrame));
-  const path = mix ? await readMix(task, mix, line) : join(task.folder, LUMA);
+  const { mix, path } = await readingOf(task, task.recipe, line);
   if (path === null) return { kind: 'cancelled' };
-  const { own, isStopped, isAgain, done, halts } = await followed(task, path, line);
+  const others = await sectionPaths(task, line);
+  if (others === null) return { kind: 'cancelled' };
+  const { own, isStopped, isAgain, done, halts } = await followed(task, { path, others }, line);
   if (isStopped) return { kind: 'cancelled' };
   const learnt = isAgain ? whatWasLearnt(own) : null;
   const mixed = mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : learnt;

@@ -85,6 +85,20 @@ describe('a section', () => {
     expect(byEdges(t)).toEqual([0, 1, 2, 3, 18, 19, 20]);
   });
 
+  it('is read otherwise: its own frames are followed again from that mix, all others stay', async () => {
+    const { id: own } = await at.screen({ name: 'read in red' });
+    await at.run(own);
+    const luma = await at.track(own);
+    await at.save(own, { sections: [{ from: 16, to: 23, reading: 'red' }] });
+    expect(await at.track(own)).toMatchObject({ outdated: true, stale: [{ from: 16, to: 23 }] });
+    await at.run(own);
+    const t = await at.track(own);
+    expect(t).toMatchObject({ outdated: false, stale: [] });
+    expectNear(t, PIN, 0.5);
+    expect(numbers(t, 0, 15)).not.toEqual([]);
+    expect(numbers(t, 16, 23)).not.toEqual(numbers(luma, 16, 23));
+  });
+
   it('is cut back and gone on with', async () => {
     expect((await server.request('POST', `/screens/${id}/cut`, { frame: 18, side: 'after' })).status).toBeLessThan(300);
     const cut = await at.track(id);

@@ -38,6 +38,8 @@ export interface FollowSetup {
    * share of a frame between the first and the last row's reading; found from the screen's own distortion when left out
    */
   readonly readout?: number;
+  /** what the pictures are read from, for whoever reads them; the shot's own reading when left out */
+  readonly reading?: string;
   /** the run halts at the first frame that cannot be vouched for: nothing is held on to beyond it */
   readonly halts?: boolean;
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
@@ -50,8 +52,10 @@ export interface FollowSetup {
   readonly sections?: readonly FollowSection[];
 }
 
-/** What may differ from frame to frame. Outlines, motion model, density of cells, evidence, brightness, lens. */
-export type Ways = Partial<Pick<FollowSetup, 'patches' | 'motion' | 'density' | 'evidence' | 'levels' | 'lens'>>;
+/** What may differ from frame to frame. Outlines, motion model, density of cells, evidence, brightness, lens, reading. */
+export type Ways = Partial<
+  Pick<FollowSetup, 'patches' | 'motion' | 'density' | 'evidence' | 'levels' | 'lens' | 'reading'>
+>;
 
 export interface FollowSection {
   /** inclusive */

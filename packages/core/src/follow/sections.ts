@@ -32,7 +32,8 @@ export function setupsOf(setup: FollowSetup): (frame: number) => FollowSetup {
 
 /**
  * A follower's first memory where it goes on with other settings: what the one before knew of the camera, the light and
- * the views that it remembered. Places of the plane are judged anew, unless they are the same ones.
+ * the views that it remembered. Places of the plane are judged anew, unless they are the same ones; what lies across the
+ * sides as well where pictures are read otherwise.
  * @param own that of the new follower, which saw the reference frame alone
  * @param before that of the follower that stands where it begins
  * @param now with what it goes on @param was with what the one before followed
@@ -40,11 +41,13 @@ export function setupsOf(setup: FollowSetup): (frame: number) => FollowSetup {
 export function carriedOver(
   own: FollowerState,
   before: FollowerState,
-  now: Pick<FollowSetup, 'patches' | 'density' | 'lens'>,
-  was: Pick<FollowSetup, 'patches' | 'density'>,
+  now: Pick<FollowSetup, 'patches' | 'density' | 'lens' | 'reading'>,
+  was: Pick<FollowSetup, 'patches' | 'density' | 'reading'>,
 ): FollowerState {
-  const { last, lost, surprise, hasRepeats, shutter, views, looks, readout, keys, spots } = before;
-  const isSamePlace = now.patches === was.patches && now.density === was.density;
+  const { last, lost, surprise, hasRepeats, shutter, views, readout, keys, spots } = before;
+  const isSamePicture = now.reading === was.reading;
+  const isSamePlace = isSamePicture && now.patches === was.patches && now.density === was.density;
+  const { looks } = isSamePicture ? before : own;
   const { trust, proof, railSpread, pictured, support } = isSamePlace ? before : own;
   return {
     ...own,

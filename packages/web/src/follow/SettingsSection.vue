@@ -7,7 +7,7 @@ import type { Recipe, Screen } from '../types';
 import { useRecipe } from './use-recipe';
 import { useWays } from './use-ways';
 
-const { recipe, change } = useRecipe();
+const { recipe } = useRecipe();
 const { here, set } = useWays();
 const store = useShot();
 const MOTIONS = [
@@ -93,11 +93,11 @@ function setLens(text: string): void {
       <label class="d-block mt-2"
         >The plate is read as
         <BFormSelect
-          :model-value="recipe.reading ?? 'auto'"
+          :model-value="here.reading ?? 'auto'"
           :options="READINGS"
-          title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame; for the whole shot"
+          title="Luma, unless another mix shows the outlined picture clearer above its noise on the reference frame"
           data-test="reading"
-          @update:model-value="change('Set reading', { reading: $event as Recipe['reading'] })"
+          @update:model-value="set('Set reading', { reading: $event as NonNullable<Recipe['reading']> })"
       /></label>
       <label class="d-block mt-2"
         >Brightness may change

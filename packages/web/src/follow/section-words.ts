@@ -12,6 +12,14 @@ const EVIDENCE: Readonly<Record<string, string>> = {
 };
 const LEVELS = { cells: 'light changes anywhere', screen: 'light changes as a whole', fixed: 'steady light' } as const;
 
+const READINGS = {
+  auto: 'read as is clearest',
+  luma: 'read as luma',
+  red: 'read in red',
+  green: 'read in green',
+  blue: 'read in blue',
+} as const;
+
 function outlines(n: number): string {
   if (n === 0) return 'no outlines';
   return n === 1 ? 'one outline' : `${n} outlines`;
@@ -22,13 +30,14 @@ function evidenceWords(evidence: NonNullable<Ways['evidence']>): string {
   return EVIDENCE[key] ?? key;
 }
 
-export function wordsOf({ patches, motion, evidence, density, levels, lens, over }: Section): string {
+export function wordsOf({ patches, motion, evidence, density, reading, levels, lens, over }: Section): string {
   const words = [
     over ? 'on the steadied plate' : '',
     patches ? outlines(patches.length) : '',
     motion ?? '',
     evidence ? evidenceWords(evidence) : '',
     density ? `${density} cells` : '',
+    reading ? READINGS[reading] : '',
     levels ? LEVELS[levels] : '',
     typeof lens === 'number' ? `lens ${lens}` : '',
     lens === 'auto' ? 'lens as found' : '',

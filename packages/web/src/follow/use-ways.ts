@@ -42,8 +42,9 @@ export function useWays() {
   const section = computed(() => sectionOn(sections.value, playhead.frame));
   /** the Screen's settings with what holds on the frame shown */
   const here = computed((): Ways => {
-    const { patches, motion, evidence, density, levels, lens } = { ...recipe.value, ...section.value } as Recipe;
-    const all = { patches, motion, evidence, density, levels, lens };
+    const own = { ...recipe.value, ...section.value } as Recipe;
+    const { patches, motion, evidence, density, reading, levels, lens } = own;
+    const all = { patches, motion, evidence, density, reading, levels, lens };
     return Object.fromEntries(Object.entries(all).filter(([, v]) => v !== undefined)) as Ways;
   });
   /** the frames that a change holds for; null for the whole shot */
