@@ -1,8 +1,8 @@
 /** The thread that follows in one direction, started by `threads.ts`. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { LumaFile } from '@yarlop/media/luma-file';
-import type { FramePort } from './follow';
 import { followDirection } from './follow';
+import type { FramePort } from './frame-port';
 import type { LumaPlace, ThreadOrder, ThreadWord } from './threads';
 
 const { run, luma: at } = workerData as ThreadOrder;

@@ -13,19 +13,8 @@ import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/f
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
-
-export interface FramePort {
-  readonly width: number;
-  readonly frameCount: number;
-  read(frame: number): Promise<RawLuma>;
-  /** the same frames as a section of another reading sees them; missing where there is none */
-  as?(reading: string): FramePort;
-}
-
-/** The frames as a setup has them read. */
-function portFor({ reading }: FollowSetup, frames: FramePort): FramePort {
-  return reading !== undefined && frames.as ? frames.as(reading) : frames;
-}
+import type { FramePort } from './frame-port';
+import { portFor, readOn } from './frame-port';
 
 export type Direction = 'forwards' | 'backwards';
 
@@ -75,27 +64,6 @@ export async function* followDirection(run: DirectionRun, frames: FramePort): As
     yield* lookAgain(own, follower, n === run.end || isHalt, port, placed);
     yield { result, state: () => follower.state };
     if (isHalt) return;
-  }
-}
-
-/** Frames after one of them up to another, each read while the one before it is worked on. */
-async function* readOn(
-  from: number,
-  end: number,
-  portOn: (frame: number) => FramePort,
-): AsyncGenerator<{ readonly frame: number; readonly luma: RawLuma }> {
-  if (from === end) return;
-  const step = end < from ? -1 : 1;
-  let next = portOn(from + step).read(from + step);
-  next.catch(() => {});
-  for (let frame = from + step; ; frame += step) {
-    const luma = await next;
-    if (frame !== end) {
-      next = portOn(frame + step).read(frame + step);
-      next.catch(() => {});
-    }
-    yield { frame, luma };
-    if (frame === end) return;
   }
 }
 

@@ -14,7 +14,7 @@ import { slipsLeft } from '@yarlop/core/proof/residual-slip';
 import type { Likeness, Slip } from '@yarlop/core/proof/slip';
 import { likeliestSlip, lookAtCorner } from '@yarlop/core/proof/slip';
 import type { ScreenTrack } from '@yarlop/core/track';
-import type { FramePort } from './follow';
+import type { FramePort } from './frame-port';
 
 export interface ProvedFrame extends SlipFrame {
   readonly slips: readonly Slip[];

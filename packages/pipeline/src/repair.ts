@@ -11,7 +11,7 @@ import type { MeasuredFrame } from '@yarlop/core/proof/residual-slip';
 import type { Corrections, TouchUp } from '@yarlop/core/solve/touch-up';
 import { corrected, correctedPin } from '@yarlop/core/solve/touch-up';
 import type { ScreenTrack } from '@yarlop/core/track';
-import type { FramePort } from './follow';
+import type { FramePort } from './frame-port';
 import { InputError } from './pipeline-error';
 import type { PlaneFrame } from './prove';
 import { measureSlips } from './prove';

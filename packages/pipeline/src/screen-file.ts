@@ -17,6 +17,7 @@ import { assertPin, mapQuad } from '@yarlop/core/geometry/quad';
 import type { FollowedArea } from '@yarlop/core/pin/area';
 import { followedArea } from '@yarlop/core/pin/area';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
+import { lastingOf } from './frame-inputs';
 import { InputError } from './pipeline-error';
 import type { Part } from './sections';
 import { assertSections, evidenceOf, followSections } from './sections';
@@ -158,7 +159,13 @@ export function solveIdentity({ screen, first }: Pick<Part, 'screen' | 'first'>,
   return first ? JSON.stringify([own, 'over', settingsIdentity(first, plateHash)]) : own;
 }
 
-function settingsIdentity(screen: ScreenFile, plateHash: string): string {
+/** The same as it was hashed before frames kept how spots were placed on them. */
+export function formerIdentity({ screen, first }: Pick<Part, 'screen' | 'first'>, plateHash: string): string {
+  const of = (s: ScreenFile): string => settingsIdentity(s, plateHash, s.spots ?? []);
+  return first ? JSON.stringify([of(screen), 'over', of(first)]) : of(screen);
+}
+
+function settingsIdentity(screen: ScreenFile, plateHash: string, spots = lastingOf(screen.spots ?? [])): string {
   return JSON.stringify([
     FOLLOWER_VERSION,
     plateHash,
@@ -170,7 +177,7 @@ function settingsIdentity(screen: ScreenFile, plateHash: string): string {
     screen.reading ?? 'auto',
     screen.levels ?? 'cells',
     screen.lens ?? 'auto',
-    screen.spots ?? [],
+    spots,
     ...(screen.area ? [screen.area] : []),
     ...(screen.ignores?.length ? [{ ignores: screen.ignores }] : []),
   ]);

@@ -3,7 +3,7 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import { withinPin } from '@yarlop/core/follow/spot-evidence';
 import type { SpotResult } from '@yarlop/core/follow/spots';
 import { SpotFollower, knownPlace } from '@yarlop/core/follow/spots';
-import type { FramePort } from './follow';
+import type { FramePort } from './frame-port';
 import { InputError } from './pipeline-error';
 import { spotsOf } from './screen-file';
 

@@ -12,7 +12,8 @@ import type { SceneOptions } from '../../core/test/builders/scene';
 import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import { makeClip } from '../../media/test/builders/clips';
 import { openSource } from '../../media/src/source';
-import type { FramePort, Step } from '../src/follow';
+import type { Step } from '../src/follow';
+import type { FramePort } from '../src/frame-port';
 import { assembleTrack } from '../src/assemble-track';
 import { followDirection, untilGivenUp } from '../src/follow';
 import { probe } from '../../media/src/probe';
@@ -37,7 +38,6 @@ const scene: SceneOptions = {
   noise: 2,
 };
 const screen = parseScreen({ format: 'yarlop-screen', version: 1, name: 's', referenceFrame: 5, pin: PIN });
-
 function port(o: SceneOptions, frames: number, blank: (n: number) => boolean = () => false): FramePort {
   return {
     width: o.width,

@@ -7,7 +7,7 @@ import type { Quad } from '../../core/src/geometry/quad';
 import { mapQuad } from '../../core/src/geometry/quad';
 import type { SceneOptions } from '../../core/test/builders/scene';
 import { moved, renderScene, seenAt, waves } from '../../core/test/builders/scene';
-import type { FramePort } from '../src/follow';
+import type { FramePort } from '../src/frame-port';
 import { followDirection, setupToRepeatWith } from '../src/follow';
 
 const PIN: Quad = [

@@ -9,7 +9,7 @@ import { grownPin } from '../../core/src/pin/inset';
 import type { SceneOptions } from '../../core/test/builders/scene';
 import { moved, renderScene, waves } from '../../core/test/builders/scene';
 import type { FrameResult } from '../../core/src/solve/frame-result';
-import type { FramePort } from '../src/follow';
+import type { FramePort } from '../src/frame-port';
 import { followDirection } from '../src/follow';
 import { followShot } from '../src/follow-shot';
 import { followSetup, parseScreen, solveIdentity } from '../src/screen-file';

@@ -5,6 +5,7 @@ import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { FrameRange } from '@yarlop/media/damage';
 import type { Probe } from '@yarlop/media/probe';
+import type { FrameInputs } from '@yarlop/pipeline/frame-inputs';
 import type { SetColour } from './use-cases/plate-colour';
 
 export interface MediaRow {
@@ -79,6 +80,7 @@ export interface FrameRow {
   readonly own: number[] | null;
   readonly lens: number | null;
   readonly bow: number[] | null;
+  readonly inputs: FrameInputs | null;
   readonly reason: string | null;
 }
 

@@ -5,20 +5,21 @@ import { join } from 'node:path';
 import type { FollowSetup } from '@yarlop/core/follow/follower-state';
 import type { Mix } from '@yarlop/core/follow/reading';
 import type { Raster } from '@yarlop/core/image/image';
-import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { decodeRgb } from '@yarlop/media/decode';
 import { LUMA, MEZZANINE, extractLuma, mezzanineProbe } from '@yarlop/media/ingest';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import type { Way } from '@yarlop/pipeline/follow-shot';
 import { followShot } from '@yarlop/pipeline/follow-shot';
+import { frameInputs } from '@yarlop/pipeline/frame-inputs';
 import { describeMix, mixFor } from '@yarlop/pipeline/reading';
 import { followSetup } from '@yarlop/pipeline/screen-file';
 import { readingsOfSections } from '@yarlop/pipeline/sections';
 import type { LumaPlace } from '@yarlop/pipeline/threads';
 import { onThreads } from '@yarlop/pipeline/threads';
 import type { Checkpoint } from './rows';
-import type { Direction, FollowTask, Line, Outcome, Report } from './worker-protocol';
+import type { FrameResult } from '@yarlop/core/solve/frame-result';
+import type { Direction, FollowTask, FollowedResult, Line, Outcome, Report } from './worker-protocol';
 
 /** Frames are handed over in batches of about this long, ms. */
 const BATCH_MS = 200;
@@ -72,18 +73,22 @@ function whatWasLearnt({ lens, readout }: FollowSetup): string {
 
 /** What was found and not handed over yet, by direction. */
 class Batches {
-  private results = new Map<Direction, FrameResult[]>();
+  private results = new Map<Direction, FollowedResult[]>();
   private checkpoints = new Map<Direction, Checkpoint>();
   private spoken = Date.now();
 
-  /** @param of what the frames are: see {@link Report} */
+  /** @param of what the frames are: see {@link Report} @param inputs what each is followed with */
   constructor(
     private readonly line: Line,
     readonly of: Pick<Extract<Report, { type: 'frames' }>, 'isSteadied' | 'isAnew'>,
+    private readonly inputs: ReturnType<typeof frameInputs>,
   ) {}
 
   add(direction: Direction, result: FrameResult): void {
-    this.results.set(direction, [...(this.results.get(direction) ?? []), result]);
+    // What was not found on the steadied plate stays as it was found first.
+    if (this.of.isSteadied && !result.homography) return;
+    const followed = { ...result, inputs: this.inputs?.(result.frame) ?? null };
+    this.results.set(direction, [...(this.results.get(direction) ?? []), followed]);
   }
 
   /** Where a direction may be taken up again. */
@@ -149,10 +154,11 @@ async function followed(
   const { referenceFrame } = task.recipe;
   const { passing, keepLooking } = task;
   const setup = { ...followSetup(task.recipe, { width, height, frameCount }), passing, halts: !keepLooking };
+  const inputs = frameInputs(task.recipe, passing);
   const first = followedBefore(task);
   const halts: string[] = [];
   let done = first;
-  let batches = new Batches(line, { isSteadied: false, isAnew: false });
+  let batches = new Batches(line, { isSteadied: false, isAnew: false }, inputs);
   const run = {
     setup,
     referenceFrame,
@@ -167,11 +173,10 @@ async function followed(
     const isAnew = step.runs > 1;
     if (isAnew !== batches.of.isAnew || isSteadied !== batches.of.isSteadied) {
       batches.handOver(done);
-      batches = new Batches(line, { isSteadied, isAnew });
+      batches = new Batches(line, { isSteadied, isAnew }, inputs);
       if (isAnew) done = first;
     }
-    // What was not found on the steadied plate stays as it was found first.
-    if (!isSteadied || result.homography) batches.add(direction, result);
+    batches.add(direction, result);
     if (step.again) return 'go on';
     if (result.frame !== referenceFrame || isSteadied) done++;
     if (stops) halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);

@@ -1,5 +1,6 @@
 /** What the runner and its worker threads say to each other. */
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
+import type { FrameInputs } from '@yarlop/pipeline/frame-inputs';
 import type { Track } from '@yarlop/core/track';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import type { Requests, ScreenFile, TemplateFile } from '@yarlop/contracts/validate';
@@ -182,7 +183,7 @@ export type Report =
   | {
       readonly type: 'frames';
       readonly direction: Direction;
-      readonly results: readonly FrameResult[];
+      readonly results: readonly FollowedResult[];
       /** they were looked at on the steadied plate */
       readonly isSteadied: boolean;
       readonly checkpoint: Checkpoint | null;
@@ -192,6 +193,9 @@ export type Report =
     }
   /** nothing more is said: what was said before has arrived */
   | { readonly type: 'end' };
+
+/** A frame, and what it was followed with; null where frames do not differ by that. */
+export type FollowedResult = FrameResult & { readonly inputs: FrameInputs | null };
 
 export type Outcome =
   | {

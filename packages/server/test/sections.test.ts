@@ -1,8 +1,6 @@
 /** Settings that hold for some frames: what is followed again by them, what stays, and what is found again. */
 import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { mapPoint } from '../../core/src/geometry/homography';
-import { insidePolygon } from '../../core/src/geometry/polygon';
 import { FOLLOWER_VERSION } from '../../core/src/follow/follower';
 import { parseScreen, solveIdentity } from '../../pipeline/src/screen-file';
 import { partsOf } from '../../pipeline/src/sections';
@@ -161,76 +159,6 @@ describe('sections', () => {
     const answer = await server.request<{ message: string }>('POST', `/screens/${id}/follow`, { from: 0, to: 23 });
     expect(answer.status).toBe(422);
     expect(answer.body.message).toMatch(/names frame 90, but the plate has frames 0 to 23/);
-  });
-});
-
-describe('a carried outline', () => {
-  const outline = [
-    [300, 160],
-    [420, 160],
-    [420, 250],
-    [300, 250],
-  ];
-  const carrier = {
-    name: 'cup',
-    carried: true,
-    device: 'other',
-    pin: outline,
-    patches: [{ kind: 'follow', points: outline }],
-    motion: 'affine',
-    evidence: ['texture'],
-  };
-
-  it('is followed by a run of its own, and what lies under it is not followed by the Screen that ignores it', async () => {
-    const { id: cup } = await at.screen(carrier);
-    await at.run(cup);
-    const { id } = await at.screen({ name: 'behind the cup', ignores: ['cup'] });
-    await at.run(id);
-    const t = await at.track(id);
-    expectNear(t, PIN, 0.6);
-    const passes = (await at.track(cup)).frames.find((f) => f.frame === 14)!.corners;
-    /** Cells of a Screen that lie under it. */
-    const places = async (of: number): Promise<number> => {
-      const { homography } = (await at.track(of)).frames.find((f) => f.frame === 14)!;
-      const { cells } = (await server.request<{ cells: number[] }>('GET', `/screens/${of}/seen/14`)).body;
-      const used = Array.from({ length: cells.length / 4 }, (_, i) => cells.slice(4 * i, 4 * i + 4));
-      expect(used.length).toBeGreaterThan(10);
-      return used.filter(
-        ([x, y, side, trust]) => side! * trust! > 0 && insidePolygon(mapPoint(homography, [x!, y!]), passes),
-      ).length;
-    };
-    const { id: other } = await at.screen({ name: 'not behind it' });
-    await at.run(other);
-    expect(await places(other)).toBeGreaterThan(3);
-    expect(await places(id)).toBe(0);
-  });
-
-  it('is waited for by the Screens that ignore it, when both are to be followed', async () => {
-    const { id: mug } = await at.screen({ ...carrier, name: 'mug' });
-    const { id: behind } = await at.screen({ name: 'behind the mug', ignores: ['mug'] });
-    const order = { from: 0, to: 23 };
-    const [first, then] = await Promise.all([
-      server.request<{ id: number }>('POST', `/screens/${mug}/follow`, order),
-      // Just after it.
-      new Promise((r) => setTimeout(r, 100)).then(() =>
-        server.request<{ id: number }>('POST', `/screens/${behind}/follow`, order),
-      ),
-    ]);
-    const seen = new Set<string>();
-    await server.until(async () => {
-      const { body } = await server.request<{ id: number; state: string }[]>('GET', '/jobs');
-      const stateOf = (id: number): string => body.find((j) => j.id === id)!.state;
-      seen.add(`${stateOf(first.body.id)} ${stateOf(then.body.id)}`);
-      return stateOf(then.body.id) === 'done';
-    });
-    expect([...seen].filter((s) => /^(waiting|running) (running|done)/.test(s))).toEqual([]);
-    expect(seen).toContain('running waiting');
-  });
-
-  it('is none of what is delivered', async () => {
-    const csv = await server.request<{ text: string }>('POST', `/shots/${at.shot}/text`, { as: 'csv' });
-    expect(csv.body.text).toContain('behind the cup');
-    expect(csv.body.text).not.toMatch(/^cup,/m);
   });
 });
 

@@ -125,6 +125,18 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await expect(page.getByTestId('spot-path')).toContainText('11 to 23');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await saved(world, id)).spots![4]!.path).toHaveLength(13);
+  // The same backwards: the next frame that comes up is the one before.
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 6);
+  const there = (await page.getByTestId('spot-mark-4').boundingBox())!;
+  await drag(page, [there.x + there.width / 2, there.y + there.height / 2], 10, 5);
+  await expect(page.getByTestId('frame')).toHaveText('5');
+  await page.keyboard.press('ArrowRight');
+  await page.getByTestId('spot-back').click();
+  await expect(page.getByTestId('spot-path')).toContainText('Followed alone on 19 frames, 0 to 23', {
+    timeout: 20_000,
+  });
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
@@ -148,5 +160,26 @@ test('a lens is typed and goes back to being found; what is read and how brightn
   expect(await saved(world, id)).toMatchObject({ reading: 'green', levels: 'screen' });
   await page.getByTestId('follow-forwards').click();
   await expect(page.getByTestId('summary')).toContainText('16 of 24 followed', { timeout: 40_000 });
+  // After following, a lens moves what is there, and asks for no run.
+  const cornersNow = async (): Promise<unknown> =>
+    (await world.server.request<{ frames: { corners: unknown }[] }>('GET', `/screens/${id}/track`)).body.frames.at(-1)!
+      .corners;
+  const before = await cornersNow();
+  await page.getByTestId('reach').selectOption('shot');
+  await page.getByTestId('lens').fill('-0.06');
+  await page.getByTestId('lens').press('Tab');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await expect(page.getByTestId('outdated')).toBeHidden();
+  await expect(page.getByTestId('summary')).toContainText('16 of 24 followed');
+  expect(await cornersNow()).not.toEqual(before);
+  // Another reading from a frame on is followed there again.
+  await page.getByTestId('reach').selectOption('on');
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowLeft');
+  await settled(page, 20);
+  await page.getByTestId('reading').selectOption('red');
+  await expect(page.getByTestId('outdated')).toContainText('20 to 23');
+  await page.getByTestId('follow-forwards').click();
+  await expect(page.getByTestId('outdated')).toBeHidden({ timeout: 40_000 });
+  expect((await saved(world, id)).sections).toEqual([{ from: 20, to: 23, reading: 'red' }]);
   await world.server.request('DELETE', `/screens/${id}`);
 });

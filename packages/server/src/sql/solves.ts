@@ -10,7 +10,7 @@ export const learntIn = `
     JSON_EXTRACT(forwards, '$.state.shutter') AS forwardsShutter, JSON_EXTRACT(backwards, '$.state.shutter') AS backwardsShutter
   FROM solves
   WHERE screen_id = ? AND FIND_IN_SET(id, ?)`;
-const ofFrame = `solve_id AS solveId, frame, homography, sigma, trust, evidence, information, blur, own, lens, bow, reason`;
+const ofFrame = `solve_id AS solveId, frame, homography, sigma, trust, evidence, information, blur, own, lens, bow, inputs, reason`;
 export const listFrames = `
   SELECT ${ofFrame}
   FROM solve_frames
@@ -29,17 +29,17 @@ export const listNewest = `
   ORDER BY frame`;
 /** Where frames lie that a solve holds, and whether the Screen was found on them. */
 export const framesIn = `
-  SELECT frame, homography
+  SELECT frame, homography, inputs
   FROM solve_frames
   WHERE solve_id = ? AND frame BETWEEN ? AND ?
   ORDER BY frame`;
 export const putFrame = `
   INSERT INTO solve_frames (solve_id, frame, homography, sigma, trust, evidence, information, blur, seen, own, lens, bow,
-    reason)
-  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+    inputs, reason)
+  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE homography = VALUES(homography), sigma = VALUES(sigma), trust = VALUES(trust),
     evidence = VALUES(evidence), information = VALUES(information), blur = VALUES(blur), seen = VALUES(seen),
-    own = VALUES(own), lens = VALUES(lens), bow = VALUES(bow), reason = VALUES(reason)`;
+    own = VALUES(own), lens = VALUES(lens), bow = VALUES(bow), inputs = VALUES(inputs), reason = VALUES(reason)`;
 export const checkpoint = {
   forwards: `UPDATE solves SET forwards = ? WHERE id = ?`,
   backwards: `UPDATE solves SET backwards = ? WHERE id = ?`,

@@ -1,18 +1,17 @@
 /** What a run of following works on, as the tables have it when it begins or is taken up again. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import { passingOf } from '@yarlop/pipeline/carried';
+import { frameInputs, isSameInput } from '@yarlop/pipeline/frame-inputs';
 import { areaOf } from '@yarlop/pipeline/screen-file';
 import { startAfter, steadiedStretches } from '@yarlop/pipeline/steadied';
-import type { Passing } from '@yarlop/core/follow/outlines';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Context } from '../context';
-import type { Checkpoint, JobRow, MediaRow, MemoryRow, ScreenRow } from '../rows';
-import { listScreens } from '../sql/screens';
+import type { Checkpoint, FrameRow, JobRow, MediaRow, MemoryRow } from '../rows';
 import * as solves from '../sql/solves';
 import type { Direction, FollowTask, Start } from '../worker-protocol';
-import type { Place } from './parts';
+import type { InputsOf, Place } from './parts';
 import { LAST_FRAME, listOf } from './parts';
+import { passingBefore } from './passing';
 
 /** What was asked for, as it stands in the table of jobs. */
 export interface FollowJob {
@@ -32,6 +31,12 @@ interface Solved {
   readonly corners: Quad | null;
 }
 
+/** What of a run was followed before: what it is followed with, by frame, and its area. */
+interface Before {
+  readonly quad: Quad;
+  readonly inputs: InputsOf;
+}
+
 export function placesOf(job: Pick<JobRow, 'input' | 'solveId'>): readonly Place[] {
   const { places } = job.input as unknown as FollowJob;
   return places ?? [{ from: 0, to: LAST_FRAME, own: job.solveId!, first: null }];
@@ -43,20 +48,21 @@ export function solveAt(places: readonly Place[], frame: number, isSteadied: boo
   return isSteadied ? at.own : (at.first ?? at.own);
 }
 
-/** Frames of solves, as corners of the area that is followed. */
+/** Frames of solves that were followed with what they would be now, as corners of the area that is followed. */
 async function solved(
   c: Pick<Context, 'db'>,
   places: readonly Place[],
-  quad: Quad,
+  { quad, inputs }: Before,
   pick: (p: Place) => number,
 ): Promise<Map<number, Solved>> {
   const by = new Map<number, Solved>();
   for (const p of places)
-    for (const { frame, homography } of await c.db.all<{ frame: number; homography: number[] | null }>(
+    for (const { frame, homography, inputs: was } of await c.db.all<Pick<FrameRow, 'frame' | 'homography' | 'inputs'>>(
       solves.framesIn,
       [pick(p), p.from, p.to],
     ))
-      by.set(frame, { frame, corners: homography && mapQuad(homography, quad) });
+      if (!inputs || isSameInput(was, inputs(frame)))
+        by.set(frame, { frame, corners: homography && mapQuad(homography, quad) });
   return by;
 }
 
@@ -85,18 +91,6 @@ function beginOf(
   return { start: startAfter(last, step, (n) => (away(n) >= 0 ? by.get(n)?.corners : null)) };
 }
 
-/** What passes in front, by the runs of the carried outlines that a recipe ignores; one that was not followed hides nothing. */
-async function passingBy(
-  c: Pick<Context, 'db' | 'readers'>,
-  job: JobRow,
-  { ignores = [] }: ScreenFile,
-): Promise<Passing[]> {
-  if (ignores.length === 0) return [];
-  const all = await c.db.all<ScreenRow>(listScreens, [job.shotId]);
-  const named = all.filter((s) => s.id !== job.screenId && ignores.includes(s.recipe.name));
-  return Promise.all(named.map(async (s) => passingOf(s.recipe, (await c.readers.track(s, job.mediaHash!)).frames)));
-}
-
 /** @param job of following @param media its plate */
 export async function followTask(
   c: Pick<Context, 'db' | 'readers'>,
@@ -108,10 +102,12 @@ export async function followTask(
   const { recipe, from, to } = input;
   const { referenceFrame } = recipe;
   const places = placesOf(job);
-  const { quad } = areaOf(recipe);
-  const first = await solved(c, places, quad, (p) => p.first ?? p.own);
-  const ids = [...new Set(places.map((p) => p.first ?? p.own))];
-  const memories = await c.db.all<MemoryRow>(solves.memoriesOf, [job.screenId, listOf(ids)]);
+  const ids = { id: job.screenId!, shotId: job.shotId!, recipe };
+  const passing = await passingBefore(c, ids, (s) => c.readers.track(s, job.mediaHash!));
+  const before = { quad: areaOf(recipe).quad, inputs: frameInputs(recipe, passing) };
+  const first = await solved(c, places, before, (p) => p.first ?? p.own);
+  const used = [...new Set(places.map((p) => p.first ?? p.own))];
+  const memories = await c.db.all<MemoryRow>(solves.memoriesOf, [job.screenId, listOf(used)]);
   const directions = input.directions ?? ['forwards', 'backwards'];
   const begins = directions.map((d) => {
     const asked = input.starts?.[d];
@@ -123,7 +119,7 @@ export async function followTask(
     return [d, asked ? { start: asked } : beginOf(d, referenceFrame, first, valid, job.attempt > 1)] as const;
   });
   const again = steadiedStretches(recipe, referenceFrame, [from, to]).filter((s) => directions.includes(s.direction));
-  const own = again.length > 0 ? await solved(c, places, quad, (p) => p.own) : new Map<number, Solved>();
+  const own = again.length > 0 ? await solved(c, places, before, (p) => p.own) : new Map<number, Solved>();
   const isWhole = (s: (typeof again)[number]): boolean => {
     const step = s.direction === 'forwards' ? 1 : -1;
     for (let n = s.first; n !== s.last + step; n += step) if (!own.has(n)) return false;
@@ -139,7 +135,7 @@ export async function followTask(
     keepLooking: input.keepLooking ?? false,
     directions,
     begins: Object.fromEntries(begins),
-    passing: await passingBy(c, job, recipe),
+    passing,
     steadied: again.filter((s) => !isWhole(s)),
     known:
       again.length > 0 ? [...first.values()].flatMap((f) => (f.corners ? [{ ...f, corners: f.corners }] : [])) : [],

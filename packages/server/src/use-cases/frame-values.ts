@@ -11,13 +11,14 @@ interface SolvedFrame {
   readonly own?: readonly number[] | null;
   readonly lens?: number | null;
   readonly bow?: readonly number[] | null;
+  readonly inputs?: object | null;
   readonly reason: string | null;
 }
 
 /** One frame of a solve as the statement `putFrame` takes it. */
 export function frameValues(
   solveId: number,
-  { frame, homography, sigma, trust, evidence, information, blur, seen, own, lens, bow, reason }: SolvedFrame,
+  { frame, homography, sigma, trust, evidence, information, blur, seen, own, lens, bow, inputs, reason }: SolvedFrame,
 ): (string | number | null)[] {
   return [
     solveId,
@@ -32,6 +33,7 @@ export function frameValues(
     own ? JSON.stringify(own) : null,
     lens ?? null,
     bow ? JSON.stringify(bow) : null,
+    inputs ? JSON.stringify(inputs) : null,
     reason,
   ];
 }

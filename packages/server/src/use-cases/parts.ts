@@ -7,7 +7,9 @@ import { createHash } from 'node:crypto';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { behindLens } from '@yarlop/core/solve/behind-lens';
-import { areaOf, hasCornerSpots, solveIdentity } from '@yarlop/pipeline/screen-file';
+import type { FrameInputs } from '@yarlop/pipeline/frame-inputs';
+import { isSameInput } from '@yarlop/pipeline/frame-inputs';
+import { areaOf, formerIdentity, hasCornerSpots, solveIdentity } from '@yarlop/pipeline/screen-file';
 import type { Part } from '@yarlop/pipeline/sections';
 import { partsOf } from '@yarlop/pipeline/sections';
 import type { Context } from '../context';
@@ -38,9 +40,17 @@ export interface SolvedPart {
 /** The last frame that the tables can name. */
 export const LAST_FRAME = 2 ** 31 - 1;
 
+const hashed = (text: string): string => createHash('sha256').update(text).digest('hex');
+
 /** What the solve of one way of following is found by. */
 export function identityOf(manner: Manner, mediaHash: string): string {
-  return createHash('sha256').update(solveIdentity(manner, mediaHash)).digest('hex');
+  return hashed(solveIdentity(manner, mediaHash));
+}
+
+/** The same way as it was hashed before; it counts where spots were. */
+function formerSolve(all: readonly SolveRow[], manner: Manner, mediaHash: string): SolveRow | null {
+  const identity = hashed(formerIdentity(manner, mediaHash));
+  return all.find((s) => s.identity === identity) ?? null;
 }
 
 /** Whether a pin moved by less than a twentieth of its size: it was nudged, not set anew. */
@@ -66,7 +76,7 @@ export async function solvesOf(c: Pick<Context, 'db'>, screen: ScreenRow, mediaH
   const wayOf = (manner: Manner): Way => {
     const identity = identityOf(manner, mediaHash);
     const known = all.filter((s) => !bound || isNudge(s.pin, pin));
-    const solve = known.find((s) => s.identity === identity) ?? null;
+    const solve = known.find((s) => s.identity === identity) ?? formerSolve(known, manner, mediaHash);
     return { manner, identity, solve, other: followedBehind(known, manner, mediaHash) };
   };
   const parts = partsOf(screen.recipe).map(({ from, to, screen: own, first }) => ({
@@ -150,16 +160,21 @@ export type FollowedFrame = FrameRow & {
   readonly isStale: boolean;
 };
 
+/** What frames are followed with now, see `frame-inputs.ts`; null where they do not differ by that. */
+export type InputsOf = ((frame: number) => FrameInputs) | null;
+
 /** What the solves hold of a recipe's frames, in order. */
 export async function followedFrames(
   c: Pick<Context, 'db'>,
   screen: ScreenRow,
   { all, parts, main }: Solves,
+  inputs: InputsOf,
 ): Promise<FollowedFrame[]> {
+  const isOther = (r: FrameRow): boolean => inputs !== null && !isSameInput(r.inputs, inputs(r.frame));
   const by = new Map<number, FollowedFrame>();
   const read = async (id: number, from: number, to: number, isStale: boolean): Promise<void> => {
     for (const r of await c.db.all<FrameRow>(solves.listFrames, [id, from, to]))
-      if (!by.has(r.frame)) by.set(r.frame, { ...r, isStale });
+      if (!by.has(r.frame)) by.set(r.frame, { ...r, isStale: isStale || isOther(r) });
   };
   /** What a way has found itself, then what is told by one that differs in the lens alone. */
   const readWay = async ({ manner, solve, other }: Way, from: number, to: number, isStale: boolean): Promise<void> => {
@@ -169,7 +184,7 @@ export async function followedFrames(
       if (by.has(r.frame)) continue;
       const moved = r.homography && behindLens(r.homography, r, other.solve.pin, typedLens(manner)!);
       const homography = moved ? [...moved] : r.homography;
-      by.set(r.frame, { ...r, homography, isStale: isStale || (r.homography !== null && !moved) });
+      by.set(r.frame, { ...r, homography, isStale: isStale || isOther(r) || (r.homography !== null && !moved) });
     }
   };
   for (const { from, to, own, first } of parts) {

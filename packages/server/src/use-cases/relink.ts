@@ -119,6 +119,7 @@ function movedFrame(f: FrameRow, offset: number, scale: number): FrameRow & { re
     seen: {},
     own: map(f.own),
     bow: f.bow?.map((v) => v * scale) ?? null,
+    inputs: null,
   };
 }
 

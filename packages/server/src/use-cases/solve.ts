@@ -9,6 +9,7 @@ import { refineInSections } from '@yarlop/core/solve/joint-sections';
 import { correctedPin } from '@yarlop/core/solve/touch-up';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
+import { frameInputs } from '@yarlop/pipeline/frame-inputs';
 import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import { knownOfPin } from '@yarlop/core/pin/area';
 import type { Context } from '../context';
@@ -16,8 +17,9 @@ import type { TrackView } from '../track-view';
 import type { MediaRow, ScreenRow } from '../rows';
 import { findMedia } from '../sql/media';
 import * as solves from '../sql/solves';
-import type { FollowedFrame, Solves } from './parts';
+import type { FollowedFrame, InputsOf, Solves } from './parts';
 import { followedFrames, listOf, solvesOf, usedBy } from './parts';
+import { passingBefore } from './passing';
 
 type Side = 'forwards' | 'backwards';
 type LearntRow = Readonly<
@@ -67,6 +69,18 @@ function ofOneArea(rows: readonly FollowedFrame[], { all }: Solves, area: Quad, 
  * plane's, as followed. It takes a while for long tracks: only threads of {@link Readers} call it.
  */
 export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, mediaHash: string): Promise<TrackView> {
+  // Of what passes just its way counts here, and not what that rests on.
+  const passing = await passingBefore(c, screen, (s) => trackWith(c, s, mediaHash, null));
+  return trackWith(c, screen, mediaHash, frameInputs(screen.recipe, passing));
+}
+
+/** @param inputs what the frames are followed with now */
+async function trackWith(
+  c: Pick<Context, 'db'>,
+  screen: ScreenRow,
+  mediaHash: string,
+  inputs: InputsOf,
+): Promise<TrackView> {
   const own = await solvesOf(c, screen, mediaHash);
   const main = own.main ?? own.all[0];
   const nothing = { outdated: false, stale: [], area: null, frames: [], halted: [], lens: 0, shutter: null };
@@ -76,7 +90,7 @@ export async function readTrack(c: Pick<Context, 'db'>, screen: ScreenRow, media
   const { referenceFrame, pin: area } = main;
   const media = await c.db.one<MediaRow>(findMedia, [mediaHash]);
   const width = media?.probe.width ?? 0;
-  const followed = ofOneArea(await followedFrames(c, screen, own), own, area, width);
+  const followed = ofOneArea(await followedFrames(c, screen, own, inputs), own, area, width);
   const partOf = solveByFrame(followed);
   const rows = withHandKeys(followed, pin, hand, referenceFrame);
   let first = rows.findIndex((r) => r.homography);
