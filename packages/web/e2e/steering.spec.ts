@@ -125,18 +125,19 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await expect(page.getByTestId('spot-path')).toContainText('11 to 23');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   expect((await saved(world, id)).spots![4]!.path).toHaveLength(13);
-  // The same backwards: the next frame that comes up is the one before.
+  // The same backwards, where the next frame that comes up is the one before.
   await page.keyboard.press('Home');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('ArrowRight');
+  await settled(page, 8);
+  await page.getByTestId('spot-back').click();
+  await expect(page.getByTestId('spot-path')).toContainText('Followed alone on 21 frames, 0 to 23', {
+    timeout: 20_000,
+  });
   for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight');
   await settled(page, 6);
   const there = (await page.getByTestId('spot-mark-4').boundingBox())!;
   await drag(page, [there.x + there.width / 2, there.y + there.height / 2], 10, 5);
   await expect(page.getByTestId('frame')).toHaveText('5');
-  await page.keyboard.press('ArrowRight');
-  await page.getByTestId('spot-back').click();
-  await expect(page.getByTestId('spot-path')).toContainText('Followed alone on 19 frames, 0 to 23', {
-    timeout: 20_000,
-  });
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
