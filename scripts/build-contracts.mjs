@@ -22,6 +22,9 @@ function withFormats(schema, catalogue) {
   });
 }
 
+/** Types say how many of a list there are, as far as types can: the counts are no words that the reference knows. */
+const withoutCounts = (text) => text.replace(/^ *\* @(min|max)Items \d+\n/gm, '');
+
 export async function buildContracts(root) {
   const catalogue = JSON.parse(readFileSync(join(root, 'packages/contracts/catalogue/formats.json'), 'utf8'));
   const schemas = join(root, 'packages/contracts/schemas');
@@ -40,9 +43,11 @@ export async function buildContracts(root) {
   for (const [name, schema] of Object.entries(all))
     writeFileSync(
       join(out, `${name}.ts`),
-      await compile(schema, schema.title, {
-        bannerComment: '/* Made from the schema of the same name; do not edit. */',
-      }),
+      withoutCounts(
+        await compile(schema, schema.title, {
+          bannerComment: '/* Made from the schema of the same name; do not edit. */',
+        }),
+      ),
     );
   const ajv = new Ajv({
     allErrors: false,

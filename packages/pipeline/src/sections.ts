@@ -90,7 +90,7 @@ export function readingsOfSections({
   return [...new Set(sections.flatMap((s) => [s.reading, s.over?.reading]))].filter((r) => r !== undefined);
 }
 
-/** A recipe's sections as the follower takes them; see {@link waysOf}. */
+/** A recipe's sections as the follower takes them. */
 export function followSections(
   { sections = [] }: ScreenFile,
   patchesOf: (p: ScreenFile['patches']) => FollowSection['ways']['patches'],

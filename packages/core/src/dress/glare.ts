@@ -122,7 +122,7 @@ export function glareOn(
   return out;
 }
 
-/** The glass's own light with what lies on it, at px of a region; see {@link UnmixTask.glass}. */
+/** The glass's own light with what lies on it, at px of a region; see `UnmixTask`'s `glass`. */
 export function glassWith(
   glare: Float32Array,
   { corners, own }: Pick<GlareTask, 'corners' | 'own'>,

@@ -15,7 +15,8 @@ export function middleOf(pin: Quad): Point {
 
 /**
  * A pin turned and scaled about its middle so that one place goes to another.
- * @param from,to px; a `from` in the middle leaves the pin as it is
+ * @param from px; in the middle it leaves the pin as it is
+ * @param to px
  */
 export function turnedPin(pin: Quad, from: Point, to: Point): Quad {
   const m = middleOf(pin);
