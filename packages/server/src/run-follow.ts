@@ -143,12 +143,12 @@ function followedBefore(task: FollowTask): number {
   return task.directions.reduce((sum, d) => sum + Math.abs(beginOf(task, d) - referenceFrame), 1);
 }
 
-/** Follows, and hands over what is found. @returns what came of it, and why directions halted */
+/** Follows, and hands over what is found: why a direction halted is said by its last frame. @returns what came of it */
 async function followed(
   task: FollowTask,
   files: Pick<LumaPlace, 'path' | 'others'>,
   line: Line,
-): Promise<{ own: FollowSetup; isStopped: boolean; isAgain: boolean; done: number; halts: readonly string[] }> {
+): Promise<{ own: FollowSetup; isStopped: boolean; isAgain: boolean; done: number }> {
   const { probe, frameCount } = task.media;
   const { width, height, bitDepth } = probe;
   const { referenceFrame } = task.recipe;
@@ -156,7 +156,6 @@ async function followed(
   const setup = { ...followSetup(task.recipe, { width, height, frameCount }), passing, halts: !keepLooking };
   const inputs = frameInputs(task.recipe, passing);
   const first = followedBefore(task);
-  const halts: string[] = [];
   let done = first;
   let batches = new Batches(line, { isSteadied: false, isAnew: false }, inputs);
   const run = {
@@ -179,14 +178,13 @@ async function followed(
     batches.add(direction, result);
     if (step.again) return 'go on';
     if (result.frame !== referenceFrame || isSteadied) done++;
-    if (stops) halts.push(`Halted ${direction} at frame ${result.frame}: ${result.reason}`);
-    else if (!isSteadied) batches.mark(direction, { frame: result.frame, state: step.state() });
+    if (!stops && !isSteadied) batches.mark(direction, { frame: result.frame, state: step.state() });
     const isCancelled = line.cancelled();
     if (batches.isDue || isCancelled || stops) batches.handOver(done);
     return isCancelled ? 'stop' : 'go on';
   });
   if (!isStopped) batches.handOver(done);
-  return { own, isStopped, isAgain: own !== setup, done, halts };
+  return { own, isStopped, isAgain: own !== setup, done };
 }
 
 /** What a recipe is read from, and where that lies; no path when it was cancelled. */
@@ -216,9 +214,9 @@ export async function runFollow(task: FollowTask, line: Line): Promise<Outcome> 
   if (path === null) return { kind: 'cancelled' };
   const others = await sectionPaths(task, line);
   if (others === null) return { kind: 'cancelled' };
-  const { own, isStopped, isAgain, done, halts } = await followed(task, { path, others }, line);
+  const { own, isStopped, isAgain, done } = await followed(task, { path, others }, line);
   if (isStopped) return { kind: 'cancelled' };
   const learnt = isAgain ? whatWasLearnt(own) : null;
   const mixed = mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : learnt;
-  return { kind: 'follow', done, message: halts.length > 0 ? halts.join(' ') : mixed };
+  return { kind: 'follow', done, message: mixed };
 }

@@ -31,7 +31,7 @@ export interface KeyPicture {
   readonly sigma: readonly number[];
   /** of the pin's corners there, px a frame: the picture is smeared itself; empty when it is not known */
   readonly velocity: readonly Point[];
-  /** how it would lie behind another lens, see `lens-response.ts`; null for the reference, and where it is not known */
+  /** how it would lie behind another lens, see `lens-response.ts`; null for the reference, which stays, and where it is not known */
   readonly response: readonly number[] | null;
   readonly template: Template;
   /** kept for making the template anew when the lens becomes known better */

@@ -216,7 +216,7 @@ export class Sight {
     ];
   }
 
-  /** See {@link planeResponse}; null as well where the motion is not a free one. */
+  /** See {@link planeResponse}; null as well where the motion is not a free one (perspective). */
   responseToLens(edges: EdgeFit | null, picture: Pictured | null): number[] | null {
     if (this.setup.motion !== 'perspective') return null;
     const carried = carriedBow(this.lens);
@@ -228,7 +228,8 @@ export class Sight {
         ...{ centre: this.centre, scale: distance(this.pin[0], this.pin[2]) / 2 },
         ...{ homography: edges.homography, pin: this.pin, own: null },
       });
-    if (picture) {
+    // A remembered picture of which it is not known how it would lie itself says nothing.
+    if (picture && (picture.key === this.keys[0] || picture.key.response)) {
       const { alignment, key } = picture;
       measured.push({
         rows: ofPicture,

@@ -25,12 +25,6 @@ const watching = ref(true);
 const last = computed(() =>
   [...live.jobs.values()].filter((j) => j.kind === 'follow' && j.screenId === store.chosenId).at(-1),
 );
-/** What the last run told; that it halted is past once the frames beyond are there again. */
-const told = computed(() => {
-  const message = last.value?.message;
-  const isPast = message?.startsWith('Halted') && track.value?.halted.length === 0;
-  return isPast ? null : message;
-});
 const solved = computed(() => {
   const stale = track.value?.stale ?? [];
   const frames = [...(track.value?.frames.keys() ?? [])];
@@ -182,14 +176,15 @@ provideCommand('follow-all', followAll, () => idle.value.length > 1);
     <BProgress v-if="job" class="mt-2" :value="job.framesDone" :max="Math.max(1, job.framesTotal)" />
     <p v-if="problem" class="weak mt-2 mb-0" role="alert" data-test="follow-problem">{{ problem }}</p>
     <p
-      v-else-if="told && !job"
+      v-else-if="last?.message && !job"
       class="mt-2 mb-0"
-      :class="{ weak: last?.state !== 'done' || track?.halted.length }"
+      :class="{ weak: last.state !== 'done' }"
       data-test="follow-message"
     >
-      {{ told }}
+      {{ last.message }}
     </p>
-    <div v-for="h in job ? [] : (track?.halted ?? [])" :key="h.frame" class="mt-1 dim">
+    <div v-for="h in job ? [] : (track?.halted ?? [])" :key="h.frame" class="mt-2 dim">
+      <p class="weak mb-1" data-test="halted">Halted at frame {{ h.frame }}: {{ h.reason }}</p>
       <BButton variant="outline-secondary" title="The frame on which following halted" @click="playhead.go(h.frame)"
         >Go to frame {{ h.frame }}</BButton
       >
