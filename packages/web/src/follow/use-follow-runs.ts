@@ -17,12 +17,14 @@ export interface Order {
   readonly start?: number;
 }
 
+/** Go on past frames that cannot be vouched for: chosen once for runs of all kinds. */
+const keepLooking = ref(false);
+
 export function useFollowRuns() {
   const store = useShot();
   const playhead = usePlayhead();
   const live = useLive();
   const problem = ref('');
-  const keepLooking = ref(false);
   async function startOf(screenId: number, order: Order): Promise<void> {
     const started = await api<Job>('POST', `/screens/${screenId}/follow`, { ...order, keepLooking: keepLooking.value });
     live.jobs.set(started.id, started);
