@@ -2,13 +2,16 @@ const columns = `
   d.id, d.shot_id AS shotId, d.settings, d.revision, d.file_name AS fileName, d.bytes, d.sha256, d.created,
     j.id AS jobId, j.state, j.frames_done AS framesDone, j.frames_total AS framesTotal, j.message`;
 export const insertDelivery = `INSERT INTO deliveries (shot_id, settings, revision, file_name) VALUES (?, ?, ?, ?)`;
-/** The same that was asked for so shortly before, and is or will be made, that a finger struck twice. */
+/**
+ * The same that was asked for so shortly before that a finger struck twice: it is to be made, or was made while this stroke
+ * waited, the last two parameters being the s that it did.
+ */
 export const askedTwice = `
   SELECT d.id
   FROM deliveries d
   JOIN jobs j ON j.delivery_id = d.id
-  WHERE d.shot_id = ? AND d.revision = ? AND d.settings = ? AND d.created > NOW(3) - INTERVAL 2 SECOND
-    AND j.state IN ('waiting', 'running', 'done')
+  WHERE d.shot_id = ? AND d.revision = ? AND d.settings = ? AND d.created > NOW(3) - INTERVAL 2 + ? SECOND
+    AND (j.state IN ('waiting', 'running') OR (j.state = 'done' AND d.created > NOW(3) - INTERVAL ? SECOND))
   ORDER BY d.id DESC
   LIMIT 1`;
 export const findDelivery = `SELECT ${columns} FROM deliveries d LEFT JOIN jobs j ON j.delivery_id = d.id WHERE d.id = ? AND d.binned IS NULL`;

@@ -60,10 +60,12 @@ function assertLooped(from: number, to: number, dissolve: number): void {
 
 /** @throws ApiError 422 with what is missing or does not go together */
 export function startDelivery(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
-  return c.alone.acquire(`deliver ${shotId}`, () => startAlone(c, shotId, settings));
+  const arrived = Date.now();
+  return c.alone.acquire(`deliver ${shotId}`, () => startAlone(c, shotId, settings, arrived));
 }
 
-async function startAlone(c: Context, shotId: number, settings: Settings): Promise<DeliveryRow> {
+/** @param arrived when it was asked for, ms since 1970 */
+async function startAlone(c: Context, shotId: number, settings: Settings, arrived: number): Promise<DeliveryRow> {
   const shot = await findShot(c, shotId);
   const whole = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
   const all = deliveredScreens(whole, settings);
@@ -113,7 +115,9 @@ async function startAlone(c: Context, shotId: number, settings: Settings): Promi
   if (settings.slot !== undefined && !all.some((s) => s.id === settings.slot))
     throw new ApiError(422, 'nothing', 'The Screen whose slot the fill was to take does not exist any more.');
   const revision = all.reduce((sum, s) => sum + s.revision, 0);
-  const twice = await c.db.one<{ id: number }>(deliveries.askedTwice, [shotId, revision, JSON.stringify(settings)]);
+  const waited = (Date.now() - arrived) / 1000;
+  const asked = [shotId, revision, JSON.stringify(settings), waited, waited];
+  const twice = await c.db.one<{ id: number }>(deliveries.askedTwice, asked);
   if (twice) return (await c.db.one<DeliveryRow>(deliveries.findDelivery, [twice.id]))!;
   const shown = whatIsShown(settings);
   const named = settings.fill
