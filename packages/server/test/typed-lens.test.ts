@@ -64,5 +64,9 @@ describe('a lens that is typed after following', () => {
     await server.sql('UPDATE solve_frames SET lens = NULL, bow = NULL WHERE solve_id = ? AND frame > 15', [solveId!]);
     await at.save(id, { lens: WEAK });
     expect(await at.track(id)).toMatchObject({ outdated: true, stale: [{ from: 16, to: 23 }] });
+    // Followed behind that one, they are told behind every other.
+    await at.run(id);
+    await at.save(id, { lens: STRONG });
+    expect(await at.track(id)).toMatchObject({ outdated: false, stale: [] });
   });
 });

@@ -24,8 +24,8 @@ export interface Way {
   readonly manner: Manner;
   readonly identity: string;
   readonly solve: SolveRow | null;
-  /** followed alike but for the lens, which was typed since: its frames are told behind that one */
-  readonly other: SolvedWay | null;
+  /** followed alike but for the lens, which was typed since: their frames are told behind that one */
+  readonly others: readonly SolvedWay[];
 }
 
 /** Frames of a shot, both ends inclusive, that are followed in one way. */
@@ -77,7 +77,7 @@ export async function solvesOf(c: Pick<Context, 'db'>, screen: ScreenRow, mediaH
     const identity = identityOf(manner, mediaHash);
     const known = all.filter((s) => !bound || isNudge(s.pin, pin));
     const solve = known.find((s) => s.identity === identity) ?? formerSolve(known, manner, mediaHash);
-    return { manner, identity, solve, other: followedBehind(known, manner, mediaHash) };
+    return { manner, identity, solve, others: followedBehind(known, manner, mediaHash) };
   };
   const parts = partsOf(screen.recipe).map(({ from, to, screen: own, first }) => ({
     from,
@@ -85,28 +85,27 @@ export async function solvesOf(c: Pick<Context, 'db'>, screen: ScreenRow, mediaH
     own: wayOf({ screen: own, first }),
     first: first && wayOf({ screen: first, first: null }),
   }));
-  const foundBy = (w: Way | null | undefined): SolveRow | null => w?.solve ?? w?.other?.solve ?? null;
+  const foundBy = (w: Way | null | undefined): SolveRow | null => w?.solve ?? w?.others[0]?.solve ?? null;
   const of = (p: SolvedPart | undefined): SolveRow | null => foundBy(p?.own) ?? foundBy(p?.first);
   const home = parts.find((p) => referenceFrame <= p.to);
   return { all, parts, main: of(home) ?? of(parts.find((p) => of(p))) };
 }
 
 /** A way of following that has found something. */
-export type SolvedWay = Omit<Way, 'solve' | 'other'> & { readonly solve: SolveRow };
+export type SolvedWay = Omit<Way, 'solve' | 'others'> & { readonly solve: SolveRow };
 
 /** The lens that a recipe names; null where it is to be found. */
 const typedLens = ({ screen: { lens } }: Manner): number | null => (typeof lens === 'number' ? lens : null);
 
-/** A way that differs from one whose lens was typed in the lens alone, found by preference over typed. */
-function followedBehind(all: readonly SolveRow[], manner: Manner, mediaHash: string): SolvedWay | null {
-  if (typedLens(manner) === null) return null;
+/** The ways that differ from one whose lens was typed in the lens alone, the newest first. */
+function followedBehind(all: readonly SolveRow[], manner: Manner, mediaHash: string): SolvedWay[] {
+  if (typedLens(manner) === null) return [];
   const ways = all.map((solve): SolvedWay => {
     const { lens: _lens, ...plain } = manner.screen;
     const own = { ...manner, screen: solve.lens === null ? plain : { ...plain, lens: solve.lens } };
     return { manner: own, identity: identityOf(own, mediaHash), solve };
   });
-  const alike = ways.filter((w) => w.identity === w.solve.identity && w.solve.lens !== typedLens(manner));
-  return alike.find((w) => w.solve.lens === null) ?? alike[0] ?? null;
+  return ways.filter((w) => w.identity === w.solve.identity && w.solve.lens !== typedLens(manner));
 }
 
 /** The ways whose solves a recipe takes its frames from, each once. */
@@ -114,7 +113,7 @@ export function usedBy({ parts }: Pick<Solves, 'parts'>): SolvedWay[] {
   const ways = parts.flatMap(({ own, first }) => (first ? [own, first] : [own]));
   const solved = ways.flatMap((w) => [
     ...(w.solve ? [{ manner: w.manner, identity: w.identity, solve: w.solve }] : []),
-    ...(w.other ? [w.other] : []),
+    ...w.others,
   ]);
   return [...new Map(solved.map((w) => [w.solve.id, w])).values()];
 }
@@ -176,16 +175,22 @@ export async function followedFrames(
     for (const r of await c.db.all<FrameRow>(solves.listFrames, [id, from, to]))
       if (!by.has(r.frame)) by.set(r.frame, { ...r, isStale: isStale || isOther(r) });
   };
-  /** What a way has found itself, then what is told by one that differs in the lens alone. */
-  const readWay = async ({ manner, solve, other }: Way, from: number, to: number, isStale: boolean): Promise<void> => {
+  const isWhole = (from: number, to: number): boolean => {
+    if (to === LAST_FRAME) return false;
+    for (let n = from; n <= to; n++) if (!by.has(n)) return false;
+    return true;
+  };
+  /** What a way has found itself, then what is told by those that differ in the lens alone, then what they cannot tell. */
+  const readWay = async ({ manner, solve, others }: Way, from: number, to: number, isStale: boolean): Promise<void> => {
     if (solve) await read(solve.id, from, to, isStale);
-    if (!other) return;
-    for (const r of await c.db.all<FrameRow>(solves.listFrames, [other.solve.id, from, to])) {
-      if (by.has(r.frame)) continue;
-      const moved = r.homography && behindLens(r.homography, r, other.solve.pin, typedLens(manner)!);
-      const homography = moved ? [...moved] : r.homography;
-      by.set(r.frame, { ...r, homography, isStale: isStale || isOther(r) || (r.homography !== null && !moved) });
-    }
+    if (others.length === 0 || isWhole(from, to)) return;
+    for (const other of others)
+      for (const r of await c.db.all<FrameRow>(solves.listFrames, [other.solve.id, from, to])) {
+        const moved = r.homography && behindLens(r.homography, r, other.solve.pin, typedLens(manner)!);
+        if (moved && !by.has(r.frame))
+          by.set(r.frame, { ...r, homography: [...moved], isStale: isStale || isOther(r) });
+      }
+    for (const other of others) await read(other.solve.id, from, to, true);
   };
   for (const { from, to, own, first } of parts) {
     await readWay(own, from, to, false);
