@@ -86,6 +86,8 @@ async function followOne(
   };
 }
 
+const isStopped = (): boolean => interruption.requested;
+
 /** Whether it is measured from which mix of the channels a Screen is best read, anywhere in the shot. */
 function isMeasured(screen: Screen): boolean {
   return [screen.reading ?? 'auto', ...readingsOfSections(screen)].includes('auto');
@@ -114,14 +116,7 @@ async function withSectionReadings<T>(
       { ...place, others: { ...place.others, [reading]: path } },
       work,
     );
-  return mix
-    ? withLuma(
-        plate,
-        () => interruption.requested,
-        (_, at) => next(at.path),
-        { mix },
-      )
-    : next(luma);
+  return mix ? withLuma(plate, isStopped, (_, at) => next(at.path), { mix }) : next(luma);
 }
 
 export async function follow(path: string, options: FollowOptions): Promise<number> {
@@ -143,7 +138,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
     }
     return await withLuma(
       plate,
-      () => interruption.requested,
+      isStopped,
       async (luma, at, stills) => {
         const last = Math.min(to, luma.frameCount - 1);
         const tracks = new Map<string, ScreenTrack>();
@@ -158,10 +153,9 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
         for (const screen of inOrder(screens)) {
           const job = { screen, from, to: last, done: tracks, screens };
           const mix = await mixFor(screen, async () => stills.get(screen.referenceFrame) ?? null);
-          const stop = (): boolean => interruption.requested;
           const one = (l: LumaFile, place: LumaPlace): Promise<ScreenTrack> =>
             withSectionReadings({ plate, screen, stills, luma: at.path }, place, (p) => followOne(job, l, p, progress));
-          tracks.set(screen.name, await (mix ? withLuma(plate, stop, one, { mix }) : one(luma, at)));
+          tracks.set(screen.name, await (mix ? withLuma(plate, isStopped, one, { mix }) : one(luma, at)));
         }
         const all = screens.map((s) => tracks.get(s.name)!);
         await writeWhole(

@@ -95,17 +95,19 @@ export async function solvesOf(c: Pick<Context, 'db'>, screen: ScreenRow, mediaH
 export type SolvedWay = Omit<Way, 'solve' | 'others'> & { readonly solve: SolveRow };
 
 /** The lens that a recipe names; null where it is to be found. */
-const typedLens = ({ screen: { lens } }: Manner): number | null => (typeof lens === 'number' ? lens : null);
+export const typedLens = ({ lens }: Pick<Manner['screen'], 'lens'>): number | null =>
+  typeof lens === 'number' ? lens : null;
 
 /** The ways that differ from one whose lens was typed in the lens alone, the newest first. */
 function followedBehind(all: readonly SolveRow[], manner: Manner, mediaHash: string): SolvedWay[] {
-  if (typedLens(manner) === null) return [];
+  const typed = typedLens(manner.screen);
+  if (typed === null) return [];
   const ways = all.map((solve): SolvedWay => {
     const { lens: _lens, ...plain } = manner.screen;
     const own = { ...manner, screen: solve.lens === null ? plain : { ...plain, lens: solve.lens } };
     return { manner: own, identity: identityOf(own, mediaHash), solve };
   });
-  return ways.filter((w) => w.identity === w.solve.identity && w.solve.lens !== typedLens(manner));
+  return ways.filter((w) => w.identity === w.solve.identity && w.solve.lens !== typed);
 }
 
 /** The ways whose solves a recipe takes its frames from, each once. */
@@ -141,7 +143,7 @@ export async function placesFor(
   const idOf = async ({ manner, identity, solve }: Way): Promise<number> => {
     const known = solve?.id ?? begun.get(identity);
     if (known !== undefined) return known;
-    const row = [screen.id, identity, JSON.stringify(pin), screen.recipe.referenceFrame, typedLens(manner)];
+    const row = [screen.id, identity, JSON.stringify(pin), screen.recipe.referenceFrame, typedLens(manner.screen)];
     const { insertId } = await c.db.run(solves.insertSolve, row);
     begun.set(identity, insertId);
     return insertId;
@@ -184,13 +186,15 @@ export async function followedFrames(
   const readWay = async ({ manner, solve, others }: Way, from: number, to: number, isStale: boolean): Promise<void> => {
     if (solve) await read(solve.id, from, to, isStale);
     if (others.length === 0 || isWhole(from, to)) return;
+    const untold: FrameRow[] = [];
     for (const other of others)
       for (const r of await c.db.all<FrameRow>(solves.listFrames, [other.solve.id, from, to])) {
-        const moved = r.homography && behindLens(r.homography, r, other.solve.pin, typedLens(manner)!);
-        if (moved && !by.has(r.frame))
-          by.set(r.frame, { ...r, homography: [...moved], isStale: isStale || isOther(r) });
+        if (by.has(r.frame)) continue;
+        const moved = r.homography && behindLens(r.homography, r, other.solve.pin, typedLens(manner.screen)!);
+        if (moved) by.set(r.frame, { ...r, homography: [...moved], isStale: isStale || isOther(r) });
+        else untold.push(r);
       }
-    for (const other of others) await read(other.solve.id, from, to, true);
+    for (const r of untold) if (!by.has(r.frame)) by.set(r.frame, { ...r, isStale: true });
   };
   for (const { from, to, own, first } of parts) {
     await readWay(own, from, to, false);

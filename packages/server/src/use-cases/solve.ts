@@ -18,7 +18,7 @@ import type { MediaRow, ScreenRow } from '../rows';
 import { findMedia } from '../sql/media';
 import * as solves from '../sql/solves';
 import type { FollowedFrame, InputsOf, Solves } from './parts';
-import { followedFrames, listOf, solvesOf, usedBy } from './parts';
+import { followedFrames, listOf, solvesOf, typedLens, usedBy } from './parts';
 import { passingBefore } from './passing';
 
 type Side = 'forwards' | 'backwards';
@@ -116,10 +116,9 @@ async function trackWith(
   const outdated = stale.length > 0 || !own.main;
   const used = own.main ? usedBy(own).map((w) => w.solve.id) : [main.id];
   const { lens, shutter } = await learnt(c, screen.id, used);
-  const typed = screen.recipe.lens;
   return {
     ...{ solveId: main.id, outdated, stale, area, frames, halted, shutter },
-    lens: typeof typed === 'number' ? typed : lens,
+    lens: typedLens(screen.recipe) ?? lens,
   };
 }
 
