@@ -12,7 +12,7 @@ import { binRoutes, diskRoutes } from './routes/bin';
 import { colourTableRoutes } from './routes/colour-tables';
 import { deliveryRoutes } from './routes/deliveries';
 import { jobRoutes } from './routes/jobs';
-import { mediaRoutes } from './routes/media';
+import { mediaRoutes, pictureRoutes } from './routes/media';
 import { productionRoutes } from './routes/productions';
 import { screenRoutes, shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
@@ -144,7 +144,7 @@ export function createApp(c: Context, runner: Runner, log: Logger, visitors: str
   app.use('/api/productions', productionRoutes(c));
   app.use('/api/shots', shotRoutes(c));
   app.use('/api/screens', screenRoutes(c));
-  app.use('/api/media', mediaRoutes(c));
+  app.use('/api/media', mediaRoutes(c), pictureRoutes(c));
   app.use('/api/jobs', jobRoutes(c, runner));
   app.use('/api/deliveries', deliveryRoutes(c));
   app.use('/api/bin', binRoutes(c));

@@ -9,17 +9,8 @@ import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
 import { MediaError } from '@yarlop/media/media-error';
 import { openSource } from '@yarlop/media/source';
 import { openOriginal } from './use-cases/library';
+import { toBytes } from './to-bytes';
 import type { Outcome, StillTask } from './worker-protocol';
-
-/** Of a 16-bit code value, one of 8 bit. */
-const TO_BYTES = 257;
-
-/** One by one: the arrays' own `from` gathers all values as a list first, which at 8192x4320 is more than a process may hold. */
-function toBytes(codes: Uint16Array): Uint8Array {
-  const out = new Uint8Array(codes.length);
-  for (let i = 0; i < codes.length; i++) out[i] = Math.round(codes[i]! / TO_BYTES);
-  return out;
-}
 
 /** Deep pictures are shown at 8 bit; the files keep their depth. */
 function png(r: Raster): Promise<Buffer> {

@@ -158,7 +158,18 @@ export interface StillTask {
   readonly frame: number;
 }
 
-export type DeskTask = StillTask | SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
+/** Rectangles of one size of consecutive frames, each where it is wanted, px. */
+export interface CutOutsTask {
+  readonly kind: 'cut-outs';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly from: number;
+  readonly width: number;
+  readonly height: number;
+  readonly at: readonly { readonly x: number; readonly y: number }[];
+}
+
+export type DeskTask = StillTask | CutOutsTask | SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
 export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | DeskTask;
 
 export interface Call {
@@ -180,6 +191,7 @@ export type Report =
   | { readonly type: 'spot'; readonly done: number; readonly word: SpotWord }
   | { readonly type: 'progress'; readonly done: number }
   | { readonly type: 'flat'; readonly done: number; readonly data: Uint8ClampedArray<ArrayBuffer> }
+  | { readonly type: 'cut-out'; readonly done: number; readonly data: Uint8Array<ArrayBuffer> }
   | {
       readonly type: 'frames';
       readonly direction: Direction;
@@ -212,6 +224,7 @@ export type Outcome =
   | { readonly kind: 'slip'; readonly frame: ProofFrame }
   | { readonly kind: 'snap'; readonly snapped: Snapped }
   | { readonly kind: 'flat' }
+  | { readonly kind: 'cut-outs' }
   | { readonly kind: 'match'; readonly proposals: readonly Proposal[] }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly message: string; readonly code?: string };

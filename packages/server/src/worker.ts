@@ -4,6 +4,7 @@ import { ContractError } from '@yarlop/contracts/validate';
 import { MediaError } from '@yarlop/media/media-error';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { giveWay } from './give-way';
+import { runCutOuts } from './run-cut-outs';
 import { runDeliver } from './run-deliver';
 import { runFollow } from './run-follow';
 import { runIngest } from './run-ingest';
@@ -21,6 +22,7 @@ const RUNS: { readonly [K in Task['kind']]: Run<K> } = {
   prove: runProve,
   deliver: runDeliver,
   still: runStill,
+  'cut-outs': runCutOuts,
   spot: runSpot,
   slip: runSlip,
   match: runMatch,

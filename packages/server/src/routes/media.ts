@@ -6,6 +6,7 @@ import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 import * as media from '../sql/media';
+import { sendCutOuts } from '../use-cases/cut-outs';
 import { makeAnew } from '../use-cases/library';
 import { takeUpload, withUpload } from '../use-cases/take-upload';
 import { body, handler, hash, id } from './handler';
@@ -48,19 +49,21 @@ async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<
   return Buffer.from(outcome.png.buffer, outcome.png.byteOffset, outcome.png.byteLength);
 }
 
+/** @throws ApiError where it is not read in, or has no such frame */
+async function readyMedia(c: Context, key: string, frame: number): Promise<MediaRow> {
+  const row = await c.db.one<MediaRow>(media.findMedia, [key]);
+  if (!row) throw notFound('The media file');
+  if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The file is still being read in.');
+  if (frame >= row.frameCount)
+    throw new ApiError(
+      404,
+      'out-of-range',
+      `Frame ${frame} lies outside the clip, which has frames 0 to ${row.frameCount - 1}.`,
+    );
+  return row;
+}
+
 export function mediaRoutes(c: Context): Router {
-  const ready = async (h: string, frame: number): Promise<MediaRow> => {
-    const row = await c.db.one<MediaRow>(media.findMedia, [h]);
-    if (!row) throw notFound('The media file');
-    if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The file is still being read in.');
-    if (frame >= row.frameCount)
-      throw new ApiError(
-        404,
-        'out-of-range',
-        `Frame ${frame} lies outside the clip, which has frames 0 to ${row.frameCount - 1}.`,
-      );
-    return row;
-  };
   return Router()
     .get(
       '/',
@@ -83,23 +86,36 @@ export function mediaRoutes(c: Context): Router {
     .post(
       '/:hash/anew',
       handler((req) => makeAnew(c, hash(req))),
-    )
+    );
+}
+
+/** Pictures of clips that are read in. */
+export function pictureRoutes(c: Context): Router {
+  return Router()
     .get(
       '/:hash/frames/:frame.png',
       handler(async (req, res) => {
         const frame = id(req, 'frame');
-        const row = await ready(hash(req), frame);
+        const row = await readyMedia(c, hash(req), frame);
         res
           .set('Cache-Control', FOREVER)
           .type('png')
           .send(await losslessFrame(c, row, frame));
       }),
     )
+    .post(
+      '/:hash/cut-outs',
+      handler(async (req, res) => {
+        const wanted = body(req, 'cutOuts');
+        const row = await readyMedia(c, hash(req), wanted.from + wanted.at.length - 1);
+        await sendCutOuts(c, row, wanted, res);
+      }),
+    )
     .get(
       '/:hash/proxy/:frame.jpg',
       handler(async (req, res) => {
         const frame = id(req, 'frame');
-        const row = await ready(hash(req), frame);
+        const row = await readyMedia(c, hash(req), frame);
         const picture = await proxyFrame(c.storage.derived(row.hash), frame);
         res.set('Cache-Control', FOREVER).type('jpeg').send(picture);
       }),

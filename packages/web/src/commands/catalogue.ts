@@ -33,6 +33,12 @@ export const COMMANDS: readonly Command[] = [
   letter('x', 'zoom-100', 'Zoom to 100 %'),
   letter('c', 'zoom-400', 'Zoom to 400 %'),
   letter(
+    'd',
+    'ride',
+    'Hold the taken corner, or the middle of the Screen, still in the view; once more: let go',
+    'The view rides along: the taken corner, or what is chosen here, stays where it is while the picture plays, in full pixels',
+  ),
+  letter(
     '5',
     'whole-pin',
     'Take the whole pin',

@@ -25,8 +25,8 @@ const scopes = computed<Scopes | null>(() => {
   const s = store.chosen;
   const corners = s && tracks.corners(s, playhead.frame);
   if (!b || !corners || playhead.playing || b.frame !== playhead.frame) return null;
-  const k = b.bitmap.width / (store.shot?.probe.width ?? b.bitmap.width);
-  return scopesOf(pixelsOf(b.bitmap), corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad);
+  const k = b.canvas.width / (store.shot?.probe.width ?? b.canvas.width);
+  return scopesOf(pixelsOf(b.canvas), corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad);
 });
 watchEffect(
   () => {

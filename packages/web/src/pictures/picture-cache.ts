@@ -1,23 +1,93 @@
-/** Pictures by frame: made by two workers, kept while they fit, prefetched ahead of the playhead. */
+/**
+ * Pictures by frame, made by two workers and kept while they fit: plates and what is laid over them apart, so that a
+ * changed dress leaves the plates, and a long shot keeps all that takes time to make.
+ */
 import type { Remote } from 'comlink';
 import { wrap } from 'comlink';
-import type { PictureRequest } from '../shared/picture-request';
+import type { CutOut, Patch, PictureParts, PictureRequest, WantedParts } from '../shared/picture-request';
+import { hasPatch, isAllPatch } from '../shared/picture-request';
 import type { RenderService } from './render.worker';
-
-interface Entry {
-  bitmap: ImageBitmap | null;
-  readonly ready: Promise<ImageBitmap>;
-}
 
 /** Threads that make pictures: one a core of the smallest machine. */
 export const WORKERS = 2;
-/** Bytes of pictures that are kept. */
-const MOST_BYTES = 420e6;
+/** Bytes of plates that are kept. */
+const MOST_PLATES = 160e6;
+/** Bytes of what is laid over them that are kept. */
+const MOST_PATCHES = 320e6;
+
+interface Entry<T> {
+  /** undefined while it is being made; null where nothing is laid over the plate */
+  part: T | null | undefined;
+  readonly ready: Promise<T | null>;
+}
+
+/** Parts of one kind; the ones used longest ago are dropped first. */
+class Kept<T> {
+  private readonly entries = new Map<string, Entry<T>>();
+  private bytes = 0;
+
+  constructor(
+    private readonly most: number,
+    private readonly bitmapOf: (part: T) => ImageBitmap,
+  ) {}
+
+  get(key: string): Entry<T> | undefined {
+    const known = this.entries.get(key);
+    if (!known) return undefined;
+    this.entries.delete(key);
+    this.entries.set(key, known);
+    return known;
+  }
+
+  add(key: string, ready: Promise<T | null>): Entry<T> {
+    const entry: Entry<T> = { part: undefined, ready };
+    this.entries.set(key, entry);
+    ready.then(
+      (part) => {
+        entry.part = part;
+        this.bytes += this.sizeOf(part);
+        this.trim();
+      },
+      () => this.entries.delete(key),
+    );
+    return entry;
+  }
+
+  private sizeOf(part: T | null): number {
+    if (part === null) return 0;
+    const { width, height } = this.bitmapOf(part);
+    return 4 * width * height;
+  }
+
+  private trim(): void {
+    for (const [key, { part }] of this.entries) {
+      if (this.bytes <= this.most) return;
+      if (!part) continue;
+      this.bytes -= this.sizeOf(part);
+      this.bitmapOf(part).close();
+      this.entries.delete(key);
+    }
+  }
+
+  clear(): void {
+    for (const { part } of this.entries.values()) if (part) this.bitmapOf(part).close();
+    this.entries.clear();
+    this.bytes = 0;
+  }
+}
+
+/** What a picture's parts are kept by; null for a part that it has not. */
+function keysOf(r: PictureRequest): { readonly plate: string | null; readonly patch: string | null } {
+  return {
+    plate: isAllPatch(r) ? null : `${r.most ?? ''} ${r.url}`,
+    patch: hasPatch(r) ? JSON.stringify(r) : null,
+  };
+}
 
 export class PictureCache {
   private readonly workers: { worker: Worker; remote: Remote<RenderService>; load: number }[] = [];
-  private readonly entries = new Map<string, Entry>();
-  private bytes = 0;
+  private readonly plates = new Kept<ImageBitmap>(MOST_PLATES, (b) => b);
+  private readonly patches = new Kept<Patch>(MOST_PATCHES, (p) => p.bitmap);
 
   constructor() {
     for (let i = 0; i < WORKERS; i++) {
@@ -26,55 +96,59 @@ export class PictureCache {
     }
   }
 
-  /** What is there now, without asking for it. */
-  peek(request: PictureRequest): ImageBitmap | null {
-    return this.entries.get(JSON.stringify(request))?.bitmap ?? null;
+  /** What is there now, without asking for it; null unless all of it is. */
+  peek(request: PictureRequest): PictureParts | null {
+    const keys = keysOf(request);
+    const plate = keys.plate === null ? null : this.plates.get(keys.plate)?.part;
+    const patch = keys.patch === null ? null : this.patches.get(keys.patch)?.part;
+    return plate === undefined || patch === undefined ? null : { plate, patch };
   }
 
-  get(request: PictureRequest): Promise<ImageBitmap> {
-    const key = JSON.stringify(request);
-    const known = this.entries.get(key);
-    if (known) {
-      this.entries.delete(key);
-      this.entries.set(key, known);
-      return known.ready;
+  /** @param cutOut of the plate, for a picture of a window of it */
+  async get(request: PictureRequest, cutOut?: () => Promise<CutOut>): Promise<PictureParts> {
+    const keys = keysOf(request);
+    let plate = keys.plate === null ? null : this.plates.get(keys.plate);
+    let patch = keys.patch === null ? null : this.patches.get(keys.patch);
+    const wanted = { plate: plate === undefined, patch: patch === undefined };
+    if (wanted.plate || wanted.patch) {
+      const parts = this.made(request, wanted, cutOut);
+      if (wanted.plate)
+        plate = this.plates.add(
+          keys.plate!,
+          parts.then((p) => p.plate),
+        );
+      if (wanted.patch)
+        patch = this.patches.add(
+          keys.patch!,
+          parts.then((p) => p.patch),
+        );
     }
+    return { plate: (await plate?.ready) ?? null, patch: (await patch?.ready) ?? null };
+  }
+
+  private async made(
+    request: PictureRequest,
+    wanted: WantedParts,
+    cutOut?: () => Promise<CutOut>,
+  ): Promise<PictureParts> {
     const w = this.workers.reduce((a, b) => (b.load < a.load ? b : a));
     w.load++;
     // The request's own copy: what the stores hand out is reactive, and nothing reactive crosses to a worker.
-    const entry: Entry = {
-      bitmap: null,
-      ready: w.remote.picture(JSON.parse(key) as PictureRequest).finally(() => w.load--),
-    };
-    this.entries.set(key, entry);
-    entry.ready.then(
-      (b) => {
-        entry.bitmap = b;
-        this.bytes += 4 * b.width * b.height;
-        this.trim();
-      },
-      () => this.entries.delete(key),
-    );
-    return entry.ready;
+    const own = JSON.parse(JSON.stringify(request)) as PictureRequest;
+    try {
+      return await w.remote.parts(own, wanted, (await cutOut?.()) ?? null);
+    } finally {
+      w.load--;
+    }
   }
 
   get busy(): number {
     return this.workers.reduce((s, w) => s + w.load, 0);
   }
 
-  private trim(): void {
-    for (const [key, e] of this.entries) {
-      if (this.bytes <= MOST_BYTES) return;
-      if (!e.bitmap) continue;
-      this.bytes -= 4 * e.bitmap.width * e.bitmap.height;
-      e.bitmap.close();
-      this.entries.delete(key);
-    }
-  }
-
   dispose(): void {
     for (const w of this.workers) w.worker.terminate();
-    for (const e of this.entries.values()) e.bitmap?.close();
-    this.entries.clear();
+    this.plates.clear();
+    this.patches.clear();
   }
 }

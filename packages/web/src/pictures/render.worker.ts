@@ -1,6 +1,6 @@
 /**
  * Makes the pictures that the viewer shows: fetches a plate frame, lays fills in with the core's renderer, off the
- * page's thread.
+ * page's thread. What is laid over the plate is handed out as the rectangle that it changes.
  */
 import { LRUCache } from 'lru-cache';
 import { expose, transfer } from 'comlink';
@@ -13,7 +13,7 @@ import { parseCube, throughTable } from '@yarlop/core/dress/cube-table';
 import { lettersFrom } from '@yarlop/core/dress/letters';
 import type { FontName, LetterOutlines } from '@yarlop/core/dress/made-fill';
 import { FONTS, makeFill } from '@yarlop/core/dress/made-fill';
-import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
+import type { Layer, PlaneOn, Show, Touched } from '@yarlop/core/dress/render';
 import type { FillPyramid } from '@yarlop/core/dress/fill-pyramid';
 import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
@@ -21,13 +21,25 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
 import { reach } from '../api';
 import { proofCard } from '@yarlop/core/proof/proof-card';
-import type { LayerRequest, PictureFill, PictureRequest } from '../shared/picture-request';
+import type {
+  CutOut,
+  LayerRequest,
+  Patch,
+  PictureFill,
+  PictureParts,
+  PictureRequest,
+  WantedParts,
+} from '../shared/picture-request';
+import { isAllPatch } from '../shared/picture-request';
 
 const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
 const renderer = new Renderer();
 /** Fills that are kept in light. */
 const MOST_FILLS = 12;
 const fills = new LRUCache<string, FillPyramid>({ max: MOST_FILLS });
+
+/** Pixels are kept as they come. */
+const AS_IT_IS = { colorSpaceConversion: 'none', premultiplyAlpha: 'none' } as const;
 
 async function load(url: string): Promise<ImageBitmap> {
   const response = await reach(url);
@@ -36,7 +48,7 @@ async function load(url: string): Promise<ImageBitmap> {
       ((await response.json().catch(() => null)) as { message?: string } | null)?.message ??
         `The picture could not be loaded (${response.status}).`,
     );
-  return createImageBitmap(await response.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
+  return createImageBitmap(await response.blob(), AS_IT_IS);
 }
 
 const tables = new Map<string, Promise<CubeTable>>();
@@ -189,42 +201,78 @@ function plateFor(url: string, most: number | undefined): Promise<ImageData> {
   return known;
 }
 
-const service = {
-  async picture(r: PictureRequest): Promise<ImageBitmap> {
-    if (r.layers.length === 0 && !r.table) {
-      const bare = await load(r.url);
-      return transfer(bare, [bare]);
+/** The picture with its layers, in the plate's pixels, and the rectangle that may have changed. */
+async function laidOver(r: PictureRequest, plate: ImageData): Promise<{ image: ImageData; touched: Touched | null }> {
+  const { width, height } = plate;
+  const k = width / r.plateWidth;
+  const layers: Layer[] = [];
+  for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
+  const image = new ImageData(plate.data.slice(), width, height);
+  const picture: Raster = { width, height, channels: 4, data: image.data };
+  let own: Show;
+  if (r.show === 'difference') own = 'dressed';
+  else if (r.show === 'overlay') own = 'matte';
+  else own = r.show;
+  const apart = r.show === 'element' || r.show === 'overlay';
+  // An element lies on nothing, and a matte that is laid over the plate is black outside its region.
+  if (apart) image.data.fill(0);
+  const touched = renderer.render(apart ? { ...picture, data: plate.data } : picture, layers, picture, {
+    transfer: r.transfer,
+    pixel: k,
+    show: own,
+  });
+  if (r.show === 'difference') showDifference(image.data, plate.data);
+  if (r.show === 'overlay') showOverlay(image.data, plate.data);
+  if (r.show === 'element') showElement(image.data, width);
+  if (r.show === 'overlay') for (let i = 3; i < image.data.length; i += 4) image.data[i] = 255;
+  if (r.table) await throughView(image.data, r.table);
+  return { image, touched };
+}
+
+async function patchOf(r: PictureRequest, plate: ImageData): Promise<Patch | null> {
+  const { image, touched } = await laidOver(r, plate);
+  const whole = { x: 0, y: 0, width: image.width, height: image.height };
+  const region = r.window ?? (isAllPatch(r) ? whole : touched);
+  if (!region) return null;
+  const { x, y, width, height } = region;
+  return { bitmap: await createImageBitmap(image, x, y, width, height, AS_IT_IS), x, y };
+}
+
+/** A plate of which only a rectangle is there, kept from frame to frame: nothing reads what lies beyond. */
+let room: ImageData | null = null;
+function plateWith(cut: CutOut): ImageData {
+  const [width, height] = cut.of;
+  if (room?.width !== width || room.height !== height) {
+    room = new ImageData(width, height);
+    room.data.fill(255);
+  }
+  for (let y = 0, i = 0; y < cut.height; y++)
+    for (let x = 0, k = 4 * ((cut.y + y) * width + cut.x); x < cut.width; x++, k += 4, i += 3) {
+      room.data[k] = cut.data[i]!;
+      room.data[k + 1] = cut.data[i + 1]!;
+      room.data[k + 2] = cut.data[i + 2]!;
     }
-    const plate = await plateFor(r.url, r.most);
-    const { width, height } = plate;
-    const k = width / r.plateWidth;
-    const layers: Layer[] = [];
-    for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
-    const canvas = new OffscreenCanvas(width, height);
-    const g = canvas.getContext('2d', { willReadFrequently: true })!;
-    const image = new ImageData(plate.data.slice(), width, height);
-    const picture: Raster = { width, height, channels: 4, data: image.data };
-    let own: Show;
-    if (r.show === 'difference') own = 'dressed';
-    else if (r.show === 'overlay') own = 'matte';
-    else own = r.show;
-    const apart = r.show === 'element' || r.show === 'overlay';
-    const before = r.show === 'difference' || apart ? image.data.slice() : null;
-    // An element lies on nothing, and a matte that is laid over the plate is black outside its region.
-    if (apart) image.data.fill(0);
-    renderer.render(apart ? { ...picture, data: before! } : picture, layers, picture, {
-      transfer: r.transfer,
-      pixel: k,
-      show: own,
-    });
-    if (r.show === 'difference') showDifference(image.data, before!);
-    if (r.show === 'overlay') showOverlay(image.data, before!);
-    if (r.show === 'element') showElement(image.data, width);
-    if (r.show === 'overlay') for (let i = 3; i < image.data.length; i += 4) image.data[i] = 255;
-    if (r.table) await throughView(image.data, r.table);
-    g.putImageData(image, 0, 0);
-    const out = canvas.transferToImageBitmap();
-    return transfer(out, [out]);
+  return room;
+}
+
+const service = {
+  /** The parts that are asked for, made from one reading of the plate, or from the cut-out of it that is given. */
+  async parts(r: PictureRequest, wanted: WantedParts, cut: CutOut | null): Promise<PictureParts> {
+    if (cut) {
+      const patch = await patchOf(r, plateWith(cut));
+      return transfer({ plate: null, patch }, patch ? [patch.bitmap] : []);
+    }
+    if (!wanted.patch && r.most === undefined) {
+      const bare = await load(r.url);
+      return transfer({ plate: bare, patch: null }, [bare]);
+    }
+    const pixels = await plateFor(r.url, r.most);
+    const patch = wanted.patch ? await patchOf(r, pixels) : null;
+    const plate = wanted.plate ? await createImageBitmap(pixels, AS_IT_IS) : null;
+    return transfer(
+      { plate, patch },
+      [plate, patch?.bitmap].filter((b) => b instanceof ImageBitmap),
+    );
   },
 };
 

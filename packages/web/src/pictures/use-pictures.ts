@@ -1,7 +1,7 @@
 /**
  * Which picture stands on the playhead's frame: the playback proxy at once, the lossless one as soon as it is there.
  */
-import { onScopeDispose, shallowRef, ref, watch } from 'vue';
+import { computed, onScopeDispose, shallowRef, ref, watch } from 'vue';
 import type { Ref } from 'vue';
 import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
@@ -10,10 +10,21 @@ import { useView } from '../stores/view';
 import type { Shot } from '../types';
 import { PictureCache, WORKERS } from './picture-cache';
 import { seenTransfer } from './layers';
-import type { LayerRequest, PictureRequest } from '../shared/picture-request';
+import type {
+  CutOut,
+  LayerRequest,
+  PictureParts,
+  PictureRequest,
+  Rectangle,
+  SeenPicture,
+} from '../shared/picture-request';
+import { CutOuts } from './cut-outs';
+import { takenOf } from './ride-window';
 
 /** Frames that are fetched ahead: a second. */
 const AHEAD = 24;
+/** Pictures that are asked for at once. */
+const BUSY = 6;
 /** ms without a change after which the full picture is asked for. */
 const SETTLE_MS = 90;
 /** The same while something is dragged. */
@@ -21,17 +32,35 @@ const DRAG_SETTLE_MS = 450;
 /** px of width of the picture while a value is dragged. */
 const DRAGGED = 640;
 
+/** Draws a picture's parts, px by px. */
+function put({ plate, patch }: PictureParts, canvas: OffscreenCanvas): void {
+  const whole = plate ?? patch?.bitmap;
+  const g = canvas.getContext('2d', { alpha: false })!;
+  if (!whole) return;
+  if (canvas.width !== whole.width || canvas.height !== whole.height)
+    [canvas.width, canvas.height] = [whole.width, whole.height];
+  if (plate) g.drawImage(plate, 0, 0);
+  if (patch) g.drawImage(patch.bitmap, plate ? patch.x : 0, plate ? patch.y : 0);
+}
+
+/**
+ * @param layers of a frame, of playback's small pictures or of lossless ones
+ * @param ridden what of a frame is seen in full pixels while it plays; null where the whole small picture is
+ */
 export function usePictures(
   shot: Ref<Shot | null>,
   layers: (frame: number, quick: boolean) => readonly LayerRequest[],
+  ridden: (frame: number) => Rectangle | null,
 ) {
   const playhead = usePlayhead();
   const view = useView();
   const store = useShot();
+  const cutOuts = new CutOuts();
   const cache = new PictureCache();
-  const bitmap = shallowRef<ImageBitmap | null>(null);
-  /** the frame that the bitmap shows; whether its pixels are the plate's own */
-  const shown = ref(-1);
+  /** the picture that stands now, of which frame; its canvas is drawn on again for the next */
+  const picture = shallowRef<SeenPicture | null>(null);
+  const shown = computed(() => picture.value?.frame ?? -1);
+  /** whether its pixels are the plate's own */
   const lossless = ref(false);
   const failure = ref('');
 
@@ -47,9 +76,25 @@ export function usePictures(
       ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
     };
   };
-  function show(b: ImageBitmap, frame: number, exact: boolean): void {
-    bitmap.value = b;
-    shown.value = frame;
+  /** What is played: small pictures of the whole, or a window in full pixels. */
+  function playedOn(frame: number): PictureRequest {
+    const window = ridden(frame);
+    return window ? { ...request(frame, true), window } : request(frame, false);
+  }
+  function cutOut(frame: number): Promise<CutOut> {
+    const s = shot.value!;
+    const size = [s.probe.width, s.probe.height] as const;
+    const whole = { x: 0, y: 0, width: size[0], height: size[1] };
+    return cutOuts.of({ hash: s.mediaHash, size, frames: s.frameCount }, frame, (f) => {
+      const { window, ...played } = playedOn(f);
+      return window ? takenOf({ ...played, window }, size) : whole;
+    });
+  }
+  const canvas = new OffscreenCanvas(1, 1);
+  function show(parts: PictureParts, frame: number, exact: boolean, window?: Rectangle): void {
+    const { width, height } = shot.value!.probe;
+    put(parts, canvas);
+    picture.value = { frame, canvas, at: window ?? { x: 0, y: 0, width, height } };
     lossless.value = exact;
     failure.value = '';
   }
@@ -110,7 +155,11 @@ export function usePictures(
     ticking = requestAnimationFrame(tick);
     let ahead: number | null = playhead.frame;
     for (let i = 0; i < AHEAD && ahead !== null; i++) {
-      if (cache.busy < 6) void cache.get(request(ahead, false)).catch(() => {});
+      if (cache.busy < BUSY) {
+        const frame = ahead;
+        const played = playedOn(frame);
+        void cache.get(played, played.window && (() => cutOut(frame))).catch(() => {});
+      }
       ahead = playhead.next(ahead);
     }
     if (now < due) return;
@@ -119,10 +168,11 @@ export function usePictures(
       playhead.playing = false;
       return;
     }
-    const b = cache.peek(request(next, false));
-    if (!b) return;
+    const played = playedOn(next);
+    const parts = cache.peek(played);
+    if (!parts) return;
     playhead.go(next);
-    show(b, next, false);
+    show(parts, next, played.window !== undefined, played.window);
     due = Math.max(due + 1000 / playhead.rate, now - 1000 / playhead.rate);
     times = [...times.filter((t) => now - t < 1000), now];
     playhead.measured = times.length;
@@ -142,7 +192,8 @@ export function usePictures(
     cancelAnimationFrame(ticking);
     clearTimeout(settle);
     playhead.playing = false;
+    cutOuts.clear();
     cache.dispose();
   });
-  return { bitmap, shown, lossless, failure, refresh };
+  return { picture, shown, lossless, failure, refresh };
 }

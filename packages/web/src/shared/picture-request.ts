@@ -60,4 +60,60 @@ export interface PictureRequest {
   readonly show: ViewShow;
   /** a colour table that everything is looked at through */
   readonly table?: string | null;
+  /** this part of the plate alone, in full pixels; the whole picture when left out */
+  readonly window?: Rectangle;
+}
+
+/** Whole px of the plate. */
+export interface Rectangle {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** The plate's own pixels in a rectangle of a frame. */
+export interface CutOut extends Rectangle {
+  /** RGB, row-major */
+  readonly data: Uint8Array;
+  /** px of the whole plate */
+  readonly of: readonly [width: number, height: number];
+}
+
+/** A rectangle of the picture in which something is laid over the plate, with its place in picture px. */
+export interface Patch {
+  readonly bitmap: ImageBitmap;
+  readonly x: number;
+  readonly y: number;
+}
+
+/** A picture as it is kept: the plate, and what changes of it; null where there is none. */
+export interface PictureParts {
+  readonly plate: ImageBitmap | null;
+  readonly patch: Patch | null;
+}
+
+/** Which of a picture's parts are asked for. */
+export interface WantedParts {
+  readonly plate: boolean;
+  readonly patch: boolean;
+}
+
+/** Whether every pixel of what is shown differs from the plate's, so that the patch is the whole picture. */
+export function isAllPatch({ layers, show, table, window }: PictureRequest): boolean {
+  const isRedrawn = show === 'difference' || show === 'element' || show === 'overlay';
+  return Boolean(table) || window !== undefined || (isRedrawn && layers.length > 0);
+}
+
+/** Whether a picture is more than the plate. */
+export function hasPatch({ layers, table, window }: PictureRequest): boolean {
+  return layers.length > 0 || Boolean(table) || window !== undefined;
+}
+
+/** The picture that stands in the view; its canvas is drawn on again for the next. */
+export interface SeenPicture {
+  readonly frame: number;
+  readonly canvas: OffscreenCanvas;
+  /** what of the plate it shows */
+  readonly at: Rectangle;
 }

@@ -1,7 +1,7 @@
 import type { Raster } from '@yarlop/core/image/image';
 
-/** A bitmap's pixels. */
-export function pixelsOf(b: ImageBitmap): Raster {
+/** A picture's pixels. */
+export function pixelsOf(b: ImageBitmap | OffscreenCanvas): Raster {
   const canvas = new OffscreenCanvas(b.width, b.height);
   const g = canvas.getContext('2d', { willReadFrequently: true })!;
   g.drawImage(b, 0, 0);

@@ -10,6 +10,8 @@ export const usePlayhead = defineStore('playhead', () => {
   const loop = ref(true);
   const from = ref(0);
   const to = ref(0);
+  /** frames that are played round and round instead of the range; null for none */
+  const span = ref<readonly [number, number] | null>(null);
   /** frames shown a second, measured while playing */
   const measured = ref(0);
 
@@ -27,6 +29,7 @@ export const usePlayhead = defineStore('playhead', () => {
   }
   /** The frame after `n` while playing; null at the end without loop. */
   function next(n: number): number | null {
+    if (span.value) return n >= span.value[0] && n < span.value[1] ? n + 1 : span.value[0];
     const inside = n >= from.value && n <= to.value;
     const end = inside ? to.value : count.value - 1;
     if (n < end) return n + 1;
@@ -38,5 +41,5 @@ export const usePlayhead = defineStore('playhead', () => {
     if (playing.value && next(frame.value) === null) go(from.value);
   }
   const label = computed(() => frame.value);
-  return { frame, count, rate, playing, loop, from, to, measured, label, setup, go, step, next, toggle };
+  return { frame, count, rate, playing, loop, from, to, span, measured, label, setup, go, step, next, toggle };
 });

@@ -1,9 +1,9 @@
 /** How the picture is looked at: never what is computed from it. */
 import { useStorage } from '@vueuse/core';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
-import type { ViewShow } from '../shared/picture-request';
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
+import type { SeenPicture, ViewShow } from '../shared/picture-request';
 import type { Channel } from '../shared/view-aid';
 import { PLAIN } from '../shared/view-aid';
 
@@ -75,7 +75,7 @@ export const useView = defineStore('view', () => {
     readonly { readonly frame: number; readonly corners: readonly (readonly [number, number])[] }[]
   >([]);
   /** the picture as it is shown, for scopes */
-  const seen = shallowRef<{ readonly frame: number; readonly bitmap: ImageBitmap } | null>(null);
+  const seen = shallowRef<SeenPicture | null>(null);
   /** how handles of a bend move: along with the opposite side, held to an axis, and setting keys */
   const bendLinked = ref(false);
   const bendAxis = ref<'free' | 'across' | 'along'>('free');

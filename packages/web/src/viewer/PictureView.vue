@@ -15,6 +15,7 @@ import AidFilter from './AidFilter.vue';
 import BendOverlay from './BendOverlay.vue';
 import AreaOverlay from './AreaOverlay.vue';
 import PatchOverlay from './PatchOverlay.vue';
+import RideControl from './RideControl.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
 import WholePinOverlay from './WholePinOverlay.vue';
@@ -22,6 +23,7 @@ import { layersFor } from '../pictures/layers';
 import { isPlain } from '../shared/view-aid';
 import { usePictures } from '../pictures/use-pictures';
 import { useStill } from '../pictures/use-still';
+import { useRideView } from './use-ride-view';
 import { useViewport } from './use-viewport';
 import { useDropCorners } from './use-drop-corners';
 
@@ -40,7 +42,16 @@ const port = useViewport(
   () => size.value[0],
   () => size.value[1],
 );
-const pictures = usePictures(shot, (frame, quick) => (view.plateOnly ? [] : layersFor(props.stage, frame, quick)));
+const pictures = usePictures(
+  shot,
+  (frame, quick) => (view.plateOnly ? [] : layersFor(props.stage, frame, quick)),
+  (frame) => riding.ridden(frame),
+);
+const riding = useRideView(
+  () => pictures.shown.value,
+  () => [port.w.value / port.zoom.value, port.h.value / port.zoom.value],
+  () => size.value,
+);
 const drop = useDropCorners();
 useIntervalFn(
   () => {
@@ -60,12 +71,10 @@ watch(
 
 /** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
 const bare = useStill(() => ((view.wipe !== null || view.beside) && !playhead.playing ? playhead.frame : null));
-watchEffect(
-  () => (view.seen = pictures.bitmap.value ? { frame: pictures.shown.value, bitmap: pictures.bitmap.value } : null),
-);
+watchEffect(() => (view.seen = pictures.picture.value));
 function draw(): void {
   const c = canvas.value;
-  const b = pictures.bitmap.value;
+  const seen = pictures.picture.value;
   if (!c) return;
   const k = window.devicePixelRatio;
   const w = Math.max(1, Math.round(port.w.value * k));
@@ -73,18 +82,19 @@ function draw(): void {
   if (c.width !== w || c.height !== h) [c.width, c.height] = [w, h];
   const g = c.getContext('2d')!;
   g.clearRect(0, 0, w, h);
-  if (!b) return;
+  if (!seen) return;
   g.imageSmoothingEnabled = port.zoom.value < 2;
   g.imageSmoothingQuality = 'high';
+  const scale = port.zoom.value * k;
   g.drawImage(
-    b,
-    port.left.value * k,
-    port.top.value * k,
-    size.value[0] * port.zoom.value * k,
-    size.value[1] * port.zoom.value * k,
+    seen.canvas,
+    port.left.value * k + seen.at.x * scale,
+    port.top.value * k + seen.at.y * scale,
+    seen.at.width * scale,
+    seen.at.height * scale,
   );
   if (bare.value?.frame !== pictures.shown.value) return;
-  if (view.beside) return drawBeside(g, w, h, k, b, bare.value.bitmap);
+  if (view.beside) return drawBeside(g, w, h, k, seen.canvas, bare.value.bitmap);
   if (view.wipe === null) return;
   g.save();
   g.beginPath();
@@ -105,7 +115,7 @@ function drawBeside(
   w: number,
   h: number,
   k: number,
-  dressed: ImageBitmap,
+  dressed: OffscreenCanvas,
   plate: ImageBitmap,
 ): void {
   g.clearRect(0, 0, w, h);
@@ -149,11 +159,13 @@ const corners = computed(() =>
 const probeCanvas = new OffscreenCanvas(1, 1);
 const probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
 function readPixel(x: number, y: number): [number, number, number] | null {
-  const b = pictures.bitmap.value;
-  const [w, h] = size.value;
-  if (!b || x < 0 || y < 0 || x >= w || y >= h) return null;
-  const k = b.width / w;
-  probe.drawImage(b, Math.floor(Math.floor(x) * k), Math.floor(Math.floor(y) * k), 1, 1, 0, 0, 1, 1);
+  const seen = pictures.picture.value;
+  if (!seen) return null;
+  const { canvas: b, at } = seen;
+  const k = b.width / at.width;
+  const [px, py] = [Math.floor((Math.floor(x) - at.x) * k), Math.floor((Math.floor(y) - at.y) * k)];
+  if (px < 0 || py < 0 || px >= b.width || py >= b.height) return null;
+  probe.drawImage(b, px, py, 1, 1, 0, 0, 1, 1);
   const { data } = probe.getImageData(0, 0, 1, 1);
   return [data[0]!, data[1]!, data[2]!];
 }
@@ -327,6 +339,7 @@ const grey = computed(
     >
       <i class="bi bi-arrows" aria-hidden="true" />
     </button>
+    <RideControl v-if="!view.boardLarge" @pointerdown.stop />
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">
       Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4),
       or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.

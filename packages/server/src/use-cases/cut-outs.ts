@@ -1,0 +1,39 @@
+import type { Response } from 'express';
+import type { Requests } from '@yarlop/contracts/validate';
+import { ApiError } from '../api-error';
+import type { Context } from '../context';
+import type { MediaRow } from '../rows';
+
+/**
+ * Streams rectangles of consecutive frames, one after the other, RGB of 8 bit, row-major. @throws ApiError for
+ * rectangles beyond the picture, and for single pictures, which nothing moves over
+ */
+export async function sendCutOuts(
+  c: Context,
+  media: MediaRow,
+  { from, width, height, at }: NonNullable<Requests['cutOuts']>,
+  res: Response,
+): Promise<void> {
+  if (media.frameCount === 1)
+    throw new ApiError(422, 'no-clip', 'This is a single picture; only clips have frames to ride over.');
+  const beyond = at.findIndex(({ x, y }) => x + width > media.probe.width || y + height > media.probe.height);
+  if (beyond >= 0)
+    throw new ApiError(
+      422,
+      'out-of-range',
+      `On frame ${from + beyond} the rectangle reaches beyond the picture of ${media.probe.width}x${media.probe.height} px.`,
+    );
+  res.writeHead(200, {
+    'Content-Type': 'application/octet-stream',
+    'Cache-Control': 'no-store',
+    'Content-Length': 3 * width * height * at.length,
+  });
+  await c.desk.ask(
+    { kind: 'cut-outs', media, folder: c.storage.derived(media.hash), from, width, height, at },
+    (report) => {
+      if (report.type === 'cut-out') res.write(Buffer.from(report.data.buffer));
+    },
+    (leave) => res.on('close', leave),
+  );
+  res.end();
+}
