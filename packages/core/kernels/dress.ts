@@ -9,6 +9,91 @@ function f64At(at: usize, i: i32): f64 {
   return load<f64>(at + ((<usize>i) << 3));
 }
 
+/** Ideal radius of a real one behind a radial term, both on half the width; `most` is where the lens folds. */
+// @ts-ignore: a decorator of AssemblyScript
+@inline
+function idealRadius(radial: f64, r: f64, most: f64): f64 {
+  let u = min(r, most);
+  for (let i = 0; i < 20; i++) {
+    const slope = 1.0 + 3.0 * radial * u * u;
+    const step = (u * (1.0 + radial * u * u) - r) / max(0.05, slope);
+    u = min(most, u - step);
+    if (Math.abs(step) < 1e-12) break;
+  }
+  return u;
+}
+
+/**
+ * Places in the slot of `n` px of a row behind a lens, two numbers a px: every `step`th px goes through the lens, those
+ * between lie straight between them. `map` goes from the ideal picture to the slot, nine numbers.
+ */
+export function lensSlots(
+  map: usize,
+  radial: f64,
+  width: f64,
+  height: f64,
+  x: f64,
+  y: f64,
+  n: i32,
+  step: i32,
+  to: usize,
+): void {
+  const half = width / 2.0;
+  const middle = height / 2.0;
+  const most = radial < 0.0 ? Math.sqrt(-1.0 / (3.0 * radial)) : Infinity;
+  const dy = (y - middle) / half;
+  let fromX = 0.0;
+  let fromY = 0.0;
+  for (let i = -step; i < n; i += step) {
+    const dx = (x + <f64>(i + step) - half) / half;
+    const r = Math.sqrt(dx * dx + dy * dy);
+    const share = radial === 0.0 || r === 0.0 ? 1.0 : idealRadius(radial, r, most) / r;
+    const toX = half + half * dx * share;
+    const toY = middle + half * dy * share;
+    const end = min(n, i + step);
+    for (let k = i; k >= 0 && k < end; k++) {
+      const part = <f64>(k - i) / <f64>step;
+      const u = fromX + part * (toX - fromX);
+      const v = fromY + part * (toY - fromY);
+      const w = 1.0 / (f64At(map, 6) * u + f64At(map, 7) * v + f64At(map, 8));
+      store<f64>(to + <usize>(16 * k), (f64At(map, 0) * u + f64At(map, 1) * v + f64At(map, 2)) * w);
+      store<f64>(to + <usize>(16 * k), (f64At(map, 3) * u + f64At(map, 4) * v + f64At(map, 5)) * w, 8);
+    }
+    fromX = toX;
+    fromY = toY;
+  }
+}
+
+/**
+ * As {@link rowPlaces}, of px whose places in the slot are known: those of the row and one px more at `slots`, those of
+ * the row below at `below`. `map` goes from slot to fill.
+ */
+export function slotPlaces(map: usize, slots: usize, below: usize, n: i32, to: usize): void {
+  for (let i = 0; i < n; i++) {
+    const here = slots + <usize>(16 * i);
+    const s = load<f64>(here);
+    const t = load<f64>(here, 8);
+    const sx = load<f64>(here, 16) - s;
+    const tx = load<f64>(here, 24) - t;
+    const sy = load<f64>(below + <usize>(16 * i)) - s;
+    const ty = load<f64>(below + <usize>(16 * i), 8) - t;
+    const q = 1.0 / (f64At(map, 6) * s + f64At(map, 7) * t + f64At(map, 8));
+    const u = (f64At(map, 0) * s + f64At(map, 1) * t + f64At(map, 2)) * q;
+    const v = (f64At(map, 3) * s + f64At(map, 4) * t + f64At(map, 5)) * q;
+    const us = (f64At(map, 0) - u * f64At(map, 6)) * q;
+    const ut = (f64At(map, 1) - u * f64At(map, 7)) * q;
+    const vs = (f64At(map, 3) - v * f64At(map, 6)) * q;
+    const vt = (f64At(map, 4) - v * f64At(map, 7)) * q;
+    const at = to + <usize>(48 * i);
+    store<f64>(at, u);
+    store<f64>(at, v, 8);
+    store<f64>(at, us * sx + ut * tx, 16);
+    store<f64>(at, vs * sx + vt * tx, 24);
+    store<f64>(at, us * sy + ut * ty, 32);
+    store<f64>(at, vs * sy + vt * ty, 40);
+  }
+}
+
 /**
  * Where `n` px of a row from (`x`, `y`) on look in the fill, and how that changes a px to the right and a px down: six
  * numbers a px. `maps` holds the map from picture to slot and the one from slot to fill, nine numbers each.

@@ -177,6 +177,26 @@ describe('A frame rendered by WASM and by TypeScript', () => {
     expect(worst).toBeLessThanOrEqual(2);
     expect(mean).toBeLessThan(0.06);
   });
+  it.each([
+    ['lies behind a lens that bows inwards, its corners round', { edge: { radius: 0.1 } }, 0.08],
+    ['lies behind a lens, feathered and set in', { edge: { inset: 3, feather: 4 } }, -0.15],
+    ['lies behind a lens and is bent', { bend: { top: [{ at: 0.5, keys: [{ frame: 0, x: 0, y: 0.05 }] }] } }, -0.1],
+  ])('is the same where the fill %s', (_, dress, radial) => {
+    const plate = noise(W, H, 3, 255);
+    const fill = noise(301, 203, 4, 255);
+    const lens = { radial, width: W, height: H };
+    const [a, b] = [wasm, plain].map((m) => frame(m, plate, fill, dress as DressRecipe, { lens })) as [Raster, Raster];
+    expect(apart(a, plate).worst).toBeGreaterThan(10);
+    expect(apart(a, b).worst).toBeLessThanOrEqual(4);
+    expect(apart(a, b).mean).toBeLessThan(0.06);
+  });
+  it('is the same in a picture with alpha, opaque or not', () => {
+    const plate = noise(W, H, 4, 255);
+    const fill = noise(301, 203, 4, 255);
+    const [a, b] = [wasm, plain].map((m) => frame(m, plate, fill, {})) as [Raster, Raster];
+    expect(apart(a, plate).worst).toBeGreaterThan(10);
+    expect(apart(a, b).worst).toBeLessThanOrEqual(1);
+  });
   it('is the same when two Screens with fills of their own take turns', () => {
     const plate = noise(W, H, 3, 255);
     const fills = [noise(301, 203, 4, 255), noise(64, 64, 4, 255)];
@@ -197,14 +217,24 @@ describe('A frame rendered by WASM and by TypeScript', () => {
   it('goes without WASM where the region would not fit its memory', () => {
     const fill = wasm.pyramid.fillPyramid(noise(8, 8, 4, 255));
     const region = { x: 0, y: 0, width: 6000, height: 1500 };
-    const room = wasm.workroom.workroom(region, fill, 0, 0, { under: false, glare: false, field: 0, reach: 4 });
+    const room = wasm.workroom.workroom(
+      region,
+      fill,
+      { low: 0, high: 0 },
+      { under: false, glare: false, field: 0, reach: 4 },
+    );
     expect(wasm.kernels.kernelsFor(room.element)).toBeNull();
-    const small = wasm.workroom.workroom({ ...region, width: 60, height: 15 }, fill, 0, 0, {
-      under: false,
-      glare: false,
-      field: 0,
-      reach: 4,
-    });
+    const small = wasm.workroom.workroom(
+      { ...region, width: 60, height: 15 },
+      fill,
+      { low: 0, high: 0 },
+      {
+        under: false,
+        glare: false,
+        field: 0,
+        reach: 4,
+      },
+    );
     expect(wasm.kernels.kernelsFor(small.element)).not.toBeNull();
   });
 });
@@ -223,12 +253,17 @@ describe('Made-up noise', () => {
   });
   it('is the same by WASM', () => {
     const region = { x: 7, y: 3, width: 40, height: 30 };
-    const room = wasm.workroom.workroom(region, wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)), 0, 0, {
-      under: false,
-      glare: false,
-      field: wasm.grain.grainRoom(region, 0.8),
-      reach: 4,
-    });
+    const room = wasm.workroom.workroom(
+      region,
+      wasm.pyramid.fillPyramid(noise(8, 8, 4, 255)),
+      { low: 0, high: 0 },
+      {
+        under: false,
+        glare: false,
+        field: wasm.grain.grainRoom(region, 0.8),
+        reach: 4,
+      },
+    );
     const a = wasm.grain.grainField(region, 3, 2, 0.8, room.field);
     const b = plain.grain.grainField(region, 3, 2, 0.8);
     expect(wasm.kernels.kernelsFor(a.data)).not.toBeNull();

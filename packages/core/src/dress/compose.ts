@@ -132,6 +132,38 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
   }
 }
 
+type Codes = Uint8Array | Uint8ClampedArray | Uint16Array;
+
+/** RGB of a row of RGBA. */
+function coloursOf(rgba: Codes, from: number, n: number, out: Codes): void {
+  for (let i = 0, k = from, o = 0; i < n; i++, k += 4, o += 3) {
+    out[o] = rgba[k]!;
+    out[o + 1] = rgba[k + 1]!;
+    out[o + 2] = rgba[k + 2]!;
+  }
+}
+
+/** Puts RGB into a row of RGBA. */
+function setColours(rgba: Codes, from: number, n: number, rgb: Codes): void {
+  for (let i = 0, k = from, o = 0; i < n; i++, k += 4, o += 3) {
+    rgba[k] = rgb[o]!;
+    rgba[k + 1] = rgb[o + 1]!;
+    rgba[k + 2] = rgb[o + 2]!;
+  }
+}
+
+/** Alpha of a row of RGBA under the element. */
+function coverRow({ region, element, changed, table }: ComposeTask, { width, data }: Raster, y: number): void {
+  const { max } = table;
+  const at = 4 * ((y + region.y) * width + region.x);
+  for (let x = 0, k = at + 3, i = 4 * y * region.width + 3; x < region.width; x++, k += 4, i += 4) {
+    const a = element[i]!;
+    // What is opaque stays so.
+    if (data[k] === max || (a <= 0 && !changed)) continue;
+    data[k] = Math.round(max * (a + ((1 - a) * data[k]!) / max));
+  }
+}
+
 /** As {@link composeRow} for all rows, by the kernels; false where they cannot. */
 function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array | null): boolean {
   const { data, channels } = target;
@@ -142,7 +174,6 @@ function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array
   if (
     !wasm ||
     data instanceof Float32Array ||
-    channels !== 3 ||
     !isPlain(t) ||
     !wasm.holds(under) ||
     (grain && !wasm.holds(grain.field.data))
@@ -155,10 +186,11 @@ function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array
   const row =
     bytes === 1 ? new Uint8Array(wasm.memory.buffer, at, wide) : new Uint16Array(wasm.memory.buffer, at, wide);
   for (let y = 0; y < region.height; y++) {
-    const from = ((y + region.y) * target.width + region.x) * 3;
+    const from = ((y + region.y) * target.width + region.x) * channels;
     const i = y * region.width;
     const field = grain ? grain.field.data.byteOffset + 4 * noiseAt(grain, y) : 0;
-    row.set(data.subarray(from, from + wide));
+    if (channels === 3) row.set(data.subarray(from, from + wide));
+    else coloursOf(data, from, region.width, row);
     wasm.run.composeRow(
       element.byteOffset + 16 * i,
       under.byteOffset + 12 * i,
@@ -174,7 +206,11 @@ function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array
       bytes,
       at,
     );
-    data.set(row, from);
+    if (channels === 3) data.set(row, from);
+    else {
+      setColours(data, from, region.width, row);
+      coverRow(t, target, y);
+    }
   }
   return true;
 }

@@ -72,8 +72,7 @@ interface Laid {
 
 function roomFor(p: LayerPlan, isApart: boolean): Workroom {
   const { region, drawn, blur, grain, soften } = p;
-  const { low, high } = sizesNeeded(drawn);
-  return workroom(region, drawn.fill, low, high, {
+  return workroom(region, drawn.fill, sizesNeeded(drawn), {
     under: isApart,
     field: grain ? grainRoom(region, grain.px) : 0,
     glare: p.glare !== null,

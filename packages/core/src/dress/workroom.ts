@@ -14,6 +14,8 @@ import type { Region } from './region';
 const MOST_BYTES = 256 * 1024 * 1024;
 /** Bytes that a px of a row takes while the element is drawn: six doubles and a float. */
 export const PLACE_BYTES = 52;
+/** The same of its place in the slot behind a lens, and of that of the px below. */
+export const SLOT_BYTES = 32;
 
 export interface Workroom {
   /** RGBA, nothing yet */
@@ -41,21 +43,36 @@ export interface WorkroomNeeds {
 
 let fillHeld: { readonly fill: WeakRef<FillPyramid>; readonly low: number; readonly high: number } | null = null;
 
-/** @param low and `high` bound the sizes of the fill that will be filtered */
+/** Sizes of a fill, the largest first. */
+interface Sizes {
+  readonly low: number;
+  readonly high: number;
+}
+
+/**
+ * The sizes of a fill that are to be held: those that are there already where they are enough, since a Screen whose size
+ * changes from frame to frame would have its fill copied anew each time.
+ */
+function sizesHeld(fill: FillPyramid, { low, high }: Sizes): Sizes {
+  const held = heldSizes(fill);
+  return held && held.low <= low && held.high >= high ? held : { low, high };
+}
+
+/** @param needed sizes of the fill that will be filtered */
 export function workroom(
   region: Region,
   fill: FillPyramid,
-  low: number,
-  high: number,
+  needed: Sizes,
   { under, field, glare, reach }: WorkroomNeeds,
 ): Workroom {
   const n = region.width * region.height;
   const sizes = [4 * n, 4 * n, 3 * n, under ? 3 * n : 0, field, glare ? 3 * n : 0];
   const kernels = renderKernels();
+  const { low, high } = sizesHeld(fill, needed);
   const levels = fill.slice(low, high + 1);
   const floats = [...levels.map((l) => l.data.length), ...sizes];
   const scratch = Math.max(
-    PLACE_BYTES * (region.width + 2),
+    (PLACE_BYTES + SLOT_BYTES) * (region.width + 2),
     blurScratch(4 * region.width, 4, reach),
     blurScratch(3 * (region.width + 2 * reach), 3, reach),
   );
@@ -96,6 +113,6 @@ function roomOf(pictures: readonly Float32Array[], under: boolean): Workroom {
 }
 
 /** The sizes of a fill that {@link workroom} put into the kernels' memory. */
-export function heldSizes(fill: FillPyramid): { readonly low: number; readonly high: number } | null {
+export function heldSizes(fill: FillPyramid): Sizes | null {
   return fillHeld?.fill.deref() === fill ? fillHeld : null;
 }

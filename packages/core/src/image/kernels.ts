@@ -65,6 +65,18 @@ interface Exports {
     dy: number,
     to: number,
   ): void;
+  lensSlots(
+    map: number,
+    radial: number,
+    width: number,
+    height: number,
+    x: number,
+    y: number,
+    n: number,
+    step: number,
+    to: number,
+  ): void;
+  slotPlaces(map: number, slots: number, below: number, n: number, to: number): void;
   rowPlaces(maps: number, x: number, y: number, n: number, to: number): void;
   filterRow(
     places: number,

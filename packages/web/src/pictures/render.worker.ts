@@ -41,14 +41,16 @@ const fills = new LRUCache<string, FillPyramid>({ max: MOST_FILLS });
 /** Pixels are kept as they come. */
 const AS_IT_IS = { colorSpaceConversion: 'none', premultiplyAlpha: 'none' } as const;
 
-async function load(url: string): Promise<ImageBitmap> {
+/** @param most px of width, where less than all is enough */
+async function load(url: string, most?: number): Promise<ImageBitmap> {
   const response = await reach(url);
   if (!response.ok)
     throw new Error(
       ((await response.json().catch(() => null)) as { message?: string } | null)?.message ??
         `The picture could not be loaded (${response.status}).`,
     );
-  return createImageBitmap(await response.blob(), AS_IT_IS);
+  const size = most === undefined ? {} : ({ resizeWidth: most, resizeQuality: 'high' } as const);
+  return createImageBitmap(await response.blob(), { ...AS_IT_IS, ...size });
 }
 
 const tables = new Map<string, Promise<CubeTable>>();
@@ -80,19 +82,20 @@ async function kept(key: string, make: () => Promise<FillPyramid>): Promise<Fill
   return made;
 }
 
+function dataOf(bitmap: ImageBitmap): ImageData {
+  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+  const g = canvas.getContext('2d', { willReadFrequently: true })!;
+  g.drawImage(bitmap, 0, 0);
+  return g.getImageData(0, 0, bitmap.width, bitmap.height);
+}
+
 function pictureFill(f: PictureFill): Promise<FillPyramid> {
   return kept(JSON.stringify(f), async () => {
     const bitmap = await load(f.url);
-    const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
-    const g = canvas.getContext('2d')!;
-    g.drawImage(bitmap, 0, 0);
-    const { data } = g.getImageData(0, 0, bitmap.width, bitmap.height);
-    const made = fillPyramid(
-      { width: bitmap.width, height: bitmap.height, channels: 4, data },
-      { ...f.reading, table: f.table ? await tableFor(f.table) : undefined },
-    );
+    const { width, height, data } = dataOf(bitmap);
     bitmap.close();
-    return made;
+    const table = f.table ? await tableFor(f.table) : undefined;
+    return fillPyramid({ width, height, channels: 4, data }, { ...f.reading, table });
   });
 }
 
@@ -185,14 +188,10 @@ function plateFor(url: string, most: number | undefined): Promise<ImageData> {
   const key = `${most ?? ''} ${url}`;
   const known =
     plates.get(key) ??
-    load(url).then((b) => {
-      const k = most === undefined ? 1 : Math.min(1, most / b.width);
-      const canvas = new OffscreenCanvas(Math.round(b.width * k), Math.round(b.height * k));
-      const g = canvas.getContext('2d', { willReadFrequently: true })!;
-      g.imageSmoothingQuality = 'high';
-      g.drawImage(b, 0, 0, canvas.width, canvas.height);
+    load(url, most).then((b) => {
+      const pixels = dataOf(b);
       b.close();
-      return g.getImageData(0, 0, canvas.width, canvas.height);
+      return pixels;
     });
   plates.delete(key);
   plates.set(key, known);
@@ -262,8 +261,8 @@ const service = {
       const patch = await patchOf(r, plateWith(cut));
       return transfer({ plate: null, patch }, patch ? [patch.bitmap] : []);
     }
-    if (!wanted.patch && r.most === undefined) {
-      const bare = await load(r.url);
+    if (!wanted.patch) {
+      const bare = await load(r.url, r.most);
       return transfer({ plate: bare, patch: null }, [bare]);
     }
     const pixels = await plateFor(r.url, r.most);

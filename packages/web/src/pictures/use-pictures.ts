@@ -29,9 +29,10 @@ const BUSY = 6;
 const SETTLE_MS = 90;
 /** The same while something is dragged. */
 const DRAG_SETTLE_MS = 450;
+/** px of width of the server's small pictures. */
+const SMALL = 1280;
 /** px of width of the picture while a value is dragged. */
 const DRAGGED = 640;
-
 /** Draws a picture's parts, px by px. */
 function put({ plate, patch }: PictureParts, canvas: OffscreenCanvas): void {
   const whole = plate ?? patch?.bitmap;
@@ -45,12 +46,14 @@ function put({ plate, patch }: PictureParts, canvas: OffscreenCanvas): void {
 
 /**
  * @param layers of a frame, of playback's small pictures or of lossless ones
+ * @param width px of the page that the whole picture takes
  * @param ridden what of a frame is seen in full pixels while it plays; null where the whole small picture is
  */
 export function usePictures(
   shot: Ref<Shot | null>,
   layers: (frame: number, quick: boolean) => readonly LayerRequest[],
   ridden: (frame: number) => Rectangle | null,
+  width: () => number,
 ) {
   const playhead = usePlayhead();
   const view = useView();
@@ -64,18 +67,26 @@ export function usePictures(
   const lossless = ref(false);
   const failure = ref('');
 
-  const request = (frame: number, exact: boolean): PictureRequest => {
+  /** px of width that a small picture takes; undefined for all that it has */
+  function most(s: Shot): number | undefined {
+    const all = Math.min(SMALL, s.probe.width);
+    const enough = store.previewing === null ? Math.round(width()) : DRAGGED;
+    return enough < all ? enough : undefined;
+  }
+  function request(frame: number, exact: boolean): PictureRequest {
     const s = shot.value!;
+    const laid = layers(frame, !exact);
+    const small = exact || laid.length === 0 ? undefined : most(s);
     return {
       url: exact ? `/api/media/${s.mediaHash}/frames/${frame}.png` : `/api/media/${s.mediaHash}/proxy/${frame}.jpg`,
       plateWidth: s.probe.width,
-      ...(!exact && store.previewing !== null ? { most: DRAGGED } : {}),
-      layers: layers(frame, !exact),
+      ...(small === undefined ? {} : { most: small }),
+      layers: laid,
       transfer: seenTransfer(s.probe),
       show: view.show,
       ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
     };
-  };
+  }
   /** What is played: small pictures of the whole, or a window in full pixels. */
   function playedOn(frame: number): PictureRequest {
     const window = ridden(frame);

@@ -46,6 +46,7 @@ const pictures = usePictures(
   shot,
   (frame, quick) => (view.plateOnly ? [] : layersFor(props.stage, frame, quick)),
   (frame) => riding.ridden(frame),
+  () => size.value[0] * port.zoom.value * window.devicePixelRatio,
 );
 const riding = useRideView(
   () => pictures.shown.value,
@@ -83,9 +84,11 @@ function draw(): void {
   const g = c.getContext('2d')!;
   g.clearRect(0, 0, w, h);
   if (!seen) return;
-  g.imageSmoothingEnabled = port.zoom.value < 2;
-  g.imageSmoothingQuality = 'high';
   const scale = port.zoom.value * k;
+  // A picture that is made as large as it is seen is put down as it is.
+  const isAsSeen = Math.abs(seen.canvas.width - seen.at.width * scale) < 0.5;
+  g.imageSmoothingEnabled = port.zoom.value < 2 && !isAsSeen;
+  g.imageSmoothingQuality = playhead.playing ? 'low' : 'high';
   g.drawImage(
     seen.canvas,
     port.left.value * k + seen.at.x * scale,
