@@ -10,6 +10,7 @@ import { grainSigma } from './grain';
 import type { Region } from './region';
 import type { EncodingTable, Transfer } from './transfer';
 import { CURVES, ENCODING_STEPS, encode, shownCurve } from './transfer';
+import { coloursOf, coverRow, setColours } from './alpha-rows';
 import { CODES_AT, STRENGTH_AT, holdCodes } from './kernel-memory';
 
 export interface ComposeTask {
@@ -132,38 +133,6 @@ function composeRow(t: ComposeTask, target: Raster, y: number, strength: Float32
   }
 }
 
-type Codes = Uint8Array | Uint8ClampedArray | Uint16Array;
-
-/** RGB of a row of RGBA. */
-function coloursOf(rgba: Codes, from: number, n: number, out: Codes): void {
-  for (let i = 0, k = from, o = 0; i < n; i++, k += 4, o += 3) {
-    out[o] = rgba[k]!;
-    out[o + 1] = rgba[k + 1]!;
-    out[o + 2] = rgba[k + 2]!;
-  }
-}
-
-/** Puts RGB into a row of RGBA. */
-function setColours(rgba: Codes, from: number, n: number, rgb: Codes): void {
-  for (let i = 0, k = from, o = 0; i < n; i++, k += 4, o += 3) {
-    rgba[k] = rgb[o]!;
-    rgba[k + 1] = rgb[o + 1]!;
-    rgba[k + 2] = rgb[o + 2]!;
-  }
-}
-
-/** Alpha of a row of RGBA under the element. */
-function coverRow({ region, element, changed, table }: ComposeTask, { width, data }: Raster, y: number): void {
-  const { max } = table;
-  const at = 4 * ((y + region.y) * width + region.x);
-  for (let x = 0, k = at + 3, i = 4 * y * region.width + 3; x < region.width; x++, k += 4, i += 4) {
-    const a = element[i]!;
-    // What is opaque stays so.
-    if (data[k] === max || (a <= 0 && !changed)) continue;
-    data[k] = Math.round(max * (a + ((1 - a) * data[k]!) / max));
-  }
-}
-
 /** As {@link composeRow} for all rows, by the kernels; false where they cannot. */
 function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array | null): boolean {
   const { data, channels } = target;
@@ -209,7 +178,7 @@ function composeByKernels(t: ComposeTask, target: Raster, strength: Float32Array
     if (channels === 3) data.set(row, from);
     else {
       setColours(data, from, region.width, row);
-      coverRow(t, target, y);
+      coverRow(data, from, { element, at: 4 * i, n: region.width, changed: t.changed, max: table.max });
     }
   }
   return true;

@@ -4,6 +4,7 @@ import type { Kernels } from '../image/kernels';
 import type { Lens } from '../geometry/lens';
 import { undistort } from '../geometry/lens';
 import type { Matrix3 } from '../geometry/matrix3';
+import type { Point } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { unbend } from './bend';
 import { coverageAt } from './edge';
@@ -64,8 +65,9 @@ export function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: M
  */
 const LENS_STEP = 4;
 
-/** Places in the slot of `n` px of a row behind a lens, s and t one after the other. */
-function slotsOfRow(lens: Lens, m: Matrix3, x: number, y: number, n: number, out: Float64Array): void {
+/** Places in the slot of the px of a row behind a lens from (x, y) on, s and t one after the other. */
+function slotsOfRow(lens: Lens, m: Matrix3, [x, y]: Point, out: Float64Array): void {
+  const n = out.length / 2;
   let from = undistort(lens, [x, y]);
   for (let i = 0; i < n; i += LENS_STEP) {
     const to = undistort(lens, [x + i + LENS_STEP, y]);
@@ -82,87 +84,47 @@ function slotsOfRow(lens: Lens, m: Matrix3, x: number, y: number, n: number, out
   }
 }
 
-/** Cover of the fill's own border at (u, v), from its derivatives per px right and down. */
+/** Cover of the fill's own border, at the place of px `i` of a row. */
 function ownCover(
-  width: number,
-  height: number,
-  u: number,
-  v: number,
-  du: number,
-  dv: number,
-  eu: number,
-  ev: number,
+  { width, height }: { readonly width: number; readonly height: number },
+  places: Float64Array,
+  i: number,
 ): number {
-  const gu = 1 / Math.hypot(du, eu);
-  const gv = 1 / Math.hypot(dv, ev);
+  const k = 6 * i;
+  const u = places[k]!;
+  const v = places[k + 1]!;
+  const gu = 1 / Math.hypot(places[k + 2]!, places[k + 4]!);
+  const gv = 1 / Math.hypot(places[k + 3]!, places[k + 5]!);
   const part = (d: number): number => clamp(d + 0.5, 0, 1);
   return part(u * gu) * part((width - u) * gu) * part(v * gv) * part((height - v) * gv);
 }
 
-/** The place of px `x` of a row in the fill into `places[i]`, and what of it is covered into `cover[i]`. */
-function placePixel(
-  t: ElementTask,
-  m: Matrix3,
-  x: number,
-  y: number,
-  i: number,
-  inside: boolean,
-  { here, right, down, slots, below, places, cover }: Scratch,
-): void {
-  const { toFill: p, bend, edge, aspect, fill, ends, lens } = t;
-  const base = fill[0]!;
-  const xc = x + 0.5;
-  const yc = y + 0.5;
+/** What places are reckoned with: the element, and the map from the ideal picture to its slot. */
+interface Mapped {
+  readonly t: ElementTask;
+  readonly m: Matrix3;
+}
+
+/**
+ * The place in the slot of px `i` of a row, and those a px to the right and a px down, into the scratch.
+ * @returns whether it lies before the camera
+ */
+function slotOf({ t, m }: Mapped, xc: number, yc: number, i: number, s: Scratch): boolean {
+  const { here, right, down, slots, below } = s;
   const w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
-  cover[i] = 0;
-  if (w <= 0) return;
-  let s = (m[0]! * xc + m[1]! * yc + m[2]!) * w;
-  let v = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
-  let sx = (m[0]! - s * m[6]!) * w;
-  let sy = (m[1]! - s * m[7]!) * w;
-  let tx = (m[3]! - v * m[6]!) * w;
-  let ty = (m[4]! - v * m[7]!) * w;
-  if (lens || bend) {
-    // Behind a lens or a bend the derivatives are what lies a px to the right and a px down.
-    if (lens) {
-      [here[0], here[1]] = [slots[2 * i]!, slots[2 * i + 1]!];
-      [right[0], right[1]] = [slots[2 * i + 2]!, slots[2 * i + 3]!];
-      [down[0], down[1]] = [below[2 * i]!, below[2 * i + 1]!];
-    } else {
-      [here[0], here[1]] = [s, v];
-      [right[0], right[1]] = [s + sx, v + tx];
-      [down[0], down[1]] = [s + sy, v + ty];
-    }
-    if (bend) for (const place of [here, right, down]) unbend(bend, place[0]!, place[1]!, place);
-    s = here[0]!;
-    v = here[1]!;
-    sx = right[0]! - s;
-    tx = right[1]! - v;
-    sy = down[0]! - s;
-    ty = down[1]! - v;
+  if (w <= 0) return false;
+  if (t.lens) {
+    [here[0], here[1]] = [slots[2 * i]!, slots[2 * i + 1]!];
+    [right[0], right[1]] = [slots[2 * i + 2]!, slots[2 * i + 3]!];
+    [down[0], down[1]] = [below[2 * i]!, below[2 * i + 1]!];
+  } else {
+    const [x, y] = [(m[0]! * xc + m[1]! * yc + m[2]!) * w, (m[3]! * xc + m[4]! * yc + m[5]!) * w];
+    [here[0], here[1]] = [x, y];
+    [right[0], right[1]] = [x + (m[0]! - x * m[6]!) * w, y + (m[3]! - y * m[6]!) * w];
+    [down[0], down[1]] = [x + (m[1]! - x * m[7]!) * w, y + (m[4]! - y * m[7]!) * w];
   }
-  let part = inside ? 1 : coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
-  if (part === 0) return;
-  const q = 1 / (p[6]! * s + p[7]! * v + p[8]!);
-  const u = (p[0]! * s + p[1]! * v + p[2]!) * q;
-  const z = (p[3]! * s + p[4]! * v + p[5]!) * q;
-  const us = (p[0]! - u * p[6]!) * q;
-  const ut = (p[1]! - u * p[7]!) * q;
-  const zs = (p[3]! - z * p[6]!) * q;
-  const zt = (p[4]! - z * p[7]!) * q;
-  const k = 6 * i;
-  const du = us * sx + ut * tx;
-  const dv = zs * sx + zt * tx;
-  const eu = us * sy + ut * ty;
-  const ev = zs * sy + zt * ty;
-  if (ends) part *= q > 0 ? ownCover(base.width, base.height, u, z, du, dv, eu, ev) : 0;
-  cover[i] = part;
-  places[k] = u;
-  places[k + 1] = z;
-  places[k + 2] = du;
-  places[k + 3] = dv;
-  places[k + 4] = eu;
-  places[k + 5] = ev;
+  if (t.bend) for (const place of [here, right, down]) unbend(t.bend, place[0]!, place[1]!, place);
+  return true;
 }
 
 /**
@@ -207,18 +169,18 @@ export class RowPlaces {
   readonly held: RowKernels | null;
 
   /**
-   * @param m from the ideal picture to the slot
+   * @param safe see {@link safeMargins}
    * @param x0 of the first px of a row
    * @param n px of a row
    */
   constructor(
-    private readonly t: ElementTask,
-    private readonly m: Matrix3,
+    private readonly mapped: Mapped,
     private readonly safe: Float64Array,
     private readonly x0: number,
     private readonly n: number,
     kernels: Kernels | null,
   ) {
+    const { t, m } = mapped;
     const at = kernels?.scratch((PLACE_BYTES + SLOT_BYTES) * (n + 1)) ?? null;
     const slotDoubles = 2 * (n + 1);
     const placesAt = (at ?? 0) + 2 * 8 * slotDoubles;
@@ -248,23 +210,53 @@ export class RowPlaces {
 
   /** Before the first row. @param y of it */
   begin(y: number): void {
-    if (this.t.lens) this.slotsOf(this.t.lens, y);
+    if (this.mapped.t.lens) this.slotsOf(this.mapped.t.lens, y);
   }
 
   /** Places of the px of a row. @param y of it, one more than at the call before */
   row(y: number): void {
-    if (this.t.lens) this.behindLens(this.t.lens, y);
+    if (this.mapped.t.lens) this.behindLens(this.mapped.t.lens, y);
     else this.flat(y);
   }
 
+  /** The place of px (x, y) of the row in the fill, and what of it is covered, into the scratch. */
   private place(x: number, y: number, inside: boolean): void {
-    placePixel(this.t, this.m, x, y, x - this.x0, inside, this.scratch);
+    const i = x - this.x0;
+    const { toFill: p, edge, aspect, fill, ends } = this.mapped.t;
+    const { here, right, down, places, cover } = this.scratch;
+    cover[i] = 0;
+    if (!slotOf(this.mapped, x + 0.5, y + 0.5, i, this.scratch)) return;
+    const s = here[0]!;
+    const v = here[1]!;
+    // Behind a lens or a bend the derivatives are what lies a px to the right and a px down.
+    const sx = right[0]! - s;
+    const tx = right[1]! - v;
+    const sy = down[0]! - s;
+    const ty = down[1]! - v;
+    const part = inside ? 1 : coverageAt(edge, aspect, s, v, sx, sy, tx, ty);
+    if (part === 0) return;
+    const q = 1 / (p[6]! * s + p[7]! * v + p[8]!);
+    const u = (p[0]! * s + p[1]! * v + p[2]!) * q;
+    const z = (p[3]! * s + p[4]! * v + p[5]!) * q;
+    const us = (p[0]! - u * p[6]!) * q;
+    const ut = (p[1]! - u * p[7]!) * q;
+    const zs = (p[3]! - z * p[6]!) * q;
+    const zt = (p[4]! - z * p[7]!) * q;
+    const k = 6 * i;
+    places[k] = u;
+    places[k + 1] = z;
+    places[k + 2] = us * sx + ut * tx;
+    places[k + 3] = zs * sx + zt * tx;
+    places[k + 4] = us * sy + ut * ty;
+    places[k + 5] = zs * sy + zt * ty;
+    cover[i] = part;
+    if (ends) cover[i] = q > 0 ? part * ownCover(fill[0]!, places, i) : 0;
   }
 
   private flat(y: number): void {
     const { x0, n, held, scratch } = this;
     const x1 = x0 + n;
-    const [from, to] = insideOfRow(this.m, y, this.safe, x0, x1);
+    const [from, to] = insideOfRow(this.mapped.m, y, this.safe, x0, x1);
     for (let x = x0; x < from; x++) this.place(x, y, false);
     for (let x = Math.max(from, to); x < x1; x++) this.place(x, y, false);
     if (held) {
@@ -275,9 +267,10 @@ export class RowPlaces {
 
   /** Puts the slots of a row into `below`. */
   private slotsOf(lens: Lens, y: number): void {
-    const { held, scratch, m, x0, n } = this;
+    const { held, scratch, x0, n } = this;
+    const { m } = this.mapped;
     const { below } = scratch;
-    if (!held) return slotsOfRow(lens, m, x0 + 0.5, y + 0.5, n + 1, below);
+    if (!held) return slotsOfRow(lens, m, [x0 + 0.5, y + 0.5], below);
     const { radial, width, height } = lens;
     held.kernels.run.lensSlots(MAPS_AT, radial, width, height, x0 + 0.5, y + 0.5, n + 1, LENS_STEP, below.byteOffset);
   }
@@ -287,7 +280,7 @@ export class RowPlaces {
     [scratch.slots, scratch.below] = [scratch.below, scratch.slots];
     this.slotsOf(lens, y + 1);
     const { slots, below, cover } = scratch;
-    const byKernels = held !== null && this.t.bend === null;
+    const byKernels = held !== null && this.mapped.t.bend === null;
     if (byKernels)
       held.kernels.run.slotPlaces(MAPS_AT + MAP_BYTES, slots.byteOffset, below.byteOffset, n, held.placesAt);
     const [ms, mt] = safe as unknown as [number, number];

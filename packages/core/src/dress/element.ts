@@ -102,7 +102,7 @@ export function drawElement(t: ElementTask, region: Region, out: Float32Array): 
   // More may be held than this frame needs; what is filtered must not depend on the frames before.
   const needed = heldSizes(t.fill) && sizesNeeded(t);
   const safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
-  const rows = new RowPlaces(t, m, safe, x0, n, needed && kernelsFor(out));
+  const rows = new RowPlaces({ t, m }, safe, x0, n, needed && kernelsFor(out));
   const { held } = rows;
   const sum = new Float64Array(4);
   rows.begin(y0);
