@@ -21,15 +21,15 @@ function cutOut(picture: Raster, left: number, top: number, width: number, heigh
 }
 
 export async function runCutOuts(task: CutOutsTask, line: Line): Promise<Outcome> {
-  const { media, folder, from, at, width, height } = task;
+  const { media, folder, from, each, at, width, height } = task;
   const source = await openSource(join(folder, MEZZANINE));
   const buffers = new FrameBuffers();
   try {
     let done = 0;
-    const range = { from, count: at.length, seekable: true, buffers };
+    const range = { from, count: at.length / each, seekable: true, buffers };
     for await (const picture of decodeRgb(source, mezzanineProbe(media.probe), range)) {
-      const { x, y } = at[done]!;
-      line.say({ type: 'cut-out', done: ++done, data: cutOut(picture, x, y, width, height) });
+      for (const { x, y } of at.slice(done, done + each))
+        line.say({ type: 'cut-out', done: ++done, data: cutOut(picture, x, y, width, height) });
       buffers.give(picture.data);
       if (line.cancelled()) return { kind: 'cancelled' };
     }

@@ -158,7 +158,7 @@ export interface StillTask {
   readonly frame: number;
 }
 
-/** Rectangles of one size of consecutive frames, each where it is wanted, px. */
+/** Rectangles of one size of consecutive frames, `each` of every frame, where they are wanted, px. */
 export interface CutOutsTask {
   readonly kind: 'cut-outs';
   readonly media: MediaRow;
@@ -166,6 +166,7 @@ export interface CutOutsTask {
   readonly from: number;
   readonly width: number;
   readonly height: number;
+  readonly each: number;
   readonly at: readonly { readonly x: number; readonly y: number }[];
 }
 

@@ -41,7 +41,18 @@ describe('rectangles of consecutive frames', () => {
       expect(bytes.subarray(i * size, (i + 1) * size).equals(own)).toBe(true);
     }
   });
+  it('come several of each frame', async () => {
+    const three = Buffer.from(await (await post({ from: 5, width, height, at })).arrayBuffer());
+    const r = await post({ from: 5, width, height, each: 2, at: [at[0], at[1], at[1], at[1]] });
+    const bytes = Buffer.from(await r.arrayBuffer());
+    const size = 3 * width * height;
+    expect(bytes).toHaveLength(4 * size);
+    // The first of frame 5, and the last of frame 6, at the place of the second.
+    expect(bytes.subarray(0, size).equals(three.subarray(0, size))).toBe(true);
+    expect(bytes.subarray(3 * size).equals(three.subarray(size, 2 * size))).toBe(true);
+  });
   it.each([
+    ['that do not come out even', { from: 3, width, height, each: 2, at }, 422, /no multiple of 2/],
     ['beyond the picture', { from: 3, width, height, at: [at[0], { x: 600, y: 0 }] }, 422, /On frame 4/],
     ['after the last frame', { from: 22, width, height, at }, 404, /frames 0 to 23/],
     ['without a size', { from: 0, at }, 422, /width/],

@@ -107,7 +107,7 @@ export function pictureRoutes(c: Context): Router {
       '/:hash/cut-outs',
       handler(async (req, res) => {
         const wanted = body(req, 'cutOuts');
-        const row = await readyMedia(c, hash(req), wanted.from + wanted.at.length - 1);
+        const row = await readyMedia(c, hash(req), wanted.from + Math.ceil(wanted.at.length / (wanted.each ?? 1)) - 1);
         await sendCutOuts(c, row, wanted, res);
       }),
     )

@@ -11,17 +11,19 @@ import type { MediaRow } from '../rows';
 export async function sendCutOuts(
   c: Context,
   media: MediaRow,
-  { from, width, height, at }: NonNullable<Requests['cutOuts']>,
+  { from, width, height, each = 1, at }: NonNullable<Requests['cutOuts']>,
   res: Response,
 ): Promise<void> {
   if (media.frameCount === 1)
     throw new ApiError(422, 'no-clip', 'This is a single picture; only clips have frames to ride over.');
+  if (at.length % each !== 0)
+    throw new ApiError(422, 'invalid', `"at" has ${at.length} places, which is no multiple of ${each} a frame.`);
   const beyond = at.findIndex(({ x, y }) => x + width > media.probe.width || y + height > media.probe.height);
   if (beyond >= 0)
     throw new ApiError(
       422,
       'out-of-range',
-      `On frame ${from + beyond} the rectangle reaches beyond the picture of ${media.probe.width}x${media.probe.height} px.`,
+      `On frame ${from + Math.floor(beyond / each)} the rectangle reaches beyond the picture of ${media.probe.width}x${media.probe.height} px.`,
     );
   res.writeHead(200, {
     'Content-Type': 'application/octet-stream',
@@ -29,7 +31,7 @@ export async function sendCutOuts(
     'Content-Length': 3 * width * height * at.length,
   });
   await c.desk.ask(
-    { kind: 'cut-outs', media, folder: c.storage.derived(media.hash), from, width, height, at },
+    { kind: 'cut-outs', media, folder: c.storage.derived(media.hash), from, width, height, each, at },
     (report) => {
       if (report.type === 'cut-out') res.write(Buffer.from(report.data.buffer));
     },

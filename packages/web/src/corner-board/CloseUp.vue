@@ -47,7 +47,8 @@ function drawNow(g: CanvasRenderingContext2D, [x, y]: readonly [number, number])
   const k = zoom.value;
   const c = side.value / 2;
   g.setTransform(k, 0, 0, k, c - k * x, c - k * y);
-  g.drawImage(props.still!.bitmap, 0, 0);
+  const { bitmap, x: left = 0, y: top = 0 } = props.still!;
+  g.drawImage(bitmap, left, top);
 }
 function drawLikeness(g: CanvasRenderingContext2D, p: readonly [number, number]): boolean {
   const s = store.chosen;

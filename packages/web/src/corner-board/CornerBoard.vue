@@ -9,6 +9,7 @@ import { useTracks } from '../stores/tracks';
 import type { Compare } from '../stores/view';
 import { useView } from '../stores/view';
 import { useStill } from '../pictures/use-still';
+import { usePlayingCorners } from './use-playing-corners';
 import CloseUp from './CloseUp.vue';
 import NumberField from '../shared/NumberField.vue';
 
@@ -17,7 +18,8 @@ const store = useShot();
 const view = useView();
 const playhead = usePlayhead();
 const tracks = useTracks();
-/** While it plays, the frame that was looked at last. */
+const playing = usePlayingCorners();
+/** While it plays, the frame that was looked at last: it is seen until the playing ones are there. */
 const looked = ref(playhead.frame);
 const still = useStill(() => looked.value);
 watch(
@@ -72,7 +74,7 @@ provideCommand(
 
 <template>
   <div class="corner-board" :class="{ large }" data-test="corner-board">
-    <div class="board"><CloseUp v-for="i in IN_PLACE" :key="i" :still="still" :corner="i" /></div>
+    <div class="board"><CloseUp v-for="i in IN_PLACE" :key="i" :still="playing?.[i] ?? still" :corner="i" /></div>
     <div class="controls">
       <div class="d-flex gap-1 align-items-center" role="group" aria-label="Corners and their magnification">
         <BButton

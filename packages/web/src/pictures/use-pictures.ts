@@ -92,14 +92,15 @@ export function usePictures(
     const window = ridden(frame);
     return window ? { ...request(frame, true), window } : request(frame, false);
   }
-  function cutOut(frame: number): Promise<CutOut> {
+  async function cutOut(frame: number): Promise<CutOut> {
     const s = shot.value!;
     const size = [s.probe.width, s.probe.height] as const;
     const whole = { x: 0, y: 0, width: size[0], height: size[1] };
-    return cutOuts.of({ hash: s.mediaHash, size, frames: s.frameCount }, frame, (f) => {
+    const [own] = await cutOuts.of({ hash: s.mediaHash, size, frames: s.frameCount }, frame, (f) => {
       const { window, ...played } = playedOn(f);
-      return window ? takenOf({ ...played, window }, size) : whole;
+      return [window ? takenOf({ ...played, window }, size) : whole];
     });
+    return own!;
   }
   const canvas = new OffscreenCanvas(1, 1);
   function show(parts: PictureParts, frame: number, exact: boolean, window?: Rectangle): void {

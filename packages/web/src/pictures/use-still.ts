@@ -8,7 +8,10 @@ import { useShot } from '../stores/shot';
 
 export interface Still {
   readonly frame: number;
-  readonly bitmap: ImageBitmap;
+  readonly bitmap: ImageBitmap | OffscreenCanvas;
+  /** where on the plate it begins, px; at its top left where left out */
+  readonly x?: number;
+  readonly y?: number;
 }
 
 /** Pictures kept by each that asks; a 1080p one takes 8 MB. */

@@ -119,7 +119,7 @@ function drawBeside(
   h: number,
   k: number,
   dressed: OffscreenCanvas,
-  plate: ImageBitmap,
+  plate: CanvasImageSource,
 ): void {
   g.clearRect(0, 0, w, h);
   for (const [side, picture] of [plate, dressed].entries()) {
