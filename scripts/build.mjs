@@ -36,14 +36,21 @@ const PROGRAMS = {
   'bench-dress': 'packages/demo/src/planes/bench-dress.ts',
 };
 
-/** Options of the bundler: packages of the registry stay outside, Yarlop's own go in. */
+/**
+ * Packages that stay outside the programs: those with machine code, and those that start threads from files of their own.
+ * All others go in, since each of a thousand small files takes its time at every start of a server or a thread.
+ */
+const OUTSIDE = ['sharp', 'piscina', 'pino'];
+const isOutside = (id) => OUTSIDE.some((name) => id === name || id.startsWith(`${name}/`));
+
+/** Options of the bundler. */
 export function bundling(programs) {
   return {
     input: Object.fromEntries(Object.entries(programs).map(([name, file]) => [name, join(root, file)])),
     platform: 'node',
     logLevel: 'warn',
     cwd: root,
-    external: (id) => !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@yarlop/'),
+    external: isOutside,
   };
 }
 
