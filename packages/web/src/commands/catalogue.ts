@@ -44,6 +44,12 @@ export const COMMANDS: readonly Command[] = [
     'Take the whole pin',
     'Take the pin as a whole: drag it by its middle, turn and scale it by the knob beside it; arrows move it',
   ),
+  letter(
+    'a',
+    'view-aid',
+    'View aid: brighten, contrast, a channel, edges',
+    'Brighten, contrast, gamma, one channel, edges: for the eye alone',
+  ),
   letter('n', 'new-screen', 'Drop four corners for a new Screen', 'Drop four corners for a new Screen on this frame'),
   letter(
     'p',

@@ -6,11 +6,12 @@ import { computed, ref, watch } from 'vue';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
 import { grownPin, scaledPin } from '@yarlop/core/pin/inset';
-import { api, sentence } from '../api';
+import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { usePinEdit } from '../edits/use-pin-edit';
+import { useSnapGlass } from '../edits/use-snap-glass';
 import NumberField from '../shared/NumberField.vue';
 
 const store = useShot();
@@ -19,8 +20,8 @@ const playhead = usePlayhead();
 const edit = usePinEdit();
 const SIDES = ['Top', 'Right', 'Bottom', 'Left'] as const;
 const used = ref([true, true, true, true]);
-const busy = ref(false);
-const problem = ref('');
+const glass = useSnapGlass();
+const { busy, problem } = glass;
 const found = ref<Snapped['sides'] | null>(null);
 const by = ref(1);
 const unit = ref<'px' | '%'>('px');
@@ -34,26 +35,13 @@ watch(
 );
 
 async function snap(): Promise<void> {
-  const s = store.chosen;
   const from = corners.value;
-  const { frame } = playhead;
-  if (!s || !from) return;
-  busy.value = true;
-  problem.value = '';
-  try {
-    const got = await api<Snapped>('POST', `/screens/${s.id}/snap`, {
-      frame,
-      corners: from,
-      exclude: used.value.map((u) => !u),
-    });
-    if (store.chosenId !== s.id || playhead.frame !== frame) return;
-    edit.place('Lay the pin onto the glass', got.corners, frame);
-    found.value = got.sides;
-  } catch (e) {
-    problem.value = sentence(e);
-  } finally {
-    busy.value = false;
-  }
+  if (!from) return;
+  const got = await glass.snap(
+    from,
+    used.value.map((u) => !u),
+  );
+  if (got) found.value = got.sides;
 }
 function grow(sign: 1 | -1): void {
   const from = corners.value;

@@ -97,6 +97,10 @@ export const useView = defineStore('view', () => {
     if (corner !== null) whole.value = false;
   });
   const helpOpen = ref(false);
+  /** the view aid's controls stand beside the picture */
+  const aidOpen = ref(false);
+  /** a corner of a pin is being dragged */
+  const dragging = ref(false);
   const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
   /** Lets the person click a colour of the bare plate. @param asks what to click, a sentence */
   function sample(asks: string, take: (rgb: readonly number[]) => void): void {
@@ -156,6 +160,8 @@ export const useView = defineStore('view', () => {
     armed,
     whole,
     helpOpen,
+    aidOpen,
+    dragging,
     pointer,
   };
 });

@@ -12,9 +12,12 @@ import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import CornerBoard from '../corner-board/CornerBoard.vue';
 import AidFilter from './AidFilter.vue';
+import AidPanel from './AidPanel.vue';
 import BendOverlay from './BendOverlay.vue';
 import AreaOverlay from './AreaOverlay.vue';
 import PatchOverlay from './PatchOverlay.vue';
+import PointerLoupe from './PointerLoupe.vue';
+import RoughCorners from './RoughCorners.vue';
 import RideControl from './RideControl.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
@@ -172,6 +175,13 @@ function readPixel(x: number, y: number): [number, number, number] | null {
   const { data } = probe.getImageData(0, 0, 1, 1);
   return [data[0]!, data[1]!, data[2]!];
 }
+
+/** The place that is looked at closely: where a corner is dropped, by keys or by the pointer, or dragged to. */
+const loupe = computed((): readonly [number, number] | null => {
+  const drops = view.tool.kind === 'drop-corners';
+  if (drops && drop.mark.value) return drop.mark.value;
+  return (drops || view.dragging) && view.pointer ? [view.pointer.x, view.pointer.y] : null;
+});
 
 /** Mean of five by five pixels: one alone is mostly noise. */
 function meanAround(x: number, y: number): number[] | null {
@@ -342,6 +352,9 @@ const grey = computed(
     >
       <i class="bi bi-arrows" aria-hidden="true" />
     </button>
+    <PointerLoupe v-if="loupe" :port="port" :at="loupe" />
+    <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
+    <AidPanel v-if="!view.boardLarge" @pointerdown.stop @wheel.stop />
     <RideControl v-if="!view.boardLarge" @pointerdown.stop />
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">
       Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4),

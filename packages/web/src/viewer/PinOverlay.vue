@@ -81,6 +81,7 @@ function down(e: PointerEvent, i: number): void {
   const start = props.quad[i]!;
   const from = [e.clientX, e.clientY];
   const drag = edit.begin(props.screen, props.frame, i);
+  view.dragging = true;
   holdPointer(
     e,
     e.target as Element,
@@ -89,7 +90,10 @@ function down(e: PointerEvent, i: number): void {
         start[0] + (m.clientX - from[0]!) / props.port.zoom.value,
         start[1] + (m.clientY - from[1]!) / props.port.zoom.value,
       ]),
-    drag.end,
+    () => {
+      view.dragging = false;
+      drag.end();
+    },
   );
 }
 </script>

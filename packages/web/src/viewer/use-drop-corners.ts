@@ -18,6 +18,8 @@ export function useDropCorners() {
   const problem = ref('');
   /** where the keys have brought the mark, plate px; null until a key moves it */
   const mark = ref<[number, number] | null>(null);
+  /** four were dropped just now */
+  const dropped = ref(false);
   const asks = computed(() => ['top left', 'top right', 'bottom right', 'bottom left'][points.value.length] ?? '');
 
   function leave(): void {
@@ -71,10 +73,11 @@ export function useDropCorners() {
         motion: 'perspective',
         evidence: 'auto',
       });
+      dropped.value = true;
     } catch (e) {
       problem.value = sentence(e);
       setTimeout(() => (problem.value = ''), 6000);
     }
   }
-  return { points, mark, asks, problem, add };
+  return { points, mark, asks, problem, dropped, add };
 }
