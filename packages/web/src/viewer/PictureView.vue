@@ -180,7 +180,10 @@ function readPixel(x: number, y: number): [number, number, number] | null {
 const loupe = computed((): readonly [number, number] | null => {
   const drops = view.tool.kind === 'drop-corners';
   if (drops && drop.mark.value) return drop.mark.value;
-  return (drops || view.dragging) && view.pointer ? [view.pointer.x, view.pointer.y] : null;
+  if (drops && view.pointer) return [view.pointer.x, view.pointer.y];
+  const s = store.chosen;
+  if (!view.dragging || view.armed === null || !s) return null;
+  return tracks.corners(s, playhead.frame)?.[view.armed] ?? null;
 });
 
 /** Mean of five by five pixels: one alone is mostly noise. */
