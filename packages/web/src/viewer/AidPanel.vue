@@ -37,11 +37,6 @@ provideCommand('view-aid', () => (view.aidOpen = !view.aidOpen));
   flex-direction: column;
   align-items: flex-end;
   gap: 4px;
-  opacity: 0.85;
-}
-.aid-panel:hover,
-.aid-panel:focus-within {
-  opacity: 1;
 }
 .controls {
   width: 280px;

@@ -355,13 +355,12 @@ const grey = computed(
     >
       <i class="bi bi-arrows" aria-hidden="true" />
     </button>
-    <PointerLoupe v-if="loupe" :port="port" :at="loupe" />
     <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
     <AidPanel v-if="!view.boardLarge" @pointerdown.stop @wheel.stop />
     <RideControl v-if="!view.boardLarge" @pointerdown.stop />
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">
-      Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4),
-      or bring the mark there with the arrow keys (Shift: finely) and press Enter. Escape leaves off.
+      Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4).
+      By keys: arrows (Shift: finely), then Enter. Escape leaves off.
     </div>
     <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">
       Click around what is to
@@ -389,6 +388,7 @@ const grey = computed(
     <div v-else-if="pictures.shown.value < 0" class="notice" role="status">
       {{ shot?.mediaState === 'waiting' ? 'The plate waits to be read in ...' : 'Loading the picture ...' }}
     </div>
+    <PointerLoupe v-if="loupe" :port="port" :at="loupe" />
     <slot />
   </div>
 </template>
@@ -454,19 +454,18 @@ canvas.aided {
 }
 .hint {
   position: absolute;
-  left: 50%;
-  bottom: 12px;
-  transform: translateX(-50%);
+  left: 8px;
+  bottom: 42px;
+  max-width: calc(100% - 310px);
   background: var(--ink);
   color: var(--text);
   border: 1px solid var(--brass);
   padding: 0.3rem 0.8rem;
   border-radius: 3px;
-  white-space: nowrap;
 }
 .hint.weak {
   border-color: var(--weak);
-  bottom: 52px;
+  bottom: 100px;
 }
 .notice {
   position: absolute;

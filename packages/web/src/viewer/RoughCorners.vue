@@ -52,9 +52,8 @@ watch(
 <style scoped>
 .rough {
   position: absolute;
-  left: 50%;
-  bottom: 12px;
-  transform: translateX(-50%);
+  left: 8px;
+  bottom: 42px;
   display: flex;
   align-items: center;
   gap: 0.7rem;
