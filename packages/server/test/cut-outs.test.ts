@@ -53,6 +53,7 @@ describe('rectangles of consecutive frames', () => {
   });
   it.each([
     ['that do not come out even', { from: 3, width, height, each: 2, at }, 422, /no multiple of 2/],
+    ['too large', { from: 3, width: 8192, height: 8192, at: [at[0], at[0], at[0]] }, 422, /604 MB; at most 512/],
     ['beyond the picture', { from: 3, width, height, at: [at[0], { x: 600, y: 0 }] }, 422, /On frame 4/],
     ['after the last frame', { from: 22, width, height, at }, 404, /frames 0 to 23/],
     ['without a size', { from: 0, at }, 422, /width/],

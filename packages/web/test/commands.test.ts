@@ -27,6 +27,18 @@ describe('the table of commands', () => {
 });
 
 describe('a command', () => {
+  it('that two parts offer is done by the one that came last, and by the other again when that one goes', () => {
+    const done: string[] = [];
+    const bench = offered('snap-glass', () => done.push('bench'));
+    const hint = offered('snap-glass', () => done.push('hint'));
+    perform('snap-glass');
+    hint();
+    perform('snap-glass');
+    bench();
+    perform('snap-glass');
+    expect(done).toEqual(['hint', 'bench']);
+    expect(isReady('snap-glass')).toBe(false);
+  });
   it('is done while somebody offers it', () => {
     let done = 0;
     expect(isReady('ruling')).toBe(false);

@@ -4,6 +4,9 @@ import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 
+/** Bytes of one answer: half a second of whole pictures at 3840x2160, with room. */
+const MOST_BYTES = 512e6;
+
 /**
  * Streams rectangles of consecutive frames, one after the other, RGB of 8 bit, row-major. @throws ApiError for
  * rectangles beyond the picture, and for single pictures, which nothing moves over
@@ -18,6 +21,13 @@ export async function sendCutOuts(
     throw new ApiError(422, 'no-clip', 'This is a single picture; only clips have frames to ride over.');
   if (at.length % each !== 0)
     throw new ApiError(422, 'invalid', `"at" has ${at.length} places, which is no multiple of ${each} a frame.`);
+  const size = 3 * width * height * at.length;
+  if (size > MOST_BYTES)
+    throw new ApiError(
+      422,
+      'too-large',
+      `These are ${Math.round(size / 1e6)} MB; at most ${MOST_BYTES / 1e6} MB go at once. Ask for fewer frames, or smaller rectangles.`,
+    );
   const beyond = at.findIndex(({ x, y }) => x + width > media.probe.width || y + height > media.probe.height);
   if (beyond >= 0)
     throw new ApiError(
@@ -28,7 +38,7 @@ export async function sendCutOuts(
   res.writeHead(200, {
     'Content-Type': 'application/octet-stream',
     'Cache-Control': 'no-store',
-    'Content-Length': 3 * width * height * at.length,
+    'Content-Length': size,
   });
   await c.desk.ask(
     { kind: 'cut-outs', media, folder: c.storage.derived(media.hash), from, width, height, each, at },

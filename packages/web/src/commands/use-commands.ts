@@ -7,7 +7,8 @@ interface Offer {
   readonly isReady: () => boolean;
 }
 
-const offers = shallowReactive(new Map<string, Offer>());
+/** By command, of all that are there; the one that came last does it. */
+const offers = shallowReactive(new Map<string, readonly Offer[]>());
 
 /**
  * Offers a command for as long as the caller is there.
@@ -17,19 +18,22 @@ const offers = shallowReactive(new Map<string, Offer>());
 export function provideCommand(id: string, run: () => unknown, isReady: () => boolean = () => true): void {
   sentenceOf(id);
   const offer = { run: () => void run(), isReady };
-  offers.set(id, offer);
-  onScopeDispose(() => {
-    // A part that came meanwhile keeps its own.
-    if (offers.get(id) === offer) offers.delete(id);
-  });
+  offers.set(id, [...(offers.get(id) ?? []), offer]);
+  // Who offered it before does it again.
+  onScopeDispose(() =>
+    offers.set(
+      id,
+      offers.get(id)!.filter((o) => o !== offer),
+    ),
+  );
 }
 
 /** Whether a command can be done now. */
 export function isReady(id: string): boolean {
-  return offers.get(id)?.isReady() ?? false;
+  return offers.get(id)?.at(-1)?.isReady() ?? false;
 }
 
 /** Does a command; nothing where it cannot be done now. */
 export function perform(id: string): void {
-  if (isReady(id)) offers.get(id)!.run();
+  if (isReady(id)) offers.get(id)!.at(-1)!.run();
 }

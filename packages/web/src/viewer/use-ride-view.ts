@@ -4,6 +4,7 @@ import { ref, watch } from 'vue';
 import type { Rectangle } from '../shared/picture-request';
 import { RIDE_ZOOM, useRide } from '../stores/ride';
 import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { windowAbout } from '../pictures/ride-window';
 
@@ -23,6 +24,7 @@ export function useRideView(
   const ride = useRide();
   const view = useView();
   const playhead = usePlayhead();
+  const store = useShot();
   /** from the place that is ridden on to the middle of the view, plate px */
   const offset = ref<Point>([0, 0]);
   const middleOn = (frame: number): Point | null => {
@@ -34,8 +36,8 @@ export function useRideView(
     if (middle) view.centre = [...middle];
   }
   watch(
-    () => ride.on,
-    (on) => {
+    () => [ride.on, store.chosenId] as const,
+    ([on]) => {
       if (on === null) return;
       offset.value = [0, 0];
       if (view.zoom * window.devicePixelRatio < 1) view.zoom = RIDE_ZOOM / window.devicePixelRatio;
