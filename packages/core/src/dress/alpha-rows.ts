@@ -22,9 +22,8 @@ export function setColours(rgba: Codes, from: number, n: number, rgb: Codes): vo
 }
 
 /**
- * Alpha of a row of RGBA under an element.
- * @param element RGBA of a region, of which the row begins at value `at`
- * @param changed px without element may differ from what they were
+ * Alpha of `n` px of RGBA, from value `from` on, under an element: RGBA of a region, of which the row begins at value
+ * `at`. Where `changed`, px without element may differ from what they were; `max` is the largest code value.
  */
 export function coverRow(
   rgba: Codes,
