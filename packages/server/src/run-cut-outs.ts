@@ -29,7 +29,7 @@ export async function runCutOuts(task: CutOutsTask, line: Line): Promise<Outcome
     const range = { from, count: at.length / each, seekable: true, buffers };
     for await (const picture of decodeRgb(source, mezzanineProbe(media.probe), range)) {
       for (const { x, y } of at.slice(done, done + each))
-        line.say({ type: 'cut-out', done: ++done, data: cutOut(picture, x, y, width, height) });
+        line.say({ type: 'pixels', done: ++done, data: cutOut(picture, x, y, width, height) });
       buffers.give(picture.data);
       if (line.cancelled()) return { kind: 'cancelled' };
     }

@@ -84,7 +84,7 @@ export function runFlat(task: FlatTask, line: Line): Promise<Outcome> {
     for (const [i, corners] of task.corners.entries()) {
       const data = new Uint8ClampedArray(task.area.width * task.area.height);
       if (corners) flatten(await luma.read(task.from + i), task.area, corners, data);
-      line.say({ type: 'flat', done: i + 1, data });
+      line.say({ type: 'pixels', done: i + 1, data });
       if (line.cancelled()) return { kind: 'cancelled' };
     }
     return { kind: 'flat' };

@@ -191,8 +191,12 @@ export interface SpotWord {
 export type Report =
   | { readonly type: 'spot'; readonly done: number; readonly word: SpotWord }
   | { readonly type: 'progress'; readonly done: number }
-  | { readonly type: 'flat'; readonly done: number; readonly data: Uint8ClampedArray<ArrayBuffer> }
-  | { readonly type: 'cut-out'; readonly done: number; readonly data: Uint8Array<ArrayBuffer> }
+  /** of a flat picture or a cut-out */
+  | {
+      readonly type: 'pixels';
+      readonly done: number;
+      readonly data: Uint8Array<ArrayBuffer> | Uint8ClampedArray<ArrayBuffer>;
+    }
   | {
       readonly type: 'frames';
       readonly direction: Direction;

@@ -3,6 +3,7 @@ import type { Requests } from '@yarlop/contracts/validate';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
+import { sendPictures } from './send-pictures';
 
 /** Bytes of one answer: half a second of whole pictures at 3840x2160, with room. */
 const MOST_BYTES = 512e6;
@@ -35,17 +36,6 @@ export async function sendCutOuts(
       'out-of-range',
       `On frame ${from + Math.floor(beyond / each)} the rectangle reaches beyond the picture of ${media.probe.width}x${media.probe.height} px.`,
     );
-  res.writeHead(200, {
-    'Content-Type': 'application/octet-stream',
-    'Cache-Control': 'no-store',
-    'Content-Length': size,
-  });
-  await c.desk.ask(
-    { kind: 'cut-outs', media, folder: c.storage.derived(media.hash), from, width, height, each, at },
-    (report) => {
-      if (report.type === 'cut-out') res.write(Buffer.from(report.data.buffer));
-    },
-    (leave) => res.on('close', leave),
-  );
-  res.end();
+  const folder = c.storage.derived(media.hash);
+  await sendPictures(c, { kind: 'cut-outs', media, folder, from, width, height, each, at }, size, res);
 }

@@ -25,6 +25,7 @@ import { findScreen } from './save-screen';
 import type { TrackView } from '../track-view';
 import { readTrack } from './solve';
 import { addJob } from './add-job';
+import { sendPictures } from './send-pictures';
 
 export interface ProofView {
   readonly frames: readonly ProofFrame[];
@@ -142,19 +143,8 @@ export async function sendFlat(
     { length: to - from + 1 },
     (_, i): Quad | null => by.get(from + i) ?? (from + i === screen.recipe.referenceFrame ? screen.recipe.pin : null),
   );
-  res.writeHead(200, {
-    'Content-Type': 'application/octet-stream',
-    'Cache-Control': 'no-store',
-    'Content-Length': corners.length * area.width * area.height,
-  });
-  await c.desk.ask(
-    { kind: 'flat', ...plate, area, from, corners },
-    (report) => {
-      if (report.type === 'flat') res.write(Buffer.from(report.data.buffer));
-    },
-    (leave) => res.on('close', leave),
-  );
-  res.end();
+  const size = corners.length * area.width * area.height;
+  await sendPictures(c, { kind: 'flat', ...plate, area, from, corners }, size, res);
 }
 
 /** @param track as {@link readTrack} gives it */

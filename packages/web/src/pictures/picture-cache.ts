@@ -4,6 +4,7 @@
  */
 import type { Remote } from 'comlink';
 import { wrap } from 'comlink';
+import { LRUCache } from 'lru-cache';
 import type { CutOut, Patch, PictureParts, PictureRequest, WantedParts } from '../shared/picture-request';
 import { hasPatch, isAllPatch } from '../shared/picture-request';
 import type { RenderService } from './render.worker';
@@ -17,62 +18,50 @@ const MOST_PATCHES = 320e6;
 
 interface Entry<T> {
   /** undefined while it is being made; null where nothing is laid over the plate */
-  part: T | null | undefined;
+  readonly part: T | null | undefined;
   readonly ready: Promise<T | null>;
 }
 
 /** Parts of one kind; the ones used longest ago are dropped first. */
 class Kept<T> {
-  private readonly entries = new Map<string, Entry<T>>();
-  private bytes = 0;
+  private readonly entries: LRUCache<string, Entry<T>>;
 
   constructor(
-    private readonly most: number,
+    most: number,
     private readonly bitmapOf: (part: T) => ImageBitmap,
-  ) {}
+  ) {
+    this.entries = new LRUCache({
+      maxSize: most,
+      sizeCalculation: ({ part }) => this.sizeOf(part),
+      // What comes in a place is what was being made there.
+      noDisposeOnSet: true,
+      dispose: ({ part }) => part && bitmapOf(part).close(),
+    });
+  }
 
   get(key: string): Entry<T> | undefined {
-    const known = this.entries.get(key);
-    if (!known) return undefined;
-    this.entries.delete(key);
-    this.entries.set(key, known);
-    return known;
+    return this.entries.get(key);
   }
 
   add(key: string, ready: Promise<T | null>): Entry<T> {
     const entry: Entry<T> = { part: undefined, ready };
     this.entries.set(key, entry);
     ready.then(
-      (part) => {
-        entry.part = part;
-        this.bytes += this.sizeOf(part);
-        this.trim();
-      },
+      (part) => this.entries.set(key, { part, ready }),
       () => this.entries.delete(key),
     );
     return entry;
   }
 
-  private sizeOf(part: T | null): number {
-    if (part === null) return 0;
+  /** Bytes; what is not there yet, or nothing, counts for one. */
+  private sizeOf(part: T | null | undefined): number {
+    if (!part) return 1;
     const { width, height } = this.bitmapOf(part);
     return 4 * width * height;
   }
 
-  private trim(): void {
-    for (const [key, { part }] of this.entries) {
-      if (this.bytes <= this.most) return;
-      if (!part) continue;
-      this.bytes -= this.sizeOf(part);
-      this.bitmapOf(part).close();
-      this.entries.delete(key);
-    }
-  }
-
   clear(): void {
-    for (const { part } of this.entries.values()) if (part) this.bitmapOf(part).close();
     this.entries.clear();
-    this.bytes = 0;
   }
 }
 

@@ -3,7 +3,7 @@ import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { perspectiveCentre } from '@yarlop/core/geometry/quad';
 import { defineStore } from 'pinia';
-import { computed, ref, watch } from 'vue';
+import { ref, watch } from 'vue';
 import { usePlayhead } from './playhead';
 import { useShot } from './shot';
 import { useTracks } from './tracks';
@@ -39,7 +39,6 @@ export const useRide = defineStore('ride', () => {
     const corners = on.value && screen && tracks.corners(screen, frame);
     return corners ? placeIn(corners, on.value!) : null;
   }
-  const possible = computed(() => store.chosen !== null && store.chosen !== undefined);
   watch([around, on], () => {
     const reach = around.value;
     if (on.value === null || reach === null) return void (playhead.span = null);
@@ -50,5 +49,5 @@ export const useRide = defineStore('ride', () => {
     () => store.shot?.id,
     () => ([on.value, around.value] = [null, null]),
   );
-  return { on, around, placeAt, possible };
+  return { on, around, placeAt };
 });
