@@ -1,11 +1,10 @@
-/** The thread that follows in one direction, started by `threads.ts`. */
-import { parentPort, workerData } from 'node:worker_threads';
+/** The thread that follows in one direction, and then in another, started by `threads.ts`. */
+import { parentPort } from 'node:worker_threads';
 import { LumaFile } from '@yarlop/media/luma-file';
 import { followDirection } from './follow';
 import type { FramePort } from './frame-port';
 import type { LumaPlace, ThreadOrder, ThreadWord } from './threads';
 
-const { run, luma: at } = workerData as ThreadOrder;
 const say = (w: ThreadWord): void => parentPort!.postMessage(w);
 
 /** Frames of all readings, open while `work` is at it. */
@@ -29,13 +28,18 @@ async function withFrames(
   }
 }
 
-try {
-  await withFrames(at, async (frames) => {
-    for await (const { result, again = false, state } of followDirection(run, frames))
-      say({ kind: 'step', result, again, state: state() });
-  });
-  say({ kind: 'end' });
-} catch (e) {
-  const { name, message, code } = e as Error & { code?: string };
-  say({ kind: 'failed', name, message, code: code ?? '' });
+async function follow({ run, luma }: ThreadOrder): Promise<void> {
+  try {
+    await withFrames(luma, async (frames) => {
+      for await (const { result, again = false, state } of followDirection(run, frames))
+        say({ kind: 'step', result, again, state: state() });
+    });
+    say({ kind: 'end' });
+  } catch (e) {
+    const { name, message, code } = e as Error & { code?: string };
+    say({ kind: 'failed', name, message, code: code ?? '' });
+  }
 }
+
+// One order after the other: the next comes when the one before has ended.
+parentPort!.on('message', (order: ThreadOrder) => void follow(order));

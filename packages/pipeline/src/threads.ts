@@ -34,6 +34,49 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
   return new Error(w.message);
 }
 
+/** Ms for which a thread waits for another run before it is let go. */
+const IDLE = 30_000;
+
+/** Without whom it spoke to; its other listeners are Node's own. */
+const unheard = (worker: Worker): Worker => worker.removeAllListeners('message').removeAllListeners('error');
+
+/**
+ * Threads that have done their run and wait for another: a thread that has followed before has its code compiled, which
+ * is half of what a short run takes. They keep no process alive.
+ */
+class WaitingThreads {
+  private readonly waiting: { readonly worker: Worker; readonly letGo: NodeJS.Timeout }[] = [];
+
+  constructor(private readonly program: URL) {}
+
+  take(): Worker {
+    const kept = this.waiting.pop();
+    if (!kept) return new Worker(this.program);
+    clearTimeout(kept.letGo);
+    unheard(kept.worker).ref();
+    return kept.worker;
+  }
+
+  giveBack(worker: Worker): void {
+    const drop = (): void => {
+      const at = this.waiting.findIndex((w) => w.worker === worker);
+      if (at >= 0) clearTimeout(this.waiting.splice(at, 1)[0]!.letGo);
+      void worker.terminate();
+    };
+    unheard(worker).on('error', drop).unref();
+    this.waiting.push({ worker, letGo: setTimeout(drop, IDLE).unref() });
+  }
+}
+
+/** By the address of their program. */
+const threadsOf = new Map<string, WaitingThreads>();
+
+function waitingThreads({ href }: URL): WaitingThreads {
+  const known = threadsOf.get(href) ?? new WaitingThreads(new URL(href));
+  threadsOf.set(href, known);
+  return known;
+}
+
 /**
  * A thread's steps. Leaving off ends the thread at once, even while its next step is waited for: a person who stops a
  * run waits for no frame.
@@ -43,7 +86,8 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
   return (run) => ({
     [Symbol.asyncIterator](): AsyncIterator<Step> {
       const words: ThreadWord[] = [];
-      const worker = new Worker(program, { workerData: { run, luma } satisfies ThreadOrder });
+      const threads = waitingThreads(program);
+      const worker = threads.take();
       let wake = (): void => {};
       const hear = (w: ThreadWord): void => {
         words.push(w);
@@ -51,22 +95,28 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
       };
       worker
         .on('message', hear)
-        .on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }));
-      const end = async (): Promise<IteratorResult<Step>> => {
+        .on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }))
+        .postMessage({ run, luma } satisfies ThreadOrder);
+      let isOver = false;
+      /** @param part what becomes of the thread; once */
+      const over = async (part: (w: Worker) => unknown): Promise<IteratorResult<Step>> => {
         hear({ kind: 'end' });
-        await worker.terminate();
+        const isFirst = !isOver;
+        isOver = true;
+        if (isFirst) await part(worker);
         return { done: true, value: undefined };
       };
+      const end = (w: Worker): Promise<number> => w.terminate();
       return {
-        return: end,
+        return: () => over(end),
         async next(): Promise<IteratorResult<Step>> {
           while (words.length === 0) await new Promise<void>((resolve) => (wake = resolve));
           const w = words.shift()!;
           if (w.kind === 'step')
             return { done: false, value: { result: w.result, again: w.again, state: () => w.state } };
-          await end();
-          if (w.kind === 'failed') throw asError(w);
-          return { done: true, value: undefined };
+          if (w.kind === 'end') return over((done) => threads.giveBack(done));
+          await over(end);
+          throw asError(w);
         },
       };
     },
