@@ -15,6 +15,7 @@ import { follow } from './follow';
 import { importCommand } from './import';
 import { matchCommand } from './match';
 import { probeCommand } from './probe';
+import { proposeCommand } from './propose';
 import { proveCommand } from './prove';
 import { repairCommand } from './repair';
 import { statusOf } from './status';
@@ -210,6 +211,12 @@ program
   .command('check <FILE>')
   .description('validates a screen, track, project or batch file and says where each fault is')
   .action(run(check));
+program
+  .command('propose <PLATE>')
+  .description('outlines the screens that are seen on a frame, best first: corners, device, kind, score')
+  .option('--frame <N>', 'frame to look at, the first of the plate being 0', whole)
+  .option('--json', 'the proposals as JSON')
+  .action(run(proposeCommand));
 program
   .command('probe <PLATE>')
   .description('size, rate, frames, start timecode, colour tags')

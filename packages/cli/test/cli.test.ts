@@ -405,7 +405,8 @@ describe('yarlop check', () => {
     expect((await yarlop(['check', at('track.json')])).code).toBe(0);
     const help = await yarlop(['--help']);
     expect(help.code).toBe(0);
-    for (const c of ['follow', 'dress', 'deliver', 'import', 'check', 'probe']) expect(help.out).toContain(c);
+    for (const c of ['follow', 'dress', 'deliver', 'import', 'check', 'probe', 'propose'])
+      expect(help.out).toContain(c);
     expect((await yarlop(['follow', '--help'])).out).toContain('--progress');
     expect((await yarlop(['fly'])).code).toBe(2);
   });
