@@ -34,6 +34,7 @@ const PROGRAMS = {
   'demo-render': 'packages/demo/src/main.ts',
   'demo-planes': 'packages/demo/src/planes/main.ts',
   'bench-dress': 'packages/demo/src/planes/bench-dress.ts',
+  'bench-propose': 'packages/demo/src/planes/bench-propose.ts',
 };
 
 /**

@@ -118,7 +118,7 @@ describe('a frame that shows', () => {
 describe('the parts of the search', () => {
   it('tell a rectangle’s proportions from its picture, and that a lozenge is none', () => {
     const camera = { width: WIDTH, height: HEIGHT, focal: 1.4 };
-    const pose = { rotation: rotationBy([0.5, -0.4, 0.2]), centre: [0.1, 0, 4] };
+    const pose = { rotation: rotationBy([0.5, -0.4, 0.2]), centre: [0.1, 0, 4] } as const;
     const look = rectangleLook(projectCorners(camera, pose, 1.6), WIDTH, HEIGHT);
     expect(look.aspect).toBeCloseTo(1.6, 6);
     expect(look.skew).toBeLessThan(1e-9);

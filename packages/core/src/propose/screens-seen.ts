@@ -38,7 +38,7 @@ const SEEN = {
   /** Lines that are joined to quads, the longest. By trial. */
   lines: 140,
   /** Outlines that are looked into for glass, the best. By trial. */
-  outlines: 24,
+  outlines: 10,
   /** Share of an outline's size by which another of the same device differs from it at the most. By trial. */
   same: 0.1,
   /** px of the small picture by which two proposals differ. By trial. */
@@ -49,8 +49,10 @@ const SEEN = {
   others: 4,
   /** Score of a further choice of the first device's lines, over the one before. By trial. */
   perChoice: 0.8,
+  /** Proposals that are laid onto the glass at the plate's own size. By trial. */
+  laid: 3,
   /** px at 1920 wide by which laying it onto the glass may move a corner: beyond it lies another line. By trial. */
-  snap: 6,
+  snap: 10,
   /** Gain of the score for a cost less by 1. By trial. */
   perCost: 0.12,
 } as const;
@@ -195,7 +197,7 @@ export function screensSeen(frame: Raster, most = 6): ProposedScreen[] {
   for (const { corners, score } of glasses(p, outlines, noise)) {
     if (proposals.length >= most) break;
     const rough = corners.map(([x, y]) => [x * p.scale, y * p.scale]) as unknown as Quad;
-    const laid = laidOntoGlass(grey, rough);
+    const laid = proposals.length < SEEN.laid ? laidOntoGlass(grey, rough) : rough;
     if (proposals.some((q) => farthest(q.corners, laid) < SEEN.apart)) continue;
     const { aspect } = rectangleLook(corners, p.width, p.height);
     proposals.push({ corners: laid, device: deviceOf(aspect), kind: kindOf(p, corners), score: score / (1 + score) });
