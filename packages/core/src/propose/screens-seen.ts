@@ -54,7 +54,7 @@ const SEEN = {
   /** px at 1920 wide by which laying it onto the glass may move a corner: beyond it lies another line. By trial. */
   snap: 10,
   /** Gain of the score for a cost less by 1. By trial. */
-  perCost: 0.12,
+  perCost: 0.05,
 } as const;
 
 const LOOK = {
