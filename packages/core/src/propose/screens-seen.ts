@@ -22,14 +22,12 @@ import type { SmallPicture } from './small-picture';
 import { greyOf, slopesOf, smallPicture } from './small-picture';
 import { straightLines } from './straight-lines';
 
-export const SCREEN_KINDS = ['lit', 'dark', 'keyed'] as const;
-
 export interface ProposedScreen {
   /** TL, TR, BR, BL of a content that stands upright on the picture; px of the plate */
   readonly corners: Quad;
   /** guessed from its proportions alone */
   readonly device: 'phone' | 'laptop' | 'tablet' | 'tv';
-  readonly kind: (typeof SCREEN_KINDS)[number];
+  readonly kind: 'lit' | 'dark' | 'keyed';
   /** 0 to 1; by it they are put in order, and it is no probability */
   readonly score: number;
 }
