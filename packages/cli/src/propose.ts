@@ -9,10 +9,10 @@ export interface ProposeOptions {
   json?: boolean;
 }
 
-/** px are told to this many decimals. */
+/** px and scores are told to this many decimals. */
 const DECIMALS = 3;
 
-const rounded = (v: number, decimals = DECIMALS): number => Number(v.toFixed(decimals));
+const rounded = (v: number): number => Number(v.toFixed(DECIMALS));
 
 function asText(frame: number, proposals: readonly ProposedScreen[]): string {
   if (proposals.length === 0) return `frame ${frame}: nothing looks like a screen; set its corners by hand`;
@@ -38,7 +38,7 @@ export async function proposeCommand(path: string, { frame = 0, json = false }: 
     await pictures.return(undefined);
     const proposals = screensSeen(value);
     const told = proposals.map((p) => ({
-      corners: p.corners.map((c) => c.map((v) => rounded(v))),
+      corners: p.corners.map((c) => c.map(rounded)),
       device: p.device,
       kind: p.kind,
       score: rounded(p.score),

@@ -20,6 +20,17 @@ export function meet(p: Line, q: Line): Point | null {
   return [p.a[0] + t * ax, p.a[1] + t * ay];
 }
 
+/** Where a place lies along a line, px from `at`. @param along its direction, of unit length */
+export function placeAlong({ at, along }: { readonly at: Point; readonly along: Point }, [x, y]: Point): number {
+  return (x - at[0]) * along[0] + (y - at[1]) * along[1];
+}
+
+/** The direction, of unit length, in which places spread most. @param xx @param xy @param yy their second moments */
+export function principalDirection(xx: number, xy: number, yy: number): Point {
+  const turn = Math.atan2(2 * xy, xx - yy) / 2;
+  return [Math.cos(turn), Math.sin(turn)];
+}
+
 /** Unit normal of a side of a quad, out of it. @param turn 1 when its corners run clockwise on the picture, else -1 */
 export function outwardsOf(a: Point, b: Point, turn: number): Point {
   const length = distance(a, b);

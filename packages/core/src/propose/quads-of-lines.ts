@@ -1,5 +1,5 @@
 /** Quads whose sides are seen as straight lines that end where they meet. */
-import { meet } from '../geometry/line';
+import { meet, placeAlong } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
@@ -42,11 +42,9 @@ const QUADS = {
   perBeyond: 0.35,
 } as const;
 
-const alongOf = (l: StraightLine, [x, y]: Point): number => (x - l.at[0]) * l.along[0] + (y - l.at[1]) * l.along[1];
-
 /** Whether a line is seen near a place on it. */
 function reaches(l: StraightLine, p: Point): boolean {
-  const t = alongOf(l, p);
+  const t = placeAlong(l, p);
   const [first, last] = [l.spans[0]![0], l.spans.at(-1)![1]];
   return Math.max(first - t, t - last) < QUADS.gap + QUADS.gapShare * l.seen;
 }
@@ -79,7 +77,7 @@ function ordered(corners: readonly Point[]): Quad {
 
 /** How much of a side is seen, 0 to 1, less what is seen of its line beyond it. */
 function seenOf(l: StraightLine, p: Point, q: Point): number {
-  const [t, u] = [alongOf(l, p), alongOf(l, q)];
+  const [t, u] = [placeAlong(l, p), placeAlong(l, q)];
   const [inside, beyond] = seenBetween(l, Math.min(t, u), Math.max(t, u));
   const length = Math.abs(u - t);
   return inside / length - QUADS.perBeyond * Math.min(1, beyond / length);
@@ -114,10 +112,11 @@ export function quadsOfLines(lines: readonly StraightLine[], width: number, heig
     return Math.abs(p[0] * q[0] + p[1] * q[1]) > QUADS.opposite;
   };
   const found: OutlineQuad[] = [];
+  // The first of four is `i`, its opposite `j`: each quad is met once.
   for (let i = 0; i < lines.length; i++)
     for (const k of meets[i]!)
       for (const j of meets[k]!) {
-        if (j <= i || !isOpposite(i, j)) continue;
+        if (k <= i || j <= i || !isOpposite(i, j)) continue;
         for (const l of meets[j]!) {
           if (l <= k || !at[l]![i] || !isOpposite(k, l)) continue;
           const corners = [at[i]![k]!, at[k]![j]!, at[j]![l]!, at[l]![i]!];

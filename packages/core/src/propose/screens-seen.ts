@@ -4,8 +4,7 @@
  */
 import { CoreError } from '../errors';
 import { quantile } from '../statistics';
-import type { Raster, RawLuma } from '../image/image';
-import { maxOf } from '../image/image';
+import type { Luma, Raster } from '../image/image';
 import { estimateNoise } from '../image/noise';
 import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import { distance } from '../geometry/point';
@@ -105,8 +104,7 @@ function kindOf({ width, height, channels: [r, g, b] }: SmallPicture, glass: Qua
 
 function deviceOf(aspect: number): ProposedScreen['device'] {
   const long = Math.max(aspect, 1 / aspect);
-  if (aspect < 1 / PROPORTIONS.laptop || long > PROPORTIONS.phone)
-    return long > PROPORTIONS.laptop ? 'phone' : 'tablet';
+  if (aspect < 1 / PROPORTIONS.laptop || long > PROPORTIONS.phone) return 'phone';
   if (long > PROPORTIONS.tv) return 'tv';
   return long > PROPORTIONS.laptop ? 'laptop' : 'tablet';
 }
@@ -159,18 +157,8 @@ function glasses(p: SmallPicture, outlines: readonly OutlineQuad[], noise: numbe
   return [...found, ...otherChoices(p, scored[0], found[0], noise)].sort((a, b) => b.score - a.score);
 }
 
-/** The mean of the channels, 0 to 255. */
-function meanOf(frame: Raster): RawLuma {
-  const { width, height, channels, data } = frame;
-  const each = 255 / (3 * maxOf(frame));
-  const grey = new Float32Array(width * height);
-  for (let i = 0; i < grey.length; i++)
-    grey[i] = each * (data[channels * i]! + data[channels * i + 1]! + data[channels * i + 2]!);
-  return { width, height, data: grey };
-}
-
 /** Laid onto the glass at the plate's own size; left as it is where that finds another line, or none. */
-function laidOntoGlass(grey: RawLuma, rough: Quad): Quad {
+function laidOntoGlass(grey: Luma, rough: Quad): Quad {
   try {
     const { corners } = snapToGlass(grey, rough);
     return farthest(corners, rough) < (SEEN.snap * grey.width) / 1920 ? corners : rough;
@@ -187,10 +175,10 @@ function laidOntoGlass(grey: RawLuma, rough: Quad): Quad {
  */
 export function screensSeen(frame: Raster, most = 6): ProposedScreen[] {
   const p = smallPicture(frame);
-  const noise = estimateNoise({ width: p.width, height: p.height, data: greyOf(p) });
+  const noise = estimateNoise(greyOf(p));
   const lines = straightLines(segmentsOf(slopesOf(p), noise), SEEN.lines);
   const outlines = distinct(quadsOfLines(lines, p.width, p.height), p.width);
-  const grey = meanOf(frame);
+  const grey = greyOf(smallPicture(frame, frame.width));
   const proposals: ProposedScreen[] = [];
   for (const { corners, score } of glasses(p, outlines, noise)) {
     if (proposals.length >= most) break;

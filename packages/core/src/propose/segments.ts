@@ -3,6 +3,7 @@
  * their principal axis. Source: R. Grompone von Gioi et al., LSD: a line segment detector, 2010 (region growing and its
  * angle; from memory); stretches are told by their length and density here, not by a number of false alarms.
  */
+import { principalDirection } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import type { Slopes } from './small-picture';
 
@@ -86,8 +87,7 @@ function axisOf({ width, size }: Slopes, region: readonly number[]): Segment | n
     xy += size[i]! * dx * dy;
     yy += size[i]! * dy * dy;
   }
-  const turn = Math.atan2(2 * xy, xx - yy) / 2;
-  const [ux, uy] = [Math.cos(turn), Math.sin(turn)];
+  const [ux, uy] = principalDirection(xx, xy, yy);
   let [from, to, left, right] = [0, 0, 0, 0];
   for (const i of region) {
     const [dx, dy] = [(i % width) - mx, Math.floor(i / width) - my];

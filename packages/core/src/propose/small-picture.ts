@@ -1,5 +1,5 @@
 /** The picture that screens are looked for in: small, in colour, and how it changes from place to place. */
-import type { Raster } from '../image/image';
+import type { Luma, Raster } from '../image/image';
 import { maxOf } from '../image/image';
 
 /** px; wider pictures are made smaller by whole numbers until they are at most as wide. By trial. */
@@ -35,10 +35,10 @@ export function smallPicture(r: Raster, mostWidth = MOST_WIDTH): SmallPicture {
 }
 
 /** The mean of all three channels. */
-export function greyOf({ width, height, channels: [r, g, b] }: SmallPicture): Float32Array {
-  const out = new Float32Array(width * height);
-  for (let i = 0; i < out.length; i++) out[i] = (r[i]! + g[i]! + b[i]!) / 3;
-  return out;
+export function greyOf({ width, height, channels: [r, g, b] }: SmallPicture): Luma {
+  const data = new Float32Array(width * height);
+  for (let i = 0; i < data.length; i++) data[i] = (r[i]! + g[i]! + b[i]!) / 3;
+  return { width, height, data };
 }
 
 /** Binomial weights (1 2 1) / 4 along rows, then along columns; the border keeps its values. */

@@ -1,4 +1,5 @@
 /** Stretches that lie on one line put together, whichever side of them is the brighter: a side of a device before a room. */
+import { placeAlong, principalDirection } from '../geometry/line';
 import type { Point } from '../geometry/point';
 import type { Segment } from './segments';
 
@@ -54,18 +55,18 @@ function fitted(parts: readonly Segment[]): Fit {
       xy += length * (x - mx) * (y - my);
       yy += length * (y - my) ** 2;
     }
-  const turn = Math.atan2(2 * xy, xx - yy) / 2;
-  const along: Point = [Math.cos(turn), Math.sin(turn)];
-  const places = parts.flatMap(({ a, b }) => [a, b].map(([x, y]) => (x - mx) * along[0] + (y - my) * along[1]));
-  return { at: [mx, my], along, from: Math.min(...places), to: Math.max(...places) };
+  const axis = { at: [mx, my] as const, along: principalDirection(xx, xy, yy) };
+  const places = parts.flatMap(({ a, b }) => [placeAlong(axis, a), placeAlong(axis, b)]);
+  return { ...axis, from: Math.min(...places), to: Math.max(...places) };
 }
 
 /** Whether a stretch lies on a line that is known from `from` to `to`. */
-function lies(s: Segment, { at, along, from, to }: Fit): boolean {
+function lies(s: Segment, line: Fit): boolean {
+  const { at, along, from, to } = line;
   const [dx, dy] = [(s.b[0] - s.a[0]) / s.length, (s.b[1] - s.a[1]) / s.length];
   if (Math.abs(dx * along[0] + dy * along[1]) < LINES.parallel) return false;
   const reach = Math.max(LINES.leastGap, LINES.gap * (to - from));
-  const places = [s.a, s.b].map(([x, y]) => (x - at[0]) * along[0] + (y - at[1]) * along[1]);
+  const places = [placeAlong(line, s.a), placeAlong(line, s.b)];
   if (Math.max(...places) < from - reach || Math.min(...places) > to + reach) return false;
   return [s.a, s.b].every(([x, y], i) => {
     const beyond = Math.max(0, from - places[i]!, places[i]! - to);
@@ -84,10 +85,11 @@ function joined(spans: readonly (readonly [number, number])[]): [number, number]
   return out;
 }
 
-function lineOf(parts: readonly Segment[], { at, along }: Fit): StraightLine {
+function lineOf(parts: readonly Segment[], fit: Fit): StraightLine {
+  const { at, along } = fit;
   const spans = joined(
     parts.map(({ a, b }) => {
-      const [p, q] = [a, b].map(([x, y]) => (x - at[0]) * along[0] + (y - at[1]) * along[1]) as [number, number];
+      const [p, q] = [placeAlong(fit, a), placeAlong(fit, b)];
       return [Math.min(p, q), Math.max(p, q)] as const;
     }),
   );

@@ -6,7 +6,7 @@
 import { parseArgs } from 'node:util';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { distance } from '@yarlop/core/geometry/point';
-import { quantile } from '@yarlop/core/statistics';
+import { median } from '@yarlop/core/statistics';
 import { screensSeen } from '@yarlop/core/propose/screens-seen';
 import type { DemoShot } from './shots';
 import { SHOTS, cornersAt } from './shots';
@@ -55,7 +55,6 @@ function tell(seen: readonly Seen[]): void {
   const within = (most: number): string =>
     `${Math.round((100 * places.filter((p) => p !== null && p < most).length) / places.length)} %`;
   const errors = seen.flatMap((s) => s.errors);
-  const median = (values: number[]): number => (values.length > 0 ? quantile(values, 0.5) : NaN);
   console.log(
     `\n| Screens | right first | among the first ${LOOKED_AT} | their median error | median time |\n| --- | --- | --- | --- | --- |`,
   );
