@@ -11,10 +11,13 @@ import { availableParallelism } from 'node:os';
 import sharp from 'sharp';
 import { Encoder } from '@yarlop/media/encode';
 import { diced } from './dice';
+import { ROOMS, trueCamera } from './rooms';
 import { thrown } from './thrown';
 import type { DemoShot } from './shots';
 import { ON_DEMAND, SHOTS, cornersAt } from './shots';
 import { pathLength, renderFrame, visibleShare } from './stage';
+
+const NAMED = { ...SHOTS, ...ON_DEMAND, ...ROOMS };
 
 /** Frames a second. */
 const RATE = 24;
@@ -31,10 +34,10 @@ interface Order {
 function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
   const dice = /^(diced|thrown)-(\d+)$/.exec(o.name);
   const throwing = dice?.[1] === 'thrown' ? thrown : diced;
-  const found = dice ? throwing.bind(null, Number(dice[2])) : (SHOTS[o.name] ?? ON_DEMAND[o.name]);
+  const found = dice ? throwing.bind(null, Number(dice[2])) : NAMED[o.name];
   if (!found)
     throw new Error(
-      `There is no shot "${o.name}"; there are ${[...Object.keys(SHOTS), ...Object.keys(ON_DEMAND)].join(', ')}, and diced-1, diced-2, thrown-1 and so on.`,
+      `There is no shot "${o.name}"; there are ${Object.keys(NAMED).join(', ')}, and diced-1, diced-2, thrown-1 and so on.`,
     );
   return found({
     width: o.width,
@@ -43,8 +46,15 @@ function make(o: Pick<Order, 'name' | 'width' | 'frames'>): Promise<DemoShot> {
   });
 }
 
+/** The exact camera of every frame beside the corners. */
+function writeCamera({ set }: DemoShot, name: string, out: string): void {
+  const frames = Array.from({ length: set.frames }, (_, n) => trueCamera(set, n));
+  writeFileSync(join(out, `${name}.camera-truth.json`), JSON.stringify({ lens: set.lens, frames }));
+}
+
 function writeTruth(shot: DemoShot, name: string, out: string): void {
   const { width, height, frames } = shot.set;
+  if (name in ROOMS) writeCamera(shot, name, out);
   for (const [i, screen] of shot.screens.entries()) {
     const own = shot.screens.length > 1 ? `${name}.${i + 1}` : name;
     const shown = shot.set.shownOn ?? ((n: number) => n);
