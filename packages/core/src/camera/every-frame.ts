@@ -1,0 +1,66 @@
+/** From the key frames to every frame: each stands by the points it shows, the points by all frames that show them. */
+import type { Freedom, KnownView, Scene } from './scene';
+import { SCENE, missOf, noiseOf, viewOfFrame } from './scene';
+import type { Sightings } from './sightings';
+import { triangulate } from './triangulation';
+import { Projection } from './view-model';
+
+/** Sights that a point is placed by at the most; more tell nothing new. By trial. */
+const MOST_SIGHTS = 60;
+/** Times that frames and points are placed by one another. By trial. */
+const ROUNDS = 2;
+
+/** The known view nearest in time. */
+function nearestView(views: ReadonlyMap<number, KnownView>, frame: number): KnownView | null {
+  let best: KnownView | null = null;
+  let least = Infinity;
+  for (const [f, v] of views)
+    if (Math.abs(f - frame) < least) {
+      least = Math.abs(f - frame);
+      best = v;
+    }
+  return best;
+}
+
+function withEveryView(s: Sightings, scene: Scene, freedom: Freedom): Scene {
+  const views = new Map<number, KnownView>();
+  let last: KnownView | null = null;
+  for (let frame = 0; frame < s.frames; frame++) {
+    const near: KnownView | null = scene.views.get(frame) ?? last ?? nearestView(scene.views, frame);
+    const found: KnownView | null = near && viewOfFrame(s, scene, frame, near, freedom);
+    if (found) views.set(frame, found);
+    last = found;
+  }
+  return { ...scene, views };
+}
+
+/** Points placed anew by all views. */
+function withPointsAnew(s: Sightings, scene: Scene): Scene {
+  const p = new Projection();
+  const most = SCENE.outlier * Math.max(scene.noise, SCENE.leastNoise);
+  const points = new Map(scene.points);
+  for (const point of scene.points.keys()) {
+    const [first, last] = s.spanOf(point);
+    const frames: number[] = [];
+    for (let f = first; f <= last; f++)
+      if (scene.views.has(f) && missOf(s, scene, point, f, p) < most) frames.push(f);
+    const step = Math.max(1, frames.length / MOST_SIGHTS);
+    const used = frames.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
+    const found = triangulate(
+      used.map((f) => {
+        const v = scene.views.get(f)!;
+        return { view: v.view, optics: { ...scene.optics, focal: v.focal }, x: s.x(point, f), y: s.y(point, f) };
+      }),
+    );
+    if (found) points.set(point, found.point);
+  }
+  return { ...scene, points };
+}
+
+/** @param isTurning a camera on a tripod, whose points are directions and stay */
+export function everyFrame(s: Sightings, scene: Scene, freedom: Freedom, isTurning: boolean): Scene {
+  let all = withEveryView(s, scene, freedom);
+  for (let round = 0; round < ROUNDS && !isTurning; round++)
+    all = withEveryView(s, withPointsAnew(s, all), freedom);
+  return { ...all, noise: noiseOf(s, all) };
+}

@@ -1,0 +1,154 @@
+/**
+ * The views of a camera that moves, grown from two key frames: their movement, their points, then key frame by key frame
+ * outwards, everything adjusted together as it grows.
+ */
+import { relativePoses, turningOf } from './relative-pose';
+import type { RayPairs } from './relative-pose';
+import type { Freedom, KnownView, Scene } from './scene';
+import { SCENE, adjusted, culled, viewOfFrame, withNewPoints } from './scene';
+import { bestFirst } from './worth';
+import type { Sightings } from './sightings';
+import { median } from '../statistics';
+import type { Optics } from './view-model';
+import { halfDiagonal, unbow, viewOfNothing } from './view-model';
+
+const GROW = {
+  /** Key frames between the two that are begun with, at the most. By trial. */
+  mostApart: 8,
+  /** Points that both must show. By trial. */
+  leastCommon: 30,
+  /** Px of noise that is reckoned with before it is known. By trial. */
+  firstNoise: 0.4,
+  /** Key frames after which everything is adjusted again. By trial. */
+  every: 3,
+  /** Steps of those adjustments. By trial. */
+  someRounds: 8,
+  /** Steps of the last one. By trial. */
+  lastRounds: 40,
+  /** Beginnings that are grown. By trial. */
+  grown: 2,
+  /** Times that outliers are left out and points taken in at the end. By trial. */
+  settling: 2,
+} as const;
+
+function raysOf(s: Sightings, optics: Optics, points: readonly number[], frame: number): Float64Array {
+  return Float64Array.from(
+    points.flatMap((p) => {
+      const [x, y] = unbow(optics, s.x(p, frame), s.y(p, frame));
+      return [x / optics.focal, y / optics.focal];
+    }),
+  );
+}
+
+export function rayPairs(s: Sightings, optics: Optics, a: number, b: number): RayPairs & { points: number[] } {
+  const points = s.common(a, b);
+  return { points, first: raysOf(s, optics, points, a), second: raysOf(s, optics, points, b) };
+}
+
+/** What turning alone leaves of the movement between two frames, px: median over their points. */
+export function parallaxBetween(s: Sightings, optics: Optics, a: number, b: number): number {
+  const pairs = rayPairs(s, optics, a, b);
+  if (pairs.points.length < SCENE.leastPoints) return 0;
+  const px = halfDiagonal(s.size) * optics.focal;
+  const v = turningOf(pairs, GROW.firstNoise / px);
+  const left = pairs.points.map((_, i) => {
+    const [x, y] = [pairs.first[2 * i]!, pairs.first[2 * i + 1]!];
+    const z = v[6]! * x + v[7]! * y + v[8]!;
+    const u = (v[0]! * x + v[1]! * y + v[2]!) / z - pairs.second[2 * i]!;
+    const w = (v[3]! * x + v[4]! * y + v[5]!) / z - pairs.second[2 * i + 1]!;
+    return px * Math.hypot(u, w);
+  });
+  return median(left);
+}
+
+/** The two key frames, by their places in the list, that are best begun with; null when no two serve. */
+export function startOf(s: Sightings, optics: Optics, keys: readonly number[]): readonly [number, number] | null {
+  let best: readonly [number, number] | null = null;
+  let most = 0;
+  for (let a = 0; a < keys.length; a++)
+    for (let b = a + 1; b < Math.min(keys.length, a + 1 + GROW.mostApart); b++) {
+      const common = s.common(keys[a]!, keys[b]!).length;
+      if (common < GROW.leastCommon) break;
+      const parallax = parallaxBetween(s, optics, keys[a]!, keys[b]!);
+      // Much parallax helps up to a point; many points help by their root.
+      const worth = Math.min(parallax, 60) * Math.sqrt(common);
+      if (worth > most) [best, most] = [[a, b], worth];
+    }
+  return best;
+}
+
+/** All answers to how the first two frames stand, with the points and the key frames between. */
+function begun(s: Sightings, optics: Optics, keys: readonly number[], pair: readonly [number, number], freedom: Freedom): Scene[] {
+  const [a, b] = [keys[pair[0]]!, keys[pair[1]]!];
+  const pairs = rayPairs(s, optics, a, b);
+  const noise = GROW.firstNoise / (halfDiagonal(s.size) * optics.focal);
+  return relativePoses(pairs, 2 * noise).map(({ view }) => {
+    const views = new Map<number, KnownView>([
+      [a, { view: viewOfNothing(), focal: optics.focal }],
+      [b, { view, focal: optics.focal }],
+    ]);
+    let scene: Scene = { optics, views, points: new Map(), noise: 2 * GROW.firstNoise };
+    scene = withNewPoints(s, scene, pairs.points);
+    for (let k = pair[0] + 1; k < pair[1]; k++) {
+      const near = scene.views.get(keys[k - 1]!) ?? scene.views.get(a)!;
+      const found = viewOfFrame(s, scene, keys[k]!, near, freedom);
+      if (found) scene = { ...scene, views: new Map(scene.views).set(keys[k]!, found) };
+    }
+    return adjusted(s, scene, freedom, GROW.someRounds);
+  });
+}
+
+/** Goes on from the known key frames to the others, on both sides. */
+function grown(s: Sightings, start: Scene, keys: readonly number[], freedom: Freedom): Scene {
+  let scene = start;
+  const known = keys.map((_, i) => i).filter((i) => scene.views.has(keys[i]!));
+  let [low, high] = [known[0]!, known.at(-1)!];
+  let since = 0;
+  for (let isUp = true; ; isUp = !isUp) {
+    const isLowDone = low <= 0;
+    const isHighDone = high >= keys.length - 1;
+    if (isLowDone && isHighDone) break;
+    const goesUp = isHighDone ? false : isLowDone || isUp;
+    const near = scene.views.get(keys[goesUp ? high : low]!);
+    const at = goesUp ? ++high : --low;
+    const found = near && viewOfFrame(s, scene, keys[at]!, near, freedom);
+    if (!found) {
+      // What lies beyond a key frame that cannot be placed is left open.
+      if (goesUp) high = keys.length;
+      else low = 0;
+      continue;
+    }
+    scene = withNewPoints(s, { ...scene, views: new Map(scene.views).set(keys[at]!, found) }, s.of(keys[at]!));
+    if (++since < GROW.every) continue;
+    since = 0;
+    scene = culled(s, adjusted(s, scene, freedom, GROW.someRounds));
+  }
+  return scene;
+}
+
+/**
+ * @param supposed optics to begin with, each tried
+ * @returns what the best two beginnings grow to, best first; none where no two key frames can be begun with
+ */
+export function movingCamera(s: Sightings, supposed: readonly Optics[], keys: readonly number[], freedom: Freedom): Scene[] {
+  const first = supposed.flatMap((optics) => {
+    const pair = startOf(s, optics, keys);
+    const best = pair ? bestFirst(s, begun(s, optics, keys, pair, freedom))[0] : undefined;
+    return best && best.points.size >= SCENE.leastPoints ? [best] : [];
+  });
+  const two = bestFirst(s, first).slice(0, GROW.grown);
+  return bestFirst(
+    s,
+    two.map((one) => settled(s, grown(s, culled(s, one), keys, freedom), freedom)),
+  );
+}
+
+/** Outliers left out and all points taken in, until nothing is gained. */
+export function settled(s: Sightings, start: Scene, freedom: Freedom): Scene {
+  let scene = start;
+  for (let round = 0; round < GROW.settling; round++) {
+    scene = culled(s, adjusted(s, scene, freedom, GROW.lastRounds));
+    scene = withNewPoints(s, scene);
+  }
+  return adjusted(s, scene, freedom, GROW.lastRounds);
+}

@@ -1,0 +1,94 @@
+/**
+ * The camera of a shot from the points that were followed through it: whether it moves or only turns, whether it zooms,
+ * its focal length and lens, and where it stands on every frame.
+ */
+import { everyFrame } from './every-frame';
+import { keyFrames } from './key-frames';
+import { movingCamera, settled } from './moving-camera';
+import type { PointTrack } from './point-tracks';
+import type { Freedom, Scene } from './scene';
+import { SCENE } from './scene';
+import { Sightings } from './sightings';
+import { tripodCamera } from './tripod-camera';
+import type { Optics, PictureSize } from './view-model';
+import { halfDiagonal } from './view-model';
+import { bestFirst, worthOf } from './worth';
+
+export interface Known {
+  /** px */
+  readonly focal?: number;
+  readonly kind?: 'moving' | 'tripod';
+}
+
+export interface SolvedCamera {
+  readonly kind: 'moving' | 'tripod';
+  readonly isZoom: boolean;
+  /** null when nothing could be solved */
+  readonly scene: Scene;
+  readonly sightings: Sightings;
+  /** frames that stood for the shot */
+  readonly keys: readonly number[];
+  readonly freedom: Freedom;
+}
+
+/** Focal lengths in picture widths that are begun with where none is known. By trial. */
+const SUPPOSED = [0.8, 1.2, 1.8, 2.8];
+/** The same for a camera that turns, which finds its own from far off. By trial. */
+const SUPPOSED_TURNING = [0.9, 1.8];
+
+const TURNS = [0, 1, 2];
+const MOVES = [0, 1, 2, 3, 4, 5];
+/** Place of a view's own focal length. */
+const ZOOMS = 6;
+/** Share by which the focal length must change for a zoom. By trial. */
+const LEAST_ZOOM = 0.02;
+/** Share of worth that a further freedom must add. By trial. */
+const LEAST_GAIN = 0.01;
+
+/** A scene with each view's focal length free, if that explains more. */
+function zoomed(s: Sightings, scene: Scene, freedom: Freedom): { scene: Scene; freedom: Freedom } | null {
+  const free = { ...freedom, moves: [...freedom.moves, ZOOMS], shares: freedom.shares.filter((n) => n !== 0) };
+  const next = settled(s, scene, free);
+  const focals = [...next.views.values()].map((v) => v.focal);
+  const change = Math.max(...focals) / Math.min(...focals) - 1;
+  // A number more for each view.
+  const gain = worthOf(s, next) - 0.5 * next.views.size - worthOf(s, scene);
+  return change > LEAST_ZOOM && gain > LEAST_GAIN * Math.abs(worthOf(s, scene)) ? { scene: next, freedom: free } : null;
+}
+
+/** @throws nothing; a shot that tells too little has a scene with few views or none */
+export function solveCamera(
+  tracks: readonly PointTrack[],
+  size: PictureSize,
+  frames: number,
+  known: Known = {},
+): SolvedCamera | null {
+  const s = new Sightings(
+    tracks.filter((t) => t.places.length > 2),
+    size,
+    frames,
+  );
+  const keys = keyFrames(s);
+  const hd = halfDiagonal(size);
+  const supposed = (widths: readonly number[]): Optics[] =>
+    (known.focal ? [known.focal / size.width] : widths).map((w) => ({ focal: (w * size.width) / hd, k1: 0, k2: 0 }));
+  const shares = known.focal ? [1] : [0, 1];
+  const turning: Freedom = { moves: TURNS, shares };
+  const moving: Freedom = { moves: MOVES, shares };
+  const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));
+  const moved = known.kind === 'tripod' ? [] : movingCamera(s, supposed(SUPPOSED), keys, moving);
+  const best = bestFirst(s, [...turned, ...moved])[0];
+  if (!best || best.points.size < SCENE.leastPoints) return null;
+  const kind = turned.includes(best) ? 'tripod' : 'moving';
+  const plain = { scene: best, freedom: kind === 'tripod' ? turning : moving };
+  const zoom = known.focal || kind === 'tripod' ? null : zoomed(s, plain.scene, plain.freedom);
+  const { scene, freedom } = zoom ?? plain;
+  return {
+    kind,
+    isZoom: zoom !== null,
+    scene: everyFrame(s, scene, freedom, kind === 'tripod'),
+    sightings: s,
+    keys,
+    freedom,
+  };
+}

@@ -1,0 +1,151 @@
+/**
+ * How a point of the scene is seen: a rigid view, one focal length, two radial terms of the lens. The camera's own axes
+ * here are x right, y down, z ahead; lengths in the picture are in half diagonals from its middle.
+ * Source: D. C. Brown, Close-Range Camera Calibration, 1971 (the radial terms).
+ */
+import { product } from '../geometry/linear-algebra';
+import { rotationBy } from '../geometry/pose';
+
+/** Rotation (row-major, 9 numbers) and translation (3) from the scene to the camera. */
+export type View = Float64Array;
+
+export interface Optics {
+  /** half diagonals of the picture */
+  readonly focal: number;
+  /** radial terms by the half diagonal, of the ideal radius */
+  readonly k1: number;
+  readonly k2: number;
+}
+
+/** Numbers of a view that can be moved: three of turning, three of shifting, one of the focal length's logarithm. */
+export const VIEW_NUMBERS = 7;
+/** Numbers that all views share: the focal length's logarithm and the two radial terms. */
+export const SHARED_NUMBERS = 3;
+
+export interface PictureSize {
+  readonly width: number;
+  readonly height: number;
+}
+
+export const halfDiagonal = ({ width, height }: PictureSize): number => Math.hypot(width, height) / 2;
+
+export const viewOfNothing = (): View => Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0);
+
+/** A view turned and shifted in the camera's own axes. @param step radians (3), units of the scene (3) */
+export function movedView(v: View, step: ArrayLike<number>): View {
+  const turn = Float64Array.from(rotationBy([step[0]!, step[1]!, step[2]!]));
+  const out = new Float64Array(12);
+  out.set(product(turn, v.subarray(0, 9), 3));
+  for (let r = 0; r < 3; r++)
+    out[9 + r] =
+      turn[3 * r]! * v[9]! + turn[3 * r + 1]! * v[10]! + turn[3 * r + 2]! * v[11]! + step[3 + r]!;
+  return out;
+}
+
+/** Where the camera stands in the scene. */
+export function placeOf(v: View): [number, number, number] {
+  return [0, 1, 2].map((i) => -(v[i]! * v[9]! + v[3 + i]! * v[10]! + v[6 + i]! * v[11]!)) as [number, number, number];
+}
+
+/** What is left of projecting a point: position, depth, and how each moves it. Reused from call to call. */
+export class Projection {
+  /** half diagonals from the picture's middle */
+  x = 0;
+  y = 0;
+  /** ahead of the camera, units of the scene */
+  depth = 0;
+  /** rows x and y, by the view's numbers */
+  readonly byView = new Float64Array(2 * VIEW_NUMBERS);
+  /** rows x and y, by the shared numbers */
+  readonly byShared = new Float64Array(2 * SHARED_NUMBERS);
+  /** rows x and y, by the point's three coordinates */
+  readonly byPoint = new Float64Array(6);
+
+  /** Position alone. @returns false for a point behind the camera */
+  place(v: View, o: Optics, points: ArrayLike<number>, at: number): boolean {
+    const [X, Y, Z] = [points[at]!, points[at + 1]!, points[at + 2]!];
+    const z = v[6]! * X + v[7]! * Y + v[8]! * Z + v[11]!;
+    this.depth = z;
+    if (!(z > 1e-9)) return false;
+    const mx = (o.focal * (v[0]! * X + v[1]! * Y + v[2]! * Z + v[9]!)) / z;
+    const my = (o.focal * (v[3]! * X + v[4]! * Y + v[5]! * Z + v[10]!)) / z;
+    const r2 = mx * mx + my * my;
+    const bow = 1 + r2 * (o.k1 + o.k2 * r2);
+    this.x = mx * bow;
+    this.y = my * bow;
+    return true;
+  }
+
+  /** Position and derivatives. @returns false for a point behind the camera */
+  of(v: View, o: Optics, points: ArrayLike<number>, at: number): boolean {
+    const [X, Y, Z] = [points[at]!, points[at + 1]!, points[at + 2]!];
+    // Turned into the camera's axes, then shifted.
+    const tx = v[0]! * X + v[1]! * Y + v[2]! * Z + v[9]!;
+    const ty = v[3]! * X + v[4]! * Y + v[5]! * Z + v[10]!;
+    const z = v[6]! * X + v[7]! * Y + v[8]! * Z + v[11]!;
+    this.depth = z;
+    if (!(z > 1e-9)) return false;
+    const x = tx / z;
+    const y = ty / z;
+    const mx = o.focal * x;
+    const my = o.focal * y;
+    const r2 = mx * mx + my * my;
+    const bow = 1 + r2 * (o.k1 + o.k2 * r2);
+    this.x = mx * bow;
+    this.y = my * bow;
+    const q = 2 * (o.k1 + 2 * o.k2 * r2);
+    const xx = bow + q * mx * mx;
+    const xy = q * mx * my;
+    const yy = bow + q * my * my;
+    this.derive(v, [xx, xy, yy], [x, y, z], o.focal);
+    const s = this.byShared;
+    s[0] = xx * mx + xy * my;
+    s[1] = mx * r2;
+    s[2] = mx * r2 * r2;
+    s[3] = xy * mx + yy * my;
+    s[4] = my * r2;
+    s[5] = my * r2 * r2;
+    this.byView[6] = s[0];
+    this.byView[VIEW_NUMBERS + 6] = s[3];
+    return true;
+  }
+
+  private derive(
+    v: View,
+    [xx, xy, yy]: readonly [number, number, number],
+    [x, y, z]: readonly [number, number, number],
+    focal: number,
+  ): void {
+    const g = focal / z;
+    for (let row = 0; row < 2; row++) {
+      const [p, q] = row === 0 ? [xx, xy] : [xy, yy];
+      // By the point in the camera's axes.
+      const cx = g * p;
+      const cy = g * q;
+      const cz = -g * (p * x + q * y);
+      const o = row * VIEW_NUMBERS;
+      this.byView[o] = z * (cz * y - cy);
+      this.byView[o + 1] = z * (cx - cz * x);
+      this.byView[o + 2] = z * (cy * x - cx * y);
+      this.byView[o + 3] = cx;
+      this.byView[o + 4] = cy;
+      this.byView[o + 5] = cz;
+      for (let c = 0; c < 3; c++) this.byPoint[3 * row + c] = cx * v[c]! + cy * v[3 + c]! + cz * v[6 + c]!;
+    }
+  }
+}
+
+/** A position in the real picture to the ideal one, both in half diagonals; Newton on the radius. */
+export function unbow({ k1, k2 }: Optics, x: number, y: number): [number, number] {
+  const r = Math.hypot(x, y);
+  if (r === 0 || (k1 === 0 && k2 === 0)) return [x, y];
+  let u = r;
+  for (let i = 0; i < 20; i++) {
+    const u2 = u * u;
+    const slope = 1 + u2 * (3 * k1 + 5 * k2 * u2);
+    const step = (u * (1 + u2 * (k1 + k2 * u2)) - r) / Math.max(0.05, slope);
+    u -= step;
+    if (Math.abs(step) < 1e-12) break;
+  }
+  return [(x * u) / r, (y * u) / r];
+}
