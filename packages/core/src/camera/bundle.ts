@@ -59,7 +59,7 @@ const DAMPING = {
   /** Damping at which no step helps any more. By trial. */
   most: 1e6,
   /** Share of the cost by which a step must still make it smaller. By trial. */
-  leastGain: 1e-6,
+  leastGain: 1e-8,
   /** Added to a point's diagonal, so that one at infinity can be solved. By trial. */
   point: 1e-12,
 } as const;
@@ -102,10 +102,14 @@ function invert3(v: Float64Array): boolean {
 class PointBlock {
   readonly own = new Float64Array(6);
   readonly right = new Float64Array(3);
-  /** place of each tied number in the system */
-  readonly at: number[] = [];
+  /** how many numbers it is tied to */
+  count = 0;
+  /** place of each tied number in the system, rising */
+  readonly at: Int32Array;
   /** three numbers for each tied number */
-  ties: number[] = [];
+  readonly ties: Float64Array;
+  /** the same, times the inverse of its own block */
+  readonly solved: Float64Array;
   private readonly shared: Float64Array;
 
   constructor(
@@ -113,14 +117,17 @@ class PointBlock {
     private readonly shares: readonly number[],
   ) {
     this.shared = new Float64Array(3 * shares.length);
+    const most = first + shares.length;
+    this.at = new Int32Array(most);
+    this.ties = new Float64Array(3 * most);
+    this.solved = new Float64Array(3 * most);
   }
 
   clear(): void {
     this.own.fill(0);
     this.right.fill(0);
     this.shared.fill(0);
-    this.at.length = 0;
-    this.ties.length = 0;
+    this.count = 0;
   }
 
   add(p: Projection, weight: number, ex: number, ey: number): void {
@@ -137,15 +144,16 @@ class PointBlock {
   }
 
   tie(place: number, weight: number, byX: number, byY: number, j: Float64Array): void {
-    this.at.push(place);
-    for (let c = 0; c < 3; c++) this.ties.push(weight * (byX * j[c]! + byY * j[3 + c]!));
+    const k = 3 * this.count;
+    this.at[this.count++] = place;
+    for (let c = 0; c < 3; c++) this.ties[k + c] = weight * (byX * j[c]! + byY * j[3 + c]!);
   }
 
   /** With the shared numbers' ties at the end. */
   close(): void {
     for (let s = 0; s < this.shares.length; s++) {
-      this.at.push(this.first + s);
-      this.ties.push(this.shared[3 * s]!, this.shared[3 * s + 1]!, this.shared[3 * s + 2]!);
+      for (let c = 0; c < 3; c++) this.ties[3 * this.count + c] = this.shared[3 * s + c]!;
+      this.at[this.count++] = this.first + s;
     }
   }
 }
@@ -195,13 +203,15 @@ export class Schur {
   /** The points' step once the others' is known. */
   pointSteps(b: Bundle, damping: number, step: Float64Array): Float64Array {
     const out = new Float64Array(b.points.length);
+    const r2 = new Float64Array(3);
     this.eachPoint(b, null, null, (block, _, point) => {
       damp(block.own, damping);
       if (!invert3(block.own)) return;
       const r = block.right.slice();
-      for (let k = 0; k < block.at.length; k++)
+      for (let k = 0; k < block.count; k++)
         for (let c = 0; c < 3; c++) r[c]! -= block.ties[3 * k + c]! * step[block.at[k]!]!;
-      times3(block.own, r, out, 3 * point);
+      times3(block.own, r, r2, 0);
+      out.set(r2, 3 * point);
     });
     return out;
   }
@@ -286,17 +296,19 @@ export class Schur {
   private eliminate(block: PointBlock, damping: number, matrix: Float64Array, right: Float64Array): void {
     damp(block.own, damping);
     if (!invert3(block.own)) return;
-    const { at, ties } = block;
+    const { at, ties, solved, count } = block;
     const n = this.size;
-    const v = new Float64Array(3);
-    for (let r = 0; r < at.length; r++) {
-      times3(block.own, ties.slice(3 * r, 3 * r + 3), v, 0);
-      right[at[r]!]! -= v[0]! * block.right[0]! + v[1]! * block.right[1]! + v[2]! * block.right[2]!;
+    const [e, f, g] = [block.right[0]!, block.right[1]!, block.right[2]!];
+    for (let r = 0; r < count; r++) times3(block.own, ties, solved, 3 * r);
+    for (let r = 0; r < count; r++) {
+      const x = solved[3 * r]!;
+      const y = solved[3 * r + 1]!;
+      const z = solved[3 * r + 2]!;
+      right[at[r]!]! -= x * e + y * f + z * g;
       const row = at[r]! * n;
-      // Places rise within a point, the shared ones last, when its observations go by rising view.
-      for (let c = 0; c < at.length; c++)
-        if (at[c]! <= at[r]!)
-          matrix[row + at[c]!]! -= v[0]! * ties[3 * c]! + v[1]! * ties[3 * c + 1]! + v[2]! * ties[3 * c + 2]!;
+      // Places rise: the observations of a point go by rising view, and the shared numbers come last.
+      for (let c = 0, k = 0; c <= r; c++, k += 3)
+        matrix[row + at[c]!]! -= x * ties[k]! + y * ties[k + 1]! + z * ties[k + 2]!;
     }
   }
 }
@@ -305,11 +317,12 @@ function damp(own: Float64Array, damping: number): void {
   for (const k of [0, 3, 5]) own[k] = own[k]! * (1 + damping) + DAMPING.point;
 }
 
-/** Symmetric 3x3 (xx xy xz yy yz zz) times a vector. */
-function times3(m: Float64Array, v: ArrayLike<number>, out: Float64Array, at: number): void {
-  out[at] = m[0]! * v[0]! + m[1]! * v[1]! + m[2]! * v[2]!;
-  out[at + 1] = m[1]! * v[0]! + m[3]! * v[1]! + m[4]! * v[2]!;
-  out[at + 2] = m[2]! * v[0]! + m[4]! * v[1]! + m[5]! * v[2]!;
+/** Symmetric 3x3 (xx xy xz yy yz zz) times the vector at a place, to the same place of `out`. */
+function times3(m: Float64Array, v: Float64Array, out: Float64Array, at: number): void {
+  const [x, y, z] = [v[at]!, v[at + 1]!, v[at + 2]!];
+  out[at] = m[0]! * x + m[1]! * y + m[2]! * z;
+  out[at + 1] = m[1]! * x + m[3]! * y + m[4]! * z;
+  out[at + 2] = m[2]! * x + m[4]! * y + m[5]! * z;
 }
 
 /** A bundle moved by a step of its numbers. */

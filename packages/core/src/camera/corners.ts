@@ -62,7 +62,8 @@ export function cornerStrength({ width, height, data }: Luma): Float32Array {
   const area = (2 * RADIUS + 1) ** 2;
   for (let i = 0; i < n; i++) {
     const half = (a[i]! + d[i]!) / 2;
-    a[i] = (half - Math.hypot((a[i]! - d[i]!) / 2, b[i]!)) / area;
+    const across = (a[i]! - d[i]!) / 2;
+    a[i] = (half - Math.sqrt(across * across + b[i]! * b[i]!)) / area;
   }
   return a;
 }

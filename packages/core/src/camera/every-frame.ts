@@ -43,7 +43,7 @@ function withPointsAnew(s: Sightings, scene: Scene): Scene {
     const [first, last] = s.spanOf(point);
     const frames: number[] = [];
     for (let f = first; f <= last; f++)
-      if (scene.views.has(f) && missOf(s, scene, point, f, p) < most) frames.push(f);
+      if (scene.views.has(f) && s.isSeen(point, f) && missOf(s, scene, point, f, p) < most) frames.push(f);
     const step = Math.max(1, frames.length / MOST_SIGHTS);
     const used = frames.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
     const found = triangulate(

@@ -24,7 +24,7 @@ const GROW = {
   /** Steps of those adjustments. By trial. */
   someRounds: 8,
   /** Steps of the last one. By trial. */
-  lastRounds: 40,
+  lastRounds: 100,
   /** Beginnings that are grown. By trial. */
   grown: 2,
   /** Times that outliers are left out and points taken in at the end. By trial. */

@@ -9,13 +9,14 @@ import type { Corner } from './corners';
 import { cornersOf } from './corners';
 import type { Patch, PatchPlace } from './patch';
 import { HALF, PatchFitter } from './patch';
+import { wholeShift } from './whole-shift';
 
 /** One point on consecutive frames. */
 export interface PointTrack {
   readonly id: number;
   /** its first frame, as counted from the first that was given */
   readonly first: number;
-  /** x and y of each frame, px, corner-origin */
+  /** x and y of each frame, px, corner-origin; NaN where it was not to be found in between */
   readonly places: number[];
 }
 
@@ -34,23 +35,31 @@ const KEPT = {
   /** Px between two points, in sides of a patch. By trial. */
   apart: 0.8,
   /** Share of the strongest corner's strength that the weakest may have. By trial. */
-  leastShare: 0.002,
+  leastShare: 0.02,
+  /** Frames that a point may be hidden or blurred away and is still looked for. By trial. */
+  mostHidden: 5,
   /** Frames after which points are looked for anew. By trial. */
   every: 6,
   /** Share of the points left below which they are looked for at once. By trial. */
   leastFull: 0.85,
+  /** Corners that are taken however weak beside the strongest. By trial. */
+  leastCorners: 200,
   /** Squared levels per px; weaker ones are noise. By trial. */
-  leastStrength: 1,
+  leastStrength: 4,
 } as const;
 
 /** Px of width above which corners are looked for in the halved picture. */
-const HALVED_ABOVE = 1200;
+const HALVED_ABOVE = 700;
 
 interface Live {
   readonly track: PointTrack;
   patch: Patch;
+  /** where it was seen last, and in which picture */
   place: PatchPlace;
-  /** px moved by since the frame before */
+  picture: Pyramid;
+  /** frame it was seen on last */
+  frame: number;
+  /** px a frame that it moved by when it was seen last */
   moved: { x: number; y: number };
 }
 
@@ -68,6 +77,8 @@ export class PointTracker {
   private last: Pyramid | null = null;
   private frame = 0;
   private readonly fitter = new PatchFitter();
+  /** px that the picture as a whole has gone by since the first frame, roughly, by frame */
+  private readonly gone = [{ x: 0, y: 0 }];
   /** points there were after some were last begun */
   private full = 0;
 
@@ -76,42 +87,59 @@ export class PointTracker {
 
   /** Points that are seen on the frame given last. */
   get seen(): number {
-    return this.live.length;
+    return this.live.filter((l) => l.frame === this.frame - 1).length;
   }
 
   /** Takes the next frame. */
   add(picture: RawLuma): void {
     const pyramid = buildPyramid(picture, levelsFor(picture.width));
-    if (this.last) this.follow(this.last, pyramid);
+    if (this.last) this.follow(pyramid);
     this.begin(pyramid);
     this.last = pyramid;
     this.frame++;
   }
 
-  private follow(from: Pyramid, to: Pyramid): void {
-    const kept: Live[] = [];
-    for (const live of this.live) {
-      const found = this.found(live, from, to);
-      if (!found || this.isLeftOut(this.frame, found.x, found.y)) continue;
-      live.track.places.push(found.x, found.y);
-      kept.push(live);
-    }
-    this.live = kept;
+  private follow(to: Pyramid): void {
+    const whole = wholeShift(this.last!, to);
+    this.gone.push({ x: this.gone.at(-1)!.x + whole.x, y: this.gone.at(-1)!.y + whole.y });
+    this.live = this.live.filter((live) => {
+      const found = this.foundIn(live, to);
+      if (!found) return this.frame - live.frame <= KEPT.mostHidden;
+      if (this.isLeftOut(this.frame, found.x, found.y)) return false;
+      this.take(live, found, to);
+      return true;
+    });
   }
 
-  /** Moves a point to where it lies in the next picture; null when it is not to be found. */
-  private found(live: Live, from: Pyramid, to: Pyramid): PatchPlace | null {
-    const { place, moved } = live;
-    const at = this.fitter.shiftOf(from, to, place, { x: place.x + moved.x, y: place.y + moved.y });
+  private take(live: Live, found: PatchPlace, picture: Pyramid): void {
+    const frames = this.frame - live.frame;
+    live.moved = { x: (found.x - live.place.x) / frames, y: (found.y - live.place.y) / frames };
+    for (let f = 1; f < frames; f++) live.track.places.push(NaN, NaN);
+    live.track.places.push(found.x, found.y);
+    live.place = found;
+    live.picture = picture;
+    live.frame = this.frame;
+    if (isWild(found)) this.renew(live, picture);
+  }
+
+  /** Where a point lies in the next picture; null when it is not to be found. */
+  private foundIn(live: Live, to: Pyramid): PatchPlace | null {
+    const frames = this.frame - live.frame;
+    const [since, now] = [this.gone[live.frame]!, this.gone[this.frame]!];
+    // Where it goes on as it went; else where the picture as a whole has gone.
+    return (
+      this.foundNear(live, to, { x: frames * live.moved.x, y: frames * live.moved.y }) ??
+      this.foundNear(live, to, { x: now.x - since.x, y: now.y - since.y })
+    );
+  }
+
+  private foundNear({ place, patch, picture }: Live, to: Pyramid, by: { x: number; y: number }): PatchPlace | null {
+    const at = this.fitter.shiftOf(picture, to, place, { x: place.x + by.x, y: place.y + by.y });
     const next: PatchPlace = { ...place, x: at.x, y: at.y };
-    const likeness = this.fitter.fit(to[0]!, live.patch, next);
+    const likeness = this.fitter.fit(to[0]!, patch, next);
     const apart = Math.hypot(next.x - at.x, next.y - at.y);
     const most = Math.max(1, (KEPT.mostApart * to[0]!.width) / 1920);
-    if (likeness === null || likeness < KEPT.leastLikeness || apart > most) return null;
-    live.moved = { x: next.x - place.x, y: next.y - place.y };
-    live.place = next;
-    if (isWild(next)) this.renew(live, to);
-    return live.place;
+    return likeness === null || likeness < KEPT.leastLikeness || apart > most ? null : next;
   }
 
   /** Goes on from what the point looks like now. */
@@ -128,11 +156,12 @@ export class PointTracker {
     const { width, height } = pyramid[0]!;
     const partOf = (x: number, y: number): number =>
       Math.floor((y / height) * KEPT.rows) * KEPT.columns + Math.floor((x / width) * KEPT.columns);
-    const isShort = this.live.length < KEPT.leastFull * this.full;
+    const here = this.live.filter((l) => l.frame === this.frame);
+    const isShort = here.length < KEPT.leastFull * this.full;
     if (!isShort && this.frame % KEPT.every !== 0) return;
     const counts = new Int32Array(KEPT.columns * KEPT.rows);
-    for (const { place } of this.live) counts[partOf(place.x, place.y)]!++;
-    const taken = this.live.map((l) => l.place as { x: number; y: number });
+    for (const { place } of here) counts[partOf(place.x, place.y)]!++;
+    const taken = here.map((l) => l.place as { x: number; y: number });
     const least = KEPT.apart * (2 * HALF + 1);
     for (const corner of this.candidates(pyramid)) {
       const part = partOf(corner.x, corner.y);
@@ -146,9 +175,16 @@ export class PointTracker {
       taken.push(corner);
       const track: PointTrack = { id: this.tracks.length, first: this.frame, places: [corner.x, corner.y] };
       this.tracks.push(track);
-      this.live.push({ track, patch, place: { x: corner.x, y: corner.y, a: 1, b: 0, c: 0, d: 1 }, moved: { x: 0, y: 0 } });
+      this.live.push({
+        track,
+        patch,
+        place: { x: corner.x, y: corner.y, a: 1, b: 0, c: 0, d: 1 },
+        picture: pyramid,
+        frame: this.frame,
+        moved: { x: 0, y: 0 },
+      });
     }
-    this.full = this.live.length;
+    this.full = counts.reduce((sum, n) => sum + n, 0);
   }
 
   private candidates(pyramid: Pyramid): Corner[] {
@@ -156,7 +192,7 @@ export class PointTracker {
     const isHalved = whole.width > HALVED_ABOVE;
     const picture = isHalved ? (pyramid[1] ?? halve(whole)) : whole;
     const all = cornersOf(picture, KEPT.leastStrength);
-    const weakest = (all[0]?.strength ?? 0) * KEPT.leastShare;
+    const weakest = Math.min((all[0]?.strength ?? 0) * KEPT.leastShare, all[KEPT.leastCorners]?.strength ?? 0);
     const scale = isHalved ? 2 : 1;
     return all.filter((c) => c.strength > weakest).map((c) => ({ ...c, x: c.x * scale, y: c.y * scale }));
   }

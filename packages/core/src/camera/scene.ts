@@ -69,9 +69,8 @@ export function missOf(s: Sightings, scene: Scene, point: number, frame: number,
 
 /** The frames among `frames` that show a point, with where. */
 function sightsOf(s: Sightings, scene: Scene, point: number, frames: readonly number[]): Sight[] {
-  const [first, last] = s.spanOf(point);
   return frames
-    .filter((f) => f >= first && f <= last)
+    .filter((f) => s.isSeen(point, f))
     .map((f) => {
       const v = scene.views.get(f)!;
       return { view: v.view, optics: opticsAt(scene, v), x: s.x(point, f), y: s.y(point, f) };

@@ -25,7 +25,7 @@ export class Sightings {
     this.xy = tracks.map((t) => Float64Array.from(t.places, (v, i) => k * (v - middle[i % 2]!)));
     this.byFrame = Array.from({ length: frames }, () => []);
     tracks.forEach((t, id) => {
-      for (let f = t.first; f <= this.lasts[id]!; f++) this.byFrame[f]!.push(id);
+      for (let f = t.first; f <= this.lasts[id]!; f++) if (this.isSeen(id, f)) this.byFrame[f]!.push(id);
     });
   }
 
@@ -40,7 +40,8 @@ export class Sightings {
   }
 
   isSeen(point: number, frame: number): boolean {
-    return frame >= this.firsts[point]! && frame <= this.lasts[point]!;
+    if (frame < this.firsts[point]! || frame > this.lasts[point]!) return false;
+    return !Number.isNaN(this.x(point, frame));
   }
 
   x(point: number, frame: number): number {
