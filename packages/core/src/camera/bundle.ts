@@ -5,7 +5,7 @@
  */
 import { cholesky, choleskySolve } from '../geometry/linear-algebra';
 import type { Optics, View } from './view-model';
-import { Projection, SHARED_NUMBERS, VIEW_NUMBERS, movedView } from './view-model';
+import { Projection, ROWS_FIRST, SHARED_NUMBERS, VIEW_NUMBERS, movedView } from './view-model';
 
 /** Where points were found in views. */
 export interface Observations {
@@ -26,7 +26,7 @@ export interface Bundle {
 }
 
 export interface BundleOptions {
-  /** which of a view's numbers move, by place: 0-2 turning, 3-5 shifting, 6 its own focal length */
+  /** which of a view's numbers move, by place: 0-2 turning, 3-5 shifting, 6 its own focal length, 7-9 its rows' turning */
   readonly moves: readonly number[];
   /** which of the shared numbers move: 0 focal length, 1 and 2 radial */
   readonly shares: readonly number[];
@@ -74,7 +74,7 @@ export function costOf(b: Bundle, obs: Observations, scale: number): number {
   let sum = 0;
   for (let i = 0; i < obs.view.length; i++) {
     const view = obs.view[i]!;
-    const isAhead = p.place(b.views[view]!, optics[view]!, b.points, 3 * obs.point[i]!);
+    const isAhead = p.place(b.views[view]!, optics[view]!, b.points, 3 * obs.point[i]!, obs.xy[2 * i + 1]!);
     const e2 = isAhead ? (p.x - obs.xy[2 * i]!) ** 2 + (p.y - obs.xy[2 * i + 1]!) ** 2 : 1;
     sum += lossOf(e2, scale);
   }
@@ -217,7 +217,17 @@ export class Schur {
   }
 
   private prior(b: Bundle, matrix: Float64Array, right: Float64Array): void {
-    const { focalPrior, shares, scale } = this.options;
+    const { focalPrior, shares, scale, moves } = this.options;
+    const stiff = rowWeight(scale);
+    b.views.forEach((v, i) => {
+      if (this.places[i]! < 0) return;
+      moves.forEach((m, at) => {
+        if (m < ROWS_FIRST) return;
+        const k = this.places[i]! + at;
+        matrix[k * this.size + k]! += stiff;
+        right[k]! -= stiff * v[12 + m - ROWS_FIRST]!;
+      });
+    });
     const k = shares.indexOf(0);
     if (!focalPrior || k < 0) return;
     const at = this.firstShared + k;
@@ -242,7 +252,7 @@ export class Schur {
       let loss = 0;
       for (; i < obs.point.length && obs.point[i] === point; i++) {
         const view = obs.view[i]!;
-        if (!p.of(b.views[view]!, optics[view]!, b.points, 3 * point)) continue;
+        if (!p.of(b.views[view]!, optics[view]!, b.points, 3 * point, obs.xy[2 * i + 1]!)) continue;
         const ex = p.x - obs.xy[2 * i]!;
         const ey = p.y - obs.xy[2 * i + 1]!;
         const e2 = ex * ex + ey * ey;
@@ -349,8 +359,15 @@ function stepped(b: Bundle, schur: Schur, options: BundleOptions, step: Float64A
   return { views, points: b.points.map((v, i) => v + points[i]!), optics, focals };
 }
 
+/** Radians a half diagonal that rows are expected to turn by; what cannot be told stays nothing. By trial. */
+const ROW_TURNING = 0.02;
+
+export const rowWeight = (scale: number): number => (scale / ROW_TURNING) ** 2;
+
 function priorCost(b: Bundle, { focalPrior, scale }: BundleOptions): number {
-  return focalPrior ? (scale / focalPrior.sigma) ** 2 * (Math.log(b.optics.focal) - focalPrior.log) ** 2 : 0;
+  const rows = b.views.reduce((sum, v) => v.subarray(12).reduce((own, n) => own + n * n, sum), 0);
+  const ofRows = rowWeight(scale) * rows;
+  return ofRows + (focalPrior ? (scale / focalPrior.sigma) ** 2 * (Math.log(b.optics.focal) - focalPrior.log) ** 2 : 0);
 }
 
 /** Adjusts a bundle. @returns it, and its robust cost in half diagonals squared */

@@ -3,9 +3,9 @@
  * weight drawn in from coarse to fine.
  */
 import { cholesky, choleskySolve } from '../geometry/linear-algebra';
-import { weightOf } from './bundle';
+import { rowWeight, weightOf } from './bundle';
 import type { Optics, View } from './view-model';
-import { Projection, VIEW_NUMBERS, movedView } from './view-model';
+import { Projection, ROWS_FIRST, VIEW_NUMBERS, movedView } from './view-model';
 
 /** Points that one picture shows. */
 export interface SeenPoints {
@@ -31,8 +31,6 @@ export interface ResectionOptions {
   readonly scale: number;
   /** times the scale, from coarse to fine */
   readonly anneal: readonly number[];
-  /** what is known of the numbers beforehand: weights of staying, in the order of `moves`; free when left out */
-  readonly stay?: readonly number[];
 }
 
 /** Steps of one scale at the most. By trial. */
@@ -59,7 +57,7 @@ function normalEquations(
   const own = { ...optics, focal };
   let inliers = 0;
   for (let i = 0; i < seen.xy.length / 2; i++) {
-    if (!p.of(view, own, seen.points, 3 * i)) continue;
+    if (!p.of(view, own, seen.points, 3 * i, seen.xy[2 * i + 1]!)) continue;
     const [ex, ey] = [p.x - seen.xy[2 * i]!, p.y - seen.xy[2 * i + 1]!];
     const e2 = ex * ex + ey * ey;
     const weight = weightOf(e2, scale);
@@ -77,23 +75,22 @@ function normalEquations(
 
 /** @param start a view nearby */
 export function resect(seen: SeenPoints, start: State, optics: Optics, options: ResectionOptions): Resection {
-  const { moves, scale, anneal, stay } = options;
+  const { moves, scale, anneal } = options;
   const n = moves.length;
   let state = start;
-  const gone = new Float64Array(n);
   for (const times of anneal)
     for (let round = 0; round < ROUNDS; round++) {
       const { a, b } = normalEquations(seen, state, optics, moves, times * scale);
       for (let i = 0; i < n; i++) {
-        const kept = stay?.[i] ?? 0;
-        b[i]! -= kept * gone[i]!;
+        const isRow = moves[i]! >= ROWS_FIRST;
+        const kept = isRow ? rowWeight(scale) : 0;
+        b[i]! -= isRow ? kept * state.view[12 + moves[i]! - ROWS_FIRST]! : 0;
         a[i * n + i] = (a[i * n + i]! + kept) * (1 + DAMPING) + 1e-15;
       }
       if (!cholesky(a, n)) break;
       choleskySolve(a, n, b);
       const full = new Float64Array(VIEW_NUMBERS);
       moves.forEach((m, k) => (full[m] = b[k]!));
-      for (let i = 0; i < n; i++) gone[i]! += b[i]!;
       state = { view: movedView(state.view, full), focal: state.focal * Math.exp(full[6]!) };
       if (Math.hypot(...b) < 1e-10) break;
     }

@@ -63,7 +63,7 @@ const opticsAt = (scene: Scene, v: KnownView): Optics => ({ ...scene.optics, foc
 export function missOf(s: Sightings, scene: Scene, point: number, frame: number, p = new Projection()): number {
   const v = scene.views.get(frame)!;
   const at = scene.points.get(point)!;
-  if (!p.place(v.view, opticsAt(scene, v), at, 0)) return Infinity;
+  if (!p.place(v.view, opticsAt(scene, v), at, 0, s.y(point, frame))) return Infinity;
   return halfDiagonal(s.size) * Math.hypot(p.x - s.x(point, frame), p.y - s.y(point, frame));
 }
 
@@ -147,7 +147,7 @@ export function noiseOf(s: Sightings, scene: Scene): number {
   for (const [frame, v] of all)
     for (const point of s.of(frame)) {
       const at = scene.points.get(point);
-      if (!at || !p.place(v.view, opticsAt(scene, v), at, 0)) continue;
+      if (!at || !p.place(v.view, opticsAt(scene, v), at, 0, s.y(point, frame))) continue;
       misses.push(Math.abs(p.x - s.x(point, frame)), Math.abs(p.y - s.y(point, frame)));
     }
   return misses.length === 0 ? Infinity : TO_SIGMA * median(misses) * halfDiagonal(s.size);

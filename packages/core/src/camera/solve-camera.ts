@@ -23,6 +23,8 @@ export interface Known {
 export interface SolvedCamera {
   readonly kind: 'moving' | 'tripod';
   readonly isZoom: boolean;
+  /** a rolling shutter was told */
+  readonly isRolling: boolean;
   /** null when nothing could be solved */
   readonly scene: Scene;
   readonly sightings: Sightings;
@@ -40,20 +42,49 @@ const TURNS = [0, 1, 2];
 const MOVES = [0, 1, 2, 3, 4, 5];
 /** Place of a view's own focal length. */
 const ZOOMS = 6;
+/** Places of the rows' turning. */
+const ROLLS = [7, 8, 9];
 /** Share by which the focal length must change for a zoom. By trial. */
 const LEAST_ZOOM = 0.02;
 /** Share of worth that a further freedom must add. By trial. */
-const LEAST_GAIN = 0.01;
+const LEAST_GAIN = 0.03;
 
-/** A scene with each view's focal length free, if that explains more. */
-function zoomed(s: Sightings, scene: Scene, freedom: Freedom): { scene: Scene; freedom: Freedom } | null {
+interface Found {
+  readonly scene: Scene;
+  readonly freedom: Freedom;
+}
+
+const worthMore = (s: Sightings, next: Scene, before: Scene, numbers: number): boolean =>
+  worthOf(s, next) - (numbers / 2) * next.views.size - worthOf(s, before) > LEAST_GAIN * Math.abs(worthOf(s, before));
+
+/** With each view's focal length free, if that explains more. */
+function zoomed(s: Sightings, { scene, freedom }: Found): Found | null {
   const free = { ...freedom, moves: [...freedom.moves, ZOOMS], shares: freedom.shares.filter((n) => n !== 0) };
-  const next = settled(s, scene, free);
+  // A focal length that goes with the distance is found slowly: along a valley.
+  const next = settled(s, settled(s, scene, free), free);
   const focals = [...next.views.values()].map((v) => v.focal);
   const change = Math.max(...focals) / Math.min(...focals) - 1;
-  // A number more for each view.
-  const gain = worthOf(s, next) - 0.5 * next.views.size - worthOf(s, scene);
-  return change > LEAST_ZOOM && gain > LEAST_GAIN * Math.abs(worthOf(s, scene)) ? { scene: next, freedom: free } : null;
+  return change > LEAST_ZOOM && worthMore(s, next, scene, 1) ? { scene: next, freedom: free } : null;
+}
+
+/** With the rows of each view turning, as a rolling shutter reads them, if that explains more. */
+function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
+  const free = { ...freedom, moves: [...freedom.moves, ...ROLLS] };
+  const next = settled(s, scene, free);
+  return worthMore(s, next, scene, ROLLS.length) ? { scene: next, freedom: free } : null;
+}
+
+/** With those freedoms that explain more: the better first, the other if it still helps. */
+function freed(s: Sightings, plain: Found, mayZoom: boolean): Found {
+  const ways = [rolled, ...(mayZoom ? [zoomed] : [])];
+  const first = ways.flatMap((way) => {
+    const found = way(s, plain);
+    return found ? [{ way, found, worth: worthOf(s, found.scene) }] : [];
+  });
+  const best = first.sort((a, b) => b.worth - a.worth)[0];
+  if (!best) return plain;
+  const other = ways.find((w) => w !== best.way);
+  return other?.(s, best.found) ?? best.found;
 }
 
 /** @throws nothing; a shot that tells too little has a scene with few views or none */
@@ -81,11 +112,11 @@ export function solveCamera(
   if (!best || best.points.size < SCENE.leastPoints) return null;
   const kind = turned.includes(best) ? 'tripod' : 'moving';
   const plain = { scene: best, freedom: kind === 'tripod' ? turning : moving };
-  const zoom = known.focal || kind === 'tripod' ? null : zoomed(s, plain.scene, plain.freedom);
-  const { scene, freedom } = zoom ?? plain;
+  const { scene, freedom } = kind === 'tripod' ? plain : freed(s, plain, known.focal === undefined);
   return {
     kind,
-    isZoom: zoom !== null,
+    isZoom: freedom.moves.includes(ZOOMS),
+    isRolling: freedom.moves.includes(ROLLS[0]!),
     scene: everyFrame(s, scene, freedom, kind === 'tripod'),
     sightings: s,
     keys,

@@ -4,7 +4,7 @@
  */
 import { solveLinear } from '../geometry/linear-algebra';
 import type { Optics, View } from './view-model';
-import { Projection, placeOf, unbow } from './view-model';
+import { Projection, atRow, placeOf, unbow } from './view-model';
 
 /** One sight of a point. */
 export interface Sight {
@@ -27,7 +27,8 @@ export interface Triangulated {
 const ROUNDS = 6;
 
 /** The unit ray of a sight in the scene. */
-export function rayOf({ view: v, optics, x, y }: Sight): [number, number, number] {
+export function rayOf({ view, optics, x, y }: Sight): [number, number, number] {
+  const v = atRow(view, y);
   const [u, w] = unbow(optics, x, y);
   const d = [u / optics.focal, w / optics.focal, 1];
   const out = [0, 1, 2].map((i) => v[i]! * d[0]! + v[3 + i]! * d[1]! + v[6 + i]! * d[2]!);
@@ -55,7 +56,7 @@ function nearest(sights: readonly Sight[], rays: readonly (readonly [number, num
 function squares(sights: readonly Sight[], point: Float64Array, p: Projection): number {
   let sum = 0;
   for (const s of sights) {
-    if (!p.place(s.view, s.optics, point, 0)) return Infinity;
+    if (!p.place(s.view, s.optics, point, 0, s.y)) return Infinity;
     sum += (p.x - s.x) ** 2 + (p.y - s.y) ** 2;
   }
   return sum;
@@ -73,7 +74,7 @@ export function triangulate(sights: readonly Sight[]): Triangulated | null {
     const a = new Float64Array(9);
     const b = new Float64Array(3);
     for (const s of sights) {
-      p.of(s.view, s.optics, point, 0);
+      p.of(s.view, s.optics, point, 0, s.y);
       const [ex, ey] = [p.x - s.x, p.y - s.y];
       const j = p.byPoint;
       for (let r = 0; r < 3; r++) {

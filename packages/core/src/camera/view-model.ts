@@ -6,7 +6,10 @@
 import { product } from '../geometry/linear-algebra';
 import { rotationBy } from '../geometry/pose';
 
-/** Rotation (row-major, 9 numbers) and translation (3) from the scene to the camera. */
+/**
+ * Rotation (row-major, 9 numbers) and translation (3) from the scene to the camera as it stands at the middle row, and
+ * the turning (3) of a row that lies a half diagonal lower, radians: a rolling shutter reads the rows one after another.
+ */
 export type View = Float64Array;
 
 export interface Optics {
@@ -17,8 +20,13 @@ export interface Optics {
   readonly k2: number;
 }
 
-/** Numbers of a view that can be moved: three of turning, three of shifting, one of the focal length's logarithm. */
-export const VIEW_NUMBERS = 7;
+/**
+ * Numbers of a view that can be moved: three of turning, three of shifting, one of the focal length's logarithm, three of
+ * the rows' turning.
+ */
+export const VIEW_NUMBERS = 10;
+/** Place of the first of the rows' numbers. */
+export const ROWS_FIRST = 7;
 /** Numbers that all views share: the focal length's logarithm and the two radial terms. */
 export const SHARED_NUMBERS = 3;
 
@@ -29,17 +37,26 @@ export interface PictureSize {
 
 export const halfDiagonal = ({ width, height }: PictureSize): number => Math.hypot(width, height) / 2;
 
-export const viewOfNothing = (): View => Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0);
+export const viewOfNothing = (): View => Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0);
 
-/** A view turned and shifted in the camera's own axes. @param step radians (3), units of the scene (3) */
+/**
+ * A view turned and shifted in the camera's own axes.
+ * @param step radians (3), units of the scene (3); the rows' turning in its place, when there is any
+ */
 export function movedView(v: View, step: ArrayLike<number>): View {
   const turn = Float64Array.from(rotationBy([step[0]!, step[1]!, step[2]!]));
-  const out = new Float64Array(12);
+  const out = new Float64Array(15);
   out.set(product(turn, v.subarray(0, 9), 3));
   for (let r = 0; r < 3; r++)
     out[9 + r] =
       turn[3 * r]! * v[9]! + turn[3 * r + 1]! * v[10]! + turn[3 * r + 2]! * v[11]! + step[3 + r]!;
+  for (let r = 0; r < 3; r++) out[12 + r] = v[12 + r]! + (step[ROWS_FIRST + r] ?? 0);
   return out;
+}
+
+/** The view as it stands when a row is read. @param y half diagonals below the middle */
+export function atRow(v: View, y: number): View {
+  return movedView(v, [y * v[12]!, y * v[13]!, y * v[14]!, 0, 0, 0]);
 }
 
 /** Where the camera stands in the scene. */
@@ -61,14 +78,37 @@ export class Projection {
   /** rows x and y, by the point's three coordinates */
   readonly byPoint = new Float64Array(6);
 
-  /** Position alone. @returns false for a point behind the camera */
-  place(v: View, o: Optics, points: ArrayLike<number>, at: number): boolean {
+  /** the point in the camera's axes, as its row sees it */
+  private readonly own = new Float64Array(3);
+
+  /** The point in the camera's axes. @param row half diagonals below the middle where it is seen */
+  private turnIn(v: View, points: ArrayLike<number>, at: number, row: number): boolean {
     const [X, Y, Z] = [points[at]!, points[at + 1]!, points[at + 2]!];
-    const z = v[6]! * X + v[7]! * Y + v[8]! * Z + v[11]!;
+    let x = v[0]! * X + v[1]! * Y + v[2]! * Z + v[9]!;
+    let y = v[3]! * X + v[4]! * Y + v[5]! * Z + v[10]!;
+    let z = v[6]! * X + v[7]! * Y + v[8]! * Z + v[11]!;
+    const a = row * v[12]!;
+    const b = row * v[13]!;
+    const c = row * v[14]!;
+    if (a !== 0 || b !== 0 || c !== 0) {
+      // The turning to its second order; it is a hundredth of a radian at the most.
+      const [dx, dy, dz] = [b * z - c * y, c * x - a * z, a * y - b * x];
+      x += dx + 0.5 * (b * dz - c * dy);
+      y += dy + 0.5 * (c * dx - a * dz);
+      z += dz + 0.5 * (a * dy - b * dx);
+    }
+    this.own[0] = x;
+    this.own[1] = y;
+    this.own[2] = z;
     this.depth = z;
-    if (!(z > 1e-9)) return false;
-    const mx = (o.focal * (v[0]! * X + v[1]! * Y + v[2]! * Z + v[9]!)) / z;
-    const my = (o.focal * (v[3]! * X + v[4]! * Y + v[5]! * Z + v[10]!)) / z;
+    return z > 1e-9;
+  }
+
+  /** Position alone. @param row as it was found @returns false for a point behind the camera */
+  place(v: View, o: Optics, points: ArrayLike<number>, at: number, row: number): boolean {
+    if (!this.turnIn(v, points, at, row)) return false;
+    const mx = (o.focal * this.own[0]!) / this.depth;
+    const my = (o.focal * this.own[1]!) / this.depth;
     const r2 = mx * mx + my * my;
     const bow = 1 + r2 * (o.k1 + o.k2 * r2);
     this.x = mx * bow;
@@ -76,17 +116,12 @@ export class Projection {
     return true;
   }
 
-  /** Position and derivatives. @returns false for a point behind the camera */
-  of(v: View, o: Optics, points: ArrayLike<number>, at: number): boolean {
-    const [X, Y, Z] = [points[at]!, points[at + 1]!, points[at + 2]!];
-    // Turned into the camera's axes, then shifted.
-    const tx = v[0]! * X + v[1]! * Y + v[2]! * Z + v[9]!;
-    const ty = v[3]! * X + v[4]! * Y + v[5]! * Z + v[10]!;
-    const z = v[6]! * X + v[7]! * Y + v[8]! * Z + v[11]!;
-    this.depth = z;
-    if (!(z > 1e-9)) return false;
-    const x = tx / z;
-    const y = ty / z;
+  /** Position and derivatives. @param row as it was found @returns false for a point behind the camera */
+  of(v: View, o: Optics, points: ArrayLike<number>, at: number, row: number): boolean {
+    if (!this.turnIn(v, points, at, row)) return false;
+    const z = this.depth;
+    const x = this.own[0]! / z;
+    const y = this.own[1]! / z;
     const mx = o.focal * x;
     const my = o.focal * y;
     const r2 = mx * mx + my * my;
@@ -107,6 +142,10 @@ export class Projection {
     s[5] = my * r2 * r2;
     this.byView[6] = s[0];
     this.byView[VIEW_NUMBERS + 6] = s[3];
+    for (let k = 0; k < 3; k++) {
+      this.byView[ROWS_FIRST + k] = row * this.byView[k]!;
+      this.byView[VIEW_NUMBERS + ROWS_FIRST + k] = row * this.byView[VIEW_NUMBERS + k]!;
+    }
     return true;
   }
 
