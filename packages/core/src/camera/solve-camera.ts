@@ -9,6 +9,8 @@ import type { PointTrack } from './point-tracks';
 import type { Freedom, Scene } from './scene';
 import { SCENE } from './scene';
 import { Sightings } from './sightings';
+import type { Uncertainty } from './uncertainty';
+import { uncertaintyOf } from './uncertainty';
 import { tripodCamera } from './tripod-camera';
 import type { Optics, PictureSize } from './view-model';
 import { halfDiagonal } from './view-model';
@@ -25,12 +27,13 @@ export interface SolvedCamera {
   readonly isZoom: boolean;
   /** a rolling shutter was told */
   readonly isRolling: boolean;
-  /** null when nothing could be solved */
   readonly scene: Scene;
   readonly sightings: Sightings;
   /** frames that stood for the shot */
   readonly keys: readonly number[];
   readonly freedom: Freedom;
+  /** null where it cannot be told */
+  readonly uncertainty: Uncertainty | null;
 }
 
 /** Focal lengths in picture widths that are begun with where none is known. By trial. */
@@ -114,6 +117,7 @@ export function solveCamera(
   const plain = { scene: best, freedom: kind === 'tripod' ? turning : moving };
   const { scene, freedom } = kind === 'tripod' ? plain : freed(s, plain, known.focal === undefined);
   return {
+    uncertainty: uncertaintyOf(s, scene, freedom),
     kind,
     isZoom: freedom.moves.includes(ZOOMS),
     isRolling: freedom.moves.includes(ROLLS[0]!),
