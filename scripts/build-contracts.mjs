@@ -57,7 +57,7 @@ export async function buildContracts(root) {
     code: { source: true, esm: true },
   });
   for (const schema of Object.values(all)) ajv.addSchema(schema);
-  const refs = { screen: 'screen', track: 'track', template: 'template' };
+  const refs = { screen: 'screen', track: 'track', camera: 'camera', template: 'template' };
   for (const of of ['requests', 'batches'])
     for (const name of Object.keys(all[of].properties)) refs[name] = `${of}#/definitions/${name}`;
   writeFileSync(join(out, 'validators.js'), standalone.default(ajv, refs));

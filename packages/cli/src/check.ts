@@ -1,4 +1,4 @@
-import { checkBatch, checkProject } from '@yarlop/contracts/validate';
+import { checkBatch, checkCamera, checkProject } from '@yarlop/contracts/validate';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { parseTrack, readJson } from '@yarlop/pipeline/track-file';
@@ -10,6 +10,7 @@ const CHECKS: Readonly<
 > = {
   'yarlop-screen': { what: 'screen', check: parseScreen },
   'yarlop-track': { what: 'track', check: parseTrack },
+  'yarlop-camera': { what: 'camera', check: checkCamera },
   'yarlop-project': { what: 'project', check: checkProject },
   'yarlop-batch': { what: 'batch', check: checkBatch },
 };

@@ -8,6 +8,7 @@ import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions'
 import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
 import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
 import { batchCommand, projectCommand } from './batch';
+import { cameraCommand } from './camera';
 import { check } from './check';
 import { deliver } from './deliver';
 import { dressCommand } from './dress';
@@ -72,6 +73,18 @@ program
   .option('--to <N>', 'last frame of the range, inclusive', whole)
   .option('--progress', 'a line a second on standard error')
   .action(run(follow));
+
+program
+  .command('camera <PLATE>')
+  .description('solves the camera of the whole scene: where it stands and looks on every frame, focal length, lens')
+  .requiredOption('--out <CAMERA.json>', 'the camera to write')
+  .option('--ignore <SCREEN.json>', 'a Screen that moves by itself and is left out; may be given several times', collect)
+  .option('--focal <PX>', 'focal length in px of the plate, where it is known', decimal)
+  .option('--tripod', 'the camera only turns; told from the shot when left out')
+  .option('--from <N>', 'first frame of the range, inclusive', whole)
+  .option('--to <N>', 'last frame of the range, inclusive', whole)
+  .option('--progress', 'a line a second on standard error')
+  .action(run(cameraCommand));
 
 program
   .command('prove <PLATE>')

@@ -4,10 +4,11 @@ import * as generated from './generated/validators.js';
 import type { ScreenFile } from './generated/screen';
 import type { TemplateFile } from './generated/template';
 import type { TrackFileShape } from './generated/track';
+import type { CameraFileShape } from './generated/camera';
 import type { Requests } from './generated/requests';
 import type { Batches } from './generated/batches';
 
-export type { ScreenFile, TemplateFile, TrackFileShape, Requests };
+export type { CameraFileShape, ScreenFile, TemplateFile, TrackFileShape, Requests };
 export type BatchFile = NonNullable<Batches['batch']>;
 export type ProjectFile = NonNullable<Batches['project']>;
 export type RequestName = keyof Requests;
@@ -93,6 +94,11 @@ export function checkScreen(value: unknown, what = 'The screen'): ScreenFile {
 /** @throws ContractError */
 export function checkTrack(value: unknown, what = 'The track'): TrackFileShape {
   return check('track', what, value);
+}
+
+/** @throws ContractError */
+export function checkCamera(value: unknown, what = 'The camera'): CameraFileShape {
+  return check('camera', what, value);
 }
 
 /** @throws ContractError */

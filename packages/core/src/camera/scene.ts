@@ -47,6 +47,8 @@ export const SCENE = {
   leastAngle: 0.008,
   /** Points that a view needs at the least. Common practice, no source. */
   leastPoints: 8,
+  /** The same for a camera that only turns. Common practice, no source. */
+  leastTurning: 4,
 } as const;
 
 /** A median absolute deviation to a standard deviation. Source: F. Hampel 1974. */
@@ -100,7 +102,8 @@ export function viewOfFrame(
   { moves }: Freedom,
 ): KnownView | null {
   const known = s.of(frame).filter((p) => scene.points.has(p));
-  if (known.length < SCENE.leastPoints) return null;
+  const least = moves.includes(3) ? SCENE.leastPoints : SCENE.leastTurning;
+  if (known.length < least) return null;
   const found = resect(
     {
       points: Float64Array.from(known.flatMap((p) => [...scene.points.get(p)!])),
@@ -110,7 +113,7 @@ export function viewOfFrame(
     scene.optics,
     { moves, scale: scaleOf(s, scene.noise), anneal: [40, 10, 3, 1] },
   );
-  const isHeld = found.inliers >= Math.max(SCENE.leastPoints, 0.4 * known.length);
+  const isHeld = found.inliers >= Math.max(least, 0.4 * known.length);
   return isHeld ? { view: found.view, focal: found.focal } : null;
 }
 
