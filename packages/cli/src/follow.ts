@@ -1,4 +1,6 @@
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
+import { withScene } from '@yarlop/core/camera/scene-evidence';
+import type { CameraFile } from '@yarlop/core/formats/camera-json';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
 import { inOrder, passingOf } from '@yarlop/pipeline/carried';
@@ -16,6 +18,7 @@ import { mixFor } from '@yarlop/pipeline/reading';
 import { correctionsOf, followSetup, parseScreen } from '@yarlop/pipeline/screen-file';
 import { readingsOfSections } from '@yarlop/pipeline/sections';
 import { readJson } from '@yarlop/pipeline/track-file';
+import { assertSamePlate, readCamera } from '@yarlop/pipeline/camera-file';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import { interruption } from './interruption';
 import { uniqueNames } from './screens';
@@ -23,6 +26,7 @@ import { uniqueNames } from './screens';
 export interface FollowOptions {
   screen: string[];
   out: string;
+  camera?: string;
   from?: number;
   to?: number;
   progress?: boolean;
@@ -86,6 +90,14 @@ async function followOne(
   };
 }
 
+/** The scene's camera joined to what was followed; what it could not do is told. */
+function withCamera(track: ScreenTrack, camera: CameraFile | null, range: readonly [number, number]): ScreenTrack {
+  if (!camera) return track;
+  const { track: joined, note } = withScene(track, camera, range);
+  if (note) process.stderr.write(`yarlop: "${track.name}": ${note}\n`);
+  return joined;
+}
+
 const isStopped = (): boolean => interruption.requested;
 
 /** Whether it is measured from which mix of the channels a Screen is best read, anywhere in the shot. */
@@ -121,11 +133,13 @@ async function withSectionReadings<T>(
 
 export async function follow(path: string, options: FollowOptions): Promise<number> {
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
+  const camera = options.camera === undefined ? null : await readCamera(options.camera);
   uniqueNames(screens.map((s) => s.name));
   inOrder(screens);
   const plate = await openPlate(path);
   try {
     const { probe } = plate;
+    if (camera) assertSamePlate(camera, probe);
     const from = options.from ?? 0;
     const to = options.to ?? probe.frameCount - 1;
     for (const screen of screens) {
@@ -157,7 +171,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
             withSectionReadings({ plate, screen, stills, luma: at.path }, place, (p) => followOne(job, l, p, progress));
           tracks.set(screen.name, await (mix ? withLuma(plate, isStopped, one, { mix }) : one(luma, at)));
         }
-        const all = screens.map((s) => tracks.get(s.name)!);
+        const all = screens.map((s) => withCamera(tracks.get(s.name)!, camera, [from, last]));
         await writeWhole(
           options.out,
           writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: all })),

@@ -69,6 +69,7 @@ program
   .description('follows the Screen from its reference frame to both ends of the range')
   .requiredOption('--screen <SCREEN.json>', 'recipe of a Screen; may be given several times', collect)
   .requiredOption('--out <TRACK.json>', 'the track to write')
+  .option('--camera <CAMERA.json>', 'camera of the scene, as a further evidence of Screens that stand still in it')
   .option('--from <N>', 'first frame of the range, inclusive', whole)
   .option('--to <N>', 'last frame of the range, inclusive', whole)
   .option('--progress', 'a line a second on standard error')
@@ -78,7 +79,11 @@ program
   .command('camera <PLATE>')
   .description('solves the camera of the whole scene: where it stands and looks on every frame, focal length, lens')
   .requiredOption('--out <CAMERA.json>', 'the camera to write')
-  .option('--ignore <SCREEN.json>', 'a Screen that moves by itself and is left out; may be given several times', collect)
+  .option(
+    '--ignore <SCREEN.json>',
+    'a Screen that moves by itself and is left out; may be given several times',
+    collect,
+  )
   .option('--focal <PX>', 'focal length in px of the plate, where it is known', decimal)
   .option('--tripod', 'the camera only turns; told from the shot when left out')
   .option('--from <N>', 'first frame of the range, inclusive', whole)

@@ -48,10 +48,17 @@ const lensOf = ({ width, height }: PlateInfo, radial: readonly [number, number])
   by: 'half diagonal',
 });
 
-const head = (job: CameraJob, kind: CameraFile['kind']): Pick<
-  CameraFile,
-  'format' | 'version' | 'plate' | 'kind' | 'coordinates' | 'planes'
-> => ({ format: 'yarlop-camera', version: 1, plate: job.plate, kind, coordinates: CAMERA_COORDINATES, planes: [] });
+const head = (
+  job: CameraJob,
+  kind: CameraFile['kind'],
+): Pick<CameraFile, 'format' | 'version' | 'plate' | 'kind' | 'coordinates' | 'planes'> => ({
+  format: 'yarlop-camera',
+  version: 1,
+  plate: job.plate,
+  kind,
+  coordinates: CAMERA_COORDINATES,
+  planes: [],
+});
 
 /** Rows turn about x, y down and z ahead inside; about x, y up and z back outside. */
 const rowTurnOf = (v: View): { rowTurn?: readonly [number, number, number] } =>

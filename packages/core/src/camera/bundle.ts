@@ -246,7 +246,7 @@ export class Schur {
     const { obs, projection: p } = this;
     const optics = b.views.map((_, i) => opticsOf(b, i));
     const block = new PointBlock(this.firstShared, this.options.shares);
-    for (let i = 0; i < obs.point.length; ) {
+    for (let i = 0; i < obs.point.length;) {
       const point = obs.point[i]!;
       block.clear();
       let loss = 0;

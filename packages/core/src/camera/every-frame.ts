@@ -60,7 +60,6 @@ function withPointsAnew(s: Sightings, scene: Scene): Scene {
 /** @param isTurning a camera on a tripod, whose points are directions and stay */
 export function everyFrame(s: Sightings, scene: Scene, freedom: Freedom, isTurning: boolean): Scene {
   let all = withEveryView(s, scene, freedom);
-  for (let round = 0; round < ROUNDS && !isTurning; round++)
-    all = withEveryView(s, withPointsAnew(s, all), freedom);
+  for (let round = 0; round < ROUNDS && !isTurning; round++) all = withEveryView(s, withPointsAnew(s, all), freedom);
   return { ...all, noise: noiseOf(s, all) };
 }

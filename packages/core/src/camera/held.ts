@@ -30,8 +30,7 @@ export function spreadOf(s: Sightings, frame: number, isUsed: (point: number) =>
 /** The frames that have enough points, well spread. */
 export function heldFrames({ kind, sightings, scene }: SolvedCamera, frames: readonly CameraFrame[]): CameraFrame[] {
   return frames.filter(
-    (f) =>
-      f.points >= LEAST_POINTS[kind] && spreadOf(sightings, f.frame, (p) => scene.points.has(p)) >= LEAST_SPREAD,
+    (f) => f.points >= LEAST_POINTS[kind] && spreadOf(sightings, f.frame, (p) => scene.points.has(p)) >= LEAST_SPREAD,
   );
 }
 

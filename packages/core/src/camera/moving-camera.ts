@@ -78,7 +78,13 @@ export function startOf(s: Sightings, optics: Optics, keys: readonly number[]): 
 }
 
 /** All answers to how the first two frames stand, with the points and the key frames between. */
-function begun(s: Sightings, optics: Optics, keys: readonly number[], pair: readonly [number, number], freedom: Freedom): Scene[] {
+function begun(
+  s: Sightings,
+  optics: Optics,
+  keys: readonly number[],
+  pair: readonly [number, number],
+  freedom: Freedom,
+): Scene[] {
   const [a, b] = [keys[pair[0]]!, keys[pair[1]]!];
   const pairs = rayPairs(s, optics, a, b);
   const noise = GROW.firstNoise / (halfDiagonal(s.size) * optics.focal);
@@ -130,7 +136,12 @@ function grown(s: Sightings, start: Scene, keys: readonly number[], freedom: Fre
  * @param supposed optics to begin with, each tried
  * @returns what the best two beginnings grow to, best first; none where no two key frames can be begun with
  */
-export function movingCamera(s: Sightings, supposed: readonly Optics[], keys: readonly number[], freedom: Freedom): Scene[] {
+export function movingCamera(
+  s: Sightings,
+  supposed: readonly Optics[],
+  keys: readonly number[],
+  freedom: Freedom,
+): Scene[] {
   const first = supposed.flatMap((optics) => {
     const pair = startOf(s, optics, keys);
     const best = pair ? bestFirst(s, begun(s, optics, keys, pair, freedom))[0] : undefined;

@@ -185,9 +185,7 @@ export function adjusted(s: Sightings, scene: Scene, freedom: Freedom, rounds: n
     ...scene,
     optics: b.optics,
     views,
-    points: new Map(
-      points.map((p, i) => [p, [b.points[3 * i]!, b.points[3 * i + 1]!, b.points[3 * i + 2]!] as const]),
-    ),
+    points: new Map(points.map((p, i) => [p, [b.points[3 * i]!, b.points[3 * i + 1]!, b.points[3 * i + 2]!] as const])),
   };
   return { ...next, noise: noiseOf(s, next) };
 }

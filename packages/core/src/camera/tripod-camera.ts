@@ -29,7 +29,10 @@ export function withDirections(s: Sightings, scene: Scene): Scene {
     for (const p of s.of(frame)) {
       const isTwice = frames.some((f) => f !== frame && s.isSeen(p, f));
       if (points.has(p) || !isTwice) continue;
-      points.set(p, rayOf({ view: v.view, optics: { ...scene.optics, focal: v.focal }, x: s.x(p, frame), y: s.y(p, frame) }));
+      points.set(
+        p,
+        rayOf({ view: v.view, optics: { ...scene.optics, focal: v.focal }, x: s.x(p, frame), y: s.y(p, frame) }),
+      );
     }
   }
   return { ...scene, points };

@@ -91,7 +91,13 @@ export function uncertaintyOf(s: Sightings, scene: Scene, freedom: Freedom): Unc
     for (let r = 0; r < n; r++) for (let c = 0; c < n; c++) inverse[r * n + c]! -= (g[r]! * g[c]!) / stiff;
   const unit = (TOGETHER * scene.noise) / halfDiagonal(s.size);
   const sigmaAt = (places: readonly number[]): number =>
-    unit * Math.sqrt(Math.max(0, places.reduce((sum, p) => sum + inverse[p * n + p]!, 0)) / Math.max(1, places.length));
+    unit *
+    Math.sqrt(
+      Math.max(
+        0,
+        places.reduce((sum, p) => sum + inverse[p * n + p]!, 0),
+      ) / Math.max(1, places.length),
+    );
   const placesOf = (view: number, among: (move: number) => boolean): number[] =>
     freedom.moves.flatMap((m, k) => (among(m) ? [schur.placeOfView(view) + k] : []));
   const views = new Map(

@@ -48,8 +48,7 @@ export function movedView(v: View, step: ArrayLike<number>): View {
   const out = new Float64Array(15);
   out.set(product(turn, v.subarray(0, 9), 3));
   for (let r = 0; r < 3; r++)
-    out[9 + r] =
-      turn[3 * r]! * v[9]! + turn[3 * r + 1]! * v[10]! + turn[3 * r + 2]! * v[11]! + step[3 + r]!;
+    out[9 + r] = turn[3 * r]! * v[9]! + turn[3 * r + 1]! * v[10]! + turn[3 * r + 2]! * v[11]! + step[3 + r]!;
   for (let r = 0; r < 3; r++) out[12 + r] = v[12 + r]! + (step[ROWS_FIRST + r] ?? 0);
   return out;
 }

@@ -224,6 +224,9 @@ async function bareWall(): Promise<{ screen: DemoScreen; surfaces: Surface[] }> 
   return { screen: tablet.screen, surfaces: [wall(back, WALL_AT, 3600, 2200, 300), ...sheets, ...tablet.surfaces] };
 }
 
+/** A frame on which whoever passes has not come in yet. */
+const CLEAR_FRAME = 4;
+
 async function room(path: Path, film: FilmSize): Promise<DemoShot> {
   const { screen, surfaces } = await (path.isFlat ? bareWall() : furnished(path));
   const set: Set = {
@@ -234,7 +237,9 @@ async function room(path: Path, film: FilmSize): Promise<DemoShot> {
     view: path.view,
     surfaces,
   };
-  return { reference: Math.floor(set.frames / 2), screens: [screen], set };
+  // A frame on which nobody stands before the screen.
+  const reference = path.passer ? CLEAR_FRAME : Math.floor(set.frames / 2);
+  return { reference, screens: [screen], set };
 }
 
 export const ROOMS: Readonly<Record<string, (film: FilmSize) => Promise<DemoShot>>> = Object.fromEntries(

@@ -1,0 +1,199 @@
+/**
+ * The scene's camera as a further evidence of a Screen that stands still: what the scene says of its corners joins what
+ * was followed, each by how well it is known. Where the Screen's own evidence contradicts for long, the Screen was
+ * moved, and the scene lets go.
+ */
+import type { CameraFile } from '../formats/camera-json';
+import { trustOf } from '../follow/trust';
+import { normaliseHomography, quadToQuad } from '../geometry/homography';
+import { perspectiveCentre } from '../geometry/quad';
+import type { Quad } from '../geometry/quad';
+import { median } from '../statistics';
+import type { ScreenTrack, TrackFrame } from '../track';
+import { viewsOfFile } from './file-views';
+import type { ScenePlaneFit } from './scene-plane';
+import { scenePlane } from './scene-plane';
+
+const SCENE = {
+  /** Standard deviations beyond which a followed corner contradicts the scene. By trial. */
+  contradicts: 4,
+  /** Px at 1920 wide that a corner must be off by to contradict it, however well it is known. By trial. */
+  leastOff: 1,
+  /** Frames in a row that contradict it when the Screen itself was moved. By trial. */
+  moved: 10,
+  /** Corners that must: a follower that errs has one side wrong, a device that is moved all of them. By trial. */
+  movedCorners: 3,
+  /** Trust of a followed frame that counts as contradicting. By trial. */
+  trusted: 0.5,
+  /** Share of the trusted frames that may contradict a Screen that stands still. By trial. */
+  mostContradicting: 0.5,
+  /** Share of hand-set evidence from which a frame stays as it was set. */
+  handSet: 0.5,
+} as const;
+
+export interface SceneEvidence {
+  readonly track: ScreenTrack;
+  /** why the scene was not used, or on which frames it let go; null when it holds throughout */
+  readonly note: string | null;
+  /** the Screen's corners in the scene, y up; null when it was not used */
+  readonly corners: readonly (readonly [number, number, number])[] | null;
+}
+
+interface Seen {
+  readonly corners: Quad;
+  readonly sigma: readonly number[];
+}
+
+const isFollowed = (f: TrackFrame): boolean => Object.keys(f.evidence).length > 0;
+
+/** How many of a trusted frame's corners are not where the scene has them. */
+function contradicting(f: TrackFrame, scene: Seen, px: number): number {
+  if (!isFollowed(f) || f.trust < SCENE.trusted) return 0;
+  return f.corners.filter((p, k) => {
+    const most = Math.max(px, SCENE.contradicts * Math.hypot(f.sigma[k]!, scene.sigma[k]!));
+    return distanceTo(p, scene.corners[k]!) > most;
+  }).length;
+}
+
+/** Frames on which the Screen stands elsewhere: long runs that contradict, bridged frames between them included. */
+function movedFrames(frames: readonly TrackFrame[], on: (f: TrackFrame) => boolean | null): Set<number> {
+  const out = new Set<number>();
+  let run: number[] = [];
+  let contradicting = 0;
+  const close = (): void => {
+    if (contradicting >= SCENE.moved) for (const f of run) out.add(f);
+    run = [];
+    contradicting = 0;
+  };
+  for (const f of frames) {
+    const told = on(f);
+    if (told === false) close();
+    else run.push(f.frame);
+    if (told === true) contradicting++;
+  }
+  close();
+  return out;
+}
+
+/** One frame out of both. */
+function joined(f: TrackFrame, scene: Seen, pin: Quad, width: number, isAgainst: boolean): TrackFrame {
+  const uses = isFollowed(f) && !isAgainst;
+  const weights = f.sigma.map((s, k) => {
+    const own = uses ? 1 / Math.max(s, 1e-3) ** 2 : 0;
+    const of = 1 / Math.max(scene.sigma[k]!, 1e-3) ** 2;
+    return { own, of, whole: own + of };
+  });
+  const corners = f.corners.map((p, k) => {
+    const { own, of, whole } = weights[k]!;
+    return [0, 1].map((a) => (own * p[a]! + of * scene.corners[k]![a]!) / whole);
+  }) as unknown as Quad;
+  const sigma = weights.map((w) => 1 / Math.sqrt(w.whole));
+  const share = weights.reduce((s, w) => s + w.of / w.whole, 0) / 4;
+  const rest = uses ? Object.fromEntries(Object.entries(f.evidence).map(([k, v]) => [k, v * (1 - share)])) : {};
+  const homography = normaliseHomography(quadToQuad(pin, corners), perspectiveCentre(pin));
+  return {
+    frame: f.frame,
+    corners,
+    homography,
+    sigma,
+    trust: trustOf(sigma, 1, width),
+    evidence: { ...rest, scene: uses ? share : 1 },
+  };
+}
+
+/** Frames that the track lacks, to be filled by the scene: beyond a stop. */
+function lacking(
+  track: ScreenTrack,
+  plane: ScenePlaneFit,
+  file: CameraFile,
+  range: readonly [number, number],
+): TrackFrame[] {
+  const has = new Set(track.frames.map((f) => f.frame));
+  const out: TrackFrame[] = [];
+  for (let frame = range[0]; frame <= range[1]; frame++) {
+    const seen = has.has(frame) ? null : plane.on(frame);
+    if (!seen) continue;
+    const sigma = [...seen.sigma];
+    out.push({
+      frame,
+      corners: seen.corners,
+      homography: [],
+      sigma,
+      trust: trustOf(sigma, 1, file.plate.width),
+      evidence: {},
+    });
+  }
+  return out;
+}
+
+const flipped = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [x, -y, -z];
+
+/** @param range that was followed, first and last frame; what was lost in it is filled by the scene */
+export function withScene(track: ScreenTrack, file: CameraFile, range: readonly [number, number]): SceneEvidence {
+  const kept = (note: string): SceneEvidence => ({ track, note, corners: null });
+  const views = viewsOfFile(file);
+  const reference = track.frames.find((f) => f.frame === track.referenceFrame);
+  if (!reference || !views.has(track.referenceFrame))
+    return kept(`the camera does not reach the reference frame ${track.referenceFrame}`);
+  const pin = reference.corners;
+  const followed = track.frames.filter((f) => isFollowed(f) && f !== reference && views.has(f.frame));
+  const plane = scenePlane(file, views, track.referenceFrame, pin, followed);
+  if (!plane) return kept('what was followed does not tell where the Screen stands in the scene');
+  const px = (SCENE.leastOff * file.plate.width) / 1920;
+  const all = [...track.frames, ...lacking(track, plane, file, range)].sort((a, b) => a.frame - b.frame);
+  const told = (f: TrackFrame): boolean | null => {
+    const seen = plane.on(f.frame);
+    if (!seen || !isFollowed(f) || f.trust < SCENE.trusted) return null;
+    return contradicting(f, seen, px) >= SCENE.movedCorners;
+  };
+  const trusted = all.filter((f) => told(f) !== null);
+  const against = trusted.filter((f) => told(f));
+  if (trusted.length > 0 && against.length > SCENE.mostContradicting * trusted.length) {
+    const off = median(
+      against.map((f) => Math.max(...f.corners.map((p, k) => distanceTo(p, plane.on(f.frame)!.corners[k]!)))),
+    );
+    return kept(
+      `the Screen does not stand still in the scene (it is off by ${off.toFixed(1)} px); the scene is not used`,
+    );
+  }
+  const moved = movedFrames(all, told);
+  const frames = all.flatMap((f): TrackFrame[] => {
+    const seen = plane.on(f.frame);
+    const isOwn = f === reference || (f.evidence['hand'] ?? 0) > SCENE.handSet || moved.has(f.frame);
+    if (!seen || isOwn) return f.homography.length > 0 ? [f] : [];
+    return [joined(f, seen, pin, file.plate.width, contradicting(f, seen, px) > 0)];
+  });
+  const whole = unbroken(frames, track.referenceFrame);
+  const note =
+    moved.size > 0
+      ? `the Screen is moved on frames ${Math.min(...moved)} to ${Math.max(...moved)}; the scene lets go there`
+      : null;
+  return {
+    track: { ...track, frames: whole, stopped: stillStopped(track, whole, range) },
+    note,
+    corners: plane.corners.map(flipped),
+  };
+}
+
+const distanceTo = (p: readonly [number, number], q: readonly [number, number]): number =>
+  Math.hypot(p[0] - q[0], p[1] - q[1]);
+
+/** The frames around the reference that follow one another without a gap. */
+function unbroken(frames: readonly TrackFrame[], referenceFrame: number): TrackFrame[] {
+  const at = frames.findIndex((f) => f.frame === referenceFrame);
+  let [first, last] = [at, at];
+  while (first > 0 && frames[first - 1]!.frame === frames[first]!.frame - 1) first--;
+  while (last < frames.length - 1 && frames[last + 1]!.frame === frames[last]!.frame + 1) last++;
+  return frames.slice(first, last + 1);
+}
+
+function stillStopped(
+  track: ScreenTrack,
+  frames: readonly TrackFrame[],
+  range: readonly [number, number],
+): ScreenTrack['stopped'] {
+  const left = (track.stopped ?? []).filter((s) =>
+    s.direction === 'forwards' ? frames.at(-1)!.frame < range[1] : frames[0]!.frame > range[0],
+  );
+  return left.length > 0 ? left : null;
+}
