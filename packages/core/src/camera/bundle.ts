@@ -3,7 +3,7 @@
  * points eliminated first (Schur complement), outliers weighed down.
  * Source: B. Triggs et al., Bundle Adjustment - A Modern Synthesis, 2000.
  */
-import { cholesky, choleskySolve } from '../geometry/linear-algebra';
+import { choleskyOfEnvelope, choleskySolve } from '../geometry/linear-algebra';
 import type { Optics, View } from './view-model';
 import { Projection, ROWS_FIRST, SHARED_NUMBERS, VIEW_NUMBERS, movedView } from './view-model';
 
@@ -30,12 +30,14 @@ export interface BundleOptions {
   readonly moves: readonly number[];
   /** which of the shared numbers move: 0 focal length, 1 and 2 radial */
   readonly shares: readonly number[];
-  /** a view that stays where it is, by place; none when -1 */
-  readonly anchor: number;
+  /** views that stay where they are, by place */
+  readonly still: ReadonlySet<number>;
   /** half diagonals; residuals beyond about this count as outliers */
   readonly scale: number;
   /** steps at the most */
   readonly rounds: number;
+  /** share of the cost by which a step must still make it smaller */
+  readonly leastGain: number;
   /** what is known of the focal length's logarithm beforehand */
   readonly focalPrior?: { readonly log: number; readonly sigma: number };
 }
@@ -58,8 +60,6 @@ const DAMPING = {
   first: 1e-3,
   /** Damping at which no step helps any more. By trial. */
   most: 1e6,
-  /** Share of the cost by which a step must still make it smaller. By trial. */
-  leastGain: 1e-8,
   /** Added to a point's diagonal, so that one at infinity can be solved. By trial. */
   point: 1e-12,
 } as const;
@@ -170,18 +170,19 @@ export class Schur {
     views: number,
     private readonly options: BundleOptions,
   ) {
-    const { moves, shares, anchor } = options;
+    const { moves, shares, still } = options;
     this.places = new Int32Array(views);
     let at = 0;
     for (let v = 0; v < views; v++) {
-      this.places[v] = v === anchor ? -1 : at;
-      if (v !== anchor) at += moves.length;
+      const isStill = still.has(v);
+      this.places[v] = isStill ? -1 : at;
+      if (!isStill) at += moves.length;
     }
     this.firstShared = at;
     this.size = at + shares.length;
   }
 
-  /** Place of a view's first number in the system; -1 for the anchor. */
+  /** Place of a view's first number in the system; -1 for one that stays. */
   placeOfView(view: number): number {
     return this.places[view]!;
   }
@@ -380,7 +381,7 @@ export function adjust(start: Bundle, obs: Observations, options: BundleOptions)
   for (let round = 0; round < options.rounds; round++) {
     const { matrix, right, size } = schur.reduced(bundle, damping);
     for (let i = 0; i < size; i++) matrix[i * size + i]! *= 1 + damping;
-    if (!cholesky(matrix, size)) {
+    if (!choleskyOfEnvelope(matrix, size)) {
       damping *= 10;
       if (damping > DAMPING.most) break;
       continue;
@@ -391,7 +392,7 @@ export function adjust(start: Bundle, obs: Observations, options: BundleOptions)
     if (left < cost) {
       const gain = (cost - left) / cost;
       [bundle, cost, damping] = [next, left, Math.max(1e-9, damping / 8)];
-      if (gain < DAMPING.leastGain) break;
+      if (gain < options.leastGain) break;
     } else {
       damping *= 8;
       if (damping > DAMPING.most) break;

@@ -4,9 +4,9 @@
  */
 import { relativePoses, turningOf } from './relative-pose';
 import type { RayPairs } from './relative-pose';
-import type { Freedom, KnownView, Scene } from './scene';
-import { SCENE, adjusted, culled, viewOfFrame, withNewPoints } from './scene';
-import { bestFirst } from './worth';
+import type { Freedom, KnownView, Patience, Scene } from './scene';
+import { SCENE, adjusted, adjustedPart, culled, viewOfFrame, withNewPoints } from './scene';
+import { bestFirst, worthOf } from './worth';
 import type { Sightings } from './sightings';
 import { median } from '../statistics';
 import type { Optics } from './view-model';
@@ -21,10 +21,16 @@ const GROW = {
   firstNoise: 0.4,
   /** Key frames after which everything is adjusted again. By trial. */
   every: 3,
-  /** Steps of those adjustments. By trial. */
-  someRounds: 8,
-  /** Steps of the last one. By trial. */
-  lastRounds: 100,
+  /** Of those adjustments. By trial. */
+  some: { rounds: 8, leastGain: 1e-4 },
+  /** Of the last one. By trial. */
+  last: { rounds: 40, leastGain: 1e-6 },
+  /** Key frames that are adjusted with those that were added last; the others hold still. By trial. */
+  window: 12,
+  /** Key frames after which all are adjusted, however many. By trial. */
+  wholeEvery: 24,
+  /** Share of the best beginning's worth that a second must have to be grown as well. By trial. */
+  nearly: 0.8,
   /** Beginnings that are grown. By trial. */
   grown: 2,
   /** Times that outliers are left out and points taken in at the end. By trial. */
@@ -100,8 +106,18 @@ function begun(
       const found = viewOfFrame(s, scene, keys[k]!, near, freedom);
       if (found) scene = { ...scene, views: new Map(scene.views).set(keys[k]!, found) };
     }
-    return adjusted(s, scene, freedom, GROW.someRounds);
+    return adjusted(s, scene, freedom, GROW.some);
   });
+}
+
+/** Adjusted about the key frame that came in last: all while they are few, else those nearest to it. */
+function partly(s: Sightings, scene: Scene, freedom: Freedom, keys: readonly number[], at: number): Scene {
+  const known = keys.filter((k) => scene.views.has(k));
+  const isWhole = known.length <= 2 * GROW.window || known.length % GROW.wholeEvery === 0;
+  if (isWhole) return adjusted(s, scene, freedom, GROW.some);
+  const place = known.indexOf(keys[at]!);
+  const first = place < known.length / 2 ? 0 : known.length - GROW.window;
+  return adjustedPart(s, scene, freedom, GROW.some, known.slice(first, first + GROW.window));
 }
 
 /** Goes on from the known key frames to the others, on both sides. */
@@ -127,7 +143,7 @@ function grown(s: Sightings, start: Scene, keys: readonly number[], freedom: Fre
     scene = withNewPoints(s, { ...scene, views: new Map(scene.views).set(keys[at]!, found) }, s.of(keys[at]!));
     if (++since < GROW.every) continue;
     since = 0;
-    scene = culled(s, adjusted(s, scene, freedom, GROW.someRounds));
+    scene = culled(s, partly(s, scene, freedom, keys, at));
   }
   return scene;
 }
@@ -147,7 +163,9 @@ export function movingCamera(
     const best = pair ? bestFirst(s, begun(s, optics, keys, pair, freedom))[0] : undefined;
     return best && best.points.size >= SCENE.leastPoints ? [best] : [];
   });
-  const two = bestFirst(s, first).slice(0, GROW.grown);
+  const ranked = bestFirst(s, first);
+  const least = ranked[0] ? GROW.nearly * worthOf(s, ranked[0]) : 0;
+  const two = ranked.slice(0, GROW.grown).filter((one) => worthOf(s, one) >= least);
   return bestFirst(
     s,
     two.map((one) => settled(s, grown(s, culled(s, one), keys, freedom), freedom)),
@@ -155,11 +173,11 @@ export function movingCamera(
 }
 
 /** Outliers left out and all points taken in, until nothing is gained. */
-export function settled(s: Sightings, start: Scene, freedom: Freedom): Scene {
+export function settled(s: Sightings, start: Scene, freedom: Freedom, patience: Patience = GROW.last): Scene {
   let scene = start;
   for (let round = 0; round < GROW.settling; round++) {
-    scene = culled(s, adjusted(s, scene, freedom, GROW.lastRounds));
+    scene = culled(s, adjusted(s, scene, freedom, patience));
     scene = withNewPoints(s, scene);
   }
-  return adjusted(s, scene, freedom, GROW.lastRounds);
+  return adjusted(s, scene, freedom, patience);
 }

@@ -34,6 +34,12 @@ export interface Freedom {
   readonly focalPrior?: NonNullable<BundleOptions['focalPrior']>;
 }
 
+/** When an adjustment has gone far enough: steps at the most, and the share by which one must still help. */
+export interface Patience {
+  readonly rounds: number;
+  readonly leastGain: number;
+}
+
 export const SCENE = {
   /** Px; noise below which the tracker itself is not to be believed. By trial. */
   leastNoise: 0.08,
@@ -169,16 +175,25 @@ export function culled(s: Sightings, scene: Scene): Scene {
   return { ...scene, points };
 }
 
-/** Adjusts all views and points of a scene together. */
-export function adjusted(s: Sightings, scene: Scene, freedom: Freedom, rounds: number): Scene {
+/**
+ * Adjusts views and points of a scene together.
+ * @param still frames whose views stay where they are; none when left out
+ */
+export function adjusted(
+  s: Sightings,
+  scene: Scene,
+  freedom: Freedom,
+  patience: Patience,
+  still: ReadonlySet<number> = new Set(),
+): Scene {
   const { frames, points, bundle, observations } = asBundle(s, scene, () => true);
   const isZoom = freedom.moves.includes(6);
   const start = isZoom ? bundle : { ...bundle, focals: null };
   const { bundle: b } = adjust(start, observations, {
     ...freedom,
-    anchor: -1,
+    still: new Set(frames.flatMap((f, i) => (still.has(f) ? [i] : []))),
     scale: scaleOf(s, scene.noise),
-    rounds,
+    ...patience,
   });
   const views = new Map(frames.map((f, i) => [f, { view: b.views[i]!, focal: b.focals?.[i] ?? b.optics.focal }]));
   const next = {
@@ -188,4 +203,25 @@ export function adjusted(s: Sightings, scene: Scene, freedom: Freedom, rounds: n
     points: new Map(points.map((p, i) => [p, [b.points[3 * i]!, b.points[3 * i + 1]!, b.points[3 * i + 2]!] as const])),
   };
   return { ...next, noise: noiseOf(s, next) };
+}
+
+/** Adjusts the views of some frames and the points that they show; the other views hold still, as the optics do. */
+export function adjustedPart(
+  s: Sightings,
+  scene: Scene,
+  { moves }: Freedom,
+  patience: Patience,
+  part: readonly number[],
+): Scene {
+  const shown = new Set(part.flatMap((f) => s.of(f)));
+  const points = new Map([...scene.points].filter(([p]) => shown.has(p)));
+  const isNear = (frame: number): boolean => s.of(frame).some((p) => points.has(p));
+  const views = new Map([...scene.views].filter(([f]) => isNear(f)));
+  const still = new Set([...views.keys()].filter((f) => !part.includes(f)));
+  const next = adjusted(s, { ...scene, views, points }, { moves, shares: [] }, patience, still);
+  return {
+    ...scene,
+    views: new Map([...scene.views, ...next.views]),
+    points: new Map([...scene.points, ...next.points]),
+  };
 }

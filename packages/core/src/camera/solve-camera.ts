@@ -6,8 +6,8 @@ import { everyFrame } from './every-frame';
 import { keyFrames } from './key-frames';
 import { movingCamera, settled } from './moving-camera';
 import type { PointTrack } from './point-tracks';
-import type { Freedom, Scene } from './scene';
-import { SCENE } from './scene';
+import type { Freedom, Patience, Scene } from './scene';
+import { SCENE, adjusted } from './scene';
 import { Sightings } from './sightings';
 import type { Uncertainty } from './uncertainty';
 import { uncertaintyOf } from './uncertainty';
@@ -57,24 +57,34 @@ interface Found {
   readonly freedom: Freedom;
 }
 
-const worthMore = (s: Sightings, next: Scene, before: Scene, numbers: number): boolean =>
-  worthOf(s, next) - (numbers / 2) * next.views.size - worthOf(s, before) > LEAST_GAIN * Math.abs(worthOf(s, before));
+const worthMore = (s: Sightings, next: Scene, before: Scene, numbers: number, share: number): boolean =>
+  worthOf(s, next) - (numbers / 2) * next.views.size - worthOf(s, before) > share * Math.abs(worthOf(s, before));
+
+/** Of a trial of a further freedom, and of what is found slowly: a focal length that goes with the distance. */
+const TRIAL: Patience = { rounds: 12, leastGain: 1e-4 };
+const GROWN: Patience = { rounds: 40, leastGain: 1e-6 };
+const SLOW: Patience = { rounds: 150, leastGain: 1e-8 };
+
+/** A scene with a further freedom, if that explains more; tried in a few steps first. */
+function withFreedom(s: Sightings, scene: Scene, free: Freedom, numbers: number, patience: Patience): Found | null {
+  const trial = adjusted(s, scene, free, TRIAL);
+  if (!worthMore(s, trial, scene, numbers, LEAST_GAIN / 2)) return null;
+  const next = settled(s, trial, free, patience);
+  return worthMore(s, next, scene, numbers, LEAST_GAIN) ? { scene: next, freedom: free } : null;
+}
 
 /** With each view's focal length free, if that explains more. */
 function zoomed(s: Sightings, { scene, freedom }: Found): Found | null {
   const free = { ...freedom, moves: [...freedom.moves, ZOOMS], shares: freedom.shares.filter((n) => n !== 0) };
-  // A focal length that goes with the distance is found slowly: along a valley.
-  const next = settled(s, settled(s, scene, free), free);
-  const focals = [...next.views.values()].map((v) => v.focal);
-  const change = Math.max(...focals) / Math.min(...focals) - 1;
-  return change > LEAST_ZOOM && worthMore(s, next, scene, 1) ? { scene: next, freedom: free } : null;
+  const found = withFreedom(s, scene, free, 1, SLOW);
+  const focals = [...(found?.scene.views.values() ?? [])].map((v) => v.focal);
+  return found && Math.max(...focals) / Math.min(...focals) - 1 > LEAST_ZOOM ? found : null;
 }
 
 /** With the rows of each view turning, as a rolling shutter reads them, if that explains more. */
 function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
   const free = { ...freedom, moves: [...freedom.moves, ...ROLLS] };
-  const next = settled(s, scene, free);
-  return worthMore(s, next, scene, ROLLS.length) ? { scene: next, freedom: free } : null;
+  return withFreedom(s, scene, free, ROLLS.length, GROWN);
 }
 
 /** With those freedoms that explain more: the better first, the other if it still helps. */

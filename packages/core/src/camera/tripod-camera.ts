@@ -12,8 +12,8 @@ import { vectorOf } from '../geometry/pose';
 
 /** Px of noise that is reckoned with before it is known. By trial. */
 const FIRST_NOISE = 0.5;
-/** Steps of the adjustment. By trial. */
-const ROUNDS = 40;
+/** Of the adjustment. By trial. */
+const PATIENCE = { rounds: 40, leastGain: 1e-6 };
 
 /** One turning after another. */
 function after(first: View, then: View): View {
@@ -52,7 +52,7 @@ export function tripodCamera(s: Sightings, optics: Optics, freedom: Freedom): Sc
   let scene: Scene = withDirections(s, { optics, views, points: new Map(), noise: 4 * FIRST_NOISE });
   scene = { ...scene, noise: Math.max(FIRST_NOISE, noiseOf(s, scene)) };
   for (let round = 0; round < 3; round++) {
-    scene = adjusted(s, scene, freedom, ROUNDS);
+    scene = adjusted(s, scene, freedom, PATIENCE);
     if (round < 2) scene = withDirections(s, culled(s, scene));
   }
   return scene;

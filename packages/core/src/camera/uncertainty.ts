@@ -75,7 +75,7 @@ function gaugeOf(views: readonly View[], schur: Schur, moves: readonly number[])
 /** @returns null where the system cannot be inverted */
 export function uncertaintyOf(s: Sightings, scene: Scene, freedom: Freedom): Uncertainty | null {
   const { frames, bundle, observations } = asBundle(s, scene, () => true);
-  const options = { ...freedom, anchor: -1, scale: scaleOf(s, scene.noise), rounds: 0 };
+  const options = { ...freedom, still: new Set<number>(), scale: scaleOf(s, scene.noise), rounds: 0, leastGain: 0 };
   const schur = new Schur(observations, frames.length, options);
   const { matrix, size: n } = schur.reduced(bundle, DISTANCE_HELD);
   for (let r = 0; r < n; r++) for (let c = 0; c < r; c++) matrix[c * n + r] = matrix[r * n + c]!;

@@ -20,6 +20,34 @@ export function cholesky(a: Float64Array, n: number): boolean {
   return true;
 }
 
+/**
+ * As {@link cholesky}, for a large matrix with much nothing left of its first numbers: what lies before a row's first
+ * number is passed over. The result is the same. Source: A. George and J. Liu, Computer Solution of Large Sparse
+ * Positive Definite Systems, 1981 (the envelope method).
+ */
+export function choleskyOfEnvelope(a: Float64Array, n: number): boolean {
+  const first = new Int32Array(n);
+  for (let i = 0; i < n; i++) {
+    let c = 0;
+    while (c < i && a[i * n + c] === 0) c++;
+    first[i] = c;
+  }
+  for (let i = 0; i < n; i++) {
+    const row = i * n;
+    for (let j = first[i]!; j < i; j++) {
+      const other = j * n;
+      let sum = a[row + j]!;
+      for (let k = Math.max(first[i]!, first[j]!); k < j; k++) sum -= a[row + k]! * a[other + k]!;
+      a[row + j] = sum / a[other + j]!;
+    }
+    let d = a[row + i]!;
+    for (let k = first[i]!; k < i; k++) d -= a[row + k]! ** 2;
+    if (!(d > 0)) return false;
+    a[row + i] = Math.sqrt(d);
+  }
+  return true;
+}
+
 /** Solves `L L' x = b` in place, with the factor that {@link cholesky} left in `l`. */
 export function choleskySolve(l: Float64Array, n: number, b: Float64Array): void {
   for (let i = 0; i < n; i++) {
