@@ -63,7 +63,7 @@ const worthMore = (s: Sightings, next: Scene, before: Scene, numbers: number, sh
 /** Of a trial of a further freedom, and of what is found slowly: a focal length that goes with the distance. */
 const TRIAL: Patience = { rounds: 12, leastGain: 1e-4 };
 const GROWN: Patience = { rounds: 40, leastGain: 1e-6 };
-const SLOW: Patience = { rounds: 150, leastGain: 1e-8 };
+const SLOW: Patience = { rounds: 100, leastGain: 1e-8 };
 
 /** A scene with a further freedom, if that explains more; tried in a few steps first. */
 function withFreedom(s: Sightings, scene: Scene, free: Freedom, numbers: number, patience: Patience): Found | null {
