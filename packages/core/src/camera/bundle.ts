@@ -219,14 +219,13 @@ export class Schur {
 
   private prior(b: Bundle, matrix: Float64Array, right: Float64Array): void {
     const { focalPrior, shares, scale, moves } = this.options;
-    const stiff = rowWeight(scale);
     b.views.forEach((v, i) => {
       if (this.places[i]! < 0) return;
       moves.forEach((m, at) => {
-        if (m < ROWS_FIRST) return;
         const k = this.places[i]! + at;
-        matrix[k * this.size + k]! += stiff;
-        right[k]! -= stiff * v[12 + m - ROWS_FIRST]!;
+        const weight = expectedWeight(m, scale);
+        matrix[k * this.size + k]! += weight;
+        right[k]! -= weight * offExpected(m, v, opticsOf(b, i).focal / b.optics.focal);
       });
     });
     const k = shares.indexOf(0);
@@ -336,6 +335,8 @@ function times3(m: Float64Array, v: Float64Array, out: Float64Array, at: number)
   out[at + 2] = m[2]! * x + m[4]! * y + m[5]! * z;
 }
 
+const geometricMean = (v: Float64Array): number => Math.exp(v.reduce((s, f) => s + Math.log(f), 0) / v.length);
+
 /** A bundle moved by a step of its numbers. */
 function stepped(b: Bundle, schur: Schur, options: BundleOptions, step: Float64Array, points: Float64Array): Bundle {
   const { moves, shares } = options;
@@ -353,22 +354,42 @@ function stepped(b: Bundle, schur: Schur, options: BundleOptions, step: Float64A
   const first = schur.size - shares.length;
   shares.forEach((s, k) => (shared[s] = step[first + k]!));
   const optics = {
-    focal: b.optics.focal * Math.exp(shared[0]!),
+    // Of a zoom the shared one is the mean of its own, about which they are expected.
+    focal: focals ? geometricMean(focals) : b.optics.focal * Math.exp(shared[0]!),
     k1: b.optics.k1 + shared[1]!,
     k2: b.optics.k2 + shared[2]!,
   };
   return { views, points: b.points.map((v, i) => v + points[i]!), optics, focals };
 }
 
-/** Radians a half diagonal that rows are expected to turn by; what cannot be told stays nothing. By trial. */
-const ROW_TURNING = 0.02;
+/** How far numbers of a view are expected to be off what is usual; what cannot be told stays there. By trial. */
+const EXPECTED = {
+  /** share of the shared focal length, of a zoom's own one */
+  zoom: 0.4,
+  /** radians a half diagonal that rows are turned by */
+  rows: 0.02,
+} as const;
 
-export const rowWeight = (scale: number): number => (scale / ROW_TURNING) ** 2;
+/** Weight of what is expected of a view's number; 0 for turning and shifting. */
+export function expectedWeight(move: number, scale: number): number {
+  if (move >= ROWS_FIRST) return (scale / EXPECTED.rows) ** 2;
+  return move === ROWS_FIRST - 1 ? (scale / EXPECTED.zoom) ** 2 : 0;
+}
 
-function priorCost(b: Bundle, { focalPrior, scale }: BundleOptions): number {
-  const rows = b.views.reduce((sum, v) => v.subarray(12).reduce((own, n) => own + n * n, sum), 0);
-  const ofRows = rowWeight(scale) * rows;
-  return ofRows + (focalPrior ? (scale / focalPrior.sigma) ** 2 * (Math.log(b.optics.focal) - focalPrior.log) ** 2 : 0);
+/** How far a view's number is off what is expected of it. @param zoom its focal length by the shared one */
+export function offExpected(move: number, v: View, zoom: number): number {
+  if (move >= ROWS_FIRST) return v[12 + move - ROWS_FIRST]!;
+  return move === ROWS_FIRST - 1 ? Math.log(zoom) : 0;
+}
+
+function priorCost(b: Bundle, { focalPrior, scale, moves }: BundleOptions): number {
+  const ofViews = b.views.reduce((sum, v, i) => {
+    const zoom = opticsOf(b, i).focal / b.optics.focal;
+    return moves.reduce((own, m) => own + expectedWeight(m, scale) * offExpected(m, v, zoom) ** 2, sum);
+  }, 0);
+  return (
+    ofViews + (focalPrior ? (scale / focalPrior.sigma) ** 2 * (Math.log(b.optics.focal) - focalPrior.log) ** 2 : 0)
+  );
 }
 
 /** Times that the points follow a step of the views by themselves. By trial. */

@@ -36,6 +36,11 @@ export function heldFrames({ kind, sightings, scene }: SolvedCamera, frames: rea
 
 const range = (a: number, b: number): string => (a === b ? `frame ${a}` : `frames ${a} to ${b}`);
 
+const fault = (seen: number, needed: number): string =>
+  seen < needed
+    ? `${seen} points of the scene are seen at the least, and ${needed} well spread ones are needed`
+    : `the points of the scene that are seen (${seen} at the least) lie too close together or do not agree`;
+
 /** A sentence for each run of frames that is not held. @param first the shot's frame that is counted as 0 here */
 export function gapsOf(solved: SolvedCamera, held: readonly CameraFrame[], first: number): Stop[] {
   const known = new Set(held.map((f) => f.frame));
@@ -51,7 +56,7 @@ export function gapsOf(solved: SolvedCamera, held: readonly CameraFrame[], first
     out.push({
       frame: f + first,
       direction: f < before ? 'backwards' : 'forwards',
-      reason: `${range(f + first, last - 1 + first)}: ${least} points of the scene are seen at the least, and ${LEAST_POINTS[kind]} well spread ones are needed; shorten the range, or leave out less`,
+      reason: `${range(f + first, last - 1 + first)}: ${fault(least, LEAST_POINTS[kind])}; shorten the range, or leave out less`,
     });
     f = last;
   }

@@ -50,6 +50,8 @@ const KEPT = {
 
 /** Px of width above which corners are looked for in the halved picture. */
 const HALVED_ABOVE = 700;
+/** Px of width above which everything is done in the halved picture: a patch then holds as much as it does in others. */
+const WHOLE_UP_TO = 1400;
 
 interface Live {
   readonly track: PointTrack;
@@ -76,6 +78,8 @@ export class PointTracker {
   private live: Live[] = [];
   private last: Pyramid | null = null;
   private frame = 0;
+  /** px of the frames in a px of what is worked in */
+  private scale = 1;
   private readonly fitter = new PatchFitter();
   /** px that the picture as a whole has gone by since the first frame, roughly, by frame */
   private readonly gone = [{ x: 0, y: 0 }];
@@ -92,7 +96,9 @@ export class PointTracker {
 
   /** Takes the next frame. */
   add(picture: RawLuma): void {
-    const pyramid = buildPyramid(picture, levelsFor(picture.width));
+    const all = buildPyramid(picture, levelsFor(picture.width));
+    this.scale = picture.width > WHOLE_UP_TO ? 2 : 1;
+    const pyramid = all.slice(this.scale - 1);
     if (this.last) this.follow(pyramid);
     this.begin(pyramid);
     this.last = pyramid;
@@ -105,7 +111,7 @@ export class PointTracker {
     this.live = this.live.filter((live) => {
       const found = this.foundIn(live, to);
       if (!found) return this.frame - live.frame <= KEPT.mostHidden;
-      if (this.isLeftOut(this.frame, found.x, found.y)) return false;
+      if (this.leavesOut(found)) return false;
       this.take(live, found, to);
       return true;
     });
@@ -115,7 +121,7 @@ export class PointTracker {
     const frames = this.frame - live.frame;
     live.moved = { x: (found.x - live.place.x) / frames, y: (found.y - live.place.y) / frames };
     for (let f = 1; f < frames; f++) live.track.places.push(NaN, NaN);
-    live.track.places.push(found.x, found.y);
+    live.track.places.push(found.x * this.scale, found.y * this.scale);
     live.place = found;
     live.picture = picture;
     live.frame = this.frame;
@@ -168,12 +174,16 @@ export class PointTracker {
       const isFree =
         counts[part]! < KEPT.each &&
         !taken.some((t) => Math.abs(t.x - corner.x) < least && Math.abs(t.y - corner.y) < least);
-      if (!isFree || this.isLeftOut(this.frame, corner.x, corner.y)) continue;
+      if (!isFree || this.leavesOut(corner)) continue;
       const patch = this.fitter.patchAt(pyramid[0]!, corner.x, corner.y);
       if (!patch?.factor) continue;
       counts[part]!++;
       taken.push(corner);
-      const track: PointTrack = { id: this.tracks.length, first: this.frame, places: [corner.x, corner.y] };
+      const track: PointTrack = {
+        id: this.tracks.length,
+        first: this.frame,
+        places: [corner.x * this.scale, corner.y * this.scale],
+      };
       this.tracks.push(track);
       this.live.push({
         track,
@@ -185,6 +195,10 @@ export class PointTracker {
       });
     }
     this.full = counts.reduce((sum, n) => sum + n, 0);
+  }
+
+  private leavesOut({ x, y }: { readonly x: number; readonly y: number }): boolean {
+    return this.isLeftOut(this.frame, x * this.scale, y * this.scale);
   }
 
   private candidates(pyramid: Pyramid): Corner[] {

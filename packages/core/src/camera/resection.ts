@@ -3,9 +3,9 @@
  * weight drawn in from coarse to fine.
  */
 import { cholesky, choleskySolve } from '../geometry/linear-algebra';
-import { rowWeight, weightOf } from './bundle';
+import { expectedWeight, offExpected, weightOf } from './bundle';
 import type { Optics, View } from './view-model';
-import { Projection, ROWS_FIRST, VIEW_NUMBERS, movedView } from './view-model';
+import { Projection, VIEW_NUMBERS, movedView } from './view-model';
 
 /** Points that one picture shows. */
 export interface SeenPoints {
@@ -82,9 +82,8 @@ export function resect(seen: SeenPoints, start: State, optics: Optics, options: 
     for (let round = 0; round < ROUNDS; round++) {
       const { a, b } = normalEquations(seen, state, optics, moves, times * scale);
       for (let i = 0; i < n; i++) {
-        const isRow = moves[i]! >= ROWS_FIRST;
-        const kept = isRow ? rowWeight(scale) : 0;
-        b[i]! -= isRow ? kept * state.view[12 + moves[i]! - ROWS_FIRST]! : 0;
+        const kept = expectedWeight(moves[i]!, scale);
+        b[i]! -= kept * offExpected(moves[i]!, state.view, state.focal / optics.focal);
         a[i * n + i] = (a[i * n + i]! + kept) * (1 + DAMPING) + 1e-15;
       }
       if (!cholesky(a, n)) break;

@@ -14,7 +14,7 @@ import { uncertaintyOf } from './uncertainty';
 import { tripodCamera } from './tripod-camera';
 import type { Optics, PictureSize } from './view-model';
 import { halfDiagonal } from './view-model';
-import { bestFirst, worthOf } from './worth';
+import { bestFirst, shareExplained, worthOf } from './worth';
 
 export interface Known {
   /** px */
@@ -52,6 +52,9 @@ const LEAST_ZOOM = 0.02;
 /** Share of worth that a further freedom must add. By trial. */
 const LEAST_GAIN = 0.03;
 
+/** Share of the sights below which a solution is not good enough to go on from. By trial. */
+const WELL_EXPLAINED = 0.75;
+
 interface Found {
   readonly scene: Scene;
   readonly freedom: Freedom;
@@ -87,9 +90,39 @@ function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
   return withFreedom(s, scene, free, ROLLS.length, GROWN);
 }
 
+/** Grown with a further freedom from the beginning: a model that is too narrow leads far off. */
+function grownFreely(
+  s: Sightings,
+  supposed: readonly Optics[],
+  keys: readonly number[],
+  moving: Freedom,
+  mayZoom: boolean,
+): Found[] {
+  const ways = [
+    { ...moving, moves: [...moving.moves, ...ROLLS] },
+    ...(mayZoom ? [{ ...moving, moves: [...moving.moves, ZOOMS] }] : []),
+  ];
+  return ways.flatMap((freedom) => movingCamera(s, supposed, keys, freedom).map((scene) => ({ scene, freedom })));
+}
+
+/** The one that explains most, less the numbers that its freedoms take. */
+function dearest(s: Sightings, all: readonly Found[]): Found | null {
+  const worth = ({ scene, freedom }: Found): number =>
+    worthOf(s, scene) - (Math.max(0, freedom.moves.length - MOVES.length) / 2) * scene.views.size;
+  return all.reduce<Found | null>((best, one) => (best && worth(best) >= worth(one) ? best : one), null);
+}
+
+/** A zoom that was grown, settled once more: its focal lengths are found slowly. */
+function patiently(s: Sightings, found: Found): Found {
+  const isZoom = found.freedom.moves.includes(ZOOMS);
+  return isZoom ? { ...found, scene: settled(s, found.scene, found.freedom, SLOW) } : found;
+}
+
 /** With those freedoms that explain more: the better first, the other if it still helps. */
 function freed(s: Sightings, plain: Found, mayZoom: boolean): Found {
-  const ways = [rolled, ...(mayZoom ? [zoomed] : [])];
+  const ways = [rolled, ...(mayZoom ? [zoomed] : [])].filter(
+    (w) => !plain.freedom.moves.includes(w === rolled ? ROLLS[0]! : ZOOMS),
+  );
   const first = ways.flatMap((way) => {
     const found = way(s, plain);
     return found ? [{ way, found, worth: worthOf(s, found.scene) }] : [];
@@ -120,18 +153,23 @@ export function solveCamera(
   const turning: Freedom = { moves: TURNS, shares };
   const moving: Freedom = { moves: MOVES, shares };
   const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));
+  const mayZoom = known.focal === undefined;
   const moved = known.kind === 'tripod' ? [] : movingCamera(s, supposed(SUPPOSED), keys, moving);
-  const best = bestFirst(s, [...turned, ...moved])[0];
-  if (!best || best.points.size < SCENE.leastPoints) return null;
-  const kind = turned.includes(best) ? 'tripod' : 'moving';
-  const plain = { scene: best, freedom: kind === 'tripod' ? turning : moving };
-  const { scene, freedom } = kind === 'tripod' ? plain : freed(s, plain, known.focal === undefined);
+  const best = bestFirst(s, [...turned, ...moved])[0] ?? null;
+  const kind = best && turned.includes(best) ? 'tripod' : 'moving';
+  const plain = best && { scene: best, freedom: kind === 'tripod' ? turning : moving };
+  const isPoor = !best || shareExplained(s, best, keys) < WELL_EXPLAINED;
+  const others = isPoor && known.kind !== 'tripod' ? grownFreely(s, supposed(SUPPOSED), keys, moving, mayZoom) : [];
+  const found = dearest(s, [...(plain ? [plain] : []), ...others]);
+  if (!found || found.scene.points.size < SCENE.leastPoints) return null;
+  const { scene, freedom } = found.freedom === turning ? found : freed(s, patiently(s, found), mayZoom);
+  const isTurning = freedom === turning;
   return {
     uncertainty: uncertaintyOf(s, scene, freedom),
-    kind,
+    kind: isTurning ? 'tripod' : 'moving',
     isZoom: freedom.moves.includes(ZOOMS),
     isRolling: freedom.moves.includes(ROLLS[0]!),
-    scene: everyFrame(s, scene, freedom, kind === 'tripod'),
+    scene: everyFrame(s, scene, freedom, isTurning),
     sightings: s,
     keys,
     freedom,

@@ -28,6 +28,22 @@ export function worthOf(s: Sightings, scene: Scene): number {
   return sum - POINT_COSTS * scene.points.size - VIEW_COSTS * scene.views.size;
 }
 
+/** Share of what the key frames show of points seen on three of them and more that a scene explains. */
+export function shareExplained(s: Sightings, scene: Scene, keys: readonly number[]): number {
+  const p = new Projection();
+  const scale = (HALF_EXPLAINED * s.size.width) / 1920;
+  let sum = 0;
+  let all = 0;
+  for (const frame of keys)
+    for (const point of s.of(frame)) {
+      if (keys.filter((k) => s.isSeen(point, k)).length < 3) continue;
+      all++;
+      if (!scene.points.has(point) || !scene.views.has(frame)) continue;
+      sum += 1 / (1 + (missOf(s, scene, point, frame, p) / scale) ** 2);
+    }
+  return all === 0 ? 0 : sum / all;
+}
+
 export function bestFirst(s: Sightings, scenes: readonly Scene[]): Scene[] {
   return scenes
     .map((scene) => ({ scene, worth: worthOf(s, scene) }))
