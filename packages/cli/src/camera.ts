@@ -1,5 +1,5 @@
 import type { Outline } from '@yarlop/core/camera/left-out';
-import type { CameraFile } from '@yarlop/core/formats/camera-json';
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import { writeCameraJson } from '@yarlop/core/formats/camera-json';
 import { shortestSide } from '@yarlop/core/geometry/quad';
 import { grownPin } from '@yarlop/core/pin/inset';

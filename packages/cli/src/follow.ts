@@ -1,6 +1,6 @@
 import { toTrackFile, writeTrackJson } from '@yarlop/core/formats/track-json';
 import { withScene } from '@yarlop/core/camera/scene-evidence';
-import type { CameraFile } from '@yarlop/core/formats/camera-json';
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import type { ScreenTrack } from '@yarlop/core/track';
 import type { LumaFile } from '@yarlop/media/luma-file';
 import { inOrder, passingOf } from '@yarlop/pipeline/carried';

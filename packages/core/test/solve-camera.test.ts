@@ -101,7 +101,9 @@ describe('kinds of camera', () => {
     });
     const solved = solve(room);
     expect(solved).toMatchObject({ kind: 'moving', isZoom: true });
-    expect(focalError(solved, room)).toBeLessThan(0.03);
+    // What is little known is told to be little known.
+    expect(focalError(solved, room)).toBeLessThan(2 * solved.uncertainty!.focal);
+    expect(solved.uncertainty!.focal).toBeLessThan(0.06);
     expect(solve(seenRoom({ way: (f) => [0.01 * Math.sin(f / 5), 0, 0, -0.02 * f, 0, -0.05 * f] })).isZoom).toBe(false);
   });
 
@@ -129,7 +131,7 @@ describe('kinds of camera', () => {
 });
 
 describe('what cannot be solved', () => {
-  const poor = seenRoom({ way: dolly, count: 12 });
+  const poor = seenRoom({ way: dolly, count: 6 });
 
   it('has too few points, and says so with the frames and what is needed', () => {
     const solved = solveCamera(poor.tracks, poor.size, poor.frames);

@@ -1,7 +1,7 @@
 /** Camera files in. */
 import { basename } from 'node:path';
 import { checkCamera } from '@yarlop/contracts/validate';
-import type { CameraFile } from '@yarlop/core/formats/camera-json';
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import { InputError } from './pipeline-error';
 import { readJson } from './track-file';
 

@@ -11,8 +11,8 @@ import { withoutOutlined } from '@yarlop/core/camera/left-out';
 import { PointTracker } from '@yarlop/core/camera/point-tracks';
 import { Sightings } from '@yarlop/core/camera/sightings';
 import type { View } from '@yarlop/core/camera/view-model';
-import type { CameraFile } from '@yarlop/core/formats/camera-json';
-import { CAMERA_COORDINATES } from '@yarlop/core/formats/camera-json';
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
+import { CAMERA_COORDINATES } from '@yarlop/core/camera/camera-file';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { PlateInfo } from '@yarlop/core/track';
 

@@ -1,5 +1,5 @@
 /** The views of a camera file, in the axes that are reckoned with here (x right, y down, z ahead). */
-import type { CameraFile, CameraFileFrame } from '../formats/camera-json';
+import type { CameraFile, CameraFileFrame } from './camera-file';
 import type { Point } from '../geometry/point';
 import type { Optics, View } from './view-model';
 import { Projection, halfDiagonal, viewOfNothing } from './view-model';

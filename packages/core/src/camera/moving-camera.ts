@@ -46,6 +46,7 @@ function raysOf(s: Sightings, optics: Optics, points: readonly number[], frame: 
   );
 }
 
+/** Rays at depth 1 of the points that two frames both show. */
 export function rayPairs(s: Sightings, optics: Optics, a: number, b: number): RayPairs & { points: number[] } {
   const points = s.common(a, b);
   return { points, first: raysOf(s, optics, points, a), second: raysOf(s, optics, points, b) };

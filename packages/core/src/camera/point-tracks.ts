@@ -73,6 +73,7 @@ const isWild = ({ a, b, c, d }: PatchPlace): boolean => {
   return area > KEPT.mostGrown || area < 1 / KEPT.mostGrown;
 };
 
+/** Follows points from frame to frame; memory is that of a few pictures. */
 export class PointTracker {
   readonly tracks: PointTrack[] = [];
   private live: Live[] = [];

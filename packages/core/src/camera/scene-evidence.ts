@@ -3,7 +3,7 @@
  * was followed, each by how well it is known. Where the Screen's own evidence contradicts for long, the Screen was
  * moved, and the scene lets go.
  */
-import type { CameraFile } from '../formats/camera-json';
+import type { CameraFile } from './camera-file';
 import { trustOf } from '../follow/trust';
 import { normaliseHomography, quadToQuad } from '../geometry/homography';
 import { perspectiveCentre } from '../geometry/quad';

@@ -3,7 +3,7 @@
  * that which explains its corners on all other frames best, robustly. A camera that only turns needs no plane: the rays
  * are enough.
  */
-import type { CameraFile } from '../formats/camera-json';
+import type { CameraFile } from './camera-file';
 import { invertSymmetric, solveLinear } from '../geometry/linear-algebra';
 import type { Quad } from '../geometry/quad';
 import type { FileView } from './file-views';
@@ -100,8 +100,7 @@ function normalEquations(fit: Fit, n: readonly number[]): { a: Float64Array; b: 
 }
 
 /** The plane through corners that were triangulated by themselves; null where that fails. */
-function firstPlane(fit: Fit): number[] | null {
-  const { file, views, followed, rays } = fit;
+function firstPlane({ file, views, rays }: Fit, followed: readonly FollowedCorners[]): number[] | null {
   const { width, height } = file.plate;
   const hd = halfDiagonal(file.plate);
   const points = [0, 1, 2, 3].flatMap((k) => {
@@ -147,6 +146,24 @@ function refined(fit: Fit, start: readonly number[]): { n: number[]; covariance:
     } else damping *= 8;
   }
   return { n, covariance: invertSymmetric(normalEquations(fit, n).a, 3) };
+}
+
+/** Shares of the followed frames, nearest to the reference, that a plane is begun with: a Screen may be moved later. */
+const BEGUN_WITH = [1, 0.5, 0.25] as const;
+/** Frames that a plane is begun with at the least. */
+const LEAST_BEGUN = 4;
+
+/** From all frames, and from those about the reference alone: the one that explains most of all frames. */
+function bestPlane(fit: Fit, referenceFrame: number): ReturnType<typeof refined> | null {
+  const near = [...fit.followed].sort(
+    (a, b) => Math.abs(a.frame - referenceFrame) - Math.abs(b.frame - referenceFrame),
+  );
+  const all = BEGUN_WITH.flatMap((share) => {
+    const first = firstPlane(fit, near.slice(0, Math.max(LEAST_BEGUN, share * near.length)));
+    return first ? [refined(fit, first)] : [];
+  });
+  const losses = all.map((p) => lossOf(residuals(fit, p.n)));
+  return all[losses.indexOf(Math.min(...losses))] ?? null;
 }
 
 /** The corners that a turning camera sees: the rays, and no plane. */
@@ -202,9 +219,9 @@ export function scenePlane(
   const directions = pin.map(([x, y]) => rayOf({ ...reference, x: (x - width / 2) / hd, y: (y - height / 2) / hd }));
   const fit: Fit = { file, views, rays: { eye: placeOf(reference.view), directions }, followed };
   if (file.kind === 'tripod') return onRays(fit);
-  const first = followed.length > 0 ? firstPlane(fit) : null;
-  if (!first) return null;
-  const { n, covariance } = refined(fit, first);
+  const found = bestPlane(fit, referenceFrame);
+  if (!found) return null;
+  const { n, covariance } = found;
   const corners = cut(fit.rays, n);
   const on = (frame: number): ReturnType<ScenePlaneFit['on']> => {
     const v = views.get(frame);

@@ -1,7 +1,7 @@
 /** A scene as far as it is known: views of some frames, points, optics; and what can be done with it. */
 import { median } from '../statistics';
-import type { Bundle, BundleOptions, Observations } from './bundle';
-import { adjust } from './bundle';
+import { adjust } from './adjust';
+import type { Bundle, Observations } from './bundle';
 import { resect } from './resection';
 import type { Sightings } from './sightings';
 import type { Sight } from './triangulation';
@@ -31,7 +31,6 @@ export interface Freedom {
   readonly moves: readonly number[];
   /** of the shared numbers */
   readonly shares: readonly number[];
-  readonly focalPrior?: NonNullable<BundleOptions['focalPrior']>;
 }
 
 /** When an adjustment has gone far enough: steps at the most, and the share by which one must still help. */

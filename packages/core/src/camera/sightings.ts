@@ -4,6 +4,7 @@ import type { PointTrack } from './point-tracks';
 import type { PictureSize } from './view-model';
 import { halfDiagonal } from './view-model';
 
+/** All places of all points, asked by frame or by point. */
 export class Sightings {
   readonly count: number;
   private readonly firsts: Int32Array;

@@ -53,7 +53,7 @@ const LEAST_ZOOM = 0.02;
 const LEAST_GAIN = 0.03;
 
 /** Share of the sights below which a solution is not good enough to go on from. By trial. */
-const WELL_EXPLAINED = 0.75;
+const WELL_EXPLAINED = 0.55;
 
 interface Found {
   readonly scene: Scene;
@@ -133,6 +133,26 @@ function freed(s: Sightings, plain: Found, mayZoom: boolean): Found {
   return other?.(s, best.found) ?? best.found;
 }
 
+/** The best of all kinds of camera that are tried. */
+function bestFound(s: Sightings, keys: readonly number[], size: PictureSize, known: Known): Found | null {
+  const hd = halfDiagonal(size);
+  const supposed = (widths: readonly number[]): Optics[] =>
+    (known.focal ? [known.focal / size.width] : widths).map((w) => ({ focal: (w * size.width) / hd, k1: 0, k2: 0 }));
+  const shares = known.focal ? [1] : [0, 1];
+  const turning: Freedom = { moves: TURNS, shares };
+  const moving: Freedom = { moves: MOVES, shares };
+  const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));
+  if (known.kind === 'tripod') return foundAs(bestFirst(s, turned)[0], turning);
+  const moved = movingCamera(s, supposed(SUPPOSED), keys, moving);
+  const best = bestFirst(s, [...turned, ...moved])[0];
+  const plain = foundAs(best, best && turned.includes(best) ? turning : moving);
+  if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
+  const others = grownFreely(s, supposed(SUPPOSED), keys, moving, known.focal === undefined);
+  return dearest(s, [...(plain ? [plain] : []), ...others]);
+}
+
+const foundAs = (scene: Scene | undefined, freedom: Freedom): Found | null => (scene ? { scene, freedom } : null);
+
 /** @throws nothing; a shot that tells too little has a scene with few views or none */
 export function solveCamera(
   tracks: readonly PointTrack[],
@@ -146,24 +166,10 @@ export function solveCamera(
     frames,
   );
   const keys = keyFrames(s);
-  const hd = halfDiagonal(size);
-  const supposed = (widths: readonly number[]): Optics[] =>
-    (known.focal ? [known.focal / size.width] : widths).map((w) => ({ focal: (w * size.width) / hd, k1: 0, k2: 0 }));
-  const shares = known.focal ? [1] : [0, 1];
-  const turning: Freedom = { moves: TURNS, shares };
-  const moving: Freedom = { moves: MOVES, shares };
-  const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));
-  const mayZoom = known.focal === undefined;
-  const moved = known.kind === 'tripod' ? [] : movingCamera(s, supposed(SUPPOSED), keys, moving);
-  const best = bestFirst(s, [...turned, ...moved])[0] ?? null;
-  const kind = best && turned.includes(best) ? 'tripod' : 'moving';
-  const plain = best && { scene: best, freedom: kind === 'tripod' ? turning : moving };
-  const isPoor = !best || shareExplained(s, best, keys) < WELL_EXPLAINED;
-  const others = isPoor && known.kind !== 'tripod' ? grownFreely(s, supposed(SUPPOSED), keys, moving, mayZoom) : [];
-  const found = dearest(s, [...(plain ? [plain] : []), ...others]);
+  const found = bestFound(s, keys, size, known);
   if (!found || found.scene.points.size < SCENE.leastPoints) return null;
-  const { scene, freedom } = found.freedom === turning ? found : freed(s, patiently(s, found), mayZoom);
-  const isTurning = freedom === turning;
+  const isTurning = found.freedom.moves === TURNS;
+  const { scene, freedom } = isTurning ? found : freed(s, patiently(s, found), known.focal === undefined);
   return {
     uncertainty: uncertaintyOf(s, scene, freedom),
     kind: isTurning ? 'tripod' : 'moving',

@@ -38,6 +38,7 @@ export function withDirections(s: Sightings, scene: Scene): Scene {
   return { ...scene, points };
 }
 
+/** @param optics what is known or supposed of them */
 export function tripodCamera(s: Sightings, optics: Optics, freedom: Freedom): Scene {
   const keys = keyFrames(s);
   const views = new Map<number, KnownView>();

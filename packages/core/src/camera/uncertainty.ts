@@ -4,7 +4,7 @@
  * Source: B. Triggs et al., Bundle Adjustment - A Modern Synthesis, 2000, section 9 (inner constraints).
  */
 import { invertSymmetric } from '../geometry/linear-algebra';
-import { Schur } from './bundle';
+import { Schur } from './schur';
 import type { Freedom, Scene } from './scene';
 import { asBundle, scaleOf } from './scene';
 import type { Sightings } from './sightings';

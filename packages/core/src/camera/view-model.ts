@@ -35,8 +35,10 @@ export interface PictureSize {
   readonly height: number;
 }
 
+/** Px. */
 export const halfDiagonal = ({ width, height }: PictureSize): number => Math.hypot(width, height) / 2;
 
+/** A camera at the scene's origin, looking along z. */
 export const viewOfNothing = (): View => Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0);
 
 /**

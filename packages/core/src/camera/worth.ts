@@ -44,6 +44,7 @@ export function shareExplained(s: Sightings, scene: Scene, keys: readonly number
   return all === 0 ? 0 : sum / all;
 }
 
+/** By worth, without what their freedoms cost. */
 export function bestFirst(s: Sightings, scenes: readonly Scene[]): Scene[] {
   return scenes
     .map((scene) => ({ scene, worth: worthOf(s, scene) }))
