@@ -33,6 +33,7 @@ const PROGRAMS = {
   'bench-render': 'packages/cli/src/bench-render.ts',
   'demo-render': 'packages/demo/src/main.ts',
   'demo-planes': 'packages/demo/src/planes/main.ts',
+  'bench-camera': 'packages/cli/src/bench-camera.ts',
   'bench-dress': 'packages/demo/src/planes/bench-dress.ts',
   'bench-propose': 'packages/demo/src/planes/bench-propose.ts',
 };

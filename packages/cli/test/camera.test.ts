@@ -1,0 +1,109 @@
+/** `yarlop camera` on a clip whose camera is known, and what `yarlop follow` makes of it. */
+import { readFile, writeFile } from 'node:fs/promises';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { CameraFile } from '../../core/src/camera/camera-file';
+import { placeOf } from '../../core/src/camera/view-model';
+import type { TrackFile } from '../../core/src/formats/track-json';
+import { ffmpeg } from '../../media/test/builders/clips';
+import { Quay } from './builders/quay';
+import { ROOM, glassOn, roomClip, viewOn } from './builders/room';
+
+let quay: Quay;
+const REFERENCE = 4;
+beforeAll(async () => {
+  quay = await Quay.open();
+  await roomClip(quay.at('room.mp4'), (n) => n >= 14 && n < 19);
+  const screen = {
+    format: 'yarlop-screen',
+    version: 1,
+    name: 'dark glass',
+    device: 'laptop',
+    referenceFrame: REFERENCE,
+    pin: glassOn(REFERENCE),
+  };
+  await writeFile(quay.at('glass.json'), JSON.stringify(screen));
+});
+afterAll(() => quay.close());
+
+const camera = async (name: string): Promise<CameraFile> =>
+  JSON.parse(await readFile(quay.at(name), 'utf8')) as CameraFile;
+
+/** Mean corner error on each frame, px at 1920 wide. */
+async function errors(name: string): Promise<number[]> {
+  const file = JSON.parse(await readFile(quay.at(name), 'utf8')) as TrackFile;
+  return file.screens[0]!.frames.map((f) => {
+    const truth = glassOn(f.frame);
+    const off = f.corners.reduce((s, p, k) => s + Math.hypot(p[0] - truth[k]![0], p[1] - truth[k]![1]), 0) / 4;
+    return (off * 1920) / ROOM.width;
+  });
+}
+
+describe('yarlop camera', () => {
+  it('finds the camera of the scene, tells how good it is, and writes a file that is valid', async () => {
+    const r = await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at('camera.json'), '--progress']);
+    expect(r.err).toMatch(/^camera: frame \d+, \d+ of 24$/m);
+    expect(r.code).toBe(0);
+    expect(r.out).toMatch(
+      /^a camera that moves: 24 frames by \d+ points, 0\.\d\d px rms; focal length 4\d\d\.\d px within/,
+    );
+    const file = await camera('camera.json');
+    expect(file).toMatchObject({
+      kind: 'moving',
+      stopped: null,
+      plate: { width: ROOM.width, frameCount: ROOM.frames },
+    });
+    for (const f of file.frames) expect(Math.abs(f.focal / ROOM.focal - 1)).toBeLessThan(0.03);
+    // The path is the true one but for its scale: straight lines between frames in the same proportions.
+    const length = (a: readonly number[], b: readonly number[]): number => Math.hypot(...a.map((v, i) => v - b[i]!));
+    const [p, q, s] = [0, 11, 23].map((n) => file.frames[n]!.position) as unknown as [number[], number[], number[]];
+    const [t, u, v] = [0, 11, 23].map((n) => placeOf(viewOn(n)));
+    expect(length(p, q) / length(p, s)).toBeCloseTo(length(t!, u!) / length(t!, v!), 2);
+    expect((await quay.yarlop(['check', quay.at('camera.json')])).out).toContain('is a valid camera file');
+  });
+
+  it('gives equal bytes again, and keeps what is told to it', async () => {
+    const more = ['--focal', '420', '--from', '2', '--to', '20', '--ignore', quay.at('glass.json')];
+    for (const name of ['a.json', 'b.json'])
+      expect((await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at(name), ...more])).code).toBe(0);
+    expect(await readFile(quay.at('a.json'))).toEqual(await readFile(quay.at('b.json')));
+    const file = await camera('a.json');
+    expect(file.frames.map((f) => f.frame)).toEqual(Array.from({ length: 19 }, (_, i) => i + 2));
+    expect(file.frames.every((f) => f.focal === 420)).toBe(true);
+  });
+
+  it('carries a dark glass over frames on which it is covered', async () => {
+    const plate = quay.at('room.mp4');
+    const own = ['follow', plate, '--screen', quay.at('glass.json'), '--out', quay.at('own.json')];
+    await quay.yarlop(own);
+    await quay.yarlop(['camera', plate, '--out', quay.at('camera.json')]);
+    const args = [...own.slice(0, 4), '--camera', quay.at('camera.json'), '--out', quay.at('with.json')];
+    expect((await quay.yarlop(args)).code).toBe(0);
+    const joined = await errors('with.json');
+    expect(joined).toHaveLength(ROOM.frames);
+    expect(Math.max(...joined)).toBeLessThan(1.5);
+    const file = JSON.parse(await readFile(quay.at('with.json'), 'utf8')) as TrackFile;
+    expect(file.screens[0]!.frames[16]!.evidence['scene']).toBeGreaterThan(0.8);
+    expect(Math.max(...joined)).toBeLessThanOrEqual(Math.max(...(await errors('own.json'))));
+  });
+
+  it('refuses what it cannot do: a picture without points, a range that is none, a camera of another plate', async () => {
+    await ffmpeg([
+      ...['-f', 'lavfi', '-i', 'color=0x404040:320x180:rate=24', '-frames:v', '6'],
+      ...['-c:v', 'libx264', quay.at('blank.mp4')],
+    ]);
+    const blank = await quay.yarlop(['camera', quay.at('blank.mp4'), '--out', quay.at('none.json')]);
+    expect(blank).toMatchObject({ code: 3, out: 'no camera was found\n' });
+    expect(blank.err).toContain('frames 0 to 5: 0 points can be followed at the least');
+    expect(await camera('none.json')).toMatchObject({ frames: [], stopped: [{ frame: 0, direction: 'forwards' }] });
+    const beyond = await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at('x.json'), '--to', '24']);
+    expect(beyond).toMatchObject({ code: 2, err: expect.stringContaining('frames 0 to 23') as string });
+    const screen = ['--screen', quay.at('screen.json'), '--out', quay.at('t.json')];
+    const other = await quay.yarlop(['follow', quay.at('plate.mp4'), ...screen, '--camera', quay.at('none.json')]);
+    expect(other).toMatchObject({ code: 2, err: expect.stringContaining('holds no frames') as string });
+    const wrong = await quay.yarlop(['follow', quay.at('blank.mp4'), ...screen, '--camera', quay.at('camera.json')]);
+    expect(wrong).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('384x256, and the plate is 320x180') as string,
+    });
+  });
+});
