@@ -26,6 +26,7 @@ export const SERVER_PROGRAMS = {
 const PROGRAMS = {
   ...SERVER_PROGRAMS,
   yarlop: 'packages/cli/src/main.ts',
+  'camera-thread': 'packages/pipeline/src/camera-thread.ts',
   library: 'packages/server/src/library-command.ts',
   bench: 'packages/cli/src/bench.ts',
   'bench-dice': 'packages/cli/src/bench-dice.ts',

@@ -23,6 +23,8 @@ export interface CameraOptions {
   progress?: boolean;
 }
 
+const isStopped = (): boolean => interruption.requested;
+
 /** Share of its shortest side by which a Screen's outline is widened, so that its bezel is left out with it. By trial. */
 const BEZEL = 0.15;
 
@@ -40,15 +42,15 @@ async function outlinesOf(files: readonly string[], from: number, to: number): P
 }
 
 /** How good a camera is, in a sentence. */
-export function told({ file, solved }: CameraOutcome): string {
-  if (!solved || file.frames.length === 0) return 'no camera was found';
+export function told({ file, traits }: CameraOutcome): string {
+  if (!traits || file.frames.length === 0) return 'no camera was found';
   const rms = Math.sqrt(file.frames.reduce((s, f) => s + f.error ** 2, 0) / file.frames.length);
   const focals = file.frames.map((f) => f.focal);
   const [low, high] = [Math.min(...focals), Math.max(...focals)];
-  const sigma = solved.uncertainty ? ` within ${(100 * solved.uncertainty.focal).toFixed(1)} %` : '';
-  const focal = solved.isZoom ? `${low.toFixed(1)} to ${high.toFixed(1)} px (it zooms)` : `${low.toFixed(1)} px`;
+  const sigma = traits.focalSigma === null ? '' : ` within ${(100 * traits.focalSigma).toFixed(1)} %`;
+  const focal = traits.isZoom ? `${low.toFixed(1)} to ${high.toFixed(1)} px (it zooms)` : `${low.toFixed(1)} px`;
   const kind = file.kind === 'tripod' ? 'a camera that only turns' : 'a camera that moves';
-  const rolling = solved.isRolling ? '; its shutter rolls' : '';
+  const rolling = traits.isRolling ? '; its shutter rolls' : '';
   return `${kind}: ${file.frames.length} frames by ${file.points.length} points, ${rms.toFixed(2)} px rms; focal length ${focal}${sigma}, lens ${file.lens.radial[0].toFixed(4)}${rolling}`;
 }
 
@@ -68,29 +70,23 @@ export async function cameraCommand(path: string, o: CameraOptions): Promise<num
         `the range ${from} to ${to} must lie within the plate's frames 0 to ${probe.frameCount - 1}; change --from or --to.`,
       );
     const outlines = await outlinesOf(o.ignore ?? [], from, to);
-    const outcome = await withLuma(
-      plate,
-      () => interruption.requested,
-      (luma) => {
-        const last = Math.min(to, luma.frameCount - 1);
-        const progress = new Progress('camera', last - from + 1, o.progress ?? false);
-        const job = {
-          plate: plateInfo(probe, luma.frameCount),
-          from,
-          to: last,
-          read: (frame: number) => luma.read(frame),
-          outlines,
-          known: {
-            ...(o.focal ? { focal: o.focal } : {}),
-            ...(o.tripod ? { kind: 'tripod' as const } : {}),
-          },
-        };
-        return cameraOf(job, ({ frame }) => {
-          progress.frame(frame);
-          return !interruption.requested;
-        });
-      },
-    );
+    const outcome = await withLuma(plate, isStopped, (luma) => {
+      const last = Math.min(to, luma.frameCount - 1);
+      const progress = new Progress('camera', last - from + 1, o.progress ?? false);
+      const job = {
+        plate: plateInfo(probe, luma.frameCount),
+        from,
+        to: last,
+        read: (frame: number) => luma.read(frame),
+        outlines,
+        known: {
+          ...(o.focal ? { focal: o.focal } : {}),
+          ...(o.tripod ? { kind: 'tripod' as const } : {}),
+        },
+      };
+      const program = new URL('./camera-thread.mjs', import.meta.url);
+      return cameraOf(job, program, ({ frame }) => progress.frame(frame), isStopped);
+    });
     if (!outcome) return 130;
     await writeWhole(o.out, writeCameraJson(outcome.file));
     process.stdout.write(`${told(outcome)}\n`);

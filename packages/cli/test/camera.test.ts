@@ -86,6 +86,22 @@ describe('yarlop camera', () => {
     expect(Math.max(...joined)).toBeLessThanOrEqual(Math.max(...(await errors('own.json'))));
   });
 
+  it.each([
+    ['while points are followed', 0],
+    ['while it is solved', 2500],
+  ])('stops within a second on Ctrl-C %s, and writes nothing', async (_, wait) => {
+    let sent = 0;
+    const args = ['camera', quay.at('room.mp4'), '--out', quay.at('cut.json'), '--progress'];
+    const r = await quay.yarlop(args, (child) => {
+      if (sent > 0) return;
+      sent = Date.now() + wait;
+      setTimeout(() => child.kill('SIGINT'), wait);
+    });
+    expect(r.code).toBe(130);
+    expect(Date.now() - sent).toBeLessThan(1500);
+    await expect(readFile(quay.at('cut.json'))).rejects.toThrow('ENOENT');
+  });
+
   it('refuses what it cannot do: a picture without points, a range that is none, a camera of another plate', async () => {
     await ffmpeg([
       ...['-f', 'lavfi', '-i', 'color=0x404040:320x180:rate=24', '-frames:v', '6'],

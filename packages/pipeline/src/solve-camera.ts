@@ -8,6 +8,8 @@ import { cameraReport } from '@yarlop/core/camera/camera-report';
 import { gapsOf, heldFrames, whyNot } from '@yarlop/core/camera/held';
 import type { Outline } from '@yarlop/core/camera/left-out';
 import { withoutOutlined } from '@yarlop/core/camera/left-out';
+import { Worker } from 'node:worker_threads';
+import type { PointTrack } from '@yarlop/core/camera/point-tracks';
 import { PointTracker } from '@yarlop/core/camera/point-tracks';
 import { Sightings } from '@yarlop/core/camera/sightings';
 import type { View } from '@yarlop/core/camera/view-model';
@@ -34,7 +36,7 @@ export interface CameraStep {
 }
 
 /** A file without a camera, and why. */
-const without = (job: CameraJob, s: Sightings): CameraFile => ({
+const without = (job: CameraOrder, s: Sightings): CameraFile => ({
   ...head(job, 'moving'),
   lens: lensOf(job.plate, [0, 0]),
   frames: [],
@@ -49,7 +51,7 @@ const lensOf = ({ width, height }: PlateInfo, radial: readonly [number, number])
 });
 
 const head = (
-  job: CameraJob,
+  job: CameraOrder,
   kind: CameraFile['kind'],
 ): Pick<CameraFile, 'format' | 'version' | 'plate' | 'kind' | 'coordinates' | 'planes'> => ({
   format: 'yarlop-camera',
@@ -64,7 +66,7 @@ const head = (
 const rowTurnOf = (v: View): { rowTurn?: readonly [number, number, number] } =>
   v[12] === 0 && v[13] === 0 && v[14] === 0 ? {} : { rowTurn: [v[12]!, -v[13]!, -v[14]!] };
 
-function fileOf(job: CameraJob, solved: SolvedCamera): CameraFile {
+function fileOf(job: CameraOrder, solved: SolvedCamera): CameraFile {
   const { scene, frames, points } = cameraReport(solved, solved.uncertainty);
   const held = heldFrames(solved, frames);
   const gaps = gapsOf(solved, held, job.from);
@@ -77,23 +79,77 @@ function fileOf(job: CameraJob, solved: SolvedCamera): CameraFile {
   };
 }
 
+/** What else was told of a camera. */
+export interface CameraTraits {
+  readonly isZoom: boolean;
+  readonly isRolling: boolean;
+  /** share of the focal length; null where it could not be told */
+  readonly focalSigma: number | null;
+}
+
 export interface CameraOutcome {
   readonly file: CameraFile;
   /** null where nothing could be solved */
-  readonly solved: SolvedCamera | null;
+  readonly traits: CameraTraits | null;
 }
 
-/** @param hear is told of each frame; false stops the job @returns null when it was stopped */
-export async function cameraOf(job: CameraJob, hear: (step: CameraStep) => boolean): Promise<CameraOutcome | null> {
+/** What is solved once all frames were seen. */
+export interface CameraOrder extends Omit<CameraJob, 'read'> {
+  readonly tracks: readonly PointTrack[];
+}
+
+/** Solves a camera from points; takes seconds. */
+export function solvedOf(order: CameraOrder): CameraOutcome {
+  const { plate, from, to, known } = order;
+  const frames = to - from + 1;
+  const outlines = order.outlines.map((o) => ({ ...o, frame: o.frame - from }));
+  const tracks = withoutOutlined(order.tracks, outlines, frames);
+  const solved = solveCamera(tracks, plate, frames, known);
+  if (!solved) return { file: without(order, new Sightings(tracks, plate, frames)), traits: null };
+  const { isZoom, isRolling, uncertainty } = solved;
+  return { file: fileOf(order, solved), traits: { isZoom, isRolling, focalSigma: uncertainty?.focal ?? null } };
+}
+
+/** How often it is asked whether a camera that is being solved is still wanted, ms. */
+const ASKED_EVERY = 100;
+
+/** Solves it in a thread of its own. @returns null when it was stopped */
+function solvedInThread(program: URL, order: CameraOrder, isStopped: () => boolean): Promise<CameraOutcome | null> {
+  const worker = new Worker(program, { workerData: order });
+  return new Promise((resolve, reject) => {
+    const end = (outcome: CameraOutcome | null): void => {
+      clearInterval(asking);
+      void worker.terminate();
+      resolve(outcome);
+    };
+    const asking = setInterval(() => {
+      if (isStopped()) end(null);
+    }, ASKED_EVERY);
+    worker.once('message', end).once('error', (e) => {
+      clearInterval(asking);
+      reject(e);
+    });
+  });
+}
+
+/**
+ * @param program of the thread that solves it
+ * @param hear is told of each frame
+ * @param isStopped asked between frames, and while it is solved
+ * @returns null when it was stopped
+ */
+export async function cameraOf(
+  job: CameraJob,
+  program: URL,
+  hear: (step: CameraStep) => void,
+  isStopped: () => boolean,
+): Promise<CameraOutcome | null> {
   const tracker = new PointTracker();
   for (let frame = job.from; frame <= job.to; frame++) {
     tracker.add(await job.read(frame));
-    if (!hear({ frame, points: tracker.seen })) return null;
+    hear({ frame, points: tracker.seen });
+    if (isStopped()) return null;
   }
-  const frames = job.to - job.from + 1;
-  const outlines = job.outlines.map((o) => ({ ...o, frame: o.frame - job.from }));
-  const tracks = withoutOutlined(tracker.tracks, outlines, frames);
-  const solved = solveCamera(tracks, job.plate, frames, job.known);
-  const file = solved ? fileOf(job, solved) : without(job, new Sightings(tracks, job.plate, frames));
-  return { file, solved };
+  const { read: _, ...order } = job;
+  return solvedInThread(program, { ...order, tracks: tracker.tracks }, isStopped);
 }

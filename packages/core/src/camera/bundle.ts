@@ -61,7 +61,19 @@ const EXPECTED = {
   zoom: 0.4,
   /** radians a half diagonal that rows are turned by */
   rows: 0.02,
+  /** of the shared numbers: share of the usual focal length, and the radial terms */
+  shared: [0.6, 0.2, 0.2],
 } as const;
+
+/** Half diagonals; a usual lens, about which a focal length is expected that nothing tells. Common practice, no source. */
+const USUAL_FOCAL = 2.1;
+
+/** Weight of what is expected of a shared number, by its place. */
+export const sharedWeight = (share: number, scale: number): number => (scale / EXPECTED.shared[share]!) ** 2;
+
+/** How far a shared number is off what is expected of it. */
+export const sharedOff = (share: number, { focal, k1, k2 }: Optics): number =>
+  [Math.log(focal / USUAL_FOCAL), k1, k2][share]!;
 
 /** Weight of what is expected of a view's number; 0 for turning and shifting. */
 export function expectedWeight(move: number, scale: number): number {
@@ -76,9 +88,10 @@ export function offExpected(move: number, v: View, zoom: number): number {
 }
 
 /** What a bundle's numbers cost by being off what is expected of them. */
-export function priorCost(b: Bundle, { scale, moves }: BundleOptions): number {
+export function priorCost(b: Bundle, { scale, moves, shares }: BundleOptions): number {
+  const ofShared = shares.reduce((sum, k) => sum + sharedWeight(k, scale) * sharedOff(k, b.optics) ** 2, 0);
   return b.views.reduce((sum, v, i) => {
     const zoom = opticsOf(b, i).focal / b.optics.focal;
     return moves.reduce((own, m) => own + expectedWeight(m, scale) * offExpected(m, v, zoom) ** 2, sum);
-  }, 0);
+  }, ofShared);
 }

@@ -72,6 +72,16 @@ export class PointBlock {
     for (let c = 0; c < 3; c++) this.ties[k + c] = weight * (byX * j[c]! + byY * j[3 + c]!);
   }
 
+  /**
+   * Holds the distance of a point that is seen from one place alone: nothing is tied to it, so that nothing else changes.
+   */
+  holdDistance(points: Float64Array, at: number): void {
+    const [x, y, z] = [points[at]!, points[at + 1]!, points[at + 2]!];
+    const stiff = (this.own[0]! + this.own[3]! + this.own[5]!) / (x * x + y * y + z * z);
+    const along = [x * x, x * y, x * z, y * y, y * z, z * z];
+    along.forEach((v, k) => (this.own[k]! += stiff * v));
+  }
+
   /** With the shared numbers' ties at the end. */
   close(): void {
     for (let s = 0; s < this.shares.length; s++) {

@@ -3,7 +3,7 @@
  * Source: B. Triggs et al., Bundle Adjustment - A Modern Synthesis, 2000, section 6.1 (the Schur complement).
  */
 import type { Bundle, BundleOptions, Observations } from './bundle';
-import { expectedWeight, lossOf, offExpected, opticsOf, weightOf } from './bundle';
+import { expectedWeight, lossOf, offExpected, opticsOf, sharedOff, sharedWeight, weightOf } from './bundle';
 import { PointBlock, damp, invert3, times3 } from './point-block';
 import { Projection, SHARED_NUMBERS, VIEW_NUMBERS } from './view-model';
 
@@ -74,9 +74,15 @@ export class Schur {
     return out;
   }
 
-  /** What is expected of the views' numbers. */
+  /** What is expected of the views' numbers and of the shared ones. */
   private prior(b: Bundle, matrix: Float64Array, right: Float64Array): void {
-    const { scale, moves } = this.options;
+    const { scale, moves, shares } = this.options;
+    shares.forEach((share, at) => {
+      const k = this.firstShared + at;
+      const weight = sharedWeight(share, scale);
+      matrix[k * this.size + k]! += weight;
+      right[k]! -= weight * sharedOff(share, b.optics);
+    });
     b.views.forEach((v, i) => {
       if (this.places[i]! < 0) return;
       moves.forEach((m, at) => {
@@ -98,6 +104,7 @@ export class Schur {
     const { obs, projection: p } = this;
     const optics = b.views.map((_, i) => opticsOf(b, i));
     const block = new PointBlock(this.firstShared, this.options.shares);
+    const isTurning = !this.options.moves.includes(3);
     for (let i = 0; i < obs.point.length;) {
       const point = obs.point[i]!;
       block.clear();
@@ -114,6 +121,7 @@ export class Schur {
         this.gather(block, this.places[view]!, weight);
         if (matrix && right) this.ownBlocks(this.places[view]!, weight, [ex, ey], matrix, right);
       }
+      if (isTurning) block.holdDistance(b.points, 3 * point);
       block.close();
       visit(block, loss, point);
     }

@@ -58,15 +58,6 @@ export class Sightings {
     return this.byFrame[a]!.filter((p) => this.isSeen(p, b));
   }
 
-  /** Found places with something taken off each: half diagonals of x and y, by point and frame. */
-  shifted(by: (point: number, frame: number) => readonly [number, number]): Sightings {
-    const out = Object.create(Sightings.prototype) as Sightings;
-    const xy = this.xy.map((values, point) =>
-      values.map((v, i) => v - by(point, this.firsts[point]! + (i >> 1))[i & 1]!),
-    );
-    return Object.assign(out, this, { xy });
-  }
-
   /**
    * The observations of some points in some frames, numbered by their places in both lists.
    * @param isKept false for one that is left out

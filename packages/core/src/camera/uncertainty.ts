@@ -9,7 +9,7 @@ import type { Freedom, Scene } from './scene';
 import { asBundle, scaleOf } from './scene';
 import type { Sightings } from './sightings';
 import type { View } from './view-model';
-import { halfDiagonal } from './view-model';
+import { ROWS_FIRST, halfDiagonal } from './view-model';
 
 export interface ViewSigma {
   /** units of the scene, one axis */
@@ -30,9 +30,8 @@ export interface Uncertainty {
  * what its first picture looked like. Measured on the rooms of the generator.
  */
 const TOGETHER = 2;
-
-/** Damping of the points, share of their diagonal: nothing tells how far a point is from a camera that only turns. */
-const DISTANCE_HELD = 1e-7;
+/** The same where a rolling shutter was told: within a row's time the camera does not turn as evenly as is supposed. */
+const TOGETHER_ROLLING = 4;
 
 /** How a view's numbers (turning 3, shifting 3) move when the scene is moved, turned and scaled: seven rows. */
 function freedomsOf(v: View): number[][] {
@@ -77,7 +76,7 @@ export function uncertaintyOf(s: Sightings, scene: Scene, freedom: Freedom): Unc
   const { frames, bundle, observations } = asBundle(s, scene, () => true);
   const options = { ...freedom, still: new Set<number>(), scale: scaleOf(s, scene.noise), rounds: 0, leastGain: 0 };
   const schur = new Schur(observations, frames.length, options);
-  const { matrix, size: n } = schur.reduced(bundle, DISTANCE_HELD);
+  const { matrix, size: n } = schur.reduced(bundle, 0);
   for (let r = 0; r < n; r++) for (let c = 0; c < r; c++) matrix[c * n + r] = matrix[r * n + c]!;
   const gauge = gaugeOf(bundle.views, schur, freedom.moves);
   let trace = 0;
@@ -89,7 +88,8 @@ export function uncertaintyOf(s: Sightings, scene: Scene, freedom: Freedom): Unc
   if (!inverse) return null;
   for (const g of gauge)
     for (let r = 0; r < n; r++) for (let c = 0; c < n; c++) inverse[r * n + c]! -= (g[r]! * g[c]!) / stiff;
-  const unit = (TOGETHER * scene.noise) / halfDiagonal(s.size);
+  const isRolling = freedom.moves.some((m) => m >= ROWS_FIRST);
+  const unit = ((isRolling ? TOGETHER_ROLLING : TOGETHER) * scene.noise) / halfDiagonal(s.size);
   const sigmaAt = (places: readonly number[]): number =>
     unit *
     Math.sqrt(
