@@ -62,28 +62,24 @@ describe('yarlop camera', () => {
   });
 
   it('gives equal bytes again, and keeps what is told to it', async () => {
-    const more = ['--focal', '420', '--from', '2', '--to', '20', '--ignore', quay.at('glass.json')];
+    const more = ['--focal', '420', '--from', '2', '--to', '13', '--ignore', quay.at('glass.json')];
     for (const name of ['a.json', 'b.json'])
       expect((await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at(name), ...more])).code).toBe(0);
     expect(await readFile(quay.at('a.json'))).toEqual(await readFile(quay.at('b.json')));
     const file = await camera('a.json');
-    expect(file.frames.map((f) => f.frame)).toEqual(Array.from({ length: 19 }, (_, i) => i + 2));
+    expect(file.frames.map((f) => f.frame)).toEqual(Array.from({ length: 12 }, (_, i) => i + 2));
     expect(file.frames.every((f) => f.focal === 420)).toBe(true);
   });
 
   it('carries a dark glass over frames on which it is covered', async () => {
     const plate = quay.at('room.mp4');
-    const own = ['follow', plate, '--screen', quay.at('glass.json'), '--out', quay.at('own.json')];
-    await quay.yarlop(own);
-    await quay.yarlop(['camera', plate, '--out', quay.at('camera.json')]);
-    const args = [...own.slice(0, 4), '--camera', quay.at('camera.json'), '--out', quay.at('with.json')];
-    expect((await quay.yarlop(args)).code).toBe(0);
+    const args = ['follow', plate, '--screen', quay.at('glass.json'), '--camera', quay.at('camera.json')];
+    expect((await quay.yarlop([...args, '--out', quay.at('with.json')])).code).toBe(0);
     const joined = await errors('with.json');
     expect(joined).toHaveLength(ROOM.frames);
     expect(Math.max(...joined)).toBeLessThan(1.5);
     const file = JSON.parse(await readFile(quay.at('with.json'), 'utf8')) as TrackFile;
     expect(file.screens[0]!.frames[16]!.evidence['scene']).toBeGreaterThan(0.8);
-    expect(Math.max(...joined)).toBeLessThanOrEqual(Math.max(...(await errors('own.json'))));
   });
 
   it.each([

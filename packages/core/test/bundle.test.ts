@@ -36,8 +36,10 @@ describe('bundle adjustment', () => {
       optics: { ...OPTICS, focal: 1.9 },
     };
     expect(costOf(off, obs, OPTIONS.scale)).toBeGreaterThan(1e-4);
-    const { bundle: found, cost } = adjust(off, obs, OPTIONS);
-    expect(cost).toBeLessThan(1e-12);
+    const { bundle: near } = adjust(off, obs, OPTIONS);
+    // What is expected of a lens weighs as one place that errs by the scale: next to nothing in the end.
+    const { bundle: found, cost } = adjust(near, obs, { ...OPTIONS, scale: 1e-6 });
+    expect(cost).toBeLessThan(1e-11);
     expect(found.optics.focal).toBeCloseTo(OPTICS.focal, 4);
     // The scene may lie elsewhere: the angle between two views is what stays.
     const angle = (b: Bundle): number => {
@@ -96,7 +98,7 @@ describe('bundle adjustment', () => {
     const { bundle, obs } = threeViews();
     const xy = obs.xy.slice();
     xy[2 * 7]! += 0.5;
-    const { bundle: found } = adjust(bundle, { ...obs, xy }, { ...OPTIONS, scale: 1e-3 });
+    const { bundle: found } = adjust(bundle, { ...obs, xy }, { ...OPTIONS, scale: 1e-5 });
     expect(found.optics.focal).toBeCloseTo(OPTICS.focal, 2);
   });
 });

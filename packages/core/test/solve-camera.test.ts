@@ -104,7 +104,6 @@ describe('kinds of camera', () => {
     // What is little known is told to be little known.
     expect(focalError(solved, room)).toBeLessThan(2 * solved.uncertainty!.focal);
     expect(solved.uncertainty!.focal).toBeLessThan(0.06);
-    expect(solve(seenRoom({ way: (f) => [0.01 * Math.sin(f / 5), 0, 0, -0.02 * f, 0, -0.05 * f] })).isZoom).toBe(false);
   });
 
   it('a rolling shutter is told where the camera shakes', () => {
@@ -123,6 +122,7 @@ describe('kinds of camera', () => {
     const room = seenRoom({
       way: (f) => [0.03 * Math.sin(f / 8), -0.012 * f, 0, -0.09 * f, 0, 0.01 * f],
       depth: () => 7,
+      count: 160,
     });
     const solved = solve(room);
     expect(solved.kind).toBe('moving');

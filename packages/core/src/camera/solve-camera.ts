@@ -68,6 +68,14 @@ const TRIAL: Patience = { rounds: 12, leastGain: 1e-4 };
 const GROWN: Patience = { rounds: 40, leastGain: 1e-6 };
 const SLOW: Patience = { rounds: 100, leastGain: 1e-8 };
 
+const withRolling = ({ moves, shares }: Freedom): Freedom => ({ moves: [...moves, ...ROLLS], shares });
+
+/** Each view has a focal length of its own in place of the shared one. */
+const withZoom = ({ moves, shares }: Freedom): Freedom => ({
+  moves: [...moves, ZOOMS],
+  shares: shares.filter((n) => n !== 0),
+});
+
 /** A scene with a further freedom, if that explains more; tried in a few steps first. */
 function withFreedom(s: Sightings, scene: Scene, free: Freedom, numbers: number, patience: Patience): Found | null {
   const trial = adjusted(s, scene, free, TRIAL);
@@ -78,16 +86,14 @@ function withFreedom(s: Sightings, scene: Scene, free: Freedom, numbers: number,
 
 /** With each view's focal length free, if that explains more. */
 function zoomed(s: Sightings, { scene, freedom }: Found): Found | null {
-  const free = { ...freedom, moves: [...freedom.moves, ZOOMS], shares: freedom.shares.filter((n) => n !== 0) };
-  const found = withFreedom(s, scene, free, 1, SLOW);
+  const found = withFreedom(s, scene, withZoom(freedom), 1, SLOW);
   const focals = [...(found?.scene.views.values() ?? [])].map((v) => v.focal);
   return found && Math.max(...focals) / Math.min(...focals) - 1 > LEAST_ZOOM ? found : null;
 }
 
 /** With the rows of each view turning, as a rolling shutter reads them, if that explains more. */
 function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
-  const free = { ...freedom, moves: [...freedom.moves, ...ROLLS] };
-  return withFreedom(s, scene, free, ROLLS.length, GROWN);
+  return withFreedom(s, scene, withRolling(freedom), ROLLS.length, GROWN);
 }
 
 /** Grown with a further freedom from the beginning: a model that is too narrow leads far off. */
@@ -98,10 +104,7 @@ function grownFreely(
   moving: Freedom,
   mayZoom: boolean,
 ): Found[] {
-  const ways = [
-    { ...moving, moves: [...moving.moves, ...ROLLS] },
-    ...(mayZoom ? [{ ...moving, moves: [...moving.moves, ZOOMS] }] : []),
-  ];
+  const ways = [withRolling(moving), ...(mayZoom ? [withZoom(moving)] : [])];
   return ways.flatMap((freedom) => movingCamera(s, supposed, keys, freedom).map((scene) => ({ scene, freedom })));
 }
 

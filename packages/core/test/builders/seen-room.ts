@@ -36,7 +36,7 @@ export interface RoomWay {
 export const SIZE = { width: 960, height: 540 };
 
 export function seenRoom(o: RoomWay): SeenRoom {
-  const { frames = 40, count = 160, noise = 0.05, k1 = 0, walkers = 0 } = o;
+  const { frames = 40, count = 110, noise = 0.05, k1 = 0, walkers = 0 } = o;
   const random = numbers(7);
   const gauss = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
   const hd = halfDiagonal(SIZE);
