@@ -5,7 +5,7 @@
 import type { SolvedCamera, Known } from '@yarlop/core/camera/solve-camera';
 import { solveCamera } from '@yarlop/core/camera/solve-camera';
 import { cameraReport } from '@yarlop/core/camera/camera-report';
-import { gapsOf, heldFrames, whyNot } from '@yarlop/core/camera/held';
+import { disagreement, gapsOf, heldFrames, whyNot } from '@yarlop/core/camera/held';
 import type { Outline } from '@yarlop/core/camera/left-out';
 import { withoutOutlined } from '@yarlop/core/camera/left-out';
 import { Worker } from 'node:worker_threads';
@@ -16,7 +16,7 @@ import type { View } from '@yarlop/core/camera/view-model';
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import { CAMERA_COORDINATES } from '@yarlop/core/camera/camera-file';
 import type { RawLuma } from '@yarlop/core/image/image';
-import type { PlateInfo } from '@yarlop/core/track';
+import type { PlateInfo, Stop } from '@yarlop/core/track';
 
 export interface CameraJob {
   readonly plate: PlateInfo;
@@ -36,12 +36,12 @@ export interface CameraStep {
 }
 
 /** A file without a camera, and why. */
-const without = (job: CameraOrder, s: Sightings): CameraFile => ({
+const without = (job: CameraOrder, why: Stop): CameraFile => ({
   ...head(job, 'moving'),
   lens: lensOf(job.plate, [0, 0]),
   frames: [],
   points: [],
-  stopped: [whyNot(s, job.from)],
+  stopped: [why],
 });
 
 const lensOf = ({ width, height }: PlateInfo, radial: readonly [number, number]): CameraFile['lens'] => ({
@@ -105,9 +105,12 @@ export function solvedOf(order: CameraOrder): CameraOutcome {
   const outlines = order.outlines.map((o) => ({ ...o, frame: o.frame - from }));
   const tracks = withoutOutlined(order.tracks, outlines, frames);
   const solved = solveCamera(tracks, plate, frames, known);
-  if (!solved) return { file: without(order, new Sightings(tracks, plate, frames)), traits: null };
+  if (!solved) return { file: without(order, whyNot(new Sightings(tracks, plate, frames), from)), traits: null };
   const { isZoom, isRolling, uncertainty } = solved;
-  return { file: fileOf(order, solved), traits: { isZoom, isRolling, focalSigma: uncertainty?.focal ?? null } };
+  const file = fileOf(order, solved);
+  const reason = disagreement(file.frames, plate.width);
+  if (reason) return { file: without(order, { frame: from, direction: 'forwards', reason }), traits: null };
+  return { file, traits: { isZoom, isRolling, focalSigma: uncertainty?.focal ?? null } };
 }
 
 /** How often it is asked whether a camera that is being solved is still wanted, ms. */

@@ -8,8 +8,8 @@ import { ffmpeg } from '../../../media/test/builders/clips';
 
 export const ROOM = { width: 384, height: 256, frames: 24, focal: 420 } as const;
 
-const WALL = { z: 8, texture: waves(5) };
-const BOX = { z: 5, x0: -1.5, x1: 1.5, y0: -0.9, y1: 2, texture: waves(9) };
+const WALL = { z: 8, texture: waves(5, 14, 90) };
+const BOX = { z: 5, x0: -1.5, x1: 1.5, y0: -0.9, y1: 2, texture: waves(9, 14, 90) };
 const GLASS = { x0: -0.8, x1: 0.8, y0: -0.5, y1: 0.5 };
 /** Texture px in a unit of the room. */
 const TEXELS = 60;

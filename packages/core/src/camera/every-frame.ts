@@ -1,6 +1,6 @@
 /** From the key frames to every frame: each stands by the points it shows, the points by all frames that show them. */
 import type { Freedom, KnownView, Scene } from './scene';
-import { SCENE, missOf, noiseOf, viewOfFrame } from './scene';
+import { SCENE, missOf, noiseOf, sightsOf, viewOfFrame } from './scene';
 import type { Sightings } from './sightings';
 import { triangulate } from './triangulation';
 import { Projection } from './view-model';
@@ -46,12 +46,7 @@ function withPointsAnew(s: Sightings, scene: Scene): Scene {
       if (scene.views.has(f) && s.isSeen(point, f) && missOf(s, scene, point, f, p) < most) frames.push(f);
     const step = Math.max(1, frames.length / MOST_SIGHTS);
     const used = frames.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
-    const found = triangulate(
-      used.map((f) => {
-        const v = scene.views.get(f)!;
-        return { view: v.view, optics: { ...scene.optics, focal: v.focal }, x: s.x(point, f), y: s.y(point, f) };
-      }),
-    );
+    const found = triangulate(sightsOf(s, scene, point, used));
     if (found) points.set(point, found.point);
   }
   return { ...scene, points };

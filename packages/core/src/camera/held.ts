@@ -63,6 +63,16 @@ export function gapsOf(solved: SolvedCamera, held: readonly CameraFrame[], first
   return out;
 }
 
+/** Px at 1920 wide, root mean square; points that agree no better than that stand on things that move by themselves. By trial. */
+const MOST_ERROR = 1.5;
+
+/** Why a solution is no camera of this scene; null where its points agree. @param width px of the picture */
+export function disagreement(frames: readonly CameraFrame[], width: number): string | null {
+  const rms = Math.sqrt(frames.reduce((s, f) => s + f.error ** 2, 0) / Math.max(1, frames.length));
+  if (rms <= (MOST_ERROR * width) / 1920) return null;
+  return `the points agree with one camera only to ${rms.toFixed(1)} px: outline what moves by itself, and give the focal length if it is known`;
+}
+
 /** Why nothing could be solved at all. */
 export function whyNot(s: Sightings, first: number): Stop {
   const counts = Array.from({ length: s.frames }, (_, f) => s.of(f).length);

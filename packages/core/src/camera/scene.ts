@@ -1,5 +1,5 @@
 /** A scene as far as it is known: views of some frames, points, optics; and what can be done with it. */
-import { median } from '../statistics';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
 import { adjust } from './adjust';
 import type { Bundle, Observations } from './bundle';
 import { resect } from './resection';
@@ -56,9 +56,6 @@ export const SCENE = {
   leastTurning: 4,
 } as const;
 
-/** A median absolute deviation to a standard deviation. Source: F. Hampel 1974. */
-const TO_SIGMA = 1.4826;
-
 /** Half diagonals at which the robust weight bends. */
 export function scaleOf(s: Sightings, noise: number): number {
   return (SCENE.cauchy * Math.max(noise, SCENE.leastNoise)) / halfDiagonal(s.size);
@@ -74,8 +71,8 @@ export function missOf(s: Sightings, scene: Scene, point: number, frame: number,
   return halfDiagonal(s.size) * Math.hypot(p.x - s.x(point, frame), p.y - s.y(point, frame));
 }
 
-/** The frames among `frames` that show a point, with where. */
-function sightsOf(s: Sightings, scene: Scene, point: number, frames: readonly number[]): Sight[] {
+/** Where those of the known views among `frames` that show a point see it. */
+export function sightsOf(s: Sightings, scene: Scene, point: number, frames: readonly number[]): Sight[] {
   return frames
     .filter((f) => s.isSeen(point, f))
     .map((f) => {
@@ -130,7 +127,7 @@ interface Laid {
 }
 
 /** A scene as a bundle of its views and points. */
-export function asBundle(s: Sightings, scene: Scene, isKept: (point: number, frame: number) => boolean): Laid {
+export function asBundle(s: Sightings, scene: Scene): Laid {
   const frames = [...scene.views.keys()].sort((a, b) => a - b);
   const points = [...scene.points.keys()];
   const known = frames.map((f) => scene.views.get(f)!);
@@ -143,7 +140,7 @@ export function asBundle(s: Sightings, scene: Scene, isKept: (point: number, fra
       optics: scene.optics,
       focals: Float64Array.from(known, (v) => v.focal),
     },
-    observations: s.observations(frames, points, isKept),
+    observations: s.observations(frames, points),
   };
 }
 
@@ -158,7 +155,7 @@ export function noiseOf(s: Sightings, scene: Scene): number {
       if (!at || !p.place(v.view, opticsAt(scene, v), at, 0, s.y(point, frame))) continue;
       misses.push(Math.abs(p.x - s.x(point, frame)), Math.abs(p.y - s.y(point, frame)));
     }
-  return misses.length === 0 ? Infinity : TO_SIGMA * median(misses) * halfDiagonal(s.size);
+  return misses.length === 0 ? Infinity : SIGMA_PER_DEVIATION * median(misses) * halfDiagonal(s.size);
 }
 
 /** Leaves out points that mostly disagree, and says which single sights are not to be used. */
@@ -185,7 +182,7 @@ export function adjusted(
   patience: Patience,
   still: ReadonlySet<number> = new Set(),
 ): Scene {
-  const { frames, points, bundle, observations } = asBundle(s, scene, () => true);
+  const { frames, points, bundle, observations } = asBundle(s, scene);
   const isZoom = freedom.moves.includes(6);
   const start = isZoom ? bundle : { ...bundle, focals: null };
   const { bundle: b } = adjust(start, observations, {

@@ -58,21 +58,14 @@ export class Sightings {
     return this.byFrame[a]!.filter((p) => this.isSeen(p, b));
   }
 
-  /**
-   * The observations of some points in some frames, numbered by their places in both lists.
-   * @param isKept false for one that is left out
-   */
-  observations(
-    frames: readonly number[],
-    points: readonly number[],
-    isKept: (point: number, frame: number) => boolean,
-  ): Observations {
+  /** The observations of some points in some frames, numbered by their places in both lists. */
+  observations(frames: readonly number[], points: readonly number[]): Observations {
     const view: number[] = [];
     const point: number[] = [];
     const xy: number[] = [];
     points.forEach((p, i) =>
       frames.forEach((f, v) => {
-        if (!this.isSeen(p, f) || !isKept(p, f)) return;
+        if (!this.isSeen(p, f)) return;
         view.push(v);
         point.push(i);
         xy.push(this.x(p, f), this.y(p, f));

@@ -73,7 +73,7 @@ function gaugeOf(views: readonly View[], schur: Schur, moves: readonly number[])
 
 /** @returns null where the system cannot be inverted */
 export function uncertaintyOf(s: Sightings, scene: Scene, freedom: Freedom): Uncertainty | null {
-  const { frames, bundle, observations } = asBundle(s, scene, () => true);
+  const { frames, bundle, observations } = asBundle(s, scene);
   const options = { ...freedom, still: new Set<number>(), scale: scaleOf(s, scene.noise), rounds: 0, leastGain: 0 };
   const schur = new Schur(observations, frames.length, options);
   const { matrix, size: n } = schur.reduced(bundle, 0);
