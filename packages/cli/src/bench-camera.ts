@@ -7,6 +7,7 @@ import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
+import { errorOver } from '@yarlop/core/camera/camera-report';
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import type { FileView } from '@yarlop/core/camera/file-views';
 import { seenAt, viewsOfFile } from '@yarlop/core/camera/file-views';
@@ -106,7 +107,7 @@ async function room(name: string, folder: string, width: number, follows: boolea
   const { seconds } = await run(['dist/yarlop.mjs', 'camera', at('mp4'), '--out', at('camera.json')]);
   const file = json<CameraFile>(at('camera.json'));
   const focal = file.frames.map((f) => Math.abs(f.focal / exact.frames[f.frame]!.focal - 1));
-  const rms = Math.sqrt(file.frames.reduce((s, f) => s + f.error ** 2, 0) / Math.max(1, file.frames.length));
+  const rms = errorOver(file.frames);
   const cells = [
     name,
     file.kind,

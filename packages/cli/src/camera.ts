@@ -1,4 +1,5 @@
 import type { Outline } from '@yarlop/core/camera/left-out';
+import { errorOver } from '@yarlop/core/camera/camera-report';
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import { writeCameraJson } from '@yarlop/core/formats/camera-json';
 import { shortestSide } from '@yarlop/core/geometry/quad';
@@ -44,7 +45,7 @@ async function outlinesOf(files: readonly string[], from: number, to: number): P
 /** How good a camera is, in a sentence. */
 export function told({ file, traits }: CameraOutcome): string {
   if (!traits || file.frames.length === 0) return 'no camera was found';
-  const rms = Math.sqrt(file.frames.reduce((s, f) => s + f.error ** 2, 0) / file.frames.length);
+  const rms = errorOver(file.frames);
   const focals = file.frames.map((f) => f.focal);
   const [low, high] = [Math.min(...focals), Math.max(...focals)];
   const sigma = traits.focalSigma === null ? '' : ` within ${(100 * traits.focalSigma).toFixed(1)} %`;

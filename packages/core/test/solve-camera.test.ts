@@ -42,7 +42,7 @@ describe('a camera that moves', () => {
   });
 
   it('stands at the origin on its first frame, and its error is the noise of the places', () => {
-    const { frames, points } = cameraReport(solved, solved.uncertainty);
+    const { frames, points } = cameraReport(solved);
     expect(frames[0]!.position.every((v) => Math.abs(v) < 1e-9)).toBe(true);
     expect(frames[0]!.rotation[3]).toBeCloseTo(1, 9);
     for (const f of frames) {
@@ -56,7 +56,7 @@ describe('a camera that moves', () => {
   });
 
   it('moves as the true one moves: the same shape of path, to a thousandth of its length', () => {
-    const { frames } = cameraReport(solved, solved.uncertainty);
+    const { frames } = cameraReport(solved);
     const last = frames.at(-1)!.position;
     const middle = frames[20]!.position;
     const truth = room.views.map((v) =>
@@ -90,7 +90,7 @@ describe('kinds of camera', () => {
     const solved = solve(room);
     expect(solved.kind).toBe('tripod');
     expect(focalError(solved, room)).toBeLessThan(0.01);
-    const { frames } = cameraReport(solved, solved.uncertainty);
+    const { frames } = cameraReport(solved);
     expect(frames.every((f) => f.position.every((v) => Math.abs(v) < 1e-9))).toBe(true);
     expect(frames[20]!.sigma.position).toBe(0);
   });
@@ -156,7 +156,7 @@ describe('what cannot be solved', () => {
       places: t.places.map((v, i) => (t.first + (i >> 1) >= 18 && t.first + (i >> 1) <= 21 ? NaN : v)),
     }));
     const solved = solveCamera(hidden, room.size, room.frames)!;
-    const held = heldFrames(solved, cameraReport(solved, solved.uncertainty).frames);
+    const held = heldFrames(solved, cameraReport(solved).frames);
     expect(held.map((f) => f.frame)).not.toContain(19);
     expect(held).toHaveLength(room.frames - 4);
     expect(gapsOf(solved, held, 0)).toEqual([

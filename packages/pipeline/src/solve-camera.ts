@@ -67,7 +67,7 @@ const rowTurnOf = (v: View): { rowTurn?: readonly [number, number, number] } =>
   v[12] === 0 && v[13] === 0 && v[14] === 0 ? {} : { rowTurn: [v[12]!, -v[13]!, -v[14]!] };
 
 function fileOf(job: CameraOrder, solved: SolvedCamera): CameraFile {
-  const { scene, frames, points } = cameraReport(solved, solved.uncertainty);
+  const { scene, frames, points } = cameraReport(solved);
   const held = heldFrames(solved, frames);
   const gaps = gapsOf(solved, held, job.from);
   return {

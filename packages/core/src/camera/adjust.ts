@@ -15,6 +15,7 @@ const DAMPING = {
   /** Damping at which no step helps any more. By trial. */
   most: 1e6,
 } as const;
+
 const geometricMean = (v: Float64Array): number => Math.exp(v.reduce((s, f) => s + Math.log(f), 0) / v.length);
 
 /** A bundle moved by a step of its numbers. */
@@ -41,8 +42,10 @@ function stepped(b: Bundle, schur: Schur, options: BundleOptions, step: Float64A
   };
   return { views, points: b.points.map((v, i) => v + points[i]!), optics, focals };
 }
+
 /** Times that the points follow a step of the views by themselves. By trial. */
 const FOLLOWING = 2;
+
 /** Damping of that, share of their diagonal. By trial. */
 const FOLLOWING_DAMPING = 1e-6;
 

@@ -34,10 +34,13 @@ export interface BundleOptions {
   /** share of the cost by which a step must still make it smaller */
   readonly leastGain: number;
 }
+
 /** Weight of a residual of squared length `e2`: Cauchy's. Source: P. Huber, Robust Statistics, 1981 (M-estimation). */
 export const weightOf = (e2: number, scale: number): number => 1 / (1 + e2 / (scale * scale));
+
 /** What such a residual costs, in the units of `e2`. */
 export const lossOf = (e2: number, scale: number): number => scale * scale * Math.log1p(e2 / (scale * scale));
+
 /** The optics of a view: a zoom has its own focal length. */
 export const opticsOf = (b: Bundle, view: number): Optics =>
   b.focals ? { ...b.optics, focal: b.focals[view]! } : b.optics;
@@ -55,6 +58,7 @@ export function costOf(b: Bundle, obs: Observations, scale: number): number {
   }
   return sum;
 }
+
 /** How far numbers of a view are expected to be off what is usual; what cannot be told stays there. By trial. */
 const EXPECTED = {
   /** share of the shared focal length, of a zoom's own one */

@@ -1,12 +1,11 @@
 /** A solved camera frame by frame, as others have it: where it stands, which way it looks, and how well that is known. */
 import type { Scene } from './scene';
-import { SCENE, missOf } from './scene';
+import { missOf, mostMissOf } from './scene';
 import type { SolvedCamera } from './solve-camera';
 import { median } from '../statistics';
-import type { Uncertainty } from './uncertainty';
 import { sigmaOn } from './uncertainty';
 import type { View } from './view-model';
-import { Projection, halfDiagonal, placeOf } from './view-model';
+import { Projection, flipped, halfDiagonal, placeOf } from './view-model';
 
 /** Right-handed, the camera looks along -z, y up. */
 export interface CameraFrame {
@@ -59,8 +58,6 @@ function rotationOf(v: View): [number, number, number, number] {
   return quaternionOf(out);
 }
 
-const flipped = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [x, -y, -z];
-
 /** The scene moved so that a frame's camera stands at its origin, looking along -z, and scaled. */
 function settledAt(scene: Scene, frame: number, scale: number): Scene {
   const o = scene.views.get(frame)!.view;
@@ -91,11 +88,11 @@ function settledAt(scene: Scene, frame: number, scale: number): Scene {
   return { ...scene, views, points };
 }
 
-/** Px; a sight farther off does not count. */
-const mostMiss = (scene: Scene): number => SCENE.outlier * Math.max(scene.noise, SCENE.leastNoise);
-
 const rootMean = (squares: readonly number[]): number =>
   squares.length === 0 ? 0 : Math.sqrt(squares.reduce((s, v) => s + v, 0) / squares.length);
+
+/** Px, root mean square over the frames; 0 for none. */
+export const errorOver = (frames: readonly CameraFrame[]): number => rootMean(frames.map((f) => f.error ** 2));
 
 export interface CameraReport {
   readonly scene: Scene;
@@ -106,14 +103,14 @@ export interface CameraReport {
 /**
  * The scene with its origin at the camera of its first frame, the median of its points at distance 1, and its numbers.
  */
-export function cameraReport({ scene, sightings: s, kind }: SolvedCamera, u: Uncertainty | null): CameraReport {
+export function cameraReport({ scene, sightings: s, kind, uncertainty: u }: SolvedCamera): CameraReport {
   const first = Math.min(...scene.views.keys());
   const eye = placeOf(scene.views.get(first)!.view);
   const far = [...scene.points.values()].map((p) => Math.hypot(p[0] - eye[0], p[1] - eye[1], p[2] - eye[2]));
   const scale = kind === 'tripod' ? 1 : 1 / median(far);
   const own = settledAt(scene, first, scale);
   const p = new Projection();
-  const most = mostMiss(own);
+  const most = mostMissOf(own);
   const hd = halfDiagonal(s.size);
   const byPoint = new Map<number, number[]>();
   const frames = [...own.views].map(([frame, { view, focal }]): CameraFrame => {

@@ -1,6 +1,6 @@
 /** From the key frames to every frame: each stands by the points it shows, the points by all frames that show them. */
 import type { Freedom, KnownView, Scene } from './scene';
-import { SCENE, missOf, noiseOf, sightsOf, viewOfFrame } from './scene';
+import { missOf, mostMissOf, noiseOf, sightsOf, viewOfFrame } from './scene';
 import type { Sightings } from './sightings';
 import { triangulate } from './triangulation';
 import { Projection } from './view-model';
@@ -37,7 +37,7 @@ function withEveryView(s: Sightings, scene: Scene, freedom: Freedom): Scene {
 /** Points placed anew by all views. */
 function withPointsAnew(s: Sightings, scene: Scene): Scene {
   const p = new Projection();
-  const most = SCENE.outlier * Math.max(scene.noise, SCENE.leastNoise);
+  const most = mostMissOf(scene);
   const points = new Map(scene.points);
   for (const point of scene.points.keys()) {
     const [first, last] = s.spanOf(point);

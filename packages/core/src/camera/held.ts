@@ -1,6 +1,7 @@
 /** Which frames hold enough points to be believed, and what to say of the others. */
 import type { Stop } from '../track';
 import type { CameraFrame } from './camera-report';
+import { errorOver } from './camera-report';
 import type { SolvedCamera } from './solve-camera';
 import type { Sightings } from './sightings';
 
@@ -68,7 +69,7 @@ const MOST_ERROR = 1.5;
 
 /** Why a solution is no camera of this scene; null where its points agree. @param width px of the picture */
 export function disagreement(frames: readonly CameraFrame[], width: number): string | null {
-  const rms = Math.sqrt(frames.reduce((s, f) => s + f.error ** 2, 0) / Math.max(1, frames.length));
+  const rms = errorOver(frames);
   if (rms <= (MOST_ERROR * width) / 1920) return null;
   return `the points agree with one camera only to ${rms.toFixed(1)} px: outline what moves by itself, and give the focal length if it is known`;
 }

@@ -21,6 +21,7 @@ export function invert3(v: Float64Array): boolean {
   v[5] = (a * d - b * b) / det;
   return true;
 }
+
 /** What one point tells: its own 3x3 block and right side, and its ties to the other numbers. */
 export class PointBlock {
   readonly own = new Float64Array(6);
@@ -90,6 +91,7 @@ export class PointBlock {
     }
   }
 }
+
 /** Marquardt's damping of a point's own block. */
 export function damp(own: Float64Array, damping: number): void {
   for (const k of [0, 3, 5]) own[k] = own[k]! * (1 + damping) + AT_INFINITY;

@@ -4,7 +4,7 @@
  */
 import type { RawLuma } from '../image/image';
 import type { Pyramid } from '../image/pyramid';
-import { buildPyramid, halve } from '../image/pyramid';
+import { buildPyramid } from '../image/pyramid';
 import type { Corner } from './corners';
 import { cornersOf } from './corners';
 import type { Patch, PatchPlace } from './patch';
@@ -205,7 +205,7 @@ export class PointTracker {
   private candidates(pyramid: Pyramid): Corner[] {
     const whole = pyramid[0]!;
     const isHalved = whole.width > HALVED_ABOVE;
-    const picture = isHalved ? (pyramid[1] ?? halve(whole)) : whole;
+    const picture = isHalved ? pyramid[1]! : whole;
     const all = cornersOf(picture, KEPT.leastStrength);
     const weakest = Math.min((all[0]?.strength ?? 0) * KEPT.leastShare, all[KEPT.leastCorners]?.strength ?? 0);
     const scale = isHalved ? 2 : 1;

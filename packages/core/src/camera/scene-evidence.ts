@@ -6,11 +6,13 @@
 import type { CameraFile } from './camera-file';
 import { trustOf } from '../follow/trust';
 import { normaliseHomography, quadToQuad } from '../geometry/homography';
+import { distance } from '../geometry/point';
 import { perspectiveCentre } from '../geometry/quad';
 import type { Quad } from '../geometry/quad';
 import { median } from '../statistics';
 import type { ScreenTrack, TrackFrame } from '../track';
 import { viewsOfFile } from './file-views';
+import { flipped } from './view-model';
 import type { ScenePlaneFit } from './scene-plane';
 import { scenePlane } from './scene-plane';
 
@@ -51,7 +53,7 @@ function contradicting(f: TrackFrame, scene: Seen, px: number): number {
   if (!isFollowed(f) || f.trust < SCENE.trusted) return 0;
   return f.corners.filter((p, k) => {
     const most = Math.max(px, SCENE.contradicts * Math.hypot(f.sigma[k]!, scene.sigma[k]!));
-    return distanceTo(p, scene.corners[k]!) > most;
+    return distance(p, scene.corners[k]!) > most;
   }).length;
 }
 
@@ -126,8 +128,6 @@ function lacking(
   return out;
 }
 
-const flipped = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [x, -y, -z];
-
 /** @param range that was followed, first and last frame; what was lost in it is filled by the scene */
 export function withScene(track: ScreenTrack, file: CameraFile, range: readonly [number, number]): SceneEvidence {
   const kept = (note: string): SceneEvidence => ({ track, note, corners: null });
@@ -150,7 +150,7 @@ export function withScene(track: ScreenTrack, file: CameraFile, range: readonly 
   const against = trusted.filter((f) => told(f));
   if (trusted.length > 0 && against.length > SCENE.mostContradicting * trusted.length) {
     const off = median(
-      against.map((f) => Math.max(...f.corners.map((p, k) => distanceTo(p, plane.on(f.frame)!.corners[k]!)))),
+      against.map((f) => Math.max(...f.corners.map((p, k) => distance(p, plane.on(f.frame)!.corners[k]!)))),
     );
     return kept(
       `the Screen does not stand still in the scene (it is off by ${off.toFixed(1)} px); the scene is not used`,
@@ -174,9 +174,6 @@ export function withScene(track: ScreenTrack, file: CameraFile, range: readonly 
     corners: plane.corners.map(flipped),
   };
 }
-
-const distanceTo = (p: readonly [number, number], q: readonly [number, number]): number =>
-  Math.hypot(p[0] - q[0], p[1] - q[1]);
 
 /** The frames around the reference that follow one another without a gap. */
 function unbroken(frames: readonly TrackFrame[], referenceFrame: number): TrackFrame[] {

@@ -166,16 +166,26 @@ function bestPlane(fit: Fit, referenceFrame: number): ReturnType<typeof refined>
   return all[losses.indexOf(Math.min(...losses))] ?? null;
 }
 
-/** The corners that a turning camera sees: the rays, and no plane. */
-function onRays({ file, views, rays }: Fit): ScenePlaneFit {
-  const corners = rays.directions.map((d): Vector => [rays.eye[0] + d[0], rays.eye[1] + d[1], rays.eye[2] + d[2]]);
+/** How corners of the scene are seen. @param own what is not known of them on a frame, px of each corner */
+function seenOn(
+  { file, views }: Fit,
+  corners: readonly Vector[],
+  own: (frame: number) => readonly number[],
+): ScenePlaneFit {
   const on = (frame: number): ReturnType<ScenePlaneFit['on']> => {
     const v = views.get(frame);
     const seen = v && corners.map((c) => seenAt(file, v, c));
     if (!v || !seen?.every((p) => p !== null)) return null;
-    return { corners: seen as unknown as Quad, sigma: seen.map(() => v.sigma) };
+    return { corners: seen as unknown as Quad, sigma: own(frame).map((s) => Math.hypot(s, v.sigma)) };
   };
   return { corners, on };
+}
+
+/** The corners that a turning camera sees: the rays, and no plane. */
+function onRays(fit: Fit): ScenePlaneFit {
+  const { eye, directions } = fit.rays;
+  const corners = directions.map((d): Vector => [eye[0] + d[0], eye[1] + d[1], eye[2] + d[2]]);
+  return seenOn(fit, corners, () => [0, 0, 0, 0]);
 }
 
 /** Px on each axis by which the plane's own uncertainty moves each corner. */
@@ -222,13 +232,5 @@ export function scenePlane(
   const found = bestPlane(fit, referenceFrame);
   if (!found) return null;
   const { n, covariance } = found;
-  const corners = cut(fit.rays, n);
-  const on = (frame: number): ReturnType<ScenePlaneFit['on']> => {
-    const v = views.get(frame);
-    const seen = v && corners.map((c) => seenAt(file, v, c));
-    if (!v || !seen?.every((p) => p !== null)) return null;
-    const own = spreadOf(fit, n, covariance, frame);
-    return { corners: seen as unknown as Quad, sigma: own.map((s) => Math.hypot(s, v.sigma)) };
-  };
-  return { corners, on };
+  return seenOn(fit, cut(fit.rays, n), (frame) => spreadOf(fit, n, covariance, frame));
 }

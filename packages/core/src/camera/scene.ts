@@ -63,6 +63,9 @@ export function scaleOf(s: Sightings, noise: number): number {
 
 const opticsAt = (scene: Scene, v: KnownView): Optics => ({ ...scene.optics, focal: v.focal });
 
+/** Px; a sight that misses by more is no longer used. */
+export const mostMissOf = ({ noise }: Scene): number => SCENE.outlier * Math.max(noise, SCENE.leastNoise);
+
 /** How far a point is seen from where it was found, px; infinite behind the camera. */
 export function missOf(s: Sightings, scene: Scene, point: number, frame: number, p = new Projection()): number {
   const v = scene.views.get(frame)!;
@@ -161,7 +164,7 @@ export function noiseOf(s: Sightings, scene: Scene): number {
 /** Leaves out points that mostly disagree, and says which single sights are not to be used. */
 export function culled(s: Sightings, scene: Scene): Scene {
   const p = new Projection();
-  const most = SCENE.outlier * Math.max(scene.noise, SCENE.leastNoise);
+  const most = mostMissOf(scene);
   const points = new Map(scene.points);
   for (const point of scene.points.keys()) {
     const seen = [...scene.views.keys()].filter((f) => s.isSeen(point, f));

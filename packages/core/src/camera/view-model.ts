@@ -27,6 +27,9 @@ export interface Optics {
 export const VIEW_NUMBERS = 10;
 /** Place of the first of the rows' numbers. */
 export const ROWS_FIRST = 7;
+/** From y down, looking along z, as it is reckoned with here, to y up, looking along -z, as others have it; and back. */
+export const flipped = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [x, -y, -z];
+
 /** Numbers that all views share: the focal length's logarithm and the two radial terms. */
 export const SHARED_NUMBERS = 3;
 
