@@ -55,10 +55,9 @@ const FOLLOWING_DAMPING = 1e-6;
  * iterations).
  */
 function withPointsFollowing(b: Bundle, schur: Schur): Bundle {
-  const none = new Float64Array(schur.size);
   let points = b.points;
   for (let i = 0; i < FOLLOWING; i++) {
-    const steps = schur.pointSteps({ ...b, points }, FOLLOWING_DAMPING, none);
+    const steps = schur.pointSteps({ ...b, points }, FOLLOWING_DAMPING, null);
     points = points.map((v, k) => v + steps[k]!);
   }
   return { ...b, points };

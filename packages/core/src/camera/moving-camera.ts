@@ -31,6 +31,8 @@ const GROW = {
   wholeEvery: 24,
   /** Share of the best beginning's worth that a second must have to be grown as well. By trial. */
   nearly: 0.8,
+  /** Share of the best grown one's worth that a second must have to be settled as well. By trial. */
+  asGood: 0.9,
   /** Beginnings that are grown. By trial. */
   grown: 2,
   /** Times that outliers are left out and points taken in at the end. By trial. */
@@ -159,17 +161,23 @@ export function movingCamera(
   keys: readonly number[],
   freedom: Freedom,
 ): Scene[] {
+  // Which two are begun with hardly goes by the focal length.
+  const pair = startOf(s, supposed[Math.floor(supposed.length / 2)]!, keys);
   const first = supposed.flatMap((optics) => {
-    const pair = startOf(s, optics, keys);
     const best = pair ? bestFirst(s, begun(s, optics, keys, pair, freedom))[0] : undefined;
     return best && best.points.size >= SCENE.leastPoints ? [best] : [];
   });
   const ranked = bestFirst(s, first);
   const least = ranked[0] ? GROW.nearly * worthOf(s, ranked[0]) : 0;
   const two = ranked.slice(0, GROW.grown).filter((one) => worthOf(s, one) >= least);
+  const whole = bestFirst(
+    s,
+    two.map((one) => grown(s, culled(s, one), keys, freedom)),
+  );
+  const near = whole[0] ? GROW.asGood * worthOf(s, whole[0]) : 0;
   return bestFirst(
     s,
-    two.map((one) => settled(s, grown(s, culled(s, one), keys, freedom), freedom)),
+    whole.filter((one) => worthOf(s, one) >= near).map((one) => settled(s, one, freedom)),
   );
 }
 

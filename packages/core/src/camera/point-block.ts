@@ -60,6 +60,11 @@ export class PointBlock {
       this.right[r]! -= weight * (j[r]! * ex + j[3 + r]! * ey);
       for (let c = r; c < 3; c++, k++) this.own[k]! += weight * (j[r]! * j[c]! + j[3 + r]! * j[3 + c]!);
     }
+  }
+
+  /** Ties to the shared numbers, of the observation that was added. */
+  addShared(p: Projection, weight: number): void {
+    const j = p.byPoint;
     for (let s = 0; s < this.shares.length; s++) {
       const a = p.byShared[this.shares[s]!]!;
       const b = p.byShared[SHARED_NUMBERS + this.shares[s]!]!;

@@ -30,6 +30,8 @@ const FIT = {
   scales: [12, 4, 1],
   /** Damping, share of the diagonal. By trial. */
   damping: 1e-4,
+  /** Share of the robust scale below which a step of a turning ends it. By trial. */
+  settled: 1e-3,
   /** Times the best answer's cost up to which another is told. By trial. */
   nearly: 1.6,
   /** Radians between two answers that are one. By trial. */
@@ -67,28 +69,34 @@ function gather(a: Float64Array, b: Float64Array, row: readonly number[], e: num
 
 const pointAt = (rays: Float64Array, i: number): Vector => [rays[2 * i]!, rays[2 * i + 1]!, 1];
 
+/** Adds what the pairs tell of a small turning to its normal equations. @param wide where the robust weight bends */
+function gatherTurning({ first, second }: RayPairs, view: View, wide: number, a: Float64Array, b: Float64Array): void {
+  for (let i = 0; i < first.length; i += 2) {
+    const [x, y] = [first[i]!, first[i + 1]!];
+    const z = view[6]! * x + view[7]! * y + view[8]!;
+    if (!(z > 1e-6)) continue;
+    const u = (view[0]! * x + view[1]! * y + view[2]!) / z;
+    const v = (view[3]! * x + view[4]! * y + view[5]!) / z;
+    const [ex, ey] = [u - second[i]!, v - second[i + 1]!];
+    const weight = 1 / (1 + (ex * ex + ey * ey) / (wide * wide));
+    gather(a, b, [-u * v, 1 + u * u, -v], ex, weight);
+    gather(a, b, [-(1 + v * v), u * v, u], ey, weight);
+  }
+}
+
 /** The turning alone that brings the first rays onto the second, robustly. @param scale at depth 1 */
 export function turningOf(pairs: RayPairs, scale: number): View {
   let view = viewOfNothing();
-  const count = pairs.first.length / 2;
   for (const times of [100, ...FIT.scales])
     for (let round = 0; round < FIT.rounds; round++) {
       const a = new Float64Array(9);
       const b = new Float64Array(3);
-      const wide = times * scale;
-      for (let i = 0; i < count; i++) {
-        const y = turned(view, pointAt(pairs.first, i));
-        if (!(y[2] > 1e-6)) continue;
-        const [u, v] = [y[0] / y[2], y[1] / y[2]];
-        const [ex, ey] = [u - pairs.second[2 * i]!, v - pairs.second[2 * i + 1]!];
-        const weight = 1 / (1 + (ex * ex + ey * ey) / (wide * wide));
-        gather(a, b, [-u * v, 1 + u * u, -v], ex, weight);
-        gather(a, b, [-(1 + v * v), u * v, u], ey, weight);
-      }
+      gatherTurning(pairs, view, times * scale, a, b);
       const step = stepOf(a, b, 3);
       if (!step) break;
       view = movedView(view, [...step, 0, 0, 0]);
-      if (Math.hypot(...step) < 1e-9) break;
+      // A thousandth of the noise tells nothing more.
+      if (Math.hypot(...step) < FIT.settled * times * scale) break;
     }
   return view;
 }

@@ -15,6 +15,13 @@ export interface ReducedSystem {
   /** sum of the weighed squares, half diagonals squared */
   readonly cost: number;
 }
+
+/** What observations are gathered into. */
+interface System {
+  readonly matrix: Float64Array;
+  readonly right: Float64Array;
+}
+
 /** Builds the reduced system of a bundle, and solves the points for a step of it. */
 export class Schur {
   private readonly projection = new Projection();
@@ -50,7 +57,7 @@ export class Schur {
     const matrix = new Float64Array(n * n);
     const right = new Float64Array(n);
     let cost = 0;
-    this.eachPoint(b, matrix, right, (block, loss) => {
+    this.eachPoint(b, 'ties', { matrix, right }, (block, loss) => {
       cost += loss;
       this.eliminate(block, damping, matrix, right);
     });
@@ -58,15 +65,16 @@ export class Schur {
     return { matrix, right, size: n, cost };
   }
 
-  /** The points' step once the others' is known. */
-  pointSteps(b: Bundle, damping: number, step: Float64Array): Float64Array {
+  /** The points' step once the others' is known. @param step of the others; null when they stay */
+  pointSteps(b: Bundle, damping: number, step: Float64Array | null): Float64Array {
     const out = new Float64Array(b.points.length);
+    const r = new Float64Array(3);
     const r2 = new Float64Array(3);
-    this.eachPoint(b, null, null, (block, _, point) => {
+    this.eachPoint(b, step ? 'ties' : 'points', null, (block, _, point) => {
       damp(block.own, damping);
       if (!invert3(block.own)) return;
-      const r = block.right.slice();
-      for (let k = 0; k < block.count; k++)
+      r.set(block.right);
+      for (let k = 0; step && k < block.count; k++)
         for (let c = 0; c < 3; c++) r[c]! -= block.ties[3 * k + c]! * step[block.at[k]!]!;
       times3(block.own, r, r2, 0);
       out.set(r2, 3 * point);
@@ -94,11 +102,15 @@ export class Schur {
     });
   }
 
-  /** Walks the points; the numbers' own blocks go into `matrix` and `right` when they are given. */
+  /**
+   * Walks the points.
+   * @param gathers what is worked out of each: how it is tied to the views and shared numbers, or itself alone
+   * @param system where the views' and shared numbers' own blocks go, when it is given
+   */
   private eachPoint(
     b: Bundle,
-    matrix: Float64Array | null,
-    right: Float64Array | null,
+    gathers: 'ties' | 'points',
+    system: System | null,
     visit: (block: PointBlock, loss: number, point: number) => void,
   ): void {
     const { obs, projection: p } = this;
@@ -118,11 +130,13 @@ export class Schur {
         const weight = weightOf(e2, this.options.scale);
         loss += lossOf(e2, this.options.scale);
         block.add(p, weight, ex, ey);
+        if (gathers === 'points') continue;
+        block.addShared(p, weight);
         this.gather(block, this.places[view]!, weight);
-        if (matrix && right) this.ownBlocks(this.places[view]!, weight, [ex, ey], matrix, right);
+        if (system) this.ownBlocks(this.places[view]!, weight, ex, ey, system);
       }
       if (isTurning) block.holdDistance(b.points, 3 * point);
-      block.close();
+      if (gathers === 'ties') block.close();
       visit(block, loss, point);
     }
   }
@@ -139,9 +153,9 @@ export class Schur {
   private ownBlocks(
     place: number,
     weight: number,
-    [ex, ey]: readonly [number, number],
-    matrix: Float64Array,
-    right: Float64Array,
+    ex: number,
+    ey: number,
+    { matrix, right }: System,
   ): void {
     const { byView, byShared } = this.projection;
     const { moves, shares } = this.options;

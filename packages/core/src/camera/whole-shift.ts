@@ -21,6 +21,10 @@ function small(pyramid: Pyramid): { picture: Luma; scale: number } {
   return { picture, scale };
 }
 
+/** 0, 1, -1, 2, -2 ... : a near shift is often the best, and makes the others short. */
+const outwards = (most: number): number[] =>
+  Array.from({ length: 2 * most + 1 }, (_, i) => (i % 2 === 0 ? -i / 2 : (i + 1) / 2));
+
 /** @returns px of the frames, to the nearest of the small copy's */
 export function wholeShift(from: Pyramid, to: Pyramid): { x: number; y: number } {
   const { picture: a, scale } = small(from);
@@ -29,20 +33,22 @@ export function wholeShift(from: Pyramid, to: Pyramid): { x: number; y: number }
   const [mx, my] = [Math.floor(width * REACH), Math.floor(height * REACH)];
   let best = { x: 0, y: 0 };
   let least = Infinity;
-  for (let dy = -my; dy <= my; dy++)
-    for (let dx = -mx; dx <= mx; dx++) {
+  for (const dy of outwards(my))
+    for (const dx of outwards(mx)) {
       const [x0, x1] = [Math.max(0, -dx), Math.min(width, width - dx)];
       const [y0, y1] = [Math.max(0, -dy), Math.min(height, height - dy)];
+      const far = (dx / mx) ** 2 + (dy / my) ** 2;
+      const weight = (1 + FAR_COSTS * far) / ((x1 - x0) * (y1 - y0));
+      const most = least / weight;
       let sum = 0;
-      for (let y = y0; y < y1; y++) {
+      // A shift that is worse already is worse in the end.
+      for (let y = y0; y < y1 && sum < most; y++) {
         const row = y * width;
         const other = (y + dy) * width + dx;
         for (let x = x0; x < x1; x++) sum += Math.abs(a.data[row + x]! - b.data[other + x]!);
       }
-      const far = (dx / mx) ** 2 + (dy / my) ** 2;
-      const cost = (sum / ((x1 - x0) * (y1 - y0))) * (1 + FAR_COSTS * far);
-      if (cost < least) {
-        least = cost;
+      if (sum < most) {
+        least = sum * weight;
         best = { x: dx, y: dy };
       }
     }
