@@ -21,12 +21,12 @@ export const SERVER_PROGRAMS = {
   reader: 'packages/server/src/reader.ts',
   'render-thread': 'packages/pipeline/src/render-thread.ts',
   'direction-thread': 'packages/pipeline/src/direction-thread.ts',
+  'camera-thread': 'packages/pipeline/src/camera-thread.ts',
 };
 
 const PROGRAMS = {
   ...SERVER_PROGRAMS,
   yarlop: 'packages/cli/src/main.ts',
-  'camera-thread': 'packages/pipeline/src/camera-thread.ts',
   library: 'packages/server/src/library-command.ts',
   bench: 'packages/cli/src/bench.ts',
   'bench-dice': 'packages/cli/src/bench-dice.ts',

@@ -93,7 +93,7 @@ async function followOne(
 /** The scene's camera joined to what was followed; what it could not do is told. */
 function withCamera(track: ScreenTrack, camera: CameraFile | null, range: readonly [number, number]): ScreenTrack {
   if (!camera) return track;
-  const { track: joined, note } = withScene(track, camera, range);
+  const { track: joined, note } = withScene(track, camera, { range });
   if (note) process.stderr.write(`yarlop: "${track.name}": ${note}\n`);
   return joined;
 }

@@ -7,7 +7,7 @@ import type { TrackFile } from '../../core/src/formats/track-json';
 import { ffmpeg } from '../../media/test/builders/clips';
 import type { Said } from './builders/quay';
 import { Quay } from './builders/quay';
-import { ROOM, glassOn, roomClip, viewOn } from './builders/room';
+import { ROOM, glassOn, roomClip, viewOn } from '../../media/test/builders/room';
 
 let quay: Quay;
 let first: Said;

@@ -104,7 +104,7 @@ describe('a Screen that stands in the scene', () => {
     (kind, rolls) => {
       const file = cameraFile(kind, rolls);
       const track = followed(file);
-      const { track: joined, note, corners } = withScene(track, file, RANGE);
+      const { track: joined, note, corners } = withScene(track, file, { range: RANGE });
       expect(note).toBeNull();
       expect(worst(track, file)).toBeGreaterThan(0.35);
       expect(worst(joined, file)).toBeLessThan(0.2);
@@ -133,7 +133,7 @@ describe('a Screen that stands in the scene', () => {
       frames: whole.frames.slice(0, 24),
       stopped: [{ frame: 24, direction: 'forwards', reason: 'gone' }],
     };
-    const { track } = withScene(lost, file, RANGE);
+    const { track } = withScene(lost, file, { range: RANGE });
     expect(track.stopped).toBeNull();
     expect(track.frames).toHaveLength(FRAMES);
     expect(worst(track, file)).toBeLessThan(0.25);
@@ -148,7 +148,7 @@ describe('a Screen that stands in the scene', () => {
       const corners = truthOf(file, f).map((p, k) => (k < 2 ? [p[0], p[1] - 7] : p)) as unknown as Quad;
       return { corners };
     });
-    const { track: joined, note } = withScene(track, file, RANGE);
+    const { track: joined, note } = withScene(track, file, { range: RANGE });
     expect(note).toBeNull();
     expect(worst(joined, file)).toBeLessThan(0.3);
   });
@@ -156,7 +156,7 @@ describe('a Screen that stands in the scene', () => {
   it('that is moved in the middle keeps its own evidence from there on', () => {
     const file = cameraFile();
     const track = followed(file, (f) => (f >= 18 ? { shift: 0.3 } : {}));
-    const { track: joined, note } = withScene(track, file, RANGE);
+    const { track: joined, note } = withScene(track, file, { range: RANGE });
     expect(note).toContain('frames 18 to 29');
     expect(joined.frames.slice(18)).toEqual(track.frames.slice(18));
     expect(joined.frames[10]!.evidence['scene']).toBeGreaterThan(0.3);
@@ -165,7 +165,7 @@ describe('a Screen that stands in the scene', () => {
   it('that goes its own way all the time is left as it is, with the reason', () => {
     const file = cameraFile();
     const track = followed(file, (f) => ({ shift: 0.6 * Math.sin(f - REFERENCE) }));
-    const { track: joined, note } = withScene(track, file, RANGE);
+    const { track: joined, note } = withScene(track, file, { range: RANGE });
     expect(joined).toBe(track);
     expect(note).toMatch(/does not stand still in the scene|does not tell where/);
   });
@@ -173,7 +173,7 @@ describe('a Screen that stands in the scene', () => {
   it('whose reference frame the camera lacks is left as it is', () => {
     const file = cameraFile();
     const cut = { ...file, frames: file.frames.filter((f) => f.frame > REFERENCE) };
-    expect(withScene(followed(file), cut, RANGE).note).toContain('does not reach the reference frame 5');
+    expect(withScene(followed(file), cut, { range: RANGE }).note).toContain('does not reach the reference frame 5');
   });
 });
 

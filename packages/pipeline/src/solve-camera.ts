@@ -26,6 +26,8 @@ export interface CameraJob {
   readonly read: (frame: number) => Promise<RawLuma>;
   readonly outlines: readonly Outline[];
   readonly known: Known;
+  /** points that are not to be used, by number */
+  readonly dropped?: readonly number[];
 }
 
 /** What is heard of a job while it runs. */
@@ -33,6 +35,8 @@ export interface CameraStep {
   readonly frame: number;
   /** points that are followed on it */
   readonly points: number;
+  /** where they are, x and y of each, px */
+  readonly places: () => number[];
 }
 
 /** A file without a camera, and why. */
@@ -103,7 +107,9 @@ export function solvedOf(order: CameraOrder): CameraOutcome {
   const { plate, from, to, known } = order;
   const frames = to - from + 1;
   const outlines = order.outlines.map((o) => ({ ...o, frame: o.frame - from }));
-  const tracks = withoutOutlined(order.tracks, outlines, frames);
+  const dropped = new Set(order.dropped ?? []);
+  const kept = order.tracks.filter((t) => !dropped.has(t.id));
+  const tracks = withoutOutlined(kept, outlines, frames);
   const solved = solveCamera(tracks, plate, frames, known);
   if (!solved) return { file: without(order, whyNot(new Sightings(tracks, plate, frames), from)), traits: null };
   const { isZoom, isRolling, uncertainty } = solved;
@@ -117,7 +123,11 @@ export function solvedOf(order: CameraOrder): CameraOutcome {
 const ASKED_EVERY = 100;
 
 /** Solves it in a thread of its own. @returns null when it was stopped */
-function solvedInThread(program: URL, order: CameraOrder, isStopped: () => boolean): Promise<CameraOutcome | null> {
+export function solvedInThread(
+  program: URL,
+  order: CameraOrder,
+  isStopped: () => boolean,
+): Promise<CameraOutcome | null> {
   const worker = new Worker(program, { workerData: order });
   return new Promise((resolve, reject) => {
     const end = (outcome: CameraOutcome | null): void => {
@@ -136,6 +146,26 @@ function solvedInThread(program: URL, order: CameraOrder, isStopped: () => boole
 }
 
 /**
+ * Follows points through a job's frames.
+ * @param hear is told of each frame
+ * @param isStopped asked between frames
+ * @returns null when it was stopped
+ */
+export async function pointsOf(
+  { from, to, read }: Pick<CameraJob, 'from' | 'to' | 'read'>,
+  hear: (step: CameraStep) => void,
+  isStopped: () => boolean,
+): Promise<readonly PointTrack[] | null> {
+  const tracker = new PointTracker();
+  for (let frame = from; frame <= to; frame++) {
+    tracker.add(await read(frame));
+    hear({ frame, points: tracker.seen, places: () => tracker.placesNow() });
+    if (isStopped()) return null;
+  }
+  return tracker.tracks;
+}
+
+/**
  * @param program of the thread that solves it
  * @param hear is told of each frame
  * @param isStopped asked between frames, and while it is solved
@@ -147,12 +177,7 @@ export async function cameraOf(
   hear: (step: CameraStep) => void,
   isStopped: () => boolean,
 ): Promise<CameraOutcome | null> {
-  const tracker = new PointTracker();
-  for (let frame = job.from; frame <= job.to; frame++) {
-    tracker.add(await job.read(frame));
-    hear({ frame, points: tracker.seen });
-    if (isStopped()) return null;
-  }
+  const tracks = await pointsOf(job, hear, isStopped);
   const { read: _, ...order } = job;
-  return solvedInThread(program, { ...order, tracks: tracker.tracks }, isStopped);
+  return tracks && solvedInThread(program, { ...order, tracks }, isStopped);
 }

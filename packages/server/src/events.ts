@@ -13,6 +13,10 @@ export interface Events {
     readonly solveId: number;
     readonly frames: readonly unknown[];
   };
+  /** of a camera's run: x and y of each point on a frame, px */
+  readonly points: { readonly shotId: number; readonly frame: number; readonly places: readonly number[] };
+  /** a shot's camera was solved */
+  readonly camera: { readonly shotId: number };
   readonly media: { readonly hash: string };
   readonly bin: Record<string, never>;
   readonly screen: { readonly id: number; readonly revision: number };
@@ -27,6 +31,9 @@ const SIGN_OF_LIFE = 20_000;
 /** Bytes that may wait for a page that does not read; one that is cut off reads anew. */
 const MOST_WAITING = 4 * 2 ** 20;
 
+/** Events that pages of other shots need not hear. */
+const OF_ONE_SHOT: readonly (keyof Events)[] = ['frames', 'points', 'camera'];
+
 interface Stream {
   readonly response: Response;
   readonly visitor: string;
@@ -39,7 +46,7 @@ export class EventHub {
   private readonly life = setInterval(() => this.send(': still here\n\n'), SIGN_OF_LIFE).unref();
 
   emit<K extends keyof Events>(event: K, data: Events[K]): void {
-    const shotId = event === 'frames' ? (data as Events['frames']).shotId : null;
+    const shotId = OF_ONE_SHOT.includes(event) ? (data as { readonly shotId: number }).shotId : null;
     this.send(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`, shotId);
   }
 

@@ -1,4 +1,5 @@
 /** What the tables hold, as the statements in `sql/` name it. */
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import type { FollowerState } from '@yarlop/core/follow/follower-state';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
@@ -6,6 +7,7 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { FrameRange } from '@yarlop/media/damage';
 import type { Probe } from '@yarlop/media/probe';
 import type { FrameInputs } from '@yarlop/pipeline/frame-inputs';
+import type { CameraSettings } from './use-cases/camera';
 import type { SetColour } from './use-cases/plate-colour';
 
 export interface MediaRow {
@@ -89,9 +91,18 @@ export interface ProofRow {
   readonly frames: readonly ProofFrame[];
 }
 
+export interface CameraRow {
+  readonly settings: CameraSettings;
+  /** of the plate that was solved; null before */
+  readonly mediaHash: string | null;
+  readonly solvedWith: CameraSettings | null;
+  readonly solved: CameraFile | null;
+  readonly told: string | null;
+}
+
 export interface JobRow {
   readonly id: number;
-  readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove';
+  readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove' | 'camera';
   readonly mediaHash: string | null;
   readonly shotId: number | null;
   readonly screenId: number | null;

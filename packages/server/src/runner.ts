@@ -14,6 +14,7 @@ import type { JobRow, MediaRow } from './rows';
 import { withoutInput } from './rows';
 import * as jobs from './sql/jobs';
 import * as media from './sql/media';
+import { cameraTask } from './use-cases/camera';
 import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
 import { followTask } from './use-cases/follow-task';
@@ -122,6 +123,7 @@ export class Runner {
     if (job.kind === 'ingest')
       return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
     if (job.kind === 'follow') return followTask(this.c, job, row, storage.derived(hash));
+    if (job.kind === 'camera') return cameraTask(this.c, job, row, storage.derived(hash));
     if (job.kind === 'prove') return proofTask(this.c, job);
     return deliverTask(this.c, job.shotId!, job.deliveryId!, job.input as unknown as DeliveryInput, row);
   }
@@ -152,6 +154,8 @@ export class Runner {
     let isBroken = false;
     const allHeard = listen(port1, (word) => {
       done = word.done;
+      if (word.type === 'points')
+        this.c.events.emit('points', { shotId: job.shotId!, frame: word.frame, places: word.places });
       if (word.type !== 'frames') return;
       writes = writes
         .then(() => (isBroken ? undefined : this.store(job, task, word)))
@@ -237,6 +241,7 @@ export class Runner {
     if (job.deliveryId && state === 'cancelled')
       await rm(this.c.storage.delivery(job.deliveryId), { recursive: true, force: true });
     if (job.kind === 'ingest') this.c.events.emit('media', { hash: job.mediaHash! });
+    if (outcome.kind === 'camera') this.c.events.emit('camera', { shotId: job.shotId! });
     await this.tell(job.id);
   }
 

@@ -17,6 +17,14 @@ export interface TrackView {
    */
   readonly lens: number;
   readonly shutter: { readonly share: number; readonly frames: number } | null;
+  /**
+   * of a Screen that rests on the shot's camera: what is to be said of that, and its corners in the scene (null where it
+   * could not be used); null for others
+   */
+  readonly scene: {
+    readonly note: string | null;
+    readonly corners: readonly (readonly [number, number, number])[] | null;
+  } | null;
   /** the frames next to the ends at which following halted, with the reason */
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
 }

@@ -1,4 +1,7 @@
 /** What the runner and its worker threads say to each other. */
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
+import type { Outline } from '@yarlop/core/camera/left-out';
+import type { Known } from '@yarlop/core/camera/solve-camera';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { FrameInputs } from '@yarlop/pipeline/frame-inputs';
 import type { Track } from '@yarlop/core/track';
@@ -170,8 +173,21 @@ export interface CutOutsTask {
   readonly at: readonly { readonly x: number; readonly y: number }[];
 }
 
+/** The camera of the whole scene. */
+export interface CameraTask {
+  readonly kind: 'camera';
+  readonly media: MediaRow;
+  readonly folder: string;
+  readonly from: number;
+  /** inclusive */
+  readonly to: number;
+  readonly outlines: readonly Outline[];
+  readonly known: Known;
+  readonly dropped: readonly number[];
+}
+
 export type DeskTask = StillTask | CutOutsTask | SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
-export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | DeskTask;
+export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | CameraTask | DeskTask;
 
 export interface Call {
   readonly task: Task;
@@ -191,6 +207,8 @@ export interface SpotWord {
 export type Report =
   | { readonly type: 'spot'; readonly done: number; readonly word: SpotWord }
   | { readonly type: 'progress'; readonly done: number }
+  /** of a camera's run: x and y of each point on a frame, px */
+  | { readonly type: 'points'; readonly done: number; readonly frame: number; readonly places: readonly number[] }
   /** of a flat picture or a cut-out */
   | {
       readonly type: 'pixels';
@@ -223,6 +241,7 @@ export type Outcome =
     }
   | { readonly kind: 'follow'; readonly done: number; readonly message: string | null }
   | { readonly kind: 'deliver'; readonly bytes: number; readonly sha256: string; readonly done: number }
+  | { readonly kind: 'camera'; readonly file: CameraFile; readonly told: string; readonly done: number }
   | { readonly kind: 'spot' }
   | { readonly kind: 'still'; readonly png: Uint8Array }
   | { readonly kind: 'prove'; readonly frames: readonly ProofFrame[]; readonly done: number }

@@ -4,6 +4,7 @@ import { ContractError } from '@yarlop/contracts/validate';
 import { MediaError } from '@yarlop/media/media-error';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { giveWay } from './give-way';
+import { runCamera } from './run-camera';
 import { runCutOuts } from './run-cut-outs';
 import { runDeliver } from './run-deliver';
 import { runFollow } from './run-follow';
@@ -19,6 +20,7 @@ type Run<K extends Task['kind']> = (task: Extract<Task, { kind: K }>, line: Line
 const RUNS: { readonly [K in Task['kind']]: Run<K> } = {
   ingest: runIngest,
   follow: runFollow,
+  camera: runCamera,
   prove: runProve,
   deliver: runDeliver,
   still: runStill,

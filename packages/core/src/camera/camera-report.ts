@@ -135,7 +135,9 @@ export function cameraReport({ scene, sightings: s, kind, uncertainty: u }: Solv
   });
   const points = [...own.points].flatMap(([id, at]): ScenePoint[] => {
     const squares = byPoint.get(id) ?? [];
-    return squares.length < 2 ? [] : [{ id, position: flipped(at), frames: squares.length, error: rootMean(squares) }];
+    return squares.length < 2
+      ? []
+      : [{ id: s.ids[id]!, position: flipped(at), frames: squares.length, error: rootMean(squares) }];
   });
   return { scene: own, frames: frames.sort((a, b) => a.frame - b.frame), points };
 }

@@ -95,6 +95,12 @@ export class PointTracker {
     return this.live.filter((l) => l.frame === this.frame - 1).length;
   }
 
+  /** Where they are, x and y of each, px. */
+  placesNow(): number[] {
+    const here = this.live.filter((l) => l.frame === this.frame - 1);
+    return here.flatMap(({ place: { x, y } }) => [x * this.scale, y * this.scale]);
+  }
+
   /** Takes the next frame. */
   add(picture: RawLuma): void {
     const all = buildPyramid(picture, levelsFor(picture.width));

@@ -14,6 +14,7 @@ import type { ScreenTrack, TrackFrame } from '../track';
 import { viewsOfFile } from './file-views';
 import { flipped } from './view-model';
 import type { ScenePlaneFit } from './scene-plane';
+import { pointsPlane } from './points-plane';
 import { scenePlane } from './scene-plane';
 
 const SCENE = {
@@ -105,7 +106,7 @@ function joined(f: TrackFrame, scene: Seen, pin: Quad, width: number, isAgainst:
 
 /** Frames that the track lacks, to be filled by the scene: beyond a stop. */
 function lacking(
-  track: ScreenTrack,
+  track: Pick<ScreenTrack, 'frames'>,
   plane: ScenePlaneFit,
   file: CameraFile,
   range: readonly [number, number],
@@ -128,16 +129,41 @@ function lacking(
   return out;
 }
 
-/** @param range that was followed, first and last frame; what was lost in it is filled by the scene */
-export function withScene(track: ScreenTrack, file: CameraFile, range: readonly [number, number]): SceneEvidence {
-  const kept = (note: string): SceneEvidence => ({ track, note, corners: null });
+/** How the scene is to carry a Screen. */
+export interface SceneUse {
+  /** first and last frame; what was lost between them is filled by the scene */
+  readonly range: readonly [number, number];
+  /** whether a frame may rest on the scene; all when left out */
+  readonly on?: (frame: number) => boolean;
+  /** points of the camera that lie in the Screen's plane; told by what was followed when left out */
+  readonly points?: readonly number[] | undefined;
+}
+
+/** Frames that rest on the scene too, in order. */
+export interface SceneFrames extends Omit<SceneEvidence, 'track'> {
+  readonly frames: readonly TrackFrame[];
+}
+
+/**
+ * Joins the scene to what was followed.
+ * @param track its frames' homographies take the pin of the reference frame to their corners
+ */
+export function joinScene(
+  track: Pick<ScreenTrack, 'frames' | 'referenceFrame'>,
+  file: CameraFile,
+  { range, on = () => true, points }: SceneUse,
+): SceneFrames {
+  const kept = (note: string): SceneFrames => ({ frames: track.frames, note, corners: null });
   const views = viewsOfFile(file);
   const reference = track.frames.find((f) => f.frame === track.referenceFrame);
   if (!reference || !views.has(track.referenceFrame))
     return kept(`the camera does not reach the reference frame ${track.referenceFrame}`);
   const pin = reference.corners;
   const followed = track.frames.filter((f) => isFollowed(f) && f !== reference && views.has(f.frame));
-  const plane = scenePlane(file, views, track.referenceFrame, pin, followed);
+  const plane = points
+    ? pointsPlane(file, views, track.referenceFrame, pin, points)
+    : scenePlane(file, views, track.referenceFrame, pin, followed);
+  if (!plane && points) return kept('the chosen points tell no plane that the pin lies on');
   if (!plane) return kept('what was followed does not tell where the Screen stands in the scene');
   const px = (SCENE.leastOff * file.plate.width) / 1920;
   const all = [...track.frames, ...lacking(track, plane, file, range)].sort((a, b) => a.frame - b.frame);
@@ -159,20 +185,24 @@ export function withScene(track: ScreenTrack, file: CameraFile, range: readonly 
   const moved = movedFrames(all, told);
   const frames = all.flatMap((f): TrackFrame[] => {
     const seen = plane.on(f.frame);
-    const isOwn = f === reference || (f.evidence['hand'] ?? 0) > SCENE.handSet || moved.has(f.frame);
+    const isSet = f === reference || (f.evidence['hand'] ?? 0) > SCENE.handSet;
+    const isOwn = isSet || moved.has(f.frame) || !on(f.frame);
     if (!seen || isOwn) return f.homography.length > 0 ? [f] : [];
     return [joined(f, seen, pin, file.plate.width, contradicting(f, seen, px) > 0)];
   });
-  const whole = unbroken(frames, track.referenceFrame);
   const note =
     moved.size > 0
       ? `the Screen is moved on frames ${Math.min(...moved)} to ${Math.max(...moved)}; the scene lets go there`
       : null;
-  return {
-    track: { ...track, frames: whole, stopped: stillStopped(track, whole, range) },
-    note,
-    corners: plane.corners.map(flipped),
-  };
+  return { frames, note, corners: plane.corners.map(flipped) };
+}
+
+/** A track with the scene joined, as far as its frames follow one another. */
+export function withScene(track: ScreenTrack, file: CameraFile, use: SceneUse): SceneEvidence {
+  const { frames, note, corners } = joinScene(track, file, use);
+  if (!corners) return { track, note, corners };
+  const whole = unbroken(frames, track.referenceFrame);
+  return { track: { ...track, frames: whole, stopped: stillStopped(track, whole, use.range) }, note, corners };
 }
 
 /** The frames around the reference that follow one another without a gap. */

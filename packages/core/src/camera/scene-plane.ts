@@ -42,19 +42,20 @@ const FIT = {
 } as const;
 
 /** Rays of the pin on the reference frame. */
-interface Rays {
+export interface Rays {
   readonly eye: Vector;
   readonly directions: readonly Vector[];
 }
 
 /** Where a plane `n . x = 1` about the eye cuts the rays. */
-const cut = ({ eye, directions }: Rays, n: readonly number[]): Vector[] =>
+export const cut = ({ eye, directions }: Rays, n: readonly number[]): Vector[] =>
   directions.map((d) => {
     const far = 1 / (n[0]! * d[0] + n[1]! * d[1] + n[2]! * d[2]);
     return [eye[0] + far * d[0], eye[1] + far * d[1], eye[2] + far * d[2]];
   });
 
-interface Fit {
+/** A plane that is looked for on a pin's rays. */
+export interface PlaneSearch {
   readonly file: CameraFile;
   readonly views: ReadonlyMap<number, FileView>;
   readonly rays: Rays;
@@ -62,7 +63,7 @@ interface Fit {
 }
 
 /** Residuals in standard deviations, x and y of each corner of each frame; far off behind the camera. */
-function residuals({ file, views, rays, followed }: Fit, n: readonly number[]): Float64Array {
+function residuals({ file, views, rays, followed }: PlaneSearch, n: readonly number[]): Float64Array {
   const corners = cut(rays, n);
   const out = new Float64Array(8 * followed.length);
   followed.forEach((f, i) => {
@@ -79,7 +80,7 @@ function residuals({ file, views, rays, followed }: Fit, n: readonly number[]): 
 
 const lossOf = (r: Float64Array): number => r.reduce((s, v) => s + Math.log1p((v / FIT.cauchy) ** 2), 0);
 
-function normalEquations(fit: Fit, n: readonly number[]): { a: Float64Array; b: Float64Array } {
+function normalEquations(fit: PlaneSearch, n: readonly number[]): { a: Float64Array; b: Float64Array } {
   const r = residuals(fit, n);
   const size = Math.hypot(...n);
   const columns = n.map((_, k) => {
@@ -100,7 +101,7 @@ function normalEquations(fit: Fit, n: readonly number[]): { a: Float64Array; b: 
 }
 
 /** The plane through corners that were triangulated by themselves; null where that fails. */
-function firstPlane({ file, views, rays }: Fit, followed: readonly FollowedCorners[]): number[] | null {
+function firstPlane({ file, views, rays }: PlaneSearch, followed: readonly FollowedCorners[]): number[] | null {
   const { width, height } = file.plate;
   const hd = halfDiagonal(file.plate);
   const points = [0, 1, 2, 3].flatMap((k) => {
@@ -128,7 +129,7 @@ function firstPlane({ file, views, rays }: Fit, followed: readonly FollowedCorne
   return n ? [...n] : null;
 }
 
-function refined(fit: Fit, start: readonly number[]): { n: number[]; covariance: Float64Array | null } {
+function refined(fit: PlaneSearch, start: readonly number[]): { n: number[]; covariance: Float64Array | null } {
   let n = [...start];
   let loss = lossOf(residuals(fit, n));
   let damping = 1e-3;
@@ -154,7 +155,7 @@ const BEGUN_WITH = [1, 0.5, 0.25] as const;
 const LEAST_BEGUN = 4;
 
 /** From all frames, and from those about the reference alone: the one that explains most of all frames. */
-function bestPlane(fit: Fit, referenceFrame: number): ReturnType<typeof refined> | null {
+function bestPlane(fit: PlaneSearch, referenceFrame: number): ReturnType<typeof refined> | null {
   const near = [...fit.followed].sort(
     (a, b) => Math.abs(a.frame - referenceFrame) - Math.abs(b.frame - referenceFrame),
   );
@@ -167,8 +168,8 @@ function bestPlane(fit: Fit, referenceFrame: number): ReturnType<typeof refined>
 }
 
 /** How corners of the scene are seen. @param own what is not known of them on a frame, px of each corner */
-function seenOn(
-  { file, views }: Fit,
+export function seenOn(
+  { file, views }: Pick<PlaneSearch, 'file' | 'views'>,
   corners: readonly Vector[],
   own: (frame: number) => readonly number[],
 ): ScenePlaneFit {
@@ -182,14 +183,19 @@ function seenOn(
 }
 
 /** The corners that a turning camera sees: the rays, and no plane. */
-function onRays(fit: Fit): ScenePlaneFit {
+export function onRays(fit: Omit<PlaneSearch, 'followed'>): ScenePlaneFit {
   const { eye, directions } = fit.rays;
   const corners = directions.map((d): Vector => [eye[0] + d[0], eye[1] + d[1], eye[2] + d[2]]);
   return seenOn(fit, corners, () => [0, 0, 0, 0]);
 }
 
 /** Px on each axis by which the plane's own uncertainty moves each corner. */
-function spreadOf(fit: Fit, n: readonly number[], covariance: Float64Array | null, frame: number): number[] {
+export function spreadOf(
+  fit: Omit<PlaneSearch, 'followed'>,
+  n: readonly number[],
+  covariance: Float64Array | null,
+  frame: number,
+): number[] {
   const v = fit.views.get(frame)!;
   const size = FIT.difference * Math.hypot(...n);
   const here = cut(fit.rays, n).map((c) => seenAt(fit.file, v, c)!);
@@ -210,6 +216,22 @@ function spreadOf(fit: Fit, n: readonly number[], covariance: Float64Array | nul
   });
 }
 
+/** Rays of a pin on a frame. */
+export function raysOf({ plate: { width, height } }: CameraFile, frame: FileView, pin: Quad): Rays {
+  const hd = halfDiagonal({ width, height });
+  const directions = pin.map(([x, y]) => rayOf({ ...frame, x: (x - width / 2) / hd, y: (y - height / 2) / hd }));
+  return { eye: placeOf(frame.view), directions };
+}
+
+/** Frames that a plane is told by at the most; more tell nothing new. By trial. */
+const MOST_FRAMES = 240;
+
+/** As many as tell all that there is, spread evenly. */
+function spread<T>(all: readonly T[]): T[] {
+  const step = Math.max(1, all.length / MOST_FRAMES);
+  return all.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
+}
+
 /**
  * @param pin on the reference frame, exact, px
  * @param followed corners of frames that the camera has, without the reference frame
@@ -224,10 +246,7 @@ export function scenePlane(
 ): ScenePlaneFit | null {
   const reference = views.get(referenceFrame);
   if (!reference) return null;
-  const { width, height } = file.plate;
-  const hd = halfDiagonal(file.plate);
-  const directions = pin.map(([x, y]) => rayOf({ ...reference, x: (x - width / 2) / hd, y: (y - height / 2) / hd }));
-  const fit: Fit = { file, views, rays: { eye: placeOf(reference.view), directions }, followed };
+  const fit: PlaneSearch = { file, views, rays: raysOf(file, reference, pin), followed: spread(followed) };
   if (file.kind === 'tripod') return onRays(fit);
   const found = bestPlane(fit, referenceFrame);
   if (!found) return null;

@@ -150,13 +150,7 @@ export class Schur {
   }
 
   /** Adds one observation to the blocks of its view and of the shared numbers. */
-  private ownBlocks(
-    place: number,
-    weight: number,
-    ex: number,
-    ey: number,
-    { matrix, right }: System,
-  ): void {
+  private ownBlocks(place: number, weight: number, ex: number, ey: number, { matrix, right }: System): void {
     const { byView, byShared } = this.projection;
     const { moves, shares } = this.options;
     const own = place < 0 ? 0 : moves.length;

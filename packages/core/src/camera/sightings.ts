@@ -7,6 +7,8 @@ import { halfDiagonal } from './view-model';
 /** All places of all points, asked by frame or by point. */
 export class Sightings {
   readonly count: number;
+  /** the tracks' own numbers */
+  readonly ids: readonly number[];
   private readonly firsts: Int32Array;
   private readonly lasts: Int32Array;
   private readonly xy: Float64Array[];
@@ -21,6 +23,7 @@ export class Sightings {
     const k = 1 / halfDiagonal(size);
     const middle = [size.width / 2, size.height / 2] as const;
     this.count = tracks.length;
+    this.ids = tracks.map((t) => t.id);
     this.firsts = Int32Array.from(tracks, (t) => t.first);
     this.lasts = Int32Array.from(tracks, (t) => t.first + t.places.length / 2 - 1);
     this.xy = tracks.map((t) => Float64Array.from(t.places, (v, i) => k * (v - middle[i % 2]!)));

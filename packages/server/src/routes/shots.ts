@@ -5,6 +5,7 @@ import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
+import { readCamera, saveCamera, startCamera } from '../use-cases/camera';
 import { putIntoBin } from '../use-cases/bin';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen, setDepthOrder } from '../use-cases/save-screen';
@@ -39,6 +40,21 @@ export function shotRoutes(c: Context): Router {
         const shot = await findShot(c, id(req));
         const all = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
         res.type('json').send(await c.readers.json({ what: 'verdicts', shot, screens: all }));
+      }),
+    )
+    .get(
+      '/:id/camera',
+      handler(async (req) => readCamera(c, await findShot(c, id(req)))),
+    )
+    .put(
+      '/:id/camera',
+      handler((req) => saveCamera(c, id(req), body(req, 'camera'))),
+    )
+    .post(
+      '/:id/camera',
+      handler((req, res) => {
+        res.status(202);
+        return startCamera(c, id(req), body(req, 'camera'));
       }),
     )
     .put(

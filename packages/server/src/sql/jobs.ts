@@ -31,7 +31,7 @@ export const claimable = `
         AND passing.state IN ('waiting', 'running')
         AND JSON_CONTAINS(jobs.input, JSON_EXTRACT(screens.recipe, '$.name'), '$.recipe.ignores')
     )
-  ORDER BY FIND_IN_SET(kind, ?) > 0, (kind <> 'deliver' AND FIND_IN_SET(visitor, ?) > 0), (kind IN ('follow', 'prove')) DESC, COALESCE(place, id), id
+  ORDER BY FIND_IN_SET(kind, ?) > 0, (kind <> 'deliver' AND FIND_IN_SET(visitor, ?) > 0), (kind IN ('follow', 'prove', 'camera')) DESC, COALESCE(place, id), id
   LIMIT 1 FOR UPDATE SKIP LOCKED`;
 export const claim = `
   UPDATE jobs
@@ -69,6 +69,7 @@ export const cancelWaiting = `UPDATE jobs SET state = 'cancelled' WHERE id = ? A
 export const cancelWanted = `SELECT cancel_wanted AS wanted FROM jobs WHERE id = ? AND token = ? AND state = 'running'`;
 export const activeFollow = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'follow' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeProof = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'prove' AND state IN ('waiting', 'running') LIMIT 1`;
+export const activeCamera = `SELECT id FROM jobs WHERE shot_id = ? AND kind = 'camera' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeIngest = `SELECT id FROM jobs WHERE media_hash = ? AND kind = 'ingest' AND state IN ('waiting', 'running') LIMIT 1`;
 export const queueState = `
   SELECT COALESCE(SUM(state = 'waiting'), 0) AS waiting, COALESCE(SUM(state = 'running'), 0) AS running,

@@ -11,7 +11,7 @@ export type Lease = Pick<JobRow, 'id' | 'token'>;
 
 /** Work of minutes and hours. */
 export function isLong(kind: JobRow['kind']): boolean {
-  return kind === 'follow' || kind === 'deliver';
+  return kind === 'follow' || kind === 'deliver' || kind === 'camera';
 }
 
 /** What a server looks for. */

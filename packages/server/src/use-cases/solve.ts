@@ -6,11 +6,9 @@ import { bestShutter } from '@yarlop/core/follow/shutter';
 import { rangesOf } from '@yarlop/core/frame-ranges';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineInSections } from '@yarlop/core/solve/joint-sections';
-import { correctedPin } from '@yarlop/core/solve/touch-up';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { frameInputs } from '@yarlop/pipeline/frame-inputs';
-import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import { knownOfPin } from '@yarlop/core/pin/area';
 import type { Context } from '../context';
 import type { TrackView } from '../track-view';
@@ -20,6 +18,7 @@ import * as solves from '../sql/solves';
 import type { FollowedFrame, InputsOf, Solves } from './parts';
 import { followedFrames, listOf, solvesOf, typedLens, usedBy } from './parts';
 import { passingBefore } from './passing';
+import { withShotScene } from './shot-scene';
 
 type Side = 'forwards' | 'backwards';
 type LearntRow = Readonly<
@@ -84,9 +83,8 @@ async function trackWith(
   const own = await solvesOf(c, screen, mediaHash);
   const main = own.main ?? own.all[0];
   const nothing = { outdated: false, stale: [], area: null, frames: [], halted: [], lens: 0, shutter: null };
-  if (!main) return { solveId: null, ...nothing };
+  if (!main) return withShotScene(c, screen, mediaHash, { solveId: null, scene: null, ...nothing });
   const { pin, hand = [] } = screen.recipe;
-  const corrections = correctionsOf(screen.recipe);
   const { referenceFrame, pin: area } = main;
   const media = await c.db.one<MediaRow>(findMedia, [mediaHash]);
   const width = media?.probe.width ?? 0;
@@ -107,7 +105,7 @@ async function trackWith(
     .filter((r) => r.homography && isPresent({ presence }, r.frame))
     .map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({
       ...known({ frame, homography: homography!, sigma, trust, evidence, blur, reason }),
-      corners: mapQuad(homography!, correctedPin(pin, corrections, frame)),
+      corners: mapQuad(homography!, pin),
     }));
   const halted = lost
     .filter((r) => r === rows[first - 1] || r === rows[last + 1])
@@ -116,10 +114,10 @@ async function trackWith(
   const outdated = stale.length > 0 || !own.main;
   const used = own.main ? usedBy(own).map((w) => w.solve.id) : [main.id];
   const { lens, shutter } = await learnt(c, screen.id, used);
-  return {
-    ...{ solveId: main.id, outdated, stale, area, frames, halted, shutter },
+  return withShotScene(c, screen, mediaHash, {
+    ...{ solveId: main.id, outdated, stale, area, frames, halted, shutter, scene: null },
     lens: typedLens(screen.recipe) ?? lens,
-  };
+  });
 }
 
 export interface Seen {

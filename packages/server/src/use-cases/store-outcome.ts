@@ -6,6 +6,7 @@ import * as jobs from '../sql/jobs';
 import * as media from '../sql/media';
 import * as proofs from '../sql/proofs';
 import type { Outcome, ProveTask, Task } from '../worker-protocol';
+import { storeCamera } from './camera';
 import { underLease } from './lease';
 
 export type EndState = 'done' | 'failed' | 'cancelled' | 'paused';
@@ -31,6 +32,7 @@ async function storeResult(t: Executor, job: JobRow, task: Task | null, outcome:
     await t.run(media.mediaReady, [frameCount, JSON.stringify(notes), JSON.stringify(damaged), job.mediaHash]);
     await t.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
   }
+  if (outcome.kind === 'camera') await storeCamera(t, job, outcome);
   if (outcome.kind === 'prove')
     await t.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id]);
   if (outcome.kind === 'deliver') await t.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);

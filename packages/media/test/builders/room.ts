@@ -4,7 +4,7 @@ import type { View } from '../../../core/src/camera/view-model';
 import { movedView, viewOfNothing } from '../../../core/src/camera/view-model';
 import type { Quad } from '../../../core/src/geometry/quad';
 import { random, waves } from '../../../core/test/builders/scene';
-import { ffmpeg } from '../../../media/test/builders/clips';
+import { ffmpeg } from './clips';
 
 export const ROOM = { width: 384, height: 256, frames: 24, focal: 420 } as const;
 

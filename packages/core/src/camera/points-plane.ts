@@ -1,0 +1,85 @@
+/**
+ * A Screen's plane through points of the scene that lie in it: told by a click on a surface, or by points that were
+ * chosen. The pin on its reference frame fixes four rays; the plane cuts them.
+ */
+import { invertSymmetric, solveLinear } from '../geometry/linear-algebra';
+import type { Quad } from '../geometry/quad';
+import { SIGMA_PER_DEVIATION, median } from '../statistics';
+import type { CameraFile } from './camera-file';
+import type { FileView } from './file-views';
+import type { ScenePlaneFit } from './scene-plane';
+import { cut, onRays, raysOf, seenOn, spreadOf } from './scene-plane';
+import { flipped } from './view-model';
+
+const FIT = {
+  /** Times that points are weighed anew. By trial. */
+  rounds: 12,
+  /** Standard deviations at which a point's weight is halved. Source: P. Huber 1981 (Cauchy, 95 %). */
+  cauchy: 2.385,
+  /** Share of the distance from the camera that a point's place is known to at best. By trial. */
+  leastSpread: 1e-4,
+  /** Share of the trace below which points lie on a line. By trial. */
+  leastDeterminant: 1e-12,
+} as const;
+
+interface Plane {
+  /** `n . x = 1` about the camera's place */
+  readonly n: readonly number[];
+  readonly covariance: Float64Array | null;
+}
+
+/** The plane `n . x = 1` through points, robustly; null where they lie on a line. */
+function planeThrough(points: readonly (readonly number[])[]): Plane | null {
+  let weights = points.map(() => 1);
+  let n: number[] | null = null;
+  let a = new Float64Array(9);
+  let spread: number = FIT.leastSpread;
+  for (let round = 0; round < FIT.rounds; round++) {
+    a = new Float64Array(9);
+    const b = new Float64Array(3);
+    points.forEach((p, i) => {
+      for (let r = 0; r < 3; r++) {
+        b[r]! += weights[i]! * p[r]!;
+        for (let c = 0; c < 3; c++) a[3 * r + c]! += weights[i]! * p[r]! * p[c]!;
+      }
+    });
+    const trace = a[0]! + a[4]! + a[8]!;
+    const inverse = invertSymmetric(a.slice(), 3);
+    const isFlat = !inverse || 1 / (inverse[0]! + inverse[4]! + inverse[8]!) < FIT.leastDeterminant * trace;
+    const next: Float64Array | null = isFlat ? null : solveLinear(a.slice(), b);
+    if (!next) return null;
+    n = [...next];
+    const off = points.map((p) => Math.abs(p.reduce((sum, v, k) => sum + v * next[k]!, -1)));
+    spread = Math.max(FIT.leastSpread, SIGMA_PER_DEVIATION * median(off));
+    weights = off.map((e) => 1 / (1 + (e / (FIT.cauchy * spread)) ** 2));
+  }
+  const covariance = invertSymmetric(a, 3);
+  return n && { n, covariance: covariance && covariance.map((v) => v * spread * spread) };
+}
+
+/**
+ * @param pin on the reference frame, px
+ * @param ids of the camera's points; those that it does not have are passed over
+ * @returns null where fewer than three are there, where they lie on a line, or where the plane is not in view
+ */
+export function pointsPlane(
+  file: CameraFile,
+  views: ReadonlyMap<number, FileView>,
+  referenceFrame: number,
+  pin: Quad,
+  ids: readonly number[],
+): ScenePlaneFit | null {
+  const reference = views.get(referenceFrame);
+  if (!reference) return null;
+  const search = { file, views, rays: raysOf(file, reference, pin) };
+  if (file.kind === 'tripod') return onRays(search);
+  const wanted = new Set(ids);
+  const { eye, directions } = search.rays;
+  const points = file.points.filter((p) => wanted.has(p.id)).map((p) => flipped(p.position).map((v, k) => v - eye[k]!));
+  const plane = points.length >= 3 ? planeThrough(points) : null;
+  if (!plane) return null;
+  const { n, covariance } = plane;
+  // Beyond the plane's horizon a ray never meets it.
+  if (directions.some((d) => !(n[0]! * d[0] + n[1]! * d[1] + n[2]! * d[2] > 0))) return null;
+  return seenOn(search, cut(search.rays, n), (frame) => spreadOf(search, n, covariance, frame));
+}
