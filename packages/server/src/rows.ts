@@ -3,11 +3,10 @@ import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import type { FollowerState } from '@yarlop/core/follow/follower-state';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
-import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { Requests, ScreenFile } from '@yarlop/contracts/validate';
 import type { FrameRange } from '@yarlop/media/damage';
 import type { Probe } from '@yarlop/media/probe';
 import type { FrameInputs } from '@yarlop/pipeline/frame-inputs';
-import type { CameraSettings } from './use-cases/camera';
 import type { SetColour } from './use-cases/plate-colour';
 
 export interface MediaRow {
@@ -90,6 +89,9 @@ export interface ProofRow {
   readonly identity: string;
   readonly frames: readonly ProofFrame[];
 }
+
+/** What is said of a camera before it is solved. */
+export type CameraSettings = NonNullable<Requests['camera']>;
 
 export interface CameraRow {
   readonly settings: CameraSettings;

@@ -1,6 +1,7 @@
 /** What the server's answers hold. */
 import type { Quad } from '@yarlop/core/geometry/quad';
-import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
+import type { Requests, ScreenFile } from '@yarlop/contracts/validate';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { TrackFrame } from '@yarlop/core/track';
 
@@ -100,11 +101,29 @@ export interface TrackView {
   readonly lens: number;
   readonly shutter: { readonly share: number; readonly frames: number } | null;
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
+  /** of a Screen that rests on the shot's camera: what is to be said of that, and its corners in the scene */
+  readonly scene: {
+    readonly note: string | null;
+    readonly corners: readonly (readonly [number, number, number])[] | null;
+  } | null;
+}
+
+export type CameraSettings = NonNullable<Requests['camera']>;
+
+/** What is known of a shot's camera, and what was solved with it. */
+export interface CameraView {
+  readonly settings: CameraSettings | null;
+  readonly solved: {
+    readonly file: CameraFile;
+    readonly told: string;
+    readonly with: CameraSettings;
+    readonly isOfOtherPlate: boolean;
+  } | null;
 }
 
 export interface Job {
   readonly id: number;
-  readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove';
+  readonly kind: 'ingest' | 'follow' | 'deliver' | 'prove' | 'camera';
   readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'paused';
   readonly mediaHash: string | null;
   readonly shotId: number | null;

@@ -42,6 +42,7 @@ const track = (area: Quad | null, outdated = false): ScreenTrackState => ({
   lens: 0,
   shutter: null,
   halted: [],
+  scene: null,
 });
 
 describe('a pin that is set anew', () => {

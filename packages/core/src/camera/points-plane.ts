@@ -29,7 +29,7 @@ interface Plane {
 }
 
 /** The plane `n . x = 1` through points, robustly; null where they lie on a line. */
-function planeThrough(points: readonly (readonly number[])[]): Plane | null {
+export function planeThrough(points: readonly (readonly number[])[]): Plane | null {
   let weights = points.map(() => 1);
   let n: number[] | null = null;
   let a = new Float64Array(9);

@@ -1,5 +1,4 @@
 /** The camera of a shot's whole scene: what is known of it, its run, and what came of that. */
-import type { Requests } from '@yarlop/contracts/validate';
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import type { Known } from '@yarlop/core/camera/solve-camera';
 import { outlinesOfScreens } from '@yarlop/pipeline/camera-job';
@@ -7,7 +6,7 @@ import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { Executor } from '../database';
-import type { CameraRow, JobRow, MediaRow, ScreenRow, ShotRow } from '../rows';
+import type { CameraRow, CameraSettings, JobRow, MediaRow, ScreenRow, ShotRow } from '../rows';
 import * as cameras from '../sql/cameras';
 import * as jobs from '../sql/jobs';
 import * as screens from '../sql/screens';
@@ -15,8 +14,6 @@ import type { CameraTask, Outcome } from '../worker-protocol';
 import { addJob } from './add-job';
 import { findShot } from './create-shot';
 import { readyPlate } from './ready-plate';
-
-export type CameraSettings = NonNullable<Requests['camera']>;
 
 /** What a run was asked for: the settings as they were, and the frames. */
 interface CameraInput {

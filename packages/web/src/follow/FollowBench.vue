@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import CameraSection from './CameraSection.vue';
 import FrameSection from './FrameSection.vue';
 import HandSection from './HandSection.vue';
 import OutlinesSection from './OutlinesSection.vue';
@@ -21,7 +22,8 @@ const { recipe } = useRecipe();
     <SpotsSection />
     <SettingsSection />
   </div>
-  <p v-else class="dim">
+  <p v-else class="dim" data-test="no-screen">
     Go to a good frame and drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen" on the picture.
   </p>
+  <CameraSection />
 </template>

@@ -19,7 +19,7 @@ const resting = computed(() => {
       : [],
   );
 });
-const WORDS = { texture: 'picture', edges: 'edges', spots: 'spots', hand: 'hand' } as const;
+const WORDS = { texture: 'picture', edges: 'edges', spots: 'spots', hand: 'hand', scene: 'scene' } as const;
 </script>
 
 <template>

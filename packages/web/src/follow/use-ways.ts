@@ -43,8 +43,8 @@ export function useWays() {
   /** the Screen's settings with what holds on the frame shown */
   const here = computed((): Ways => {
     const own = { ...recipe.value, ...section.value } as Recipe;
-    const { patches, motion, evidence, density, reading, levels, lens } = own;
-    const all = { patches, motion, evidence, density, reading, levels, lens };
+    const { patches, motion, evidence, density, reading, levels, lens, scene } = own;
+    const all = { patches, motion, evidence, density, reading, levels, lens, scene };
     return Object.fromEntries(Object.entries(all).filter(([, v]) => v !== undefined)) as Ways;
   });
   /** the frames that a change holds for; null for the whole shot */

@@ -16,6 +16,7 @@ import ProveLooks from '../prove/ProveLooks.vue';
 import RouteBar from '../route/RouteBar.vue';
 import type { Stage } from '../stages';
 import type { Screen } from '../types';
+import { useCamera } from '../stores/camera';
 import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
@@ -39,6 +40,7 @@ const live = useLive();
 const media = useMedia();
 const view = useView();
 const proofs = useProofs();
+const camera = useCamera();
 const stage = computed(() => route.params['stage'] as Stage);
 const problem = ref('');
 const id = computed(() => Number(route.params['id']));
@@ -59,7 +61,7 @@ async function open(): Promise<void> {
     const s = store.shot!;
     playhead.setup(s.frameCount, s.probe.frameRate[0] / s.probe.frameRate[1]);
     [playhead.from, playhead.to] = [s.rangeFrom, s.rangeTo];
-    await Promise.all([media.load(), ...store.screens.map((x) => both(x.id))]);
+    await Promise.all([media.load(), camera.load(id.value), ...store.screens.map((x) => both(x.id))]);
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -100,6 +102,11 @@ const offs = [
       store.screens.some((s) => s.id === j.screenId)
     )
       void both(j.screenId).catch(() => {});
+  }),
+  live.on<Parameters<typeof camera.hear>[0]>('points', (p) => camera.hear(p)),
+  live.on<{ shotId: number }>('camera', (e) => {
+    if (e.shotId !== store.shot?.id) return;
+    void Promise.all([camera.load(e.shotId), ...store.screens.map((s) => both(s.id))]).catch(() => {});
   }),
   live.on('reconnected', () => void open()),
 ];

@@ -14,7 +14,11 @@ import { usePinEdit } from '../edits/use-pin-edit';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
+import type { Tool } from '../stores/view';
 import { useView } from '../stores/view';
+
+/** Tools that hear nothing of the keyboard themselves. */
+const LEFT_BY_ESCAPE: readonly Tool['kind'][] = ['add-spot', 'sample', 'box-points', 'place-surface'];
 
 export function useShortcuts(stage: Ref<Stage>): void {
   const playhead = usePlayhead();
@@ -112,7 +116,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
             if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
         [view.armed, view.whole] = [null, false];
         if (view.tool.kind === 'sample') view.plateOnly = false;
-        if (view.tool.kind === 'add-spot' || view.tool.kind === 'sample') view.tool = { kind: 'select' };
+        if (LEFT_BY_ESCAPE.includes(view.tool.kind)) view.tool = { kind: 'select' };
       },
     });
   });

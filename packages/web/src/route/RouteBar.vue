@@ -11,6 +11,13 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 
 defineProps<{ stage: Stage }>();
+const JOBS = {
+  ingest: 'Reading in',
+  follow: 'Following',
+  deliver: 'Delivering',
+  prove: 'Measuring slip',
+  camera: 'Solving the camera',
+} as const;
 const store = useShot();
 const tracks = useTracks();
 const live = useLive();
@@ -96,7 +103,7 @@ const queued = computed(() => own.value.filter(waits).length);
     </nav>
     <div class="state">
       <span v-for="j in running" :key="j.id" class="job" role="status">
-        {{ { ingest: 'Reading in', follow: 'Following', deliver: 'Delivering', prove: 'Measuring slip' }[j.kind] }}
+        {{ JOBS[j.kind] }}
         <span v-if="j.framesTotal > 1" class="mono"
           >{{ Math.min(j.framesDone, j.framesTotal) }}/{{ j.framesTotal }}</span
         >

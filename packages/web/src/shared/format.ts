@@ -40,7 +40,7 @@ export function timecodeOf(frame: number, p: Probe): string | null {
 }
 
 /** What a frame can rest on, in the order in which it is shown. */
-export const EVIDENCE_KINDS = ['texture', 'edges', 'spots', 'hand'] as const;
+export const EVIDENCE_KINDS = ['texture', 'edges', 'spots', 'hand', 'scene'] as const;
 
 /** Code values 0 to 255 as shares of the range, as recipes hold them. */
 export function codeValues(rgb: readonly number[]): number[] {

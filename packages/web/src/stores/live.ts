@@ -33,7 +33,7 @@ export const useLive = defineStore('live', () => {
     source?.close();
     shown = shot;
     source = new EventSource(shot === null ? '/api/events' : `/api/events?shot=${shot}`);
-    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue', 'bin'])
+    for (const event of ['job', 'frames', 'media', 'screen', 'deliveries', 'queue', 'bin', 'points', 'camera'])
       source.addEventListener(event, (e) => {
         const data = JSON.parse((e as MessageEvent<string>).data) as never;
         if (event === 'job')

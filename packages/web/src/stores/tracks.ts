@@ -25,6 +25,7 @@ export interface ScreenTrackState {
   readonly lens: number;
   readonly shutter: TrackView['shutter'];
   readonly halted: readonly { readonly frame: number; readonly reason: string }[];
+  readonly scene: TrackView['scene'];
 }
 
 export const useTracks = defineStore('tracks', () => {
@@ -52,6 +53,7 @@ export const useTracks = defineStore('tracks', () => {
       area: old?.solveId === solveId ? old.area : null,
       frames: map,
       halted: [],
+      scene: old?.scene ?? null,
       lens: old?.lens ?? 0,
       shutter: old?.shutter ?? null,
     });

@@ -28,7 +28,10 @@ export type Tool =
       /** @param rgb code values of the plate, 0 to 255 */
       readonly take: (rgb: readonly number[]) => void;
     }
-  | { readonly kind: 'add-spot' };
+  | { readonly kind: 'add-spot' }
+  /** choose points of the scene by a box; lay a Screen on a surface of it by a click */
+  | { readonly kind: 'box-points' }
+  | { readonly kind: 'place-surface' };
 
 export const useView = defineStore('view', () => {
   /** CSS px per plate px; 0 fits */

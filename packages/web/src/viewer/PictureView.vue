@@ -14,6 +14,7 @@ import CornerBoard from '../corner-board/CornerBoard.vue';
 import AidFilter from './AidFilter.vue';
 import AidPanel from './AidPanel.vue';
 import BendOverlay from './BendOverlay.vue';
+import CameraOverlay from './CameraOverlay.vue';
 import AreaOverlay from './AreaOverlay.vue';
 import PatchOverlay from './PatchOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
@@ -319,6 +320,7 @@ const grey = computed(
       />
       <AreaOverlay v-if="store.chosen && (stage === 'pin' || stage === 'follow')" :port="port" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
+      <CameraOverlay v-if="stage === 'follow' && !playhead.playing" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path
           v-if="drop.mark.value"
@@ -377,6 +379,12 @@ const grey = computed(
     <div v-if="view.tool.kind === 'sample'" class="hint" role="status">{{ view.tool.asks }} Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">
       Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.
+    </div>
+    <div v-if="view.tool.kind === 'box-points'" class="hint" role="status">
+      Draw a box around points of the scene; Shift adds to what is chosen. Escape leaves off.
+    </div>
+    <div v-if="view.tool.kind === 'place-surface'" class="hint" role="status">
+      Click a surface of the room: a Screen is laid on it where its points are. Escape leaves off.
     </div>
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">

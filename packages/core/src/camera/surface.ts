@@ -1,0 +1,85 @@
+/** A surface of the scene as its points tell it: which points lie about a place of the picture, and a rectangle on them. */
+import type { Point } from '../geometry/point';
+import { distance } from '../geometry/point';
+import type { Quad } from '../geometry/quad';
+import { quantile } from '../statistics';
+import type { CameraFile } from './camera-file';
+import type { FileView } from './file-views';
+import { seenAt } from './file-views';
+import { planeThrough } from './points-plane';
+import { flipped, placeOf } from './view-model';
+
+/** Shares of the points between whose places a rectangle reaches: single ones may lie far off. By trial. */
+const BETWEEN = [0.12, 0.88] as const;
+/** Share of the distance that a side of a rectangle has at the least. By trial. */
+const LEAST_SIDE = 0.02;
+
+type Vector = readonly number[];
+const dot = (a: Vector, b: Vector): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+const scaled = (a: Vector, k: number): number[] => a.map((v) => k * v);
+const plus = (a: Vector, b: Vector): number[] => a.map((v, i) => v + b[i]!);
+const unit = (a: Vector): number[] => scaled(a, 1 / Math.sqrt(dot(a, a)));
+const cross = (a: Vector, b: Vector): number[] => [
+  a[1]! * b[2]! - a[2]! * b[1]!,
+  a[2]! * b[0]! - a[0]! * b[2]!,
+  a[0]! * b[1]! - a[1]! * b[0]!,
+];
+
+/** A point of the scene and where a frame shows it. */
+export interface SeenPoint {
+  readonly id: number;
+  /** px */
+  readonly at: Point;
+  /** px, of the whole shot */
+  readonly error: number;
+}
+
+/** The scene's points as a frame shows them, inside the picture; what hides them is not known. */
+export function pointsOn(file: CameraFile, view: FileView): SeenPoint[] {
+  const { width, height } = file.plate;
+  return file.points.flatMap(({ id, position, error }) => {
+    const at = seenAt(file, view, flipped(position));
+    const isIn = at && at[0] >= 0 && at[1] >= 0 && at[0] <= width && at[1] <= height;
+    return isIn ? [{ id, at, error }] : [];
+  });
+}
+
+/** The points nearest to a place of the picture, px. */
+export function pointsAbout(seen: readonly SeenPoint[], at: Point, count: number): number[] {
+  return [...seen]
+    .sort((a, b) => distance(a.at, at) - distance(b.at, at))
+    .slice(0, count)
+    .map((p) => p.id);
+}
+
+/**
+ * A rectangle on the plane through points, as large as they are spread, its upper side level with the picture's.
+ * @returns its corners on the frame, px, as a pin has them; null where the points tell no plane that is in view
+ */
+export function rectangleOn(file: CameraFile, view: FileView, ids: readonly number[]): Quad | null {
+  const wanted = new Set(ids);
+  const eye = placeOf(view.view);
+  const points = file.points.filter((p) => wanted.has(p.id)).map((p) => flipped(p.position).map((v, k) => v - eye[k]!));
+  const n = points.length >= 3 ? planeThrough(points)?.n : null;
+  if (!n) return null;
+  const normal = unit(n);
+  const right = [...view.view.subarray(0, 3)];
+  const across = unit(plus(right, scaled(normal, -dot(right, normal))));
+  const down = cross(normal, across);
+  const middle = scaled(normal, 1 / Math.sqrt(dot(n, n)));
+  const reach = (axis: Vector): readonly [number, number] => {
+    const along = points.map((p) => dot(p, axis));
+    const [low, high] = [quantile(along, BETWEEN[0]), quantile(along, BETWEEN[1])];
+    const least = (LEAST_SIDE * Math.abs(dot(points[0]!, normal))) / 2;
+    return high - low > 2 * least ? [low, high] : [(low + high) / 2 - least, (low + high) / 2 + least];
+  };
+  const [x0, x1] = reach(across);
+  const [y0, y1] = reach(down);
+  const corners = [
+    [x0, y0],
+    [x1, y0],
+    [x1, y1],
+    [x0, y1],
+  ].map(([x, y]) => seenAt(file, view, plus(eye, plus(middle, plus(scaled(across, x!), scaled(down, y!))))));
+  return corners.every((c) => c !== null) ? (corners as unknown as Quad) : null;
+}

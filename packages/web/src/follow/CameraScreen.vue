@@ -1,0 +1,91 @@
+<script setup lang="ts">
+/** What the camera is to the chosen Screen, and new Screens on surfaces of the scene. */
+import { computed } from 'vue';
+import { countText } from '../shared/format';
+import { useCamera } from '../stores/camera';
+import { useShot } from '../stores/shot';
+import { useView } from '../stores/view';
+import { newOnSurface } from './on-surface';
+import { useRecipe } from './use-recipe';
+import { useWays } from './use-ways';
+
+const camera = useCamera();
+const store = useShot();
+const view = useView();
+const { recipe, track, change } = useRecipe();
+const { here, set } = useWays();
+const byPoints = computed(() => recipe.value?.scenePlane?.points.length ?? 0);
+const canPlane = computed(() => camera.chosen.size >= 3);
+
+function planeByPoints(): void {
+  change('Set plane by points', {
+    scene: true,
+    scenePlane: { points: [...camera.chosen] as [number, number, number] },
+  });
+}
+function planeByFollowing(): void {
+  change('Take plane from following', { scenePlane: undefined });
+}
+</script>
+
+<template>
+  <div class="mt-2">
+    <template v-if="recipe && !recipe.carried">
+      <BFormCheckbox
+        :model-value="here.scene ?? false"
+        switch
+        title="It does not move by itself: the camera tells its corners together with what is followed. Nothing has to be followed again"
+        data-test="rests-on-scene"
+        @update:model-value="set($event ? 'Rest on the scene' : 'Rest on itself alone', { scene: Boolean($event) })"
+        >{{ recipe.name }} stands still: it rests on the scene too</BFormCheckbox
+      >
+      <p v-if="track?.scene?.note" class="weak mb-1" role="alert" data-test="scene-note">{{ track.scene.note }}</p>
+      <p v-if="here.scene && byPoints > 0" class="dim mb-1">
+        Its plane goes through {{ countText(byPoints, 'point') }}.
+        <BButton
+          size="sm"
+          variant="link"
+          class="p-0"
+          title="The plane that explains the followed corners on all frames"
+          data-test="plane-by-following"
+          @click="planeByFollowing"
+          >Take it from what was followed</BButton
+        >
+      </p>
+      <BButton
+        v-if="canPlane"
+        size="sm"
+        variant="outline-secondary"
+        title="The chosen points lie in the screen's plane: nothing has to be followed"
+        data-test="plane-by-points"
+        @click="planeByPoints"
+        >{{ recipe.name }} lies in the plane of the {{ camera.chosen.size }} points</BButton
+      >
+    </template>
+    <div class="d-flex flex-wrap gap-1 mt-1">
+      <BButton
+        size="sm"
+        variant="outline-secondary"
+        title="Click a surface: a Screen is laid on it, carried by the camera alone; then set its corners"
+        data-test="surface"
+        @click="view.tool = { kind: 'place-surface' }"
+        >New Screen on a surface</BButton
+      >
+      <BButton
+        v-if="canPlane"
+        size="sm"
+        variant="outline-secondary"
+        title="A Screen is laid on the plane through the chosen points, carried by the camera alone"
+        data-test="surface-by-points"
+        @click="newOnSurface(store, camera, [...camera.chosen])"
+        >New Screen on the chosen points</BButton
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.weak {
+  color: var(--weak);
+}
+</style>

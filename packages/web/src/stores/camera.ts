@@ -1,0 +1,131 @@
+/** The camera of the shot's whole scene: what is known of it, its run, its points, and which of those are chosen. */
+import { defineStore } from 'pinia';
+import type { Ref } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { useDebounceFn, useStorage } from '@vueuse/core';
+import type { FileView } from '@yarlop/core/camera/file-views';
+import { viewsOfFile } from '@yarlop/core/camera/file-views';
+import type { SeenPoint } from '@yarlop/core/camera/surface';
+import { pointsOn } from '@yarlop/core/camera/surface';
+import { median } from '@yarlop/core/statistics';
+import { api, sentence } from '../api';
+import type { CameraSettings, CameraView, Job } from '../types';
+import { useLive } from './live';
+import { usePlayhead } from './playhead';
+import { useShot } from './shot';
+
+/** Times the usual error from which a point is doubtful. By trial. */
+const DOUBTFUL = 2.5;
+/** Ms after the last change until what is known is saved. */
+const SAVE_DELAY = 350;
+
+/** Points as they are found while a run is on. */
+interface FoundPoints {
+  readonly frame: number;
+  /** x and y of each, px */
+  readonly places: readonly number[];
+}
+
+const NOTHING_SAID: CameraSettings = { kind: 'find', known: { as: 'nothing' }, leftOut: [], dropped: [] };
+
+/** What is said of the camera before it is solved: saved by itself a moment after each change. */
+function useSaid(problem: Ref<string>) {
+  const shot = useShot();
+  const settings = shallowRef<CameraSettings>(NOTHING_SAID);
+
+  /** What moves by itself unless somebody says otherwise: outlines of what passes in front, and what is held in a hand. */
+  function usual(): CameraSettings {
+    const held = shot.screens.filter((s) => s.recipe.carried || ['phone', 'tablet'].includes(s.recipe.device ?? ''));
+    return { ...NOTHING_SAID, leftOut: held.map((s) => s.id) };
+  }
+
+  const saveSoon = useDebounceFn(async (id: number) => {
+    await api('PUT', `/shots/${id}/camera`, settings.value).catch((e: unknown) => (problem.value = sentence(e)));
+  }, SAVE_DELAY);
+  function say(part: Partial<CameraSettings>): void {
+    settings.value = { ...settings.value, ...part };
+    void saveSoon(shot.shot!.id);
+  }
+
+  // What somebody outlines in front of a Screen moves by itself.
+  watch(
+    () => shot.screens,
+    (now, before) => {
+      const known = new Set(before.map((s) => s.id));
+      const isSameShot = before.some((s) => s.shotId === shot.shot?.id);
+      const drawn = now.filter((s) => s.recipe.carried && !known.has(s.id)).map((s) => s.id);
+      if (isSameShot && drawn.length > 0) say({ leftOut: [...settings.value.leftOut, ...drawn] });
+    },
+  );
+  return { settings, usual, say };
+}
+
+/** The points of a solved camera, and which of them are chosen. */
+function usePoints(solved: Readonly<Ref<CameraView['solved']>>) {
+  const playhead = usePlayhead();
+  const chosen = shallowRef<ReadonlySet<number>>(new Set());
+  const views = computed((): ReadonlyMap<number, FileView> =>
+    solved.value ? viewsOfFile(solved.value.file) : new Map(),
+  );
+  /** of points, px: beyond it one is doubtful */
+  const doubtful = computed(() => {
+    const errors = solved.value?.file.points.map((p) => p.error) ?? [];
+    return errors.length > 0 ? DOUBTFUL * median(errors) : Infinity;
+  });
+  /** the points that the frame shown would show */
+  const seen = computed((): readonly SeenPoint[] => {
+    const view = views.value.get(playhead.frame);
+    return view && solved.value ? pointsOn(solved.value.file, view) : [];
+  });
+  const worst = computed(() => (solved.value?.file.points ?? []).filter((p) => p.error > doubtful.value));
+  function choose(ids: Iterable<number>, more: boolean): void {
+    chosen.value = new Set([...(more ? chosen.value : []), ...ids]);
+  }
+  return { chosen, views, doubtful, seen, worst, choose };
+}
+
+export const useCamera = defineStore('camera', () => {
+  const shot = useShot();
+  const live = useLive();
+  const problem = ref('');
+  const solved = shallowRef<CameraView['solved']>(null);
+  const found = shallowRef<FoundPoints | null>(null);
+  /** points are seen on the picture */
+  const shown = ref(useStorage('yarlop.camera-points', true));
+  const { settings, usual, say } = useSaid(problem);
+  const points = usePoints(solved);
+  let shotId: number | null = null;
+
+  async function load(id: number): Promise<void> {
+    const view = await api<CameraView>('GET', `/shots/${id}/camera`);
+    if (id !== shot.shot?.id) return;
+    if (id !== shotId) points.choose([], false);
+    shotId = id;
+    settings.value = view.settings ?? usual();
+    solved.value = view.solved;
+    found.value = null;
+    problem.value = '';
+  }
+
+  const ofShot = (j: Job): boolean => j.kind === 'camera' && j.shotId === shot.shot?.id;
+  const job = computed(() => live.running.find(ofShot));
+  const last = computed(() => [...live.jobs.values()].filter(ofShot).at(-1));
+  async function solve(): Promise<void> {
+    problem.value = '';
+    await shot.save();
+    try {
+      // What was deleted since is left out by itself.
+      const leftOut = settings.value.leftOut.filter((id) => shot.screens.some((s) => s.id === id));
+      settings.value = { ...settings.value, leftOut };
+      const started = await api<Job>('POST', `/shots/${shot.shot!.id}/camera`, settings.value);
+      live.jobs.set(started.id, started);
+    } catch (e) {
+      problem.value = sentence(e);
+    }
+  }
+
+  function hear(points: FoundPoints & { readonly shotId: number }): void {
+    if (points.shotId === shot.shot?.id) found.value = points;
+  }
+  return { settings, solved, found, shown, problem, job, last, load, say, solve, hear, ...points };
+});
