@@ -9,6 +9,8 @@ import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
 import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
 import { batchCommand, projectCommand } from './batch';
 import { cameraCommand } from './camera';
+import { exportCamera } from './export-camera';
+import { CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
 import { check } from './check';
 import { deliver } from './deliver';
 import { dressCommand } from './dress';
@@ -46,6 +48,13 @@ function pointList(text: string): [number, number][] {
   if (points.length < 2 || points.some((p) => p.length !== 2 || !p.every(Number.isFinite)))
     throw new InvalidArgumentError('give two points or more as X,Y;X,Y.');
   return points as [number, number][];
+}
+
+function numberList(text: string): number[] {
+  const all = text.split(',').map(Number);
+  if (all.length < 3 || !all.every(Number.isFinite))
+    throw new InvalidArgumentError('give three numbers or more, separated by commas.');
+  return all;
 }
 
 function collect(value: string, before: string[] = []): string[] {
@@ -90,6 +99,17 @@ program
   .option('--to <N>', 'last frame of the range, inclusive', whole)
   .option('--progress', 'a line a second on standard error')
   .action(run(cameraCommand));
+
+program
+  .command('export-camera <CAMERA.json>')
+  .description('writes a solved camera in an open format, set into a world of your own')
+  .requiredOption('--as <FORMAT>', CAMERA_FORMATS.map((f) => f.id).join(', '))
+  .requiredOption('--out <PATH>', 'the file to write')
+  .option('--plate <PLATE>', 'with gltf: pictures of the plate behind the scene')
+  .option('--ground <ID,ID,ID>', 'points that lie on the ground, by their numbers', numberList)
+  .option('--origin <ID>', "the point that becomes the origin; the ground's middle when left out", whole)
+  .option('--length <ID,ID,METRES>', 'two points and how far they are apart', numberList)
+  .action(run(exportCamera));
 
 program
   .command('prove <PLATE>')

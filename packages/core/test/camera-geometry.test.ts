@@ -1,7 +1,6 @@
 /** The parts of the scene's camera, each against its definition or against a general-purpose library. */
 import { describe, expect, it } from 'vitest';
-import { quaternionOf } from '../src/camera/camera-report';
-import { matrixOf } from '../src/camera/file-views';
+import { matrixOf, quaternionOf } from '../src/geometry/quaternion';
 import {
   Projection,
   SHARED_NUMBERS,

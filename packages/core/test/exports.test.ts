@@ -18,7 +18,8 @@ import {
 } from '../src/formats/homographies';
 import { writeOtio } from '../src/formats/otio';
 import { writeReport } from '../src/formats/report';
-import { quaternionOf, sceneOf } from '../src/formats/scene';
+import { sceneOf } from '../src/formats/scene';
+import { quaternionOf } from '../src/geometry/quaternion';
 import { writeShapesJson, writeShapesSvg } from '../src/formats/shapes';
 import { inverseStMap, pairsOfMap, stMap } from '../src/formats/st-map';
 import { fillTemplate } from '../src/formats/table-template';

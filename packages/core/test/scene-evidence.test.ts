@@ -1,65 +1,16 @@
 /** The scene's camera as evidence: a Screen that stands in an invented room whose camera is known exactly. */
 import { describe, expect, it } from 'vitest';
-import { quaternionOf } from '../src/camera/camera-report';
-import { seenAt, viewsOfFile } from '../src/camera/file-views';
-import { withScene } from '../src/camera/scene-evidence';
-import { movedView, placeOf, viewOfNothing } from '../src/camera/view-model';
-import type { CameraFile, CameraFileFrame } from '../src/camera/camera-file';
-import { CAMERA_COORDINATES } from '../src/camera/camera-file';
+import { pointsAbout, pointsOn, rectangleOn } from '../src/camera/surface';
+import { viewsOfFile } from '../src/camera/file-views';
+import { joinScene, withScene } from '../src/camera/scene-evidence';
+import type { CameraFile } from '../src/camera/camera-file';
+import { flipped } from '../src/camera/view-model';
 import { writeCameraJson } from '../src/formats/camera-json';
 import { mapQuad } from '../src/geometry/quad';
 import type { Quad } from '../src/geometry/quad';
 import type { ScreenTrack, TrackFrame } from '../src/track';
+import { FRAMES, REFERENCE, SCREEN, cameraFile, truthOf } from './builders/camera-file';
 import { random } from './builders/scene';
-
-const FRAMES = 30;
-const REFERENCE = 5;
-/** y up, in front of the camera, leaning. */
-const SCREEN = [
-  [-0.8, 0.5, -4],
-  [0.9, 0.6, -4.6],
-  [0.92, -0.5, -4.5],
-  [-0.78, -0.6, -3.9],
-].map(([x, y, z]) => [x!, -y!, -z!]);
-
-function cameraFile(kind: 'moving' | 'tripod' = 'moving', rolls = false): CameraFile {
-  const frames = Array.from({ length: FRAMES }, (_, f): CameraFileFrame => {
-    const v = movedView(viewOfNothing(), [0.004 * f, -0.006 * f, 0.002 * f, kind === 'moving' ? -0.05 * f : 0, 0, 0]);
-    const sign = [1, -1, -1];
-    const m = Array.from(
-      { length: 9 },
-      (_, i) => sign[Math.floor(i / 3)]! * sign[i % 3]! * v[3 * (i % 3) + Math.floor(i / 3)]!,
-    );
-    const [x, y, z] = placeOf(v);
-    return {
-      frame: f,
-      position: [x, -y, -z],
-      rotation: quaternionOf(m),
-      focal: 1500,
-      sigma: { position: 0.001, rotation: 0.0001 },
-      error: 0.1,
-      points: 100,
-      ...(rolls ? { rowTurn: [0, 0.004, 0] as const } : {}),
-    };
-  });
-  return {
-    format: 'yarlop-camera',
-    version: 1,
-    plate: { name: 'room.mp4', width: 1280, height: 720, frameRate: [24, 1], firstFrame: 0, frameCount: FRAMES },
-    kind,
-    coordinates: CAMERA_COORDINATES,
-    lens: { principal: [640, 360], radial: [-0.05, 0.01], by: 'half diagonal' },
-    frames,
-    points: [],
-    planes: [],
-    stopped: null,
-  };
-}
-
-function truthOf(file: CameraFile, frame: number, shift = 0): Quad {
-  const v = viewsOfFile(file).get(frame)!;
-  return SCREEN.map(([x, y, z]) => seenAt(file, v, [x! + shift, y!, z!])!) as unknown as Quad;
-}
 
 /** What a follower made of it: noise of 0.3 px, known as such. */
 function followed(
@@ -174,6 +125,93 @@ describe('a Screen that stands in the scene', () => {
     const file = cameraFile();
     const cut = { ...file, frames: file.frames.filter((f) => f.frame > REFERENCE) };
     expect(withScene(followed(file), cut, { range: RANGE }).note).toContain('does not reach the reference frame 5');
+  });
+});
+
+/** A camera that also has points: some of the Screen's plane, some of a wall behind it, numbered from 100 on. */
+function withPoints(): CameraFile {
+  const dice = random(8);
+  const [a, b, , d] = SCREEN as [number[], number[], number[], number[]];
+  const onPlane = Array.from({ length: 20 }, () => {
+    const [u, v] = [1.4 * dice() - 0.2, 1.4 * dice() - 0.2];
+    return a.map((p, k) => p + u * (b[k]! - p) + v * (d[k]! - p));
+  });
+  const behind = Array.from({ length: 12 }, () => [4 * dice() - 2, 3 * dice() - 1.5, 9]);
+  const points = [...onPlane, ...behind].map((p, i) => ({
+    id: 100 + i,
+    position: flipped(p as [number, number, number]),
+    frames: FRAMES,
+    error: 0.1,
+  }));
+  return { ...cameraFile(), points };
+}
+
+describe('a plane through points of the scene', () => {
+  const ALONE = { frames: [followed(cameraFile()).frames[REFERENCE]!], referenceFrame: REFERENCE };
+  const ON_PLANE = Array.from({ length: 20 }, (_, i) => 100 + i);
+
+  it('carries a Screen of which nothing was followed, through three strays', () => {
+    const file = withPoints();
+    // The Screen's fourth corner lies a little beside the plane of the other three.
+    const pin = truthOf(file, REFERENCE);
+    const track = { ...ALONE, frames: [{ ...ALONE.frames[0]!, corners: pin }] };
+    const { frames, corners } = joinScene(track, file, { range: RANGE, points: [...ON_PLANE, 120, 121, 122] });
+    expect(frames).toHaveLength(FRAMES);
+    SCREEN.slice(0, 2).forEach((at, k) => {
+      flipped(corners![k]! as [number, number, number]).forEach((v, i) => expect(v).toBeCloseTo(at[i]!, 1));
+    });
+    for (const f of frames) {
+      const truth = truthOf(file, f.frame);
+      for (const k of [0, 1, 3])
+        expect(Math.hypot(f.corners[k]![0] - truth[k]![0], f.corners[k]![1] - truth[k]![1])).toBeLessThan(1.5);
+    }
+  });
+
+  it('is none of two points, of points on a line, and of points that are gone', () => {
+    const file = withPoints();
+    const line = [0, 1, 2, 3].map((i) => ({ id: i, position: [i, 0.2, -5] as const, frames: 9, error: 0.1 }));
+    for (const points of [
+      [100, 101],
+      [0, 1, 2, 3],
+      [900, 901, 902],
+    ]) {
+      const { note, corners } = joinScene(
+        ALONE,
+        { ...file, points: [...file.points, ...line] },
+        { range: RANGE, points },
+      );
+      expect(corners).toBeNull();
+      expect(note).toContain('no plane');
+    }
+  });
+
+  it('leaves frames alone that are not to rest on it', () => {
+    const { frames } = joinScene(ALONE, withPoints(), { range: RANGE, points: ON_PLANE, on: (n) => n < 10 });
+    const rests = frames.filter((f) => f.evidence['scene'] === 1).map((f) => f.frame);
+    expect(rests).toEqual([0, 1, 2, 3, 4, 6, 7, 8, 9]);
+  });
+});
+
+describe('a surface of the scene', () => {
+  it('is the points about a click, and a rectangle on it is level and as large as they are spread', () => {
+    const file = withPoints();
+    const view = viewsOfFile(file).get(REFERENCE)!;
+    const seen = pointsOn(file, view);
+    expect(seen.length).toBeGreaterThan(25);
+    const [a, , c] = truthOf(file, REFERENCE);
+    const ids = pointsAbout(seen, [(a[0] + c[0]) / 2, (a[1] + c[1]) / 2], 12);
+    expect(ids).toHaveLength(12);
+    expect(ids.filter((id) => id >= 120).length).toBeLessThan(6);
+    const pin = rectangleOn(
+      file,
+      view,
+      ids.filter((id) => id < 120),
+    )!;
+    // Upright as a pin is, and no larger than what the points cover.
+    expect(pin[1][0]).toBeGreaterThan(pin[0][0] + 20);
+    expect(pin[3][1]).toBeGreaterThan(pin[0][1] + 20);
+    expect(pin[2][0] - pin[0][0]).toBeLessThan(1.5 * (c[0] - a[0]));
+    expect(rectangleOn(file, view, [100, 101])).toBeNull();
   });
 });
 

@@ -9,7 +9,7 @@ import type { Track } from '@yarlop/core/track';
 import { assertOutput, isSequencePattern } from '@yarlop/media/encode';
 import type { Probe } from '@yarlop/media/probe';
 import type { Source } from '@yarlop/media/source';
-import { pagePlate, thumbnails } from './page-pictures';
+import { backdropsOf, pagePlate, thumbnails } from './page-pictures';
 import type { TextFormat, TextOptions } from './text-writers';
 import { writeText } from './text-writers';
 import type { MapOptions } from './deliver-maps';
@@ -42,10 +42,6 @@ export interface DataJob {
 
 /** Thumbnails of a report, spread over the shot. */
 const THUMBNAILS = 6;
-/** Pictures behind a scene, spread over the shot. */
-const BACKDROPS = 60;
-/** px of their width. */
-const BACKDROP_WIDTH = 960;
 
 /** @throws InputError for a name that does not fit the format, before anything is written */
 export function assertDataOutput(as: DataFormat, out: string): void {
@@ -62,17 +58,8 @@ async function textOf(job: DataJob, as: TextFormat): Promise<string> {
       ...text,
       page: { fills: new Map(), ...text.page, plate: await pagePlate(plate.source) },
     });
-  if (as === 'gltf' && plate && job.plateBehind) {
-    const step = Math.max(1, Math.ceil(track.plate.frameCount / BACKDROPS));
-    return writeText(track, as, {
-      ...text,
-      backdrop: await thumbnails(
-        plate.source,
-        Array.from({ length: Math.ceil(track.plate.frameCount / step) }, (_, i) => i * step),
-        BACKDROP_WIDTH,
-      ),
-    });
-  }
+  if (as === 'gltf' && plate && job.plateBehind)
+    return writeText(track, as, { ...text, backdrop: await backdropsOf(plate.source, track.plate.frameCount) });
   if (as === 'report' && plate) {
     const frames = Array.from({ length: THUMBNAILS }, (_, i) =>
       Math.floor(((i + 0.5) * track.plate.frameCount) / THUMBNAILS),

@@ -109,3 +109,15 @@ export async function thumbnails(
     await rm(folder, { recursive: true, force: true });
   }
 }
+
+/** Pictures behind a scene, spread over the shot. */
+const BACKDROPS = 60;
+/** px of their width. */
+const BACKDROP_WIDTH = 960;
+
+/** Pictures of a plate for a scene that has it behind. */
+export function backdropsOf(source: Source, frameCount: number): ReturnType<typeof thumbnails> {
+  const step = Math.max(1, Math.ceil(frameCount / BACKDROPS));
+  const frames = Array.from({ length: Math.ceil(frameCount / step) }, (_, i) => i * step);
+  return thumbnails(source, frames, BACKDROP_WIDTH);
+}

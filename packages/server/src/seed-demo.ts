@@ -4,6 +4,7 @@ import { copyFile, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Context } from './context';
+import type { CameraSettings } from './rows';
 import * as productions from './sql/productions';
 import * as shots from './sql/shots';
 import * as solves from './sql/solves';
@@ -29,7 +30,23 @@ const MORE: readonly (readonly [clip: string, name: string, screens: readonly st
   ['loft-tv', 'Bulletin in the net loft', ['loft-tv']],
   ['chart-tablet', 'Chart tablet swung round', ['chart-tablet']],
   ['window-tablet', 'Tablet through a wide lens', ['window-tablet']],
+  ['logbook-room', 'Logbook room, walked round', ['logbook-room']],
 ];
+
+/** Shots whose camera is solved too, and whose Screens rest on it. */
+const WITH_CAMERA: readonly string[] = ['logbook-room'];
+const FIND_ALL: CameraSettings = { kind: 'find', known: { as: 'nothing' }, leftOut: [], dropped: [] };
+
+async function addCamera(c: Context, shotId: number, plate: string, frames: number): Promise<void> {
+  const to = frames - 1;
+  await addJob(c.db, {
+    kind: 'camera',
+    mediaHash: plate,
+    shotId,
+    input: { settings: FIND_ALL, from: 0, to },
+    framesTotal: frames,
+  });
+}
 
 async function addShot(
   c: Context,
@@ -47,7 +64,8 @@ async function addShot(
   const { insertId: shot } = await c.db.run(shots.insertShot, [production, name, plate, frames - 1]);
   for (const file of screens) {
     const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile;
-    const screen = await createScreen(c, shot, { ...recipe, fill: { media: fill } });
+    const scene = WITH_CAMERA.includes(clip) ? { scene: true } : {};
+    const screen = await createScreen(c, shot, { ...recipe, ...scene, fill: { media: fill } });
     const { insertId: solve } = await c.db.run(solves.insertSolve, [
       screen.id,
       identityOf({ screen: screen.recipe, first: null }, plate),
@@ -65,6 +83,7 @@ async function addShot(
       framesTotal: frames,
     });
   }
+  if (WITH_CAMERA.includes(clip)) await addCamera(c, shot, plate, frames);
 }
 
 export async function seedDemo(c: Context, folder: string): Promise<void> {

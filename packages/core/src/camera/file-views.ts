@@ -1,6 +1,7 @@
 /** The views of a camera file, in the axes that are reckoned with here (x right, y down, z ahead). */
 import type { CameraFile, CameraFileFrame } from './camera-file';
 import type { Point } from '../geometry/point';
+import { matrixOf } from '../geometry/quaternion';
 import type { Optics, View } from './view-model';
 import { Projection, halfDiagonal, viewOfNothing } from './view-model';
 
@@ -9,21 +10,6 @@ export interface FileView {
   readonly optics: Optics;
   /** px; how far a point of the scene may be off in this frame, one axis */
   readonly sigma: number;
-}
-
-/** A unit quaternion x, y, z, w as a rotation, row-major. */
-export function matrixOf([x, y, z, w]: readonly [number, number, number, number]): number[] {
-  return [
-    1 - 2 * (y * y + z * z),
-    2 * (x * y - w * z),
-    2 * (x * z + w * y),
-    2 * (x * y + w * z),
-    1 - 2 * (x * x + z * z),
-    2 * (y * z - w * x),
-    2 * (x * z - w * y),
-    2 * (y * z + w * x),
-    1 - 2 * (x * x + y * y),
-  ];
 }
 
 /** Y up and looking along -z to y down and looking along z, and back. */

@@ -3,78 +3,8 @@
  * device's size, animated by translation and rotation at the frames' times. Buffers are held in the file.
  */
 import type { PlateInfo } from '../track';
+import { ARRAY_BUFFER, Buffers, ELEMENT_ARRAY_BUFFER } from './gltf-buffers';
 import type { Scene } from './scene';
-
-function base64(bytes: Uint8Array): string {
-  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-  let out = '';
-  for (let i = 0; i < bytes.length; i += 3) {
-    const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0);
-    const left = bytes.length - i;
-    out +=
-      letters[n >> 18]! +
-      letters[(n >> 12) & 63]! +
-      (left > 1 ? letters[(n >> 6) & 63]! : '=') +
-      (left > 2 ? letters[n & 63]! : '=');
-  }
-  return out;
-}
-
-/** Target of a buffer view. Source: glTF 2.0 specification, 5.11.5. */
-const ARRAY_BUFFER = 34962;
-/** Target of a buffer view of indices. Source: the same. */
-const ELEMENT_ARRAY_BUFFER = 34963;
-/** Component type. Source: glTF 2.0 specification, 5.1.3. */
-const FLOAT = 5126;
-/** Component type. Source: the same. */
-const UNSIGNED_SHORT = 5123;
-
-/** Bytes in order, each piece on a multiple of four. */
-class Buffers {
-  readonly views: object[] = [];
-  readonly accessors: object[] = [];
-  private readonly pieces: Uint8Array[] = [];
-  private length = 0;
-
-  add(
-    data: Float32Array | Uint16Array,
-    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4',
-    bounds: boolean,
-    target?: number,
-  ): number {
-    const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
-    const n = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type];
-    const columns = Array.from({ length: n }, (_, c) => Array.from(data).filter((_, i) => i % n === c));
-    this.views.push({ buffer: 0, byteOffset: this.length, byteLength: bytes.length, ...(target ? { target } : {}) });
-    this.accessors.push({
-      bufferView: this.views.length - 1,
-      componentType: data instanceof Uint16Array ? UNSIGNED_SHORT : FLOAT,
-      count: data.length / n,
-      type,
-      ...(bounds
-        ? {
-            min: columns.map((c) => c.reduce((a, v) => Math.min(a, v), Infinity)),
-            max: columns.map((c) => c.reduce((a, v) => Math.max(a, v), -Infinity)),
-          }
-        : {}),
-    });
-    const padded = new Uint8Array(Math.ceil(bytes.length / 4) * 4);
-    padded.set(bytes);
-    this.pieces.push(padded);
-    this.length += padded.length;
-    return this.accessors.length - 1;
-  }
-
-  whole(): { readonly uri: string; readonly byteLength: number } {
-    const all = new Uint8Array(this.length);
-    let at = 0;
-    for (const p of this.pieces) {
-      all.set(p, at);
-      at += p.length;
-    }
-    return { uri: `data:application/octet-stream;base64,${base64(all)}`, byteLength: this.length };
-  }
-}
 
 /** Vertical field of view, radians. */
 export function fieldOfView(s: Scene): number {
@@ -91,22 +21,44 @@ export interface Backdrop {
 /** Times as far as the farthest Screen that the plate hangs. */
 const BEHIND = 4;
 
+/** What a camera sees of a wall before it. */
+export interface Wall {
+  /** vertical field of view, radians */
+  readonly fieldOfView: number;
+  /** width by height */
+  readonly aspect: number;
+  /** units ahead of the camera */
+  readonly far: number;
+}
+
+/** What all rectangles of a file have in common. */
+export interface Shared {
+  /** of a frame */
+  readonly seconds: number;
+  /** accessors of texture coordinates and of a rectangle's corners in order */
+  readonly uv: number;
+  readonly index: number;
+}
+
+/** Corners of a rectangle in the order of its two triangles, and how a picture lies on it. */
+export function rectangleParts(b: Buffers): Pick<Shared, 'uv' | 'index'> {
+  const index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER);
+  return { index, uv: b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER) };
+}
+
 /**
  * Rectangles that fill the camera's view behind everything, one a picture, of which each is shown at its time: the
  * others have no size.
  */
-function hang(
+export function hang(
   b: Buffers,
   pictures: readonly Backdrop[],
-  scene: Scene,
-  seconds: number,
-  uv: number,
-  index: number,
+  { fieldOfView, aspect, far }: Wall,
+  { seconds, uv, index }: Shared,
   from: { readonly nodes: number; readonly meshes: number; readonly materials: number; readonly samplers: number },
 ): { nodes: object[]; meshes: object[]; materials: object[]; channels: object[]; samplers: object[] } {
-  const far = BEHIND * scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1);
-  const h = far * Math.tan(fieldOfView(scene) / 2);
-  const w = (h * scene.width) / scene.height;
+  const h = far * Math.tan(fieldOfView / 2);
+  const w = h * aspect;
   const shape = b.add(
     Float32Array.from([-w, h, -far, w, h, -far, w, -h, -far, -w, -h, -far]),
     'VEC3',
@@ -147,12 +99,20 @@ function hang(
   };
 }
 
+/** Members of a file that has pictures; none without. */
+export function picturesOf(pictures: readonly Backdrop[]): object {
+  if (pictures.length === 0) return {};
+  return {
+    textures: pictures.map((_, i) => ({ source: i })),
+    images: pictures.map((p) => ({ name: `plate ${p.frame}`, uri: p.url })),
+  };
+}
+
 /** @param pictures of the plate, in rising order of their frames */
 export function writeGltf(plate: PlateInfo, scene: Scene, pictures: readonly Backdrop[] = []): string {
   const b = new Buffers();
   const seconds = plate.frameRate[1] / plate.frameRate[0];
-  const index = b.add(Uint16Array.from([0, 3, 2, 0, 2, 1]), 'SCALAR', false, ELEMENT_ARRAY_BUFFER);
-  const uv = b.add(Float32Array.from([0, 0, 1, 0, 1, 1, 0, 1]), 'VEC2', false, ARRAY_BUFFER);
+  const { index, uv } = rectangleParts(b);
   const meshes: object[] = [];
   const nodes: object[] = [{ name: 'camera', camera: 0 }];
   const channels: object[] = [];
@@ -202,15 +162,22 @@ export function writeGltf(plate: PlateInfo, scene: Scene, pictures: readonly Bac
       channels.push({ sampler: samplers.length - 1, target: { node: i + 1, path } });
     }
   }
-  const behind = hang(b, pictures, scene, seconds, uv, index, {
-    nodes: nodes.length,
-    meshes: meshes.length,
-    materials: 1,
-    samplers: samplers.length,
-  });
+  const farthest = scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1);
+  const wall = { fieldOfView: fieldOfView(scene), aspect: scene.width / scene.height, far: BEHIND * farthest };
+  const behind = hang(
+    b,
+    pictures,
+    wall,
+    { seconds, uv, index },
+    {
+      nodes: nodes.length,
+      meshes: meshes.length,
+      materials: 1,
+      samplers: samplers.length,
+    },
+  );
   channels.push(...behind.channels);
   samplers.push(...behind.samplers);
-  const { uri, byteLength } = b.whole();
   return `${JSON.stringify(
     {
       asset: {
@@ -246,16 +213,9 @@ export function writeGltf(plate: PlateInfo, scene: Scene, pictures: readonly Bac
         },
         ...behind.materials,
       ],
-      ...(pictures.length > 0
-        ? {
-            textures: pictures.map((_, i) => ({ source: i })),
-            images: pictures.map((p) => ({ name: `plate ${p.frame}`, uri: p.url })),
-          }
-        : {}),
+      ...picturesOf(pictures),
       ...(channels.length > 0 ? { animations: [{ name: 'shot', channels, samplers }] } : {}),
-      accessors: b.accessors,
-      bufferViews: b.views,
-      buffers: [{ byteLength, uri }],
+      ...b.members(),
     },
     null,
     1,

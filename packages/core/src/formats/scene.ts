@@ -5,6 +5,7 @@
  */
 import { focalFromViews, poseOf, USUAL_FOCAL } from '../geometry/pose';
 import type { Pose } from '../geometry/pose';
+import { quaternionOf } from '../geometry/quaternion';
 import { slotAspect } from '../dress/placement';
 import type { ScreenTrack, Track } from '../track';
 import { referencePin } from './track-json';
@@ -53,19 +54,6 @@ export interface Scene {
   readonly focal: number;
   readonly focalFrom: 'typed' | 'views' | 'usual';
   readonly screens: readonly PosedScreen[];
-}
-
-/** Unit quaternion of a rotation, row-major (S. W. Shepperd, Quaternion from rotation matrix, 1978). */
-export function quaternionOf(r: readonly number[]): [number, number, number, number] {
-  const [a, b, c, d, e, f, g, h, i] = r as [number, number, number, number, number, number, number, number, number];
-  const trace = a + e + i;
-  let q: [number, number, number, number];
-  if (trace > 0) q = [h - f, c - g, d - b, 1 + trace];
-  else if (a >= e && a >= i) q = [1 + a - e - i, b + d, c + g, h - f];
-  else if (e >= i) q = [b + d, 1 + e - a - i, f + h, c - g];
-  else q = [c + g, f + h, 1 + i - a - e, d - b];
-  const n = Math.hypot(...q);
-  return q.map((v) => v / n) as [number, number, number, number];
 }
 
 /** Views from which a focal length is told, evenly spread over the shot. By trial. */

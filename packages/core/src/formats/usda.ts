@@ -5,8 +5,10 @@
 import type { PlateInfo } from '../track';
 import type { PosedFrame, Scene } from './scene';
 
-const n = (v: number): string => String(Number(v.toPrecision(10)));
-const identifier = (name: string, i: number): string =>
+/** A number with ten digits. */
+export const n = (v: number): string => String(Number(v.toPrecision(10)));
+/** A name that USD takes for a prim, with a number of its own. */
+export const identifier = (name: string, i: number): string =>
   `${name.replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(?=\d)/, '_') || 'Screen'}_${i}`;
 
 /** Row-vector form, as USD writes transforms: the transpose of the column form, translation in the last row. */
@@ -20,7 +22,7 @@ function matrix({ pose, translation: t }: PosedFrame): string {
  * Tenths of a scene unit, as USD counts apertures; a full-frame width, of which only the ratio to the focal length
  * matters.
  */
-const APERTURE = 36;
+export const APERTURE = 36;
 
 /** A scene as text of Universal Scene Description. */
 export function writeUsda(plate: PlateInfo, scene: Scene): string {

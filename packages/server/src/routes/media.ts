@@ -1,40 +1,15 @@
-import { open } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Router } from 'express';
-import { PROXY, readProxyIndex } from '@yarlop/media/ingest';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 import * as media from '../sql/media';
 import { sendCutOuts } from '../use-cases/cut-outs';
 import { makeAnew } from '../use-cases/library';
+import { proxyFrame } from '../use-cases/proxy-frame';
 import { takeUpload, withUpload } from '../use-cases/take-upload';
 import { body, handler, hash, id } from './handler';
 
 const FOREVER = 'private, max-age=31536000, immutable';
-
-/** @throws ApiError with the mend where the file is gone */
-function gone(e: NodeJS.ErrnoException): never {
-  if (e.code !== 'ENOENT') throw e;
-  throw new ApiError(
-    409,
-    'gone',
-    'What was made of this plate for work is gone from the disk; "Make the working files anew" on the Plate stage puts it back.',
-  );
-}
-
-/** A small picture for playback, as JPEG bytes. */
-async function proxyFrame(folder: string, frame: number): Promise<Buffer> {
-  const { offsets } = await readProxyIndex(folder).catch(gone);
-  const at = offsets[frame]!;
-  const size = offsets[frame + 1]! - at;
-  const file = await open(join(folder, PROXY), 'r').catch(gone);
-  try {
-    return (await file.read(Buffer.alloc(size), 0, size, at)).buffer;
-  } finally {
-    await file.close();
-  }
-}
 
 async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<Buffer> {
   const { hash: key } = row;

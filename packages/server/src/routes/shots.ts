@@ -6,6 +6,7 @@ import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
 import { readCamera, saveCamera, startCamera } from '../use-cases/camera';
+import { cameraFormat, exportCamera, worldCamera } from '../use-cases/export-camera';
 import { putIntoBin } from '../use-cases/bin';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen, setDepthOrder } from '../use-cases/save-screen';
@@ -45,6 +46,21 @@ export function shotRoutes(c: Context): Router {
     .get(
       '/:id/camera',
       handler(async (req) => readCamera(c, await findShot(c, id(req)))),
+    )
+    .get(
+      '/:id/camera/world',
+      handler(async (req) => (await worldCamera(c, id(req))).file),
+    )
+    .get(
+      '/:id/camera/:format',
+      handler(async (req, res) => {
+        const format = cameraFormat(String(req.params['format']));
+        const { fileName, text } = await exportCamera(c, id(req), format, req.query['plate'] === '1');
+        res
+          .attachment(fileName)
+          .type(format.id === 'gltf' ? 'model/gltf+json' : 'text/plain')
+          .send(text);
+      }),
     )
     .put(
       '/:id/camera',

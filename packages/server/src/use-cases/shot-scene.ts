@@ -68,9 +68,7 @@ async function joined(
   });
   if (!found.corners) return { ...track, scene: { note: found.note, corners: null } };
   const own = new Map(frames.map((f) => [f.frame, f]));
-  const whole = found.frames
-    .filter((f) => own.has(f.frame) || on(f.frame))
-    .map((f): Frame => ({ ...(own.get(f.frame) ?? { blur: 0, reason: null }), ...f }));
+  const whole = found.frames.map((f): Frame => ({ ...(own.get(f.frame) ?? { blur: 0, reason: null }), ...f }));
   const has = new Set(whole.map((f) => f.frame));
   return {
     ...track,

@@ -12,6 +12,7 @@ import type { CameraSettings } from '../types';
 import { adviceOn } from './camera-advice';
 import CameraPoints from './CameraPoints.vue';
 import CameraScreen from './CameraScreen.vue';
+import CameraWorld from './CameraWorld.vue';
 
 const camera = useCamera();
 const live = useLive();
@@ -42,8 +43,13 @@ const ready = computed(() => store.shot?.mediaState === 'ready');
 const file = computed(() => camera.solved?.file ?? null);
 const here = computed(() => file.value?.frames.find((f) => f.frame === playhead.frame) ?? null);
 /** it was solved with other settings than stand here by now */
-const isOld = computed(() => !!camera.solved && JSON.stringify(camera.solved.with) !== JSON.stringify(camera.settings));
+const isOld = computed(() => !!camera.solved && solvedBy(camera.solved.with) !== solvedBy(camera.settings));
 const advice = computed(() => (file.value ? adviceOn(file.value) : []));
+
+/** What a camera is solved by; the world is laid over it. */
+function solvedBy({ world: _world, ...rest }: CameraSettings): string {
+  return JSON.stringify(rest);
+}
 
 function leaveOut(id: number, isLeft: boolean): void {
   const others = camera.settings.leftOut.filter((n) => n !== id);
@@ -181,6 +187,7 @@ function leaveOut(id: number, isLeft: boolean): void {
       <p v-else class="weak mb-1">The camera has no place on this frame.</p>
       <CameraPoints />
       <CameraScreen />
+      <CameraWorld />
     </template>
   </BenchSection>
 </template>

@@ -9,6 +9,7 @@ import { useBin } from '../space/use-bin';
 import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
 import type { Delivery } from '../types';
+import CameraSection from './CameraSection.vue';
 import DataSection from './DataSection.vue';
 import ImportSection from './ImportSection.vue';
 import PackageSection from './PackageSection.vue';
@@ -60,6 +61,7 @@ watched();
   <PictureSection />
   <DataSection />
   <TableSection />
+  <CameraSection />
   <PackageSection />
   <p v-if="problem" class="weak" role="alert" data-test="deliver-problem">{{ problem }}</p>
   <QueueSection />
