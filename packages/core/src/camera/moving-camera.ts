@@ -70,30 +70,30 @@ export function parallaxBetween(s: Sightings, optics: Optics, a: number, b: numb
   return median(left);
 }
 
-/** The two key frames, by their places in the list, that are best begun with; null when no two serve. */
-export function startOf(s: Sightings, optics: Optics, keys: readonly number[]): readonly [number, number] | null {
-  let best: readonly [number, number] | null = null;
-  let most = 0;
+/** Two key frames, by their places in the list. */
+export type Pair = readonly [number, number];
+
+/** Pairs of key frames that can be begun with, the best first; each of a part of the shot that no better one takes. */
+export function startsOf(s: Sightings, optics: Optics, keys: readonly number[]): Pair[] {
+  const all: { readonly pair: Pair; readonly worth: number }[] = [];
   for (let a = 0; a < keys.length; a++)
     for (let b = a + 1; b < Math.min(keys.length, a + 1 + GROW.mostApart); b++) {
       const common = s.common(keys[a]!, keys[b]!).length;
       if (common < GROW.leastCommon) break;
       const parallax = parallaxBetween(s, optics, keys[a]!, keys[b]!);
       // Much parallax helps up to a point; many points help by their root.
-      const worth = Math.min(parallax, 60) * Math.sqrt(common);
-      if (worth > most) [best, most] = [[a, b], worth];
+      all.push({ pair: [a, b], worth: Math.min(parallax, 60) * Math.sqrt(common) });
     }
-  return best;
+  const taken: Pair[] = [];
+  for (const { pair, worth } of all.sort((x, y) => y.worth - x.worth)) {
+    const isApart = taken.every(([a, b]) => pair[1] <= a || pair[0] >= b);
+    if (worth > 0 && isApart) taken.push(pair);
+  }
+  return taken;
 }
 
 /** All answers to how the first two frames stand, with the points and the key frames between. */
-function begun(
-  s: Sightings,
-  optics: Optics,
-  keys: readonly number[],
-  pair: readonly [number, number],
-  freedom: Freedom,
-): Scene[] {
+function begun(s: Sightings, optics: Optics, keys: readonly number[], pair: Pair, freedom: Freedom): Scene[] {
   const [a, b] = [keys[pair[0]]!, keys[pair[1]]!];
   const pairs = rayPairs(s, optics, a, b);
   const noise = GROW.firstNoise / (halfDiagonal(s.size) * optics.focal);
@@ -153,18 +153,18 @@ function grown(s: Sightings, start: Scene, keys: readonly number[], freedom: Fre
 
 /**
  * @param supposed optics to begin with, each tried
- * @returns what the best two beginnings grow to, best first; none where no two key frames can be begun with
+ * @param pair key frames to begin with
+ * @returns what the best two beginnings grow to, best first; none where the pair serves none
  */
 export function movingCamera(
   s: Sightings,
   supposed: readonly Optics[],
   keys: readonly number[],
   freedom: Freedom,
+  pair: Pair,
 ): Scene[] {
-  // Which two are begun with hardly goes by the focal length.
-  const pair = startOf(s, supposed[Math.floor(supposed.length / 2)]!, keys);
   const first = supposed.flatMap((optics) => {
-    const best = pair ? bestFirst(s, begun(s, optics, keys, pair, freedom))[0] : undefined;
+    const best = bestFirst(s, begun(s, optics, keys, pair, freedom))[0];
     return best && best.points.size >= SCENE.leastPoints ? [best] : [];
   });
   const ranked = bestFirst(s, first);

@@ -4,8 +4,10 @@
  */
 import { everyFrame } from './every-frame';
 import { keyFrames } from './key-frames';
-import { movingCamera, settled } from './moving-camera';
+import type { Pair } from './moving-camera';
+import { movingCamera, settled, startsOf } from './moving-camera';
 import type { PointTrack } from './point-tracks';
+import { turnsWithReadout } from './row-turning';
 import type { Freedom, Patience, Scene } from './scene';
 import { SCENE, adjusted } from './scene';
 import { Sightings } from './sightings';
@@ -96,16 +98,41 @@ function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
   return withFreedom(s, scene, withRolling(freedom), ROLLS.length, GROWN);
 }
 
+/** Freedoms that are tried. */
+interface Allowed {
+  readonly mayZoom: boolean;
+  readonly mayRoll: boolean;
+}
+
+/** Key frames, and pairs of them to begin with, the best first. */
+interface Beginning {
+  readonly keys: readonly number[];
+  readonly starts: readonly Pair[];
+}
+
+/** Beginnings in other parts of the shot that are tried. By trial. */
+const MOST_ELSEWHERE = 2;
+
+/** Grown from other parts of the shot: what stands in the way at one may be gone at another. */
+function elsewhere(s: Sightings, optics: Optics, { keys, starts }: Beginning, freedom: Freedom): Found[] {
+  const others = starts.slice(1, 1 + MOST_ELSEWHERE);
+  return others.flatMap((pair) => movingCamera(s, [optics], keys, freedom, pair).map((scene) => ({ scene, freedom })));
+}
+
 /** Grown with a further freedom from the beginning: a model that is too narrow leads far off. */
 function grownFreely(
   s: Sightings,
   supposed: readonly Optics[],
-  keys: readonly number[],
+  { keys, starts }: Beginning,
   moving: Freedom,
-  mayZoom: boolean,
+  { mayZoom, mayRoll }: Allowed,
 ): Found[] {
-  const ways = [withRolling(moving), ...(mayZoom ? [withZoom(moving)] : [])];
-  return ways.flatMap((freedom) => movingCamera(s, supposed, keys, freedom).map((scene) => ({ scene, freedom })));
+  const ways = [...(mayRoll ? [withRolling(moving)] : []), ...(mayZoom ? [withZoom(moving)] : [])];
+  const [first] = starts;
+  if (!first) return [];
+  return ways.flatMap((freedom) =>
+    movingCamera(s, supposed, keys, freedom, first).map((scene) => ({ scene, freedom })),
+  );
 }
 
 /** The one that explains most, less the numbers that its freedoms take. */
@@ -122,8 +149,8 @@ function patiently(s: Sightings, found: Found): Found {
 }
 
 /** With those freedoms that explain more: the better first, the other if it still helps. */
-function freed(s: Sightings, plain: Found, mayZoom: boolean): Found {
-  const ways = [rolled, ...(mayZoom ? [zoomed] : [])].filter(
+function freed(s: Sightings, plain: Found, { mayZoom, mayRoll }: Allowed): Found {
+  const ways = [...(mayRoll ? [rolled] : []), ...(mayZoom ? [zoomed] : [])].filter(
     (w) => !plain.freedom.moves.includes(w === rolled ? ROLLS[0]! : ZOOMS),
   );
   const first = ways.flatMap((way) => {
@@ -137,7 +164,8 @@ function freed(s: Sightings, plain: Found, mayZoom: boolean): Found {
 }
 
 /** The best of all kinds of camera that are tried. */
-function bestFound(s: Sightings, keys: readonly number[], size: PictureSize, known: Known): Found | null {
+function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed: Allowed): Found | null {
+  const { size } = s;
   const hd = halfDiagonal(size);
   const supposed = (widths: readonly number[]): Optics[] =>
     (known.focal ? [known.focal / size.width] : widths).map((w) => ({ focal: (w * size.width) / hd, k1: 0, k2: 0 }));
@@ -146,15 +174,39 @@ function bestFound(s: Sightings, keys: readonly number[], size: PictureSize, kno
   const moving: Freedom = { moves: MOVES, shares };
   const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));
   if (known.kind === 'tripod') return foundAs(bestFirst(s, turned)[0], turning);
-  const moved = movingCamera(s, supposed(SUPPOSED), keys, moving);
+  const some = supposed(SUPPOSED);
+  // Which two are begun with hardly goes by the focal length.
+  const beginning = { keys, starts: startsOf(s, some[Math.floor(some.length / 2)]!, keys) };
+  const moved = beginning.starts.slice(0, 1).flatMap((pair) => movingCamera(s, some, keys, moving, pair));
   const best = bestFirst(s, [...turned, ...moved])[0];
   const plain = foundAs(best, best && turned.includes(best) ? turning : moving);
-  if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
-  const others = grownFreely(s, supposed(SUPPOSED), keys, moving, known.focal === undefined);
-  return dearest(s, [...(plain ? [plain] : []), ...others]);
+  const isGood = (found: Found | null): boolean =>
+    found !== null && shareExplained(s, found.scene, keys) >= WELL_EXPLAINED;
+  if (isGood(plain)) return plain;
+  const again = elsewhere(s, plain?.scene.optics ?? some[0]!, beginning, moving);
+  const better = dearest(s, [...(plain ? [plain] : []), ...again]);
+  if (isGood(better)) return better;
+  return dearest(s, [...(better ? [better] : []), ...grownFreely(s, some, beginning, moving, allowed)]);
 }
 
 const foundAs = (scene: Scene | undefined, freedom: Freedom): Found | null => (scene ? { scene, freedom } : null);
+
+const rolls = ({ freedom }: Found): boolean => freedom.moves.includes(ROLLS[0]!);
+
+/** What was found by key frames, and where every frame stands. */
+interface Whole {
+  readonly found: Found;
+  readonly scene: Scene;
+  readonly isTurning: boolean;
+}
+
+function whole(s: Sightings, keys: readonly number[], known: Known, allowed: Allowed): Whole | null {
+  const found = bestFound(s, keys, known, allowed);
+  if (!found || found.scene.points.size < SCENE.leastPoints) return null;
+  const isTurning = found.freedom.moves === TURNS;
+  const own = isTurning ? found : freed(s, patiently(s, found), allowed);
+  return { found: own, scene: everyFrame(s, own.scene, own.freedom, isTurning), isTurning };
+}
 
 /** @throws nothing; a shot that tells too little has a scene with few views or none */
 export function solveCamera(
@@ -169,16 +221,19 @@ export function solveCamera(
     frames,
   );
   const keys = keyFrames(s);
-  const found = bestFound(s, keys, size, known);
-  if (!found || found.scene.points.size < SCENE.leastPoints) return null;
-  const isTurning = found.freedom.moves === TURNS;
-  const { scene, freedom } = isTurning ? found : freed(s, patiently(s, found), known.focal === undefined);
+  const mayZoom = known.focal === undefined;
+  const first = whole(s, keys, known, { mayZoom, mayRoll: true });
+  // Rows that do not turn with the camera make up for something else.
+  const isMadeUp = first !== null && rolls(first.found) && !turnsWithReadout(first.scene.views);
+  const all = isMadeUp ? whole(s, keys, known, { mayZoom, mayRoll: false }) : first;
+  if (!all) return null;
+  const { scene, freedom } = all.found;
   return {
     uncertainty: uncertaintyOf(s, scene, freedom),
-    kind: isTurning ? 'tripod' : 'moving',
+    kind: all.isTurning ? 'tripod' : 'moving',
     isZoom: freedom.moves.includes(ZOOMS),
-    isRolling: freedom.moves.includes(ROLLS[0]!),
-    scene: everyFrame(s, scene, freedom, isTurning),
+    isRolling: rolls(all.found),
+    scene: all.scene,
     sightings: s,
     keys,
     freedom,

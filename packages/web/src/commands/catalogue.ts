@@ -135,7 +135,7 @@ export const COMMANDS: readonly Command[] = [
     'Snap to the likeness (in Prove)',
     'Move the taken corner, or all four, to where its likeness fits on this frame',
   ),
-  letter('y', 'prove-look', 'In place, laid flat, slit, curves (in Prove)'),
+  letter('y', 'prove-look', 'In place, laid flat, slit, curves, room (in Prove)'),
   letter('e', 'repairs', 'Before and after: as repaired, before the last repair, as followed'),
   letter('w', 'wipe', 'Divider between plate and dressed picture'),
   letter('u', 'lanes', 'Open the lanes of the strip', 'Lanes: plate, slip, touch-ups, keys by hand, sections'),

@@ -8,7 +8,7 @@ import { useView } from '../stores/view';
 import { provideCommand } from './use-commands';
 
 const COMPARES: readonly Compare[] = ['now', 'likeness', 'halves', 'difference', 'blink'];
-const LOOKS: readonly Look[] = ['card', 'flat', 'slit', 'curves'];
+const LOOKS: readonly Look[] = ['card', 'flat', 'slit', 'curves', 'room'];
 const REPAIRS: readonly Repairs[] = ['all', 'but-last', 'none'];
 const following = <T>(list: readonly T[], now: T): T => list[(list.indexOf(now) + 1) % list.length]!;
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-/** What takes the picture's place in Prove: the Screen laid flat, a line of it over time, or curves. */
+/** What takes the picture's place in Prove: the Screen laid flat, a line of it over time, curves, the scene. */
+import { defineAsyncComponent } from 'vue';
 import type { Look } from '../stores/view';
 import { useView } from '../stores/view';
 import CurvesView from './CurvesView.vue';
@@ -7,12 +8,16 @@ import FlatView from './FlatView.vue';
 import SlitView from './SlitView.vue';
 import FlatLoader from './FlatLoader.vue';
 
+/** Fetched when it is first looked at: what draws in 3D is large. */
+const RoomView = defineAsyncComponent(() => import('./RoomView.vue'));
+
 const view = useView();
 const LOOKS: readonly (readonly [Look, string, string])[] = [
   ['card', 'In place', 'The card on the plate'],
   ['flat', 'Laid flat', 'Every frame unwarped to the same rectangle'],
   ['slit', 'Slit', 'One line of the flat view over all frames'],
   ['curves', 'Curves', 'Slip, paths, speed, trust over the frames'],
+  ['room', 'Room', "The scene from outside: points, the camera's way, Screens"],
 ];
 </script>
 
@@ -32,6 +37,7 @@ const LOOKS: readonly (readonly [Look, string, string])[] = [
   </div>
   <div v-if="view.look !== 'card'" class="over" @pointerdown.stop @wheel.stop>
     <CurvesView v-if="view.look === 'curves'" />
+    <RoomView v-else-if="view.look === 'room'" />
     <FlatLoader v-else v-slot="{ stack }">
       <FlatView v-if="view.look === 'flat'" :stack="stack" />
       <SlitView v-else :stack="stack" />

@@ -8,9 +8,10 @@ import type { Channel } from '../shared/view-aid';
 import { PLAIN } from '../shared/view-aid';
 
 /**
- * How a track is looked at in Prove: the card in its place, the Screen laid flat, a line of it over time, or curves.
+ * How a track is looked at in Prove: the card in its place, the Screen laid flat, a line of it over time, curves, or the
+ * scene from outside.
  */
-export type Look = 'card' | 'flat' | 'slit' | 'curves';
+export type Look = 'card' | 'flat' | 'slit' | 'curves' | 'room';
 /** What a close-up shows: the frame, its likeness, half and half, what differs, or one after the other. */
 export type Compare = 'now' | 'likeness' | 'halves' | 'difference' | 'blink';
 
