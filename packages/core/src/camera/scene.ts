@@ -89,7 +89,7 @@ export function withNewPoints(s: Sightings, scene: Scene, among?: Iterable<numbe
   const frames = [...scene.views.keys()].sort((a, b) => a - b);
   const points = new Map(scene.points);
   const tried = new Set<number>(among ?? frames.flatMap((f) => s.of(f)));
-  const most = (5 * Math.max(scene.noise, SCENE.leastNoise)) / halfDiagonal(s.size);
+  const most = (3 * Math.max(scene.noise, SCENE.leastNoise)) / halfDiagonal(s.size);
   for (const point of tried) {
     if (points.has(point)) continue;
     const found = triangulate(sightsOf(s, scene, point, frames));

@@ -180,13 +180,9 @@ function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed:
   const moved = beginning.starts.slice(0, 1).flatMap((pair) => movingCamera(s, some, keys, moving, pair));
   const best = bestFirst(s, [...turned, ...moved])[0];
   const plain = foundAs(best, best && turned.includes(best) ? turning : moving);
-  const isGood = (found: Found | null): boolean =>
-    found !== null && shareExplained(s, found.scene, keys) >= WELL_EXPLAINED;
-  if (isGood(plain)) return plain;
+  if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
   const again = elsewhere(s, plain?.scene.optics ?? some[0]!, beginning, moving);
-  const better = dearest(s, [...(plain ? [plain] : []), ...again]);
-  if (isGood(better)) return better;
-  return dearest(s, [...(better ? [better] : []), ...grownFreely(s, some, beginning, moving, allowed)]);
+  return dearest(s, [...(plain ? [plain] : []), ...again, ...grownFreely(s, some, beginning, moving, allowed)]);
 }
 
 const foundAs = (scene: Scene | undefined, freedom: Freedom): Found | null => (scene ? { scene, freedom } : null);
