@@ -30,6 +30,9 @@ export function outlinesOfScreens(screens: readonly ScreenFile[], [from, to]: re
   });
 }
 
+/** Radial term on the half diagonal below which nobody sees a bow. By trial. */
+const LEAST_BOW = 0.003;
+
 /** How good a camera is, in a sentence. */
 export function toldCamera({ file, traits }: CameraOutcome): string {
   if (!traits || file.frames.length === 0) return 'no camera was found';
@@ -39,6 +42,9 @@ export function toldCamera({ file, traits }: CameraOutcome): string {
   const sigma = traits.focalSigma === null ? '' : ` within ${(100 * traits.focalSigma).toFixed(1)} %`;
   const focal = traits.isZoom ? `${low.toFixed(1)} to ${high.toFixed(1)} px (it zooms)` : `${low.toFixed(1)} px`;
   const kind = file.kind === 'tripod' ? 'a camera that only turns' : 'a camera that moves';
+  const k1 = file.lens.radial[0];
+  const bow =
+    Math.abs(k1) < LEAST_BOW ? '; the lens hardly bows' : `; the lens bows by ${k1.toFixed(3)} on the half diagonal`;
   const rolling = traits.isRolling ? '; its shutter rolls' : '';
-  return `${kind}: ${file.frames.length} frames by ${file.points.length} points, ${rms.toFixed(2)} px rms; focal length ${focal}${sigma}, lens ${file.lens.radial[0].toFixed(4)}${rolling}`;
+  return `${kind}: ${file.frames.length} frames by ${file.points.length} points, ${rms.toFixed(2)} px rms; focal length ${focal}${sigma}${bow}${rolling}`;
 }

@@ -164,6 +164,8 @@ export function joinScene(
     ? pointsPlane(file, views, track.referenceFrame, pin, points)
     : scenePlane(file, views, track.referenceFrame, pin, followed);
   if (!plane && points) return kept('the chosen points tell no plane that the pin lies on');
+  if (!plane && followed.length === 0)
+    return kept('it is neither followed nor set on a second frame yet: one of both tells where it stands in the scene');
   if (!plane) return kept('what was followed does not tell where the Screen stands in the scene');
   const px = (SCENE.leastOff * file.plate.width) / 1920;
   const all = [...track.frames, ...lacking(track, plane, file, range)].sort((a, b) => a.frame - b.frame);

@@ -66,6 +66,14 @@ export const COMMANDS: readonly Command[] = [
     sentence: 'Every Screen of the shot, both ways over the working range',
   },
   {
+    id: 'solve-camera',
+    title: "Solve the shot's camera from the whole picture (in Follow)",
+    keys: 'Shift+K',
+    binding: 'Shift+k',
+    sentence:
+      'Follow points over the whole picture through the working range, and solve where the camera stands on every frame',
+  },
+  {
     id: 'follow-steadied',
     title: 'Follow again on the steadied plate (in Follow)',
     keys: 'Shift+G',

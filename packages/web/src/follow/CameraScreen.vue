@@ -1,22 +1,28 @@
 <script setup lang="ts">
 /** What the camera is to the chosen Screen, and new Screens on surfaces of the scene. */
 import { computed } from 'vue';
-import { countText } from '../shared/format';
+import { asSentence, countText } from '../shared/format';
 import { useCamera } from '../stores/camera';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { newOnSurface } from './on-surface';
 import { useRecipe } from './use-recipe';
-import { useWays } from './use-ways';
+import { useWays, withWays } from './use-ways';
 
 const camera = useCamera();
 const store = useShot();
 const view = useView();
 const { recipe, track, change } = useRecipe();
-const { here, set } = useWays();
+const { here, span, reach } = useWays();
 const byPoints = computed(() => recipe.value?.scenePlane?.points.length ?? 0);
 const canPlane = computed(() => camera.chosen.size >= 3);
 
+/** It stands still throughout, unless a section or the working range was named for changes. */
+function restOnScene(isOn: boolean): void {
+  const isPart = reach.value === 'section' || reach.value === 'range';
+  const after = withWays(recipe.value!, isPart ? span.value : null, { scene: isOn });
+  store.edit(isOn ? 'Rest on the scene' : 'Rest on itself alone', after);
+}
 function planeByPoints(): void {
   change('Set plane by points', {
     scene: true,
@@ -36,10 +42,12 @@ function planeByFollowing(): void {
         switch
         title="It does not move by itself: the camera tells its corners together with what is followed. Nothing has to be followed again"
         data-test="rests-on-scene"
-        @update:model-value="set($event ? 'Rest on the scene' : 'Rest on itself alone', { scene: Boolean($event) })"
+        @update:model-value="restOnScene(Boolean($event))"
         >{{ recipe.name }} stands still: it rests on the scene too</BFormCheckbox
       >
-      <p v-if="track?.scene?.note" class="weak mb-1" role="alert" data-test="scene-note">{{ track.scene.note }}</p>
+      <p v-if="track?.scene?.note" class="weak mb-1" role="alert" data-test="scene-note">
+        {{ asSentence(track.scene.note) }}
+      </p>
       <p v-if="here.scene && byPoints > 0" class="dim mb-1">
         Its plane goes through {{ countText(byPoints, 'point') }}.
         <BButton

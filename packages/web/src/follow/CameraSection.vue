@@ -1,7 +1,10 @@
 <script setup lang="ts">
 /** The camera of the whole scene: what is known of it, what moves by itself, its run, and how good it is. */
+import { sentenceOf } from '../commands/catalogue';
+import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import { asSentence } from '../shared/format';
 import NumberField from '../shared/NumberField.vue';
 import { useCamera } from '../stores/camera';
 import { useLive } from '../stores/live';
@@ -44,6 +47,11 @@ const file = computed(() => camera.solved?.file ?? null);
 const here = computed(() => file.value?.frames.find((f) => f.frame === playhead.frame) ?? null);
 /** it was solved with other settings than stand here by now */
 const isOld = computed(() => !!camera.solved && solvedBy(camera.solved.with) !== solvedBy(camera.settings));
+provideCommand(
+  'solve-camera',
+  () => void camera.solve(),
+  () => ready.value && !job.value,
+);
 const advice = computed(() => (file.value ? adviceOn(file.value) : []));
 
 /** What a camera is solved by; the world is laid over it. */
@@ -139,10 +147,10 @@ function leaveOut(id: number, isLeft: boolean): void {
     <BButton
       class="w-100 mt-2"
       :variant="file ? 'outline-secondary' : 'primary'"
-      :disabled="!ready || !!job"
-      title="Follow points over the whole picture through the working range, and solve where the camera stands on every frame"
+      :disabled="!isReady('solve-camera')"
+      :title="sentenceOf('solve-camera')"
       data-test="camera-solve"
-      @click="camera.solve"
+      @click="perform('solve-camera')"
       >{{ file ? 'Solve the camera again' : 'Solve the camera' }}</BButton
     >
     <template v-if="job">
@@ -173,8 +181,8 @@ function leaveOut(id: number, isLeft: boolean): void {
       {{ camera.last.message }}
     </p>
     <template v-if="file && !job">
-      <p class="mt-2 mb-1" data-test="camera-told">{{ sentenceCase(camera.solved!.told) }}.</p>
-      <p v-for="s in file.stopped ?? []" :key="s.frame" class="weak mb-1">{{ s.reason }}</p>
+      <p class="mt-2 mb-1" data-test="camera-told">{{ asSentence(camera.solved!.told) }}</p>
+      <p v-for="s in file.stopped ?? []" :key="s.frame" class="weak mb-1">{{ asSentence(s.reason) }}</p>
       <p v-for="a in advice" :key="a" class="dim mb-1">{{ a }}</p>
       <p v-if="camera.solved!.isOfOtherPlate" class="weak mb-1" role="alert">
         It is of the plate that this shot had before; solve it again.
@@ -191,10 +199,6 @@ function leaveOut(id: number, isLeft: boolean): void {
     </template>
   </BenchSection>
 </template>
-
-<script lang="ts">
-const sentenceCase = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
-</script>
 
 <style scoped>
 .pair {

@@ -13,17 +13,17 @@ const { recipe } = useRecipe();
 </script>
 
 <template>
-  <div v-if="recipe">
+  <template v-if="recipe">
     <RunSection />
     <FrameSection />
     <SectionsSection />
     <OutlinesSection />
     <HandSection />
     <SpotsSection />
-    <SettingsSection />
-  </div>
+  </template>
   <p v-else class="dim" data-test="no-screen">
     Go to a good frame and drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen" on the picture.
   </p>
   <CameraSection />
+  <SettingsSection v-if="recipe" />
 </template>

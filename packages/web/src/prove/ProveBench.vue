@@ -4,6 +4,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import CardSection from './CardSection.vue';
 import RepairSection from './RepairSection.vue';
+import SceneSection from './SceneSection.vue';
 import SettleSection from './SettleSection.vue';
 import TouchUpsSection from './TouchUpsSection.vue';
 import VerdictSection from './VerdictSection.vue';
@@ -22,6 +23,10 @@ const view = useView();
     <TouchUpsSection />
     <SettleSection />
     <CardSection />
+    <SceneSection />
   </div>
-  <p v-else class="dim">There is no Screen to prove yet: drop four corners on one in Follow (<kbd>N</kbd>).</p>
+  <template v-else>
+    <p class="dim">There is no Screen to prove yet: drop four corners on one in Follow (<kbd>N</kbd>).</p>
+    <SceneSection />
+  </template>
 </template>

@@ -48,7 +48,11 @@ async function load(): Promise<void> {
   });
 }
 watch(
-  () => [camera.solved, JSON.stringify(camera.settings.world), store.screens.map((s) => tracks.tracks.get(s.id)?.scene)],
+  () => [
+    camera.solved,
+    JSON.stringify(camera.settings.world),
+    store.screens.map((s) => tracks.tracks.get(s.id)?.scene),
+  ],
   () => void load(),
   { immediate: true },
 );
@@ -58,7 +62,8 @@ function begin(): boolean {
   try {
     renderer = new WebGLRenderer({ canvas: canvas.value!, antialias: true, alpha: true, preserveDrawingBuffer: true });
   } catch {
-    problem.value = 'This browser draws no 3D here (WebGL is missing); save the camera as glTF and look at it elsewhere.';
+    problem.value =
+      'This browser draws no 3D here (WebGL is missing); save the camera as glTF and look at it elsewhere.';
     return false;
   }
   renderer.setPixelRatio(window.devicePixelRatio);

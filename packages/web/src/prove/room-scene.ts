@@ -47,7 +47,14 @@ export interface RoomExtent {
 /** Points and ways of the camera, without what lies far off. */
 export function extentOf(file: CameraFile): RoomExtent {
   const all = [...file.points.map((p) => p.position), ...file.frames.map((f) => f.position)];
-  const middle = new Vector3(...([0, 1, 2].map((k) => quantile(all.map((p) => p[k]!), 0.5)) as [number, number, number]));
+  const middle = new Vector3(
+    ...([0, 1, 2].map((k) =>
+      quantile(
+        all.map((p) => p[k]!),
+        0.5,
+      ),
+    ) as [number, number, number]),
+  );
   const away = all.map((p) => middle.distanceTo(new Vector3(...p)));
   return { middle, radius: Math.max(1e-3, quantile(away, TAKEN_IN)) };
 }

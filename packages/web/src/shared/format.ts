@@ -15,6 +15,11 @@ export function countText(n: number, one: string, more = `${one}s`): string {
   return `${n} ${n === 1 ? one : more}`;
 }
 
+/** What is told without a capital and a full stop, with both. */
+export function asSentence(text: string): string {
+  return `${text.charAt(0).toUpperCase()}${text.slice(1)}.`;
+}
+
 /** A day of this year, as short as the person's language has it. @param time ms */
 export function dayText(time: number): string {
   return new Date(time).toLocaleDateString(undefined, { month: 'short', day: 'numeric' });

@@ -5,8 +5,12 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { useDebounceFn, useStorage } from '@vueuse/core';
 import type { FileView } from '@yarlop/core/camera/file-views';
 import { viewsOfFile } from '@yarlop/core/camera/file-views';
+import type { Stand } from '@yarlop/core/camera/proof-marks';
+import { standOn } from '@yarlop/core/camera/proof-marks';
 import type { SeenPoint } from '@yarlop/core/camera/surface';
 import { pointsOn } from '@yarlop/core/camera/surface';
+import { flipped } from '@yarlop/core/camera/view-model';
+import { matrixOf } from '@yarlop/core/geometry/quaternion';
 import { median } from '@yarlop/core/statistics';
 import { api, sentence } from '../api';
 import type { CameraSettings, CameraView, Job } from '../types';
@@ -84,6 +88,58 @@ function usePoints(solved: Readonly<Ref<CameraView['solved']>>) {
   return { chosen, views, doubtful, seen, worst, choose };
 }
 
+/** Cones that stand in the scene at the most. By trial. */
+const CONES = 10;
+/** Of the usual distance of points: how high a cone is. By trial. */
+const CONE_HEIGHT = 0.07;
+
+/** So many of them, from all over the scene: points are numbered as they were found. */
+function spread(ids: readonly number[], count: number): number[] {
+  const step = Math.max(1, ids.length / count);
+  const sorted = [...ids].sort((a, b) => a - b);
+  return sorted.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
+}
+
+/** What stands in the scene for the eye to judge the camera by. */
+function useProofMarks(
+  solved: Readonly<Ref<CameraView['solved']>>,
+  settings: Readonly<Ref<CameraSettings>>,
+  chosen: Readonly<Ref<ReadonlySet<number>>>,
+) {
+  const cones = ref(false);
+  const floor = ref(false);
+  const ground = computed((): Stand | null => {
+    const ids = settings.value.world?.ground;
+    return solved.value && ids ? standOn(solved.value.file, ids) : null;
+  });
+  /** the ground, or as upright as the first frame's camera */
+  const stand = computed((): Stand | null => {
+    const first = solved.value?.file.frames[0];
+    if (ground.value || !first) return ground.value;
+    const m = matrixOf(first.rotation);
+    const axis = (k: number): number[] => flipped([m[k]!, m[3 + k]!, m[6 + k]!]);
+    return { at: [0, 0, 0], right: axis(0), up: axis(1), ahead: axis(2).map((v) => -v) };
+  });
+  const conePoints = computed((): readonly number[] => {
+    if (chosen.value.size > 0) return spread([...chosen.value], CONES);
+    const told = settings.value.world?.ground;
+    if (told) return spread(told, CONES);
+    const all = solved.value?.file.points ?? [];
+    const lasting = [...all].sort((a, b) => b.frames - a.frames).slice(0, all.length / 2);
+    return spread(
+      lasting.map((p) => p.id),
+      CONES,
+    );
+  });
+  const coneHeight = computed(() => {
+    const file = solved.value?.file;
+    const eye = file?.frames[0]?.position;
+    if (!file || !eye || file.points.length === 0) return CONE_HEIGHT;
+    return CONE_HEIGHT * median(file.points.map((p) => Math.hypot(...p.position.map((v, k) => v - eye[k]!))));
+  });
+  return { cones, floor, ground, stand, conePoints, coneHeight };
+}
+
 export const useCamera = defineStore('camera', () => {
   const shot = useShot();
   const live = useLive();
@@ -94,6 +150,7 @@ export const useCamera = defineStore('camera', () => {
   const shown = ref(useStorage('yarlop.camera-points', true));
   const { settings, usual, say } = useSaid(problem);
   const points = usePoints(solved);
+  const marks = useProofMarks(solved, settings, points.chosen);
   let shotId: number | null = null;
 
   async function load(id: number): Promise<void> {
@@ -127,5 +184,5 @@ export const useCamera = defineStore('camera', () => {
   function hear(points: FoundPoints & { readonly shotId: number }): void {
     if (points.shotId === shot.shot?.id) found.value = points;
   }
-  return { settings, solved, found, shown, problem, job, last, load, say, solve, hear, ...points };
+  return { settings, solved, found, shown, problem, job, last, load, say, solve, hear, ...points, ...marks };
 });

@@ -15,6 +15,7 @@ import AidFilter from './AidFilter.vue';
 import AidPanel from './AidPanel.vue';
 import BendOverlay from './BendOverlay.vue';
 import CameraOverlay from './CameraOverlay.vue';
+import ProofMarks from './ProofMarks.vue';
 import AreaOverlay from './AreaOverlay.vue';
 import PatchOverlay from './PatchOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
@@ -320,6 +321,7 @@ const grey = computed(
       />
       <AreaOverlay v-if="store.chosen && (stage === 'pin' || stage === 'follow')" :port="port" />
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
+      <ProofMarks v-if="stage === 'prove' || stage === 'follow'" :port="port" />
       <CameraOverlay v-if="stage === 'follow' && !playhead.playing" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path
