@@ -74,6 +74,27 @@ describe('yarlop camera', () => {
     expect(file.frames.every((f) => f.focal === 420)).toBe(true);
   });
 
+  it('is exported in open formats, set into a world, with the plate behind', async () => {
+    const { points } = await camera('camera.json');
+    const [a, b, c] = points as unknown as [{ id: number }, { id: number }, { id: number }];
+    const world = ['--ground', `${a.id},${b.id},${c.id}`, '--length', `${a.id},${b.id},3`];
+    const args = ['export-camera', quay.at('camera.json'), '--as', 'gltf', '--plate', quay.at('room.mp4')];
+    const r = await quay.yarlop([...args, ...world, '--out', quay.at('room.gltf')]);
+    expect(r).toMatchObject({ code: 0, err: '' });
+    const scene = JSON.parse(await readFile(quay.at('room.gltf'), 'utf8')) as {
+      images: object[];
+      accessors: { type: string; count: number; min?: number[] }[];
+    };
+    expect(scene.images).toHaveLength(ROOM.frames);
+    expect(scene.accessors.some((x) => x.type === 'VEC3' && x.count === points.length && x.min !== undefined)).toBe(
+      true,
+    );
+    const wrong = ['export-camera', quay.at('camera.json'), '--out', quay.at('none.txt'), '--as'];
+    expect((await quay.yarlop([...wrong, 'csv', '--plate', quay.at('room.mp4')])).err).toContain('holds no pictures');
+    expect((await quay.yarlop([...wrong, 'fbx'])).err).toContain('use one of gltf, usda, csv, json');
+    expect((await quay.yarlop([...wrong, 'csv', '--origin', '987654'])).err).toContain('no point 987654');
+  });
+
   it('carries a dark glass over frames on which it is covered', async () => {
     const plate = quay.at('room.mp4');
     const args = ['follow', plate, '--screen', quay.at('glass.json'), '--camera', quay.at('camera.json')];

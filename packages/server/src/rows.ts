@@ -91,7 +91,7 @@ export interface ProofRow {
 }
 
 /** What is said of a camera before it is solved. */
-export type CameraSettings = NonNullable<Requests['camera']>;
+export type CameraSettings = NonNullable<Requests['solveCamera']>;
 
 export interface CameraRow {
   readonly settings: CameraSettings;

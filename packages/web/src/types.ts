@@ -108,7 +108,7 @@ export interface TrackView {
   } | null;
 }
 
-export type CameraSettings = NonNullable<Requests['camera']>;
+export type CameraSettings = NonNullable<Requests['solveCamera']>;
 
 /** What is known of a shot's camera, and what was solved with it. */
 export interface CameraView {

@@ -64,13 +64,13 @@ export function shotRoutes(c: Context): Router {
     )
     .put(
       '/:id/camera',
-      handler((req) => saveCamera(c, id(req), body(req, 'camera'))),
+      handler((req) => saveCamera(c, id(req), body(req, 'solveCamera'))),
     )
     .post(
       '/:id/camera',
       handler((req, res) => {
         res.status(202);
-        return startCamera(c, id(req), body(req, 'camera'));
+        return startCamera(c, id(req), body(req, 'solveCamera'));
       }),
     )
     .put(

@@ -26,7 +26,7 @@ async function save(): Promise<void> {
   try {
     const response = await reach(address.value);
     if (!response.ok) throw new Error(((await response.json()) as { message: string }).message);
-    const name = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '')?.[1];
+    const name = /filename="?([^";]+)"?/.exec(response.headers.get('content-disposition') ?? '')?.[1];
     const url = URL.createObjectURL(await response.blob());
     const link = Object.assign(document.createElement('a'), { href: url, download: name ?? 'camera' });
     link.click();
