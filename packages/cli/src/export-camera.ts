@@ -1,3 +1,5 @@
+import type { CameraFile } from '@yarlop/core/camera/camera-file';
+import { radialOnWidth } from '@yarlop/core/camera/camera-file';
 import type { World } from '@yarlop/core/camera/oriented';
 import { oriented } from '@yarlop/core/camera/oriented';
 import type { CameraFormat } from '@yarlop/core/formats/camera-formats';
@@ -6,6 +8,8 @@ import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { assertSamePlate, readCamera } from '@yarlop/pipeline/camera-file';
 import { backdropsOf } from '@yarlop/pipeline/page-pictures';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
+import { isSequencePattern } from '@yarlop/media/encode';
+import { writeLens } from '@yarlop/pipeline/deliver-maps';
 import { openPlate } from '@yarlop/pipeline/plate';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 
@@ -20,8 +24,7 @@ export interface ExportCameraOptions {
 
 function formatOf(id: string): CameraFormat {
   const format = CAMERA_FORMATS.find((f) => f.id === id);
-  if (!format)
-    throw new InputError(`the format "${id}" is not known; use one of ${CAMERA_FORMATS.map((f) => f.id).join(', ')}.`);
+  if (!format) throw new InputError(`the format "${id}" is not known; use one of ${CAMERA_EXPORTS.join(', ')}.`);
   return format;
 }
 
@@ -48,8 +51,29 @@ async function picturesOf(
   }
 }
 
+/** Maps of the camera's lens, by the name that they are asked for with. */
+const LENS_MAPS = { 'lens-undistort': 'undistort', 'lens-distort': 'distort' } as const;
+/** Everything that a camera is written as. */
+export const CAMERA_EXPORTS: readonly string[] = [...CAMERA_FORMATS.map((f) => f.id), ...Object.keys(LENS_MAPS)];
+
+async function exportLens(file: CameraFile, way: 'undistort' | 'distort', out: string): Promise<void> {
+  const { plate } = file;
+  const radial = radialOnWidth(file);
+  if (radial === 0) throw new InputError("this camera's lens does not bow; a map would change nothing.");
+  if (!isSequencePattern(out) || !/\.(png|tiff?|exr)$/i.test(out))
+    throw new InputError(`a map is a picture; give --out a pattern such as lens.%04d.exr (or .png, .tiff).`);
+  const frame = file.frames[0]!.frame;
+  for await (const written of writeLens(plate, { radial, frame }, out, way, { size: [plate.width, plate.height] }))
+    void written;
+}
+
 /** A solved camera in an open format. @returns the exit status */
 export async function exportCamera(path: string, o: ExportCameraOptions): Promise<number> {
+  const map = LENS_MAPS[o.as as keyof typeof LENS_MAPS];
+  if (map) {
+    await exportLens(await readCamera(path), map, o.out);
+    return 0;
+  }
   const format = formatOf(o.as);
   const file = await readCamera(path);
   const pictures = await picturesOf(o, format, file);

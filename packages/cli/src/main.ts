@@ -9,8 +9,7 @@ import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
 import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
 import { batchCommand, projectCommand } from './batch';
 import { cameraCommand } from './camera';
-import { exportCamera } from './export-camera';
-import { CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_EXPORTS, exportCamera } from './export-camera';
 import { check } from './check';
 import { deliver } from './deliver';
 import { dressCommand } from './dress';
@@ -103,8 +102,8 @@ program
 program
   .command('export-camera <CAMERA.json>')
   .description('writes a solved camera in an open format, set into a world of your own')
-  .requiredOption('--as <FORMAT>', CAMERA_FORMATS.map((f) => f.id).join(', '))
-  .requiredOption('--out <PATH>', 'the file to write')
+  .requiredOption('--as <FORMAT>', CAMERA_EXPORTS.join(', '))
+  .requiredOption('--out <PATH>', 'the file to write; a pattern such as lens.%04d.exr for the maps of the lens')
   .option('--plate <PLATE>', 'with gltf: pictures of the plate behind the scene')
   .option('--ground <ID,ID,ID>', 'points that lie on the ground, by their numbers', numberList)
   .option('--origin <ID>', "the point that becomes the origin; the ground's middle when left out", whole)

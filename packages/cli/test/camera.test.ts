@@ -7,23 +7,14 @@ import type { TrackFile } from '../../core/src/formats/track-json';
 import { ffmpeg } from '../../media/test/builders/clips';
 import type { Said } from './builders/quay';
 import { Quay } from './builders/quay';
-import { ROOM, glassOn, roomClip, viewOn } from '../../media/test/builders/room';
+import { ROOM, glassOn, glassRecipe, roomClip, viewOn } from '../../media/test/builders/room';
 
 let quay: Quay;
 let first: Said;
-const REFERENCE = 4;
 beforeAll(async () => {
   quay = await Quay.open();
   await roomClip(quay.at('room.mp4'), (n) => n >= 14 && n < 19);
-  const screen = {
-    format: 'yarlop-screen',
-    version: 1,
-    name: 'dark glass',
-    device: 'laptop',
-    referenceFrame: REFERENCE,
-    pin: glassOn(REFERENCE),
-  };
-  await writeFile(quay.at('glass.json'), JSON.stringify(screen));
+  await writeFile(quay.at('glass.json'), JSON.stringify(glassRecipe()));
   first = await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at('camera.json'), '--progress']);
 });
 afterAll(() => quay.close());
@@ -91,7 +82,7 @@ describe('yarlop camera', () => {
     );
     const wrong = ['export-camera', quay.at('camera.json'), '--out', quay.at('none.txt'), '--as'];
     expect((await quay.yarlop([...wrong, 'csv', '--plate', quay.at('room.mp4')])).err).toContain('holds no pictures');
-    expect((await quay.yarlop([...wrong, 'fbx'])).err).toContain('use one of gltf, usda, csv, json');
+    expect((await quay.yarlop([...wrong, 'fbx'])).err).toContain('use one of gltf, usda, csv, json, lens-');
     expect((await quay.yarlop([...wrong, 'csv', '--origin', '987654'])).err).toContain('no point 987654');
   });
 

@@ -7,12 +7,15 @@ import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { CameraFile } from '../src/camera/camera-file';
+import { radialOnWidth } from '../src/camera/camera-file';
 import { seenAt, viewsOfFile } from '../src/camera/file-views';
 import { matrixOf, quaternionOf } from '../src/geometry/quaternion';
 import { flipped } from '../src/camera/view-model';
 import { eulerXyz, writeCameraCsv } from '../src/formats/camera-csv';
 import { writeCameraGltf } from '../src/formats/camera-gltf';
 import { writeCameraUsda } from '../src/formats/camera-usda';
+import { lensMap } from '../src/formats/st-map';
+import { undistort } from '../src/geometry/lens';
 import { FRAMES, SCREEN, cameraFile } from './builders/camera-file';
 import { random } from './builders/scene';
 
@@ -170,5 +173,21 @@ describe('as a table', () => {
     const [x, y] = seenByThree(camera, AT, own);
     const [u, v] = seen(own, 9, AT);
     expect(Math.hypot(x - u, y - v)).toBeLessThan(1e-5);
+  });
+});
+
+describe('the lens', () => {
+  it('as a map undoes the bow that the camera sees the scene with', () => {
+    const own = { ...file(), lens: { ...file().lens, radial: [-0.09, 0] as const } };
+    const { width, height } = own.plate;
+    const [ideal, bowed] = [seen(file(), 12, AT), seen(own, 12, AT)];
+    const radial = radialOnWidth(own);
+    const back = undistort({ radial, width, height }, [...bowed]);
+    expect(Math.hypot(back[0] - ideal[0], back[1] - ideal[1])).toBeLessThan(1e-6);
+    expect(Math.hypot(bowed[0] - ideal[0], bowed[1] - ideal[1])).toBeGreaterThan(0.3);
+    const map = lensMap({ radial, width, height }, 'undistort');
+    const at = 4 * (Math.floor(ideal[1]) * width + Math.floor(ideal[0]));
+    expect(Math.abs(map[at]! * width - bowed[0])).toBeLessThan(1);
+    expect(Math.abs((1 - map[at + 1]!) * height - bowed[1])).toBeLessThan(1);
   });
 });

@@ -8,7 +8,7 @@ import { scaling } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
-import type { ScreenTrack, Track } from '@yarlop/core/track';
+import type { PlateInfo, ScreenTrack, Track } from '@yarlop/core/track';
 import { maxOf } from '@yarlop/core/image/image';
 import { holdsFloats } from '@yarlop/media/encode';
 import { InputError } from './pipeline-error';
@@ -122,27 +122,25 @@ export async function* writeMaps(
   }
 }
 
-/**
- * One map of a Screen's lens, which is the same on every frame: numbered as the first of them. @throws InputError where
- * nothing is bowed
- */
-export async function* writeLensMap(
-  track: Track,
-  s: ScreenTrack,
+/** A lens, and the frame that its map is numbered by. */
+export interface MappedLens {
+  /** of half the picture's width */
+  readonly radial: number;
+  readonly frame: number;
+}
+
+/** One map of a lens, for every frame of a plate. @throws InputError for a name that does not fit */
+export async function* writeLens(
+  plate: PlateInfo,
+  { radial, frame }: MappedLens,
   pattern: string,
   way: 'undistort' | 'distort',
   o: Pick<MapOptions, 'size' | 'overscan' | 'fullFloat'>,
 ): AsyncGenerator<number, string[]> {
-  const { plate } = track;
   const [width, height] = o.size;
   const float = holdsFloats(pattern);
   const { overscan = 0 } = o;
-  const first = s.frames[0]?.frame ?? s.referenceFrame;
-  if (!s.lens)
-    throw new InputError(
-      `No lens was solved or typed for Screen "${s.name}": its corners lie where straight lines are straight, and a map would change nothing.`,
-    );
-  const map = lensMap({ radial: s.lens, width, height }, way, overscan);
+  const map = lensMap({ radial, width, height }, way, overscan);
   const w = width + 2 * overscan;
   const h = height + 2 * overscan;
   // Whole numbers hold what lies inside; where alpha is 0 they hold the nearest border.
@@ -152,18 +150,34 @@ export async function* writeLensMap(
       width: w,
       height: h,
       frameRate: plate.frameRate,
-      firstNumber: plate.firstFrame + first,
+      firstNumber: plate.firstFrame + frame,
       depth: float ? 32 : 16,
       alpha: true,
       fullFloat: o.fullFloat ?? true,
     },
     (async function* () {
       yield [
-        first,
-        float ? { width: w, height: h, channels: 4 as const, data: map } : toWhole(map, w, h, first, false),
+        frame,
+        float ? { width: w, height: h, channels: 4 as const, data: map } : toWhole(map, w, h, frame, false),
       ] as const;
     })(),
   );
+}
+
+/** The map of a Screen's lens. @throws InputError where none was solved or typed */
+export async function* writeLensMap(
+  { plate }: Track,
+  s: ScreenTrack,
+  pattern: string,
+  way: 'undistort' | 'distort',
+  o: Pick<MapOptions, 'size' | 'overscan' | 'fullFloat'>,
+): AsyncGenerator<number, string[]> {
+  if (!s.lens)
+    throw new InputError(
+      `No lens was solved or typed for Screen "${s.name}": its corners lie where straight lines are straight, and a map would change nothing.`,
+    );
+  const frame = s.frames[0]?.frame ?? s.referenceFrame;
+  return yield* writeLens(plate, { radial: s.lens, frame }, pattern, way, o);
 }
 
 /** Bits a sample of a coverage written as files of this name; 32 for floats. */

@@ -3,7 +3,7 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { ROOM, glassOn, roomClip } from '../../media/test/builders/room';
+import { GLASS_REFERENCE, ROOM, glassOn, glassRecipe, roomClip } from '../../media/test/builders/room';
 import type { CameraFile } from '../../core/src/camera/camera-file';
 import { seenAt, viewsOfFile } from '../../core/src/camera/file-views';
 import { flipped } from '../../core/src/camera/view-model';
@@ -23,16 +23,8 @@ interface TrackView {
 }
 
 const COVERED = [14, 15, 16, 17, 18];
-const REFERENCE = 4;
 const SETTINGS = { kind: 'find', known: { as: 'nothing' }, leftOut: [] as number[], dropped: [] as number[] };
-const RECIPE = {
-  format: 'yarlop-screen',
-  version: 1,
-  name: 'dark glass',
-  device: 'laptop',
-  referenceFrame: REFERENCE,
-  pin: glassOn(REFERENCE),
-};
+const RECIPE = glassRecipe();
 
 let server: TestServer;
 let shot: number;
@@ -157,10 +149,10 @@ describe('a Screen that rests on it', () => {
 
   it('needs nothing to be followed where its plane is told by points that lie in it', async () => {
     const { file } = (await view()).solved!;
-    const on = viewsOfFile(file).get(REFERENCE)!;
+    const on = viewsOfFile(file).get(GLASS_REFERENCE)!;
     // The box's front, about the glass: nearer than the wall behind it.
-    const [x0, y0] = glassOn(REFERENCE)[0];
-    const [x1, y1] = glassOn(REFERENCE)[2];
+    const [x0, y0] = glassOn(GLASS_REFERENCE)[0];
+    const [x1, y1] = glassOn(GLASS_REFERENCE)[2];
     const [mx, my] = [(x0 + x1) / 2, (y0 + y1) / 2];
     const points = file.points
       .filter((p) => {

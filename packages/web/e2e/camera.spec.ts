@@ -2,7 +2,7 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { ROOM, glassOn, roomClip } from '../../media/test/builders/room';
+import { ROOM, glassRecipe, roomClip } from '../../media/test/builders/room';
 import type { World } from './fixture';
 import { expect, onPicture, test } from './fixture';
 import { drag } from './steering';
@@ -87,15 +87,7 @@ test('a Screen rests on it, another is laid on a surface, and the room is seen f
   world,
 }) => {
   const { server } = world;
-  const recipe = {
-    format: 'yarlop-screen',
-    version: 1,
-    name: 'dark glass',
-    device: 'laptop',
-    referenceFrame: 4,
-    pin: glassOn(4),
-  };
-  const { body } = await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe);
+  const { body } = await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, glassRecipe());
   await server.request('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
   await server.ended('follow', 'done');
   await open(page, world);

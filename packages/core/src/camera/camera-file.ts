@@ -30,3 +30,8 @@ export interface CameraFileFrame extends CameraFrame {
   /** radians about the camera's x, y and z by which a row half a diagonal below the middle is turned */
   readonly rowTurn?: readonly [number, number, number];
 }
+
+/** The first radial term as tracks and maps have it, on half the picture's width. */
+export function radialOnWidth({ lens: { radial }, plate: { width, height } }: CameraFile): number {
+  return (radial[0] * width * width) / (width * width + height * height);
+}

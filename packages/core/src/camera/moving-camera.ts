@@ -32,7 +32,7 @@ const GROW = {
   /** Share of the best beginning's worth that a second must have to be grown as well. By trial. */
   nearly: 0.8,
   /** Share of the best grown one's worth that a second must have to be settled as well. By trial. */
-  asGood: 0.9,
+  asGood: 0.75,
   /** Beginnings that are grown. By trial. */
   grown: 2,
   /** Times that outliers are left out and points taken in at the end. By trial. */

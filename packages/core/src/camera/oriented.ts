@@ -6,6 +6,7 @@ import type { CameraFile } from './camera-file';
 import { planeThrough } from './points-plane';
 import { product } from '../geometry/linear-algebra';
 import { matrixOf, quaternionOf } from '../geometry/quaternion';
+import { dot, middleOf, unit } from '../geometry/vector3';
 import { CoreError } from '../errors';
 
 /** How a scene is set into the world; points by their numbers. */
@@ -27,8 +28,6 @@ interface Placing {
 }
 
 const UPRIGHT = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, v, k) => s + v * b[k]!, 0);
-const unit = (v: readonly number[]): number[] => v.map((x) => x / Math.sqrt(dot(v, v)));
 const turned = (m: readonly number[], v: readonly number[]): Vector =>
   [0, 1, 2].map((r) => dot(m.slice(3 * r, 3 * r + 3), v)) as unknown as Vector;
 
@@ -59,7 +58,7 @@ function groundOf(file: CameraFile, ids: readonly number[]): { readonly up: numb
   const eye = file.frames[0]!.position;
   const plane = planeThrough(points.map((p) => p.map((v, k) => v - eye[k]!)));
   if (!plane) throw new CoreError('invalid', 'The points of the ground lie on a line; choose some to its sides too.');
-  const middle = [0, 1, 2].map((k) => points.reduce((s, p) => s + p[k]!, 0) / points.length) as unknown as Vector;
+  const middle = middleOf(points) as unknown as Vector;
   return { up: unit(plane.n).map((v) => -v), middle };
 }
 

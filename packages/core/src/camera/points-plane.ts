@@ -9,6 +9,8 @@ import type { CameraFile } from './camera-file';
 import type { FileView } from './file-views';
 import type { ScenePlaneFit } from './scene-plane';
 import { cut, onRays, raysOf, seenOn, spreadOf } from './scene-plane';
+import type { Vector } from '../geometry/vector3';
+import { along } from '../geometry/vector3';
 import { flipped } from './view-model';
 
 const FIT = {
@@ -58,6 +60,22 @@ export function planeThrough(points: readonly (readonly number[])[]): Plane | nu
 }
 
 /**
+ * The plane through points of a camera.
+ * @param eye in the axes here, about which it is told
+ * @returns with the points, about the eye; null where fewer than three are there, or where they lie on a line
+ */
+export function planeOfPoints(
+  file: CameraFile,
+  ids: readonly number[],
+  eye: Vector,
+): (Plane & { readonly points: readonly Vector[] }) | null {
+  const wanted = new Set(ids);
+  const points = file.points.filter((p) => wanted.has(p.id)).map((p) => along(flipped(p.position), eye, -1));
+  const plane = points.length >= 3 ? planeThrough(points) : null;
+  return plane && { ...plane, points };
+}
+
+/**
  * @param pin on the reference frame, px
  * @param ids of the camera's points; those that it does not have are passed over
  * @returns null where fewer than three are there, where they lie on a line, or where the plane is not in view
@@ -73,10 +91,8 @@ export function pointsPlane(
   if (!reference) return null;
   const search = { file, views, rays: raysOf(file, reference, pin) };
   if (file.kind === 'tripod') return onRays(search);
-  const wanted = new Set(ids);
   const { eye, directions } = search.rays;
-  const points = file.points.filter((p) => wanted.has(p.id)).map((p) => flipped(p.position).map((v, k) => v - eye[k]!));
-  const plane = points.length >= 3 ? planeThrough(points) : null;
+  const plane = planeOfPoints(file, ids, eye);
   if (!plane) return null;
   const { n, covariance } = plane;
   // Beyond the plane's horizon a ray never meets it.

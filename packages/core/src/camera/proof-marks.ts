@@ -6,10 +6,10 @@ import type { Point } from '../geometry/point';
 import type { CameraFile } from './camera-file';
 import type { FileView } from './file-views';
 import { seenAt } from './file-views';
-import { planeThrough } from './points-plane';
+import type { Vector } from '../geometry/vector3';
+import { along, cross, dot, middleOf, unit } from '../geometry/vector3';
+import { planeOfPoints } from './points-plane';
 import { flipped } from './view-model';
-
-type Vector = readonly number[];
 
 /** Corners of a cone's foot. */
 const FOOT = 20;
@@ -32,26 +32,15 @@ export interface Stand {
   readonly ahead: Vector;
 }
 
-const dot = (a: Vector, b: Vector): number => a.reduce((s, v, k) => s + v * b[k]!, 0);
-const unit = (v: Vector): number[] => v.map((x) => x / Math.sqrt(dot(v, v)));
-const cross = (a: Vector, b: Vector): number[] => [
-  a[1]! * b[2]! - a[2]! * b[1]!,
-  a[2]! * b[0]! - a[0]! * b[2]!,
-  a[0]! * b[1]! - a[1]! * b[0]!,
-];
-const along = (at: Vector, d: Vector, k: number): number[] => at.map((v, i) => v + k * d[i]!);
-
 /** The ground through points; null where they tell none. */
 export function standOn(file: CameraFile, ids: readonly number[]): Stand | null {
-  const wanted = new Set(ids);
-  const points = file.points.filter((p) => wanted.has(p.id)).map((p) => flipped(p.position));
   const eye = flipped(file.frames[0]!.position);
-  const plane = points.length < 3 ? null : planeThrough(points.map((p) => p.map((v, k) => v - eye[k]!)));
+  const plane = planeOfPoints(file, ids, eye);
   if (!plane) return null;
   const up = unit(plane.n).map((v) => -v);
   const helper = Math.abs(up[0]!) < 0.8 ? [1, 0, 0] : [0, 0, 1];
   const right = unit(along(helper, up, -dot(helper, up)));
-  const at = [0, 1, 2].map((k) => points.reduce((s, p) => s + p[k]!, 0) / points.length);
+  const at = along(eye, middleOf(plane.points), 1);
   return { at, up, right, ahead: cross(up, right) };
 }
 

@@ -6,24 +6,15 @@ import { quantile } from '../statistics';
 import type { CameraFile } from './camera-file';
 import type { FileView } from './file-views';
 import { seenAt } from './file-views';
-import { planeThrough } from './points-plane';
+import type { Vector } from '../geometry/vector3';
+import { along, cross, dot, unit } from '../geometry/vector3';
+import { planeOfPoints } from './points-plane';
 import { flipped, placeOf } from './view-model';
 
 /** Shares of the points between whose places a rectangle reaches: single ones may lie far off. By trial. */
 const BETWEEN = [0.12, 0.88] as const;
 /** Share of the distance that a side of a rectangle has at the least. By trial. */
 const LEAST_SIDE = 0.02;
-
-type Vector = readonly number[];
-const dot = (a: Vector, b: Vector): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
-const scaled = (a: Vector, k: number): number[] => a.map((v) => k * v);
-const plus = (a: Vector, b: Vector): number[] => a.map((v, i) => v + b[i]!);
-const unit = (a: Vector): number[] => scaled(a, 1 / Math.sqrt(dot(a, a)));
-const cross = (a: Vector, b: Vector): number[] => [
-  a[1]! * b[2]! - a[2]! * b[1]!,
-  a[2]! * b[0]! - a[0]! * b[2]!,
-  a[0]! * b[1]! - a[1]! * b[0]!,
-];
 
 /** A point of the scene and where a frame shows it. */
 export interface SeenPoint {
@@ -57,16 +48,15 @@ export function pointsAbout(seen: readonly SeenPoint[], at: Point, count: number
  * @returns its corners on the frame, px, as a pin has them; null where the points tell no plane that is in view
  */
 export function rectangleOn(file: CameraFile, view: FileView, ids: readonly number[]): Quad | null {
-  const wanted = new Set(ids);
   const eye = placeOf(view.view);
-  const points = file.points.filter((p) => wanted.has(p.id)).map((p) => flipped(p.position).map((v, k) => v - eye[k]!));
-  const n = points.length >= 3 ? planeThrough(points)?.n : null;
-  if (!n) return null;
+  const found = planeOfPoints(file, ids, eye);
+  if (!found) return null;
+  const { n, points } = found;
   const normal = unit(n);
   const right = [...view.view.subarray(0, 3)];
-  const across = unit(plus(right, scaled(normal, -dot(right, normal))));
+  const across = unit(along(right, normal, -dot(right, normal)));
   const down = cross(normal, across);
-  const middle = scaled(normal, 1 / Math.sqrt(dot(n, n)));
+  const middle = along(eye, normal, 1 / Math.sqrt(dot(n, n)));
   const reach = (axis: Vector): readonly [number, number] => {
     const along = points.map((p) => dot(p, axis));
     const [low, high] = [quantile(along, BETWEEN[0]), quantile(along, BETWEEN[1])];
@@ -80,6 +70,6 @@ export function rectangleOn(file: CameraFile, view: FileView, ids: readonly numb
     [x1, y0],
     [x1, y1],
     [x0, y1],
-  ].map(([x, y]) => seenAt(file, view, plus(eye, plus(middle, plus(scaled(across, x!), scaled(down, y!))))));
+  ].map(([x, y]) => seenAt(file, view, along(along(middle, across, x!), down, y!)));
   return corners.every((c) => c !== null) ? (corners as unknown as Quad) : null;
 }

@@ -42,6 +42,19 @@ export function glassOn(frame: number): Quad {
   }) as unknown as Quad;
 }
 
+/** Frame on which the glass is pinned. */
+export const GLASS_REFERENCE = 4;
+
+/** The glass as a Screen. */
+export const glassRecipe = (): object => ({
+  format: 'yarlop-screen',
+  version: 1,
+  name: 'dark glass',
+  device: 'laptop',
+  referenceFrame: GLASS_REFERENCE,
+  pin: glassOn(GLASS_REFERENCE),
+});
+
 /** What is seen along a ray, from the eye. */
 function seen(eye: readonly number[], ray: readonly number[]): number {
   const on = (z: number): [number, number] => {
