@@ -19,6 +19,7 @@ import { correctionsOf, followSetup, parseScreen } from '@yarlop/pipeline/screen
 import { readingsOfSections } from '@yarlop/pipeline/sections';
 import { readJson } from '@yarlop/pipeline/track-file';
 import { assertSamePlate, readCamera } from '@yarlop/pipeline/camera-file';
+import { sceneFrames } from '@yarlop/pipeline/scene-frames';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 import { interruption } from './interruption';
 import { uniqueNames } from './screens';
@@ -90,10 +91,16 @@ async function followOne(
   };
 }
 
-/** The scene's camera joined to what was followed; what it could not do is told. */
-function withCamera(track: ScreenTrack, camera: CameraFile | null, range: readonly [number, number]): ScreenTrack {
-  if (!camera) return track;
-  const { track: joined, note } = withScene(track, camera, { range });
+/** The scene's camera joined to what was followed, but where the recipe leaves it out; what it could not do is told. */
+function withCamera(
+  track: ScreenTrack,
+  screen: Screen,
+  camera: CameraFile | null,
+  range: readonly [number, number],
+): ScreenTrack {
+  const on = sceneFrames(screen, true);
+  if (!camera || !on) return track;
+  const { track: joined, note } = withScene(track, camera, { range, on, points: screen.scenePlane?.points });
   if (note) process.stderr.write(`yarlop: "${track.name}": ${note}\n`);
   return joined;
 }
@@ -171,7 +178,7 @@ export async function follow(path: string, options: FollowOptions): Promise<numb
             withSectionReadings({ plate, screen, stills, luma: at.path }, place, (p) => followOne(job, l, p, progress));
           tracks.set(screen.name, await (mix ? withLuma(plate, isStopped, one, { mix }) : one(luma, at)));
         }
-        const all = screens.map((s) => withCamera(tracks.get(s.name)!, camera, [from, last]));
+        const all = screens.map((s) => withCamera(tracks.get(s.name)!, s, camera, [from, last]));
         await writeWhole(
           options.out,
           writeTrackJson(toTrackFile({ plate: plateInfo(probe, luma.frameCount), screens: all })),

@@ -81,7 +81,7 @@ test('by keyboard alone, from the plate to the verdict and a repair', async ({ p
     [x, y] = [px, py];
     await page.keyboard.press('Enter');
   }
-  await expect(page.getByText('Screen 1')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Screen 1' })).toBeVisible();
   await page.keyboard.press('f');
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 30_000 });
   await page.keyboard.press('Alt+4');

@@ -25,7 +25,7 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
 
   await page.keyboard.press('n');
   for (const [x, y] of PIN) await page.mouse.click(...(await onPicture(page, x, y)));
-  await expect(page.getByText('Screen 1')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Screen 1' })).toBeVisible();
   await page.getByTestId('draw-follow').click();
   for (const [x, y] of [
     [215, 125],

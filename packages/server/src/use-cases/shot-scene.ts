@@ -1,7 +1,6 @@
 /** What the camera of a shot's scene adds to the track of a Screen that stands still in it, and the corrections over it. */
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import { joinScene } from '@yarlop/core/camera/scene-evidence';
-import { isPresent } from '@yarlop/core/follow/follower-state';
 import { IDENTITY } from '@yarlop/core/geometry/matrix3';
 import { normaliseHomography, quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -9,7 +8,7 @@ import { mapQuad, perspectiveCentre } from '@yarlop/core/geometry/quad';
 import { HAND_SIGMA } from '@yarlop/core/solve/frame-result';
 import { correctedPin } from '@yarlop/core/solve/touch-up';
 import { correctionsOf } from '@yarlop/pipeline/screen-file';
-import { partsOf } from '@yarlop/pipeline/sections';
+import { sceneFrames } from '@yarlop/pipeline/scene-frames';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as cameras from '../sql/cameras';
@@ -21,14 +20,6 @@ interface SceneRow {
   readonly solved: CameraFile;
   readonly rangeFrom: number;
   readonly rangeTo: number;
-}
-
-/** Frames on which a recipe rests on the scene; null when on none. */
-function sceneFrames({ recipe }: ScreenRow): ((frame: number) => boolean) | null {
-  const parts = partsOf(recipe);
-  if (!parts.some((p) => p.screen.scene)) return null;
-  const { presence = [] } = recipe;
-  return (frame) => isPresent({ presence }, frame) && !!parts.find((p) => frame <= p.to)?.screen.scene;
 }
 
 const placed = (frame: number, pin: Quad, corners: Quad): Frame => ({
@@ -56,7 +47,7 @@ async function joined(
   mediaHash: string,
   track: TrackView,
 ): Promise<TrackView> {
-  const on = sceneFrames(screen);
+  const on = sceneFrames(screen.recipe, false);
   const row = on && (await c.db.one<SceneRow>(cameras.sceneOfShot, [mediaHash, screen.shotId]));
   if (!on || !row) return track;
   const { referenceFrame, scenePlane } = screen.recipe;

@@ -2,7 +2,7 @@
 /** The camera of the whole scene: what is known of it, what moves by itself, its run, and how good it is. */
 import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
-import { computed } from 'vue';
+import { computed, watch } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { asSentence } from '../shared/format';
 import NumberField from '../shared/NumberField.vue';
@@ -47,6 +47,11 @@ const file = computed(() => camera.solved?.file ?? null);
 const here = computed(() => file.value?.frames.find((f) => f.frame === playhead.frame) ?? null);
 /** it was solved with other settings than stand here by now */
 const isOld = computed(() => !!camera.solved && solvedBy(camera.solved.with) !== solvedBy(camera.settings));
+// The picture goes along with the points that are found on it.
+watch(
+  () => camera.found?.frame,
+  (frame) => frame !== undefined && job.value && !playhead.playing && playhead.go(frame),
+);
 provideCommand(
   'solve-camera',
   () => void camera.solve(),

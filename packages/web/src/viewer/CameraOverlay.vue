@@ -31,7 +31,7 @@ const pins = computed(() =>
 /** While a run is on: where points were found on the frame that it looks at. */
 const found = computed(() => {
   const f = camera.found;
-  if (!f || !camera.job) return [];
+  if (!f || !camera.job || f.frame !== playhead.frame) return [];
   return Array.from({ length: f.places.length / 2 }, (_, i) =>
     props.port.toView([f.places[2 * i]!, f.places[2 * i + 1]!]),
   );
