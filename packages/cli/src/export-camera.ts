@@ -8,7 +8,7 @@ import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { assertSamePlate, readCamera } from '@yarlop/pipeline/camera-file';
 import { backdropsOf } from '@yarlop/pipeline/page-pictures';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
-import { isSequencePattern } from '@yarlop/media/encode';
+import { assertDataOutput } from '@yarlop/pipeline/deliver-job';
 import { writeLens } from '@yarlop/pipeline/deliver-maps';
 import { openPlate } from '@yarlop/pipeline/plate';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
@@ -60,8 +60,7 @@ async function exportLens(file: CameraFile, way: 'undistort' | 'distort', out: s
   const { plate } = file;
   const radial = radialOnWidth(file);
   if (radial === 0) throw new InputError("this camera's lens does not bow; a map would change nothing.");
-  if (!isSequencePattern(out) || !/\.(png|tiff?|exr)$/i.test(out))
-    throw new InputError(`a map is a picture; give --out a pattern such as lens.%04d.exr (or .png, .tiff).`);
+  assertDataOutput(`lens-${way}`, out);
   const frame = file.frames[0]!.frame;
   for await (const written of writeLens(plate, { radial, frame }, out, way, { size: [plate.width, plate.height] }))
     void written;

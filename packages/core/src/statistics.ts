@@ -18,3 +18,9 @@ export function median(values: ArrayLike<number>): number {
 export function quantile(values: ArrayLike<number>, q: number): number {
   return sorted(values)[Math.floor(q * (values.length - 1))] ?? NaN;
 }
+
+/** So many of a list at the most, from all over it, in its order. */
+export function spread<T>(all: readonly T[], most: number): T[] {
+  const step = Math.max(1, all.length / most);
+  return all.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
+}

@@ -115,9 +115,13 @@ const BACKDROPS = 60;
 /** px of their width. */
 const BACKDROP_WIDTH = 960;
 
+/** Frames whose pictures stand behind a scene. */
+export function backdropFrames(frameCount: number): number[] {
+  const step = Math.max(1, Math.ceil(frameCount / BACKDROPS));
+  return Array.from({ length: Math.ceil(frameCount / step) }, (_, i) => i * step);
+}
+
 /** Pictures of a plate for a scene that has it behind. */
 export function backdropsOf(source: Source, frameCount: number): ReturnType<typeof thumbnails> {
-  const step = Math.max(1, Math.ceil(frameCount / BACKDROPS));
-  const frames = Array.from({ length: Math.ceil(frameCount / step) }, (_, i) => i * step);
-  return thumbnails(source, frames, BACKDROP_WIDTH);
+  return thumbnails(source, backdropFrames(frameCount), BACKDROP_WIDTH);
 }

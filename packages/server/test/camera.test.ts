@@ -179,7 +179,7 @@ describe('a camera that is handed over', () => {
     const [from, to] = [file.points[0]!, file.points[9]!];
     const world = { ground, origin: from.id, length: { from: from.id, to: to.id, metres: 2 } };
     await server.request('PUT', `/shots/${shot}/camera`, { ...SETTINGS, world });
-    const { body } = await server.request<CameraFile>('GET', `/shots/${shot}/camera/world`);
+    const { body } = await server.request<CameraFile>('GET', `/shots/${shot}/camera/json`);
     const at = (id: number): readonly number[] => body.points.find((p) => p.id === id)!.position;
     expect(Math.hypot(...at(from.id).map((v, k) => v - at(to.id)[k]!))).toBeCloseTo(2, 6);
     expect([at(from.id)[0], at(from.id)[2]].map((v) => Math.abs(v!))).toEqual([

@@ -1,5 +1,6 @@
 /** From the key frames to every frame: each stands by the points it shows, the points by all frames that show them. */
 import type { Freedom, KnownView, Scene } from './scene';
+import { spread } from '../statistics';
 import { missOf, mostMissOf, noiseOf, sightsOf, viewOfFrame } from './scene';
 import type { Sightings } from './sightings';
 import { triangulate } from './triangulation';
@@ -44,9 +45,7 @@ function withPointsAnew(s: Sightings, scene: Scene): Scene {
     const frames: number[] = [];
     for (let f = first; f <= last; f++)
       if (scene.views.has(f) && s.isSeen(point, f) && missOf(s, scene, point, f, p) < most) frames.push(f);
-    const step = Math.max(1, frames.length / MOST_SIGHTS);
-    const used = frames.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
-    const found = triangulate(sightsOf(s, scene, point, used));
+    const found = triangulate(sightsOf(s, scene, point, spread(frames, MOST_SIGHTS)));
     if (found) points.set(point, found.point);
   }
   return { ...scene, points };

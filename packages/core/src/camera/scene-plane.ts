@@ -6,6 +6,7 @@
 import type { CameraFile } from './camera-file';
 import { invertSymmetric, solveLinear } from '../geometry/linear-algebra';
 import type { Quad } from '../geometry/quad';
+import { spread } from '../statistics';
 import type { FileView } from './file-views';
 import { seenAt } from './file-views';
 import { rayOf, triangulate } from './triangulation';
@@ -226,12 +227,6 @@ export function raysOf({ plate: { width, height } }: CameraFile, frame: FileView
 /** Frames that a plane is told by at the most; more tell nothing new. By trial. */
 const MOST_FRAMES = 240;
 
-/** As many as tell all that there is, spread evenly. */
-function spread<T>(all: readonly T[]): T[] {
-  const step = Math.max(1, all.length / MOST_FRAMES);
-  return all.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
-}
-
 /**
  * @param pin on the reference frame, exact, px
  * @param followed corners of frames that the camera has, without the reference frame
@@ -246,7 +241,7 @@ export function scenePlane(
 ): ScenePlaneFit | null {
   const reference = views.get(referenceFrame);
   if (!reference) return null;
-  const fit: PlaneSearch = { file, views, rays: raysOf(file, reference, pin), followed: spread(followed) };
+  const fit: PlaneSearch = { file, views, rays: raysOf(file, reference, pin), followed: spread(followed, MOST_FRAMES) };
   if (file.kind === 'tripod') return onRays(fit);
   const found = bestPlane(fit, referenceFrame);
   if (!found) return null;

@@ -58,8 +58,8 @@ export function rectangleOn(file: CameraFile, view: FileView, ids: readonly numb
   const down = cross(normal, across);
   const middle = along(eye, normal, 1 / Math.sqrt(dot(n, n)));
   const reach = (axis: Vector): readonly [number, number] => {
-    const along = points.map((p) => dot(p, axis));
-    const [low, high] = [quantile(along, BETWEEN[0]), quantile(along, BETWEEN[1])];
+    const places = points.map((p) => dot(p, axis));
+    const [low, high] = [quantile(places, BETWEEN[0]), quantile(places, BETWEEN[1])];
     const least = (LEAST_SIDE * Math.abs(dot(points[0]!, normal))) / 2;
     return high - low > 2 * least ? [low, high] : [(low + high) / 2 - least, (low + high) / 2 + least];
   };

@@ -6,7 +6,7 @@ import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
 import { readCamera, saveCamera, startCamera } from '../use-cases/camera';
-import { cameraFormat, exportCamera, worldCamera } from '../use-cases/export-camera';
+import { cameraFormat, exportCamera } from '../use-cases/export-camera';
 import { putIntoBin } from '../use-cases/bin';
 import { findShot, saveShot } from '../use-cases/create-shot';
 import { createScreen, findScreen, saveScreen, setDepthOrder } from '../use-cases/save-screen';
@@ -46,10 +46,6 @@ export function shotRoutes(c: Context): Router {
     .get(
       '/:id/camera',
       handler(async (req) => readCamera(c, await findShot(c, id(req)))),
-    )
-    .get(
-      '/:id/camera/world',
-      handler(async (req) => (await worldCamera(c, id(req))).file),
     )
     .get(
       '/:id/camera/:format',

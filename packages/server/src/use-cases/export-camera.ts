@@ -4,6 +4,7 @@ import { oriented } from '@yarlop/core/camera/oriented';
 import type { CameraFormat } from '@yarlop/core/formats/camera-formats';
 import { CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
 import type { Backdrop } from '@yarlop/core/formats/gltf';
+import { backdropFrames } from '@yarlop/pipeline/page-pictures';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow, ShotRow } from '../rows';
@@ -12,9 +13,6 @@ import { readCamera } from './camera';
 import { findShot } from './create-shot';
 import { proxyFrame } from './proxy-frame';
 import { safeName } from './start-delivery';
-
-/** Pictures of the plate in one file at the most. By trial. */
-const MOST_PICTURES = 60;
 
 export interface ExportedCamera {
   readonly fileName: string;
@@ -31,11 +29,9 @@ async function planesOf(c: Context, shot: ShotRow): Promise<ScenePlane[]> {
 
 /** Small pictures, spread over the shot. */
 async function picturesOf(c: Context, shot: ShotRow): Promise<Backdrop[]> {
-  const step = Math.max(1, Math.ceil(shot.frameCount / MOST_PICTURES));
-  const frames = Array.from({ length: Math.ceil(shot.frameCount / step) }, (_, i) => i * step);
   const folder = c.storage.derived(shot.mediaHash);
   return Promise.all(
-    frames.map(async (frame) => {
+    backdropFrames(shot.frameCount).map(async (frame) => {
       const bytes = await proxyFrame(folder, frame);
       return { frame, url: `data:image/jpeg;base64,${bytes.toString('base64')}` };
     }),
@@ -43,7 +39,7 @@ async function picturesOf(c: Context, shot: ShotRow): Promise<Backdrop[]> {
 }
 
 /** The camera in the person's world, with the Screens' planes. @throws ApiError where none was solved */
-export async function worldCamera(c: Context, shotId: number): Promise<{ shot: ShotRow; file: CameraFile }> {
+async function worldCamera(c: Context, shotId: number): Promise<{ shot: ShotRow; file: CameraFile }> {
   const shot = await findShot(c, shotId);
   const { settings, solved } = await readCamera(c, shot);
   if (!solved)

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** The scene from outside: turned by the mouse and by keys, with the camera where it stands on the frame shown. */
-import { onUnmounted, ref, shallowRef, watch } from 'vue';
+import { onUnmounted, ref, shallowRef, watch, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import { PerspectiveCamera, Scene, Vector3, WebGLRenderer } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
-import { api, sentence } from '../api';
+import { oriented } from '@yarlop/core/camera/oriented';
+import { sentence } from '../api';
 import { hueOf } from '../shared/screen-look';
 import { useCamera } from '../stores/camera';
 import { usePlayhead } from '../stores/playhead';
@@ -39,23 +40,24 @@ let renderer: WebGLRenderer | null = null;
 let controls: OrbitControls | null = null;
 let room: Room | null = null;
 
-async function load(): Promise<void> {
-  problem.value = '';
-  if (!camera.solved) return void (file.value = null);
-  file.value = await api<CameraFile>('GET', `/shots/${store.shot!.id}/camera/world`).catch((e: unknown) => {
-    problem.value = sentence(e);
-    return null;
+/** In the person's world, with the planes of Screens. @throws CoreError for a world whose points are gone */
+function worldCamera(): CameraFile | null {
+  if (!camera.solved) return null;
+  const planes = store.screens.flatMap((s) => {
+    const corners = tracks.tracks.get(s.id)?.scene?.corners;
+    return corners ? [{ screen: s.recipe.name, corners }] : [];
   });
+  return oriented({ ...camera.solved.file, planes }, camera.settings.world ?? {});
 }
-watch(
-  () => [
-    camera.solved,
-    JSON.stringify(camera.settings.world),
-    store.screens.map((s) => tracks.tracks.get(s.id)?.scene),
-  ],
-  () => void load(),
-  { immediate: true },
-);
+watchEffect(() => {
+  problem.value = '';
+  try {
+    file.value = worldCamera();
+  } catch (e) {
+    file.value = null;
+    problem.value = sentence(e);
+  }
+});
 
 function begin(): boolean {
   if (renderer) return true;

@@ -11,7 +11,7 @@ import type { SeenPoint } from '@yarlop/core/camera/surface';
 import { pointsOn } from '@yarlop/core/camera/surface';
 import { flipped } from '@yarlop/core/camera/view-model';
 import { matrixOf } from '@yarlop/core/geometry/quaternion';
-import { median } from '@yarlop/core/statistics';
+import { median, spread } from '@yarlop/core/statistics';
 import { api, sentence } from '../api';
 import type { CameraSettings, CameraView, Job } from '../types';
 import { useLive } from './live';
@@ -93,12 +93,12 @@ const CONES = 10;
 /** Of the usual distance of points: how high a cone is. By trial. */
 const CONE_HEIGHT = 0.07;
 
-/** So many of them, from all over the scene: points are numbered as they were found. */
-function spread(ids: readonly number[], count: number): number[] {
-  const step = Math.max(1, ids.length / count);
-  const sorted = [...ids].sort((a, b) => a - b);
-  return sorted.filter((_, i) => Math.floor(i / step) !== Math.floor((i - 1) / step));
-}
+/** Points from all over the scene: they are numbered as they were found. */
+const fromAllOver = (ids: readonly number[]): number[] =>
+  spread(
+    [...ids].sort((a, b) => a - b),
+    CONES,
+  );
 
 /** What stands in the scene for the eye to judge the camera by. */
 function useProofMarks(
@@ -121,15 +121,12 @@ function useProofMarks(
     return { at: [0, 0, 0], right: axis(0), up: axis(1), ahead: axis(2).map((v) => -v) };
   });
   const conePoints = computed((): readonly number[] => {
-    if (chosen.value.size > 0) return spread([...chosen.value], CONES);
+    if (chosen.value.size > 0) return fromAllOver([...chosen.value]);
     const told = settings.value.world?.ground;
-    if (told) return spread(told, CONES);
+    if (told) return fromAllOver(told);
     const all = solved.value?.file.points ?? [];
     const lasting = [...all].sort((a, b) => b.frames - a.frames).slice(0, all.length / 2);
-    return spread(
-      lasting.map((p) => p.id),
-      CONES,
-    );
+    return fromAllOver(lasting.map((p) => p.id));
   });
   const coneHeight = computed(() => {
     const file = solved.value?.file;
