@@ -28,11 +28,13 @@ async function withFrames(
   }
 }
 
-async function follow({ run, luma }: ThreadOrder): Promise<void> {
+async function follow({ run, luma, stop }: ThreadOrder): Promise<void> {
   try {
     await withFrames(luma, async (frames) => {
-      for await (const { result, again = false, state } of followDirection(run, frames))
+      for await (const { result, again = false, state } of followDirection(run, frames)) {
         say({ kind: 'step', result, again, state: state() });
+        if (Atomics.load(stop, 0) !== 0) break;
+      }
     });
     say({ kind: 'end' });
   } catch (e) {

@@ -21,6 +21,8 @@ export interface LumaPlace {
 export interface ThreadOrder {
   readonly run: DirectionRun;
   readonly luma: LumaPlace;
+  /** one number, shared; the thread leaves off between two frames once it is not 0 */
+  readonly stop: Int32Array;
 }
 
 export type ThreadWord =
@@ -36,6 +38,12 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
 
 /** Ms for which a thread waits for another run before it is let go. */
 const IDLE = 30_000;
+
+/**
+ * Ms that a thread has for leaving off by itself between two frames. A person who stops a run waits a second at most;
+ * a thread that is ended by force while it starts can take the whole process along.
+ */
+const LEAVING = 600;
 
 /** Without whom it spoke to; its other listeners are Node's own. */
 const unheard = (worker: Worker): Worker => worker.removeAllListeners('message').removeAllListeners('error');
@@ -77,9 +85,21 @@ function waitingThreads({ href }: URL): WaitingThreads {
   return known;
 }
 
+/** Whether `worker`, told to stop, says its last word in time. */
+function leavesOff(worker: Worker): Promise<boolean> {
+  return new Promise((resolve) => {
+    const late = setTimeout(() => resolve(false), LEAVING);
+    worker.on('message', (w: ThreadWord) => {
+      if (w.kind === 'step') return;
+      clearTimeout(late);
+      resolve(true);
+    });
+  });
+}
+
 /**
- * A thread's steps. Leaving off ends the thread at once, even while its next step is waited for: a person who stops a
- * run waits for no frame.
+ * A thread's steps. Leaving off stops the thread between two frames, or ends it where its frame takes too long: a
+ * person who stops a run waits for no frame.
  * @param program the built `direction-thread`
  */
 export function onThreads(program: URL, luma: LumaPlace): RunDirection {
@@ -88,6 +108,7 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
       const words: ThreadWord[] = [];
       const threads = waitingThreads(program);
       const worker = threads.take();
+      const stop = new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT));
       let wake = (): void => {};
       const hear = (w: ThreadWord): void => {
         words.push(w);
@@ -96,7 +117,7 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
       worker
         .on('message', hear)
         .on('error', (e: Error) => hear({ kind: 'failed', name: e.name, message: e.message, code: '' }))
-        .postMessage({ run, luma } satisfies ThreadOrder);
+        .postMessage({ run, luma, stop } satisfies ThreadOrder);
       let isOver = false;
       /** @param part what becomes of the thread; once */
       const over = async (part: (w: Worker) => unknown): Promise<IteratorResult<Step>> => {
@@ -107,8 +128,13 @@ export function onThreads(program: URL, luma: LumaPlace): RunDirection {
         return { done: true, value: undefined };
       };
       const end = (w: Worker): Promise<number> => w.terminate();
+      const leave = async (w: Worker): Promise<unknown> => {
+        Atomics.store(stop, 0, 1);
+        return (await leavesOff(w)) ? threads.giveBack(w) : end(w);
+      };
+      const isThrough = (): boolean => words.some((w) => w.kind !== 'step');
       return {
-        return: () => over(end),
+        return: () => over(isThrough() ? (w) => threads.giveBack(w) : leave),
         async next(): Promise<IteratorResult<Step>> {
           while (words.length === 0) await new Promise<void>((resolve) => (wake = resolve));
           const w = words.shift()!;

@@ -28,7 +28,8 @@ export const recipe = {
 } as const;
 
 export interface Said {
-  readonly code: number | null;
+  /** exit status, or the signal that ended it where it did not end by itself */
+  readonly code: number | NodeJS.Signals | null;
   readonly out: string;
   readonly err: string;
 }
@@ -78,7 +79,7 @@ export class Quay {
         err += t.toString();
         whenStderr?.(child, err);
       });
-      child.on('close', (code) => done({ code, out, err }));
+      child.on('close', (code, signal) => done({ code: code ?? signal, out, err }));
     });
   }
 
