@@ -13,7 +13,8 @@ import type { PointTrack } from '@yarlop/core/camera/point-tracks';
 import { PointTracker } from '@yarlop/core/camera/point-tracks';
 import { Sightings } from '@yarlop/core/camera/sightings';
 import type { View } from '@yarlop/core/camera/view-model';
-import type { CameraFile } from '@yarlop/core/camera/camera-file';
+import { ROWS_AT, flipped, isRolling } from '@yarlop/core/camera/view-model';
+import type { CameraFile, CameraFileFrame } from '@yarlop/core/camera/camera-file';
 import { CAMERA_COORDINATES } from '@yarlop/core/camera/camera-file';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { PlateInfo, Stop } from '@yarlop/core/track';
@@ -67,8 +68,11 @@ const head = (
 });
 
 /** Rows turn about x, y down and z ahead inside; about x, y up and z back outside. */
-const rowTurnOf = (v: View): { rowTurn?: readonly [number, number, number] } =>
-  v[12] === 0 && v[13] === 0 && v[14] === 0 ? {} : { rowTurn: [v[12]!, -v[13]!, -v[14]!] };
+function rowsOf(v: View): Pick<CameraFileFrame, 'rowTurn' | 'rowBend'> {
+  if (!isRolling(v)) return {};
+  const [turn, bend] = [ROWS_AT, ROWS_AT + 3].map((at) => flipped([v[at]!, v[at + 1]!, v[at + 2]!]));
+  return { rowTurn: turn!, ...(bend!.some((b) => b !== 0) ? { rowBend: bend! } : {}) };
+}
 
 function fileOf(job: CameraOrder, solved: SolvedCamera): CameraFile {
   const { scene, frames, points } = cameraReport(solved);
@@ -77,7 +81,7 @@ function fileOf(job: CameraOrder, solved: SolvedCamera): CameraFile {
   return {
     ...head(job, solved.kind),
     lens: lensOf(job.plate, [scene.optics.k1, scene.optics.k2]),
-    frames: held.map((f) => ({ ...f, frame: f.frame + job.from, ...rowTurnOf(scene.views.get(f.frame)!.view) })),
+    frames: held.map((f) => ({ ...f, frame: f.frame + job.from, ...rowsOf(scene.views.get(f.frame)!.view) })),
     points,
     stopped: gaps.length > 0 ? gaps : null,
   };

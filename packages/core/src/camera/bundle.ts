@@ -1,6 +1,6 @@
 /** Views, points and optics that are adjusted together, and how far they are from what was found. */
 import type { Optics, View } from './view-model';
-import { Projection, ROWS_FIRST } from './view-model';
+import { Projection, ROWS_AT, ROWS_EXPECTED_AT, ROWS_FIRST, ROWS_SIGMA_AT } from './view-model';
 
 /** Where points were found in views. */
 export interface Observations {
@@ -21,7 +21,7 @@ export interface Bundle {
 }
 
 export interface BundleOptions {
-  /** which of a view's numbers move, by place: 0-2 turning, 3-5 shifting, 6 its own focal length, 7-9 its rows' turning */
+  /** which of a view's numbers move, by place: 0-2 turning, 3-5 shifting, 6 its own focal length, 7-12 its rows' turning */
   readonly moves: readonly number[];
   /** which of the shared numbers move: 0 focal length, 1 and 2 radial */
   readonly shares: readonly number[];
@@ -63,8 +63,6 @@ export function costOf(b: Bundle, obs: Observations, scale: number): number {
 const EXPECTED = {
   /** share of the shared focal length, of a zoom's own one */
   zoom: 0.4,
-  /** radians a half diagonal that rows are turned by */
-  rows: 0.02,
   /** of the shared numbers: share of the usual focal length, and the radial terms */
   shared: [0.6, 0.2, 0.2],
 } as const;
@@ -80,14 +78,15 @@ export const sharedOff = (share: number, { focal, k1, k2 }: Optics): number =>
   [Math.log(focal / USUAL_FOCAL), k1, k2][share]!;
 
 /** Weight of what is expected of a view's number; 0 for turning and shifting. */
-export function expectedWeight(move: number, scale: number): number {
-  if (move >= ROWS_FIRST) return (scale / EXPECTED.rows) ** 2;
+export function expectedWeight(move: number, v: View, scale: number): number {
+  if (move >= ROWS_FIRST) return (scale / v[ROWS_SIGMA_AT]!) ** 2;
   return move === ROWS_FIRST - 1 ? (scale / EXPECTED.zoom) ** 2 : 0;
 }
 
 /** How far a view's number is off what is expected of it. @param zoom its focal length by the shared one */
 export function offExpected(move: number, v: View, zoom: number): number {
-  if (move >= ROWS_FIRST) return v[12 + move - ROWS_FIRST]!;
+  const row = move - ROWS_FIRST;
+  if (row >= 0) return v[ROWS_AT + row]! - v[ROWS_EXPECTED_AT + row]!;
   return move === ROWS_FIRST - 1 ? Math.log(zoom) : 0;
 }
 
@@ -96,6 +95,6 @@ export function priorCost(b: Bundle, { scale, moves, shares }: BundleOptions): n
   const ofShared = shares.reduce((sum, k) => sum + sharedWeight(k, scale) * sharedOff(k, b.optics) ** 2, 0);
   return b.views.reduce((sum, v, i) => {
     const zoom = opticsOf(b, i).focal / b.optics.focal;
-    return moves.reduce((own, m) => own + expectedWeight(m, scale) * offExpected(m, v, zoom) ** 2, sum);
+    return moves.reduce((own, m) => own + expectedWeight(m, v, scale) * offExpected(m, v, zoom) ** 2, sum);
   }, ofShared);
 }

@@ -29,6 +29,8 @@ export interface CameraFile {
 export interface CameraFileFrame extends CameraFrame {
   /** radians about the camera's x, y and z by which a row half a diagonal below the middle is turned */
   readonly rowTurn?: readonly [number, number, number];
+  /** what it grows by within the frame: times the square of the rows' distance from the middle, radians */
+  readonly rowBend?: readonly [number, number, number];
 }
 
 /** The first radial term as tracks and maps have it, on half the picture's width. */

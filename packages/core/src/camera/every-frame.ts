@@ -11,8 +11,10 @@ const MOST_SIGHTS = 60;
 /** Times that frames and points are placed by one another. By trial. */
 const ROUNDS = 2;
 
+type Views = ReadonlyMap<number, KnownView>;
+
 /** The known view nearest in time. */
-function nearestView(views: ReadonlyMap<number, KnownView>, frame: number): KnownView | null {
+function nearestView(views: Views, frame: number): KnownView | null {
   let best: KnownView | null = null;
   let least = Infinity;
   for (const [f, v] of views)
@@ -23,11 +25,13 @@ function nearestView(views: ReadonlyMap<number, KnownView>, frame: number): Know
   return best;
 }
 
-function withEveryView(s: Sightings, scene: Scene, freedom: Freedom): Scene {
+/** @param starts views of frames that the scene does not have, to begin with */
+function withEveryView(s: Sightings, scene: Scene, freedom: Freedom, starts: Views = new Map()): Scene {
   const views = new Map<number, KnownView>();
   let last: KnownView | null = null;
   for (let frame = 0; frame < s.frames; frame++) {
-    const near: KnownView | null = scene.views.get(frame) ?? last ?? nearestView(scene.views, frame);
+    const near: KnownView | null =
+      scene.views.get(frame) ?? starts.get(frame) ?? last ?? nearestView(scene.views, frame);
     const found: KnownView | null = near && viewOfFrame(s, scene, frame, near, freedom);
     if (found) views.set(frame, found);
     last = found;
@@ -51,9 +55,12 @@ function withPointsAnew(s: Sightings, scene: Scene): Scene {
   return { ...scene, points };
 }
 
-/** @param isTurning a camera on a tripod, whose points are directions and stay */
-export function everyFrame(s: Sightings, scene: Scene, freedom: Freedom, isTurning: boolean): Scene {
-  let all = withEveryView(s, scene, freedom);
+/**
+ * @param isTurning a camera on a tripod, whose points are directions and stay
+ * @param starts views to begin with of frames that are no key frames; those before them when left out
+ */
+export function everyFrame(s: Sightings, scene: Scene, freedom: Freedom, isTurning: boolean, starts?: Views): Scene {
+  let all = withEveryView(s, scene, freedom, starts);
   for (let round = 0; round < ROUNDS && !isTurning; round++) all = withEveryView(s, withPointsAnew(s, all), freedom);
   return { ...all, noise: noiseOf(s, all) };
 }

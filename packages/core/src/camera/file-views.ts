@@ -3,7 +3,7 @@ import type { CameraFile, CameraFileFrame } from './camera-file';
 import type { Point } from '../geometry/point';
 import { matrixOf } from '../geometry/quaternion';
 import type { Optics, View } from './view-model';
-import { Projection, halfDiagonal, viewOfNothing } from './view-model';
+import { Projection, ROWS_AT, halfDiagonal, isRolling, viewOfNothing } from './view-model';
 
 export interface FileView {
   readonly view: View;
@@ -15,13 +15,13 @@ export interface FileView {
 /** Y up and looking along -z to y down and looking along z, and back. */
 const SIGN = [1, -1, -1] as const;
 
-function viewOf({ position, rotation, rowTurn }: CameraFileFrame): View {
+function viewOf({ position, rotation, rowTurn, rowBend }: CameraFileFrame): View {
   const m = matrixOf(rotation);
   const v = viewOfNothing();
   for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) v[3 * r + c] = SIGN[r]! * SIGN[c]! * m[3 * c + r]!;
   for (let r = 0; r < 3; r++)
     v[9 + r] = -[0, 1, 2].reduce((sum, c) => sum + v[3 * r + c]! * SIGN[c]! * position[c]!, 0);
-  rowTurn?.forEach((t, k) => (v[12 + k] = SIGN[k]! * t));
+  [rowTurn, rowBend].forEach((turn, n) => turn?.forEach((t, k) => (v[ROWS_AT + 3 * n + k] = SIGN[k]! * t)));
   return v;
 }
 
@@ -53,8 +53,7 @@ export function seenAt(file: CameraFile, { view, optics }: FileView, at: readonl
   const hd = halfDiagonal(file.plate);
   const p = new Projection();
   let row = 0;
-  const isRolling = view[12] !== 0 || view[13] !== 0 || view[14] !== 0;
-  for (let step = 0; step < (isRolling ? ROW_STEPS : 1); step++) {
+  for (let step = 0; step < (isRolling(view) ? ROW_STEPS : 1); step++) {
     if (!p.place(view, optics, at, 0, row)) return null;
     row = p.y;
   }

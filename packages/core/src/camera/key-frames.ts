@@ -18,14 +18,16 @@ export function movementBetween(s: Sightings, a: number, b: number): number {
   return median(common.map((p) => Math.hypot(s.x(p, b) - s.x(p, a), s.y(p, b) - s.y(p, a))));
 }
 
-/** @returns rising frames, the first and the last of the shot among them */
-export function keyFrames(s: Sightings): number[] {
+/**
+ * @param mostFrames between two
+ * @returns rising frames, the first and the last of the shot among them
+ */
+export function keyFrames(s: Sightings, mostFrames: number = APART.mostFrames): number[] {
   const keys = [0];
   for (let f = 1; f < s.frames; f++) {
     const last = keys.at(-1)!;
     const share = s.common(last, f).length / Math.max(1, s.of(last).length);
-    const isFar =
-      share < APART.leastCommon || f - last >= APART.mostFrames || movementBetween(s, last, f) > APART.mostMoved;
+    const isFar = share < APART.leastCommon || f - last >= mostFrames || movementBetween(s, last, f) > APART.mostMoved;
     // The frame before is still near enough; a single frame's jump is taken as it is.
     if (isFar) keys.push(Math.max(last + 1, f - 1));
   }

@@ -5,6 +5,8 @@
 import type { RawLuma } from '../image/image';
 import type { Pyramid } from '../image/pyramid';
 import { buildPyramid } from '../image/pyramid';
+import type { CommonMotion } from './common-motion';
+import { commonMotion } from './common-motion';
 import type { Corner } from './corners';
 import { cornersOf } from './corners';
 import type { Patch, PatchPlace } from './patch';
@@ -53,6 +55,18 @@ const HALVED_ABOVE = 700;
 /** Px of width above which everything is done in the halved picture: a patch then holds as much as it does in others. */
 const WHOLE_UP_TO = 1400;
 
+/** Px at 1920 wide from where the points about would have it, within which a find is believed. By trial. */
+const NEAR = 6;
+
+/** How much more alike another find must be to count against the one where the points about would have it. By trial. */
+const CLEARLY = 0.05;
+
+interface Found {
+  readonly place: PatchPlace;
+  /** correlation with what it looked like first */
+  readonly likeness: number;
+}
+
 interface Live {
   readonly track: PointTrack;
   patch: Patch;
@@ -63,6 +77,8 @@ interface Live {
   frame: number;
   /** px a frame that it moved by when it was seen last */
   moved: { x: number; y: number };
+  /** px by which it moved other than the points about, when it was seen last: parallax goes on */
+  apart: { x: number; y: number };
 }
 
 /** Levels so that the coarsest is about sixty px wide. By trial. */
@@ -115,13 +131,34 @@ export class PointTracker {
   private follow(to: Pyramid): void {
     const whole = wholeShift(this.last!, to);
     this.gone.push({ x: this.gone.at(-1)!.x + whole.x, y: this.gone.at(-1)!.y + whole.y });
-    this.live = this.live.filter((live) => {
-      const found = this.foundIn(live, to);
-      if (!found) return this.frame - live.frame <= KEPT.mostHidden;
-      if (this.leavesOut(found)) return false;
-      this.take(live, found, to);
+    const found = this.live.map((live) => this.foundIn(live, to));
+    const shared = commonMotion(
+      this.live.flatMap(({ frame, place }, i) => {
+        const at = found[i]?.place;
+        return at && frame === this.frame - 1 ? [{ from: place, to: at }] : [];
+      }),
+      to[0]!.width,
+    );
+    this.live = this.live.filter((live, i) => {
+      const own = shared ? this.checked(live, found[i]!, shared, to) : found[i]!;
+      if (!own) return this.frame - live.frame <= KEPT.mostHidden;
+      if (this.leavesOut(own.place)) return false;
+      const about = shared?.(live.place);
+      if (about && live.frame === this.frame - 1) live.apart = { x: own.place.x - about.x, y: own.place.y - about.y };
+      this.take(live, own.place, to);
       return true;
     });
+  }
+
+  /** A find that lies elsewhere than the points about would have it may be the next of several that look alike. */
+  private checked(live: Live, found: Found | null, shared: CommonMotion, to: Pyramid): Found | null {
+    if (live.frame !== this.frame - 1) return found;
+    const about = shared(live.place);
+    const expected = { x: about.x + live.apart.x, y: about.y + live.apart.y };
+    const near = (NEAR * to[0]!.width) / 1920;
+    if (found && Math.hypot(found.place.x - expected.x, found.place.y - expected.y) < near) return found;
+    const other = this.foundNear(live, to, { x: expected.x - live.place.x, y: expected.y - live.place.y });
+    return other && other.likeness > (found?.likeness ?? 0) - CLEARLY ? other : found;
   }
 
   private take(live: Live, found: PatchPlace, picture: Pyramid): void {
@@ -136,7 +173,7 @@ export class PointTracker {
   }
 
   /** Where a point lies in the next picture; null when it is not to be found. */
-  private foundIn(live: Live, to: Pyramid): PatchPlace | null {
+  private foundIn(live: Live, to: Pyramid): Found | null {
     const frames = this.frame - live.frame;
     const [since, now] = [this.gone[live.frame]!, this.gone[this.frame]!];
     // Where it goes on as it went; else where the picture as a whole has gone.
@@ -146,13 +183,13 @@ export class PointTracker {
     );
   }
 
-  private foundNear({ place, patch, picture }: Live, to: Pyramid, by: { x: number; y: number }): PatchPlace | null {
+  private foundNear({ place, patch, picture }: Live, to: Pyramid, by: { x: number; y: number }): Found | null {
     const at = this.fitter.shiftOf(picture, to, place, { x: place.x + by.x, y: place.y + by.y });
     const next: PatchPlace = { ...place, x: at.x, y: at.y };
     const likeness = this.fitter.fit(to[0]!, patch, next);
     const apart = Math.hypot(next.x - at.x, next.y - at.y);
     const most = Math.max(1, (KEPT.mostApart * to[0]!.width) / 1920);
-    return likeness === null || likeness < KEPT.leastLikeness || apart > most ? null : next;
+    return likeness === null || likeness < KEPT.leastLikeness || apart > most ? null : { place: next, likeness };
   }
 
   /** Goes on from what the point looks like now. */
@@ -199,6 +236,7 @@ export class PointTracker {
         picture: pyramid,
         frame: this.frame,
         moved: { x: 0, y: 0 },
+        apart: { x: 0, y: 0 },
       });
     }
     this.full = counts.reduce((sum, n) => sum + n, 0);

@@ -82,7 +82,7 @@ export function resect(seen: SeenPoints, start: State, optics: Optics, options: 
     for (let round = 0; round < ROUNDS; round++) {
       const { a, b } = normalEquations(seen, state, optics, moves, times * scale);
       for (let i = 0; i < n; i++) {
-        const kept = expectedWeight(moves[i]!, scale);
+        const kept = expectedWeight(moves[i]!, state.view, scale);
         b[i]! -= kept * offExpected(moves[i]!, state.view, state.focal / optics.focal);
         a[i * n + i] = (a[i * n + i]! + kept) * (1 + DAMPING) + 1e-15;
       }

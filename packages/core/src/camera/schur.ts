@@ -95,7 +95,7 @@ export class Schur {
       if (this.places[i]! < 0) return;
       moves.forEach((m, at) => {
         const k = this.places[i]! + at;
-        const weight = expectedWeight(m, scale);
+        const weight = expectedWeight(m, v, scale);
         matrix[k * this.size + k]! += weight;
         right[k]! -= weight * offExpected(m, v, opticsOf(b, i).focal / b.optics.focal);
       });

@@ -3,11 +3,12 @@
  * its focal length and lens, and where it stands on every frame.
  */
 import { everyFrame } from './every-frame';
+import { mean } from '../statistics';
 import { keyFrames } from './key-frames';
 import type { Pair } from './moving-camera';
 import { movingCamera, settled, startsOf } from './moving-camera';
 import type { PointTrack } from './point-tracks';
-import { turnsWithReadout } from './row-turning';
+import { turnsWithReadout, withRowsExpected } from './row-turning';
 import type { Freedom, Patience, Scene } from './scene';
 import { SCENE, adjusted } from './scene';
 import { Sightings } from './sightings';
@@ -47,10 +48,17 @@ const TURNS = [0, 1, 2];
 const MOVES = [0, 1, 2, 3, 4, 5];
 /** Place of a view's own focal length. */
 const ZOOMS = 6;
-/** Places of the rows' turning. */
+/** Places of the rows' turning, evenly from row to row. */
 const ROLLS = [7, 8, 9];
+/** Places of what it grows by within a frame: a shake is faster than a frame is read. */
+const BENDS = [10, 11, 12];
 /** Share by which the focal length must change for a zoom. By trial. */
-const LEAST_ZOOM = 0.02;
+const LEAST_ZOOM = 0.04;
+/**
+ * Squared steps of a zoom from view to view by its variance, at the most; numbers without any order have 2.
+ * Source: J. von Neumann, Distribution of the Ratio of the Mean Square Successive Difference to the Variance, 1941.
+ */
+const MOST_UNSTEADY = 0.7;
 /** Share of worth that a further freedom must add. By trial. */
 const LEAST_GAIN = 0.03;
 
@@ -89,13 +97,29 @@ function withFreedom(s: Sightings, scene: Scene, free: Freedom, numbers: number,
 /** With each view's focal length free, if that explains more. */
 function zoomed(s: Sightings, { scene, freedom }: Found): Found | null {
   const found = withFreedom(s, scene, withZoom(freedom), 1, SLOW);
-  const focals = [...(found?.scene.views.values() ?? [])].map((v) => v.focal);
-  return found && Math.max(...focals) / Math.min(...focals) - 1 > LEAST_ZOOM ? found : null;
+  return found && isZooming(found.scene) ? found : null;
+}
+
+/** Whether the focal length changes, and does so smoothly from view to view. */
+function isZooming({ views }: Scene): boolean {
+  const focals = [...views].sort(([a], [b]) => a - b).map(([, v]) => Math.log(v.focal));
+  const middle = mean(focals);
+  const variance = focals.reduce((sum, f) => sum + (f - middle) ** 2, 0);
+  const steps = focals.slice(1).reduce((sum, f, i) => sum + (f - focals[i]!) ** 2, 0);
+  return Math.max(...focals) - Math.min(...focals) > LEAST_ZOOM && steps < MOST_UNSTEADY * variance;
 }
 
 /** With the rows of each view turning, as a rolling shutter reads them, if that explains more. */
 function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
   return withFreedom(s, scene, withRolling(freedom), ROLLS.length, GROWN);
+}
+
+/** With the rows' turning growing within a frame, if that explains more. */
+function bent(s: Sightings, found: Found): Found {
+  const { scene, freedom } = found;
+  const free = { ...freedom, moves: [...freedom.moves, ...BENDS] };
+  const isOpen = rolls(found) && !freedom.moves.includes(BENDS[0]!);
+  return (isOpen && withFreedom(s, scene, free, BENDS.length, GROWN)) || found;
 }
 
 /** Freedoms that are tried. */
@@ -110,12 +134,14 @@ interface Beginning {
   readonly starts: readonly Pair[];
 }
 
+/** Frames between two key frames, at the most, where a shot is not explained well by fewer. By trial. */
+const CLOSE = 5;
 /** Beginnings in other parts of the shot that are tried. By trial. */
-const MOST_ELSEWHERE = 2;
+const MOST_ELSEWHERE = 1;
 
-/** Grown from other parts of the shot: what stands in the way at one may be gone at another. */
+/** Grown from the best part of the shot and from others: what stands in the way at one may be gone at another. */
 function elsewhere(s: Sightings, optics: Optics, { keys, starts }: Beginning, freedom: Freedom): Found[] {
-  const others = starts.slice(1, 1 + MOST_ELSEWHERE);
+  const others = starts.slice(0, 1 + MOST_ELSEWHERE);
   return others.flatMap((pair) => movingCamera(s, [optics], keys, freedom, pair).map((scene) => ({ scene, freedom })));
 }
 
@@ -158,9 +184,10 @@ function freed(s: Sightings, plain: Found, { mayZoom, mayRoll }: Allowed): Found
     return found ? [{ way, found, worth: worthOf(s, found.scene) }] : [];
   });
   const best = first.sort((a, b) => b.worth - a.worth)[0];
-  if (!best) return plain;
+  if (!best) return bent(s, plain);
+  const own = bent(s, best.found);
   const other = ways.find((w) => w !== best.way);
-  return other?.(s, best.found) ?? best.found;
+  return bent(s, other?.(s, own) ?? own);
 }
 
 /** The best of all kinds of camera that are tried. */
@@ -175,14 +202,20 @@ function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed:
   const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));
   if (known.kind === 'tripod') return foundAs(bestFirst(s, turned)[0], turning);
   const some = supposed(SUPPOSED);
-  // Which two are begun with hardly goes by the focal length.
-  const beginning = { keys, starts: startsOf(s, some[Math.floor(some.length / 2)]!, keys) };
+  const beginning = beginningWith(s, some, keys);
   const moved = beginning.starts.slice(0, 1).flatMap((pair) => movingCamera(s, some, keys, moving, pair));
   const best = bestFirst(s, [...turned, ...moved])[0];
   const plain = foundAs(best, best && turned.includes(best) ? turning : moving);
   if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
-  const again = elsewhere(s, plain?.scene.optics ?? some[0]!, beginning, moving);
-  return dearest(s, [...(plain ? [plain] : []), ...again, ...grownFreely(s, some, beginning, moving, allowed)]);
+  // What shakes is told by frames that are close to one another.
+  const close = beginningWith(s, some, keyFrames(s, CLOSE));
+  const again = elsewhere(s, plain?.scene.optics ?? some[0]!, close, moving);
+  return dearest(s, [...again, ...grownFreely(s, some, close, moving, allowed)]) ?? plain;
+}
+
+/** Which two key frames are begun with hardly goes by the focal length. */
+function beginningWith(s: Sightings, supposed: readonly Optics[], keys: readonly number[]): Beginning {
+  return { keys, starts: startsOf(s, supposed[Math.floor(supposed.length / 2)]!, keys) };
 }
 
 const foundAs = (scene: Scene | undefined, freedom: Freedom): Found | null => (scene ? { scene, freedom } : null);
@@ -204,6 +237,22 @@ function whole(s: Sightings, keys: readonly number[], known: Known, allowed: All
   return { found: own, scene: everyFrame(s, own.scene, own.freedom, isTurning), isTurning };
 }
 
+/** Times that rows and the camera's turning are solved for by one another. By trial. */
+const LINKING = 2;
+
+/** A rolling shutter's scene solved again with rows that are expected to turn as the camera does. */
+function linked(s: Sightings, all: Whole): Whole {
+  const { freedom } = all.found;
+  let { found, scene } = all;
+  for (let round = 0; round < LINKING; round++) {
+    const told = withRowsExpected(scene.views);
+    const keys = [...found.scene.views].map(([frame, v]) => [frame, told.get(frame) ?? v] as const);
+    found = { freedom, scene: settled(s, { ...found.scene, views: new Map(keys) }, freedom, GROWN) };
+    scene = everyFrame(s, found.scene, freedom, false, told);
+  }
+  return { ...all, found, scene };
+}
+
 /** @throws nothing; a shot that tells too little has a scene with few views or none */
 export function solveCamera(
   tracks: readonly PointTrack[],
@@ -221,8 +270,9 @@ export function solveCamera(
   const first = whole(s, keys, known, { mayZoom, mayRoll: true });
   // Rows that do not turn with the camera make up for something else.
   const isMadeUp = first !== null && rolls(first.found) && !turnsWithReadout(first.scene.views);
-  const all = isMadeUp ? whole(s, keys, known, { mayZoom, mayRoll: false }) : first;
-  if (!all) return null;
+  const told = isMadeUp ? whole(s, keys, known, { mayZoom, mayRoll: false }) : first;
+  if (!told) return null;
+  const all = rolls(told.found) ? linked(s, told) : told;
   const { scene, freedom } = all.found;
   return {
     uncertainty: uncertaintyOf(s, scene, freedom),

@@ -8,7 +8,9 @@ import { rotationBy } from '../geometry/pose';
 
 /**
  * Rotation (row-major, 9 numbers) and translation (3) from the scene to the camera as it stands at the middle row, and
- * the turning (3) of a row that lies a half diagonal lower, radians: a rolling shutter reads the rows one after another.
+ * the rows' turning: a rolling shutter reads them one after another. A row that lies y half diagonals lower is turned by
+ * y times the first three numbers and y squared times the last three, radians. Then what those six are expected to be,
+ * and how far they are expected to be off it.
  */
 export type View = Float64Array;
 
@@ -21,12 +23,22 @@ export interface Optics {
 }
 
 /**
- * Numbers of a view that can be moved: three of turning, three of shifting, one of the focal length's logarithm, three of
+ * Numbers of a view that can be moved: three of turning, three of shifting, one of the focal length's logarithm, six of
  * the rows' turning.
  */
-export const VIEW_NUMBERS = 10;
+export const VIEW_NUMBERS = 13;
 /** Place of the first of the rows' numbers. */
 export const ROWS_FIRST = 7;
+/** Place of the rows' turning in a view. */
+export const ROWS_AT = 12;
+/** How many they are. */
+export const ROWS = VIEW_NUMBERS - ROWS_FIRST;
+/** Place of what is expected of the rows' turning in a view. */
+export const ROWS_EXPECTED_AT = ROWS_AT + ROWS;
+/** Place of how far it may be off that, radians. */
+export const ROWS_SIGMA_AT = ROWS_EXPECTED_AT + ROWS;
+/** Radians a half diagonal that rows are turned by, where nothing more is known. By trial. */
+const USUAL_ROWS = 0.02;
 /** From y down, looking along z, as it is reckoned with here, to y up, looking along -z, as others have it; and back. */
 export const flipped = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [x, -y, -z];
 
@@ -42,7 +54,12 @@ export interface PictureSize {
 export const halfDiagonal = ({ width, height }: PictureSize): number => Math.hypot(width, height) / 2;
 
 /** A camera at the scene's origin, looking along z. */
-export const viewOfNothing = (): View => Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0);
+export function viewOfNothing(): View {
+  const v = new Float64Array(ROWS_SIGMA_AT + 1);
+  v[0] = v[4] = v[8] = 1;
+  v[ROWS_SIGMA_AT] = USUAL_ROWS;
+  return v;
+}
 
 /**
  * A view turned and shifted in the camera's own axes.
@@ -50,17 +67,23 @@ export const viewOfNothing = (): View => Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0,
  */
 export function movedView(v: View, step: ArrayLike<number>): View {
   const turn = Float64Array.from(rotationBy([step[0]!, step[1]!, step[2]!]));
-  const out = new Float64Array(15);
+  const out = v.slice();
   out.set(product(turn, v.subarray(0, 9), 3));
   for (let r = 0; r < 3; r++)
     out[9 + r] = turn[3 * r]! * v[9]! + turn[3 * r + 1]! * v[10]! + turn[3 * r + 2]! * v[11]! + step[3 + r]!;
-  for (let r = 0; r < 3; r++) out[12 + r] = v[12 + r]! + (step[ROWS_FIRST + r] ?? 0);
+  for (let r = 0; r < ROWS; r++) out[ROWS_AT + r]! += step[ROWS_FIRST + r] ?? 0;
   return out;
 }
 
+/** Radians by which a row is turned about one of the camera's axes. @param y half diagonals below the middle */
+const rowTurned = (v: View, axis: number, y: number): number => y * (v[ROWS_AT + axis]! + y * v[ROWS_AT + 3 + axis]!);
+
+/** Whether its rows are turned at all. */
+export const isRolling = (v: View): boolean => v.subarray(ROWS_AT, ROWS_EXPECTED_AT).some((turn) => turn !== 0);
+
 /** The view as it stands when a row is read. @param y half diagonals below the middle */
 export function atRow(v: View, y: number): View {
-  return movedView(v, [y * v[12]!, y * v[13]!, y * v[14]!, 0, 0, 0]);
+  return movedView(v, [rowTurned(v, 0, y), rowTurned(v, 1, y), rowTurned(v, 2, y), 0, 0, 0]);
 }
 
 /** Where the camera stands in the scene. */
@@ -91,9 +114,9 @@ export class Projection {
     let x = v[0]! * X + v[1]! * Y + v[2]! * Z + v[9]!;
     let y = v[3]! * X + v[4]! * Y + v[5]! * Z + v[10]!;
     let z = v[6]! * X + v[7]! * Y + v[8]! * Z + v[11]!;
-    const a = row * v[12]!;
-    const b = row * v[13]!;
-    const c = row * v[14]!;
+    const a = rowTurned(v, 0, row);
+    const b = rowTurned(v, 1, row);
+    const c = rowTurned(v, 2, row);
     if (a !== 0 || b !== 0 || c !== 0) {
       // The turning to its second order; it is a hundredth of a radian at the most.
       const [dx, dy, dz] = [b * z - c * y, c * x - a * z, a * y - b * x];
@@ -146,9 +169,10 @@ export class Projection {
     s[5] = my * r2 * r2;
     this.byView[6] = s[0];
     this.byView[VIEW_NUMBERS + 6] = s[3];
-    for (let k = 0; k < 3; k++) {
-      this.byView[ROWS_FIRST + k] = row * this.byView[k]!;
-      this.byView[VIEW_NUMBERS + ROWS_FIRST + k] = row * this.byView[VIEW_NUMBERS + k]!;
+    for (let k = 0; k < ROWS; k++) {
+      const share = k < 3 ? row : row * row;
+      this.byView[ROWS_FIRST + k] = share * this.byView[k % 3]!;
+      this.byView[VIEW_NUMBERS + ROWS_FIRST + k] = share * this.byView[VIEW_NUMBERS + (k % 3)]!;
     }
     return true;
   }
