@@ -10,7 +10,9 @@ import { ROOT } from './settings.mjs';
 
 export const SAMPLES = join(ROOT, '.cache', 'samples');
 const INSIDE = 'usr/share/doc/opencv-doc/examples/data';
-const NAMES = ['graf1.png', 'graf3.png', 'H1to3p.xml', 'left_intrinsics.yml', 'left01.jpg'];
+/** Views of one board by one camera: the tenth is not among them. */
+const BOARDS = [1, 2, 3, 4, 5, 6, 7, 8, 9, 11, 12, 13, 14].map((n) => `left${String(n).padStart(2, '0')}.jpg`);
+const NAMES = ['graf1.png', 'graf3.png', 'H1to3p.xml', 'left_intrinsics.yml', ...BOARDS];
 
 function command(program, args, cwd) {
   return spawnSync(program, args, {

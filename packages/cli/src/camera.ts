@@ -13,6 +13,7 @@ export interface CameraOptions {
   out: string;
   ignore?: string[];
   focal?: number;
+  lens?: number[];
   tripod?: boolean;
   from?: number;
   to?: number;
@@ -47,6 +48,7 @@ export async function cameraCommand(path: string, o: CameraOptions): Promise<num
         known: {
           ...(o.focal ? { focal: o.focal } : {}),
           ...(o.tripod ? { kind: 'tripod' as const } : {}),
+          ...(o.lens ? { lens: { k1: o.lens[0]!, k2: o.lens[1]! } } : {}),
         },
       };
       const program = new URL('./camera-thread.mjs', import.meta.url);

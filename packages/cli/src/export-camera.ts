@@ -3,7 +3,7 @@ import { radialOnWidth } from '@yarlop/core/camera/camera-file';
 import type { World } from '@yarlop/core/camera/oriented';
 import { oriented } from '@yarlop/core/camera/oriented';
 import type { CameraFormat } from '@yarlop/core/formats/camera-formats';
-import { CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
 import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { assertSamePlate, readCamera } from '@yarlop/pipeline/camera-file';
 import { backdropsOf } from '@yarlop/pipeline/page-pictures';
@@ -51,10 +51,8 @@ async function picturesOf(
   }
 }
 
-/** Maps of the camera's lens, by the name that they are asked for with. */
-const LENS_MAPS = { 'lens-undistort': 'undistort', 'lens-distort': 'distort' } as const;
 /** Everything that a camera is written as. */
-export const CAMERA_EXPORTS: readonly string[] = [...CAMERA_FORMATS.map((f) => f.id), ...Object.keys(LENS_MAPS)];
+export const CAMERA_EXPORTS: readonly string[] = [...[...CAMERA_FORMATS, ...CAMERA_LENS_MAPS].map((f) => f.id)];
 
 async function exportLens(file: CameraFile, way: 'undistort' | 'distort', out: string): Promise<void> {
   const { plate } = file;
@@ -68,7 +66,7 @@ async function exportLens(file: CameraFile, way: 'undistort' | 'distort', out: s
 
 /** A solved camera in an open format. @returns the exit status */
 export async function exportCamera(path: string, o: ExportCameraOptions): Promise<number> {
-  const map = LENS_MAPS[o.as as keyof typeof LENS_MAPS];
+  const map = CAMERA_LENS_MAPS.find((m) => m.id === o.as)?.way;
   if (map) {
     await exportLens(await readCamera(path), map, o.out);
     return 0;

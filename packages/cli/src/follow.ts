@@ -100,7 +100,7 @@ function withCamera(
 ): ScreenTrack {
   const on = sceneFrames(screen, true);
   if (!camera || !on) return track;
-  const { track: joined, note } = withScene(track, camera, { range, on, points: screen.scenePlane?.points });
+  const { track: joined, note } = withScene(track, camera, { range, on, plane: screen.scenePlane });
   if (note) process.stderr.write(`yarlop: "${track.name}": ${note}\n`);
   return joined;
 }

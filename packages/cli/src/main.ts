@@ -49,6 +49,13 @@ function pointList(text: string): [number, number][] {
   return points as [number, number][];
 }
 
+function radialTerms(text: string): number[] {
+  const all = text.split(',').map(Number);
+  if (all.length !== 2 || !all.every((k) => Number.isFinite(k) && Math.abs(k) <= 1))
+    throw new InvalidArgumentError('give two numbers from -1 to 1 as K1,K2.');
+  return all;
+}
+
 function numberList(text: string): number[] {
   const all = text.split(',').map(Number);
   if (all.length < 3 || !all.every(Number.isFinite))
@@ -93,6 +100,11 @@ program
     collect,
   )
   .option('--focal <PX>', 'focal length in px of the plate, where it is known', decimal)
+  .option(
+    '--lens <K1,K2>',
+    'radial terms of the lens by the half diagonal, where they are known; 0,0 for none',
+    radialTerms,
+  )
   .option('--tripod', 'the camera only turns; told from the shot when left out')
   .option('--from <N>', 'first frame of the range, inclusive', whole)
   .option('--to <N>', 'last frame of the range, inclusive', whole)

@@ -56,13 +56,26 @@ describe('yarlop camera', () => {
   });
 
   it('gives equal bytes again, and keeps what is told to it', async () => {
-    const more = ['--focal', '420', '--from', '2', '--to', '13', '--ignore', quay.at('glass.json')];
+    const more = [
+      '--focal',
+      '420',
+      '--lens=-0.02,0.001',
+      '--from',
+      '2',
+      '--to',
+      '13',
+      '--ignore',
+      quay.at('glass.json'),
+    ];
     for (const name of ['a.json', 'b.json'])
       expect((await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at(name), ...more])).code).toBe(0);
     expect(await readFile(quay.at('a.json'))).toEqual(await readFile(quay.at('b.json')));
     const file = await camera('a.json');
     expect(file.frames.map((f) => f.frame)).toEqual(Array.from({ length: 12 }, (_, i) => i + 2));
     expect(file.frames.every((f) => f.focal === 420)).toBe(true);
+    expect(file.lens.radial).toEqual([-0.02, 0.001]);
+    const wild = await quay.yarlop(['camera', quay.at('room.mp4'), '--out', quay.at('w.json'), '--lens', '3,0']);
+    expect(wild).toMatchObject({ code: 2, err: expect.stringContaining('from -1 to 1') as string });
   });
 
   it('is exported in open formats, set into a world, with the plate behind', async () => {

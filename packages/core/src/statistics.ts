@@ -9,10 +9,11 @@ function sorted(values: ArrayLike<number>): Float64Array {
  */
 export const SIGMA_PER_DEVIATION = 1.4826;
 
-/** The upper median. */
+/** 0 for none. */
 export const mean = (values: readonly number[]): number =>
   values.reduce((sum, v) => sum + v, 0) / Math.max(1, values.length);
 
+/** The upper median. */
 export function median(values: ArrayLike<number>): number {
   return sorted(values)[values.length >> 1] ?? NaN;
 }

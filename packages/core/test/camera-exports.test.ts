@@ -98,6 +98,32 @@ describe('as glTF', () => {
     });
   });
 
+  it('moves the angle of view of a zoom by KHR_animation_pointer', () => {
+    const own = file(0.01);
+    const parsed = JSON.parse(writeCameraGltf(own)) as {
+      extensionsUsed?: string[];
+      animations: { channels: { sampler: number; target: unknown }[]; samplers: { output: number }[] }[];
+      accessors: { bufferView: number; count: number; byteOffset?: number }[];
+      bufferViews: { byteOffset?: number; byteLength: number }[];
+      buffers: { uri: string }[];
+    };
+    expect(parsed.extensionsUsed).toEqual(['KHR_animation_pointer']);
+    const { channels, samplers } = parsed.animations[0]!;
+    const { sampler, target } = channels.at(-1)!;
+    expect(target).toEqual({
+      path: 'pointer',
+      extensions: { KHR_animation_pointer: { pointer: '/cameras/0/perspective/yfov' } },
+    });
+    const accessor = parsed.accessors[samplers[sampler]!.output]!;
+    const view = parsed.bufferViews[accessor.bufferView]!;
+    const bytes = Buffer.from(parsed.buffers[0]!.uri.split(',')[1]!, 'base64');
+    own.frames.forEach((f, i) => {
+      const angle = bytes.readFloatLE((view.byteOffset ?? 0) + (accessor.byteOffset ?? 0) + 4 * i);
+      expect(own.plate.height / 2 / Math.tan(angle / 2)).toBeCloseTo(f.focal, 1);
+    });
+    expect(writeCameraGltf(file(0))).not.toContain('KHR_animation_pointer');
+  });
+
   it('tells the focal lengths of a zoom beside, and has the plate behind, filling the view', async () => {
     const own = file(0.01);
     const url =

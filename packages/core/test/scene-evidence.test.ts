@@ -1,6 +1,5 @@
 /** The scene's camera as evidence: a Screen that stands in an invented room whose camera is known exactly. */
 import { describe, expect, it } from 'vitest';
-import { pointsAbout, pointsOn, rectangleOn } from '../src/camera/surface';
 import { viewsOfFile } from '../src/camera/file-views';
 import { joinScene, withScene } from '../src/camera/scene-evidence';
 import type { CameraFile } from '../src/camera/camera-file';
@@ -9,7 +8,7 @@ import { writeCameraJson } from '../src/formats/camera-json';
 import { mapQuad } from '../src/geometry/quad';
 import type { Quad } from '../src/geometry/quad';
 import type { ScreenTrack, TrackFrame } from '../src/track';
-import { FRAMES, REFERENCE, SCREEN, cameraFile, truthOf } from './builders/camera-file';
+import { FRAMES, REFERENCE, SCREEN, cameraFile, truthOf, withPoints } from './builders/camera-file';
 import { random } from './builders/scene';
 
 /** What a follower made of it: noise of 0.3 px, known as such. */
@@ -128,24 +127,6 @@ describe('a Screen that stands in the scene', () => {
   });
 });
 
-/** A camera that also has points: some of the Screen's plane, some of a wall behind it, numbered from 100 on. */
-function withPoints(): CameraFile {
-  const dice = random(8);
-  const [a, b, , d] = SCREEN as [number[], number[], number[], number[]];
-  const onPlane = Array.from({ length: 20 }, () => {
-    const [u, v] = [1.4 * dice() - 0.2, 1.4 * dice() - 0.2];
-    return a.map((p, k) => p + u * (b[k]! - p) + v * (d[k]! - p));
-  });
-  const behind = Array.from({ length: 12 }, () => [4 * dice() - 2, 3 * dice() - 1.5, 9]);
-  const points = [...onPlane, ...behind].map((p, i) => ({
-    id: 100 + i,
-    position: flipped(p as [number, number, number]),
-    frames: FRAMES,
-    error: 0.1,
-  }));
-  return { ...cameraFile(), points };
-}
-
 describe('a plane through points of the scene', () => {
   const ALONE = { frames: [followed(cameraFile()).frames[REFERENCE]!], referenceFrame: REFERENCE };
   const ON_PLANE = Array.from({ length: 20 }, (_, i) => 100 + i);
@@ -155,7 +136,10 @@ describe('a plane through points of the scene', () => {
     // The Screen's fourth corner lies a little beside the plane of the other three.
     const pin = truthOf(file, REFERENCE);
     const track = { ...ALONE, frames: [{ ...ALONE.frames[0]!, corners: pin }] };
-    const { frames, corners } = joinScene(track, file, { range: RANGE, points: [...ON_PLANE, 120, 121, 122] });
+    const { frames, corners } = joinScene(track, file, {
+      range: RANGE,
+      plane: { points: [...ON_PLANE, 120, 121, 122] },
+    });
     expect(frames).toHaveLength(FRAMES);
     SCREEN.slice(0, 2).forEach((at, k) => {
       flipped(corners![k]! as [number, number, number]).forEach((v, i) => expect(v).toBeCloseTo(at[i]!, 1));
@@ -178,7 +162,7 @@ describe('a plane through points of the scene', () => {
       const { note, corners } = joinScene(
         ALONE,
         { ...file, points: [...file.points, ...line] },
-        { range: RANGE, points },
+        { range: RANGE, plane: { points } },
       );
       expect(corners).toBeNull();
       expect(note).toContain('no plane');
@@ -186,32 +170,9 @@ describe('a plane through points of the scene', () => {
   });
 
   it('leaves frames alone that are not to rest on it', () => {
-    const { frames } = joinScene(ALONE, withPoints(), { range: RANGE, points: ON_PLANE, on: (n) => n < 10 });
+    const { frames } = joinScene(ALONE, withPoints(), { range: RANGE, plane: { points: ON_PLANE }, on: (n) => n < 10 });
     const rests = frames.filter((f) => f.evidence['scene'] === 1).map((f) => f.frame);
     expect(rests).toEqual([0, 1, 2, 3, 4, 6, 7, 8, 9]);
-  });
-});
-
-describe('a surface of the scene', () => {
-  it('is the points about a click, and a rectangle on it is level and as large as they are spread', () => {
-    const file = withPoints();
-    const view = viewsOfFile(file).get(REFERENCE)!;
-    const seen = pointsOn(file, view);
-    expect(seen.length).toBeGreaterThan(25);
-    const [a, , c] = truthOf(file, REFERENCE);
-    const ids = pointsAbout(seen, [(a[0] + c[0]) / 2, (a[1] + c[1]) / 2], 12);
-    expect(ids).toHaveLength(12);
-    expect(ids.filter((id) => id >= 120).length).toBeLessThan(6);
-    const pin = rectangleOn(
-      file,
-      view,
-      ids.filter((id) => id < 120),
-    )!;
-    // Upright as a pin is, and no larger than what the points cover.
-    expect(pin[1][0]).toBeGreaterThan(pin[0][0] + 20);
-    expect(pin[3][1]).toBeGreaterThan(pin[0][1] + 20);
-    expect(pin[2][0] - pin[0][0]).toBeLessThan(1.5 * (c[0] - a[0]));
-    expect(rectangleOn(file, view, [100, 101])).toBeNull();
   });
 });
 

@@ -41,6 +41,16 @@ describe('a camera that moves', () => {
     expect(Math.abs(solved.scene.optics.k1 + 0.06)).toBeLessThan(0.005);
   });
 
+  it('keeps a lens that is known, and finds the focal length with it', () => {
+    const told = solve(room, { lens: { k1: -0.06, k2: 0 } });
+    expect(told.scene.optics.k1).toBe(-0.06);
+    expect(focalError(told, room)).toBeLessThan(0.01);
+    // A wrong one is kept just the same, and shows in what is left.
+    const wrong = solve(room, { lens: { k1: 0.1, k2: 0 } });
+    expect(wrong.scene.optics.k1).toBe(0.1);
+    expect(wrong.scene.noise).toBeGreaterThan(2 * told.scene.noise);
+  });
+
   it('stands at the origin on its first frame, and its error is the noise of the places', () => {
     const { frames, points } = cameraReport(solved);
     expect(frames[0]!.position.every((v) => Math.abs(v) < 1e-9)).toBe(true);

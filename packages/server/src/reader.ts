@@ -7,6 +7,7 @@ import { readConfig } from './config';
 import { Database } from './database';
 import { giveWay } from './give-way';
 import type { Answer, Reading } from './readers';
+import { drawLens } from './use-cases/draw-lens';
 import { readProof, readVerdicts } from './use-cases/proof';
 import { readImport } from './use-cases/read-import';
 import { readTrack } from './use-cases/solve';
@@ -30,6 +31,8 @@ async function answerTo(r: Reading): Promise<unknown> {
       return templateMedia(r.path);
     case 'template-shot':
       return shotOfTemplate(c, r.productionId, r.path);
+    case 'lens':
+      return drawLens(r.order);
     case 'table':
       return takeTable(c, r.name, new TextDecoder().decode(r.body));
   }

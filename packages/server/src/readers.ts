@@ -5,6 +5,7 @@ import type { TemplateFile } from '@yarlop/contracts/validate';
 import type { PlateInfo } from '@yarlop/core/track';
 import { ApiError } from './api-error';
 import type { ScreenRow, ShotRow } from './rows';
+import type { LensOrder } from './use-cases/draw-lens';
 import type { ReadImport } from './use-cases/read-import';
 import { FOR_A_PERSON } from './give-way';
 import { threadPool } from './thread-pool';
@@ -19,6 +20,7 @@ export type Reading =
   | { readonly what: 'import'; readonly body: Uint8Array; readonly plate: PlateInfo; readonly frameCount: number }
   | { readonly what: 'template'; readonly path: string }
   | { readonly what: 'template-shot'; readonly path: string; readonly productionId: number }
+  | { readonly what: 'lens'; readonly order: LensOrder }
   | { readonly what: 'table'; readonly name: string; readonly body: Uint8Array };
 
 /** JSON as UTF-8, or why there is none: what the person is told, or what broke. */
@@ -85,6 +87,11 @@ export class Readers {
   /** See `use-cases/take-table.ts`. @param body as UTF-8 */
   takenTable(name: string, body: Uint8Array): Promise<string> {
     return this.value({ what: 'table', name, body });
+  }
+
+  /** See `use-cases/draw-lens.ts`. */
+  lens(order: LensOrder): Promise<string> {
+    return this.value({ what: 'lens', order });
   }
 
   close(): Promise<void> {

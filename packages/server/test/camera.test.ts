@@ -59,6 +59,8 @@ function miss(f: Pick<TrackFrame, 'frame' | 'corners'>, truth: Quad = glassOn(f.
   return Math.max(...f.corners.map((p, k) => distance(p, truth[k]!))) * (1920 / ROOM.width);
 }
 
+const TRUE_FOCAL = { as: 'mm', focal: (ROOM.focal / ROOM.width) * 32, sensor: 32 };
+
 describe("a shot's camera", () => {
   it('is nothing before anything was said, and what is said stays', async () => {
     expect(await view()).toEqual({ settings: null, solved: null });
@@ -85,14 +87,42 @@ describe("a shot's camera", () => {
   it('takes a focal length as lens and sensor, and leaves out points that are dropped', async () => {
     const before = (await view()).solved!.file;
     const dropped = before.points.slice(0, 5).map((p) => p.id);
-    const known = { as: 'mm', focal: (ROOM.focal / ROOM.width) * 32, sensor: 32 };
-    expect(await ended((await start({ ...SETTINGS, known, dropped })).body.id)).toMatchObject({ state: 'done' });
+    expect(await ended((await start({ ...SETTINGS, known: TRUE_FOCAL, dropped })).body.id)).toMatchObject({
+      state: 'done',
+    });
     const { file } = (await view()).solved!;
     expect(file.frames.every((f) => Math.abs(f.focal - ROOM.focal) < 1e-6)).toBe(true);
     expect(file.points.filter((p) => dropped.includes(p.id))).toEqual([]);
     // The others keep their numbers: a point is the same one as before.
     const same = file.points.filter((p) => before.points.some((q) => q.id === p.id));
     expect(same.length).toBeGreaterThan(0.8 * before.points.length);
+  });
+
+  it('takes a lens that is known, and hands over maps of it, one that does not bow aside', async () => {
+    expect(await ended((await start({ ...SETTINGS, lens: { k1: 0, k2: 0 } })).body.id)).toMatchObject({
+      state: 'done',
+    });
+    expect((await view()).solved!.file.lens.radial).toEqual([0, 0]);
+    const none = await server.request<{ message: string }>('GET', `/shots/${shot}/camera/lens-undistort`);
+    expect(none).toMatchObject({ status: 422, body: { message: expect.stringContaining('does not bow') as string } });
+    const bowed = { ...SETTINGS, lens: { k1: -0.01, k2: 0 } };
+    expect(await ended((await start(bowed)).body.id)).toMatchObject({ state: 'done' });
+    expect((await view()).solved!.file.lens.radial).toEqual([-0.01, 0]);
+    for (const id of ['lens-undistort', 'lens-distort']) {
+      const answer = await fetch(`${server.url}/api/shots/${shot}/camera/${id}`);
+      expect([answer.status, answer.headers.get('content-disposition')]).toEqual([
+        200,
+        expect.stringContaining(`Quay-${id}.exr`),
+      ]);
+      // The four bytes that an OpenEXR file begins with (OpenEXR file layout).
+      const bytes = new Uint8Array(await answer.arrayBuffer());
+      expect([...bytes.subarray(0, 4)]).toEqual([0x76, 0x2f, 0x31, 0x01]);
+      expect(bytes.length).toBeGreaterThan(ROOM.width * ROOM.height);
+    }
+    const wrong = await start({ ...SETTINGS, lens: { k1: 2, k2: 0 } });
+    expect(wrong.status).toBe(422);
+    // The rest goes by a lens that was found.
+    expect(await ended((await start({ ...SETTINGS, known: TRUE_FOCAL })).body.id)).toMatchObject({ state: 'done' });
   });
 
   it('is stopped, and what was solved before stays', async () => {

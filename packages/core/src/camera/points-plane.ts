@@ -7,7 +7,7 @@ import type { Quad } from '../geometry/quad';
 import { SIGMA_PER_DEVIATION, median } from '../statistics';
 import type { CameraFile } from './camera-file';
 import type { FileView } from './file-views';
-import type { ScenePlaneFit } from './scene-plane';
+import type { Rays, ScenePlaneFit } from './scene-plane';
 import { cut, onRays, raysOf, seenOn, spreadOf } from './scene-plane';
 import type { Vector } from '../geometry/vector3';
 import { along } from '../geometry/vector3';
@@ -23,6 +23,9 @@ const FIT = {
   /** Share of the trace below which points lie on a line. By trial. */
   leastDeterminant: 1e-12,
 } as const;
+
+/** Share of its distance to which a plane is shifted towards the camera at the most. */
+const NEAREST = 0.05;
 
 interface Plane {
   /** `n . x = 1` about the camera's place */
@@ -75,9 +78,24 @@ export function planeOfPoints(
   return plane && { ...plane, points };
 }
 
+/** Points of the camera that lie in a plane, and how far before it the Screen lies. */
+export interface PlaneByPoints {
+  /** by number; those that the camera does not have are passed over */
+  readonly points: readonly number[];
+  /** towards the camera, times the length of the pin's upper side; 0 when left out */
+  readonly offset?: number | undefined;
+}
+
+/** The plane shifted towards the eye. @param by times the length of the upper side that rays cut out of it */
+function shifted(rays: Rays, n: readonly number[], by: number): readonly number[] {
+  const [a, b] = cut(rays, n);
+  const far = 1 / Math.hypot(...n);
+  const left = Math.max(NEAREST * far, far - by * Math.hypot(...along(b!, a!, -1)));
+  return n.map((v) => (v * far) / left);
+}
+
 /**
  * @param pin on the reference frame, px
- * @param ids of the camera's points; those that it does not have are passed over
  * @returns null where fewer than three are there, where they lie on a line, or where the plane is not in view
  */
 export function pointsPlane(
@@ -85,7 +103,7 @@ export function pointsPlane(
   views: ReadonlyMap<number, FileView>,
   referenceFrame: number,
   pin: Quad,
-  ids: readonly number[],
+  { points: ids, offset = 0 }: PlaneByPoints,
 ): ScenePlaneFit | null {
   const reference = views.get(referenceFrame);
   if (!reference) return null;
@@ -94,7 +112,8 @@ export function pointsPlane(
   const { eye, directions } = search.rays;
   const plane = planeOfPoints(file, ids, eye);
   if (!plane) return null;
-  const { n, covariance } = plane;
+  const { covariance } = plane;
+  const n = offset === 0 ? plane.n : shifted(search.rays, plane.n, offset);
   // Beyond the plane's horizon a ray never meets it.
   if (directions.some((d) => !(n[0]! * d[0] + n[1]! * d[1] + n[2]! * d[2] > 0))) return null;
   return seenOn(search, cut(search.rays, n), (frame) => spreadOf(search, n, covariance, frame));

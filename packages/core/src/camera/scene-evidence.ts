@@ -14,6 +14,7 @@ import type { ScreenTrack, TrackFrame } from '../track';
 import { viewsOfFile } from './file-views';
 import { flipped } from './view-model';
 import type { ScenePlaneFit } from './scene-plane';
+import type { PlaneByPoints } from './points-plane';
 import { pointsPlane } from './points-plane';
 import { scenePlane } from './scene-plane';
 
@@ -135,8 +136,8 @@ export interface SceneUse {
   readonly range: readonly [number, number];
   /** whether a frame may rest on the scene; all when left out */
   readonly on?: (frame: number) => boolean;
-  /** points of the camera that lie in the Screen's plane; told by what was followed when left out */
-  readonly points?: readonly number[] | undefined;
+  /** the Screen's plane by points of the camera; told by what was followed when left out */
+  readonly plane?: PlaneByPoints | undefined;
 }
 
 /** Frames that rest on the scene too, in order. */
@@ -151,7 +152,7 @@ export interface SceneFrames extends Omit<SceneEvidence, 'track'> {
 export function joinScene(
   track: Pick<ScreenTrack, 'frames' | 'referenceFrame'>,
   file: CameraFile,
-  { range, on = () => true, points }: SceneUse,
+  { range, on = () => true, plane: told }: SceneUse,
 ): SceneFrames {
   const kept = (note: string): SceneFrames => ({ frames: track.frames, note, corners: null });
   const views = viewsOfFile(file);
@@ -160,22 +161,22 @@ export function joinScene(
     return kept(`the camera does not reach the reference frame ${track.referenceFrame}`);
   const pin = reference.corners;
   const followed = track.frames.filter((f) => isFollowed(f) && f !== reference && views.has(f.frame));
-  const plane = points
-    ? pointsPlane(file, views, track.referenceFrame, pin, points)
+  const plane = told
+    ? pointsPlane(file, views, track.referenceFrame, pin, told)
     : scenePlane(file, views, track.referenceFrame, pin, followed);
-  if (!plane && points) return kept('the chosen points tell no plane that the pin lies on');
+  if (!plane && told) return kept('the chosen points tell no plane that the pin lies on');
   if (!plane && followed.length === 0)
     return kept('it is neither followed nor set on a second frame yet: one of both tells where it stands in the scene');
   if (!plane) return kept('what was followed does not tell where the Screen stands in the scene');
   const px = (SCENE.leastOff * file.plate.width) / 1920;
   const all = [...track.frames, ...lacking(track, plane, file, range)].sort((a, b) => a.frame - b.frame);
-  const told = (f: TrackFrame): boolean | null => {
+  const isAgainst = (f: TrackFrame): boolean | null => {
     const seen = plane.on(f.frame);
     if (!seen || !isFollowed(f) || f.trust < SCENE.trusted) return null;
     return contradicting(f, seen, px) >= SCENE.movedCorners;
   };
-  const trusted = all.filter((f) => told(f) !== null);
-  const against = trusted.filter((f) => told(f));
+  const trusted = all.filter((f) => isAgainst(f) !== null);
+  const against = trusted.filter((f) => isAgainst(f));
   if (trusted.length > 0 && against.length > SCENE.mostContradicting * trusted.length) {
     const off = median(
       against.map((f) => Math.max(...f.corners.map((p, k) => distance(p, plane.on(f.frame)!.corners[k]!)))),
@@ -184,7 +185,7 @@ export function joinScene(
       `the Screen does not stand still in the scene (it is off by ${off.toFixed(1)} px); the scene is not used`,
     );
   }
-  const moved = movedFrames(all, told);
+  const moved = movedFrames(all, isAgainst);
   const frames = all.flatMap((f): TrackFrame[] => {
     const seen = plane.on(f.frame);
     const isSet = f === reference || (f.evidence['hand'] ?? 0) > SCENE.handSet;

@@ -23,6 +23,8 @@ export interface Known {
   /** px */
   readonly focal?: number;
   readonly kind?: 'moving' | 'tripod';
+  /** radial terms by the half diagonal */
+  readonly lens?: { readonly k1: number; readonly k2: number };
 }
 
 export interface SolvedCamera {
@@ -194,9 +196,10 @@ function freed(s: Sightings, plain: Found, { mayZoom, mayRoll }: Allowed): Found
 function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed: Allowed): Found | null {
   const { size } = s;
   const hd = halfDiagonal(size);
+  const lens = known.lens ?? { k1: 0, k2: 0 };
   const supposed = (widths: readonly number[]): Optics[] =>
-    (known.focal ? [known.focal / size.width] : widths).map((w) => ({ focal: (w * size.width) / hd, k1: 0, k2: 0 }));
-  const shares = known.focal ? [1] : [0, 1];
+    (known.focal ? [known.focal / size.width] : widths).map((w) => ({ focal: (w * size.width) / hd, ...lens }));
+  const shares = [...(known.focal ? [] : [0]), ...(known.lens ? [] : [1])];
   const turning: Freedom = { moves: TURNS, shares };
   const moving: Freedom = { moves: MOVES, shares };
   const turned = known.kind === 'moving' ? [] : supposed(SUPPOSED_TURNING).map((o) => tripodCamera(s, o, turning));

@@ -43,11 +43,22 @@ export function pointsAbout(seen: readonly SeenPoint[], at: Point, count: number
     .map((p) => p.id);
 }
 
+type Reach = readonly [number, number];
+
+/** The largest rectangle of a ratio about the same middle. */
+function ofRatio(x: Reach, y: Reach, ratio: number | undefined): readonly [Reach, Reach] {
+  if (ratio === undefined) return [x, y];
+  const width = Math.min(x[1] - x[0], ratio * (y[1] - y[0]));
+  const about = ([low, high]: Reach, size: number): Reach => [(low + high - size) / 2, (low + high + size) / 2];
+  return [about(x, width), about(y, width / ratio)];
+}
+
 /**
  * A rectangle on the plane through points, as large as they are spread, its upper side level with the picture's.
+ * @param ratio of its width by its height, as large as it fits in there; as the points are spread when left out
  * @returns its corners on the frame, px, as a pin has them; null where the points tell no plane that is in view
  */
-export function rectangleOn(file: CameraFile, view: FileView, ids: readonly number[]): Quad | null {
+export function rectangleOn(file: CameraFile, view: FileView, ids: readonly number[], ratio?: number): Quad | null {
   const eye = placeOf(view.view);
   const found = planeOfPoints(file, ids, eye);
   if (!found) return null;
@@ -57,14 +68,13 @@ export function rectangleOn(file: CameraFile, view: FileView, ids: readonly numb
   const across = unit(along(right, normal, -dot(right, normal)));
   const down = cross(normal, across);
   const middle = along(eye, normal, 1 / Math.sqrt(dot(n, n)));
-  const reach = (axis: Vector): readonly [number, number] => {
+  const reach = (axis: Vector): Reach => {
     const places = points.map((p) => dot(p, axis));
     const [low, high] = [quantile(places, BETWEEN[0]), quantile(places, BETWEEN[1])];
     const least = (LEAST_SIDE * Math.abs(dot(points[0]!, normal))) / 2;
     return high - low > 2 * least ? [low, high] : [(low + high) / 2 - least, (low + high) / 2 + least];
   };
-  const [x0, x1] = reach(across);
-  const [y0, y1] = reach(down);
+  const [[x0, x1], [y0, y1]] = ofRatio(reach(across), reach(down), ratio);
   const corners = [
     [x0, y0],
     [x1, y0],

@@ -22,6 +22,29 @@ export interface CameraFormat {
   readonly write: (file: CameraFile, parts: CameraParts) => string;
 }
 
+/** A map of the camera's lens: what else a camera is handed over as, a picture. */
+export interface CameraLensMap {
+  readonly id: 'lens-undistort' | 'lens-distort';
+  readonly name: string;
+  readonly what: string;
+  readonly way: 'undistort' | 'distort';
+}
+
+export const CAMERA_LENS_MAPS: readonly CameraLensMap[] = [
+  {
+    id: 'lens-undistort',
+    name: 'map that straightens, .exr',
+    what: 'One picture for all frames: where each pixel of the straightened plate is taken from',
+    way: 'undistort',
+  },
+  {
+    id: 'lens-distort',
+    name: 'map that bows, .exr',
+    what: 'One picture for all frames: lays what was put on the straightened plate back over the plate as it was shot',
+    way: 'distort',
+  },
+];
+
 export const CAMERA_FORMATS: readonly CameraFormat[] = [
   {
     id: 'gltf',

@@ -20,7 +20,8 @@ interface Parts {
 }
 
 /** The camera's way as an animation of node 0. */
-function wayOf(b: Buffers, { frames, plate }: CameraFile): { samplers: object[]; channels: object[] } {
+function wayOf(b: Buffers, file: CameraFile): { samplers: object[]; channels: object[] } {
+  const { frames, plate } = file;
   const seconds = plate.frameRate[1] / plate.frameRate[0];
   const input = b.add(
     Float32Array.from(frames, (f) => f.frame * seconds),
@@ -38,9 +39,13 @@ function wayOf(b: Buffers, { frames, plate }: CameraFile): { samplers: object[];
     b.add(Float32Array.from(frames.flatMap((f) => [...f.position])), 'VEC3', false),
     b.add(Float32Array.from(turns.flat()), 'VEC4', false),
   ];
+  const zoom = zoomOf(b, file, input);
   return {
-    samplers: outputs.map((output) => ({ input, output, interpolation: 'LINEAR' })),
-    channels: ['translation', 'rotation'].map((path, sampler) => ({ sampler, target: { node: 0, path } })),
+    samplers: [...outputs.map((output) => ({ input, output, interpolation: 'LINEAR' })), ...zoom.samplers],
+    channels: [
+      ...['translation', 'rotation'].map((path, sampler) => ({ sampler, target: { node: 0, path } })),
+      ...zoom.channels.map((channel) => ({ sampler: outputs.length, ...channel })),
+    ],
   };
 }
 
@@ -70,6 +75,25 @@ const MATERIALS = [
   { name: 'points', pbrMetallicRoughness: { baseColorFactor: [0.9, 0.8, 0.5, 1], metallicFactor: 0 } },
 ];
 
+/**
+ * Focal lengths of a zoom, as an animation of the camera's angle.
+ * Source: KHR_animation_pointer, Khronos Group (glTF 2.0 extensions).
+ */
+const POINTER = 'KHR_animation_pointer';
+
+function zoomOf(b: Buffers, file: CameraFile, input: number): { samplers: object[]; channels: object[] } {
+  if (!isZoom(file)) return { samplers: [], channels: [] };
+  const output = b.add(
+    Float32Array.from(file.frames, (f) => angleOf(file, f.focal)),
+    'SCALAR',
+    false,
+  );
+  const target = { path: 'pointer', extensions: { [POINTER]: { pointer: '/cameras/0/perspective/yfov' } } };
+  return { samplers: [{ input, output, interpolation: 'LINEAR' }], channels: [{ target }] };
+}
+
+const ZOOM_NOTE = ` It zooms: its angle of view moves by ${POINTER}; where that is not read it is that of the shot's middle, and focalPxPerFrame tells all.`;
+
 /** What glTF has no place for, and what to know of the file. */
 function extrasOf(file: CameraFile): object {
   const { plate, frames, lens } = file;
@@ -77,7 +101,7 @@ function extrasOf(file: CameraFile): object {
   return {
     ...{ plate: plate.name, width: plate.width, height: plate.height, frameRate: plate.frameRate },
     ...{ firstFrame: plate.firstFrame, focalPx: usualFocal(file), ...zoom, lens },
-    note: `${lensNote(file)} Frame k is at k / frameRate seconds. glTF knows one angle of view for the whole shot: a zoom's is that of its middle, and focalPxPerFrame tells all.`,
+    note: `${lensNote(file)} Frame k is at k / frameRate seconds.${isZoom(file) ? ZOOM_NOTE : ''}`,
   };
 }
 
@@ -128,6 +152,7 @@ export function writeCameraGltf(file: CameraFile, pictures: readonly Backdrop[] 
   return `${JSON.stringify(
     {
       asset: { version: '2.0', generator: 'Yarlop', extras: extrasOf(file) },
+      ...(isZoom(file) ? { extensionsUsed: [POINTER] } : {}),
       scene: 0,
       scenes: [{ name: plate.name, nodes: [0, ...things.map((_, i) => 1 + i)] }],
       nodes: [camera, ...things, ...behind.nodes],

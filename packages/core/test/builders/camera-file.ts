@@ -1,4 +1,6 @@
 /** A camera's file as a solver would write it, exact: a camera that walks past a Screen in an invented room. */
+import { flipped } from '../../src/camera/view-model';
+import { random } from './scene';
 import type { CameraFile, CameraFileFrame } from '../../src/camera/camera-file';
 import { CAMERA_COORDINATES } from '../../src/camera/camera-file';
 import { seenAt, viewsOfFile } from '../../src/camera/file-views';
@@ -54,4 +56,22 @@ export function cameraFile(kind: 'moving' | 'tripod' = 'moving', rolls = false):
 export function truthOf(file: CameraFile, frame: number, shift = 0): Quad {
   const v = viewsOfFile(file).get(frame)!;
   return SCREEN.map(([x, y, z]) => seenAt(file, v, [x! + shift, y!, z!])!) as unknown as Quad;
+}
+
+/** A camera that also has points: some of the Screen's plane, some of a wall behind it, numbered from 100 on. */
+export function withPoints(): CameraFile {
+  const dice = random(8);
+  const [a, b, , d] = SCREEN as [number[], number[], number[], number[]];
+  const onPlane = Array.from({ length: 20 }, () => {
+    const [u, v] = [1.4 * dice() - 0.2, 1.4 * dice() - 0.2];
+    return a.map((p, k) => p + u * (b[k]! - p) + v * (d[k]! - p));
+  });
+  const behind = Array.from({ length: 12 }, () => [4 * dice() - 2, 3 * dice() - 1.5, 9]);
+  const points = [...onPlane, ...behind].map((p, i) => ({
+    id: 100 + i,
+    position: flipped(p as [number, number, number]),
+    frames: FRAMES,
+    error: 0.1,
+  }));
+  return { ...cameraFile(), points };
 }

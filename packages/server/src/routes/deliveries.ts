@@ -5,7 +5,7 @@ import type { Context } from '../context';
 import type { DeliveryRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import { putIntoBin } from '../use-cases/bin';
-import { handler, id } from './handler';
+import { handler, id, sendFile } from './handler';
 
 export function deliveryRoutes(c: Context): Router {
   return Router()
@@ -15,11 +15,7 @@ export function deliveryRoutes(c: Context): Router {
         const d = await c.db.one<DeliveryRow>(deliveries.findDelivery, [id(req)]);
         if (!d) throw notFound('The delivery');
         if (!d.sha256) throw new ApiError(409, 'not-ready', 'The delivery is not finished yet.');
-        await new Promise<void>((resolve, reject) =>
-          res.download(join(c.storage.delivery(d.id), d.fileName), d.fileName, { dotfiles: 'allow' }, (e) =>
-            e ? reject(e) : resolve(),
-          ),
-        );
+        await sendFile(res, join(c.storage.delivery(d.id), d.fileName), d.fileName);
       }),
     )
     .delete(

@@ -10,6 +10,13 @@ export function handler(work: (req: Request, res: Response) => Promise<unknown>)
   };
 }
 
+/** Sends a file as one to be saved. @param name that it is offered under */
+export function sendFile(res: Response, path: string, name: string): Promise<void> {
+  return new Promise((resolve, reject) =>
+    res.download(path, name, { dotfiles: 'allow' }, (e) => (e ? reject(e) : resolve())),
+  );
+}
+
 /** A whole number from the path. @throws ApiError 404, since nothing else has such an address */
 export function id(req: Request, name = 'id'): number {
   const text = String(req.params[name]);

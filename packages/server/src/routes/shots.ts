@@ -5,7 +5,9 @@ import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
+import { CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
 import { readCamera, saveCamera, startCamera } from '../use-cases/camera';
+import { exportLens } from '../use-cases/export-lens';
 import { cameraFormat, exportCamera } from '../use-cases/export-camera';
 import { putIntoBin } from '../use-cases/bin';
 import { findShot, saveShot } from '../use-cases/create-shot';
@@ -21,7 +23,7 @@ import { lookForPlate, relink } from '../use-cases/relink';
 import { deliveryText } from '../use-cases/delivery-text';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cutBack, startFollow } from '../use-cases/start-follow';
-import { body, handler, id } from './handler';
+import { body, handler, id, sendFile } from './handler';
 
 /** As the contract's schemas have it. */
 const MOST_FRAME = 10_000_000;
@@ -50,7 +52,10 @@ export function shotRoutes(c: Context): Router {
     .get(
       '/:id/camera/:format',
       handler(async (req, res) => {
-        const format = cameraFormat(String(req.params['format']));
+        const as = String(req.params['format']);
+        const map = CAMERA_LENS_MAPS.find((m) => m.id === as);
+        if (map) return exportLens(c, id(req), map, (path, name) => sendFile(res, path, name));
+        const format = cameraFormat(as);
         const { fileName, text } = await exportCamera(c, id(req), format, req.query['plate'] === '1');
         res
           .attachment(fileName)

@@ -101,7 +101,11 @@ function focalOf({ known }: CameraSettings, width: number): number | null {
 
 function knownOf(settings: CameraSettings, width: number): Known {
   const focal = focalOf(settings, width);
-  return { ...(focal === null ? {} : { focal }), ...(settings.kind === 'find' ? {} : { kind: settings.kind }) };
+  return {
+    ...(focal === null ? {} : { focal }),
+    ...(settings.kind === 'find' ? {} : { kind: settings.kind }),
+    ...(settings.lens ? { lens: settings.lens } : {}),
+  };
 }
 
 /** What a run works on. */

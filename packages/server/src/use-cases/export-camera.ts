@@ -1,8 +1,9 @@
 /** A shot's camera in an open format, with the planes of the Screens that rest on it. */
 import type { CameraFile, ScenePlane } from '@yarlop/core/camera/camera-file';
+import type { World } from '@yarlop/core/camera/oriented';
 import { oriented } from '@yarlop/core/camera/oriented';
 import type { CameraFormat } from '@yarlop/core/formats/camera-formats';
-import { CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
 import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { backdropFrames } from '@yarlop/pipeline/page-pictures';
 import { ApiError } from '../api-error';
@@ -38,14 +39,22 @@ async function picturesOf(c: Context, shot: ShotRow): Promise<Backdrop[]> {
   );
 }
 
-/** The camera in the person's world, with the Screens' planes. @throws ApiError where none was solved */
-async function worldCamera(c: Context, shotId: number): Promise<{ shot: ShotRow; file: CameraFile }> {
+/** @throws ApiError where none was solved */
+export async function solvedCamera(
+  c: Context,
+  shotId: number,
+): Promise<{ shot: ShotRow; file: CameraFile; world: World }> {
   const shot = await findShot(c, shotId);
   const { settings, solved } = await readCamera(c, shot);
   if (!solved)
     throw new ApiError(422, 'nothing', "The shot's camera is not solved yet; solve it in Follow, under Camera.");
-  const file = { ...solved.file, planes: await planesOf(c, shot) };
-  return { shot, file: oriented(file, settings?.world ?? {}) };
+  return { shot, file: solved.file, world: settings?.world ?? {} };
+}
+
+/** The camera in the person's world, with the Screens' planes. @throws ApiError where none was solved */
+async function worldCamera(c: Context, shotId: number): Promise<{ shot: ShotRow; file: CameraFile }> {
+  const { shot, file, world } = await solvedCamera(c, shotId);
+  return { shot, file: oriented({ ...file, planes: await planesOf(c, shot) }, world) };
 }
 
 export function cameraFormat(id: string): CameraFormat {
@@ -54,7 +63,7 @@ export function cameraFormat(id: string): CameraFormat {
     throw new ApiError(
       404,
       'unknown',
-      `A camera is not handed over as "${id.slice(0, 40)}"; choose one of ${CAMERA_FORMATS.map((f) => f.id).join(', ')}.`,
+      `A camera is not handed over as "${id.slice(0, 40)}"; choose one of ${[...CAMERA_FORMATS, ...CAMERA_LENS_MAPS].map((f) => f.id).join(', ')}.`,
     );
   return format;
 }

@@ -55,7 +55,7 @@ async function joined(
   const found = joinScene({ frames, referenceFrame }, row.solved, {
     range: [row.rangeFrom, row.rangeTo],
     on,
-    points: scenePlane?.points,
+    plane: scenePlane,
   });
   if (!found.corners) return { ...track, scene: { note: found.note, corners: null } };
   const own = new Map(frames.map((f) => [f.frame, f]));

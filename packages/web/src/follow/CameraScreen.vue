@@ -8,6 +8,8 @@ import { useView } from '../stores/view';
 import { newOnSurface } from './on-surface';
 import { useRecipe } from './use-recipe';
 import { useWays, withWays } from './use-ways';
+import { DEVICE_SHAPES } from '@yarlop/core/pin/proportions';
+import NumberField from '../shared/NumberField.vue';
 
 const camera = useCamera();
 const store = useShot();
@@ -15,6 +17,11 @@ const view = useView();
 const { recipe, track, change } = useRecipe();
 const { here, span, reach } = useWays();
 const byPoints = computed(() => recipe.value?.scenePlane?.points.length ?? 0);
+const SHAPES = [
+  { value: '', text: 'as far as the points reach' },
+  ...DEVICE_SHAPES.map(({ id, name }) => ({ value: id, text: `of ${name}` })),
+];
+const offset = computed(() => 100 * (recipe.value?.scenePlane?.offset ?? 0));
 const canPlane = computed(() => camera.chosen.size >= 3);
 
 /** It stands still throughout, unless a section or the working range was named for changes. */
@@ -28,6 +35,10 @@ function planeByPoints(): void {
     scene: true,
     scenePlane: { points: [...camera.chosen] as [number, number, number] },
   });
+}
+function setOffset(percent: number): void {
+  const { points } = recipe.value!.scenePlane!;
+  change('Set distance before the points', { scenePlane: { points, ...(percent ? { offset: percent / 100 } : {}) } });
 }
 function planeByFollowing(): void {
   change('Take plane from following', { scenePlane: undefined });
@@ -60,6 +71,20 @@ function planeByFollowing(): void {
           >Take it from what was followed</BButton
         >
       </p>
+      <label v-if="here.scene && byPoints > 0" class="pair mb-1"
+        >The screen lies
+        <NumberField
+          :model-value="offset"
+          :min="-100"
+          :max="100"
+          :step="0.5"
+          aria-label="How far before the points the screen lies, % of its width"
+          title="Glass may lie before the bezel or the wall that the points are on; a share of the length of its upper side"
+          data-test="plane-offset"
+          @update:model-value="setOffset($event)"
+        />
+        % of its width before them</label
+      >
       <BButton
         v-if="canPlane"
         size="sm"
@@ -70,6 +95,14 @@ function planeByFollowing(): void {
         >{{ recipe.name }} lies in the plane of the {{ camera.chosen.size }} points</BButton
       >
     </template>
+    <label class="d-block mt-1"
+      >A new Screen is
+      <BFormSelect
+        v-model="camera.surfaceShape"
+        :options="SHAPES"
+        title="Width by height of the Screen that is laid on a surface, in true perspective"
+        data-test="surface-shape"
+    /></label>
     <div class="d-flex flex-wrap gap-1 mt-1">
       <BButton
         size="sm"
@@ -93,6 +126,15 @@ function planeByFollowing(): void {
 </template>
 
 <style scoped>
+.pair {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem;
+  align-items: center;
+}
+.pair .form-control {
+  width: 4.6rem;
+}
 .weak {
   color: var(--weak);
 }

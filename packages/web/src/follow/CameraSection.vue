@@ -39,6 +39,22 @@ const FIRST: Readonly<Record<CameraSettings['known']['as'], CameraSettings['know
   mm: { as: 'mm', focal: 35, sensor: 36 },
   angle: { as: 'angle', degrees: 54 },
 };
+const LENSES = [
+  { value: 'find', text: 'is not known: find it' },
+  { value: 'straight', text: 'does not bow straight lines' },
+  { value: 'known', text: 'bows by known terms' },
+];
+const lensAs = computed(() => {
+  const { lens } = camera.settings;
+  if (!lens) return 'find';
+  return lens.k1 === 0 && lens.k2 === 0 ? 'straight' : 'known';
+});
+/** A slight bow, so that there is something to set. */
+const SOME_BOW = { k1: -0.05, k2: 0 };
+const LENS_OF: Readonly<Record<string, CameraSettings['lens']>> = {
+  straight: { k1: 0, k2: 0 },
+  known: SOME_BOW,
+};
 const known = computed(() => camera.settings.known);
 const job = computed(() => camera.job);
 const isSolving = computed(() => !!job.value && job.value.framesDone >= job.value.framesTotal);
@@ -127,6 +143,30 @@ function leaveOut(id: number, isLeft: boolean): void {
         @update:model-value="camera.say({ known: { ...known, degrees: $event } })"
       />
       <span>degrees across the width</span>
+    </div>
+    <label class="d-block mt-1"
+      >Its lens
+      <BFormSelect
+        :model-value="lensAs"
+        :options="LENSES"
+        title="A lens that is known, from a chart or from another shot, makes the focal length surer"
+        data-test="camera-lens"
+        @update:model-value="camera.say({ lens: LENS_OF[String($event)] })"
+    /></label>
+    <div v-if="lensAs === 'known'" class="pair mt-1">
+      <NumberField
+        v-for="term in ['k1', 'k2'] as const"
+        :key="term"
+        :model-value="camera.settings.lens![term]"
+        :min="-1"
+        :max="1"
+        :step="0.001"
+        :aria-label="`Radial term ${term}, by the half diagonal`"
+        :title="`Radial term ${term}, by the half diagonal: negative for barrel`"
+        :data-test="`camera-${term}`"
+        @update:model-value="camera.say({ lens: { ...camera.settings.lens!, [term]: $event } })"
+      />
+      <span>by the half diagonal</span>
     </div>
     <fieldset class="mt-1">
       <legend title="Points on these are not used: what walks, and what is carried about">Moves by itself</legend>

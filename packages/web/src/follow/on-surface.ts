@@ -1,4 +1,5 @@
 /** A new Screen on a surface of the scene: its plane goes through points, and the camera carries it. */
+import { DEVICE_SHAPES } from '@yarlop/core/pin/proportions';
 import { rectangleOn } from '@yarlop/core/camera/surface';
 import type { useCamera } from '../stores/camera';
 import { usePlayhead } from '../stores/playhead';
@@ -15,7 +16,8 @@ export async function newOnSurface(
   const { frame } = usePlayhead();
   const view = camera.views.get(frame);
   const file = camera.solved?.file;
-  const pin = view && file ? rectangleOn(file, view, ids) : null;
+  const shape = DEVICE_SHAPES.find((s) => s.id === camera.surfaceShape);
+  const pin = view && file ? rectangleOn(file, view, ids, shape?.ratio) : null;
   camera.problem = pin ? '' : NO_SURFACE;
   if (!pin) return;
   const names = new Set(store.screens.map((s) => s.recipe.name));
@@ -25,7 +27,7 @@ export async function newOnSurface(
     format: 'yarlop-screen',
     version: 1,
     name: `Surface ${n}`,
-    device: 'other',
+    device: shape?.device ?? 'other',
     referenceFrame: frame,
     pin: pin.map((p) => [...p]) as unknown as [[number, number], [number, number], [number, number], [number, number]],
     scene: true,

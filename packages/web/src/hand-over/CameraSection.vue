@@ -2,7 +2,7 @@
 /** The camera of the whole scene in open formats. */
 import { computed, ref } from 'vue';
 import { useStorage } from '@vueuse/core';
-import { CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
 import { reach, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { useCamera } from '../stores/camera';
@@ -10,14 +10,16 @@ import { useShot } from '../stores/shot';
 
 const camera = useCamera();
 const store = useShot();
-const as = useStorage<(typeof CAMERA_FORMATS)[number]['id']>('yarlop.camera-format', 'gltf');
+const ALL = [...CAMERA_FORMATS, ...CAMERA_LENS_MAPS];
+const as = useStorage<(typeof ALL)[number]['id']>('yarlop.camera-format', 'gltf');
 const isPlateBehind = useStorage('yarlop.camera-plate', false);
 const problem = ref('');
-const chosen = computed(() => CAMERA_FORMATS.find((f) => f.id === as.value) ?? CAMERA_FORMATS[0]!);
-const options = CAMERA_FORMATS.map((f) => ({ value: f.id, text: f.name }));
+const chosen = computed(() => ALL.find((f) => f.id === as.value) ?? ALL[0]!);
+const holdsPictures = computed(() => 'holdsPictures' in chosen.value && chosen.value.holdsPictures);
+const options = ALL.map((f) => ({ value: f.id, text: f.name }));
 const address = computed(
   () =>
-    `/api/shots/${store.shot?.id}/camera/${chosen.value.id}${chosen.value.holdsPictures && isPlateBehind.value ? '?plate=1' : ''}`,
+    `/api/shots/${store.shot?.id}/camera/${chosen.value.id}${holdsPictures.value && isPlateBehind.value ? '?plate=1' : ''}`,
 );
 
 /** Fetched first, so that what is wrong is said here and not saved as a file. */
@@ -46,7 +48,7 @@ async function save(): Promise<void> {
       <BFormSelect v-model="as" :options="options" aria-label="Format of the camera" data-test="camera-format" />
       <p class="dim mb-1 mt-1">{{ chosen.what }}.</p>
       <BFormCheckbox
-        v-if="chosen.holdsPictures"
+        v-if="holdsPictures"
         v-model="isPlateBehind"
         title="Small pictures of the plate hang before the camera, one after the other"
         data-test="camera-plate"

@@ -11,6 +11,7 @@ import type { SeenPoint } from '@yarlop/core/camera/surface';
 import { pointsOn } from '@yarlop/core/camera/surface';
 import { flipped } from '@yarlop/core/camera/view-model';
 import { matrixOf } from '@yarlop/core/geometry/quaternion';
+import type { DeviceShape } from '@yarlop/core/pin/proportions';
 import { median, spread } from '@yarlop/core/statistics';
 import { api, sentence } from '../api';
 import type { CameraSettings, CameraView, Job } from '../types';
@@ -145,6 +146,8 @@ export const useCamera = defineStore('camera', () => {
   const found = shallowRef<FoundPoints | null>(null);
   /** points are seen on the picture */
   const shown = ref(useStorage('yarlop.camera-points', true));
+  /** what a new Screen on a surface has the proportions of; '' for the surface's own */
+  const surfaceShape = ref<DeviceShape['id'] | ''>('');
   const { settings, usual, say } = useSaid(problem);
   const points = usePoints(solved);
   const marks = useProofMarks(solved, settings, points.chosen);
@@ -181,5 +184,6 @@ export const useCamera = defineStore('camera', () => {
   function hear(points: FoundPoints & { readonly shotId: number }): void {
     if (points.shotId === shot.shot?.id) found.value = points;
   }
-  return { settings, solved, found, shown, problem, job, last, load, say, solve, hear, ...points, ...marks };
+  const run = { job, last, load, say, solve, hear };
+  return { settings, solved, found, shown, problem, surfaceShape, ...run, ...points, ...marks };
 });
