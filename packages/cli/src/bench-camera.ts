@@ -20,7 +20,7 @@ import { quantile } from '@yarlop/core/statistics';
 
 /** Clips are kept here. */
 const FOLDER = '.cache/rooms';
-const ROOMS = ['handheld', 'dolly', 'arc', 'zoom', 'tripod', 'jitter', 'flat', 'long'];
+const ROOMS = ['handheld', 'dolly', 'arc', 'zoom', 'tripod', 'jitter', 'flat', 'covered', 'long'];
 
 interface Truth {
   readonly width: number;
@@ -76,9 +76,16 @@ function onRay(
   return rayOf(sight(frame, view, k)).map((d, i) => eye[i]! + d);
 }
 
-function trackErrors(path: string, truth: Truth): number[] {
-  const track = json<TrackFile>(path).screens[0]!;
-  return track.frames.map((f) => {
+/** Whether two corners and more lie beyond the picture. */
+function isHalfOutside({ plate: { width, height } }: TrackFile, corners: Quad): boolean {
+  return corners.filter(([x, y]) => x < 0 || y < 0 || x > width || y > height).length >= 2;
+}
+
+/** @param outside only frames with two corners and more beyond the picture */
+function trackErrors(path: string, truth: Truth, outside: boolean): number[] {
+  const track = json<TrackFile>(path);
+  const frames = track.screens[0]!.frames.filter((f) => !outside || isHalfOutside(track, truth.corners[f.frame]!));
+  return frames.map((f) => {
     const off = f.corners.reduce((s, p, k) => s + distance(p, truth.corners[f.frame]![k]!), 0) / 4;
     return (off * 1920) / truth.width;
   });
@@ -91,10 +98,11 @@ async function tracks(at: (ending: string) => string, truth: Truth): Promise<str
   const follow = ['dist/yarlop.mjs', 'follow', at('mp4'), '--screen', at('screen.json'), '--out'];
   await run([...follow, at('own.json')]);
   await run([...follow, at('with.json'), '--camera', at('camera.json')]);
-  return ['own.json', 'with.json'].map((name) => {
-    const errors = trackErrors(at(name), truth);
-    return `${pair(errors)} (${errors.length})`;
-  });
+  const cell = (name: string, outside: boolean): string => {
+    const errors = trackErrors(at(name), truth, outside);
+    return errors.length > 0 ? `${pair(errors)} (${errors.length})` : '-';
+  };
+  return [cell('own.json', false), cell('with.json', false), cell('own.json', true), cell('with.json', true)];
 }
 
 async function room(name: string, folder: string, width: number, follows: boolean): Promise<string> {
@@ -132,7 +140,8 @@ const { values } = parseArgs({
 });
 mkdirSync(values.folder, { recursive: true });
 const heads = ['room', 'told', 'frames', 'points', 'rms, px', 'focal length off by', 'corners by the scene', 's'];
-if (values.tracks) heads.push('followed (frames)', 'with the scene (frames)');
+if (values.tracks)
+  heads.push('followed (frames)', 'with the scene (frames)', 'followed, half outside', 'with the scene, half outside');
 console.log(`| ${heads.join(' | ')} |\n|${heads.map(() => ' --- ').join('|')}|`);
 for (const name of values.rooms.split(','))
   console.log(await room(name, values.folder, Number(values.width), values.tracks));

@@ -55,6 +55,12 @@ test('the camera is solved, its points are seen, chosen, dropped and taken back'
   await expect(page.getByTestId('camera-progress')).toBeVisible();
   await expect(page.getByTestId('camera-told')).toContainText('A camera that moves: 24 frames', { timeout: 60_000 });
   await expect(page.getByTestId('camera-told')).toContainText('focal length 420.0 px');
+  await page.getByTestId('camera-lens').selectOption('known');
+  await page.getByTestId('camera-k1').fill('-0.01');
+  await page.getByTestId('camera-k1').press('Enter');
+  await expect(page.getByTestId('camera-old')).toBeVisible();
+  await page.getByTestId('camera-solve').click();
+  await expect(page.getByTestId('camera-told')).toContainText('bows by -0.010', { timeout: 60_000 });
   const all = (await solved(world))!.points.length;
   await expect(page.getByTestId('camera-points')).not.toHaveAttribute('data-count', '0');
   await page.getByTestId('camera-box').click();
@@ -96,10 +102,23 @@ test('a Screen rests on it, another is laid on a surface, and the room is seen f
   await expect(page.getByTestId('summary')).toContainText('24 of 24 followed');
   for (let i = 0; i < 16; i++) await page.keyboard.press('ArrowRight');
   await expect(page.getByTestId('resting')).toContainText('scene');
+  await page.getByTestId('surface-shape').selectOption('tv');
   await page.getByTestId('surface').click();
   await page.mouse.click(...(await onPicture(page, 210, 195)));
   await expect(page.getByText('Surface 1').first()).toBeVisible();
   await expect(page.getByTestId('summary')).toContainText('24 of 24 followed');
+  await page.getByTestId('plane-offset').fill('5');
+  await page.getByTestId('plane-offset').press('Enter');
+  interface Shown {
+    readonly screens: readonly { readonly recipe: object }[];
+  }
+  const screens = async () => (await server.request<Shown>('GET', `/shots/${shot}`)).body.screens;
+  await expect
+    .poll(async () => (await screens()).at(-1)!.recipe)
+    .toMatchObject({
+      device: 'tv',
+      scenePlane: { offset: 0.05 },
+    });
   await page.getByTestId('stage-prove').click();
   await page.getByTestId('cones').check();
   await expect
@@ -132,4 +151,8 @@ test('a world is told by chosen points, and the camera is saved in it', async ({
   const text = await readFile(await download.path(), 'utf8');
   const { nodes } = JSON.parse(text) as { nodes: { name: string }[] };
   expect(nodes.map((n) => n.name)).toEqual(['camera', 'points', 'dark glass', 'Surface 1']);
+  await page.getByTestId('camera-format').selectOption('lens-undistort');
+  const map = page.waitForEvent('download');
+  await page.getByTestId('save-camera').click();
+  expect((await map).suggestedFilename()).toBe('Quay-lens-undistort.exr');
 });

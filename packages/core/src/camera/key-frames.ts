@@ -27,7 +27,10 @@ export function keyFrames(s: Sightings, mostFrames: number = APART.mostFrames): 
   for (let f = 1; f < s.frames; f++) {
     const last = keys.at(-1)!;
     const share = s.common(last, f).length / Math.max(1, s.of(last).length);
-    const isFar = share < APART.leastCommon || f - last >= mostFrames || movementBetween(s, last, f) > APART.mostMoved;
+    const isFar =
+      share < APART.leastCommon ||
+      f - last >= Math.min(mostFrames, APART.mostFrames) ||
+      movementBetween(s, last, f) > APART.mostMoved;
     // The frame before is still near enough; a single frame's jump is taken as it is.
     if (isFar) keys.push(Math.max(last + 1, f - 1));
   }

@@ -138,6 +138,8 @@ interface Beginning {
 
 /** Frames between two key frames, at the most, where a shot is not explained well by fewer. By trial. */
 const CLOSE = 5;
+/** Key frames that are then wanted, and no more: a long shot keeps to its usual ones. By trial. */
+const CLOSE_KEYS = 40;
 /** Beginnings in other parts of the shot that are tried. By trial. */
 const MOST_ELSEWHERE = 1;
 
@@ -158,9 +160,9 @@ function grownFreely(
   const ways = [...(mayRoll ? [withRolling(moving)] : []), ...(mayZoom ? [withZoom(moving)] : [])];
   const [first] = starts;
   if (!first) return [];
-  return ways.flatMap((freedom) =>
-    movingCamera(s, supposed, keys, freedom, first).map((scene) => ({ scene, freedom })),
-  );
+  return ways
+    .flatMap((freedom) => movingCamera(s, supposed, keys, freedom, first).map((scene) => ({ scene, freedom })))
+    .filter((one) => !one.freedom.moves.includes(ZOOMS) || isZooming(one.scene));
 }
 
 /** The one that explains most, less the numbers that its freedoms take. */
@@ -211,7 +213,8 @@ function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed:
   const plain = foundAs(best, best && turned.includes(best) ? turning : moving);
   if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
   // What shakes is told by frames that are close to one another.
-  const close = beginningWith(s, some, keyFrames(s, CLOSE));
+  const apart = Math.max(CLOSE, Math.ceil(s.frames / CLOSE_KEYS));
+  const close = beginningWith(s, some, keyFrames(s, apart));
   const again = elsewhere(s, plain?.scene.optics ?? some[0]!, close, moving);
   return dearest(s, [...again, ...grownFreely(s, some, close, moving, allowed)]) ?? plain;
 }

@@ -20,8 +20,8 @@ interface Path {
   readonly focal?: (time: number) => number;
   readonly lens?: number;
   readonly readout?: number;
-  /** somebody walks through the picture */
-  readonly passer?: boolean;
+  /** somebody is in the picture: how far to the right, mm */
+  readonly passer?: (time: number) => number;
   /** nothing but the wall, and a tablet on it */
   readonly isFlat?: boolean;
 }
@@ -43,12 +43,15 @@ function onTripod(eye: Vec, pan: number, tilt: number): View {
 const RATE = 24;
 const SHAKE_HERTZ = 7;
 
+/** Walks through from the left. */
+const walksBy = (t: number): number => -900 + 19 * t;
+
 const PATHS: Readonly<Record<string, Path>> = {
   'room-handheld': {
     frames: 96,
     view: walked((t) => [-60 + 120 * ease(t, 0, 95), -900, EYE_HEIGHT], 2.5, 500),
   },
-  'room-dolly': { frames: 96, view: walked((t) => [-420 + 8.8 * t, -880, EYE_HEIGHT - 40], 0.5, 510), passer: true },
+  'room-dolly': { frames: 96, view: walked((t) => [-420 + 8.8 * t, -880, EYE_HEIGHT - 40], 0.5, 510), passer: walksBy },
   'room-arc': {
     frames: 120,
     lens: -0.08,
@@ -57,7 +60,7 @@ const PATHS: Readonly<Record<string, Path>> = {
       0.8,
       520,
     ),
-    passer: true,
+    passer: walksBy,
   },
   'room-zoom': {
     frames: 96,
@@ -67,7 +70,7 @@ const PATHS: Readonly<Record<string, Path>> = {
   'room-tripod': {
     frames: 96,
     view: (t) => onTripod([40, -850, EYE_HEIGHT], -0.22 + 0.45 * ease(t, 4, 90), -0.3 + 0.06 * wobble(t, 541, 30)),
-    passer: true,
+    passer: walksBy,
   },
   'room-jitter': {
     frames: 72,
@@ -85,6 +88,17 @@ const PATHS: Readonly<Record<string, Path>> = {
       1,
       550,
     ),
+  },
+  // Somebody comes and stays before the screen, and two of its corners leave the picture.
+  'room-covered': {
+    frames: 96,
+    view: handheld(
+      (t) => [-320 + 6 * t, -900, EYE_HEIGHT],
+      (t) => [LOOKED_AT[0] - 330 * ease(t, 20, 50), LOOKED_AT[1], LOOKED_AT[2]],
+      1.5,
+      570,
+    ),
+    passer: (t) => -900 + 850 * ease(t, 8, 44) + 3 * Math.max(0, t - 44) + 12 * wobble(t, 571, 24),
   },
   'room-flat': {
     frames: 96,
@@ -175,11 +189,11 @@ async function tabletOnWall(): Promise<{ screen: DemoScreen; surfaces: Surface[]
   };
 }
 
-async function passing(): Promise<Surface> {
+async function passing(across: (time: number) => number): Promise<Surface> {
   const person = await textureFromSvg(art.passerBy(700, 1300), 4);
   return {
     texture: still(person),
-    place: (t) => placed([-900 + 19 * t, -330, 130 + 10 * Math.abs(Math.sin(t / 4))], [1, 0, 0], [0, 0, -1], 230, 420),
+    place: (t) => placed([across(t), -330, 130 + 10 * Math.abs(Math.sin(t / 4))], [1, 0, 0], [0, 0, -1], 230, 420),
     level: () => 0.5,
   };
 }
@@ -206,7 +220,7 @@ async function furnished(path: Path): Promise<{ screen: DemoScreen; surfaces: Su
       ...things.slice(2, 5).flat(),
       ...laptop.surfaces,
       ...things.slice(5).flat(),
-      ...(path.passer ? [await passing()] : []),
+      ...(path.passer ? [await passing(path.passer)] : []),
     ],
   };
 }

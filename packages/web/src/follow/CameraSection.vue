@@ -153,20 +153,23 @@ function leaveOut(id: number, isLeft: boolean): void {
         data-test="camera-lens"
         @update:model-value="camera.say({ lens: LENS_OF[String($event)] })"
     /></label>
-    <div v-if="lensAs === 'known'" class="pair mt-1">
-      <NumberField
-        v-for="term in ['k1', 'k2'] as const"
-        :key="term"
-        :model-value="camera.settings.lens![term]"
-        :min="-1"
-        :max="1"
-        :step="0.001"
-        :aria-label="`Radial term ${term}, by the half diagonal`"
-        :title="`Radial term ${term}, by the half diagonal: negative for barrel`"
-        :data-test="`camera-${term}`"
-        @update:model-value="camera.say({ lens: { ...camera.settings.lens!, [term]: $event } })"
-      />
-      <span>by the half diagonal</span>
+    <div
+      v-if="lensAs === 'known'"
+      class="pair mt-1"
+      title="By the half diagonal, as the lens is told; negative for barrel"
+    >
+      <label v-for="term in ['k1', 'k2'] as const" :key="term" class="pair"
+        >{{ term }}
+        <NumberField
+          :model-value="camera.settings.lens![term]"
+          :min="-1"
+          :max="1"
+          :step="0.001"
+          :aria-label="`Radial term ${term}, by the half diagonal`"
+          :title="`Radial term ${term}, by the half diagonal: negative for barrel`"
+          :data-test="`camera-${term}`"
+          @update:model-value="camera.say({ lens: { ...camera.settings.lens!, [term]: $event } })"
+      /></label>
     </div>
     <fieldset class="mt-1">
       <legend title="Points on these are not used: what walks, and what is carried about">Moves by itself</legend>
@@ -253,7 +256,7 @@ function leaveOut(id: number, isLeft: boolean): void {
   align-items: center;
 }
 .pair .form-control {
-  width: 4.6rem;
+  width: 5.2rem;
 }
 .weak {
   color: var(--weak);
