@@ -1,8 +1,10 @@
 /** A camera that shakes: points that look alike are told apart by what moves about them, and rows go by the camera. */
 import { describe, expect, it } from 'vitest';
 import { commonMotion } from '../src/camera/common-motion';
+import { isShaken, keyFrames } from '../src/camera/key-frames';
 import { PointTracker } from '../src/camera/point-tracks';
 import { turnsWithReadout, withRowsExpected } from '../src/camera/row-turning';
+import { Sightings } from '../src/camera/sightings';
 import { ROWS_AT, ROWS_EXPECTED_AT, atRow, isRolling, movedView, viewOfNothing } from '../src/camera/view-model';
 import type { RawLuma } from '../src/image/image';
 import { random, waves } from './builders/scene';
@@ -71,6 +73,31 @@ describe('points on keys that look nearly alike', () => {
     });
     expect(offs.length).toBeGreaterThan(500);
     expect(offs.filter((off) => off > 2).length).toBeLessThan(0.02 * offs.length);
+  });
+});
+
+describe('a shot', () => {
+  const next = random(5);
+  const at = Array.from({ length: 40 }, () => [WIDTH * next(), HEIGHT * next()] as const);
+  const shot = (way: (n: number) => number): Sightings => {
+    const tracks = at.map(([x, y], id) => ({
+      id,
+      first: 0,
+      places: Array.from({ length: 24 }, (_, n) => [x + way(n), y]).flat(),
+    }));
+    return new Sightings(tracks, { width: WIDTH, height: HEIGHT }, 24);
+  };
+  it('shakes where most points turn about on most frames, and not where they go fast and evenly', () => {
+    expect(isShaken(shot((n) => 5 * Math.sin(1.83 * n) + 2 * n))).toBe(true);
+    expect(isShaken(shot((n) => 12 * n))).toBe(false);
+    expect(isShaken(shot((n) => 0.1 * n * n))).toBe(false);
+  });
+  it('has key frames as close as it is asked for, its first and last among them', () => {
+    const still = shot(() => 0);
+    const [usual, close] = [keyFrames(still), keyFrames(still, 5)];
+    expect(close.length).toBeGreaterThan(1.5 * usual.length);
+    for (const keys of [usual, close]) expect([keys[0], keys.at(-1)]).toEqual([0, 23]);
+    expect(Math.max(...close.slice(1).map((k, i) => k - close[i]!))).toBeLessThanOrEqual(5);
   });
 });
 

@@ -18,6 +18,24 @@ export function movementBetween(s: Sightings, a: number, b: number): number {
   return median(common.map((p) => Math.hypot(s.x(p, b) - s.x(p, a), s.y(p, b) - s.y(p, a))));
 }
 
+/** Half diagonals a frame by which the points of a shot that shakes move otherwise than on the frame before. By trial. */
+const SHAKES_FROM = 0.008;
+
+/** Whether the picture shakes from frame to frame: on most frames most points turn about. */
+export function isShaken(s: Sightings): boolean {
+  const turns: number[] = [];
+  for (let f = 1; f + 1 < s.frames; f++) {
+    const off = s.of(f).flatMap((p) => {
+      if (!s.isSeen(p, f - 1) || !s.isSeen(p, f + 1)) return [];
+      const x = s.x(p, f + 1) - 2 * s.x(p, f) + s.x(p, f - 1);
+      const y = s.y(p, f + 1) - 2 * s.y(p, f) + s.y(p, f - 1);
+      return [Math.hypot(x, y)];
+    });
+    if (off.length > 0) turns.push(median(off));
+  }
+  return turns.length > 0 && median(turns) > SHAKES_FROM;
+}
+
 /**
  * @param mostFrames between two
  * @returns rising frames, the first and the last of the shot among them

@@ -4,7 +4,7 @@
  */
 import { everyFrame } from './every-frame';
 import { mean } from '../statistics';
-import { keyFrames } from './key-frames';
+import { isShaken, keyFrames } from './key-frames';
 import type { Pair } from './moving-camera';
 import { movingCamera, settled, startsOf } from './moving-camera';
 import type { PointTrack } from './point-tracks';
@@ -136,7 +136,7 @@ interface Beginning {
   readonly starts: readonly Pair[];
 }
 
-/** Frames between two key frames, at the most, where a shot is not explained well by fewer. By trial. */
+/** Frames between two key frames, at the most, of a shot that shakes and is not explained well by fewer. By trial. */
 const CLOSE = 5;
 /** Key frames that are then wanted, and no more: a long shot keeps to its usual ones. By trial. */
 const CLOSE_KEYS = 40;
@@ -214,7 +214,7 @@ function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed:
   if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
   // What shakes is told by frames that are close to one another.
   const apart = Math.max(CLOSE, Math.ceil(s.frames / CLOSE_KEYS));
-  const close = beginningWith(s, some, keyFrames(s, apart));
+  const close = isShaken(s) ? beginningWith(s, some, keyFrames(s, apart)) : beginning;
   const again = elsewhere(s, plain?.scene.optics ?? some[0]!, close, moving);
   return dearest(s, [...again, ...grownFreely(s, some, close, moving, allowed)]) ?? plain;
 }
