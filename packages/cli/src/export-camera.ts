@@ -57,6 +57,7 @@ export const CAMERA_EXPORTS: readonly string[] = [...[...CAMERA_FORMATS, ...CAME
 async function exportLens(file: CameraFile, way: 'undistort' | 'distort', out: string): Promise<void> {
   const { plate } = file;
   const radial = radialOnWidth(file);
+  if (file.lens.radial[1] !== 0) throw new InputError('maps hold one radial term, and this lens has a second one.');
   if (radial === 0) throw new InputError("this camera's lens does not bow; a map would change nothing.");
   assertDataOutput(`lens-${way}`, out);
   const frame = file.frames[0]!.frame;

@@ -3,7 +3,6 @@
  * its focal length and lens, and where it stands on every frame.
  */
 import { everyFrame } from './every-frame';
-import { mean } from '../statistics';
 import { isShaken, keyFrames } from './key-frames';
 import type { Pair } from './moving-camera';
 import { movingCamera, settled, startsOf } from './moving-camera';
@@ -18,6 +17,7 @@ import { tripodCamera } from './tripod-camera';
 import type { Optics, PictureSize } from './view-model';
 import { halfDiagonal } from './view-model';
 import { bestFirst, shareExplained, worthOf } from './worth';
+import { isZooming } from './zooming';
 
 export interface Known {
   /** px */
@@ -54,13 +54,6 @@ const ZOOMS = 6;
 const ROLLS = [7, 8, 9];
 /** Places of what it grows by within a frame: a shake is faster than a frame is read. */
 const BENDS = [10, 11, 12];
-/** Share by which the focal length must change for a zoom. By trial. */
-const LEAST_ZOOM = 0.04;
-/**
- * Squared steps of a zoom from view to view by its variance, at the most; numbers without any order have 2.
- * Source: J. von Neumann, Distribution of the Ratio of the Mean Square Successive Difference to the Variance, 1941.
- */
-const MOST_UNSTEADY = 0.7;
 /** Share of worth that a further freedom must add. By trial. */
 const LEAST_GAIN = 0.03;
 
@@ -102,15 +95,6 @@ function zoomed(s: Sightings, { scene, freedom }: Found): Found | null {
   return found && isZooming(found.scene) ? found : null;
 }
 
-/** Whether the focal length changes, and does so smoothly from view to view. */
-function isZooming({ views }: Scene): boolean {
-  const focals = [...views].sort(([a], [b]) => a - b).map(([, v]) => Math.log(v.focal));
-  const middle = mean(focals);
-  const variance = focals.reduce((sum, f) => sum + (f - middle) ** 2, 0);
-  const steps = focals.slice(1).reduce((sum, f, i) => sum + (f - focals[i]!) ** 2, 0);
-  return Math.max(...focals) - Math.min(...focals) > LEAST_ZOOM && steps < MOST_UNSTEADY * variance;
-}
-
 /** With the rows of each view turning, as a rolling shutter reads them, if that explains more. */
 function rolled(s: Sightings, { scene, freedom }: Found): Found | null {
   return withFreedom(s, scene, withRolling(freedom), ROLLS.length, GROWN);
@@ -140,13 +124,12 @@ interface Beginning {
 const CLOSE = 5;
 /** Key frames that are then wanted, and no more: a long shot keeps to its usual ones. By trial. */
 const CLOSE_KEYS = 40;
-/** Beginnings in other parts of the shot that are tried. By trial. */
-const MOST_ELSEWHERE = 1;
+/** Beginnings of a shot that are tried once the best alone did not explain it. By trial. */
+const MOST_AGAIN = 2;
 
-/** Grown from the best part of the shot and from others: what stands in the way at one may be gone at another. */
-function elsewhere(s: Sightings, optics: Optics, { keys, starts }: Beginning, freedom: Freedom): Found[] {
-  const others = starts.slice(0, 1 + MOST_ELSEWHERE);
-  return others.flatMap((pair) => movingCamera(s, [optics], keys, freedom, pair).map((scene) => ({ scene, freedom })));
+/** Grown from several parts of the shot: what stands in the way at one may be gone at another. */
+function grownFrom(s: Sightings, optics: Optics, { keys, starts }: Beginning, freedom: Freedom): Found[] {
+  return starts.flatMap((pair) => movingCamera(s, [optics], keys, freedom, pair).map((scene) => ({ scene, freedom })));
 }
 
 /** Grown with a further freedom from the beginning: a model that is too narrow leads far off. */
@@ -194,6 +177,29 @@ function freed(s: Sightings, plain: Found, { mayZoom, mayRoll }: Allowed): Found
   return bent(s, other?.(s, own) ?? own);
 }
 
+/** What is looked for, and where it is begun. */
+interface Search {
+  /** optics to begin with, of a camera that moves */
+  readonly some: readonly Optics[];
+  readonly moving: Freedom;
+  readonly allowed: Allowed;
+}
+
+/** Of all that is grown again where the first solution explains too little. @param plain that solution */
+function foundAgain(s: Sightings, plain: Found | null, beginning: Beginning, search: Search): Found | null {
+  const { some, moving, allowed } = search;
+  const optics = plain?.scene.optics ?? some[0]!;
+  const grownAgain = (from: Beginning, first: number): Found[] => [
+    ...grownFrom(s, optics, { ...from, starts: from.starts.slice(first, first + MOST_AGAIN) }, moving),
+    ...grownFreely(s, some, from, moving, allowed),
+  ];
+  const isTurning = plain !== null && plain.freedom !== moving;
+  if (!isShaken(s) || isTurning) return dearest(s, [...(plain ? [plain] : []), ...grownAgain(beginning, 1)]);
+  // What shakes is told by frames that are close to one another: more of them, so that their worths are compared apart.
+  const apart = Math.max(CLOSE, Math.ceil(s.frames / CLOSE_KEYS));
+  return dearest(s, grownAgain(beginningWith(s, some, keyFrames(s, apart)), 0)) ?? plain;
+}
+
 /** The best of all kinds of camera that are tried. */
 function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed: Allowed): Found | null {
   const { size } = s;
@@ -212,11 +218,7 @@ function bestFound(s: Sightings, keys: readonly number[], known: Known, allowed:
   const best = bestFirst(s, [...turned, ...moved])[0];
   const plain = foundAs(best, best && turned.includes(best) ? turning : moving);
   if (plain && shareExplained(s, plain.scene, keys) >= WELL_EXPLAINED) return plain;
-  // What shakes is told by frames that are close to one another.
-  const apart = Math.max(CLOSE, Math.ceil(s.frames / CLOSE_KEYS));
-  const close = isShaken(s) ? beginningWith(s, some, keyFrames(s, apart)) : beginning;
-  const again = elsewhere(s, plain?.scene.optics ?? some[0]!, close, moving);
-  return dearest(s, [...again, ...grownFreely(s, some, close, moving, allowed)]) ?? plain;
+  return foundAgain(s, plain, beginning, { some, moving, allowed });
 }
 
 /** Which two key frames are begun with hardly goes by the focal length. */

@@ -20,6 +20,8 @@ export async function exportLens(
 ): Promise<void> {
   const { shot, file } = await solvedCamera(c, shotId);
   const radial = radialOnWidth(file);
+  if (file.lens.radial[1] !== 0)
+    throw new ApiError(422, 'nothing', 'Maps hold one radial term, and the lens of this camera has a second one.');
   if (radial === 0)
     throw new ApiError(422, 'nothing', 'The lens of this camera does not bow; a map would change nothing.');
   const folder = await mkdtemp(join(c.storage.uploads(), 'lens-'));
