@@ -195,8 +195,10 @@ export async function ingest(
   );
   try {
     const { code, stderr } = await endedUnless(cancelled, child);
-    if (code !== 0) {
-      const why = /No space left/.test(stderr)
+    // The last pictures can be lost to a full disk without the decoder's exit telling it.
+    const isFull = /No space left/.test(stderr);
+    if (code !== 0 || isFull) {
+      const why = isFull
         ? 'the disk is full; free some space and bring it in again'
         : stderr
             .trim()
