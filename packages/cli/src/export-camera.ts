@@ -1,15 +1,13 @@
-import type { CameraFile } from '@yarlop/core/camera/camera-file';
-import { radialOnWidth } from '@yarlop/core/camera/camera-file';
 import type { World } from '@yarlop/core/camera/oriented';
 import { oriented } from '@yarlop/core/camera/oriented';
 import type { CameraFormat } from '@yarlop/core/formats/camera-formats';
-import { CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_EXPORTS, CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
 import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { assertSamePlate, readCamera } from '@yarlop/pipeline/camera-file';
 import { backdropsOf } from '@yarlop/pipeline/page-pictures';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { assertDataOutput } from '@yarlop/pipeline/deliver-job';
-import { writeLens } from '@yarlop/pipeline/deliver-maps';
+import { writeCameraLens } from '@yarlop/pipeline/camera-lens';
 import { openPlate } from '@yarlop/pipeline/plate';
 import { writeWhole } from '@yarlop/pipeline/write-whole';
 
@@ -24,7 +22,8 @@ export interface ExportCameraOptions {
 
 function formatOf(id: string): CameraFormat {
   const format = CAMERA_FORMATS.find((f) => f.id === id);
-  if (!format) throw new InputError(`the format "${id}" is not known; use one of ${CAMERA_EXPORTS.join(', ')}.`);
+  if (!format)
+    throw new InputError(`the format "${id}" is not known; use one of ${CAMERA_EXPORTS.map((f) => f.id).join(', ')}.`);
   return format;
 }
 
@@ -51,25 +50,12 @@ async function picturesOf(
   }
 }
 
-/** Everything that a camera is written as. */
-export const CAMERA_EXPORTS: readonly string[] = [...[...CAMERA_FORMATS, ...CAMERA_LENS_MAPS].map((f) => f.id)];
-
-async function exportLens(file: CameraFile, way: 'undistort' | 'distort', out: string): Promise<void> {
-  const { plate } = file;
-  const radial = radialOnWidth(file);
-  if (file.lens.radial[1] !== 0) throw new InputError('maps hold one radial term, and this lens has a second one.');
-  if (radial === 0) throw new InputError("this camera's lens does not bow; a map would change nothing.");
-  assertDataOutput(`lens-${way}`, out);
-  const frame = file.frames[0]!.frame;
-  for await (const written of writeLens(plate, { radial, frame }, out, way, { size: [plate.width, plate.height] }))
-    void written;
-}
-
 /** A solved camera in an open format. @returns the exit status */
 export async function exportCamera(path: string, o: ExportCameraOptions): Promise<number> {
   const map = CAMERA_LENS_MAPS.find((m) => m.id === o.as)?.way;
   if (map) {
-    await exportLens(await readCamera(path), map, o.out);
+    assertDataOutput(`lens-${map}`, o.out);
+    await writeCameraLens({ file: await readCamera(path), way: map, pattern: o.out });
     return 0;
   }
   const format = formatOf(o.as);

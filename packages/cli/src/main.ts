@@ -4,12 +4,13 @@ import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
 import { PARTS } from '@yarlop/core/dress/match';
 import { PASSES } from '@yarlop/core/dress/compose';
 import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
+import { CAMERA_EXPORTS } from '@yarlop/core/formats/camera-formats';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
 import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';
 import { IMPORT_FORMATS } from '@yarlop/pipeline/track-file';
 import { batchCommand, projectCommand } from './batch';
 import { cameraCommand } from './camera';
-import { CAMERA_EXPORTS, exportCamera } from './export-camera';
+import { exportCamera } from './export-camera';
 import { check } from './check';
 import { deliver } from './deliver';
 import { dressCommand } from './dress';
@@ -114,7 +115,7 @@ program
 program
   .command('export-camera <CAMERA.json>')
   .description('writes a solved camera in an open format, set into a world of your own')
-  .requiredOption('--as <FORMAT>', CAMERA_EXPORTS.join(', '))
+  .requiredOption('--as <FORMAT>', CAMERA_EXPORTS.map((f) => f.id).join(', '))
   .requiredOption('--out <PATH>', 'the file to write; a pattern such as lens.%04d.exr for the maps of the lens')
   .option('--plate <PLATE>', 'with gltf: pictures of the plate behind the scene')
   .option('--ground <ID,ID,ID>', 'points that lie on the ground, by their numbers', numberList)

@@ -7,7 +7,7 @@ import { readConfig } from './config';
 import { Database } from './database';
 import { giveWay } from './give-way';
 import type { Answer, Reading } from './readers';
-import { drawLens } from './use-cases/draw-lens';
+import { writeCameraLens } from '@yarlop/pipeline/camera-lens';
 import { readProof, readVerdicts } from './use-cases/proof';
 import { readImport } from './use-cases/read-import';
 import { readTrack } from './use-cases/solve';
@@ -32,7 +32,7 @@ async function answerTo(r: Reading): Promise<unknown> {
     case 'template-shot':
       return shotOfTemplate(c, r.productionId, r.path);
     case 'lens':
-      return drawLens(r.order);
+      return writeCameraLens(r.order);
     case 'table':
       return takeTable(c, r.name, new TextDecoder().decode(r.body));
   }

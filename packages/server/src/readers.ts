@@ -5,7 +5,7 @@ import type { TemplateFile } from '@yarlop/contracts/validate';
 import type { PlateInfo } from '@yarlop/core/track';
 import { ApiError } from './api-error';
 import type { ScreenRow, ShotRow } from './rows';
-import type { LensOrder } from './use-cases/draw-lens';
+import type { LensOrder } from '@yarlop/pipeline/camera-lens';
 import type { ReadImport } from './use-cases/read-import';
 import { FOR_A_PERSON } from './give-way';
 import { threadPool } from './thread-pool';
@@ -89,7 +89,7 @@ export class Readers {
     return this.value({ what: 'table', name, body });
   }
 
-  /** See `use-cases/draw-lens.ts`. */
+  /** A map of a camera's lens; where it was written. */
   lens(order: LensOrder): Promise<string> {
     return this.value({ what: 'lens', order });
   }

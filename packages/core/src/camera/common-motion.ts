@@ -5,14 +5,19 @@
 import { cholesky, choleskySolve } from '../geometry/linear-algebra';
 import { weightOf } from './bundle';
 
+interface Place {
+  readonly x: number;
+  readonly y: number;
+}
+
 /** A point on one frame and on the next, px. */
 export interface MovedPoint {
-  readonly from: { readonly x: number; readonly y: number };
-  readonly to: { readonly x: number; readonly y: number };
+  readonly from: Place;
+  readonly to: Place;
 }
 
 /** Where a point of the one frame goes by the movement that is shared, px. */
-export type CommonMotion = (at: { readonly x: number; readonly y: number }) => { x: number; y: number };
+export type CommonMotion = (at: Place) => Place;
 
 /** Px at 1920 wide at which the weight bends, from coarse to fine: parallax must pass, a wrong key of a keyboard not. By trial. */
 const SCALES = [80, 40, 20, 10, 6] as const;
@@ -32,11 +37,7 @@ export function commonMotion(points: readonly MovedPoint[], width: number): Comm
   // Of the shift: constant, by x and by y, for x and for y; coordinates in picture widths from the middle.
   let x = new Float64Array(3);
   let y = new Float64Array(3);
-  const basis = (at: { readonly x: number; readonly y: number }): readonly [number, number, number] => [
-    1,
-    at.x / width - 0.5,
-    at.y / width - 0.5,
-  ];
+  const basis = (at: Place): readonly [number, number, number] => [1, at.x / width - 0.5, at.y / width - 0.5];
   const shift = (b: readonly number[], by: Float64Array): number => b.reduce((sum, v, k) => sum + v * by[k]!, 0);
   for (const scale of SCALES) {
     const a = new Float64Array(9);

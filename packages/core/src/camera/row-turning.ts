@@ -92,11 +92,17 @@ function multiple(of: Series, by: Series): number {
 }
 
 /** The mean of each number over the frames about. */
-function slowPart(frames: readonly number[], all: Series, about = SLOW): number[][] {
+function slowPart(frames: readonly number[], all: Series): number[][] {
   return frames.map((frame) => {
-    const near = all.filter((_, i) => Math.abs(frames[i]! - frame) <= about);
+    const near = all.filter((_, i) => Math.abs(frames[i]! - frame) <= SLOW);
     return all[0]!.map((_, k) => mean(near.map((v) => v[k]!)));
   });
+}
+
+/** Without the mean of each number over all frames. */
+function withoutMean(all: Series): number[][] {
+  const means = all[0]!.map((_, k) => mean(all.map((v) => v[k]!)));
+  return all.map((v) => v.map((x, k) => x - means[k]!));
 }
 
 const less = (a: Series, b: Series): number[][] => a.map((v, i) => v.map((x, k) => x - b[i]![k]!));
@@ -111,11 +117,10 @@ function explained(own: Series, rows: Series): number {
 /** @param views of a solved camera, by frame */
 export function turnsWithReadout(views: ReadonlyMap<number, KnownView>): boolean {
   const turns = turnsOf(views);
-  const { frames } = turns;
-  if (frames.length < LEAST_FRAMES) return false;
+  if (turns.frames.length < LEAST_FRAMES) return false;
   const [own, rows] = [evenPart(turns.own), evenPart(turns.rows)];
   // A part that stays the same may make up for the lens; what changes with the camera tells all the same.
-  const changing = explained(less(own, slowPart(frames, own, Infinity)), less(rows, slowPart(frames, rows, Infinity)));
+  const changing = explained(withoutMean(own), withoutMean(rows));
   return Math.max(explained(own, rows), changing) > LEAST_EXPLAINED;
 }
 

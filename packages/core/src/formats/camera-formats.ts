@@ -79,3 +79,6 @@ export const CAMERA_FORMATS: readonly CameraFormat[] = [
     write: (file) => writeCameraJson(file),
   },
 ];
+
+/** Everything that a camera is handed over as. */
+export const CAMERA_EXPORTS: readonly (CameraFormat | CameraLensMap)[] = [...CAMERA_FORMATS, ...CAMERA_LENS_MAPS];

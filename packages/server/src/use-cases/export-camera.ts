@@ -3,7 +3,7 @@ import type { CameraFile, ScenePlane } from '@yarlop/core/camera/camera-file';
 import type { World } from '@yarlop/core/camera/oriented';
 import { oriented } from '@yarlop/core/camera/oriented';
 import type { CameraFormat } from '@yarlop/core/formats/camera-formats';
-import { CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_EXPORTS, CAMERA_FORMATS } from '@yarlop/core/formats/camera-formats';
 import type { Backdrop } from '@yarlop/core/formats/gltf';
 import { backdropFrames } from '@yarlop/pipeline/page-pictures';
 import { ApiError } from '../api-error';
@@ -63,7 +63,7 @@ export function cameraFormat(id: string): CameraFormat {
     throw new ApiError(
       404,
       'unknown',
-      `A camera is not handed over as "${id.slice(0, 40)}"; choose one of ${[...CAMERA_FORMATS, ...CAMERA_LENS_MAPS].map((f) => f.id).join(', ')}.`,
+      `A camera is not handed over as "${id.slice(0, 40)}"; choose one of ${CAMERA_EXPORTS.map((f) => f.id).join(', ')}.`,
     );
   return format;
 }

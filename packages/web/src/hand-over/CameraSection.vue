@@ -2,7 +2,7 @@
 /** The camera of the whole scene in open formats. */
 import { computed, ref } from 'vue';
 import { useStorage } from '@vueuse/core';
-import { CAMERA_FORMATS, CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
+import { CAMERA_EXPORTS } from '@yarlop/core/formats/camera-formats';
 import { reach, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { useCamera } from '../stores/camera';
@@ -10,13 +10,12 @@ import { useShot } from '../stores/shot';
 
 const camera = useCamera();
 const store = useShot();
-const ALL = [...CAMERA_FORMATS, ...CAMERA_LENS_MAPS];
-const as = useStorage<(typeof ALL)[number]['id']>('yarlop.camera-format', 'gltf');
+const as = useStorage<(typeof CAMERA_EXPORTS)[number]['id']>('yarlop.camera-format', 'gltf');
 const isPlateBehind = useStorage('yarlop.camera-plate', false);
 const problem = ref('');
-const chosen = computed(() => ALL.find((f) => f.id === as.value) ?? ALL[0]!);
+const chosen = computed(() => CAMERA_EXPORTS.find((f) => f.id === as.value) ?? CAMERA_EXPORTS[0]!);
 const holdsPictures = computed(() => 'holdsPictures' in chosen.value && chosen.value.holdsPictures);
-const options = ALL.map((f) => ({ value: f.id, text: f.name }));
+const options = CAMERA_EXPORTS.map((f) => ({ value: f.id, text: f.name }));
 const address = computed(
   () =>
     `/api/shots/${store.shot?.id}/camera/${chosen.value.id}${holdsPictures.value && isPlateBehind.value ? '?plate=1' : ''}`,
