@@ -49,11 +49,10 @@ const lensAs = computed(() => {
   if (!lens) return 'find';
   return lens.k1 === 0 && lens.k2 === 0 ? 'straight' : 'known';
 });
-/** A slight bow, so that there is something to set. */
-const SOME_BOW = { k1: -0.05, k2: 0 };
+/** To begin with; a slight bow where it is known, so that there is something to set. */
 const LENS_OF: Readonly<Record<string, CameraSettings['lens']>> = {
   straight: { k1: 0, k2: 0 },
-  known: SOME_BOW,
+  known: { k1: -0.05, k2: 0 },
 };
 const known = computed(() => camera.settings.known);
 const job = computed(() => camera.job);
@@ -153,11 +152,7 @@ function leaveOut(id: number, isLeft: boolean): void {
         data-test="camera-lens"
         @update:model-value="camera.say({ lens: LENS_OF[String($event)] })"
     /></label>
-    <div
-      v-if="lensAs === 'known'"
-      class="pair mt-1"
-      title="By the half diagonal, as the lens is told; negative for barrel"
-    >
+    <div v-if="lensAs === 'known'" class="pair mt-1">
       <label v-for="term in ['k1', 'k2'] as const" :key="term" class="pair"
         >{{ term }}
         <NumberField
