@@ -9,7 +9,13 @@ import { availableParallelism } from 'node:os';
 import { parseCube } from '@yarlop/core/dress/cube-table';
 import type { CubeTable } from '@yarlop/core/dress/cube-table';
 import type { Show } from '@yarlop/core/dress/render';
-import type { ScreenLayer } from '@yarlop/pipeline/dress';
+import type { DressJob, ScreenLayer } from '@yarlop/pipeline/dress';
+import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { ScreenTrack } from '@yarlop/core/track';
+import type { Probe } from '@yarlop/media/probe';
+import type { Source } from '@yarlop/media/source';
+import type { SourcePlace } from '@yarlop/pipeline/fill';
+import type { OpenPlate } from '@yarlop/pipeline/plate';
 import { placeOf } from '@yarlop/pipeline/fill';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
 import { readJson, readTrack } from '@yarlop/pipeline/track-file';
@@ -45,69 +51,109 @@ async function readTable(path: string): Promise<CubeTable> {
   }
 }
 
+/** What shows on each Screen: files by their names. */
+interface Shown {
+  readonly fills: ReadonlyMap<string, string>;
+  readonly foregrounds: ReadonlyMap<string, string>;
+  readonly tables: ReadonlyMap<string, string>;
+}
+
+/** @throws InputError for a Screen without a fill, or a file without a Screen */
+function shownOn(screens: readonly ScreenFile[], options: DressOptions): Shown {
+  const names = screens.map((s) => s.name);
+  const made = screens.filter((s) => s.fill?.made).map((s) => s.name);
+  return {
+    fills: matchFills(options.fill ?? [], names, made),
+    foregrounds: matchFills(options.foreground ?? [], names, names),
+    tables: matchFills(options.fillTable ?? [], names, names),
+  };
+}
+
+/** Sources of fills, open until all are closed. */
+class OpenFills {
+  private readonly opened: Source[] = [];
+
+  /** @throws MediaError for a file that is no picture or clip of one size */
+  async open(file: string | undefined): Promise<SourcePlace | null> {
+    if (file === undefined) return null;
+    const source = await openSource(file);
+    this.opened.push(source);
+    await assertOneSize(source);
+    return placeOf(source);
+  }
+
+  async close(): Promise<void> {
+    for (const s of this.opened) await s.dispose();
+  }
+}
+
+async function layersOf(
+  screens: readonly ScreenFile[],
+  tracks: readonly ScreenTrack[],
+  shown: Shown,
+  files: OpenFills,
+): Promise<ScreenLayer[]> {
+  const layers: ScreenLayer[] = [];
+  for (const [i, t] of tracks.entries()) {
+    const table = shown.tables.get(t.name);
+    const fill = {
+      media: await files.open(shown.fills.get(t.name)),
+      foreground: await files.open(shown.foregrounds.get(t.name)),
+      table: table === undefined ? null : await readTable(table),
+    };
+    const places = new Map(t.frames.map((f) => [f.frame, f]));
+    layers.push({ screen: screens[i]!, places, fill, shutter: null, lens: t.lens ?? 0 });
+  }
+  return layers;
+}
+
+/** What the plate is, with what the person says of its colours. */
+function probeWith({ probe }: OpenPlate, { plateTransfer, platePrimaries }: DressOptions): Probe {
+  const { transfer, primaries } = probe.colour;
+  const colour = {
+    ...probe.colour,
+    transfer: plateTransfer ?? transfer,
+    primaries: platePrimaries ?? primaries,
+  };
+  return { ...probe, colour };
+}
+
+/** @throws InputError for a range that the plate does not have */
+function rangeOf(
+  { from = 0, to, loop: dissolve }: DressOptions,
+  frames: number,
+): Pick<DressJob, 'from' | 'count' | 'loop'> {
+  const last = to ?? frames - 1;
+  if (from < 0 || from > last || last >= frames)
+    throw new InputError(`the range ${from} to ${last} must rise and lie within frames 0 to ${frames - 1}.`);
+  const range = { from, count: last - from + 1 };
+  return dissolve === undefined ? range : { ...range, loop: { from, to: last, dissolve } };
+}
+
 export async function dressCommand(path: string, options: DressOptions): Promise<number> {
   const show = options.show ?? (options.element ? 'element' : 'dressed');
   assertOutput(options.out, show === 'element' || show === 'pass-element');
   const screens = await Promise.all(options.screen.map(async (f) => parseScreen(await readJson(f), f)));
-  const names = screens.map((s) => s.name);
   const track = await readTrack(options.track);
-  uniqueNames(names);
-  const made = screens.filter((s) => s.fill?.made).map((s) => s.name);
-  const fills = matchFills(options.fill ?? [], names, made);
-  const before = matchFills(options.foreground ?? [], names, names);
-  const tables = matchFills(options.fillTable ?? [], names, names);
-  const tracks = names.map((name) => screenOf(track, name));
+  uniqueNames(screens.map((s) => s.name));
+  const shown = shownOn(screens, options);
+  const tracks = screens.map((s) => screenOf(track, s.name));
   const plate = await openPlate(path);
-  const opened: Awaited<ReturnType<typeof openSource>>[] = [];
-  const open = async (file: string | undefined) => {
-    if (file === undefined) return null;
-    const source = await openSource(file);
-    opened.push(source);
-    await assertOneSize(source);
-    return placeOf(source);
-  };
+  const files = new OpenFills();
   try {
-    const set = plate.probe.colour;
-    const probe = {
-      ...plate.probe,
-      colour: {
-        ...set,
-        transfer: options.plateTransfer ?? set.transfer,
-        primaries: options.platePrimaries ?? set.primaries,
-      },
-    };
+    const probe = probeWith(plate, options);
     assertPlateOf(track, probe);
-    const from = options.from ?? 0;
-    const to = options.to ?? probe.frameCount - 1;
-    if (from < 0 || from > to || to >= probe.frameCount)
-      throw new InputError(`the range ${from} to ${to} must rise and lie within frames 0 to ${probe.frameCount - 1}.`);
-    const layers: ScreenLayer[] = [];
-    for (const [i, t] of tracks.entries()) {
-      const table = tables.get(t.name);
-      layers.push({
-        screen: screens[i]!,
-        places: new Map(t.frames.map((f) => [f.frame, f])),
-        fill: {
-          media: await open(fills.get(t.name)),
-          foreground: await open(before.get(t.name)),
-          table: table === undefined ? null : await readTable(table),
-        },
-        shutter: null,
-        lens: t.lens ?? 0,
-      });
-    }
+    const range = rangeOf(options, probe.frameCount);
     const job = dress({
       plate: plate.source,
       probe,
       seekable: false,
-      layers,
+      layers: await layersOf(screens, tracks, shown, files),
       out: options.out,
       show,
       premultiplied: options.premultiplied ?? false,
       ...(options.fullFloat ? { fullFloat: true } : {}),
-      from,
-      count: to - from + 1,
-      ...(options.loop === undefined ? {} : { loop: { from, to, dissolve: options.loop } }),
+      ...range,
       threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) },
     });
     for await (const frame of job) {
@@ -116,7 +162,7 @@ export async function dressCommand(path: string, options: DressOptions): Promise
     }
     return 0;
   } finally {
-    for (const s of opened) await s.dispose();
+    await files.close();
     await plate.close();
   }
 }

@@ -92,50 +92,69 @@ function interleaved(bytes: Buffer, pixels: number, pixelFormat: string, channel
   return out;
 }
 
-/**
- * RGB or RGBA pictures, full range; 16-bit for sources deeper than 8, floats for float sources. @throws MediaError when
- * decoding fails
- */
-export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}): AsyncGenerator<Raster> {
-  const float = isFloat(p);
-  const deep = p.bitDepth > 8;
-  const channels = o.alpha ? 4 : 3;
-  const from = o.from ?? 0;
-  let format: string;
-  if (float) format = p.pixelFormat;
-  else if (o.alpha) format = deep ? 'rgba64le' : 'rgba';
-  else if (deep) format = 'rgb48le';
-  else format = 'rgb24';
-  const seek = o.seekable && from > 0 ? ['-ss', (((from - 0.5) * p.frameRate[1]) / p.frameRate[0]).toFixed(6)] : [];
-  const select = !o.seekable && from > 0 ? `select=gte(n\\,${from}),` : '';
-  const child = start('ffmpeg', [
+/** How pictures of a source come over the pipe. */
+interface Layout {
+  readonly pixelFormat: string;
+  readonly channels: 3 | 4;
+  /** bytes of one picture */
+  readonly size: number;
+  /** the bytes of one picture as samples of `channels` */
+  readonly samples: (bytes: Buffer) => Raster['data'];
+}
+
+function layoutOf(p: Probe, alpha: boolean): Layout {
+  const channels = alpha ? 4 : 3;
+  const pixels = p.width * p.height;
+  if (isFloat(p)) {
+    const planes = p.pixelFormat.startsWith('gray') ? 1 : FLOAT_PLANES[p.pixelFormat]!.length;
+    const samples = (b: Buffer): Float32Array => interleaved(b, pixels, p.pixelFormat, channels);
+    return { pixelFormat: p.pixelFormat, channels, size: pixels * planes * 4, samples };
+  }
+  if (p.bitDepth > 8)
+    return {
+      pixelFormat: alpha ? 'rgba64le' : 'rgb48le',
+      channels,
+      size: pixels * channels * 2,
+      samples: (b) => new Uint16Array(b.buffer, b.byteOffset, b.byteLength / 2),
+    };
+  return { pixelFormat: alpha ? 'rgba' : 'rgb24', channels, size: pixels * channels, samples: (b) => b };
+}
+
+function decodeArguments(source: Source, p: Probe, pixelFormat: string, o: DecodeOptions): string[] {
+  const { from = 0, seekable = false } = o;
+  const seconds = ((from - 0.5) * p.frameRate[1]) / p.frameRate[0];
+  const seek = seekable && from > 0 ? ['-ss', seconds.toFixed(6)] : [];
+  const select = !seekable && from > 0 ? `select=gte(n\\,${from}),` : '';
+  return [
     ...INPUT_GUARD,
     ...seek,
     ...source.input,
     '-map',
     '0:v:0',
     '-vf',
-    `${select}${float ? 'null' : toRgbFilter(p)}`,
+    `${select}${isFloat(p) ? 'null' : toRgbFilter(p)}`,
     ...(o.count ? ['-frames:v', String(o.count)] : []),
     '-vsync',
     'passthrough',
     '-pix_fmt',
-    format,
+    pixelFormat,
     '-f',
     'rawvideo',
     'pipe:1',
-  ]);
+  ];
+}
+
+/**
+ * RGB or RGBA pictures, full range; 16-bit for sources deeper than 8, floats for float sources. @throws MediaError when
+ * decoding fails
+ */
+export async function* decodeRgb(source: Source, p: Probe, o: DecodeOptions = {}): AsyncGenerator<Raster> {
+  const { pixelFormat, channels, size, samples } = layoutOf(p, o.alpha ?? false);
+  const child = start('ffmpeg', decodeArguments(source, p, pixelFormat, o));
   const end = ended(child);
   try {
-    const pixels = p.width * p.height;
-    const size = float
-      ? pixels * 4 * (p.pixelFormat.startsWith('gray') ? 1 : FLOAT_PLANES[p.pixelFormat]!.length)
-      : pixels * channels * (deep ? 2 : 1);
-    for await (const b of frames(child.stdout, size, o.buffers ?? new FrameBuffers())) {
-      const codes = deep ? new Uint16Array(b.buffer, b.byteOffset, b.byteLength / 2) : b;
-      const data = float ? interleaved(b, pixels, p.pixelFormat, channels) : codes;
-      yield { width: p.width, height: p.height, channels, data };
-    }
+    for await (const b of frames(child.stdout, size, o.buffers ?? new FrameBuffers()))
+      yield { width: p.width, height: p.height, channels, data: samples(b) };
     const { code, stderr } = await end;
     if (code !== 0)
       throw new MediaError(

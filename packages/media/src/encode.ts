@@ -3,169 +3,24 @@ import { once } from 'node:events';
 import { mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import type { Raster } from '@yarlop/core/image/image';
+import type { Coded } from './codecs';
+import { SOUND, codingOf, packedFormat } from './codecs';
 import type { Tool } from './ffmpeg';
 import { INPUT_GUARD, ended, start, stop } from './ffmpeg';
-import type { ColourTags } from './probe';
 import { MediaError } from './media-error';
 
-export interface EncodeOptions {
+export interface EncodeOptions extends Coded {
   readonly width: number;
   readonly height: number;
   readonly frameRate: readonly [number, number];
   /** number of the first file of a sequence */
   readonly firstNumber: number;
-  /** bits a channel of the pictures that will be written: 8, 16, or 32 for floats */
-  readonly depth: 8 | 16 | 32;
-  readonly alpha: boolean;
-  /** constant rate factor of H.264, smaller is finer; 14 when left out */
-  readonly rateFactor?: number;
-  /** OpenEXR with 32 bits a channel instead of 16 */
-  readonly fullFloat?: boolean;
-  /** HEVC instead of H.264 in an .mp4 */
-  readonly hevc?: boolean;
-  /** of the plate, written as the file's tags; Rec.709 where they are not known */
-  readonly colour?: ColourTags;
   /** of the first frame, where the plate has one */
   readonly timecode?: string;
   /** sound that is carried along: what to open, and from where for how long, s */
   readonly sound?: { readonly input: readonly string[]; readonly from: number; readonly seconds: number };
 }
 
-/** Words that files take; a curve or primaries set by hand that no file has a word for go out as Rec.709. */
-const FILE_PRIMARIES = ['bt709', 'bt470bg', 'smpte170m', 'smpte240m', 'bt2020', 'smpte431', 'smpte432'];
-const FILE_TRANSFERS = ['bt709', 'smpte170m', 'iec61966-2-1', 'bt2020-10', 'bt2020-12', 'smpte2084', 'arib-std-b67'];
-/** Primaries, curve and matrix as tags, and the filter that makes pictures of that matrix. */
-function colourOf(c: ColourTags | undefined): { readonly tags: string[]; readonly toYuv: string } {
-  const wide = c?.primaries === 'bt2020';
-  const matrix = wide ? 'bt2020nc' : 'bt709';
-  const primaries = FILE_PRIMARIES.includes(c?.primaries ?? '') ? c!.primaries! : 'bt709';
-  const transfer = FILE_TRANSFERS.includes(c?.transfer ?? '') ? c!.transfer! : 'bt709';
-  // Some encoders take the tags of the frames and not those that they are told.
-  return {
-    tags: ['-color_primaries', primaries, '-color_trc', transfer, '-colorspace', matrix],
-    toYuv: `scale=out_color_matrix=${wide ? 'bt2020' : 'bt709'}:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int,setparams=color_primaries=${primaries}:color_trc=${transfer}:colorspace=${matrix}`,
-  };
-}
-
-type Samples = Pick<EncodeOptions, 'depth' | 'alpha'>;
-
-/** ffmpeg's name of planar RGB, as FFV1 takes it. */
-function planarFormat({ depth, alpha }: Samples): string {
-  if (depth > 8) return alpha ? 'gbrap16le' : 'gbrp16le';
-  return alpha ? 'bgra' : 'bgr0';
-}
-
-/** ffmpeg's name of interleaved RGB; 16-bit samples in the byte order that the file type holds them in. */
-function packedFormat({ depth, alpha }: Samples, order: 'le' | 'be'): string {
-  if (depth === 16) return `${alpha ? 'rgba64' : 'rgb48'}${order}`;
-  return alpha ? 'rgba' : 'rgb24';
-}
-
-/** Codec arguments by file type; `null` where the type is not one of the deliveries. */
-function codec(type: string, o: EncodeOptions): string[] | null {
-  const { tags: TAGS, toYuv: TO_709 } = colourOf(o.colour);
-  switch (type) {
-    // Measured at 1080p on two cores: two thirds of the time of "veryfast"; with this factor as near to the picture, in
-    // files half as large again to twice as large.
-    case '.mp4':
-      return o.hevc
-        ? [
-            '-vf',
-            TO_709,
-            '-c:v',
-            'libx265',
-            '-preset',
-            'veryfast',
-            '-crf',
-            String(o.rateFactor ?? 14),
-            '-tag:v',
-            'hvc1',
-            '-x265-params',
-            'log-level=error',
-            '-pix_fmt',
-            o.depth > 8 ? 'yuv420p10le' : 'yuv420p',
-            ...TAGS,
-            '-movflags',
-            '+faststart',
-          ]
-        : [
-            '-vf',
-            TO_709,
-            '-c:v',
-            'libx264',
-            '-preset',
-            'superfast',
-            '-crf',
-            String(o.rateFactor ?? 14),
-            '-pix_fmt',
-            'yuv420p',
-            ...TAGS,
-            '-movflags',
-            '+faststart',
-          ];
-    case '.mov':
-      return [
-        '-vf',
-        TO_709,
-        '-c:v',
-        'prores_ks',
-        '-profile:v',
-        o.alpha ? '4444' : '3',
-        '-pix_fmt',
-        o.alpha ? 'yuva444p10le' : 'yuv422p10le',
-        ...TAGS,
-        '-movflags',
-        '+write_colr',
-      ];
-    case '.webm':
-      return [
-        '-vf',
-        TO_709,
-        '-c:v',
-        'libvpx-vp9',
-        '-crf',
-        '20',
-        '-b:v',
-        '0',
-        '-row-mt',
-        '1',
-        '-pix_fmt',
-        o.alpha ? 'yuva420p' : 'yuv420p',
-        ...TAGS,
-      ];
-    case '.mkv':
-      return ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-pix_fmt', planarFormat(o)];
-    case '.png':
-      return ['-c:v', 'png', '-pix_fmt', packedFormat(o, 'be'), '-f', 'image2'];
-    case '.tif':
-    case '.tiff':
-      return ['-c:v', 'tiff', '-compression_algo', 'deflate', '-pix_fmt', packedFormat(o, 'le'), '-f', 'image2'];
-    // 32 bits hardly become smaller: run lengths are three times as fast as deflate there.
-    case '.exr':
-      return [
-        '-c:v',
-        'exr',
-        '-compression',
-        o.fullFloat ? 'rle' : 'zip16',
-        '-format',
-        o.fullFloat ? 'float' : 'half',
-        '-pix_fmt',
-        o.alpha ? 'gbrapf32le' : 'gbrpf32le',
-        '-f',
-        'image2',
-      ];
-    default:
-      return null;
-  }
-}
-
-/** How sound is coded beside the pictures, by file type. */
-export const SOUND: Readonly<Record<string, readonly string[]>> = {
-  '.mp4': ['-c:a', 'aac', '-b:a', '256k'],
-  '.mov': ['-c:a', 'pcm_s24le'],
-  '.webm': ['-c:a', 'libopus', '-b:a', '160k'],
-  '.mkv': ['-c:a', 'flac'],
-};
 const SEQUENCES = ['.png', '.tif', '.tiff', '.exr'];
 
 /** Whether a file type holds floats. */
@@ -195,8 +50,7 @@ export function isSequencePattern(path: string): boolean {
 /** @throws MediaError for a name whose type is not delivered, before anything is written */
 export function assertOutput(path: string, alpha: boolean): void {
   const type = extname(path).toLowerCase();
-  const options: EncodeOptions = { width: 2, height: 2, frameRate: [1, 1], firstNumber: 0, depth: 8, alpha };
-  if (!codec(type, options))
+  if (!codingOf(type, { depth: 8, alpha }))
     throw new MediaError(
       'unusable',
       `"${basename(path)}" does not end in a type that can be written; use .mp4, .mov, .webm, .mkv, or NAME.%04d.png, .tiff or .exr.`,
@@ -229,7 +83,7 @@ export class Encoder {
     const odd = type === '.mp4' && (o.width % 2 || o.height % 2);
     const floats = o.alpha ? 'gbrapf32le' : 'gbrpf32le';
     const input = o.depth === 32 ? floats : packedFormat(o, 'le');
-    const args = codec(type, o)!.map((a) => (odd && a === 'yuv420p' ? 'yuv444p' : a));
+    const args = codingOf(type, o)!.map((a) => (odd && a === 'yuv420p' ? 'yuv444p' : a));
     const sound =
       o.sound && !isSequencePattern(path)
         ? ['-ss', o.sound.from.toFixed(6), '-t', o.sound.seconds.toFixed(6), ...INPUT_GUARD, ...o.sound.input]

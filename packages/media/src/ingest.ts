@@ -19,6 +19,8 @@ export const MEZZANINE = 'mezzanine.mkv';
 export const LUMA = 'luma.raw';
 export const PROXY = 'proxy.mjpeg';
 export const PROXY_INDEX = 'proxy.json';
+/** All that reading in leaves. */
+const FILES = [MEZZANINE, LUMA, PROXY, PROXY_INDEX] as const;
 /** px of the playback proxy: as wide as the page. By trial. */
 const PROXY_WIDTH = 1280;
 
@@ -125,6 +127,81 @@ export function ingestNeeds(p: Pick<Probe, 'width' | 'height' | 'frameCount' | '
   return luma * (1 + BESIDE_LUMA);
 }
 
+/** A file of an ingest that is under way. */
+const partOf = (folder: string, name: string): string => join(folder, `${name}.part`);
+
+/** Px of the playback proxy; both even. */
+function proxySize(p: Probe): Pick<ProxyIndex, 'width' | 'height'> {
+  const scale = Math.min(1, PROXY_WIDTH / p.width);
+  const even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
+  return { width: even(p.width), height: even(p.height) };
+}
+
+/** One decode, three files: the mezzanine, the luma and the playback proxy. */
+function ingestArguments(source: Source, p: Probe, folder: string): string[] {
+  const proxy = proxySize(p);
+  const toFull = /^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : '';
+  const mezzanine = [
+    ...['-vf', `setpts=N/(${p.frameRate[0]}/${p.frameRate[1]})/TB${toFull}`, '-vsync', 'passthrough'],
+    ...['-pix_fmt', mezzanineFormat(p), '-c:v', 'ffvhuff', '-enc_time_base', `${p.frameRate[1]}/${p.frameRate[0]}`],
+    ...['-an', '-f', 'matroska', partOf(folder, MEZZANINE)],
+  ];
+  const playback = [
+    ...['-vf', `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`, '-vsync', 'passthrough'],
+    ...['-pix_fmt', 'yuvj420p', '-c:v', 'mjpeg', '-q:v', '3', '-f', 'mjpeg', partOf(folder, PROXY)],
+  ];
+  return [
+    ...[...INPUT_GUARD, '-y', ...seenInput(source, p), '-progress', 'pipe:1'],
+    ...['-map', '0:v:0', ...mezzanine],
+    ...['-map', '0:v:0', ...lumaArguments(p), partOf(folder, LUMA)],
+    ...['-map', '0:v:0', ...playback],
+  ];
+}
+
+/** @throws MediaError where the decoder failed, or the disk was full for it */
+function assertDecoded({ name }: Source, code: number | null, stderr: string): void {
+  // The last pictures can be lost to a full disk without the decoder's exit telling it.
+  const isFull = /No space left/.test(stderr);
+  if (code === 0 && !isFull) return;
+  const last = stderr
+    .trim()
+    .split('\n')
+    .at(-1)!
+    .replace(/\/\S*\//g, '')
+    .slice(0, 160);
+  const why = isFull ? 'the disk is full; free some space and bring it in again' : last || 'the decoder stopped';
+  throw new MediaError('unusable', `"${name}" could not be decoded: ${why}.`);
+}
+
+/** Frames that were read in. @throws MediaError where there is none */
+async function framesIn(source: Source, p: Probe, folder: string): Promise<{ frames: number; bytesOfOne: number }> {
+  const bytesOfOne = p.width * p.height * (p.bitDepth > 8 ? 2 : 1);
+  const frames = Math.floor((await stat(partOf(folder, LUMA))).size / bytesOfOne);
+  if (frames === 0)
+    throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
+  return { frames, bytesOfOne };
+}
+
+/** Where the proxy's frames lie. @throws MediaError where some are missing */
+async function indexProxy(source: Source, folder: string, frames: number): Promise<number[]> {
+  const offsets = await indexJpegs(partOf(folder, PROXY));
+  if (offsets.length !== frames + 1)
+    throw new MediaError(
+      'tool',
+      `The playback proxy of "${source.name}" has ${offsets.length - 1} frames instead of ${frames}.`,
+    );
+  return offsets;
+}
+
+/** What the person should know of what was read in. */
+function notesOfFrames(p: Probe, frames: number, repeats: number): string[] {
+  const notes: string[] = [];
+  if (repeats > 0)
+    notes.push(`${repeats} repeated ${repeats === 1 ? 'frame' : 'frames'}: equal to the one before, byte for byte.`);
+  if (frames !== p.frameCount) notes.push(`The container promised ${p.frameCount} frames; ${frames} could be decoded.`);
+  return notes;
+}
+
 /**
  * @param folder receives the files, whole or not at all
  * @param onProgress frames done so far
@@ -138,103 +215,27 @@ export async function ingest(
   cancelled: () => boolean,
 ): Promise<IngestResult> {
   await assertOneSize(source, cancelled);
-  const part = (name: string): string => join(folder, `${name}.part`);
-  const scale = Math.min(1, PROXY_WIDTH / p.width);
-  const even = (v: number): number => Math.max(2, 2 * Math.round((v * scale) / 2));
-  const proxy = { width: even(p.width), height: even(p.height) };
-  const rate = `${p.frameRate[0]}/${p.frameRate[1]}`;
-  const child = start(
-    'ffmpeg',
-    [
-      ...INPUT_GUARD,
-      '-y',
-      ...seenInput(source, p),
-      '-progress',
-      'pipe:1',
-      '-map',
-      '0:v:0',
-      '-vf',
-      `setpts=N/(${rate})/TB${/^yuvj/.test(p.pixelFormat) ? ',scale=in_range=pc:out_range=pc' : ''}`,
-      '-vsync',
-      'passthrough',
-      '-pix_fmt',
-      mezzanineFormat(p),
-      '-c:v',
-      'ffvhuff',
-      '-enc_time_base',
-      `${p.frameRate[1]}/${p.frameRate[0]}`,
-      '-an',
-      '-f',
-      'matroska',
-      part(MEZZANINE),
-      '-map',
-      '0:v:0',
-      ...lumaArguments(p),
-      part(LUMA),
-      '-map',
-      '0:v:0',
-      '-vf',
-      `scale=${proxy.width}:${proxy.height}:flags=area:out_range=pc`,
-      '-vsync',
-      'passthrough',
-      '-pix_fmt',
-      'yuvj420p',
-      '-c:v',
-      'mjpeg',
-      '-q:v',
-      '3',
-      '-f',
-      'mjpeg',
-      part(PROXY),
-    ],
-    { writes: folder },
-  );
+  const child = start('ffmpeg', ingestArguments(source, p, folder), { writes: folder });
   createInterface({ input: child.stdout }).on(
     'line',
     (line) => line.startsWith('frame=') && onProgress(Number(line.slice(6))),
   );
   try {
     const { code, stderr } = await endedUnless(cancelled, child);
-    // The last pictures can be lost to a full disk without the decoder's exit telling it.
-    const isFull = /No space left/.test(stderr);
-    if (code !== 0 || isFull) {
-      const why = isFull
-        ? 'the disk is full; free some space and bring it in again'
-        : stderr
-            .trim()
-            .split('\n')
-            .at(-1)
-            ?.replace(/\/\S*\//g, '')
-            .slice(0, 160);
-      throw new MediaError('unusable', `"${source.name}" could not be decoded: ${why || 'the decoder stopped'}.`);
-    }
-    const frameBytes = p.width * p.height * (p.bitDepth > 8 ? 2 : 1);
-    const frameCount = Math.floor((await stat(part(LUMA))).size / frameBytes);
-    if (frameCount === 0)
-      throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
-    await assertNoneLeftOut(source, p, frameCount, cancelled);
-    const damaged = stderr.trim() !== '' ? await damagedFrames(source, cancelled) : [];
-    const offsets = await indexJpegs(part(PROXY));
-    if (offsets.length !== frameCount + 1)
-      throw new MediaError(
-        'tool',
-        `The playback proxy of "${source.name}" has ${offsets.length - 1} frames instead of ${frameCount}.`,
-      );
-    const repeats = await countRepeats(part(LUMA), frameBytes, frameCount);
-    await writeFile(part(PROXY_INDEX), JSON.stringify({ ...proxy, offsets } satisfies ProxyIndex));
-    for (const name of [MEZZANINE, LUMA, PROXY, PROXY_INDEX]) await rename(part(name), join(folder, name));
-    const notes = [
-      repeats > 0
-        ? `${repeats} repeated ${repeats === 1 ? 'frame' : 'frames'}: equal to the one before, byte for byte.`
-        : null,
-      frameCount !== p.frameCount
-        ? `The container promised ${p.frameCount} frames; ${frameCount} could be decoded.`
-        : null,
-      damageNote(damaged, p.firstFrame),
-    ].filter((n): n is string => n !== null);
-    return { frameCount, damaged, notes };
+    assertDecoded(source, code, stderr);
+    const { frames, bytesOfOne } = await framesIn(source, p, folder);
+    await assertNoneLeftOut(source, p, frames, cancelled);
+    const damaged = stderr.trim() === '' ? [] : await damagedFrames(source, cancelled);
+    const offsets = await indexProxy(source, folder, frames);
+    const repeats = await countRepeats(partOf(folder, LUMA), bytesOfOne, frames);
+    const index: ProxyIndex = { ...proxySize(p), offsets };
+    await writeFile(partOf(folder, PROXY_INDEX), JSON.stringify(index));
+    for (const name of FILES) await rename(partOf(folder, name), join(folder, name));
+    const damage = damageNote(damaged, p.firstFrame);
+    const notes = [...notesOfFrames(p, frames, repeats), ...(damage === null ? [] : [damage])];
+    return { frameCount: frames, damaged, notes };
   } catch (e) {
-    for (const name of [MEZZANINE, LUMA, PROXY, PROXY_INDEX]) await rm(part(name), { force: true });
+    for (const name of FILES) await rm(partOf(folder, name), { force: true });
     throw e;
   }
 }

@@ -2,7 +2,7 @@
 import { mkdtemp, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, extname, join } from 'node:path';
 import type { EncodeOptions } from './encode';
-import { SOUND } from './encode';
+import { SOUND } from './codecs';
 import { INPUT_GUARD, ended, start } from './ffmpeg';
 import { MediaError } from './media-error';
 

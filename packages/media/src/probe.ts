@@ -33,6 +33,10 @@ export interface Probe {
 
 /** px of a side that is taken: 8K, and memory for it. */
 const LARGEST = 8192;
+/** px of a side below which there is nothing to follow. */
+const SMALLEST = 16;
+/** Bits of a sample that is a float. */
+const FLOAT = 32;
 
 interface Stream {
   codec_name?: string;
@@ -63,7 +67,7 @@ function known(tag: string | undefined): string | null {
 }
 
 function depthOf(pixelFormat: string): number {
-  if (/f(32|16)/.test(pixelFormat)) return 32;
+  if (/f(32|16)/.test(pixelFormat)) return FLOAT;
   return Number(
     /p(9|10|12|14|16)(le|be)?$/.exec(pixelFormat)?.[1] ?? (/(48|64|16)(le|be)$/.test(pixelFormat) ? 16 : 8),
   );
@@ -164,6 +168,88 @@ function timing(
   };
 }
 
+interface Info {
+  readonly streams?: (Stream & { codec_type?: string; disposition?: { attached_pic?: number } })[];
+  readonly format?: { format_name?: string; tags?: Record<string, string> };
+}
+
+/** The stream of pictures. @throws MediaError for a file that has none */
+function picturesOf({ streams = [] }: Info, name: string): Stream {
+  const stream = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
+  if (!stream && streams.some((s) => s.codec_type === 'audio'))
+    throw new MediaError('unusable', `"${name}" holds sound but no picture; bring in a clip with pictures.`);
+  if (!stream || (!stream.pix_fmt && !stream.width)) throw new MediaError('unusable', explain(name, 'Invalid data'));
+  return stream;
+}
+
+/** Degrees by which players turn it, 0 to 359. */
+function rotationOf({ side_data_list: data = [] }: Stream): number {
+  const told = data.find((d) => d.rotation !== undefined)?.rotation ?? 0;
+  return ((Math.round(told) % 360) + 360) % 360;
+}
+
+/** Px after the rotation tag. @throws MediaError for what is too small or too large for a plate */
+function sizeOf(stream: Stream, rotation: number, name: string): { readonly width: number; readonly height: number } {
+  const stored = [stream.width ?? 0, stream.height ?? 0] as const;
+  const [width, height] = rotation % 180 === 90 ? [stored[1], stored[0]] : stored;
+  if (width < SMALLEST || height < SMALLEST)
+    throw new MediaError(
+      'unusable',
+      `"${name}" is ${width}x${height} px; a plate needs at least ${SMALLEST}x${SMALLEST}.`,
+    );
+  if (width > LARGEST || height > LARGEST)
+    throw new MediaError(
+      'unusable',
+      `"${name}" is ${width}x${height} px; the largest plate is ${LARGEST}x${LARGEST}. Scale it down first.`,
+    );
+  return { width, height };
+}
+
+/** What the person should know of a stream, beside how its frames are timed. */
+function notesOf(
+  stream: Stream,
+  known: { readonly rotation: number; readonly aspect: readonly [number, number]; readonly depth: number },
+): string[] {
+  const { rotation, aspect, depth } = known;
+  const isInterlaced = stream.field_order && !['progressive', 'unknown'].includes(stream.field_order);
+  const notes: string[] = [];
+  if (rotation) notes.push(`Rotation tag of ${rotation} degrees applied.`);
+  if (aspect[0] !== aspect[1])
+    notes.push(`Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.`);
+  if (isInterlaced)
+    notes.push('Interlaced: each frame holds two fields of different moments; deinterlace first for sub-pixel work.');
+  if (depth === FLOAT)
+    notes.push('Float pictures: seen through the sRGB curve, dressed and delivered as scene-linear light.');
+  return notes;
+}
+
+function coloursOf(stream: Stream, pixelFormat: string, depth: number): ColourTags {
+  const isFull = stream.color_range === 'pc' || /^(yuvj|rgb|gbr|bgr|gray)/.test(pixelFormat);
+  return {
+    transfer: known(stream.color_transfer) ?? (depth === FLOAT ? 'linear' : null),
+    primaries: known(stream.color_primaries),
+    matrix: known(stream.color_space),
+    range: isFull ? 'full' : 'limited',
+  };
+}
+
+/** How the frames of a source are timed, and how many there are; of a sequence, one a file. */
+async function framesOf(
+  source: Source,
+  stream: Stream,
+): Promise<{ readonly rate: [number, number]; readonly count: number; readonly note: string | null }> {
+  if (source.firstNumber !== null) return { ...timing(stream, [], true), count: source.fileCount };
+  const { times, present } = await picturesIn(source);
+  const { rate, note } = timing(stream, times, false);
+  // Where pictures are missing, the times between those that are there tell of no rate.
+  return { rate, count: times.length, note: cutOff(stream, present) ?? note };
+}
+
+function timecodeOf({ streams = [], format }: Info, stream: Stream): string | null {
+  const tags = { ...format?.tags, ...stream.tags };
+  return tags['timecode'] ?? streams.map((s) => s.tags?.['timecode']).find(Boolean) ?? null;
+}
+
 /**
  * What a plate is; of a sequence, what its first picture is (see `one-size.ts`).
  * @throws MediaError with a sentence for files that are no plate
@@ -174,82 +260,32 @@ export async function probe(source: Source): Promise<Probe> {
       ? e
       : new MediaError('unusable', explain(source.name, e.message));
   };
-  const json = await run('ffprobe', [
-    ...INPUT_GUARD,
-    '-show_streams',
-    '-show_format',
-    '-of',
-    'json',
-    ...source.input,
-  ]).catch(fail);
-  const info = JSON.parse(json) as {
-    streams?: (Stream & { codec_type?: string; disposition?: { attached_pic?: number } })[];
-    format?: { format_name?: string; tags?: Record<string, string> };
-  };
-  const streams = info.streams ?? [];
-  const stream = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
-  if (!stream && streams.some((s) => s.codec_type === 'audio'))
-    throw new MediaError('unusable', `"${source.name}" holds sound but no picture; bring in a clip with pictures.`);
-  if (!stream || (!stream.pix_fmt && !stream.width))
-    throw new MediaError('unusable', explain(source.name, 'Invalid data'));
-  const rotation =
-    ((Math.round(stream.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 360) + 360) % 360;
-  const turned = rotation % 180 === 90;
-  const sw = stream.width ?? 0;
-  const sh = stream.height ?? 0;
-  const width = turned ? sh : sw;
-  const height = turned ? sw : sh;
-  if (width < 16 || height < 16)
-    throw new MediaError('unusable', `"${source.name}" is ${width}x${height} px; a plate needs at least 16x16.`);
-  if (width > LARGEST || height > LARGEST)
-    throw new MediaError(
-      'unusable',
-      `"${source.name}" is ${width}x${height} px; the largest plate is ${LARGEST}x${LARGEST}. Scale it down first.`,
-    );
-  const { times, present } =
-    source.firstNumber === null ? await picturesIn(source).catch(fail) : { times: [], present: Infinity };
-  const frameCount = source.firstNumber === null ? times.length : source.fileCount;
-  if (frameCount === 0)
+  const asked = [...INPUT_GUARD, '-show_streams', '-show_format', '-of', 'json', ...source.input];
+  const info = JSON.parse(await run('ffprobe', asked).catch(fail)) as Info;
+  const stream = picturesOf(info, source.name);
+  const rotation = rotationOf(stream);
+  const { width, height } = sizeOf(stream, rotation, source.name);
+  const { rate, count, note } = await framesOf(source, stream).catch(fail);
+  if (count === 0)
     throw new MediaError('unusable', `"${source.name}" holds no complete picture; copy or export it again.`);
-  const { rate, note } = timing(stream, times, source.firstNumber !== null);
   const aspect = fraction(stream.sample_aspect_ratio, ':') ?? [1, 1];
   const pixelFormat = stream.pix_fmt ?? 'unknown';
   const depth = Number(stream.bits_per_raw_sample) || depthOf(pixelFormat);
-  const cut = cutOff(stream, present);
-  const notes = [
-    // Where pictures are missing, the times between those that are there tell of no rate.
-    cut ?? note,
-    rotation ? `Rotation tag of ${rotation} degrees applied.` : null,
-    aspect[0] !== aspect[1]
-      ? `Pixels are not square (${aspect[0]}:${aspect[1]}); coordinates are in stored pixels.`
-      : null,
-    stream.field_order && !['progressive', 'unknown'].includes(stream.field_order)
-      ? 'Interlaced: each frame holds two fields of different moments; deinterlace first for sub-pixel work.'
-      : null,
-    depth === 32 ? 'Float pictures: seen through the sRGB curve, dressed and delivered as scene-linear light.' : null,
-  ].filter((n): n is string => n !== null);
-  const tags = { ...info.format?.tags, ...stream.tags };
-  const timecode = tags['timecode'] ?? streams.map((s) => s.tags?.['timecode']).find(Boolean) ?? null;
   return {
     name: source.name,
     width,
     height,
     frameRate: rate,
-    frameCount,
+    frameCount: count,
     firstFrame: source.firstNumber ?? 0,
-    timecode,
+    timecode: timecodeOf(info, stream),
     pixelFormat,
     bitDepth: depth,
     rotation,
     pixelAspect: aspect,
     codec: stream.codec_name ?? 'unknown',
-    hasAlpha: /^(rgba|bgra|argb|abgr|yuva|gbrap|ya|rgba64|pal8)/.test(pixelFormat) && pixelFormat !== 'pal8',
-    colour: {
-      transfer: known(stream.color_transfer) ?? (depth === 32 ? 'linear' : null),
-      primaries: known(stream.color_primaries),
-      matrix: known(stream.color_space),
-      range: stream.color_range === 'pc' || /^(yuvj|rgb|gbr|bgr|gray)/.test(pixelFormat) ? 'full' : 'limited',
-    },
-    notes,
+    hasAlpha: /^(rgba|bgra|argb|abgr|yuva|gbrap|ya|rgba64)/.test(pixelFormat),
+    colour: coloursOf(stream, pixelFormat, depth),
+    notes: [...(note === null ? [] : [note]), ...notesOf(stream, { rotation, aspect, depth })],
   };
 }

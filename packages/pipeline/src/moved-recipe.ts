@@ -1,5 +1,6 @@
 /** A Screen's recipe for another version of its plate: all frames later or earlier, all px larger or smaller. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import { clamp } from '@yarlop/core/clamp';
 import { InputError } from './pipeline-error';
 
 export interface PlateChange {
@@ -36,6 +37,8 @@ const PIXELS = [
   'reach',
   'size',
 ];
+/** px; the largest grain that is made. */
+const MOST_GRAIN = 2;
 /** Where such a name means something else. */
 const NO_PIXELS = new Set(['dress.bend', 'fill.made', 'dress.lights', 'dress.levels']);
 
@@ -55,114 +58,129 @@ function scaled(v: Json, k: number): Json {
     : v;
 }
 
+/** A list of frames of the new plate alone. */
+interface Frames {
+  readonly count: number;
+  readonly holds: (frame: number) => boolean;
+  /** the nearest that it has */
+  readonly nearest: (frame: number) => number;
+}
+
+function framesOf(count: number): Frames {
+  return {
+    count,
+    holds: (frame) => frame >= 0 && frame < count,
+    nearest: (frame) => clamp(frame, 0, count - 1),
+  };
+}
+
+/** Whether a key, touch-up or reshaping lies on frames that are gone, all of them. */
+function isGone(v: Json, frames: Frames): boolean {
+  if (!v || typeof v !== 'object' || Array.isArray(v)) return false;
+  const { frame, from, to } = v as Record<string, Json>;
+  if (typeof frame === 'number') return !frames.holds(frame);
+  return typeof from === 'number' && typeof to === 'number' && (to < 0 || from >= frames.count);
+}
+
+/** Whether a member of that name holds px where it stands. */
+function holdsPixels(name: string, path: string): boolean {
+  const isElse = [...NO_PIXELS].some((p) => path === p || path.startsWith(`${p}.`));
+  return !isElse && PIXELS.includes(name) && !(path === 'dress' && name === 'softness');
+}
+
+/** All frames of a recipe's part moved, all its px scaled; what lies on frames that are gone goes with them. */
+function moved(v: Json, path: string, { offset, scale }: PlateChange, frames: Frames): Json {
+  const on = (x: Json, at: string): Json => moved(x, at, { offset, scale, frameCount: frames.count }, frames);
+  if (Array.isArray(v)) {
+    const all = (v as readonly Json[]).map((x) => on(x, path));
+    const left = all.filter((x) => !isGone(x, frames));
+    const last = all.at(-1) as { frame?: number; value?: number } | undefined;
+    // A control keeps a value when all of its keys are gone.
+    const isControl = left.length === 0 && typeof last?.value === 'number';
+    return isControl ? [{ ...last, frame: frames.nearest(last.frame ?? 0) }] : left;
+  }
+  if (!v || typeof v !== 'object') return v;
+  const members = Object.entries(v as Record<string, Json>).map(([name, x]): [string, Json] => {
+    if (typeof x === 'number' && FRAMES.includes(name)) return [name, x + offset];
+    const there = on(x, path ? `${path}.${name}` : name);
+    return [name, scale !== 1 && holdsPixels(name, path) ? scaled(there, scale) : there];
+  });
+  return Object.fromEntries(members);
+}
+
+/** Numbers of consecutive frames, the first of which are gone where they lie before the plate. */
+interface PerFrame {
+  readonly from: number;
+  readonly values: readonly number[];
+}
+
+function cutToPlate<T extends PerFrame>(p: T, k: number): T {
+  return { ...p, from: Math.max(0, p.from), values: p.values.slice(Math.max(0, -p.from)).map((x) => x * k) };
+}
+
+type Spot = NonNullable<ScreenFile['spots']>[number];
+
+function movedSpot(s: Spot, { offset, scale }: PlateChange, frames: Frames): Spot {
+  const path = s.path
+    ?.map((p) => [p[0]! + offset, p[1]! * scale, p[2]! * scale, ...p.slice(3)])
+    .filter((p) => frames.holds(p[0]!));
+  return {
+    ...s,
+    ...(s.from === undefined ? {} : { from: frames.nearest(s.from) }),
+    ...(s.to === undefined ? {} : { to: frames.nearest(s.to) }),
+    ...(path ? { path } : {}),
+  } as Spot;
+}
+
+/** What was measured frame by frame, and the grain's size, for the new plate. @param before the recipe for the old one */
+function movedDress(out: ScreenFile, before: ScreenFile, scale: number): ScreenFile['dress'] {
+  const dress = out.dress!;
+  const { levels, softness, grain } = dress as {
+    levels?: { measured?: PerFrame };
+    softness?: { measured?: PerFrame };
+    grain?: { measured?: { size: number } };
+  };
+  const size = before.dress?.grain?.measured?.size ?? 0;
+  const parts = {
+    ...dress,
+    ...(levels?.measured ? { levels: { ...levels, measured: cutToPlate(levels.measured, 1) } } : {}),
+    ...(softness?.measured ? { softness: { ...softness, measured: cutToPlate(softness.measured, scale) } } : {}),
+    ...(grain?.measured
+      ? { grain: { ...grain, measured: { ...grain.measured, size: Math.min(MOST_GRAIN, size * scale) } } }
+      : {}),
+  };
+  return parts as ScreenFile['dress'];
+}
+
 /** @throws InputError when the reference frame is not in the new plate */
-export function movedRecipe(recipe: ScreenFile, { offset, scale, frameCount }: PlateChange): ScreenFile {
-  const within = (frame: number): boolean => frame >= 0 && frame < frameCount;
+export function movedRecipe(recipe: ScreenFile, change: PlateChange): ScreenFile {
+  const { offset, scale } = change;
+  const frames = framesOf(change.frameCount);
   const reference = recipe.referenceFrame + offset;
-  if (!within(reference))
+  if (!frames.holds(reference))
     throw new InputError(
       `The reference frame ${recipe.referenceFrame} of "${recipe.name}" would be frame ${reference}, which the new plate does not have; choose a version that holds it.`,
     );
-  const clamped = (frame: number): number => Math.min(frameCount - 1, Math.max(0, frame));
-  function walk(v: Json, path: string): Json {
-    if (Array.isArray(v)) {
-      const moved = (v as readonly Json[]).map((x) => walk(x, path));
-      const left = moved.filter((x) => !outside(x));
-      const last = moved.at(-1) as { frame?: number; value?: number } | undefined;
-      // A control keeps a value when all of its keys are gone.
-      return left.length === 0 && typeof last?.value === 'number'
-        ? [{ ...last, frame: clamped(last.frame ?? 0) }]
-        : left;
-    }
-    if (!v || typeof v !== 'object') return v;
-    const pixels = scale !== 1 && ![...NO_PIXELS].some((p) => path === p || path.startsWith(`${p}.`));
-    return Object.fromEntries(
-      Object.entries(v as Record<string, Json>).map(([name, x]): [string, Json] => {
-        if (typeof x === 'number' && FRAMES.includes(name)) return [name, x + offset];
-        const moved = walk(x, path ? `${path}.${name}` : name);
-        return [
-          name,
-          pixels && PIXELS.includes(name) && !(path === 'dress' && name === 'softness') ? scaled(moved, scale) : moved,
-        ];
-      }),
-    );
-  }
-  /** A key, touch-up or reshaping on a frame that is gone goes with it. */
-  function outside(v: Json): boolean {
-    const o = v && typeof v === 'object' && !Array.isArray(v) ? (v as Record<string, Json>) : null;
-    if (typeof o?.['frame'] === 'number') return !within(o['frame']);
-    return typeof o?.['from'] === 'number' && typeof o['to'] === 'number' && (o['to'] < 0 || o['from'] >= frameCount);
-  }
-  const out = walk(recipe as unknown as Json, '') as unknown as ScreenFile;
-  const perFrame = <T extends { readonly from: number; readonly values: readonly number[] }>(p: T, k: number): T => ({
-    ...p,
-    from: Math.max(0, p.from),
-    values: p.values.slice(Math.max(0, -p.from)).map((x) => x * k),
+  const out = moved(recipe as unknown as Json, '', change, frames) as unknown as ScreenFile;
+  const nearest = <T extends { readonly from: number; readonly to: number }>(r: T): T => ({
+    ...r,
+    from: frames.nearest(r.from),
+    to: frames.nearest(r.to),
   });
-  const { levels, softness, grain } = (out.dress ?? {}) as {
-    levels?: { measured?: { from: number; values: number[] } };
-    softness?: { measured?: { from: number; values: number[] } };
-    grain?: { measured?: { size: number } };
-  };
+  const startsLater = out.fill?.media && out.fill.start === undefined && offset > 0;
+  const settles = out.settles?.map((s) => ({
+    ...s,
+    from: Math.max(0, s.from),
+    offsets: s.offsets.slice(Math.max(0, -s.from)),
+  }));
   return {
     ...out,
-    ...(out.fill?.media && out.fill.start === undefined && offset > 0 ? { fill: { ...out.fill, start: offset } } : {}),
-    ...(out.keyFrames ? { keyFrames: out.keyFrames.map((f) => f + offset).filter(within) } : {}),
-    ...(out.presence ? { presence: out.presence.map((p) => ({ from: clamped(p.from), to: clamped(p.to) })) } : {}),
-    ...(out.sections
-      ? { sections: out.sections.map((s) => ({ ...s, from: clamped(s.from), to: clamped(s.to) })) }
-      : {}),
-    ...(out.settles
-      ? {
-          settles: out.settles.map((s) => ({
-            ...s,
-            from: Math.max(0, s.from),
-            offsets: s.offsets.slice(Math.max(0, -s.from)),
-          })),
-        }
-      : {}),
-    ...(out.spots
-      ? {
-          spots: out.spots.map((s) => ({
-            ...s,
-            ...(s.from === undefined ? {} : { from: clamped(s.from) }),
-            ...(s.to === undefined ? {} : { to: clamped(s.to) }),
-            ...(s.path
-              ? {
-                  path: s.path
-                    .map((p) => [p[0]! + offset, p[1]! * scale, p[2]! * scale, ...p.slice(3)])
-                    .filter((p) => within(p[0]!)),
-                }
-              : {}),
-          })),
-        }
-      : {}),
-    ...(out.dress
-      ? {
-          dress: {
-            ...out.dress,
-            ...(levels?.measured ? { levels: { ...out.dress.levels, measured: perFrame(levels.measured, 1) } } : {}),
-            ...(softness
-              ? {
-                  softness: {
-                    ...out.dress.softness,
-                    ...(softness.measured ? { measured: perFrame(softness.measured, scale) } : {}),
-                  },
-                }
-              : {}),
-            ...(grain?.measured
-              ? {
-                  grain: {
-                    ...out.dress.grain,
-                    measured: {
-                      ...out.dress.grain!.measured!,
-                      size: Math.min(2, recipe.dress!.grain!.measured!.size * scale),
-                    },
-                  },
-                }
-              : {}),
-          },
-        }
-      : {}),
-  } as unknown as ScreenFile;
+    ...(startsLater ? { fill: { ...out.fill, start: offset } } : {}),
+    ...(out.keyFrames ? { keyFrames: out.keyFrames.map((f) => f + offset).filter(frames.holds) } : {}),
+    ...(out.presence ? { presence: out.presence.map(nearest) } : {}),
+    ...(out.sections ? { sections: out.sections.map(nearest) } : {}),
+    ...(settles ? { settles } : {}),
+    ...(out.spots ? { spots: out.spots.map((s) => movedSpot(s, change, frames)) } : {}),
+    ...(out.dress ? { dress: movedDress(out, recipe, scale) } : {}),
+  } as ScreenFile;
 }

@@ -97,6 +97,32 @@ function handOf({ hand = [], pin }: ScreenFile, quad: Quad): { frame: number; co
   }));
 }
 
+/** @throws InputError for presence that is none, or that leaves out the reference frame */
+function assertPresence({ presence = [], referenceFrame }: ScreenFile): void {
+  for (const p of presence)
+    if (p.from > p.to)
+      throw new InputError(
+        `presence names a range from ${p.from} to ${p.to}; its end must not come before its beginning.`,
+      );
+  if (!isPresent({ presence }, referenceFrame))
+    throw new InputError(
+      `presence leaves out the reference frame ${referenceFrame}; widen a range or choose another reference.`,
+    );
+}
+
+/** @throws InputError for evidence of a kind that the Screen has none of */
+function assertEvidence({ evidence, spots = [], hand = [] }: ScreenFile): void {
+  const isAll = (kind: string): boolean => Array.isArray(evidence) && evidence.every((e) => e === kind);
+  if (isAll('spots') && spots.length === 0)
+    throw new InputError(
+      'evidence is spots alone, but the Screen has no spot; add spots (four at the corners make a whole pin) or choose other evidence.',
+    );
+  if (isAll('hand') && hand.length === 0)
+    throw new InputError(
+      'evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.',
+    );
+}
+
 /**
  * What the follower is to do. @throws InputError or CoreError naming the part of the recipe that does not fit the plate
  */
@@ -111,38 +137,20 @@ export function followSetup(screen: ScreenFile, plate: PlateSize): FollowSetup {
   const patchesOf = (own: ScreenFile['patches'] = []): FollowSetup['patches'] => [...own, ...area.patches];
   const sections = followSections(screen, patchesOf);
   const patches = patchesOf(screen.patches);
-  const hand = handOf(screen, area.quad);
-  const spots = spotsOf(screen);
-  const presence = screen.presence ?? [];
   for (const p of [patches, ...sections.flatMap(({ ways, over }) => [ways.patches ?? [], over?.patches ?? []])])
     followRegion(area.quad, p, { radial: 0, width: plate.width, height: plate.height });
   for (const k of screen.hand ?? []) assertPin(k.corners);
-  for (const p of presence)
-    if (p.from > p.to)
-      throw new InputError(
-        `presence names a range from ${p.from} to ${p.to}; its end must not come before its beginning.`,
-      );
-  if (!isPresent({ presence }, screen.referenceFrame))
-    throw new InputError(
-      `presence leaves out the reference frame ${screen.referenceFrame}; widen a range or choose another reference.`,
-    );
-  if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'spots') && spots.length === 0)
-    throw new InputError(
-      'evidence is spots alone, but the Screen has no spot; add spots (four at the corners make a whole pin) or choose other evidence.',
-    );
-  if (Array.isArray(screen.evidence) && screen.evidence.every((e) => e === 'hand') && hand.length === 0)
-    throw new InputError(
-      'evidence is the hand alone, but no frame was placed by hand; add a hand key or choose other evidence.',
-    );
+  assertPresence(screen);
+  assertEvidence(screen);
   return {
     pin: area.quad,
     patches,
     motion: screen.motion ?? 'perspective',
     density: (screen.density ?? 'usual') as Density,
     evidence: evidenceOf(screen.evidence),
-    hand,
-    spots,
-    presence,
+    hand: handOf(screen, area.quad),
+    spots: spotsOf(screen),
+    presence: screen.presence ?? [],
     keyFrames: screen.keyFrames ?? [],
     ...(screen.levels ? { levels: screen.levels } : {}),
     ...(typeof screen.lens === 'number' ? { lens: screen.lens } : {}),

@@ -6,7 +6,7 @@ let server: TestServer;
 let bytes: Buffer;
 beforeAll(async () => {
   server = await TestServer.create();
-  bytes = await plateBytes(24, 9);
+  bytes = await plateBytes(24, 3);
 }, 90_000);
 afterAll(() => server.dispose());
 
@@ -48,12 +48,12 @@ describe('a server killed with SIGKILL', () => {
       async () =>
         (await server.request<{ mediaState: string }>('GET', `/shots/${s.body.id}`)).body.mediaState === 'ready',
     );
-    expect((await server.request<{ frameCount: number }>('GET', `/shots/${s.body.id}`)).body.frameCount).toBe(240);
+    expect((await server.request<{ frameCount: number }>('GET', `/shots/${s.body.id}`)).body.frameCount).toBe(96);
   });
   it('during following: solved frames stay, the run goes on, and ends exactly as an uninterrupted one', async () => {
     const [{ id: shot }] = (await server.sql<{ id: number }>('SELECT id FROM shots')) as [{ id: number }];
     const screen = (await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, recipe)).body.id;
-    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 79, keepLooking: true });
+    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 47, keepLooking: true });
     await server.until(async () => (await frames(screen)).length > 25);
     await server.kill();
     const kept = await frames(screen);
@@ -64,12 +64,12 @@ describe('a server killed with SIGKILL', () => {
       60_000,
     );
     const all = await frames(screen);
-    expect(all.length).toBe(80);
+    expect(all.length).toBe(48);
     expect(all.filter((f) => kept.some((k) => k.frame === f.frame)).slice(0, 20)).toEqual(kept.slice(0, 20));
     const other = (
       await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, name: 'uninterrupted' })
     ).body.id;
-    await server.request('POST', `/screens/${other}/follow`, { from: 0, to: 79, keepLooking: true });
+    await server.request('POST', `/screens/${other}/follow`, { from: 0, to: 47, keepLooking: true });
     await server.until(
       async () => (await server.sql(`SELECT id FROM jobs WHERE kind = 'follow' AND state = 'done'`)).length === 2,
       60_000,
@@ -87,7 +87,7 @@ describe('a server killed with SIGKILL', () => {
       revision: screen!.revision,
       recipe: { ...recipe, fill: { media: media!.hash } },
     });
-    await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [0, 79] });
+    await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [0, 47] });
     const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'mp4' });
     await server.until(
       async () =>
@@ -110,7 +110,7 @@ describe('a server killed with SIGKILL', () => {
     const screen = (
       await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, name: 'drained' })
     ).body.id;
-    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 130, keepLooking: true });
+    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 71, keepLooking: true });
     await server.until(async () => (await frames(screen)).length > 10);
     // As often as it takes: a server that ends in order has not failed.
     for (let restarts = 0; restarts < 6; restarts++) {
@@ -121,7 +121,7 @@ describe('a server killed with SIGKILL', () => {
           (await server.sql(`SELECT id FROM jobs WHERE screen_id = ? AND state = 'running'`, [screen])).length,
       );
     }
-    await server.until(async () => (await frames(screen)).length === 131);
+    await server.until(async () => (await frames(screen)).length === 72);
   });
 });
 
@@ -134,7 +134,7 @@ describe('a run stopped by the person', () => {
     const follow = () =>
       server.request<{ id: number; message: string }>('POST', `/screens/${screen}/follow`, {
         from: 8,
-        to: 130,
+        to: 71,
         keepLooking: true,
       });
     const job = await follow();
@@ -151,8 +151,8 @@ describe('a run stopped by the person', () => {
     );
     expect(Date.now() - began).toBeLessThan(1000);
     const kept = (await frames(screen)).length;
-    expect(kept).toBeLessThan(123);
+    expect(kept).toBeLessThan(64);
     await follow();
-    await server.until(async () => (await frames(screen)).length === 123);
+    await server.until(async () => (await frames(screen)).length === 64);
   });
 });

@@ -17,7 +17,7 @@ import { addCorners, noEquations, solveStep, stepped } from '../geometry/motion-
 import type { Motion } from '../geometry/motion';
 import type { Rail } from './rails';
 import type { Offset } from './readout';
-import type { OtherEvidence } from './texture-alignment';
+import type { OtherEvidence } from './texture-level';
 
 export interface EdgeFit {
   /** reference frame to frame */

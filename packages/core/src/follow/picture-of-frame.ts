@@ -17,8 +17,9 @@ import type { Smear } from './shutter';
 import { isSameSmear, smearBeyond } from './shutter';
 import { softened } from './softness';
 import type { Template } from './template';
-import type { Alignment, AlignmentOptions, OtherEvidence } from './texture-alignment';
+import type { Alignment } from './texture-alignment';
 import { alignTexture } from './texture-alignment';
+import type { AlignmentOptions, OtherEvidence } from './texture-level';
 import type { Hypothesis } from './verdict';
 
 const PICTURE = {

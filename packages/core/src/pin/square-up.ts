@@ -35,6 +35,16 @@ const SQUARE_UP = {
   disagrees: 0.012,
   /** Steps of the fit at the most. By trial. */
   rounds: 60,
+  /** Step of the finite differences, in the parameters' own units. By trial. */
+  difference: 1e-6,
+  /** Share added to the diagonal of the first step. By trial. */
+  damping: 1e-4,
+  /** The same at which no step helps any more. By trial. */
+  mostDamping: 1e8,
+  /** Squared half widths; errors that are none. By trial. */
+  exact: 1e-18,
+  /** Squared half widths; a gain that ends the fit. By trial. */
+  settled: 1e-16,
 } as const;
 
 /**
@@ -92,6 +102,74 @@ function firstPose(q: readonly Point[], ratio: number, f: number): number[] {
   return [...vectorOf([r1[0]!, r2[0]!, r3[0]!, r1[1]!, r2[1]!, r3[1]!, r1[2]!, r2[2]!, r3[2]!]), ...t, Math.log(f)];
 }
 
+/** Corners about the middle of the picture, px, and one unit of them. */
+interface Frame {
+  readonly half: number;
+  readonly middle: number;
+}
+
+const toUnits = (pin: Quad, { half, middle }: Frame): Point[] =>
+  pin.map(([x, y]): Point => [(x - half) / half, (y - middle) / half]);
+const toPixels = (q: readonly (readonly number[])[], { half, middle }: Frame): Quad =>
+  q.map(([x, y]): Point => [x! * half + half, y! * half + middle]) as unknown as Quad;
+
+const squares = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
+
+/** The step that lessens errors, by finite differences. @param damping added to the diagonal, relative */
+function stepFrom(
+  p: readonly number[],
+  e: readonly number[],
+  o: { readonly free: number; readonly damping: number; readonly errors: (p: readonly number[]) => number[] },
+): Float64Array | null {
+  const n = o.free;
+  const columns = Array.from({ length: n }, (_, k) => {
+    const up = o.errors(p.map((v, i) => v + (i === k ? SQUARE_UP.difference : 0)));
+    return up.map((v, i) => (v - e[i]!) / SQUARE_UP.difference);
+  });
+  const a = new Float64Array(n * n);
+  const b = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    b[i] = -columns[i]!.reduce((s, v, r) => s + v * e[r]!, 0);
+    for (let j = 0; j < n; j++)
+      a[i * n + j] = columns[i]!.reduce((s, v, r) => s + v * columns[j]![r]!, 0) * (i === j ? 1 + o.damping : 1);
+  }
+  return solveLinear(a, b);
+}
+
+/**
+ * Levenberg-Marquardt (D. Marquardt 1963) on a pose and a focal length.
+ * @param free parameters that may change: 6 of a pose, 7 with the focal length's logarithm
+ */
+function fitted(start: readonly number[], free: number, errors: (p: readonly number[]) => number[]): readonly number[] {
+  let p = start;
+  let e = errors(p);
+  let damping: number = SQUARE_UP.damping;
+  for (let round = 0; round < SQUARE_UP.rounds && squares(e) > SQUARE_UP.exact; round++) {
+    const step = stepFrom(p, e, { free, damping, errors });
+    if (!step) break;
+    const next = p.map((v, i) => v + (i < free ? step[i]! : 0));
+    const left = errors(next);
+    const gain = squares(e) - squares(left);
+    if (left.every(Number.isFinite) && gain > 0) {
+      [p, e, damping] = [next, left, damping / 4];
+      if (gain < SQUARE_UP.settled) break;
+    } else if ((damping *= 8) > SQUARE_UP.mostDamping) break;
+  }
+  return p;
+}
+
+const isLens = (focal: number): boolean => focal >= SQUARE_UP.shortest && focal <= SQUARE_UP.longest;
+
+/** What is wrong with a pin that was squared up; null when nothing is. @param focal null where it was not free */
+function warningOf(pin: Quad, moved: number, focal: number | null): string | null {
+  const shortest = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
+  if (moved > SQUARE_UP.disagrees * shortest)
+    return `No lens shows a screen of this ratio like this pin: a corner had to move by ${moved.toFixed(1)} px. Check the ratio, and whether the corners lie on the lit glass.`;
+  if (focal !== null && !isLens(focal))
+    return `Pin and ratio agree only through a lens of ${focal.toFixed(2)} picture widths, which is hardly one. Check the ratio.`;
+  return null;
+}
+
 /**
  * @param ratio width by height of the content, as the device is held to show it upright
  * @param size of the picture, px; its middle is where the lens looks
@@ -110,57 +188,17 @@ export function squareUp(
       'invalid',
       'The ratio must lie between 1 : 20 and 20 : 1; type the width and height of the lit part of the screen.',
     );
-  const half = size.width / 2;
-  const q = pin.map(([x, y]): Point => [(x - half) / half, (y - size.height / 2) / half]);
-  const told = focalFrom(unitSquareToQuad(q), ratio);
-  const f0 = Math.sqrt(told) / 2;
-  const known = Number.isFinite(f0) && f0 >= SQUARE_UP.shortest && f0 <= SQUARE_UP.longest;
-  const free = typed === undefined && known;
-  const focal = typed ?? (known ? f0 : SQUARE_UP.usual);
-  let p = firstPose(q, ratio, 2 * focal);
-  let damping = 1e-4;
-  const n = free ? 7 : 6;
+  const frame = { half: size.width / 2, middle: size.height / 2 };
+  const q = toUnits(pin, frame);
+  const told = Math.sqrt(focalFrom(unitSquareToQuad(q), ratio)) / 2;
+  const isFree = typed === undefined && isLens(told);
+  const focal = typed ?? (isFree ? told : SQUARE_UP.usual);
   const errors = (v: readonly number[]): number[] =>
     project(v, ratio).flatMap((c, i) => [c[0] - q[i]![0], c[1] - q[i]![1]]);
-  const cost = (e: readonly number[]): number => e.reduce((s, v) => s + v * v, 0);
-  let e = errors(p);
-  for (let it = 0; it < SQUARE_UP.rounds && cost(e) > 1e-18; it++) {
-    const columns = Array.from({ length: n }, (_, k) => {
-      const d = 1e-6;
-      const up = errors(p.map((v, i) => v + (i === k ? d : 0)));
-      return up.map((v, i) => (v - e[i]!) / d);
-    });
-    const a = new Float64Array(n * n);
-    const b = new Float64Array(n);
-    for (let i = 0; i < n; i++) {
-      b[i] = -columns[i]!.reduce((s, v, r) => s + v * e[r]!, 0);
-      for (let j = 0; j < n; j++)
-        a[i * n + j] = columns[i]!.reduce((s, v, r) => s + v * columns[j]![r]!, 0) * (i === j ? 1 + damping : 1);
-    }
-    const step = solveLinear(a, b);
-    if (!step) break;
-    const next = p.map((v, i) => v + (i < n ? step[i]! : 0));
-    const left = errors(next);
-    if (left.every(Number.isFinite) && cost(left) < cost(e)) {
-      const gain = cost(e) - cost(left);
-      [p, e, damping] = [next, left, damping / 4];
-      if (gain < 1e-16) break;
-    } else if ((damping *= 8) > 1e8) break;
-  }
-  const corners = project(p, ratio).map(([x, y]): Point => [
-    x * half + half,
-    y * half + size.height / 2,
-  ]) as unknown as Quad;
-  const moved = Math.max(...corners.map((c, i) => distance(c, pin[i]!)));
-  const shortest = Math.min(distance(pin[0], pin[2]), distance(pin[1], pin[3]));
+  const p = fitted(firstPose(q, ratio, 2 * focal), isFree ? 7 : 6, errors);
+  const corners = toPixels(project(p, ratio), frame);
   assertPin(corners);
-  const end = Math.exp(p[6]!) / 2;
-  const believable = end >= SQUARE_UP.shortest && end <= SQUARE_UP.longest;
-  let warning: string | null;
-  if (moved > SQUARE_UP.disagrees * shortest)
-    warning = `No lens shows a screen of this ratio like this pin: a corner had to move by ${moved.toFixed(1)} px. Check the ratio, and whether the corners lie on the lit glass.`;
-  else if (free && !believable)
-    warning = `Pin and ratio agree only through a lens of ${end.toFixed(2)} picture widths, which is hardly one. Check the ratio.`;
-  else warning = null;
-  return { corners, focal: free ? end : null, moved, warning };
+  const found = isFree ? Math.exp(p[6]!) / 2 : null;
+  const moved = Math.max(...corners.map((c, i) => distance(c, pin[i]!)));
+  return { corners, focal: found, moved, warning: warningOf(pin, moved, found) };
 }
