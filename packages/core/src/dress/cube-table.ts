@@ -32,40 +32,48 @@ function three(words: readonly string[], line: number): [number, number, number]
   return v as [number, number, number];
 }
 
-/** @throws CoreError `invalid` with the line and what is wrong there */
-export function parseCube(text: string): CubeTable {
-  let title = '';
-  let dimensions: 1 | 3 | null = null;
-  let size = 0;
-  let low: [number, number, number] = [0, 0, 0];
-  let high: [number, number, number] = [1, 1, 1];
-  let values = new Float32Array(0);
-  let filled = 0;
-  for (const [i, raw] of text
-    .replace(/^\uFEFF/, '')
-    .split(/\r?\n/)
-    .entries()) {
-    const line = raw.trim();
-    if (line === '' || line.startsWith('#')) continue;
-    const [word, ...rest] = line.split(/\s+/) as [string, ...string[]];
-    if (word === 'TITLE') title = line.slice(5).trim().replace(/^"|"$/g, '');
-    else if (word === 'DOMAIN_MIN') low = three(rest, i + 1);
-    else if (word === 'DOMAIN_MAX') high = three(rest, i + 1);
-    else if (word === 'LUT_1D_SIZE' || word === 'LUT_3D_SIZE') {
-      if (dimensions) fail(i + 1, 'a second size; a table has one.');
-      dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
-      size = Number(rest[0]);
-      if (!Number.isSafeInteger(size) || size < 2 || size > LARGEST[dimensions])
-        fail(i + 1, `the size is "${rest[0] ?? ''}"; it must be a whole number from 2 to ${LARGEST[dimensions]}.`);
-      values = new Float32Array(3 * size ** dimensions);
-    } else if (/^[A-Z_]/.test(word)) fail(i + 1, `"${word.slice(0, 30)}" is not a keyword of a colour table.`);
-    else {
-      if (!dimensions) fail(i + 1, 'numbers stand before LUT_1D_SIZE or LUT_3D_SIZE.');
-      if (filled >= values.length) fail(i + 1, `more than the ${values.length / 3} entries that the size asks for.`);
-      values.set(three([word, ...rest], i + 1), filled);
-      filled += 3;
-    }
-  }
+/** A table while its lines are read. */
+interface Reading {
+  title: string;
+  dimensions: 1 | 3 | null;
+  size: number;
+  low: [number, number, number];
+  high: [number, number, number];
+  values: Float32Array;
+  filled: number;
+}
+
+function readSize(t: Reading, dimensions: 1 | 3, told: string | undefined, line: number): void {
+  if (t.dimensions) fail(line, 'a second size; a table has one.');
+  const size = Number(told);
+  if (!Number.isSafeInteger(size) || size < 2 || size > LARGEST[dimensions])
+    fail(line, `the size is "${told ?? ''}"; it must be a whole number from 2 to ${LARGEST[dimensions]}.`);
+  t.dimensions = dimensions;
+  t.size = size;
+  t.values = new Float32Array(3 * size ** dimensions);
+}
+
+function readEntry(t: Reading, words: readonly string[], line: number): void {
+  if (!t.dimensions) fail(line, 'numbers stand before LUT_1D_SIZE or LUT_3D_SIZE.');
+  if (t.filled >= t.values.length) fail(line, `more than the ${t.values.length / 3} entries that the size asks for.`);
+  t.values.set(three(words, line), t.filled);
+  t.filled += 3;
+}
+
+function readLine(t: Reading, text: string, line: number): void {
+  const [word, ...rest] = text.split(/\s+/) as [string, ...string[]];
+  if (word === 'TITLE') t.title = text.slice(5).trim().replace(/^"|"$/g, '');
+  else if (word === 'DOMAIN_MIN') t.low = three(rest, line);
+  else if (word === 'DOMAIN_MAX') t.high = three(rest, line);
+  else if (word === 'LUT_1D_SIZE') readSize(t, 1, rest[0], line);
+  else if (word === 'LUT_3D_SIZE') readSize(t, 3, rest[0], line);
+  else if (/^[A-Z_]/.test(word)) fail(line, `"${word.slice(0, 30)}" is not a keyword of a colour table.`);
+  else readEntry(t, [word, ...rest], line);
+}
+
+/** @throws CoreError for a table without a size, with too few entries, or over no range */
+function finished({ filled, ...t }: Reading): CubeTable {
+  const { dimensions, values, low, high } = t;
   if (!dimensions)
     throw new CoreError('invalid', 'This is no colour table: it has no line LUT_1D_SIZE or LUT_3D_SIZE.');
   if (filled < values.length)
@@ -75,7 +83,26 @@ export function parseCube(text: string): CubeTable {
     );
   if (!high.every((v, c) => v > low[c]!))
     throw new CoreError('invalid', 'DOMAIN_MAX must lie above DOMAIN_MIN in every channel.');
-  return { title, dimensions, size, low, high, values };
+  return { ...t, dimensions };
+}
+
+/** @throws CoreError `invalid` with the line and what is wrong there */
+export function parseCube(text: string): CubeTable {
+  const t: Reading = {
+    title: '',
+    dimensions: null,
+    size: 0,
+    low: [0, 0, 0],
+    high: [1, 1, 1],
+    values: new Float32Array(0),
+    filled: 0,
+  };
+  const lines = text.replace(/^\uFEFF/, '').split(/\r?\n/);
+  for (const [i, raw] of lines.entries()) {
+    const line = raw.trim();
+    if (line !== '' && !line.startsWith('#')) readLine(t, line, i + 1);
+  }
+  return finished(t);
 }
 
 /** Looks a colour up; what lies outside the domain takes its end. @param out receives R, G, B */

@@ -3,6 +3,7 @@
  * convention. One row a frame; sigma and trust are always in plate pixels. Reading needs nothing but the file.
  */
 import { CoreError } from '../errors';
+import type { Matrix3 } from '../geometry/matrix3';
 import { inverse } from '../geometry/matrix3';
 import { normaliseHomography, quadToQuad } from '../geometry/homography';
 import type { Quad } from '../geometry/quad';
@@ -83,7 +84,10 @@ function fail(line: number, message: string): never {
   throw new CoreError('invalid', `Line ${line}: ${message}`);
 }
 
-function headerValue(comments: Map<string, { line: number; text: string }>, key: string): unknown {
+/** Lines "# key: value" before the columns, by their keys. */
+type Comments = ReadonlyMap<string, { readonly line: number; readonly text: string }>;
+
+function headerValue(comments: Comments, key: string): unknown {
   const entry = comments.get(key);
   if (!entry)
     throw new CoreError(
@@ -97,35 +101,74 @@ function headerValue(comments: Map<string, { line: number; text: string }>, key:
   }
 }
 
-function checkedHeader(comments: Map<string, { line: number; text: string }>): {
-  plate: PlateInfo;
-  conventions: Conventions;
-  reference: Record<string, number>;
-} {
+function checkedPlate(comments: Comments): PlateInfo {
   const plate = headerValue(comments, 'plate') as PlateInfo;
   const positive = [plate?.width, plate?.height, plate?.frameCount, plate?.frameRate?.[0], plate?.frameRate?.[1]];
-  if (
-    !positive.every((v) => Number.isSafeInteger(v) && v > 0) ||
-    !Number.isSafeInteger(plate.firstFrame) ||
-    typeof plate.name !== 'string'
-  )
+  const isWhole = positive.every((v) => Number.isSafeInteger(v) && v > 0) && Number.isSafeInteger(plate.firstFrame);
+  if (!isWhole || typeof plate.name !== 'string')
     fail(
       comments.get('plate')!.line,
       'the plate needs a name, whole positive width, height, frameCount and frameRate, and a whole firstFrame.',
     );
+  return plate;
+}
+
+function checkedConventions(comments: Comments): Conventions {
   const c = headerValue(comments, 'conventions') as Conventions;
-  const known =
-    ORIGINS.includes(c?.origin) &&
-    UNITS.includes(c.units) &&
-    PIXEL_ORIGINS.includes(c.pixelOrigin) &&
-    c.size?.length === 2 &&
-    c.size.every((v) => v > 0);
-  if (!known)
+  const isNamed = ORIGINS.includes(c?.origin) && UNITS.includes(c.units) && PIXEL_ORIGINS.includes(c.pixelOrigin);
+  if (!isNamed || c.size?.length !== 2 || !c.size.every((v) => v > 0))
     fail(
       comments.get('conventions')!.line,
       'the conventions name an origin, units, pixelOrigin or size that is not known.',
     );
-  return { plate, conventions: c, reference: headerValue(comments, 'reference') as Record<string, number> };
+  return c;
+}
+
+/** A row as it was read; corners in px of the plate. */
+interface Row {
+  readonly line: number;
+  readonly frame: number;
+  readonly corners: Quad;
+  readonly sigma: number[];
+  readonly trust: number;
+}
+
+/** The columns of a file: what separates them, and where each of {@link COLUMNS} stands. */
+interface Header {
+  readonly separator: '\t' | ',';
+  readonly places: readonly number[];
+}
+
+function columnsOf(text: string, line: number): Header {
+  const separator = text.includes('\t') ? '\t' : ',';
+  const columns = cells(text, separator).map((c) => c.trim().toLowerCase());
+  const missing = COLUMNS.filter((c) => !columns.includes(c));
+  if (missing.length > 0) fail(line, `the column${missing.length > 1 ? 's' : ''} ${missing.join(', ')} are missing.`);
+  return { separator, places: COLUMNS.map((c) => columns.indexOf(c)) };
+}
+
+/** @param back of the file's convention to px of the plate */
+function rowOf(text: string, line: number, { separator, places }: Header, back: Matrix3): [name: string, row: Row] {
+  const row = cells(text, separator);
+  const value = places.map((k) => row[k] ?? '');
+  const numbers = value.map((v) => (v.trim() === '' ? NaN : Number(v)));
+  for (let k = 1; k < COLUMNS.length; k++)
+    if (!Number.isFinite(numbers[k]!))
+      fail(line, `${COLUMNS[k]} is "${value[k]}", not a number (decimals take a point, columns a comma).`);
+  const [, frame] = numbers;
+  if (!Number.isSafeInteger(frame!) || frame! < 0) fail(line, `frame is ${value[1]}; frames are whole numbers from 0.`);
+  const corners = [0, 1, 2, 3].map((c): Point => [numbers[3 + 2 * c]!, numbers[4 + 2 * c]!]) as unknown as Quad;
+  const told = { sigma: numbers.slice(11, 15), trust: numbers[15]! };
+  return [unguarded(value[0]!), { line, frame: frame!, corners: mapQuad(back, corners), ...told }];
+}
+
+function commentsOf(lines: readonly string[]): Comments {
+  const comments = new Map<string, { line: number; text: string }>();
+  for (const [i, text] of lines.entries()) {
+    const [, key, value] = /^# (\w+): (.*)$/s.exec(text) ?? [];
+    if (key) comments.set(key, { line: i + 1, text: value! });
+  }
+  return comments;
 }
 
 /**
@@ -135,41 +178,20 @@ function checkedHeader(comments: Map<string, { line: number; text: string }>): {
  */
 export function readCsv(text: string): Track {
   const lines = text.replace(/^\uFEFF/, '').split(/\r?\n/);
-  const comments = new Map<string, { line: number; text: string }>();
-  let at = 0;
-  for (; at < lines.length && lines[at]!.startsWith('#'); at++) {
-    const [, key, value] = /^# (\w+): (.*)$/s.exec(lines[at]!) ?? [];
-    if (key) comments.set(key, { line: at + 1, text: value! });
-  }
-  const { plate, conventions, reference } = checkedHeader(comments);
-  const separator = (lines[at] ?? '').includes('\t') ? '\t' : ',';
-  const columns = cells(lines[at] ?? '', separator).map((c) => c.trim().toLowerCase());
-  const missing = COLUMNS.filter((c) => !columns.includes(c));
-  if (missing.length > 0) fail(at + 1, `the column${missing.length > 1 ? 's' : ''} ${missing.join(', ')} are missing.`);
-  const index = COLUMNS.map((c) => columns.indexOf(c));
-  const back = inverse(conventionMatrix(conventions, plate.width, plate.height));
-  const screens = new Map<string, { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[]>();
+  const first = lines.findIndex((l) => !l.startsWith('#'));
+  const at = first < 0 ? lines.length : first;
+  const comments = commentsOf(lines.slice(0, at));
+  const plate = checkedPlate(comments);
+  const back = inverse(conventionMatrix(checkedConventions(comments), plate.width, plate.height));
+  const reference = headerValue(comments, 'reference') as Record<string, number>;
+  const header = columnsOf(lines[at] ?? '', at + 1);
+  const screens = new Map<string, Row[]>();
   for (let i = at + 1; i < lines.length; i++) {
     if (lines[i]!.trim() === '') continue;
-    const row = cells(lines[i]!, separator);
-    const value = index.map((k) => row[k] ?? '');
-    const numbers = value.map((v) => (v.trim() === '' ? NaN : Number(v)));
-    for (let k = 1; k < COLUMNS.length; k++)
-      if (!Number.isFinite(numbers[k]!))
-        fail(i + 1, `${COLUMNS[k]} is "${value[k]}", not a number (decimals take a point, columns a comma).`);
-    if (!Number.isSafeInteger(numbers[1]!) || numbers[1]! < 0)
-      fail(i + 1, `frame is ${value[1]}; frames are whole numbers from 0.`);
-    const name = unguarded(value[0]!);
-    const rows = screens.get(name) ?? [];
-    const corners = [0, 1, 2, 3].map((c): Point => [numbers[3 + 2 * c]!, numbers[4 + 2 * c]!]) as unknown as Quad;
-    rows.push({
-      line: i + 1,
-      frame: numbers[1]!,
-      corners: mapQuad(back, corners),
-      sigma: numbers.slice(11, 15),
-      trust: numbers[15]!,
-    });
-    screens.set(name, rows);
+    const [name, row] = rowOf(lines[i]!, i + 1, header, back);
+    const rows = screens.get(name);
+    if (rows) rows.push(row);
+    else screens.set(name, [row]);
   }
   if (screens.size === 0) throw new CoreError('invalid', 'The file holds a header but no rows.');
   const lens = comments.has('lens') ? (headerValue(comments, 'lens') as Record<string, number>) : {};
@@ -182,11 +204,7 @@ export function readCsv(text: string): Track {
   };
 }
 
-function imported(
-  name: string,
-  rows: { line: number; frame: number; corners: Quad; sigma: number[]; trust: number }[],
-  reference: number | undefined,
-): ScreenTrack {
+function imported(name: string, rows: Row[], reference: number | undefined): ScreenTrack {
   rows.sort((a, b) => a.frame - b.frame);
   for (const [i, r] of rows.entries()) {
     const next = rows[i + 1];

@@ -125,83 +125,109 @@ export interface ForeignTrack {
   readonly notes: readonly string[];
 }
 
-/** @throws CoreError `invalid` with the line: doubled frames, cells that are no numbers, corners that make no screen */
-export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
-  const { plate, columns } = o;
-  const back = inverse(
-    conventionMatrix(o.conventions ?? ownConventions(plate.width, plate.height), plate.width, plate.height),
-  );
-  const notes: string[] = [];
+/** A row of the file in px of the plate. */
+interface Row {
+  readonly line: number;
+  readonly frame: number;
+  readonly corners: Quad;
+}
+
+/** Its rows by frame. @throws CoreError `invalid` with the line: doubled frames, cells that are no numbers */
+function rowsOf(t: ForeignTable, { plate, columns, firstNumber = 0, conventions }: ForeignOptions): Row[] {
+  const { width, height } = plate;
+  const back = inverse(conventionMatrix(conventions ?? ownConventions(width, height), width, height));
   const seen = new Map<number, number>();
-  const read = t.rows
-    .map(({ line, values }, i) => {
-      const number = columns.frame < 0 ? i : values[columns.frame]!;
-      const frame = number - (o.firstNumber ?? 0);
-      const at = (k: number): number => values[columns.corners[k]!]!;
-      if (!Number.isInteger(frame)) fail(line, `the frame is "${number}", not a whole number.`);
-      if (seen.has(frame)) fail(line, `frame ${number} stands here and on line ${seen.get(frame)}; remove one.`);
-      seen.set(frame, line);
-      const quad = [0, 1, 2, 3].map((c): Point => [at(2 * c), at(2 * c + 1)]) as unknown as Quad;
-      if (!quad.flat().every(Number.isFinite))
-        fail(
-          line,
-          `a corner is no number${t.separator === ',' ? ' (decimals take a point where commas separate columns)' : ''}.`,
-        );
-      return { line, frame, corners: mapQuad(back, quad) };
-    })
-    .sort((a, b) => a.frame - b.frame);
-  const inside = read.filter((r) => r.frame >= 0 && r.frame < plate.frameCount);
+  const rows = t.rows.map(({ line, values }, i): Row => {
+    const number = columns.frame < 0 ? i : values[columns.frame]!;
+    const frame = number - firstNumber;
+    const at = (k: number): number => values[columns.corners[k]!]!;
+    if (!Number.isInteger(frame)) fail(line, `the frame is "${number}", not a whole number.`);
+    if (seen.has(frame)) fail(line, `frame ${number} stands here and on line ${seen.get(frame)}; remove one.`);
+    seen.set(frame, line);
+    const quad = [0, 1, 2, 3].map((c): Point => [at(2 * c), at(2 * c + 1)]) as unknown as Quad;
+    const mend = t.separator === ',' ? ' (decimals take a point where commas separate columns)' : '';
+    if (!quad.flat().every(Number.isFinite)) fail(line, `a corner is no number${mend}.`);
+    return { line, frame, corners: mapQuad(back, quad) };
+  });
+  return rows.sort((a, b) => a.frame - b.frame);
+}
+
+/** Rows of the plate's own frames. @throws CoreError where there is none */
+function rowsInside(rows: readonly Row[], { frameCount }: PlateInfo): Row[] {
+  const inside = rows.filter((r) => r.frame >= 0 && r.frame < frameCount);
   if (inside.length === 0)
     throw new CoreError(
       'invalid',
-      `The file's frames (${read[0]!.frame} to ${read.at(-1)!.frame}) lie outside the plate's, 0 to ${plate.frameCount - 1}; say which number the plate's first frame has.`,
+      `The file's frames (${rows[0]!.frame} to ${rows.at(-1)!.frame}) lie outside the plate's, 0 to ${frameCount - 1}; say which number the plate's first frame has.`,
     );
-  if (inside.length < read.length)
-    notes.push(`${read.length - inside.length} rows lie outside the plate and are left out.`);
-  const centreIn = inside.filter((r) =>
-    r.corners.every(([x, y]) => x > -plate.width && y > -plate.height && x < 2 * plate.width && y < 2 * plate.height),
-  ).length;
-  const crossed = inside.filter((r) => !isConvex(r.corners)).length;
-  if (centreIn < inside.length / 2)
-    notes.push('Most corners lie far outside the picture: check the size, the units and whether x and y are swapped.');
-  // Corners row by row, as a Z, come crossed; those against the clock come turned over.
-  const order =
-    crossed > inside.length / 2 && inside.every((r) => isConvex(zigzag(r.corners))) ? zigzag : (q: Quad): Quad => q;
-  if (order === zigzag) notes.push('The corners came row by row (TL, TR, BL, BR) and were put around the screen.');
-  if (inside.filter((r) => signedArea(order(r.corners)) < 0).length > inside.length / 2)
-    notes.push(
-      'The corners run against the clock: the content would stand mirrored. Check the order, or whether y counts from the bottom.',
-    );
+  return inside;
+}
+
+/** Whether most corners lie farther outside the picture than it is large. */
+function liesElsewhere(rows: readonly Row[], { width, height }: PlateInfo): boolean {
+  const isNear = ([x, y]: Point): boolean => x > -width && y > -height && x < 2 * width && y < 2 * height;
+  return rows.filter((r) => r.corners.every(isNear)).length < rows.length / 2;
+}
+
+/** Whether corners stand row by row, as a Z: they come crossed then. */
+function isRowByRow(rows: readonly Row[]): boolean {
+  const crossed = rows.filter((r) => !isConvex(r.corners)).length;
+  return crossed > rows.length / 2 && rows.every((r) => isConvex(zigzag(r.corners)));
+}
+
+/** Whether most corners run against the clock: they come turned over. */
+function isMirrored(rows: readonly Row[]): boolean {
+  return rows.filter((r) => signedArea(r.corners) < 0).length > rows.length / 2;
+}
+
+/** Corners of every frame; gaps are closed evenly. @throws CoreError with the line of corners that make no screen */
+function withoutGaps(rows: readonly Row[]): { frame: number; corners: Quad }[] {
   const all: { frame: number; corners: Quad }[] = [];
-  for (const r of inside) {
-    const q = order(r.corners);
-    const last = all.at(-1);
+  for (const r of rows) {
     try {
-      assertPin(q);
+      assertPin(r.corners);
     } catch (e) {
       fail(r.line, (e as Error).message);
     }
-    // A gap is closed evenly, and told.
-    if (last)
-      for (let n = last.frame + 1; n < r.frame; n++) {
-        const k = (n - last.frame) / (r.frame - last.frame);
-        all.push({
-          frame: n,
-          corners: last.corners.map((p, i) => [
-            p[0] + k * (q[i]![0] - p[0]),
-            p[1] + k * (q[i]![1] - p[1]),
-          ]) as unknown as Quad,
-        });
-      }
-    all.push({ frame: r.frame, corners: q });
+    const last = all.at(-1);
+    for (let n = last ? last.frame + 1 : r.frame; n < r.frame; n++) {
+      const k = (n - last!.frame) / (r.frame - last!.frame);
+      const between = last!.corners.map(([x, y], i): Point => {
+        const [nextX, nextY] = r.corners[i]!;
+        return [x + k * (nextX - x), y + k * (nextY - y)];
+      });
+      all.push({ frame: n, corners: between as unknown as Quad });
+    }
+    all.push({ frame: r.frame, corners: r.corners });
   }
-  const missing = all.length - inside.length;
-  const reference = all[0]!;
-  const centre = perspectiveCentre(reference.corners);
+  return all;
+}
+
+/** @throws CoreError `invalid` with the line: doubled frames, cells that are no numbers, corners that make no screen */
+export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
+  const { plate } = o;
+  const notes: string[] = [];
+  const read = rowsOf(t, o);
+  const inside = rowsInside(read, plate);
+  if (inside.length < read.length)
+    notes.push(`${read.length - inside.length} rows lie outside the plate and are left out.`);
+  if (liesElsewhere(inside, plate))
+    notes.push('Most corners lie far outside the picture: check the size, the units and whether x and y are swapped.');
+  const isCrossed = isRowByRow(inside);
+  const rows = isCrossed ? inside.map((r) => ({ ...r, corners: zigzag(r.corners) })) : inside;
+  if (isCrossed) notes.push('The corners came row by row (TL, TR, BL, BR) and were put around the screen.');
+  if (isMirrored(rows))
+    notes.push(
+      'The corners run against the clock: the content would stand mirrored. Check the order, or whether y counts from the bottom.',
+    );
+  const all = withoutGaps(rows);
+  const missing = all.length - rows.length;
   if (missing > 0)
     notes.push(
       `${missing} ${missing === 1 ? 'frame is' : 'frames are'} missing in the file and ${missing === 1 ? 'was' : 'were'} put evenly between their neighbours.`,
     );
+  const reference = all[0]!;
+  const centre = perspectiveCentre(reference.corners);
   const frames = all.map(({ frame, corners }): TrackFrame => ({
     frame,
     corners,
@@ -210,10 +236,8 @@ export function foreignTrack(t: ForeignTable, o: ForeignOptions): ForeignTrack {
     trust: 0.5,
     evidence: { hand: 1 },
   }));
-  return {
-    track: { plate, screens: [{ name: o.name, referenceFrame: reference.frame, stopped: null, frames }] },
-    notes,
-  };
+  const screen = { name: o.name, referenceFrame: reference.frame, stopped: null, frames };
+  return { track: { plate, screens: [screen] }, notes };
 }
 
 function zigzag(q: Quad): Quad {

@@ -108,116 +108,109 @@ export function picturesOf(pictures: readonly Backdrop[]): object {
   };
 }
 
+/** Parts of a file that a Screen adds. */
+interface Parts {
+  readonly meshes: object[];
+  readonly nodes: object[];
+  readonly channels: object[];
+  readonly samplers: object[];
+}
+
+/** Accessors of the rectangle that all Screens share. */
+type Rectangle = ReturnType<typeof rectangleParts>;
+
+/** A Screen as a rectangle in its own plane, with how far its fitted corners lie from the tracked ones. */
+function addRectangle(b: Buffers, parts: Parts, s: Scene['screens'][number], { index, uv }: Rectangle): void {
+  const w = (s.aspect * s.height) / 2;
+  const h = s.height / 2;
+  const first = s.frames[0]!;
+  const position = b.add(Float32Array.from([-w, h, 0, w, h, 0, w, -h, 0, -w, -h, 0]), 'VEC3', true, ARRAY_BUFFER);
+  const primitive = { attributes: { POSITION: position, TEXCOORD_0: uv }, indices: index, material: 0 };
+  parts.nodes.push({
+    name: s.name,
+    mesh: parts.meshes.length,
+    translation: first.translation,
+    rotation: first.rotation,
+    extras: {
+      misfitPx: Number(s.worst.toFixed(4)),
+      heightMetres: s.height,
+      misfitPxPerFrame: s.frames.map((f) => Number(f.misfit.toFixed(4))),
+    },
+  });
+  parts.meshes.push({ name: s.name, primitives: [primitive] });
+}
+
+/** How the last node moves. @param seconds of a frame */
+function addMovement(b: Buffers, parts: Parts, s: Scene['screens'][number], seconds: number): void {
+  const node = parts.nodes.length - 1;
+  const times = Float32Array.from(s.frames, (f) => f.frame * seconds);
+  const input = b.add(times, 'SCALAR', true);
+  const kinds = [
+    ['translation', 'VEC3'],
+    ['rotation', 'VEC4'],
+  ] as const;
+  for (const [path, type] of kinds) {
+    const output = b.add(Float32Array.from(s.frames.flatMap((f) => f[path])), type, false);
+    parts.samplers.push({ input, output, interpolation: 'LINEAR' });
+    parts.channels.push({ sampler: parts.samplers.length - 1, target: { node, path } });
+  }
+}
+
+const SCREEN_MATERIAL = {
+  name: 'screen',
+  doubleSided: true,
+  pbrMetallicRoughness: { baseColorFactor: [0.5, 0.5, 0.5, 1], metallicFactor: 0, roughnessFactor: 1 },
+};
+
+function assetOf(plate: PlateInfo, scene: Scene): object {
+  const extras = {
+    plate: plate.name,
+    width: plate.width,
+    height: plate.height,
+    frameRate: plate.frameRate,
+    firstFrame: plate.firstFrame,
+    focalPictureWidths: scene.focal,
+    focalFrom: scene.focalFrom,
+    note: 'Rigid poses fitted to the corners; misfitPx of each Screen is the farthest that a fitted corner lies from its tracked one. Frame k is at k / frameRate seconds.',
+  };
+  return { version: '2.0', generator: 'Yarlop', extras };
+}
+
 /** @param pictures of the plate, in rising order of their frames */
 export function writeGltf(plate: PlateInfo, scene: Scene, pictures: readonly Backdrop[] = []): string {
   const b = new Buffers();
   const seconds = plate.frameRate[1] / plate.frameRate[0];
-  const { index, uv } = rectangleParts(b);
-  const meshes: object[] = [];
-  const nodes: object[] = [{ name: 'camera', camera: 0 }];
-  const channels: object[] = [];
-  const samplers: object[] = [];
-  for (const [i, s] of scene.screens.entries()) {
-    const w = (s.aspect * s.height) / 2;
-    const h = s.height / 2;
-    const first = s.frames[0]!;
-    meshes.push({
-      name: s.name,
-      primitives: [
-        {
-          attributes: {
-            POSITION: b.add(Float32Array.from([-w, h, 0, w, h, 0, w, -h, 0, -w, -h, 0]), 'VEC3', true, ARRAY_BUFFER),
-            TEXCOORD_0: uv,
-          },
-          indices: index,
-          material: 0,
-        },
-      ],
-    });
-    nodes.push({
-      name: s.name,
-      mesh: i,
-      translation: first.translation,
-      rotation: first.rotation,
-      extras: {
-        misfitPx: Number(s.worst.toFixed(4)),
-        heightMetres: s.height,
-        misfitPxPerFrame: s.frames.map((f) => Number(f.misfit.toFixed(4))),
-      },
-    });
-    const times = b.add(
-      Float32Array.from(s.frames, (f) => f.frame * seconds),
-      'SCALAR',
-      true,
-    );
-    for (const [path, type] of [
-      ['translation', 'VEC3'],
-      ['rotation', 'VEC4'],
-    ] as const) {
-      samplers.push({
-        input: times,
-        output: b.add(Float32Array.from(s.frames.flatMap((f) => f[path])), type, false),
-        interpolation: 'LINEAR',
-      });
-      channels.push({ sampler: samplers.length - 1, target: { node: i + 1, path } });
-    }
+  const rectangle = rectangleParts(b);
+  const parts: Parts = { meshes: [], nodes: [{ name: 'camera', camera: 0 }], channels: [], samplers: [] };
+  for (const s of scene.screens) {
+    addRectangle(b, parts, s, rectangle);
+    addMovement(b, parts, s, seconds);
   }
   const farthest = scene.screens.reduce((m, s) => s.frames.reduce((n, f) => Math.max(n, -f.translation[2]), m), 1);
-  const wall = { fieldOfView: fieldOfView(scene), aspect: scene.width / scene.height, far: BEHIND * farthest };
-  const behind = hang(
-    b,
-    pictures,
-    wall,
-    { seconds, uv, index },
-    {
-      nodes: nodes.length,
-      meshes: meshes.length,
-      materials: 1,
-      samplers: samplers.length,
-    },
-  );
-  channels.push(...behind.channels);
-  samplers.push(...behind.samplers);
-  return `${JSON.stringify(
-    {
-      asset: {
-        version: '2.0',
-        generator: 'Yarlop',
-        extras: {
-          plate: plate.name,
-          width: plate.width,
-          height: plate.height,
-          frameRate: plate.frameRate,
-          firstFrame: plate.firstFrame,
-          focalPictureWidths: scene.focal,
-          focalFrom: scene.focalFrom,
-          note: 'Rigid poses fitted to the corners; misfitPx of each Screen is the farthest that a fitted corner lies from its tracked one. Frame k is at k / frameRate seconds.',
-        },
-      },
-      scene: 0,
-      scenes: [{ name: plate.name, nodes: [...nodes, ...behind.nodes].map((_, i) => i) }],
-      nodes: [...nodes, ...behind.nodes],
-      cameras: [
-        {
-          name: 'camera',
-          type: 'perspective',
-          perspective: { yfov: fieldOfView(scene), aspectRatio: scene.width / scene.height, znear: 0.01, zfar: 1000 },
-        },
-      ],
-      meshes: [...meshes, ...behind.meshes],
-      materials: [
-        {
-          name: 'screen',
-          doubleSided: true,
-          pbrMetallicRoughness: { baseColorFactor: [0.5, 0.5, 0.5, 1], metallicFactor: 0, roughnessFactor: 1 },
-        },
-        ...behind.materials,
-      ],
-      ...picturesOf(pictures),
-      ...(channels.length > 0 ? { animations: [{ name: 'shot', channels, samplers }] } : {}),
-      ...b.members(),
-    },
-    null,
-    1,
-  )}\n`;
+  const aspectRatio = scene.width / scene.height;
+  const wall = { fieldOfView: fieldOfView(scene), aspect: aspectRatio, far: BEHIND * farthest };
+  const after = {
+    nodes: parts.nodes.length,
+    meshes: parts.meshes.length,
+    materials: 1,
+    samplers: parts.samplers.length,
+  };
+  const behind = hang(b, pictures, wall, { seconds, ...rectangle }, after);
+  const nodes = [...parts.nodes, ...behind.nodes];
+  const channels = [...parts.channels, ...behind.channels];
+  const samplers = [...parts.samplers, ...behind.samplers];
+  const perspective = { yfov: fieldOfView(scene), aspectRatio, znear: 0.01, zfar: 1000 };
+  const file = {
+    asset: assetOf(plate, scene),
+    scene: 0,
+    scenes: [{ name: plate.name, nodes: nodes.map((_, i) => i) }],
+    nodes,
+    cameras: [{ name: 'camera', type: 'perspective', perspective }],
+    meshes: [...parts.meshes, ...behind.meshes],
+    materials: [SCREEN_MATERIAL, ...behind.materials],
+    ...picturesOf(pictures),
+    ...(channels.length > 0 ? { animations: [{ name: 'shot', channels, samplers }] } : {}),
+    ...b.members(),
+  };
+  return `${JSON.stringify(file, null, 1)}\n`;
 }

@@ -76,18 +76,12 @@ function worstOf(frames: readonly (readonly (Point | null)[])[], k: number): (nu
   return frames.map((f) => f.reduce<number | null>((w, p) => (p ? Math.max(w ?? 0, Math.hypot(...p) * k) : w), null));
 }
 
-/** A touch-up that moves corners by what they slip on a frame. */
-export function touchUpFrom(
-  f: MeasuredFrame,
-  pin: Quad,
-  c: Corrections,
-  by: readonly (Point | null)[],
-  before: Fade,
-  after: Fade,
-): TouchUp {
+/** A touch-up that moves corners by what they slip on a frame, on that frame alone. @param c what is laid over so far */
+function touchUpFrom(f: MeasuredFrame, pin: Quad, c: Corrections, by: readonly (Point | null)[]): TouchUp {
   const at = mapQuad(f.homography, correctedPin(pin, c, f.frame));
   const wanted = by.map((d, i): Point | null => d && [at[i]![0] + d[0], at[i]![1] + d[1]]);
-  return { frame: f.frame, offsets: offsetsFor(f.homography, pin, c, f.frame, wanted), before, after };
+  const offsets = offsetsFor(f.homography, pin, c, f.frame, wanted);
+  return { frame: f.frame, offsets, before: POP_FADE, after: POP_FADE };
 }
 
 /** Whether slip is told farther off on one side, beyond the frames that the running median takes in. */
@@ -151,33 +145,100 @@ function costOf(
   return sum;
 }
 
-/** Of all ways to fade, the one that leaves least. */
-function bestFades(
-  t: TouchUp,
-  before: readonly Fade[],
-  after: readonly Fade[],
-  frames: readonly MeasuredFrame[],
-  slow: Left['slow'],
-  pin: Quad,
-  c: Corrections,
-): TouchUp {
-  const whole = frames.map((f) => {
-    const now = correctedPin(pin, c, f.frame);
-    return now.map((p, k): Point => {
+/** What repairs are planned for. */
+interface Task extends RepairOptions {
+  /** in order, all that were measured */
+  readonly frames: readonly MeasuredFrame[];
+  readonly pin: Quad;
+  /** laid over already */
+  readonly now: Corrections;
+}
+
+const withMore = ({ now }: Task, more: readonly TouchUp[]): Corrections => ({
+  ...now,
+  touchUps: [...(now.touchUps ?? []), ...more],
+});
+
+/** What a touch-up moves the corners by on each frame where it is whole, px of the frame. */
+function wholeOf({ frames, pin }: Task, t: TouchUp, c: Corrections): Point[][] {
+  return frames.map((f) =>
+    correctedPin(pin, c, f.frame).map((p, k): Point => {
       const a = mapPoint(f.homography, p);
       const b = mapPoint(f.homography, [p[0] + t.offsets[k]![0], p[1] + t.offsets[k]![1]]);
       return [b[0] - a[0], b[1] - a[1]];
-    });
-  });
+    }),
+  );
+}
+
+/** Of all ways to fade, the one that leaves least. @param c what it is laid over */
+function bestFades(
+  task: Task,
+  t: TouchUp,
+  slow: Left['slow'],
+  c: Corrections,
+  ways: { readonly before: readonly Fade[]; readonly after: readonly Fade[] },
+): TouchUp {
+  const whole = wholeOf(task, t, c);
   let best = t;
   let least = Infinity;
-  for (const b of before)
-    for (const a of after) {
-      const tried = { ...t, before: b, after: a };
-      const cost = costOf(tried, frames, slow, whole);
+  for (const before of ways.before)
+    for (const after of ways.after) {
+      const tried = { ...t, before, after };
+      const cost = costOf(tried, task.frames, slow, whole);
       if (cost < least) [best, least] = [tried, cost];
     }
   return best;
+}
+
+/** A touch-up for each pop: it is one frame's own, beside what changes slowly. */
+function mendedPops(task: Task, state: Left): TouchUp[] {
+  const { frames, pin, now, limit, width, right } = task;
+  const popped: TouchUp[] = [];
+  for (const t of rankSlips(slipsLeft(frames, pin, now, width), width).troubles) {
+    const isDone = right.includes(t.frame) || popped.some((p) => p.frame === t.frame);
+    if (t.kind !== 'pop' || t.size <= limit || isDone) continue;
+    const i = frames.findIndex((f) => f.frame === t.frame);
+    const f = frames[i]!;
+    const shared = believedSlip(state.by[i]!, mapQuad(f.homography, pin), width, f.sigma).all;
+    const own = state.by[i]!.map((told, c): Point | null => {
+      const slow = state.slow[i]![c];
+      const p = told ?? shared?.[c];
+      return p && slow ? [p[0] - slow[0], p[1] - slow[1]] : null;
+    });
+    popped.push(touchUpFrom(f, pin, now, own));
+  }
+  return popped;
+}
+
+/** Place of the frame that slips most beyond the limit; -1 where none does. @param taken frames that are right */
+function worstPlace({ frames, limit }: Task, worst: readonly (number | null)[], taken: ReadonlySet<number>): number {
+  let at = -1;
+  for (const [i, v] of worst.entries())
+    if (v !== null && v > limit && !taken.has(frames[i]!.frame) && (at < 0 || v > worst[at]!)) at = i;
+  return at;
+}
+
+/**
+ * A touch-up for the frame that slips most; null where none slips beyond the limit.
+ * @param planned repairs of drift so far; `popped` of pops
+ */
+function nextRepair(task: Task, state: Left, planned: readonly TouchUp[], popped: readonly TouchUp[]): TouchUp | null {
+  const { frames, pin, limit, width, right } = task;
+  const worst = worstOf(state.slow, 1920 / width);
+  const taken = new Set([...right, ...planned.map((t) => t.frame)]);
+  const at = worstPlace(task, worst, taken);
+  if (at < 0) return null;
+  const n = frames[at]!.frame;
+  const c = withMore(task, [...popped, ...planned]);
+  const fades = (side: -1 | 1, open: number): Fade[] =>
+    fadesOn(
+      spanTo([...taken], n, side, -1),
+      localSpan(worst, frames, at, side, limit),
+      open,
+      seenBeyond(state, at, side),
+    );
+  const ways = { before: fades(-1, n - frames[0]!.frame + 1), after: fades(1, frames.at(-1)!.frame - n + 1) };
+  return bestFades(task, touchUpFrom(frames[at]!, pin, c, state.slow[at]!), state.slow, c, ways);
 }
 
 /** @param frames in order, all that were measured */
@@ -185,69 +246,34 @@ export function planRepairs(
   frames: readonly MeasuredFrame[],
   pin: Quad,
   now: Corrections,
-  { limit, width, right }: RepairOptions,
+  options: RepairOptions,
 ): RepairPlan {
-  const k = 1920 / width;
+  const task: Task = { ...options, frames, pin, now };
+  const k = 1920 / options.width;
   const planned: TouchUp[] = [];
-  const popped: TouchUp[] = [];
-  const [first, last] = [frames[0]?.frame ?? 0, frames.at(-1)?.frame ?? 0];
   const allowed = Math.max(PLAN.leastAllowed, Math.floor(frames.length / FRAMES_A_REPAIR));
-  const withPlan = (more: readonly TouchUp[]): Corrections => ({
-    ...now,
-    touchUps: [...(now.touchUps ?? []), ...more],
-  });
-  const before = whatIsLeft(frames, pin, now, width);
-  let state: Left = before;
-  // Pops first: they are one frame's own, and what is left is slow.
-  for (const t of rankSlips(slipsLeft(frames, pin, now, width), width).troubles) {
-    if (t.kind !== 'pop' || t.size <= limit || popped.some((p) => p.frame === t.frame) || right.includes(t.frame))
-      continue;
-    const i = frames.findIndex((f) => f.frame === t.frame);
-    const shared = believedSlip(state.by[i]!, mapQuad(frames[i]!.homography, pin), width, frames[i]!.sigma).all;
-    const own = state.by[i]!.map((told, c): Point | null => {
-      const s = state.slow[i]![c];
-      const p = told ?? shared?.[c];
-      return p && s ? [p[0] - s[0], p[1] - s[1]] : null;
-    });
-    popped.push(touchUpFrom(frames[i]!, pin, now, own, POP_FADE, POP_FADE));
-  }
-  state = whatIsLeft(frames, pin, withPlan(popped), width);
+  const before = whatIsLeft(frames, pin, now, options.width);
+  // Pops first: what is left is slow.
+  const popped = mendedPops(task, before);
+  const left = (): Left => whatIsLeft(frames, pin, withMore(task, [...popped, ...planned]), options.width);
+  let state = left();
   while (planned.length < PLAN.beyond * allowed) {
-    const worst: readonly (number | null)[] = worstOf(state.slow, k);
-    const taken = new Set([...right, ...planned.map((t) => t.frame)]);
-    let at = -1;
-    for (const [i, v] of worst.entries())
-      if (v !== null && v > limit && !taken.has(frames[i]!.frame) && (at < 0 || v > worst[at]!)) at = i;
-    if (at < 0) break;
-    const n = frames[at]!.frame;
-    const anchors = [...taken];
-    const c = withPlan([...popped, ...planned]);
-    const open = { back: n - first + 1, on: last - n + 1 };
-    const b = spanTo(anchors, n, -1, -1);
-    const a = spanTo(anchors, n, 1, -1);
-    const whole = touchUpFrom(frames[at]!, pin, c, state.slow[at]!, POP_FADE, POP_FADE);
-    planned.push(
-      bestFades(
-        whole,
-        fadesOn(b, localSpan(worst, frames, at, -1, limit), open.back, seenBeyond(state, at, -1)),
-        fadesOn(a, localSpan(worst, frames, at, 1, limit), open.on, seenBeyond(state, at, 1)),
-        frames,
-        state.slow,
-        pin,
-        c,
-      ),
-    );
-    state = whatIsLeft(frames, pin, withPlan([...popped, ...planned]), width);
+    const next = nextRepair(task, state, planned, popped);
+    if (!next) break;
+    planned.push(next);
+    state = left();
   }
-  const tooMany = planned.length > allowed;
-  const frames3 = planned.map((t) => t.frame).sort((x, y) => x - y);
   return {
     touchUps: [...planned, ...popped].sort((x, y) => x.frame - y.frame),
     before: worstOf(before.slow, k),
     after: worstOf(state.slow, k),
-    tooMany,
-    worstRange: tooMany
-      ? [frames3[Math.floor(frames3.length / 4)]!, frames3[Math.ceil((3 * frames3.length) / 4) - 1]!]
-      : null,
+    tooMany: planned.length > allowed,
+    worstRange: planned.length > allowed ? middleHalf(planned.map((t) => t.frame)) : null,
   };
+}
+
+/** The stretch in which the middle half of some frames lie. */
+function middleHalf(frames: readonly number[]): [number, number] {
+  const sorted = [...frames].sort((x, y) => x - y);
+  return [sorted[Math.floor(sorted.length / 4)]!, sorted[Math.ceil((3 * sorted.length) / 4) - 1]!];
 }

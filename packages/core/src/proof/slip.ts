@@ -15,11 +15,11 @@ import { CORNER_NAMES } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import { buildPyramid, halve } from '../image/pyramid';
-import { sampleRowLinear } from '../image/sample';
 import { lightOf, lightSlope } from '../image/light';
 import { viewDifference } from '../follow/key-pictures';
-import { SIGMA_PER_DEVIATION, median } from '../statistics';
 import { grownPin } from '../pin/inset';
+import type { Likeness } from './slip-fit';
+import { correlation, fitStep, sample, searched } from './slip-fit';
 
 export interface Slip {
   /** px of the frame from where the track puts the corner to where its likeness fits; null where that cannot be told */
@@ -30,19 +30,6 @@ export interface Slip {
   readonly likeness: number;
   /** why it cannot be told, a sentence; null when it can */
   readonly reason: string | null;
-}
-
-/** A corner's remembered look. */
-export interface Likeness {
-  readonly corner: number;
-  readonly frame: number;
-  /** reference frame to the frame of the likeness */
-  readonly view: Matrix3;
-  /** places on the reference frame, px */
-  readonly sites: readonly Point[];
-  /** light, times the lift */
-  readonly values: Float32Array;
-  readonly lift: number;
 }
 
 const SLIP = {
@@ -63,8 +50,6 @@ const SLIP = {
   reach: 8,
   /** Correlation from which a fit is believed. By trial. */
   believed: 0.92,
-  /** Share of the samples that must be in the picture. By trial. */
-  inside: 0.85,
   /** Grey, 0 to 255, below which there is nothing to fit. By trial. */
   leastContrast: 2.5,
   /** px at 1920 wide beyond which a fit tells nothing. By trial. */
@@ -83,18 +68,14 @@ const SLIP = {
   iterations: 14,
   /** px; a step below this ends it. By trial. */
   converged: 0.004,
-  /** Cut-off of Tukey's biweight in units of the residual scale. By trial. */
-  tukey: 4,
   /** Of the likeness's contrast that no residual of a good fit exceeds much. By trial. */
   strayShare: 0.15,
-  /** Neighbouring residuals are alike: so many samples speak as one. By trial. */
-  shared: 24,
 } as const;
 
-const one = new Float32Array(1);
-/** At px of the level; NaN outside it. */
-function sample(image: PyramidLevel, x: number, y: number): number {
-  return sampleRowLinear(image, x, 0, y, 0, 1, 0, 1, one, 0) ? one[0]! : NaN;
+/** The square that is compared about a corner, px of the reference frame. */
+interface CornerSquare {
+  readonly at: Point;
+  readonly half: number;
 }
 
 /**
@@ -105,13 +86,11 @@ function sample(image: PyramidLevel, x: number, y: number): number {
 function around(
   frame: RawLuma,
   h: Matrix3,
-  pin: Quad,
-  corner: number,
-  half: number,
+  { at: place, half }: CornerSquare,
   lift: number | null,
 ): { pyramid: Pyramid; level: number; lift: number } {
-  const at = mapPoint(h, pin[corner]!);
-  const scale = scaleAt(h, pin[corner]!);
+  const at = mapPoint(h, place);
+  const scale = scaleAt(h, place);
   const reach = 1.6 * half * Math.max(scale, 0.2) + SLIP.reach * (frame.width / 1920) + 12;
   const level = clamp(Math.round(Math.log2((scale * 2 * half) / SLIP.samples)), 0, 3);
   const step = 1 << (level + 1);
@@ -146,7 +125,7 @@ function halfOf(pin: Quad): number {
  */
 export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, corner: number): Likeness | null {
   const half = halfOf(pin);
-  const { pyramid, level, lift } = around(frame, h, pin, corner, half, null);
+  const { pyramid, level, lift } = around(frame, h, { at: pin[corner]!, half }, null);
   const image = pyramid[level]!;
   const k = 1 / (1 << level);
   const grown = grownPin(pin, SLIP.beyondShare * half);
@@ -171,131 +150,6 @@ export function lookAtCorner(frame: RawLuma, n: number, h: Matrix3, pin: Quad, c
   return contrast < SLIP.leastContrast
     ? null
     : { corner, frame: n, view: h, sites, values: Float32Array.from(values), lift };
-}
-
-/** Correlation over what is inside the picture, at px of a level; NaN where that is too little. */
-function correlation(
-  look: Likeness,
-  image: PyramidLevel,
-  places: Float64Array,
-  k: number,
-  dx: number,
-  dy: number,
-): number {
-  let n = 0;
-  let s = 0;
-  let ss = 0;
-  let t = 0;
-  let tt = 0;
-  let st = 0;
-  for (let i = 0; i < look.sites.length; i++) {
-    const v = sample(image, (places[2 * i]! + dx) * k, (places[2 * i + 1]! + dy) * k);
-    const u = look.values[i]!;
-    if (Number.isNaN(v)) continue;
-    n++;
-    s += v;
-    ss += v * v;
-    t += u;
-    tt += u * u;
-    st += u * v;
-  }
-  if (n < SLIP.inside * look.sites.length) return NaN;
-  return (st - (s * t) / n) / Math.sqrt(Math.max(1e-9, (ss - (s * s) / n + n) * (tt - (t * t) / n)));
-}
-
-/** The best whole place around, px of the frame. */
-function searched(
-  look: Likeness,
-  image: PyramidLevel,
-  places: Float64Array,
-  k: number,
-  reach: number,
-): { at: Point; likeness: number } {
-  let at: Point = [0, 0];
-  let likeness = correlation(look, image, places, k, 0, 0);
-  const step = 1 / k;
-  for (let y = -reach; y <= reach; y += step)
-    for (let x = -reach; x <= reach; x += step) {
-      const c = correlation(look, image, places, k, x, y);
-      if (c > likeness + 0.02 || Number.isNaN(likeness)) [at, likeness] = [[x, y], c];
-    }
-  return { at, likeness };
-}
-
-/**
- * One step of the robust fit: gain and offset by the weights before, then the place.
- * @param least scale of the residuals at the least, grey: where a flat corner's only edges still lie beside their
- * places, they are no strays
- */
-function fitStep(
-  look: Likeness,
-  image: PyramidLevel,
-  places: Float64Array,
-  k: number,
-  [dx, dy]: Point,
-  least: number,
-): { step: Point; sigma: number } | null {
-  const rows: { u: number; v: number; gx: number; gy: number; w: number }[] = [];
-  const e = 0.5;
-  for (let i = 0; i < look.sites.length; i++) {
-    const x = (places[2 * i]! + dx) * k;
-    const y = (places[2 * i + 1]! + dy) * k;
-    const v = sample(image, x, y);
-    const gx = sample(image, x + e, y) - sample(image, x - e, y);
-    const gy = sample(image, x, y + e) - sample(image, x, y - e);
-    if (!Number.isNaN(v + gx + gy)) rows.push({ u: look.values[i]!, v, gx, gy, w: 1 });
-  }
-  if (rows.length < SLIP.inside * look.sites.length) return null;
-  let gain = 1;
-  let offset = 0;
-  let scale = 1;
-  for (let round = 0; round < 3; round++) {
-    let n = 0;
-    let su = 0;
-    let sv = 0;
-    let suu = 0;
-    let suv = 0;
-    for (const r of rows) {
-      n += r.w;
-      su += r.w * r.u;
-      sv += r.w * r.v;
-      suu += r.w * r.u * r.u;
-      suv += r.w * r.u * r.v;
-    }
-    gain = (suv - (su * sv) / n) / Math.max(1e-9, suu - (su * su) / n);
-    offset = (sv - gain * su) / n;
-    const off = rows.map((r) => Math.abs(r.v - gain * r.u - offset));
-    scale = Math.max(0.7, least, SIGMA_PER_DEVIATION * median(off));
-    for (const [i, r] of rows.entries()) {
-      const z = off[i]! / (SLIP.tukey * scale);
-      r.w = z < 1 ? (1 - z * z) ** 2 : 0;
-    }
-  }
-  if (!(gain > 0.05)) return null;
-  let a = 0;
-  let b = 0;
-  let c = 0;
-  let p = 0;
-  let q = 0;
-  let used = 0;
-  let ee = 0;
-  for (const r of rows) {
-    const d = gain * r.u + offset - r.v;
-    a += r.w * r.gx * r.gx;
-    b += r.w * r.gx * r.gy;
-    c += r.w * r.gy * r.gy;
-    p += r.w * r.gx * d;
-    q += r.w * r.gy * d;
-    used += r.w;
-    ee += r.w * d * d;
-  }
-  const det = a * c - b * b;
-  if (!(det > 1e-6 * (a + c) ** 2)) return null;
-  const variance = (SLIP.shared * Math.max(ee / Math.max(used, 1), 0.1)) / (k * k);
-  return {
-    step: [(c * p - b * q) / det / k, (a * q - b * p) / det / k],
-    sigma: Math.sqrt((variance * (a + c)) / (2 * det)),
-  };
 }
 
 /**
@@ -333,21 +187,22 @@ export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, bl
     return untold(
       `${CORNER_NAMES[look.corner]} is seen too differently here from its likeness: much larger, smaller or steeper.`,
     );
-  const half = halfOf(pin);
-  const { pyramid, level } = around(frame, h, pin, look.corner, half, look.lift);
+  const square = { at: pin[look.corner]!, half: halfOf(pin) };
+  const { pyramid, level } = around(frame, h, square, look.lift);
   const k = 1 / (1 << level);
   const scale = frame.width / 1920;
   const places = new Float64Array(2 * look.sites.length);
   const name = CORNER_NAMES[look.corner];
   for (const [i, s] of look.sites.entries()) [places[2 * i], places[2 * i + 1]] = mapPoint(h, s);
-  const rough = searched(look, pyramid[level + 1]!, places, k / 2, SLIP.reach * scale);
+  const rough = searched({ look, image: pyramid[level + 1]!, places, k: k / 2 }, SLIP.reach * scale);
+  const fine = { look, image: pyramid[level]!, places, k };
   if (Number.isNaN(rough.likeness)) return untold(`Too little of ${name} is inside the picture.`);
   const mean = look.values.reduce((a, v) => a + v, 0) / look.values.length;
   const contrast = Math.sqrt(look.values.reduce((a, v) => a + (v - mean) ** 2, 0) / look.values.length);
   let at = rough.at;
   let sigma = Infinity;
   for (let it = 0; it < SLIP.iterations; it++) {
-    const f = fitStep(look, pyramid[level]!, places, k, at, contrast * Math.max(SLIP.strayShare, 1.5 * 0.6 ** it));
+    const f = fitStep(fine, at, contrast * Math.max(SLIP.strayShare, 1.5 * 0.6 ** it));
     if (!f) return untold(`Around ${name} there is too little to tell a place by.`, rough.likeness);
     const length = Math.hypot(...f.step);
     const most = Math.min(1, 1.5 / Math.max(length, 1e-9));
@@ -357,7 +212,7 @@ export function slipOf(look: Likeness, frame: RawLuma, h: Matrix3, pin: Quad, bl
       return untold(`${name} looks otherwise than its likeness: covered, changed or blurred.`, rough.likeness);
     if (length < SLIP.converged) break;
   }
-  const likeness = correlation(look, pyramid[level]!, places, k, ...(at as [number, number]));
+  const likeness = correlation(fine, at);
   if (!(likeness > SLIP.believed))
     return untold(`${name} looks otherwise than its likeness: covered, changed or blurred.`, likeness);
   return sigma > SLIP.mostSigma * scale

@@ -44,6 +44,10 @@ const RIGID = {
   longest: 9,
   /** Focal lengths that are tried, evenly on a logarithmic scale. By trial. */
   tried: 28,
+  /** The same around the best of them. By trial. */
+  triedFiner: 7,
+  /** Rounds of the search. By trial. */
+  rounds: 4,
   /** Radians, and relative ratio, that a real screen and lens stray by at the least. By trial. */
   leastSlack: 0.0005,
   /** The same before there are enough views. By trial. */
@@ -133,94 +137,136 @@ function about(
   return { mean, variance: 1 / w, cost: cost + trustZero * mean * mean };
 }
 
-/** Views near each other say nothing of the lens, but much of views near them. @returns null without a view */
-export function calibrate(views: readonly View[], width: number, height: number): RigidScreen | null {
-  const half = width / 2;
-  const cx = width / 2;
-  const cy = height / 2;
-  const known = views.flatMap((v) => {
-    const covariance = invertSymmetric(v.information, 8);
-    return covariance ? [{ corners: v.corners, covariance }] : [];
-  });
-  if (known.length === 0) return null;
-  const readAt = (phi: number): { angle: Reading[]; ratio: Reading[] } => {
-    const angle: Reading[] = [];
-    const ratio: Reading[] = [];
-    for (const { corners, covariance } of known) {
-      const [a, r] = shape(corners, half, cx, cy, phi);
-      const [ga, gr] = gradients(corners, half, cx, cy, phi);
-      angle.push({ value: a, variance: variance(covariance, ga) });
-      ratio.push({ value: r, variance: variance(covariance, gr) });
-    }
-    return { angle, ratio };
-  };
-  const rightAngle = 1 / RIGID.pinAngle ** 2;
+/** The picture as the lens sees it, px: what half its width is, and where its middle lies. */
+interface Picture {
+  readonly half: number;
+  readonly cx: number;
+  readonly cy: number;
+}
+
+/** Angle and ratio as every view tells them behind one lens. */
+interface Readings {
+  readonly angle: readonly Reading[];
+  readonly ratio: readonly Reading[];
+}
+
+interface KnownView {
+  readonly corners: Quad;
+  readonly covariance: Float64Array;
+}
+
+function readAt(views: readonly KnownView[], { half, cx, cy }: Picture, phi: number): Readings {
+  const angle: Reading[] = [];
+  const ratio: Reading[] = [];
+  for (const { corners, covariance } of views) {
+    const [a, r] = shape(corners, half, cx, cy, phi);
+    const [ga, gr] = gradients(corners, half, cx, cy, phi);
+    angle.push({ value: a, variance: variance(covariance, ga) });
+    ratio.push({ value: r, variance: variance(covariance, gr) });
+  }
+  return { angle, ratio };
+}
+
+/** One over the variance of the pin's own angle about a right one. */
+const RIGHT_ANGLE = 1 / RIGID.pinAngle ** 2;
+/** Median of a squared normal variable of variance 1. */
+const MEDIAN_OF_SQUARES = 0.455;
+
+/** Variance by which readings stray beyond their own. */
+function strayOf({ angle, ratio }: Readings, slack: () => number): number {
+  const a = about(angle, slack, RIGHT_ANGLE).mean;
+  const m = about(ratio, slack, 0).mean;
+  const off = [...angle.map((q) => (q.value - a) ** 2), ...ratio.map((q) => (q.value - m) ** 2)];
+  return median(off) / MEDIAN_OF_SQUARES - median([...angle, ...ratio].map((q) => q.variance));
+}
+
+/** The lens that views tell, as far as they do. */
+interface Lens {
+  /** squared focal length, half widths */
+  readonly phi: number;
+  /** variance of its logarithm */
+  readonly logVariance: number;
+  /** by which a real screen and lens stray */
+  readonly slack: number;
+}
+
+/** Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best. */
+function searchLens(views: readonly KnownView[], picture: Picture): Lens {
   let slack: number = RIGID.firstSlack;
   let middle = 0.5 * Math.log(RIGID.shortest * RIGID.longest);
   let step = Math.log(RIGID.longest / RIGID.shortest) / (RIGID.tried - 1);
   let tried: number = RIGID.tried;
-  let phi = 1;
   let logVariance: number = RIGID.mostLogVariance;
   const even = (): number => slack;
-  // Coarse over all lenses, then finer around the best; the slack is what the views leave over at the best.
-  for (let round = 0; round < 4; round++) {
+  for (let round = 0; round < RIGID.rounds; round++) {
     const logs = Array.from({ length: tried }, (_, k) => middle + (k - (tried - 1) / 2) * step);
-    const readings = logs.map((l) => readAt((2 * Math.exp(l)) ** 2));
-    const costs = readings.map(
-      (r, k) =>
-        about(r.angle, even, rightAngle).cost +
-        about(r.ratio, even, 0).cost +
-        ((logs[k]! - Math.log(RIGID.usualFocal)) / RIGID.focalSpread) ** 2,
-    );
+    const readings = logs.map((l) => readAt(views, picture, (2 * Math.exp(l)) ** 2));
+    const costs = readings.map((r, k) => {
+      const usual = (logs[k]! - Math.log(RIGID.usualFocal)) / RIGID.focalSpread;
+      return about(r.angle, even, RIGHT_ANGLE).cost + about(r.ratio, even, 0).cost + usual ** 2;
+    });
     const best = costs.indexOf(Math.min(...costs));
-    const r = readings[best]!;
-    const a = about(r.angle, even, rightAngle).mean;
-    const m = about(r.ratio, even, 0).mean;
-    const left =
-      median([...r.angle.map((q) => (q.value - a) ** 2), ...r.ratio.map((q) => (q.value - m) ** 2)]) / 0.455 -
-      median([...r.angle, ...r.ratio].map((q) => q.variance));
-    if (known.length >= RIGID.enough) slack = Math.sqrt(Math.max(RIGID.leastSlack ** 2, left));
+    const stray = strayOf(readings[best]!, even);
+    if (views.length >= RIGID.enough) slack = Math.sqrt(Math.max(RIGID.leastSlack ** 2, stray));
     const l = costs[best - 1];
     const n = costs[best + 1];
     const bend = l !== undefined && n !== undefined ? l - 2 * costs[best]! + n : 0;
     middle = logs[best]! + (bend > 0 ? step * clamp((0.5 * (l! - n!)) / bend, -0.5, 0.5) : 0);
-    phi = (2 * Math.exp(middle)) ** 2;
     // Half the second derivative of the cost by ln(phi), which is twice the logarithm here, is one over its variance.
     logVariance = bend > 0 ? Math.min(RIGID.mostLogVariance, (2 * (2 * step) ** 2) / bend) : RIGID.mostLogVariance;
-    [step, tried] = [step / 3, 7];
+    [step, tried] = [step / 3, RIGID.triedFiner];
   }
-  const stored = [readAt(phi), readAt(phi * 1.05)] as const;
-  const constraints = (corners: Quad, speed: number): Constraint[] => {
-    // A lens that is not known yet shows itself only as the view changes: what it does to views near this one it does
-    // to this one.
-    const slacks = known.map((v) =>
-      Math.max(
-        RIGID.leastSlack,
-        slack *
-          (known.length >= RIGID.enough
-            ? 1
-            : Math.min(1, Math.max(...v.corners.map((p, i) => distance(p, corners[i]!))) / (RIGID.otherView * width))),
-      ),
-    );
+  return { phi: (2 * Math.exp(middle)) ** 2, logVariance, slack };
+}
+
+/** Another lens than the one that was found, for what an unknown one would do. */
+const OTHER_LENS = 1.05;
+
+/** What the views allow elsewhere. */
+function constraintsOf(views: readonly KnownView[], picture: Picture, lens: Lens): RigidScreen['constraints'] {
+  const { half, cx, cy } = picture;
+  const { phi } = lens;
+  const width = 2 * half;
+  const stored = [readAt(views, picture, phi), readAt(views, picture, phi * OTHER_LENS)] as const;
+  // A lens that is not known yet shows itself only as the view changes: what it does to views near this one it does
+  // to this one.
+  const slackOf = (view: Quad, corners: Quad): number => {
+    const off = Math.max(...view.map((p, i) => distance(p, corners[i]!))) / (RIGID.otherView * width);
+    const share = views.length >= RIGID.enough ? 1 : Math.min(1, off);
+    return Math.max(RIGID.leastSlack, lens.slack * share);
+  };
+  return (corners, speed) => {
+    const slacks = views.map((v) => slackOf(v.corners, corners));
     const near = (i: number): number => slacks[i]!;
     const [[angle, ratio], [angle2, ratio2]] = stored.map(
-      (r) => [about(r.angle, near, rightAngle), about(r.ratio, near, 0)] as const,
+      (r) => [about(r.angle, near, RIGHT_ANGLE), about(r.ratio, near, 0)] as const,
     ) as unknown as readonly [Means, Means];
     const skew = (RIGID.readout * speed) / width;
     const own = Math.min(...slacks);
     const loose = own * own + skew * skew;
     const [a, q] = shape(corners, half, cx, cy, phi);
     const [ga, gq] = gradients(corners, half, cx, cy, phi);
-    const [a2, q2] = shape(corners, half, cx, cy, phi * 1.05);
+    const [a2, q2] = shape(corners, half, cx, cy, phi * OTHER_LENS);
     // What an unknown lens does to a view it also does to those that the means are of: only the difference is unknown.
-    const da = (a2 - angle2.mean - a + angle.mean) / Math.log(1.05);
-    const dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(1.05);
+    const da = (a2 - angle2.mean - a + angle.mean) / Math.log(OTHER_LENS);
+    const dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(OTHER_LENS);
     return [
-      { value: a - angle.mean, gradient: ga, weight: 1 / (loose + angle.variance + da * da * logVariance) },
-      { value: q - ratio.mean, gradient: gq, weight: 1 / (loose + ratio.variance + dq * dq * logVariance) },
+      { value: a - angle.mean, gradient: ga, weight: 1 / (loose + angle.variance + da * da * lens.logVariance) },
+      { value: q - ratio.mean, gradient: gq, weight: 1 / (loose + ratio.variance + dq * dq * lens.logVariance) },
     ];
   };
-  return { focal: Math.sqrt(phi) / 2, constraints };
+}
+
+/** Views near each other say nothing of the lens, but much of views near them. @returns null without a view */
+export function calibrate(views: readonly View[], width: number, height: number): RigidScreen | null {
+  const known = views.flatMap((v): KnownView[] => {
+    const covariance = invertSymmetric(v.information, 8);
+    return covariance ? [{ corners: v.corners, covariance }] : [];
+  });
+  if (known.length === 0) return null;
+  const picture = { half: width / 2, cx: width / 2, cy: height / 2 };
+  const lens = searchLens(known, picture);
+  return { focal: Math.sqrt(lens.phi) / 2, constraints: constraintsOf(known, picture, lens) };
 }
 
 /** Adds the constraints to normal equations; `h` maps (u, v) of the corners to px. */
