@@ -22,6 +22,19 @@ function withFormats(schema, catalogue) {
   });
 }
 
+/** Names of types that other schemas make, as the types of answers bring them in. */
+const IMPORTED = `import type { CameraFileShape } from './camera';
+import type { Requests } from './requests';
+import type { ScreenFile } from './screen';
+`;
+
+/** A place that another schema describes, for the maker of types: `tsType` names the type that is made from that one. */
+const asNamed = (schema) =>
+  JSON.parse(JSON.stringify(schema), (_, value) => (value?.tsType ? { tsType: value.tsType } : value));
+/** The same for the validator, which follows the reference. */
+const asReferred = (schema) =>
+  JSON.parse(JSON.stringify(schema), (_, value) => (value?.tsType ? { $ref: value.$ref } : value));
+
 /** Types say how many of a list there are, as far as types can: the counts are no words that the reference knows. */
 const withoutCounts = (text) => text.replace(/^ *\* @(min|max)Items \d+\n/gm, '');
 
@@ -44,8 +57,8 @@ export async function buildContracts(root) {
     writeFileSync(
       join(out, `${name}.ts`),
       withoutCounts(
-        await compile(schema, schema.title, {
-          bannerComment: '/* Made from the schema of the same name; do not edit. */',
+        await compile(asNamed(schema), schema.title, {
+          bannerComment: `/* Made from the schema of the same name; do not edit. */\n${name === 'answers' ? IMPORTED : ''}`,
         }),
       ),
     );
@@ -56,12 +69,19 @@ export async function buildContracts(root) {
     allowUnionTypes: true,
     code: { source: true, esm: true },
   });
-  for (const schema of Object.values(all)) ajv.addSchema(schema);
+  for (const schema of Object.values(all)) ajv.addSchema(asReferred(schema));
   const refs = { screen: 'screen', track: 'track', camera: 'camera', template: 'template' };
   for (const of of ['requests', 'batches'])
     for (const name of Object.keys(all[of].properties)) refs[name] = `${of}#/definitions/${name}`;
-  writeFileSync(join(out, 'validators.js'), standalone.default(ajv, refs));
+  writeValidators(ajv, join(out, 'validators'), refs);
+  // Of what goes out: only tests check it, so that no program carries it.
+  const answers = Object.keys(all.answers.properties).map((name) => [name, `answers#/definitions/${name}`]);
+  writeValidators(ajv, join(out, 'answer-validators'), Object.fromEntries(answers));
+}
+
+function writeValidators(ajv, path, refs) {
+  writeFileSync(`${path}.js`, standalone.default(ajv, refs));
   // Without them the compiler works its way through half a megabyte of conditions, and its stack does not suffice.
   const types = Object.keys(refs).map((name) => `export declare const ${name}: ValidateFunction;`);
-  writeFileSync(join(out, 'validators.d.ts'), `import type { ValidateFunction } from 'ajv';\n${types.join('\n')}\n`);
+  writeFileSync(`${path}.d.ts`, `import type { ValidateFunction } from 'ajv';\n${types.join('\n')}\n`);
 }

@@ -2,27 +2,9 @@
  * One stream of server-sent events for each open page: jobs, solved frames, media, saved recipes. Events carry no numbers:
  * a page that was cut off reads anew what it shows.
  */
+import type { EventName, EventOf } from '@yarlop/contracts/routes';
 import type { Request, Response } from 'express';
 import { visitorOf } from './visitor';
-
-export interface Events {
-  readonly job: { readonly id: number; readonly [key: string]: unknown };
-  readonly frames: {
-    readonly shotId: number;
-    readonly screenId: number;
-    readonly solveId: number;
-    readonly frames: readonly unknown[];
-  };
-  /** of a camera's run: x and y of each point on a frame, px */
-  readonly points: { readonly shotId: number; readonly frame: number; readonly places: readonly number[] };
-  /** a shot's camera was solved */
-  readonly camera: { readonly shotId: number };
-  readonly media: { readonly hash: string };
-  readonly bin: Record<string, never>;
-  readonly screen: { readonly id: number; readonly revision: number };
-  readonly queue: Record<string, never>;
-  readonly deliveries: { readonly shotId: number };
-}
 
 /** Streams of one visitor; a browser holds six of a server by itself, and pages that were left may linger. */
 const MOST_STREAMS = 12;
@@ -32,7 +14,7 @@ const SIGN_OF_LIFE = 20_000;
 const MOST_WAITING = 4 * 2 ** 20;
 
 /** Events that pages of other shots need not hear. */
-const OF_ONE_SHOT: readonly (keyof Events)[] = ['frames', 'points', 'camera'];
+const OF_ONE_SHOT: readonly EventName[] = ['frames', 'points', 'camera'];
 
 interface Stream {
   readonly response: Response;
@@ -45,7 +27,7 @@ export class EventHub {
   private readonly streams = new Set<Stream>();
   private readonly life = setInterval(() => this.send(': still here\n\n'), SIGN_OF_LIFE).unref();
 
-  emit<K extends keyof Events>(event: K, data: Events[K]): void {
+  emit<E extends EventName>(event: E, data: EventOf<E>): void {
     const shotId = OF_ONE_SHOT.includes(event) ? (data as { readonly shotId: number }).shotId : null;
     this.send(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`, shotId);
   }

@@ -124,6 +124,11 @@ export function withoutInput({ input, ...job }: JobRow): Omit<JobRow, 'input'> {
   return job;
 }
 
+/** Where a clip's bytes lie is the server's own business. */
+export function withoutSource({ source, ...media }: MediaRow): Omit<MediaRow, 'source'> {
+  return media;
+}
+
 /** A delivery that waits. */
 export interface QueueRow {
   readonly id: number;

@@ -1,4 +1,6 @@
 /** The one way to the server: JSON in, JSON out, failures as sentences. */
+import type { AnswerOf, BodyOf, ParametersOf, RouteName } from '@yarlop/contracts/routes';
+
 export class ApiFailure extends Error {
   constructor(
     readonly status: number,
@@ -32,26 +34,36 @@ export async function reach(url: string, how: RequestInit = {}): Promise<Respons
   }
 }
 
-export async function api<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+/** What a route is asked with: the variable parts of its address where it has any, and a body. */
+type Asked<R extends RouteName> = keyof ParametersOf<R> extends never
+  ? readonly [body?: BodyOf<R>]
+  : readonly [parameters: ParametersOf<R>, body?: BodyOf<R>];
+
+/** The one typed client: a route by its name in the contract, its answer as the contract has it. @throws ApiFailure */
+export async function api<R extends RouteName>(route: R, ...asked: Asked<R>): Promise<AnswerOf<R>> {
+  const [method, pattern] = route.split(' ') as [string, string];
+  const hasParameters = pattern.includes(':');
+  const parameters = (hasParameters ? asked[0] : {}) as Readonly<Record<string, string | number>>;
+  const body = hasParameters ? asked[1] : asked[0];
+  const path = pattern.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(parameters[name]!));
   const response = await reach(`/api${path}`, {
     method,
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }),
   });
+  return told(response);
+}
+
+/** What was answered. @throws ApiFailure where that is a refusal */
+async function told<T>(response: Response): Promise<T> {
   const value = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return value as T;
   throw failureOf(response, value);
 }
 
-/** Sends text as it is. */
-export async function sendText<T>(path: string, text: string): Promise<T> {
-  const response = await reach(`/api${path}`, {
-    method: 'POST',
-    body: text,
-    headers: { 'Content-Type': 'text/plain' },
-  });
-  const value = (await response.json().catch(() => null)) as unknown;
-  if (response.ok) return value as T;
-  throw failureOf(response, value);
+/** Brings in a colour table as it is. @throws ApiFailure */
+export async function sendTable(name: string, text: string): Promise<AnswerOf<'POST /tables'>> {
+  const headers = { 'Content-Type': 'text/plain' };
+  return told(await reach(`/api/tables?name=${encodeURIComponent(name)}`, { method: 'POST', body: text, headers }));
 }
 
 /** A request that is answered line by line while it is worked on; `ended` aborts it. */

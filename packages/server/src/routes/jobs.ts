@@ -10,6 +10,7 @@ import { orderQueue } from '../use-cases/order-queue';
 import { body, handler, id } from './handler';
 
 export function jobRoutes(c: Context, runner: Runner): Router {
+  const told = async (job: number): Promise<object> => withoutInput((await c.db.one<JobRow>(jobs.findJob, [job]))!);
   return Router()
     .get(
       '/',
@@ -38,7 +39,7 @@ export function jobRoutes(c: Context, runner: Runner): Router {
         await c.db.run(jobs.pauseWaiting, [job.id]);
         runner.cancelNow(job.id);
         await runner.tell(job.id);
-        return c.db.one(jobs.findJob, [job.id]);
+        return told(job.id);
       }),
     )
     .post(
@@ -48,7 +49,7 @@ export function jobRoutes(c: Context, runner: Runner): Router {
         if (affectedRows === 0) throw new ApiError(409, 'invalid', 'This job is not paused.');
         await runner.tell(id(req));
         c.wake();
-        return c.db.one(jobs.findJob, [id(req)]);
+        return told(id(req));
       }),
     )
     .post(
@@ -62,7 +63,7 @@ export function jobRoutes(c: Context, runner: Runner): Router {
         if (affectedRows === 1 && job.deliveryId)
           await rm(c.storage.delivery(job.deliveryId), { recursive: true, force: true });
         runner.cancelNow(job.id);
-        return c.db.one(jobs.findJob, [job.id]);
+        return told(job.id);
       }),
     );
 }

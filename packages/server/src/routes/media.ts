@@ -2,6 +2,7 @@ import { Router } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
+import { withoutSource } from '../rows';
 import * as media from '../sql/media';
 import { sendCutOuts } from '../use-cases/cut-outs';
 import { makeAnew } from '../use-cases/library';
@@ -46,17 +47,19 @@ export function mediaRoutes(c: Context): Router {
     )
     .post(
       '/',
-      handler((req, res) => {
+      handler(async (req, res) => {
         res.status(201);
         const upload = body(req, 'fill');
-        return withUpload(c, upload, () => takeUpload(c, upload));
+        return withoutSource(await withUpload(c, upload, () => takeUpload(c, upload)));
       }),
     )
     .get(
       '/:hash',
-      handler(
-        async (req) => (await c.db.one(media.findMedia, [hash(req)])) ?? Promise.reject(notFound('The media file')),
-      ),
+      handler(async (req) => {
+        const row = await c.db.one<MediaRow>(media.findMedia, [hash(req)]);
+        if (!row) throw notFound('The media file');
+        return withoutSource(row);
+      }),
     )
     .post(
       '/:hash/anew',

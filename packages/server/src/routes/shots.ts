@@ -3,6 +3,7 @@ import { Router } from 'express';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
+import { withoutInput } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
 import { CAMERA_LENS_MAPS } from '@yarlop/core/formats/camera-formats';
@@ -69,9 +70,9 @@ export function shotRoutes(c: Context): Router {
     )
     .post(
       '/:id/camera',
-      handler((req, res) => {
+      handler(async (req, res) => {
         res.status(202);
-        return startCamera(c, id(req), body(req, 'solveCamera'));
+        return withoutInput(await startCamera(c, id(req), body(req, 'solveCamera')));
       }),
     )
     .put(
@@ -196,9 +197,9 @@ export function screenRoutes(c: Context): Router {
     )
     .post(
       '/:id/prove',
-      handler((req, res) => {
+      handler(async (req, res) => {
         res.status(202);
-        return startProof(c, id(req));
+        return withoutInput(await startProof(c, id(req)));
       }),
     )
     .get(
@@ -236,9 +237,9 @@ export function screenRoutes(c: Context): Router {
     )
     .post(
       '/:id/follow',
-      handler((req, res) => {
+      handler(async (req, res) => {
         res.status(202);
-        return startFollow(c, id(req), body(req, 'follow'));
+        return withoutInput(await startFollow(c, id(req), body(req, 'follow')));
       }),
     );
 }

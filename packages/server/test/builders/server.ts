@@ -9,6 +9,8 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
+import { checkAnswer } from '../../../contracts/src/check-answer';
+import { routeOf } from '../../../contracts/src/routes';
 
 export async function freePort(): Promise<number> {
   const s = createServer();
@@ -87,6 +89,7 @@ export class TestServer {
     }
   }
 
+  /** What is answered well is held against the contract of its route. */
   async request<T = Record<string, unknown>>(
     method: string,
     path: string,
@@ -101,7 +104,10 @@ export class TestServer {
       },
       ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
-    return { status: r.status, body: (await r.json().catch(() => null)) as T };
+    const answer = (await r.json().catch(() => null)) as T;
+    const route = routeOf(method, path.split('?')[0]!);
+    if (route && r.ok) checkAnswer(route, answer);
+    return { status: r.status, body: answer };
   }
 
   /** The cookie of a browser that was never here before. */

@@ -8,7 +8,7 @@ import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import type { Media, Recipe } from '../types';
+import type { Recipe } from '../types';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
 import ControlList from './ControlList.vue';
@@ -102,7 +102,7 @@ function makeUp(): void {
   else store.edit('Leave made-up fill', own.media ? { ...rest, fill: own } : rest);
 }
 async function arrived(f: Finished): Promise<void> {
-  const m = await api<Media>('POST', '/media', f);
+  const m = await api('POST /media', f);
   await media.load();
   choose(m.hash);
   adding.value = box.value?.isNeeded ?? false;

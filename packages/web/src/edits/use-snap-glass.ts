@@ -1,11 +1,14 @@
 /** Laying a pin onto the edges of the glass, as they are found about it on a frame. */
 import type { Quad } from '@yarlop/core/geometry/quad';
-import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
 import { ref } from 'vue';
 import { api, sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
+import type { Snapped } from '../types';
 import { usePinEdit } from './use-pin-edit';
+
+/** One word for each side, from the top clockwise. */
+type Sides = readonly [boolean, boolean, boolean, boolean];
 
 export function useSnapGlass() {
   const store = useShot();
@@ -19,15 +22,18 @@ export function useSnapGlass() {
    * @param exclude sides that are left as they are, from the top clockwise
    * @returns what was found of each side; null where that failed, or the person went on to something else meanwhile
    */
-  async function snap(from: Quad, exclude: readonly boolean[] = []): Promise<Snapped | null> {
+  async function snap(from: Quad, exclude?: Sides): Promise<Snapped | null> {
     const s = store.chosen;
     const { frame } = playhead;
     if (!s) return null;
     busy.value = true;
     problem.value = '';
     try {
-      const left = exclude.length > 0 ? { exclude } : {};
-      const got = await api<Snapped>('POST', `/screens/${s.id}/snap`, { frame, corners: from, ...left });
+      const got = await api(
+        'POST /screens/:id/snap',
+        { id: s.id },
+        { frame, corners: from, ...(exclude ? { exclude } : {}) },
+      );
       if (store.chosenId !== s.id || playhead.frame !== frame) return null;
       edit.place('Lay the pin onto the glass', got.corners, frame);
       return got;

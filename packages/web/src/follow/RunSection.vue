@@ -62,7 +62,7 @@ const part = computed<Order | null>(() => {
 });
 async function cut(side: 'after' | 'before'): Promise<void> {
   problem.value = '';
-  await api('POST', `/screens/${store.chosenId}/cut`, { frame: here.value, side })
+  await api('POST /screens/:id/cut', { id: store.chosenId! }, { frame: here.value, side })
     .then(() => tracks.load(store.chosenId!))
     .catch((e: unknown) => (problem.value = sentence(e)));
 }

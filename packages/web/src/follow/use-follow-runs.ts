@@ -5,7 +5,6 @@ import { forAll } from '../shared/for-all';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
-import type { Job } from '../types';
 import { inRunOrder } from './run-order';
 
 /** What a run is to follow. */
@@ -26,7 +25,11 @@ export function useFollowRuns() {
   const live = useLive();
   const problem = ref('');
   async function startOf(screenId: number, order: Order): Promise<void> {
-    const started = await api<Job>('POST', `/screens/${screenId}/follow`, { ...order, keepLooking: keepLooking.value });
+    const started = await api(
+      'POST /screens/:id/follow',
+      { id: screenId },
+      { ...order, keepLooking: keepLooking.value },
+    );
     live.jobs.set(started.id, started);
   }
   async function start(order: Order): Promise<void> {

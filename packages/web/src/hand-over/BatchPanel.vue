@@ -4,7 +4,7 @@ import { useStorage } from '@vueuse/core';
 import { computed, onMounted, ref } from 'vue';
 import { api, sentence } from '../api';
 import { useMedia } from '../stores/media';
-import type { Screen, ShotSummary } from '../types';
+import type { DeliverSettings, ShotSummary } from '../types';
 import { PICTURES } from './formats';
 
 const props = defineProps<{ shots: readonly ShotSummary[] }>();
@@ -17,7 +17,7 @@ const media = useMedia();
 const slots = ref<readonly Slot[]>([]);
 const chosen = ref<number[]>([]);
 const fills = ref<string[]>([]);
-const as = useStorage('yarlop.batch', 'mp4');
+const as = useStorage<DeliverSettings['as']>('yarlop.batch', 'mp4');
 const problem = ref('');
 const busy = ref(false);
 const done = ref(0);
@@ -31,7 +31,7 @@ async function load(): Promise<void> {
     const all = await Promise.all(
       props.shots
         .filter((s) => s.solvedFrames > 0)
-        .map(async (s) => ({ s, screens: (await api<{ screens: Screen[] }>('GET', `/shots/${s.id}`)).screens })),
+        .map(async (s) => ({ s, screens: (await api('GET /shots/:id', { id: s.id })).screens })),
     );
     slots.value = all.flatMap(({ s, screens }) =>
       screens.map((x) => ({
@@ -49,7 +49,7 @@ async function go(): Promise<void> {
   for (const screen of chosen.value)
     for (const fill of fills.value) {
       const slot = slots.value.find((s) => s.screen === screen)!;
-      await api('POST', `/shots/${slot.shot}/deliveries`, { as: as.value, fill, slot: screen }).then(
+      await api('POST /shots/:id/deliveries', { id: slot.shot }, { as: as.value, fill, slot: screen }).then(
         () => done.value++,
         (e: unknown) =>
           (failures.value = [

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Track data in an open format: as a file, or to the clipboard. */
+import type { DeliverSettings } from '../types';
 import { can, isOf } from '@yarlop/contracts/formats';
 import { useClipboard, useStorage } from '@vueuse/core';
 import { computed, ref } from 'vue';
@@ -19,18 +20,18 @@ const copied = ref(false);
 const last = useStorage(
   'yarlop.data',
   {
-    as: 'csv',
+    as: 'csv' as DeliverSettings['as'],
     invert: false,
     overscan: 0,
     crop: null as number | null,
     focal: null as number | null,
     deviceHeight: null as number | null,
     plateBehind: false,
-    mapType: 'exr',
+    mapType: 'exr' as NonNullable<DeliverSettings['mapType']>,
     points: '',
     all: true,
     dressed: false,
-    at: 'middle',
+    at: 'middle' as 'middle' | NonNullable<DeliverSettings['at']>,
   },
   undefined,
   { mergeDefaults: true },
@@ -42,7 +43,7 @@ const map = computed(() => isOf(last.value.as, 'maps'));
 const scene = computed(() => can(last.value.as, 'scene'));
 const moves = computed(() => can(last.value.as, 'points'));
 /** Points as they were typed, "x y; x y"; null where they are not points, undefined where there are none. */
-const points = computed((): number[][] | null | undefined => {
+const points = computed((): [number, number][] | null | undefined => {
   if (last.value.points.trim() === '') return undefined;
   const all = last.value.points.split(';').map((p) =>
     p
@@ -50,7 +51,9 @@ const points = computed((): number[][] | null | undefined => {
       .split(/[\s,]+/)
       .map(Number),
   );
-  return all.length >= 2 && all.every((p) => p.length === 2 && p.every(Number.isFinite)) ? all : null;
+  return all.length >= 2 && all.every((p) => p.length === 2 && p.every(Number.isFinite))
+    ? all.map(([x, y]): [number, number] => [x!, y!])
+    : null;
 });
 const CORNERS = [
   { value: false, text: 'of the pin' },
@@ -63,7 +66,7 @@ const MOMENTS = [
 ];
 /** Whether a number was given: what an earlier version kept for none is an empty text. */
 const isGiven = (v: unknown): v is number => typeof v === 'number';
-function settings(): object {
+function settings(): DeliverSettings {
   const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all, dressed, at } = last.value;
   return {
     as,

@@ -29,12 +29,14 @@ const { list, problem, deliver, tried, watched } = useDeliveries();
 const revision = computed(() => store.proper.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
   const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
-  return { done: j?.framesDone ?? d.framesDone, total: Math.max(1, j?.framesTotal ?? d.framesTotal) };
+  return { done: j?.framesDone ?? d.framesDone ?? 0, total: Math.max(1, j?.framesTotal ?? d.framesTotal ?? 0) };
 };
 const stateOf = (d: Delivery): string =>
   (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
-const pause = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/pause`)));
-const resume = (d: Delivery): Promise<void> => tried(async () => void (await api('POST', `/jobs/${d.jobId}/resume`)));
+const pause = (d: Delivery): Promise<void> =>
+  tried(async () => void (await api('POST /jobs/:id/pause', { id: d.jobId! })));
+const resume = (d: Delivery): Promise<void> =>
+  tried(async () => void (await api('POST /jobs/:id/resume', { id: d.jobId! })));
 const { learn } = useRates();
 const { paceOf } = usePace((job, pace) => {
   const d = list.value.find((x) => x.jobId === job);

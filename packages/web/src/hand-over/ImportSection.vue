@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** Corner data from elsewhere: looked at before it is taken, as a Screen of hand keys. */
 import type { Columns } from '@yarlop/core/formats/foreign-table';
+import type { FileKind } from '@yarlop/core/formats/foreign-table';
 import { fileKind } from '@yarlop/core/formats/foreign-table';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { computed, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import type { BodyOf } from '@yarlop/contracts/routes';
 import { api, sentence } from '../api';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -32,7 +34,7 @@ const KINDS = [
 const store = useShot();
 const view = useView();
 const { conventions } = useConventions();
-const kind = ref('table');
+const kind = ref<FileKind>('table');
 const file = ref<{ name: string; text: string } | null>(null);
 const first = ref(0);
 const columns = ref<Columns | null>(null);
@@ -41,7 +43,9 @@ const problem = ref('');
 const onto = ref<number | ''>('');
 const from = ref(0);
 const places = computed(() => ['frame', ...CORNER_NAMES.flatMap((c) => [`${c} x`, `${c} y`])]);
-const body = (look: boolean): object => ({
+/** Eight columns of corners, as {@link column} keeps them. */
+type SentColumns = NonNullable<BodyOf<'POST /shots/:id/import'>['columns']>;
+const body = (look: boolean): BodyOf<'POST /shots/:id/import'> => ({
   as: kind.value,
   text: file.value!.text,
   look,
@@ -51,7 +55,7 @@ const body = (look: boolean): object => ({
         name: file.value!.name.replace(/\.\w+$/, '').slice(0, 100) || 'brought in',
         conventions: conventions.value,
         firstNumber: first.value,
-        ...(columns.value ? { columns: columns.value } : {}),
+        ...(columns.value ? { columns: columns.value as SentColumns } : {}),
       }
     : {}),
 });
@@ -59,7 +63,7 @@ async function look(): Promise<void> {
   view.ghosts = [];
   if (!file.value) return;
   try {
-    const l = await api<Looked>('POST', `/shots/${store.shot!.id}/import`, body(true));
+    const l = await api('POST /shots/:id/import', { id: store.shot!.id }, body(true));
     looked.value = l;
     problem.value = '';
     columns.value ??= l.columns;
@@ -92,7 +96,7 @@ function reframe(): void {
 }
 async function accept(): Promise<void> {
   try {
-    await api('POST', `/shots/${store.shot!.id}/import`, body(false));
+    await api('POST /shots/:id/import', { id: store.shot!.id }, body(false));
     await store.open(store.shot!.id);
     drop();
   } catch (e) {

@@ -2,13 +2,14 @@
 /** Everything that is chosen, in one zip with checksums and a text that explains it. */
 import { useStorage } from '@vueuse/core';
 import BenchSection from '../bench/BenchSection.vue';
+import type { DeliverSettings } from '../types';
 import { DATA } from './formats';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
 const { deliver } = useDeliveries();
 const { conventions } = useConventions();
-const parts = useStorage('yarlop.package', [
+const parts = useStorage<NonNullable<DeliverSettings['parts']>[number][]>('yarlop.package', [
   'csv',
   'json',
   'homography-csv',

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The finished picture, or a part of it, as a clip or a sequence. */
+import type { DeliverSettings } from '../types';
 import { can, isOf } from '@yarlop/contracts/formats';
 import { useStorage } from '@vueuse/core';
 import type { LoopRange } from '@yarlop/core/image/loop-range';
@@ -21,7 +22,15 @@ const playhead = usePlayhead();
 const { deliver } = useDeliveries();
 const last = useStorage(
   'yarlop.picture',
-  { as: 'mp4', show: 'dressed', premultiplied: false, fullFloat: false, sound: true, dissolve: 8, handles: 0 },
+  {
+    as: 'mp4' as DeliverSettings['as'],
+    show: 'dressed' as NonNullable<DeliverSettings['show']>,
+    premultiplied: false,
+    fullFloat: false,
+    sound: true,
+    dissolve: 8,
+    handles: 0,
+  },
   undefined,
   { mergeDefaults: true },
 );
@@ -55,9 +64,9 @@ const about = computed(() =>
     ),
   ),
 );
-function settingsOf(): object {
+function settingsOf(): DeliverSettings {
   const { as, show, premultiplied, fullFloat, sound } = last.value;
-  const settings = {
+  return {
     as,
     ...(show === 'dressed' ? {} : { show }),
     ...(show === 'element' && premultiplied ? { premultiplied } : {}),
@@ -70,13 +79,12 @@ function settingsOf(): object {
     ...(name.value.trim() ? { name: name.value.trim() } : {}),
     ...(firstNumber.value === null ? {} : { firstFrame: firstNumber.value }),
   };
-  return settings;
 }
 const go = (): void => void deliver(settingsOf());
 /** The frame on view alone, as a picture: the working range stays as it is. */
 const still = computed(() => (isOf(last.value.as, 'sequence') ? last.value.as : 'png'));
 function goStill(): void {
-  const { loop: _loop, sound: _sound, ...settings } = settingsOf() as Record<string, unknown>;
+  const { loop: _loop, sound: _sound, ...settings } = settingsOf();
   void deliver({ ...settings, as: still.value, from: playhead.frame, to: playhead.frame });
 }
 const shows = computed(() => [
@@ -88,7 +96,7 @@ watch(shows, (all) => {
   if (!all.some((s) => s.value === last.value.show)) last.value.show = 'dressed';
 });
 async function goPasses(): Promise<void> {
-  for (const show of ['clean', ...PASSES.map((p) => p.value)]) await deliver({ ...settingsOf(), show });
+  for (const show of ['clean', ...PASSES.map((p) => p.value)] as const) await deliver({ ...settingsOf(), show });
 }
 /** Grey, 0 to 255; difference along a seam from which it is seen: by eye, on the demo's shots. */
 const SEEN_LEVELS = 6;
@@ -99,10 +107,14 @@ const problem = ref('');
 async function search(): Promise<void> {
   searching.value = true;
   try {
-    loop.value = await api<LoopRange>('POST', `/shots/${store.shot!.id}/loop`, {
-      dissolve: last.value.dissolve,
-      ...(store.chosenId === null ? {} : { screen: store.chosenId }),
-    });
+    loop.value = await api(
+      'POST /shots/:id/loop',
+      { id: store.shot!.id },
+      {
+        dissolve: last.value.dissolve,
+        ...(store.chosenId === null ? {} : { screen: store.chosenId }),
+      },
+    );
     problem.value = '';
   } catch (e) {
     [loop.value, problem.value] = [null, sentence(e)];

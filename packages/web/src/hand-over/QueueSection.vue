@@ -7,28 +7,22 @@ import { onMounted, onUnmounted, ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { useLive } from '../stores/live';
+import type { Queued } from '../types';
 import { NAMES } from './formats';
 
-interface Waiting {
-  readonly id: number;
-  readonly shotName: string;
-  readonly fileName: string;
-  readonly format: string;
-}
-
 const live = useLive();
-const waiting = ref<readonly Waiting[]>([]);
+const waiting = ref<readonly Queued[]>([]);
 const problem = ref('');
 const list = ref<HTMLElement | null>(null);
 /** While a row is dragged the list stands still, whatever begins or ends meanwhile; what came is drawn after the drop. */
 let dragged = false;
 async function load(): Promise<void> {
-  const now = await api<Waiting[]>('GET', '/jobs/queue');
+  const now = await api('GET /jobs/queue');
   if (!dragged) waiting.value = now;
 }
 async function order(ids: readonly number[]): Promise<void> {
   try {
-    waiting.value = await api<Waiting[]>('PUT', '/jobs/queue', { jobs: ids });
+    waiting.value = await api('PUT /jobs/queue', { jobs: ids });
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -61,7 +55,7 @@ watch(list, (element) => {
 const offs = [
   live.on('queue', () => void load().catch(() => {})),
   live.on('deliveries', () => void load().catch(() => {})),
-  live.on<{ kind?: string }>('job', (j) => j.kind === 'deliver' && void load().catch(() => {})),
+  live.on('job', (j) => j.kind === 'deliver' && void load().catch(() => {})),
 ];
 onMounted(() => void load().catch((e: unknown) => (problem.value = sentence(e))));
 onUnmounted(() => {

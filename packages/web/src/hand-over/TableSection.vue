@@ -7,6 +7,7 @@ import BenchSection from '../bench/BenchSection.vue';
 import { sentence } from '../api';
 import ConventionFields from './ConventionFields.vue';
 import { FIRST_TEMPLATE } from './formats';
+import type { DeliverSettings } from '../types';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
 
@@ -20,7 +21,7 @@ const look = ref('');
 const problem = ref('');
 /** Lines of the table that are shown. */
 const LINES = 6;
-const settings = (): object => ({ as: 'table', template: template.value, ...conventions.value });
+const settings = (): DeliverSettings => ({ as: 'table', template: template.value, ...conventions.value });
 const refresh = useDebounceFn(async () => {
   try {
     look.value = (await text(settings())).split('\n').slice(0, LINES).join('\n');

@@ -1,17 +1,27 @@
 /** What can be handed over: what it is called, and what it is for. */
 import type { DeliveryFormat } from '@yarlop/contracts/formats';
+import type { DeliverSettings } from '../types';
 import { FORMATS, isOf } from '@yarlop/contracts/formats';
 
+interface ShowChoice {
+  readonly value: NonNullable<DeliverSettings['show']>;
+  readonly text: string;
+}
+
 export interface FormatChoice {
-  readonly value: string;
+  readonly value: DeliverSettings['as'];
   readonly text: string;
   readonly what: string;
 }
 
-const choiceOf = ({ id, name, what }: DeliveryFormat): FormatChoice => ({ value: id, text: name, what });
+const choiceOf = ({ id, name, what }: DeliveryFormat): FormatChoice => ({
+  value: id as FormatChoice['value'],
+  text: name,
+  what,
+});
 
 export const PICTURES: readonly FormatChoice[] = FORMATS.filter((f) => isOf(f.id, 'clip', 'sequence')).map(choiceOf);
-export const SHOWS = [
+export const SHOWS: readonly ShowChoice[] = [
   { value: 'dressed', text: 'finished picture' },
   { value: 'element', text: 'element with alpha' },
   { value: 'clean', text: 'clean plate' },
@@ -20,7 +30,7 @@ export const SHOWS = [
   { value: 'flat', text: 'the Screen laid flat' },
 ];
 /** Parts that add up to the finished picture; floats only. */
-export const PASSES = [
+export const PASSES: readonly ShowChoice[] = [
   { value: 'pass-element', text: 'pass: element, with alpha' },
   { value: 'pass-light', text: 'pass: kept light' },
   { value: 'pass-spill', text: 'pass: spill change' },

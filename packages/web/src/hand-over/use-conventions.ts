@@ -1,7 +1,12 @@
 /** How coordinates are written: remembered in the browser. */
+import type { Conventions } from '@yarlop/core/formats/conventions';
 import { useStorage } from '@vueuse/core';
 
-const conventions = useStorage('yarlop.conventions', { origin: 'top-left', units: 'pixels', pixelOrigin: 'corner' });
+const conventions = useStorage<Pick<Conventions, 'origin' | 'units' | 'pixelOrigin'>>('yarlop.conventions', {
+  origin: 'top-left',
+  units: 'pixels',
+  pixelOrigin: 'corner',
+});
 
 export function useConventions() {
   return { conventions };

@@ -3,7 +3,7 @@ import { onUnmounted, ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
-import type { Delivery } from '../types';
+import type { DeliverSettings, Delivery } from '../types';
 
 const list = ref<readonly Delivery[]>([]);
 const problem = ref('');
@@ -12,26 +12,26 @@ export function useDeliveries() {
   const store = useShot();
   const live = useLive();
   async function load(): Promise<void> {
-    if (store.shot) list.value = await api<Delivery[]>('GET', `/shots/${store.shot.id}/deliveries`);
+    if (store.shot) list.value = await api('GET /shots/:id/deliveries', { id: store.shot.id });
   }
   async function tried(work: () => Promise<void>): Promise<void> {
     problem.value = '';
     await work().catch((e: unknown) => (problem.value = sentence(e)));
   }
-  const deliver = (settings: object): Promise<void> =>
+  const deliver = (settings: DeliverSettings): Promise<void> =>
     tried(async () => {
       await store.save();
-      await api('POST', `/shots/${store.shot!.id}/deliveries`, settings);
+      await api('POST /shots/:id/deliveries', { id: store.shot!.id }, settings);
       await load();
     });
   /** Track data as text. @throws ApiFailure */
-  async function text(settings: object): Promise<string> {
+  async function text(settings: DeliverSettings): Promise<string> {
     await store.save();
-    return (await api<{ text: string }>('POST', `/shots/${store.shot!.id}/text`, settings)).text;
+    return (await api('POST /shots/:id/text', { id: store.shot!.id }, settings)).text;
   }
   /** Loads the list while the caller is on the page, and keeps it up to date. */
   function watched(): void {
-    const off = live.on<{ shotId: number }>('deliveries', (e) => e.shotId === store.shot?.id && void load());
+    const off = live.on('deliveries', (e) => e.shotId === store.shot?.id && void load());
     // The page may be there before its shot is.
     watch(
       () => store.shot?.id,

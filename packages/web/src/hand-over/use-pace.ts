@@ -41,7 +41,7 @@ export function usePace(ended: (job: number, pace: number) => void) {
     run.frames = job.framesDone - run.done;
     if (run.frames >= TELLING) run.pace = (Date.now() - run.at) / run.frames / 1000;
   }
-  onScopeDispose(live.on<Job>('job', (j) => told({ ...live.jobs.get(j.id), ...j })));
+  onScopeDispose(live.on('job', (j) => told({ ...live.jobs.get(j.id), ...j })));
   /** Seconds a frame of a job that runs; null where that is not known yet. */
   const paceOf = (job: number): number | null => runs.get(job)?.pace ?? null;
   return { paceOf };

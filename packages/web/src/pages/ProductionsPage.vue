@@ -6,20 +6,19 @@ import { bytesText, countText } from '../shared/format';
 import DeleteDialog from '../space/DeleteDialog.vue';
 import UndoNotice from '../space/UndoNotice.vue';
 import type { BinItem } from '../space/use-bin';
-import type { DiskUse } from '../space/use-disk';
 import { isShort } from '../space/use-disk';
-import type { Production } from '../types';
+import type { DiskUse, Production } from '../types';
 
-const list = ref<Production[] | null>(null);
+const list = ref<readonly Production[] | null>(null);
 const name = ref('');
 const problem = ref('');
 const router = useRouter();
 async function load(): Promise<void> {
-  list.value = await api<Production[]>('GET', '/productions');
+  list.value = await api('GET /productions');
 }
 async function create(): Promise<void> {
   try {
-    const p = await api<Production>('POST', '/productions', { name: name.value.trim() });
+    const p = await api('POST /productions', { name: name.value.trim() });
     await router.push(`/productions/${p.id}`);
   } catch (e) {
     problem.value = sentence(e);
@@ -30,7 +29,7 @@ const deleted = ref<BinItem | null>(null);
 const disk = ref<DiskUse | null>(null);
 onMounted(
   () =>
-    void api<DiskUse>('GET', '/disk').then(
+    void api('GET /disk').then(
       (d) => (disk.value = isShort(d) ? d : null),
       () => {},
     ),

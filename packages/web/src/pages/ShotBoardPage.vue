@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router';
 import { api, sentence } from '../api';
 import { countText, rateText } from '../shared/format';
 import { useLive } from '../stores/live';
-import type { ShotSummary } from '../types';
+import type { Board, ShotSummary, Told } from '../types';
 import BatchPanel from '../hand-over/BatchPanel.vue';
 import DeleteDialog from '../space/DeleteDialog.vue';
 import UndoNotice from '../space/UndoNotice.vue';
@@ -14,13 +14,13 @@ import type { Finished } from '../upload/use-upload';
 
 const route = useRoute();
 const live = useLive();
-const production = ref<{ id: number; name: string; shots: ShotSummary[] } | null>(null);
+const production = ref<Board | null>(null);
 const problem = ref('');
 const batch = ref(false);
 const id = computed(() => Number(route.params['id']));
 async function load(): Promise<void> {
   try {
-    production.value = await api('GET', `/productions/${id.value}`);
+    production.value = await api('GET /productions/:id', { id: id.value });
     void judge();
   } catch (e) {
     problem.value = sentence(e);
@@ -28,7 +28,7 @@ async function load(): Promise<void> {
 }
 async function arrived(f: Finished): Promise<void> {
   if (!f.files && /\.zip$/i.test(f.fileName)) {
-    await api('POST', `/productions/${id.value}/templates`, { upload: f.upload });
+    await api('POST /productions/:id/templates', { id: id.value }, { upload: f.upload });
     await load();
     return;
   }
@@ -38,22 +38,16 @@ async function arrived(f: Finished): Promise<void> {
       .replace(/[._#%-]+/g, ' ')
       .trim()
       .slice(0, 120) || 'New shot';
-  await api('POST', `/productions/${id.value}/shots`, { name, ...f });
+  await api('POST /productions/:id/shots', { id: id.value }, { name, ...f });
   await load();
 }
 const deleted = ref<BinItem | null>(null);
-interface Told {
-  readonly id: number;
-  readonly name: string;
-  readonly word: string;
-  readonly reasons: readonly string[];
-}
 const verdicts = ref(new Map<number, readonly Told[]>());
 /** Asked for one after the other, once the board is there: each reads a whole track. */
 async function judge(): Promise<void> {
   for (const s of production.value?.shots ?? [])
     if (s.solvedFrames > 0)
-      await api<Told[]>('GET', `/shots/${s.id}/verdicts`).then(
+      await api('GET /shots/:id/verdicts', { id: s.id }).then(
         (v) => verdicts.value.set(s.id, v),
         () => {},
       );
@@ -62,7 +56,7 @@ const ingest = (s: ShotSummary) => live.running.find((j) => j.kind === 'ingest' 
 const offs = [
   live.on('media', () => void load()),
   live.on('bin', () => void load()),
-  live.on<{ state: string }>('job', (j) => j.state === 'done' && void load()),
+  live.on('job', (j) => j.state === 'done' && void load()),
 ];
 onMounted(load);
 onUnmounted(() => offs.forEach((off) => off()));

@@ -90,25 +90,19 @@ watch(
   },
 );
 const offs = [
-  live.on<{ screenId: number; solveId: number; frames: never[] }>(
-    'frames',
-    (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e.screenId, e.solveId, e.frames),
-  ),
-  live.on<{ hash: string }>('media', (e) => (opening > 0 || e.hash === store.shot?.mediaHash) && void open()),
-  live.on<{ kind: string; state: string; screenId: number }>('job', (j) => {
-    if (
-      ['follow', 'prove'].includes(j.kind) &&
-      ['done', 'cancelled', 'failed'].includes(j.state) &&
-      store.screens.some((s) => s.id === j.screenId)
-    )
-      void both(j.screenId).catch(() => {});
+  live.on('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e)),
+  live.on('media', (e) => (opening > 0 || e.hash === store.shot?.mediaHash) && void open()),
+  live.on('job', (j) => {
+    const screen = store.screens.find((s) => s.id === j.screenId);
+    const tells = ['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state);
+    if (screen && tells) void both(screen.id).catch(() => {});
   }),
-  live.on<Parameters<typeof camera.hear>[0]>('points', (p) => camera.hear(p)),
-  live.on<{ shotId: number }>('camera', (e) => {
+  live.on('points', (p) => camera.hear(p)),
+  live.on('camera', (e) => {
     if (e.shotId !== store.shot?.id) return;
     void Promise.all([camera.load(e.shotId), ...store.screens.map((s) => both(s.id))]).catch(() => {});
   }),
-  live.on('reconnected', () => void open()),
+  live.onConnected(() => void open()),
 ];
 onUnmounted(() => offs.forEach((off) => off()));
 onMounted(() => {

@@ -4,13 +4,13 @@ import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref, watch } from 'vue';
 import type { Quad } from '@yarlop/core/geometry/quad';
-import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
 import { grownPin, scaledPin } from '@yarlop/core/pin/inset';
 import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { usePinEdit } from '../edits/use-pin-edit';
+import type { Snapped } from '../types';
 import { useSnapGlass } from '../edits/use-snap-glass';
 import NumberField from '../shared/NumberField.vue';
 
@@ -37,10 +37,8 @@ watch(
 async function snap(): Promise<void> {
   const from = corners.value;
   if (!from) return;
-  const got = await glass.snap(
-    from,
-    used.value.map((u) => !u),
-  );
+  const [top, right, bottom, left] = used.value;
+  const got = await glass.snap(from, [!top, !right, !bottom, !left]);
   if (got) found.value = got.sides;
 }
 function grow(sign: 1 | -1): void {
@@ -61,7 +59,7 @@ const tell = (i: number): string => {
   const s = found.value?.[i];
   if (!s) return '';
   return s.found
-    ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, scatter ${s.residual.toFixed(2)} px`
+    ? `moved ${s.moved >= 0 ? '+' : ''}${s.moved.toFixed(2)}, scatter ${s.residual!.toFixed(2)} px`
     : (s.reason ?? '');
 };
 provideCommand('snap-glass', snap, () => !busy.value && !!corners.value);

@@ -6,16 +6,16 @@
 import { ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import { useShot } from '../stores/shot';
-import type { Recipe, Revision } from '../types';
+import type { Revision } from '../types';
 
 const store = useShot();
 const open = ref(false);
-const list = ref<Revision[] | null>(null);
+const list = ref<readonly Revision[] | null>(null);
 const problem = ref('');
 async function load(): Promise<void> {
   if (!open.value || store.chosenId === null) return;
   try {
-    list.value = await api<Revision[]>('GET', `/screens/${store.chosenId}/revisions`);
+    list.value = await api('GET /screens/:id/revisions', { id: store.chosenId });
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -25,10 +25,11 @@ watch(
   () => [open.value, store.chosenId, store.chosen?.revision],
   () => void load(),
 );
-async function take(r: Revision): Promise<void> {
+async function take({ revision }: Revision): Promise<void> {
+  if (store.chosenId === null) return;
   try {
-    const { recipe } = await api<{ recipe: Recipe }>('GET', `/screens/${store.chosenId}/revisions/${r.revision}`);
-    store.edit(`Go back to version ${r.revision}`, recipe);
+    const { recipe } = await api('GET /screens/:id/revisions/:revision', { id: store.chosenId, revision });
+    store.edit(`Go back to version ${revision}`, recipe);
   } catch (e) {
     problem.value = sentence(e);
   }

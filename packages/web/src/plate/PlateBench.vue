@@ -51,7 +51,7 @@ async function colour(part: { transfer?: string; primaries?: string }): Promise<
   );
 }
 async function makeAnew(): Promise<void> {
-  await api('POST', `/media/${store.shot!.mediaHash}/anew`).then(
+  await api('POST /media/:hash/anew', { hash: store.shot!.mediaHash }).then(
     () => (problem.value = ''),
     (e: unknown) => (problem.value = sentence(e)),
   );

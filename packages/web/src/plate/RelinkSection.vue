@@ -10,18 +10,11 @@ import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
-import type { Media } from '../types';
+import type { FoundPlate } from '../types';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
 import NumberField from '../shared/NumberField.vue';
 
-interface Found {
-  readonly offset: number;
-  readonly scale: number;
-  readonly likeness: number;
-  readonly margin: number;
-  readonly frameCount: number;
-}
 /** Likeness below which the person is asked to look closely. By trial. */
 const ALIKE = 0.8;
 /** Lead over the next offset below which the person is asked, too. By trial. */
@@ -32,7 +25,7 @@ const live = useLive();
 const media = useMedia();
 const playhead = usePlayhead();
 const hash = ref<string | null>(null);
-const found = ref<Found | null>(null);
+const found = ref<FoundPlate | null>(null);
 const offset = ref(0);
 const problem = ref('');
 const busy = ref(false);
@@ -70,8 +63,11 @@ async function look(): Promise<void> {
   if (hash.value === null || own.value?.state !== 'ready') return;
   busy.value = true;
   try {
-    found.value = await api<Found>('POST', `/shots/${store.shot!.id}/relink`, { media: hash.value });
-    offset.value = found.value.offset;
+    const told = await api('POST /shots/:id/relink', { id: store.shot!.id }, { media: hash.value });
+    // Without an offset the server only looks.
+    if (!('offset' in told)) return;
+    found.value = told;
+    offset.value = told.offset;
     problem.value = '';
   } catch (e) {
     [found.value, problem.value] = [null, sentence(e)];
@@ -84,15 +80,16 @@ async function choose(h: string): Promise<void> {
   await look();
 }
 async function arrived(f: Finished): Promise<void> {
-  const row = await api<Media>('POST', '/media', f);
+  const row = await api('POST /media', f);
   await media.load();
   await choose(row.hash);
 }
 async function take(): Promise<void> {
+  if (hash.value === null) return;
   busy.value = true;
   try {
     await store.save();
-    await api('POST', `/shots/${store.shot!.id}/relink`, { media: hash.value, offset: offset.value });
+    await api('POST /shots/:id/relink', { id: store.shot!.id }, { media: hash.value, offset: offset.value });
     // Frames and px of everything on the page have changed: it is opened anew.
     location.reload();
   } catch (e) {
@@ -100,7 +97,7 @@ async function take(): Promise<void> {
     busy.value = false;
   }
 }
-const off = live.on<{ hash: string }>(
+const off = live.on(
   'media',
   (e) =>
     void media

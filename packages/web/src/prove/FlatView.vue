@@ -66,7 +66,7 @@ watch(
   () => [trust.value, store.chosenId, playhead.frame, playhead.playing] as const,
   async ([on, id, frame, playing]) => {
     if (!on || id === null || playing) return (seen.value = null);
-    const data = await api<Seen>('GET', `/screens/${id}/seen/${frame}`).catch(() => null);
+    const data = await api('GET /screens/:id/seen/:frame', { id, frame }).catch(() => null);
     if (store.chosenId === id && playhead.frame === frame) seen.value = data;
     return undefined;
   },

@@ -1,21 +1,17 @@
 /** Colour tables (.cube) of the library. */
 import { ref } from 'vue';
-import { api, sendText } from '../api';
-
-export interface ColourTable {
-  readonly hash: string;
-  readonly name: string;
-}
+import { api, sendTable } from '../api';
+import type { ColourTable } from '../types';
 
 const all = ref<readonly ColourTable[]>([]);
 
 export function useColourTables() {
   async function load(): Promise<void> {
-    all.value = await api<ColourTable[]>('GET', '/tables');
+    all.value = await api('GET /tables');
   }
   /** @throws ApiFailure with what is wrong with the file, and where */
   async function bringIn(file: File): Promise<ColourTable> {
-    const made = await sendText<ColourTable>(`/tables?name=${encodeURIComponent(file.name)}`, await file.text());
+    const made = await sendTable(file.name, await file.text());
     await load();
     return made;
   }

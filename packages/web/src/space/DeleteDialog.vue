@@ -3,7 +3,8 @@
 import { computed, ref, watch } from 'vue';
 import { sentence } from '../api';
 import { bytesText, countText } from '../shared/format';
-import type { BinItem, GoesWith } from './use-bin';
+import type { GoesWith } from '../types';
+import type { BinItem } from './use-bin';
 import { useBin } from './use-bin';
 
 const props = defineProps<{ item: BinItem | null }>();

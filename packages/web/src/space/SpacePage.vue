@@ -5,24 +5,22 @@ import { api, sentence } from '../api';
 import { bytesText, countText, dayText } from '../shared/format';
 import { useLive } from '../stores/live';
 import DeleteDialog from './DeleteDialog.vue';
-import type { BinItem, Binned } from './use-bin';
+import type { Answer } from '@yarlop/contracts/routes';
+import type { Binned, DiskUse } from '../types';
+import type { BinItem } from './use-bin';
 import { useBin } from './use-bin';
-import type { DiskUse } from './use-disk';
 import { isShort } from './use-disk';
 import { useQuestion } from '../use-question';
 
 const bin = useBin();
 const live = useLive();
 const disk = ref<DiskUse | null>(null);
-const inBin = ref<{ days: number; all: readonly Binned[] } | null>(null);
+const inBin = ref<Answer<'bin'> | null>(null);
 const problem = ref('');
 const asked = ref<BinItem | null>(null);
 async function load(): Promise<void> {
   try {
-    [disk.value, inBin.value] = await Promise.all([
-      api<DiskUse>('GET', '/disk'),
-      api<{ days: number; all: Binned[] }>('GET', '/bin'),
-    ]);
+    [disk.value, inBin.value] = await Promise.all([api('GET /disk'), api('GET /bin')]);
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);

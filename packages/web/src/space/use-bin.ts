@@ -1,36 +1,13 @@
 /** Deleting with a way back: what goes into the bin, what comes out of it, and what was put there last. */
 import { ref } from 'vue';
 import { api, sentence } from '../api';
+import type { Binned, GoesWith } from '../types';
 
-export type BinKind = 'production' | 'shot' | 'delivery' | 'media' | 'table';
-
-export interface BinItem {
-  readonly kind: BinKind;
-  readonly key: number | string;
-  readonly name: string;
-}
-
-/** Something in the bin. */
-export interface Binned extends BinItem {
-  /** what it was part of */
-  readonly place: string;
-  readonly binned: string;
-  readonly bytes: number;
-}
-
-/** What goes with something that is deleted. */
-export interface GoesWith {
-  readonly shots: number;
-  readonly screens: number;
-  readonly deliveries: number;
-  readonly bytes: number;
-}
+export type BinItem = Pick<Binned, 'kind' | 'key' | 'name'>;
 
 /** The one that was deleted last in this window: it can be taken back at once. */
 const last = ref<BinItem | null>(null);
 const problem = ref('');
-
-const address = ({ kind, key }: BinItem): string => `/bin/${kind}/${key}`;
 
 export function useBin() {
   async function tried(work: () => Promise<unknown>): Promise<boolean> {
@@ -43,18 +20,18 @@ export function useBin() {
       return false;
     }
   }
-  const goesWith = (item: BinItem): Promise<GoesWith> => api<GoesWith>('GET', address(item));
+  const goesWith = (item: BinItem): Promise<GoesWith> => api('GET /bin/:kind/:key', item);
   async function put(item: BinItem): Promise<boolean> {
-    const isDone = await tried(() => api('PUT', address(item)));
+    const isDone = await tried(() => api('PUT /bin/:kind/:key', item));
     if (isDone) last.value = item;
     return isDone;
   }
   async function takeOut(item: BinItem): Promise<boolean> {
-    const isDone = await tried(() => api('POST', `${address(item)}/out`));
+    const isDone = await tried(() => api('POST /bin/:kind/:key/out', item));
     if (isDone && last.value?.key === item.key && last.value.kind === item.kind) last.value = null;
     return isDone;
   }
-  const remove = (item: BinItem): Promise<boolean> => tried(() => api('DELETE', address(item)));
-  const empty = (): Promise<boolean> => tried(() => api('DELETE', '/bin'));
+  const remove = (item: BinItem): Promise<boolean> => tried(() => api('DELETE /bin/:kind/:key', item));
+  const empty = (): Promise<boolean> => tried(() => api('DELETE /bin'));
   return { last, problem, goesWith, put, takeOut, remove, empty };
 }

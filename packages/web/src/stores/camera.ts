@@ -45,7 +45,7 @@ function useSaid(problem: Ref<string>) {
   }
 
   const saveSoon = useDebounceFn(async (id: number) => {
-    await api('PUT', `/shots/${id}/camera`, settings.value).catch((e: unknown) => (problem.value = sentence(e)));
+    await api('PUT /shots/:id/camera', { id }, settings.value).catch((e: unknown) => (problem.value = sentence(e)));
   }, SAVE_DELAY);
   function say(part: Partial<CameraSettings>): void {
     settings.value = { ...settings.value, ...part };
@@ -154,7 +154,7 @@ export const useCamera = defineStore('camera', () => {
   let shotId: number | null = null;
 
   async function load(id: number): Promise<void> {
-    const view = await api<CameraView>('GET', `/shots/${id}/camera`);
+    const view = await api('GET /shots/:id/camera', { id });
     if (id !== shot.shot?.id) return;
     if (id !== shotId) points.choose([], false);
     shotId = id;
@@ -174,7 +174,7 @@ export const useCamera = defineStore('camera', () => {
       // What was deleted since is left out by itself.
       const leftOut = settings.value.leftOut.filter((id) => shot.screens.some((s) => s.id === id));
       settings.value = { ...settings.value, leftOut };
-      const started = await api<Job>('POST', `/shots/${shot.shot!.id}/camera`, settings.value);
+      const started = await api('POST /shots/:id/camera', { id: shot.shot!.id }, settings.value);
       live.jobs.set(started.id, started);
     } catch (e) {
       problem.value = sentence(e);

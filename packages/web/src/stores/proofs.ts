@@ -24,11 +24,11 @@ export const useProofs = defineStore('proofs', () => {
   const shot = useShot();
 
   async function load(screenId: number): Promise<void> {
-    const p = await api<ProofView | null>('GET', `/screens/${screenId}/proof`);
+    const p = await api('GET /screens/:id/proof', { id: screenId });
     if (p) proofs.set(screenId, p);
     else proofs.delete(screenId);
   }
-  const start = (screenId: number): Promise<Job> => api<Job>('POST', `/screens/${screenId}/prove`);
+  const start = (screenId: number): Promise<Job> => api('POST /screens/:id/prove', { id: screenId });
 
   /** Slips as measured on the path; none when they were measured on another path. */
   function measured(screen: Screen): (MeasuredFrame & { readonly sigma: readonly number[] })[] {
@@ -124,7 +124,7 @@ export const useProofs = defineStore('proofs', () => {
   }
   /** Slips on one frame, measured at once. */
   const slipAt = (screenId: number, frame: number): Promise<ProofFrame> =>
-    api<ProofFrame>('POST', `/screens/${screenId}/slip`, { frame });
+    api('POST /screens/:id/slip', { id: screenId }, { frame });
   /** Frames on which the pin is right by definition. */
   const rightFrames = (r: Recipe): number[] => [r.referenceFrame, ...(r.hand ?? []).map((k) => k.frame)];
   return { proofs, load, start, measured, left, leftWith, ranking, verdict, slipAt, rightFrames };

@@ -6,7 +6,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { ApiFailure, api, sentence } from '../api';
-import type { Recipe, Screen, Shot } from '../types';
+import type { Recipe, Screen, SetColour, Shot } from '../types';
 
 interface Edit {
   readonly name: string;
@@ -56,7 +56,7 @@ export const useShot = defineStore('shot', () => {
   }
 
   async function open(id: number): Promise<void> {
-    const { screens: list, ...rest } = await api<Shot & { screens: Screen[] }>('GET', `/shots/${id}`);
+    const { screens: list, ...rest } = await api('GET /shots/:id', { id });
     const other = shot.value?.id !== id;
     shot.value = rest;
     screens.value = list.map((s) => {
@@ -148,11 +148,15 @@ export const useShot = defineStore('shot', () => {
         if (!s || previewing.value === id) continue;
         try {
           const sent = s.recipe;
-          const row = await api<Screen>('PUT', `/screens/${id}`, {
-            revision: s.revision,
-            recipe: sent,
-            ...(steps.has(id) ? { step: steps.get(id) } : {}),
-          });
+          const row = await api(
+            'PUT /screens/:id',
+            { id },
+            {
+              revision: s.revision,
+              recipe: sent,
+              ...(steps.has(id) ? { step: steps.get(id) } : {}),
+            },
+          );
           const now = change(id, { revision: row.revision }) ?? s;
           if (now.recipe === sent) {
             dirty.delete(id);
@@ -178,7 +182,7 @@ export const useShot = defineStore('shot', () => {
   /** After a clash: take what the other window saved, or lay these edits over it as the next revision. */
   async function resolveClash(mine: boolean): Promise<void> {
     for (const id of [...dirty]) {
-      const theirs = await api<Screen>('GET', `/screens/${id}`);
+      const theirs = await api('GET /screens/:id', { id });
       change(id, mine ? { revision: theirs.revision } : theirs);
       if (!mine) {
         dirty.delete(id);
@@ -191,7 +195,7 @@ export const useShot = defineStore('shot', () => {
   }
 
   async function addScreen(recipe: Recipe): Promise<void> {
-    const row = await api<Screen>('POST', `/shots/${shot.value!.id}/screens`, recipe);
+    const row = await api('POST /shots/:id/screens', { id: shot.value!.id }, recipe);
     screens.value = [...screens.value, row];
     chosenId.value = row.id;
   }
@@ -202,7 +206,7 @@ export const useShot = defineStore('shot', () => {
   }
 
   async function removeScreen(id: number): Promise<void> {
-    await api('DELETE', `/screens/${id}`);
+    await api('DELETE /screens/:id', { id });
     dirty.delete(id);
     localStorage.removeItem(keep(id));
     screens.value = screens.value.filter((s) => s.id !== id);
@@ -213,21 +217,21 @@ export const useShot = defineStore('shot', () => {
 
   /** @param order all Screens, back to front */
   async function setDepth(order: readonly number[]): Promise<void> {
-    await api('PUT', `/shots/${shot.value!.id}/depth`, { screens: order });
+    await api('PUT /shots/:id/depth', { id: shot.value!.id }, { screens: order });
     screens.value = order.map((id) => screens.value.find((s) => s.id === id)!);
   }
 
   /** What is known of the plate's colour better than its tags; empty takes the tags again. */
-  async function setColour(colour: { readonly transfer?: string; readonly primaries?: string }): Promise<void> {
+  async function setColour(colour: SetColour): Promise<void> {
     const s = shot.value!;
-    shot.value = { ...s, ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, colour })) };
+    shot.value = { ...s, ...(await api('PUT /shots/:id', { id: s.id }, { revision: s.revision, colour })) };
   }
 
   async function setRange(from: number, to: number): Promise<void> {
     const s = shot.value!;
     shot.value = {
       ...s,
-      ...(await api<Shot>('PUT', `/shots/${s.id}`, { revision: s.revision, workingRange: [from, to] })),
+      ...(await api('PUT /shots/:id', { id: s.id }, { revision: s.revision, workingRange: [from, to] })),
     };
   }
 

@@ -1,4 +1,5 @@
 /** Solved frames by Screen: loaded once, then kept up to date by the stream while a run is on. */
+import type { EventOf } from '@yarlop/contracts/routes';
 import { withoutFrames } from '@yarlop/core/frame-ranges';
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
@@ -28,34 +29,44 @@ export interface ScreenTrackState {
   readonly scene: TrackView['scene'];
 }
 
+/** Of a Screen that was not followed yet. */
+const NOTHING: ScreenTrackState = {
+  solveId: null,
+  outdated: false,
+  stale: [],
+  area: null,
+  frames: new Map(),
+  lens: 0,
+  shutter: null,
+  halted: [],
+  scene: null,
+};
+
 export const useTracks = defineStore('tracks', () => {
   const view = useView();
   const shot = useShot();
   const tracks = shallowReactive(new Map<number, ScreenTrackState>());
 
   async function load(screenId: number): Promise<void> {
-    const t = await api<TrackView>('GET', `/screens/${screenId}/track`);
+    const t = await api('GET /screens/:id/track', { id: screenId });
     tracks.set(screenId, { ...t, frames: new Map(t.frames.map((f) => [f.frame, f])) });
   }
 
-  function merge(
-    screenId: number,
-    solveId: number,
-    frames: readonly (SolvedFrame & { homography: readonly number[] | null })[],
-  ): void {
-    const old = tracks.get(screenId);
-    const map = new Map(old?.solveId === solveId ? old.frames : []);
-    for (const f of frames) if (f.homography) map.set(f.frame, f);
+  /** Takes up frames that were solved just now. */
+  function merge({ screenId, solveId, frames }: EventOf<'frames'>): void {
+    const old = tracks.get(screenId) ?? NOTHING;
+    const isSame = old.solveId === solveId;
+    const map = new Map(isSame ? old.frames : []);
+    for (const { homography, corners, ...f } of frames)
+      if (homography && corners) map.set(f.frame, { ...f, homography, corners });
     tracks.set(screenId, {
+      ...old,
       solveId,
       outdated: false,
-      stale: old?.solveId === solveId ? withoutFrames(old.stale, new Set(frames.map((f) => f.frame))) : [],
-      area: old?.solveId === solveId ? old.area : null,
+      stale: isSame ? withoutFrames(old.stale, new Set(frames.map((f) => f.frame))) : [],
+      area: isSame ? old.area : null,
       frames: map,
       halted: [],
-      scene: old?.scene ?? null,
-      lens: old?.lens ?? 0,
-      shutter: old?.shutter ?? null,
     });
   }
 

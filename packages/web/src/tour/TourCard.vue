@@ -10,7 +10,6 @@ import { useProofs } from '../stores/proofs';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import type { Delivery } from '../types';
 import { STEPS, stepAt } from './steps';
 
 const props = defineProps<{ stage: Stage }>();
@@ -40,12 +39,9 @@ watch(
 );
 async function look(): Promise<void> {
   if (store.shot)
-    delivered.value = (await api<Delivery[]>('GET', `/shots/${store.shot.id}/deliveries`)).some((d) => d.sha256);
+    delivered.value = (await api('GET /shots/:id/deliveries', { id: store.shot.id })).some((d) => d.sha256);
 }
-const off = live.on<{ shotId: number }>(
-  'deliveries',
-  (e) => e.shotId === store.shot?.id && void look().catch(() => {}),
-);
+const off = live.on('deliveries', (e) => e.shotId === store.shot?.id && void look().catch(() => {}));
 onMounted(() => void look().catch(() => {}));
 watch(
   () => store.shot?.id,

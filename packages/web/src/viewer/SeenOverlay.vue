@@ -39,7 +39,7 @@ watch(
     ] as const,
   async ([id, frame, playing]) => {
     if (id === null || playing || (!view.cells && spots.value.length === 0)) return (seen.value = null);
-    const data = await api<Seen>('GET', `/screens/${id}/seen/${frame}`).catch(() => NOTHING);
+    const data = await api('GET /screens/:id/seen/:frame', { id, frame }).catch(() => NOTHING);
     if (store.chosenId === id && playhead.frame === frame) seen.value = { frame, data };
     return undefined;
   },
