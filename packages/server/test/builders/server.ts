@@ -10,6 +10,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import { checkAnswer } from '../../../contracts/src/check-answer';
+import type { RouteName } from '../../../contracts/src/routes';
 import { routeOf } from '../../../contracts/src/routes';
 
 export async function freePort(): Promise<number> {
@@ -26,6 +27,8 @@ const RAW_MS = 20_000;
 
 export class TestServer {
   private child: ChildProcess | null = null;
+  /** routes that were answered well */
+  readonly answered = new Set<RouteName>();
   private constructor(
     readonly data: string,
     readonly port: number,
@@ -106,7 +109,10 @@ export class TestServer {
     });
     const answer = (await r.json().catch(() => null)) as T;
     const route = routeOf(method, path.split('?')[0]!);
-    if (route && r.ok) checkAnswer(route, answer);
+    if (route && r.ok) {
+      checkAnswer(route, answer);
+      this.answered.add(route);
+    }
     return { status: r.status, body: answer };
   }
 
