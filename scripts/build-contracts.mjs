@@ -22,11 +22,16 @@ function withFormats(schema, catalogue) {
   });
 }
 
-/** Names of types that other schemas make, as the types of answers bring them in. */
-const IMPORTED = `import type { CameraFileShape } from './camera';
+/** Types that other schemas make, by the schema whose types bring them in. */
+const IMPORTS = {
+  answers: `import type { CameraFileShape } from './camera';
 import type { Requests } from './requests';
 import type { ScreenFile } from './screen';
-`;
+`,
+  jobs: `import type { Requests } from './requests';
+import type { ScreenFile } from './screen';
+`,
+};
 
 /** A place that another schema describes, for the maker of types: `tsType` names the type that is made from that one. */
 const asNamed = (schema) =>
@@ -58,7 +63,7 @@ export async function buildContracts(root) {
       join(out, `${name}.ts`),
       withoutCounts(
         await compile(asNamed(schema), schema.title, {
-          bannerComment: `/* Made from the schema of the same name; do not edit. */\n${name === 'answers' ? IMPORTED : ''}`,
+          bannerComment: `/* Made from the schema of the same name; do not edit. */\n${IMPORTS[name] ?? ''}`,
         }),
       ),
     );
@@ -73,6 +78,7 @@ export async function buildContracts(root) {
   const refs = { screen: 'screen', track: 'track', camera: 'camera', template: 'template' };
   for (const of of ['requests', 'batches'])
     for (const name of Object.keys(all[of].properties)) refs[name] = `${of}#/definitions/${name}`;
+  for (const kind of Object.keys(all.jobs.properties)) refs[`${kind}Job`] = `jobs#/definitions/${kind}`;
   writeValidators(ajv, join(out, 'validators'), refs);
   // Of what goes out: only tests check it, so that no program carries it.
   const answers = Object.keys(all.answers.properties).map((name) => [name, `answers#/definitions/${name}`]);

@@ -7,11 +7,15 @@ import type { TrackFileShape } from './generated/track';
 import type { CameraFileShape } from './generated/camera';
 import type { Requests } from './generated/requests';
 import type { Batches } from './generated/batches';
+import type { Jobs } from './generated/jobs';
 
 export type { CameraFileShape, ScreenFile, TemplateFile, TrackFileShape, Requests };
 export type BatchFile = NonNullable<Batches['batch']>;
 export type ProjectFile = NonNullable<Batches['project']>;
 export type RequestName = keyof Requests;
+export type JobKind = keyof Jobs;
+/** What a job of a kind is to do. */
+export type JobInput<K extends JobKind> = Jobs[K];
 
 export interface Fault {
   /** a path into the document, such as `pin[2][0]`; empty for the whole */
@@ -104,6 +108,11 @@ export function checkCamera(value: unknown, what = 'The camera'): CameraFileShap
 /** @throws ContractError */
 export function checkRequest<N extends RequestName>(name: N, value: unknown): NonNullable<Requests[N]> {
   return check(name, 'The request', value);
+}
+
+/** @throws ContractError */
+export function checkJob<K extends JobKind>(kind: K, value: unknown): JobInput<K> {
+  return check(`${kind}Job`, 'What the job is to do', value);
 }
 
 /** @throws ContractError */

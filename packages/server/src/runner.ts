@@ -3,6 +3,7 @@
  * it, every write carries it, and a run whose lease went to another server writes nothing more. Solved frames are
  * committed in small batches together with the follower's memory, so a killed server loses at most a batch.
  */
+import type { MessagePort } from 'node:worker_threads';
 import { MessageChannel } from 'node:worker_threads';
 import { rm } from 'node:fs/promises';
 import type { Logger } from 'pino';
@@ -15,9 +16,9 @@ import { withoutInput } from './rows';
 import * as jobs from './sql/jobs';
 import * as media from './sql/media';
 import { cameraTask } from './use-cases/camera';
-import type { DeliveryInput } from './use-cases/deliver-task';
 import { deliverTask } from './use-cases/deliver-task';
 import { followTask } from './use-cases/follow-task';
+import { inputOf } from './use-cases/job-input';
 import type { ClaimedJob, Wanted } from './use-cases/lease';
 import { claimJob, isLong, underLease } from './use-cases/lease';
 import { proofTask } from './use-cases/proof';
@@ -125,34 +126,57 @@ export class Runner {
     if (job.kind === 'follow') return followTask(this.c, job, row, storage.derived(hash));
     if (job.kind === 'camera') return cameraTask(this.c, job, row, storage.derived(hash));
     if (job.kind === 'prove') return proofTask(this.c, job);
-    return deliverTask(this.c, job.shotId!, job.deliveryId!, job.input as unknown as DeliveryInput, row);
+    return deliverTask(this.c, job.shotId!, job.deliveryId!, inputOf('deliver', job), row);
   }
 
   private async run(job: JobRow, cancel: Int32Array): Promise<void> {
-    const { db } = this.c;
-    if (job.attempt > MOST_ATTEMPTS)
-      return this.finish(
-        job,
-        null,
-        { kind: 'failed', message: 'The job ended the server several times and was given up.' },
-        job.framesDone,
-      );
+    const refuse = (message: string): Promise<void> =>
+      this.finish(job, null, { kind: 'failed', message }, job.framesDone);
+    if (job.attempt > MOST_ATTEMPTS) return refuse('The job ended the server several times and was given up.');
     await this.tell(job.id);
     const task = await this.taskOf(job).catch((e: unknown) => {
       if (e instanceof ApiError) return e;
       throw e;
     });
-    if (task instanceof ApiError)
-      return this.finish(job, null, { kind: 'failed', message: task.message }, job.framesDone);
+    return task instanceof ApiError ? refuse(task.message) : this.work(job, task, cancel);
+  }
+
+  /** A job in its worker, until it ends or is ended. */
+  private async work(job: JobRow, task: Task, cancel: Int32Array): Promise<void> {
     const { port1, port2 } = new MessageChannel();
-    let done = job.framesDone;
-    let writes = Promise.resolve();
-    const lost = (): void => {
+    const stop = (): void => {
       Atomics.store(cancel, 0, 1);
     };
+    const heard = this.hear(job, task, port1, stop);
+    const beat = setInterval(() => void this.beat(job, heard.done(), stop).catch(() => {}), BEAT_MS);
+    try {
+      const outcome = await this.workers.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer });
+      // Closed already, unless its worker died.
+      port2.close();
+      if (!(await heard.whole())) return;
+      if (this.stopping && outcome.kind === 'cancelled') return await this.handBack(job);
+      await this.finish(job, task, outcome, heard.done());
+    } finally {
+      clearInterval(beat);
+      port1.close();
+    }
+  }
+
+  /**
+   * Stores and passes on what a worker says of a job. @param stop ends the job
+   * @returns the frames that are done, and whether all that was said could be stored, once it is
+   */
+  private hear(
+    job: JobRow,
+    task: Task,
+    port: MessagePort,
+    stop: () => void,
+  ): { readonly done: () => number; readonly whole: () => Promise<boolean> } {
+    let done = job.framesDone;
+    let writes = Promise.resolve();
     // What comes after a batch that could not be stored would leave a hole before it.
     let isBroken = false;
-    const allHeard = listen(port1, (word) => {
+    const allHeard = listen(port, (word) => {
       done = word.done;
       if (word.type === 'points')
         this.c.events.emit('points', { shotId: job.shotId!, frame: word.frame, places: word.places });
@@ -162,44 +186,38 @@ export class Runner {
         .catch((e: unknown) => {
           this.log.error(e, 'frames could not be stored; the job goes on from its last checkpoint');
           isBroken = true;
-          lost();
+          stop();
         });
     });
-    const beat = setInterval(() => {
-      void (async () => {
-        const row = await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]);
-        if (!row || row.wanted) lost();
-        const held = await underLease(db, job, async (t) => {
-          await t.run(jobs.beat, [done, job.id]);
-        });
-        if (held)
-          this.c.events.emit('job', {
-            id: job.id,
-            kind: job.kind,
-            state: 'running',
-            framesDone: done,
-            framesTotal: job.framesTotal,
-            shotId: job.shotId,
-            screenId: job.screenId,
-            mediaHash: job.mediaHash,
-            deliveryId: job.deliveryId,
-            message: null,
-          });
-      })().catch(() => {});
-    }, BEAT_MS);
-    try {
-      const outcome = await this.workers.run({ task, port: port2, cancel: cancel.buffer as SharedArrayBuffer });
-      // Closed already, unless its worker died.
-      port2.close();
+    const whole = async (): Promise<boolean> => {
       await allHeard;
       await writes;
-      if (isBroken) return;
-      if (this.stopping && outcome.kind === 'cancelled') return await this.handBack(job);
-      await this.finish(job, task, outcome, done);
-    } finally {
-      clearInterval(beat);
-      port1.close();
-    }
+      return !isBroken;
+    };
+    return { done: () => done, whole };
+  }
+
+  /** A sign of life under the lease; ends the job where it is wanted no more, or another server has it. */
+  private async beat(job: JobRow, done: number, stop: () => void): Promise<void> {
+    const { db, events } = this.c;
+    const row = await db.one<{ wanted: number }>(jobs.cancelWanted, [job.id, job.token]);
+    if (!row || row.wanted) stop();
+    const held = await underLease(db, job, async (t) => {
+      await t.run(jobs.beat, [done, job.id]);
+    });
+    if (!held) return;
+    events.emit('job', {
+      id: job.id,
+      kind: job.kind,
+      state: 'running',
+      framesDone: done,
+      framesTotal: job.framesTotal,
+      shotId: job.shotId,
+      screenId: job.screenId,
+      mediaHash: job.mediaHash,
+      deliveryId: job.deliveryId,
+      message: null,
+    });
   }
 
   /** One batch: frames, the follower's memory and the heartbeat in one transaction, under the job's token. */

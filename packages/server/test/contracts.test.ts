@@ -10,6 +10,8 @@ let server: TestServer;
 let production: number;
 let shot: number;
 let screen: number;
+/** a shot that nothing is done to */
+let other: number;
 const heard: { readonly name: EventName; readonly data: unknown }[] = [];
 const listening = new AbortController();
 
@@ -44,6 +46,7 @@ async function ask<T = { id: number }>(method: string, path: string, body?: unkn
 beforeAll(async () => {
   server = await TestServer.create();
   ({ production, shot } = await server.shot(await plateBytes(24, 0, true)));
+  other = (await server.shot(await plateBytes())).shot;
   screen = (await ask('POST', `/shots/${shot}/screens`, recipe)).id;
   listen(`${server.url}/api/events?shot=${shot}`).catch(() => {});
 }, 120_000);
@@ -154,8 +157,8 @@ describe('every route answers as its contract has it:', () => {
     await ask('PUT', `/bin/shot/${shot}`);
     expect((await ask<{ all: unknown[] }>('GET', '/bin')).all).not.toHaveLength(0);
     await ask('DELETE', `/bin/shot/${shot}`);
-    const other = await ask('POST', '/productions', { name: 'Tidewater' });
-    await ask('DELETE', `/productions/${other.id}`);
+    const empty = await ask('POST', '/productions', { name: 'Tidewater' });
+    await ask('DELETE', `/productions/${empty.id}`);
     await ask('DELETE', '/bin');
   });
 
@@ -163,6 +166,19 @@ describe('every route answers as its contract has it:', () => {
     const left = Object.keys(ROUTES).filter((r) => !server.answered.has(r as keyof typeof ROUTES));
     // A delivery that is done too soon is not paused any more: `queue.test.ts` resumes one, held against the same list.
     expect(left.filter((r) => r !== 'POST /jobs/:id/resume')).toEqual([]);
+  });
+});
+
+describe('a job that another version has put into the table', () => {
+  it('fails with what is wrong with it, and nothing else does', async () => {
+    const { mediaHash } = await ask<{ mediaHash: string }>('GET', `/shots/${other}`);
+    await server.sql(
+      `INSERT INTO jobs (kind, media_hash, shot_id, input, frames_total) VALUES ('camera', ?, ?, '{"from":0}', 1)`,
+      [mediaHash, other],
+    );
+    const job = await server.ended('camera', 'failed');
+    expect(job.message).toMatch(/cannot be read back: What the job is to do: lacks the member "settings"/);
+    await ask('GET', '/health');
   });
 });
 

@@ -1,6 +1,7 @@
 /** The camera of a shot's whole scene: what is known of it, its run, and what came of that. */
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
 import type { Known } from '@yarlop/core/camera/solve-camera';
+import type { JobInput } from '@yarlop/contracts/validate';
 import { outlinesOfScreens } from '@yarlop/pipeline/camera-job';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { ApiError } from '../api-error';
@@ -13,14 +14,8 @@ import * as screens from '../sql/screens';
 import type { CameraTask, Outcome } from '../worker-protocol';
 import { addJob } from './add-job';
 import { findShot } from './create-shot';
+import { inputOf } from './job-input';
 import { readyPlate } from './ready-plate';
-
-/** What a run was asked for: the settings as they were, and the frames. */
-interface CameraInput {
-  readonly settings: CameraSettings;
-  readonly from: number;
-  readonly to: number;
-}
 
 export interface CameraView {
   /** null before anything was said */
@@ -63,7 +58,7 @@ async function startAlone(c: Context, shotId: number, settings: CameraSettings):
   if (await c.db.one(jobs.activeCamera, [shotId]))
     throw new ApiError(409, 'busy', "This shot's camera is being solved already; stop that run first.");
   await saveCamera(c, shotId, settings);
-  const input: CameraInput = { settings, from: shot.rangeFrom, to: shot.rangeTo };
+  const input: JobInput<'camera'> = { settings, from: shot.rangeFrom, to: shot.rangeTo };
   await outlinesOf(c, shotId, input);
   const id = await addJob(c.db, {
     kind: 'camera',
@@ -80,7 +75,7 @@ async function startAlone(c: Context, shotId: number, settings: CameraSettings):
 async function outlinesOf(
   c: Pick<Context, 'db'>,
   shotId: number,
-  { settings, from, to }: CameraInput,
+  { settings, from, to }: JobInput<'camera'>,
 ): Promise<CameraTask['outlines']> {
   const all = await c.db.all<ScreenRow>(screens.listScreens, [shotId]);
   const left = all.filter((s) => settings.leftOut.includes(s.id)).map((s) => s.recipe);
@@ -115,7 +110,7 @@ export async function cameraTask(
   media: MediaRow,
   folder: string,
 ): Promise<CameraTask> {
-  const input = job.input as unknown as CameraInput;
+  const input = inputOf('camera', job);
   const { settings, from, to } = input;
   return {
     kind: 'camera',
@@ -135,6 +130,6 @@ export async function storeCamera(
   job: JobRow,
   { file, told }: Extract<Outcome, { kind: 'camera' }>,
 ): Promise<void> {
-  const settings = JSON.stringify((job.input as unknown as CameraInput).settings);
+  const settings = JSON.stringify(inputOf('camera', job).settings);
   await t.run(cameras.putSolved, [job.shotId, settings, job.mediaHash, settings, JSON.stringify(file), told]);
 }

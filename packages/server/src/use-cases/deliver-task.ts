@@ -1,5 +1,5 @@
 /** What a delivery is made from: the shot's track as it was corrected, and the fills of its slots. */
-import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { JobInput, ScreenFile } from '@yarlop/contracts/validate';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import { ownConventions } from '@yarlop/core/formats/conventions';
 import { mapQuad } from '@yarlop/core/geometry/quad';
@@ -12,7 +12,7 @@ import { asDelivered, saying } from '@yarlop/pipeline/delivered-corners';
 import { plateInfo } from '@yarlop/pipeline/plate';
 import { correctionsOf } from '@yarlop/pipeline/screen-file';
 import type { Context } from '../context';
-import type { MediaRow, ScreenRow, ShotRow } from '../rows';
+import type { MediaRow, ShotRow } from '../rows';
 import type { DeliverSettings, DeliverTask } from '../worker-protocol';
 import { findMedia } from '../sql/media';
 import { findShot } from './create-shot';
@@ -22,12 +22,7 @@ import { readProof, verdictOn } from './proof';
 import type { TrackView } from '../track-view';
 import { templateOf } from './template-of';
 
-export interface DeliveryInput {
-  readonly settings: DeliverSettings;
-  readonly fileName: string;
-  readonly range: readonly [number, number];
-  readonly recipes: readonly Omit<ScreenRow, 'shotId'>[];
-}
+type DeliverOrder = JobInput<'deliver'>;
 
 function screenTrack(recipe: ScreenFile, track: TrackView): ScreenTrack {
   return {
@@ -50,7 +45,7 @@ function screenTrack(recipe: ScreenFile, track: TrackView): ScreenTrack {
 async function cornerOrder(
   c: Context,
   { as, at, dressed }: DeliverSettings,
-  recipes: DeliveryInput['recipes'],
+  recipes: DeliverOrder['recipes'],
   views: ReadonlyMap<number, TrackView>,
 ): Promise<CornerOrder | null> {
   const isData = (DATA_FORMATS as readonly string[]).includes(as) || as === 'table';
@@ -80,7 +75,7 @@ export async function deliveredTrack(
   c: Context,
   shotId: number,
   settings: DeliverSettings,
-  recipes: DeliveryInput['recipes'],
+  recipes: DeliverOrder['recipes'],
   row: MediaRow,
 ): Promise<{
   readonly track: Track;
@@ -117,7 +112,7 @@ export async function deliveredTrack(
 export async function reportParts(
   c: Context,
   shot: ShotRow,
-  recipes: DeliveryInput['recipes'],
+  recipes: DeliverOrder['recipes'],
   views: ReadonlyMap<number, TrackView>,
 ): Promise<ReportParts> {
   const proofs = await Promise.all(
@@ -150,7 +145,7 @@ export async function deliverTask(
   c: Context,
   shotId: number,
   deliveryId: number,
-  input: DeliveryInput,
+  input: DeliverOrder,
   row: MediaRow,
 ): Promise<DeliverTask> {
   const { storage } = c;

@@ -1,5 +1,4 @@
 /** What a run of following works on, as the tables have it when it begins or is taken up again. */
-import type { ScreenFile } from '@yarlop/contracts/validate';
 import { frameInputs, isSameInput } from '@yarlop/pipeline/frame-inputs';
 import { areaOf } from '@yarlop/pipeline/screen-file';
 import { startAfter, steadiedStretches } from '@yarlop/pipeline/steadied';
@@ -9,22 +8,10 @@ import type { Context } from '../context';
 import type { Checkpoint, FrameRow, JobRow, MediaRow, MemoryRow } from '../rows';
 import * as solves from '../sql/solves';
 import type { Direction, FollowTask, Start } from '../worker-protocol';
+import { inputOf } from './job-input';
 import type { InputsOf, Place } from './parts';
 import { LAST_FRAME, listOf } from './parts';
 import { passingBefore } from './passing';
-
-/** What was asked for, as it stands in the table of jobs. */
-export interface FollowJob {
-  readonly from: number;
-  readonly to: number;
-  readonly keepLooking?: boolean;
-  readonly directions?: readonly Direction[];
-  /** solved frames after which a direction was asked to begin */
-  readonly starts?: Readonly<Partial<Record<Direction, Start>>>;
-  readonly recipe: ScreenFile;
-  /** where results go; all into the job's own solve when left out */
-  readonly places?: readonly Place[];
-}
 
 interface Solved {
   readonly frame: number;
@@ -38,7 +25,7 @@ interface Before {
 }
 
 export function placesOf(job: Pick<JobRow, 'input' | 'solveId'>): readonly Place[] {
-  const { places } = job.input as unknown as FollowJob;
+  const { places } = inputOf('follow', job);
   return places ?? [{ from: 0, to: LAST_FRAME, own: job.solveId!, first: null }];
 }
 
@@ -98,7 +85,7 @@ export async function followTask(
   media: MediaRow,
   folder: string,
 ): Promise<FollowTask> {
-  const input = job.input as unknown as FollowJob;
+  const input = inputOf('follow', job);
   const { recipe, from, to } = input;
   const { referenceFrame } = recipe;
   const places = placesOf(job);

@@ -25,6 +25,7 @@ import { findScreen } from './save-screen';
 import type { TrackView } from '../track-view';
 import { readTrack } from './solve';
 import { addJob } from './add-job';
+import { inputOf } from './job-input';
 import { sendPictures } from './send-pictures';
 
 export interface ProofView {
@@ -90,7 +91,7 @@ export async function proofTask(
   job: JobRow,
 ): Promise<Measured & { readonly kind: 'prove'; readonly identity: string }> {
   const screen = await findScreen(c, job.screenId!);
-  const { recipe } = job.input as { recipe: ScreenRow['recipe'] };
+  const { recipe } = inputOf('prove', job);
   return { kind: 'prove', ...(await measured(c, { ...screen, recipe })) };
 }
 
