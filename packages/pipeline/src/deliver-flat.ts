@@ -27,71 +27,77 @@ export interface FlatJob {
 
 const even = (v: number): number => Math.max(16, 2 * Math.round(v / 2));
 
-/**
- * Yields the number of each frame written; returns the files. Frames without a track are black. @throws InputError,
- * MediaError
- */
-export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[]> {
-  const { screen, probe, show } = job;
-  const by = new Map(screen.frames.map((f) => [f.frame, f]));
-  const pin = by.get(screen.referenceFrame)?.corners;
-  if (!pin)
-    throw new InputError(
-      `Screen "${screen.name}" has no track on its reference frame ${screen.referenceFrame}; follow it first.`,
-    );
-  const still: Quad = pin;
-  const [width, height] =
-    show === 'flat'
-      ? [
-          even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2),
-          even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2),
-        ]
-      : [probe.width, probe.height];
+/** How a plate is warped: to how large a picture, and by which map on a frame whose corners are known. */
+interface Warping {
+  readonly width: number;
+  readonly height: number;
+  /** picture that is made to plate */
+  readonly mapOf: (corners: Quad) => readonly number[];
+}
+
+/** The Screen as a rectangle of the size that it has on its reference frame. */
+function laidFlat(pin: Quad): Warping {
+  const width = even((distance(pin[0], pin[1]) + distance(pin[3], pin[2])) / 2);
+  const height = even((distance(pin[0], pin[3]) + distance(pin[1], pin[2])) / 2);
   const rectangle: Quad = [
     [0, 0],
     [width, 0],
     [width, height],
     [0, height],
   ];
-  let depth: 8 | 16 | 32;
-  if (isFloat(probe)) depth = 32;
-  else if (probe.bitDepth > 8) depth = 16;
-  else depth = 8;
+  const middle = [width / 2, height / 2] as const;
+  return { width, height, mapOf: (corners) => facing(quadToQuad(rectangle, corners), middle) };
+}
+
+/** The plate, with the Screen where it lies on its reference frame. */
+function heldStill(pin: Quad, { width, height }: Pick<Probe, 'width' | 'height'>): Warping {
+  const middle = perspectiveCentre(pin);
+  return { width, height, mapOf: (corners) => facing(quadToQuad(pin, corners), middle) };
+}
+
+function depthOf(probe: Probe): 8 | 16 | 32 {
+  if (isFloat(probe)) return 32;
+  return probe.bitDepth > 8 ? 16 : 8;
+}
+
+async function* warped(job: FlatJob, { width, height, mapOf }: Warping): AsyncGenerator<readonly [number, Raster]> {
+  const by = new Map(job.screen.frames.map((f) => [f.frame, f.corners]));
+  const { from, count, seekable } = job;
+  let frame = from;
+  for await (const picture of decodeRgb(job.plate, job.probe, { from, count, seekable })) {
+    const corners = by.get(frame);
+    const made = corners
+      ? warp(picture, mapOf(corners), width, height)
+      : emptyLike(picture, width, height, picture.channels);
+    yield [frame++, made];
+  }
+}
+
+/**
+ * Yields the number of each frame written; returns the files. Frames without a track are black. @throws InputError,
+ * MediaError
+ */
+export async function* deliverFlat(job: FlatJob): AsyncGenerator<number, string[]> {
+  const { screen, probe, show } = job;
+  const pin = screen.frames.find((f) => f.frame === screen.referenceFrame)?.corners;
+  if (!pin)
+    throw new InputError(
+      `Screen "${screen.name}" has no track on its reference frame ${screen.referenceFrame}; follow it first.`,
+    );
+  const warping = show === 'flat' ? laidFlat(pin) : heldStill(pin, probe);
   return yield* writePictures(
     job.out,
     {
-      width,
-      height,
+      width: warping.width,
+      height: warping.height,
       frameRate: probe.frameRate,
       firstNumber: probe.firstFrame + job.from,
-      depth,
+      depth: depthOf(probe),
       alpha: false,
       colour: probe.colour,
     },
-    warped(),
+    warped(job, warping),
   );
-  async function* warped(): AsyncGenerator<readonly [number, Raster]> {
-    let frame = job.from;
-    for await (const picture of decodeRgb(job.plate, probe, {
-      from: job.from,
-      count: job.count,
-      seekable: job.seekable,
-    })) {
-      const f = by.get(frame);
-      const m = f && (show === 'flat' ? quadToQuad(rectangle, f.corners) : quadToQuad(still, f.corners));
-      yield [
-        frame++,
-        m
-          ? warp(
-              picture,
-              facing(m, show === 'flat' ? [width / 2, height / 2] : perspectiveCentre(still)),
-              width,
-              height,
-            )
-          : emptyLike(picture, width, height, picture.channels),
-      ];
-    }
-  }
 }
 
 /** With the sign that puts the Screen's own middle before the camera. */

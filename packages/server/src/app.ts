@@ -14,7 +14,8 @@ import { deliveryRoutes } from './routes/deliveries';
 import { jobRoutes } from './routes/jobs';
 import { mediaRoutes, pictureRoutes } from './routes/media';
 import { productionRoutes } from './routes/productions';
-import { screenRoutes, shotRoutes } from './routes/shots';
+import { screenRoutes } from './routes/screens';
+import { shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
 import { requestLog } from './request-log';
 import { healthOf } from './use-cases/health';
@@ -94,31 +95,25 @@ function toApiError(e: unknown): ApiError | null {
 /** Requests of one visitor in that time; scrubbing asks for some hundred frames a second. By trial. */
 const MOST_REQUESTS = { windowMs: 10_000, limit: 3000 };
 
-/** @param visitors see `visitorKey` */
-export function createApp(c: Context, runner: Runner, log: Logger, visitors: string): Express {
-  const app = express().disable('x-powered-by');
-  app.use(requestLog(log));
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        useDefaults: false,
-        directives: {
-          defaultSrc: ["'self'"],
-          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
-          styleSrc: ["'self'", "'unsafe-inline'"],
-          imgSrc: ["'self'", 'blob:', 'data:'],
-          workerSrc: ["'self'", 'blob:'],
-          connectSrc: ["'self'"],
-          fontSrc: ["'self'", 'data:'],
-          objectSrc: ["'none'"],
-          baseUri: ["'none'"],
-          frameAncestors: ["'none'"],
-          formAction: ["'self'"],
-        },
-      },
-      strictTransportSecurity: false,
-    }),
-  );
+/** What a page may load and do: nothing from elsewhere. */
+const CONTENT_POLICY = {
+  defaultSrc: ["'self'"],
+  scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+  styleSrc: ["'self'", "'unsafe-inline'"],
+  imgSrc: ["'self'", 'blob:', 'data:'],
+  workerSrc: ["'self'", 'blob:'],
+  connectSrc: ["'self'"],
+  fontSrc: ["'self'", 'data:'],
+  objectSrc: ["'none'"],
+  baseUri: ["'none'"],
+  frameAncestors: ["'none'"],
+  formAction: ["'self'"],
+};
+
+/** Who may ask, from where, and how often. @param visitors see `visitorKey` */
+function useGuards(app: Express, c: Context, visitors: string): void {
+  const contentSecurityPolicy = { useDefaults: false, directives: CONTENT_POLICY };
+  app.use(helmet({ contentSecurityPolicy, strictTransportSecurity: false }));
   app.use(sameOrigin(c.config.port));
   app.use(knowVisitors(visitors));
   app.use(
@@ -131,6 +126,9 @@ export function createApp(c: Context, runner: Runner, log: Logger, visitors: str
       message: { code: 'busy', message: 'Too many requests; wait a few seconds.' },
     }),
   );
+}
+
+function useApi(app: Express, c: Context, runner: Runner): void {
   const uploads = uploadServer(c);
   app.all([UPLOAD_PATH, `${UPLOAD_PATH}/{*any}`], (req, res) => void uploads.handle(req, res));
   app.get('/api/events', (req, res) => c.events.connect(req, res));
@@ -150,34 +148,43 @@ export function createApp(c: Context, runner: Runner, log: Logger, visitors: str
   app.use('/api/bin', binRoutes(c));
   app.use('/api/disk', diskRoutes(c));
   app.use('/api', (_req, _res, next) => next(new ApiError(404, 'not-found', 'There is nothing at this address.')));
-  if (existsSync(c.config.web)) {
-    app.use(
-      express.static(c.config.web, {
-        index: false,
-        setHeaders: (res, path) =>
-          res.setHeader(
-            'Cache-Control',
-            path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
-          ),
-      }),
-    );
-    app.get('/{*any}', (_req, res) => res.sendFile(join(c.config.web, 'index.html')));
-  }
-  const onError: ErrorRequestHandler = (e, req, res, next) => {
+}
+
+/** The pages, as far as they were built. */
+function usePages(app: Express, { config }: Context): void {
+  if (!existsSync(config.web)) return;
+  const cacheOf = (path: string): string =>
+    path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache';
+  app.use(
+    express.static(config.web, {
+      index: false,
+      setHeaders: (res, path) => res.setHeader('Cache-Control', cacheOf(path)),
+    }),
+  );
+  app.get('/{*any}', (_req, res) => res.sendFile(join(config.web, 'index.html')));
+}
+
+/** Every failure as a code and a sentence; what nobody knows goes into the log. */
+function failures(log: Logger): ErrorRequestHandler {
+  return (e, req, res, next) => {
     const known = toApiError(e);
     if (!known) log.error({ err: e as unknown, request: req.id }, `${req.method} ${req.path} failed`);
     if (res.headersSent) return next(e);
-    const { status, code, message, details } =
-      known ??
-      new ApiError(
-        500,
-        'internal',
-        `Something went wrong in the server; its log says more under ${String(req.id)}. Nothing was changed.`,
-      );
+    const unknown = `Something went wrong in the server; its log says more under ${String(req.id)}. Nothing was changed.`;
+    const { status, code, message, details } = known ?? new ApiError(500, 'internal', unknown);
     res
       .status(status)
       .set('Cache-Control', 'no-store')
       .json({ code, message, ...(details === undefined ? {} : { details }) });
   };
-  return app.use(onError);
+}
+
+/** @param visitors see `visitorKey` */
+export function createApp(c: Context, runner: Runner, log: Logger, visitors: string): Express {
+  const app = express().disable('x-powered-by');
+  app.use(requestLog(log));
+  useGuards(app, c, visitors);
+  useApi(app, c, runner);
+  usePages(app, c);
+  return app.use(failures(log));
 }

@@ -15,13 +15,9 @@ import type { JobRow, MediaRow } from './rows';
 import { withoutInput } from './rows';
 import * as jobs from './sql/jobs';
 import * as media from './sql/media';
-import { cameraTask } from './use-cases/camera';
-import { deliverTask } from './use-cases/deliver-task';
-import { followTask } from './use-cases/follow-task';
-import { inputOf } from './use-cases/job-input';
+import { LONG_KINDS, kindOf } from './use-cases/job-kinds';
 import type { ClaimedJob, Wanted } from './use-cases/lease';
-import { claimJob, isLong, underLease } from './use-cases/lease';
-import { proofTask } from './use-cases/proof';
+import { claimJob, underLease } from './use-cases/lease';
 import { storeFrames } from './use-cases/store-frames';
 import { storeOutcome } from './use-cases/store-outcome';
 import type { Word } from './worker-line';
@@ -85,11 +81,12 @@ export class Runner {
   /** One slot is kept free of long work, so that reading in never waits for it; kinds of long work, and visitors, take turns. */
   private wanted(): Wanted {
     const running = [...this.running.values()];
+    const isFull = running.filter((r) => kindOf(r).isLong).length >= this.workers.slots - 1;
     const turns = this.lastLong ? [...running, this.lastLong] : running;
     return {
       busy: turns.map((r) => r.kind),
       served: turns.map((r) => r.visitor).filter((v) => v !== ''),
-      isShort: running.filter((r) => isLong(r.kind)).length >= this.workers.slots - 1,
+      barred: isFull ? LONG_KINDS : [],
     };
   }
 
@@ -97,7 +94,7 @@ export class Runner {
     while (!this.stopping && this.running.size < this.workers.slots) {
       const job = await claimJob(this.c.db, this.wanted());
       if (!job) return;
-      if (isLong(job.kind)) this.lastLong = job;
+      if (kindOf(job).isLong) this.lastLong = job;
       const cancel = new Int32Array(new SharedArrayBuffer(4));
       const ended = this.run(job, cancel)
         .catch((e: unknown) => this.log.error(e, `job ${job.id} failed`))
@@ -118,15 +115,8 @@ export class Runner {
   }
 
   private async taskOf(job: JobRow): Promise<Task> {
-    const { db, storage } = this.c;
-    const hash = job.mediaHash!;
-    const row = (await db.one<MediaRow>(media.findMedia, [hash]))!;
-    if (job.kind === 'ingest')
-      return { kind: 'ingest', media: row, original: storage.original(hash), folder: storage.derived(hash) };
-    if (job.kind === 'follow') return followTask(this.c, job, row, storage.derived(hash));
-    if (job.kind === 'camera') return cameraTask(this.c, job, row, storage.derived(hash));
-    if (job.kind === 'prove') return proofTask(this.c, job);
-    return deliverTask(this.c, job.shotId!, job.deliveryId!, inputOf('deliver', job), row);
+    const row = await this.c.db.one<MediaRow>(media.findMedia, [job.mediaHash!]);
+    return kindOf(job).ready(this.c, job, row!);
   }
 
   private async run(job: JobRow, cancel: Int32Array): Promise<void> {
@@ -258,8 +248,7 @@ export class Runner {
     if (!state) return this.log.warn(`job ${job.id} lost its lease; another run of it goes on`);
     if (job.deliveryId && state === 'cancelled')
       await rm(this.c.storage.delivery(job.deliveryId), { recursive: true, force: true });
-    if (job.kind === 'ingest') this.c.events.emit('media', { hash: job.mediaHash! });
-    if (outcome.kind === 'camera') this.c.events.emit('camera', { shotId: job.shotId! });
+    kindOf(job).tell?.(this.c, job, outcome);
     await this.tell(job.id);
   }
 

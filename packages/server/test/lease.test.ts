@@ -4,6 +4,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { Database, migrate } from '../src/database';
 import type { JobRow } from '../src/rows';
 import * as jobs from '../src/sql/jobs';
+import { LONG_KINDS } from '../src/use-cases/job-kinds';
 import { claimJob, underLease } from '../src/use-cases/lease';
 import { storeOutcome } from '../src/use-cases/store-outcome';
 import type { Word } from '../src/worker-line';
@@ -77,7 +78,7 @@ describe('a claim', () => {
       await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1, '']);
     const running: JobRow['kind'][] = [];
     for (let n = 0; n < 4; n++)
-      running.push((await claimJob(db, { busy: running.slice(-1), served: [], isShort: false }))!.kind);
+      running.push((await claimJob(db, { busy: running.slice(-1), served: [], barred: [] }))!.kind);
     expect(running.slice(0, 2)).toEqual(['follow', 'deliver']);
     expect(running.filter((k) => k === 'follow')).toHaveLength(2);
     expect(running).toContain('ingest');
@@ -96,7 +97,7 @@ describe('a claim', () => {
     const turns: string[] = [];
     const served: string[] = [];
     for (let n = 0; n < 5; n++) {
-      const { kind, visitor } = (await claimJob(db, { busy: [], served: served.slice(-1), isShort: false }))!;
+      const { kind, visitor } = (await claimJob(db, { busy: [], served: served.slice(-1), barred: [] }))!;
       turns.push(`${kind} for ${visitor}`);
       served.push(visitor);
     }
@@ -107,7 +108,7 @@ describe('a claim', () => {
     await db.run(`UPDATE jobs SET state = 'done'`);
     for (const kind of ['follow', 'deliver', 'prove', 'ingest'])
       await db.run(jobs.insertJob, [kind, HASH, null, null, null, null, '{}', 1, '']);
-    const short = { busy: [], served: [], isShort: true };
+    const short = { busy: [], served: [], barred: LONG_KINDS };
     const taken = [await claimJob(db, short), await claimJob(db, short), await claimJob(db, short)];
     expect(taken.map((j) => j?.kind ?? null)).toEqual(['prove', 'ingest', null]);
   });

@@ -12,7 +12,7 @@ export const listJobs = `
   WHERE state IN ('waiting', 'running', 'paused') OR id > (SELECT COALESCE(MAX(id), 0) FROM jobs) - 30
   ORDER BY id`;
 /**
- * A running job whose lease ran out belongs to a server that died. The first parameter leaves out what takes long. Kinds
+ * A running job whose lease ran out belongs to a server that died. The first parameter leaves out kinds, as a list with commas. Kinds
  * whose turn it was, as a list with commas, come after all others: a row of long runs never keeps the rest waiting,
  * whatever came first. So do visitors whose turn it was, but for deliveries: those stand in an order that people see and
  * change. A run waits for earlier ones of what its Screen ignores: it is to know where that passes.
@@ -21,7 +21,7 @@ export const claimable = `
   SELECT id, visitor
   FROM jobs
   WHERE (state = 'waiting' OR (state = 'running' AND heartbeat < NOW(3) - INTERVAL 4 SECOND))
-    AND (? = 0 OR kind IN ('ingest', 'prove'))
+    AND FIND_IN_SET(kind, ?) = 0
     AND (kind = 'ingest' OR media_hash IN (SELECT hash FROM media WHERE state = 'ready'))
     AND NOT EXISTS (
       SELECT 1

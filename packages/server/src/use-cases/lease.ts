@@ -9,19 +9,14 @@ import * as jobs from '../sql/jobs';
 
 export type Lease = Pick<JobRow, 'id' | 'token'>;
 
-/** Work of minutes and hours. */
-export function isLong(kind: JobRow['kind']): boolean {
-  return kind === 'follow' || kind === 'deliver' || kind === 'camera';
-}
-
 /** What a server looks for. */
 export interface Wanted {
   /** kinds whose turn it was: others come first */
   readonly busy: readonly JobRow['kind'][];
   /** visitors whose turn it was: the same */
   readonly served: readonly string[];
-  /** nothing that takes long */
-  readonly isShort: boolean;
+  /** kinds that are left to others */
+  readonly barred: readonly JobRow['kind'][];
 }
 
 /** A job, and whom it is for. */
@@ -30,11 +25,11 @@ export type ClaimedJob = JobRow & { readonly visitor: string };
 /** Takes the next job that waits, or one whose server died. */
 export function claimJob(
   db: Database,
-  { busy, served, isShort }: Wanted = { busy: [], served: [], isShort: false },
+  { busy, served, barred }: Wanted = { busy: [], served: [], barred: [] },
 ): Promise<ClaimedJob | null> {
   return db.transaction(async (t) => {
     const next = await t.one<{ id: number; visitor: string }>(jobs.claimable, [
-      isShort ? 1 : 0,
+      barred.join(','),
       busy.join(','),
       served.join(','),
     ]);

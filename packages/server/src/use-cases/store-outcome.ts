@@ -1,12 +1,9 @@
 /** What the end of a job leaves behind: its result and its state, in one transaction under the job's token. */
 import type { Database, Executor } from '../database';
 import type { JobRow } from '../rows';
-import * as deliveries from '../sql/deliveries';
 import * as jobs from '../sql/jobs';
-import * as media from '../sql/media';
-import * as proofs from '../sql/proofs';
-import type { Outcome, ProveTask, Task } from '../worker-protocol';
-import { storeCamera } from './camera';
+import type { Outcome, Task } from '../worker-protocol';
+import { kindOf } from './job-kinds';
 import { underLease } from './lease';
 
 export type EndState = 'done' | 'failed' | 'cancelled' | 'paused';
@@ -26,18 +23,6 @@ function framesDone(outcome: Outcome, reported: number): number {
   return outcome.kind === 'ingest' ? outcome.frameCount : reported;
 }
 
-async function storeResult(t: Executor, job: JobRow, task: Task | null, outcome: Outcome): Promise<void> {
-  if (outcome.kind === 'ingest') {
-    const { frameCount, notes, damaged } = outcome;
-    await t.run(media.mediaReady, [frameCount, JSON.stringify(notes), JSON.stringify(damaged), job.mediaHash]);
-    await t.run(media.clampRanges, [outcome.frameCount - 1, outcome.frameCount - 1, job.mediaHash]);
-  }
-  if (outcome.kind === 'camera') await storeCamera(t, job, outcome);
-  if (outcome.kind === 'prove')
-    await t.run(proofs.putProof, [(task as ProveTask).identity, JSON.stringify(outcome.frames), job.id]);
-  if (outcome.kind === 'deliver') await t.run(deliveries.deliveryDone, [outcome.bytes, outcome.sha256, job.deliveryId]);
-}
-
 /**
  * @param reported frames that the job said it had done
  * @returns how it ended, or null when the lease was lost and nothing was stored
@@ -53,9 +38,9 @@ export async function storeOutcome(
   const held = await underLease(db, job, async (t) => {
     state = await endState(t, job, outcome);
     const message = outcome.kind === 'failed' || outcome.kind === 'follow' ? outcome.message : null;
-    await storeResult(t, job, task, outcome);
-    if (job.kind === 'ingest' && state !== 'done')
-      await t.run(media.mediaFailed, [message ?? 'Bringing it in was cancelled.', job.mediaHash]);
+    const kind = kindOf(job);
+    if (outcome.kind === job.kind) await kind.store?.(t, job, outcome, task);
+    else if (state !== 'done') await kind.storeFailure?.(t, job, message);
     await t.run(jobs.finish, [state, message, framesDone(outcome, reported), job.id]);
   });
   return held ? state : null;
