@@ -12,7 +12,7 @@ import { existsSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import type { FollowerState } from '@yarlop/core/follow/follower-state';
+import type { FollowerState } from '@yarlop/core/follow/memory/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { RawLuma } from '@yarlop/core/image/image';
 import { assembleTrack } from '@yarlop/pipeline/assemble-track';

@@ -1,9 +1,9 @@
 /** `yarlop`: the jobs without browser, server or database. Exit status as the contract says: 0, 1, 2, 3, 130. */
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { TRANSFER_TAGS } from '@yarlop/core/dress/transfer';
+import { TRANSFER_TAGS } from '@yarlop/core/dress/colour/transfer';
 import { PARTS } from '@yarlop/core/dress/match';
-import { PASSES } from '@yarlop/core/dress/compose';
-import { PRIMARIES_TAGS } from '@yarlop/core/dress/primaries';
+import { PASSES } from '@yarlop/core/dress/layer/compose';
+import { PRIMARIES_TAGS } from '@yarlop/core/dress/colour/primaries';
 import { CAMERA_EXPORTS } from '@yarlop/core/formats/camera-formats';
 import { ORIGINS, PIXEL_ORIGINS, UNITS } from '@yarlop/core/formats/conventions';
 import { DATA_FORMATS } from '@yarlop/pipeline/deliver-job';

@@ -2,7 +2,7 @@ import { access } from 'node:fs/promises';
 import type { Proposal } from '@yarlop/core/dress/match';
 import { PARTS } from '@yarlop/core/dress/match';
 import { withProposals } from '@yarlop/core/dress/proposals';
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import { measureDress } from '@yarlop/pipeline/dress';
 import { InputError } from '@yarlop/pipeline/pipeline-error';
 import { openPlate } from '@yarlop/pipeline/plate';

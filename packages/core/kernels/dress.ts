@@ -210,7 +210,7 @@ function sampleAt(data: usize, width: i32, height: i32, x: f64, y: f64): v128 {
 const BLOCK: i32 = 8;
 
 /**
- * A row of fill, filtered over each px' footprint (see `../src/dress/fill-filter.ts`) and weighed by `cover`; px
+ * A row of fill, filtered over each px' footprint (see `../src/dress/fill/fill-filter.ts`) and weighed by `cover`; px
  * without cover stay as they are. `levels` holds of each size of the fill its address, width, height and its size as a
  * share of the first, from `low` to `high`; `last` is the smallest size there is.
  */
@@ -326,7 +326,7 @@ export function decodeRow(from: usize, bytes: i32, n: i32, table: usize, to: usi
 
 /**
  * The light that lies on the glass along a row of `n` px from (`x`, `y`) on: what the plate (RGB) shows beyond the
- * glass's own light, `columns` by `rows` cells of R, G, B and nothing (see `../src/dress/glare.ts`); nothing where the
+ * glass's own light, `columns` by `rows` cells of R, G, B and nothing (see `../src/dress/light/glare.ts`); nothing where the
  * px lies beside the slot.
  */
 export function glareRow(
@@ -549,7 +549,7 @@ export function mapLight(data: usize, n: i32, columns: usize): void {
 }
 
 /**
- * `n` px of RGB noise from number `first` on: the hash of `../src/dress/hash.ts` looks into a table of 2^bits normal
+ * `n` px of RGB noise from number `first` on: the hash of `../src/dress/base/hash.ts` looks into a table of 2^bits normal
  * values.
  */
 export function noiseRow(first: i32, seed: i32, n: i32, table: usize, bits: i32, to: usize): void {

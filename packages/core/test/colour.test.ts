@@ -1,11 +1,11 @@
 import Color from 'colorjs.io';
 import { describe, expect, it } from 'vitest';
-import { parseCube, throughTable } from '../src/dress/cube-table';
-import { fillPyramid, linearise, readingOf } from '../src/dress/fill-pyramid';
-import type { Primaries } from '../src/dress/primaries';
-import { CHROMATICITIES, primariesMatrix, primariesOf, toXyz } from '../src/dress/primaries';
+import { parseCube, throughTable } from '../src/dress/colour/cube-table';
+import { fillPyramid, linearise, readingOf } from '../src/dress/fill/fill-pyramid';
+import type { Primaries } from '../src/dress/colour/primaries';
+import { CHROMATICITIES, primariesMatrix, primariesOf, toXyz } from '../src/dress/colour/primaries';
 import { Renderer } from '../src/dress/render';
-import { CURVES } from '../src/dress/transfer';
+import { CURVES } from '../src/dress/colour/transfer';
 import { toCodes, toFloat } from '../src/image/float-raster';
 import type { Raster } from '../src/image/image';
 import type { Quad } from '../src/geometry/quad';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { Doubts } from '../src/follow/doubts';
+import { Doubts } from '../src/follow/memory/doubts';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { placesOfOutlines } from '../src/follow/edge-relocation';
+import { placesOfOutlines } from '../src/follow/edges/edge-relocation';
 import type { Matrix3 } from '../src/geometry/matrix3';
 import { IDENTITY, multiply, translation } from '../src/geometry/matrix3';
 import { distance } from '../src/geometry/point';

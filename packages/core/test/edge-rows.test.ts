@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { measureRails, residualOf } from '../src/follow/edge-fit';
-import { rowsOfSide } from '../src/follow/edge-rows';
+import { measureRails, residualOf } from '../src/follow/edges/edge-fit';
+import { rowsOfSide } from '../src/follow/edges/edge-rows';
 import { Follower } from '../src/follow/follower';
-import { findRails } from '../src/follow/rails';
+import { findRails } from '../src/follow/edges/rails';
 import { IDENTITY } from '../src/geometry/matrix3';
 import { farthest, mapQuad } from '../src/geometry/quad';
 import { buildPyramid } from '../src/image/pyramid';

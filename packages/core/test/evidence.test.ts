@@ -1,15 +1,15 @@
 /** What single pieces of evidence say, and how much of it is believed. */
 import { describe, expect, it } from 'vitest';
-import { senseCells } from '../src/follow/cell-sensors';
+import { senseCells } from '../src/follow/picture/cell-sensors';
 import { cornerSigmas, inAll } from '../src/geometry/corner-information';
-import { lightStep } from '../src/follow/edge-profile';
+import { lightStep } from '../src/follow/edges/edge-profile';
 import { lightOf } from '../src/image/light';
 import { Follower } from '../src/follow/follower';
-import { findRails } from '../src/follow/rails';
-import { followRegion } from '../src/follow/region';
-import type { FollowSetup } from '../src/follow/follower-state';
-import { smearBeyond } from '../src/follow/shutter';
-import { buildTemplate } from '../src/follow/template';
+import { findRails } from '../src/follow/edges/rails';
+import { followRegion } from '../src/follow/outline/region';
+import type { FollowSetup } from '../src/follow/memory/follower-state';
+import { smearBeyond } from '../src/follow/timing/shutter';
+import { buildTemplate } from '../src/follow/picture/template';
 import { distance } from '../src/geometry/point';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';

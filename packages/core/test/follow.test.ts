@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import type { FollowSetup } from '../src/follow/follower-state';
+import type { FollowSetup } from '../src/follow/memory/follower-state';
 import type { FrameResult } from '../src/solve/frame-result';
 import { Follower } from '../src/follow/follower';
 import { refineJointly } from '../src/solve/joint-refinement';
 import { extend, restrict, warpMatrix } from '../src/geometry/motion';
-import { trustOf } from '../src/follow/trust';
+import { trustOf } from '../src/follow/evidence/trust';
 import { inverse, multiply } from '../src/geometry/matrix3';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';

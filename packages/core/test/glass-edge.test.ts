@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { fillPyramid } from '../src/dress/fill-pyramid';
-import type { DressRecipe } from '../src/dress/recipe';
+import { fillPyramid } from '../src/dress/fill/fill-pyramid';
+import type { DressRecipe } from '../src/dress/layer/recipe';
 import type { Layer } from '../src/dress/render';
 import { Renderer } from '../src/dress/render';
-import { CURVES } from '../src/dress/transfer';
+import { CURVES } from '../src/dress/colour/transfer';
 import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';
 import type { GlassEdge, OldScreen } from './builders/glass-edge';

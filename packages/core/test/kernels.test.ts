@@ -9,11 +9,11 @@ import { moved, random, renderScene, waves } from './builders/scene';
 const load = async () => ({
   pyramid: await import('../src/image/pyramid'),
   sample: await import('../src/image/sample'),
-  profile: await import('../src/follow/edge-profile'),
-  look: await import('../src/follow/edge-look'),
-  template: await import('../src/follow/template'),
-  blurred: await import('../src/follow/blurred-template'),
-  region: await import('../src/follow/region'),
+  profile: await import('../src/follow/edges/edge-profile'),
+  look: await import('../src/follow/edges/edge-look'),
+  template: await import('../src/follow/picture/template'),
+  blurred: await import('../src/follow/picture/blurred-template'),
+  region: await import('../src/follow/outline/region'),
   follower: await import('../src/follow/follower'),
   kernels: await import('../src/image/kernels'),
 });

@@ -1,7 +1,7 @@
 /** Frames as they lie behind a lens that is typed after following, against runs behind it and against the truth. */
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
-import { lensResponse, planeResponse } from '../src/follow/lens-response';
+import { lensResponse, planeResponse } from '../src/follow/evidence/lens-response';
 import type { Quad } from '../src/geometry/quad';
 import { farthest, mapQuad } from '../src/geometry/quad';
 import { behindLens } from '../src/solve/behind-lens';

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { CoreError } from '../src/errors';
 import { Follower } from '../src/follow/follower';
-import type { FollowSetup } from '../src/follow/follower-state';
+import type { FollowSetup } from '../src/follow/memory/follower-state';
 import type { Lens } from '../src/geometry/lens';
 import { distort, idealBounds, undistort } from '../src/geometry/lens';
 import type { Point } from '../src/geometry/point';

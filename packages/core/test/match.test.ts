@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { levelsAt } from '../src/dress/levels';
+import { levelsAt } from '../src/dress/colour/levels';
 import { DressMeasure } from '../src/dress/match';
-import type { DressRecipe } from '../src/dress/recipe';
-import { CURVES, linearToSrgb } from '../src/dress/transfer';
+import type { DressRecipe } from '../src/dress/layer/recipe';
+import { CURVES, linearToSrgb } from '../src/dress/colour/transfer';
 import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';
 import { painted } from './builders/picture';

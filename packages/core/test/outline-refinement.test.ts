@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { refinerOf } from '../src/follow/outline-refinement';
+import { refinerOf } from '../src/follow/edges/outline-refinement';
 import { quadToQuad } from '../src/geometry/homography';
 import type { Line } from '../src/geometry/line';
 import { multiply, translation } from '../src/geometry/matrix3';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { Path } from '../src/follow/path';
+import { Path } from '../src/follow/memory/path';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { updateSpread } from '../src/follow/edge-solver';
-import { hypotheses } from '../src/follow/hypotheses';
+import { updateSpread } from '../src/follow/edges/edge-solver';
+import { hypotheses } from '../src/follow/frame/hypotheses';
 import { FollowerMemory } from '../src/follow/memory';
-import { pictureAsJudge } from '../src/follow/picture-judge';
-import { solveFrame } from '../src/follow/solve-frame';
-import type { Found } from '../src/follow/verdict';
+import { pictureAsJudge } from '../src/follow/evidence/picture-judge';
+import { solveFrame } from '../src/follow/frame/solve-frame';
+import type { Found } from '../src/follow/evidence/verdict';
 import { multiply } from '../src/geometry/matrix3';
 import { farthest, mapQuad } from '../src/geometry/quad';
 import { GLASS, SETUP, device } from './builders/device';

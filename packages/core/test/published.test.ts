@@ -1,8 +1,8 @@
 /** Following against photographs and geometry that others published. */
 import { describe, expect, it } from 'vitest';
-import { alignTexture } from '../src/follow/texture-alignment';
-import { makeKeyPicture } from '../src/follow/key-pictures';
-import { followRegion } from '../src/follow/region';
+import { alignTexture } from '../src/follow/picture/texture-alignment';
+import { makeKeyPicture } from '../src/follow/picture/key-pictures';
+import { followRegion } from '../src/follow/outline/region';
 import { mapPoint } from '../src/geometry/homography';
 import type { Lens } from '../src/geometry/lens';
 import { distort, undistort } from '../src/geometry/lens';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { followedOn, shapeAt } from '../src/follow/outlines';
-import { findRails } from '../src/follow/rails';
+import { followedOn, shapeAt } from '../src/follow/outline/outlines';
+import { findRails } from '../src/follow/edges/rails';
 import { Follower } from '../src/follow/follower';
 import type { Point } from '../src/geometry/point';
 import { insidePolygon } from '../src/geometry/polygon';

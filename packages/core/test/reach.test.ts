@@ -1,7 +1,7 @@
 /** What of a plate a layer is made from: nothing beyond it may be looked at. */
 import { describe, expect, it } from 'vitest';
-import { fillPyramid } from '../src/dress/fill-pyramid';
-import type { DressRecipe } from '../src/dress/recipe';
+import { fillPyramid } from '../src/dress/fill/fill-pyramid';
+import type { DressRecipe } from '../src/dress/layer/recipe';
 import type { Layer } from '../src/dress/render';
 import { Renderer, reachOf } from '../src/dress/render';
 import type { Quad } from '../src/geometry/quad';

@@ -1,9 +1,9 @@
 /** What the pictures are read from, and how brightness may change between them. */
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
-import type { Mix } from '../src/follow/reading';
-import { clearestMix } from '../src/follow/reading';
-import type { FollowSetup } from '../src/follow/follower-state';
+import type { Mix } from '../src/follow/picture/reading';
+import { clearestMix } from '../src/follow/picture/reading';
+import type { FollowSetup } from '../src/follow/memory/follower-state';
 import type { FrameResult } from '../src/solve/frame-result';
 import type { Quad } from '../src/geometry/quad';
 import { mapQuad } from '../src/geometry/quad';

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
-import type { FollowSetup } from '../src/follow/follower-state';
-import { searchPicture } from '../src/follow/coarse-search';
-import { Sight } from '../src/follow/sight';
+import type { FollowSetup } from '../src/follow/memory/follower-state';
+import { searchPicture } from '../src/follow/picture/coarse-search';
+import { Sight } from '../src/follow/memory/sight';
 import type { Matrix3 } from '../src/geometry/matrix3';
 import { IDENTITY } from '../src/geometry/matrix3';
 import { distance } from '../src/geometry/point';

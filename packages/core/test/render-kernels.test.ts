@@ -4,18 +4,18 @@
  */
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { Layer } from '../src/dress/render';
-import type { DressRecipe } from '../src/dress/recipe';
+import type { DressRecipe } from '../src/dress/layer/recipe';
 import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';
 import { random } from './builders/scene';
 
 const load = async () => ({
   render: await import('../src/dress/render'),
-  pyramid: await import('../src/dress/fill-pyramid'),
-  grain: await import('../src/dress/grain'),
-  softness: await import('../src/dress/softness'),
+  pyramid: await import('../src/dress/fill/fill-pyramid'),
+  grain: await import('../src/dress/light/grain'),
+  softness: await import('../src/dress/shape/softness'),
   kernels: await import('../src/image/kernels'),
-  workroom: await import('../src/dress/workroom'),
+  workroom: await import('../src/dress/element/workroom'),
 });
 type Modules = Awaited<ReturnType<typeof load>>;
 let wasm: Modules;

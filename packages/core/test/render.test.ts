@@ -1,9 +1,9 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import { fillPyramid } from '../src/dress/fill-pyramid';
-import type { DressRecipe } from '../src/dress/recipe';
+import { fillPyramid } from '../src/dress/fill/fill-pyramid';
+import type { DressRecipe } from '../src/dress/layer/recipe';
 import type { Show } from '../src/dress/render';
 import { Renderer } from '../src/dress/render';
-import { decodingTable, encode, encodingTable, linearToSrgb, srgbToLinear } from '../src/dress/transfer';
+import { decodingTable, encode, encodingTable, linearToSrgb, srgbToLinear } from '../src/dress/colour/transfer';
 import { quadToQuad } from '../src/geometry/homography';
 import type { Quad } from '../src/geometry/quad';
 import type { Raster } from '../src/image/image';

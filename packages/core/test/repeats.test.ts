@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
-import { Path } from '../src/follow/path';
-import { isRepeat } from '../src/follow/repeats';
+import { Path } from '../src/follow/memory/path';
+import { isRepeat } from '../src/follow/timing/repeats';
 import { distance } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
 import { mapQuad } from '../src/geometry/quad';

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import type { Rgb } from '../src/dress/levels';
-import type { ScreenKind } from '../src/dress/screen-kind';
-import { screenKind } from '../src/dress/screen-kind';
-import { glassLight } from '../src/dress/glare';
-import { CURVES } from '../src/dress/transfer';
+import type { Rgb } from '../src/dress/colour/levels';
+import type { ScreenKind } from '../src/dress/holdout/screen-kind';
+import { screenKind } from '../src/dress/holdout/screen-kind';
+import { glassLight } from '../src/dress/light/glare';
+import { CURVES } from '../src/dress/colour/transfer';
 import { median } from '../src/statistics';
 
 const COLUMNS = 24;

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
 import { FollowerMemory } from '../src/follow/memory';
-import { SecondLook } from '../src/follow/second-look';
-import { hypotheses } from '../src/follow/hypotheses';
-import { solveFrame } from '../src/follow/solve-frame';
-import type { Stretch } from '../src/follow/stretch';
+import { SecondLook } from '../src/follow/frame/second-look';
+import { hypotheses } from '../src/follow/frame/hypotheses';
+import { solveFrame } from '../src/follow/frame/solve-frame';
+import type { Stretch } from '../src/follow/memory/stretch';
 import { quadToQuad } from '../src/geometry/homography';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { joined, trimmed, withSettings, withoutSettings } from '../src/follow/section-list';
+import { joined, trimmed, withSettings, withoutSettings } from '../src/follow/outline/section-list';
 
 interface Section {
   readonly from: number;

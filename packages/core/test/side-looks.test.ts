@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest';
-import { firstLooks, foreshortening, learnLooks, likenessOf, seenAcross, smearAcross } from '../src/follow/side-looks';
-import type { SideLooks } from '../src/follow/side-looks';
+import {
+  firstLooks,
+  foreshortening,
+  learnLooks,
+  likenessOf,
+  seenAcross,
+  smearAcross,
+} from '../src/follow/edges/side-looks';
+import type { SideLooks } from '../src/follow/edges/side-looks';
 import type { Matrix3 } from '../src/geometry/matrix3';
 import { IDENTITY } from '../src/geometry/matrix3';
 import { quadToQuad } from '../src/geometry/homography';

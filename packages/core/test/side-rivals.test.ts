@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import type { EdgeView } from '../src/follow/edge-rows';
-import type { EdgeFit, EdgeSolverOptions } from '../src/follow/edge-solver';
-import { firstSpread, fitEdges } from '../src/follow/edge-solver';
-import { findRails } from '../src/follow/rails';
-import { firstLooks, likenessOf, seenAcross } from '../src/follow/side-looks';
-import type { Weighing } from '../src/follow/side-rivals';
-import { amongRivals } from '../src/follow/side-rivals';
+import type { EdgeView } from '../src/follow/edges/edge-rows';
+import type { EdgeFit, EdgeSolverOptions } from '../src/follow/edges/edge-solver';
+import { firstSpread, fitEdges } from '../src/follow/edges/edge-solver';
+import { findRails } from '../src/follow/edges/rails';
+import { firstLooks, likenessOf, seenAcross } from '../src/follow/edges/side-looks';
+import type { Weighing } from '../src/follow/edges/side-rivals';
+import { amongRivals } from '../src/follow/edges/side-rivals';
 import { quadToQuad } from '../src/geometry/homography';
 import type { Matrix3 } from '../src/geometry/matrix3';
 import { IDENTITY } from '../src/geometry/matrix3';

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { lightOfPiece } from '../src/follow/cell-light';
-import { nextSoftness, softened } from '../src/follow/softness';
-import { Sight } from '../src/follow/sight';
-import type { Template } from '../src/follow/template';
+import { lightOfPiece } from '../src/follow/picture/cell-light';
+import { nextSoftness, softened } from '../src/follow/picture/softness';
+import { Sight } from '../src/follow/memory/sight';
+import type { Template } from '../src/follow/picture/template';
 import { Follower } from '../src/follow/follower';
 import { mapQuad } from '../src/geometry/quad';
 import { distance } from '../src/geometry/point';

@@ -2,13 +2,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
-import type { Patch } from '../src/follow/outlines';
-import { followedOn, polygonOf, shapeAt } from '../src/follow/outlines';
-import type { FollowSetup } from '../src/follow/follower-state';
+import type { Patch } from '../src/follow/outline/outlines';
+import { followedOn, polygonOf, shapeAt } from '../src/follow/outline/outlines';
+import type { FollowSetup } from '../src/follow/memory/follower-state';
 import type { FrameResult } from '../src/solve/frame-result';
 import { ABSENT } from '../src/solve/frame-result';
-import type { Spot } from '../src/follow/spots';
-import { SpotFollower } from '../src/follow/spots';
+import type { Spot } from '../src/follow/spots/spots';
+import { SpotFollower } from '../src/follow/spots/spots';
 import { smoothOutline } from '../src/geometry/curve';
 import { mapPoint } from '../src/geometry/homography';
 import type { Point } from '../src/geometry/point';

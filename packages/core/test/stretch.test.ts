@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Quad } from '../src/geometry/quad';
-import type { Seen, Stretch } from '../src/follow/stretch';
+import type { Seen, Stretch } from '../src/follow/memory/stretch';
 import {
   NO_STRETCH,
   after,
@@ -11,7 +11,7 @@ import {
   placeBetween,
   withCorners,
   withFrame,
-} from '../src/follow/stretch';
+} from '../src/follow/memory/stretch';
 
 const WIDTH = 1920;
 /** A square of 100 px whose first corner lies at (x, y). */

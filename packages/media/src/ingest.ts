@@ -5,7 +5,7 @@
 import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createInterface } from 'node:readline';
-import type { Mix } from '@yarlop/core/follow/reading';
+import type { Mix } from '@yarlop/core/follow/picture/reading';
 import type { FrameRange } from './damage';
 import { assertNoneLeftOut, damageNote, damagedFrames } from './damage';
 import { isFloat, toRgbFilter } from './decode';

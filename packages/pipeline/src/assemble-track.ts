@@ -1,7 +1,7 @@
 /** A run's results as the rows of a track. */
-import type { FollowSetup } from '@yarlop/core/follow/follower-state';
-import { isPresent } from '@yarlop/core/follow/follower-state';
-import { sectionOn } from '@yarlop/core/follow/sections';
+import type { FollowSetup } from '@yarlop/core/follow/memory/follower-state';
+import { isPresent } from '@yarlop/core/follow/memory/follower-state';
+import { sectionOn } from '@yarlop/core/follow/memory/sections';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { knownOfPin } from '@yarlop/core/pin/area';

@@ -1,7 +1,7 @@
 /** Carried outlines: what passes in front of a Screen, followed by a run of its own and without a pin. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { Outline, Passing } from '@yarlop/core/follow/outlines';
-import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
+import type { Outline, Passing } from '@yarlop/core/follow/outline/outlines';
+import { polygonOf, shapeAt } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { InputError } from './pipeline-error';

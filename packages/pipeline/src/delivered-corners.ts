@@ -3,11 +3,11 @@
  * where they are when the shutter opens or closes, so that a receiving program can blur by itself.
  */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import { valueAt } from '@yarlop/core/dress/keys';
-import { cornersAt } from '@yarlop/core/dress/motion-blur';
-import type { Placement } from '@yarlop/core/dress/placement';
-import { lifted, slotAspect, slotToFill, slotToLaidFill } from '@yarlop/core/dress/placement';
-import { COMMON_SHUTTER } from '@yarlop/core/follow/shutter';
+import { valueAt } from '@yarlop/core/dress/base/keys';
+import { cornersAt } from '@yarlop/core/dress/shape/motion-blur';
+import type { Placement } from '@yarlop/core/dress/shape/placement';
+import { lifted, slotAspect, slotToFill, slotToLaidFill } from '@yarlop/core/dress/shape/placement';
+import { COMMON_SHUTTER } from '@yarlop/core/follow/timing/shutter';
 import type { ContentSize } from '@yarlop/core/formats/css';
 import type { Conventions } from '@yarlop/core/formats/conventions';
 import { referencePin } from '@yarlop/core/formats/track-json';

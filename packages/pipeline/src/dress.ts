@@ -5,11 +5,11 @@
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Proposal } from '@yarlop/core/dress/match';
 import { DressMeasure } from '@yarlop/core/dress/match';
-import { slotAspect } from '@yarlop/core/dress/placement';
+import { slotAspect } from '@yarlop/core/dress/shape/placement';
 import type { Show } from '@yarlop/core/dress/render';
 import { isPass } from '@yarlop/core/dress/render';
-import { transferOf } from '@yarlop/core/dress/transfer';
-import { COMMON_SHUTTER, smearOf } from '@yarlop/core/follow/shutter';
+import { transferOf } from '@yarlop/core/dress/colour/transfer';
+import { COMMON_SHUTTER, smearOf } from '@yarlop/core/follow/timing/shutter';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Raster } from '@yarlop/core/image/image';
 import { maxOf } from '@yarlop/core/image/image';

@@ -1,14 +1,14 @@
 /** The fill of a Screen, picture by picture, in light: a picture or clip, or one that is made up. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { CubeTable } from '@yarlop/core/dress/cube-table';
-import type { FillColour, FillPyramid, FillReading, Tagged } from '@yarlop/core/dress/fill-pyramid';
-import { bendLight, fillPyramid, pyramidOf, readingOf } from '@yarlop/core/dress/fill-pyramid';
-import type { FillTime } from '@yarlop/core/dress/fill-time';
-import { fillPicture } from '@yarlop/core/dress/fill-time';
-import type { MadeFill } from '@yarlop/core/dress/made-fill';
-import { madeSize, makeFill } from '@yarlop/core/dress/made-fill';
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
-import { transferOf } from '@yarlop/core/dress/transfer';
+import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
+import type { FillColour, FillPyramid, FillReading, Tagged } from '@yarlop/core/dress/fill/fill-pyramid';
+import { bendLight, fillPyramid, pyramidOf, readingOf } from '@yarlop/core/dress/fill/fill-pyramid';
+import type { FillTime } from '@yarlop/core/dress/fill/fill-time';
+import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
+import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
+import { madeSize, makeFill } from '@yarlop/core/dress/fill/made-fill';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { transferOf } from '@yarlop/core/dress/colour/transfer';
 import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
 import type { Probe } from '@yarlop/media/probe';

@@ -3,8 +3,8 @@
  * then the sections that are followed on the plate as that run holds it still. The command line and the server run this
  * same code; what they do with each step is theirs.
  */
-import type { FollowSetup, FollowerState } from '@yarlop/core/follow/follower-state';
-import { followedFirst } from '@yarlop/core/follow/sections';
+import type { FollowSetup, FollowerState } from '@yarlop/core/follow/memory/follower-state';
+import { followedFirst } from '@yarlop/core/follow/memory/sections';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { Direction, DirectionRun, RunDirection, Step } from './follow';

@@ -3,13 +3,13 @@
  * store, cancel and take up again. The command line and the server run this same code.
  */
 import { CoreError } from '@yarlop/core/errors';
-import type { FollowerState, FollowSetup } from '@yarlop/core/follow/follower-state';
+import type { FollowerState, FollowSetup } from '@yarlop/core/follow/memory/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
-import { isPresent } from '@yarlop/core/follow/follower-state';
-import type { Gap } from '@yarlop/core/follow/path';
+import { isPresent } from '@yarlop/core/follow/memory/follower-state';
+import type { Gap } from '@yarlop/core/follow/memory/path';
 import { Follower } from '@yarlop/core/follow/follower';
-import { setupsOf } from '@yarlop/core/follow/sections';
-import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/camera-evidence';
+import { setupsOf } from '@yarlop/core/follow/memory/sections';
+import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/evidence/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';

@@ -5,7 +5,7 @@
  */
 import { createHash } from 'node:crypto';
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { Passing } from '@yarlop/core/follow/outlines';
+import type { Passing } from '@yarlop/core/follow/outline/outlines';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Point } from '@yarlop/core/geometry/point';
 

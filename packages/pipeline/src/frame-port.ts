@@ -1,5 +1,5 @@
 /** Where following has its frames from, one reading of the plate or several. */
-import type { FollowSetup } from '@yarlop/core/follow/follower-state';
+import type { FollowSetup } from '@yarlop/core/follow/memory/follower-state';
 import type { RawLuma } from '@yarlop/core/image/image';
 
 export interface FramePort {

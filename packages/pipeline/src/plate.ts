@@ -4,7 +4,7 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Mix } from '@yarlop/core/follow/reading';
+import type { Mix } from '@yarlop/core/follow/picture/reading';
 import type { Raster } from '@yarlop/core/image/image';
 import { extractLuma } from '@yarlop/media/ingest';
 import { LumaFile } from '@yarlop/media/luma-file';

@@ -1,5 +1,5 @@
 /** The job of proving: every corner of a track measured against what it looked like on frames where it was right. */
-import { COMMON_SHUTTER } from '@yarlop/core/follow/shutter';
+import { COMMON_SHUTTER } from '@yarlop/core/follow/timing/shutter';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { inverse, multiply, translation } from '@yarlop/core/geometry/matrix3';

@@ -1,7 +1,7 @@
 /** What a Screen's pictures are read from: the plate's luma, or a mix of its channels that is read in for it. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { Mix } from '@yarlop/core/follow/reading';
-import { clearestMix, mixOf } from '@yarlop/core/follow/reading';
+import type { Mix } from '@yarlop/core/follow/picture/reading';
+import { clearestMix, mixOf } from '@yarlop/core/follow/picture/reading';
 import type { Raster } from '@yarlop/core/image/image';
 import { areaOf } from './screen-file';
 

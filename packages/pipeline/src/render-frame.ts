@@ -1,9 +1,9 @@
 /** One frame of a delivery: the plate's picture in, the picture that is written out. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
 import { Renderer, isPass } from '@yarlop/core/dress/render';
-import { CURVES, shownCurve, transferOf } from '@yarlop/core/dress/transfer';
+import { CURVES, shownCurve, transferOf } from '@yarlop/core/dress/colour/transfer';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { premultiply, toCodes, toFloat } from '@yarlop/core/image/float-raster';

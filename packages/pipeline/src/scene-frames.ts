@@ -1,6 +1,6 @@
 /** On which frames a Screen rests on the camera of the scene. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import { isPresent } from '@yarlop/core/follow/follower-state';
+import { isPresent } from '@yarlop/core/follow/memory/follower-state';
 import { partsOf } from './sections';
 
 /**

@@ -1,16 +1,16 @@
 /** The recipe of a Screen, checked against its schema and against what only the maths can say. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import { checkScreen } from '@yarlop/contracts/validate';
-import type { Bend } from '@yarlop/core/dress/bend';
-import { BEND_SIDES, bentSides, foldsOver } from '@yarlop/core/dress/bend';
-import type { Key } from '@yarlop/core/dress/keys';
-import type { Density } from '@yarlop/core/follow/cells';
-import type { FollowSetup } from '@yarlop/core/follow/follower-state';
-import { isPresent } from '@yarlop/core/follow/follower-state';
-import type { Spot } from '@yarlop/core/follow/spots';
-import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots';
+import type { Bend } from '@yarlop/core/dress/shape/bend';
+import { BEND_SIDES, bentSides, foldsOver } from '@yarlop/core/dress/shape/bend';
+import type { Key } from '@yarlop/core/dress/base/keys';
+import type { Density } from '@yarlop/core/follow/picture/cells';
+import type { FollowSetup } from '@yarlop/core/follow/memory/follower-state';
+import { isPresent } from '@yarlop/core/follow/memory/follower-state';
+import type { Spot } from '@yarlop/core/follow/spots/spots';
+import { SPOT_BOX, SPOT_SEARCH } from '@yarlop/core/follow/spots/spots';
 import { FOLLOWER_VERSION } from '@yarlop/core/follow/follower';
-import { followRegion } from '@yarlop/core/follow/region';
+import { followRegion } from '@yarlop/core/follow/outline/region';
 import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { assertPin, mapQuad } from '@yarlop/core/geometry/quad';

@@ -1,6 +1,6 @@
 /** Sections of a recipe: stretches of frames that are followed otherwise than the rest of the shot. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { FollowSection, Ways } from '@yarlop/core/follow/follower-state';
+import type { FollowSection, Ways } from '@yarlop/core/follow/memory/follower-state';
 import type { Evidence } from '@yarlop/core/solve/frame-result';
 import { InputError } from './pipeline-error';
 

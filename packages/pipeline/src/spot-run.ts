@@ -1,8 +1,8 @@
 /** One spot followed by itself from a frame on which its place is known. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import { withinPin } from '@yarlop/core/follow/spot-evidence';
-import type { SpotResult } from '@yarlop/core/follow/spots';
-import { SpotFollower, knownPlace } from '@yarlop/core/follow/spots';
+import { withinPin } from '@yarlop/core/follow/spots/spot-evidence';
+import type { SpotResult } from '@yarlop/core/follow/spots/spots';
+import { SpotFollower, knownPlace } from '@yarlop/core/follow/spots/spots';
 import type { FramePort } from './frame-port';
 import { InputError } from './pipeline-error';
 import { spotsOf } from './screen-file';

@@ -3,8 +3,8 @@
  * settings. The Screen is looked for where the first run has it, so that what is found is the whole movement at once.
  */
 import type { FrameSpan } from '@yarlop/core/frame-ranges';
-import type { FollowSetup } from '@yarlop/core/follow/follower-state';
-import { sectionOn } from '@yarlop/core/follow/sections';
+import type { FollowSetup } from '@yarlop/core/follow/memory/follower-state';
+import { sectionOn } from '@yarlop/core/follow/memory/sections';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Direction, DirectionRun } from './follow';
 

@@ -4,7 +4,7 @@
 import { Worker } from 'node:worker_threads';
 import type { ErrorCode } from '@yarlop/core/errors';
 import { CoreError } from '@yarlop/core/errors';
-import type { FollowerState } from '@yarlop/core/follow/follower-state';
+import type { FollowerState } from '@yarlop/core/follow/memory/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { MediaError } from '@yarlop/media/media-error';
 import type { DirectionRun, RunDirection, Step } from './follow';

@@ -2,7 +2,7 @@ import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { FollowerState } from '../../core/src/follow/follower-state';
+import type { FollowerState } from '../../core/src/follow/memory/follower-state';
 import type { FrameResult } from '../../core/src/solve/frame-result';
 import { notFound } from '../../core/src/solve/frame-result';
 import { distance } from '../../core/src/geometry/point';

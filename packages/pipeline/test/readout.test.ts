@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { readoutField } from '../../core/src/follow/readout';
-import type { FollowerState, FollowSetup } from '../../core/src/follow/follower-state';
+import { readoutField } from '../../core/src/follow/timing/readout';
+import type { FollowerState, FollowSetup } from '../../core/src/follow/memory/follower-state';
 import type { FrameResult } from '../../core/src/solve/frame-result';
 import { distance } from '../../core/src/geometry/point';
 import type { Quad } from '../../core/src/geometry/quad';

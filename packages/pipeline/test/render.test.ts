@@ -2,7 +2,7 @@ import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { parseCube, throughTable } from '../../core/src/dress/cube-table';
+import { parseCube, throughTable } from '../../core/src/dress/colour/cube-table';
 import { quadToQuad } from '../../core/src/geometry/homography';
 import type { Quad } from '../../core/src/geometry/quad';
 import type { Raster } from '../../core/src/image/image';

@@ -1,7 +1,7 @@
 /** A run over sections that are followed with settings of their own. */
 import { describe, expect, it } from 'vitest';
-import type { FollowSection } from '../../core/src/follow/follower-state';
-import { followedFirst, sectionOn, setupsOf } from '../../core/src/follow/sections';
+import type { FollowSection } from '../../core/src/follow/memory/follower-state';
+import { followedFirst, sectionOn, setupsOf } from '../../core/src/follow/memory/sections';
 import type { Quad } from '../../core/src/geometry/quad';
 import { insidePolygon } from '../../core/src/geometry/polygon';
 import { farthest, mapQuad } from '../../core/src/geometry/quad';

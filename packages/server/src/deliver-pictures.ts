@@ -4,7 +4,7 @@ import { can, isOf } from '@yarlop/contracts/formats';
 import { mkdir, readdir } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { extname, join } from 'node:path';
-import { parseCube } from '@yarlop/core/dress/cube-table';
+import { parseCube } from '@yarlop/core/dress/colour/cube-table';
 import type { Show } from '@yarlop/core/dress/render';
 import { timecodeAfter } from '@yarlop/core/formats/timecode';
 import { isFloat } from '@yarlop/media/decode';

@@ -1,6 +1,6 @@
 /** What the tables hold, as the statements in `sql/` name it. */
 import type { CameraFile } from '@yarlop/core/camera/camera-file';
-import type { FollowerState } from '@yarlop/core/follow/follower-state';
+import type { FollowerState } from '@yarlop/core/follow/memory/follower-state';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { ProofFrame } from '@yarlop/core/proof/proof-frame';
 import type { Requests, ScreenFile } from '@yarlop/contracts/validate';

@@ -2,8 +2,8 @@
 import { existsSync } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { FollowSetup } from '@yarlop/core/follow/follower-state';
-import type { Mix } from '@yarlop/core/follow/reading';
+import type { FollowSetup } from '@yarlop/core/follow/memory/follower-state';
+import type { Mix } from '@yarlop/core/follow/picture/reading';
 import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
 import { LUMA, MEZZANINE, extractLuma, mezzanineProbe } from '@yarlop/media/ingest';

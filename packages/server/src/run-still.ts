@@ -1,7 +1,7 @@
 /** One picture of a clip as lossless PNG, in its worker thread: a large one takes seconds. */
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { linearToSrgb } from '@yarlop/core/dress/transfer';
+import { linearToSrgb } from '@yarlop/core/dress/colour/transfer';
 import { toCodes } from '@yarlop/core/image/float-raster';
 import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';

@@ -11,7 +11,7 @@ import type { FrameRange } from '@yarlop/media/damage';
 import type { MessagePort } from 'node:worker_threads';
 import type { Direction } from '@yarlop/pipeline/follow';
 import type { ReportParts } from '@yarlop/core/formats/report';
-import type { Passing } from '@yarlop/core/follow/outlines';
+import type { Passing } from '@yarlop/core/follow/outline/outlines';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';

@@ -4,7 +4,7 @@
  * moved, and the scene lets go.
  */
 import type { CameraFile } from './camera-file';
-import { trustOf } from '../follow/trust';
+import { trustOf } from '../follow/evidence/trust';
 import { normaliseHomography, quadToQuad } from '../geometry/homography';
 import { distance } from '../geometry/point';
 import { perspectiveCentre } from '../geometry/quad';

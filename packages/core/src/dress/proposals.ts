@@ -1,6 +1,6 @@
 /** Taking proposals into a dress. */
 import type { Proposal } from './match';
-import type { DressRecipe } from './recipe';
+import type { DressRecipe } from './layer/recipe';
 
 /** What a person set beside something that was measured. */
 function settings(part: object | undefined): object {

@@ -6,7 +6,7 @@
 import { focalFromViews, poseOf, USUAL_FOCAL } from '../geometry/pose';
 import type { Pose } from '../geometry/pose';
 import { quaternionOf } from '../geometry/quaternion';
-import { slotAspect } from '../dress/placement';
+import { slotAspect } from '../dress/shape/placement';
 import type { ScreenTrack, Track } from '../track';
 import { referencePin } from './track-json';
 

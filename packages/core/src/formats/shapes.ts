@@ -3,8 +3,8 @@
  * one discrete value a frame).
  */
 import { mapPoint } from '../geometry/homography';
-import type { Outline } from '../follow/outlines';
-import { polygonOf, shapeAt } from '../follow/outlines';
+import type { Outline } from '../follow/outline/outlines';
+import { polygonOf, shapeAt } from '../follow/outline/outlines';
 import type { Point } from '../geometry/point';
 import type { ScreenTrack, Track } from '../track';
 import type { Conventions } from './conventions';

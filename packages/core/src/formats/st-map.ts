@@ -10,7 +10,7 @@ import { distort, undistort } from '../geometry/lens';
 import { unitSquareToQuad } from '../geometry/homography';
 import { inverse } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
-import { edgeAt, coverageAt } from '../dress/edge';
+import { edgeAt, coverageAt } from '../dress/shape/edge';
 
 /** Pixels that a map covers: a piece of the plate, or more than all of it. */
 export interface MapArea {

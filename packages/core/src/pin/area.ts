@@ -3,14 +3,14 @@
  * followed wherever it is set; the farther it lies from there, the less is known of its corners.
  */
 import { CoreError } from '../errors';
-import type { Patch } from '../follow/outlines';
+import type { Patch } from '../follow/outline/outlines';
 import { mapPoint, quadToQuad } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
 import type { Point } from '../geometry/point';
 import { boundsOf } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
 import { farthest, isConvex } from '../geometry/quad';
-import { trustOf } from '../follow/trust';
+import { trustOf } from '../follow/evidence/trust';
 
 export interface FollowedArea {
   /** four corners in the plane, px of the reference frame, whose sides are looked for too */

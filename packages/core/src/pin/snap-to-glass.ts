@@ -4,8 +4,8 @@
  * Sources: J. Canny 1986 (the derivative of a Gaussian as detector); J. Tukey's biweight for the line.
  */
 import { clamp } from '../clamp';
-import type { Peak, Scan } from '../follow/rails';
-import { crossings, edgesOf, scanAcross } from '../follow/rails';
+import type { Peak, Scan } from '../follow/edges/rails';
+import { crossings, edgesOf, scanAcross } from '../follow/edges/rails';
 import { CoreError } from '../errors';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';

@@ -16,7 +16,7 @@ import type { RawLuma } from '../image/image';
 import type { Pyramid, PyramidLevel } from '../image/pyramid';
 import { buildPyramid, halve } from '../image/pyramid';
 import { lightOf, lightSlope } from '../image/light';
-import { viewDifference } from '../follow/key-pictures';
+import { viewDifference } from '../follow/picture/key-pictures';
 import { grownPin } from '../pin/inset';
 import type { Likeness } from './slip-fit';
 import { correlation, fitStep, sample, searched } from './slip-fit';

@@ -8,12 +8,12 @@ import { clamp } from '../clamp';
 import { invertSymmetric } from '../geometry/linear-algebra';
 import type { Equations } from '../geometry/motion-equations';
 import { addScalar, pointJacobian } from '../geometry/motion-equations';
-import { unitSquareToQuad } from '../geometry/homography';
 import type { Matrix3 } from '../geometry/matrix3';
-import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { median } from '../statistics';
+import type { Picture } from './screen-shape';
+import { shapeGradients, shapeOf } from './screen-shape';
 
 /** A view that is well known: corners in px, and what is known of them (8x8, px^-2). */
 export interface View {
@@ -70,38 +70,6 @@ const RIGID = {
   mostLogVariance: 1.5,
 } as const;
 
-/** Cosine between the sides and logarithm of their squared ratio, for a squared focal length in (half widths)^2. */
-function shape(corners: readonly Point[], half: number, cx: number, cy: number, phi: number): [number, number] {
-  const h = unitSquareToQuad(corners.map(([x, y]): Point => [(x - cx) / half, (y - cy) / half]));
-  const n1 = h[0]! ** 2 + h[3]! ** 2 + phi * h[6]! ** 2;
-  const n2 = h[1]! ** 2 + h[4]! ** 2 + phi * h[7]! ** 2;
-  return [(h[0]! * h[1]! + h[3]! * h[4]! + phi * h[6]! * h[7]!) / Math.sqrt(n1 * n2), Math.log(n1 / n2)];
-}
-
-function gradients(corners: Quad, half: number, cx: number, cy: number, phi: number): [Float64Array, Float64Array] {
-  const angle = new Float64Array(8);
-  const ratio = new Float64Array(8);
-  const d = 0.02;
-  for (let k = 0; k < 8; k++) {
-    const moved = (by: number): [number, number] =>
-      shape(
-        corners.map(([x, y], i): Point => {
-          if (i === k >> 1) return k & 1 ? [x, y + by] : [x + by, y];
-          return [x, y];
-        }),
-        half,
-        cx,
-        cy,
-        phi,
-      );
-    const a = moved(d);
-    const b = moved(-d);
-    angle[k] = (a[0] - b[0]) / (2 * d);
-    ratio[k] = (a[1] - b[1]) / (2 * d);
-  }
-  return [angle, ratio];
-}
-
 function variance(covariance: Float64Array, g: Float64Array): number {
   let s = 0;
   for (let i = 0; i < 8; i++) for (let j = 0; j < 8; j++) s += g[i]! * covariance[i * 8 + j]! * g[j]!;
@@ -137,13 +105,6 @@ function about(
   return { mean, variance: 1 / w, cost: cost + trustZero * mean * mean };
 }
 
-/** The picture as the lens sees it, px: what half its width is, and where its middle lies. */
-interface Picture {
-  readonly half: number;
-  readonly cx: number;
-  readonly cy: number;
-}
-
 /** Angle and ratio as every view tells them behind one lens. */
 interface Readings {
   readonly angle: readonly Reading[];
@@ -155,12 +116,12 @@ interface KnownView {
   readonly covariance: Float64Array;
 }
 
-function readAt(views: readonly KnownView[], { half, cx, cy }: Picture, phi: number): Readings {
+function readAt(views: readonly KnownView[], picture: Picture, phi: number): Readings {
   const angle: Reading[] = [];
   const ratio: Reading[] = [];
   for (const { corners, covariance } of views) {
-    const [a, r] = shape(corners, half, cx, cy, phi);
-    const [ga, gr] = gradients(corners, half, cx, cy, phi);
+    const [a, r] = shapeOf(corners, picture, phi);
+    const [ga, gr] = shapeGradients(corners, picture, phi);
     angle.push({ value: a, variance: variance(covariance, ga) });
     ratio.push({ value: r, variance: variance(covariance, gr) });
   }
@@ -224,9 +185,8 @@ const OTHER_LENS = 1.05;
 
 /** What the views allow elsewhere. */
 function constraintsOf(views: readonly KnownView[], picture: Picture, lens: Lens): RigidScreen['constraints'] {
-  const { half, cx, cy } = picture;
   const { phi } = lens;
-  const width = 2 * half;
+  const width = 2 * picture.half;
   const stored = [readAt(views, picture, phi), readAt(views, picture, phi * OTHER_LENS)] as const;
   // A lens that is not known yet shows itself only as the view changes: what it does to views near this one it does
   // to this one.
@@ -244,9 +204,9 @@ function constraintsOf(views: readonly KnownView[], picture: Picture, lens: Lens
     const skew = (RIGID.readout * speed) / width;
     const own = Math.min(...slacks);
     const loose = own * own + skew * skew;
-    const [a, q] = shape(corners, half, cx, cy, phi);
-    const [ga, gq] = gradients(corners, half, cx, cy, phi);
-    const [a2, q2] = shape(corners, half, cx, cy, phi * OTHER_LENS);
+    const [a, q] = shapeOf(corners, picture, phi);
+    const [ga, gq] = shapeGradients(corners, picture, phi);
+    const [a2, q2] = shapeOf(corners, picture, phi * OTHER_LENS);
     // What an unknown lens does to a view it also does to those that the means are of: only the difference is unknown.
     const da = (a2 - angle2.mean - a + angle.mean) / Math.log(OTHER_LENS);
     const dq = (q2 - ratio2.mean - q + ratio.mean) / Math.log(OTHER_LENS);

@@ -4,7 +4,7 @@ import { insidePolygon } from '../../src/geometry/polygon';
 import type { Quad } from '../../src/geometry/quad';
 import type { SceneOptions } from './scene';
 import { moved } from './scene';
-import type { FollowSetup } from '../../src/follow/follower-state';
+import type { FollowSetup } from '../../src/follow/memory/follower-state';
 
 export const GLASS: Quad = [
   [110, 90],

@@ -6,8 +6,8 @@ import { insidePolygon } from '../../src/geometry/polygon';
 import type { Point } from '../../src/geometry/point';
 import type { Quad } from '../../src/geometry/quad';
 import type { Raster } from '../../src/image/image';
-import { gaussianBlur } from '../../src/dress/softness';
-import { CURVES } from '../../src/dress/transfer';
+import { gaussianBlur } from '../../src/dress/shape/softness';
+import { CURVES } from '../../src/dress/colour/transfer';
 import { random } from './scene';
 
 export type OldScreen = 'dark' | 'lit' | 'keyed';

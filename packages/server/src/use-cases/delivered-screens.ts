@@ -1,5 +1,5 @@
 /** Which Screens of a shot a delivery is of, and on whose planes their holdouts ride. */
-import type { Holdout } from '@yarlop/core/dress/holdout';
+import type { Holdout } from '@yarlop/core/dress/holdout/holdout';
 import type { PlaneLayer } from '@yarlop/pipeline/render-frame';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';

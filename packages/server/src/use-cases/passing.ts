@@ -1,5 +1,5 @@
 /** What passes in front of a Screen: the runs of what its recipe ignores. */
-import type { Passing } from '@yarlop/core/follow/outlines';
+import type { Passing } from '@yarlop/core/follow/outline/outlines';
 import type { CarriedFrame } from '@yarlop/pipeline/carried';
 import { passingOf } from '@yarlop/pipeline/carried';
 import type { Context } from '../context';

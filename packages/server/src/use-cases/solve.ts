@@ -1,8 +1,8 @@
 /** The track that a Screen's solves give with its recipe. */
 import { ABSENT } from '@yarlop/core/solve/frame-result';
-import { isPresent } from '@yarlop/core/follow/follower-state';
-import type { ShutterMemory } from '@yarlop/core/follow/shutter';
-import { bestShutter } from '@yarlop/core/follow/shutter';
+import { isPresent } from '@yarlop/core/follow/memory/follower-state';
+import type { ShutterMemory } from '@yarlop/core/follow/timing/shutter';
+import { bestShutter } from '@yarlop/core/follow/timing/shutter';
 import { rangesOf } from '@yarlop/core/frame-ranges';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
 import { refineInSections } from '@yarlop/core/solve/joint-sections';

@@ -1,6 +1,6 @@
 /** A colour table joins the library under the hash of its text, once: in a thread of its own, since it may be large. */
 import { createHash } from 'node:crypto';
-import { parseCube } from '@yarlop/core/dress/cube-table';
+import { parseCube } from '@yarlop/core/dress/colour/cube-table';
 import type { Context } from '../context';
 import * as tables from '../sql/colour-tables';
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Bend for curved glass: the sides as curves, whose handles are dragged in the picture. */
-import { BEND_SIDES, withHandle } from '@yarlop/core/dress/bend';
-import type { Bend } from '@yarlop/core/dress/bend';
+import { BEND_SIDES, withHandle } from '@yarlop/core/dress/shape/bend';
+import type { Bend } from '@yarlop/core/dress/shape/bend';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { usePlayhead } from '../stores/playhead';

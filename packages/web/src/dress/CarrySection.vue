@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Dresses carried on: ones to begin with, and from Screen to Screen, in this shot or another. */
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import { useStorage } from '@vueuse/core';
 import { computed, nextTick } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { sentenceOf } from '../commands/catalogue';
-import { BLEND_MODES } from '@yarlop/core/dress/blend';
-import type { Animated } from '@yarlop/core/dress/keys';
+import { BLEND_MODES } from '@yarlop/core/dress/colour/blend';
+import type { Animated } from '@yarlop/core/dress/base/keys';
 import type { ViewShow } from '../shared/picture-request';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
@@ -9,7 +9,7 @@ import { codeValues, cssColour } from '../shared/format';
 import { useTracks } from '../stores/tracks';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import { CURVES, linearToSrgb } from '@yarlop/core/dress/transfer';
+import { CURVES, linearToSrgb } from '@yarlop/core/dress/colour/transfer';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { seenTransfer } from '../pictures/layers';
 import BendSection from './BendSection.vue';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What passes in front of the Screen: by its colour, by what differs from the dark glass, or by outline. */
-import type { Holdout } from '@yarlop/core/dress/holdout';
+import type { Holdout } from '@yarlop/core/dress/holdout/holdout';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { codeValues, cssColour } from '../shared/format';

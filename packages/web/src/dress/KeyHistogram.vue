@@ -3,7 +3,7 @@
  * How strong the key is over the Screen on this frame, with a handle where the fill is gone and one where it is solid.
  */
 import { clamp } from '@yarlop/core/clamp';
-import { STRONGEST, keyHistogram } from '@yarlop/core/dress/key-histogram';
+import { STRONGEST, keyHistogram } from '@yarlop/core/dress/holdout/key-histogram';
 import { computed, ref } from 'vue';
 import { holdPointer } from '../shared/hold-pointer';
 import { pixelsOf } from '../shared/pixels';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Light added over the fill: soft shapes on the glass, or still in the room. */
-import type { AddedLight } from '@yarlop/core/dress/added-light';
-import { linearToSrgb, srgbToLinear } from '@yarlop/core/dress/transfer';
+import type { AddedLight } from '@yarlop/core/dress/light/added-light';
+import { linearToSrgb, srgbToLinear } from '@yarlop/core/dress/colour/transfer';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { cssColour } from '../shared/format';

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** A fill made up here: a ground or background, a clip before it with its own key, and lines of text. */
 import { clamp } from '@yarlop/core/clamp';
-import type { Foreground, MadeFill, TextLine } from '@yarlop/core/dress/made-fill';
-import { FONTS } from '@yarlop/core/dress/made-fill';
+import type { Foreground, MadeFill, TextLine } from '@yarlop/core/dress/fill/made-fill';
+import { FONTS } from '@yarlop/core/dress/fill/made-fill';
 import { computed } from 'vue';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';

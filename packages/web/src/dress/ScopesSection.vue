@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The fill's values beside the plate's about it: are its black and white of this picture? */
-import type { Scopes } from '@yarlop/core/dress/scopes';
-import { scopesOf } from '@yarlop/core/dress/scopes';
+import type { Scopes } from '@yarlop/core/dress/colour/scopes';
+import { scopesOf } from '@yarlop/core/dress/colour/scopes';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { computed, ref, watchEffect } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One number for all, or one for each side, corner or channel. */
-import type { Animated } from '@yarlop/core/dress/keys';
+import type { Animated } from '@yarlop/core/dress/base/keys';
 import { usePlayhead } from '../stores/playhead';
 import AnimatedControl from './AnimatedControl.vue';
 import { controlOf } from '../edits/use-dress';

@@ -1,5 +1,5 @@
 /** Dresses to begin with, named by where the plate was filmed. */
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 
 export const PRESETS: readonly { readonly name: string; readonly what: string; readonly dress: DressRecipe }[] = [
   {

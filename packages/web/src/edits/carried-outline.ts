@@ -1,7 +1,7 @@
 /** Outlines of what passes in front: drawn on a frame, followed by a run of their own, without a pin. */
 import { boundsOf } from '@yarlop/core/geometry/polygon';
 import type { Point } from '@yarlop/core/geometry/point';
-import type { OutlineHoldout } from '@yarlop/core/dress/holdout';
+import type { OutlineHoldout } from '@yarlop/core/dress/holdout/holdout';
 import type { Recipe, Screen } from '../types';
 
 /** A name that no Screen of the shot has yet. */

@@ -1,5 +1,5 @@
 /** What one Screen has, given to another one of the same shot. */
-import { withoutSettings } from '@yarlop/core/follow/section-list';
+import { withoutSettings } from '@yarlop/core/follow/outline/section-list';
 import { mapPoint, quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Recipe } from '../types';

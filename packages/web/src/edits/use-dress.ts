@@ -2,9 +2,9 @@
  * The chosen Screen's dress, and how one value of it is changed: seen while it is dragged, one step of undo when it is
  * let go.
  */
-import type { Animated, Key } from '@yarlop/core/dress/keys';
-import { valueAt, withKey, withoutKey } from '@yarlop/core/dress/keys';
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { Animated, Key } from '@yarlop/core/dress/base/keys';
+import { valueAt, withKey, withoutKey } from '@yarlop/core/dress/base/keys';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import { computed } from 'vue';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

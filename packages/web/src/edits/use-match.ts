@@ -1,7 +1,7 @@
 /** Matching the plate: what is measured for a Screen, and the dress that comes of it. */
 import type { Proposal } from '@yarlop/core/dress/match';
 import { withProposals } from '@yarlop/core/dress/proposals';
-import type { DressRecipe } from '@yarlop/core/dress/recipe';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import { stream } from '../api';
 import type { Recipe } from '../types';
 

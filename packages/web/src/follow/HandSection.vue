@@ -3,7 +3,7 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
-import { withoutSettings } from '@yarlop/core/follow/section-list';
+import { withoutSettings } from '@yarlop/core/follow/outline/section-list';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

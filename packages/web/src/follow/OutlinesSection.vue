@@ -3,7 +3,7 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
-import { shapeAt } from '@yarlop/core/follow/outlines';
+import { shapeAt } from '@yarlop/core/follow/outline/outlines';
 import { withOutlineOf } from '../edits/copy-settings';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

@@ -3,7 +3,7 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { computed, ref, watch } from 'vue';
 import { api, sentence } from '../api';
-import { sectionOn } from '@yarlop/core/follow/sections';
+import { sectionOn } from '@yarlop/core/follow/memory/sections';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

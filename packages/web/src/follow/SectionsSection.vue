@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How far changes of the settings below reach, and the sections that came of it. */
 import { computed } from 'vue';
-import { joined, trimmed, withSettings } from '@yarlop/core/follow/section-list';
+import { joined, trimmed, withSettings } from '@yarlop/core/follow/outline/section-list';
 import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';

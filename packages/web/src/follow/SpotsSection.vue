@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, onUnmounted, ref } from 'vue';
-import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots';
+import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots/spots';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
 import { sentence, stream } from '../api';
 import { usePlayhead } from '../stores/playhead';

@@ -4,8 +4,8 @@
  */
 import { computed, ref } from 'vue';
 import type { FrameSpan } from '@yarlop/core/frame-ranges';
-import { withSettings, withoutSettings } from '@yarlop/core/follow/section-list';
-import { sectionOn } from '@yarlop/core/follow/sections';
+import { withSettings, withoutSettings } from '@yarlop/core/follow/outline/section-list';
+import { sectionOn } from '@yarlop/core/follow/memory/sections';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import type { Recipe } from '../types';

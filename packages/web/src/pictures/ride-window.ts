@@ -2,7 +2,7 @@
 import { clamp } from '@yarlop/core/clamp';
 import type { Layer } from '@yarlop/core/dress/render';
 import { reachOf } from '@yarlop/core/dress/render';
-import { hull } from '@yarlop/core/dress/region';
+import { hull } from '@yarlop/core/dress/base/region';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { LayerRequest, PictureRequest, Rectangle } from '../shared/picture-request';
 

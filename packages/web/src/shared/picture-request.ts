@@ -1,9 +1,9 @@
 /** What the page asks of the thread that makes its pictures. */
-import type { FillReading } from '@yarlop/core/dress/fill-pyramid';
-import type { Rgb } from '@yarlop/core/dress/levels';
-import type { MadeFill } from '@yarlop/core/dress/made-fill';
+import type { FillReading } from '@yarlop/core/dress/fill/fill-pyramid';
+import type { Rgb } from '@yarlop/core/dress/colour/levels';
+import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
 import type { Layer, Show } from '@yarlop/core/dress/render';
-import type { Transfer } from '@yarlop/core/dress/transfer';
+import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
 

@@ -2,7 +2,7 @@
 /** Sections of the chosen Screen over the strip's axis: dragged by an end they are trimmed, by their middle moved. */
 import { computed } from 'vue';
 import type { FrameSpan } from '@yarlop/core/frame-ranges';
-import { joined, trimmed } from '@yarlop/core/follow/section-list';
+import { joined, trimmed } from '@yarlop/core/follow/outline/section-list';
 import { clamp } from '@yarlop/core/clamp';
 import { wordsOf } from '../follow/section-words';
 import { withSections } from '../follow/use-ways';

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** The bent sides of the chosen Screen, and their handles to drag. */
-import type { Bend } from '@yarlop/core/dress/bend';
-import { BEND_SIDES, sideAt } from '@yarlop/core/dress/bend';
-import { valueAt } from '@yarlop/core/dress/keys';
+import type { Bend } from '@yarlop/core/dress/shape/bend';
+import { BEND_SIDES, sideAt } from '@yarlop/core/dress/shape/bend';
+import { valueAt } from '@yarlop/core/dress/base/keys';
 import { mapPoint, unitSquareToQuad } from '@yarlop/core/geometry/homography';
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';

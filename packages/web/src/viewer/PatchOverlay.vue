@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
-import type { Outline } from '@yarlop/core/follow/outlines';
-import { polygonOf, shapeAt } from '@yarlop/core/follow/outlines';
+import type { Outline } from '@yarlop/core/follow/outline/outlines';
+import { polygonOf, shapeAt } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';

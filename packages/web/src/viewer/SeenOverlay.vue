@@ -4,7 +4,7 @@
  * and the spots.
  */
 import { computed, ref, watch } from 'vue';
-import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots';
+import { SPOT_BOX, SPOT_SEARCH, knownPlace } from '@yarlop/core/follow/spots/spots';
 import { distort } from '@yarlop/core/geometry/lens';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { api } from '../api';

@@ -1,6 +1,6 @@
 /** Outlines that are reshaped on the picture: by a point, as a whole, larger and smaller, a point more or less. */
-import type { Outline } from '@yarlop/core/follow/outlines';
-import { shapeAt, withPoint, withoutPoint } from '@yarlop/core/follow/outlines';
+import type { Outline } from '@yarlop/core/follow/outline/outlines';
+import { shapeAt, withPoint, withoutPoint } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';

@@ -3,10 +3,10 @@ import type { Quad } from '../../geometry/quad';
 import type { Raster } from '../../image/image';
 import { luminance } from '../../image/luminance';
 import { quantile } from '../../statistics';
-import type { GlassLight } from '../glare';
-import type { MeasuredGrain } from '../grain';
-import type { Rgb } from '../levels';
-import type { ScreenKind } from '../screen-kind';
+import type { GlassLight } from '../light/glare';
+import type { MeasuredGrain } from '../light/grain';
+import type { Rgb } from '../colour/levels';
+import type { ScreenKind } from '../holdout/screen-kind';
 import type { Proposal } from './proposal';
 
 /** Everything scene-linear unless it says otherwise. */

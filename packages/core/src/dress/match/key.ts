@@ -1,7 +1,7 @@
 /** A Screen of one colour: what stays in front of it, and its light on what is around. */
 import { quantile } from '../../statistics';
-import { keyStrength } from '../holdout';
-import type { Rgb } from '../levels';
+import { keyStrength } from '../holdout/holdout';
+import type { Rgb } from '../colour/levels';
 import type { MatchEvidence } from './evidence';
 import { marks } from './marks';
 import type { Proposal } from './proposal';

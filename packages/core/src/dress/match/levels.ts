@@ -1,7 +1,7 @@
 /** Black, white and changing light of a Screen, from what is around it and what it shows itself. */
 import { luminance } from '../../image/luminance';
 import { median, quantile } from '../../statistics';
-import type { Rgb } from '../levels';
+import type { Rgb } from '../colour/levels';
 import type { MatchEvidence } from './evidence';
 import { lightOf, percent, shownLight } from './evidence';
 import { exposure, flicker } from './light-over-time';

@@ -1,7 +1,7 @@
 /** Marks drawn on a keyed screen. */
 import { unitSquareToQuad } from '../../geometry/homography';
 import { boundsOf } from '../../geometry/polygon';
-import { keyStrength } from '../holdout';
+import { keyStrength } from '../holdout/holdout';
 import type { MatchEvidence } from './evidence';
 
 const MARKS = {

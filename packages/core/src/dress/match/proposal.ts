@@ -1,5 +1,5 @@
 /** What the plate tells of a part of a dress, to be taken or refused. */
-import type { DressRecipe } from '../recipe';
+import type { DressRecipe } from '../layer/recipe';
 
 /** Parts of a dress that can be proposed. */
 export const PARTS = [

@@ -1,6 +1,6 @@
 /** What lies on the picture and on the glass: noise, kept light, the old screen's glow over its edge. */
 import { median } from '../../statistics';
-import type { MeasuredGrain } from '../grain';
+import type { MeasuredGrain } from '../light/grain';
 import type { MatchEvidence } from './evidence';
 import { percent } from './evidence';
 import type { Proposal } from './proposal';

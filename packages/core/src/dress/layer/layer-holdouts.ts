@@ -1,0 +1,57 @@
+/** What stays in front of a layer: its holdouts as they lie on the frame, and the marks of a keyed screen. */
+import { quadToQuad } from '../../geometry/homography';
+import { signedArea } from '../../geometry/quad';
+import type { Raster } from '../../image/image';
+import { maxOf } from '../../image/image';
+import { fillIn } from '../base/fill-in';
+import type { Holdout, HoldoutTask, PlaneMoments } from '../holdout/holdout';
+import { awayFromMarks } from '../holdout/holdout';
+import type { PlaneOn } from './layer';
+import type { LayerPlan } from './layer-plan';
+import { moments } from '../shape/motion-blur';
+import { tablesFor, valuesOfRegion } from '../fill/region-light';
+import { CURVES, shownCurve } from '../colour/transfer';
+
+/** Where a plane lies while the shutter is open. */
+function momentsOf(on: PlaneOn, share: number): PlaneMoments {
+  const path = share > 0 ? moments(on.before ?? null, on.corners, on.after ?? null, share) : [on.corners];
+  return {
+    planes: path.map((q) => quadToQuad(on.pin, q)),
+    referenceFrame: on.referenceFrame,
+    scale: Math.sqrt(Math.abs(signedArea(on.corners) / signedArea(on.pin))),
+  };
+}
+
+/** @param alone light of the glass alone, RGB of the region, where the screen is keyed; null to look at the plate */
+export function holdoutTask(plate: Raster, p: LayerPlan, alone: Float32Array | null): HoldoutTask {
+  const { layer, region, frame, transfer, share, pin } = p;
+  const { corners, before = null, after = null, referenceFrame = 0 } = layer;
+  const shown = CURVES[shownCurve(transfer)].encode;
+  const own: PlaneOn = { corners, before, after, pin, referenceFrame };
+  return {
+    region,
+    codes: alone ? alone.map(shown) : valuesOfRegion(plate, region, tablesFor(maxOf(plate), transfer).shares, shown),
+    corners,
+    frame,
+    planeOf(screen) {
+      const on = screen === undefined ? own : layer.others?.[screen];
+      return on ? momentsOf(on, share) : null;
+    },
+    shown,
+    glass: p.dress.glare?.measured,
+    pixel: p.pixel,
+  };
+}
+
+/** Marks drawn on the old screen are closed from the screen around them. @returns whether there were any */
+export function fillMarks(under: Float32Array, holdouts: readonly Holdout[], t: HoldoutTask): boolean {
+  let any = false;
+  for (const h of holdouts)
+    if (h.kind === 'key' && !h.off && (h.crosses ?? 0) > 0) {
+      const known = awayFromMarks(h, t);
+      if (!known.includes(0)) continue;
+      fillIn(under, known, t.region.width, t.region.height);
+      any = true;
+    }
+  return any;
+}

@@ -1,0 +1,93 @@
+/**
+ * The matte of an outline: how much of every pixel it covers, with a softness of its own at each point, averaged over
+ * the moments of an exposure.
+ */
+import { clamp } from '../../clamp';
+import { mapPoint } from '../../geometry/homography';
+import type { Matrix3 } from '../../geometry/matrix3';
+import type { Point } from '../../geometry/point';
+import { boundsOf, fillOutline, insidePolygon } from '../../geometry/polygon';
+import type { Region } from '../base/region';
+
+/** Rows and columns into which a pixel is cut to know how far a sharp outline covers it. By trial. */
+const PARTS = 4;
+const smooth = (t: number): number => t * t * (3 - 2 * t);
+
+/** Adds `share` times the cover of a sharp outline. */
+function addSharp(out: Float32Array, region: Region, outline: readonly Point[], share: number): void {
+  const row = region.width * PARTS;
+  const fine = new Uint8Array(row * region.height * PARTS);
+  const part = share / (PARTS * PARTS);
+  fillOutline(fine, row, region.height * PARTS, outline, region.x * PARTS, region.y * PARTS, 1 / PARTS, 1);
+  for (let y = 0; y < region.height * PARTS; y++)
+    for (let x = 0; x < row; x++) out[(y >> 2) * region.width + (x >> 2)]! += part * fine[y * row + x]!;
+}
+
+/** Adds `share` times the cover of an outline whose edge is `soft` px wide at each vertex, half to each side. */
+function addSoft(
+  out: Float32Array,
+  region: Region,
+  outline: readonly Point[],
+  soft: readonly number[],
+  share: number,
+): void {
+  const most = Math.max(...soft) / 2 + 1;
+  const b = boundsOf(outline);
+  const n = outline.length;
+  const x0 = Math.max(region.x, Math.floor(b.x0 - most));
+  const x1 = Math.min(region.x + region.width, Math.ceil(b.x1 + most));
+  const y0 = Math.max(region.y, Math.floor(b.y0 - most));
+  const y1 = Math.min(region.y + region.height, Math.ceil(b.y1 + most));
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      const px = x + 0.5;
+      const py = y + 0.5;
+      let nearest = Infinity;
+      let width = 0;
+      for (let i = 0; i < n; i++) {
+        const a = outline[i]!;
+        const c = outline[(i + 1) % n]!;
+        const dx = c[0] - a[0];
+        const dy = c[1] - a[1];
+        const t = clamp(((px - a[0]) * dx + (py - a[1]) * dy) / (dx * dx + dy * dy || 1), 0, 1);
+        const ex = px - a[0] - t * dx;
+        const ey = py - a[1] - t * dy;
+        const d = ex * ex + ey * ey;
+        if (d < nearest) [nearest, width] = [d, soft[i]! + t * (soft[(i + 1) % n]! - soft[i]!)];
+      }
+      const far = Math.sqrt(nearest) * (insidePolygon([px, py], outline) ? 1 : -1);
+      const k = clamp(far / Math.max(1, width) + 0.5, 0, 1);
+      if (k > 0) out[(y - region.y) * region.width + x - region.x]! += share * (width > 1 ? smooth(k) : k);
+    }
+}
+
+/**
+ * @param polygon px of the reference frame; `soft` px of the reference frame at each of its vertices, null for a sharp
+ * edge
+ * @param planes reference frame to the frame, at each moment of the exposure; `scale` px of the frame a px of the
+ * reference
+ * @returns 0 to 1 a pixel of the region
+ */
+export function outlineCover(
+  region: Region,
+  polygon: readonly Point[],
+  soft: readonly number[] | null,
+  planes: readonly Matrix3[],
+  scale: number,
+): Float32Array {
+  const out = new Float32Array(region.width * region.height);
+  if (polygon.length < 3) return out;
+  for (const plane of planes) {
+    const there = polygon.map((p) => mapPoint(plane, p));
+    if (soft)
+      addSoft(
+        out,
+        region,
+        there,
+        soft.map((v) => v * scale),
+        1 / planes.length,
+      );
+    else addSharp(out, region, there, 1 / planes.length);
+  }
+  return out;
+}
