@@ -82,11 +82,14 @@ export async function buildContracts(root) {
   writeValidators(ajv, join(out, 'validators'), refs);
   // Of what goes out: only tests check it, so that no program carries it.
   const answers = Object.keys(all.answers.properties).map((name) => [name, `answers#/definitions/${name}`]);
-  writeValidators(ajv, join(out, 'answer-validators'), Object.fromEntries(answers));
+  writeValidators(ajv, join(out, 'answer-validators'), Object.fromEntries(answers), WITH_REQUIRE);
 }
 
-function writeValidators(ajv, path, refs) {
-  writeFileSync(`${path}.js`, standalone.default(ajv, refs));
+/** What is checked at run time goes through the bundler, which knows the library's "require"; tests run as they are. */
+const WITH_REQUIRE = `import { createRequire } from 'node:module';\nconst require = createRequire(import.meta.url);\n`;
+
+function writeValidators(ajv, path, refs, head = '') {
+  writeFileSync(`${path}.js`, `${head}${standalone.default(ajv, refs)}`);
   // Without them the compiler works its way through half a megabyte of conditions, and its stack does not suffice.
   const types = Object.keys(refs).map((name) => `export declare const ${name}: ValidateFunction;`);
   writeFileSync(`${path}.d.ts`, `import type { ValidateFunction } from 'ajv';\n${types.join('\n')}\n`);
