@@ -39,7 +39,7 @@ describe('an outline', () => {
   it('is filled where the middle of a pixel lies in it', () => {
     const [width, height, scale] = [9, 8, 1.7];
     const mask = new Uint8Array(width * height);
-    fillOutline(mask, width, height, L, -2, -1, scale, 3);
+    fillOutline(mask, { x0: -2, y0: -1, width, height, scale }, L, 3);
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++)
         expect(mask[y * width + x]).toBe(insidePolygon([(x - 2 + 0.5) * scale, (y - 1 + 0.5) * scale], L) ? 3 : 0);

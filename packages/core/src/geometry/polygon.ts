@@ -63,20 +63,20 @@ export function clipToRectangle(polygon: readonly Point[], r: Bounds): Point[] {
   return out;
 }
 
+/** Where a mask lies on a picture: `width*height` px of it, each `scale` px of the picture, from (x0, y0) on, mask px. */
+export interface MaskWindow {
+  readonly x0: number;
+  readonly y0: number;
+  readonly width: number;
+  readonly height: number;
+  readonly scale: number;
+}
+
 /**
- * Writes `value` into `mask` (`width*height`) wherever a pixel's centre lies inside the outline by the even-odd rule.
- * @param x0 position of the first pixel's corner, `scale` px of the outline's coordinates per mask px
+ * Writes `value` into `mask` wherever a pixel's centre lies inside the outline (px of the picture) by the even-odd rule.
  */
-export function fillOutline(
-  mask: Uint8Array,
-  width: number,
-  height: number,
-  outline: readonly Point[],
-  x0: number,
-  y0: number,
-  scale: number,
-  value: number,
-): void {
+export function fillOutline(mask: Uint8Array, window: MaskWindow, outline: readonly Point[], value: number): void {
+  const { x0, y0, width, height, scale } = window;
   const crossings: number[] = [];
   for (let row = 0; row < height; row++) {
     const y = (y0 + row + 0.5) * scale;

@@ -4,8 +4,8 @@
  * Sources: J. Canny 1986 (the derivative of a Gaussian as detector); J. Tukey's biweight for the line.
  */
 import { clamp } from '../clamp';
-import type { Peak, Scan } from '../follow/edges/rails';
-import { crossings, edgesOf, scanAcross } from '../follow/edges/rails';
+import type { Peak, Scan, ScanReach, Side } from '../follow/edges/side-scan';
+import { crossings, edgesOf, scanAcross, sideOf } from '../follow/edges/side-scan';
 import { CoreError } from '../errors';
 import type { Lens } from '../geometry/lens';
 import { distort, undistort } from '../geometry/lens';
@@ -138,15 +138,17 @@ function likelihood(p: Peak, near: number): number {
   return SNAP.perStrength * Math.log(Math.abs(p.strength)) - 0.5 * (p.offset / near) ** 2;
 }
 
-function candidates(image: PyramidLevel, a: Point, b: Point, turn: number, reach: number, near: number): Candidate[] {
-  const { best, outwards } = scanAcross(image, a, b, turn, reach, near, [], SNAP.steepest);
-  const peaks = best ? edgesOf(best, reach) : [];
+/** @param o how far a side is looked across, and how near to it an edge is likely meant */
+function candidates(image: PyramidLevel, side: Side, o: Pick<ScanReach, 'reach' | 'own'>): Candidate[] {
+  const scan = scanAcross(image, side, { ...o, ignore: [] }, SNAP.steepest);
+  if (!scan) return [];
+  const peaks = edgesOf(scan, o.reach);
   const least = SNAP.faint * Math.abs(peaks[0]?.strength ?? 0);
   return peaks
     .filter((p) => Math.abs(p.strength) >= least)
     .flatMap((p): Candidate[] => {
-      const line = lineOf(best!, p, reach, outwards);
-      return line ? [{ line, strength: p.strength, score: likelihood(p, near) }] : [];
+      const line = lineOf(scan, p, o.reach, side.outwards);
+      return line ? [{ line, strength: p.strength, score: likelihood(p, o.own) }] : [];
     })
     .sort((p, q) => q.score - p.score)
     .slice(0, SNAP.mostCandidates);
@@ -197,9 +199,11 @@ function lineOf(scan: Scan, peak: Peak, reach: number, n: Point): Fitted | null 
 function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
   let line = first;
   for (let round = 1; round < SNAP.rounds; round++) {
-    const { best, outwards } = scanAcross(image, line.a, line.b, turn, SNAP.near, 1, [], 0);
-    const peak = (best ? edgesOf(best, SNAP.near) : []).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0];
-    const next = best && peak && lineOf(best, peak, SNAP.near, outwards);
+    const side = sideOf(line.a, line.b, turn);
+    const scan = scanAcross(image, side, { reach: SNAP.near, own: 1, ignore: [] }, 0);
+    if (!scan) break;
+    const peak = edgesOf(scan, SNAP.near).sort((p, q) => likelihood(q, 1) - likelihood(p, 1))[0];
+    const next = peak && lineOf(scan, peak, SNAP.near, side.outwards);
     if (!next) break;
     line = next;
   }
@@ -220,9 +224,9 @@ export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): S
   const [image] = buildPyramid(frame, 1, { x0: b.x0 - 60, y0: b.y0 - 60, x1: b.x1 + 60, y1: b.y1 + 60 }, lens);
   const near = Math.max(SNAP.meant, SNAP.meantShare * size);
   const reach = 0.5 * Math.round(2 * clamp(SNAP.reachShare * size, SNAP.leastReach, SNAP.mostReach));
-  const lines = chooseTogether(
-    start.map((p, i) => (o.exclude?.[i] ? [] : candidates(image!, p, start[(i + 1) % 4]!, turn, reach, near))),
-  ).map((c) => c && refined(image!, c.line, turn));
+  const candidatesOf = (p: Point, i: number): Candidate[] =>
+    o.exclude?.[i] ? [] : candidates(image!, sideOf(p, start[(i + 1) % 4]!, turn), { reach, own: near });
+  const lines = chooseTogether(start.map(candidatesOf)).map((c) => c && refined(image!, c.line, turn));
   if (lines.every((l) => l === null))
     throw new CoreError(
       'no-evidence',

@@ -193,8 +193,9 @@ export function awayFromMarks(h: KeyHoldout, t: HoldoutTask): Float32Array {
 }
 
 function insidePin(region: Region, corners: Quad): Uint8Array {
-  const mask = new Uint8Array(region.width * region.height);
-  fillOutline(mask, region.width, region.height, corners, region.x, region.y, 1, 1);
+  const { x, y, width, height } = region;
+  const mask = new Uint8Array(width * height);
+  fillOutline(mask, { x0: x, y0: y, width, height, scale: 1 }, corners, 1);
   return mask;
 }
 

@@ -18,7 +18,14 @@ function addSharp(out: Float32Array, region: Region, outline: readonly Point[], 
   const row = region.width * PARTS;
   const fine = new Uint8Array(row * region.height * PARTS);
   const part = share / (PARTS * PARTS);
-  fillOutline(fine, row, region.height * PARTS, outline, region.x * PARTS, region.y * PARTS, 1 / PARTS, 1);
+  const window = {
+    x0: region.x * PARTS,
+    y0: region.y * PARTS,
+    width: row,
+    height: region.height * PARTS,
+    scale: 1 / PARTS,
+  };
+  fillOutline(fine, window, outline, 1);
   for (let y = 0; y < region.height * PARTS; y++)
     for (let x = 0; x < row; x++) out[(y >> 2) * region.width + (x >> 2)]! += part * fine[y * row + x]!;
 }

@@ -8,6 +8,7 @@ import { distance } from '../../geometry/point';
 import type { Lens } from '../../geometry/lens';
 import { idealBounds, undistort } from '../../geometry/lens';
 import type { Bounds } from '../../geometry/polygon';
+import type { MaskWindow } from '../../geometry/polygon';
 import { boundsOf, clipToRectangle, fillOutline } from '../../geometry/polygon';
 import type { Quad } from '../../geometry/quad';
 import { signedArea } from '../../geometry/quad';
@@ -111,28 +112,13 @@ export function followRegion(realPin: Quad, realPatches: readonly Patch[], lens:
   };
 }
 
-/** 1 where a pixel's centre is followed; `scale` is the px of the frame that one mask pixel covers. */
-export function rasterise(
-  region: Region,
-  x0: number,
-  y0: number,
-  width: number,
-  height: number,
-  scale: number,
-): Uint8Array {
-  const mask = new Uint8Array(width * height);
-  for (const f of region.follow)
-    fillOutline(
-      mask,
-      width,
-      height,
-      region.rim > 0 ? grown(f as unknown as Quad, region.rim * scale) : f,
-      x0,
-      y0,
-      scale,
-      1,
-    );
-  for (const f of region.ignore) fillOutline(mask, width, height, f, x0, y0, scale, 0);
+/** 1 where a pixel's centre is followed. */
+export function rasterise(region: Region, window: MaskWindow): Uint8Array {
+  const mask = new Uint8Array(window.width * window.height);
+  const outline = (f: readonly Point[]): readonly Point[] =>
+    region.rim > 0 ? grown(f as unknown as Quad, region.rim * window.scale) : f;
+  for (const f of region.follow) fillOutline(mask, window, outline(f), 1);
+  for (const f of region.ignore) fillOutline(mask, window, f, 0);
   return mask;
 }
 
@@ -140,19 +126,11 @@ export function rasterise(
  * 1 where a pixel's centre lies in the surroundings and not in `own`, what is followed anyway; null when there are
  * none.
  */
-export function rasteriseSurroundings(
-  region: Region,
-  own: Uint8Array,
-  x0: number,
-  y0: number,
-  width: number,
-  height: number,
-  scale: number,
-): Uint8Array | null {
+export function rasteriseSurroundings(region: Region, own: Uint8Array, window: MaskWindow): Uint8Array | null {
   if (!region.surroundings) return null;
-  const mask = new Uint8Array(width * height);
-  fillOutline(mask, width, height, region.surroundings, x0, y0, scale, 1);
+  const mask = new Uint8Array(window.width * window.height);
+  fillOutline(mask, window, region.surroundings, 1);
   for (let i = 0; i < mask.length; i++) if (own[i] === 1) mask[i] = 0;
-  for (const f of region.ignore) fillOutline(mask, width, height, f, x0, y0, scale, 0);
+  for (const f of region.ignore) fillOutline(mask, window, f, 0);
   return mask;
 }

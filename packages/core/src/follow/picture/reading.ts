@@ -8,6 +8,7 @@ import { maxOf } from '../../image/image';
 import { LUMINANCE } from '../../image/luminance';
 import { quantile } from '../../statistics';
 import type { Patch } from '../outline/outlines';
+import type { Region } from '../outline/region';
 import { followRegion, rasterise } from '../outline/region';
 
 export type Reading = 'auto' | 'luma' | 'red' | 'green' | 'blue';
@@ -21,6 +22,8 @@ const READING = {
   steps: 10,
   /** Times as clear as luma that a mix must be to be worth reading anew. By trial. */
   clearer: 2,
+  /** px of the part's shorter side. By trial. */
+  leastSide: 8,
   /** px that must tell. By trial. */
   enough: 400,
   /** Share of the pixels, the flattest ones, whose second differences are taken for noise. By trial. */
@@ -34,29 +37,47 @@ function along(m: Float64Array, w: Mix): number {
   return s;
 }
 
-/**
- * The mix in which structure stands highest above noise inside the outlines, both measured on the reference frame; null
- * when luma is as good.
- * @param picture the reference frame, RGB or RGBA
- */
-export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[]): Mix | null {
-  const { width, height, channels, data } = picture;
-  const region = followRegion(pin, patches, { radial: 0, width, height });
-  const { bounds } = region;
-  const scale = 255 / maxOf(picture);
+/** What the three channels show inside the outlines. */
+interface Shown {
+  /** sum of the products of their slopes, 3x3 */
+  readonly structure: Float64Array;
+  /** per px, three second differences, which are blind to planes and most edges */
+  readonly rough: Float64Array;
+  /** per px, their squared length */
+  readonly size: Float64Array;
+  readonly pixels: number;
+}
+
+/** The picture's part that is read: where it begins, and its sides, px. */
+interface Part {
+  readonly x0: number;
+  readonly y0: number;
+  readonly w: number;
+  readonly h: number;
+}
+
+function partOf({ width, height }: Raster, { bounds }: Region): Part {
   const x0 = Math.max(1, Math.floor(bounds.x0));
   const y0 = Math.max(1, Math.floor(bounds.y0));
-  const w = Math.min(width - 1, Math.ceil(bounds.x1)) - x0;
-  const h = Math.min(height - 1, Math.ceil(bounds.y1)) - y0;
-  if (w < 8 || h < 8) return null;
-  const mask = rasterise(region, x0, y0, w, h, 1);
+  return {
+    x0,
+    y0,
+    w: Math.min(width - 1, Math.ceil(bounds.x1)) - x0,
+    h: Math.min(height - 1, Math.ceil(bounds.y1)) - y0,
+  };
+}
+
+/** @param mask of the part; 0 outside the outlines */
+function shownIn(picture: Raster, { x0, y0, w, h }: Part, mask: Uint8Array): Shown {
+  const { width, channels, data } = picture;
+  const scale = 255 / maxOf(picture);
   const structure = new Float64Array(9);
   const rough = new Float64Array(3 * w * h);
   const size = new Float64Array(w * h);
   const row = width * channels;
   const g = new Float64Array(6);
   const v = (i: number, k: number): number => data[i + k]! * scale;
-  let all = 0;
+  let pixels = 0;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       if (mask[y * w + x] === 0) continue;
@@ -64,8 +85,8 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
       for (let k = 0; k < 3; k++) {
         g[2 * k] = (v(at + channels, k) - v(at - channels, k)) / 2;
         g[2 * k + 1] = (v(at + row, k) - v(at - row, k)) / 2;
-        // J. Immerkaer, Fast Noise Variance Estimation, 1996: blind to planes and most edges; its noise gain is 6.
-        rough[3 * all + k] =
+        // J. Immerkaer, Fast Noise Variance Estimation, 1996: its noise gain is 6.
+        rough[3 * pixels + k] =
           (v(at - row - channels, k) +
             v(at - row + channels, k) +
             v(at + row - channels, k) +
@@ -76,22 +97,45 @@ export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[
       }
       for (let i = 0; i < 3; i++)
         for (let j = 0; j < 3; j++) structure[3 * i + j]! += g[2 * i]! * g[2 * j]! + g[2 * i + 1]! * g[2 * j + 1]!;
-      size[all] = rough[3 * all]! ** 2 + rough[3 * all + 1]! ** 2 + rough[3 * all + 2]! ** 2;
-      all++;
+      size[pixels] = rough[3 * pixels]! ** 2 + rough[3 * pixels + 1]! ** 2 + rough[3 * pixels + 2]! ** 2;
+      pixels++;
     }
-  if (all < READING.enough) return null;
-  // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
-  const noise = new Float64Array(9).fill(1 / 12);
-  const flattest = quantile(size.subarray(0, all), READING.flat);
+  return { structure, rough, size, pixels };
+}
+
+/** Covariance of the channels' noise, where the picture is flattest. */
+function noiseOf({ rough, size, pixels }: Shown): Float64Array {
+  const flattest = quantile(size.subarray(0, pixels), READING.flat);
   const sum = new Float64Array(9);
   let flat = 0;
-  for (let p = 0; p < all; p++)
-    if (size[p]! <= flattest) {
-      for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) sum[3 * i + j]! += rough[3 * p + i]! * rough[3 * p + j]!;
-      flat++;
-    }
-  for (let k = 0; k < 9; k++) noise[k]! += sum[k]! / flat;
-  const clearness = (m: Mix): number => Math.max(0, along(structure, m) / all - along(noise, m)) / along(noise, m);
+  for (let p = 0; p < pixels; p++) {
+    if (!(size[p]! <= flattest)) continue;
+    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) sum[3 * i + j]! += rough[3 * p + i]! * rough[3 * p + j]!;
+    flat++;
+  }
+  // Rounding is noise as well; it is taken as common to the channels, so that clean pictures stay with luma.
+  return sum.map((v) => 1 / 12 + v / flat);
+}
+
+/**
+ * The mix in which structure stands highest above noise inside the outlines, both measured on the reference frame; null
+ * when luma is as good.
+ * @param picture the reference frame, RGB or RGBA
+ */
+export function clearestMix(picture: Raster, pin: Quad, patches: readonly Patch[]): Mix | null {
+  const { width, height } = picture;
+  const region = followRegion(pin, patches, { radial: 0, width, height });
+  const part = partOf(picture, region);
+  if (part.w < READING.leastSide || part.h < READING.leastSide) return null;
+  const shown = shownIn(
+    picture,
+    part,
+    rasterise(region, { x0: part.x0, y0: part.y0, width: part.w, height: part.h, scale: 1 }),
+  );
+  if (shown.pixels < READING.enough) return null;
+  const noise = noiseOf(shown);
+  const clearness = (m: Mix): number =>
+    Math.max(0, along(shown.structure, m) / shown.pixels - along(noise, m)) / along(noise, m);
   let best: Mix = LUMA;
   for (let i = 0; i <= READING.steps; i++)
     for (let j = 0; i + j <= READING.steps; j++) {

@@ -192,11 +192,12 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
     const scale = 1 << l;
     const side = cellSide(region, l);
     if (Math.min(region.core.x1 - region.core.x0, region.core.y1 - region.core.y0) / scale < 2 * side) break;
-    const mask = rasterise(region, image.x0, image.y0, image.width, image.height, scale);
+    const window = { x0: image.x0, y0: image.y0, width: image.width, height: image.height, scale };
+    const mask = rasterise(region, window);
     const noise = noiseAtLevel(options.noise, l);
     const count = Math.max(24, Math.round(options.count / (1 + 0.5 * l)));
     const floor = Math.max(noise * noise, TEMPLATE.leastContrast) / 2;
-    const around = rasteriseSurroundings(region, mask, image.x0, image.y0, image.width, image.height, scale);
+    const around = rasteriseSurroundings(region, mask, window);
     const chosen = [
       ...selectCells(image, mask, side, count, floor),
       ...(around ? selectCells(image, around, side, Math.round(TEMPLATE.aroundShare * count), floor) : []),

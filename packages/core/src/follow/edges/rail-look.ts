@@ -1,0 +1,131 @@
+/** The look of an edge across a side of the pin: the mean profile of light over its sites, and which part of it is the device's. */
+import { clamp } from '../../clamp';
+import type { Point } from '../../geometry/point';
+import type { PyramidLevel } from '../../image/pyramid';
+import { median } from '../../statistics';
+import type { EdgeLook } from './edge-look';
+import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
+import { derivativeKernel, respond, sampleProfile } from './edge-profile';
+import type { Side } from './side-scan';
+
+/** px; edges at most this far apart belong together. By trial. */
+export const TOGETHER = 6;
+/**
+ * Share of the sites that must have their rail's look: half a side may stand before something of another brightness. By
+ * trial.
+ */
+export const MANY = 0.48;
+/** Likeness of a site to its rail's look, 0 to 1. By trial. */
+const LIKE_ITSELF = 0.8;
+/** px outwards from the pin beyond which an edge is not that of the glass. By trial. */
+const OFF_GLASS = 2;
+
+/** Which way a profile is taken: unit vectors along the side and out of the pin. */
+type Across = Pick<Side, 'tangent' | 'outwards'>;
+
+/**
+ * The mean profile over the sites, as far out as the picture goes for most of them; null when that is next to nothing.
+ */
+export function meanProfile(
+  image: PyramidLevel,
+  sites: readonly Point[],
+  { tangent, outwards }: Across,
+  reach: number,
+): Float32Array | null {
+  for (let r = reach; r >= 4; r -= 2) {
+    const taps = (2 * r) / LOOK_STEP + 1;
+    const one = new Float32Array(taps);
+    const sum = new Float32Array(taps);
+    let used = 0;
+    for (const at of sites) {
+      if (!sampleProfile(image, at, outwards, tangent, LOOK_STEP, 1, one)) continue;
+      for (let t = 0; t < taps; t++) sum[t]! += one[t]!;
+      used++;
+    }
+    if (used > 0.5 * sites.length) return sum.map((v) => v / used);
+  }
+  return null;
+}
+
+/** Share of the strongest edge that one beside it must have to belong to a look. By trial. */
+const BELONGS = 0.12;
+
+/** The innermost and outermost places, px, at which a profile still rises or falls, near the edges that were found. */
+export function extent(profile: Float32Array, first: number, last: number): [number, number] {
+  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
+  const middle = (profile.length - 1) / 2;
+  let strongest = 0;
+  for (const v of slope) strongest = Math.max(strongest, Math.abs(v));
+  let [lo, hi] = [first, last];
+  for (let t = 1; t < slope.length - 1; t++) {
+    const x = (t - middle) * LOOK_STEP;
+    const v = Math.abs(slope[t]!);
+    if (v < BELONGS * strongest || v < Math.abs(slope[t - 1]!) || v < Math.abs(slope[t + 1]!)) continue;
+    if (x >= first - TOGETHER && x < lo) lo = x;
+    if (x <= last + TOGETHER && x > hi) hi = x;
+  }
+  return [lo, hi];
+}
+
+/** How far outwards a look lies at each site on the reference frame, px; null where the site has it not. */
+export function shiftsAt(
+  image: PyramidLevel,
+  look: EdgeLook,
+  sites: readonly Point[],
+  { tangent, outwards }: Across,
+): (number | null)[] {
+  const matcher = makeMatcher(look, 1, 0);
+  const one = new Float32Array(2 * (matcher.half + 6) + 1);
+  return sites.map((at) => {
+    if (!sampleProfile(image, at, outwards, tangent, matcher.step, 3, one)) return null;
+    const hit = bestShift(matcher, one, 6, 0, 5);
+    return hit && hit.likeness >= LIKE_ITSELF ? hit.shift : null;
+  });
+}
+
+/** px by which a part of a look may lie off the whole of it. By trial. */
+const MOST_OFF = 1;
+
+/**
+ * A part of a look moved to where it lies by itself on the reference frame, so that it tells the same place as the whole;
+ * null where hardly a site has it.
+ */
+export function centred(
+  image: PyramidLevel,
+  part: EdgeLook | null,
+  sites: readonly Point[],
+  across: Across,
+): EdgeLook | null {
+  if (!part) return null;
+  const shifts = shiftsAt(image, part, sites, across).filter((s) => s !== null);
+  if (shifts.length < MANY * sites.length) return null;
+  const off = median(shifts);
+  if (Math.abs(off) > MOST_OFF) return null;
+  return {
+    ...part,
+    profile: part.profile.map((_, i, all) => valueBetween(all, i - off / LOOK_STEP)),
+    lo: part.lo + off,
+    hi: part.hi + off,
+    glass: part.glass + off,
+    outside: part.outside + off,
+  };
+}
+
+/** A profile between its samples; its ends go on. */
+function valueBetween(profile: Float32Array, t: number): number {
+  const at = clamp(t, 0, profile.length - 1);
+  const i = Math.min(Math.floor(at), profile.length - 2);
+  return profile[i]! + (at - i) * (profile[i + 1]! - profile[i]!);
+}
+
+/**
+ * What is left of a look without the glass, whose edge the pin lies on; null where the look has no edge farther out.
+ * @param offset px outwards from the pin at which the look's middle lies
+ * @param edges px from there
+ */
+export function withoutGlass(look: EdgeLook, offset: number, edges: readonly number[]): EdgeLook | null {
+  const beyond = [...edges, look.outside].filter((e) => offset + e > OFF_GLASS);
+  if (beyond.length === 0 || offset + look.lo > OFF_GLASS) return null;
+  const first = Math.min(...beyond);
+  return { ...look, lo: (first - offset) / 2, glass: first, ofGlass: false };
+}
