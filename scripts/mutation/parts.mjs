@@ -14,7 +14,7 @@ export const PARTS = {
   },
   formats: {
     mutate: ['packages/core/src/formats/*.ts'],
-    tests: ['formats', 'exports', 'names', 'foreign-table', 'scene-formats'].map(test),
+    tests: ['formats', 'exports', 'names', 'foreign-table', 'camera-exports', 'scene-world'].map(test),
     least: 75,
   },
   solve: {
