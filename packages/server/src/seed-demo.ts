@@ -21,16 +21,25 @@ async function bring(c: Context, folder: string, fileName: string): Promise<stri
   return (await takeUpload(c, { upload, fileName })).hash;
 }
 
-/** Shots beside the first, in the order in which they are shown: clip, name, and the screens on it. */
-const MORE: readonly (readonly [clip: string, name: string, screens: readonly string[]])[] = [
-  ['phone-in-hand', 'Harbour phone in the hand', ['phone-in-hand']],
-  ['logbook-laptop', 'Logbook laptop under a gliding window', ['logbook-laptop']],
-  ['two-devices', 'Laptop and phone on one table', ['two-devices.1', 'two-devices.2']],
-  ['night-phone', 'Night phone lights up', ['night-phone']],
-  ['loft-tv', 'Bulletin in the net loft', ['loft-tv']],
-  ['chart-tablet', 'Chart tablet swung round', ['chart-tablet']],
-  ['window-tablet', 'Tablet through a wide lens', ['window-tablet']],
-  ['logbook-room', 'Logbook room, walked round', ['logbook-room']],
+/** A shot of the demo. */
+interface DemoShot {
+  readonly clip: string;
+  readonly name: string;
+  /** files of its Screens, without their ending */
+  readonly screens: readonly string[];
+}
+
+/** In the order in which they are shown. */
+const SHOTS: readonly DemoShot[] = [
+  { clip: 'harbour-phone', name: 'Harbour phone on the chart table', screens: ['harbour-phone'] },
+  { clip: 'phone-in-hand', name: 'Harbour phone in the hand', screens: ['phone-in-hand'] },
+  { clip: 'logbook-laptop', name: 'Logbook laptop under a gliding window', screens: ['logbook-laptop'] },
+  { clip: 'two-devices', name: 'Laptop and phone on one table', screens: ['two-devices.1', 'two-devices.2'] },
+  { clip: 'night-phone', name: 'Night phone lights up', screens: ['night-phone'] },
+  { clip: 'loft-tv', name: 'Bulletin in the net loft', screens: ['loft-tv'] },
+  { clip: 'chart-tablet', name: 'Chart tablet swung round', screens: ['chart-tablet'] },
+  { clip: 'window-tablet', name: 'Tablet through a wide lens', screens: ['window-tablet'] },
+  { clip: 'logbook-room', name: 'Logbook room, walked round', screens: ['logbook-room'] },
 ];
 
 /** Shots whose camera is solved too, and whose Screens rest on it. */
@@ -50,12 +59,8 @@ async function addCamera(c: Context, shotId: number, plate: string, frames: numb
 
 async function addShot(
   c: Context,
-  folder: string,
-  production: number,
-  clip: string,
-  name: string,
-  screens: readonly string[],
-  fill: string,
+  { clip, name, screens }: DemoShot,
+  { folder, production, fill }: { readonly folder: string; readonly production: number; readonly fill: string },
 ): Promise<void> {
   const plate = await bring(c, folder, `${clip}.mp4`);
   const frames = (await c.db.one<{ frameCount: number }>('SELECT frame_count AS frameCount FROM media WHERE hash = ?', [
@@ -91,6 +96,5 @@ export async function seedDemo(c: Context, folder: string): Promise<void> {
   const fill = await bring(c, folder, 'tide-clock.png');
   await bring(c, folder, 'boats.mp4');
   const { insertId: production } = await c.db.run(productions.insertProduction, ['The Tidewater Post']);
-  await addShot(c, folder, production, 'harbour-phone', 'Harbour phone on the chart table', ['harbour-phone'], fill);
-  for (const [clip, name, screens] of MORE) await addShot(c, folder, production, clip, name, screens, fill);
+  for (const shot of SHOTS) await addShot(c, shot, { folder, production, fill });
 }

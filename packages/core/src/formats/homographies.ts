@@ -21,16 +21,18 @@ export interface HomographyOptions {
   readonly invert?: boolean;
 }
 
-interface Written {
+/** A frame's matrix, with what else of it stands in the file. */
+interface WrittenFrame {
+  readonly frame: number;
+  readonly homography: readonly number[];
+}
+
+interface Written<F extends WrittenFrame = WrittenFrame & { readonly label: number }> {
   readonly name: string;
   readonly referenceFrame: number;
   /** on the reference frame, in the file's coordinates */
   readonly pin: Quad;
-  readonly frames: readonly {
-    readonly frame: number;
-    readonly label: number;
-    readonly homography: readonly number[];
-  }[];
+  readonly frames: readonly F[];
 }
 
 const COLUMNS = ['screen', 'frame', 'label', ...[1, 2, 3].flatMap((r) => [1, 2, 3].map((c) => `h${r}${c}`))];
@@ -130,12 +132,9 @@ export function writeOpenCvYaml(track: Track, o: HomographyOptions = {}): string
   );
 }
 
-/** Frames from matrices and a pin in the file's coordinates. */
+/** Frames from matrices and a pin in the file's coordinates. @param back of those to px of the plate */
 function screenFrom(
-  name: string,
-  referenceFrame: number,
-  pin: Quad,
-  frames: readonly { frame: number; homography: readonly number[] }[],
+  { name, referenceFrame, pin, frames }: Written<WrittenFrame>,
   invert: boolean,
   back: readonly number[],
 ): ScreenTrack {
@@ -156,14 +155,8 @@ function screenFrom(
         : normaliseHomography(conjugate(there, back, mapPoint(inverse(back), centre)), centre);
     if (!h.every(Number.isFinite))
       throw new CoreError('invalid', `Screen "${name}", frame ${frame}: the matrix is singular.`);
-    return {
-      frame,
-      homography: h,
-      corners: mapQuad(h, ownPin),
-      sigma: [1, 1, 1, 1],
-      trust: 0.5,
-      evidence: { hand: 1 },
-    };
+    const corners = mapQuad(h, ownPin);
+    return { frame, homography: h, corners, sigma: [1, 1, 1, 1], trust: 0.5, evidence: { hand: 1 } };
   });
   if (!made.some((f) => f.frame === referenceFrame))
     throw new CoreError('invalid', `Screen "${name}" has no matrix for its reference frame ${referenceFrame}.`);
@@ -193,9 +186,7 @@ export function readHomographyJson(value: unknown): Track {
   const back = backOf(file);
   return {
     plate: file.plate,
-    screens: file.screens.map((s) =>
-      screenFrom(s.name, s.referenceFrame, s.pin, s.frames, file.maps === direction(true), back),
-    ),
+    screens: file.screens.map((s) => screenFrom(s, file.maps === direction(true), back)),
   };
 }
 
@@ -244,14 +235,9 @@ export function readOpenCvYaml(value: unknown): Track {
         throw new CoreError('invalid', `screen_${i}, ${key}: a matrix has nine numbers.`);
       return [{ frame: Number(n), homography: (m as YamlMatrix).data }];
     });
-    return screenFrom(
-      String(s['name']),
-      Number(s['reference_frame']),
-      [0, 1, 2, 3].map((k) => [pin.data[2 * k]!, pin.data[2 * k + 1]!]) as unknown as Quad,
-      frames,
-      head.maps === direction(true),
-      back,
-    );
+    const own = [0, 1, 2, 3].map((k) => [pin.data[2 * k]!, pin.data[2 * k + 1]!]) as unknown as Quad;
+    const screen = { name: String(s['name']), referenceFrame: Number(s['reference_frame']), pin: own, frames };
+    return screenFrom(screen, head.maps === direction(true), back);
   });
   return { plate: head.plate, screens };
 }
@@ -298,7 +284,7 @@ export function readHomographyCsv(text: string): Track {
     screens: [...by].map(([name, frames]) => {
       const p = pins[name];
       if (!p) throw new CoreError('invalid', `The header has no pin for Screen "${name}".`);
-      return screenFrom(name, p.referenceFrame, p.pin, frames, invert, back);
+      return screenFrom({ name, ...p, frames }, invert, back);
     }),
   };
 }

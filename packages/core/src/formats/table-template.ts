@@ -58,23 +58,26 @@ function filled(text: string, values: Values, line: number): string {
   });
 }
 
-function frameValues(
-  f: TrackFrame,
-  i: number,
-  s: ScreenTrack,
-  track: Track,
-  m: readonly number[],
-  timecode: string | null,
-): Values {
+/** What all frames of a table share. */
+interface Rows {
+  readonly screen: ScreenTrack;
+  readonly plate: Track['plate'];
+  /** px of the plate to the table's coordinates */
+  readonly m: readonly number[];
+  /** of frame 0; null where the plate has none */
+  readonly timecode: string | null;
+}
+
+function frameValues(f: TrackFrame, i: number, { screen, plate, m, timecode }: Rows): Values {
   const q = mapQuad(m, f.corners);
-  const h = conjugate(f.homography, m, perspectiveCentre(referencePin(s)));
+  const h = conjugate(f.homography, m, perspectiveCentre(referencePin(screen)));
   const number = (v: number): string => String(Number(v.toFixed(DIGITS)));
   return {
     frame: String(f.frame),
-    label: String(f.frame + track.plate.firstFrame),
+    label: String(f.frame + plate.firstFrame),
     index: String(i),
     trust: number(f.trust),
-    timecode: timecode === null ? '' : (timecodeAfter(timecode, f.frame, track.plate.frameRate) ?? ''),
+    timecode: timecode === null ? '' : (timecodeAfter(timecode, f.frame, plate.frameRate) ?? ''),
     ...Object.fromEntries(
       CORNERS.flatMap((name, k) => [
         [`${name}.x`, number(q[k]![0])],
@@ -92,6 +95,7 @@ export function fillTemplate(template: string, track: Track, screen: ScreenTrack
   const { plate } = track;
   const c = o.conventions ?? ownConventions(plate.width, plate.height);
   const m = conventionMatrix(c, plate.width, plate.height);
+  const rows: Rows = { screen, plate, m, timecode: o.timecode ?? null };
   const parts = template.split(/\{\{\s*each frame\s*\}\}\n?/);
   const common: Values = {
     plate: plate.name,
@@ -116,9 +120,8 @@ export function fillTemplate(template: string, track: Track, screen: ScreenTrack
     if (!cut) throw new CoreError('invalid', `The {{each frame}} of line ${from} has no {{end}}.`);
     const body = part.slice(0, cut.index);
     return (
-      screen.frames
-        .map((f, i) => filled(body, { ...common, ...frameValues(f, i, screen, track, m, o.timecode ?? null) }, from))
-        .join('') + filled(part.slice(cut.index + cut[0].length), common, from)
+      screen.frames.map((f, i) => filled(body, { ...common, ...frameValues(f, i, rows) }, from)).join('') +
+      filled(part.slice(cut.index + cut[0].length), common, from)
     );
   });
   return out.join('');

@@ -66,26 +66,31 @@ const MOMENTS = [
 ];
 /** Whether a number was given: what an earlier version kept for none is an empty text. */
 const isGiven = (v: unknown): v is number => typeof v === 'number';
+type Part = Partial<DeliverSettings>;
+function mapSettings(): Part {
+  const { mapType, overscan, crop } = last.value;
+  return {
+    ...(mapType === 'exr' ? {} : { mapType }),
+    ...(overscan > 0 ? { overscan } : {}),
+    ...(isGiven(crop) ? { crop } : {}),
+  };
+}
+function sceneSettings(): Part {
+  const { focal, deviceHeight } = last.value;
+  return {
+    ...(isGiven(focal) ? { focal } : {}),
+    ...(isGiven(deviceHeight) ? { deviceHeight: deviceHeight / 1000 } : {}),
+  };
+}
 function settings(): DeliverSettings {
-  const { as, invert, overscan, crop, focal, deviceHeight, plateBehind, mapType, all, dressed, at } = last.value;
+  const { as, invert, plateBehind, all, dressed, at } = last.value;
   return {
     as,
     ...(can(as, 'conventions') ? conventions.value : {}),
     ...(can(as, 'invert') && invert ? { invert } : {}),
     ...(all || store.chosenId === null ? {} : { screen: store.chosenId }),
-    ...(map.value
-      ? {
-          ...(mapType === 'exr' ? {} : { mapType }),
-          ...(overscan > 0 ? { overscan } : {}),
-          ...(isGiven(crop) ? { crop } : {}),
-        }
-      : {}),
-    ...(scene.value
-      ? {
-          ...(isGiven(focal) ? { focal } : {}),
-          ...(isGiven(deviceHeight) ? { deviceHeight: deviceHeight / 1000 } : {}),
-        }
-      : {}),
+    ...(map.value ? mapSettings() : {}),
+    ...(scene.value ? sceneSettings() : {}),
     ...(as === 'gltf' && plateBehind ? { plateBehind } : {}),
     ...(dressed ? { dressed } : {}),
     ...(at === 'middle' ? {} : { at }),
