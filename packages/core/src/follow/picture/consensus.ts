@@ -3,6 +3,7 @@
  * Tukey's biweight on the two-dimensional Mahalanobis distance), whose scale comes from the better cells, since more
  * than half of a screen may be covered or mirror something else. Other evidence joins the same equations.
  */
+import { slipsAfter, textureOf } from './cell-equations';
 import type { Sensors } from './cell-sensors';
 import type { Equations } from '../../geometry/motion-equations';
 import { solveStep } from '../../geometry/motion-equations';
@@ -69,20 +70,6 @@ const CONSENSUS = {
   contrastOff: 1,
 } as const;
 
-/** d(displacement)/dp at (u, v): rows for u and for v. */
-function displacementRows(u: number, v: number, ju: Float64Array, jv: Float64Array): void {
-  ju[0] = u;
-  ju[1] = v;
-  ju[2] = 1;
-  ju[6] = -u * u;
-  ju[7] = -u * v;
-  jv[3] = u;
-  jv[4] = v;
-  jv[5] = 1;
-  jv[6] = -u * v;
-  jv[7] = -v * v;
-}
-
 /** Takes likeness from cells whose brightness changed otherwise than it may. */
 function compareLevels(s: Sensors, levels: Exclude<Levels, 'cells'>, likeness: Float64Array): void {
   const own = s.level.source;
@@ -133,27 +120,6 @@ function likenessOf(s: Sensors, prior: Float64Array, levels: Levels): Float64Arr
   return out;
 }
 
-function addCell(eq: Equations, s: Sensors, c: number, w: number, ju: Float64Array, jv: Float64Array): void {
-  const uu = w * s.information[c * 3]!;
-  const uv = w * s.information[c * 3 + 1]!;
-  const vv = w * s.information[c * 3 + 2]!;
-  const su = w * s.score[c * 2]!;
-  const sv = w * s.score[c * 2 + 1]!;
-  const { a, b } = eq;
-  for (let p = 0; p < 8; p++) {
-    const pu = ju[p]!;
-    const pv = jv[p]!;
-    const mu = uu * pu + uv * pv;
-    const mv = uv * pu + vv * pv;
-    b[p]! += su * pu + sv * pv;
-    for (let q = 0; q <= p; q++) a[p * 8 + q]! += mu * ju[q]! + mv * jv[q]!;
-  }
-}
-
-function mirror(a: Float64Array): void {
-  for (let p = 0; p < 8; p++) for (let q = 0; q < p; q++) a[q * 8 + p] = a[p * 8 + q]!;
-}
-
 /** px of the level by which a whole group of neighbouring cells is wrong however many they are. By trial. */
 const GROUP_FLOOR = 0.1;
 
@@ -167,120 +133,71 @@ function shareErrors(s: Sensors, weight: Float64Array, groups: Int32Array): void
   for (let c = 0; c < weight.length; c++) if (weight[c]! > 0) weight[c]! /= 1 + total[groups[c]!]! * GROUP_FLOOR ** 2;
 }
 
+/** What becomes of the cells from round to round. */
+interface Weighing {
+  /** 0 for what is not the same picture */
+  readonly likeness: Float64Array;
+  readonly weight: Float64Array;
+  readonly agreement: Float64Array;
+  /** squared, by the cell's own information */
+  readonly distance: Float64Array;
+}
+
+/** Scatter of the cells about a motion: a low quantile of what is believed, so that a majority rules. */
+function scatterOf(s: Sensors, o: ConsensusOptions, slip: Float64Array, { likeness, distance }: Weighing): number {
+  const m = s.information;
+  const trusted: number[] = [];
+  for (let c = 0; c < likeness.length; c++) {
+    if (likeness[c] === 0) continue;
+    const u = slip[2 * c]!;
+    const v = slip[2 * c + 1]!;
+    const d = u * u * m[3 * c]! + 2 * u * v * m[3 * c + 1]! + v * v * m[3 * c + 2]!;
+    distance[c] = d;
+    if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
+  }
+  return Math.max(CONSENSUS.leastScatter, quantile(trusted, CONSENSUS.scaleQuantile) / CONSENSUS.scaleNormal || 1);
+}
+
+/** Weighs the cells by how far each lies from a motion. @param isFirst the motion is a mere prediction */
+function weigh(o: ConsensusOptions, slip: Float64Array, w: Weighing, scale: number, isFirst: boolean): void {
+  const cut = CONSENSUS.tukey * CONSENSUS.tukey * scale;
+  for (let c = 0; c < w.weight.length; c++) {
+    const z = w.distance[c]! / cut;
+    const reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!);
+    const far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
+    // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
+    let robust: number;
+    if (isFirst) robust = 1 / (1 + w.distance[c]! / scale);
+    else if (z < 1) robust = (1 - z) ** 2;
+    else robust = 0;
+    w.agreement[c] = w.likeness[c]! * robust * (1 - far * far) ** 2;
+    w.weight[c] = (CONSENSUS.ownInformation * o.prior[c]! * w.agreement[c]!) / scale;
+  }
+}
+
 /** The motion that most of the cells agree on, with what else is known; see {@link Consensus} for shapes and units. */
 export function agree(s: Sensors, o: ConsensusOptions): Consensus {
-  const { level } = s;
-  const n = level.cells;
-  const middle = ((level.side - 1) / 2) * level.step;
-  const likeness = likenessOf(s, o.prior, o.levels);
-  const weight = new Float64Array(n);
-  const agreement = new Float64Array(n);
-  let slip: Float64Array = new Float64Array(2 * n);
-  const ju = new Float64Array(8);
-  const jv = new Float64Array(8);
-  const distance = new Float64Array(n);
-  let step = new Float64Array(8);
+  const n = s.level.cells;
+  const w: Weighing = {
+    likeness: likenessOf(s, o.prior, o.levels),
+    weight: new Float64Array(n),
+    agreement: new Float64Array(n),
+    distance: new Float64Array(n),
+  };
+  const { weight, agreement } = w;
+  let step: Float64Array = new Float64Array(8);
   let texture: Equations = { a: new Float64Array(64), b: new Float64Array(8) };
-  let solved = true;
-  for (let round = 0; round <= CONSENSUS.rounds; round++) {
-    const trusted: number[] = [];
-    slip = slipsAfter(s, step);
-    for (let c = 0; c < n; c++) {
-      if (likeness[c] === 0) continue;
-      const u = slip[2 * c]!;
-      const v = slip[2 * c + 1]!;
-      const m = s.information;
-      const d = u * u * m[3 * c]! + 2 * u * v * m[3 * c + 1]! + v * v * m[3 * c + 2]!;
-      distance[c] = d;
-      if (o.prior[c]! * likeness[c]! > 0.1) trusted.push(d);
-    }
-    const scale = Math.max(
-      CONSENSUS.leastScatter,
-      quantile(trusted, CONSENSUS.scaleQuantile) / CONSENSUS.scaleNormal || 1,
-    );
-    const cut = CONSENSUS.tukey * CONSENSUS.tukey * scale;
-    for (let c = 0; c < n; c++) {
-      const z = distance[c]! / cut;
-      const reach = Math.hypot(slip[2 * c]!, slip[2 * c + 1]!);
-      const far = Math.min(1, Math.max(0, reach - o.tolerated) / o.most);
-      // The first round starts from wherever the prediction was: a heavy-tailed weight finds the majority.
-      let robust: number;
-      if (round === 0) robust = 1 / (1 + distance[c]! / scale);
-      else if (z < 1) robust = (1 - z) ** 2;
-      else robust = 0;
-      agreement[c] = likeness[c]! * robust * (1 - far * far) ** 2;
-      weight[c] = (CONSENSUS.ownInformation * o.prior[c]! * agreement[c]!) / scale;
-    }
+  for (let round = 0; ; round++) {
+    const slip = slipsAfter(s, step);
+    weigh(o, slip, w, scatterOf(s, o, slip, w), round === 0);
     shareErrors(s, weight, o.groups);
-    if (round === CONSENSUS.rounds) break;
-    texture = { a: new Float64Array(64), b: new Float64Array(8) };
-    for (let c = 0; c < n; c++) {
-      if (weight[c]! < 1e-4) continue;
-      displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
-      addCell(texture, s, c, weight[c]!, ju, jv);
-    }
-    mirror(texture.a);
+    if (round === CONSENSUS.rounds) return { step, weight, slip, texture, agreement };
+    texture = textureOf(s, weight);
     const dp = solveStep(o.motion, {
       a: texture.a.map((v, i) => v + o.rest.a[i]!),
       b: texture.b.map((v, i) => v + o.rest.b[i]!),
     });
-    if (!dp) {
-      solved = false;
-      break;
-    }
+    if (!dp) return { step: null, weight, slip, texture, agreement };
     step = Float64Array.from(dp);
   }
-  return { step: solved ? step : null, weight, slip, texture, agreement };
-}
-
-/** Per cell, its remaining displacement after a step, u and v. */
-export function slipsAfter({ level, du, dv }: Sensors, step: Float64Array): Float64Array {
-  const middle = ((level.side - 1) / 2) * level.step;
-  const slip = new Float64Array(2 * level.cells);
-  const ju = new Float64Array(8);
-  const jv = new Float64Array(8);
-  for (let c = 0; c < level.cells; c++) {
-    displacementRows(level.u[c]! + middle, level.v[c]! + middle, ju, jv);
-    let u = du[c]!;
-    let v = dv[c]!;
-    for (let p = 0; p < 8; p++) {
-      u -= ju[p]! * step[p]!;
-      v -= jv[p]! * step[p]!;
-    }
-    slip[2 * c] = u;
-    slip[2 * c + 1] = v;
-  }
-  return slip;
-}
-
-/**
- * Gradients of groups of neighbouring cells, 8 entries each: what remains of their pull after a step.
- * @param weight per cell; `slip` per cell, its displacement after that step, u and v
- */
-export function groupGradients(
-  s: Sensors,
-  weight: Float64Array,
-  slip: Float64Array,
-  groups: Int32Array,
-): Float64Array[] {
-  const { level } = s;
-  const middle = ((level.side - 1) / 2) * level.step;
-  const gradients = new Map<number, Float64Array>();
-  const ju = new Float64Array(8);
-  const jv = new Float64Array(8);
-  for (let i = 0; i < level.cells; i++) {
-    const w = weight[i]!;
-    if (w < 1e-4) continue;
-    const key = groups[i]!;
-    const m = s.information;
-    const u = slip[2 * i]!;
-    const v = slip[2 * i + 1]!;
-    let g = gradients.get(key);
-    if (!g) gradients.set(key, (g = new Float64Array(8)));
-    displacementRows(level.u[i]! + middle, level.v[i]! + middle, ju, jv);
-    const mu = w * (m[3 * i]! * u + m[3 * i + 1]! * v);
-    const mv = w * (m[3 * i + 1]! * u + m[3 * i + 2]! * v);
-    for (let p = 0; p < 8; p++) g[p]! += mu * ju[p]! + mv * jv[p]!;
-  }
-  return [...gradients.values()];
 }

@@ -8,9 +8,10 @@ import { normaliseHomography, scaleAt } from '../../geometry/homography';
 import type { Matrix3 } from '../../geometry/matrix3';
 import { solveStep, stepped } from '../../geometry/motion-equations';
 import type { Pyramid } from '../../image/pyramid';
+import { groupGradients, slipsAfter } from './cell-equations';
 import type { Sensors } from './cell-sensors';
 import type { Consensus } from './consensus';
-import { groupGradients, slipsAfter } from './consensus';
+
 import type { Template } from './template';
 import type { AlignmentOptions, Job, Settled } from './texture-level';
 import { atLevelZero, blocksOf, fromLevel, pairing, settle, toLevel } from './texture-level';
