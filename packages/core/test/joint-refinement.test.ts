@@ -90,6 +90,21 @@ describe('frames that were lost', () => {
     expect(all[14]!.sigma[0]!).toBeGreaterThan(all[10]!.sigma[0]!);
     expect(all[14]).toMatchObject({ trust: 0, evidence: {} });
   });
+  it('are known by their ends and by how much a random change of movement may add between them', () => {
+    // Known to 0.2 px, so that a change of 6 times that is taken for usual: 1.2 px a frame squared.
+    const frames = Array.from({ length: 24 }, (_, n) => (n >= 9 && n < 14 ? lost(n) : measured(n, shifted(2 * n))));
+    const all = refineJointly(frames, PIN, new Set([0]));
+    const between = (t: number, l: number): number => 1.2 * Math.sqrt((t * (l - t)) ** 3 / (3 * l ** 3));
+    for (const [n, t] of [
+      [9, 1],
+      [11, 3],
+      [13, 5],
+    ] as const)
+      expect(all[n]!.sigma[2]).toBeCloseTo(Math.hypot(SIGMA, SIGMA, between(t, 6)), 3);
+    // Half of what moves from frame to frame.
+    expect(all[11]!.blur).toBeCloseTo(1, 6);
+    expect(all[5]!.sigma[0]).toBeCloseTo(SIGMA, 2);
+  });
   it('curve as the movement on both sides does', () => {
     const at = (n: number): Quad => shifted(0.4 * (n - 13) ** 2);
     const frames = Array.from({ length: 30 }, (_, n) => (n >= 11 && n < 16 ? lost(n) : measured(n, at(n))));
@@ -105,5 +120,16 @@ describe('frames that somebody placed, and the reference', () => {
     const all = refineJointly(frames, PIN, exact);
     for (const n of exact) expect(all[n]).toBe(frames[n]);
     expect(refineJointly(frames.slice(0, 2), PIN, exact)).toEqual(frames.slice(0, 2));
+    expect(refineJointly(frames.slice(0, 3), PIN, exact)).toHaveLength(3);
+  });
+  it('that nothing is known of but their place keep their own sigma', () => {
+    const bare = (n: number): FrameResult => ({ ...measured(n, shifted(2 * n)), information: [], sigma: [1, 2, 3, 4] });
+    const all = refineJointly(
+      Array.from({ length: 9 }, (_, n) => (n === 4 ? bare(n) : measured(n, shifted(2 * n)))),
+      PIN,
+      new Set([0]),
+    );
+    expect(all[4]!.sigma).toEqual([1, 2, 3, 4]);
+    expect(farthest(mapQuad(all[4]!.homography!, PIN), shifted(8))).toBeLessThan(0.01);
   });
 });

@@ -36,6 +36,10 @@ const ended = (job: number): Promise<unknown> =>
     ),
   );
 
+/** Until a clip is read in. */
+const ready = (hash: string): Promise<unknown> =>
+  server.until(async () => (await ask<{ state: string }>('GET', `/media/${hash}`)).state === 'ready' || null);
+
 /** @throws what the server says where it refuses */
 async function ask<T = { id: number }>(method: string, path: string, body?: unknown): Promise<T> {
   const answer = await server.request<T & { message?: string }>(method, path, body);
@@ -81,7 +85,7 @@ describe('every route answers as its contract has it:', () => {
     const { mediaHash } = await ask<{ mediaHash: string }>('GET', `/shots/${shot}`);
     await ask('GET', `/media/${mediaHash}`);
     await ask('POST', `/media/${mediaHash}/anew`);
-    await server.ended('ingest', 'done');
+    await ready(mediaHash);
     const table = 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n';
     const made = await fetch(`${server.url}/api/tables?name=plain.cube`, { method: 'POST', body: table });
     checkAnswer('POST /tables', await made.json());
@@ -117,9 +121,7 @@ describe('every route answers as its contract has it:', () => {
     await ended(id);
     const upload = (await server.upload(variantOf(await plateBytes(24, 0, true)))).id;
     const version = await ask<{ hash: string }>('POST', '/media', { upload, fileName: 'quay-2.mp4' });
-    await server.until(
-      async () => (await ask<{ state: string }>('GET', `/media/${version.hash}`)).state === 'ready' || null,
-    );
+    await ready(version.hash);
     const { text } = await ask<{ text: string }>('POST', `/shots/${shot}/text`, { as: 'json' });
     const found = await ask<{ offset: number }>('POST', `/shots/${shot}/relink`, { media: version.hash });
     await ask('POST', `/shots/${shot}/relink`, { media: version.hash, offset: found.offset });
