@@ -19,7 +19,16 @@ export const PARTS = {
   },
   solve: {
     mutate: ['packages/core/src/solve/*.ts'],
-    tests: ['stiffness', 'joint-refinement', 'joint-sections', 'corrections', 'repair', 'homography', 'path'].map(test),
+    tests: [
+      'stiffness',
+      'joint-refinement',
+      'joint-sections',
+      'corrections',
+      'screen-shape',
+      'repair',
+      'homography',
+      'path',
+    ].map(test),
     least: 65,
   },
   image: {
