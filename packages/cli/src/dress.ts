@@ -11,10 +11,11 @@ import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
 import type { Show } from '@yarlop/core/dress/render';
 import type { DressJob, ScreenLayer } from '@yarlop/pipeline/dress';
 import type { ScreenFile } from '@yarlop/contracts/validate';
-import type { ScreenTrack } from '@yarlop/core/track';
+import type { ScreenTrack, Track } from '@yarlop/core/track';
 import type { Probe } from '@yarlop/media/probe';
-import type { Source } from '@yarlop/media/source';
 import type { SourcePlace } from '@yarlop/pipeline/fill';
+import type { Open } from '@yarlop/pipeline/opened-sources';
+import { withSources } from '@yarlop/pipeline/opened-sources';
 import type { OpenPlate } from '@yarlop/pipeline/plate';
 import { placeOf } from '@yarlop/pipeline/fill';
 import { parseScreen } from '@yarlop/pipeline/screen-file';
@@ -69,36 +70,26 @@ function shownOn(screens: readonly ScreenFile[], options: DressOptions): Shown {
   };
 }
 
-/** Sources of fills, open until all are closed. */
-class OpenFills {
-  private readonly opened: Source[] = [];
-
-  /** @throws MediaError for a file that is no picture or clip of one size */
-  async open(file: string | undefined): Promise<SourcePlace | null> {
-    if (file === undefined) return null;
-    const source = await openSource(file);
-    this.opened.push(source);
-    await assertOneSize(source);
-    return placeOf(source);
-  }
-
-  async close(): Promise<void> {
-    for (const s of this.opened) await s.dispose();
-  }
+/** @throws MediaError for a file that is no picture or clip of one size */
+async function placeIn(file: string | undefined, open: Open): Promise<SourcePlace | null> {
+  if (file === undefined) return null;
+  const source = await open(openSource(file));
+  await assertOneSize(source);
+  return placeOf(source);
 }
 
 async function layersOf(
   screens: readonly ScreenFile[],
   tracks: readonly ScreenTrack[],
   shown: Shown,
-  files: OpenFills,
+  open: Open,
 ): Promise<ScreenLayer[]> {
   const layers: ScreenLayer[] = [];
   for (const [i, t] of tracks.entries()) {
     const table = shown.tables.get(t.name);
     const fill = {
-      media: await files.open(shown.fills.get(t.name)),
-      foreground: await files.open(shown.foregrounds.get(t.name)),
+      media: await placeIn(shown.fills.get(t.name), open),
+      foreground: await placeIn(shown.foregrounds.get(t.name), open),
       table: table === undefined ? null : await readTable(table),
     };
     const places = new Map(t.frames.map((f) => [f.frame, f]));
@@ -130,6 +121,17 @@ function rangeOf(
   return dissolve === undefined ? range : { ...range, loop: { from, to: last, dissolve } };
 }
 
+/** What is dressed, and how. */
+interface Order {
+  readonly options: DressOptions;
+  readonly show: Show;
+  readonly shown: Shown;
+  readonly track: Track;
+  readonly screens: readonly ScreenFile[];
+  /** of the Screens, in their order */
+  readonly tracks: readonly ScreenTrack[];
+}
+
 export async function dressCommand(path: string, options: DressOptions): Promise<number> {
   const show = options.show ?? (options.element ? 'element' : 'dressed');
   assertOutput(options.out, show === 'element' || show === 'pass-element');
@@ -139,30 +141,33 @@ export async function dressCommand(path: string, options: DressOptions): Promise
   const shown = shownOn(screens, options);
   const tracks = screens.map((s) => screenOf(track, s.name));
   const plate = await openPlate(path);
-  const files = new OpenFills();
   try {
-    const probe = probeWith(plate, options);
-    assertPlateOf(track, probe);
-    const range = rangeOf(options, probe.frameCount);
-    const job = dress({
-      plate: plate.source,
-      probe,
-      seekable: false,
-      layers: await layersOf(screens, tracks, shown, files),
-      out: options.out,
-      show,
-      premultiplied: options.premultiplied ?? false,
-      ...(options.fullFloat ? { fullFloat: true } : {}),
-      ...range,
-      threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) },
-    });
-    for await (const frame of job) {
-      void frame;
-      if (interruption.requested) return 130;
-    }
-    return 0;
+    return await withSources((open) => dressPlate(plate, { options, show, shown, track, screens, tracks }, open));
   } finally {
-    await files.close();
     await plate.close();
   }
+}
+
+/** @returns the program's exit status */
+async function dressPlate(plate: OpenPlate, o: Order, open: Open): Promise<number> {
+  const { options, show, shown, screens, tracks } = o;
+  const probe = probeWith(plate, options);
+  assertPlateOf(o.track, probe);
+  const job = dress({
+    plate: plate.source,
+    ...rangeOf(options, probe.frameCount),
+    probe,
+    seekable: false,
+    layers: await layersOf(screens, tracks, shown, open),
+    out: options.out,
+    show,
+    premultiplied: options.premultiplied ?? false,
+    ...(options.fullFloat ? { fullFloat: true } : {}),
+    threads: { program: new URL('./render-thread.mjs', import.meta.url), count: Math.min(4, availableParallelism()) },
+  });
+  for await (const frame of job) {
+    void frame;
+    if (interruption.requested) return 130;
+  }
+  return 0;
 }

@@ -89,8 +89,9 @@ function holdsPixels(name: string, path: string): boolean {
 }
 
 /** All frames of a recipe's part moved, all its px scaled; what lies on frames that are gone goes with them. */
-function moved(v: Json, path: string, { offset, scale }: PlateChange, frames: Frames): Json {
-  const on = (x: Json, at: string): Json => moved(x, at, { offset, scale, frameCount: frames.count }, frames);
+function moved(v: Json, path: string, change: PlateChange, frames: Frames): Json {
+  const { offset, scale } = change;
+  const on = (x: Json, at: string): Json => moved(x, at, change, frames);
   if (Array.isArray(v)) {
     const all = (v as readonly Json[]).map((x) => on(x, path));
     const left = all.filter((x) => !isGone(x, frames));

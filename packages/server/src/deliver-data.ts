@@ -12,7 +12,7 @@ import { writeWhole } from '@yarlop/pipeline/write-whole';
 import { copyFile, link, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { PARTS } from './deliver-pictures';
-import { withSources } from './opened-sources';
+import { withSources } from '@yarlop/pipeline/opened-sources';
 import { TEMPLATE } from './template-name';
 import type { DeliverTask, Line } from './worker-protocol';
 

@@ -17,8 +17,8 @@ import { dress } from '@yarlop/pipeline/dress';
 import type { SourcePlace } from '@yarlop/pipeline/fill';
 import { placeOf } from '@yarlop/pipeline/fill';
 import type { FoundMedia } from './found-fill';
-import type { Open } from './opened-sources';
-import { withSources } from './opened-sources';
+import type { Open } from '@yarlop/pipeline/opened-sources';
+import { withSources } from '@yarlop/pipeline/opened-sources';
 import { openOriginal } from './use-cases/library';
 import type { DeliverTask, Line } from './worker-protocol';
 
@@ -30,6 +30,11 @@ const FIRST_SEGMENTS = [12, 24, 48] as const;
 const SEGMENT = 96;
 /** Folder of what is rendered of a delivery that is not whole yet. */
 export const PARTS = '.pieces';
+
+/** What lies there whole, in the order of its frames. */
+export async function piecesIn(folder: string): Promise<string[]> {
+  return (await readdir(folder)).filter((n) => !n.startsWith('.')).sort();
+}
 
 interface Segment {
   /** from the first frame of the delivery on */
@@ -55,7 +60,7 @@ function piecesOf({ settings: { as } }: DeliverTask, frames: number): Pieces {
 /** What is left to render: an attempt before has kept whole pictures of a sequence, or whole segments of a clip. */
 async function segmentsLeft(folder: string, frames: number, kind: Pieces): Promise<Segment[]> {
   if (kind === 'whole') return [{ at: 0, count: frames }];
-  const kept = (await readdir(folder)).filter((n) => !n.startsWith('.')).length;
+  const kept = (await piecesIn(folder)).length;
   if (kind === 'joined') return segmentsOf(frames).slice(kept);
   return segmentsOf(frames - kept).map(({ at, count }) => ({ at: kept + at, count }));
 }
@@ -91,7 +96,7 @@ async function joined(
   sound: readonly string[] | null,
 ): Promise<void> {
   const rate = probe.frameRate[0] / probe.frameRate[1];
-  const names = (await readdir(folder)).filter((n) => !n.startsWith('.')).sort();
+  const names = await piecesIn(folder);
   const timecode = probe.timecode && timecodeAfter(probe.timecode, from, probe.frameRate);
   await joinClips(
     names.map((n) => join(folder, n)),

@@ -10,13 +10,13 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import { writeData, writeTemplate } from './deliver-data';
-import { PARTS, renderPictures } from './deliver-pictures';
+import { PARTS, piecesIn, renderPictures } from './deliver-pictures';
 import { freeBytes } from './free-bytes';
 import type { DeliverTask, Line, Outcome } from './worker-protocol';
 
 async function zip(folder: string, path: string): Promise<void> {
   const file = new yazl.ZipFile();
-  for (const name of (await readdir(folder)).filter((n) => !n.startsWith('.')).sort())
+  for (const name of await piecesIn(folder))
     file.addFile(join(folder, name), name, { compress: false, mtime: new Date(Date.UTC(2000, 0, 1)) });
   file.end();
   await pipeline(file.outputStream, createWriteStream(`${path}.part`));
@@ -37,7 +37,7 @@ async function zipped(
   await mkdir(folder, { recursive: true });
   const whole = await make(join(folder, `${task.fileName.replace(/(\.\w+)?\.zip$/, '')}.%04d.${type}`));
   if (!whole) return false;
-  const written = (await readdir(folder)).filter((n) => !n.startsWith('.'));
+  const written = await piecesIn(folder);
   if (path.endsWith('.zip')) await zip(folder, path);
   else await rename(join(folder, written[0]!), path);
   return true;
