@@ -8,6 +8,7 @@ import type { Locator, Page } from '@playwright/test';
 import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
 import { expect, onPicture, painted, settled, test } from './fixture';
 import type { World } from './fixture';
+import { allowedMs } from '../../core/test/builders/on-time';
 
 /** A shot whose Screen is followed, with a bezel that slips can be told by. */
 async function followed({ server }: World): Promise<{ shot: number; screen: number }> {
@@ -267,7 +268,7 @@ test('flat and slit view stand still on a good track; a line is dragged and a cl
   const begin = Date.now();
   for (let i = 0; i < 20; i++) await page.mouse.move(line.x + 4, line.y + 4 - 2 * i);
   await page.mouse.up();
-  expect(Date.now() - begin).toBeLessThan(2000);
+  expect(Date.now() - begin).toBeLessThan(allowedMs(2000));
   const box = (await picture.boundingBox())!;
   await page.mouse.click(box.x + box.width * (10.5 / 24), box.y + 40);
   await expect(page.getByTestId('frame')).toHaveText('10');
