@@ -29,11 +29,12 @@ async function followed({ server }: World): Promise<{ shot: number; screen: numb
 /** Spoils a track by what a touch-up of another page puts on it. */
 async function spoil({ server }: World, screen: number, touchUps: object[]): Promise<void> {
   const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
-  await server.request('PUT', `/screens/${screen}`, {
+  const put = await server.request('PUT', `/screens/${screen}`, {
     revision: now.revision,
     recipe: { ...now.recipe, touchUps },
     step: 'Spoil',
   });
+  expect(put.status).toBe(200);
 }
 async function measure(page: Page): Promise<void> {
   await page.getByTestId('measure-slip').click();
@@ -124,6 +125,8 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   await page.getByTestId('snap-glass').click();
   await expect(page.getByTestId('side-found-0')).toContainText('scatter');
   await page.getByTestId('undo').click();
+  // What is spoilt next must not meet an edit that is still on its way.
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
   await spoil(world, screen, [
     {
       frame: 17,
