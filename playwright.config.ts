@@ -5,7 +5,8 @@ export default defineConfig({
   // Test machines are shared: everything may take twice as long.
   timeout: 150_000,
   expect: { timeout: 20_000 },
-  workers: 1,
+  // Files side by side, each with a server of its own; most of a test is waiting for something.
+  workers: 2,
   fullyParallel: false,
   forbidOnly: true,
   retries: 0,

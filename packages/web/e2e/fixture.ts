@@ -14,7 +14,30 @@ export interface World {
   readonly ids: { production: number; shot: number; hash: string; screen: number };
 }
 
-export const test = base.extend<object, { world: World }>({
+/** Parts of the bench in Dress that are folded to a line until somebody opens them. */
+const FOLDED = [
+  'Levels',
+  'Softness and motion',
+  'Edge',
+  'Bend',
+  'Light on the glass',
+  'Added light',
+  'Holdouts',
+  'Light of the old screen',
+  'Grain and display',
+  'Blend',
+  'Scopes',
+];
+
+export const test = base.extend<{ partsOpen: boolean }, { world: World }>({
+  /** as somebody has it who opened every part of the bench once; false as it comes */
+  partsOpen: [true, { option: true }],
+  page: async ({ page, partsOpen }, use) => {
+    const open = JSON.stringify(Object.fromEntries(FOLDED.map((title) => [title, true])));
+    const keep = (all: string): void => void (localStorage['yarlop.parts'] ??= all);
+    if (partsOpen) await page.addInitScript(keep, open);
+    await use(page);
+  },
   world: [
     async ({}, use) => {
       const server = await TestServer.create();

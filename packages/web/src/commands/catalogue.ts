@@ -151,6 +151,13 @@ export const COMMANDS: readonly Command[] = [
   { id: 'undo', title: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z' },
   { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z' },
   letter('h', 'alone', 'Hide everything but the picture'),
+  {
+    id: 'find-control',
+    title: 'Find a control by its name',
+    keys: '/',
+    binding: '/',
+    sentence: 'Type a part of its name; Enter goes to the first that is found',
+  },
   { id: 'help', title: 'This help', keys: '?', binding: 'Shift+?', sentence: 'Help and all keys' },
 ];
 

@@ -56,6 +56,7 @@ function digits(step: number): number {
       :aria-label="`${label}, typed`"
       :title="help"
       :data-test="`${name}-typed`"
+      data-beside
       @change="typed"
     />
     <button
@@ -72,6 +73,7 @@ function digits(step: number): number {
             : 'Let it change over the shot: set a key on this frame'
       "
       :data-test="`${name}-key`"
+      data-beside
       @click="emit('key')"
     >
       <i class="bi" :class="keyed ? 'bi-droplet-fill' : 'bi-droplet'" aria-hidden="true" />
@@ -82,6 +84,7 @@ function digits(step: number): number {
       :disabled="!changed"
       :aria-label="`${label} as it was`"
       title="Back to where nothing is done"
+      data-beside
       @click="emit('plain')"
     >
       <i class="bi bi-arrow-counterclockwise" aria-hidden="true" />

@@ -4,6 +4,7 @@ import { BEND_SIDES, withHandle } from '@yarlop/core/dress/shape/bend';
 import type { Bend } from '@yarlop/core/dress/shape/bend';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import { setWords } from './part-words';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import { useDress } from '../edits/use-dress';
@@ -32,7 +33,7 @@ function more(): void {
 </script>
 
 <template>
-  <BenchSection title="Bend">
+  <BenchSection title="Bend" :said="setWords(dress, 'bend')">
     <template #note>for curved glass</template>
     <div class="d-flex gap-1 flex-wrap">
       <BButton

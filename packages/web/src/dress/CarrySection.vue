@@ -33,7 +33,7 @@ async function give(id: number): Promise<void> {
   ) as DressRecipe;
   store.chosenId = id;
   await nextTick();
-  lay('Put on a dress', taken);
+  lay('Paste dress', taken);
   store.chosenId = from;
 }
 function copy(): void {
@@ -42,7 +42,7 @@ function copy(): void {
 </script>
 
 <template>
-  <BenchSection title="Begin with, carry on">
+  <BenchSection title="Presets and copying">
     <div class="d-flex gap-1 flex-wrap">
       <BButton
         v-for="p in PRESETS"
@@ -50,18 +50,18 @@ function copy(): void {
         variant="outline-secondary"
         :title="p.what"
         :data-test="`preset-${p.name}`"
-        @click="lay(`Begin with ${p.name}`, p.dress)"
+        @click="lay(`Preset ${p.name}`, p.dress)"
         >{{ p.name }}</BButton
       >
     </div>
     <div v-if="others.length" class="d-flex gap-1 mt-1 align-items-center">
-      <span class="dim">give it to</span
+      <span class="dim">copy it to</span
       ><BButton
         v-for="o in others"
         :key="o.id"
         variant="outline-secondary"
         :disabled="Object.keys(dress).length === 0"
-        :title="`Put this dress on ${o.recipe.name}; what was measured stays here`"
+        :title="`Copy this dress to ${o.recipe.name}; what was measured stays here`"
         :data-test="`give-${o.id}`"
         @click="give(o.id)"
         >{{ o.recipe.name }}</BButton
@@ -71,27 +71,27 @@ function copy(): void {
       <BButton
         variant="outline-secondary"
         :disabled="Object.keys(dress).length === 0"
-        title="Take this dress along, to another Screen or another shot; what was measured stays here"
+        title="Copy this dress for another Screen or another shot; what was measured stays here"
         data-test="dress-copy"
         @click="copy"
-        >Take along</BButton
+        >Copy dress</BButton
       >
       <BButton
         variant="outline-secondary"
         :disabled="!held"
-        title="Put on the dress that was taken along"
+        title="Put the copied dress on this Screen"
         data-test="dress-paste"
-        @click="lay('Put on a dress', JSON.parse(held))"
-        >Put it on</BButton
+        @click="lay('Paste dress', JSON.parse(held))"
+        >Paste dress</BButton
       >
       <BButton
         variant="outline-secondary"
         class="ms-auto"
         :disabled="Object.keys(dress).length === 0"
-        title="Take the whole dress off; one undo brings it back"
+        title="Remove the whole dress; one undo brings it back"
         data-test="undress"
-        @click="recipe && store.edit('Take dress off', (({ dress: d, ...rest }) => (void d, rest))(recipe))"
-        >Take all off</BButton
+        @click="recipe && store.edit('Remove dress', (({ dress: d, ...rest }) => (void d, rest))(recipe))"
+        >Remove all</BButton
       >
     </div>
   </BenchSection>

@@ -24,6 +24,7 @@ import HoldoutsSection from './HoldoutsSection.vue';
 import MatchSection from './MatchSection.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from '../edits/use-dress';
+import { setWords } from './part-words';
 import NumberField from '../shared/NumberField.vue';
 
 const view = useView();
@@ -75,7 +76,7 @@ function sampleEnd(end: 'black' | 'white'): void {
 /** By the colour of the key where there is one, else by one that is clicked. */
 function takeSpillOff(): void {
   const take = (colour: readonly number[]): void =>
-    put('Take spill', 'spill', { colour: [...colour], amount: 1, recolour: 0.3, reach: 60 });
+    put('Remove spill', 'spill', { colour: [...colour], amount: 1, recolour: 0.3, reach: 60 });
   if (keyColour.value) take(keyColour.value);
   else view.sample("Click the old screen's light, or the screen itself.", (rgb) => take(codeValues(rgb)));
 }
@@ -118,7 +119,7 @@ function resolution(i: 0 | 1, v: number): void {
     <MatchSection v-if="recipe.fill" />
     <FillSection />
     <template v-if="recipe.fill">
-      <BenchSection title="Levels">
+      <BenchSection title="Levels" :said="setWords(dress, 'levels')">
         <div class="d-flex gap-2 align-items-center mb-1">
           <span class="dim text-nowrap">black and white</span>
           <button
@@ -163,7 +164,7 @@ function resolution(i: 0 | 1, v: number): void {
           @write="(list, final) => channels(field, list, final)"
         />
       </BenchSection>
-      <BenchSection title="Softness and motion">
+      <BenchSection title="Softness and motion" :said="setWords(dress, 'softness', 'motionBlur')">
         <ControlList :controls="SOFTNESS" />
         <div class="d-flex gap-2 align-items-center mt-1">
           <BFormCheckbox
@@ -194,7 +195,7 @@ function resolution(i: 0 | 1, v: number): void {
           />
         </div>
       </BenchSection>
-      <BenchSection title="Edge">
+      <BenchSection title="Edge" :said="setWords(dress, 'edge')">
         <ControlList :controls="edges" />
         <SplitControls
           what="feather per side"
@@ -228,13 +229,13 @@ function resolution(i: 0 | 1, v: number): void {
         />
       </BenchSection>
       <BendSection />
-      <BenchSection v-if="dress.glare" title="Light on the glass">
+      <BenchSection v-if="dress.glare" title="Light on the glass" :said="setWords(dress, 'glare')">
         <ControlList :controls="GLASS" />
         <p v-if="!dress.glare.measured" class="dim mb-0">Match the plate to measure the glass's own light.</p>
       </BenchSection>
       <LightsSection />
       <HoldoutsSection />
-      <BenchSection title="Light of the old screen">
+      <BenchSection title="Light of the old screen" :said="setWords(dress, 'rim', 'spill')">
         <BFormCheckbox
           class="mb-1"
           :model-value="dress.rim?.on ?? false"
@@ -248,12 +249,12 @@ function resolution(i: 0 | 1, v: number): void {
           variant="outline-secondary"
           :title="
             keyColour
-              ? 'Take the key colour\'s hue off what stands around the Screen'
-              : 'Click the hue that is to be taken off what stands around the Screen'
+              ? 'Remove the key colour\'s hue from what stands around the Screen'
+              : 'Click the hue that is to be removed from what stands around the Screen'
           "
           data-test="spill-on"
           @click="takeSpillOff"
-          >Take it off</BButton
+          >Remove it</BButton
         >
         <template v-else>
           <ControlList :controls="SPILL" />
@@ -283,7 +284,7 @@ function resolution(i: 0 | 1, v: number): void {
           </div>
         </template>
       </BenchSection>
-      <BenchSection title="Grain and display">
+      <BenchSection title="Grain and display" :said="setWords(dress, 'grain', 'look')">
         <ControlList v-if="dress.grain?.measured" :controls="GRAIN" />
         <p v-else class="dim mb-1">Match the plate to measure its grain.</p>
         <ControlList :controls="LOOK" />
@@ -302,7 +303,7 @@ function resolution(i: 0 | 1, v: number): void {
           />
         </div>
       </BenchSection>
-      <BenchSection title="Blend">
+      <BenchSection title="Blend" :said="setWords(dress, 'blend')">
         <div class="d-flex gap-1">
           <BFormSelect
             :model-value="dress.blend?.mode ?? 'over'"

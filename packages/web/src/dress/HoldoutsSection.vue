@@ -3,6 +3,7 @@
 import type { Holdout } from '@yarlop/core/dress/holdout/holdout';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import { setWords } from './part-words';
 import { codeValues, cssColour } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
@@ -48,7 +49,7 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
 </script>
 
 <template>
-  <BenchSection title="Holdouts">
+  <BenchSection title="Holdouts" :said="setWords(dress, 'holdouts')">
     <template #note>what stays in front</template>
     <div v-for="(h, i) in list" :key="i" class="holdout" :data-test="`holdout-${i}`">
       <div class="d-flex gap-2 align-items-center">

@@ -4,6 +4,7 @@ import type { AddedLight } from '@yarlop/core/dress/light/added-light';
 import { linearToSrgb, srgbToLinear } from '@yarlop/core/dress/colour/transfer';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
+import { setWords } from './part-words';
 import { cssColour } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
@@ -89,7 +90,7 @@ function sample(i: number): void {
 </script>
 
 <template>
-  <BenchSection title="Added light">
+  <BenchSection title="Added light" :said="setWords(dress, 'lights')">
     <div v-for="(l, i) in list" :key="i" class="light" :data-test="`light-${i}`">
       <div class="d-flex gap-2 align-items-center">
         <b>{{ l.shape }}</b><button

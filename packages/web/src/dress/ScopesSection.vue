@@ -57,7 +57,7 @@ function line(shares: readonly number[]): string {
 </script>
 
 <template>
-  <BenchSection title="Scopes">
+  <BenchSection title="Scopes" starts-folded>
     <template #note>on the Screen, and about it</template>
     <template v-if="scopes">
       <canvas

@@ -28,18 +28,27 @@ export const PLACEMENT: readonly Control[] = [
   c('placement', 'y', 'Down', -1, 1, 0.005, 0, "Moves the fill within the Screen's plane, shares of its height"),
   c('placement', 'scale', 'Scale', 0.1, 4, 0.01, 1, 'Larger or smaller within the plane'),
   c('placement', 'turn', 'Turn', -180, 180, 0.5, 0, 'Turns the fill within the plane, degrees clockwise'),
-  c('placement', 'shear', 'Lean', -1, 1, 0.01, 0, "Leans the fill's upper edge to the right, shares of its height"),
+  c('placement', 'shear', 'Shear', -1, 1, 0.01, 0, "Moves the fill's upper edge to the right, shares of its height"),
   c(
     'placement',
     'lift',
-    'Lift off',
+    'Height',
     -1,
     1,
     0.005,
     0,
-    "Above the glass along its own direction, shares of the Screen's height: for graphics that float",
+    "Raises the fill above the glass, shares of the Screen's height: for graphics that float before it",
   ),
-  c('placement', 'keystoneX', 'Recede', -0.9, 0.9, 0.01, 0, "Makes the fill's right side farther away"),
+  c(
+    'placement',
+    'keystoneX',
+    'Perspective',
+    -0.9,
+    0.9,
+    0.01,
+    0,
+    "Makes the fill's right side farther away (to the right) or nearer",
+  ),
 ];
 export const LEVELS: readonly Control[] = [
   c('levels', 'gain', 'Gain', 0, 4, 0.01, 1, "Multiplies the fill's light"),
@@ -76,10 +85,19 @@ export const GLASS: readonly Control[] = [
   c('glare', 'keep', 'Keep glare', 0, 1.5, 0.01, 1, 'Share of the light on the glass that lies over the fill again'),
 ];
 export const SPILL: readonly Control[] = [
-  c('spill', 'amount', 'Take', 0, 1, 0.01, 1, "How much of the old screen's hue is taken off what stands around it"),
-  c('spill', 'recolour', 'Give back', 0, 1, 0.01, 0, "How much of it comes back in the fill's mean colour"),
+  c(
+    'spill',
+    'amount',
+    'Remove',
+    0,
+    1,
+    0.01,
+    1,
+    "How much of the old screen's hue is removed from what stands around it",
+  ),
+  c('spill', 'recolour', 'Recolour', 0, 1, 0.01, 0, "How much of it comes back in the fill's mean colour"),
   c('spill', 'shift', 'Turn hue', -180, 180, 1, 0, "Turns what has the old screen's hue to another one, degrees"),
-  c('spill', 'desaturate', 'Grey out', 0, 1, 0.01, 0, "Takes the colour out of what has the old screen's hue"),
+  c('spill', 'desaturate', 'Desaturate', 0, 1, 0.01, 0, "Takes the colour out of what has the old screen's hue"),
 ];
 export const GRAIN: readonly Control[] = [
   c('grain', 'amount', 'Grain', 0, 2, 0.01, 1, "The plate's measured grain over the fill"),
@@ -95,8 +113,8 @@ export const LOOK: readonly Control[] = [
     0,
     "The device's own pixels, where the plate is near enough to show them",
   ),
-  c('look', 'vignette', 'Darken', 0, 1, 0.01, 0, "Darkens towards the Screen's corners"),
-  c('look', 'askew', 'Askew', 0, 1, 0.01, 0, 'Darkens the more the Screen is seen from the side'),
+  c('look', 'vignette', 'Vignette', 0, 1, 0.01, 0, "Darkens towards the Screen's corners"),
+  c('look', 'askew', 'Viewing angle', 0, 1, 0.01, 0, 'Darkens the more the Screen is seen from the side'),
   c(
     'look',
     'mirror',
@@ -111,3 +129,27 @@ export const LOOK: readonly Control[] = [
   c('look', 'scan', 'Scan', 0, 1, 0.01, 0, 'A dark band that rolls over the Screen, as cameras see it'),
   c('look', 'noise', 'Panel noise', 0, 0.3, 0.002, 0, 'Noise of the panel itself, beside the grain of the plate'),
 ];
+
+/** All of them, to be found by their names from anywhere. */
+export const CONTROLS: readonly Control[] = [
+  ...PLACEMENT,
+  ...LEVELS,
+  ...SOFTNESS,
+  ...EDGE,
+  ...GLASS,
+  ...SPILL,
+  ...GRAIN,
+  ...LOOK,
+];
+
+/** Part of the bench in Dress that a control stands in. */
+export const SECTION_OF: Readonly<Partial<Record<Control['part'], string>>> = {
+  placement: 'Fill',
+  levels: 'Levels',
+  softness: 'Softness and motion',
+  edge: 'Edge',
+  glare: 'Light on the glass',
+  spill: 'Light of the old screen',
+  grain: 'Grain and display',
+  look: 'Grain and display',
+};

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { Pane, Splitpanes } from 'splitpanes';
 import { useStorage } from '@vueuse/core';
-import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue';
+import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { sentence } from '../api';
+import FindControl from '../find/FindControl.vue';
 import ScreenChips from '../bench/ScreenChips.vue';
 import DressBench from '../dress/DressBench.vue';
 import FollowBench from '../follow/FollowBench.vue';
@@ -42,6 +43,7 @@ const view = useView();
 const proofs = useProofs();
 const camera = useCamera();
 const stage = computed(() => route.params['stage'] as Stage);
+const bench = useTemplateRef<HTMLElement>('bench');
 const problem = ref('');
 const id = computed(() => Number(route.params['id']));
 
@@ -178,14 +180,17 @@ const pointer = computed(() => {
         </PictureView>
       </Pane>
       <Pane :size="benchWidth" :min-size="12">
-        <aside :key="stage" class="bench" :aria-label="`Controls of the stage ${stage}`">
-          <PlateBench v-if="stage === 'plate'" />
-          <FollowBench v-else-if="stage === 'follow'" />
-          <PinBench v-else-if="stage === 'pin'" />
-          <ProveBench v-else-if="stage === 'prove'" />
-          <DressBench v-else-if="stage === 'dress'" />
-          <HandOverBench v-else-if="stage === 'hand-over'" />
-        </aside>
+        <div class="bench-side">
+          <FindControl :bench="bench" />
+          <aside :key="stage" ref="bench" class="bench" :aria-label="`Controls of the stage ${stage}`">
+            <PlateBench v-if="stage === 'plate'" />
+            <FollowBench v-else-if="stage === 'follow'" />
+            <PinBench v-else-if="stage === 'pin'" />
+            <ProveBench v-else-if="stage === 'prove'" />
+            <DressBench v-else-if="stage === 'dress'" />
+            <HandOverBench v-else-if="stage === 'hand-over'" />
+          </aside>
+        </div>
       </Pane>
     </Splitpanes>
     <TransportStrip />
@@ -213,12 +218,22 @@ const pointer = computed(() => {
   z-index: 1;
   background: #242424;
 }
-.bench {
+.bench-side {
+  display: flex;
+  flex-direction: column;
   height: 100%;
+  background: var(--ink-raised);
+}
+.bench {
+  flex: 1;
+  min-height: 0;
   overflow: hidden auto;
   scrollbar-gutter: stable;
-  padding: 0.7rem 0.8rem;
-  background: var(--ink-raised);
+  padding: 0.5rem 0.8rem 0.7rem;
+}
+.bench :deep(.gone-to) {
+  outline: 2px solid var(--brass);
+  outline-offset: 2px;
 }
 .bench :deep(section) {
   padding-bottom: 0.8rem;

@@ -1,0 +1,65 @@
+/** Finding one's way on the bench: parts folded to a line that says what is set in them, and controls found by name. */
+import { filled } from './filled';
+import { expect, settled, test } from './fixture';
+
+test.use({ partsOpen: false });
+
+test('untouched parts of a dress come folded, say what is set, and stay as they were left', async ({ page, world }) => {
+  const { shot } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  const levels = page.getByRole('region', { name: 'Levels' });
+  await expect(levels).toContainText('nothing set');
+  await expect(page.getByTestId('levels-gain')).toBeHidden();
+  // Folded as it comes the whole bench fits a screen and a half.
+  expect(await page.locator('.bench').evaluate((bench) => bench.scrollHeight)).toBeLessThan(1200);
+
+  await levels.getByRole('button', { name: 'Levels' }).click();
+  await page.getByTestId('levels-gain-typed').fill('0.5');
+  await page.getByTestId('levels-gain-typed').press('Enter');
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await levels.getByRole('button', { name: 'Levels' }).click();
+  await expect(levels).toContainText('gain 0.5');
+  await page.reload();
+  await settled(page, 0);
+  await expect(levels).toContainText('gain 0.5');
+  await expect(page.getByTestId('levels-gain')).toBeHidden();
+});
+
+test('a control is found by a part of its name, opened and taken by the keyboard alone, and offered again', async ({
+  page,
+  world,
+}) => {
+  const { shot } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.keyboard.press('/');
+  await page.keyboard.type('round');
+  await expect(page.getByTestId('found-Edge/Corners')).toBeVisible();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('edge-radius')).toBeFocused();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByTestId('edge-radius-typed')).not.toHaveValue('0.000');
+
+  await page.getByRole('combobox', { name: 'Find a control' }).click();
+  await page.getByTestId('found-Edge/Corners').click();
+  await expect(page.getByTestId('edge-radius')).toBeFocused();
+});
+
+test('a number of the dress is found from another stage, and a command is done', async ({ page, world }) => {
+  const { shot } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/pin`);
+  await settled(page, 0);
+  const field = page.getByRole('combobox', { name: 'Find a control' });
+  await field.fill('saturation');
+  await page.getByTestId('found-Levels/Saturation').click();
+  await expect(page).toHaveURL(/\/dress$/);
+  await expect(page.getByTestId('levels-saturation')).toBeFocused();
+
+  await field.fill('last frame');
+  await page.getByTestId('found-command/last-frame').click();
+  await settled(page, 23);
+  await field.fill('nothing of this kind');
+  await expect(page.getByText('Nothing here is called so.')).toBeVisible();
+});
