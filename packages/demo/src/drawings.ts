@@ -112,6 +112,38 @@ export function tideClock(): string {
     <text x="${cx}" y="2260" font-size="44" fill="#cfe5e0">Wind NE 6, gusting 8</text></svg>`;
 }
 
+/** A still as wide as a laptop's glass: the harbour office's board of arrivals. */
+export function harbourBoard(): string {
+  const w = 1920;
+  const h = 1200;
+  const f = (x: number, y: number): number => fractal(x / 420, y / 420, 31, 4);
+  const arrivals = [
+    ['17:55', 'Merrow Lass', 'North quay', 'on time'],
+    ['18:10', 'Gannet', 'Fish steps', 'on time'],
+    ['18:40', 'Saltmarsh Belle', 'Ferry berth', '12 min late'],
+    ['19:05', 'Pilot 3', 'Outer mooring', 'on time'],
+    ['19:30', 'Teal of Tidewater', 'North quay', 'waits for water'],
+  ] as const;
+  const row = ([time, name, berth, state]: readonly string[], i: number): string => {
+    const y = 470 + i * 122;
+    const late = state === 'on time' ? '#9fc4c0' : '#e8823a';
+    return `<path d="M90 ${y + 44}H1180" stroke="#2f6f7d" stroke-width="3"/><g font-size="50"><text x="90" y="${y}" fill="#e8c77c" font-weight="bold">${time}</text><text x="270" y="${y}" fill="#f6efdc">${name}</text></g><g font-size="34"><text x="760" y="${y}" fill="#cfe5e0">${berth}</text><text x="1180" y="${y}" fill="${late}" text-anchor="end">${state}</text></g>`;
+  };
+  const curve = path(
+    Array.from({ length: 97 }, (_, i): [number, number] => [
+      1300 + i * 5.6,
+      820 - 130 * Math.sin((i / 96) * 4 * Math.PI - 0.6),
+    ]),
+  );
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" font-family="Liberation Sans, DejaVu Sans, sans-serif">
+    <rect width="100%" height="100%" fill="#0d2b3a"/><g fill="none" stroke="#1c5a66" stroke-width="3">${[0.36, 0.44, 0.52].map((l) => `<path d="${contour(w, h, l, 24, f)}"/>`).join('')}</g>
+    <text x="90" y="170" font-size="96" fill="#f1e6c8" letter-spacing="8">TIDEWATER HARBOUR</text><text x="90" y="250" font-size="46" fill="#9fc4c0">Arrivals this evening</text>
+    ${arrivals.map(row).join('')}
+    <rect x="1270" y="360" width="560" height="650" rx="18" fill="#0a2029" stroke="#d7a64a" stroke-width="6"/><text x="1550" y="500" font-size="130" fill="#f6efdc" font-weight="bold" text-anchor="middle">17:42</text><text x="1550" y="570" font-size="38" fill="#9fc4c0" text-anchor="middle">half flood, 2.6 m</text>
+    <path d="${curve}" fill="none" stroke="#e8c77c" stroke-width="9"/><circle cx="1462" cy="785" r="18" fill="#e8823a"/>
+    <text x="1830" y="1120" font-size="38" fill="#cfe5e0" text-anchor="end">Wind NE 6, gusting 8</text></svg>`;
+}
+
 /** One frame of a clip: boats crossing a small chart; `t` in seconds. */
 export function boats(t: number): string {
   const w = 720;

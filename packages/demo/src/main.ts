@@ -9,7 +9,7 @@ import { Worker, isMainThread, parentPort, workerData } from 'node:worker_thread
 import { availableParallelism } from 'node:os';
 import sharp from 'sharp';
 import { Encoder } from '@yarlop/media/encode';
-import { boats, nauticalChart, tideClock } from './drawings';
+import { boats, harbourBoard, nauticalChart, tideClock } from './drawings';
 import type { Textures } from './chart-table';
 import { bakeTableLight } from './chart-table';
 import { pictureFromSvg } from './picture';
@@ -69,9 +69,13 @@ async function textures(): Promise<Textures> {
 }
 
 async function renderFills(): Promise<void> {
-  await sharp(Buffer.from(tideClock()))
-    .png({ compressionLevel: 9, palette: true, colours: 256 })
-    .toFile(join(ASSETS, 'tide-clock.png'));
+  for (const [name, drawing] of [
+    ['tide-clock.png', tideClock()],
+    ['harbour-board.png', harbourBoard()],
+  ] as const)
+    await sharp(Buffer.from(drawing))
+      .png({ compressionLevel: 9, palette: true, colours: 256 })
+      .toFile(join(ASSETS, name));
   const encoder = await Encoder.open(join(ASSETS, 'boats.mp4'), {
     width: 720,
     height: 1560,

@@ -53,14 +53,14 @@ function fillMap(
   const { width, height } = fill;
   return p.lay === 'plate'
     ? slotToLaidFill(p, frame, width, height, pin, plate)
-    : slotToFill(p, frame, width, height, slotAspect(pin));
+    : slotToFill(p, frame, width, height, slotAspect(pin, p));
 }
 
 /** Corners of the fill on the picture. */
 function dressedCorners(f: TrackFrame, s: ScreenTrack, plate: Track['plate'], o: CornerOrder): Quad {
   const p = (o.recipes.get(s.name)?.dress?.placement ?? {}) as Placement;
   const pin = referencePin(s);
-  const aspect = slotAspect(pin);
+  const aspect = slotAspect(pin, p);
   const fill = o.content?.get(s.name) ?? { width: aspect, height: 1 };
   const above = lifted(f.corners, valueAt(p.lift, f.frame, 0), aspect, plate, p.focal);
   const toPicture = multiply(unitSquareToQuad(above), inverse(fillMap(p, f.frame, fill, pin, plate)));

@@ -3,8 +3,11 @@ import { randomBytes } from 'node:crypto';
 import { copyFile, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import { keptProportions } from '@yarlop/core/dress/shape/placement';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { proportionsOf } from '@yarlop/core/pin/proportions';
 import type { Context } from './context';
-import type { CameraSettings } from './rows';
+import type { CameraSettings, MediaRow } from './rows';
 import * as productions from './sql/productions';
 import * as shots from './sql/shots';
 import * as solves from './sql/solves';
@@ -13,12 +16,12 @@ import { createScreen } from './use-cases/save-screen';
 import { identityOf } from './use-cases/parts';
 import { takeUpload } from './use-cases/take-upload';
 
-async function bring(c: Context, folder: string, fileName: string): Promise<string> {
+async function bring(c: Context, folder: string, fileName: string): Promise<MediaRow> {
   const upload = randomBytes(16).toString('hex');
   const path = join(c.storage.uploads(), upload);
   await copyFile(join(folder, fileName), path);
   await writeFile(`${path}.json`, JSON.stringify({ size: (await stat(path)).size }));
-  return (await takeUpload(c, { upload, fileName })).hash;
+  return takeUpload(c, { upload, fileName });
 }
 
 /** A shot of the demo. */
@@ -57,20 +60,35 @@ async function addCamera(c: Context, shotId: number, plate: string, frames: numb
   });
 }
 
+/** A fill of the demo. */
+interface DemoFill {
+  readonly hash: string;
+  /** width by height */
+  readonly ratio: number;
+}
+
+/** A Screen's recipe with the fill whose proportions are nearest to its own. */
+function filled(recipe: ScreenFile, plate: MediaRow['probe'], fills: readonly DemoFill[]): ScreenFile {
+  const own = proportionsOf(recipe.pin as unknown as Quad, plate);
+  const far = (f: DemoFill): number => Math.abs(Math.log(f.ratio / own));
+  const fill = [...fills].sort((a, b) => far(a) - far(b))[0]!;
+  const placement = keptProportions(fill.ratio, own);
+  const dressed = { ...recipe, fill: { media: fill.hash } };
+  return placement ? { ...dressed, dress: { placement } as NonNullable<ScreenFile['dress']> } : dressed;
+}
+
 async function addShot(
   c: Context,
   { clip, name, screens }: DemoShot,
-  { folder, production, fill }: { readonly folder: string; readonly production: number; readonly fill: string },
+  { folder, production, fills }: { readonly folder: string; readonly production: number; readonly fills: DemoFill[] },
 ): Promise<void> {
-  const plate = await bring(c, folder, `${clip}.mp4`);
-  const frames = (await c.db.one<{ frameCount: number }>('SELECT frame_count AS frameCount FROM media WHERE hash = ?', [
-    plate,
-  ]))!.frameCount;
+  const { hash: plate, probe, frameCount } = await bring(c, folder, `${clip}.mp4`);
+  const frames = frameCount!;
   const { insertId: shot } = await c.db.run(shots.insertShot, [production, name, plate, frames - 1]);
   for (const file of screens) {
     const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile;
     const scene = WITH_CAMERA.includes(clip) ? { scene: true } : {};
-    const screen = await createScreen(c, shot, { ...recipe, ...scene, fill: { media: fill } });
+    const screen = await createScreen(c, shot, { ...filled(recipe, probe, fills), ...scene });
     const { insertId: solve } = await c.db.run(solves.insertSolve, [
       screen.id,
       identityOf({ screen: screen.recipe, first: null }, plate),
@@ -93,8 +111,12 @@ async function addShot(
 
 export async function seedDemo(c: Context, folder: string): Promise<void> {
   if ((await c.db.all(productions.listProductions)).length > 0) return;
-  const fill = await bring(c, folder, 'tide-clock.png');
+  const fills: DemoFill[] = [];
+  for (const name of ['tide-clock.png', 'harbour-board.png']) {
+    const { hash, probe } = await bring(c, folder, name);
+    fills.push({ hash, ratio: probe.width / probe.height });
+  }
   await bring(c, folder, 'boats.mp4');
   const { insertId: production } = await c.db.run(productions.insertProduction, ['The Tidewater Post']);
-  for (const shot of SHOTS) await addShot(c, shot, { folder, production, fill });
+  for (const shot of SHOTS) await addShot(c, shot, { folder, production, fills });
 }

@@ -1,4 +1,5 @@
 /** Finding one's way on the bench: parts folded to a line that says what is set in them, and controls found by name. */
+import sharp from 'sharp';
 import { filled } from './filled';
 import { expect, settled, test } from './fixture';
 
@@ -62,4 +63,37 @@ test('a number of the dress is found from another stage, and a command is done',
   await settled(page, 23);
   await field.fill('nothing of this kind');
   await expect(page.getByText('Nothing here is called so.')).toBeVisible();
+});
+
+test('a fill of other proportions than the Screen keeps its own, and is stretched when that is asked for', async ({
+  page,
+  world,
+}) => {
+  const { shot, screen } = await filled(world);
+  const square = sharp({ create: { width: 96, height: 96, channels: 3, background: { r: 20, g: 120, b: 130 } } });
+  const { id } = await world.server.upload(await square.png().toBuffer());
+  const { body } = await world.server.request<{ hash: string }>('POST', '/media', {
+    upload: id,
+    fileName: 'square.png',
+  });
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.getByTestId('take-fill-out').click();
+  await page.getByTestId('fill-square.png').click();
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  const recipe = async () =>
+    (await world.server.request<{ recipe: { fill?: object; dress?: object } }>('GET', `/screens/${screen}`)).body
+      .recipe;
+  await expect.poll(recipe).toMatchObject({
+    fill: { media: body.hash },
+    // The pin is 240 px wide and 152 high, seen nearly from the front.
+    dress: { placement: { fit: 'cover', proportions: expect.closeTo(240 / 152, 1) as unknown } },
+  });
+  await page.getByTestId('placement').locator('summary').click();
+  await expect(page.getByTestId('fit')).toHaveValue('cover');
+  await page.getByTestId('fit').selectOption('stretch');
+  await page.getByTestId('proportions').fill('');
+  await page.getByTestId('proportions').blur();
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await expect.poll(async () => (await recipe()).dress).toBeUndefined();
 });

@@ -101,8 +101,9 @@ function drawnElement({ p, plate, room, seen }: Work): Float32Array {
 /** Levels and lights of the dress on the element, in place. */
 function lit({ region, dress, frame, frameRate, layer, pin, pixel }: LayerPlan, element: Float32Array): void {
   if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, frameRate));
-  if (dress.lights)
-    addLights(element, region, dress.lights, frame, layer.corners, mapQuad(scaling(pixel), pin), slotAspect(pin));
+  if (!dress.lights) return;
+  const aspect = slotAspect(pin, dress.placement);
+  addLights(element, region, dress.lights, frame, layer.corners, mapQuad(scaling(pixel), pin), aspect);
 }
 
 /** Ends a fill that is laid on the plate at its outline, in place. */

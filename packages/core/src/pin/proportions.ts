@@ -1,4 +1,7 @@
-/** Usual proportions of devices' glass, for Screens of which nothing is seen yet. */
+/** Proportions of devices' glass: usual ones, for Screens of which nothing is seen yet, and those that a pin shows. */
+import { USUAL_FOCAL } from '../geometry/pose';
+import type { Quad } from '../geometry/quad';
+import { shapeOf } from '../solve/screen-shape';
 
 export interface DeviceShape {
   readonly id: 'phone-upright' | 'phone-lying' | 'tablet-upright' | 'tablet-lying' | 'laptop' | 'tv';
@@ -16,3 +19,17 @@ export const DEVICE_SHAPES: readonly DeviceShape[] = [
   { id: 'laptop', device: 'laptop', ratio: 16 / 10, name: 'a laptop' },
   { id: 'tv', device: 'tv', ratio: 16 / 9, name: 'a television or monitor' },
 ];
+
+/**
+ * Width by height of the rectangle that looks like `pin` (px) before a lens, however it is tipped.
+ * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, of the lengths of both sides.
+ * @param focal picture widths; a usual lens when left out
+ */
+export function proportionsOf(
+  pin: Quad,
+  { width, height }: { readonly width: number; readonly height: number },
+  focal = USUAL_FOCAL,
+): number {
+  const [, squared] = shapeOf(pin, { half: width / 2, cx: width / 2, cy: height / 2 }, (2 * focal) ** 2);
+  return Math.exp(squared / 2);
+}

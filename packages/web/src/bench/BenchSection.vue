@@ -16,7 +16,7 @@ const open = useOpen(
 </script>
 
 <template>
-  <section :aria-label="title">
+  <section :aria-label="title" :class="{ folded: !open }">
     <h2 class="d-flex">
       <button
         type="button"
@@ -27,7 +27,7 @@ const open = useOpen(
       >
         <i class="bi" :class="open ? 'bi-dash' : 'bi-plus'" aria-hidden="true" /> {{ title }}
       </button>
-      <span class="dim fw-normal ms-1"><slot name="note" /></span>
+      <span v-if="open || said === undefined" class="dim fw-normal ms-1"><slot name="note" /></span>
       <span v-if="!open && said !== undefined" class="said dim fw-normal">{{ said || 'nothing set' }}</span>
     </h2>
     <!-- Kept while folded: keys press its buttons all the same. -->

@@ -74,7 +74,7 @@ function copy(): void {
         title="Copy this dress for another Screen or another shot; what was measured stays here"
         data-test="dress-copy"
         @click="copy"
-        >Copy dress</BButton
+        >Copy</BButton
       >
       <BButton
         variant="outline-secondary"
@@ -82,7 +82,7 @@ function copy(): void {
         title="Put the copied dress on this Screen"
         data-test="dress-paste"
         @click="lay('Paste dress', JSON.parse(held))"
-        >Paste dress</BButton
+        >Paste</BButton
       >
       <BButton
         variant="outline-secondary"

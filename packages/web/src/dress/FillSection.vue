@@ -15,7 +15,11 @@ import ControlList from './ControlList.vue';
 import MadeSection from './MadeSection.vue';
 import TableSelect from '../shared/TableSelect.vue';
 import { PLACEMENT } from './dress-controls';
-import { useDress } from '../edits/use-dress';
+import { useDress, withPart } from '../edits/use-dress';
+import type { Placement } from '@yarlop/core/dress/shape/placement';
+import { keptProportions, slotAspect } from '@yarlop/core/dress/shape/placement';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { proportionsOf } from '@yarlop/core/pin/proportions';
 import NumberField from '../shared/NumberField.vue';
 
 type Fill = NonNullable<Recipe['fill']>;
@@ -27,12 +31,17 @@ const view = useView();
 const { recipe, dress, set } = useDress();
 const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
 const clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined));
+/** of the Screen, as its pin tells behind a usual lens */
+const proportions = computed(() => {
+  const size = store.shot?.probe;
+  return recipe.value && size ? proportionsOf(recipe.value.pin as unknown as Quad, size) : null;
+});
 const adding = ref(false);
 const box = ref<InstanceType<typeof UploadBox> | null>(null);
 const FITS = [
-  { value: 'stretch', text: 'stretched to the pin' },
-  { value: 'contain', text: 'whole, inside the pin' },
-  { value: 'cover', text: 'covering the pin' },
+  { value: 'stretch', text: 'stretched to the Screen' },
+  { value: 'contain', text: 'whole, within the Screen' },
+  { value: 'cover', text: 'covering the Screen' },
 ];
 const LAYS = [
   { value: 'pin', text: 'in the pin' },
@@ -78,7 +87,15 @@ function choose(hash: string | null): void {
   ]
     .filter((h) => h !== hash)
     .slice(-50);
-  store.edit('Choose fill', { ...rest, fill: { ...fill, media: hash, ...(versions.length > 0 ? { versions } : {}) } });
+  const chosen = { ...rest, fill: { ...fill, media: hash, ...(versions.length > 0 ? { versions } : {}) } };
+  const placement = firstPlacement(hash);
+  store.edit('Choose fill', placement ? withPart(chosen, 'placement', placement) : chosen);
+}
+/** A fill that was made for other proportions keeps its own; nothing where somebody has placed a fill already. */
+function firstPlacement(hash: string): Placement | null {
+  const own = media.byHash.get(hash)?.probe;
+  if (!own || !proportions.value || recipe.value?.dress?.placement) return null;
+  return keptProportions(own.width / own.height, proportions.value);
 }
 function fillPart(name: string, part: Partial<Fill>): void {
   if (recipe.value?.fill) store.edit(name, { ...recipe.value, fill: { ...recipe.value.fill, ...part } });
@@ -159,7 +176,12 @@ function crop(i: number, v: number): void {
         @click="bringIn"
         >Bring in</BButton
       >
-      <BButton variant="outline-secondary" :disabled="!recipe?.fill" title="Leave the slot empty" @click="choose(null)"
+      <BButton
+        variant="outline-secondary"
+        :disabled="!recipe?.fill"
+        title="Leave the slot empty"
+        data-test="take-fill-out"
+        @click="choose(null)"
         >Take out</BButton
       >
       <BButton
@@ -265,7 +287,7 @@ function crop(i: number, v: number): void {
           :model-value="dress.placement?.lay ?? 'pin'"
           :options="LAYS"
           aria-label="How it is laid"
-          title="Squeezed into the pin, or unsquashed over the reference frame and carried by the plane from there"
+          title="In the Screen's plane, or flat over the reference frame and carried by the plane from there"
           data-test="lay"
           @update:model-value="set('Lay fill', 'placement', { lay: $event === 'pin' ? undefined : $event })"
         />
@@ -274,7 +296,7 @@ function crop(i: number, v: number): void {
           :model-value="dress.placement?.fit ?? 'stretch'"
           :options="FITS"
           aria-label="Fit"
-          title="How the fill is fitted to the pin, by the pin's measured aspect"
+          title="Stretched, or in its own proportions: all of it within the Screen, or as large as covers it"
           data-test="fit"
           @update:model-value="set('Fit fill', 'placement', { fit: $event === 'stretch' ? undefined : $event })"
         />
@@ -297,6 +319,19 @@ function crop(i: number, v: number): void {
           ><i class="bi bi-symmetry-vertical" aria-hidden="true" /><span class="visually-hidden">Mirror</span></BButton
         >
       </div>
+      <label v-if="dress.placement?.lay !== 'plate'" class="dim d-flex gap-1 align-items-center mb-1"
+        >Screen, width by height
+        <NumberField
+          class="short"
+          :min="0.1"
+          :max="10"
+          optional
+          :model-value="dress.placement?.proportions ?? null"
+          :placeholder="recipe && slotAspect(recipe.pin as unknown as Quad).toFixed(2)"
+          title="How wide the Screen is for its height: a phone upright 0.46, a laptop 1.6, a TV 1.78; empty takes it as its pin looks"
+          data-test="proportions"
+          @update:model-value="set('Set proportions', 'placement', { proportions: $event ?? undefined })"
+      /></label>
       <ControlList :controls="PLACEMENT" />
       <div v-if="dress.placement?.lay === 'plate'" class="d-flex gap-2 align-items-center">
         <span class="dim">it ends at</span
@@ -333,6 +368,9 @@ function crop(i: number, v: number): void {
 </template>
 
 <style scoped>
+.short {
+  width: 4.6rem;
+}
 .fills {
   display: grid;
   grid-template-columns: repeat(2, minmax(0, 1fr));

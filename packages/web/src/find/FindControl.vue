@@ -42,6 +42,7 @@ async function show(section: string, label: string): Promise<void> {
   await nextTick();
   const element = props.bench && elementOf(props.bench, section, label);
   if (!element) return;
+  element.closest('details')?.setAttribute('open', '');
   element.scrollIntoView({ block: 'center' });
   element.focus();
   element.classList.add('gone-to');
@@ -85,9 +86,9 @@ provideCommand('find-control', () => {
       @change="go"
     >
       <template #option="{ value }">
-        <span :title="byId.get(String(value))?.help" :data-test="`found-${String(value)}`">
-          {{ byId.get(String(value))?.label }}
-          <span class="dim">{{ byId.get(String(value))?.where }}</span>
+        <span class="place" :title="byId.get(String(value))?.help" :data-test="`found-${String(value)}`">
+          <span class="name">{{ byId.get(String(value))?.label }}</span>
+          <span class="dim ms-auto">{{ byId.get(String(value))?.where }}</span>
         </span>
       </template>
       <template #empty>
@@ -99,6 +100,23 @@ provideCommand('find-control', () => {
 
 <style scoped>
 .find {
-  padding: 0.4rem 0.8rem 0;
+  /* As wide as the bench beneath it, which leaves room for its scrollbar. */
+  overflow: hidden auto;
+  scrollbar-gutter: stable;
+  flex: none;
+  padding: 0.5rem 0.8rem 0.1rem;
+}
+.place {
+  display: flex;
+  gap: 0.6rem;
+  min-width: 0;
+  font-size: 0.8125rem;
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.find :deep(.dropdown-item) {
+  padding: 0.2rem 0.5rem;
 }
 </style>

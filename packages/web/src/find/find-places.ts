@@ -21,7 +21,9 @@ export interface Place {
 /** What a control is called: by its own name, the label about it, or what is written on it. */
 function labelOf(element: Element): string {
   const around = element.closest('label') ?? element.closest('.form-check')?.querySelector('label');
-  const label = element.getAttribute('aria-label') ?? around?.textContent ?? element.textContent ?? '';
+  // Texts of its parts stand beside each other: a name, a size.
+  const parts = [...(around ?? element).childNodes].map((part) => part.textContent);
+  const label = element.getAttribute('aria-label') ?? parts.join(' ');
   return label.replaceAll(/\s+/g, ' ').trim();
 }
 

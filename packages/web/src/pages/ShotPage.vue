@@ -240,6 +240,10 @@ const pointer = computed(() => {
   margin-bottom: 0.8rem;
   border-bottom: 1px solid var(--line);
 }
+.bench :deep(section.folded) {
+  padding-bottom: 0.1rem;
+  margin-bottom: 0.4rem;
+}
 .bench :deep(section:last-child) {
   border-bottom: 0;
 }

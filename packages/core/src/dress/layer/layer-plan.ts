@@ -174,7 +174,8 @@ function drawnOf(
   const { fill, dress = BARE, frame = 0 } = layer;
   const base = fill[0]!;
   const placement = dress.placement ?? {};
-  const aspect = slotAspect(laid.pin);
+  // A laid fill ends at an outline with proportions of its own.
+  const aspect = slotAspect(laid.pin, placement.lay === 'plate' ? {} : placement);
   const plate = { width: picture.width / pixel, height: picture.height / pixel };
   const toFill =
     placement.lay === 'plate'

@@ -69,7 +69,7 @@ export function laidOn(l: Layer, picture: { readonly width: number; readonly hei
   const p = l.dress?.placement ?? {};
   const lift = valueAt(p.lift, frame, 0);
   const box = p.lay === 'plate' && p.cut ? boxOf(p.cut) : null;
-  const aspect = slotAspect(pin);
+  const aspect = slotAspect(pin, p);
   const carried = (q: Quad | null, n: number): Quad | null => {
     if (!q) return null;
     const high = lifted(q, n === 0 ? lift : valueAt(p.lift, frame + n, 0), aspect, picture, p.focal);

@@ -33,6 +33,8 @@ export interface Placement {
   /** focal length by which the pose is fitted, picture widths; a usual lens when left out */
   readonly focal?: number;
   readonly fit?: Fit;
+  /** width by height of the Screen itself; as its pin looks when left out */
+  readonly proportions?: number;
   /** of the fill, clockwise */
   readonly quarterTurns?: number;
   readonly mirror?: boolean;
@@ -53,12 +55,28 @@ export interface Placement {
   readonly keystoneY?: Animated;
 }
 
-/** Width by height of the slot, as its pin looks. */
-export function slotAspect(pin: Quad): number {
+/** Width by height of the slot: as it was told, or as its pin looks. */
+export function slotAspect(pin: Quad, placement?: Pick<Placement, 'proportions'>): number {
+  if (placement?.proportions !== undefined) return placement.proportions;
   return (
     (distance(pin[0], pin[1]) + distance(pin[3], pin[2])) /
     Math.max(1e-6, distance(pin[0], pin[3]) + distance(pin[1], pin[2]))
   );
+}
+
+/**
+ * Share by which the proportions of a fill may differ from those of a Screen for which it was made: a pin seen through an
+ * unknown lens tells them no better. By trial.
+ */
+const MADE_FOR = 0.08;
+
+/**
+ * How a fill is laid at first, so that it keeps its proportions: as large as covers the Screen. Both by width and height.
+ * @returns null where it was made for such a Screen and lies in it as it is
+ */
+export function keptProportions(fill: number, screen: number): Placement | null {
+  if (Math.abs(Math.log(fill / screen)) <= Math.log(1 + MADE_FOR)) return null;
+  return { fit: 'cover', proportions: Number(screen.toFixed(3)) };
 }
 
 const about = (m: Matrix3): number[] => multiply(translation(0.5, 0.5), multiply(m, translation(-0.5, -0.5)));
