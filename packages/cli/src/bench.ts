@@ -73,7 +73,8 @@ async function followAll(shot: Shot, screen: ReturnType<typeof parseScreen>): Pr
     referenceFrame: r,
     from: 0,
     to: all.length - 1,
-    pinned: { pin: screen.pin, width: luma.width },
+    width: luma.width,
+    pinned: screen.pin,
   });
   const claims = new Map<number, Claim>(
     frames.map((f) => [f.frame, { corners: f.corners, sigma: f.sigma, bridged: Object.keys(f.evidence).length === 0 }]),

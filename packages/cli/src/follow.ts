@@ -85,7 +85,8 @@ async function followOne(
       from,
       to,
       interrupted: interruption.requested,
-      pinned: { pin: screen.pin, width: luma.width },
+      width: luma.width,
+      pinned: screen.pin,
       corrections: correctionsOf(screen),
     }),
   };

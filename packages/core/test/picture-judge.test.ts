@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { updateSpread } from '../src/follow/edges/edge-solver';
-import { hypotheses } from '../src/follow/frame/hypotheses';
+import { nearHypotheses } from '../src/follow/frame/hypotheses';
 import { FollowerMemory } from '../src/follow/memory';
 import { pictureAsJudge } from '../src/follow/evidence/picture-judge';
 import { solveFrame } from '../src/follow/frame/solve-frame';
@@ -14,7 +14,7 @@ const scene = device({ bezel: 9, glassGrey: waves(7), bezelGrey: 60, behind: 160
 const memory = new FollowerMemory(SETUP, 0, renderScene(scene, 0));
 const context = memory.contextOf(1, []);
 const found = ((): Found => {
-  for (const h of hypotheses({ ...context, luma: renderScene(scene, 1), smear: 0 })) {
+  for (const h of nearHypotheses({ ...context, luma: renderScene(scene, 1), smear: 0 })) {
     const f = solveFrame(context, h);
     if (f?.alignment && f.edges) return f;
   }

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
 import { FollowerMemory } from '../src/follow/memory';
 import { SecondLook } from '../src/follow/frame/second-look';
-import { hypotheses } from '../src/follow/frame/hypotheses';
+import { nearHypotheses } from '../src/follow/frame/hypotheses';
 import { solveFrame } from '../src/follow/frame/solve-frame';
 import type { Stretch } from '../src/follow/memory/stretch';
 import { quadToQuad } from '../src/geometry/homography';
@@ -118,7 +118,7 @@ describe('solving a frame', () => {
     const before = JSON.stringify(memory.state);
     const c = memory.contextOf(1, []);
     const solved = [1, 2].map(() => {
-      const [first] = hypotheses({ ...c, luma: luma(1), smear: 0 });
+      const [first] = nearHypotheses({ ...c, luma: luma(1), smear: 0 });
       return solveFrame(c, first!)!.homography;
     });
     expect(solved[0]).toEqual(solved[1]);
@@ -128,7 +128,7 @@ describe('solving a frame', () => {
   it('is not gone into again from a start that leads where an earlier one led', () => {
     const memory = new FollowerMemory(SETUP, 0, luma(0));
     const c = memory.contextOf(1, []);
-    const [first] = hypotheses({ ...c, luma: luma(1), smear: 0 });
+    const [first] = nearHypotheses({ ...c, luma: luma(1), smear: 0 });
     const { first: edges } = solveFrame(c, first!)!;
     const fine = { ...first!, coarsest: 1 };
     const tried = [{ edges: edges!, coarsest: 1 }];
@@ -150,7 +150,7 @@ describe('solving a frame', () => {
     const bright = device({ bezel: 9, glassGrey: waves(7), bezelGrey: 200, behind: 90 });
     const memory = new FollowerMemory(SETUP, 0, renderScene(bright, 0));
     const c = memory.contextOf(1, []);
-    const [first] = hypotheses({ ...c, luma: renderScene({ ...bright, covers: () => [passer] }, 1), smear: 0 });
+    const [first] = nearHypotheses({ ...c, luma: renderScene({ ...bright, covers: () => [passer] }, 1), smear: 0 });
     const found = solveFrame(c, first!)!;
     expect(found.edges!.sides).toBe(3);
     expect(found.misfit).toBeLessThan(1.5);

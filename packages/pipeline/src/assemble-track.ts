@@ -7,6 +7,7 @@ import { mapQuad } from '@yarlop/core/geometry/quad';
 import { knownOfPin } from '@yarlop/core/pin/area';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
+import { asExperienced } from '@yarlop/core/follow/evidence/reliability';
 import { refineInSections } from '@yarlop/core/solve/joint-sections';
 import type { Corrections } from '@yarlop/core/solve/touch-up';
 import { corrected } from '@yarlop/core/solve/touch-up';
@@ -19,8 +20,10 @@ export interface Assembly {
   readonly from: number;
   readonly to: number;
   readonly interrupted?: boolean;
-  /** the pin that rides on what was followed, on a plate `width` px wide; what was followed itself when left out */
-  readonly pinned?: { readonly pin: Quad; readonly width: number };
+  /** of the plate, px */
+  readonly width: number;
+  /** the pin that rides on what was followed; what was followed itself when left out */
+  readonly pinned?: Quad;
   readonly corrections?: Corrections;
 }
 
@@ -30,7 +33,7 @@ export interface Assembly {
  */
 export function assembleTrack(
   results: readonly FrameResult[],
-  { setup, referenceFrame, from, to, interrupted = false, pinned, corrections = {} }: Assembly,
+  { setup, referenceFrame, from, to, interrupted = false, width, pinned, corrections = {} }: Assembly,
 ): { frames: TrackFrame[]; stopped: Stop[] | null } {
   const hand = (setup.hand ?? []).filter((k) => k.frame >= from && k.frame <= to);
   const byFrame = new Map(withHandKeys(results, setup.pin, hand, referenceFrame).map((r) => [r.frame, r]));
@@ -58,11 +61,12 @@ export function assembleTrack(
   const last = lastFound(1, to);
   const kept: FrameResult[] = [];
   for (let n = first; n <= last; n++) kept.push(byFrame.get(n)!);
-  const pin = pinned?.pin ?? setup.pin;
-  const known = knownOfPin(setup.pin, pin, pinned?.width ?? 0);
+  const pin = pinned ?? setup.pin;
+  const known = knownOfPin(setup.pin, pin, width);
   const exact = new Set([referenceFrame, ...hand.map((k) => k.frame)]);
   const partOf = (n: number): unknown => sectionOn(setup.sections, n);
-  const frames = refineInSections(kept, setup.pin, exact, { partOf, referenceFrame })
+  const together = refineInSections(kept, setup.pin, exact, { partOf, referenceFrame });
+  const frames = asExperienced(together, { exact, pin: setup.pin, width })
     .filter((r) => isPresent(setup, r.frame))
     .map(({ frame, homography, sigma, trust, evidence }): TrackFrame => {
       const of = known({ frame, homography: homography!, sigma, trust, evidence });

@@ -56,10 +56,10 @@ async function both(frames: FramePort, from: number, to: number): Promise<FrameR
   return out;
 }
 const setup = followSetup(screen, { width: 420, height: 300, frameCount: 20 });
-
+const shot = { setup, referenceFrame: 5, width: 420 };
 describe('a followed shot', () => {
   it('holds every frame in order, both ways from the reference', async () => {
-    const t = assembleTrack(await both(port(scene, 12), 0, 11), { setup, referenceFrame: 5, from: 0, to: 11 });
+    const t = assembleTrack(await both(port(scene, 12), 0, 11), { ...shot, from: 0, to: 11 });
     expect(t.stopped).toBeNull();
     expect(t.frames.map((f) => f.frame)).toEqual([...Array(12).keys()]);
     for (const f of t.frames)
@@ -74,7 +74,7 @@ describe('a followed shot', () => {
         5,
         13,
       ),
-      { setup, referenceFrame: 5, from: 5, to: 13 },
+      { ...shot, from: 5, to: 13 },
     );
     expect(t.stopped).toBeNull();
     for (const n of [7, 8, 9]) {
@@ -170,7 +170,7 @@ describe('a followed shot', () => {
         0,
         13,
       ),
-      { setup, referenceFrame: 5, from: 0, to: 13 },
+      { ...shot, from: 0, to: 13 },
     );
     expect(t.frames.map((f) => f.frame)).toEqual([2, 3, 4, 5, 6, 7, 8, 9]);
     expect(t.stopped).toMatchObject([
@@ -181,7 +181,7 @@ describe('a followed shot', () => {
   });
   it('says interrupted where it was interrupted', async () => {
     const results = (await both(port(scene, 14), 5, 9)).filter((r) => r.frame <= 9);
-    expect(assembleTrack(results, { setup, referenceFrame: 5, from: 5, to: 13, interrupted: true }).stopped).toEqual([
+    expect(assembleTrack(results, { ...shot, from: 5, to: 13, interrupted: true }).stopped).toEqual([
       { frame: 10, direction: 'forwards', reason: 'interrupted' },
     ]);
   });

@@ -132,8 +132,9 @@ describe('a track with corrections', () => {
       pin: PIN,
       touchUps: [touchUp],
     } as never;
-    const plain = assembleTrack(results, { setup, referenceFrame: 0, from: 0, to: FRAMES - 1 }).frames;
+    const plain = assembleTrack(results, { setup, referenceFrame: 0, width: 540, from: 0, to: FRAMES - 1 }).frames;
     const { frames } = assembleTrack(results, {
+      width: 540,
       setup,
       referenceFrame: 0,
       from: 0,

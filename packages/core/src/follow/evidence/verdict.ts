@@ -54,8 +54,6 @@ export interface Hypothesis {
   readonly pictureFirst?: boolean;
   /** take what moved for standing: nothing is smeared */
   readonly stopped?: boolean;
-  /** not looked into while something sure is there */
-  readonly farFetched?: boolean;
 }
 
 /** What a hypothesis came to, whatever it rests on. */

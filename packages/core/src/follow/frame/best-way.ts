@@ -1,12 +1,14 @@
 /** Of all ways of following a frame, the best: one start after another until one is sure. */
 import type { RawLuma } from '../../image/image';
+import { quadToQuad } from '../../geometry/homography';
 import { farthest } from '../../geometry/quad';
 import type { FrameContext } from '../memory/frame-context';
-import { apart, carriesScreen, pictureScale, smearAt } from '../memory/frame-context';
-import { hypotheses } from './hypotheses';
+import { apart, carriesScreen, contradictsStiffness, pictureScale, smearAt } from '../memory/frame-context';
+import { farHypotheses, nearHypotheses } from './hypotheses';
+import { OPEN_REACH, onLines, placesOfOpenSide } from './open-side';
 import type { Tried } from './solve-frame';
 import { coarsestOf, solveFrame } from './solve-frame';
-import type { Found } from '../evidence/verdict';
+import type { Found, Hypothesis } from '../evidence/verdict';
 import { agreesWell, isSure, looksOther } from '../evidence/verdict';
 
 const BEST = {
@@ -46,6 +48,16 @@ const BEST = {
   edgesAsWell: 0.7,
   /** Cells that must agree for that. By trial. */
   many: 40,
+  /** px at 1920 wide; sigma of the place where an open side is looked for. By trial. */
+  openSigma: 24,
+  /** Times as many edges that must lie on lines once an open side is found. By trial. */
+  fuller: 1.08,
+  /** Share of the corners' sigma without it that it must leave at the most. By trial. */
+  closer: 0.7,
+  /** Share of the edges by which fewer may be found there, where a picture agrees. By trial. */
+  lessFound: 0.15,
+  /** Misfit of what lies across the sides by which it may look less like the device. By trial. */
+  lessLike: 0.7,
 } as const;
 
 /** Whether a picture agrees clearly better with one way than with another, while the edges are there as well. */
@@ -110,22 +122,75 @@ function isWorthFar(c: FrameContext, best: Found | null): boolean {
   return !isSureOf(c, best) && (looksOther(best) || !isAsExpected(c, best));
 }
 
+/** A frame as it is looked at near where the Screen is expected. */
+interface Seen extends Pick<Hypothesis, 'pyramid' | 'noise'> {
+  readonly luma: RawLuma;
+}
+
+/**
+ * The best so far, or one whose fourth side was found along the three that hold it: more of what is seen lies on the device's
+ * lines there, and it looks no less like it.
+ */
+function withOpenSide(c: FrameContext, { luma, pyramid, noise }: Seen, best: Found | null): Found | null {
+  if (!best || best.reason !== null || !carriesScreen(c, best.edges) || agreesWell(best.alignment)) return best;
+  const scale = pictureScale(c);
+  const open = { corners: best.corners, sigma: best.freeSigma };
+  let better = best;
+  for (const corners of placesOfOpenSide(best.edges, c.sight.rails, open, luma)) {
+    const start = quadToQuad(c.sight.pin, corners);
+    const expected = { ...c.expected, corners, sigma: BEST.openSigma * scale };
+    const f = solveFrame(c, { pyramid, noise, start, expected, reach: OPEN_REACH * scale, coarsest: Infinity });
+    if (f && f.reason === null && isFuller(c, f, better)) better = f;
+  }
+  return better;
+}
+
+/** Whether clearly more edges lie on the device's lines, on one side more, alike and as the screen's stiffness has it. */
+function isFuller(c: FrameContext, f: Found, than: Found): boolean {
+  if (!carriesScreen(c, f.edges) || !carriesScreen(c, than.edges)) return false;
+  // A picture that agrees there and nowhere else says it all.
+  if (agreesWell(f.alignment)) return f.edges.found > than.edges.found - BEST.lessFound;
+  if (f.misfit > than.misfit + BEST.lessLike || f.edges.alike < than.edges.alike - BEST.lessAlike) return false;
+  if (contradictsStiffness(c, f.edges, f.corners, c.expected.speed)) return false;
+  return onLines(f.edges) > BEST.fuller * onLines(than.edges) && f.edgeSigma < BEST.closer * than.edgeSigma;
+}
+
+/** The starts of a frame and what they came to so far. */
+class Trial {
+  best: Found | null = null;
+  private readonly tried: Tried[] = [];
+  constructor(private readonly c: FrameContext) {}
+
+  /** @returns whether the search may end */
+  isEndedBy(h: Hypothesis): boolean {
+    const f = solveFrame(this.c, h, this.tried);
+    if (f?.first && !h.stopped) this.tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
+    if (!f || (f.stopped && !canHaveStopped(this.c, f))) return false;
+    if (!this.best || isBetter(this.c, f, this.best)) this.best = f;
+    return willDo(this.c, this.best);
+  }
+}
+
 /**
  * Tries one start after another until most of what can be seen agrees with one.
  * @param isFar whether starts far from where the Screen is expected are worth trying
  */
 export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | null {
-  let best: Found | null = null;
-  const tried: Tried[] = [];
-  for (const h of hypotheses({ ...c, luma, smear: smearAt(c, c.expected.corners).length })) {
-    if (h.farFetched && !(isFar && isWorthFar(c, best))) return best;
-    const f = solveFrame(c, h, tried);
-    if (f?.first && !h.stopped) tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
-    if (!f || (f.stopped && !canHaveStopped(c, f))) continue;
-    if (!best || isBetter(c, f, best)) best = f;
-    if (willDo(c, best)) return best;
+  const searched = { ...c, luma, smear: smearAt(c, c.expected.corners).length };
+  const trial = new Trial(c);
+  let seen: Seen | null = null;
+  for (const h of nearHypotheses(searched)) {
+    if (trial.isEndedBy(h)) return trial.best;
+    seen = { luma, pyramid: h.pyramid, noise: h.noise };
   }
-  return best;
+  if (!seen) return null;
+  trial.best = withOpenSide(c, seen, trial.best);
+  if (trial.best && willDo(c, trial.best)) return trial.best;
+  if (!isFar || !isWorthFar(c, trial.best)) return trial.best;
+  for (const h of farHypotheses(searched, seen.noise)) {
+    if (trial.isEndedBy(h) || !isWorthFar(c, trial.best)) return trial.best;
+  }
+  return trial.best;
 }
 
 /** After a loss, anywhere: all that can be seen of at least three sides, and it looks like the device. */

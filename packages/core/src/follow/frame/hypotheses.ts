@@ -63,11 +63,9 @@ function isSearchedFor({ frame, path, isAstray }: Searched): boolean {
   return (path.lost > 0 || isAstray) && frame % 2 === 0;
 }
 
-/** Where the Screen may be on a frame, the likeliest first. */
-export function* hypotheses(o: Searched): Generator<Hypothesis> {
-  const { sight, path, usesTexture, luma, expected, smear } = o;
+/** Where the Screen is expected on a frame, the likeliest first. */
+export function* nearHypotheses({ sight, path, usesTexture, luma, expected, smear }: Searched): Generator<Hypothesis> {
   const forecast = quadToQuad(sight.pin, expected.corners);
-  const hasRails = sight.rails.length > 0;
   const { steady } = path;
   const pyramid = sight.pyramidFor(luma, forecast, 40 + expected.sigma);
   const noise = noiseOf(pyramid);
@@ -83,9 +81,17 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
   };
   if (!steady && path.lost === 0 && near.reach > 5) yield { ...near, reach: 4 };
   yield near;
-  if (hasRails && usesTexture) yield { ...near, pictureFirst: true };
-  const stops = usesTexture && smear > STOPS;
-  if (stops) yield { ...near, pictureFirst: true, stopped: true };
+  if (sight.rails.length > 0 && usesTexture) yield { ...near, pictureFirst: true };
+  if (mayStop(usesTexture, smear)) yield { ...near, pictureFirst: true, stopped: true };
+}
+
+const mayStop = (usesTexture: boolean, smear: number): boolean => usesTexture && smear > STOPS;
+
+/** Where else it may be, the likeliest first. @param noise of the frame, grey */
+export function* farHypotheses(o: Searched, noise: number): Generator<Hypothesis> {
+  const { sight, path, usesTexture, luma, expected, smear } = o;
+  const forecast = quadToQuad(sight.pin, expected.corners);
+  const hasRails = sight.rails.length > 0;
   const last = quadToQuad(sight.pin, path.last.corners);
   const radius = Math.min(64 * (1 + path.lost), 0.3 * luma.width);
   const wide = sight.pyramidFor(luma, last, 40 + radius);
@@ -96,7 +102,6 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
     expected: { ...expected, corners: mapQuad(start, sight.pin), sigma: 24 },
     reach: 8,
     coarsest: Infinity,
-    farFetched: true,
   });
   const shifted = usesTexture ? shiftedFrom(sight, wide, last, radius) : null;
   if (shifted) {
@@ -104,7 +109,7 @@ export function* hypotheses(o: Searched): Generator<Hypothesis> {
     yield at(shifted);
   }
   yield at(last);
-  if (stops) yield { ...at(last), stopped: true };
+  if (mayStop(usesTexture, smear)) yield { ...at(last), stopped: true };
   for (const edgeLevel of hasRails ? [1, 2] : [])
     yield { ...at(forecast), expected: { ...expected, sigma: Math.max(expected.sigma, 30) }, reach: 12, edgeLevel };
   if (!isSearchedFor(o)) return;

@@ -1,0 +1,110 @@
+/**
+ * A side that three others leave open: where it may be along them. Three sides of a screen with a fourth that was lost, to
+ * fingers, a cut or the picture's border, hold one another in place for ever, while the fourth slides along them unseen.
+ */
+import { unitSquareToQuad } from '../../geometry/homography';
+import type { Point } from '../../geometry/point';
+import { distance } from '../../geometry/point';
+import type { Quad } from '../../geometry/quad';
+import { mapQuad } from '../../geometry/quad';
+import type { EdgeFit } from '../edges/edge-solver';
+import type { Rail } from '../edges/rails';
+
+const OPEN = {
+  /** Share of a side's rail that must lie on its line for the side to hold. By trial. */
+  holds: 0.33,
+  /** The same below which it is open. By trial. */
+  open: 0.2,
+  /** px at 1920 wide; corners that are known better leave nothing open. By trial. */
+  sigma: 3,
+  /** px at 1920 wide; the farthest that it is looked for: it slides a little on each frame. By trial. */
+  farthest: 200,
+  /** px at 1920 wide between the places at which it is looked for: edges are found half as far around each. By trial. */
+  step: 16,
+  /** Points of a side that tell whether it lies in the picture. */
+  samples: 8,
+  /** Share of them that must, for it to be seen there. By trial. */
+  inside: 0.34,
+} as const;
+
+/** px in which edges are looked for around each of the places, at 1920 wide. By trial. */
+export const OPEN_REACH = 20;
+
+/** Per side, the largest share of one of its rails that lies on its line. */
+function heldShares(e: EdgeFit, rails: readonly Rail[]): number[] {
+  const hits = new Float64Array(rails.length);
+  for (const [i, { rail }] of e.hits.entries()) if (e.terms.weight[i]! > 0) hits[rail]!++;
+  return [0, 1, 2, 3].map((side) =>
+    Math.max(0, ...rails.map((r, k) => (r.side === side ? hits[k]! / r.sites.length : 0))),
+  );
+}
+
+/** The one side that is open while the three others hold; null where there is none. */
+function openSide(e: EdgeFit, rails: readonly Rail[]): number | null {
+  const shares = heldShares(e, rails);
+  const open = [0, 1, 2, 3].filter((side) => shares[side]! < OPEN.open);
+  return open.length === 1 && shares.filter((s) => s >= OPEN.holds).length === 3 ? open[0]! : null;
+}
+
+/** Whether enough of a side lies in the picture to be seen. */
+function isInside([ax, ay]: Point, [bx, by]: Point, picture: Picture): boolean {
+  let inside = 0;
+  for (let i = 0; i < OPEN.samples; i++) {
+    const t = (i + 0.5) / OPEN.samples;
+    const [x, y] = [ax + t * (bx - ax), ay + t * (by - ay)];
+    if (x > 0 && y > 0 && x < picture.width && y < picture.height) inside++;
+  }
+  return inside >= OPEN.inside * OPEN.samples;
+}
+
+interface Picture {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** The rectangle of the slot with one side moved outwards by a share of its length across. */
+function moved(side: number, by: number): Quad {
+  const [top, right, bottom, left] = [0, 1, 2, 3].map((s) => (s === side ? by : 0)) as [number, number, number, number];
+  return [
+    [-left, -top],
+    [1 + right, -top],
+    [1 + right, 1 + bottom],
+    [-left, 1 + bottom],
+  ];
+}
+
+/**
+ * Corners with the open side of a fit at the places where it may be seen, the nearest first: the others stay on their lines.
+ * @param at where the fit has the corners, and what is known of the worst of them by evidence alone, px
+ * @param picture px
+ */
+export function placesOfOpenSide(
+  e: EdgeFit,
+  rails: readonly Rail[],
+  { corners, sigma }: { readonly corners: Quad; readonly sigma: number },
+  picture: Picture,
+): Quad[] {
+  const side = openSide(e, rails);
+  if (side === null) return [];
+  const scale = picture.width / 1920;
+  const ends = [side, (side + 1) % 4] as [0, 1];
+  if (sigma < OPEN.sigma * scale) return [];
+  const toPicture = unitSquareToQuad(corners);
+  const at = (by: number): Quad => mapQuad(toPicture, moved(side, by));
+  const travel = (q: Quad): number => Math.max(...ends.map((k) => distance(q[k], corners[k])));
+  // A hundredth of the way across tells how far a px is.
+  const perPx = 0.01 / Math.max(travel(at(0.01)), 1e-6);
+  const far = OPEN.farthest * scale;
+  const places: Quad[] = [];
+  for (let px = OPEN.step * scale; px <= far; px += OPEN.step * scale)
+    for (const by of [-px * perPx, px * perPx]) {
+      const q = at(by);
+      if (isInside(q[ends[0]], q[ends[1]], picture)) places.push(q);
+    }
+  return places;
+}
+
+/** Edges that lie on the lines of a fit. */
+export function onLines(e: EdgeFit): number {
+  return e.terms.weight.reduce((n, w) => n + (w > 0 ? 1 : 0), 0);
+}
