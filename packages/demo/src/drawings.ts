@@ -122,12 +122,12 @@ export function harbourBoard(): string {
     ['18:10', 'Gannet', 'Fish steps', 'on time'],
     ['18:40', 'Saltmarsh Belle', 'Ferry berth', '12 min late'],
     ['19:05', 'Pilot 3', 'Outer mooring', 'on time'],
-    ['19:30', 'Teal of Tidewater', 'North quay', 'waits for water'],
+    ['19:30', 'Teal of Tidewater', 'North quay', 'waits for tide'],
   ] as const;
   const row = ([time, name, berth, state]: readonly string[], i: number): string => {
     const y = 470 + i * 122;
     const late = state === 'on time' ? '#9fc4c0' : '#e8823a';
-    return `<path d="M90 ${y + 44}H1180" stroke="#2f6f7d" stroke-width="3"/><g font-size="50"><text x="90" y="${y}" fill="#e8c77c" font-weight="bold">${time}</text><text x="270" y="${y}" fill="#f6efdc">${name}</text></g><g font-size="34"><text x="760" y="${y}" fill="#cfe5e0">${berth}</text><text x="1180" y="${y}" fill="${late}" text-anchor="end">${state}</text></g>`;
+    return `<path d="M90 ${y + 44}H1180" stroke="#2f6f7d" stroke-width="3"/><g font-size="50"><text x="90" y="${y}" fill="#e8c77c" font-weight="bold">${time}</text><text x="270" y="${y}" fill="#f6efdc">${name}</text></g><g font-size="34"><text x="715" y="${y}" fill="#cfe5e0">${berth}</text><text x="1180" y="${y}" fill="${late}" text-anchor="end">${state}</text></g>`;
   };
   const curve = path(
     Array.from({ length: 97 }, (_, i): [number, number] => [
