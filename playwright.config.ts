@@ -5,8 +5,8 @@ export default defineConfig({
   // Test machines are shared: everything may take twice as long.
   timeout: 150_000,
   expect: { timeout: 20_000 },
-  // Files side by side, each with a server of its own; most of a test is waiting for something.
-  workers: 2,
+  // One at a time: two cores are busy with one page, its server and its database; two side by side gained a tenth and came near their limits.
+  workers: 1,
   fullyParallel: false,
   forbidOnly: true,
   retries: 0,
