@@ -27,6 +27,24 @@ export interface Assembly {
   readonly corrections?: Corrections;
 }
 
+/** What frames are solved together by. */
+export interface Together {
+  /** what was followed, px of the reference frame */
+  readonly pin: Quad;
+  /** frames that stay as they are: the reference, and those that somebody placed by hand */
+  readonly exact: ReadonlySet<number>;
+  /** what tells a frame's section from others: equal for frames of one */
+  readonly partOf: (frame: number) => unknown;
+  readonly referenceFrame: number;
+  /** of the plate, px */
+  readonly width: number;
+}
+
+/** Consecutive frames solved together, section by section, with what is known of them by experience. */
+export function solvedTogether(results: readonly FrameResult[], o: Together): FrameResult[] {
+  return asExperienced(refineInSections(results, o.pin, o.exact, o), o);
+}
+
 /**
  * Cuts off what was lost for good, bridges what was found again, lays the pin and its corrections over it, and turns
  * results into rows of a track.
@@ -65,8 +83,7 @@ export function assembleTrack(
   const known = knownOfPin(setup.pin, pin, width);
   const exact = new Set([referenceFrame, ...hand.map((k) => k.frame)]);
   const partOf = (n: number): unknown => sectionOn(setup.sections, n);
-  const together = refineInSections(kept, setup.pin, exact, { partOf, referenceFrame });
-  const frames = asExperienced(together, { exact, pin: setup.pin, width })
+  const frames = solvedTogether(kept, { pin: setup.pin, exact, partOf, referenceFrame, width })
     .filter((r) => isPresent(setup, r.frame))
     .map(({ frame, homography, sigma, trust, evidence }): TrackFrame => {
       const of = known({ frame, homography: homography!, sigma, trust, evidence });

@@ -82,8 +82,7 @@ async function addShot(
   { clip, name, screens }: DemoShot,
   { folder, production, fills }: { readonly folder: string; readonly production: number; readonly fills: DemoFill[] },
 ): Promise<void> {
-  const { hash: plate, probe, frameCount } = await bring(c, folder, `${clip}.mp4`);
-  const frames = frameCount!;
+  const { hash: plate, probe, frameCount: frames } = await bring(c, folder, `${clip}.mp4`);
   const { insertId: shot } = await c.db.run(shots.insertShot, [production, name, plate, frames - 1]);
   for (const file of screens) {
     const recipe = JSON.parse(await readFile(join(folder, `${file}.screen.json`), 'utf8')) as ScreenFile;

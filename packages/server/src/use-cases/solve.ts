@@ -5,8 +5,7 @@ import type { ShutterMemory } from '@yarlop/core/follow/timing/shutter';
 import { bestShutter } from '@yarlop/core/follow/timing/shutter';
 import { rangesOf } from '@yarlop/core/frame-ranges';
 import { withHandKeys } from '@yarlop/core/solve/hand-bend';
-import { asExperienced } from '@yarlop/core/follow/evidence/reliability';
-import { refineInSections } from '@yarlop/core/solve/joint-sections';
+import { solvedTogether } from '@yarlop/pipeline/assemble-track';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import { frameInputs } from '@yarlop/pipeline/frame-inputs';
@@ -99,8 +98,8 @@ async function trackWith(
   const lost = rows.filter((r) => r.reason !== null && r.reason !== ABSENT && !r.homography);
   const known = knownOfPin(area, pin, width);
   const exact = new Set([referenceFrame, ...hand.map((k) => k.frame)]);
-  const together = refineInSections(rows.slice(first, last + 1), area, exact, { partOf, referenceFrame });
-  const frames = asExperienced(together, { exact, pin: area, width })
+  const order = { pin: area, exact, partOf, referenceFrame, width };
+  const frames = solvedTogether(rows.slice(first, last + 1), order)
     .filter((r) => r.homography && isPresent({ presence }, r.frame))
     .map(({ frame, homography, sigma, trust, evidence, blur, reason }) => ({
       ...known({ frame, homography: homography!, sigma, trust, evidence, blur, reason }),

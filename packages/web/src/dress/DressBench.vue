@@ -22,7 +22,7 @@ import ControlList from './ControlList.vue';
 import FillSection from './FillSection.vue';
 import HoldoutsSection from './HoldoutsSection.vue';
 import MatchSection from './MatchSection.vue';
-import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SOFTNESS, SPILL } from './dress-controls';
+import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SECTION_OF, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from '../edits/use-dress';
 import { setWords } from './part-words';
 import NumberField from '../shared/NumberField.vue';
@@ -119,7 +119,7 @@ function resolution(i: 0 | 1, v: number): void {
     <MatchSection v-if="recipe.fill" />
     <FillSection />
     <template v-if="recipe.fill">
-      <BenchSection title="Levels" :said="setWords(dress, 'levels')">
+      <BenchSection :title="SECTION_OF.levels" :said="setWords(dress, 'levels')">
         <div class="d-flex gap-2 align-items-center mb-1">
           <span class="dim text-nowrap">black and white</span>
           <button
@@ -164,7 +164,7 @@ function resolution(i: 0 | 1, v: number): void {
           @write="(list, final) => channels(field, list, final)"
         />
       </BenchSection>
-      <BenchSection title="Softness and motion" :said="setWords(dress, 'softness', 'motionBlur')">
+      <BenchSection :title="SECTION_OF.softness" :said="setWords(dress, 'softness', 'motionBlur')">
         <ControlList :controls="SOFTNESS" />
         <div class="d-flex gap-2 align-items-center mt-1">
           <BFormCheckbox
@@ -195,7 +195,7 @@ function resolution(i: 0 | 1, v: number): void {
           />
         </div>
       </BenchSection>
-      <BenchSection title="Edge" :said="setWords(dress, 'edge')">
+      <BenchSection :title="SECTION_OF.edge" :said="setWords(dress, 'edge')">
         <ControlList :controls="edges" />
         <SplitControls
           what="feather per side"
@@ -229,13 +229,13 @@ function resolution(i: 0 | 1, v: number): void {
         />
       </BenchSection>
       <BendSection />
-      <BenchSection v-if="dress.glare" title="Light on the glass" :said="setWords(dress, 'glare')">
+      <BenchSection v-if="dress.glare" :title="SECTION_OF.glare" :said="setWords(dress, 'glare')">
         <ControlList :controls="GLASS" />
         <p v-if="!dress.glare.measured" class="dim mb-0">Match the plate to measure the glass's own light.</p>
       </BenchSection>
       <LightsSection />
       <HoldoutsSection />
-      <BenchSection title="Light of the old screen" :said="setWords(dress, 'rim', 'spill')">
+      <BenchSection :title="SECTION_OF.spill" :said="setWords(dress, 'rim', 'spill')">
         <BFormCheckbox
           class="mb-1"
           :model-value="dress.rim?.on ?? false"
@@ -284,7 +284,7 @@ function resolution(i: 0 | 1, v: number): void {
           </div>
         </template>
       </BenchSection>
-      <BenchSection title="Grain and display" :said="setWords(dress, 'grain', 'look')">
+      <BenchSection :title="SECTION_OF.grain" :said="setWords(dress, 'grain', 'look')">
         <ControlList v-if="dress.grain?.measured" :controls="GRAIN" />
         <p v-else class="dim mb-1">Match the plate to measure its grain.</p>
         <ControlList :controls="LOOK" />

@@ -14,7 +14,7 @@ import type { Finished } from '../upload/use-upload';
 import ControlList from './ControlList.vue';
 import MadeSection from './MadeSection.vue';
 import TableSelect from '../shared/TableSelect.vue';
-import { PLACEMENT } from './dress-controls';
+import { PLACEMENT, SECTION_OF } from './dress-controls';
 import { useDress, withPart } from '../edits/use-dress';
 import type { Placement } from '@yarlop/core/dress/shape/placement';
 import { keptProportions, slotAspect } from '@yarlop/core/dress/shape/placement';
@@ -31,11 +31,6 @@ const view = useView();
 const { recipe, dress, set } = useDress();
 const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
 const clip = computed(() => (recipe.value?.fill?.media ? media.byHash.get(recipe.value.fill.media) : undefined));
-/** of the Screen, as its pin tells behind a usual lens */
-const proportions = computed(() => {
-  const size = store.shot?.probe;
-  return recipe.value && size ? proportionsOf(recipe.value.pin as unknown as Quad, size) : null;
-});
 const adding = ref(false);
 const box = ref<InstanceType<typeof UploadBox> | null>(null);
 const FITS = [
@@ -94,8 +89,9 @@ function choose(hash: string | null): void {
 /** A fill that was made for other proportions keeps its own; nothing where somebody has placed a fill already. */
 function firstPlacement(hash: string): Placement | null {
   const own = media.byHash.get(hash)?.probe;
-  if (!own || !proportions.value || recipe.value?.dress?.placement) return null;
-  return keptProportions(own.width / own.height, proportions.value);
+  const plate = store.shot?.probe;
+  if (!own || !plate || !recipe.value || recipe.value.dress?.placement) return null;
+  return keptProportions(own.width / own.height, proportionsOf(recipe.value.pin as unknown as Quad, plate));
 }
 function fillPart(name: string, part: Partial<Fill>): void {
   if (recipe.value?.fill) store.edit(name, { ...recipe.value, fill: { ...recipe.value.fill, ...part } });
@@ -142,7 +138,7 @@ function crop(i: number, v: number): void {
 </script>
 
 <template>
-  <BenchSection title="Fill">
+  <BenchSection :title="SECTION_OF.placement">
     <template #note>of {{ recipe?.name }}</template>
     <div class="fills">
       <button

@@ -2,7 +2,7 @@
 import type { Part } from '../edits/use-dress';
 
 export interface Control {
-  readonly part: Exclude<Part, 'holdouts' | 'lights'>;
+  readonly part: keyof typeof SECTION_OF;
   readonly field: string;
   readonly label: string;
   readonly help: string;
@@ -143,7 +143,7 @@ export const CONTROLS: readonly Control[] = [
 ];
 
 /** Part of the bench in Dress that a control stands in. */
-export const SECTION_OF: Readonly<Partial<Record<Control['part'], string>>> = {
+export const SECTION_OF = {
   placement: 'Fill',
   levels: 'Levels',
   softness: 'Softness and motion',
@@ -152,4 +152,4 @@ export const SECTION_OF: Readonly<Partial<Record<Control['part'], string>>> = {
   spill: 'Light of the old screen',
   grain: 'Grain and display',
   look: 'Grain and display',
-};
+} as const satisfies Partial<Record<Part, string>>;

@@ -8,13 +8,9 @@ const WORDS: Readonly<Record<string, string>> = {
   black: 'black sampled',
   white: 'white sampled',
   channels: 'per channel',
-  measured: 'measured',
   shape: 'disc',
   resolution: 'device px',
   colour: 'colour clicked',
-  sides: 'sides bent',
-  corners: 'corners bent',
-  mode: 'mode',
   space: 'as shown',
 };
 

@@ -78,7 +78,6 @@ provideCommand('find-control', () => {
       v-model:open="isOpen"
       size="sm"
       :model-value="null"
-      :options="places.map((p) => ({ value: p.id, text: p.label }))"
       :filter-function="listed"
       no-toggle
       open-on-focus

@@ -1,5 +1,4 @@
 /** What can be found by its name: the controls of the bench, those of a dress from anywhere, and commands. */
-import type { Command } from '../commands/catalogue';
 import { COMMANDS } from '../commands/catalogue';
 import { CONTROLS, SECTION_OF } from '../dress/dress-controls';
 import { explanationOf } from '../bench/use-context-help';
@@ -55,7 +54,7 @@ export function elementOf(bench: Element, section: string, label: string): HTMLE
 /** Numbers of a dress, for benches that do not show them. */
 export function dressPlaces(): Place[] {
   return CONTROLS.map(({ part, label, help }): Place => {
-    const section = SECTION_OF[part]!;
+    const section = SECTION_OF[part];
     return {
       id: `${section}/${label}`,
       label,
@@ -67,7 +66,7 @@ export function dressPlaces(): Place[] {
 }
 
 export function commandPlaces(isReady: (id: string) => boolean): Place[] {
-  return COMMANDS.filter((c) => isReady(c.id)).map((c: Command): Place => ({
+  return COMMANDS.filter((c) => isReady(c.id)).map((c): Place => ({
     id: `command/${c.id}`,
     label: c.title,
     where: c.keys,

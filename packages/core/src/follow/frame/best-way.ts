@@ -1,11 +1,11 @@
 /** Of all ways of following a frame, the best: one start after another until one is sure. */
 import type { RawLuma } from '../../image/image';
-import { quadToQuad } from '../../geometry/homography';
 import { farthest } from '../../geometry/quad';
 import type { FrameContext } from '../memory/frame-context';
-import { apart, carriesScreen, contradictsStiffness, pictureScale, smearAt } from '../memory/frame-context';
+import { apart, carriesScreen, pictureScale, smearAt } from '../memory/frame-context';
 import { farHypotheses, nearHypotheses } from './hypotheses';
-import { OPEN_REACH, onLines, placesOfOpenSide } from './open-side';
+import type { Seen } from './open-side';
+import { withOpenSide } from './open-side';
 import type { Tried } from './solve-frame';
 import { coarsestOf, solveFrame } from './solve-frame';
 import type { Found, Hypothesis } from '../evidence/verdict';
@@ -48,16 +48,6 @@ const BEST = {
   edgesAsWell: 0.7,
   /** Cells that must agree for that. By trial. */
   many: 40,
-  /** px at 1920 wide; sigma of the place where an open side is looked for. By trial. */
-  openSigma: 24,
-  /** Times as many edges that must lie on lines once an open side is found. By trial. */
-  fuller: 1.08,
-  /** Share of the corners' sigma without it that it must leave at the most. By trial. */
-  closer: 0.7,
-  /** Share of the edges by which fewer may be found there, where a picture agrees. By trial. */
-  lessFound: 0.15,
-  /** Misfit of what lies across the sides by which it may look less like the device. By trial. */
-  lessLike: 0.7,
 } as const;
 
 /** Whether a picture agrees clearly better with one way than with another, while the edges are there as well. */
@@ -120,39 +110,6 @@ function willDo(c: FrameContext, best: Found): boolean {
 function isWorthFar(c: FrameContext, best: Found | null): boolean {
   if (c.path.lost > 0 || best === null || best.reason !== null) return true;
   return !isSureOf(c, best) && (looksOther(best) || !isAsExpected(c, best));
-}
-
-/** A frame as it is looked at near where the Screen is expected. */
-interface Seen extends Pick<Hypothesis, 'pyramid' | 'noise'> {
-  readonly luma: RawLuma;
-}
-
-/**
- * The best so far, or one whose fourth side was found along the three that hold it: more of what is seen lies on the device's
- * lines there, and it looks no less like it.
- */
-function withOpenSide(c: FrameContext, { luma, pyramid, noise }: Seen, best: Found | null): Found | null {
-  if (!best || best.reason !== null || !carriesScreen(c, best.edges) || agreesWell(best.alignment)) return best;
-  const scale = pictureScale(c);
-  const open = { corners: best.corners, sigma: best.freeSigma };
-  let better = best;
-  for (const corners of placesOfOpenSide(best.edges, c.sight.rails, open, luma)) {
-    const start = quadToQuad(c.sight.pin, corners);
-    const expected = { ...c.expected, corners, sigma: BEST.openSigma * scale };
-    const f = solveFrame(c, { pyramid, noise, start, expected, reach: OPEN_REACH * scale, coarsest: Infinity });
-    if (f && f.reason === null && isFuller(c, f, better)) better = f;
-  }
-  return better;
-}
-
-/** Whether clearly more edges lie on the device's lines, on one side more, alike and as the screen's stiffness has it. */
-function isFuller(c: FrameContext, f: Found, than: Found): boolean {
-  if (!carriesScreen(c, f.edges) || !carriesScreen(c, than.edges)) return false;
-  // A picture that agrees there and nowhere else says it all.
-  if (agreesWell(f.alignment)) return f.edges.found > than.edges.found - BEST.lessFound;
-  if (f.misfit > than.misfit + BEST.lessLike || f.edges.alike < than.edges.alike - BEST.lessAlike) return false;
-  if (contradictsStiffness(c, f.edges, f.corners, c.expected.speed)) return false;
-  return onLines(f.edges) > BEST.fuller * onLines(than.edges) && f.edgeSigma < BEST.closer * than.edgeSigma;
 }
 
 /** The starts of a frame and what they came to so far. */
