@@ -35,6 +35,8 @@ export interface FollowOptions {
 
 type Screen = ReturnType<typeof parseScreen>;
 
+const isStopped = (): boolean => interruption.requested;
+
 interface Job {
   readonly screen: Screen;
   readonly from: number;
@@ -65,14 +67,16 @@ async function followOne(
   const run = {
     setup,
     referenceFrame,
+    width: luma.width,
+    height: luma.height,
     ways: ends.filter((w) => w.end !== referenceFrame || (w.direction === 'forwards' && from === to)),
     follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), at),
     isWhole: true,
     steadied: steadiedStretches(setup, referenceFrame, [from, to]),
+    isCancelled: isStopped,
   };
   const { own, results } = await followShot(run, ({ result, again }) => {
     if (!again) progress(result.frame);
-    return interruption.requested ? 'stop' : 'go on';
   });
   const { lens } = own;
   return {
@@ -105,8 +109,6 @@ function withCamera(
   if (note) process.stderr.write(`yarlop: "${track.name}": ${note}\n`);
   return joined;
 }
-
-const isStopped = (): boolean => interruption.requested;
 
 /** Whether it is measured from which mix of the channels a Screen is best read, anywhere in the shot. */
 function isMeasured(screen: Screen): boolean {

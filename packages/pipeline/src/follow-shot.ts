@@ -1,10 +1,15 @@
 /**
- * A whole run over a shot: both directions at once, and again as often as what was learnt of the camera makes it worth;
- * then the sections that are followed on the plate as that run holds it still. The command line and the server run this
- * same code; what they do with each step is theirs.
+ * A whole run over a shot: both directions at once, and again as often as what was learnt of the camera makes it worth; once
+ * more from another frame where the reference is smeared; then the sections that are followed on the plate as that run holds
+ * it still. The command line and the server run this same code; what they do with each step is theirs.
  */
 import type { FollowSetup, FollowerState } from '@yarlop/core/follow/memory/follower-state';
 import { followedFirst } from '@yarlop/core/follow/memory/sections';
+import type { Anchor } from '@yarlop/core/follow/evidence/anchor';
+import { anchorFor, anchoredSetup, mayBeAnchored } from '@yarlop/core/follow/evidence/anchor';
+import { betterOf } from '@yarlop/core/follow/evidence/better-of';
+import type { Ends } from '@yarlop/core/follow/evidence/from-reference';
+import { byReference, corrected } from '@yarlop/core/follow/evidence/from-reference';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { Direction, DirectionRun, RunDirection, Step } from './follow';
@@ -24,6 +29,9 @@ export interface Way {
 export interface ShotRun {
   readonly setup: FollowSetup;
   readonly referenceFrame: number;
+  /** of the plate, px */
+  readonly width: number;
+  readonly height: number;
   readonly ways: readonly Way[];
   readonly follow: RunDirection;
   /** a part of a shot, or one that is gone on with, is not followed again with what it told */
@@ -32,9 +40,13 @@ export interface ShotRun {
   readonly steadied?: readonly SteadiedStretch[];
   /** what was followed before this run, as far as it holds the plate still for that */
   readonly known?: NonNullable<FollowSetup['way']>;
+  /** asked after each step */
+  readonly isCancelled: () => boolean;
 }
 
-export interface ShotStep extends Step {
+export interface ShotStep extends Omit<Step, 'state'> {
+  /** the follower's memory after this frame; null where the run can't be taken up from it */
+  readonly state: Step['state'] | null;
   readonly direction: Direction;
   /** 1 for a first run, 2 where the shot is followed again, and so on */
   readonly runs: number;
@@ -43,9 +55,6 @@ export interface ShotStep extends Step {
   /** it was looked at on the steadied plate */
   readonly isSteadied: boolean;
 }
-
-/** What becomes of a run after a step. */
-export type Verdict = 'go on' | 'stop';
 
 export interface ShotOutcome {
   /** what the last run was followed with */
@@ -56,14 +65,16 @@ export interface ShotOutcome {
   readonly results: ReadonlyMap<number, FrameResult>;
 }
 
-/** @param hear is told of each step, and says what becomes of the run */
-export async function followShot(run: ShotRun, hear: (step: ShotStep) => Verdict): Promise<ShotOutcome> {
+/** @param hear is told of each step */
+export async function followShot(run: ShotRun, hear: (step: ShotStep) => void): Promise<ShotOutcome> {
   const { referenceFrame, ways, follow } = run;
   const results = new Map<number, FrameResult>();
   let halted = false;
+  let passes = 0;
 
   /** @returns the followers' last memories, or null when it was stopped */
   async function pass(own: FollowSetup, runs: number): Promise<FollowerState[] | null> {
+    passes = runs;
     const last = new Map<Direction, FollowerState>();
     const open = ways.map(
       ({ direction, end, begin }) =>
@@ -74,7 +85,8 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => Verdict
       results.set(result.frame, result);
       const halts = haltsAt(own, result);
       halted ||= halts;
-      if (hear({ ...step, runs, halts, isSteadied: false }) === 'stop') return null;
+      hear({ ...step, runs, halts, isSteadied: false });
+      if (run.isCancelled()) return null;
       if (!halts && !step.again) last.set(direction, step.state());
     }
     return [...last.values()];
@@ -86,16 +98,95 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => Verdict
     if (!told) return null;
     return run.isWhole && !halted ? told : [];
   });
-  const isStopped = states === null || !(await steady(run, own, results, hear));
-  return { own: own === first ? run.setup : own, isStopped, results };
+  const learnt = own === first ? run.setup : own;
+  if (states && run.isWhole && !halted) await fromAnchor(run, learnt, results, (s) => hear({ ...s, runs: passes + 1 }));
+  const isStopped = states === null || run.isCancelled() || !(await steady(run, own, results, hear));
+  return { own: learnt, isStopped, results };
+}
+
+/** px at 1920 wide; a frame that turned out to lie so far beside where it was taken to be is followed from once more. By trial. */
+const CORRECTED = 2;
+
+/** Times that a shot is followed from another frame at the most. By trial. */
+const MOST_ANCHORED = 2;
+
+/** Follows a shot once more from a frame that shows more than the reference, where there is one. @param results amended */
+async function fromAnchor(
+  run: ShotRun,
+  setup: FollowSetup,
+  results: Map<number, FrameResult>,
+  hear: (step: Omit<ShotStep, 'runs'>) => void,
+): Promise<void> {
+  if (!mayBeAnchored(setup)) return;
+  const { referenceFrame, width, height } = run;
+  let anchor = anchorFor({ results, pin: setup.pin, referenceFrame, width, height });
+  for (let time = 1; anchor && time <= MOST_ANCHORED; time++) {
+    const found = await anchoredPass(run, anchor, setup, results);
+    if (!found) return;
+    const reference = found.get(referenceFrame);
+    if (!reference?.homography || reference.information.length === 0) return;
+    const ends = { from: anchor.pin, pin: setup.pin, reference, width, height };
+    const { pin, off } = corrected(ends);
+    if (off <= CORRECTED * (width / 1920) || time === MOST_ANCHORED) return amend(found, ends, run, results, hear);
+    anchor = { frame: anchor.frame, pin };
+  }
+}
+
+/** All frames as they are found from another; null when it was stopped. */
+async function anchoredPass(
+  { ways, referenceFrame, follow, isCancelled }: ShotRun,
+  anchor: Anchor,
+  setup: FollowSetup,
+  results: ReadonlyMap<number, FrameResult>,
+): Promise<Map<number, FrameResult> | null> {
+  const toAnchor = results.get(anchor.frame)!.homography!;
+  const own = anchoredSetup(setup, anchor, toAnchor, results.values());
+  const ends = [referenceFrame, ...ways.map((w) => w.end)];
+  const runs = (
+    [
+      ['forwards', Math.max(...ends)],
+      ['backwards', Math.min(...ends)],
+    ] as const
+  )
+    .filter(([, end]) => end !== anchor.frame)
+    .map(([direction, end]) => [direction, { setup: own, referenceFrame: anchor.frame, end }] as const);
+  const found = new Map<number, FrameResult>();
+  for await (const { result } of bothWays(runs, follow)) {
+    found.set(result.frame, result);
+    if (isCancelled()) return null;
+  }
+  return found;
+}
+
+/** Puts what was found from another frame in the place of what was found from the reference, where it is the better. */
+function amend(
+  found: ReadonlyMap<number, FrameResult>,
+  ends: Ends,
+  { referenceFrame }: ShotRun,
+  results: Map<number, FrameResult>,
+  hear: (step: Omit<ShotStep, 'runs'>) => void,
+): void {
+  const both = [...results.values()]
+    .sort((a, b) => a.frame - b.frame)
+    .map((first) => {
+      const own = found.get(first.frame);
+      const isTold = own?.homography && first.frame !== referenceFrame;
+      return { frame: first.frame, first, second: isTold ? byReference(own, ends) : first, trust: own?.trust ?? 0 };
+    });
+  for (const [i, result] of betterOf(both, ends.pin, ends.width).entries()) {
+    if (result === both[i]!.first) continue;
+    results.set(result.frame, result);
+    const direction = result.frame > referenceFrame ? 'forwards' : 'backwards';
+    hear({ result, direction, state: null, halts: false, isSteadied: false });
+  }
 }
 
 /** Follows what is to be followed on the steadied plate. @returns false when it was stopped */
 async function steady(
-  { setup, referenceFrame, follow, steadied = [], known = [] }: ShotRun,
+  { setup, referenceFrame, follow, steadied = [], known = [], isCancelled }: ShotRun,
   own: FollowSetup,
   results: Map<number, FrameResult>,
-  hear: (step: ShotStep) => Verdict,
+  hear: (step: ShotStep) => void,
 ): Promise<boolean> {
   const way = new Map(known.map((f) => [f.frame, f.corners]));
   for (const { frame, homography } of results.values()) if (homography) way.set(frame, mapQuad(homography, setup.pin));
@@ -109,8 +200,9 @@ async function steady(
       // Where it finds nothing, what the plate was held still by stays.
       const isOf = (frame - stretch.first) * (frame - stretch.last) <= 0;
       if (isOf && step.result.homography) results.set(frame, step.result);
-      if (isOf && hear({ ...step, direction: stretch.direction, runs: 1, halts: false, isSteadied: true }) === 'stop')
-        return false;
+      if (!isOf) continue;
+      hear({ ...step, direction: stretch.direction, runs: 1, halts: false, isSteadied: true });
+      if (isCancelled()) return false;
     }
   }
   return true;

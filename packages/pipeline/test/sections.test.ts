@@ -33,11 +33,12 @@ const scene: SceneOptions = {
   background: waves(9),
   noise: 2,
 };
+const SIZE = { width: 420, height: 300 };
 const FRAMES = 12;
 const frames: FramePort = { width: 420, frameCount: FRAMES, read: async (n) => renderScene(scene, n) };
 const recipe = { format: 'yarlop-screen', version: 1, name: 's', referenceFrame: 3, pin: PIN };
 const setupWith = (own: object): ReturnType<typeof followSetup> =>
-  followSetup(parseScreen({ ...recipe, ...own }), { width: 420, height: 300, frameCount: FRAMES });
+  followSetup(parseScreen({ ...recipe, ...own }), { ...SIZE, frameCount: FRAMES });
 async function onwards(own: object): Promise<FrameResult[]> {
   const out: FrameResult[] = [];
   for await (const s of followDirection({ setup: setupWith(own), referenceFrame: 3, end: FRAMES - 1 }, frames))
@@ -112,11 +113,10 @@ describe('a second run on the steadied plate', () => {
         follow: (run) => followDirection(run, frames),
         isWhole: true,
         steadied: steadiedStretches(own, 3, [0, 11]),
+        isCancelled: () => false,
+        ...SIZE,
       },
-      ({ result, isSteadied }) => {
-        told.push([result.frame, isSteadied]);
-        return 'go on';
-      },
+      ({ result, isSteadied }) => told.push([result.frame, isSteadied]),
     );
     const isSteadied = told.filter(([, is]) => is).map(([n]) => n);
     expect(isSteadied).toEqual([5, 6, 7, 8, 9, 10, 11]);
@@ -160,7 +160,7 @@ describe('a recipe with sections', () => {
     expect(solveIdentity({ ...over, first: null }, 'p')).not.toBe(fourth);
   });
   it('tells the follower what differs, frame by frame', () => {
-    const setup = followSetup(screen, { width: 420, height: 300, frameCount: FRAMES });
+    const setup = followSetup(screen, { ...SIZE, frameCount: FRAMES });
     const on = setupsOf(setup);
     expect([1, 3, 8].map((n) => [on(n).motion, on(n).lens])).toEqual([
       ['perspective', 0.1],

@@ -161,11 +161,14 @@ async function followed(
   const run = {
     setup,
     referenceFrame,
+    width,
+    height,
     ways: waysOf(task),
     follow: onThreads(new URL('./direction-thread.mjs', import.meta.url), { ...files, width, height, bitDepth }),
     isWhole: Object.values(task.begins).every((b) => !b.checkpoint && !b.start),
     steadied: task.steadied,
     known: task.known,
+    isCancelled: () => line.cancelled(),
   };
   const { own, isStopped } = await followShot(run, (step) => {
     const { result, direction, halts: stops, isSteadied } = step;
@@ -176,12 +179,10 @@ async function followed(
       if (isAnew) done = first;
     }
     batches.add(direction, result);
-    if (step.again) return 'go on';
+    if (step.again) return;
     if (result.frame !== referenceFrame || isSteadied) done++;
-    if (!stops && !isSteadied) batches.mark(direction, { frame: result.frame, state: step.state() });
-    const isCancelled = line.cancelled();
-    if (batches.isDue || isCancelled || stops) batches.handOver(done);
-    return isCancelled ? 'stop' : 'go on';
+    if (step.state && !stops && !isSteadied) batches.mark(direction, { frame: result.frame, state: step.state() });
+    if (batches.isDue || stops || line.cancelled()) batches.handOver(done);
   });
   if (!isStopped) batches.handOver(done);
   return { own, isStopped, isAgain: own !== setup, done };

@@ -107,13 +107,23 @@ export function cornerInformation(
   return withFloor(out, floor);
 }
 
-/** Information after adding an independent error per corner: (L^-1 + F)^-1 = (I + L F)^-1 L, also for a singular L. */
+/** Information after adding an independent error per corner, px. */
 export function withFloor(information: Float64Array, floor: readonly number[]): Float64Array {
-  const m = new Float64Array(64);
+  const covariance = new Float64Array(64);
+  for (let i = 0; i < 8; i++) covariance[i * 9] = floor[i >> 1]! ** 2;
+  return withError(information, covariance);
+}
+
+/**
+ * Information after adding an error of its own: (L^-1 + F)^-1 = (I + L F)^-1 L, also for a singular L.
+ * @param information L, 8x8, px^-2
+ * @param covariance F, 8x8, px squared
+ */
+export function withError(information: Float64Array, covariance: Float64Array): Float64Array {
+  const m = product(information, covariance, 8);
+  for (let i = 0; i < 8; i++) m[i * 9]! += 1;
   const out = new Float64Array(64);
   const column = new Float64Array(8);
-  for (let i = 0; i < 8; i++)
-    for (let j = 0; j < 8; j++) m[i * 8 + j] = (i === j ? 1 : 0) + information[i * 8 + j]! * floor[j >> 1]! ** 2;
   for (let j = 0; j < 8; j++) {
     for (let i = 0; i < 8; i++) column[i] = information[i * 8 + j]!;
     const x = solveLinear(m.slice(), column.slice());
@@ -145,12 +155,25 @@ export function inAll(information: Float64Array, velocity: readonly Point[]): Fl
   );
 }
 
+/**
+ * Covariance of the corners, 8x8 in px squared; null where it can't be told. @param prior what is known without the evidence, px
+ * per axis
+ */
+export function cornerCovariance(information: Float64Array, prior: number): Float64Array | null {
+  const a = information.slice();
+  for (let i = 0; i < 8; i++) a[i * 9]! += 1 / (prior * prior);
+  return invertSymmetric(a, 8);
+}
+
 /** Root mean of each corner's two axis variances, px; `prior` is what is known without the evidence, px per axis. */
 export function cornerSigmas(information: Float64Array, prior: number): number[] {
-  const a = information.slice();
-  for (let i = 0; i < 8; i++) a[i * 8 + i]! += 1 / (prior * prior);
-  const cov = invertSymmetric(a, 8);
-  return [0, 1, 2, 3].map((i) => (cov ? Math.sqrt((cov[i * 18]! + cov[i * 18 + 9]!) / 2) : prior));
+  const covariance = cornerCovariance(information, prior);
+  return covariance ? sigmasOf(covariance) : [prior, prior, prior, prior];
+}
+
+/** Root mean of each corner's two axis variances, px. @param covariance 8x8, px squared */
+export function sigmasOf(covariance: Float64Array): number[] {
+  return [0, 1, 2, 3].map((i) => Math.sqrt((covariance[i * 18]! + covariance[i * 18 + 9]!) / 2));
 }
 
 /** Information of corners that are each known to the same sigma, px. */

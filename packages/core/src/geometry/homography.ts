@@ -102,13 +102,18 @@ export function homographyFromPairs(from: readonly Point[], to: readonly Point[]
   return multiply(inverse(b.m), multiply([...p, 1], a.m));
 }
 
-/** Local linear scale of `h` at `p`: square root of the area that one source pixel covers in the target. */
-export function scaleAt(h: Matrix3, p: Point): number {
+/** A 2x2 matrix, row by row. */
+export type Matrix2 = readonly [number, number, number, number];
+
+/** How the image of `p` moves with it: d(x, y) by d(x, y), px a px. */
+export function derivativeAt(h: Matrix3, p: Point): Matrix2 {
   const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!;
   const [x, y] = mapPoint(h, p);
-  const a = (h[0]! - x * h[6]!) / w;
-  const b = (h[1]! - x * h[7]!) / w;
-  const c = (h[3]! - y * h[6]!) / w;
-  const d = (h[4]! - y * h[7]!) / w;
+  return [(h[0]! - x * h[6]!) / w, (h[1]! - x * h[7]!) / w, (h[3]! - y * h[6]!) / w, (h[4]! - y * h[7]!) / w];
+}
+
+/** Local linear scale of `h` at `p`: square root of the area that one source pixel covers in the target. */
+export function scaleAt(h: Matrix3, p: Point): number {
+  const [a, b, c, d] = derivativeAt(h, p);
   return Math.sqrt(Math.abs(a * d - b * c));
 }

@@ -4,8 +4,8 @@
  */
 import { CoreError } from '../errors';
 import type { Patch } from '../follow/outline/outlines';
-import { mapPoint, quadToQuad } from '../geometry/homography';
-import type { Matrix3 } from '../geometry/matrix3';
+import type { Matrix2 } from '../geometry/homography';
+import { derivativeAt, mapPoint, quadToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import { boundsOf } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
@@ -36,16 +36,6 @@ export function followedArea(area: readonly Point[]): FollowedArea {
     [x0, y1],
   ];
   return { quad, patches: [{ kind: 'follow', points: area }] };
-}
-
-/** A 2x2 matrix, row by row. */
-type Matrix2 = readonly [number, number, number, number];
-
-/** How the picture of a point moves with the point. */
-function derivative(h: Matrix3, [x, y]: Point): Matrix2 {
-  const w = h[6]! * x + h[7]! * y + h[8]!;
-  const [u, v] = mapPoint(h, [x, y]);
-  return [(h[0]! - h[6]! * u) / w, (h[1]! - h[7]! * u) / w, (h[3]! - h[6]! * v) / w, (h[4]! - h[7]! * v) / w];
 }
 
 function times(a: Matrix2, b: Matrix2): Matrix2 {
@@ -95,9 +85,9 @@ export function knownOfPin(area: Quad, pin: Quad, width: number): <F extends Kno
   const moves = carried(area, pin);
   return (frame) => {
     const { homography: h, sigma, trust } = frame;
-    const back = area.map((a) => inverted(derivative(h, a)));
+    const back = area.map((a) => inverted(derivativeAt(h, a)));
     const told = pin.map((p, k) => {
-      const there = derivative(h, p);
+      const there = derivativeAt(h, p);
       const variance = area.reduce((sum, _, j) => {
         const m = times(times(there, moves[k]![j]!), back[j]!);
         return sum + sigma[j]! ** 2 * (m[0] ** 2 + m[1] ** 2 + m[2] ** 2 + m[3] ** 2);

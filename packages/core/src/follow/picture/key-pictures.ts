@@ -8,7 +8,7 @@ import type { Lens } from '../../geometry/lens';
 import { idealBounds } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
 import { IDENTITY, inverse, multiply } from '../../geometry/matrix3';
-import { mapPoint } from '../../geometry/homography';
+import { derivativeAt, mapPoint } from '../../geometry/homography';
 import type { Point } from '../../geometry/point';
 import type { Bounds } from '../../geometry/polygon';
 import { boundsOf } from '../../geometry/polygon';
@@ -132,13 +132,7 @@ export function makeKeyPicture(
  */
 export function viewDifference(from: Matrix3, to: Matrix3, at: Point): number {
   const h = multiply(to, inverse(from));
-  const p = mapPoint(from, at);
-  const w = h[6]! * p[0] + h[7]! * p[1] + h[8]!;
-  const [x, y] = mapPoint(h, p);
-  const a = (h[0]! - x * h[6]!) / w;
-  const b = (h[1]! - x * h[7]!) / w;
-  const c = (h[3]! - y * h[6]!) / w;
-  const d = (h[4]! - y * h[7]!) / w;
+  const [a, b, c, d] = derivativeAt(h, mapPoint(from, at));
   const sum = (a * a + b * b + c * c + d * d) / 2;
   const det = Math.abs(a * d - b * c);
   const spread = Math.sqrt(Math.max(0, sum * sum - det * det));
