@@ -74,6 +74,7 @@ async function followOne(
     isWhole: true,
     steadied: steadiedStretches(setup, referenceFrame, [from, to]),
     isCancelled: isStopped,
+    looked: progress,
   };
   const { own, results } = await followShot(run, ({ result, again }) => {
     if (!again) progress(result.frame);

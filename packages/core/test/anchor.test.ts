@@ -1,9 +1,9 @@
 /** Following from another frame than the reference: claims about the maths on tiny built tracks. */
 import { describe, expect, it } from 'vitest';
-import type { Followed } from '../src/follow/evidence/anchor';
-import { anchorFor, anchoredSetup, mayBeAnchored } from '../src/follow/evidence/anchor';
-import { betterOf } from '../src/follow/evidence/better-of';
-import { byReference, corrected } from '../src/follow/evidence/from-reference';
+import type { Followed } from '../src/follow/anchor/anchor';
+import { anchorFor, anchoredSetup, mayBeAnchored } from '../src/follow/anchor/anchor';
+import { betterOf } from '../src/follow/anchor/better-of';
+import { byReference, corrected } from '../src/follow/anchor/from-reference';
 import type { FollowSetup } from '../src/follow/memory/follower-state';
 import { everywhere } from '../src/geometry/corner-information';
 import { quadToQuad } from '../src/geometry/homography';
@@ -70,7 +70,7 @@ describe('the frame to follow from', () => {
     expect(anchorFor(shot([...smeared, still(17)]))?.frame).toBe(17);
   });
   it('counts px of a picture 1920 wide', () => {
-    const small = { ...shot([still(4, { blur: 1.2 }), still(5), still(9)]), width: WIDTH / 2, height: HEIGHT / 2 };
+    const small = { ...shot([still(4, { blur: 4 }), still(5), still(9)]), width: WIDTH / 2, height: HEIGHT / 2 };
     expect(anchorFor({ ...small, pin: each(PIN, ([x, y]) => [x / 2, y / 2]) })?.frame).toBe(9);
     expect(anchorFor({ ...small, width: WIDTH, height: HEIGHT })).toBeNull();
   });

@@ -5,11 +5,11 @@
  */
 import type { FollowSetup, FollowerState } from '@yarlop/core/follow/memory/follower-state';
 import { followedFirst } from '@yarlop/core/follow/memory/sections';
-import type { Anchor } from '@yarlop/core/follow/evidence/anchor';
-import { anchorFor, anchoredSetup, mayBeAnchored } from '@yarlop/core/follow/evidence/anchor';
-import { betterOf } from '@yarlop/core/follow/evidence/better-of';
-import type { Ends } from '@yarlop/core/follow/evidence/from-reference';
-import { byReference, corrected } from '@yarlop/core/follow/evidence/from-reference';
+import type { Anchor } from '@yarlop/core/follow/anchor/anchor';
+import { anchorFor, anchoredSetup, mayBeAnchored } from '@yarlop/core/follow/anchor/anchor';
+import { betterOf } from '@yarlop/core/follow/anchor/better-of';
+import type { Ends } from '@yarlop/core/follow/anchor/from-reference';
+import { byReference, corrected } from '@yarlop/core/follow/anchor/from-reference';
 import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import type { Direction, DirectionRun, RunDirection, Step } from './follow';
@@ -42,6 +42,8 @@ export interface ShotRun {
   readonly known?: NonNullable<FollowSetup['way']>;
   /** asked after each step */
   readonly isCancelled: () => boolean;
+  /** a frame was looked at of which nothing is told yet. @param count how many there were on this pass */
+  readonly looked?: (frame: number, count: number) => void;
 }
 
 export interface ShotStep extends Omit<Step, 'state'> {
@@ -61,6 +63,8 @@ export interface ShotOutcome {
   readonly own: FollowSetup;
   /** whether it was stopped */
   readonly isStopped: boolean;
+  /** the frame from which the shot was followed once more; null where it was not */
+  readonly anchor: number | null;
   /** by frame, as found last */
   readonly results: ReadonlyMap<number, FrameResult>;
 }
@@ -99,9 +103,12 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => void): 
     return run.isWhole && !halted ? told : [];
   });
   const learnt = own === first ? run.setup : own;
-  if (states && run.isWhole && !halted) await fromAnchor(run, learnt, results, (s) => hear({ ...s, runs: passes + 1 }));
+  const isSettled = states !== null && run.isWhole && !halted;
+  const anchor = isSettled
+    ? await fromAnchor(run, learnt, results, (s) => hear({ ...s, again: true, runs: passes + 1 }))
+    : null;
   const isStopped = states === null || run.isCancelled() || !(await steady(run, own, results, hear));
-  return { own: learnt, isStopped, results };
+  return { own: learnt, isStopped, results, anchor };
 }
 
 /** px at 1920 wide; a frame that turned out to lie so far beside where it was taken to be is followed from once more. By trial. */
@@ -110,31 +117,38 @@ const CORRECTED = 2;
 /** Times that a shot is followed from another frame at the most. By trial. */
 const MOST_ANCHORED = 2;
 
-/** Follows a shot once more from a frame that shows more than the reference, where there is one. @param results amended */
+/**
+ * Follows a shot once more from a frame that shows more than the reference, where there is one.
+ * @param results amended
+ * @returns that frame; null where nothing came of it
+ */
 async function fromAnchor(
   run: ShotRun,
   setup: FollowSetup,
   results: Map<number, FrameResult>,
   hear: (step: Omit<ShotStep, 'runs'>) => void,
-): Promise<void> {
-  if (!mayBeAnchored(setup)) return;
+): Promise<number | null> {
+  if (!mayBeAnchored(setup)) return null;
   const { referenceFrame, width, height } = run;
   let anchor = anchorFor({ results, pin: setup.pin, referenceFrame, width, height });
   for (let time = 1; anchor && time <= MOST_ANCHORED; time++) {
     const found = await anchoredPass(run, anchor, setup, results);
-    if (!found) return;
-    const reference = found.get(referenceFrame);
-    if (!reference?.homography || reference.information.length === 0) return;
+    const reference = found?.get(referenceFrame);
+    if (!found || !reference?.homography || reference.information.length === 0) return null;
     const ends = { from: anchor.pin, pin: setup.pin, reference, width, height };
     const { pin, off } = corrected(ends);
-    if (off <= CORRECTED * (width / 1920) || time === MOST_ANCHORED) return amend(found, ends, run, results, hear);
+    if (off <= CORRECTED * (width / 1920) || time === MOST_ANCHORED) {
+      amend(found, ends, run, results, hear);
+      return anchor.frame;
+    }
     anchor = { frame: anchor.frame, pin };
   }
+  return null;
 }
 
 /** All frames as they are found from another; null when it was stopped. */
 async function anchoredPass(
-  { ways, referenceFrame, follow, isCancelled }: ShotRun,
+  { ways, referenceFrame, follow, isCancelled, looked }: ShotRun,
   anchor: Anchor,
   setup: FollowSetup,
   results: ReadonlyMap<number, FrameResult>,
@@ -153,6 +167,7 @@ async function anchoredPass(
   const found = new Map<number, FrameResult>();
   for await (const { result } of bothWays(runs, follow)) {
     found.set(result.frame, result);
+    looked?.(result.frame, found.size);
     if (isCancelled()) return null;
   }
   return found;

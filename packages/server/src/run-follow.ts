@@ -61,6 +61,10 @@ async function readMix(task: FollowTask, mix: Mix, line: Line): Promise<string |
   }
 }
 
+function whyFromAnchor(frame: number): string {
+  return `Followed again from frame ${frame}: on the reference frame the Screen is smeared by its movement.`;
+}
+
 function whatWasLearnt({ lens, readout }: FollowSetup): string {
   const of = [
     ...(lens ? [`the lens bows the picture (radial term ${lens.toFixed(3)})`] : []),
@@ -148,7 +152,7 @@ async function followed(
   task: FollowTask,
   files: Pick<LumaPlace, 'path' | 'others'>,
   line: Line,
-): Promise<{ own: FollowSetup; isStopped: boolean; isAgain: boolean; done: number }> {
+): Promise<{ isStopped: boolean; message: string | null; done: number }> {
   const { probe, frameCount } = task.media;
   const { width, height, bitDepth } = probe;
   const { referenceFrame } = task.recipe;
@@ -169,14 +173,19 @@ async function followed(
     steadied: task.steadied,
     known: task.known,
     isCancelled: () => line.cancelled(),
+    looked: (_frame: number, count: number) => {
+      if (!batches.isDue) return;
+      batches.handOver(done);
+      line.say({ type: 'progress', done: Math.min(count, done) });
+    },
   };
-  const { own, isStopped } = await followShot(run, (step) => {
+  const { own, isStopped, anchor } = await followShot(run, (step) => {
     const { result, direction, halts: stops, isSteadied } = step;
     const isAnew = step.runs > 1;
     if (isAnew !== batches.of.isAnew || isSteadied !== batches.of.isSteadied) {
       batches.handOver(done);
       batches = new Batches(line, { isSteadied, isAnew }, inputs);
-      if (isAnew) done = first;
+      if (isAnew && step.state) done = first;
     }
     batches.add(direction, result);
     if (step.again) return;
@@ -185,7 +194,8 @@ async function followed(
     if (batches.isDue || stops || line.cancelled()) batches.handOver(done);
   });
   if (!isStopped) batches.handOver(done);
-  return { own, isStopped, isAgain: own !== setup, done };
+  const learnt = own === setup ? null : whatWasLearnt(own);
+  return { isStopped, message: anchor === null ? learnt : whyFromAnchor(anchor), done };
 }
 
 /** What a recipe is read from, and where that lies; no path when it was cancelled. */
@@ -215,9 +225,8 @@ export async function runFollow(task: FollowTask, line: Line): Promise<Outcome> 
   if (path === null) return { kind: 'cancelled' };
   const others = await sectionPaths(task, line);
   if (others === null) return { kind: 'cancelled' };
-  const { own, isStopped, isAgain, done } = await followed(task, { path, others }, line);
+  const { isStopped, message, done } = await followed(task, { path, others }, line);
   if (isStopped) return { kind: 'cancelled' };
-  const learnt = isAgain ? whatWasLearnt(own) : null;
-  const mixed = mix && (task.recipe.reading ?? 'auto') === 'auto' ? describeMix(mix) : learnt;
-  return { kind: 'follow', done, message: mixed };
+  const isMixed = mix && (task.recipe.reading ?? 'auto') === 'auto';
+  return { kind: 'follow', done, message: isMixed ? describeMix(mix) : message };
 }

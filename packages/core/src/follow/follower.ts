@@ -245,7 +245,7 @@ export class Follower {
       path.takeUp(n, sight.straight(mapQuad(own, this.setup.pin)));
     else {
       path.takeUp(n, corners);
-      sight.remember(n, luma, homography, { sigma, velocity });
+      sight.remembered.add({ frame: n, luma, homography, kept: { sigma, velocity } });
     }
     this.note({ frame: n, trust: 1 }, path.last.corners, 0);
     return {

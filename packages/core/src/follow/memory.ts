@@ -24,6 +24,8 @@ import { learnShutter } from './frame/shutter-learning';
 import type { SideLooks } from './edges/side-looks';
 import { firstLooks, foreshortening, learnLooks, seenAcross } from './edges/side-looks';
 import { Sight } from './memory/sight';
+import type { ShownMemory } from './frame/shown-picture';
+import { NOTHING_SHOWN, isWorthKeeping, learnShown } from './frame/shown-picture';
 import { softnessOf } from './frame/softness-learning';
 import type { SpotSight } from './spots/spot-evidence';
 import type { Found } from './evidence/verdict';
@@ -43,17 +45,13 @@ const MEMORY = {
   sharp: 8,
   /** px; views smeared by no more tell of its focal length, frames of how far rails keep to the plane. By trial. */
   mostBlur: 6,
-  /** Share of the cells' weight that must agree for a picture alone to tell of it, or to be remembered. By trial. */
+  /** Share of the cells' weight that must agree for a picture alone to tell of it. By trial. */
   support: 0.6,
   /**
    * px a frame at 1920 wide; what moves faster may be bowed by its readout, and its edges are to tell of that before a
    * picture judges them. By trial.
    */
   untimed: 12,
-  /** px a frame; pictures that move faster are not remembered. By trial. */
-  keyMoves: 24,
-  /** px; nor are those whose corners are known worse. By trial. */
-  keySigma: 1,
   /** Share of probability from which a frame teaches what lies across the sides. By trial. */
   certain: 0.9,
   /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
@@ -86,6 +84,7 @@ export class FollowerMemory {
   private support = 0;
   private softness = 0;
   private looks: SideLooks;
+  private glass: ShownMemory = NOTHING_SHOWN;
   readonly doubts: Doubts;
 
   constructor(
@@ -133,6 +132,8 @@ export class FollowerMemory {
       shutter: this.shutter,
       views: this.stiffness.views,
       looks: this.looks,
+      glass: this.glass,
+      spans: sight.remembered.spans,
       lens: sight.lensState,
       readout: this.rows.memory,
       keys: sight.keys.map(({ template: _template, luma: _luma, ...known }) => known),
@@ -156,7 +157,9 @@ export class FollowerMemory {
     this.stiffness.views = [...state.views];
     this.looks = state.looks ?? this.looks;
     sight.referenceVelocity = state.keys[0]!.velocity;
-    for (const k of state.keys.slice(1)) sight.remember(k.frame, await luma(k.frame), k.homography, k);
+    this.glass = state.glass ?? NOTHING_SHOWN;
+    sight.remembered.spans = state.spans ?? [];
+    for (const k of state.keys.slice(1)) sight.remembered.add({ ...k, luma: await luma(k.frame), kept: k });
   }
 
   /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
@@ -213,7 +216,8 @@ export class FollowerMemory {
     const velocity = path.velocityOf(n, f.corners);
     this.learnDevice(f, taken.isBent, fastest(velocity));
     const isNext = path.follows(n);
-    if (isNext && path.last.frame === this.referenceFrame && !setup.way) sight.referenceVelocity = velocity;
+    const ofReference = setup.way ? null : path.velocityOfFirst(this.referenceFrame, n, f.corners);
+    if (ofReference) sight.referenceVelocity = ofReference;
     if (!f.stopped && isNext)
       this.shutter = learnShutter(
         this.shutter,
@@ -231,8 +235,10 @@ export class FollowerMemory {
     this.pictured += MEMORY.picturedRate * ((agreesWell(f.alignment) ? 1 : 0) - this.pictured);
     this.learnView(f, taken.isBent);
     const kept = { sigma: taken.told, velocity, response: taken.response };
-    if (setup.keyFrames?.includes(n)) sight.remember(n, luma, f.homography, kept);
-    else if (isWorthKeeping(f, moved)) sight.rememberNew(n, luma, f.homography, kept);
+    this.glass = learnShown(this.glass, c, luma, f, velocity);
+    const view = { frame: n, luma, homography: f.homography, kept };
+    if (setup.keyFrames?.includes(n)) sight.remembered.add(view);
+    else if (isWorthKeeping(f, moved)) sight.remembered.addView(view, sight.centre);
     this.learnBow(f);
     this.softness = softnessOf(this.contextOf(n, c.spotted), luma, f);
   }
@@ -286,14 +292,4 @@ export class FollowerMemory {
     path.found = path.found.map((q, i) => ({ ...q, corners: moved[i]! }));
     stiffness.views = stiffness.views.map((q, i) => ({ ...q, corners: moved[count + i]! }));
   }
-}
-
-/** Whether a picture is remembered where its view is new. @param moved px since the frame before */
-function isWorthKeeping({ alignment, information }: Found, moved: number): boolean {
-  return (
-    alignment !== null &&
-    alignment.support >= MEMORY.support &&
-    moved <= MEMORY.keyMoves &&
-    Math.max(...cornerSigmas(information, 50)) <= MEMORY.keySigma
-  );
 }

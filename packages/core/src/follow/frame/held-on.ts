@@ -53,7 +53,7 @@ export function heldOn(c: FrameContext, luma: RawLuma): Found | null {
     corners,
     information: edges.information,
     alignment: null,
-    key: sight.keyFor(edges.homography),
+    key: sight.keyFor(edges.homography, c.frame),
     edges,
     edgeSigma: Infinity,
     smear: smearAt(c, corners),

@@ -17,7 +17,6 @@ import { placesOfOutlines } from '../edges/edge-relocation';
 import type { FrameContext } from '../memory/frame-context';
 import type { Rail } from '../edges/rails';
 import { placesInPicture, rememberedPlaces } from './relocation';
-import type { Sight } from '../memory/sight';
 import type { Hypothesis } from '../evidence/verdict';
 
 /** px from which a frame's noise is estimated: its spread is then off by about a fiftieth. By trial. */
@@ -45,8 +44,8 @@ export function noiseOf(pyramid: Pyramid): number {
 }
 
 /** Where the picture that the Screen showed last looks most like itself, shifted by up to `radius` px; null when nowhere. */
-function shiftedFrom(sight: Sight, wide: Pyramid, last: Matrix3, radius: number): Matrix3 | null {
-  const key = sight.keyFor(last);
+function shiftedFrom({ sight, frame }: Searched, wide: Pyramid, last: Matrix3, radius: number): Matrix3 | null {
+  const key = sight.keyFor(last, frame);
   const shifted = searchShift(key.template, wide, multiply(last, inverse(key.homography)), radius);
   return shifted && shifted.score > ALIKE ? multiply(shifted.homography, key.homography) : null;
 }
@@ -103,7 +102,7 @@ export function* farHypotheses(o: Searched, noise: number): Generator<Hypothesis
     reach: 8,
     coarsest: Infinity,
   });
-  const shifted = usesTexture ? shiftedFrom(sight, wide, last, radius) : null;
+  const shifted = usesTexture ? shiftedFrom(o, wide, last, radius) : null;
   if (shifted) {
     yield { ...at(shifted), pictureFirst: hasRails };
     yield at(shifted);

@@ -38,6 +38,8 @@ export interface PictureStart {
   readonly coarsest: number;
   /** px of level 0 that a cell may slip by, where the start is known well */
   readonly slipLimit?: number | undefined;
+  /** what it is aligned to; of the picture that is shown, the nearest view when left out */
+  readonly key?: KeyPicture;
 }
 
 export interface Aligned {
@@ -114,7 +116,7 @@ export function beyondUsual(softness: number): number {
 /** @returns null when the picture does not count, or a screen cannot look as it would have it */
 export function alignPicture(c: FrameContext, h: Hypothesis, at: PictureStart): Aligned | null {
   if (!c.usesTexture) return null;
-  const key = c.sight.keyFor(at.start);
+  const key = at.key ?? c.sight.keyFor(at.start, c.frame);
   const from = multiply(at.start, inverse(key.homography));
   const template = softened(key.template, beyondUsual(c.softness) / scaleAt(from, key.template.centre));
   const corners = mapQuad(at.start, c.sight.pin);

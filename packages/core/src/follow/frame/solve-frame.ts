@@ -250,7 +250,7 @@ function together(c: FrameContext, h: Hypothesis, evidence: Evidence): Found | n
     corners,
     ...informationOf(c, h, { homography, corners }, ground.information),
     alignment,
-    key: picture?.key ?? c.sight.keyFor(homography),
+    key: picture?.key ?? c.sight.keyFor(homography, c.frame),
     edges,
     edgeSigma: fitting ? edgeSigma(c, fitting, h) : Infinity,
     smear: ground.smear ?? smearAt(c, corners),

@@ -10,6 +10,7 @@ import type { Passing, Patch } from '../outline/outlines';
 import type { ShutterMemory } from '../timing/shutter';
 import type { SideLooks } from '../edges/side-looks';
 import type { Spot, SpotState } from '../spots/spots';
+import type { Span } from './remembered';
 import type { Stretch } from './stretch';
 
 /** The pin as somebody placed it on a frame. */
@@ -108,12 +109,17 @@ export interface FollowerState {
   readonly views: readonly { readonly corners: Quad; readonly information: readonly number[] }[];
   /** what lies across the sides, see `side-looks.ts`; null to begin with what the reference frame shows */
   readonly looks: SideLooks | null;
+  /** what the Screen showed last, see `shown-picture.ts`; missing in states of before it was told */
+  readonly glass?: { readonly glass: readonly (number | null)[] | null; readonly cut: number | null };
+  readonly spans?: readonly Span[];
   readonly lens: TermMemory & { readonly radial: number };
   readonly readout: TermMemory;
   readonly spots: readonly SpotState[];
   /** the reference first */
   readonly keys: readonly {
     readonly frame: number;
+    /** missing in states of before it was told */
+    readonly picture?: number;
     readonly homography: readonly number[];
     readonly sigma: readonly number[];
     readonly velocity: readonly Point[];

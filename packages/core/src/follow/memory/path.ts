@@ -123,6 +123,22 @@ export class Path {
     return before.length === 0 ? [] : velocityAt(corners, before);
   }
 
+  /**
+   * How fast the frame that a run began at moved itself, px a frame: by the first step after it, then by the first two, as if
+   * that changed evenly. @returns null for any later frame
+   */
+  velocityOfFirst(first: number, frame: number, corners: Quad): readonly Point[] | null {
+    const [last, before] = this.found;
+    if (!this.follows(frame)) return null;
+    if (last!.frame === first) return this.velocityOf(frame, corners);
+    if (before?.frame !== first || Math.abs(last!.frame - first) !== 1) return null;
+    return before.corners.map((p, i): Point => {
+      const along = (axis: 0 | 1): number =>
+        1.5 * (last!.corners[i]![axis] - p[axis]) - 0.5 * (corners[i]![axis] - last!.corners[i]![axis]);
+      return [along(0), along(1)];
+    });
+  }
+
   /** By the frames on both sides; at an end of the way by the two that follow on one, to the same order. */
   private velocityOnWay(frame: number): readonly Point[] | null {
     const at = (k: number): Quad | undefined => this.way.get(frame + k);

@@ -44,14 +44,14 @@ export function carriedOver(
   now: Pick<FollowSetup, 'patches' | 'density' | 'lens' | 'reading'>,
   was: Pick<FollowSetup, 'patches' | 'density' | 'reading'>,
 ): FollowerState {
-  const { last, lost, surprise, hasRepeats, shutter, views, readout, keys, spots } = before;
+  const { last, lost, surprise, hasRepeats, shutter, views, readout, keys, spans, glass, spots } = before;
   const isSamePicture = now.reading === was.reading;
   const isSamePlace = isSamePicture && now.patches === was.patches && now.density === was.density;
   const { looks } = isSamePicture ? before : own;
   const { trust, proof, railSpread, pictured, support } = isSamePlace ? before : own;
   return {
     ...own,
-    ...{ last, lost, surprise, hasRepeats, shutter, views, looks, readout, keys, spots },
+    ...{ last, lost, surprise, hasRepeats, shutter, views, looks, readout, keys, spans, glass, spots },
     ...{ trust, proof, railSpread, pictured, support },
     lens: now.lens === undefined ? before.lens : own.lens,
   };

@@ -4,7 +4,7 @@
  * behind a better one.
  */
 import { CoreError } from '../../errors';
-import { mapPoint, normaliseHomography, quadToQuad, scaleAt } from '../../geometry/homography';
+import { mapPoint, normaliseHomography, quadToQuad } from '../../geometry/homography';
 import type { Lens } from '../../geometry/lens';
 import { distort, undistort } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
@@ -20,8 +20,8 @@ import { framePyramid } from '../../image/frame-pyramids';
 import { DENSITIES } from '../picture/cells';
 import type { EdgeFit } from '../edges/edge-solver';
 import { firstSpread } from '../edges/edge-solver';
-import type { Kept, KeyPicture } from '../picture/key-pictures';
-import { levelsFor, makeKeyPicture, viewDifference } from '../picture/key-pictures';
+import type { Kept, KeyPicture, Probation as Rule } from '../picture/key-pictures';
+import { levelsFor, makeKeyPicture } from '../picture/key-pictures';
 import type { Carried, Row, TermMemory } from '../evidence/camera-evidence';
 import {
   NO_TERM_MEMORY,
@@ -35,6 +35,8 @@ import {
 import type { Measured } from '../evidence/lens-response';
 import { planeResponse } from '../evidence/lens-response';
 import { Probation } from './probation';
+import type { Frame } from './remembered';
+import { Remembered } from './remembered';
 import type { Rail } from '../edges/rails';
 import { findRails } from '../edges/rails';
 import type { Region } from '../outline/region';
@@ -43,15 +45,6 @@ import type { FollowSetup } from './follower-state';
 import type { Alignment } from '../picture/texture-alignment';
 
 const SIGHT = {
-  /** Octaves of difference of views below which the reference is preferred. By trial. */
-  stayWithReference: 0.65,
-  /**
-   * Octaves by which a view must differ from every remembered one to be remembered itself (about 1.5 times nearer).
-   * By trial.
-   */
-  newKey: 0.75,
-  /** Size against the reference below which a view is not worth remembering. By trial. */
-  leastScale: 0.3,
   /** Mean grey, 0 to 255, under which glass is taken for dark: what is seen in it may be a mirror image. By trial. */
   dark: 56,
   /** Own cells from which the screen has a picture to follow. By trial. */
@@ -71,14 +64,13 @@ export class Sight {
   pin: Quad;
   region: Region;
   centre: Point;
-  /** the reference first */
-  keys: KeyPicture[] = [];
   rails: readonly Rail[] = [];
   railSpread: Float32Array = new Float32Array(0);
   /** of the pin, on which rails were found */
   sides = 0;
   lens: Lens;
   readonly probation: Probation;
+  readonly remembered: Remembered;
   private memory: TermMemory = NO_TERM_MEMORY;
 
   constructor(
@@ -90,9 +82,9 @@ export class Sight {
     this.probation = new Probation(
       width,
       (corners, mean) =>
-        this.region.surroundings !== null &&
-        (corners.some((p) => !insidePolygon(p, this.pin)) || (this.sides === 4 && mean < SIGHT.dark)),
+        this.isBeside(corners) || (this.region.surroundings !== null && this.sides === 4 && mean < SIGHT.dark),
     );
+    this.remembered = new Remembered((f) => this.keyPictureOf(f));
     this.lens = { radial: setup.lens ?? 0, width, height };
     this.pin = setup.pin;
     this.region = followRegion(setup.pin, setup.patches, this.lens);
@@ -136,9 +128,13 @@ export class Sight {
     this.rails = rails;
     this.sides = new Set(rails.map((r) => r.side)).size;
     const velocity = this.keys[0]?.velocity ?? [];
-    this.keys = [];
-    this.remember(this.referenceFrame, this.reference, IDENTITY, { sigma: [0, 0, 0, 0], velocity });
-    for (const k of others) this.remember(k.frame, k.luma, quadToQuad(this.pin, this.straight(k.corners)), k);
+    this.remembered.keys = [];
+    this.remembered.add({
+      ...{ frame: this.referenceFrame, luma: this.reference, homography: IDENTITY },
+      kept: { sigma: [0, 0, 0, 0], velocity, picture: 0 },
+    });
+    for (const k of others)
+      this.remembered.add({ ...k, homography: quadToQuad(this.pin, this.straight(k.corners)), kept: k });
   }
 
   private railsOfReference(): Rail[] {
@@ -152,34 +148,30 @@ export class Sight {
     return findRails(this.pin, image!, this.region.ignore);
   }
 
-  /** Adds a key picture; `h` maps the reference frame to it. */
-  remember(frame: number, luma: RawLuma, h: Matrix3, kept: Kept): void {
-    this.keys.push(
-      makeKeyPicture(frame, luma, h, kept, this.region, DENSITIES[this.setup.density], this.probation.rule, this.lens),
-    );
+  private keyPictureOf({ frame, luma, homography, kept }: Frame): KeyPicture {
+    // What appeared on the glass at once is no mirror image.
+    const rule: Rule = kept.picture ? (corners) => this.isBeside(corners) : this.probation.rule;
+    return makeKeyPicture(frame, luma, homography, kept, this.region, DENSITIES[this.setup.density], rule, this.lens);
   }
 
-  /** Adds a key picture when its view differs from every remembered one. */
-  rememberNew(frame: number, luma: RawLuma, h: Matrix3, kept: Kept): void {
-    const nearest = Math.min(...this.keys.map((k) => viewDifference(k.homography, h, this.centre)));
-    if (nearest > SIGHT.newKey && scaleAt(h, this.centre) > SIGHT.leastScale) this.remember(frame, luma, h, kept);
+  /** Whether something lies outside the pin, where it is tried for moving with it. */
+  private isBeside(corners: readonly Point[]): boolean {
+    return this.region.surroundings !== null && corners.some((p) => !insidePolygon(p, this.pin));
   }
 
-  /** The key picture whose view is nearest to `h`; the reference as long as it will do. */
-  keyFor(h: Matrix3): KeyPicture {
-    let best = this.keys[0]!;
-    let least = viewDifference(best.homography, h, this.centre);
-    if (least < SIGHT.stayWithReference) return best;
-    for (const key of this.keys) {
-      const d = viewDifference(key.homography, h, this.centre);
-      if (d < least) [best, least] = [key, d];
-    }
-    return best;
+  /** The reference first. */
+  get keys(): readonly KeyPicture[] {
+    return this.remembered.keys;
+  }
+
+  /** Of the picture that is shown on a frame, the remembered view that is nearest to `h`. */
+  keyFor(h: Matrix3, frame: number): KeyPicture {
+    return this.remembered.viewFor(h, this.centre, this.remembered.shownOn(frame));
   }
 
   /** How the reference frame itself moves, once a frame beside it tells. */
   set referenceVelocity(velocity: readonly Point[]) {
-    this.keys[0] = { ...this.keys[0]!, velocity };
+    this.remembered.keys[0] = { ...this.keys[0]!, velocity };
   }
 
   /** From the real picture to the ideal one, and back. */

@@ -25,6 +25,8 @@ import { buildTemplate } from './template';
 
 export interface KeyPicture {
   readonly frame: number;
+  /** which of the pictures that the Screen shows in turn: 0 is the reference's */
+  readonly picture: number;
   /** reference frame to this frame */
   readonly homography: Matrix3;
   /** per corner, px; what every frame aligned to this picture inherits */
@@ -39,7 +41,7 @@ export interface KeyPicture {
 }
 
 /** What is known of a frame that is remembered, see {@link KeyPicture}. */
-export type Kept = Pick<KeyPicture, 'sigma' | 'velocity'> & Partial<Pick<KeyPicture, 'response'>>;
+export type Kept = Pick<KeyPicture, 'sigma' | 'velocity'> & Partial<Pick<KeyPicture, 'response' | 'picture'>>;
 
 /**
  * How a key picture is smeared itself, in its px; not at all where its movement is not known. @param shutter share of a
@@ -90,7 +92,7 @@ export function makeKeyPicture(
   frame: number,
   luma: RawLuma,
   homography: Matrix3,
-  { sigma, velocity, response = null }: Kept,
+  { sigma, velocity, response = null, picture = 0 }: Kept,
   region: Region,
   count: number,
   probation: Probation,
@@ -123,7 +125,7 @@ export function makeKeyPicture(
         mean,
       ),
   });
-  return { frame, homography, sigma, velocity, response, template, luma };
+  return { frame, picture, homography, sigma, velocity, response, template, luma };
 }
 
 /**

@@ -17,7 +17,7 @@ import type { FrameResult } from '../../solve/frame-result';
 
 const ANCHOR = {
   /** px at 1920 wide by which the reference frame is smeared at least for another to be looked for. By trial. */
-  smeared: 2,
+  smeared: 6,
   /** Share of that smear that the other may have at the most. By trial. */
   sharper: 0.4,
   /** px at 1920 wide; how well its corners must be known by its evidence. By trial. */
@@ -63,7 +63,8 @@ function smearOfReference({ results, referenceFrame }: Followed): number {
     const r = results.get(n);
     return r?.homography ? [r.blur] : [];
   });
-  return beside.length > 0 ? Math.max(...beside) : 0;
+  // The reference moves at least as the slower of both: where movement begins there, the faster one tells of after it.
+  return beside.length > 0 ? Math.min(...beside) : 0;
 }
 
 /**

@@ -10,7 +10,7 @@ import { inverse, multiply } from '../../geometry/matrix3';
 import type { Quad } from '../../geometry/quad';
 import { mapQuad, perspectiveCentre } from '../../geometry/quad';
 import type { FrameResult } from '../../solve/frame-result';
-import { trustOf } from './trust';
+import { trustOf } from '../evidence/trust';
 
 /** px; what is known of corners without evidence. */
 const UNKNOWN = 50;
