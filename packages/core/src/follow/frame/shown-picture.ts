@@ -23,8 +23,8 @@ const SHOWN = {
   changed: 0.25,
   /** Of the places, how many must be seen on both frames. By trial. */
   leastSeen: 0.3,
-  /** px at 1920 wide; a picture that is smeared more is not remembered. By trial. */
-  smear: 6,
+  /** px; a picture that is smeared more is not remembered. By trial. */
+  smear: 4,
   /** px at 1920 wide; nor is one of a frame whose corners its edges know worse. By trial. */
   sigma: 4,
   /** Share of the cells' weight that must agree for another view to be remembered. By trial. */
@@ -108,7 +108,7 @@ function knownAgain(c: FrameContext, luma: RawLuma, f: Found): number | null {
 
 /** What the edges of a frame say of it; null where they do not carry it, or it is too smeared to be remembered. */
 function placedByEdges(c: FrameContext, f: Found): { readonly homography: Matrix3; readonly sigma: number[] } | null {
-  if (!carriesScreen(c, f.edges) || f.smear.length > SHOWN.smear * pictureScale(c)) return null;
+  if (!carriesScreen(c, f.edges) || f.smear.length > SHOWN.smear) return null;
   return { homography: f.edges.homography, sigma: cornerSigmas(f.edges.information, 50) };
 }
 
