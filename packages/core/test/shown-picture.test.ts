@@ -15,6 +15,12 @@ import type { FrameResult } from '../src/solve/frame-result';
 import type { SceneOptions } from './builders/scene';
 import { moved, renderScene, waves } from './builders/scene';
 
+const PIN: Quad = [
+  [120, 90],
+  [300, 90],
+  [300, 210],
+  [120, 210],
+];
 describe('whether the glass shows something else', () => {
   const dark = new Array<number>(40).fill(20);
   const lit = (share: number, by: number): number[] => dark.map((v, i) => (i < share * 40 ? v + by : v));
@@ -98,8 +104,17 @@ describe('what is remembered', () => {
     const near = frameOf(9, 1.9).homography;
     expect(all.viewFor(near, at, 1).frame).toBe(7);
     expect(all.viewFor(near, at, 0).frame).toBe(0);
-    all.replaceShown(frameOf(8));
-    expect(all.keys.map((k) => k.frame)).toEqual([0, 8]);
+  });
+  it('is known the better where it lies the more frames tell of it', () => {
+    const all = remembered(0);
+    all.showNew(4, frameOf(5));
+    const seen = PIN.map(([x, y]): Point => [x + 3, y]) as unknown as Quad;
+    for (let n = 0; n < 400; n++) all.refine(all.keys[1]!, PIN, seen, [0.5, 0.5, 0.5, 2]);
+    const { homography, sigma } = all.keys[1]!;
+    expect(farthest(mapQuad(homography, PIN), seen)).toBeLessThan(0.15);
+    expect(sigma[0]!).toBeLessThan(0.1);
+    expect(sigma[3]!).toBeGreaterThan(3 * sigma[0]!);
+    expect(all.keys[0]!.sigma).toEqual([1, 1, 1, 1]);
   });
   it('is forgotten once it is the oldest of too many, but for the reference', () => {
     const all = remembered(0);
@@ -111,12 +126,6 @@ describe('what is remembered', () => {
   });
 });
 
-const PIN: Quad = [
-  [120, 90],
-  [300, 90],
-  [300, 210],
-  [120, 210],
-];
 const FIRST = waves(5, 4, 30);
 const SECOND = waves(77, 4, 30);
 const COVERED = 9;
@@ -128,10 +137,11 @@ const COVERED = 9;
 function shot(pictureOn: (frame: number) => ((x: number, y: number) => number) | null, covered = Infinity) {
   const sceneOn = (n: number): SceneOptions => {
     const picture = pictureOn(n);
+    const glass = (x: number, y: number): number => (picture ? 50 + 0.75 * picture(x, y) : 24);
     return {
       ...{ width: 420, height: 300, pin: grownPin(PIN, 12), background: waves(9), noise: 1.5 },
       homography: (k) => moved(PIN, { x: 2 * k, y: k, turn: 0.008 * k }),
-      texture: (x, y) => (insidePolygon([x, y], PIN) ? (picture ? 50 + 0.75 * picture(x, y) : 24) : 90),
+      texture: (x, y) => (insidePolygon([x, y], PIN) ? glass(x, y) : 90),
       covers: (k) => (k < covered ? [] : coversOn(k)),
     };
   };

@@ -6,7 +6,10 @@ import { cornerSigmas } from '../../geometry/corner-information';
 import { mapPoint, unitSquareToQuad } from '../../geometry/homography';
 import { distort } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
+import { inverse } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
+import { distance } from '../../geometry/point';
+import { mapQuad } from '../../geometry/quad';
 import type { RawLuma } from '../../image/image';
 import type { FrameContext } from '../memory/frame-context';
 import { carriesScreen, pictureScale } from '../memory/frame-context';
@@ -33,8 +36,8 @@ const SHOWN = {
   moves: 24,
   /** px; nor are those whose corners are known worse. By trial. */
   viewSigma: 1,
-  /** Share of what a picture's place is known to by which a later frame must know it better to take its place. By trial. */
-  better: 0.5,
+  /** Standard deviations by which a frame's edges may put a picture elsewhere than was thought, to tell of its place. By trial. */
+  astray: 3,
 } as const;
 
 /** What is remembered of the picture from frame to frame, as plain data. */
@@ -47,16 +50,16 @@ export interface ShownMemory {
 
 export const NOTHING_SHOWN: ShownMemory = { glass: null, cut: null };
 
-/** The Screen shows a picture that is known, a new one, or the same at a place that is known better. */
-type Change =
-  | { readonly kind: 'known'; readonly picture: number }
-  | {
-      readonly kind: 'new' | 'better';
-      /** reference frame to the frame */
-      readonly homography: Matrix3;
-      /** per corner, px */
-      readonly sigma: readonly number[];
-    };
+/** Where a frame's edges have the Screen. */
+interface Placed {
+  /** reference frame to the frame */
+  readonly homography: Matrix3;
+  /** per corner, px */
+  readonly sigma: readonly number[];
+}
+
+/** The Screen shows a picture that is known, or a new one. */
+type Change = { readonly kind: 'known'; readonly picture: number } | { readonly kind: 'new'; readonly placed: Placed };
 
 /** Places of the glass, on the reference frame's ideal picture. */
 function placesOf({ sight }: FrameContext): Point[] {
@@ -107,31 +110,42 @@ function knownAgain(c: FrameContext, luma: RawLuma, f: Found): number | null {
 }
 
 /** What the edges of a frame say of it; null where they do not carry it, or it is too smeared to be remembered. */
-function placedByEdges(c: FrameContext, f: Found): { readonly homography: Matrix3; readonly sigma: number[] } | null {
+function placedByEdges(c: FrameContext, f: Found): Placed | null {
   if (!carriesScreen(c, f.edges) || f.smear.length > SHOWN.smear) return null;
   return { homography: f.edges.homography, sigma: cornerSigmas(f.edges.information, 50) };
 }
 
-function changeOf(c: FrameContext, luma: RawLuma, f: Found, isCut: boolean): Change | null {
+function changeOf(c: FrameContext, luma: RawLuma, f: Found): Change | null {
+  const picture = knownAgain(c, luma, f);
+  if (picture !== null) return { kind: 'known', picture };
   const placed = placedByEdges(c, f);
-  if (isCut) {
-    const picture = knownAgain(c, luma, f);
-    if (picture !== null) return { kind: 'known', picture };
-    return placed && f.edgeSigma < SHOWN.sigma * pictureScale(c) ? { kind: 'new', ...placed } : null;
-  }
-  if (!placed || c.sight.remembered.shownOn(c.frame) === 0) return null;
-  const known = Math.max(...c.sight.keyFor(f.homography, c.frame).sigma);
-  return Math.max(...placed.sigma) < SHOWN.better * known ? { kind: 'better', ...placed } : null;
+  return placed && f.edgeSigma < SHOWN.sigma * pictureScale(c) ? { kind: 'new', placed } : null;
+}
+
+/**
+ * Where a picture lies that is not the reference's is known no better than by the edges of the frame that it is remembered by;
+ * those of each later frame tell of it as well.
+ */
+function refinePlace(c: FrameContext, { alignment, key, ...f }: Found): void {
+  if (key.picture === 0 || !agreesWell(alignment)) return;
+  const placed = placedByEdges(c, { alignment, key, ...f });
+  const alone = alignment.alone();
+  if (!placed || !alone) return;
+  const { pin, remembered } = c.sight;
+  const seen = mapQuad(inverse(alone.homography), mapQuad(placed.homography, pin));
+  const off = mapQuad(key.homography, pin).map(
+    (p, i) => distance(p, seen[i]!) / Math.hypot(placed.sigma[i]!, key.sigma[i]!),
+  );
+  if (Math.max(...off) < SHOWN.astray) remembered.refine(key, pin, seen, placed.sigma);
 }
 
 /** Remembers what a change tells; another picture than before is trusted all over. @param since frame on which it changed */
 function takeUp(c: FrameContext, luma: RawLuma, change: Change, since: number, velocity: readonly Point[]): void {
   const { remembered, probation } = c.sight;
-  if (change.kind !== 'better') probation.trust.fill(1);
+  probation.trust.fill(1);
   if (change.kind === 'known') return remembered.show({ from: since, picture: change.picture });
-  const f = { frame: c.frame, luma, homography: change.homography, kept: { sigma: change.sigma, velocity } };
-  if (change.kind === 'new') remembered.showNew(since, f);
-  else remembered.replaceShown(f);
+  const { homography, sigma } = change.placed;
+  remembered.showNew(since, { frame: c.frame, luma, homography, kept: { sigma, velocity } });
 }
 
 /**
@@ -148,10 +162,13 @@ export function learnShown(
   if (!c.usesTexture) return before;
   const glass = glassOf(c, luma, f.homography);
   const since = before.cut ?? (hasChanged(before.glass, glass) ? c.frame : null);
-  const cut = agreesWell(f.alignment) ? null : since;
-  const change = changeOf(c, luma, f, cut !== null);
-  if (change) takeUp(c, luma, change, cut ?? c.frame, velocity);
-  return { glass, cut: change ? null : cut };
+  if (agreesWell(f.alignment) || since === null) {
+    refinePlace(c, f);
+    return { glass, cut: null };
+  }
+  const change = changeOf(c, luma, f);
+  if (change) takeUp(c, luma, change, since, velocity);
+  return { glass, cut: change ? null : since };
 }
 
 /** Whether a frame is remembered where its view is new. @param moved px since the frame before */

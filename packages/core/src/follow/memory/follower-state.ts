@@ -121,6 +121,7 @@ export interface FollowerState {
     /** missing in states of before it was told */
     readonly picture?: number;
     readonly homography: readonly number[];
+    readonly made?: readonly number[];
     readonly sigma: readonly number[];
     readonly velocity: readonly Point[];
     /** missing in states of before it was told */

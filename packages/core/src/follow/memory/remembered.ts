@@ -4,7 +4,9 @@
  */
 import type { Matrix3 } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
-import { scaleAt } from '../../geometry/homography';
+import { quadToQuad, scaleAt } from '../../geometry/homography';
+import type { Quad } from '../../geometry/quad';
+import { mapQuad } from '../../geometry/quad';
 import type { RawLuma } from '../../image/image';
 import type { Kept, KeyPicture } from '../picture/key-pictures';
 import { viewDifference } from '../picture/key-pictures';
@@ -19,6 +21,8 @@ const REMEMBERED = {
   newView: 0.75,
   /** Size against the reference below which a view is not worth remembering. By trial. */
   leastScale: 0.3,
+  /** What a sighting tells against one of its own error: those of neighbouring frames share much of theirs. By trial. */
+  sighting: 0.3,
   /** Pictures beside the reference's that are remembered. By trial. */
   mostPictures: 5,
 } as const;
@@ -80,11 +84,24 @@ export class Remembered {
     this.add(f);
   }
 
-  /** Remembers the picture that is shown there by this frame alone. */
-  replaceShown(f: Frame): void {
-    const shown = this.shownOn(f.frame);
-    this.keys = this.keys.filter((k) => k.picture !== shown);
-    this.add(f);
+  /**
+   * Lets another sighting tell where the Screen lies on a remembered frame: the mean of all, each by what it knows.
+   * @param pin px of the reference @param seen px of the remembered frame @param sigma of that, per corner, px
+   */
+  refine(key: KeyPicture, pin: Quad, seen: Quad, sigma: readonly number[]): void {
+    const own = mapQuad(key.homography, pin);
+    const weights = sigma.map((s) => REMEMBERED.sighting / s ** 2);
+    const known = key.sigma.map((s) => 1 / s ** 2);
+    const corners = own.map((p, i): Point => {
+      const share = weights[i]! / (weights[i]! + known[i]!);
+      return [p[0] + share * (seen[i]![0] - p[0]), p[1] + share * (seen[i]![1] - p[1])];
+    });
+    const better = {
+      ...key,
+      homography: quadToQuad(pin, corners),
+      sigma: weights.map((w, i) => 1 / Math.sqrt(w + known[i]!)),
+    };
+    this.keys = this.keys.map((k) => (k === key ? better : k));
   }
 
   get pictures(): number[] {

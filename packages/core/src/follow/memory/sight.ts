@@ -133,7 +133,7 @@ export class Sight {
       ...{ frame: this.referenceFrame, luma: this.reference, homography: IDENTITY },
       kept: { sigma: [0, 0, 0, 0], velocity, picture: 0 },
     });
-    for (const k of others)
+    for (const { made: _made, ...k } of others)
       this.remembered.add({ ...k, homography: quadToQuad(this.pin, this.straight(k.corners)), kept: k });
   }
 

@@ -29,6 +29,8 @@ export interface KeyPicture {
   readonly picture: number;
   /** reference frame to this frame */
   readonly homography: Matrix3;
+  /** the same as it was thought to be when its template was made */
+  readonly made: Matrix3;
   /** per corner, px; what every frame aligned to this picture inherits */
   readonly sigma: readonly number[];
   /** of the pin's corners there, px a frame: the picture is smeared itself; empty when it is not known */
@@ -41,7 +43,7 @@ export interface KeyPicture {
 }
 
 /** What is known of a frame that is remembered, see {@link KeyPicture}. */
-export type Kept = Pick<KeyPicture, 'sigma' | 'velocity'> & Partial<Pick<KeyPicture, 'response' | 'picture'>>;
+export type Kept = Pick<KeyPicture, 'sigma' | 'velocity'> & Partial<Pick<KeyPicture, 'response' | 'picture' | 'made'>>;
 
 /**
  * How a key picture is smeared itself, in its px; not at all where its movement is not known. @param shutter share of a
@@ -92,13 +94,13 @@ export function makeKeyPicture(
   frame: number,
   luma: RawLuma,
   homography: Matrix3,
-  { sigma, velocity, response = null, picture = 0 }: Kept,
+  { sigma, velocity, response = null, picture = 0, made = homography }: Kept,
   region: Region,
   count: number,
   probation: Probation,
   lens: Lens,
 ): KeyPicture {
-  const own = homography === IDENTITY ? region : mapRegion(homography, region, lens);
+  const own = made === IDENTITY ? region : mapRegion(made, region, lens);
   const { x0, y0, x1, y1 } = own.bounds;
   const pyramid = buildPyramid(
     luma,
@@ -107,7 +109,7 @@ export function makeKeyPicture(
     lens,
     true,
   ).map((l) => ({ ...l, data: l.data.slice() }));
-  const toReference = inverse(homography);
+  const toReference = inverse(made);
   const template = buildTemplate(pyramid, {
     region: own,
     count,
@@ -125,7 +127,7 @@ export function makeKeyPicture(
         mean,
       ),
   });
-  return { frame, picture, homography, sigma, velocity, response, template, luma };
+  return { frame, picture, homography, made, sigma, velocity, response, template, luma };
 }
 
 /**
