@@ -58,6 +58,20 @@ describe('how fast the frame moved that a run began at', () => {
   });
 });
 
+describe('how fast a frame moves on a way that is known', () => {
+  const way = (places: Record<number, number>): Path =>
+    new Path(0, PIN, new Map(Object.entries(places).map(([n, x]) => [Number(n), shifted(x)])));
+  const speed = (path: Path, n: number): number => path.velocityOf(n, PIN)[0]![0];
+  it('is told by the frames on both sides, where one between them was lost as well', () => {
+    expect(speed(way({ 0: 0, 1: 6, 2: 16 }), 1)).toBeCloseTo(8, 9);
+    expect(speed(way({ 0: 0, 2: 16 }), 1)).toBeCloseTo(8, 9);
+  });
+  it('is not slowed by a frame that is shown again', () => {
+    const repeated = way({ 0: 0, 1: 10, 2: 20, 3: 20, 4: 30, 5: 40 });
+    for (const n of [1, 2, 3, 4]) expect(speed(repeated, n)).toBeCloseTo(10, 9);
+  });
+});
+
 describe('a Screen that is lost but likely to be where it was expected', () => {
   const path = walked(7, 4);
   const before = path.expectation(5);

@@ -5,7 +5,7 @@
 import type { Point } from '../../geometry/point';
 import { distance } from '../../geometry/point';
 import type { Quad } from '../../geometry/quad';
-import { isConvex, signedArea } from '../../geometry/quad';
+import { farthest, isConvex, signedArea } from '../../geometry/quad';
 import type { FollowerState } from './follower-state';
 import type { Smear } from '../timing/shutter';
 import { NO_SMEAR, smearOf, velocityAt } from '../timing/shutter';
@@ -54,6 +54,9 @@ export class Path {
   hasRepeats = false;
   /** how far frames lately lay from where they were expected, px */
   surprise: number = PATH.firstSurprise;
+  /** frames of the way by the time that passes, and the way by that */
+  private readonly counts: ReadonlyMap<number, number>;
+  private readonly byCount: ReadonlyMap<number, Quad>;
 
   /**
    * @param way corners of frames that a first run found
@@ -62,10 +65,12 @@ export class Path {
   constructor(
     frame: number,
     corners: Quad,
-    private way: ReadonlyMap<number, Quad> = new Map(),
+    private readonly way: ReadonlyMap<number, Quad> = new Map(),
     private readonly isSteadied = false,
   ) {
     this.found = [{ frame, corners }];
+    this.counts = this.countedWay();
+    this.byCount = new Map([...this.counts].map(([n, count]) => [count, way.get(n)!]));
   }
 
   get last(): FollowerState['found'][number] {
@@ -139,9 +144,23 @@ export class Path {
     });
   }
 
+  /** Counts a way's frames by the time that passes: none does where a frame shows the picture of the one before it again. */
+  private countedWay(): Map<number, number> {
+    const counts = new Map<number, number>();
+    let before: number | null = null;
+    for (const frame of [...this.way.keys()].sort((a, b) => a - b)) {
+      const isAgain = before === frame - 1 && farthest(this.way.get(before)!, this.way.get(frame)!) === 0;
+      const step = isAgain || before === null ? 0 : frame - before;
+      counts.set(frame, (before === null ? 0 : counts.get(before)!) + step);
+      before = frame;
+    }
+    return counts;
+  }
+
   /** By the frames on both sides; at an end of the way by the two that follow on one, to the same order. */
   private velocityOnWay(frame: number): readonly Point[] | null {
-    const at = (k: number): Quad | undefined => this.way.get(frame + k);
+    const count = this.counts.get(frame) ?? (this.counts.get(frame - 1) ?? NaN) + 1;
+    const at = (k: number): Quad | undefined => this.byCount.get(count + k);
     const [a, b, now] = [at(-1), at(1), at(0)];
     if (a && b) return a.map(([x, y], i): Point => [(b[i]![0] - x) / 2, (b[i]![1] - y) / 2]);
     for (const s of [1, -1]) {
