@@ -46,15 +46,17 @@ describe('where the Screen should be next', () => {
 });
 
 describe('how fast the frame moved that a run began at', () => {
-  it('is the first step, then what the first two say of before it, and nothing later', () => {
+  it('is the first step, and where movement begins what the first two say of before it', () => {
     const path = new Path(0, PIN);
-    expect(path.velocityOfFirst(0, 1, shifted(6))![0]).toEqual([6, 0]);
+    expect(path.velocityOfFirst(0, 1, shifted(6), 2)![0]).toEqual([6, 0]);
     path.takeUp(1, shifted(6));
     // Steps of 6 and 10 px: 4 px at the first frame, were it to go on so.
-    expect(path.velocityOfFirst(0, 2, shifted(16))).toEqual(PIN.map(() => [4, 0]));
+    expect(path.velocityOfFirst(0, 2, shifted(16), 2)).toEqual(PIN.map(() => [4, 0]));
+    expect(path.velocityOfFirst(0, 2, shifted(16), 5)).toBeNull();
+    expect(path.velocityOfFirst(0, 2, shifted(9), 2)).toBeNull();
     path.takeUp(2, shifted(16));
-    expect(path.velocityOfFirst(0, 3, shifted(30))).toBeNull();
-    expect(new Path(0, PIN).velocityOfFirst(0, 2, shifted(6))).toBeNull();
+    expect(path.velocityOfFirst(0, 3, shifted(40), 2)).toBeNull();
+    expect(new Path(0, PIN).velocityOfFirst(0, 2, shifted(6), 2)).toBeNull();
   });
 });
 

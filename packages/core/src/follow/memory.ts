@@ -52,6 +52,8 @@ const MEMORY = {
    * picture judges them. By trial.
    */
   untimed: 12,
+  /** px a frame at 1920 wide by which the second step from the reference is longer where movement begins there. By trial. */
+  begins: 6,
   /** Share of probability from which a frame teaches what lies across the sides. By trial. */
   certain: 0.9,
   /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
@@ -216,7 +218,8 @@ export class FollowerMemory {
     const velocity = path.velocityOf(n, f.corners);
     this.learnDevice(f, taken.isBent, fastest(velocity));
     const isNext = path.follows(n);
-    const ofReference = setup.way ? null : path.velocityOfFirst(this.referenceFrame, n, f.corners);
+    const begins = MEMORY.begins * pictureScale(c);
+    const ofReference = setup.way ? null : path.velocityOfFirst(this.referenceFrame, n, f.corners, begins);
     if (ofReference) sight.referenceVelocity = ofReference;
     if (!f.stopped && isNext)
       this.shutter = learnShutter(

@@ -129,14 +129,17 @@ export class Path {
   }
 
   /**
-   * How fast the frame that a run began at moved itself, px a frame: by the first step after it, then by the first two, as if
-   * that changed evenly. @returns null for any later frame
+   * How fast the frame that a run began at moved itself, px a frame: by the first step after it; where the second is longer by
+   * more than `begins` px, movement had hardly begun, and both tell, as if it grew evenly.
+   * @returns null where a frame tells nothing more
    */
-  velocityOfFirst(first: number, frame: number, corners: Quad): readonly Point[] | null {
+  velocityOfFirst(first: number, frame: number, corners: Quad, begins: number): readonly Point[] | null {
     const [last, before] = this.found;
     if (!this.follows(frame)) return null;
     if (last!.frame === first) return this.velocityOf(frame, corners);
     if (before?.frame !== first || Math.abs(last!.frame - first) !== 1) return null;
+    const step = farthest(last!.corners, before.corners);
+    if (farthest(corners, last!.corners) < step + begins) return null;
     return before.corners.map((p, i): Point => {
       const along = (axis: 0 | 1): number =>
         1.5 * (last!.corners[i]![axis] - p[axis]) - 0.5 * (corners[i]![axis] - last!.corners[i]![axis]);
