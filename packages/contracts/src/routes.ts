@@ -23,6 +23,7 @@ export const ROUTES = {
   'POST /productions': { body: 'production', answer: 'production' },
   'GET /productions/:id': { answer: 'board' },
   'DELETE /productions/:id': { answer: 'nothing' },
+  'GET /productions/:id/deliveries': { answer: 'deliveriesOfProduction' },
   'POST /productions/:id/shots': { body: 'shot', answer: 'shot' },
   'POST /productions/:id/templates': { body: 'takeTemplate', answer: 'shot' },
 

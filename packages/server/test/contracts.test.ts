@@ -131,6 +131,12 @@ describe('every route answers as its contract has it:', () => {
   it('deliveries, the queue and templates', async () => {
     const delivery = await ask<{ id: number; jobId: number }>('POST', `/shots/${shot}/deliveries`, { as: 'template' });
     await ended(delivery.jobId);
+    const [newest] = await ask<{ shotName: string; revision: number; latest: number }[]>(
+      'GET',
+      `/productions/${production}/deliveries`,
+    );
+    expect(newest).toMatchObject({ id: delivery.id, shotName: expect.any(String) as string });
+    expect(newest!.latest).toBe(newest!.revision);
     const zip = await (await fetch(`${server.url}/api/deliveries/${delivery.id}/file`)).arrayBuffer();
     const { id: upload } = await server.upload(new Uint8Array(zip));
     await ask('POST', `/productions/${production}/templates`, { upload });

@@ -7,6 +7,7 @@ export const router = createRouter({
     { path: '/', component: () => import('./pages/ProductionsPage.vue') },
     { path: '/space', component: () => import('./space/SpacePage.vue') },
     { path: '/productions/:id(\\d+)', component: () => import('./pages/ShotBoardPage.vue') },
+    { path: '/productions/:id(\\d+)/deliveries', component: () => import('./hand-over/DeliveriesPage.vue') },
     { path: '/shots/:id(\\d+)', redirect: (to) => `/shots/${String(to.params['id'])}/plate` },
     { path: `/shots/:id(\\d+)/:stage(${STAGES.join('|')})`, component: () => import('./pages/ShotPage.vue') },
     { path: '/:any(.*)*', component: () => import('./pages/LostPage.vue') },

@@ -20,6 +20,7 @@ export type CameraView = Answer<'cameraView'>;
 export type Job = Answer<'jobEvent'>;
 export type Media = Answer<'media'>;
 export type Delivery = Answer<'delivery'>;
+export type ProductionDelivery = Answer<'deliveriesOfProduction'>[number];
 export type Binned = Answer<'binned'>;
 export type GoesWith = Answer<'goesWith'>;
 export type DiskUse = Answer<'disk'>;

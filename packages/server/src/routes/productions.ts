@@ -5,6 +5,7 @@ import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
 import { putIntoBin } from '../use-cases/bin';
 import { createShot } from '../use-cases/create-shot';
+import { deliveriesOfProduction } from '../use-cases/deliveries-of-production';
 import { takeTemplate } from '../use-cases/take-template';
 import { body, handler, id } from './handler';
 
@@ -33,6 +34,10 @@ export function productionRoutes(c: Context): Router {
     .delete(
       '/:id',
       handler((req) => putIntoBin(c, 'production', id(req))),
+    )
+    .get(
+      '/:id/deliveries',
+      handler((req) => deliveriesOfProduction(c, id(req))),
     )
     .post(
       '/:id/templates',

@@ -21,6 +21,13 @@ export const listDeliveries = `
   LEFT JOIN jobs j ON j.delivery_id = d.id
   WHERE d.shot_id = ? AND d.binned IS NULL
   ORDER BY d.id DESC`;
+export const listOfProduction = `
+  SELECT ${columns}, s.name AS shotName
+  FROM deliveries d
+  JOIN shots s ON s.id = d.shot_id
+  LEFT JOIN jobs j ON j.delivery_id = d.id
+  WHERE s.production_id = ? AND s.binned IS NULL AND d.binned IS NULL
+  ORDER BY d.id DESC`;
 export const deliveryDone = `UPDATE deliveries SET bytes = ?, sha256 = ? WHERE id = ?`;
 /** Those that are done, and those that are or will be worked on. */
 export const toBeKept = `

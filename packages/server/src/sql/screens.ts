@@ -9,6 +9,11 @@ export const listRevisions = `SELECT revision, step, saved FROM screen_revisions
 export const findRevision = `SELECT revision, step, saved, recipe FROM screen_revisions WHERE screen_id = ? AND revision = ?`;
 export const findScreen = `SELECT id, shot_id AS shotId, recipe, revision FROM screens WHERE id = ?`;
 export const listScreens = `SELECT id, shot_id AS shotId, recipe, revision FROM screens WHERE shot_id = ? ORDER BY depth, id`;
+export const listScreensOfProduction = `
+  SELECT x.id, x.shot_id AS shotId, x.recipe, x.revision
+  FROM screens x
+  JOIN shots s ON s.id = x.shot_id
+  WHERE s.production_id = ? AND s.binned IS NULL`;
 export const saveScreen = `UPDATE screens SET recipe = ?, revision = revision + 1 WHERE id = ? AND revision = ?`;
 export const setDepth = `UPDATE screens SET depth = ? WHERE id = ? AND shot_id = ?`;
 export const deleteScreen = `DELETE FROM screens WHERE id = ?`;

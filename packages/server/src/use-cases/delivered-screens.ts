@@ -15,6 +15,11 @@ export function deliveredScreens(
   return all.filter((s) => as === 'template' || !s.recipe.carried);
 }
 
+/** The revision that a delivery of these Screens is made from. */
+export function revisionOf(screens: readonly Pick<ScreenRow, 'revision'>[]): number {
+  return screens.reduce((sum, s) => sum + s.revision, 0);
+}
+
 /** Names of planes that holdouts ride on. */
 function planesNamed(recipes: readonly Pick<ScreenRow, 'recipe'>[]): Set<string> {
   const holdouts = recipes.flatMap(({ recipe }) => (recipe.dress?.holdouts ?? []) as readonly Holdout[]);

@@ -11,7 +11,7 @@ import * as deliveries from '../sql/deliveries';
 import * as media from '../sql/media';
 import * as screens from '../sql/screens';
 import { findShot } from './create-shot';
-import { deliveredScreens } from './delivered-screens';
+import { deliveredScreens, revisionOf } from './delivered-screens';
 import { addJob } from './add-job';
 
 type Settings = NonNullable<Requests['deliver']>;
@@ -105,15 +105,11 @@ async function nameOfFill(c: Context, { settings: { fill, slot }, screens: all }
   return found ? found.name : null;
 }
 
-function revisionOf({ screens: all }: Order): number {
-  return all.reduce((sum, s) => sum + s.revision, 0);
-}
-
 function fileNameOf(order: Order, fill: string | null): string {
   const { settings, shot, range } = order;
   const ofFill = fill === null ? '' : `-${safeName(fill.replace(/\.\w+$/, ''))}`;
   const end = ending(settings.as, range[1] - range[0] + 1);
-  return `${safeName(settings.name ?? shot.name)}${ofFill}${whatIsShown(settings)}-r${revisionOf(order)}.${end}`;
+  return `${safeName(settings.name ?? shot.name)}${ofFill}${whatIsShown(settings)}-r${revisionOf(order.screens)}.${end}`;
 }
 
 /** A Screen's recipe with what takes its slot. */
@@ -125,7 +121,7 @@ function recipeOf({ id, recipe }: ScreenRow, { fill, slot }: Settings): ScreenRo
 /** The delivery that somebody asked for a moment ago in the very same words; null when nobody did. */
 async function askedAlready(c: Context, order: Order, arrived: number): Promise<DeliveryRow | null> {
   const waited = (Date.now() - arrived) / 1000;
-  const asked = [order.shot.id, revisionOf(order), JSON.stringify(order.settings), waited, waited];
+  const asked = [order.shot.id, revisionOf(order.screens), JSON.stringify(order.settings), waited, waited];
   const twice = await c.db.one<{ id: number }>(deliveries.askedTwice, asked);
   return twice && c.db.one<DeliveryRow>(deliveries.findDelivery, [twice.id]);
 }
@@ -134,7 +130,7 @@ async function askedAlready(c: Context, order: Order, arrived: number): Promise<
 function insert(c: Context, order: Order, fileName: string, pictures: number): Promise<number> {
   const { settings, shot, range } = order;
   return c.db.transaction(async (t) => {
-    const row = [shot.id, JSON.stringify(settings), revisionOf(order), fileName];
+    const row = [shot.id, JSON.stringify(settings), revisionOf(order.screens), fileName];
     const { insertId } = await t.run(deliveries.insertDelivery, row);
     const recipes = order.screens.map((s) => ({ id: s.id, revision: s.revision, recipe: recipeOf(s, settings) }));
     await addJob(t, {

@@ -16,7 +16,7 @@ import PackageSection from './PackageSection.vue';
 import PictureSection from './PictureSection.vue';
 import QueueSection from './QueueSection.vue';
 import TableSection from './TableSection.vue';
-import { NAMES, SHOWS } from './formats';
+import { whatOf } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { usePace } from './use-pace';
 import { durationText, useRates } from './use-rates';
@@ -52,10 +52,6 @@ function left(d: Delivery): string {
   const { done, total } = progress(d);
   return `, ${durationText(pace * (total - done))} left`;
 }
-const what = (d: Delivery): string =>
-  [NAMES[d.settings.as] ?? d.settings.as, SHOWS.find((s) => s.value === d.settings.show && s.value !== 'dressed')?.text]
-    .filter(Boolean)
-    .join(', ');
 watched();
 </script>
 
@@ -73,7 +69,7 @@ watched();
     <ul class="list" data-test="deliveries">
       <li v-for="d in list" :key="d.id">
         <div class="d-flex gap-2">
-          <strong>{{ what(d) }}</strong><span class="dim"
+          <strong>{{ whatOf(d.settings) }}</strong><span class="dim"
             >revision {{ d.revision
             }}<template v-if="d.revision !== revision">, <span class="weak">outdated</span></template></span
           >

@@ -51,5 +51,11 @@ export const NAMES: Readonly<Record<string, string>> = Object.fromEntries(
   FORMATS.map((f) => [f.id, isOf(f.id, 'text', 'maps') ? `${f.group}: ${f.name}` : f.name]),
 );
 
+/** What a delivery is, in a few words. */
+export function whatOf({ as, show }: DeliverSettings): string {
+  const shown = SHOWS.find((s) => s.value === show && s.value !== 'dressed')?.text;
+  return [NAMES[as] ?? as, shown].filter(Boolean).join(', ');
+}
+
 export const FIRST_TEMPLATE =
   '# {{screen}}, {{count}} frames of {{plate}}\n{{each frame}}\n{{label}}\t{{tl.x:3}}\t{{tl.y:3}}\t{{tr.x:3}}\t{{tr.y:3}}\t{{br.x:3}}\t{{br.y:3}}\t{{bl.x:3}}\t{{bl.y:3}}\n{{end}}\n';

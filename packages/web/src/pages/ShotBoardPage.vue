@@ -67,9 +67,11 @@ onUnmounted(() => offs.forEach((off) => off()));
     <p class="mb-1"><RouterLink to="/">Productions</RouterLink></p>
     <div class="d-flex align-items-center mb-3">
       <h1 class="mb-0">{{ production?.name ?? 'Shot board' }}</h1>
+      <RouterLink :to="`/productions/${id}/deliveries`" class="ms-auto me-3" data-test="all-deliveries"
+        >All deliveries</RouterLink
+      >
       <BButton
         v-if="(production?.shots.length ?? 0) > 0"
-        class="ms-auto"
         variant="outline-secondary"
         title="A delivery for each of several fills in each of several shots"
         data-test="batch-open"
