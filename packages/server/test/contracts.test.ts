@@ -71,7 +71,7 @@ describe('the list of routes', () => {
     expect(() => checkAnswer('GET /productions', [{ id: 1, name: 'Tidewater' }])).toThrow(
       /required property 'created'/,
     );
-    const extra = { free: 1, warnBelow: 1, productions: [], unused: [], bin: 0, more: 1 };
+    const extra = { folder: 'data', free: 1, warnBelow: 1, productions: [], unused: [], bin: 0, more: 1 };
     expect(() => checkAnswer('GET /disk', extra)).toThrow(/"disk".*more/);
     expect(() => checkEvent('media', { hash: 'short' })).toThrow(/\/hash/);
   });

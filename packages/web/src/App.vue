@@ -94,13 +94,9 @@ watch(shot, (now) => live.connect(now), { immediate: true });
       <BButton class="mt-3" variant="outline-secondary" data-test="tour-again" @click="again"
         >Take the tour of a shot again</BButton
       >
-      <BFormCheckbox
-        class="mt-3"
-        switch
-        :model-value="view.theme === 'light'"
-        @update:model-value="view.theme = $event ? 'light' : 'dark'"
-        >Light theme</BFormCheckbox
-      >
+      <p class="mt-3">
+        <RouterLink to="/settings" @click="view.helpOpen = false">Settings: theme, surround, read-outs</RouterLink>
+      </p>
     </BOffcanvas>
   </BApp>
 </template>

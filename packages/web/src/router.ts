@@ -5,6 +5,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: () => import('./pages/ProductionsPage.vue') },
+    { path: '/settings', component: () => import('./pages/SettingsPage.vue') },
     { path: '/space', component: () => import('./space/SpacePage.vue') },
     { path: '/productions/:id(\\d+)', component: () => import('./pages/ShotBoardPage.vue') },
     { path: '/productions/:id(\\d+)/deliveries', component: () => import('./hand-over/DeliveriesPage.vue') },

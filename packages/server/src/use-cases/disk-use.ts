@@ -1,4 +1,5 @@
 /** What takes up the disk: by production, what nothing needs, what lies in the bin; and what is free. */
+import { resolve } from 'node:path';
 import type { Context } from '../context';
 import { folderBytes } from '../files-below';
 import { freeBytes } from '../free-bytes';
@@ -25,6 +26,8 @@ export interface DiskUse {
   readonly free: number;
   /** bytes below which the person is warned */
   readonly warnBelow: number;
+  /** where all of it lies */
+  readonly folder: string;
   readonly productions: readonly ProductionUse[];
   readonly unused: readonly UnusedMedia[];
   /** bytes */
@@ -81,6 +84,7 @@ export async function diskUse(c: Context): Promise<DiskUse> {
     unused.push({ hash, name, bytes: original + working });
   }
   return {
+    folder: resolve(c.config.data),
     free: await freeBytes(c.config.data),
     warnBelow: c.config.warnBelow,
     productions: await byProduction(c, sizeOf),

@@ -41,7 +41,8 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
   <main class="page">
     <div class="d-flex align-items-baseline mb-3">
       <h1 class="mb-0"><img src="/mark.svg" alt="" width="28" height="28" class="me-2" />Productions</h1>
-      <RouterLink to="/space" class="ms-auto" data-test="space">Space and bin</RouterLink>
+      <RouterLink to="/settings" class="ms-auto me-3" data-test="settings">Settings</RouterLink>
+      <RouterLink to="/space" data-test="space">Space and bin</RouterLink>
     </div>
     <BAlert v-if="disk" :model-value="true" variant="warning" data-test="disk-short"
       >Only {{ bytesText(disk.free) }} are free on the disk;

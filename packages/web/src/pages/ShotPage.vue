@@ -28,6 +28,7 @@ import { useView } from '../stores/view';
 import TourCard from '../tour/TourCard.vue';
 import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
+import { codeText } from '../shared/format';
 import { describeAid } from '../shared/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
 import { useFocusReturn } from './use-focus-return';
@@ -145,9 +146,9 @@ watch(
 const aid = computed(() => describeAid(view));
 const pointer = computed(() => {
   const p = view.pointer;
-  return p
-    ? `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}${p.rgb ? `   R ${p.rgb[0]} G ${p.rgb[1]} B ${p.rgb[2]}` : '   outside'}`
-    : '';
+  if (!p) return '';
+  const [r, g, b] = (p.rgb ?? []).map((v) => codeText(v, view.white));
+  return `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}   ${p.rgb ? `R ${r} G ${g} B ${b}` : 'outside'}`;
 });
 </script>
 

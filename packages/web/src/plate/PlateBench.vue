@@ -4,6 +4,7 @@ import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
 import { api, sentence } from '../api';
 import { rateText } from '../shared/format';
+import { SURROUNDS } from '../shared/view-aid';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -97,7 +98,7 @@ async function makeAnew(): Promise<void> {
       <div class="d-flex align-items-center gap-1 mt-1">
         Surround
         <BButton
-          v-for="s in [5, 10, 18]"
+          v-for="s in SURROUNDS"
           :key="s"
           variant="outline-secondary"
           :pressed="view.surround === s"

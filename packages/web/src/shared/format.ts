@@ -25,6 +25,14 @@ export function dayText(time: number): string {
   return new Date(time).toLocaleDateString(undefined, { month: 'short', day: 'numeric' });
 }
 
+/** Code values of white that read-outs may be told in. */
+export const WHITES: readonly number[] = [255, 1, 1023];
+
+/** A code value of a picture in another range: whole numbers, or three places where white is 1. @param code 0 to 255 */
+export function codeText(code: number, white: number): string {
+  return white === 1 ? (code / 255).toFixed(3) : String(Math.round((code * white) / 255));
+}
+
 /** R, G, B as shares of the range. */
 export function cssColour(rgb: readonly number[]): string {
   return `rgb(${rgb.map((v) => Math.round(255 * v)).join(' ')})`;

@@ -42,3 +42,6 @@ export function channelMatrix(c: Channel): string {
   const row = (i: number): readonly number[] => (c === 'all' ? [0, 1, 2].map((k) => Number(k === i)) : one[c]);
   return [0, 1, 2].map((i) => `${row(i).join(' ')} 0 0`).join(' ') + ' 0 0 0 1 0';
 }
+
+/** Greys around the picture, % of white's light, against which its brightness can be judged. */
+export const SURROUNDS: readonly number[] = [5, 10, 18];

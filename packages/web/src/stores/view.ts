@@ -54,6 +54,8 @@ export const useView = defineStore('view', () => {
   const rulingExtent = ref(useStorage('yarlop.ruling-extent', 1));
   const horizon = ref(useStorage('yarlop.horizon', false));
   const surround = ref(useStorage('yarlop.surround', 10));
+  /** code value of white in read-outs */
+  const white = ref(useStorage('yarlop.white', 255));
   const theme = ref(useStorage<'dark' | 'light'>('yarlop.theme', 'dark'));
   /** what the frame was followed by, on the picture */
   const cells = ref(useStorage('yarlop.cells', true));
@@ -156,6 +158,7 @@ export const useView = defineStore('view', () => {
     cells,
     spot,
     surround,
+    white,
     theme,
     alone,
     plateOnly,
