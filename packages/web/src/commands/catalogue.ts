@@ -152,6 +152,13 @@ export const COMMANDS: readonly Command[] = [
   { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z' },
   letter('h', 'alone', 'Hide everything but the picture'),
   {
+    id: 'second-window',
+    title: 'The picture alone in a second window',
+    keys: 'Shift+H',
+    binding: 'Shift+h',
+    sentence: 'The picture alone in a window of its own, for another display; it stays in step with this one',
+  },
+  {
     id: 'find-control',
     title: 'Find a control by its name',
     keys: '/',

@@ -4,6 +4,7 @@ import { useStorage } from '@vueuse/core';
 import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { sentence } from '../api';
+import { provideCommand } from '../commands/use-commands';
 import FindControl from '../find/FindControl.vue';
 import ScreenChips from '../bench/ScreenChips.vue';
 import DressBench from '../dress/DressBench.vue';
@@ -32,6 +33,7 @@ import { codeText } from '../shared/format';
 import { describeAid } from '../shared/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
 import { useFocusReturn } from './use-focus-return';
+import { openPictureWindow, useIsSecond, usePictureWindow } from './use-picture-window';
 import { useShortcuts } from './use-shortcuts';
 
 const route = useRoute();
@@ -121,6 +123,13 @@ watch(
   { immediate: true },
 );
 useShortcuts(stage);
+const isSecond = useIsSecond();
+usePictureWindow(id.value, stage);
+provideCommand(
+  'second-window',
+  () => openPictureWindow(id.value, stage.value),
+  () => !isSecond.value,
+);
 useFocusReturn();
 const help = useContextHelp();
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
@@ -194,7 +203,7 @@ const pointer = computed(() => {
         </div>
       </Pane>
     </Splitpanes>
-    <TransportStrip />
+    <TransportStrip v-if="!isSecond" />
     <footer v-if="!view.alone" class="footer mono dim">
       <span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid"
         >view aid: {{ aid }}</span

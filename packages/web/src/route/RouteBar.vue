@@ -132,6 +132,14 @@ const queued = computed(() => own.value.filter(waits).length);
         @click="perform('redo')"
         ><i class="bi bi-arrow-90deg-right"
       /></BButton>
+      <BButton
+        variant="outline-secondary"
+        :title="sentenceOf('second-window')"
+        aria-label="The picture in a second window"
+        data-test="second-window"
+        @click="perform('second-window')"
+        ><i class="bi bi-window-stack"
+      /></BButton>
       <BButton variant="outline-secondary" :title="sentenceOf('help')" aria-label="Help" @click="perform('help')"
         ><i class="bi bi-question-lg"
       /></BButton>
