@@ -16,6 +16,7 @@ test('a second window shows the picture alone, frame by frame and playing as the
   // Nothing but the picture; what the first one goes to and looks at it with is seen here too.
   await expect(second.getByRole('navigation')).toHaveCount(0);
   await expect(second.getByTestId('lane')).toHaveCount(0);
+  await expect(second.getByRole('button').filter({ visible: true })).toHaveCount(0);
   await page.keyboard.press('End');
   await settled(second, 23);
   await page.keyboard.press('Alt+3');

@@ -360,8 +360,8 @@ const grey = computed(
       <i class="bi bi-arrows" aria-hidden="true" />
     </button>
     <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
-    <AidPanel v-if="!view.boardLarge" @pointerdown.stop @wheel.stop />
-    <RideControl v-if="!view.boardLarge" @pointerdown.stop />
+    <AidPanel v-if="!view.boardLarge" v-show="!view.alone || view.aidOpen" @pointerdown.stop @wheel.stop />
+    <RideControl v-if="!view.boardLarge" v-show="!view.alone" @pointerdown.stop />
     <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">
       Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4).
       By keys: arrows (Shift: finely), then Enter. Escape leaves off.
