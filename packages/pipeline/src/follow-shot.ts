@@ -10,8 +10,8 @@ import { anchorFor, anchoredSetup, mayBeAnchored } from '@yarlop/core/follow/anc
 import { betterOf } from '@yarlop/core/follow/anchor/better-of';
 import type { Ends } from '@yarlop/core/follow/anchor/from-reference';
 import { byReference, corrected } from '@yarlop/core/follow/anchor/from-reference';
-import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
+import { wayOf } from '@yarlop/core/solve/frame-result';
 import type { Direction, DirectionRun, RunDirection, Step } from './follow';
 import { bothWays, haltsAt, untilSettled } from './follow';
 import type { SteadiedStretch } from './steadied';
@@ -204,7 +204,7 @@ async function steady(
   hear: (step: ShotStep) => void,
 ): Promise<boolean> {
   const way = new Map(known.map((f) => [f.frame, f.corners]));
-  for (const { frame, homography } of results.values()) if (homography) way.set(frame, mapQuad(homography, setup.pin));
+  for (const { frame, corners } of wayOf(results.values(), setup.pin)) way.set(frame, corners);
   // What was learnt of the camera stays; the sections are the recipe's own.
   const learnt = { ...own, sections: setup.sections ?? [] };
   for (const stretch of steadied) {

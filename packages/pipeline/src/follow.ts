@@ -5,6 +5,7 @@
 import { CoreError } from '@yarlop/core/errors';
 import type { FollowerState, FollowSetup } from '@yarlop/core/follow/memory/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
+import { wayOf } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/memory/follower-state';
 import type { Gap } from '@yarlop/core/follow/memory/path';
 import { Follower } from '@yarlop/core/follow/follower';
@@ -12,7 +13,6 @@ import { setupsOf } from '@yarlop/core/follow/memory/sections';
 import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/evidence/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
 import type { Quad } from '@yarlop/core/geometry/quad';
-import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FramePort } from './frame-port';
 import { portFor, readOn } from './frame-port';
 
@@ -214,14 +214,11 @@ export function setupToRepeatWith(
   const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS);
   const readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
   if (!bowed && readout === null) return null;
-  const way = [...results].flatMap((r) =>
-    r.homography ? [{ frame: r.frame, corners: mapQuad(r.homography, setup.pin) }] : [],
-  );
   return {
     ...setup,
     ...(bowed ? { lens: likeliest(together(states.map((s) => s.lens)), RADIAL) } : {}),
     readout: readout ?? setup.readout ?? 0,
-    way,
+    way: wayOf(results, setup.pin),
   };
 }
 

@@ -1,4 +1,7 @@
 /** What following knows of one frame, as plain data. */
+import type { Quad } from '../geometry/quad';
+import { mapQuad } from '../geometry/quad';
+
 /** Error of what somebody placed by hand, a spot or a whole pin, px of the plate (common practice, no source). */
 export const HAND_SIGMA = 0.5;
 
@@ -32,6 +35,13 @@ export interface FrameResult {
   readonly own?: readonly number[] | null;
   /** why the frame could not be vouched for, a sentence; null when it could */
   readonly reason: string | null;
+}
+
+/** The way that frames took which were found. @param pin what was followed, px of the reference frame */
+export function wayOf(results: Iterable<FrameResult>, pin: Quad): { readonly frame: number; readonly corners: Quad }[] {
+  return [...results].flatMap(({ frame, homography }) =>
+    homography ? [{ frame, corners: mapQuad(homography, pin) }] : [],
+  );
 }
 
 /** @param sigma px, of every corner */

@@ -14,6 +14,8 @@ import { clipToRectangle } from '../../geometry/polygon';
 import type { Quad } from '../../geometry/quad';
 import { mapQuad, signedArea } from '../../geometry/quad';
 import type { FrameResult } from '../../solve/frame-result';
+import { wayOf } from '../../solve/frame-result';
+import { UNKNOWN } from './from-reference';
 
 const ANCHOR = {
   /** px at 1920 wide by which the reference frame is smeared at least for another to be looked for. By trial. */
@@ -29,9 +31,6 @@ const ANCHOR = {
   /** px at 1920 wide that a frame of distance from the reference counts as. By trial. */
   perFrame: 0.02,
 } as const;
-
-/** px; what is known of corners without evidence. */
-const UNKNOWN = 50;
 
 /** A frame to follow from, and where what is followed lies on it. */
 export interface Anchor {
@@ -112,8 +111,6 @@ export function anchoredSetup(
     pin,
     patches: setup.patches.map((p) => ({ ...p, points: moved(p.points) })),
     readout: setup.readout ?? 0,
-    way: [...results].flatMap(({ frame, homography }) =>
-      homography ? [{ frame, corners: mapQuad(homography, setup.pin) }] : [],
-    ),
+    way: wayOf(results, setup.pin),
   };
 }

@@ -13,7 +13,7 @@ import type { FrameResult } from '../../solve/frame-result';
 import { trustOf } from '../evidence/trust';
 
 /** px; what is known of corners without evidence. */
-const UNKNOWN = 50;
+export const UNKNOWN = 50;
 
 /** Both ends of what is told anew, and the reference frame as it was found from the one. */
 export interface Ends {
