@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Followed } from '../src/follow/anchor/anchor';
 import { anchorFor, anchoredSetup, mayBeAnchored } from '../src/follow/anchor/anchor';
-import { betterOf } from '../src/follow/anchor/better-of';
+import { betterOf, isKnownBetter } from '../src/follow/anchor/better-of';
 import { byReference, corrected } from '../src/follow/anchor/from-reference';
 import type { FollowSetup } from '../src/follow/memory/follower-state';
 import { everywhere } from '../src/geometry/corner-information';
@@ -73,6 +73,9 @@ describe('the frame to follow from', () => {
     const small = { ...shot([still(4, { blur: 4 }), still(5), still(9)]), width: WIDTH / 2, height: HEIGHT / 2 };
     expect(anchorFor({ ...small, pin: each(PIN, ([x, y]) => [x / 2, y / 2]) })?.frame).toBe(9);
     expect(anchorFor({ ...small, width: WIDTH, height: HEIGHT })).toBeNull();
+    // Of a tiny picture a px is no smear.
+    const tiny = { ...shot([still(4, { blur: 2 }), still(5), still(9)]), width: WIDTH / 6, height: HEIGHT / 6 };
+    expect(anchorFor({ ...tiny, pin: each(PIN, ([x, y]) => [x / 6, y / 6]) })).toBeNull();
   });
   it('takes outlines along, and is not asked for where something is bound to the reference', () => {
     const patch = { kind: 'ignore' as const, points: PIN };
@@ -172,6 +175,16 @@ describe('the better of two runs', () => {
     expect(chosen(run(leaps, 0.1))).toBe('222211112222');
     expect(chosen(run((n) => 5 * n, 0.1, leaps))).toBe('222222222222');
     expect(chosen(run(leaps, 0.8))).toBe('222222222222');
+  });
+  it('is the first altogether where the second knows most frames no better', () => {
+    const known = (a: number, b: number) =>
+      [0, 1, 2].map((n) => ({
+        first: result(n, moved(PIN, {}), { known: a }),
+        second: result(n, moved(PIN, {}), { known: n === 1 ? 9 : b }),
+      }));
+    expect(isKnownBetter(known(0.5, 0.3))).toBe(true);
+    expect(isKnownBetter(known(0.3, 0.5))).toBe(false);
+    expect(isKnownBetter([])).toBe(false);
   });
   it('is the one that found the Screen', () => {
     const both = run((n) => 5 * n, 0.9).map((b) =>

@@ -7,7 +7,7 @@ import type { FollowSetup, FollowerState } from '@yarlop/core/follow/memory/foll
 import { followedFirst } from '@yarlop/core/follow/memory/sections';
 import type { Anchor } from '@yarlop/core/follow/anchor/anchor';
 import { anchorFor, anchoredSetup, mayBeAnchored } from '@yarlop/core/follow/anchor/anchor';
-import { betterOf } from '@yarlop/core/follow/anchor/better-of';
+import { betterOf, isKnownBetter } from '@yarlop/core/follow/anchor/better-of';
 import type { Ends } from '@yarlop/core/follow/anchor/from-reference';
 import { byReference, corrected } from '@yarlop/core/follow/anchor/from-reference';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
@@ -138,8 +138,7 @@ async function fromAnchor(
     const ends = { from: anchor.pin, pin: setup.pin, reference, width, height };
     const { pin, off } = corrected(ends);
     if (off <= CORRECTED * (width / 1920) || time === MOST_ANCHORED) {
-      amend(found, ends, run, results, hear);
-      return anchor.frame;
+      return amend(found, ends, run, results, hear) ? anchor.frame : null;
     }
     anchor = { frame: anchor.frame, pin };
   }
@@ -173,14 +172,17 @@ async function anchoredPass(
   return found;
 }
 
-/** Puts what was found from another frame in the place of what was found from the reference, where it is the better. */
+/**
+ * Puts what was found from another frame in the place of what was found from the reference, where it is the better.
+ * @returns false where it is not known better at all
+ */
 function amend(
   found: ReadonlyMap<number, FrameResult>,
   ends: Ends,
   { referenceFrame }: ShotRun,
   results: Map<number, FrameResult>,
   hear: (step: Omit<ShotStep, 'runs'>) => void,
-): void {
+): boolean {
   const both = [...results.values()]
     .sort((a, b) => a.frame - b.frame)
     .map((first) => {
@@ -188,12 +190,14 @@ function amend(
       const isTold = own?.homography && first.frame !== referenceFrame;
       return { frame: first.frame, first, second: isTold ? byReference(own, ends) : first, trust: own?.trust ?? 0 };
     });
+  if (!isKnownBetter(both)) return false;
   for (const [i, result] of betterOf(both, ends.pin, ends.width).entries()) {
     if (result === both[i]!.first) continue;
     results.set(result.frame, result);
     const direction = result.frame > referenceFrame ? 'forwards' : 'backwards';
     hear({ result, direction, state: null, halts: false, isSteadied: false });
   }
+  return true;
 }
 
 /** Follows what is to be followed on the steadied plate. @returns false when it was stopped */

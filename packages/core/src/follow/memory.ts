@@ -54,6 +54,8 @@ const MEMORY = {
   untimed: 12,
   /** px a frame at 1920 wide by which the second step from the reference is longer where movement begins there. By trial. */
   begins: 6,
+  /** px; and at least: less may be the error of both. By trial. */
+  leastBegins: 2.5,
   /** Share of probability from which a frame teaches what lies across the sides. By trial. */
   certain: 0.9,
   /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
@@ -218,7 +220,7 @@ export class FollowerMemory {
     const velocity = path.velocityOf(n, f.corners);
     this.learnDevice(f, taken.isBent, fastest(velocity));
     const isNext = path.follows(n);
-    const begins = MEMORY.begins * pictureScale(c);
+    const begins = Math.max(MEMORY.leastBegins, MEMORY.begins * pictureScale(c));
     const ofReference = setup.way ? null : path.velocityOfFirst(this.referenceFrame, n, f.corners, begins);
     if (ofReference) sight.referenceVelocity = ofReference;
     if (!f.stopped && isNext)

@@ -20,6 +20,8 @@ import { UNKNOWN } from './from-reference';
 const ANCHOR = {
   /** px at 1920 wide by which the reference frame is smeared at least for another to be looked for. By trial. */
   smeared: 6,
+  /** px; and at least, however small the picture is: less is no smear. By trial. */
+  leastSmear: 2.5,
   /** Share of that smear that the other may have at the most. By trial. */
   sharper: 0.4,
   /** px at 1920 wide; how well its corners must be known by its evidence. By trial. */
@@ -73,7 +75,7 @@ function smearOfReference({ results, referenceFrame }: Followed): number {
 export function anchorFor(o: Followed): Anchor | null {
   const scale = o.width / 1920;
   const smear = smearOfReference(o);
-  if (smear < ANCHOR.smeared * scale) return null;
+  if (smear < Math.max(ANCHOR.leastSmear, ANCHOR.smeared * scale)) return null;
   const reference = areasOf(o.pin, o);
   let best: Anchor | null = null;
   let least = Infinity;

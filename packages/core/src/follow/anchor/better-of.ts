@@ -52,6 +52,13 @@ function stretchesOf(holds: readonly boolean[]): { readonly from: number; readon
   return out;
 }
 
+/** Whether the second run knows most frames better, with all that is not known of where it was followed from. */
+export function isKnownBetter(both: readonly Pick<Both, 'first' | 'second'>[]): boolean {
+  const found = both.filter((b) => b.first.homography && b.second.homography && b.second !== b.first);
+  const usual = (run: 'first' | 'second'): number => median(found.map((b) => Math.max(...b[run].sigma)));
+  return found.length > 0 && usual('second') < usual('first');
+}
+
 /**
  * @param both of consecutive frames
  * @param pin what was followed, px of the reference frame
