@@ -9,6 +9,7 @@ import UndoNotice from '../space/UndoNotice.vue';
 import { useBin } from '../space/use-bin';
 import { useLive } from '../stores/live';
 import type { ProductionDelivery } from '../types';
+import DeliveryButtons from './DeliveryButtons.vue';
 import { whatOf } from './formats';
 
 /** A row as the table sorts it. */
@@ -176,26 +177,7 @@ const when = (time: string): string =>
         >
         <template #cell(do)="{ item }">
           <span class="d-flex gap-2 justify-content-end">
-            <button
-              type="button"
-              class="icon"
-              :aria-label="`Deliver ${item.d.fileName} again`"
-              title="Deliver the same again, as the shot is now"
-              data-test="again"
-              @click="again(item.d)"
-            >
-              <i class="bi bi-arrow-repeat" aria-hidden="true" />
-            </button>
-            <button
-              type="button"
-              class="icon"
-              :aria-label="`Delete ${item.d.fileName}`"
-              title="Put this delivery in the bin"
-              data-test="to-bin"
-              @click="bin.put({ kind: 'delivery', key: item.d.id, name: item.d.fileName })"
-            >
-              <i class="bi bi-trash3" aria-hidden="true" />
-            </button>
+            <DeliveryButtons :delivery="item.d" @again="again(item.d)" />
           </span>
         </template>
       </BTable>
@@ -206,12 +188,6 @@ const when = (time: string): string =>
 <style scoped>
 .search {
   max-width: 22rem;
-}
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
 }
 .weak {
   color: var(--weak);

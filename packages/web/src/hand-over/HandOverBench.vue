@@ -5,12 +5,12 @@ import { api } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
 import UndoNotice from '../space/UndoNotice.vue';
-import { useBin } from '../space/use-bin';
 import { useLive } from '../stores/live';
 import { useShot } from '../stores/shot';
 import type { Delivery } from '../types';
 import CameraSection from './CameraSection.vue';
 import DataSection from './DataSection.vue';
+import DeliveryButtons from './DeliveryButtons.vue';
 import ImportSection from './ImportSection.vue';
 import PackageSection from './PackageSection.vue';
 import PictureSection from './PictureSection.vue';
@@ -24,7 +24,6 @@ import { durationText, useRates } from './use-rates';
 const store = useShot();
 const live = useLive();
 const { copy } = useClipboard();
-const bin = useBin();
 const { list, problem, deliver, tried, watched } = useDeliveries();
 const revision = computed(() => store.proper.reduce((s, x) => s + x.revision, 0));
 const progress = (d: Delivery): { done: number; total: number } => {
@@ -73,25 +72,7 @@ watched();
             >revision {{ d.revision
             }}<template v-if="d.revision !== revision">, <span class="weak">outdated</span></template></span
           >
-          <button
-            type="button"
-            class="icon ms-auto"
-            :aria-label="`Deliver ${d.fileName} again`"
-            title="Deliver the same again, as the shot is now"
-            data-test="again"
-            @click="deliver(d.settings)"
-          >
-            <i class="bi bi-arrow-repeat" aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            class="icon"
-            :aria-label="`Delete ${d.fileName}`"
-            title="Put this delivery in the bin"
-            @click="bin.put({ kind: 'delivery', key: d.id, name: d.fileName })"
-          >
-            <i class="bi bi-trash3" aria-hidden="true" />
-          </button>
+          <span class="ms-auto d-flex gap-2"><DeliveryButtons :delivery="d" @again="deliver(d.settings)" /></span>
         </div>
         <template v-if="d.sha256">
           <a :href="`/api/deliveries/${d.id}/file`" :download="d.fileName" class="text-break"
@@ -158,12 +139,6 @@ watched();
   padding: 0;
   display: block;
   font-size: 0.75rem;
-}
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
 }
 .weak {
   color: var(--weak);
