@@ -162,7 +162,7 @@ describe('what is found from another frame, told by the reference', () => {
 describe('the better of two runs', () => {
   const at = (frame: number, x: number): FrameResult => result(frame, moved(PIN, { x }));
   const run = (second: (n: number) => number, trust: number, first: (n: number) => number = (n) => 5 * n) =>
-    Array.from({ length: 12 }, (_, n) => ({ frame: n, first: at(n, first(n)), second: at(n, second(n)), trust }));
+    Array.from({ length: 12 }, (_, n) => ({ first: at(n, first(n)), second: at(n, second(n)), trust }));
   const chosen = (both: ReturnType<typeof run>): string =>
     betterOf(both, PIN, WIDTH)
       .map((r, i) => (r === both[i]!.second ? '2' : '1'))
@@ -188,7 +188,7 @@ describe('the better of two runs', () => {
   });
   it('is the one that found the Screen', () => {
     const both = run((n) => 5 * n, 0.9).map((b) =>
-      b.frame === 3 ? { ...b, second: { ...b.second, homography: null } } : b,
+      b.first.frame === 3 ? { ...b, second: { ...b.second, homography: null } } : b,
     );
     expect(chosen(both)).toBe('222122222222');
   });

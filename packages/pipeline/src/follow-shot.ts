@@ -74,11 +74,9 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => void): 
   const { referenceFrame, ways, follow } = run;
   const results = new Map<number, FrameResult>();
   let halted = false;
-  let passes = 0;
 
   /** @returns the followers' last memories, or null when it was stopped */
   async function pass(own: FollowSetup, runs: number): Promise<FollowerState[] | null> {
-    passes = runs;
     const last = new Map<Direction, FollowerState>();
     const open = ways.map(
       ({ direction, end, begin }) =>
@@ -97,15 +95,15 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => void): 
   }
 
   const first = followedFirst(run.setup);
-  const { own, states } = await untilSettled(first, results, async (s, runs) => {
-    const told = await pass(s, runs);
+  const { own, states, runs } = await untilSettled(first, results, async (s, nth) => {
+    const told = await pass(s, nth);
     if (!told) return null;
     return run.isWhole && !halted ? told : [];
   });
   const learnt = own === first ? run.setup : own;
   const isSettled = states !== null && run.isWhole && !halted;
   const anchor = isSettled
-    ? await fromAnchor(run, learnt, results, (s) => hear({ ...s, again: true, runs: passes + 1 }))
+    ? await fromAnchor(run, learnt, results, (s) => hear({ ...s, again: true, runs: runs + 1 }))
     : null;
   const isStopped = states === null || run.isCancelled() || !(await steady(run, own, results, hear));
   return { own: learnt, isStopped, results, anchor };
@@ -188,7 +186,7 @@ function amend(
     .map((first) => {
       const own = found.get(first.frame);
       const isTold = own?.homography && first.frame !== referenceFrame;
-      return { frame: first.frame, first, second: isTold ? byReference(own, ends) : first, trust: own?.trust ?? 0 };
+      return { first, second: isTold ? byReference(own, ends) : first, trust: own?.trust ?? 0 };
     });
   if (!isKnownBetter(both)) return false;
   for (const [i, result] of betterOf(both, ends.pin, ends.width).entries()) {

@@ -226,21 +226,23 @@ export function setupToRepeatWith(
  * Runs a shot, and again as often as what was learnt of its camera makes it worth.
  * @param pass runs it with a setup and tells the followers' last memories, or null when it was stopped
  * @param results what the passes found so far, by frame
- * @returns the setup of the last run, and what that one told
+ * @returns the setup of the last run, what that one told, and how many runs there were
  */
 export async function untilSettled(
   setup: FollowSetup,
   results: ReadonlyMap<number, FrameResult>,
   pass: (own: FollowSetup, runs: number) => Promise<FollowerState[] | null>,
-): Promise<{ own: FollowSetup; states: FollowerState[] | null }> {
+): Promise<{ own: FollowSetup; states: FollowerState[] | null; runs: number }> {
   let own = setup;
-  let states = await pass(own, 1);
-  for (let runs = 1; states; runs++) {
+  let runs = 1;
+  let states = await pass(own, runs);
+  while (states) {
     const again = setupToRepeatWith(states, own, results.values(), runs);
     if (!again) break;
-    states = await pass((own = again), runs + 1);
+    runs++;
+    states = await pass((own = again), runs);
   }
-  return { own, states };
+  return { own, states, runs };
 }
 
 /** How a direction is run, on a thread of its own where there are any; steps come as they are done. */

@@ -11,6 +11,7 @@ import { useLive } from '../stores/live';
 import type { ProductionDelivery } from '../types';
 import DeliveryButtons from './DeliveryButtons.vue';
 import { whatOf } from './formats';
+import { useProgress } from './use-progress';
 
 /** A row as the table sorts it. */
 interface Row {
@@ -49,13 +50,13 @@ async function tried(work: () => Promise<void>): Promise<void> {
 async function load(): Promise<void> {
   list.value = await api('GET /productions/:id/deliveries', { id: id.value });
 }
-/** Those that are not done are told by their jobs as they go on. */
-function stateOf(d: ProductionDelivery): string {
+const { stateOf, progress } = useProgress();
+function standingOf(d: ProductionDelivery): string {
   if (d.sha256) return d.latest === d.revision ? 'up to date' : 'outdated';
-  const job = d.jobId === null ? undefined : live.jobs.get(d.jobId);
-  const state = job?.state ?? d.state ?? 'waiting';
+  const state = stateOf(d);
   if (state !== 'running') return state;
-  return `${job?.framesDone ?? d.framesDone ?? 0} of ${job?.framesTotal ?? d.framesTotal ?? 0}`;
+  const { done, total } = progress(d);
+  return `${done} of ${total}`;
 }
 const rows = computed((): Row[] =>
   (list.value ?? []).map((d) => ({
@@ -63,7 +64,7 @@ const rows = computed((): Row[] =>
     shot: d.shotName,
     what: whatOf(d.settings),
     made: d.created,
-    state: stateOf(d),
+    state: standingOf(d),
     bytes: d.bytes ?? 0,
   })),
 );

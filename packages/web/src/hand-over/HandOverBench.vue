@@ -19,6 +19,7 @@ import TableSection from './TableSection.vue';
 import { whatOf } from './formats';
 import { useDeliveries } from './use-deliveries';
 import { usePace } from './use-pace';
+import { useProgress } from './use-progress';
 import { durationText, useRates } from './use-rates';
 
 const store = useShot();
@@ -26,12 +27,7 @@ const live = useLive();
 const { copy } = useClipboard();
 const { list, problem, deliver, tried, watched } = useDeliveries();
 const revision = computed(() => store.proper.reduce((s, x) => s + x.revision, 0));
-const progress = (d: Delivery): { done: number; total: number } => {
-  const j = d.jobId === null ? undefined : live.jobs.get(d.jobId);
-  return { done: j?.framesDone ?? d.framesDone ?? 0, total: Math.max(1, j?.framesTotal ?? d.framesTotal ?? 0) };
-};
-const stateOf = (d: Delivery): string =>
-  (d.jobId === null ? undefined : live.jobs.get(d.jobId)?.state) ?? d.state ?? 'waiting';
+const { stateOf, progress } = useProgress();
 const pause = (d: Delivery): Promise<void> =>
   tried(async () => void (await api('POST /jobs/:id/pause', { id: d.jobId! })));
 const resume = (d: Delivery): Promise<void> =>

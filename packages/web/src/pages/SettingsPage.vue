@@ -19,6 +19,7 @@ const THEMES = [
 ];
 const GREYS = SURROUNDS.map((s) => ({ value: s, text: `${s} % grey` }));
 const RANGES = WHITES.map((w) => ({ value: w, text: `0 to ${w}` }));
+const KEYS = [...COMMANDS.map((c) => [c.keys, c.title] as const), ...GESTURES];
 onMounted(() =>
   api('GET /disk').then(
     (d) => (disk.value = d),
@@ -96,17 +97,11 @@ onMounted(() =>
         <h2>Keys</h2>
         <table class="keys">
           <tbody>
-            <tr v-for="c in COMMANDS" :key="c.id">
+            <tr v-for="[keys, what] in KEYS" :key="keys + what">
               <td>
-                <kbd>{{ c.keys }}</kbd>
+                <kbd>{{ keys }}</kbd>
               </td>
-              <td>{{ c.title }}</td>
-            </tr>
-            <tr v-for="g in GESTURES" :key="g.join()">
-              <td>
-                <kbd>{{ g[0] }}</kbd>
-              </td>
-              <td>{{ g[1] }}</td>
+              <td>{{ what }}</td>
             </tr>
           </tbody>
         </table>

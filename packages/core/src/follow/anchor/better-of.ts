@@ -17,7 +17,6 @@ const APART = {
 
 /** What two runs made of a frame. */
 export interface Both {
-  readonly frame: number;
   readonly first: FrameResult;
   readonly second: FrameResult;
   /** of the second by its own evidence, whatever is not known of where it was followed from; 0 to 1 */

@@ -97,11 +97,13 @@ export function hasChanged(before: ShownMemory['glass'], now: readonly (number |
 
 /** A picture that is remembered and agrees with the frame, among those that are not shown now. */
 function knownAgain(c: FrameContext, luma: RawLuma, f: Found): number | null {
+  const { remembered, centre } = c.sight;
+  const shown = remembered.shownOn(c.frame);
+  const others = remembered.pictures.filter((p) => p !== shown);
+  if (others.length === 0) return null;
   const pyramid = c.sight.pyramidFor(luma, f.homography, 24);
   const h: Hypothesis = { pyramid, noise: 1, start: f.homography, expected: c.expected, reach: 2, coarsest: 2 };
-  const { remembered, centre } = c.sight;
-  for (const picture of remembered.pictures) {
-    if (picture === remembered.shownOn(c.frame)) continue;
+  for (const picture of others) {
     const key = remembered.viewFor(f.homography, centre, picture);
     const aligned = alignPicture(c, h, { start: f.homography, edges: f.edges, coarsest: h.coarsest, key });
     if (aligned && agreesWell(aligned.alignment)) return picture;
