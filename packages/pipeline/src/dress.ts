@@ -14,6 +14,7 @@ import type { Point } from '@yarlop/core/geometry/point';
 import type { Raster } from '@yarlop/core/image/image';
 import { maxOf } from '@yarlop/core/image/image';
 import { decodeRgb, isFloat } from '@yarlop/media/decode';
+import type { EncodeOptions } from '@yarlop/media/encode';
 import { holdsFloats } from '@yarlop/media/encode';
 import { FrameBuffers } from '@yarlop/media/frame-buffers';
 import type { Probe } from '@yarlop/media/probe';
@@ -29,7 +30,8 @@ import { writePictures } from './write-pictures';
 
 export type { Place, ScreenLayer } from './render-frame';
 
-export interface DressJob {
+/** What holds of every piece of a delivery. */
+export interface DressWork {
   readonly plate: Source;
   readonly probe: Probe;
   readonly seekable: boolean;
@@ -37,7 +39,6 @@ export interface DressJob {
   readonly layers: readonly ScreenLayer[];
   /** other Screens on whose planes holdouts ride; none when left out */
   readonly planes?: readonly PlaneLayer[];
-  readonly out: string;
   /** `element` is the fills alone, with alpha: straight, or multiplied into the colours */
   readonly show: Show;
   readonly premultiplied?: boolean;
@@ -46,62 +47,102 @@ export interface DressJob {
   readonly hevc?: boolean;
   /** the plate's sound goes along: what to open */
   readonly sound?: readonly string[];
-  readonly from: number;
-  readonly count: number;
   /** the range is a loop, or a part of one */
   readonly loop?: Loop;
   /** the built `render-thread`, and how many to run; this thread alone when left out */
   readonly threads?: { readonly program: URL; readonly count: number };
 }
 
+/** Frames that are written as one clip or sequence. */
+export interface Piece {
+  readonly out: string;
+  readonly from: number;
+  readonly count: number;
+}
+
+export type DressJob = DressWork & Piece;
+
 /** Frames; shorter shots are done before threads have begun. By trial. */
 const WORTH_THREADS = 6;
+
+/** Bits of a sample that is written. */
+function depthOf(out: string, probe: Probe): 8 | 16 | 32 {
+  if (holdsFloats(out)) return 32;
+  return probe.bitDepth > 8 ? 16 : 8;
+}
+
+/** What the threads need to know of a delivery. */
+function orderOf(job: DressWork, depth: 8 | 16 | 32): RenderOrder {
+  const { loop, probe, show, premultiplied = false } = job;
+  const looped = <T extends PlaneLayer>(all: readonly T[]): readonly T[] =>
+    loop ? all.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) })) : all;
+  return { probe, layers: looped(job.layers), planes: looped(job.planes ?? []), show, premultiplied, depth };
+}
+
+function encodingOf(job: DressWork, { from, count }: Piece, depth: 8 | 16 | 32): EncodeOptions {
+  const { probe, show, sound } = job;
+  const rate = probe.frameRate[0] / probe.frameRate[1];
+  const timecode = probe.timecode && timecodeAfter(probe.timecode, from, probe.frameRate);
+  return {
+    width: probe.width,
+    height: probe.height,
+    frameRate: probe.frameRate,
+    firstNumber: probe.firstFrame + from,
+    depth,
+    alpha: show === 'element' || show === 'pass-element',
+    fullFloat: job.fullFloat ?? isFloat(probe),
+    hevc: job.hevc ?? false,
+    colour: probe.colour,
+    ...(timecode ? { timecode } : {}),
+    ...(sound ? { sound: { input: sound, from: from / rate, seconds: count / rate } } : {}),
+  };
+}
+
+/** The next `count` pictures of a stream, which is left open for those after them. */
+async function* taken<T>(pictures: AsyncGenerator<T>, count: number): AsyncGenerator<T> {
+  for (let i = 0; i < count; i++) {
+    const next = await pictures.next();
+    if (next.done) return;
+    yield next.value;
+  }
+}
 
 /**
  * Yields the number of each frame written; returns the files. Cancel by ending the generator: nothing is left behind.
  * @throws MediaError
  */
-export async function* dress(job: DressJob): AsyncGenerator<number, string[]> {
-  const { probe, show } = job;
-  let depth: 8 | 16 | 32;
-  if (holdsFloats(job.out)) depth = 32;
-  else if (probe.bitDepth > 8) depth = 16;
-  else depth = 8;
-  if (isPass(show) && depth !== 32)
+export function dress(job: DressJob): AsyncGenerator<number, string[]> {
+  return dressPieces(job, [job]);
+}
+
+/**
+ * As {@link dress}, in pieces that follow on one another: plate and fills are opened once, and a piece that is written
+ * stays when the generator is ended.
+ * @param pieces all of one kind of file
+ */
+export async function* dressPieces(job: DressWork, pieces: readonly Piece[]): AsyncGenerator<number, string[]> {
+  const [first] = pieces;
+  if (!first) return [];
+  const depth = depthOf(first.out, job.probe);
+  if (isPass(job.show) && depth !== 32)
     throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
-  const { loop = null } = job;
-  if (loop) assertLoop(loop);
-  const looped = <T extends PlaneLayer>(all: readonly T[]): readonly T[] =>
-    loop ? all.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) })) : all;
-  const layers = looped(job.layers);
-  const planes = looped(job.planes ?? []);
-  const order: RenderOrder = { probe, layers, planes, show, premultiplied: job.premultiplied ?? false, depth };
-  const rate = probe.frameRate[0] / probe.frameRate[1];
-  const timecode = probe.timecode && timecodeAfter(probe.timecode, job.from, probe.frameRate);
-  return yield* writePictures(
-    job.out,
-    {
-      width: probe.width,
-      height: probe.height,
-      frameRate: probe.frameRate,
-      firstNumber: probe.firstFrame + job.from,
-      depth,
-      alpha: show === 'element' || show === 'pass-element',
-      fullFloat: job.fullFloat ?? isFloat(probe),
-      hevc: job.hevc ?? false,
-      colour: probe.colour,
-      ...(timecode ? { timecode } : {}),
-      ...(job.sound ? { sound: { input: job.sound, from: job.from / rate, seconds: job.count / rate } } : {}),
-    },
-    rendered(job, order, loop),
-  );
+  if (job.loop) assertLoop(job.loop);
+  const count = pieces.reduce((n, p) => n + p.count, 0);
+  const pictures = rendered({ ...job, from: first.from, count }, orderOf(job, depth));
+  const files: string[] = [];
+  try {
+    for (const piece of pieces)
+      files.push(...(yield* writePictures(piece.out, encodingOf(job, piece, depth), taken(pictures, piece.count))));
+  } finally {
+    await pictures.return(undefined);
+  }
+  return files;
 }
 
 /** The frames in order, while threads are at work on those that follow. */
 async function* rendered(
-  { probe, threads, ...job }: DressJob,
+  { probe, threads, loop, ...job }: Omit<DressJob, 'out'>,
   order: RenderOrder,
-  loop: Loop | null,
 ): AsyncGenerator<readonly [number, Raster]> {
   const many = threads && job.count >= WORTH_THREADS && job.layers.length > 0;
   const ahead = many ? threads.count : 0;

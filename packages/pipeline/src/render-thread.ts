@@ -1,23 +1,36 @@
-/** The thread that renders frames, started by `render-threads.ts`. */
-import { parentPort, workerData } from 'node:worker_threads';
-import type { RenderOrder } from './render-frame';
+/** The thread that renders frames, started by `render-threads.ts`; one delivery after the other. */
+import { parentPort } from 'node:worker_threads';
 import { OwnThread } from './render-frame';
-import type { FrameOrder, FrameWord } from './render-threads';
+import type { RenderCall, RenderWord } from './render-threads';
 
-const own = OwnThread.open(workerData as RenderOrder);
+const say = (word: RenderWord, handed: ArrayBuffer[] = []): void => parentPort!.postMessage(word, handed);
+
+let own: Promise<OwnThread> | null = null;
+
+async function heed(call: RenderCall): Promise<void> {
+  switch (call.kind) {
+    case 'open':
+      own = OwnThread.open(call.order);
+      // The first frame tells of a fill that cannot be opened.
+      own.catch(() => {});
+      return;
+    case 'frame': {
+      const made = await (await own!).render(call.frame, call.picture);
+      say({ kind: 'done', picture: made }, [made.data.buffer as ArrayBuffer]);
+      return;
+    }
+    case 'close':
+      await own?.then(
+        (o) => o.close(),
+        () => {},
+      );
+      own = null;
+      say({ kind: 'closed' });
+  }
+}
+
 // One after the other, in the order in which they were asked for.
 let last: Promise<void> = Promise.resolve();
-parentPort!.on('message', ({ frame, picture }: FrameOrder) => {
-  last = last.then(async () => {
-    try {
-      const made = await (await own).render(frame, picture);
-      parentPort!.postMessage({ kind: 'done', picture: made } satisfies FrameWord, [made.data.buffer as ArrayBuffer]);
-    } catch (e) {
-      parentPort!.postMessage({
-        kind: 'failed',
-        name: (e as Error).name,
-        message: (e as Error).message,
-      } satisfies FrameWord);
-    }
-  });
+parentPort!.on('message', (call: RenderCall) => {
+  last = last.then(() => heed(call)).catch((e: Error) => say({ kind: 'failed', name: e.name, message: e.message }));
 });

@@ -1,13 +1,14 @@
 /**
  * Both directions of a run at once, each on a thread of its own. The luma file is read by each; nothing else is shared.
  */
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import type { ErrorCode } from '@yarlop/core/errors';
 import { CoreError } from '@yarlop/core/errors';
 import type { FollowerState } from '@yarlop/core/follow/memory/follower-state';
 import type { FrameResult } from '@yarlop/core/solve/frame-result';
 import { MediaError } from '@yarlop/media/media-error';
 import type { DirectionRun, RunDirection, Step } from './follow';
+import { waitingThreads } from './waiting-threads';
 
 export interface LumaPlace {
   readonly path: string;
@@ -36,54 +37,11 @@ function asError(w: Extract<ThreadWord, { kind: 'failed' }>): Error {
   return new Error(w.message);
 }
 
-/** Ms for which a thread waits for another run before it is let go. */
-const IDLE = 30_000;
-
 /**
  * Ms that a thread has for leaving off by itself between two frames. A person who stops a run waits a second at most;
  * a thread that is ended by force while it starts can take the whole process along.
  */
 const LEAVING = 600;
-
-/** Without whom it spoke to; its other listeners are Node's own. */
-const unheard = (worker: Worker): Worker => worker.removeAllListeners('message').removeAllListeners('error');
-
-/**
- * Threads that have done their run and wait for another: a thread that has followed before has its code compiled, which
- * is half of what a short run takes. They keep no process alive.
- */
-class WaitingThreads {
-  private readonly waiting: { readonly worker: Worker; readonly letGo: NodeJS.Timeout }[] = [];
-
-  constructor(private readonly program: URL) {}
-
-  take(): Worker {
-    const kept = this.waiting.pop();
-    if (!kept) return new Worker(this.program);
-    clearTimeout(kept.letGo);
-    unheard(kept.worker).ref();
-    return kept.worker;
-  }
-
-  giveBack(worker: Worker): void {
-    const drop = (): void => {
-      const at = this.waiting.findIndex((w) => w.worker === worker);
-      if (at >= 0) clearTimeout(this.waiting.splice(at, 1)[0]!.letGo);
-      void worker.terminate();
-    };
-    unheard(worker).on('error', drop).unref();
-    this.waiting.push({ worker, letGo: setTimeout(drop, IDLE).unref() });
-  }
-}
-
-/** By the address of their program. */
-const threadsOf = new Map<string, WaitingThreads>();
-
-function waitingThreads({ href }: URL): WaitingThreads {
-  const known = threadsOf.get(href) ?? new WaitingThreads(new URL(href));
-  threadsOf.set(href, known);
-  return known;
-}
 
 /** Whether `worker`, told to stop, says its last word in time. */
 function leavesOff(worker: Worker): Promise<boolean> {

@@ -118,12 +118,10 @@ describe('a delivery on threads', () => {
       },
     };
     await render(join(folder, 'plate.mkv'), 'one.%04d.png', {}, recipe);
-    await render(
-      join(folder, 'plate.mkv'),
-      'two.%04d.png',
-      { threads: { program: new URL('../../../dist/render-thread.mjs', import.meta.url), count: 2 } },
-      recipe,
-    );
+    const threads = { program: new URL('../../../dist/render-thread.mjs', import.meta.url), count: 2 };
+    // The threads of the first delivery make the second as well, and nothing of the first is left in them.
+    await render(join(folder, 'plate.mkv'), 'other.mkv', { threads }, { ...recipe, dress: { softness: { more: 4 } } });
+    await render(join(folder, 'plate.mkv'), 'two.%04d.png', { threads }, recipe);
     const one = await pictures(join(folder, 'one.%04d.png'));
     const two = await pictures(join(folder, 'two.%04d.png'));
     expect(two).toHaveLength(10);

@@ -12,8 +12,8 @@ import { MEZZANINE, mezzanineProbe } from '@yarlop/media/ingest';
 import { joinClips } from '@yarlop/media/join';
 import { openSource } from '@yarlop/media/source';
 import { deliverFlat } from '@yarlop/pipeline/deliver-flat';
-import type { DressJob, ScreenLayer } from '@yarlop/pipeline/dress';
-import { dress } from '@yarlop/pipeline/dress';
+import type { DressWork, ScreenLayer } from '@yarlop/pipeline/dress';
+import { dressPieces } from '@yarlop/pipeline/dress';
 import type { SourcePlace } from '@yarlop/pipeline/fill';
 import { placeOf } from '@yarlop/pipeline/fill';
 import type { FoundMedia } from './found-fill';
@@ -109,7 +109,7 @@ async function joined(
 }
 
 /** What holds of every segment of a delivery that is rendered. */
-async function jobOf(task: DeliverTask, show: Show, open: Open): Promise<Omit<DressJob, 'out' | 'from' | 'count'>> {
+async function jobOf(task: DeliverTask, show: Show, open: Open): Promise<DressWork> {
   const {
     settings,
     media: { probe },
@@ -149,19 +149,14 @@ export function renderPictures(task: DeliverTask, target: string, line: Line): P
     const common = await jobOf(task, show, open);
     const sound = await soundOf(task, open);
     await mkdir(folder, { recursive: true });
-    for (const { at, count } of await segmentsLeft(folder, frames, pieces)) {
+    const left = (await segmentsLeft(folder, frames, pieces)).map(({ at, count }) => {
       const own = join(folder, `${String(at).padStart(8, '0')}${extname(target)}`);
-      const job = dress({
-        ...common,
-        out: pieces === 'joined' ? own : target,
-        ...(sound && pieces === 'whole' ? { sound } : {}),
-        from: from + at,
-        count,
-      });
-      for await (const frame of job) {
-        line.say({ type: 'progress', done: frame - from + 1 });
-        if (line.cancelled()) return false;
-      }
+      return { out: pieces === 'joined' ? own : target, from: from + at, count };
+    });
+    const work = { ...common, ...(sound && pieces === 'whole' ? { sound } : {}) };
+    for await (const frame of dressPieces(work, left)) {
+      line.say({ type: 'progress', done: frame - from + 1 });
+      if (line.cancelled()) return false;
     }
     if (pieces === 'joined') await joined(task, folder, target, sound);
     return true;
