@@ -13,8 +13,8 @@ import { build, installPackages } from './setup/steps.mjs';
 
 /** Scripts of package.json that pass or fail as a whole. */
 const CHECKS = ['format:check', 'lint', 'types'];
-/** They are in no hurry, and must not starve either: all cores are at work all the time. */
-const CHECKS_NICE = 10;
+/** They take what the tests leave: browser tests run one at a time, and wait a good deal. */
+const CHECKS_NICE = 19;
 
 function readReport(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : null;

@@ -99,7 +99,7 @@ describe('lifting off the glass', () => {
 
 describe('a fill laid over the reference frame', () => {
   it('keeps its own shape: a fill as large as the plate lies on it pixel by pixel', () => {
-    const m = slotToLaidFill({ lay: 'plate' }, 0, 160, 120, PIN, { width: 160, height: 120 });
+    const m = slotToLaidFill({ lay: 'plate' }, 0, { width: 160, height: 120 }, PIN, { width: 160, height: 120 });
     const slot = inverse(unitSquareToQuad(PIN));
     for (const p of [
       [50, 40],

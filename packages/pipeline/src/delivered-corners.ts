@@ -52,7 +52,7 @@ function fillMap(
 ): number[] {
   const { width, height } = fill;
   return p.lay === 'plate'
-    ? slotToLaidFill(p, frame, width, height, pin, plate)
+    ? slotToLaidFill(p, frame, { width, height }, pin, plate)
     : slotToFill(p, frame, width, height, slotAspect(pin, p));
 }
 

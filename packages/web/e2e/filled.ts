@@ -1,10 +1,18 @@
 import sharp from 'sharp';
-import { plateBytes, recipe } from '../../server/test/builders/plate';
+import { mapQuad } from '../../core/src/geometry/quad';
+import { plateBytes, recipe, truthAt } from '../../server/test/builders/plate';
 import type { World } from './fixture';
 
-/** A followed Screen with a picture in its slot. */
+const FRAMES = 24;
+/** The truth, placed by hand: what is done with a fill does not ask how its Screen was followed. */
+const hand = Array.from({ length: FRAMES }, (_, frame) => ({
+  frame,
+  corners: mapQuad(truthAt(frame), recipe.pin),
+})).filter((k) => k.frame !== recipe.referenceFrame);
+
+/** A Screen that is known on every frame, with a picture in its slot. */
 export async function filled({ server }: World): Promise<{ shot: number; screen: number; fill: string }> {
-  const made = await server.shot(await plateBytes(24, 0, true));
+  const made = await server.shot(await plateBytes(FRAMES, 0, true));
   const { id } = await server.upload(
     await sharp({ create: { width: 120, height: 80, channels: 3, background: { r: 230, g: 200, b: 60 } } })
       .png()
@@ -19,9 +27,14 @@ export async function filled({ server }: World): Promise<{ shot: number; screen:
   const { body } = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, {
     ...recipe,
     name: 'dressed',
+    evidence: ['hand'],
+    hand,
     fill: { media: fill },
   });
-  const job = await server.request<{ id: number }>('POST', `/screens/${body.id}/follow`, { from: 0, to: 23 });
+  const job = await server.request<{ id: number }>('POST', `/screens/${body.id}/follow`, {
+    from: 0,
+    to: FRAMES - 1,
+  });
   await server.until(
     async () =>
       (await server.request<{ id: number; state: string }[]>('GET', '/jobs')).body.find(

@@ -240,7 +240,7 @@ test('help lists every key, can be searched, and does what was found', async ({ 
   // What is typed goes into the search at once, and nowhere else.
   await expect(search).toBeFocused();
   await page.keyboard.type('nudge');
-  await expect(page.getByText('ten frames; with a corner taken: nudge by 0.1 px')).toBeVisible();
+  await expect(page.getByText('ten frames; with one of them taken: nudge by 0.1 px')).toBeVisible();
   await expect(page.getByText('Play round and round')).toHaveCount(0);
   // What another stage does is found, but cannot be done here.
   await search.fill('measure slip');

@@ -2,6 +2,7 @@
 /** What can be found on a bench by its name, and in which order. */
 import { describe, expect, it } from 'vitest';
 import { setWords } from '../src/dress/part-words';
+import type { Place } from '../src/find/find-places';
 import { commandPlaces, dressPlaces, elementOf, found, placesOn } from '../src/find/find-places';
 
 /** Two parts of a bench with a control that has companions, one in a label, a disabled one, and what cannot be found. */
@@ -43,6 +44,11 @@ describe('what can be found on a bench', () => {
     expect(labels('beyond')).toEqual(['reaches px']);
     expect(labels('nowhere')).toEqual([]);
     expect(found(all, 'gain', [], 1)).toHaveLength(1);
+  });
+  it('goes before others whose words only hold what is typed, where one begins with it', () => {
+    const told = (label: string, help: string): Place => ({ ...placesOn(bench())[0]!, id: label, label, help });
+    const all = [told('Window', 'Drag a frame around what shows'), told('Corners', 'Rounds the corners')];
+    expect(found(all, 'round', [], 9).map((p) => p.label)).toEqual(['Corners', 'Window']);
   });
   it('is what was used lately while nothing is typed, the last first, as far as it is there', () => {
     const recent = ['Edge/Corners', 'Gone/Away', 'Levels/Gain'];

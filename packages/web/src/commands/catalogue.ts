@@ -45,6 +45,12 @@ export const COMMANDS: readonly Command[] = [
     'Take the pin as a whole: drag it by its middle, turn and scale it by the knob beside it; arrows move it',
   ),
   letter(
+    '6',
+    'place-fill',
+    'Place the fill by handles on the picture (in Dress)',
+    'Drag the fill on the picture by its middle, sides and corners, turn and lean it by its knobs; arrows move it',
+  ),
+  letter(
     'a',
     'view-aid',
     'View aid: brighten, contrast, a channel, edges',
@@ -171,10 +177,13 @@ export const COMMANDS: readonly Command[] = [
 /** Keys that move and point instead of doing one thing. */
 export const GESTURES: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'hold it and drag to move the picture'],
-  ['Left, Right', 'one frame back or on; with a corner taken: nudge by 1 px'],
-  ['Page Up, Page Down', 'with the whole pin taken: larger and smaller by 1 px, with Alt turned; with Shift by 0.1 px'],
-  ['Shift with arrows', 'ten frames; with a corner taken: nudge by 0.1 px'],
-  ['Ctrl with arrows', 'with a corner taken: nudge by 10 px'],
+  ['Left, Right', 'one frame back or on; with a corner, the pin or the fill taken: nudge by 1 px'],
+  [
+    'Page Up, Page Down',
+    'with the whole pin or the fill taken: larger and smaller by 1 px, with Alt turned; with Shift by 0.1 px',
+  ],
+  ['Shift with arrows', 'ten frames; with one of them taken: nudge by 0.1 px'],
+  ['Ctrl with arrows', 'with one of them taken: nudge by 10 px'],
   ['1 to 4', 'take corner TL, TR, BR, BL'],
   ['Escape', 'let go of a corner, leave a tool, stop following'],
   ['Tab, Enter', 'reach and press every control'],

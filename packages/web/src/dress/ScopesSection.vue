@@ -4,7 +4,9 @@ import type { Scopes } from '@yarlop/core/dress/colour/scopes';
 import { scopesOf } from '@yarlop/core/dress/colour/scopes';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { computed, ref, watchEffect } from 'vue';
+import { refDebounced } from '@vueuse/core';
 import BenchSection from '../bench/BenchSection.vue';
+import { useOpen } from '../bench/open-parts';
 import { pixelsOf } from '../shared/pixels';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -20,8 +22,19 @@ const canvas = ref<HTMLCanvasElement | null>(null);
 const W = 256;
 /** px of its height. */
 const H = 64;
+const TITLE = 'Scopes';
+const open = useOpen(
+  () => TITLE,
+  () => false,
+);
+/** Ms for which the picture stays as it is before it is read back: what is dragged is not held up. */
+const AT_REST = 150;
+const atRest = refDebounced(
+  computed(() => (open.value ? view.seen : null)),
+  AT_REST,
+);
 const scopes = computed<Scopes | null>(() => {
-  const b = view.seen;
+  const b = atRest.value;
   const s = store.chosen;
   const corners = s && tracks.corners(s, playhead.frame);
   if (!b || !corners || playhead.playing || b.frame !== playhead.frame) return null;
@@ -57,7 +70,7 @@ function line(shares: readonly number[]): string {
 </script>
 
 <template>
-  <BenchSection title="Scopes" starts-folded>
+  <BenchSection :title="TITLE" starts-folded>
     <template #note>on the Screen, and about it</template>
     <template v-if="scopes">
       <canvas

@@ -10,6 +10,8 @@ export interface Control {
   readonly max: number;
   readonly step: number;
   readonly base: number;
+  /** the member whose value it has while it has none of its own */
+  readonly follows?: string;
 }
 
 const c = (
@@ -27,6 +29,10 @@ export const PLACEMENT: readonly Control[] = [
   c('placement', 'x', 'Right', -1, 1, 0.005, 0, "Moves the fill within the Screen's plane, shares of its width"),
   c('placement', 'y', 'Down', -1, 1, 0.005, 0, "Moves the fill within the Screen's plane, shares of its height"),
   c('placement', 'scale', 'Scale', 0.1, 4, 0.01, 1, 'Larger or smaller within the plane'),
+  {
+    ...c('placement', 'scaleY', 'Scale height', 0.1, 4, 0.01, 1, 'Its height apart from its width'),
+    follows: 'scale',
+  },
   c('placement', 'turn', 'Turn', -180, 180, 0.5, 0, 'Turns the fill within the plane, degrees clockwise'),
   c('placement', 'shear', 'Shear', -1, 1, 0.01, 0, "Moves the fill's upper edge to the right, shares of its height"),
   c(

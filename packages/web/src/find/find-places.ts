@@ -75,16 +75,20 @@ export function commandPlaces(isReady: (id: string) => boolean): Place[] {
   }));
 }
 
+/** Half a step for a text whose words hold what is looked for, the other half where one of them begins with it. */
+function tells(text: string, word: string): number {
+  if (!text.includes(word)) return 0;
+  return text.split(/[^\p{L}\p{N}]+/u).some((w) => w.startsWith(word)) ? 1 : 0.5;
+}
+
 /** How well a place answers what is looked for: 0 not at all; its name counts before where it stands and what it says. */
 function answers(p: Place, words: readonly string[]): number {
-  const label = p.label.toLowerCase();
-  const where = p.where.toLowerCase();
-  const help = p.help.toLowerCase();
+  const [label, where, help] = [p.label, p.where, p.help].map((t) => t.toLowerCase()) as [string, string, string];
   const each = words.map((w) => {
     if (label.startsWith(w)) return 4;
-    if (label.includes(w)) return 3;
-    if (where.includes(w)) return 2;
-    return help.includes(w) ? 1 : 0;
+    if (label.includes(w)) return 2 + tells(label, w);
+    if (where.includes(w)) return 1 + tells(where, w);
+    return tells(help, w);
   });
   return Math.min(...each) === 0 ? 0 : each.reduce((s: number, v) => s + v, 0);
 }

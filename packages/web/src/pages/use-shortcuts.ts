@@ -10,6 +10,7 @@ import { usePageCommands } from '../commands/use-page-commands';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
 import { shiftedPin, spreadPin } from '@yarlop/core/pin/whole-pin';
+import { useFillPlace } from '../edits/use-fill-place';
 import { usePinEdit } from '../edits/use-pin-edit';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
@@ -25,6 +26,8 @@ export function useShortcuts(stage: Ref<Stage>): void {
   const view = useView();
   const store = useShot();
   const edit = usePinEdit();
+  const fill = useFillPlace();
+  const isPlacing = (): boolean => view.placing && stage.value === 'dress';
   const live = useLive();
   const router = useRouter();
   const inField = (e: KeyboardEvent): boolean => {
@@ -44,15 +47,17 @@ export function useShortcuts(stage: Ref<Stage>): void {
       else far = 1;
       if (view.armed !== null) edit.nudge(view.armed, dx * far, dy * far, playhead.frame);
       else if (view.whole) edit.nudgeWhole('move the pin', (q) => shiftedPin(q, [dx * far, dy * far]), playhead.frame);
+      else if (isPlacing()) fill.nudge([dx * far, dy * far]);
       else if (dx !== 0) playhead.step(dx * (e.shiftKey ? 10 : 1));
     };
-  /** Turns (around) or scales (along) the pin, where it is taken as a whole. */
+  /** Turns (around) or scales (along) the pin or the fill, whichever is taken as a whole. */
   const spread =
     (along: number, around: number) =>
     (e: KeyboardEvent): void => {
-      if (inField(e) || !view.whole) return;
+      if (inField(e) || !(view.whole || isPlacing())) return;
       e.preventDefault();
       const far = e.shiftKey ? 0.1 : 1;
+      if (!view.whole) return fill.spread(along * far, around * far);
       const name = along === 0 ? 'turn the pin' : 'scale the pin';
       edit.nudgeWhole(name, (q) => spreadPin(q, along * far, around * far), playhead.frame);
     };
@@ -111,10 +116,10 @@ export function useShortcuts(stage: Ref<Stage>): void {
         ]),
       ),
       Escape: () => {
-        if (view.tool.kind === 'select' && view.armed === null && !view.whole)
+        if (view.tool.kind === 'select' && view.armed === null && !view.whole && !view.placing)
           for (const j of live.running)
             if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
-        [view.armed, view.whole] = [null, false];
+        [view.armed, view.whole, view.placing] = [null, false, false];
         if (view.tool.kind === 'sample') view.plateOnly = false;
         if (LEFT_BY_ESCAPE.includes(view.tool.kind)) view.tool = { kind: 'select' };
       },

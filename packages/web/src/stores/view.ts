@@ -102,6 +102,11 @@ export const useView = defineStore('view', () => {
   watch(armed, (corner) => {
     if (corner !== null) whole.value = false;
   });
+  /** the fill is placed by handles on the picture; arrows move it */
+  const placing = ref(false);
+  watch([armed, whole], ([corner, pin]) => {
+    if (corner !== null || pin) placing.value = false;
+  });
   const helpOpen = ref(false);
   /** the view aid's controls stand beside the picture */
   const aidOpen = ref(false);
@@ -166,6 +171,7 @@ export const useView = defineStore('view', () => {
     sample,
     armed,
     whole,
+    placing,
     helpOpen,
     aidOpen,
     dragging,

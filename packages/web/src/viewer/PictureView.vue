@@ -21,6 +21,7 @@ import PatchOverlay from './PatchOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
 import RoughCorners from './RoughCorners.vue';
 import RideControl from './RideControl.vue';
+import FillHandles from './FillHandles.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
 import WholePinOverlay from './WholePinOverlay.vue';
@@ -164,6 +165,11 @@ const corners = computed(() =>
     .filter((c) => !c.screen.recipe.carried),
 );
 
+/** The chosen Screen's fill has handles on the picture. */
+const isPlacing = computed(
+  () => view.placing && store.chosen !== null && props.stage === 'dress' && !playhead.playing && !view.plateOnly,
+);
+
 const probeCanvas = new OffscreenCanvas(1, 1);
 const probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
 function readPixel(x: number, y: number): [number, number, number] | null {
@@ -218,7 +224,8 @@ function onDown(e: PointerEvent): void {
 }
 function onMove(e: PointerEvent): void {
   const [x, y] = port.toPlate(...local(e));
-  view.pointer = { x, y, rgb: readPixel(x, y) };
+  // Reading a pixel back from a graphics card takes long; what is dragged is to follow the pointer.
+  view.pointer = { x, y, rgb: e.buttons === 0 ? readPixel(x, y) : null };
   if (!panning) return;
   port.panBy(e.clientX - panning.x, e.clientY - panning.y);
   panning = { x: e.clientX, y: e.clientY };
@@ -288,7 +295,7 @@ const grey = computed(
     <svg v-if="shot && !view.beside" class="overlay" aria-label="Pins and patches">
       <template v-for="c in corners" :key="c.screen.id">
         <PinOverlay
-          v-if="c.quad"
+          v-if="c.quad && !(isPlacing && c.screen.id === store.chosenId)"
           :screen="c.screen"
           :quad="c.quad"
           :hue="c.hue"
@@ -311,6 +318,7 @@ const grey = computed(
         :port="port"
         :what="stage === 'dress' ? 'holdouts' : 'patches'"
       />
+      <FillHandles v-if="isPlacing" :port="port" />
       <BendOverlay v-if="store.chosen && stage === 'dress' && !playhead.playing" :port="port" />
       <polygon
         v-for="(g, i) in view.ghosts.filter((x) => x.frame === playhead.frame)"

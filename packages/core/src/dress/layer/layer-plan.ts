@@ -179,7 +179,7 @@ function drawnOf(
   const plate = { width: picture.width / pixel, height: picture.height / pixel };
   const toFill =
     placement.lay === 'plate'
-      ? slotToLaidFill(placement, frame, base.width, base.height, laid.pin, plate)
+      ? slotToLaidFill(placement, frame, base, laid.pin, plate)
       : slotToFill(placement, frame, base.width, base.height, aspect);
   return {
     fill,

@@ -7,6 +7,7 @@ import type { Pass } from './compose';
 import { PASSES } from './compose';
 import type { FillPyramid } from '../fill/fill-pyramid';
 import { valueAt } from '../base/keys';
+import type { Size } from '../shape/placement';
 import { boxOf, lifted, slotAspect } from '../shape/placement';
 import type { DressRecipe } from './recipe';
 import type { Transfer } from '../colour/transfer';
@@ -64,7 +65,7 @@ export interface RenderOptions {
  * The plane in which the fill lies: the pin's, lifted off the glass, or widened to the outline at which a laid fill
  * ends.
  */
-export function laidOn(l: Layer, picture: { readonly width: number; readonly height: number }): PlaneOn {
+export function laidOn(l: Omit<Layer, 'fill'>, picture: Size): PlaneOn {
   const { corners, before = null, after = null, pin = corners, referenceFrame = 0, frame = 0 } = l;
   const p = l.dress?.placement ?? {};
   const lift = valueAt(p.lift, frame, 0);

@@ -14,6 +14,12 @@ import type { Quad } from '../../geometry/quad';
 import type { Animated } from '../base/keys';
 import { valueAt } from '../base/keys';
 
+/** px. */
+export interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
 /** The fill is stretched to the slot, shown whole inside it, or covers it and is cut. */
 export type Fit = 'stretch' | 'contain' | 'cover';
 
@@ -89,14 +95,19 @@ function turned(quarters: number, mirror: boolean): number[] {
   return about(multiply([c, -s, 0, s, c, 0, 0, 0, 1], mirror ? scaling(-1, 1) : IDENTITY));
 }
 
+/** px of a fill that are left of it, and where they begin. */
+function windowOf({ crop = [] }: Placement, width: number, height: number): { at: Point; w: number; h: number } {
+  const [left = 0, top = 0, right = 0, bottom = 0] = crop;
+  return { at: [left, top], w: Math.max(1, width - left - right), h: Math.max(1, height - top - bottom) };
+}
+
 /**
- * From the slot (0 to 1) to px of a fill of width x height.
+ * From what shows of a fill of width x height px, as a unit square that is upright as it lies in the slot (quarter turns
+ * and mirror stay within it), to the slot (0 to 1).
  * @param aspect of the slot, its width by its height
  */
-export function slotToFill(p: Placement, frame: number, width: number, height: number, aspect: number): number[] {
-  const [left = 0, top = 0, right = 0, bottom = 0] = p.crop ?? [];
-  const w = Math.max(1, width - left - right);
-  const h = Math.max(1, height - top - bottom);
+export function frameToSlot(p: Placement, frame: number, width: number, height: number, aspect: number): number[] {
+  const { w, h } = windowOf(p, width, height);
   const lying = Math.round(p.quarterTurns ?? 0) % 2 !== 0;
   const ratio = lying ? h / w : w / h;
   const fit = p.fit ?? 'stretch';
@@ -118,11 +129,17 @@ export function slotToFill(p: Placement, frame: number, width: number, height: n
   const leant = multiply([1, -shear, 0, 0, 1, 0, 0, 0, 1], inPlane);
   const rotated = multiply([Math.cos(a), -Math.sin(a), 0, Math.sin(a), Math.cos(a), 0, 0, 0, 1], leant);
   const moved = multiply(translation(valueAt(p.x, frame, 0) * aspect, valueAt(p.y, frame, 0)), rotated);
-  const toSlot = multiply(
-    multiply(translation(0.5, 0.5), scaling(1 / aspect, 1)),
-    multiply(moved, turned(p.quarterTurns ?? 0, p.mirror ?? false)),
-  );
-  return multiply(multiply(translation(left, top), scaling(w, h)), inverse(toSlot));
+  return multiply(multiply(translation(0.5, 0.5), scaling(1 / aspect, 1)), moved);
+}
+
+/**
+ * From the slot (0 to 1) to px of a fill of width x height.
+ * @param aspect of the slot, its width by its height
+ */
+export function slotToFill(p: Placement, frame: number, width: number, height: number, aspect: number): number[] {
+  const { at, w, h } = windowOf(p, width, height);
+  const toSlot = multiply(frameToSlot(p, frame, width, height, aspect), turned(p.quarterTurns ?? 0, p.mirror ?? false));
+  return multiply(multiply(translation(...at), scaling(w, h)), inverse(toSlot));
 }
 
 /** A scale of nothing would leave nothing to sample. */
@@ -142,17 +159,10 @@ export function boxOf(outline: readonly Point[]): Quad {
 }
 
 /**
- * From the slot of `pin` to px of a fill that lies unsquashed over the reference frame: as large as covers it, then
+ * From px of a fill that lies unsquashed over the reference frame to px of that frame: as large as covers it, then
  * moved, scaled and turned about the pin's own middle, moves in shares of the plate's size.
  */
-export function slotToLaidFill(
-  p: Placement,
-  frame: number,
-  width: number,
-  height: number,
-  pin: Quad,
-  plate: { readonly width: number; readonly height: number },
-): number[] {
+export function laidToPlate(p: Placement, frame: number, { width, height }: Size, pin: Quad, plate: Size): number[] {
   const cover = Math.max(plate.width / width, plate.height / height);
   const a = (valueAt(p.turn, frame, 0) * Math.PI) / 180;
   const sx = cover * nonZero(valueAt(p.scale, frame, 1));
@@ -169,24 +179,19 @@ export function slotToLaidFill(
       multiply(scaling(sx / cover, sy / cover), translation(-mx, -my)),
     ),
   );
-  const toPlate = multiply(
-    scaled,
-    multiply(translation(x, y), multiply(scaling(cover), translation(-width / 2, -height / 2))),
-  );
-  return multiply(inverse(toPlate), unitSquareToQuad(pin));
+  return multiply(scaled, multiply(translation(x, y), multiply(scaling(cover), translation(-width / 2, -height / 2))));
+}
+
+/** From the slot of `pin` to px of a fill that is laid over the plate; see {@link laidToPlate}. */
+export function slotToLaidFill(p: Placement, frame: number, fill: Size, pin: Quad, plate: Size): number[] {
+  return multiply(inverse(laidToPlate(p, frame, fill, pin, plate)), unitSquareToQuad(pin));
 }
 
 /**
  * The corners `lift` slot heights above the glass, by the pose that fits the corners best; the corners themselves for
  * none.
  */
-export function lifted(
-  corners: Quad,
-  lift: number,
-  aspect: number,
-  picture: { readonly width: number; readonly height: number },
-  focal = USUAL_FOCAL,
-): Quad {
+export function lifted(corners: Quad, lift: number, aspect: number, picture: Size, focal = USUAL_FOCAL): Quad {
   if (lift === 0) return corners;
   const camera = { ...picture, focal };
   const { pose } = poseOf(camera, corners, aspect);
