@@ -335,6 +335,14 @@ describe('the edge', () => {
     expect(at(soft, 45, 60)[0]).toBeLessThan(240);
     expect(at(soft, 118, 60)[0]).toBe(255);
   });
+  it('is drawn in side by side, and grows where a side is negative', () => {
+    const cut = { edge: { inset: { sides: [0, 0, 0, 6] } } };
+    const out = dressed(flat(160, 120, [0, 0, 0]), WHITE, cut);
+    // The left side stands at 40, the right one at 120.
+    expect([at(out, 45, 60)[0], at(out, 46, 60)[0], at(out, 119, 60)[0]]).toEqual([0, 255, 255]);
+    const grown = dressed(flat(160, 120, [0, 0, 0]), WHITE, { edge: { inset: { sides: [0, -4, 0, 0] } } });
+    expect([at(grown, 123, 60)[0], at(grown, 124, 60)[0], at(grown, 39, 60)[0]]).toEqual([255, 0, 0]);
+  });
   it('covers a rounded corner by about its exact area', () => {
     const e = edgeAt({ radius: 0.25 }, 0, 1, 1);
     const n = 200;

@@ -56,6 +56,17 @@ describe('the same file', () => {
     expect((await create((await server.upload(same)).id)).status).toBe(201);
     await access(original);
   });
+  it('that waits with no job to read it in, as a kill in between once left it, is read in when it is brought again', async () => {
+    const same = otherBytes();
+    const first = await create((await server.upload(same)).id);
+    await ready(first.body.id);
+    const { mediaHash } = first.body;
+    await server.sql('DELETE FROM jobs WHERE media_hash = ?', [mediaHash]);
+    await server.sql("UPDATE media SET state = 'waiting' WHERE hash = ?", [mediaHash]);
+    const { status, body } = await create((await server.upload(same)).id);
+    expect([status, body.mediaHash]).toEqual([201, mediaHash]);
+    await ready(body.id);
+  });
 });
 
 describe('a finger that strikes twice', () => {

@@ -243,7 +243,7 @@ test('sides are bent by a handle that is dragged, the opposite one along, and st
   await expect.poll(async () => (await saved(world, screen)).dress).toBeUndefined();
 });
 
-test('the key’s histogram has a handle at each end, sides feather one by one, and values beyond the limits stand at them', async ({
+test('the key’s histogram has a handle at each end, sides feather and are drawn in one by one, and values beyond the limits stand at them', async ({
   page,
   world,
 }) => {
@@ -258,12 +258,17 @@ test('the key’s histogram has a handle at each end, sides feather one by one, 
   await page.keyboard.press('ArrowRight');
   await page.getByTestId('feather-split').check();
   await slide(page, 'feather-1', 12);
+  await page.getByTestId('inset-split').check();
+  await page.getByTestId('inset-pairs').check();
+  await slide(page, 'inset-3', 5);
   await slide(page, 'levels-gain', 900);
   await expect(page.getByTestId('levels-gain-typed')).toHaveValue('4.00');
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   const dress = (await saved(world, screen)).dress!;
   expect((dress['holdouts'] as unknown as { gone: number }[])[0]!.gone).toBeCloseTo(0.32, 3);
   expect((dress['edge']!['feather'] as { sides: number[] }).sides).toEqual([0, 12, 0, 0]);
+  // The right side went along with the left one.
+  expect((dress['edge']!['inset'] as { sides: number[] }).sides).toEqual([0, 5, 0, 5]);
   expect(dress['levels']!['gain']).toBe(4);
 });
 

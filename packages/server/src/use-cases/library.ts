@@ -11,6 +11,7 @@ import type { Source } from '@yarlop/media/source';
 import { openSource, stageSequence } from '@yarlop/media/source';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
+import type { Executor } from '../database';
 import { freeBytes } from '../free-bytes';
 import type { MediaRow } from '../rows';
 import * as jobs from '../sql/jobs';
@@ -59,7 +60,8 @@ export function intoLibrary(c: Context, arrival: Arrival): Promise<MediaRow> {
     if (!known || !(await isWhole(c, known))) return place(c, arrival);
     // Brought in again, it is wanted again.
     await c.db.run(media.takeOut, [known.hash]);
-    if (known.state === 'failed') await startIngest(c, known);
+    // One that waits has a job; where a server of an earlier version died in between, it has none.
+    if (known.state !== 'ready') await startIngest(c, known);
     return known;
   });
 }
@@ -90,7 +92,7 @@ async function place(c: Context, { hash, name, gather }: Arrival): Promise<Media
     // No row stands for what lies there, or its files are gone.
     await rm(whole, { recursive: true, force: true });
     await rename(part, whole);
-    await c.db.run(media.insertMedia, [
+    return await enter(c, hash, [
       hash,
       name.slice(0, 255),
       JSON.stringify(source),
@@ -101,9 +103,6 @@ async function place(c: Context, { hash, name, gather }: Arrival): Promise<Media
   } finally {
     await rm(part, { recursive: true, force: true });
   }
-  const row = (await c.db.one<MediaRow>(media.findMedia, [hash]))!;
-  if (row.state !== 'ready') await startIngest(c, row);
-  return row;
 }
 
 /**
@@ -125,11 +124,25 @@ export function makeAnew(c: Context, hash: string): Promise<void> {
   });
 }
 
+async function addIngest(t: Executor, row: MediaRow): Promise<void> {
+  if (await t.one(jobs.activeIngest, [row.hash])) return;
+  await t.run(media.mediaWaiting, [row.hash]);
+  await addJob(t, { kind: 'ingest', mediaHash: row.hash, framesTotal: row.frameCount });
+}
+
 async function startIngest(c: Context, row: MediaRow): Promise<void> {
-  await c.db.transaction(async (t) => {
-    if (await t.one(jobs.activeIngest, [row.hash])) return;
-    await t.run(media.mediaWaiting, [row.hash]);
-    await addJob(t, { kind: 'ingest', mediaHash: row.hash, framesTotal: row.frameCount });
+  await c.db.transaction((t) => addIngest(t, row));
+  c.wake();
+}
+
+/** The row of a media file and the job that reads it in, both or neither: a row alone would wait for ever. */
+async function enter(c: Context, hash: string, values: (string | number)[]): Promise<MediaRow> {
+  const row = await c.db.transaction(async (t) => {
+    await t.run(media.insertMedia, values);
+    const own = (await t.one<MediaRow>(media.findMedia, [hash]))!;
+    if (own.state !== 'ready') await addIngest(t, own);
+    return own;
   });
   c.wake();
+  return row;
 }

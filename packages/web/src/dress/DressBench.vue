@@ -41,10 +41,14 @@ const SHOWS: { value: ViewShow; text: string }[] = [
 ];
 const shutter = computed(() => (store.chosenId === null ? null : (tracks.tracks.get(store.chosenId)?.shutter ?? null)));
 const keyColour = computed(() => dress.value.holdouts?.flatMap((h) => (h.kind === 'key' ? h.colours : []))[0]);
+const SIDES = ['Top', 'Right', 'Bottom', 'Left'] as const;
+/** The opposite of each side. */
+const SIDE_PAIRS = [2, 3, 0, 1] as const;
 /** Controls of the edge that are one number for all sides; those that are split stand below. */
 const edges = computed(() =>
   EDGE.filter(
     (c) =>
+      !(c.field === 'inset' && split(dress.value.edge?.inset, 'sides')) &&
       !(c.field === 'feather' && split(dress.value.edge?.feather, 'sides')) &&
       !(c.field === 'radius' && split(dress.value.edge?.radius, 'corners')),
   ),
@@ -198,9 +202,26 @@ function resolution(i: 0 | 1, v: number): void {
       <BenchSection :title="SECTION_OF.edge" :said="setWords(dress, 'edge')">
         <ControlList :controls="edges" />
         <SplitControls
+          what="inset per side"
+          name="inset"
+          :names="SIDES"
+          :pairs="SIDE_PAIRS"
+          help="Inset of a side, px"
+          :min="-20"
+          :max="40"
+          :step="0.1"
+          :base="0"
+          :start="steady(dress.edge?.inset)"
+          :list="split(dress.edge?.inset, 'sides')"
+          @write="
+            (list, final) => put('Draw sides in', 'edge', { ...dress.edge, inset: list && { sides: list } }, final)
+          "
+        />
+        <SplitControls
           what="feather per side"
           name="feather"
-          :names="['Top', 'Right', 'Bottom', 'Left']"
+          :names="SIDES"
+          :pairs="SIDE_PAIRS"
           help="Feather of a side, px"
           :min="0"
           :max="60"

@@ -60,17 +60,6 @@ export function controlOf(
   };
 }
 
-/** Frames that hold keys, of all that is animated in a dress. */
-export function keyFrames(dress: unknown, out = new Set<number>()): Set<number> {
-  if (Array.isArray(dress))
-    for (const v of dress) {
-      if (typeof v === 'object' && v !== null && 'frame' in v) out.add((v as { frame: number }).frame);
-      else keyFrames(v, out);
-    }
-  else if (typeof dress === 'object' && dress !== null) for (const v of Object.values(dress)) keyFrames(v, out);
-  return out;
-}
-
 export function useDress() {
   const store = useShot();
   const playhead = usePlayhead();

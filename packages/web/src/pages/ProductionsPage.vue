@@ -52,6 +52,17 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
     <BAlert v-if="problem" :model-value="true" variant="warning">{{ problem }}</BAlert>
     <p v-if="list === null && !problem" class="dim">Loading ...</p>
     <div class="grid">
+      <form class="production" @submit.prevent="create">
+        <label for="new-name">New production</label>
+        <div class="d-flex gap-1">
+          <BFormInput id="new-name" v-model="name" maxlength="120" placeholder="Name of the film or campaign" /><BButton
+            type="submit"
+            variant="primary"
+            :disabled="!name.trim()"
+            >Create</BButton
+          >
+        </div>
+      </form>
       <article v-for="p in list ?? []" :key="p.id" class="production">
         <RouterLink :to="`/productions/${p.id}`" class="whole"
           ><strong>{{ p.name }}</strong></RouterLink
@@ -66,17 +77,6 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
             ><i class="bi bi-trash3" /></BButton
         ></span>
       </article>
-      <form class="production" @submit.prevent="create">
-        <label for="new-name">New production</label>
-        <div class="d-flex gap-1">
-          <BFormInput id="new-name" v-model="name" maxlength="120" placeholder="Name of the film or campaign" /><BButton
-            type="submit"
-            variant="primary"
-            :disabled="!name.trim()"
-            >Create</BButton
-          >
-        </div>
-      </form>
     </div>
     <DeleteDialog :item="deleted" @close="deleted = null" @done="load" />
   </main>

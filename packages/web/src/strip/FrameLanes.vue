@@ -8,19 +8,25 @@ import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import type { TouchUp } from '@yarlop/core/solve/touch-up';
 import { changed, touchUpsOf } from '../edits/touch-up-edit';
-import { keyFrames } from '../edits/use-dress';
+import { pathId } from '@yarlop/core/dress/base/key-edit';
+import { keyLabel } from '../dress/key-label';
+import { useKeyLane } from '../stores/key-lane';
 import { useProofs } from '../stores/proofs';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { holdPointer } from '../shared/hold-pointer';
 import { useView } from '../stores/view';
+import KeyLanes from './KeyLanes.vue';
+import KeyTools from './KeyTools.vue';
 import SectionLane from './SectionLane.vue';
+import { CURVE_HEIGHT } from './key-lane-size';
 import type { Recipe } from '../types';
 
 const playhead = usePlayhead();
 const store = useShot();
 const proofs = useProofs();
 const view = useView();
+const keyLane = useKeyLane();
 const axis = ref<HTMLElement | null>(null);
 const slip = ref<HTMLCanvasElement | null>(null);
 const { width } = useElementSize(axis);
@@ -106,7 +112,6 @@ function drag(e: PointerEvent, i: number, what: 'frame' | 'before' | 'after'): v
   );
 }
 const recipe = computed(() => store.chosen?.recipe);
-const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b) => a - b));
 </script>
 
 <template>
@@ -114,6 +119,18 @@ const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b)
     <div class="names dim">
       <span :style="{ height: `${THUMB}px` }">plate</span><span>slip</span><span>touch-ups</span><span>by hand</span
       ><span>sections</span><span>dress keys</span>
+      <BFormSelect
+        v-if="keyLane.shown"
+        class="curve-name"
+        size="sm"
+        :style="{ marginTop: `${(CURVE_HEIGHT - LANE) / 2 - 6}px` }"
+        :model-value="pathId(keyLane.shown.path)"
+        :options="keyLane.tracks.map((t) => ({ value: pathId(t.path), text: keyLabel(t.path) }))"
+        aria-label="Value whose curve is shown"
+        title="The value whose curve and keys are shown"
+        data-test="key-value"
+        @update:model-value="keyLane.asked = $event as string"
+      />
     </div>
     <div ref="axis" class="axis">
       <div class="thumbs" :style="{ height: `${THUMB}px` }">
@@ -188,21 +205,10 @@ const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b)
         />
       </div>
       <SectionLane :x="x" :per="playhead.count / width" />
-      <div class="row-lane" data-test="dress-keys">
-        <button
-          v-for="f in dressKeys"
-          :key="f"
-          type="button"
-          class="dress-key"
-          :style="{ left: `${middle(f)}px` }"
-          :title="`Keys of the dress on frame ${f}: go there`"
-          :aria-label="`Go to the dress keys on frame ${f}`"
-          @click="playhead.go(f)"
-        />
-      </div>
+      <KeyLanes :middle="middle" :per="playhead.count / width" />
       <span class="head" :style="{ left: `${middle(playhead.frame)}px` }" />
     </div>
-    <div class="fill" />
+    <div class="fill"><KeyTools /></div>
   </div>
 </template>
 
@@ -231,6 +237,11 @@ const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b)
 }
 .fill {
   width: 9rem;
+  align-self: flex-end;
+}
+.curve-name {
+  width: 100%;
+  max-width: 11rem;
 }
 .thumbs {
   position: relative;
@@ -283,17 +294,6 @@ const dressKeys = computed(() => [...keyFrames(recipe.value?.dress)].sort((a, b)
   transform: skewX(-20deg);
 }
 
-.dress-key {
-  position: absolute;
-  top: 4px;
-  width: 9px;
-  height: 9px;
-  margin-left: -4.5px;
-  padding: 0;
-  border: 1px solid var(--ink);
-  border-radius: 50% 50% 50% 0;
-  background: var(--brass);
-}
 .presence {
   position: absolute;
   bottom: 1px;

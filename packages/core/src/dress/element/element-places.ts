@@ -51,7 +51,7 @@ export function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: M
     gs = Math.max(gs, Math.hypot(toSlot[0]! - s * toSlot[6]!, toSlot[1]! - s * toSlot[7]!) * Math.abs(w));
     gt = Math.max(gt, Math.hypot(toSlot[3]! - t * toSlot[6]!, toSlot[4]! - t * toSlot[7]!) * Math.abs(w));
   }
-  const px = (2 + Math.max(0, edge.inset) + Math.max(...edge.feather)) * (lens ? stretchOf(lens, flat) : 1);
+  const px = (2 + Math.max(0, ...edge.inset) + Math.max(...edge.feather)) * (lens ? stretchOf(lens, flat) : 1);
   const round = Math.max(...edge.radius);
   return Float64Array.of(
     Math.max(px * gs * 1.2, round > 0 ? round / aspect + px * gs * 1.2 : 0),

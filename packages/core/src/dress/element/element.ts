@@ -80,7 +80,7 @@ function pictureToSlot(flat: Quad): Matrix3 {
 function boxOf(t: ElementTask, region: Region): { x0: number; x1: number; y0: number; y1: number } {
   const xs = t.corners.map((c) => c[0]);
   const ys = t.corners.map((c) => c[1]);
-  const reach = t.bend || t.lens || t.edge.inset < 0 ? Infinity : 1;
+  const reach = t.bend || t.lens || t.edge.inset.some((v) => v < 0) ? Infinity : 1;
   return {
     x0: Math.max(region.x, Math.floor(Math.min(...xs) - reach)),
     x1: Math.min(region.x + region.width, Math.ceil(Math.max(...xs) + reach)),

@@ -22,9 +22,9 @@ export function alphaOf(rgba: Float32Array): Float32Array {
 /** Share of each px that the glass covers, as soft and smeared as the fill is; the fill may cover less of it. */
 export function coverOf({ drawn, region, blur, path }: LayerPlan, element: Float32Array): Float32Array {
   const { inset, feather } = drawn.edge;
-  if (!drawn.ends && inset === 0 && feather.every((f) => f === 0)) return alphaOf(element);
+  if (!drawn.ends && [...inset, ...feather].every((v) => v === 0)) return alphaOf(element);
   const whole = new Float32Array(element.length);
-  const edge = { ...drawn.edge, inset: 0, feather: [0, 0, 0, 0] };
+  const edge = { ...drawn.edge, inset: [0, 0, 0, 0], feather: [0, 0, 0, 0] };
   drawElement({ ...drawn, fill: BLANK, toFill: IDENTITY, ends: false, edge }, region, whole);
   defocus(whole, region.width, region.height, 4, blur.sigma, blur.shape);
   return alphaOf(smear(whole, region, drawn.corners, path));

@@ -157,7 +157,7 @@ function regionOf(s: Shapes, picture: { readonly width: number; readonly height:
     2 +
     s.rim +
     blurReach(s.blur.sigma, s.blur.shape) +
-    Math.max(0, -s.drawn.edge.inset) +
+    Math.max(0, ...s.drawn.edge.inset.map((v) => -v)) +
     bendReach(s.drawn.bend, s.laid.corners) +
     lensReach(s.drawn.lens ?? null, s.laid.corners) +
     (s.spill?.reach ?? 0);

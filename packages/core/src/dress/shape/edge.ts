@@ -4,8 +4,8 @@ import type { Animated } from '../base/keys';
 import { valueAt } from '../base/keys';
 
 export interface Edge {
-  /** px of the reference frame by which all sides are drawn in; negative makes the fill larger */
-  readonly inset?: Animated;
+  /** px of the reference frame by which sides are drawn in, all or top, right, bottom, left; negative makes the fill larger */
+  readonly inset?: Animated | { readonly sides: readonly Animated[] };
   /** px of the reference frame over which the fill fades in from its side: all sides, or top, right, bottom, left */
   readonly feather?: Animated | { readonly sides: readonly Animated[] };
   /** of corners, shares of the slot's shorter side: all, or TL, TR, BR, BL */
@@ -17,8 +17,8 @@ export interface Edge {
 
 /** {@link Edge} on a frame. */
 export interface EdgeShape {
-  /** px of the frame */
-  readonly inset: number;
+  /** px of the frame: top, right, bottom, left */
+  readonly inset: readonly number[];
   readonly feather: readonly number[];
   /** slot heights: TL, TR, BR, BL */
   readonly radius: readonly number[];
@@ -33,11 +33,12 @@ const four = (v: unknown, list: readonly Animated[] | undefined, frame: number):
 
 /** @param scale px of the frame a px of the reference frame; `aspect` of the slot */
 export function edgeAt(e: Edge, frame: number, scale: number, aspect: number): EdgeShape {
-  const feather = typeof e.feather === 'object' && 'sides' in e.feather ? e.feather.sides : undefined;
+  const sides = (v: Edge['feather']): readonly Animated[] | undefined =>
+    typeof v === 'object' && 'sides' in v ? v.sides : undefined;
   const radius = typeof e.radius === 'object' && 'corners' in e.radius ? e.radius.corners : undefined;
   return {
-    inset: valueAt(e.inset, frame, 0) * scale,
-    feather: four(e.feather, feather, frame).map((v) => Math.max(0, v) * scale),
+    inset: four(e.inset, sides(e.inset), frame).map((v) => v * scale),
+    feather: four(e.feather, sides(e.feather), frame).map((v) => Math.max(0, v) * scale),
     radius: four(e.radius, radius, frame).map((v) => clamp(v, 0, 0.5) * Math.min(1, aspect)),
     wrap: valueAt(e.wrap, frame, 0),
     wrapReach: valueAt(e.wrapReach, frame, 4) * scale,
@@ -62,11 +63,11 @@ export function coverageAt(
   const gs = 1 / Math.sqrt(sx * sx + sy * sy);
   const gt = 1 / Math.sqrt(tx * tx + ty * ty);
   const { inset, feather, radius } = e;
-  let c = ramp(t * gt - inset, feather[0]!);
+  let c = ramp(t * gt - inset[0]!, feather[0]!);
   if (c === 0) return 0;
-  c *= ramp((1 - s) * gs - inset, feather[1]!);
+  c *= ramp((1 - s) * gs - inset[1]!, feather[1]!);
   if (c === 0) return 0;
-  c *= ramp((1 - t) * gt - inset, feather[2]!) * ramp(s * gs - inset, feather[3]!);
+  c *= ramp((1 - t) * gt - inset[2]!, feather[2]!) * ramp(s * gs - inset[3]!, feather[3]!);
   if (c === 0) return 0;
   const right = s > 0.5;
   const low = t > 0.5;
@@ -75,8 +76,8 @@ export function coverageAt(
   const r = radius[low ? lower : upper]!;
   if (r === 0) return c;
   // Beyond both sides of the corner's own square the distance is to its arc.
-  const dx = (right ? 1 - s : s) * aspect - (inset / gs) * aspect;
-  const dy = (low ? 1 - t : t) - inset / gt;
+  const dx = (right ? 1 - s : s) * aspect - (inset[right ? 1 : 3]! / gs) * aspect;
+  const dy = (low ? 1 - t : t) - inset[low ? 2 : 0]! / gt;
   const ox = r - dx;
   const oy = r - dy;
   if (ox <= 0 || oy <= 0) return c;
