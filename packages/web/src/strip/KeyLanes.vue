@@ -42,8 +42,7 @@ const curve = computed(() => {
   const y = (v: number): number => MARGIN + room * (1 - (v - bottom) / span);
   const wide = props.middle(playhead.count - 1) + props.middle(0);
   const points: string[] = [];
-  for (let px = 0; px <= wide; px += STEP)
-    points.push(`${px},${y(valueAt(keys, Math.round(px * props.per - 0.5), 0)).toFixed(1)}`);
+  for (let px = 0; px <= wide; px += STEP) points.push(`${px},${y(valueAt(keys, px * props.per - 0.5, 0)).toFixed(1)}`);
   return { path: shown.path, keys, line: points.join(' '), y, perPx: span / room };
 });
 

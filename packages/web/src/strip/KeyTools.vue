@@ -55,6 +55,6 @@ const ease = computed((): Ease => {
   font-size: 0.75rem;
 }
 .tools .form-select {
-  width: 5.4rem;
+  width: 6rem;
 }
 </style>

@@ -165,10 +165,11 @@ const corners = computed(() =>
     .filter((c) => !c.screen.recipe.carried),
 );
 
-/** The chosen Screen's fill has handles on the picture. */
-const isPlacing = computed(
-  () => view.placing && store.chosen !== null && props.stage === 'dress' && !playhead.playing && !view.plateOnly,
-);
+/** The chosen Screen's fill has handles on the picture: on the frame that is seen, never on one that is still on its way. */
+const isPlacing = computed(() => {
+  const isSeen = !playhead.playing && !view.plateOnly && pictures.shown.value === playhead.frame;
+  return view.placing && store.chosen !== null && props.stage === 'dress' && isSeen;
+});
 
 const probeCanvas = new OffscreenCanvas(1, 1);
 const probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
