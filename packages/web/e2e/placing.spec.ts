@@ -105,6 +105,9 @@ test('a fill that comes near meets the middle and the sides of its Screen, by a 
   expect(Number(x)).toBeGreaterThan(0.1);
   // Three px beside: it was held to the middle.
   expect(y).toBeUndefined();
+  // A press beside it lets go.
+  await page.mouse.click(...(await onPicture(page, 30, 30)));
+  await expect(page.getByTestId('fill-handles')).toHaveCount(0);
 });
 
 test('what shows of a fill is dragged on its own picture, one step of undo', async ({ page, world }) => {

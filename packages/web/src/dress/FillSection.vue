@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The slot: which fill is in it. When it plays and how it lies have parts of their own. */
-import { computed, nextTick, onMounted, ref } from 'vue';
+import { computed, nextTick, onMounted, onUnmounted, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { api } from '../api';
 import { useLive } from '../stores/live';
@@ -34,6 +34,7 @@ provideCommand(
   () => ([view.armed, view.whole, view.placing] = [null, false, !view.placing]),
   () => recipe.value?.fill !== undefined,
 );
+onUnmounted(() => (view.placing = false));
 onMounted(() => void media.load());
 live.on('media', () => void media.load());
 

@@ -27,7 +27,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
   const store = useShot();
   const edit = usePinEdit();
   const fill = useFillPlace();
-  const isPlacing = (): boolean => view.placing && stage.value === 'dress';
+  const isPlacing = (): boolean => view.placing && stage.value === 'dress' && fill.here.value !== null;
   const live = useLive();
   const router = useRouter();
   const inField = (e: KeyboardEvent): boolean => {

@@ -221,7 +221,8 @@ function onDown(e: PointerEvent): void {
   else if (e.button === 0 && view.tool.kind === 'sample') {
     const rgb = meanAround(...port.toPlate(...local(e)));
     if (rgb) view.tool.take(rgb);
-  } else if (e.button === 0 && view.tool.kind === 'select') [view.armed, view.whole] = [null, false];
+  } else if (e.button === 0 && view.tool.kind === 'select')
+    [view.armed, view.whole, view.placing] = [null, false, false];
 }
 function onMove(e: PointerEvent): void {
   const [x, y] = port.toPlate(...local(e));
