@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, onPicture, painted, settled, test } from './fixture';
 
 type Placement = Readonly<Record<string, number | readonly { frame: number; value: number }[]>>;
 interface Saved {
@@ -31,7 +31,11 @@ async function drag(
   await page.mouse.move(x, y);
   await page.mouse.down();
   if (key) await page.keyboard.down(key);
-  for (const share of [0.3, 0.7, 1]) await page.mouse.move(x + share * dx, y + share * dy);
+  for (const share of [0.3, 0.7, 1]) {
+    await page.mouse.move(x + share * dx, y + share * dy);
+    // What is drawn once a frame hears one place a frame.
+    await painted(page);
+  }
   await page.mouse.up();
   if (key) await page.keyboard.up(key);
 }
