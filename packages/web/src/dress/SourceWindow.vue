@@ -36,13 +36,13 @@ const source = computed(() => {
 function shrink(image: { readonly width: number }): number {
   return image.width / source.value!.width;
 }
-const windowOn = (image: { readonly width: number }): Coordinates => {
-  const k = shrink(image);
+/** The frame as it stands at first: around what shows. */
+const windowOn = ({ imageSize }: { imageSize: { width: number } }): Coordinates => {
+  const k = shrink(imageSize);
   const [left, top, right, bottom] = crop.value as [number, number, number, number];
   const { width, height } = source.value!;
   return { left: left * k, top: top * k, width: (width - left - right) * k, height: (height - top - bottom) * k };
 };
-const size = ({ imageSize }: { imageSize: { width: number; height: number } }): Coordinates => windowOn(imageSize);
 
 /** It tells of its frame by itself too, once it stands; what nobody has dragged is left as it is. */
 const wasTaken = ref(false);
@@ -104,8 +104,8 @@ function put(next: readonly number[]): void {
       :resize-image="false"
       :move-image="false"
       image-restriction="fit-area"
-      :default-position="size"
-      :default-size="size"
+      :default-position="windowOn"
+      :default-size="windowOn"
       data-test="own-picture"
       @pointerdown="wasTaken = true"
       @change="take"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** When a clip in the slot plays, and how its code values become light. */
+import { curveChoices, primariesChoices } from '../shared/colour-names';
 import { computed } from 'vue';
 import { useDress } from '../edits/use-dress';
 import NumberField from '../shared/NumberField.vue';
@@ -20,29 +21,8 @@ const ENDS = [
   { value: 'hold', text: 'holds its last picture' },
   { value: 'loop', text: 'begins again' },
 ];
-const PRIMARIES = [
-  { value: 'auto', text: 'as tagged' },
-  { value: 'bt709', text: 'Rec.709, sRGB' },
-  { value: 'bt2020', text: 'Rec.2020' },
-  { value: 'p3', text: 'P3, D65' },
-  { value: 'p3-dci', text: 'P3, own white' },
-  { value: 'bt601-625', text: 'Rec.601, 625 lines' },
-  { value: 'bt601-525', text: 'Rec.601, 525 lines' },
-  { value: 'ap0', text: 'AP0' },
-  { value: 'ap1', text: 'AP1' },
-];
-const CURVES = [
-  { value: 'auto', text: 'as tagged' },
-  { value: 'srgb', text: 'sRGB' },
-  { value: 'bt709', text: 'Rec.709' },
-  { value: 'gamma22', text: 'gamma 2.2' },
-  { value: 'gamma24', text: 'gamma 2.4' },
-  { value: 'linear', text: 'linear' },
-  { value: 'pq', text: 'PQ' },
-  { value: 'hlg', text: 'HLG' },
-  { value: 'acescct', text: 'ACEScct' },
-  { value: 'acescc', text: 'ACEScc' },
-];
+const PRIMARIES = primariesChoices('auto', 'bt709', 'bt2020', 'p3', 'p3-dci', 'bt601-625', 'bt601-525', 'ap0', 'ap1');
+const CURVES = curveChoices('auto', 'srgb', 'bt709', 'gamma22', 'gamma24', 'linear', 'pq', 'hlg', 'acescct', 'acescc');
 function fillPart(name: string, part: Partial<Fill>): void {
   if (recipe.value?.fill) store.edit(name, { ...recipe.value, fill: { ...recipe.value.fill, ...part } });
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { curveChoices, primariesChoices } from '../shared/colour-names';
 import { sentenceOf } from '../commands/catalogue';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed, ref } from 'vue';
@@ -26,24 +27,8 @@ async function range(from: number, to: number): Promise<void> {
     problem.value = sentence(e);
   }
 }
-const CURVES = [
-  { value: 'bt709', text: 'Rec.709' },
-  { value: 'srgb', text: 'sRGB' },
-  { value: 'gamma22', text: 'gamma 2.2' },
-  { value: 'gamma24', text: 'gamma 2.4' },
-  { value: 'linear', text: 'linear' },
-  { value: 'pq', text: 'PQ' },
-  { value: 'hlg', text: 'HLG' },
-  { value: 'acescct', text: 'ACEScct' },
-  { value: 'acescc', text: 'ACEScc' },
-];
-const PRIMARIES = [
-  { value: 'bt709', text: 'Rec.709, sRGB' },
-  { value: 'bt2020', text: 'Rec.2020' },
-  { value: 'p3', text: 'P3, D65' },
-  { value: 'ap0', text: 'AP0' },
-  { value: 'ap1', text: 'AP1' },
-];
+const CURVES = curveChoices('bt709', 'srgb', 'gamma22', 'gamma24', 'linear', 'pq', 'hlg', 'acescct', 'acescc');
+const PRIMARIES = primariesChoices('bt709', 'bt2020', 'p3', 'ap0', 'ap1');
 async function colour(part: { transfer?: string; primaries?: string }): Promise<void> {
   const next = Object.fromEntries(Object.entries({ ...store.shot!.colour, ...part }).filter(([, v]) => v));
   await store.setColour(next).then(

@@ -137,22 +137,22 @@ export function withoutKeys<T>(root: T, chosen: readonly ChosenKey[]): T {
   return changed(root, chosen, (own, others) => (others.length > 0 ? others : own[0]!.value));
 }
 
-/** Keys with another way on to the next one; shapes have but one way. */
-export function easedKeys<T>(root: T, chosen: readonly ChosenKey[], ease: Ease): T {
+/** Chosen keys of numbers with other members; shapes stay as they are. */
+function withMembers<T>(root: T, chosen: readonly ChosenKey[], members: Omit<FrameKey, 'frame'>): T {
   return changed(root, chosen, (own, others) =>
     joined(
-      own.map((k) => (k.value === undefined ? k : { ...k, ease })),
+      own.map((k) => (k.value === undefined ? k : { ...k, ...members })),
       others,
     ),
   );
 }
 
+/** Keys with another way on to the next one; shapes have but one way. */
+export function easedKeys<T>(root: T, chosen: readonly ChosenKey[], ease: Ease): T {
+  return withMembers(root, chosen, { ease });
+}
+
 /** Keys of numbers with another value. */
 export function valuedKeys<T>(root: T, chosen: readonly ChosenKey[], value: number): T {
-  return changed(root, chosen, (own, others) =>
-    joined(
-      own.map((k) => (k.value === undefined ? k : { ...k, value })),
-      others,
-    ),
-  );
+  return withMembers(root, chosen, { value });
 }
