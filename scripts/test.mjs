@@ -1,13 +1,13 @@
 /**
- * `npm test`: set-up, then unit and API tests against a database server of their own, and browser tests; beside them
- * format, lint and types, told at the end. The last line counts everything; an error of format, lint or types and a crash
+ * `npm test`: set-up, then unit and API tests and browser tests side by side, against a database server of their own; beside
+ * them format, lint and types, told at the end. The last line counts everything; an error of format, lint or types and a crash
  * count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
-import { playwright, runAside, testDatabase, vitest } from './setup/runners.mjs';
+import { playwrightAside, runAside, testDatabase, vitest } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -15,6 +15,8 @@ import { build, installPackages } from './setup/steps.mjs';
 const CHECKS = ['format:check', 'lint', 'types'];
 /** They take what the tests leave: browser tests run one at a time, and wait a good deal. */
 const CHECKS_NICE = 19;
+/** Two files of unit and API tests beside one page: neither alone keeps two cores busy, more would bring pages near their limits. */
+const WORKERS_BESIDE_BROWSER = 2;
 
 function readReport(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : null;
@@ -28,7 +30,8 @@ function count(total, passed, failed, code) {
 
 async function runUnits(total, { folder, env }) {
   const path = join(folder, 'unit.json');
-  const code = await vitest(['--reporter=default', '--reporter=json', `--outputFile.json=${path}`], env);
+  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${path}`];
+  const code = await vitest([`--maxWorkers=${WORKERS_BESIDE_BROWSER}`, ...reporters], env);
   const report = readReport(path);
   const isBroken = (f) => f.status === 'failed' && f.assertionResults.every((a) => a.status !== 'failed');
   const broken = report ? report.testResults.filter(isBroken).length : 1;
@@ -38,7 +41,8 @@ async function runUnits(total, { folder, env }) {
 
 async function runBrowser(total, { folder, env }) {
   const path = join(folder, 'browser.json');
-  const code = await playwright(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
+  const { code, said } = await playwrightAside(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
+  say(`\n== browser\n${said}`);
   const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
   count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
 }
@@ -50,12 +54,10 @@ await main(async () => {
   await fetchSamples();
   const total = { passed: 0, failed: 0 };
   // They take the processor's idle moments.
-  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], CHECKS_NICE));
+  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
   const database = await testDatabase();
-  say('\n== unit and API');
-  await runUnits(total, database);
-  say('\n== browser');
-  await runBrowser(total, database);
+  say('\n== unit and API; browser tests beside them, told afterwards');
+  await Promise.all([runUnits(total, database), runBrowser(total, database)]);
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);

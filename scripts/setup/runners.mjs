@@ -30,15 +30,17 @@ export function run(command, args, env = {}, limit = LIMIT_MS) {
 }
 
 /**
- * Runs something beside what matters more, silently until it is done.
- * @param nice 19 for what takes the time that nothing else wants, less for what must not starve
+ * Runs something beside something else, silently until it is done.
+ * @param options.nice 19 for what takes the time that nothing else wants, 0 for what must not starve
+ * @param options.env added to the environment
  * @returns its exit status and what it said
  */
-export function runAside(command, args, nice) {
+export function runAside(command, args, { nice = 0, env = {} } = {}) {
   return new Promise((done) => {
     const child = spawn('nice', ['-n', String(nice), command, ...args], {
       cwd: ROOT,
       stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, ...env },
     });
     let said = '';
     const hear = (chunk) => (said += chunk.toString());
@@ -57,7 +59,9 @@ export function runAside(command, args, nice) {
 }
 
 export const vitest = (args, env, limit) => run('npx', ['vitest', 'run', ...args], env, limit);
-export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
+const PLAYWRIGHT = ['playwright', 'test'];
+export const playwright = (args, env) => run('npx', [...PLAYWRIGHT, ...args], env);
+export const playwrightAside = (args, env) => runAside('npx', [...PLAYWRIGHT, ...args], { env });
 /** Kills, hostile inputs and a load in their long form; prints the table that stands in `docs/reliability.md`. */
 export async function faults(args, env) {
   const table = join(env.YARLOP_TEST_FOLDER, 'faults.md');
