@@ -9,6 +9,7 @@ import { fillPyramid } from '../src/dress/fill/fill-pyramid';
 import { fillPicture } from '../src/dress/fill/fill-time';
 import { glassLight, glassLightAt } from '../src/dress/light/glare';
 import { grainField, measureGrain } from '../src/dress/light/grain';
+import type { Holdout, OutlineHoldout } from '../src/dress/holdout/holdout';
 import { keyStrength } from '../src/dress/holdout/holdout';
 import { valueAt, withKey, withoutKey } from '../src/dress/base/keys';
 import { applyLevels, gammaAt, levelsAt } from '../src/dress/colour/levels';
@@ -464,6 +465,41 @@ describe('holdouts', () => {
     expect(at(out, 80, 80)).toEqual(SKIN);
     expect(at(out, 60, 50)).toEqual([255, 255, 255]);
     expect(at(dressed(plate, WHITE, { holdouts: [{ ...key, invert: true }] }), 60, 50)).toEqual(GREEN);
+  });
+  it('work in their order: what is held out first is given back after', () => {
+    const out: Holdout = { kind: 'outline', points: box(60, 50, 80, 70) };
+    const back: Holdout = { kind: 'outline', points: box(65, 55, 75, 65), givesBack: true };
+    const seen = (holdouts: readonly Holdout[]): number[] => {
+      const made = dressed(GREY, WHITE, { holdouts });
+      return [70, 62, 50].map((x) => at(made, x, 60)[0]!);
+    };
+    expect(seen([out, back])).toEqual([255, 90, 255]);
+    expect(seen([back, out])).toEqual([90, 90, 255]);
+    expect(seen([back])).toEqual([255, 255, 255]);
+  });
+  it('that stay on the picture are moved by their own keys alone', () => {
+    const moved = PIN.map(([x, y]) => [x - 10, y]) as unknown as Quad;
+    const points = box(60, 50, 80, 70);
+    const keys = [{ frame: 4, points: box(90, 50, 110, 70) }];
+    const held = (h: Partial<OutlineHoldout>, frame: number): number[] => {
+      const holdouts = [{ kind: 'outline' as const, points, ...h }];
+      const made = dressed(GREY, WHITE, { holdouts }, { corners: moved, pin: PIN, frame });
+      return Array.from({ length: 70 }, (_, i) => 35 + i).filter((x) => at(made, x, 60)[0] === 90);
+    };
+    expect(held({}, 0)[0]).toBe(50);
+    expect(held({ onPicture: true }, 0)[0]).toBe(60);
+    expect(held({ onPicture: true, keys }, 2)[0]).toBe(75);
+    expect(held({ onPicture: true, keys }, 9)[0]).toBe(90);
+  });
+  it('are led by handles', () => {
+    const round: Holdout = {
+      kind: 'outline',
+      points: box(60, 50, 80, 70),
+      handles: [0, 1, 2, 3].map(() => [0, 0, 0, 0] as const),
+    };
+    const bowed = { ...round, handles: round.handles!.with(0, [0, 0, 0, -8]).with(1, [0, -8, 0, 0]) };
+    expect(at(dressed(GREY, WHITE, { holdouts: [round] }), 70, 47)[0]).toBe(255);
+    expect(at(dressed(GREY, WHITE, { holdouts: [bowed] }), 70, 47)[0]).toBe(90);
   });
   it('grow over the fill by so many px, and shrink by them', () => {
     // The outline holds out the columns 60 to 79; three px more and less to each side.

@@ -84,7 +84,7 @@ describe('an outline', () => {
     const curve = smoothOutline(circle);
     for (const p of circle) expect(Math.min(...curve.map((q) => distance(p, q)))).toBeLessThan(1e-9);
     for (const q of curve) expect(Math.abs(Math.hypot(...q) - 100)).toBeLessThan(5);
-    expect(polygonOf({ points: circle, smooth: true }, circle)).toHaveLength(90);
+    expect(polygonOf({ points: circle, smooth: true }, { points: circle })).toHaveLength(90);
   });
   it('says what is followed on a frame, and nothing while no shape ever changes', () => {
     const same = (p: Point): Point => p;

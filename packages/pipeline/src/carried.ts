@@ -1,7 +1,7 @@
 /** Carried outlines: what passes in front of a Screen, followed by a run of its own and without a pin. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Outline, Passing } from '@yarlop/core/follow/outline/outlines';
-import { polygonOf, shapeAt } from '@yarlop/core/follow/outline/outlines';
+import { polygonAt } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { InputError } from './pipeline-error';
@@ -22,7 +22,7 @@ export function outlineOf(screen: ScreenFile): Outline {
 export function passingOf(screen: ScreenFile, frames: readonly CarriedFrame[]): Passing {
   const outline = outlineOf(screen);
   return frames.map(({ frame, homography }) => {
-    const points = polygonOf(outline, shapeAt(outline, frame, screen.referenceFrame));
+    const points = polygonAt(outline, frame, screen.referenceFrame);
     return { frame, points: points.map((p) => mapPoint(homography, p)) };
   });
 }

@@ -6,6 +6,8 @@ import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { Proposal } from '@yarlop/core/dress/match';
 import { DressMeasure } from '@yarlop/core/dress/match';
 import { slotAspect } from '@yarlop/core/dress/shape/placement';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { stillFrames } from '@yarlop/core/dress/layer/recipe';
 import type { Show } from '@yarlop/core/dress/render';
 import { isPass } from '@yarlop/core/dress/render';
 import { transferOf } from '@yarlop/core/dress/colour/transfer';
@@ -71,12 +73,22 @@ function depthOf(out: string, probe: Probe): 8 | 16 | 32 {
   return probe.bitDepth > 8 ? 16 : 8;
 }
 
+/** The frames of the plate from which marks are painted out. @throws MediaError */
+async function stillsOf({ plate, probe, seekable, layers }: DressWork): Promise<RenderOrder['stills']> {
+  const frames = new Set(layers.flatMap((l) => stillFrames((l.screen.dress ?? {}) as DressRecipe)));
+  const stills: Record<number, Raster> = {};
+  for (const from of frames)
+    for await (const picture of decodeRgb(plate, probe, { from, count: 1, seekable }))
+      stills[from] = { ...picture, data: picture.data.slice() };
+  return stills;
+}
+
 /** What the threads need to know of a delivery. */
-function orderOf(job: DressWork, depth: 8 | 16 | 32): RenderOrder {
+function orderOf(job: DressWork, depth: 8 | 16 | 32, stills: RenderOrder['stills']): RenderOrder {
   const { loop, probe, show, premultiplied = false } = job;
   const looped = <T extends PlaneLayer>(all: readonly T[]): readonly T[] =>
     loop ? all.map((l) => ({ ...l, places: loopPlaces(l.places, l.screen.pin, loop) })) : all;
-  return { probe, layers: looped(job.layers), planes: looped(job.planes ?? []), show, premultiplied, depth };
+  return { probe, layers: looped(job.layers), planes: looped(job.planes ?? []), stills, show, premultiplied, depth };
 }
 
 function encodingOf(job: DressWork, { from, count }: Piece, depth: 8 | 16 | 32): EncodeOptions {
@@ -128,7 +140,7 @@ export async function* dressPieces(job: DressWork, pieces: readonly Piece[]): As
     throw new InputError('A pass holds light below black and beyond white; write it as NAME.%04d.exr.');
   if (job.loop) assertLoop(job.loop);
   const count = pieces.reduce((n, p) => n + p.count, 0);
-  const pictures = rendered({ ...job, from: first.from, count }, orderOf(job, depth));
+  const pictures = rendered({ ...job, from: first.from, count }, orderOf(job, depth, await stillsOf(job)));
   const files: string[] = [];
   try {
     for (const piece of pieces)

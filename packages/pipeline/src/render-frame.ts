@@ -1,6 +1,8 @@
 /** One frame of a delivery: the plate's picture in, the picture that is written out. */
 import type { ScreenFile } from '@yarlop/contracts/validate';
+import type { StillOn } from '@yarlop/core/dress/layer/layer';
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { stillFrames } from '@yarlop/core/dress/layer/recipe';
 import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
 import { Renderer, isPass } from '@yarlop/core/dress/render';
 import { CURVES, shownCurve, transferOf } from '@yarlop/core/dress/colour/transfer';
@@ -42,6 +44,8 @@ export interface RenderOrder {
   readonly layers: readonly ScreenLayer[];
   /** Screens that show nothing themselves */
   readonly planes: readonly PlaneLayer[];
+  /** frames of the plate from which marks are painted out */
+  readonly stills: Readonly<Record<number, Raster>>;
   /** `element` is the fills alone, with straight alpha */
   readonly show: Show;
   readonly premultiplied: boolean;
@@ -84,7 +88,7 @@ export class OwnThread implements FrameRenderer {
     const { show, premultiplied, depth, probe } = this.order;
     const own = transferOf(probe.colour.transfer);
     const light = depth === 32 || plate.data instanceof Float32Array;
-    const picture = depth === 32 ? toFloat(plate, CURVES[own].decode) : plate;
+    const picture = this.inDepth(plate);
     let target: Raster;
     if (show === 'element' || show === 'pass-element') target = emptyLike(picture, picture.width, picture.height, 4);
     else if (isPass(show)) target = emptyLike(picture, picture.width, picture.height, 3);
@@ -103,21 +107,44 @@ export class OwnThread implements FrameRenderer {
     return premultiplied && show === 'element' ? premultiply(written) : written;
   }
 
+  /** Planes beside a Screen's own, by name. */
+  private othersOn(layer: ScreenLayer, frame: number): Record<string, PlaneOn> {
+    const all = [...this.order.planes, ...this.order.layers].filter((l) => l !== layer);
+    return Object.fromEntries(
+      all.flatMap((l) => {
+        const on = planeOn(l, frame);
+        return on ? [[l.screen.name, on]] : [];
+      }),
+    );
+  }
+
+  private stillsFor(layer: ScreenLayer): Record<number, StillOn> {
+    const frames = stillFrames((layer.screen.dress ?? {}) as DressRecipe);
+    return Object.fromEntries(
+      frames.flatMap((f) => {
+        const still = this.order.stills[f];
+        if (!still) return [];
+        return [[f, { picture: this.inDepth(still), own: planeOn(layer, f), others: this.othersOn(layer, f) }]];
+      }),
+    );
+  }
+
+  /** A picture of the plate as it is worked on: in light where floats are written. */
+  private inDepth(plate: Raster): Raster {
+    const { depth, probe } = this.order;
+    return depth === 32 ? toFloat(plate, CURVES[transferOf(probe.colour.transfer)].decode) : plate;
+  }
+
   /** One Screen on one frame as the renderer takes it; null where it is not. */
   private async layerOn(layer: ScreenLayer, fill: Fill, frame: number): Promise<Layer | null> {
-    const { probe, layers, planes } = this.order;
+    const { probe } = this.order;
     const on = planeOn(layer, frame);
     const { screen, shutter, lens } = layer;
     if (!on) return null;
-    const others = Object.fromEntries(
-      [...planes, ...layers].flatMap((l) => {
-        const other = l === layer ? null : planeOn(l, frame);
-        return other ? [[l.screen.name, other]] : [];
-      }),
-    );
     return {
       ...on,
-      others,
+      others: this.othersOn(layer, frame),
+      stills: this.stillsFor(layer),
       fill: await fill.on(frame, probe),
       dress: (screen.dress ?? {}) as DressRecipe,
       frame,

@@ -4,6 +4,8 @@ import { checkScreen } from '@yarlop/contracts/validate';
 import type { Bend } from '@yarlop/core/dress/shape/bend';
 import { BEND_SIDES, bentSides, foldsOver } from '@yarlop/core/dress/shape/bend';
 import type { Key } from '@yarlop/core/dress/base/keys';
+import type { Retouch } from '@yarlop/core/dress/retouch/retouch';
+import type { Outline } from '@yarlop/core/follow/outline/outlines';
 import type { Density } from '@yarlop/core/follow/picture/cells';
 import type { FollowSetup } from '@yarlop/core/follow/memory/follower-state';
 import { isPresent } from '@yarlop/core/follow/memory/follower-state';
@@ -40,11 +42,30 @@ export function parseScreen(value: unknown, what?: string): ScreenFile {
       'The fill names neither a picture or clip nor a fill that is made up; choose one, or leave "fill" out.',
     );
   for (const h of screen.dress?.holdouts ?? [])
-    if (h.kind === 'outline' && h.soft && h.soft.length !== h.points.length)
-      throw new InputError(
-        `An outline holdout has ${h.points.length} points but ${h.soft.length} softnesses; give one for each point, or leave "soft" out.`,
-      );
+    if (h.kind === 'outline') assertOutline(h as Outline, 'An outline holdout');
+  for (const r of screen.dress?.retouches ?? []) assertRetouch(r as Retouch);
   return screen;
+}
+
+/** @throws InputError for an outline with more or fewer numbers than points */
+function assertOutline({ points, soft, handles, keys }: Outline, what: string): void {
+  const n = points.length;
+  if (soft && soft.length !== n)
+    throw new InputError(
+      `${what} has ${n} points but ${soft.length} softnesses; give one for each point, or leave "soft" out.`,
+    );
+  for (const shape of [{ points, handles }, ...(keys ?? [])])
+    if (shape.handles && shape.handles.length !== n)
+      throw new InputError(
+        `${what} has ${n} points but ${shape.handles.length} handles; give one for each point of every shape, or leave "handles" out.`,
+      );
+}
+
+/** @throws InputError for one whose place to take from is not said */
+function assertRetouch(r: Retouch): void {
+  assertOutline(r as Outline, 'A retouched region');
+  if (r.kind === 'paint-out' && r.from === 'frame' && r.frame === undefined)
+    throw new InputError('A mark is painted out from another frame, but "frame" is left out; say which one.');
 }
 
 /** @throws InputError for a bend that folds the fill over itself on a frame that has keys, or on the reference */

@@ -59,7 +59,7 @@ function outlinesOf(screens: ReadonlyMap<string, ScreenFile> | undefined): Outli
       [
         ...(s.patches ?? []).map((p, i) => ({ name: `${p.kind} patch ${i + 1}`, outline: p })),
         ...(s.dress?.holdouts ?? []).flatMap((h, i) =>
-          h.kind === 'outline' && !h.plane ? [{ name: `holdout ${i + 1}`, outline: h }] : [],
+          h.kind === 'outline' && !h.plane && !h.onPicture ? [{ name: `holdout ${i + 1}`, outline: h }] : [],
         ),
       ],
     ]),

@@ -25,11 +25,12 @@ import { alphaOf, carryEdge, coverOf, keptLight, shownOf } from './layer/layer-e
 import { fillMarks, holdoutTask } from './layer/layer-holdouts';
 import type { LayerPlan } from './layer/layer-plan';
 import { planLayer } from './layer/layer-plan';
+import { firstRetouches, lastRetouches, layRetouch, retouched } from './layer/layer-retouch';
 import { applyLevels, levelsAt } from './colour/levels';
 import { smear } from './shape/motion-blur';
 import { slotAspect } from './shape/placement';
 import type { Region } from './base/region';
-import { hull } from './base/region';
+import { hullOf } from './base/region';
 import { meanLight, meanOf, tablesFor, valuesOfRegion } from './fill/region-light';
 import { continueInwards } from './shape/rim';
 import { blurReach, defocus } from './shape/softness';
@@ -249,7 +250,7 @@ export class Renderer {
   }
 
   /**
-   * Dresses the layers, back to front.
+   * Retouches the plate, and dresses the layers, back to front.
    * @param plate is measured (keys, glare, spill) and never changed unless `target` is it
    * @param target a copy of the plate, the plate itself, or for `element` and passes an empty picture, of floats for
    * passes and with alpha for elements
@@ -257,15 +258,22 @@ export class Renderer {
    * @throws CoreError `degenerate` for a pin that no rectangle can look like
    */
   render(plate: Raster, layers: readonly Layer[], target: Raster = plate, options: RenderOptions = {}): Touched | null {
-    const pristine = layers.length > 1 && target.data === plate.data ? { ...plate, data: plate.data.slice() } : plate;
-    let touched: Touched | null = null;
+    const first = firstRetouches(layers, plate, options);
+    const ground = retouched(plate, target, first, options.show);
+    const pristine =
+      layers.length > 1 && target.data === ground.data ? { ...ground, data: ground.data.slice() } : ground;
+    const touched = first.map((t) => t.region);
     for (const layer of layers) {
       const plan = planLayer(layer, plate, options);
       if (!plan) continue;
       this.layer(pristine, plan, target);
-      touched = touched ? hull(touched, plan.region) : plan.region;
+      touched.push(plan.region);
     }
-    return touched;
+    for (const t of lastRetouches(layers, plate, options)) {
+      layRetouch(target, t);
+      touched.push(t.region);
+    }
+    return hullOf(touched);
   }
 
   private layer(plate: Raster, p: LayerPlan, target: Raster): void {
@@ -281,10 +289,7 @@ export function reachOf(
   layers: readonly Layer[],
   options: RenderOptions = {},
 ): Region | null {
-  let reach: Region | null = null;
-  for (const layer of layers) {
-    const region = planLayer(layer, picture, options)?.region;
-    if (region) reach = reach ? hull(reach, region) : region;
-  }
-  return reach;
+  const laid = layers.flatMap((l) => planLayer(l, picture, options)?.region ?? []);
+  const tasks = [...firstRetouches(layers, picture, options), ...lastRetouches(layers, picture, options)];
+  return hullOf([...laid, ...tasks.map((t) => t.region)]);
 }

@@ -4,7 +4,7 @@
  */
 import { mapPoint } from '../geometry/homography';
 import type { Outline } from '../follow/outline/outlines';
-import { polygonOf, shapeAt } from '../follow/outline/outlines';
+import { polygonAt } from '../follow/outline/outlines';
 import type { Point } from '../geometry/point';
 import type { ScreenTrack, Track } from '../track';
 import type { Conventions } from './conventions';
@@ -38,7 +38,7 @@ function shapesOf(s: ScreenTrack, outlines: readonly NamedOutline[], to: readonl
       name,
       frames: s.frames.map((f) => ({
         frame: f.frame,
-        points: polygonOf(outline, shapeAt(outline, f.frame, s.referenceFrame)).map((p) =>
+        points: polygonAt(outline, f.frame, s.referenceFrame).map((p) =>
           mapPoint(to, mapPoint(f.homography, p)),
         ),
       })),

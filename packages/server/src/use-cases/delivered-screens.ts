@@ -1,5 +1,6 @@
 /** Which Screens of a shot a delivery is of, and on whose planes their holdouts ride. */
-import type { Holdout } from '@yarlop/core/dress/holdout/holdout';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { planesRiddenOn } from '@yarlop/core/dress/layer/recipe';
 import type { PlaneLayer } from '@yarlop/pipeline/render-frame';
 import type { Context } from '../context';
 import type { ScreenRow } from '../rows';
@@ -20,20 +21,14 @@ export function revisionOf(screens: readonly Pick<ScreenRow, 'revision'>[]): num
   return screens.reduce((sum, s) => sum + s.revision, 0);
 }
 
-/** Names of planes that holdouts ride on. */
-function planesNamed(recipes: readonly Pick<ScreenRow, 'recipe'>[]): Set<string> {
-  const holdouts = recipes.flatMap(({ recipe }) => (recipe.dress?.holdouts ?? []) as readonly Holdout[]);
-  return new Set(holdouts.flatMap((h) => (h.kind === 'outline' && h.plane ? [h.plane] : [])));
-}
-
-/** Screens that show nothing themselves, on whose planes holdouts of others ride. */
+/** Screens that show nothing themselves, on whose planes outlines of others ride. */
 export async function planesOf(
   c: Pick<Context, 'db' | 'readers'>,
   shotId: number,
   mediaHash: string,
   recipes: readonly Pick<ScreenRow, 'recipe'>[],
 ): Promise<PlaneLayer[]> {
-  const names = planesNamed(recipes);
+  const names = new Set(recipes.flatMap(({ recipe }) => [...planesRiddenOn((recipe.dress ?? {}) as DressRecipe)]));
   if (names.size === 0) return [];
   const all = await c.db.all<ScreenRow>(listScreens, [shotId]);
   return Promise.all(

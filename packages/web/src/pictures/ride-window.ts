@@ -2,7 +2,7 @@
 import { clamp } from '@yarlop/core/clamp';
 import type { Layer } from '@yarlop/core/dress/render';
 import { reachOf } from '@yarlop/core/dress/render';
-import { hull } from '@yarlop/core/dress/base/region';
+import { hullOf } from '@yarlop/core/dress/base/region';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { LayerRequest, PictureRequest, Rectangle } from '../shared/picture-request';
 
@@ -49,5 +49,5 @@ export function takenOf(
     layers.map((l) => placed(l, plate)),
     { transfer, show: own },
   );
-  return reach ? hull(window, reach) : window;
+  return hullOf([window, ...(reach ? [reach] : [])])!;
 }

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import type { Outline } from '@yarlop/core/follow/outline/outlines';
-import { polygonOf, shapeAt } from '@yarlop/core/follow/outline/outlines';
+import { polygonAt, shapeAt } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { IDENTITY, inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
@@ -60,7 +60,7 @@ const patches = computed(() => {
   const seen = (l: readonly Point[]): [number, number][] => l.map((q) => props.port.toView(mapPoint(h, q)));
   return outlinesOf(s.recipe).map((p) => {
     const shape = shapeAt(p, playhead.frame, s.recipe.referenceFrame);
-    return { kind: p.kind, points: seen(shape), outline: p.points.length > 0 ? seen(polygonOf(p, shape)) : [] };
+    return { kind: p.kind, points: seen(shape), outline: p.points.length > 0 ? seen(polygonAt(p, playhead.frame, s.recipe.referenceFrame)) : [] };
   });
 });
 const text = (points: readonly (readonly [number, number])[]): string => points.map((p) => p.join(',')).join(' ');

@@ -6,14 +6,12 @@
 import { clamp } from '../../clamp';
 import { unitSquareToQuad } from '../../geometry/homography';
 import { inverse } from '../../geometry/matrix3';
-import type { Matrix3 } from '../../geometry/matrix3';
 import { fillOutline } from '../../geometry/polygon';
 import { extend, extendBy } from '../base/extend';
-import { outlineCover } from '../shape/outline-matte';
+import type { PlaneOf, RidingOutline } from '../shape/outline-matte';
+import { rideOf, ridingCover } from '../shape/outline-matte';
 import type { Quad } from '../../geometry/quad';
 import { luminance } from '../../image/luminance';
-import type { Outline } from '../../follow/outline/outlines';
-import { polygonOf, shapeAt } from '../../follow/outline/outlines';
 import type { Animated } from '../base/keys';
 import { valueAt } from '../base/keys';
 import type { GlassLight } from '../light/glare';
@@ -51,13 +49,11 @@ export interface DifferenceHoldout extends Common {
   readonly gone: number;
 }
 
-/** Rides on a plane; px of its reference frame. */
-export interface OutlineHoldout extends Common, Outline {
+/** Drawn by hand. */
+export interface OutlineHoldout extends Common, RidingOutline {
   readonly kind: 'outline';
-  /** width of the edge at each point, px of the reference frame, as many as there are points; sharp where left out */
-  readonly soft?: readonly number[];
-  /** name of the Screen on whose plane it rides; the Screen's own when left out */
-  readonly plane?: string;
+  /** lets the fill show again within it, where what stands before it in the list holds it out */
+  readonly givesBack?: boolean;
 }
 
 export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
@@ -66,15 +62,6 @@ export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
 function chroma(r: number, g: number, b: number): readonly [number, number] {
   const y = luminance(r, g, b);
   return [(b - y) / 1.8556, (r - y) / 1.5748];
-}
-
-/** Where a plane is while the shutter is open. */
-export interface PlaneMoments {
-  /** its reference frame to the frame, at each moment of the exposure */
-  readonly planes: readonly Matrix3[];
-  readonly referenceFrame: number;
-  /** px of the frame a px of the reference */
-  readonly scale: number;
 }
 
 /**
@@ -111,8 +98,8 @@ export interface HoldoutTask {
   readonly codes: Float32Array;
   readonly corners: Quad;
   readonly frame: number;
-  /** the Screen's own plane, or another's by its name; null where that one is not on this frame */
-  readonly planeOf: (screen: string | undefined) => PlaneMoments | null;
+  readonly referenceFrame: number;
+  readonly planeOf: PlaneOf;
   /** the plate's own curve, for light as it is shown */
   readonly shown: (light: number) => number;
   readonly glass: GlassLight | undefined;
@@ -220,23 +207,10 @@ function differenceMatte(h: DifferenceHoldout, t: HoldoutTask): Float32Array {
   return out;
 }
 
-function outlineMatte(h: OutlineHoldout, { region, frame, planeOf }: HoldoutTask): Float32Array {
-  const at = planeOf(h.plane);
-  const n = h.points.length;
-  if (!at) return new Float32Array(region.width * region.height).fill(1);
-  const polygon = polygonOf(h, shapeAt(h, frame, at.referenceFrame));
-  const each = polygon.length / n;
-  const { soft } = h;
-  // Between two points the softness goes over evenly, along a curve's pieces too.
-  const widths =
-    soft?.length === n
-      ? polygon.map((_, i) => {
-          const k = Math.floor(i / each);
-          const t = i / each - k;
-          return soft[k]! + t * (soft[(k + 1) % n]! - soft[k]!);
-        })
-      : null;
-  return outlineCover(region, polygon, widths, at.planes, at.scale).map((v) => Math.max(0, 1 - v));
+function outlineMatte(h: OutlineHoldout, t: HoldoutTask): Float32Array {
+  const at = rideOf(h, t);
+  if (!at) return new Float32Array(t.region.width * t.region.height).fill(1);
+  return ridingCover(t.region, h, t.frame, at).map((v) => 1 - v);
 }
 
 /** How much of the fill one holdout lets show: 0 to 1 per pixel of the region. */
@@ -254,13 +228,17 @@ export function holdoutMatte(h: Holdout, t: HoldoutTask): Float32Array {
   return matte;
 }
 
-/** All holdouts together; null where there are none. */
+const isGivingBack = (h: Holdout): boolean => h.kind === 'outline' && (h.givesBack ?? false);
+
+/** All holdouts together, in their order; null where there are none. */
 export function matteOf(holdouts: readonly Holdout[], t: HoldoutTask): Float32Array | null {
   let all: Float32Array | null = null;
   for (const h of holdouts) {
     if (h.off) continue;
     const m = holdoutMatte(h, t);
-    if (!all) all = m;
+    // What is given back before anything is held out changes nothing.
+    if (isGivingBack(h)) all = all && all.map((v, i) => Math.max(v, 1 - m[i]!));
+    else if (!all) all = m;
     else for (let i = 0; i < m.length; i++) all[i]! *= m[i]!;
   }
   return all;

@@ -1,42 +1,26 @@
 /** What stays in front of a layer: its holdouts as they lie on the frame, and the marks of a keyed screen. */
-import { quadToQuad } from '../../geometry/homography';
-import { signedArea } from '../../geometry/quad';
 import type { Raster } from '../../image/image';
 import { maxOf } from '../../image/image';
 import { fillIn } from '../base/fill-in';
-import type { Holdout, HoldoutTask, PlaneMoments } from '../holdout/holdout';
+import type { Holdout, HoldoutTask } from '../holdout/holdout';
 import { awayFromMarks } from '../holdout/holdout';
-import type { PlaneOn } from './layer';
 import type { LayerPlan } from './layer-plan';
-import { moments } from '../shape/motion-blur';
+import { planesOf } from './layer';
 import { tablesFor, valuesOfRegion } from '../fill/region-light';
 import { CURVES, shownCurve } from '../colour/transfer';
-
-/** Where a plane lies while the shutter is open. */
-function momentsOf(on: PlaneOn, share: number): PlaneMoments {
-  const path = share > 0 ? moments(on.before ?? null, on.corners, on.after ?? null, share) : [on.corners];
-  return {
-    planes: path.map((q) => quadToQuad(on.pin, q)),
-    referenceFrame: on.referenceFrame,
-    scale: Math.sqrt(Math.abs(signedArea(on.corners) / signedArea(on.pin))),
-  };
-}
 
 /** @param alone light of the glass alone, RGB of the region, where the screen is keyed; null to look at the plate */
 export function holdoutTask(plate: Raster, p: LayerPlan, alone: Float32Array | null): HoldoutTask {
   const { layer, region, frame, transfer, share, pin } = p;
-  const { corners, before = null, after = null, referenceFrame = 0 } = layer;
+  const { corners, referenceFrame = 0 } = layer;
   const shown = CURVES[shownCurve(transfer)].encode;
-  const own: PlaneOn = { corners, before, after, pin, referenceFrame };
   return {
     region,
     codes: alone ? alone.map(shown) : valuesOfRegion(plate, region, tablesFor(maxOf(plate), transfer).shares, shown),
     corners,
     frame,
-    planeOf(screen) {
-      const on = screen === undefined ? own : layer.others?.[screen];
-      return on ? momentsOf(on, share) : null;
-    },
+    referenceFrame,
+    planeOf: planesOf(layer, pin, share),
     shown,
     glass: p.dress.glare?.measured,
     pixel: p.pixel,

@@ -14,7 +14,9 @@ import type { GlassLight } from '../light/glare';
 import { grainAt } from '../light/grain';
 import { valueAt } from '../base/keys';
 import type { Layer, PlaneOn, RenderOptions, Show } from './layer';
-import { laidOn } from './layer';
+import { laidOn, planesOf, stillsOf } from './layer';
+import type { RetouchTask } from '../retouch/retouch';
+import { planRetouches } from '../retouch/retouch';
 import { moments } from '../shape/motion-blur';
 import { slotAspect, slotToFill, slotToLaidFill } from '../shape/placement';
 import type { DressRecipe } from './recipe';
@@ -162,7 +164,7 @@ function regionOf(s: Shapes, picture: { readonly width: number; readonly height:
     lensReach(s.drawn.lens ?? null, s.laid.corners) +
     (s.spill?.reach ?? 0);
   const quads = [s.layer.corners, s.laid.corners, s.path[0]!, s.path.at(-1)!];
-  return regionAround(quads, margin, picture.width, picture.height);
+  return regionAround(quads, margin, picture);
 }
 
 /** The fill as it is drawn into its plane. */
@@ -191,6 +193,23 @@ function drawnOf(
     aspect,
     lens: layer.lens?.radial ? layer.lens : null,
   };
+}
+
+/** Retouches of a layer on its frame, of the plate or `after` it is dressed. */
+export function retouchesOf(
+  layer: Layer,
+  picture: { readonly width: number; readonly height: number },
+  { transfer = 'srgb', pixel = 1 }: RenderOptions,
+  after: boolean,
+): RetouchTask[] {
+  const { dress, frame, frameRate, pin } = partsOf(layer);
+  if (!dress.retouches?.length) return [];
+  const { referenceFrame = 0, stills } = layer;
+  const share = shutterOf(dress, layer);
+  const planeOf = planesOf(layer, pin, share);
+  const grain = dress.grain?.measured ?? null;
+  const place = { frame, frameRate, referenceFrame, planeOf, transfer, grain, pixel, picture };
+  return planRetouches(dress.retouches, after, { ...place, stills: stills && stillsOf(stills) });
 }
 
 /** A layer's own parts, where they are left out as they are meant then. */

@@ -1,12 +1,16 @@
 /** What the renderer is given: a Screen on a frame, and what of it is to be seen. */
 import type { Lens } from '../../geometry/lens';
-import { mapQuad } from '../../geometry/quad';
+import type { Raster } from '../../image/image';
+import { mapQuad, signedArea } from '../../geometry/quad';
 import type { Quad } from '../../geometry/quad';
 import { quadToQuad } from '../../geometry/homography';
 import type { Pass } from './compose';
 import { PASSES } from './compose';
 import type { FillPyramid } from '../fill/fill-pyramid';
 import { valueAt } from '../base/keys';
+import type { Still } from '../retouch/retouch';
+import { moments } from '../shape/motion-blur';
+import type { PlaneMoments, PlaneOf } from '../shape/outline-matte';
 import type { Size } from '../shape/placement';
 import { boxOf, lifted, slotAspect } from '../shape/placement';
 import type { DressRecipe } from './recipe';
@@ -22,6 +26,14 @@ export interface PlaneOn {
   readonly referenceFrame: number;
 }
 
+/** Another frame of the plate, as large as the picture. */
+export interface StillOn {
+  readonly picture: Raster;
+  /** the Screen's own plane there, null where it is not known; and others' by name */
+  readonly own: PlaneOn | null;
+  readonly others?: Readonly<Record<string, PlaneOn>>;
+}
+
 /** One Screen on one frame. */
 export interface Layer {
   readonly fill: FillPyramid;
@@ -34,6 +46,8 @@ export interface Layer {
   readonly referenceFrame?: number;
   /** other Screens of the shot by name, on whose planes outlines may ride */
   readonly others?: Readonly<Record<string, PlaneOn>>;
+  /** other frames of the plate from which marks are painted out, and where planes are on them */
+  readonly stills?: Readonly<Record<number, StillOn>>;
   readonly dress?: DressRecipe;
   readonly frame?: number;
   readonly frameRate?: number;
@@ -83,4 +97,35 @@ export function laidOn(l: Omit<Layer, 'fill'>, picture: Size): PlaneOn {
     pin: box ?? pin,
     referenceFrame,
   };
+}
+
+/** Where a plane lies while the shutter is open. @param share of the frame's time that it is */
+function momentsOf(on: PlaneOn, share: number): PlaneMoments {
+  const path = share > 0 ? moments(on.before ?? null, on.corners, on.after ?? null, share) : [on.corners];
+  return {
+    planes: path.map((q) => quadToQuad(on.pin, q)),
+    referenceFrame: on.referenceFrame,
+    scale: Math.sqrt(Math.abs(signedArea(on.corners) / signedArea(on.pin))),
+  };
+}
+
+function planeBy(own: PlaneOn | null, others: Layer['others'], share: number): PlaneOf {
+  return (screen) => {
+    const on = screen === undefined ? own : others?.[screen];
+    return on ? momentsOf(on, share) : null;
+  };
+}
+
+/** The planes on which a layer's outlines may ride, on its frame. */
+export function planesOf(layer: Omit<Layer, 'fill'>, pin: Quad, share: number): PlaneOf {
+  const { corners, before = null, after = null, referenceFrame = 0, others } = layer;
+  return planeBy({ corners, before, after, pin, referenceFrame }, others, share);
+}
+
+/** Other frames of the plate with the planes on them, which are taken as they stand in the middle of the exposure. */
+export function stillsOf(stills: NonNullable<Layer['stills']>): Readonly<Record<number, Still>> {
+  const all = Object.entries(stills);
+  return Object.fromEntries(
+    all.map(([frame, { picture, own, others }]) => [frame, { picture, planeOf: planeBy(own, others, 0) }]),
+  );
 }

@@ -13,6 +13,7 @@ import type { Levels } from '../colour/levels';
 import type { DisplayLook } from '../light/display-look';
 import type { MotionBlur } from '../shape/motion-blur';
 import type { Placement } from '../shape/placement';
+import type { Retouch } from '../retouch/retouch';
 import type { Rim } from '../shape/rim';
 import type { Softness } from '../shape/softness';
 import type { Spill } from '../light/spill';
@@ -28,8 +29,24 @@ export interface DressRecipe {
   readonly glare?: Glare;
   readonly lights?: readonly AddedLight[];
   readonly holdouts?: readonly Holdout[];
+  /** of the plate, in the order in which it is done */
+  readonly retouches?: readonly Retouch[];
   readonly spill?: Spill;
   readonly rim?: Rim;
   readonly look?: DisplayLook;
   readonly grain?: Grain;
+}
+
+/** Names of the planes beside its own that outlines of a dress ride on. */
+export function planesRiddenOn({ holdouts = [], retouches = [] }: DressRecipe): Set<string> {
+  const outlines = [...holdouts.filter((h) => h.kind === 'outline'), ...retouches];
+  return new Set(outlines.flatMap((o) => (o.plane !== undefined && !o.onPicture ? [o.plane] : [])));
+}
+
+/** Frames of the plate from which marks are painted out. */
+export function stillFrames({ retouches = [] }: DressRecipe): number[] {
+  const frames = retouches.flatMap((r) =>
+    r.kind === 'paint-out' && r.from === 'frame' && !r.off && r.frame !== undefined ? [r.frame] : [],
+  );
+  return [...new Set(frames)];
 }

@@ -7,6 +7,9 @@ import { mapPoint } from '../../geometry/homography';
 import type { Matrix3 } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
 import { boundsOf, fillOutline, insidePolygon } from '../../geometry/polygon';
+import { IDENTITY, scaling } from '../../geometry/matrix3';
+import type { Outline } from '../../follow/outline/outlines';
+import { polygonAt } from '../../follow/outline/outlines';
 import type { Region } from '../base/region';
 
 /** Rows and columns into which a pixel is cut to know how far a sharp outline covers it. By trial. */
@@ -97,4 +100,57 @@ export function outlineCover(
     else addSharp(out, region, there, 1 / planes.length);
   }
   return out;
+}
+
+/** Where a plane is while the shutter is open. */
+export interface PlaneMoments {
+  /** its reference frame to the frame, at each moment of the exposure */
+  readonly planes: readonly Matrix3[];
+  readonly referenceFrame: number;
+  /** px of the frame a px of the reference */
+  readonly scale: number;
+}
+
+/** An outline that rides on a plane, or stays on the picture. */
+export interface RidingOutline extends Outline {
+  /** name of the Screen on whose plane it rides; the Screen's own when left out */
+  readonly plane?: string;
+  /** its points are px of the picture itself: only its own keys move it */
+  readonly onPicture?: boolean;
+}
+
+/** The Screen's own plane on a frame, or another's by its name; null where that one is not there. */
+export type PlaneOf = (screen: string | undefined) => PlaneMoments | null;
+
+/** @param pixel picture px a plate px @returns null where the plane is not on the frame */
+export function rideOf(
+  { plane, onPicture }: RidingOutline,
+  {
+    planeOf,
+    pixel,
+    referenceFrame,
+  }: { readonly planeOf: PlaneOf; readonly pixel: number; readonly referenceFrame: number },
+): PlaneMoments | null {
+  if (!onPicture) return planeOf(plane);
+  return { planes: [pixel === 1 ? IDENTITY : scaling(pixel)], referenceFrame, scale: pixel };
+}
+
+/** The softness at each vertex of an outline's polygon: between two points it goes over evenly; null where it is sharp. */
+function softnessOn({ points, soft }: Outline, vertices: number): number[] | null {
+  const n = points.length;
+  if (soft?.length !== n || !soft.some((v) => v > 0)) return null;
+  const each = vertices / n;
+  return Array.from({ length: vertices }, (_, i) => {
+    const k = Math.floor(i / each);
+    const t = i / each - k;
+    return soft[k]! + t * (soft[(k + 1) % n]! - soft[k]!);
+  });
+}
+
+/** How far an outline covers each pixel of a region on a frame, 0 to 1. */
+export function ridingCover(region: Region, outline: RidingOutline, frame: number, at: PlaneMoments): Float32Array {
+  const polygon = polygonAt(outline, frame, at.referenceFrame);
+  const cover = outlineCover(region, polygon, softnessOn(outline, polygon.length), at.planes, at.scale);
+  for (let i = 0; i < cover.length; i++) cover[i] = Math.min(1, cover[i]!);
+  return cover;
 }
