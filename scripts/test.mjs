@@ -1,13 +1,13 @@
 /**
- * `npm test`: set-up, then unit and API tests and browser tests side by side, against a database server of their own; beside
- * them format, lint and types, told at the end. The last line counts everything; an error of format, lint or types and a crash
+ * `npm test`: set-up, then API tests, then browser tests with unit tests beside them, against a database server of their
+ * own; format, lint and types in the idle moments of all that, told at the end. The last line counts everything; an error of format, lint or types and a crash
  * count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
-import { playwrightAside, runAside, testDatabase, vitest } from './setup/runners.mjs';
+import { API, UNIT, playwright, projects, runAside, testDatabase, vitest, vitestAside } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -15,8 +15,8 @@ import { build, installPackages } from './setup/steps.mjs';
 const CHECKS = ['format:check', 'lint', 'types'];
 /** They take what the tests leave: browser tests run one at a time, and wait a good deal. */
 const CHECKS_NICE = 19;
-/** Two files of unit and API tests beside one page: neither alone keeps two cores busy, more would bring pages near their limits. */
-const WORKERS_BESIDE_BROWSER = 2;
+/** One page, its server and its database keep a core and a half busy; the rest is left to unit tests, then to checks. */
+const UNITS_NICE = 10;
 
 function readReport(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : null;
@@ -28,10 +28,10 @@ function count(total, passed, failed, code) {
   total.failed += failed > 0 || code === 0 ? failed : 1;
 }
 
-async function runUnits(total, { folder, env }) {
-  const path = join(folder, 'unit.json');
-  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${path}`];
-  const code = await vitest([`--maxWorkers=${WORKERS_BESIDE_BROWSER}`, ...reporters], env);
+/** @param run starts Vitest with its arguments, and gives its exit status */
+async function countVitest(total, { folder }, name, run) {
+  const path = join(folder, `${name}.json`);
+  const code = await run(['--reporter=default', '--reporter=json', `--outputFile.json=${path}`]);
   const report = readReport(path);
   const isBroken = (f) => f.status === 'failed' && f.assertionResults.every((a) => a.status !== 'failed');
   const broken = report ? report.testResults.filter(isBroken).length : 1;
@@ -39,10 +39,25 @@ async function runUnits(total, { folder, env }) {
   count(total, report?.numPassedTests ?? 0, (report?.numFailedTests ?? 0) + broken + left, code);
 }
 
+function runApi(total, database) {
+  say('\n== API');
+  return countVitest(total, database, 'api', (args) => vitest([...projects(API), ...args], database.env));
+}
+
+/** They compute and wait for nothing, so they take what the browser's tests leave, and are told afterwards. */
+function runUnits(total, database) {
+  return countVitest(total, database, 'unit', async (args) => {
+    const options = { nice: UNITS_NICE, env: database.env };
+    const { code, said } = await vitestAside([...projects(UNIT), '--maxWorkers=1', ...args], options);
+    say(`\n== unit\n${said}`);
+    return code;
+  });
+}
+
 async function runBrowser(total, { folder, env }) {
+  say('\n== browser');
   const path = join(folder, 'browser.json');
-  const { code, said } = await playwrightAside(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
-  say(`\n== browser\n${said}`);
+  const code = await playwright(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
   const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
   count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
 }
@@ -56,8 +71,8 @@ await main(async () => {
   // They take the processor's idle moments.
   const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
   const database = await testDatabase();
-  say('\n== unit and API; browser tests beside them, told afterwards');
-  await Promise.all([runUnits(total, database), runBrowser(total, database)]);
+  await runApi(total, database);
+  await Promise.all([runBrowser(total, database), runUnits(total, database)]);
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);

@@ -58,10 +58,10 @@ export function runAside(command, args, { nice = 0, env = {} } = {}) {
   });
 }
 
-export const vitest = (args, env, limit) => run('npx', ['vitest', 'run', ...args], env, limit);
-const PLAYWRIGHT = ['playwright', 'test'];
-export const playwright = (args, env) => run('npx', [...PLAYWRIGHT, ...args], env);
-export const playwrightAside = (args, env) => runAside('npx', [...PLAYWRIGHT, ...args], { env });
+const VITEST = ['vitest', 'run'];
+export const vitest = (args, env, limit) => run('npx', [...VITEST, ...args], env, limit);
+export const vitestAside = (args, options) => runAside('npx', [...VITEST, ...args], options);
+export const playwright = (args, env) => run('npx', ['playwright', 'test', ...args], env);
 /** Kills, hostile inputs and a load in their long form; prints the table that stands in `docs/reliability.md`. */
 export async function faults(args, env) {
   const table = join(env.YARLOP_TEST_FOLDER, 'faults.md');

@@ -23,6 +23,7 @@ const FOLDED = [
   'Light on the glass',
   'Added light',
   'Holdouts',
+  'Retouching',
   'Light of the old screen',
   'Grain and display',
   'Blend',

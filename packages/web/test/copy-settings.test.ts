@@ -77,7 +77,7 @@ describe('an outline of what passes in front', () => {
   const others = [{ recipe: recipe({ name: 'outline 1' }) }] as unknown as readonly Screen[];
 
   it('is followed by its picture, within the box about it, from the frame on which it was drawn', () => {
-    const own = carriedOutline(points, 7, []);
+    const own = carriedOutline({ points }, 7, []);
     expect(own).toMatchObject({ name: 'outline 1', carried: true, referenceFrame: 7, evidence: ['texture'] });
     expect([own.pin[0], own.pin[2]]).toEqual([
       [10, 10],
@@ -86,11 +86,11 @@ describe('an outline of what passes in front', () => {
     expect(own.patches).toEqual([{ kind: 'follow', points }]);
   });
   it('has a name that no other has', () => {
-    expect(carriedOutline(points, 0, others).name).toBe("outline 1'");
+    expect(carriedOutline({ points }, 0, others).name).toBe("outline 1'");
     expect(freeName('Screen 2', others)).toBe('Screen 2');
   });
   it('holds out what it was drawn about, on its own plane', () => {
-    const own = carriedOutline(points, 0, []);
+    const own = carriedOutline({ points }, 0, []);
     expect(holdoutOf(own)).toEqual({ kind: 'outline', points, plane: 'outline 1', softness: 2 });
     expect(holdoutOf(recipe({}))).toBeNull();
   });

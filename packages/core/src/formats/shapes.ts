@@ -38,9 +38,7 @@ function shapesOf(s: ScreenTrack, outlines: readonly NamedOutline[], to: readonl
       name,
       frames: s.frames.map((f) => ({
         frame: f.frame,
-        points: polygonAt(outline, f.frame, s.referenceFrame).map((p) =>
-          mapPoint(to, mapPoint(f.homography, p)),
-        ),
+        points: polygonAt(outline, f.frame, s.referenceFrame).map((p) => mapPoint(to, mapPoint(f.homography, p))),
       })),
     })),
   ];

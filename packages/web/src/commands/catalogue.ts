@@ -50,6 +50,14 @@ export const COMMANDS: readonly Command[] = [
     'Place the fill by handles on the picture (in Dress)',
     'Drag the fill on the picture by its middle, sides and corners, turn and lean it by its knobs; arrows move it',
   ),
+  letter('.', 'next-point', 'Next point of the outline that is shaped'),
+  letter(',', 'point-before', 'The point before it'),
+  letter(
+    '7',
+    'bend-point',
+    'The taken point: a corner, or part of a curve',
+    'Make the taken point a corner, or let the curve pass evenly through it',
+  ),
   letter(
     'a',
     'view-aid',
@@ -177,13 +185,17 @@ export const COMMANDS: readonly Command[] = [
 /** Keys that move and point instead of doing one thing. */
 export const GESTURES: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'hold it and drag to move the picture'],
-  ['Left, Right', 'one frame back or on; with a corner, the pin or the fill taken: nudge by 1 px'],
+  [
+    'Left, Right',
+    'one frame back or on; with a corner, the pin, the fill, an outline or its point taken: nudge by 1 px',
+  ],
   [
     'Page Up, Page Down',
-    'with the whole pin or the fill taken: larger and smaller by 1 px, with Alt turned; with Shift by 0.1 px',
+    'with the whole pin, the fill or an outline taken: larger and smaller by 1 px, with Alt turned; with Shift by 0.1 px',
   ],
   ['Shift with arrows', 'ten frames; with one of them taken: nudge by 0.1 px'],
   ['Ctrl with arrows', 'with one of them taken: nudge by 10 px'],
+  ['Delete', 'with a point of an outline taken: take it away'],
   ['1 to 4', 'take corner TL, TR, BR, BL'],
   ['Escape', 'let go of a corner, leave a tool, stop following'],
   ['Tab, Enter', 'reach and press every control'],

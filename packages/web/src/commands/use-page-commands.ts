@@ -5,6 +5,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import type { Compare, Look, Repairs } from '../stores/view';
 import { useView } from '../stores/view';
+import { useOutlineKeys } from '../edits/use-outline-keys';
 import { provideCommand } from './use-commands';
 
 const COMPARES: readonly Compare[] = ['now', 'likeness', 'halves', 'difference', 'blink'];
@@ -43,6 +44,13 @@ function provideZoom(): void {
   provideCommand('zoom-400', () => zoomTo(4), isThere);
 }
 
+function provideOutlines(): void {
+  const outline = useOutlineKeys();
+  provideCommand('next-point', () => outline.step(1), outline.isTaken);
+  provideCommand('point-before', () => outline.step(-1), outline.isTaken);
+  provideCommand('bend-point', () => outline.bend(), outline.isTaken);
+}
+
 function provideLooks(stage: Ref<Stage>): void {
   const view = useView();
   provideCommand('show-cells', () => (view.cells = !view.cells));
@@ -74,6 +82,7 @@ export function usePageCommands(stage: Ref<Stage>): void {
   const playhead = usePlayhead();
   provideTime();
   provideZoom();
+  provideOutlines();
   provideLooks(stage);
   provideCommand(
     'whole-pin',

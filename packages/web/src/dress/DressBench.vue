@@ -22,6 +22,7 @@ import ControlList from './ControlList.vue';
 import FillSection from './FillSection.vue';
 import HoldoutsSection from './HoldoutsSection.vue';
 import MatchSection from './MatchSection.vue';
+import RetouchSection from './RetouchSection.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SECTION_OF, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from '../edits/use-dress';
 import { setWords } from './part-words';
@@ -256,6 +257,7 @@ function resolution(i: 0 | 1, v: number): void {
       </BenchSection>
       <LightsSection />
       <HoldoutsSection />
+      <RetouchSection />
       <BenchSection :title="SECTION_OF.spill" :said="setWords(dress, 'rim', 'spill')">
         <BFormCheckbox
           class="mb-1"

@@ -11,7 +11,11 @@ import AnimatedControl from './AnimatedControl.vue';
 import KeyHistogram from './KeyHistogram.vue';
 import { useShot } from '../stores/shot';
 import { holdoutOf } from '../edits/carried-outline';
+import { movedInList } from '../edits/moved-in-list';
 import { controlOf, useDress } from '../edits/use-dress';
+import { useOutlineChoice } from '../stores/outline-choice';
+import ListedRow from './ListedRow.vue';
+import OutlineControls from './OutlineControls.vue';
 import type { Recipe } from '../types';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
@@ -19,7 +23,7 @@ const { dress, put } = useDress();
 const view = useView();
 const playhead = usePlayhead();
 const store = useShot();
-const planes = computed(() => store.screens.filter((s) => s.id !== store.chosenId).map((s) => s.recipe.name));
+const choice = useOutlineChoice();
 const carried = computed(() => store.screens.filter((s) => s.recipe.carried && s.id !== store.chosenId));
 function holdOut(recipe: Recipe): void {
   const holdout = holdoutOf(recipe);
@@ -32,6 +36,18 @@ function change(i: number, part: Partial<Holdout>, name: string, final = true): 
     'holdouts',
     list.value.map((h, k) => (k === i ? ({ ...h, ...part } as Holdout) : h)),
     final,
+  );
+}
+function move(i: number, by: 1 | -1): void {
+  put('Order holdouts', 'holdouts', movedInList(list.value, i, by));
+  if (choice.isChosen('holdouts', i)) choice.choose({ part: 'holdouts', index: i + by });
+}
+function remove(i: number): void {
+  choice.choose(null);
+  put(
+    'Delete holdout',
+    'holdouts',
+    list.value.filter((_, k) => k !== i),
   );
 }
 const add = (h: Holdout): void => put('Add holdout', 'holdouts', [...list.value, h]);
@@ -52,8 +68,18 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
   <BenchSection title="Holdouts" :said="setWords(dress, 'holdouts')">
     <template #note>what stays in front</template>
     <div v-for="(h, i) in list" :key="i" class="holdout" :data-test="`holdout-${i}`">
-      <div class="d-flex gap-2 align-items-center">
-        <b>{{ NAMES[h.kind] }}</b>
+      <ListedRow
+        :title="NAMES[h.kind]"
+        :name="`Holdout ${i + 1}`"
+        :chosen="choice.isChosen('holdouts', i)"
+        :off="h.off ?? false"
+        :is-first="i === 0"
+        :is-last="i === list.length - 1"
+        @choose="choice.choose({ part: 'holdouts', index: i })"
+        @mute="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"
+        @move="move(i, $event)"
+        @remove="remove(i)"
+      >
         <span
           v-for="(c, k) in h.kind === 'key' ? h.colours : []"
           :key="k"
@@ -61,32 +87,7 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
           :style="{ background: cssColour(c) }"
           :title="`Key colour ${c.map((v) => Math.round(255 * v)).join(' ')}`"
         />
-        <button
-          type="button"
-          class="icon ms-auto"
-          :aria-pressed="Boolean(h.off)"
-          :title="h.off ? 'Let it work again' : 'Keep it, without effect'"
-          :aria-label="`Holdout ${i + 1} works`"
-          @click="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"
-        >
-          <i class="bi" :class="h.off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          class="icon"
-          title="Delete this holdout"
-          :aria-label="`Delete holdout ${i + 1}`"
-          @click="
-            put(
-              'Delete holdout',
-              'holdouts',
-              list.filter((_, k) => k !== i),
-            )
-          "
-        >
-          <i class="bi bi-trash3" aria-hidden="true" />
-        </button>
-      </div>
+      </ListedRow>
       <KeyHistogram
         v-if="h.kind === 'key'"
         :name="`key-${i}`"
@@ -127,16 +128,23 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
           /><span class="mono">{{ h.solid.toFixed(2) }}</span></label
         >
       </template>
-      <label v-if="h.kind === 'outline' && planes.length" class="handle two"
-        ><span>rides on</span
-        ><BFormSelect
-          :model-value="h.plane ?? ''"
-          :options="[{ value: '', text: 'this Screen' }, ...planes.map((n) => ({ value: n, text: n }))]"
-          title="The plane that the outline moves with"
-          @update:model-value="
-            change(i, { plane: $event ? String($event) : undefined } as never, 'Set plane of holdout')
-          "
-      /></label>
+      <template v-if="h.kind === 'outline'">
+        <label class="handle two"
+          ><span>does</span
+          ><BFormSelect
+            :model-value="h.givesBack ? 'back' : 'out'"
+            :options="[
+              { value: 'out', text: 'hold out' },
+              { value: 'back', text: 'give back to the fill' },
+            ]"
+            title="Holds out what it is drawn around; or lets the fill show again there, where holdouts before it in the list took it away"
+            :data-test="`does-${i}`"
+            @update:model-value="
+              change(i, { givesBack: $event === 'back' ? true : undefined } as never, 'Set what holdout does')
+            "
+        /></label>
+        <OutlineControls :of="{ part: 'holdouts', index: i }" :outline="h" />
+      </template>
       <label v-if="h.kind === 'key'" class="handle"
         ><span>crosses</span
         ><input
@@ -249,12 +257,6 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
   grid-template-columns: 5.4rem 1fr;
 }
 .handle span:first-child {
-  color: var(--text-dim);
-}
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
   color: var(--text-dim);
 }
 </style>

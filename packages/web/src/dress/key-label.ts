@@ -13,7 +13,12 @@ const CALLED: Readonly<Record<string, string | null>> = {
   y: 'down',
 };
 /** One thing of a list, by the list's member. */
-const ONE_OF: Readonly<Record<string, string>> = { lights: 'added light', holdouts: 'holdout', lines: 'text' };
+const ONE_OF: Readonly<Record<string, string>> = {
+  lights: 'added light',
+  holdouts: 'holdout',
+  retouches: 'retouch',
+  lines: 'text',
+};
 /** Places in lists that have names of their own. */
 const PLACES: Readonly<Record<string, readonly string[]>> = {
   sides: ['top', 'right', 'bottom', 'left'],

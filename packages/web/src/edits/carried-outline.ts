@@ -1,6 +1,6 @@
 /** Outlines of what passes in front: drawn on a frame, followed by a run of their own, without a pin. */
+import type { Shape } from '@yarlop/core/follow/outline/outlines';
 import { boundsOf } from '@yarlop/core/geometry/polygon';
-import type { Point } from '@yarlop/core/geometry/point';
 import type { OutlineHoldout } from '@yarlop/core/dress/holdout/holdout';
 import type { Recipe, Screen } from '../types';
 
@@ -12,8 +12,8 @@ export function freeName(base: string, screens: readonly Screen[]): string {
   return name;
 }
 
-/** @param points px of the frame on which it was drawn */
-export function carriedOutline(points: readonly Point[], frame: number, screens: readonly Screen[]): Recipe {
+/** @param shape px of the frame on which it was drawn */
+export function carriedOutline({ points, handles }: Shape, frame: number, screens: readonly Screen[]): Recipe {
   const { x0, y0, x1, y1 } = boundsOf(points);
   const number = screens.filter((s) => s.recipe.carried).length + 1;
   return {
@@ -29,7 +29,7 @@ export function carriedOutline(points: readonly Point[], frame: number, screens:
       [x1, y1],
       [x0, y1],
     ],
-    patches: [{ kind: 'follow', points }],
+    patches: [{ kind: 'follow', points, ...(handles ? { handles } : {}) }],
     // What passes in front is seldom flat: its own turning and growing is followed, and no more.
     motion: 'affine',
     evidence: ['texture'],

@@ -3,7 +3,9 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
-import { shapeAt } from '@yarlop/core/follow/outline/outlines';
+import { isCurvedAt, withCurves, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
+import type { Outline } from '@yarlop/core/follow/outline/outlines';
+import { shapeOn } from '@yarlop/core/follow/outline/outlines';
 import { withOutlineOf } from '../edits/copy-settings';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -38,10 +40,18 @@ function remove(i: number): void {
 function keyHere(i: number): void {
   const p = patches.value[i]!;
   const f = playhead.frame;
-  const points = shapeAt(p, f, recipe.value!.referenceFrame) as Patch['points'];
-  edit('Key patch', i, {
-    keys: [...(p.keys ?? []).filter((k) => k.frame !== f), { frame: f, points }].sort((a, b) => a.frame - b.frame),
-  });
+  const reference = recipe.value!.referenceFrame;
+  const outline = p as Outline;
+  edit('Key patch', i, withShapeOn(outline, f, reference, shapeOn(outline, f, reference)) as Partial<Patch>);
+}
+const isCurved = (p: Patch): boolean => {
+  const outline = p as Outline;
+  return outline.handles ? outline.points.some((_, i) => isCurvedAt(outline, i)) : (p.smooth ?? false);
+};
+/** What is led by handles gets or loses them; else the curve goes through its points by itself. */
+function curve(i: number, isOn: boolean): void {
+  const p = patches.value[i]!;
+  edit('Smooth patch', i, p.handles ? (withCurves(p as Outline, isOn) as Partial<Patch>) : { smooth: isOn });
 }
 function dropKey(i: number, frame: number): void {
   edit('Delete patch key', i, { keys: (patches.value[i]!.keys ?? []).filter((k) => k.frame !== frame) });
@@ -79,10 +89,10 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
         <div class="row-head">
           <span>{{ i + 1 }} {{ p.kind === 'follow' ? 'Follow' : 'Ignore' }}</span>
           <BFormCheckbox
-            :model-value="p.smooth ?? false"
+            :model-value="isCurved(p)"
             title="A smooth curve through the points instead of straight sides"
             :data-test="`patch-smooth-${i}`"
-            @update:model-value="edit('Smooth patch', i, { smooth: Boolean($event) })"
+            @update:model-value="curve(i, Boolean($event))"
             >curved</BFormCheckbox
           >
           <BDropdown

@@ -11,6 +11,7 @@ import type { Stage } from '../stages';
 import { STAGES } from '../stages';
 import { shiftedPin, spreadPin } from '@yarlop/core/pin/whole-pin';
 import { useFillPlace } from '../edits/use-fill-place';
+import { useOutlineKeys } from '../edits/use-outline-keys';
 import { usePinEdit } from '../edits/use-pin-edit';
 import { useLive } from '../stores/live';
 import { usePlayhead } from '../stores/playhead';
@@ -27,6 +28,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
   const store = useShot();
   const edit = usePinEdit();
   const fill = useFillPlace();
+  const outline = useOutlineKeys();
   const isPlacing = (): boolean => view.placing && stage.value === 'dress' && fill.here.value !== null;
   const live = useLive();
   const router = useRouter();
@@ -48,16 +50,17 @@ export function useShortcuts(stage: Ref<Stage>): void {
       if (view.armed !== null) edit.nudge(view.armed, dx * far, dy * far, playhead.frame);
       else if (view.whole) edit.nudgeWhole('move the pin', (q) => shiftedPin(q, [dx * far, dy * far]), playhead.frame);
       else if (isPlacing()) fill.nudge([dx * far, dy * far]);
+      else if (outline.isTaken()) outline.nudge([dx * far, dy * far]);
       else if (dx !== 0) playhead.step(dx * (e.shiftKey ? 10 : 1));
     };
   /** Turns (around) or scales (along) the pin or the fill, whichever is taken as a whole. */
   const spread =
     (along: number, around: number) =>
     (e: KeyboardEvent): void => {
-      if (inField(e) || !(view.whole || isPlacing())) return;
+      if (inField(e) || !(view.whole || isPlacing() || outline.isTaken())) return;
       e.preventDefault();
       const far = e.shiftKey ? 0.1 : 1;
-      if (!view.whole) return fill.spread(along * far, around * far);
+      if (!view.whole) return (isPlacing() ? fill : outline).spread(along * far, around * far);
       const name = along === 0 ? 'turn the pin' : 'scale the pin';
       edit.nudgeWhole(name, (q) => spreadPin(q, along * far, around * far), playhead.frame);
     };
@@ -102,6 +105,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
       'Alt+PageDown': spread(0, -1),
       'Alt+Shift+PageUp': spread(0, 1),
       'Alt+Shift+PageDown': spread(0, -1),
+      Delete: key(() => outline.remove()),
       ...Object.fromEntries(COMMANDS.flatMap(bound)),
       ...Object.fromEntries(
         [0, 1, 2, 3].map((i) => [String(i + 1), key(() => store.chosen && (view.armed = view.armed === i ? null : i))]),
@@ -116,10 +120,12 @@ export function useShortcuts(stage: Ref<Stage>): void {
         ]),
       ),
       Escape: () => {
-        if (view.tool.kind === 'select' && view.armed === null && !view.whole && !view.placing)
+        const isFree = view.armed === null && !view.whole && !view.placing && !outline.isTaken();
+        if (view.tool.kind === 'select' && isFree)
           for (const j of live.running)
             if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);
         [view.armed, view.whole, view.placing] = [null, false, false];
+        outline.letGo();
         if (view.tool.kind === 'sample') view.plateOnly = false;
         if (LEFT_BY_ESCAPE.includes(view.tool.kind)) view.tool = { kind: 'select' };
       },

@@ -9,6 +9,7 @@ import type { PlaneOn } from '@yarlop/core/dress/render';
 import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import { transferOf } from '@yarlop/core/dress/colour/transfer';
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { planesRiddenOn, stillFrames } from '@yarlop/core/dress/layer/recipe';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Stage } from '../stages';
@@ -69,6 +70,17 @@ function planeOn(s: Screen, frame: number): PlaneOn | null {
       pin: s.recipe.pin as Quad,
       referenceFrame: s.recipe.referenceFrame,
     }
+  );
+}
+
+/** Planes of other Screens that outlines ride on, by name. */
+function planesOn(names: ReadonlySet<string>, frame: number): Record<string, PlaneOn> {
+  const there = useShot().screens.filter((s) => names.has(s.recipe.name));
+  return Object.fromEntries(
+    there.flatMap((s) => {
+      const on = planeOn(s, frame);
+      return on ? [[s.recipe.name, on]] : [];
+    }),
   );
 }
 
@@ -133,17 +145,13 @@ export function layersFor(stage: Stage, frame: number, quick = false): LayerRequ
     const plate = store.shot!.probe;
     const dress = (s.recipe.dress ?? {}) as DressRecipe;
     if (!fill) return [];
-    const names = new Set((dress.holdouts ?? []).flatMap((h) => (h.kind === 'outline' && h.plane ? [h.plane] : [])));
-    const others = Object.fromEntries(
-      store.screens.flatMap((o) => {
-        const there = names.has(o.recipe.name) ? planeOn(o, frame) : null;
-        return there ? [[o.recipe.name, there]] : [];
-      }),
-    );
+    const names = planesRiddenOn(dress);
+    const stills = stillFrames(dress).map((n) => ({ frame: n, own: planeOn(s, n), others: planesOn(names, n) }));
     return [
       {
         ...on,
-        ...(names.size > 0 ? { others } : {}),
+        ...(names.size > 0 ? { others: planesOn(names, frame) } : {}),
+        ...(stills.length > 0 ? { stills } : {}),
         frame,
         frameRate: plate.frameRate[0] / plate.frameRate[1],
         shutter: tracks.tracks.get(s.id)?.shutter?.share ?? null,

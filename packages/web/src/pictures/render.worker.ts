@@ -28,6 +28,7 @@ import type {
   PictureFill,
   PictureParts,
   PictureRequest,
+  StillRequest,
   WantedParts,
 } from '../shared/picture-request';
 import { isAllPatch } from '../shared/picture-request';
@@ -118,15 +119,38 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
 const scaled = (q: Quad | null | undefined, k: number): Quad | null =>
   q ? (q.map(([x, y]) => [x * k, y * k]) as unknown as Quad) : null;
 
-/** The layer in px of a picture that has `k` of them a plate px. */
-async function layerOf(l: LayerRequest, k: number, width: number, height: number): Promise<Layer> {
-  const { before, after, shutter, fill, corners, lens, others, ...rest } = l;
-  const shrunk = (on: PlaneOn): PlaneOn => ({
+function shrunk(on: PlaneOn, k: number): PlaneOn {
+  return {
     ...on,
     corners: scaled(on.corners, k)!,
     before: scaled(on.before, k),
     after: scaled(on.after, k),
+  };
+}
+function allShrunk(planes: Readonly<Record<string, PlaneOn>>, k: number): Record<string, PlaneOn> {
+  return Object.fromEntries(Object.entries(planes).map(([name, on]) => [name, shrunk(on, k)]));
+}
+
+/** Other frames of the plate, lossless, as large as the picture. @param url of any of its frames */
+async function stillsOf(
+  stills: readonly StillRequest[],
+  url: string,
+  width: number,
+  k: number,
+): Promise<NonNullable<Layer['stills']>> {
+  const [media] = url.split(/\/(?:frames|proxy)\//);
+  const made = stills.map(async ({ frame, own, others }) => {
+    const { data, ...size } = await plateFor(`${media}/frames/${frame}.png`, k === 1 ? undefined : width);
+    const picture: Raster = { width: size.width, height: size.height, channels: 4, data };
+    return [frame, { picture, own: own && shrunk(own, k), others: allShrunk(others, k) }] as const;
   });
+  return Object.fromEntries(await Promise.all(made));
+}
+
+/** The layer in px of a picture that has `k` of them a plate px. */
+async function layerOf(l: LayerRequest, k: number, { url, plate }: { url: string; plate: ImageData }): Promise<Layer> {
+  const { before, after, shutter, fill, corners, lens, others, stills, ...rest } = l;
+  const { width, height } = plate;
   return {
     ...rest,
     fill: await fillFor(fill),
@@ -135,7 +159,8 @@ async function layerOf(l: LayerRequest, k: number, width: number, height: number
     before: scaled(before, k),
     after: scaled(after, k),
     ...(shutter === null || shutter === undefined ? {} : { shutter }),
-    ...(others ? { others: Object.fromEntries(Object.entries(others).map(([name, on]) => [name, shrunk(on)])) } : {}),
+    ...(others ? { others: allShrunk(others, k) } : {}),
+    ...(stills ? { stills: await stillsOf(stills, url, width, k) } : {}),
   };
 }
 
@@ -183,7 +208,7 @@ async function throughView(data: Uint8ClampedArray, table: string): Promise<void
  */
 const plates = new Map<string, Promise<ImageData>>();
 /** Plates that are kept. */
-const MOST_PLATES = 3;
+const MOST_PLATES = 6;
 function plateFor(url: string, most: number | undefined): Promise<ImageData> {
   const key = `${most ?? ''} ${url}`;
   const known =
@@ -205,7 +230,7 @@ async function laidOver(r: PictureRequest, plate: ImageData): Promise<{ image: I
   const { width, height } = plate;
   const k = width / r.plateWidth;
   const layers: Layer[] = [];
-  for (const l of r.layers) layers.push(await layerOf(l, k, width, height));
+  for (const l of r.layers) layers.push(await layerOf(l, k, { url: r.url, plate }));
   const image = new ImageData(plate.data.slice(), width, height);
   const picture: Raster = { width, height, channels: 4, data: image.data };
   let own: Show;

@@ -28,8 +28,12 @@ export function windowAbout(
 /** A fill of which only the place counts. */
 const NO_FILL: Layer['fill'] = [{ width: 1, height: 1, data: new Float32Array(4) }];
 
-function placed({ fill, shutter, lens, ...layer }: LayerRequest, [width, height]: readonly [number, number]): Layer {
+function placed(
+  { fill, shutter, lens, stills, ...layer }: LayerRequest,
+  [width, height]: readonly [number, number],
+): Layer {
   void fill;
+  void stills;
   return {
     ...layer,
     fill: NO_FILL,

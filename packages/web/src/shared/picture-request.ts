@@ -2,7 +2,7 @@
 import type { FillReading } from '@yarlop/core/dress/fill/fill-pyramid';
 import type { Rgb } from '@yarlop/core/dress/colour/levels';
 import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
-import type { Layer, Show } from '@yarlop/core/dress/render';
+import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
 import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
@@ -30,6 +30,12 @@ export type FillRequest =
 /** What is shown of a dress: as the renderer knows it, or made here from what it gives. */
 export type ViewShow = Show | 'difference' | 'overlay';
 
+export interface StillRequest {
+  readonly frame: number;
+  readonly own: PlaneOn | null;
+  readonly others: Readonly<Record<string, PlaneOn>>;
+}
+
 /** A layer as the renderer takes it, in plate px, with its fill by address. */
 export interface LayerRequest extends Pick<
   Layer,
@@ -39,6 +45,8 @@ export interface LayerRequest extends Pick<
   readonly before?: Quad | null;
   readonly after?: Quad | null;
   readonly shutter?: number | null;
+  /** other frames of the plate from which marks are painted out, and planes on them, in plate px */
+  readonly stills?: readonly StillRequest[];
   /** radial term, on half the picture's width */
   readonly lens?: number;
   /** a picture's address, or a proof card of this many px */

@@ -21,7 +21,10 @@ export type Repairs = 'all' | 'but-last' | 'none';
 export type Tool =
   | { readonly kind: 'select' }
   | { readonly kind: 'drop-corners' }
-  | { readonly kind: 'draw-patch'; readonly patch: 'follow' | 'ignore' | 'holdout' | 'cut' | 'carried' }
+  | {
+      readonly kind: 'draw-patch';
+      readonly patch: 'follow' | 'ignore' | 'holdout' | 'grade' | 'paint-out' | 'cut' | 'carried';
+    }
   | {
       readonly kind: 'sample';
       /** what the person is to click, as a sentence */

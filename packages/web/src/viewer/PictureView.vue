@@ -6,6 +6,8 @@ import { holdPointer } from '../shared/hold-pointer';
 import { hueOf } from '../shared/screen-look';
 import type { Stage } from '../stages';
 import { useLive } from '../stores/live';
+import type { DrawnKind } from '../edits/drawn-outline';
+import { useOutlineChoice } from '../stores/outline-choice';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
@@ -17,7 +19,8 @@ import BendOverlay from './BendOverlay.vue';
 import CameraOverlay from './CameraOverlay.vue';
 import ProofMarks from './ProofMarks.vue';
 import AreaOverlay from './AreaOverlay.vue';
-import PatchOverlay from './PatchOverlay.vue';
+import DrawOutline from './DrawOutline.vue';
+import OutlineOverlay from './OutlineOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
 import RoughCorners from './RoughCorners.vue';
 import RideControl from './RideControl.vue';
@@ -38,6 +41,7 @@ const store = useShot();
 const view = useView();
 const playhead = usePlayhead();
 const tracks = useTracks();
+const choice = useOutlineChoice();
 const live = useLive();
 const holder = ref<HTMLElement | null>(null);
 const canvas = ref<HTMLCanvasElement | null>(null);
@@ -206,6 +210,21 @@ function meanAround(x: number, y: number): number[] | null {
   return all.length > 0 ? [0, 1, 2].map((c) => all.reduce((s, p) => s + p[c]! / all.length, 0)) : null;
 }
 
+/** What the person is asked to draw around. */
+const DRAWS: Readonly<Record<DrawnKind, string>> = {
+  follow: 'What is to be followed.',
+  ignore: 'What is to be ignored.',
+  holdout: 'What is to stay in front.',
+  grade: 'What is to be graded.',
+  'paint-out': 'The mark that is to go.',
+  cut: 'What is to show the fill.',
+  carried: 'What is to be followed by itself.',
+};
+/** A press beside everything takes nothing. */
+function letGo(): void {
+  [view.armed, view.whole, view.placing] = [null, false, false];
+  choice.choose(null);
+}
 let panning: { x: number; y: number } | null = null;
 const spaceHeld = ref(false);
 function local(e: MouseEvent): [number, number] {
@@ -221,8 +240,7 @@ function onDown(e: PointerEvent): void {
   else if (e.button === 0 && view.tool.kind === 'sample') {
     const rgb = meanAround(...port.toPlate(...local(e)));
     if (rgb) view.tool.take(rgb);
-  } else if (e.button === 0 && view.tool.kind === 'select')
-    [view.armed, view.whole, view.placing] = [null, false, false];
+  } else if (e.button === 0 && view.tool.kind === 'select') letGo();
 }
 function onMove(e: PointerEvent): void {
   const [x, y] = port.toPlate(...local(e));
@@ -315,12 +333,12 @@ const grey = computed(
           :frame="playhead.frame"
         />
       </template>
-      <PatchOverlay
-        v-if="store.chosen && (stage === 'follow' || stage === 'dress' || view.tool.kind === 'draw-patch')"
-        :port="port"
-        :what="stage === 'dress' ? 'holdouts' : 'patches'"
-      />
       <FillHandles v-if="isPlacing" :port="port" />
+      <OutlineOverlay
+        v-if="store.chosen && (stage === 'follow' || stage === 'dress')"
+        :port="port"
+        :parts="stage === 'dress' ? ['holdouts', 'retouches'] : ['patches']"
+      />
       <BendOverlay v-if="store.chosen && stage === 'dress' && !playhead.playing" :port="port" />
       <polygon
         v-for="(g, i) in view.ghosts.filter((x) => x.frame === playhead.frame)"
@@ -333,6 +351,7 @@ const grey = computed(
       <SeenOverlay v-if="store.chosen && stage === 'follow'" :port="port" />
       <ProofMarks v-if="stage === 'prove' || stage === 'follow'" :port="port" />
       <CameraOverlay v-if="stage === 'follow' && !playhead.playing" :port="port" />
+      <DrawOutline v-if="store.chosen" :port="port" />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path
           v-if="drop.mark.value"
@@ -377,16 +396,8 @@ const grey = computed(
       By keys: arrows (Shift: finely), then Enter. Escape leaves off.
     </div>
     <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">
-      Click around what is to
-      {{
-        {
-          follow: 'be followed',
-          ignore: 'be ignored',
-          holdout: 'stay in front',
-          cut: 'show the fill',
-          carried: 'be followed by itself',
-        }[view.tool.patch]
-      }}; Enter closes the outline, Escape leaves off.
+      {{ DRAWS[view.tool.patch] }} Click around it, or draw around it in one stroke. Enter closes the outline, Escape
+      leaves off.
     </div>
     <div v-if="view.tool.kind === 'sample'" class="hint" role="status">{{ view.tool.asks }} Escape leaves off.</div>
     <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">

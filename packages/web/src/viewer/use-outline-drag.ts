@@ -1,116 +1,125 @@
-/** Outlines that are reshaped on the picture: by a point, as a whole, larger and smaller, a point more or less. */
-import type { Outline } from '@yarlop/core/follow/outline/outlines';
-import { shapeAt, withPoint, withoutPoint } from '@yarlop/core/follow/outline/outlines';
+/** Outlines that are shaped on the picture: while the pointer moves they are previewed; its end is one step of undo. */
+import type { HandleSide } from '@yarlop/core/dress/shape/outline-by-hand';
+import {
+  ledByHandles,
+  movedShape,
+  scaledShape,
+  turnBetween,
+  turnedShape,
+  withHandleAt,
+  withPointAt,
+  withShapeOn,
+} from '@yarlop/core/dress/shape/outline-by-hand';
+import type { Grip } from '@yarlop/core/dress/shape/place-by-hand';
+import type { RidingOutline } from '@yarlop/core/dress/shape/outline-matte';
+import type { Shape } from '@yarlop/core/follow/outline/outlines';
+import { shapeOn } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { inverse } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
-import { distance } from '@yarlop/core/geometry/point';
+import { useOutlines } from '../edits/use-outlines';
 import { holdPointer } from '../shared/hold-pointer';
+import type { OutlineRef } from '../stores/outline-choice';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
-import { useTracks } from '../stores/tracks';
-import type { Recipe } from '../types';
 import type { useViewport } from './use-viewport';
 
-export interface OutlineSource {
-  readonly port: ReturnType<typeof useViewport>;
-  readonly outlinesOf: (r: Recipe) => readonly Outline[];
-  /** @param all the outlines as they were before */
-  readonly withOutline: (r: Recipe, all: readonly Outline[], i: number, part: Partial<Outline>) => Recipe;
-  readonly isHeldOut: () => boolean;
-}
-
-/** A press on an outline, and what becomes of its shape while the pointer moves. */
-interface Grip {
-  readonly index: number;
+/** A press on an outline, and what becomes of it while the pointer moves. */
+interface Press {
   readonly name: string;
-  /** @param at where the pointer is on the plane @param from where it was pressed */
-  readonly put: (shape: readonly Point[], at: Point, from: Point) => readonly Point[];
+  /** the outline is led by handles from now on */
+  readonly isLed?: boolean;
+  /** @param at where the pointer is, px of the outline's plane @param from where it was pressed */
+  readonly put: (shape: Shape, path: { readonly at: Point; readonly from: Point }, m: PointerEvent) => Shape;
 }
 
-function middleOf(points: readonly Point[]): Point {
-  const sum = points.reduce<Point>(([a, b], [x, y]) => [a + x, b + y], [0, 0]);
-  return [sum[0] / points.length, sum[1] / points.length];
-}
+const NAMES: Readonly<Record<OutlineRef['part'], string>> = {
+  patches: 'patch',
+  holdouts: 'holdout',
+  retouches: 'region',
+};
+const held = (m: PointerEvent) => ({ apart: m.shiftKey, aboutMiddle: m.altKey });
 
-/** As large as takes the pressed place to where the pointer is, about the outline's middle. */
-function scaled(shape: readonly Point[], at: Point, from: Point): Point[] {
-  const [x0, y0] = middleOf(shape);
-  const k = distance(at, [x0, y0]) / Math.max(1, distance(from, [x0, y0]));
-  return shape.map(([x, y]): Point => [x0 + k * (x - x0), y0 + k * (y - y0)]);
-}
-
-function moved(shape: readonly Point[], at: Point, from: Point): Point[] {
-  return shape.map(([x, y]): Point => [x + at[0] - from[0], y + at[1] - from[1]]);
-}
-
-/** A shape that an outline has from a frame on. */
-function keyed({ keys = [] }: Outline, frame: number, points: readonly Point[]): Pick<Outline, 'keys'> {
-  return { keys: [...keys.filter((k) => k.frame !== frame), { frame, points }].sort((a, b) => a.frame - b.frame) };
-}
-
-/** Presses on outlines: while the pointer moves the recipe is previewed, and its end is one step of undo. */
-function useHold({ port, outlinesOf, withOutline }: OutlineSource): (e: PointerEvent, grip: Grip) => void {
+export function useOutlineDrag(port: ReturnType<typeof useViewport>) {
   const store = useShot();
   const playhead = usePlayhead();
-  const tracks = useTracks();
-  return (e, { index, name, put }) => {
+  const outlines = useOutlines();
+
+  /** Where the pointer is, px of the picture. */
+  function onPicture(target: SVGElement): (m: PointerEvent) => Point {
+    const box = target.ownerSVGElement!.getBoundingClientRect();
+    return (m) => port.toPlate(m.clientX - box.left, m.clientY - box.top);
+  }
+
+  /** @param change what becomes of the outline, by where the pointer is and was, px of its plane */
+  function hold(
+    e: PointerEvent,
+    ref: OutlineRef,
+    name: string,
+    change: (
+      o: RidingOutline,
+      path: { readonly at: Point; readonly from: Point },
+      m: PointerEvent,
+    ) => Partial<RidingOutline>,
+  ): void {
     const s = store.chosen;
-    const h = s && tracks.plane(s, playhead.frame);
-    if (!s || !h || e.button !== 0) return;
+    const on = outlines.here(ref);
+    if (!s || !on || e.button !== 0) return;
     e.stopPropagation();
-    const back = inverse(h);
-    const { frame } = playhead;
-    const before = s.recipe;
-    const all = outlinesOf(before);
-    const own = all[index]!;
     const target = e.target as SVGElement;
-    const svg = target.ownerSVGElement!.getBoundingClientRect();
-    const planeAt = (m: PointerEvent): Point => mapPoint(back, port.toPlate(m.clientX - svg.left, m.clientY - svg.top));
+    const [back, pointer] = [inverse(on.toPicture), onPicture(target)];
+    const planeAt = (m: PointerEvent): Point => mapPoint(back, pointer(m));
+    const before = s.recipe;
+    const list = outlines.all(before, ref.part);
     const from = planeAt(e);
     let after = before;
     holdPointer(
       e,
       target,
       (m) => {
-        const points = put(shapeAt(own, frame, before.referenceFrame), planeAt(m), from);
-        const part = frame === before.referenceFrame ? { points } : keyed(own, frame, points);
-        after = withOutline(before, all, index, part);
+        after = outlines.withOutline(before, ref, change(on.outline, { at: planeAt(m), from }, m), list);
         store.preview(s.id, after);
       },
       () => {
         if (after !== before) store.edit(name, after, before);
       },
     );
-  };
-}
-
-export function useOutlineDrag(source: OutlineSource) {
-  const store = useShot();
-  const hold = useHold(source);
-
-  function changed(index: number, name: string, how: (outline: Outline) => Outline): void {
-    const s = store.chosen;
-    if (!s) return;
-    const all = source.outlinesOf(s.recipe);
-    const { points, keys } = how(all[index]!);
-    store.edit(name, source.withOutline(s.recipe, all, index, { points, ...(keys ? { keys } : {}) }));
   }
 
+  function shape(e: PointerEvent, ref: OutlineRef, press: Press): void {
+    const { frame } = playhead;
+    const reference = outlines.here(ref)?.referenceFrame ?? 0;
+    hold(e, ref, `${press.name} ${NAMES[ref.part]}`, (outline, path, m) => {
+      const own = press.isLed ? ledByHandles(outline) : outline;
+      const put = press.put(shapeOn(own, frame, reference), path, m);
+      const led = press.isLed ? { points: own.points, handles: own.handles, keys: own.keys, smooth: undefined } : {};
+      return { ...led, ...withShapeOn(own, frame, reference, put) };
+    });
+  }
+
+  const moved = (s: Shape, { at, from }: { readonly at: Point; readonly from: Point }): Shape =>
+    movedShape(s, [at[0] - from[0], at[1] - from[1]]);
+
   return {
-    point: (e: PointerEvent, index: number, which: number) =>
-      hold(e, {
-        index,
-        name: source.isHeldOut() ? 'Reshape holdout' : 'Reshape patch',
-        put: (shape, at) => shape.with(which, at),
+    hold,
+    point: (e: PointerEvent, ref: OutlineRef, i: number) =>
+      shape(e, ref, { name: 'Reshape', put: (s, { at }) => withPointAt(s, i, at) }),
+    /** Alt lets the other handle of the point stay. */
+    handle: (e: PointerEvent, ref: OutlineRef, i: number, side: HandleSide) =>
+      shape(e, ref, {
+        name: 'Bend',
+        isLed: true,
+        put: (s, { at }, m) => withHandleAt(s, i, side, at, m.altKey),
       }),
-    /** By its line an outline is moved as a whole; with Shift it grows and shrinks about its middle. */
-    line: (e: PointerEvent, index: number) =>
-      e.shiftKey
-        ? hold(e, { index, name: 'Scale outline', put: scaled })
-        : hold(e, { index, name: 'Move outline', put: moved }),
-    withPoint: (index: number, side: number) => changed(index, 'Add outline point', (p) => withPoint(p, side)),
-    withoutPoint: (index: number, which: number) =>
-      changed(index, 'Delete outline point', (p) => withoutPoint(p, which)),
+    move: (e: PointerEvent, ref: OutlineRef) => shape(e, ref, { name: 'Move', put: moved }),
+    /** A grip of the frame about an outline. */
+    grip: (e: PointerEvent, ref: OutlineRef, grip: Grip) =>
+      shape(e, ref, {
+        name: grip.does === 'turn' ? 'Turn' : 'Scale',
+        put: (s, { at, from }, m) => {
+          if (grip.does === 'turn') return turnedShape(s, turnBetween(s, from, at, held(m)));
+          return scaledShape(s, grip.at, [at[0] - from[0], at[1] - from[1]], held(m));
+        },
+      }),
   };
 }

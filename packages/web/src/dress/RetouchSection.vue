@@ -1,0 +1,227 @@
+<script setup lang="ts">
+/** Regions of the plate that are graded, and marks that are painted out. */
+import type { Levels } from '@yarlop/core/dress/colour/levels';
+import type { Graded, PaintedOut, Retouch } from '@yarlop/core/dress/retouch/retouch';
+import { computed } from 'vue';
+import BenchSection from '../bench/BenchSection.vue';
+import { controlOf, useDress } from '../edits/use-dress';
+import { movedInList } from '../edits/moved-in-list';
+import NumberField from '../shared/NumberField.vue';
+import { useOutlineChoice } from '../stores/outline-choice';
+import { usePlayhead } from '../stores/playhead';
+import { useView } from '../stores/view';
+import AnimatedControl from './AnimatedControl.vue';
+import { LEVELS } from './dress-controls';
+import ListedRow from './ListedRow.vue';
+import OutlineControls from './OutlineControls.vue';
+import { setWords } from './part-words';
+
+const { dress, put } = useDress();
+const view = useView();
+const playhead = usePlayhead();
+const choice = useOutlineChoice();
+const list = computed(() => dress.value.retouches ?? []);
+/** Levels that a region of the plate has: the others are for fills. */
+const GRADES = LEVELS.filter((c) => c.field !== 'sync');
+const HELP: Readonly<Partial<Record<string, string>>> = {
+  gain: 'Multiplies the light in the region',
+  opacity: 'How far the change shows',
+};
+const SOURCES = [
+  { value: 'around', text: 'what is around it' },
+  { value: 'beside', text: 'a place beside it' },
+  { value: 'frame', text: 'another frame' },
+];
+const MIRRORS = [
+  { value: '', text: 'as it is' },
+  { value: 'across', text: 'mirrored left to right' },
+  { value: 'down', text: 'mirrored top to bottom' },
+];
+
+function change(i: number, part: Partial<Graded> | Partial<PaintedOut>, name: string, final = true): void {
+  const next = list.value.map((r, k) => (k === i ? without({ ...r, ...part } as Retouch) : r));
+  put(name, 'retouches', next, final);
+}
+/** Members that are undefined go. */
+const without = (r: Retouch): Retouch =>
+  Object.fromEntries(Object.entries(r).filter(([, v]) => v !== undefined)) as unknown as Retouch;
+
+const control = (r: Retouch, i: number, field: 'softness') =>
+  controlOf(r[field], playhead.frame, 0, (v, final) => change(i, { [field]: v }, 'Set edge of region', final));
+const blur = (r: Graded, i: number) =>
+  controlOf(r.blur, playhead.frame, 0, (v, final) => change(i, { blur: v }, 'Blur region', final));
+function grade(r: Graded, i: number, field: string, base: number) {
+  const now = r.levels?.[field as 'gain'];
+  return controlOf(now, playhead.frame, base, (v, final) => {
+    const { [field as 'gain']: _old, ...rest } = r.levels ?? {};
+    const levels: Levels = v === undefined ? rest : { ...rest, [field]: v };
+    change(
+      i,
+      { levels: Object.keys(levels).length > 0 ? levels : undefined } as Partial<Graded>,
+      `Grade: ${field}`,
+      final,
+    );
+  });
+}
+/** What is taken from beside a mark lies its own width to the right until somebody drags it. */
+function takeFrom(i: number, from: PaintedOut['from']): void {
+  const r = list.value[i] as PaintedOut;
+  const xs = r.points.map((p) => p[0]);
+  const offset = r.offset ?? ([Math.round(1.2 * (Math.max(...xs) - Math.min(...xs))), 0] as const);
+  const part: Partial<PaintedOut> = { from };
+  if (from === 'beside') Object.assign(part, { offset });
+  if (from === 'frame') Object.assign(part, { frame: r.frame ?? playhead.frame });
+  change(i, part, 'Set where a mark is painted from');
+}
+function move(i: number, by: 1 | -1): void {
+  put('Order retouches', 'retouches', movedInList(list.value, i, by));
+  if (choice.isChosen('retouches', i)) choice.choose({ part: 'retouches', index: i + by });
+}
+function remove(i: number): void {
+  choice.choose(null);
+  put(
+    'Delete retouch',
+    'retouches',
+    list.value.filter((_, k) => k !== i),
+  );
+}
+</script>
+
+<template>
+  <BenchSection title="Retouching" :said="setWords(dress, 'retouches')">
+    <template #note>the plate itself</template>
+    <div v-for="(r, i) in list" :key="i" class="retouch" :data-test="`retouch-${i}`">
+      <ListedRow
+        :title="r.kind === 'grade' ? 'graded region' : 'painted out'"
+        :name="`Retouch ${i + 1}`"
+        :chosen="choice.isChosen('retouches', i)"
+        :off="r.off ?? false"
+        :is-first="i === 0"
+        :is-last="i === list.length - 1"
+        @choose="choice.choose({ part: 'retouches', index: i })"
+        @mute="change(i, { off: r.off ? undefined : true }, r.off ? 'Use retouch' : 'Mute retouch')"
+        @move="move(i, $event)"
+        @remove="remove(i)"
+      />
+      <template v-if="r.kind === 'paint-out'">
+        <label class="line"
+          ><span>filled from</span
+          ><BFormSelect
+            :model-value="r.from"
+            :options="SOURCES"
+            title="Where the picture comes from that covers the mark; its level follows what is around the mark"
+            :data-test="`paint-from-${i}`"
+            @update:model-value="takeFrom(i, $event as PaintedOut['from'])"
+        /></label>
+        <label v-if="r.from === 'beside'" class="line"
+          ><span>taken</span
+          ><BFormSelect
+            :model-value="r.mirror ?? ''"
+            :options="MIRRORS"
+            title="Drag the dashed outline on the picture to where it is taken from"
+            :data-test="`paint-mirror-${i}`"
+            @update:model-value="
+              change(i, { mirror: ($event || undefined) as PaintedOut['mirror'] } as Partial<PaintedOut>, 'Mirror')
+            "
+        /></label>
+        <div v-if="r.from === 'frame'" class="line">
+          <span>frame</span>
+          <span class="d-flex gap-1"
+            ><NumberField
+              whole
+              :min="0"
+              :max="playhead.count - 1"
+              :model-value="r.frame ?? 0"
+              aria-label="Frame it is taken from"
+              title="A frame on which the mark is gone or lies elsewhere; the plane brings it here"
+              :data-test="`paint-frame-${i}`"
+              @update:model-value="change(i, { frame: $event }, 'Set frame it is taken from')"
+            /><BButton
+              variant="outline-secondary"
+              size="sm"
+              class="text-nowrap"
+              title="Take it from the frame shown"
+              @click="change(i, { frame: playhead.frame }, 'Set frame it is taken from')"
+              >This frame</BButton
+            ></span
+          >
+        </div>
+      </template>
+      <template v-else>
+        <AnimatedControl
+          v-for="c in GRADES"
+          :key="c.field"
+          :name="`grade-${i}-${c.field}`"
+          :label="c.label"
+          :help="HELP[c.field] ?? c.help"
+          :min="c.min"
+          :max="c.max"
+          :step="c.step"
+          v-bind="grade(r, i, c.field, c.base)"
+        />
+        <AnimatedControl
+          :name="`grade-${i}-blur`"
+          label="Blur"
+          help="Blurs the plate in the region, sigma in px of the reference frame"
+          :min="0"
+          :max="40"
+          :step="0.1"
+          v-bind="blur(r, i)"
+        />
+        <BFormCheckbox
+          :model-value="r.after ?? false"
+          title="The region lies over the dressed picture, the fill included, instead of on the plate under it"
+          :data-test="`grade-after-${i}`"
+          @update:model-value="
+            change(i, { after: $event ? true : undefined } as Partial<Graded>, 'Grade over the fill')
+          "
+          >over the fill too</BFormCheckbox
+        >
+      </template>
+      <AnimatedControl
+        :name="`retouch-soft-${i}`"
+        label="edge width"
+        help="Width of the edge, px"
+        :min="0"
+        :max="80"
+        :step="0.5"
+        v-bind="control(r, i, 'softness')"
+      />
+      <OutlineControls :of="{ part: 'retouches', index: i }" :outline="r" />
+    </div>
+    <div class="d-flex gap-1 flex-wrap">
+      <BButton
+        variant="outline-secondary"
+        title="Draw around a part of the plate whose colours or sharpness are to change: green light on a key, a reflection"
+        data-test="draw-grade"
+        @click="view.tool = { kind: 'draw-patch', patch: 'grade' }"
+        >Grade a region</BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        title="Draw around a mark on bezel, table or glass that is to go; its surroundings close over it"
+        data-test="draw-paint-out"
+        @click="view.tool = { kind: 'draw-patch', patch: 'paint-out' }"
+        >Paint out a mark</BButton
+      >
+    </div>
+  </BenchSection>
+</template>
+
+<style scoped>
+.retouch {
+  border-left: 2px solid var(--line);
+  padding-left: 0.5rem;
+  margin-bottom: 0.5rem;
+  font-size: 0.8125rem;
+}
+.line {
+  display: grid;
+  grid-template-columns: 5.4rem 1fr;
+  gap: 4px;
+  align-items: center;
+}
+.line > span:first-child {
+  color: var(--text-dim);
+}
+</style>

@@ -1,0 +1,29 @@
+/** An outline drawn in one stroke, as few points with handles. */
+import type { Handles } from '@yarlop/core/geometry/curve';
+import type { Point } from '@yarlop/core/geometry/point';
+import { distance } from '@yarlop/core/geometry/point';
+import fitCurve from 'fit-curve';
+
+/** Px by which the curve may lie beside the stroke, and between the stroke's ends that count as one. By eye. */
+const NEAR = 4;
+
+/**
+ * @param stroke places that the pointer passed, in px of the view, in which the hand's tremble is the same at any zoom
+ * @returns a closed outline; null for a stroke that goes around nothing
+ */
+export function closedCurve(stroke: readonly Point[]): { points: Point[]; handles: Handles[] } | null {
+  const open = stroke.filter((p, i) => i === 0 || distance(p, stroke[i - 1]!) > 0);
+  const first = open[0];
+  if (!first || open.length < 6) return null;
+  const pieces = fitCurve(
+    [...open, first].map(([x, y]) => [x, y]),
+    NEAR * NEAR,
+  );
+  if (pieces.length < 3) return null;
+  const points = pieces.map(([p]) => p as Point);
+  const handles = pieces.map(([p, out], i): Handles => {
+    const [, , into] = pieces[(i + pieces.length - 1) % pieces.length]!;
+    return [into[0]! - p[0]!, into[1]! - p[1]!, out[0]! - p[0]!, out[1]! - p[1]!];
+  });
+  return { points, handles };
+}
