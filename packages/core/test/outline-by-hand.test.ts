@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import {
+  carriedShape,
   frameOf,
   isCurvedAt,
   ledByHandles,
@@ -18,6 +19,7 @@ import { SCALE_GRIPS } from '../src/dress/shape/place-by-hand';
 import type { Outline, Shape } from '../src/follow/outline/outlines';
 import { polygonOf } from '../src/follow/outline/outlines';
 import { evenHandles } from '../src/geometry/curve';
+import { inverse } from '../src/geometry/matrix3';
 import type { Point } from '../src/geometry/point';
 import { random } from './builders/scene';
 
@@ -139,5 +141,17 @@ describe('a shape on a frame', () => {
     expect(withShapeOn(outline, 20, 5, { points: other })).toEqual({
       keys: [{ frame: 20, points: other, ease: 'hold' }],
     });
+  });
+});
+
+describe('a shape carried by a homography', () => {
+  const m = [1.1, 0.2, 5, -0.1, 0.9, 3, 0.0004, -0.0003, 1];
+
+  it('comes back by the inverse, handles and all', () => {
+    const shape = thrown(9);
+    const back = carriedShape(carriedShape(shape, m), inverse(m));
+    back.points.forEach((p, i) => near(p, shape.points[i]!));
+    back.handles!.forEach((h, i) => h.forEach((v, k) => expect(v).toBeCloseTo(shape.handles[i]![k]!, 7)));
+    expect(carriedShape({ points: shape.points }, m).handles).toBeUndefined();
   });
 });

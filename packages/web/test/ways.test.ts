@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { withWays } from '../src/follow/use-ways';
+import { withWays } from '../src/edits/use-ways';
 import { wordsOf } from '../src/follow/section-words';
 import type { Recipe } from '../src/types';
 

@@ -46,6 +46,7 @@ export type Handles = readonly [inX: number, inY: number, outX: number, outY: nu
 
 export const NO_HANDLES: Handles = [0, 0, 0, 0];
 
+/** Whether no curve leads through a point. */
 export const isCorner = (h: Handles): boolean => h.every((v) => v === 0);
 
 /** The four controls of a side of a closed outline: from a point, by its handle and the next one's, to the next point. */

@@ -2,6 +2,8 @@
 /** Regions of the plate that are graded, and marks that are painted out. */
 import type { Levels } from '@yarlop/core/dress/colour/levels';
 import type { Graded, PaintedOut, Retouch } from '@yarlop/core/dress/retouch/retouch';
+import { boundsOf } from '@yarlop/core/geometry/polygon';
+import type { Quad } from '@yarlop/core/geometry/quad';
 import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { controlOf, useDress } from '../edits/use-dress';
@@ -16,7 +18,7 @@ import ListedRow from './ListedRow.vue';
 import OutlineControls from './OutlineControls.vue';
 import { setWords } from './part-words';
 
-const { dress, put } = useDress();
+const { recipe, dress, put } = useDress();
 const view = useView();
 const playhead = usePlayhead();
 const choice = useOutlineChoice();
@@ -63,11 +65,20 @@ function grade(r: Graded, i: number, field: string, base: number) {
     );
   });
 }
-/** What is taken from beside a mark lies its own width to the right until somebody drags it. */
+/** Sizes of a mark by which what is taken lies beside it until somebody drags it. By eye. */
+const ASIDE = 1.3;
+/** A place beside a mark, away from the Screen: there it is most likely that nothing else stands. */
+function besideOf({ points }: PaintedOut): [number, number] {
+  const b = boundsOf(points);
+  const size = Math.max(b.x1 - b.x0, b.y1 - b.y0);
+  const pin = boundsOf(recipe.value!.pin as Quad);
+  const away = [(b.x0 + b.x1 - pin.x0 - pin.x1) / 2, (b.y0 + b.y1 - pin.y0 - pin.y1) / 2] as const;
+  const far = Math.hypot(...away) || 1;
+  return [Math.round((ASIDE * size * away[0]) / far), Math.round((ASIDE * size * away[1]) / far)];
+}
 function takeFrom(i: number, from: PaintedOut['from']): void {
   const r = list.value[i] as PaintedOut;
-  const xs = r.points.map((p) => p[0]);
-  const offset = r.offset ?? ([Math.round(1.2 * (Math.max(...xs) - Math.min(...xs))), 0] as const);
+  const offset = r.offset ?? besideOf(r);
   const part: Partial<PaintedOut> = { from };
   if (from === 'beside') Object.assign(part, { offset });
   if (from === 'frame') Object.assign(part, { frame: r.frame ?? playhead.frame });

@@ -6,7 +6,7 @@ import type { Point } from '@yarlop/core/geometry/point';
 import { carriedOutline } from './carried-outline';
 import { withPart } from './use-dress';
 import type { Patch } from './use-outlines';
-import { useWays } from '../follow/use-ways';
+import { useWays } from './use-ways';
 import { useOutlineChoice } from '../stores/outline-choice';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

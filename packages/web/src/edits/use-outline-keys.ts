@@ -1,5 +1,6 @@
 /** The chosen outline by the keyboard: moved, scaled, turned, its points gone through, bent, and taken away. */
 import {
+  carriedShape,
   isCurvedAt,
   movedShape,
   reachOfShape,
@@ -55,8 +56,9 @@ export function useOutlineKeys() {
     spread(along: number, around: number): void {
       reshape(along === 0 ? 'Nudge: turn outline' : 'Nudge: scale outline', (shape, at) => {
         const far = reachOfShape(shape) * scaleOf(at);
-        if (along === 0) return turnedShape(shape, ((around / far) * 180) / Math.PI);
-        return grown(shape, 1 + along / far);
+        const own = carriedShape(shape, inverse(at.axes));
+        const made = along === 0 ? turnedShape(own, ((around / far) * 180) / Math.PI) : grown(own, 1 + along / far);
+        return carriedShape(made, at.axes);
       });
     },
     /** The next point, or the one before; after the last the outline as a whole. */

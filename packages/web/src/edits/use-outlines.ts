@@ -1,15 +1,16 @@
 /** Outlines of the chosen Screen's recipe, wherever they stand: where they lie on the frame shown, and how they change. */
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import type { RidingOutline } from '@yarlop/core/dress/shape/outline-matte';
-import { ledByHandles, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
+import { carriedShape, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
 import type { Outline, Shape } from '@yarlop/core/follow/outline/outlines';
 import { shapeOn } from '@yarlop/core/follow/outline/outlines';
-import { mapPoint } from '@yarlop/core/geometry/homography';
+import { unitSquareToQuad } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
-import { IDENTITY, inverse, multiply } from '@yarlop/core/geometry/matrix3';
-import type { Point } from '@yarlop/core/geometry/point';
+import { IDENTITY, inverse, multiply, scaling } from '@yarlop/core/geometry/matrix3';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { slotAspect } from '@yarlop/core/dress/shape/placement';
 import { withPart } from './use-dress';
-import { useWays, withWays } from '../follow/use-ways';
+import { useWays, withWays } from './use-ways';
 import type { OutlinePart, OutlineRef } from '../stores/outline-choice';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -29,7 +30,11 @@ export interface OutlineHere {
   readonly toPicture: Matrix3;
   /** the frame on which its own points hold */
   readonly referenceFrame: number;
+  /** to its points from where it is scaled and turned: along the Screen's sides, or the picture's */
+  readonly axes: Matrix3;
 }
+
+type Ridden = Pick<OutlineHere, 'toPicture' | 'referenceFrame' | 'axes'>;
 
 /** Outlines of a part of the dress; null for what is no outline. */
 function inDress(recipe: Recipe, part: 'holdouts' | 'retouches'): (RidingOutline | null)[] {
@@ -38,15 +43,41 @@ function inDress(recipe: Recipe, part: 'holdouts' | 'retouches'): (RidingOutline
   return holdouts.map((h) => (h.kind === 'outline' ? h : null));
 }
 
+/** Outlines of a part of the recipe, as settings hold on the frame shown; null for what is no outline. */
+function outlinesIn(recipe: Recipe, part: OutlinePart, { patches }: Pick<Recipe, 'patches'>): (RidingOutline | null)[] {
+  return part === 'patches' ? [...((patches ?? []) as Patch[])] : inDress(recipe, part);
+}
+
+/** The plane on which an outline rides, and the frame on which its points hold; null where it is not known. */
+function rideOf({ plane, onPicture }: Riding, frame: number): Ridden | null {
+  const store = useShot();
+  const own = store.chosen;
+  const on = plane === undefined ? own : store.screens.find((s) => s.recipe.name === plane);
+  if (!own || !on) return null;
+  if (onPicture) return { toPicture: IDENTITY, referenceFrame: own.recipe.referenceFrame, axes: IDENTITY };
+  const toPicture = useTracks().plane(on, frame);
+  const pin = on.recipe.pin as Quad;
+  const axes = multiply(unitSquareToQuad(pin), scaling(1 / slotAspect(pin), 1));
+  return toPicture && { toPicture, referenceFrame: on.recipe.referenceFrame, axes };
+}
+
+/** The dress with one of its outlines changed. */
+function withInDress(
+  recipe: Recipe,
+  part: 'holdouts' | 'retouches',
+  index: number,
+  change: Partial<RidingOutline>,
+): Recipe {
+  const own = (recipe.dress as DressRecipe)[part]!;
+  const changed = own.map((o, k) => (k === index ? { ...o, ...change } : o));
+  return withPart(recipe, part, changed);
+}
+
 export function useOutlines() {
   const store = useShot();
   const playhead = usePlayhead();
-  const tracks = useTracks();
   const ways = useWays();
-
-  function all(recipe: Recipe, part: OutlinePart): (RidingOutline | null)[] {
-    return part === 'patches' ? [...((ways.here.value.patches ?? []) as Patch[])] : inDress(recipe, part);
-  }
+  const all = (recipe: Recipe, part: OutlinePart) => outlinesIn(recipe, part, ways.here.value as Recipe);
 
   /** The recipe with one outline changed. @param list the outlines of its part as they were when the change began */
   function withOutline(
@@ -55,29 +86,15 @@ export function useOutlines() {
     change: Partial<RidingOutline>,
     list = all(recipe, part),
   ): Recipe {
-    if (part === 'patches') {
-      const patches = (list as unknown as Patch[]).map((p, k) => (k === index ? ({ ...p, ...change } as Patch) : p));
-      return withWays(recipe, ways.span.value, { patches });
-    }
-    const own = (recipe.dress as DressRecipe)[part]!;
-    const changed = own.map((o, k) => (k === index ? { ...o, ...change } : o));
-    return withPart(recipe, part, changed);
-  }
-
-  /** The plane on which an outline rides, and the frame on which its points hold; null where it is not known. */
-  function ride({ plane, onPicture }: Riding, frame: number): Pick<OutlineHere, 'toPicture' | 'referenceFrame'> | null {
-    const own = store.chosen;
-    const on = plane === undefined ? own : store.screens.find((s) => s.recipe.name === plane);
-    if (!own || !on) return null;
-    if (onPicture) return { toPicture: IDENTITY, referenceFrame: own.recipe.referenceFrame };
-    const toPicture = tracks.plane(on, frame);
-    return toPicture && { toPicture, referenceFrame: on.recipe.referenceFrame };
+    if (part !== 'patches') return withInDress(recipe, part, index, change);
+    const patches = (list as unknown as Patch[]).map((p, k) => (k === index ? ({ ...p, ...change } as Patch) : p));
+    return withWays(recipe, ways.span.value, { patches });
   }
 
   /** An outline as it lies on the frame shown; null where it is none, or not there. */
   function here(ref: OutlineRef, list = store.chosen ? all(store.chosen.recipe, ref.part) : []): OutlineHere | null {
     const outline = list[ref.index];
-    const on = outline && ride(outline, playhead.frame);
+    const on = outline && rideOf(outline, playhead.frame);
     return on ? { ...on, outline, shape: shapeOn(outline, playhead.frame, on.referenceFrame) } : null;
   }
 
@@ -97,7 +114,7 @@ export function useOutlines() {
   /** Takes an outline to another plane, or to the picture, so that on the frame shown it stays where it is. */
   function rideOn(ref: OutlineRef, next: Riding): void {
     const at = here(ref);
-    const to = at && ride(next, playhead.frame);
+    const to = at && rideOf(next, playhead.frame);
     if (!at || !to) return;
     const across = multiply(inverse(to.toPicture), at.toPicture);
     change('Set what outline rides on', ref, (o) => ({
@@ -111,30 +128,8 @@ export function useOutlines() {
   return { all, withOutline, here, change, reshape, rideOn };
 }
 
-/** Every shape of an outline through a homography; handles go by where they end. */
+/** Every shape of an outline through a homography. */
 function carriedOver(outline: Outline, m: Matrix3): Partial<Outline> {
-  const carry = ({ points, handles }: Shape): Shape => ({
-    points: points.map((p) => mapPoint(m, p)),
-    ...(handles
-      ? {
-          handles: handles.map(([ix, iy, ox, oy], i) => {
-            const [x, y] = points[i]!;
-            const [mx, my] = mapPoint(m, [x, y]);
-            const end = (dx: number, dy: number): Point => {
-              const [ex, ey] = mapPoint(m, [x + dx, y + dy]);
-              return [ex - mx, ey - my];
-            };
-            return [...end(ix, iy), ...end(ox, oy)] as const;
-          }),
-        }
-      : {}),
-  });
   const { keys } = outline;
-  return { ...carry(outline), ...(keys ? { keys: keys.map((k) => ({ ...k, ...carry(k) })) } : {}) };
-}
-
-/** As {@link ledByHandles}, told as a change. */
-export function asLed(outline: RidingOutline): Partial<RidingOutline> {
-  const { points, handles, keys } = ledByHandles(outline);
-  return { points, handles, ...(keys ? { keys } : {}), smooth: undefined };
+  return { ...carriedShape(outline, m), ...(keys ? { keys: keys.map((k) => ({ ...k, ...carriedShape(k, m) })) } : {}) };
 }

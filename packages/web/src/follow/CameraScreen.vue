@@ -6,8 +6,8 @@ import { useCamera } from '../stores/camera';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { newOnSurface } from './on-surface';
-import { useRecipe } from './use-recipe';
-import { useWays, withWays } from './use-ways';
+import { useRecipe } from '../edits/use-recipe';
+import { useWays, withWays } from '../edits/use-ways';
 import { DEVICE_SHAPES } from '@yarlop/core/pin/proportions';
 import NumberField from '../shared/NumberField.vue';
 

@@ -7,7 +7,7 @@ import RunSection from './RunSection.vue';
 import SectionsSection from './SectionsSection.vue';
 import SettingsSection from './SettingsSection.vue';
 import SpotsSection from './SpotsSection.vue';
-import { useRecipe } from './use-recipe';
+import { useRecipe } from '../edits/use-recipe';
 
 const { recipe } = useRecipe();
 </script>

@@ -5,7 +5,7 @@ import { computed } from 'vue';
 import { EVIDENCE_KINDS } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
-import { useRecipe } from './use-recipe';
+import { useRecipe } from '../edits/use-recipe';
 
 const playhead = usePlayhead();
 const view = useView();

@@ -10,7 +10,7 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import type { Recipe } from '../types';
-import { useRecipe } from './use-recipe';
+import { useRecipe } from '../edits/use-recipe';
 
 const store = useShot();
 const tracks = useTracks();

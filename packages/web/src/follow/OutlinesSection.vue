@@ -11,8 +11,8 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Recipe, Screen } from '../types';
-import { useRecipe } from './use-recipe';
-import { useWays } from './use-ways';
+import { useRecipe } from '../edits/use-recipe';
+import { useWays } from '../edits/use-ways';
 
 type Patch = NonNullable<Recipe['patches']>[number];
 type Key = NonNullable<Patch['keys']>[number];

@@ -13,7 +13,7 @@ import { followedApart } from './followed-apart';
 import type { Order } from './use-follow-runs';
 import { outdatedWords } from './section-words';
 import { useFollowRuns } from './use-follow-runs';
-import { useRecipe } from './use-recipe';
+import { useRecipe } from '../edits/use-recipe';
 
 const store = useShot();
 const tracks = useTracks();

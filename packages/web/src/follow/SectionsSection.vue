@@ -8,10 +8,10 @@ import BenchSection from '../bench/BenchSection.vue';
 import NumberField from '../shared/NumberField.vue';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
-import { useRecipe } from './use-recipe';
+import { useRecipe } from '../edits/use-recipe';
 import { useFollowRuns } from './use-follow-runs';
-import type { Reach, Section } from './use-ways';
-import { useWays, withSections } from './use-ways';
+import type { Reach, Section } from '../edits/use-ways';
+import { useWays, withSections } from '../edits/use-ways';
 import { wordsOf } from './section-words';
 
 const playhead = usePlayhead();

@@ -4,8 +4,8 @@ import { computed } from 'vue';
 import { withSettingsOf } from '../edits/copy-settings';
 import { useShot } from '../stores/shot';
 import type { Recipe, Screen } from '../types';
-import { useRecipe } from './use-recipe';
-import { useWays } from './use-ways';
+import { useRecipe } from '../edits/use-recipe';
+import { useWays } from '../edits/use-ways';
 
 const { recipe } = useRecipe();
 const { here, set } = useWays();

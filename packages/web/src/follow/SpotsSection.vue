@@ -8,7 +8,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Recipe, SpotWord } from '../types';
-import { useRecipe } from './use-recipe';
+import { useRecipe } from '../edits/use-recipe';
 import NumberField from '../shared/NumberField.vue';
 
 type Spot = NonNullable<Recipe['spots']>[number];

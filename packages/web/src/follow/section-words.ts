@@ -1,6 +1,6 @@
 /** What a section of frames does otherwise, in words. */
 import type { FrameSpan } from '@yarlop/core/frame-ranges';
-import type { Section, Ways } from './use-ways';
+import type { Section, Ways } from '../edits/use-ways';
 
 const EVIDENCE: Readonly<Record<string, string>> = {
   auto: 'what the frame offers',

@@ -13,11 +13,10 @@ import { parseCube, throughTable } from '@yarlop/core/dress/colour/cube-table';
 import { lettersFrom } from '@yarlop/core/dress/fill/letters';
 import type { FontName, LetterOutlines } from '@yarlop/core/dress/fill/made-fill';
 import { FONTS, makeFill } from '@yarlop/core/dress/fill/made-fill';
-import type { Layer, PlaneOn, Show, Touched } from '@yarlop/core/dress/render';
+import type { Layer, Show, Touched } from '@yarlop/core/dress/render';
 import type { FillPyramid } from '@yarlop/core/dress/fill/fill-pyramid';
 import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
-import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
 import { reach } from '../api';
 import { proofCard } from '@yarlop/core/proof/proof-card';
@@ -32,6 +31,7 @@ import type {
   WantedParts,
 } from '../shared/picture-request';
 import { isAllPatch } from '../shared/picture-request';
+import { allShrunk, scaled, shrunk } from './shrunk';
 
 const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
 const renderer = new Renderer();
@@ -114,21 +114,6 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
       ),
     );
   });
-}
-
-const scaled = (q: Quad | null | undefined, k: number): Quad | null =>
-  q ? (q.map(([x, y]) => [x * k, y * k]) as unknown as Quad) : null;
-
-function shrunk(on: PlaneOn, k: number): PlaneOn {
-  return {
-    ...on,
-    corners: scaled(on.corners, k)!,
-    before: scaled(on.before, k),
-    after: scaled(on.after, k),
-  };
-}
-function allShrunk(planes: Readonly<Record<string, PlaneOn>>, k: number): Record<string, PlaneOn> {
-  return Object.fromEntries(Object.entries(planes).map(([name, on]) => [name, shrunk(on, k)]));
 }
 
 /** Other frames of the plate, lossless, as large as the picture. @param url of any of its frames */

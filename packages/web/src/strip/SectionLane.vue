@@ -5,7 +5,7 @@ import type { FrameSpan } from '@yarlop/core/frame-ranges';
 import { joined, trimmed } from '@yarlop/core/follow/outline/section-list';
 import { clamp } from '@yarlop/core/clamp';
 import { wordsOf } from '../follow/section-words';
-import { withSections } from '../follow/use-ways';
+import { withSections } from '../edits/use-ways';
 import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** What the chosen outline is shaped by: the frame about it, the handles of its curves, and where a mark is taken from. */
 import type { HandleSide } from '@yarlop/core/dress/shape/outline-by-hand';
-import { frameOf } from '@yarlop/core/dress/shape/outline-by-hand';
+import { carriedShape, frameOf } from '@yarlop/core/dress/shape/outline-by-hand';
 import type { PaintedOut } from '@yarlop/core/dress/retouch/retouch';
 import { handlesOf } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
+import { inverse, multiply } from '@yarlop/core/geometry/matrix3';
 import type { Point } from '@yarlop/core/geometry/point';
 import { computed } from 'vue';
 import type { OutlineHere } from '../edits/use-outlines';
@@ -30,16 +31,18 @@ const seen = (q: Point): Point => props.port.toView(mapPoint(props.here.toPictur
 
 /** A place of the frame about the outline, on the view. */
 const onFrame = computed(() => {
-  const b = frameOf(props.here.shape);
-  const [a, c] = [seen([b.x0, b.y0]), seen([b.x1, b.y1])];
-  const across = Math.hypot(c[0] - a[0], c[1] - a[1]) || 1;
+  const { shape, axes, toPicture } = props.here;
+  const b = frameOf(carriedShape(shape, inverse(axes)));
+  const onView = multiply(toPicture, axes);
+  const [a, c] = [
+    [b.x0, b.y0],
+    [b.x1, b.y1],
+  ].map((p) => props.port.toView(mapPoint(onView, p as unknown as Point)));
+  const across = Math.hypot(c![0] - a![0], c![1] - a![1]) || 1;
   const pad = (OUTSIDE * Math.hypot(b.x1 - b.x0, b.y1 - b.y0)) / across;
   return ([u, v]: Point): [number, number] =>
     props.port.toView(
-      mapPoint(props.here.toPicture, [
-        b.x0 - pad + u * (b.x1 - b.x0 + 2 * pad),
-        b.y0 - pad + v * (b.y1 - b.y0 + 2 * pad),
-      ]),
+      mapPoint(onView, [b.x0 - pad + u * (b.x1 - b.x0 + 2 * pad), b.y0 - pad + v * (b.y1 - b.y0 + 2 * pad)]),
     );
 });
 

@@ -4,6 +4,8 @@
  */
 import type { Handles } from '../../geometry/curve';
 import { NO_HANDLES, evenHandles, isCorner } from '../../geometry/curve';
+import { mapPoint } from '../../geometry/homography';
+import type { Matrix3 } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
 import { distance } from '../../geometry/point';
 import type { Bounds } from '../../geometry/polygon';
@@ -32,6 +34,21 @@ function mapped({ points, handles }: Shape, move: (p: Point) => Point, turn: (v:
   if (!handles) return { points: points.map(move) };
   const turned = handles.map(([ix, iy, ox, oy]): Handles => [...turn([ix, iy]), ...turn([ox, oy])]);
   return { points: points.map(move), handles: turned };
+}
+
+/** Through a homography; handles go by where they end. */
+export function carriedShape({ points, handles }: Shape, m: Matrix3): Shape {
+  const carried = points.map((p) => mapPoint(m, p));
+  if (!handles) return { points: carried };
+  const end = (i: number, dx: number, dy: number): Point => {
+    const [x, y] = points[i]!;
+    const [ex, ey] = mapPoint(m, [x + dx, y + dy]);
+    return [ex - carried[i]![0], ey - carried[i]![1]];
+  };
+  return {
+    points: carried,
+    handles: handles.map(([ix, iy, ox, oy], i): Handles => [...end(i, ix, iy), ...end(i, ox, oy)]),
+  };
 }
 
 /** Moved as a whole. */
