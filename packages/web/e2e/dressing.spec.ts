@@ -138,6 +138,14 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
   expect(now.dress!['holdouts']).toHaveLength(1);
 });
 
+/** Four points about a place, clockwise from the left. */
+const about = (x: number, y: number, r: number): [number, number][] => [
+  [x - r, y],
+  [x, y - r],
+  [x + r, y],
+  [x, y + r],
+];
+
 test('the view shows what is delivered, pixel by pixel, with a dress on', async ({ page, world }) => {
   const { server } = world;
   const { shot, screen } = await filled(world);
@@ -148,6 +156,22 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
     motionBlur: { on: true, shutter: 180 },
     edge: { feather: 3, radius: 0.06 },
     grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.012], [0.012], [0.012]], size: 0.4 } },
+    holdouts: [
+      {
+        kind: 'outline',
+        points: about(300, 190, 50),
+        handles: about(0, 0, 12).map(([x, y]) => [-y, x, y, -x]),
+        softness: 3,
+      },
+      { kind: 'outline', points: about(310, 190, 20), onPicture: true, givesBack: true, soft: [0, 9, 0, 9] },
+    ],
+    retouches: [
+      { kind: 'grade', points: about(200, 150, 40), levels: { saturation: 0.2, gain: 0.7, gamma: 1.2 }, softness: 6 },
+      { kind: 'grade', points: about(400, 230, 30), levels: { gain: 1.4 }, blur: 2, after: true },
+      { kind: 'paint-out', points: about(170, 240, 15), from: 'around', softness: 3 },
+      { kind: 'paint-out', points: about(450, 150, 14), from: 'beside', offset: [0, -32], mirror: 'across' },
+      { kind: 'paint-out', points: about(180, 190, 14), from: 'frame', frame: 20, softness: 2 },
+    ],
   };
   await server.request('PUT', `/screens/${screen}`, { revision: now.revision, recipe: { ...now.recipe, dress } });
   await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [12, 12] });

@@ -74,3 +74,29 @@ export async function painted(page: Page): Promise<void> {
 export async function settled(page: Page, frame: number): Promise<void> {
   await page.locator(`[data-test="picture"][data-frame="${frame}"][data-lossless="true"]`).waitFor();
 }
+
+/** Where a handle is on the page. */
+export async function middleOf(page: Page, name: string): Promise<[number, number]> {
+  const box = (await page.getByTestId(name).boundingBox())!;
+  return [box.x + box.width / 2, box.y + box.height / 2];
+}
+
+/** Drags from a place of the page by CSS px, in steps as a hand does. */
+export async function drag(
+  page: Page,
+  [x, y]: readonly [number, number],
+  dx: number,
+  dy: number,
+  key?: string,
+): Promise<void> {
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  if (key) await page.keyboard.down(key);
+  for (const share of [0.3, 0.7, 1]) {
+    await page.mouse.move(x + share * dx, y + share * dy);
+    // What is drawn once a frame hears one place a frame.
+    await painted(page);
+  }
+  await page.mouse.up();
+  if (key) await page.keyboard.up(key);
+}

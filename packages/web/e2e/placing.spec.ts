@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, onPicture, painted, settled, test } from './fixture';
+import { drag, expect, middleOf, onPicture, painted, settled, test } from './fixture';
 
 type Placement = Readonly<Record<string, number | readonly { frame: number; value: number }[]>>;
 interface Saved {
@@ -12,32 +12,6 @@ interface Saved {
 async function placement(page: Page, { server }: World, screen: number): Promise<Placement> {
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   return (await server.request<Saved>('GET', `/screens/${screen}`)).body.recipe.dress?.placement ?? {};
-}
-
-/** Where a handle is on the page. */
-async function handle(page: Page, name: string): Promise<[number, number]> {
-  const box = (await page.getByTestId(name).boundingBox())!;
-  return [box.x + box.width / 2, box.y + box.height / 2];
-}
-
-/** Drags from a place of the page by CSS px, in steps as a hand does. */
-async function drag(
-  page: Page,
-  [x, y]: readonly [number, number],
-  dx: number,
-  dy: number,
-  key?: string,
-): Promise<void> {
-  await page.mouse.move(x, y);
-  await page.mouse.down();
-  if (key) await page.keyboard.down(key);
-  for (const share of [0.3, 0.7, 1]) {
-    await page.mouse.move(x + share * dx, y + share * dy);
-    // What is drawn once a frame hears one place a frame.
-    await painted(page);
-  }
-  await page.mouse.up();
-  if (key) await page.keyboard.up(key);
 }
 
 async function open(page: Page, world: World): Promise<number> {
@@ -63,23 +37,23 @@ test('a fill is moved, scaled, turned and leant by its handles, each drag one st
   expect(await placement(page, world, screen)).toEqual({});
 
   // A corner takes both along, and the opposite one stays.
-  const stays = await handle(page, 'fill-scale-0');
-  const corner = await handle(page, 'fill-scale-4');
+  const stays = await middleOf(page, 'fill-scale-0');
+  const corner = await middleOf(page, 'fill-scale-4');
   await drag(page, corner, 0.4 * (stays[0] - corner[0]), 0.4 * (stays[1] - corner[1]), 'Control');
   const scaled = await placement(page, world, screen);
   expect(Number(scaled['scale'])).toBeCloseTo(0.6, 1);
   expect(scaled['scaleY']).toBeUndefined();
-  const after = await handle(page, 'fill-scale-0');
+  const after = await middleOf(page, 'fill-scale-0');
   expect(Math.hypot(after[0] - stays[0], after[1] - stays[1])).toBeLessThan(1);
 
   // A side takes its own direction alone.
-  const side = await handle(page, 'fill-scale-3');
+  const side = await middleOf(page, 'fill-scale-3');
   await drag(page, side, 20, 0, 'Control');
   const wide = await placement(page, world, screen);
   expect(Number(wide['scale'])).toBeGreaterThan(Number(scaled['scale']));
   expect(wide['scaleY']).toBeCloseTo(Number(scaled['scale']), 5);
 
-  const knob = await handle(page, 'fill-turn');
+  const knob = await middleOf(page, 'fill-turn');
   await drag(page, knob, 40, 12, 'Shift');
   const turn = Number((await placement(page, world, screen))['turn']);
   expect(turn).toBeGreaterThan(0);
@@ -87,7 +61,7 @@ test('a fill is moved, scaled, turned and leant by its handles, each drag one st
   await page.getByTestId('undo').click();
   expect((await placement(page, world, screen))['turn']).toBeUndefined();
 
-  await drag(page, await handle(page, 'fill-lean'), 15, 0);
+  await drag(page, await middleOf(page, 'fill-lean'), 15, 0);
   expect(Number((await placement(page, world, screen))['shear'])).toBeGreaterThan(0.05);
 });
 
@@ -147,12 +121,12 @@ test('by keys alone: taken, nudged, scaled, turned, and let go; a value with key
   await settled(page, 0);
   await page.keyboard.press('6');
   await expect(page.getByTestId('fill-handles')).toBeVisible();
-  const before = await handle(page, 'fill-turn');
+  const before = await middleOf(page, 'fill-turn');
   for (let i = 0; i < 4; i++) await page.keyboard.press('Control+ArrowRight');
   await page.keyboard.press('ArrowDown');
   const moved = await placement(page, world, screen);
   const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
-  const now = await handle(page, 'fill-turn');
+  const now = await middleOf(page, 'fill-turn');
   expect(now[0] - before[0]).toBeCloseTo(40 * zoom, 0);
   expect(Number(moved['x'])).toBeCloseTo(40 / 240, 1);
   expect(Number(moved['y'])).toBeGreaterThan(0);

@@ -1,6 +1,7 @@
 /** The chosen outline by the keyboard: moved, scaled, turned, its points gone through, bent, and taken away. */
 import {
   carriedShape,
+  frameOf,
   isCurvedAt,
   movedShape,
   reachOfShape,
@@ -89,8 +90,7 @@ export function useOutlineKeys() {
 
 /** Larger about its middle. */
 function grown(shape: Shape, k: number): Shape {
-  const xs = shape.points.map((p) => p[0]);
-  const ys = shape.points.map((p) => p[1]);
-  const half = [Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys)].map((v) => ((k - 1) * v) / 2);
-  return scaledShape(shape, [1, 1], [half[0]!, half[1]!], { aboutMiddle: true, apart: true });
+  const b = frameOf(shape);
+  const by: Point = [((k - 1) * (b.x1 - b.x0)) / 2, ((k - 1) * (b.y1 - b.y0)) / 2];
+  return scaledShape(shape, [1, 1], by, { aboutMiddle: true, apart: true });
 }

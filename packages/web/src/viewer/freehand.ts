@@ -6,8 +6,8 @@ import fitCurve from 'fit-curve';
 
 /** Px by which the curve may lie beside the stroke; finer where so few pieces are left that they hold nothing. By eye. */
 const NEAR = [4, 2, 1, 0.5] as const;
-/** Points of the least outline. */
-const LEAST = 3;
+/** Points that an outline has at least: with fewer, each of them moves all of it. By eye. */
+const LEAST = 4;
 
 /**
  * @param stroke places that the pointer passed, in px of the view, in which the hand's tremble is the same at any zoom

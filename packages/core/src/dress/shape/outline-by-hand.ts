@@ -3,7 +3,7 @@
  * is px of the plane in which it lies.
  */
 import type { Handles } from '../../geometry/curve';
-import { NO_HANDLES, evenHandles, isCorner } from '../../geometry/curve';
+import { NO_HANDLES, evenHandles, handledOutline, isCorner } from '../../geometry/curve';
 import { mapPoint } from '../../geometry/homography';
 import type { Matrix3 } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
@@ -65,9 +65,9 @@ export function withPointAt({ points, handles }: Shape, point: number, at: Point
   return { points: points.with(point, at), ...(handles ? { handles } : {}) };
 }
 
-/** The rectangle about a shape, without its handles. */
-export function frameOf({ points }: Shape): Bounds {
-  return boundsOf(points);
+/** The rectangle about a shape and its curves. */
+export function frameOf({ points, handles }: Shape): Bounds {
+  return boundsOf(handles ? handledOutline(points, handles) : points);
 }
 
 const middleOf = (b: Bounds): Point => [(b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2];
