@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { drag, expect, middleOf, onPicture, painted, settled, test } from './fixture';
+import { drag, expect, middleOf, onPicture, settled, test } from './fixture';
 
 type Placement = Readonly<Record<string, number | readonly { frame: number; value: number }[]>>;
 interface Saved {

@@ -101,8 +101,7 @@ test('points become corners and curves, are led by handles, made soft, gone thro
     [340, 220],
     [260, 220],
   ] as const)
-    // prettier-ignore
-    await page.mouse.click(...(await onPicture(page, ...p)));
+    await page.mouse.click(...(await onPicture(page, p[0], p[1])));
   await page.keyboard.press('Enter');
   await page.getByTestId('curved-holdouts-0').check();
   expect((await dressOf(page, world, screen)).holdouts![0]!.handles).toHaveLength(4);

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Which part of the fill's own picture shows: by a frame that is dragged on it, or by px that are cut off. */
-import { useDebounceFn } from '@vueuse/core';
+import { useEventListener } from '@vueuse/core';
 import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
-import { computed, ref } from 'vue';
+import { computed, nextTick, ref } from 'vue';
 import type { Coordinates } from 'vue-advanced-cropper';
 import { Cropper } from 'vue-advanced-cropper';
 import 'vue-advanced-cropper/dist/style.css';
@@ -44,22 +44,25 @@ const windowOn = ({ imageSize }: { imageSize: { width: number } }): Coordinates 
   return { left: left * k, top: top * k, width: (width - left - right) * k, height: (height - top - bottom) * k };
 };
 
-/** It tells of its frame by itself too, once it stands; what nobody has dragged is left as it is. */
+/** Somebody has taken hold of the frame; what nobody has dragged is left as it is. */
 const wasTaken = ref(false);
-/** Ms for which the frame stands still before it counts: one drag is one step of undo. */
-const AT_REST = 300;
 /** Whole px of the fill. */
-const take = useDebounceFn(() => {
+function take(): void {
   const { coordinates: c, image } = cropper.value?.getResult() ?? {};
-  if (!wasTaken.value || !c || !image) return;
+  if (!c || !image) return;
   const k = shrink(image);
   const { width, height } = source.value!;
   const next = [c.left / k, c.top / k, width - (c.left + c.width) / k, height - (c.top + c.height) / k].map((v) =>
     Math.max(0, Math.round(v)),
   );
-  wasTaken.value = false;
   put(next);
-}, AT_REST);
+}
+/** A drag is over when the pointer is let go, however long it rested: one drag is one step of undo. */
+useEventListener(window, ['mouseup', 'touchend'], () => {
+  if (!wasTaken.value) return;
+  wasTaken.value = false;
+  void nextTick(take);
+});
 function put(next: readonly number[]): void {
   if (next.join() === crop.value.join()) return;
   set('Crop fill', 'placement', { crop: next.some((v) => v > 0) ? next : undefined });
@@ -108,7 +111,6 @@ function put(next: readonly number[]): void {
       :default-size="windowOn"
       data-test="own-picture"
       @pointerdown="wasTaken = true"
-      @change="take"
     />
   </div>
 </template>
