@@ -205,7 +205,7 @@ export function measureRails(
     const [d0, d1] = searchLine(rows, rails, search.reach);
     for (const [k] of rails.entries()) {
       const own = rows.filter((r) => r.rail === k);
-      if (own.length >= EDGE_FIT.leastRows && !rails[k]!.witness) hits.push(...sitesOf(own, rails[k]!, d0, d1));
+      if (own.length >= EDGE_FIT.leastRows && !rails[k]!.witness) hits.push(...sitesOf(own, d0, d1));
     }
   }
   return withoutCovers(hits, rails);
@@ -233,7 +233,7 @@ function withoutCovers(hits: readonly EdgeHit[], rails: readonly Rail[]): EdgeHi
   );
 }
 
-function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): EdgeHit[] {
+function sitesOf(rows: readonly Row[], d0: number, d1: number): EdgeHit[] {
   const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / ROW_STEP);
   const there = new Float64Array(2);
   let sum = 0;
@@ -255,7 +255,7 @@ function sitesOf(rows: readonly Row[], rail: Rail, d0: number, d1: number): Edge
     .map(({ row: r, shift, gain, likeness }) => ({
       rail: r.rail,
       along: r.along,
-      site: rail.sites[r.index]!,
+      site: r.site,
       at: [r.at[0] + shift * r.normal[0], r.at[1] + shift * r.normal[1]],
       normal: r.normal,
       alike: sign > 0,

@@ -51,6 +51,10 @@ export interface Matcher {
   readonly look: Float32Array;
   /** length of the look before it was normalised: gain = product / length */
   readonly length: number;
+  /** how much of the glass's level, the first of the two, the look as it is remembered holds; null where it is not free */
+  readonly glassLevel: number | null;
+  /** length of the look before its levels were let free */
+  readonly contrast: number;
 }
 
 /** Share of the look that must still be its own for its levels to be left free. By trial. */
@@ -58,6 +62,11 @@ const OWN = 0.35;
 
 /** Share of a level that the levels before it must leave of it. By trial. */
 const LEVEL_OF_ITS_OWN = 0.05;
+
+/** Share of the way from the glass to the outside on which a bezel's own level is looked for. By trial. */
+const BEZEL = 0.7;
+/** px of that way below which there is none. By trial. */
+const LEAST_BEZEL = 2;
 
 /** Integral of a profile from its first tap, for means over any stretch; constant beyond its ends. */
 function integral(profile: Float32Array): (x: number) => number {
@@ -76,9 +85,14 @@ function integral(profile: Float32Array): (x: number) => number {
 }
 
 function remove(v: Float32Array, unit: Float32Array): void {
-  let s = 0;
-  for (let i = 0; i < v.length; i++) s += v[i]! * unit[i]!;
+  const s = dot(v, unit);
   for (let i = 0; i < v.length; i++) v[i]! -= s * unit[i]!;
+}
+
+function dot(a: Float32Array, b: Float32Array): number {
+  let s = 0;
+  for (let i = 0; i < a.length; i++) s += a[i]! * b[i]!;
+  return s;
 }
 
 function length(v: Float32Array): number {
@@ -94,6 +108,21 @@ function normalise(v: Float32Array): number {
 }
 
 /**
+ * What the glass makes of a look: how its light goes over into what lies beyond its edge, as soft as it is. Another light
+ * of the glass is more or less of that. Null where nothing between the glass and the outside has a level of its own.
+ */
+function innerPart({ profile, glass, outside }: EdgeLook): Float32Array | null {
+  const middle = (profile.length - 1) / 2;
+  const at = (x: number): number => clamp(Math.round(x / LOOK_STEP + middle), 1, profile.length - 2);
+  const [from, to] = [at(glass), at(glass + BEZEL * (outside - glass))];
+  if (to - from < LEAST_BEZEL / LOOK_STEP) return null;
+  const sign = profile[from + 1]! > profile[from - 1]! ? 1 : -1;
+  let top = from;
+  for (let i = from; i <= to; i++) if (sign * profile[i]! > sign * profile[top]!) top = i;
+  return profile.map((v, i) => (i < top ? v - profile[top]! : 0));
+}
+
+/**
  * @param scale px of the frame per px of the reference, across the edge
  * @param smear px of the frame that the edge moves across itself while the shutter is open
  */
@@ -102,24 +131,31 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
   const reach = Math.max(-l.lo, l.hi) * scale + smear / 2;
   const half = Math.max(5, Math.ceil(reach / step));
   const n = 2 * half + 1;
-  const from = integral(l.profile);
   const wide = Math.max(smear, step);
   const soft = Math.max(smear, 1.6);
   const one = new Float32Array(n);
-  const look = new Float32Array(n);
   const window = new Float32Array(n);
   for (let i = 0; i < n; i++) {
     const x = (i - half) * step;
     window[i] = x >= l.lo * scale - smear / 2 - 0.5 && x <= l.hi * scale + smear / 2 + 0.5 ? 1 : 0;
     one[i] = window[i]!;
-    look[i] = window[i]! * (((from((x + wide / 2) / scale) - from((x - wide / 2) / scale)) * scale) / wide);
   }
+  /** A profile of the reference as this scale and smear show it. */
+  const seen = (profile: Float32Array): Float32Array => {
+    const of = integral(profile);
+    return window.map((w, i) => {
+      const x = (i - half) * step;
+      return w * (((of((x + wide / 2) / scale) - of((x - wide / 2) / scale)) * scale) / wide);
+    });
+  };
+  const look = seen(l.profile);
   const beyond = (edge: number, side: 1 | -1): Float32Array =>
     window.map((w, i) => w * clamp(0.5 + (side * ((i - half) * step - edge * scale)) / soft, 0, 1));
   normalise(one);
   remove(look, one);
   const whole = length(look);
-  const glass = beyond(l.glass, -1);
+  const inner = innerPart(l);
+  const glass = inner ? seen(inner) : beyond(l.glass, -1);
   const outside = beyond(l.outside, 1);
   for (const levels of [[glass, outside], l.ofGlass ? [glass] : [outside], l.ofGlass ? [outside] : [glass], []]) {
     const free = [one];
@@ -147,6 +183,8 @@ export function makeMatcher(l: EdgeLook, scale: number, smear: number): Matcher 
         taps,
         look: packed,
         length: norm,
+        contrast: whole,
+        glassLevel: levels[0] === glass && free.length > 1 ? dot(look, free[1]!) : null,
       };
     }
   }
@@ -250,6 +288,23 @@ export function likenessesAt(m: Matcher, profile: Float32Array, at: number, coun
     out[2 * i] = along / Math.sqrt(Math.max(left, 0) + noise);
     out[2 * i + 1] = along / m.length;
   }
+}
+
+/**
+ * By how much the glass is brighter or darker in a profile than it is remembered, against the contrast of the look.
+ * @param at taps from the profile's first to the matcher's
+ * @returns null where the glass's level is not free
+ */
+export function glassChange(m: Matcher, profile: Float32Array, at: number): number | null {
+  if (m.glassLevel === null) return null;
+  let along = 0;
+  let level = 0;
+  for (let i = 0, o = at + m.from; i < m.taps; i++) {
+    along += profile[o + i]! * m.look[i]!;
+    level += profile[o + i]! * m.look[m.taps + i]!;
+  }
+  const gain = along / m.length;
+  return gain === 0 ? null : (level / gain - m.glassLevel) / m.contrast;
 }
 
 /**

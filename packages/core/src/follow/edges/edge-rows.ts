@@ -6,8 +6,9 @@ import type { Matrix3 } from '../../geometry/matrix3';
 import { mapPoint } from '../../geometry/homography';
 import type { Point } from '../../geometry/point';
 import type { PyramidLevel } from '../../image/pyramid';
-import type { EdgeLook, Matcher } from './edge-look';
-import { likenessesAt, matcherFor } from './edge-look';
+import type { Matcher } from './edge-look';
+import { glassChange, likenessesAt, matcherFor } from './edge-look';
+import { median } from '../../statistics';
 import { sampleProfile } from './edge-profile';
 import type { Rail } from './rails';
 import type { Offset } from '../timing/readout';
@@ -26,6 +27,11 @@ const ROWS = {
   whole: 0.75,
   /** By how much more the look without the glass must be there to be taken instead. By trial. */
   better: 0.1,
+  /** Times the contrast of a look by which the glass is brighter or darker, from which on it shows something else. By trial. */
+  changed: 0.4,
+  /** Likeness that the look without the glass must have then, and by how much less than the whole. By trial. */
+  sure: 0.9,
+  nearly: 0.05,
 } as const;
 
 export interface EdgeSearch {
@@ -61,6 +67,8 @@ export interface Row {
   readonly rail: number;
   readonly index: number;
   readonly along: number;
+  /** on the reference frame */
+  readonly site: Point;
   /** where the plane's motion puts it */
   readonly at: Point;
   readonly normal: Point;
@@ -139,14 +147,19 @@ function spacingOf({ sites: [a, b] }: Rail): number {
   return a && b ? Math.hypot(b[0] - a[0], b[1] - a[1]) : ONE_SITE;
 }
 
-/** @param look the rail's own, or the one without the glass */
-function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeView, h: Matrix3): Row[] {
+/** @param rail its own look and sites, or those without the glass */
+function rowsWith(
+  { look, sites }: Pick<Rail, 'look' | 'sites'>,
+  index: number,
+  { rails, image, search }: EdgeView,
+  h: Matrix3,
+): Row[] {
   const rail = rails[index]!;
   const out: Row[] = [];
   const spacing = spacingOf(rail);
   const every = everyOf(rail, search.enough);
   for (let i = every >> 1; i < rail.sites.length; i += every) {
-    const site = rail.sites[i]!;
+    const site = sites[i]!;
     if (search.followed && !search.followed(site)) continue;
     const crossing = crossingOf(rail, site, h);
     if (!crossing || !isInside(image, crossing.at)) continue;
@@ -160,7 +173,7 @@ function rowsWith(look: EdgeLook, index: number, { rails, image, search }: EdgeV
     const lines = clamp(spacing * crossing.alongScale, 1, ROWS.mostLines);
     if (!sampleProfile(image, [at[0] + ox, at[1] + oy], normal, tangent, ROW_STEP, lines, profile)) continue;
     const soft = search.unforeseen ? smear : (search.softness ?? 0);
-    out.push({ rail: index, index: i, along: rail.along[i]!, at, normal, profile, matcher, margin, soft });
+    out.push({ rail: index, index: i, along: rail.along[i]!, site, at, normal, profile, matcher, margin, soft });
   }
   return out;
 }
@@ -170,8 +183,15 @@ export function siteTaps({ matcher }: Row): number {
   return Math.round((ROWS.siteReach + ROWS.smearShare * matcher.smear) / ROW_STEP);
 }
 
-/** How much a look is there at the best place within reach, all sites moved alike: mean likeness, 0 to 1. */
-function presence(rows: readonly Row[], reach: number): number {
+/** How a look is there at the best place within reach, all sites moved alike. */
+interface Presence {
+  /** mean likeness, 0 to 1 */
+  readonly likeness: number;
+  /** taps from the prediction */
+  readonly at: number;
+}
+
+function presence(rows: readonly Row[], reach: number): Presence {
   const count = Math.ceil(reach / ROW_STEP);
   const places = 2 * count + 1;
   const found = new Float64Array(2 * places);
@@ -180,21 +200,32 @@ function presence(rows: readonly Row[], reach: number): number {
     likenessesAt(r.matcher, r.profile, r.margin - count, places, found);
     for (let k = 0; k < places; k++) sum[k]! += found[2 * k]!;
   }
-  return rows.length > 0 ? sum.reduce((most, v) => Math.max(most, Math.abs(v)), 0) / rows.length : 0;
+  let best = 0;
+  for (let k = 1; k < places; k++) if (Math.abs(sum[k]!) > Math.abs(sum[best]!)) best = k;
+  return { likeness: rows.length > 0 ? Math.abs(sum[best]!) / rows.length : 0, at: best - count };
+}
+
+/** Whether the glass shows another light than it is remembered with, against the contrast of its edge. */
+function isGlassChanged(rows: readonly Row[], { at }: Presence): boolean {
+  const changes = rows.map((r) => glassChange(r.matcher, r.profile, r.margin + at)).filter((v) => v !== null);
+  return changes.length > 0 && Math.abs(median(changes)) > ROWS.changed;
 }
 
 /**
  * Rows of a rail. Where its look is hardly there as a whole, the glass may show something else: the rest of it is then
- * looked for alone.
+ * looked for alone. So it is where the whole is there, but with another light of the glass: how the glass goes over into
+ * its bezel is a good part of the look, and another light there pulls a soft edge by a fifth of a px.
  */
 function rowsOf(index: number, view: EdgeView, h: Matrix3): Row[] {
-  const { look, bare } = view.rails[index]!;
-  const whole = rowsWith(look, index, view, h);
+  const { bare } = view.rails[index]!;
+  const whole = rowsWith(view.rails[index]!, index, view, h);
   if (!bare || whole.length === 0) return whole;
   const there = presence(whole, view.search.reach);
-  if (there > ROWS.whole) return whole;
+  const isThere = there.likeness > ROWS.whole;
+  if (isThere && !isGlassChanged(whole, there)) return whole;
   const rest = rowsWith(bare, index, view, h);
-  return presence(rest, view.search.reach) > there + ROWS.better ? rest : whole;
+  const needed = isThere ? Math.max(ROWS.sure, there.likeness - ROWS.nearly) : there.likeness + ROWS.better;
+  return presence(rest, view.search.reach).likeness > needed ? rest : whole;
 }
 
 /** Rows of one side's rails that are in use. */

@@ -1,5 +1,4 @@
 /** The look of an edge across a side of the pin: the mean profile of light over its sites, and which part of it is the device's. */
-import { clamp } from '../../clamp';
 import type { Point } from '../../geometry/point';
 import type { PyramidLevel } from '../../image/pyramid';
 import { median } from '../../statistics';
@@ -83,39 +82,43 @@ export function shiftsAt(
   });
 }
 
+/** A part of a look, and where it lies at each site of its rail on the reference frame. */
+export interface BareLook {
+  readonly look: EdgeLook;
+  /** as many as the rail has, in the same order */
+  readonly sites: readonly Point[];
+}
+
 /** px by which a part of a look may lie off the whole of it. By trial. */
 const MOST_OFF = 1;
+/** Sites on each side of one over which what is beside it is evened out. By trial. */
+const NEIGHBOURS = 3;
 
 /**
- * A part of a look moved to where it lies by itself on the reference frame, so that it tells the same place as the whole;
- * null where hardly a site has it.
+ * A part of a look with sites of its own: seen in perspective a bezel is wider near the camera, so that its rim lies
+ * farther from the glass at one end of a side than at the other, and the part by itself would turn the side. Null where
+ * hardly a site has it, or it lies far off the whole.
  */
-export function centred(
+export function bareLook(
   image: PyramidLevel,
   part: EdgeLook | null,
   sites: readonly Point[],
   across: Across,
-): EdgeLook | null {
+): BareLook | null {
   if (!part) return null;
-  const shifts = shiftsAt(image, part, sites, across).filter((s) => s !== null);
-  if (shifts.length < MANY * sites.length) return null;
-  const off = median(shifts);
-  if (Math.abs(off) > MOST_OFF) return null;
+  const shifts = shiftsAt(image, part, sites, across);
+  const known = shifts.filter((s) => s !== null);
+  if (known.length < MANY * sites.length || Math.abs(median(known)) > MOST_OFF) return null;
+  const usual = median(known);
+  const [nx, ny] = across.outwards;
   return {
-    ...part,
-    profile: part.profile.map((_, i, all) => valueBetween(all, i - off / LOOK_STEP)),
-    lo: part.lo + off,
-    hi: part.hi + off,
-    glass: part.glass + off,
-    outside: part.outside + off,
+    look: part,
+    sites: sites.map(([x, y], i): Point => {
+      const beside = shifts.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1).filter((s) => s !== null);
+      const off = beside.length > 0 ? median(beside) : usual;
+      return [x + off * nx, y + off * ny];
+    }),
   };
-}
-
-/** A profile between its samples; its ends go on. */
-function valueBetween(profile: Float32Array, t: number): number {
-  const at = clamp(t, 0, profile.length - 1);
-  const i = Math.min(Math.floor(at), profile.length - 2);
-  return profile[i]! + (at - i) * (profile[i + 1]! - profile[i]!);
 }
 
 /**

@@ -9,7 +9,8 @@ import type { Quad } from '../../geometry/quad';
 import { signedArea } from '../../geometry/quad';
 import type { PyramidLevel } from '../../image/pyramid';
 import type { EdgeLook } from './edge-look';
-import { MANY, TOGETHER, centred, extent, meanProfile, shiftsAt, withoutGlass } from './rail-look';
+import type { BareLook } from './rail-look';
+import { MANY, TOGETHER, bareLook, extent, meanProfile, shiftsAt, withoutGlass } from './rail-look';
 import type { Peak, Scan, Side } from './side-scan';
 import { LEAST_SITES, crossings, edgesOf, scanAcross, sideOf, toSamples } from './side-scan';
 
@@ -39,7 +40,7 @@ export interface Rail {
   readonly doubt: number;
   readonly look: EdgeLook;
   /** the look without the glass, where that is part of it: the glass may show anything; null where nothing else is left */
-  readonly bare: EdgeLook | null;
+  readonly bare: BareLook | null;
   /**
    * true for a line far beside the pin's side where nearer ones are clear: it tells which line is which, not where the
    * plane is, since it may lie beside it
@@ -241,6 +242,6 @@ function railOf(s: Scanned, group: readonly Peak[], inner: boolean): Omit<Rail, 
     strength: p.strength,
     doubt: Math.min(RAILS.mostDoubt, RAILS.coding / Math.abs(p.strength)),
     look,
-    bare: centred(image, withoutGlass(look, p.offset, edges), exact, side),
+    bare: bareLook(image, withoutGlass(look, p.offset, edges), exact, side),
   };
 }
