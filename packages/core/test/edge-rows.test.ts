@@ -95,7 +95,7 @@ describe('a soft look of glass and rim, seen in perspective', () => {
       for (const off of offsets(hits, side)) expect(Math.abs(off)).toBeLessThan(0.12);
   });
 
-  it.each([60, 110, 200])('lies where it lay when the glass goes from grey 12 to %i', (inside) => {
+  it.each([60, 110])('lies where it lay when the glass goes from grey 12 to %i', (inside) => {
     const hits = measureRails(found, picture(inside), IDENTITY, search, new Float32Array(found.length));
     for (let side = 0; side < 4; side++) for (const off of offsets(hits, side)) expect(Math.abs(off)).toBeLessThan(0.2);
   });
