@@ -20,10 +20,13 @@ const PIXELS = [
   'area',
   'corners',
   'points',
+  'handles',
   'at',
   'box',
   'search',
+  'offset',
   'offsets',
+  'blur',
   'cut',
   'soft',
   'more',
@@ -40,7 +43,7 @@ const PIXELS = [
 /** px; the largest grain that is made. */
 const MOST_GRAIN = 2;
 /** Where such a name means something else. */
-const NO_PIXELS = new Set(['dress.bend', 'fill.made', 'dress.lights', 'dress.levels']);
+const NO_PIXELS = new Set(['dress.bend', 'fill.made', 'dress.lights', 'dress.levels', 'scenePlane']);
 
 type Json = null | boolean | number | string | readonly Json[] | { readonly [key: string]: Json };
 

@@ -44,6 +44,25 @@ const screen = parseScreen({
   ],
   hand: [{ frame: 9, corners: pin }],
   presence: [{ from: 2, to: 30 }],
+  dress: {
+    retouches: [
+      {
+        kind: 'paint-out',
+        from: 'beside',
+        offset: [-30, 12],
+        points: pin.slice(0, 3),
+        handles: [
+          [0, 0, 8, 4],
+          [-8, -4, 0, 0],
+          [0, 0, 0, 0],
+        ],
+        soft: [0, 6, 0],
+        softness: [{ frame: 7, value: 4 }],
+      },
+      { kind: 'grade', points: pin, blur: 3, levels: { gain: 0.5 } },
+      { kind: 'paint-out', from: 'frame', frame: 20, points: pin },
+    ],
+  },
 });
 const half = { offset: 4, scale: 0.5, frameCount: 60 };
 
@@ -63,6 +82,24 @@ describe('a recipe for a plate of half the size that begins four frames earlier'
       ],
     });
     expect(moved.hand).toEqual([{ frame: 13, corners: moved.pin }]);
+  });
+
+  it('retouches the same places from the same places', () => {
+    const [beside, graded, other] = moved.dress!.retouches!;
+    expect(beside).toMatchObject({
+      offset: [-15, 6],
+      handles: [
+        [0, 0, 4, 2],
+        [-4, -2, 0, 0],
+        [0, 0, 0, 0],
+      ],
+      soft: [0, 3, 0],
+      softness: [{ frame: 11, value: 2 }],
+    });
+    expect(graded).toMatchObject({ blur: 1.5, levels: { gain: 0.5 } });
+    expect(other).toMatchObject({ frame: 24 });
+    // What is taken from a frame that is gone goes too.
+    expect(movedRecipe(screen, { ...half, frameCount: 22 }).dress!.retouches).toHaveLength(2);
   });
 
   it('counts its frames anew, and keeps what is no place', () => {

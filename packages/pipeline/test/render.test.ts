@@ -11,7 +11,7 @@ import { Encoder } from '../../media/src/encode';
 import { ingest, mezzanineProbe } from '../../media/src/ingest';
 import { probe } from '../../media/src/probe';
 import { openSource } from '../../media/src/source';
-import { ffmpeg, makeClip } from '../../media/test/builders/clips';
+import { ffmpeg, makeClip, readCode } from '../../media/test/builders/clips';
 import type { DressJob } from '../src/dress';
 import { dress } from '../src/dress';
 import { Fill, placeOf } from '../src/fill';
@@ -107,6 +107,25 @@ const at = (r: Raster, x: number, y: number): number[] => [
   ...r.data.slice((y * r.width + x) * r.channels, (y * r.width + x) * r.channels + r.channels),
 ];
 
+/** Around the squares in which a clip's frame tells its number. */
+const CODE = [
+  [0, 0],
+  [180, 0],
+  [180, 30],
+  [0, 30],
+];
+
+describe('a mark that is painted out from another frame', () => {
+  it('shows what that frame shows there', async () => {
+    const dress = { retouches: [{ kind: 'paint-out', from: 'frame', frame: 9, points: CODE, onPicture: true }] };
+    await render(join(folder, 'plate.mkv'), 'painted.mkv', { from: 2, count: 2 }, { dress });
+    const made = await pictures(join(folder, 'painted.mkv'));
+    const plate = await pictures(join(folder, 'plate.mkv'));
+    expect(readCode(plate[2]!)).toBe(2);
+    expect(made.map(readCode)).toEqual([9, 9]);
+  });
+});
+
 describe('a delivery on threads', () => {
   it('writes the same bytes as on one, in order', async () => {
     const recipe = {
@@ -115,6 +134,10 @@ describe('a delivery on threads', () => {
         softness: { more: 1 },
         motionBlur: { on: true },
         grain: { amount: 1, seed: 3, measured: { levels: [0.5], sigma: [[0.02], [0.02], [0.02]], size: 0.4 } },
+        retouches: [
+          { kind: 'paint-out', from: 'frame', frame: 9, points: CODE, onPicture: true },
+          { kind: 'grade', points: CODE, levels: { gain: 0.8 }, after: true, softness: 3 },
+        ],
       },
     };
     await render(join(folder, 'plate.mkv'), 'one.%04d.png', {}, recipe);
@@ -359,6 +382,25 @@ describe('a made-up fill', () => {
         },
       }),
     ).toThrow(/3 points but 4/);
+  });
+  it('with an outline or a painted-out mark that does not say all is refused with the mend', () => {
+    const points = [
+      [0, 0],
+      [9, 0],
+      [9, 9],
+    ];
+    const led = points.map(() => [0, 0, 0, 0]);
+    const refused = (dress: object) => expect(() => screen({ dress }));
+    refused({ retouches: [{ kind: 'grade', points, handles: [...led, [0, 0, 0, 0]] }] }).toThrow(
+      /3 points but 4 handles/,
+    );
+    refused({
+      holdouts: [{ kind: 'outline', points, keys: [{ frame: 2, points, handles: [...led, [1, 1, 1, 1]] }] }],
+    }).toThrow(/one for each point of every shape/);
+    refused({ retouches: [{ kind: 'paint-out', points, from: 'frame' }] }).toThrow(
+      /"frame" is left out; say which one/,
+    );
+    refused({ retouches: [{ kind: 'paint-out', points }] }).toThrow(/from/);
   });
 });
 

@@ -11,46 +11,23 @@ import AnimatedControl from './AnimatedControl.vue';
 import KeyHistogram from './KeyHistogram.vue';
 import { useShot } from '../stores/shot';
 import { holdoutOf } from '../edits/carried-outline';
-import { movedInList } from '../edits/moved-in-list';
+import { useDressList } from '../edits/use-dress-list';
 import { controlOf, useDress } from '../edits/use-dress';
-import { useOutlineChoice } from '../stores/outline-choice';
 import ListedRow from './ListedRow.vue';
 import OutlineControls from './OutlineControls.vue';
 import type { Recipe } from '../types';
 
 const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
-const { dress, put } = useDress();
+const { dress } = useDress();
+const { list, change, add, row, on } = useDressList('holdouts');
 const view = useView();
 const playhead = usePlayhead();
 const store = useShot();
-const choice = useOutlineChoice();
 const carried = computed(() => store.screens.filter((s) => s.recipe.carried && s.id !== store.chosenId));
 function holdOut(recipe: Recipe): void {
   const holdout = holdoutOf(recipe);
   if (holdout) add(holdout);
 }
-const list = computed(() => dress.value.holdouts ?? []);
-function change(i: number, part: Partial<Holdout>, name: string, final = true): void {
-  put(
-    name,
-    'holdouts',
-    list.value.map((h, k) => (k === i ? ({ ...h, ...part } as Holdout) : h)),
-    final,
-  );
-}
-function move(i: number, by: 1 | -1): void {
-  put('Order holdouts', 'holdouts', movedInList(list.value, i, by));
-  if (choice.isChosen('holdouts', i)) choice.choose({ part: 'holdouts', index: i + by });
-}
-function remove(i: number): void {
-  choice.choose(null);
-  put(
-    'Delete holdout',
-    'holdouts',
-    list.value.filter((_, k) => k !== i),
-  );
-}
-const add = (h: Holdout): void => put('Add holdout', 'holdouts', [...list.value, h]);
 /** A place of the plate is clicked; its colour begins a key, or joins one. */
 function sample(i: number | null): void {
   view.sample("Click the screen's colour.", (rgb) => {
@@ -68,18 +45,7 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
   <BenchSection title="Holdouts" :said="setWords(dress, 'holdouts')">
     <template #note>what stays in front</template>
     <div v-for="(h, i) in list" :key="i" class="holdout" :data-test="`holdout-${i}`">
-      <ListedRow
-        :title="NAMES[h.kind]"
-        :name="`Holdout ${i + 1}`"
-        :chosen="choice.isChosen('holdouts', i)"
-        :off="h.off ?? false"
-        :is-first="i === 0"
-        :is-last="i === list.length - 1"
-        @choose="choice.choose({ part: 'holdouts', index: i })"
-        @mute="change(i, { off: !h.off }, h.off ? 'Use holdout' : 'Mute holdout')"
-        @move="move(i, $event)"
-        @remove="remove(i)"
-      >
+      <ListedRow v-bind="row(i)" :title="NAMES[h.kind]" v-on="on(i)">
         <span
           v-for="(c, k) in h.kind === 'key' ? h.colours : []"
           :key="k"
@@ -140,7 +106,7 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
             title="Holds out what it is drawn around; or lets the fill show again there, where holdouts before it in the list took it away"
             :data-test="`does-${i}`"
             @update:model-value="
-              change(i, { givesBack: $event === 'back' ? true : undefined } as never, 'Set what holdout does')
+              change(i, { givesBack: $event === 'back' ? true : undefined }, 'Set what holdout does')
             "
         /></label>
         <OutlineControls :of="{ part: 'holdouts', index: i }" :outline="h" />

@@ -4,12 +4,10 @@ import type { Levels } from '@yarlop/core/dress/colour/levels';
 import type { Graded, PaintedOut, Retouch } from '@yarlop/core/dress/retouch/retouch';
 import { boundsOf } from '@yarlop/core/geometry/polygon';
 import type { Quad } from '@yarlop/core/geometry/quad';
-import { computed } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { controlOf, useDress } from '../edits/use-dress';
-import { movedInList } from '../edits/moved-in-list';
+import { useDressList } from '../edits/use-dress-list';
 import NumberField from '../shared/NumberField.vue';
-import { useOutlineChoice } from '../stores/outline-choice';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
@@ -18,11 +16,10 @@ import ListedRow from './ListedRow.vue';
 import OutlineControls from './OutlineControls.vue';
 import { setWords } from './part-words';
 
-const { recipe, dress, put } = useDress();
+const { recipe, dress } = useDress();
+const { list, change, row, on } = useDressList('retouches');
 const view = useView();
 const playhead = usePlayhead();
-const choice = useOutlineChoice();
-const list = computed(() => dress.value.retouches ?? []);
 /** Levels that a region of the plate has: the others are for fills. */
 const GRADES = LEVELS.filter((c) => c.field !== 'sync');
 const HELP: Readonly<Partial<Record<string, string>>> = {
@@ -40,14 +37,6 @@ const MIRRORS = [
   { value: 'down', text: 'mirrored top to bottom' },
 ];
 
-function change(i: number, part: Partial<Graded> | Partial<PaintedOut>, name: string, final = true): void {
-  const next = list.value.map((r, k) => (k === i ? without({ ...r, ...part } as Retouch) : r));
-  put(name, 'retouches', next, final);
-}
-/** Members that are undefined go. */
-const without = (r: Retouch): Retouch =>
-  Object.fromEntries(Object.entries(r).filter(([, v]) => v !== undefined)) as unknown as Retouch;
-
 const control = (r: Retouch, i: number, field: 'softness') =>
   controlOf(r[field], playhead.frame, 0, (v, final) => change(i, { [field]: v }, 'Set edge of region', final));
 const blur = (r: Graded, i: number) =>
@@ -57,12 +46,7 @@ function grade(r: Graded, i: number, field: string, base: number) {
   return controlOf(now, playhead.frame, base, (v, final) => {
     const { [field as 'gain']: _old, ...rest } = r.levels ?? {};
     const levels: Levels = v === undefined ? rest : { ...rest, [field]: v };
-    change(
-      i,
-      { levels: Object.keys(levels).length > 0 ? levels : undefined } as Partial<Graded>,
-      `Grade: ${field}`,
-      final,
-    );
+    change(i, { levels: Object.keys(levels).length > 0 ? levels : undefined }, `Grade: ${field}`, final);
   });
 }
 /** Sizes of a mark by which what is taken lies beside it until somebody drags it. By eye. */
@@ -84,36 +68,13 @@ function takeFrom(i: number, from: PaintedOut['from']): void {
   if (from === 'frame') Object.assign(part, { frame: r.frame ?? playhead.frame });
   change(i, part, 'Set where a mark is painted from');
 }
-function move(i: number, by: 1 | -1): void {
-  put('Order retouches', 'retouches', movedInList(list.value, i, by));
-  if (choice.isChosen('retouches', i)) choice.choose({ part: 'retouches', index: i + by });
-}
-function remove(i: number): void {
-  choice.choose(null);
-  put(
-    'Delete retouch',
-    'retouches',
-    list.value.filter((_, k) => k !== i),
-  );
-}
 </script>
 
 <template>
   <BenchSection title="Retouching" :said="setWords(dress, 'retouches')">
     <template #note>the plate itself</template>
     <div v-for="(r, i) in list" :key="i" class="retouch" :data-test="`retouch-${i}`">
-      <ListedRow
-        :title="r.kind === 'grade' ? 'graded region' : 'painted out'"
-        :name="`Retouch ${i + 1}`"
-        :chosen="choice.isChosen('retouches', i)"
-        :off="r.off ?? false"
-        :is-first="i === 0"
-        :is-last="i === list.length - 1"
-        @choose="choice.choose({ part: 'retouches', index: i })"
-        @mute="change(i, { off: r.off ? undefined : true }, r.off ? 'Use retouch' : 'Mute retouch')"
-        @move="move(i, $event)"
-        @remove="remove(i)"
-      />
+      <ListedRow v-bind="row(i)" :title="r.kind === 'grade' ? 'graded region' : 'painted out'" v-on="on(i)" />
       <template v-if="r.kind === 'paint-out'">
         <label class="line"
           ><span>filled from</span
@@ -131,9 +92,7 @@ function remove(i: number): void {
             :options="MIRRORS"
             title="Drag the dashed outline on the picture to where it is taken from"
             :data-test="`paint-mirror-${i}`"
-            @update:model-value="
-              change(i, { mirror: ($event || undefined) as PaintedOut['mirror'] } as Partial<PaintedOut>, 'Mirror')
-            "
+            @update:model-value="change(i, { mirror: ($event || undefined) as PaintedOut['mirror'] }, 'Mirror')"
         /></label>
         <div v-if="r.from === 'frame'" class="line">
           <span>frame</span>
@@ -183,9 +142,7 @@ function remove(i: number): void {
           :model-value="r.after ?? false"
           title="The region lies over the dressed picture, the fill included, instead of on the plate under it"
           :data-test="`grade-after-${i}`"
-          @update:model-value="
-            change(i, { after: $event ? true : undefined } as Partial<Graded>, 'Grade over the fill')
-          "
+          @update:model-value="change(i, { after: $event ? true : undefined }, 'Grade over the fill')"
           >over the fill too</BFormCheckbox
         >
       </template>

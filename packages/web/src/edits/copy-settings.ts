@@ -1,7 +1,9 @@
 /** What one Screen has, given to another one of the same shot. */
 import { withoutSettings } from '@yarlop/core/follow/outline/section-list';
-import { mapPoint, quadToQuad } from '@yarlop/core/geometry/homography';
-import type { Point } from '@yarlop/core/geometry/point';
+import { carriedShape } from '@yarlop/core/dress/shape/outline-by-hand';
+import type { Outline } from '@yarlop/core/follow/outline/outlines';
+import { reshaped } from '@yarlop/core/follow/outline/outlines';
+import { quadToQuad } from '@yarlop/core/geometry/homography';
 import type { Recipe } from '../types';
 
 type Patch = NonNullable<Recipe['patches']>[number];
@@ -29,12 +31,6 @@ export function withSettingsOf(target: Recipe, source: Recipe): Recipe {
 /** With an outline more, at the same place within the pin as it has within another one. */
 export function withOutlineOf(target: Recipe, source: Recipe, patch: Patch): Recipe {
   const h = quadToQuad(source.pin, target.pin);
-  const move = (l: readonly (readonly [number, number])[]): Patch['points'] =>
-    l.map((q) => mapPoint(h, q as Point)) as unknown as Patch['points'];
-  const copy: Patch = {
-    ...patch,
-    points: move(patch.points),
-    ...(patch.keys ? { keys: patch.keys.map((k) => ({ ...k, points: move(k.points) })) } : {}),
-  };
+  const copy = reshaped(patch as Outline, (shape) => carriedShape(shape, h)) as unknown as Patch;
   return { ...target, patches: [...(target.patches ?? []), copy] };
 }

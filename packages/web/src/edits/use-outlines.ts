@@ -2,8 +2,8 @@
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import type { RidingOutline } from '@yarlop/core/dress/shape/outline-matte';
 import { carriedShape, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
-import type { Outline, Shape } from '@yarlop/core/follow/outline/outlines';
-import { shapeOn } from '@yarlop/core/follow/outline/outlines';
+import type { Shape } from '@yarlop/core/follow/outline/outlines';
+import { reshaped, shapeOn } from '@yarlop/core/follow/outline/outlines';
 import { unitSquareToQuad } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '@yarlop/core/geometry/matrix3';
@@ -118,7 +118,7 @@ export function useOutlines() {
     if (!at || !to) return;
     const across = multiply(inverse(to.toPicture), at.toPicture);
     change('Set what outline rides on', ref, (o) => ({
-      ...carriedOver(o, across),
+      ...reshaped(o, (shape) => carriedShape(shape, across)),
       plane: undefined,
       onPicture: undefined,
       ...next,
@@ -126,10 +126,4 @@ export function useOutlines() {
   }
 
   return { all, withOutline, here, change, reshape, rideOn };
-}
-
-/** Every shape of an outline through a homography. */
-function carriedOver(outline: Outline, m: Matrix3): Partial<Outline> {
-  const { keys } = outline;
-  return { ...carriedShape(outline, m), ...(keys ? { keys: keys.map((k) => ({ ...k, ...carriedShape(k, m) })) } : {}) };
 }
