@@ -233,7 +233,8 @@ function withoutCovers(hits: readonly EdgeHit[], rails: readonly Rail[]): EdgeHi
   );
 }
 
-function sitesOf(rows: readonly Row[], d0: number, d1: number): EdgeHit[] {
+function sitesOf(lines: readonly Row[], d0: number, d1: number): EdgeHit[] {
+  const rows = lines.map((r) => r.fine ?? r);
   const centre = (r: Row): number => Math.round((d0 + r.along * (d1 - d0)) / ROW_STEP);
   const there = new Float64Array(2);
   let sum = 0;

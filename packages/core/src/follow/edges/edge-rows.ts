@@ -77,6 +77,8 @@ export interface Row {
   /** taps that the profile has to spare on each side of the matcher */
   readonly margin: number;
   readonly soft: number;
+  /** what tells its place to the sub-pixel once its line is found; itself when left out */
+  readonly fine?: Row | undefined;
 }
 
 /** Whether a rail is looked for where the frame smears it as much as it does. */
@@ -211,9 +213,15 @@ function isGlassChanged(rows: readonly Row[], { at }: Presence): boolean {
   return changes.length > 0 && Math.abs(median(changes)) > ROWS.changed;
 }
 
+/** Rows whose line is found by one look and whose places are told by another: a part of a look is found in more places. */
+function refinedBy(rows: readonly Row[], fine: readonly Row[]): Row[] {
+  const byIndex = new Map(fine.map((r) => [r.index, r]));
+  return rows.map((r) => ({ ...r, fine: byIndex.get(r.index) }));
+}
+
 /**
  * Rows of a rail. Where its look is hardly there as a whole, the glass may show something else: the rest of it is then
- * looked for alone. So it is where the whole is there, but with another light of the glass: how the glass goes over into
+ * looked for alone. Where the whole is there, but with another light of the glass, the rest tells the place: how the glass goes over into
  * its bezel is a good part of the look, and another light there pulls a soft edge by a fifth of a px.
  */
 function rowsOf(index: number, view: EdgeView, h: Matrix3): Row[] {
@@ -224,8 +232,9 @@ function rowsOf(index: number, view: EdgeView, h: Matrix3): Row[] {
   const isThere = there.likeness > ROWS.whole;
   if (isThere && !isGlassChanged(whole, there)) return whole;
   const rest = rowsWith(bare, index, view, h);
-  const needed = isThere ? Math.max(ROWS.sure, there.likeness - ROWS.nearly) : there.likeness + ROWS.better;
-  return presence(rest, view.search.reach).likeness > needed ? rest : whole;
+  const { likeness } = presence(rest, view.search.reach);
+  if (!isThere) return likeness > there.likeness + ROWS.better ? rest : whole;
+  return likeness > Math.max(ROWS.sure, there.likeness - ROWS.nearly) ? refinedBy(whole, rest) : whole;
 }
 
 /** Rows of one side's rails that are in use. */
