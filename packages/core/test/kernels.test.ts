@@ -11,6 +11,7 @@ const load = async () => ({
   sample: await import('../src/image/sample'),
   profile: await import('../src/follow/edges/edge-profile'),
   look: await import('../src/follow/edges/edge-look'),
+  matcher: await import('../src/follow/edges/edge-matcher'),
   template: await import('../src/follow/picture/template'),
   blurred: await import('../src/follow/picture/blurred-template'),
   region: await import('../src/follow/outline/region'),
@@ -118,8 +119,8 @@ describe('WASM and TypeScript', () => {
     };
     const out = new Float64Array(24);
     const other = new Float64Array(24);
-    wasm.look.likenessesAt(wasm.look.makeMatcher(look, 1.1, 0.8), one, 3, 12, out);
-    plain.look.likenessesAt(plain.look.makeMatcher(look, 1.1, 0.8), one, 3, 12, other);
+    wasm.look.likenessesAt(wasm.matcher.makeMatcher(look, 1.1, 0.8), one, 3, 12, out);
+    plain.look.likenessesAt(plain.matcher.makeMatcher(look, 1.1, 0.8), one, 3, 12, other);
     expect(apart(out, other)).toBeLessThan(2e-3);
     expect(Math.max(...out.filter((_, i) => i % 2 === 0))).toBeLessThanOrEqual(1);
   });

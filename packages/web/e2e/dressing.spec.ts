@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, onPicture, painted, settled, test } from './fixture';
+import { expect, onPicture, settled, test } from './fixture';
 
 interface Saved {
   readonly recipe: {
@@ -136,87 +136,6 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
   const now = await saved(world, screen);
   expect(now.fill).toEqual({ media: other, versions: [fill] });
   expect(now.dress!['holdouts']).toHaveLength(1);
-});
-
-/** Four points about a place, clockwise from the left. */
-const about = (x: number, y: number, r: number): [number, number][] => [
-  [x - r, y],
-  [x, y - r],
-  [x + r, y],
-  [x, y + r],
-];
-
-test('the view shows what is delivered, pixel by pixel, with a dress on', async ({ page, world }) => {
-  const { server } = world;
-  const { shot, screen } = await filled(world);
-  const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
-  const dress = {
-    levels: { black: [0.02, 0.02, 0.03], white: [0.7, 0.7, 0.7], temperature: 0.3 },
-    softness: { more: 1.2 },
-    motionBlur: { on: true, shutter: 180 },
-    edge: { feather: 3, radius: 0.06 },
-    grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.012], [0.012], [0.012]], size: 0.4 } },
-    holdouts: [
-      {
-        kind: 'outline',
-        points: about(300, 190, 50),
-        handles: about(0, 0, 12).map(([x, y]) => [-y, x, y, -x]),
-        softness: 3,
-      },
-      { kind: 'outline', points: about(310, 190, 20), onPicture: true, givesBack: true, soft: [0, 9, 0, 9] },
-    ],
-    retouches: [
-      { kind: 'grade', points: about(200, 150, 40), levels: { saturation: 0.2, gain: 0.7, gamma: 1.2 }, softness: 6 },
-      { kind: 'grade', points: about(400, 230, 30), levels: { gain: 1.4 }, blur: 2, after: true },
-      { kind: 'paint-out', points: about(170, 240, 15), from: 'around', softness: 3 },
-      { kind: 'paint-out', points: about(450, 150, 14), from: 'beside', offset: [0, -32], mirror: 'across' },
-      { kind: 'paint-out', points: about(180, 190, 14), from: 'frame', frame: 20, softness: 2 },
-    ],
-  };
-  await server.request('PUT', `/screens/${screen}`, { revision: now.revision, recipe: { ...now.recipe, dress } });
-  await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [12, 12] });
-  const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'png' });
-  await server.until(async () =>
-    (await server.request<{ id: number; state: string }[]>('GET', `/shots/${shot}/deliveries`)).body.find(
-      (x) => x.id === d.body.id && x.state === 'done',
-    ),
-  );
-  const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${d.body.id}/file`)).arrayBuffer());
-  const file = await sharp(zip.subarray(zip.indexOf(Buffer.from('89504e470d0a1a0a', 'hex'))))
-    .raw()
-    .toBuffer();
-  await page.goto(`${server.url}/shots/${shot}/dress`);
-  await settled(page, 0);
-  for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
-  await settled(page, 12);
-  // At 400 % a pixel of the plate is four by four of the canvas, unsmoothed: its middle is its own.
-  await page.keyboard.press('c');
-  await page.locator('[data-test="picture"][data-zoom="4"][data-lossless="true"]').waitFor();
-  await painted(page);
-  const [left, top] = await Promise.all(
-    ['data-left', 'data-top'].map(async (a) => Number(await page.getByTestId('picture').getAttribute(a))),
-  );
-  const differences: number[] = [];
-  const view = await page
-    .locator('[data-test="picture"] > canvas')
-    .evaluate((c: HTMLCanvasElement) => [
-      c.width,
-      c.height,
-      ...c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data,
-    ]);
-  const [width, height] = view as [number, number];
-  for (let y = 100; y < 290; y++)
-    for (let x = 150; x < 460; x++) {
-      const vx = Math.floor(left! + (x + 0.5) * 4);
-      const vy = Math.floor(top! + (y + 0.5) * 4);
-      if (vx >= 0 && vy >= 0 && vx < width && vy < height)
-        for (let c = 0; c < 3; c++)
-          differences.push(Math.abs(view[2 + (vy * width + vx) * 4 + c]! - file[(y * 640 + x) * 3 + c]!));
-    }
-  expect(differences.length).toBeGreaterThan(60_000);
-  differences.sort((a, b) => a - b);
-  expect(differences.reduce((s, v) => s + v, 0) / differences.length).toBeLessThan(1);
-  expect(differences[Math.floor(0.999 * differences.length)]).toBeLessThanOrEqual(3);
 });
 
 test('a fill is made up from a colour and a line of text, whose words are drawn in the picture', async ({

@@ -3,7 +3,8 @@ import type { Point } from '../../geometry/point';
 import type { PyramidLevel } from '../../image/pyramid';
 import { median } from '../../statistics';
 import type { EdgeLook } from './edge-look';
-import { LOOK_STEP, bestShift, makeMatcher } from './edge-look';
+import { LOOK_STEP, bestShift } from './edge-look';
+import { makeMatcher } from './edge-matcher';
 import { derivativeKernel, respond, sampleProfile } from './edge-profile';
 import type { Side } from './side-scan';
 
