@@ -34,8 +34,8 @@ describe('a lens that is typed after following', () => {
       expect(farthest(moved, truthAt(i + 1))).toBeLessThan(0.17);
       if (i + 1 >= 10) expect(farthest(moved, own)).toBeLessThan(farthest(corners, own) / 2);
     }
-    // By then nearly a px lies between them.
-    expect(farthest(mapQuad(before.at(-1)!.homography!, pin), truthAt(FRAMES))).toBeGreaterThan(0.8);
+    // By then three quarters of a px lie between them.
+    expect(farthest(mapQuad(before.at(-1)!.homography!, pin), truthAt(FRAMES))).toBeGreaterThan(0.6);
   });
 
   it('leaves a frame as it is where the lens is the same, and says nothing where the frame tells nothing', () => {

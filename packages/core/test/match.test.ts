@@ -38,9 +38,9 @@ describe('match all', () => {
     }
     const found = new Map(measure.proposals(0.5).map((p) => [p.part, p.recipe]));
     const levels = found.get('levels')!.levels!;
-    expect(CURVES.srgb.encode(levels.black![0]) * 255).toBeGreaterThan(18);
-    expect(CURVES.srgb.encode(levels.black![0]) * 255).toBeLessThan(40);
-    expect(CURVES.srgb.encode(levels.white![0]) * 255).toBeGreaterThan(190);
+    expect(CURVES.srgb.encode(levels.black![0] as number) * 255).toBeGreaterThan(18);
+    expect(CURVES.srgb.encode(levels.black![0] as number) * 255).toBeLessThan(40);
+    expect(CURVES.srgb.encode(levels.white![0] as number) * 255).toBeGreaterThan(190);
     expect(found.get('motionBlur')!.motionBlur!.shutter).toBe(180);
     expect(255 * found.get('grain')!.grain!.measured!.sigma[1]!.at(-1)!).toBeCloseTo(3, 0);
     expect(found.get('holdouts')!.holdouts![0]).toMatchObject({ kind: 'key' });
@@ -102,7 +102,7 @@ describe('match all', () => {
     expect(Math.log2(closes.levels.measured!.values[8]!)).toBeCloseTo(-0.75, 1);
     expect(Math.log2(closes.levels.measured!.values[20]!)).toBeCloseTo(-1.5, 1);
     // White and black are those of the reference frame.
-    expect(closes.levels.white![0]).toBeCloseTo(steady.levels.white![0], 1);
+    expect(closes.levels.white![0] as number).toBeCloseTo(steady.levels.white![0], 1);
     const start = levelsAt(closes.levels, 0, 24);
     const end = levelsAt(closes.levels, 20, 24);
     expect((end.matrix[0]! + end.offset[0]!) / (start.matrix[0]! + start.offset[0]!)).toBeCloseTo(

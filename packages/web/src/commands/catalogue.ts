@@ -50,8 +50,8 @@ export const COMMANDS: readonly Command[] = [
     'Place the fill by handles on the picture (in Dress)',
     'Drag the fill on the picture by its middle, sides and corners, turn and lean it by its knobs; arrows move it',
   ),
-  letter('.', 'next-point', 'Next point of the outline that is shaped'),
-  letter(',', 'point-before', 'The point before it'),
+  letter('.', 'next-point', 'Take the next point of the chosen outline: arrows move it'),
+  letter(',', 'point-before', 'Take the chosen outline as a whole, or the point before'),
   letter(
     '7',
     'bend-point',
@@ -187,7 +187,7 @@ export const GESTURES: readonly (readonly [keys: string, what: string])[] = [
   ['Space', 'hold it and drag to move the picture'],
   [
     'Left, Right',
-    'one frame back or on; with a corner, the pin, the fill, an outline or its point taken: nudge by 1 px',
+    'one frame back or on; with a corner, the pin, the fill, an outline or its point taken by its key: nudge by 1 px',
   ],
   [
     'Page Up, Page Down',

@@ -46,9 +46,9 @@ function provideZoom(): void {
 
 function provideOutlines(): void {
   const outline = useOutlineKeys();
-  provideCommand('next-point', () => outline.step(1), outline.isTaken);
-  provideCommand('point-before', () => outline.step(-1), outline.isTaken);
-  provideCommand('bend-point', () => outline.bend(), outline.isTaken);
+  provideCommand('next-point', () => outline.step(1), outline.isChosen);
+  provideCommand('point-before', () => outline.step(-1), outline.isChosen);
+  provideCommand('bend-point', () => outline.bend(), outline.isChosen);
 }
 
 function provideLooks(stage: Ref<Stage>): void {

@@ -9,9 +9,7 @@ import { codeValues, cssColour } from '../shared/format';
 import { useTracks } from '../stores/tracks';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import { CURVES, linearToSrgb } from '@yarlop/core/dress/colour/transfer';
 import { CORNER_NAMES } from '@yarlop/core/geometry/quad';
-import { seenTransfer } from '../pictures/layers';
 import BendSection from './BendSection.vue';
 import DepthSection from './DepthSection.vue';
 import LightsSection from './LightsSection.vue';
@@ -23,6 +21,9 @@ import FillSection from './FillSection.vue';
 import HoldoutsSection from './HoldoutsSection.vue';
 import MatchSection from './MatchSection.vue';
 import RetouchSection from './RetouchSection.vue';
+import DisplayNumbers from './DisplayNumbers.vue';
+import FlickerPart from './FlickerPart.vue';
+import SampledEnds from './SampledEnds.vue';
 import { EDGE, GLASS, GRAIN, LEVELS, LOOK, SECTION_OF, SOFTNESS, SPILL } from './dress-controls';
 import { useDress } from '../edits/use-dress';
 import { setWords } from './part-words';
@@ -70,24 +71,12 @@ function channels(field: 'lift' | 'gamma' | 'gain', list: Animated[] | undefined
     final,
   );
 }
-/** A place of the plate that is black, or white: the fill's own becomes its light. */
-function sampleEnd(end: 'black' | 'white'): void {
-  view.sample(`Click a place of the plate that is ${end}.`, (rgb) =>
-    set(`Sample ${end}`, 'levels', {
-      [end]: rgb.map((v) => Number(CURVES[seenTransfer(store.shot!.probe)].decode(v / 255).toFixed(4))),
-    }),
-  );
-}
 /** By the colour of the key where there is one, else by one that is clicked. */
 function takeSpillOff(): void {
   const take = (colour: readonly number[]): void =>
     put('Remove spill', 'spill', { colour: [...colour], amount: 1, recolour: 0.3, reach: 60 });
   if (keyColour.value) take(keyColour.value);
   else view.sample("Click the old screen's light, or the screen itself.", (rgb) => take(codeValues(rgb)));
-}
-function resolution(i: 0 | 1, v: number): void {
-  const now = dress.value.look?.resolution ?? [1170, 2532];
-  set('Set resolution', 'look', { resolution: i === 0 ? [v, now[1]] : [now[0], v] });
 }
 </script>
 
@@ -125,33 +114,9 @@ function resolution(i: 0 | 1, v: number): void {
     <FillSection />
     <template v-if="recipe.fill">
       <BenchSection :title="SECTION_OF.levels" :said="setWords(dress, 'levels')">
-        <div class="d-flex gap-2 align-items-center mb-1">
-          <span class="dim text-nowrap">black and white</span>
-          <button
-            v-for="end in ['black', 'white'] as const"
-            :key="end"
-            type="button"
-            class="swatch large"
-            :style="{
-              background: cssColour(
-                (dress.levels?.[end] ?? (end === 'black' ? [0, 0, 0] : [1, 1, 1])).map(linearToSrgb),
-              ),
-            }"
-            :title="`Click a place of the plate that is ${end}: the fill's ${end} becomes that`"
-            :aria-label="`Sample ${end} from the plate`"
-            :data-test="`sample-${end}`"
-            @click="sampleEnd(end)"
-          />
-          <BButton
-            v-if="dress.levels?.black || dress.levels?.white"
-            variant="link"
-            class="p-0 ms-auto"
-            title="The fill keeps its own black and white"
-            @click="set('Own black and white', 'levels', { black: undefined, white: undefined })"
-            >its own</BButton
-          >
-        </div>
+        <SampledEnds />
         <ControlList :controls="LEVELS" />
+        <FlickerPart />
         <SplitControls
           v-for="(x, field) in {
             lift: { min: -0.2, max: 0.5, step: 0.002, base: 0 },
@@ -311,20 +276,7 @@ function resolution(i: 0 | 1, v: number): void {
         <ControlList v-if="dress.grain?.measured" :controls="GRAIN" />
         <p v-else class="dim mb-1">Match the plate to measure its grain.</p>
         <ControlList :controls="LOOK" />
-        <div class="d-flex gap-1 align-items-center mt-1">
-          <span class="dim text-nowrap">device px</span
-          ><NumberField
-            v-for="i in [0, 1] as const"
-            :key="i"
-            :min="1"
-            whole
-            :model-value="dress.look?.resolution?.[i] ?? null"
-            :placeholder="i ? 'down' : 'across'"
-            :aria-label="i ? 'Pixels down' : 'Pixels across'"
-            title="The device's own resolution: it gives the grid its pitch"
-            @update:model-value="resolution(i, $event!)"
-          />
-        </div>
+        <DisplayNumbers />
       </BenchSection>
       <BenchSection title="Blend" :said="setWords(dress, 'blend')">
         <div class="d-flex gap-1">

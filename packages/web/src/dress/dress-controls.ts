@@ -65,7 +65,16 @@ export const LEVELS: readonly Control[] = [
   c('levels', 'tint', 'Tint', -1, 1, 0.01, 0, 'Greener to the left, more magenta to the right'),
   c('levels', 'hue', 'Hue', -180, 180, 1, 0, 'Turns all hues, degrees'),
   c('levels', 'opacity', 'Opacity', 0, 1, 0.01, 1, 'How much of the fill shows'),
-  c('levels', 'sync', 'Flicker', 0, 1, 0.01, 0, "How far the fill's light follows the plate's own measured flicker"),
+  c(
+    'levels',
+    'sync',
+    'Plate flicker',
+    0,
+    1,
+    0.01,
+    0,
+    "How far the fill's light follows the plate's own measured flicker",
+  ),
 ];
 export const SOFTNESS: readonly Control[] = [
   c(

@@ -31,7 +31,8 @@ const spaced = (member: string): string => member.replace(/[A-Z]/g, (c) => ` ${c
 /** A place in a list, by the member that holds the list. */
 function placeName(list: string | number | undefined, i: number, path: KeyPath): string {
   if (PLACES[list!]) return PLACES[list!]![i]!;
-  return path.includes('channels') ? CHANNELS[i]! : String(i + 1);
+  const isOfChannels = path.includes('channels') || list === 'black' || list === 'white';
+  return isOfChannels ? CHANNELS[i]! : String(i + 1);
 }
 
 /** The words of a path, one after the other. */

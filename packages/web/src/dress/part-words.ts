@@ -12,6 +12,10 @@ const WORDS: Readonly<Record<string, string>> = {
   resolution: 'device px',
   colour: 'colour clicked',
   space: 'as shown',
+  flicker: 'own flicker',
+  scanBands: 'scan bands',
+  scanSpeed: 'scan speed',
+  noiseSeed: 'noise no.',
 };
 
 const asWord = (v: number): string => String(Math.round(v * 1000) / 1000);

@@ -35,13 +35,16 @@ function scaleOf(at: OutlineHere): number {
 export function useOutlineKeys() {
   const choice = useOutlineChoice();
   const outlines = useOutlines();
-  const isTaken = (): boolean => choice.chosen !== null && outlines.here(choice.chosen) !== null;
+  const isChosen = (): boolean => choice.chosen !== null && outlines.here(choice.chosen) !== null;
+  /** Whether arrows move it. */
+  const isTaken = (): boolean => choice.taken && isChosen();
 
   function reshape(name: string, how: (shape: Shape, at: OutlineHere) => Shape): void {
     if (choice.chosen) outlines.reshape(name, choice.chosen, how);
   }
 
   return {
+    isChosen,
     isTaken,
     letGo: (): void => choice.choose(null),
     /** @param by px of the picture; the taken point, else the whole */
@@ -62,13 +65,16 @@ export function useOutlineKeys() {
         return carriedShape(made, at.axes);
       });
     },
-    /** The next point, or the one before; after the last the outline as a whole. */
+    /** Takes the next point, or the one before; before the first and after the last stands the whole. */
     step(by: 1 | -1): void {
       const at = choice.chosen && outlines.here(choice.chosen);
       if (!at) return;
       const n = at.shape.points.length + 1;
-      const next = ((choice.point ?? n - 1) + by + n) % n;
-      choice.choose(choice.chosen, next === n - 1 ? null : next);
+      const now = choice.point ?? n - 1;
+      // What is only shaped by mouse so far is taken first: its first point, or the whole.
+      const isFirst = !choice.taken && choice.point === null && by === -1;
+      const next = isFirst ? n - 1 : (now + by + n) % n;
+      choice.choose(choice.chosen, next === n - 1 ? null : next, true);
     },
     /** The taken point becomes a corner, or part of a curve. */
     bend(): void {
@@ -83,7 +89,7 @@ export function useOutlineKeys() {
       const { chosen, point } = choice;
       if (!chosen || point === null) return;
       outlines.change('Delete outline point', chosen, (o) => withoutPoint(o, point));
-      choice.choose(chosen);
+      choice.choose(chosen, null, choice.taken);
     },
   };
 }

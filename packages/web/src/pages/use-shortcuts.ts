@@ -120,7 +120,7 @@ export function useShortcuts(stage: Ref<Stage>): void {
         ]),
       ),
       Escape: () => {
-        const isFree = view.armed === null && !view.whole && !view.placing && !outline.isTaken();
+        const isFree = view.armed === null && !view.whole && !view.placing && !outline.isChosen();
         if (view.tool.kind === 'select' && isFree)
           for (const j of live.running)
             if (j.kind === 'follow' && j.screenId === store.chosenId) void live.cancel(j.id);

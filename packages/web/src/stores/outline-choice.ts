@@ -15,8 +15,10 @@ export const useOutlineChoice = defineStore('outline-choice', () => {
   const shot = useShot();
   const chosen = ref<OutlineRef | null>(null);
   const point = ref<number | null>(null);
-  function choose(of: OutlineRef | null, which: number | null = null): void {
-    [chosen.value, point.value] = [of, which];
+  /** arrow keys move it: whoever shapes by mouse steps from frame to frame with them */
+  const taken = ref(false);
+  function choose(of: OutlineRef | null, which: number | null = null, byKeys = false): void {
+    [chosen.value, point.value, taken.value] = [of, which, byKeys];
   }
   const isChosen = (part: OutlinePart, index: number): boolean =>
     chosen.value?.part === part && chosen.value.index === index;
@@ -24,5 +26,5 @@ export const useOutlineChoice = defineStore('outline-choice', () => {
     () => shot.chosenId,
     () => choose(null),
   );
-  return { chosen, point, choose, isChosen };
+  return { chosen, point, taken, choose, isChosen };
 });

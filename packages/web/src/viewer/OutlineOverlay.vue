@@ -4,12 +4,11 @@
  * out. One of them is chosen, and has handles.
  */
 import type { Retouch } from '@yarlop/core/dress/retouch/retouch';
-import { withPoint, withoutPoint } from '@yarlop/core/follow/outline/outlines';
-import { polygonOf } from '@yarlop/core/follow/outline/outlines';
+import { polygonOf, withPoint, withoutPoint } from '@yarlop/core/follow/outline/outlines';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { distanceToSegment } from '@yarlop/core/geometry/line';
 import type { Point } from '@yarlop/core/geometry/point';
-import { computed } from 'vue';
+import { computed, onUnmounted, watch } from 'vue';
 import type { OutlineHere, Patch } from '../edits/use-outlines';
 import { useOutlines } from '../edits/use-outlines';
 import type { OutlinePart, OutlineRef } from '../stores/outline-choice';
@@ -26,6 +25,10 @@ const playhead = usePlayhead();
 const choice = useOutlineChoice();
 const outlines = useOutlines();
 const drag = useOutlineDrag(props.port);
+/** What is not seen is not shaped, by keys either. */
+const letGo = (): void => choice.choose(null);
+watch(() => props.parts.join(), letGo);
+onUnmounted(letGo);
 
 interface Shown {
   readonly ref: OutlineRef;

@@ -17,10 +17,13 @@ import { MAPS_AT } from '../base/kernel-memory';
 /** R, G, B. */
 export type Rgb = readonly [number, number, number];
 
+/** R, G, B, each steady or with keys. */
+export type AnimatedRgb = readonly [Animated, Animated, Animated];
+
 export interface Levels {
-  /** scene-linear light of the plate that the fill's black and white become */
-  readonly black?: Rgb;
-  readonly white?: Rgb;
+  /** scene-linear light of the plate that the fill's black and white become, R, G, B */
+  readonly black?: AnimatedRgb;
+  readonly white?: AnimatedRgb;
   /** lifts the dark end and leaves the bright one, as a share of the range */
   readonly lift?: Animated;
   readonly gamma?: Animated;
@@ -106,8 +109,8 @@ export function levelsAt(l: Levels, frame: number, frameRate: number): LevelsMap
   const lifts = each(l.channels?.lift, frame, 0).map((v) => v + valueAt(l.lift, frame, 0));
   const gains = each(l.channels?.gain, frame, 1).map((v) => v * valueAt(l.gain, frame, 1));
   const white = balance(valueAt(l.temperature, frame, 0), valueAt(l.tint, frame, 0));
-  const black = l.black ?? [0, 0, 0];
-  const top = l.white ?? [1, 1, 1];
+  const black = each(l.black, frame, 0);
+  const top = each(l.white, frame, 1);
   const synced = 1 + valueAt(l.sync, frame, 0) * ((l.measured?.values[frame - l.measured.from] ?? 1) - 1);
   const light = synced * (l.flicker ? flickerAt(l.flicker, frame, frameRate) : 1);
   const bent = multiply(rotateHue(valueAt(l.hue, frame, 0)), saturate(valueAt(l.saturation, frame, 1)));

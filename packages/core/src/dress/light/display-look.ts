@@ -38,6 +38,8 @@ export interface DisplayLook {
   readonly mirror?: Animated;
   /** noise of the panel, share of its light */
   readonly noise?: Animated;
+  /** another number gives another noise */
+  readonly noiseSeed?: number;
 }
 
 /** {@link DisplayLook} on a frame. */
@@ -53,7 +55,8 @@ export interface LookOn {
   readonly askew: number;
   readonly mirror: number;
   readonly noise: number;
-  readonly frame: number;
+  /** of the noise on this frame */
+  readonly noiseSeed: number;
 }
 
 /** Light of the channels at the cold end of the tint; the warm end is its mirror image. */
@@ -70,6 +73,8 @@ const LOOK = {
   gone: 2.5,
   /** Plate px a period at which it is full. By trial. */
   full: 4,
+  /** Frames' noises between those of two seeds: longer than shots are. */
+  seeds: 100_003,
   /** Share of light that bare glass mirrors at right angles: Fresnel's equation for an index of 1.5. */
   glass: 0.04,
 } as const;
@@ -90,7 +95,7 @@ export function lookAt(l: DisplayLook | undefined, frame: number, frameRate: num
     askew: at(l.askew),
     mirror: at(l.mirror),
     noise: at(l.noise),
-    frame,
+    noiseSeed: frame + 1 + LOOK.seeds * (l.noiseSeed ?? 0),
   };
   return on.grid > 0 || on.vignette > 0 || on.scan > 0 || tint !== 0 || on.askew > 0 || on.mirror > 0 || on.noise > 0
     ? on
@@ -133,7 +138,7 @@ export function applyLook(
     askew,
     mirror,
     noise,
-    frame,
+    noiseSeed,
   } = look;
   const m = inverse(unitSquareToQuad(corners));
   const tau = 2 * Math.PI;
@@ -160,7 +165,7 @@ export function applyLook(
       }
       if (vignette > 0) light *= 1 - vignette * Math.min(1, 2 * ((s - 0.5) ** 2 + (t - 0.5) ** 2));
       if (scan > 0) light *= 1 + 0.5 * scan * Math.cos(tau * (bands * t - phase));
-      if (noise > 0) light *= 1 + noise * (2 * hash01((region.y + y) * 8209 + region.x + x, frame + 1) - 1);
+      if (noise > 0) light *= 1 + noise * (2 * hash01((region.y + y) * 8209 + region.x + x, noiseSeed) - 1);
       if (normal) {
         const dx = (px - picture.width / 2) / f;
         const dy = (py - picture.height / 2) / f;
