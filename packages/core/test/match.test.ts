@@ -102,7 +102,7 @@ describe('match all', () => {
     expect(Math.log2(closes.levels.measured!.values[8]!)).toBeCloseTo(-0.75, 1);
     expect(Math.log2(closes.levels.measured!.values[20]!)).toBeCloseTo(-1.5, 1);
     // White and black are those of the reference frame.
-    expect(closes.levels.white![0] as number).toBeCloseTo(steady.levels.white![0], 1);
+    expect(closes.levels.white![0] as number).toBeCloseTo(steady.levels.white![0] as number, 1);
     const start = levelsAt(closes.levels, 0, 24);
     const end = levelsAt(closes.levels, 20, 24);
     expect((end.matrix[0]! + end.offset[0]!) / (start.matrix[0]! + start.offset[0]!)).toBeCloseTo(

@@ -32,6 +32,14 @@ function scaleOf(at: OutlineHere): number {
   return distance(mapPoint(at.toPicture, p!), mapPoint(at.toPicture, [p![0] + 1, p![1]]));
 }
 
+/** Scaled so that its farthest point goes `along` px of the picture out, or turned so that it goes `around` px round. */
+function spreadShape(shape: Shape, at: OutlineHere, along: number, around: number): Shape {
+  const far = reachOfShape(shape) * scaleOf(at);
+  const own = carriedShape(shape, inverse(at.axes));
+  const made = along === 0 ? turnedShape(own, ((around / far) * 180) / Math.PI) : grown(own, 1 + along / far);
+  return carriedShape(made, at.axes);
+}
+
 export function useOutlineKeys() {
   const choice = useOutlineChoice();
   const outlines = useOutlines();
@@ -58,12 +66,8 @@ export function useOutlineKeys() {
     },
     /** @param along px of the picture by which its farthest point goes out @param around the same round its middle */
     spread(along: number, around: number): void {
-      reshape(along === 0 ? 'Nudge: turn outline' : 'Nudge: scale outline', (shape, at) => {
-        const far = reachOfShape(shape) * scaleOf(at);
-        const own = carriedShape(shape, inverse(at.axes));
-        const made = along === 0 ? turnedShape(own, ((around / far) * 180) / Math.PI) : grown(own, 1 + along / far);
-        return carriedShape(made, at.axes);
-      });
+      const name = along === 0 ? 'Nudge: turn outline' : 'Nudge: scale outline';
+      reshape(name, (shape, at) => spreadShape(shape, at, along, around));
     },
     /** Takes the next point, or the one before; before the first and after the last stands the whole. */
     step(by: 1 | -1): void {
