@@ -44,7 +44,7 @@ function resolution(i: 0 | 1, v: number): void {
       :max="20"
       optional
       :model-value="look?.scanSpeed ?? null"
-      placeholder="0.3 a second"
+      placeholder="0.3 / s"
       aria-label="Speed of the scan"
       title="Screens a second that the bands roll down; below zero up"
       data-test="scan-speed"
