@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, onPicture, settled, shown, test } from './fixture';
 
 interface Saved {
   readonly recipe: {
@@ -13,16 +13,6 @@ interface Saved {
 
 const saved = async ({ server }: World, screen: number): Promise<Saved['recipe']> =>
   (await server.request<Saved>('GET', `/screens/${screen}`)).body.recipe;
-/** What the footer tells of a pixel of the picture as it is shown. */
-async function shown(page: Page, x: number, y: number): Promise<number[]> {
-  const at = await onPicture(page, x, y);
-  await page.mouse.move(at[0] + 3, at[1]);
-  await page.mouse.move(...at);
-  return /R (\d+) G (\d+) B (\d+)/
-    .exec((await page.getByTestId('readout').textContent())!)!
-    .slice(1)
-    .map(Number);
-}
 async function slide(page: Page, control: string, value: number): Promise<void> {
   await page.getByTestId(`${control}-typed`).fill(String(value));
   await page.getByTestId(`${control}-typed`).press('Enter');

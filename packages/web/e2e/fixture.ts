@@ -100,3 +100,14 @@ export async function drag(
   await page.mouse.up();
   if (key) await page.keyboard.up(key);
 }
+
+/** What the footer tells of a pixel of the picture as it is shown. */
+export async function shown(page: Page, x: number, y: number): Promise<number[]> {
+  const at = await onPicture(page, x, y);
+  await page.mouse.move(at[0] + 3, at[1]);
+  await page.mouse.move(...at);
+  return /R (\d+) G (\d+) B (\d+)/
+    .exec((await page.getByTestId('readout').textContent())!)!
+    .slice(1)
+    .map(Number);
+}

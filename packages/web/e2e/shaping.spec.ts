@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { drag, expect, middleOf, onPicture, painted, settled, test } from './fixture';
+import { drag, expect, middleOf, onPicture, painted, settled, shown, test } from './fixture';
 
 type Numbers = readonly (readonly number[])[];
 interface Outline {
@@ -153,17 +153,11 @@ test('outlines work in their order, give back, and ride on the picture without m
     await painted(page);
   }
   await page.getByTestId('does-1').selectOption('back');
-  const seen = async (): Promise<string> => (await page.getByTestId('readout').textContent()) ?? '';
   await page.keyboard.press('Escape');
-  const look = async (): Promise<string> => {
-    const at = await onPicture(page, 310, 190);
-    await page.mouse.move(at[0] + 3, at[1]);
-    await page.mouse.move(...at);
-    return /R (\d+) G (\d+) B (\d+)/.exec(await seen())?.[0] ?? '';
-  };
-  await expect.poll(look).toBe('R 230 G 200 B 60');
+  const look = async (): Promise<string> => (await shown(page, 310, 190)).join(' ');
+  await expect.poll(look).toBe('230 200 60');
   await page.getByRole('button', { name: 'Holdout 2 earlier' }).click();
-  await expect.poll(look).not.toBe('R 230 G 200 B 60');
+  await expect.poll(look).not.toBe('230 200 60');
   const before = await page.getByTestId('patch-holdout').first().getAttribute('points');
   await page.getByTestId('rides-holdouts-0').selectOption({ label: 'the picture' });
   await expect.poll(async () => (await dressOf(page, world, screen)).holdouts![0]!.onPicture).toBe(true);
@@ -175,19 +169,12 @@ test('outlines work in their order, give back, and ride on the picture without m
 
 test('a region is graded, and a mark painted out from beside it and from another frame', async ({ page, world }) => {
   const screen = await open(page, world, 8);
-  const look = async (x: number, y: number): Promise<number[]> => {
-    const at = await onPicture(page, x, y);
-    await page.mouse.move(at[0] + 3, at[1]);
-    await page.mouse.move(...at);
-    const found = /R (\d+) G (\d+) B (\d+)/.exec((await page.getByTestId('readout').textContent()) ?? '');
-    return found ? found.slice(1).map(Number) : [];
-  };
-  const [was] = [await look(100, 100)];
+  const was = await shown(page, 100, 100);
   await page.getByTestId('draw-grade').click();
   await stroke(page, [100, 100], 30, 30);
   await page.getByTestId('grade-0-gain-typed').fill('0.2');
   await page.getByTestId('grade-0-gain-typed').press('Enter');
-  await expect.poll(async () => (await look(100, 100))[1]!).toBeLessThan(0.7 * was![1]!);
+  await expect.poll(async () => (await shown(page, 100, 100))[1]!).toBeLessThan(0.7 * was[1]!);
   await page.keyboard.press('Escape');
 
   await page.getByTestId('draw-paint-out').click();
@@ -206,5 +193,5 @@ test('a region is graded, and a mark painted out from beside it and from another
   expect(retouches!.map((r) => r.kind)).toEqual(['grade', 'paint-out']);
   expect(retouches![1]).toMatchObject({ from: 'frame', frame: 20 });
   await page.getByRole('button', { name: 'Delete retouch 1' }).click();
-  await expect.poll(() => look(100, 100)).toEqual(was);
+  await expect.poll(() => shown(page, 100, 100)).toEqual(was);
 });

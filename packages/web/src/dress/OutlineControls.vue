@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What every outline of a dress has: what it rides on, corners or curves, and the softness of the taken point. */
-import { withCurves } from '@yarlop/core/dress/shape/outline-by-hand';
+import { isCurved, withCurves } from '@yarlop/core/dress/shape/outline-by-hand';
 import type { RidingOutline } from '@yarlop/core/dress/shape/outline-matte';
 import { computed } from 'vue';
 import type { Riding } from '../edits/use-outlines';
@@ -32,10 +32,6 @@ function rideOn(value: string): void {
   outlines.rideOn(props.of, next);
 }
 
-const isCurved = computed(() => {
-  const { handles, smooth } = props.outline;
-  return handles ? handles.some((h) => h.some((v) => v !== 0)) : (smooth ?? false);
-});
 function curve(isOn: boolean): void {
   outlines.change(isOn ? 'Curve outline' : 'Straighten outline', props.of, (o) => {
     const { points, handles, keys } = withCurves(o, isOn);
@@ -65,7 +61,7 @@ function soften(i: number, value: number): void {
     <span>points</span>
     <span class="d-flex gap-2 align-items-center">
       <BFormCheckbox
-        :model-value="isCurved"
+        :model-value="isCurved(outline)"
         title="Curves with handles through all points, or corners; a point alone: take it and press 7"
         :data-test="`curved-${of.part}-${of.index}`"
         @update:model-value="curve(Boolean($event))"

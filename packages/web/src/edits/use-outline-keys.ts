@@ -26,7 +26,7 @@ function aside({ toPicture }: OutlineHere, p: Point, [dx, dy]: Point): Point {
   return mapPoint(inverse(toPicture), [x + dx, y + dy]);
 }
 
-/** Px of the picture a px of the outline's plane, at its middle. */
+/** Px of the picture a px of the outline's plane, at its first point. */
 function scaleOf(at: OutlineHere): number {
   const [p] = at.shape.points;
   return distance(mapPoint(at.toPicture, p!), mapPoint(at.toPicture, [p![0] + 1, p![1]]));

@@ -3,7 +3,7 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform } from '../commands/use-commands';
 import BenchSection from '../bench/BenchSection.vue';
 import { computed } from 'vue';
-import { isCurvedAt, withCurves, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
+import { isCurved, withCurves, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
 import type { Outline } from '@yarlop/core/follow/outline/outlines';
 import { shapeOn } from '@yarlop/core/follow/outline/outlines';
 import { withOutlineOf } from '../edits/copy-settings';
@@ -44,10 +44,6 @@ function keyHere(i: number): void {
   const outline = p as Outline;
   edit('Key patch', i, withShapeOn(outline, f, reference, shapeOn(outline, f, reference)) as Partial<Patch>);
 }
-const isCurved = (p: Patch): boolean => {
-  const outline = p as Outline;
-  return outline.handles ? outline.points.some((_, i) => isCurvedAt(outline, i)) : (p.smooth ?? false);
-};
 /** What is led by handles gets or loses them; else the curve goes through its points by itself. */
 function curve(i: number, isOn: boolean): void {
   const p = patches.value[i]!;
@@ -89,7 +85,7 @@ const solvedHere = computed(() => onReference.value || (track.value?.frames.has(
         <div class="row-head">
           <span>{{ i + 1 }} {{ p.kind === 'follow' ? 'Follow' : 'Ignore' }}</span>
           <BFormCheckbox
-            :model-value="isCurved(p)"
+            :model-value="isCurved(p as Outline)"
             title="A smooth curve through the points instead of straight sides"
             :data-test="`patch-smooth-${i}`"
             @update:model-value="curve(i, Boolean($event))"

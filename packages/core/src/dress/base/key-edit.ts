@@ -147,7 +147,7 @@ function withMembers<T>(root: T, chosen: readonly ChosenKey[], members: Omit<Fra
   );
 }
 
-/** Keys with another way on to the next one; shapes have but one way. */
+/** Keys of numbers with another way on to the next one; shapes go on as they did. */
 export function easedKeys<T>(root: T, chosen: readonly ChosenKey[], ease: Ease): T {
   return withMembers(root, chosen, { ease });
 }

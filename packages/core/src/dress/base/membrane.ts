@@ -5,6 +5,20 @@ import { fillIn } from './fill-in';
 const ROUNDS = 60;
 /** By which a round goes beyond the mean of the four neighbours. Successive over-relaxation, common practice; by trial. */
 const OVER = 1.7;
+
+/** Of each place its neighbours to the left, right, above and below; at the picture's border the place itself. */
+function neighbours(places: readonly number[], width: number, height: number): Int32Array {
+  const out = new Int32Array(4 * places.length);
+  for (const [n, i] of places.entries()) {
+    const x = i % width;
+    out[4 * n] = x > 0 ? i - 1 : i;
+    out[4 * n + 1] = x < width - 1 ? i + 1 : i;
+    out[4 * n + 2] = i >= width ? i - width : i;
+    out[4 * n + 3] = i < width * (height - 1) ? i + width : i;
+  }
+  return out;
+}
+
 /**
  * Closes holes by the smoothest surface that meets what surrounds them: the membrane of Laplace's equation, relaxed from
  * a coarse filling. Added to another picture's values it makes that picture meet the surroundings. Source: P. Perez, M.
@@ -15,17 +29,13 @@ export function membrane(data: Float32Array, known: Float32Array, width: number,
   fillIn(data, known, width, height);
   const holes: number[] = [];
   for (let i = 0; i < known.length; i++) if (known[i] === 0) holes.push(i);
+  const beside = neighbours(holes, width, height);
   for (let round = 0; round < ROUNDS; round++)
-    for (const i of holes) {
-      const x = i % width;
-      const beside = [x > 0 ? i - 1 : i, x < width - 1 ? i + 1 : i];
-      const above = [i >= width ? i - width : i, i < width * (height - 1) ? i + width : i];
+    for (let n = 0; n < holes.length; n++)
       for (let c = 0; c < 3; c++) {
-        const own = data[i * 3 + c]!;
+        const i = holes[n]! * 3 + c;
         let mean = 0;
-        for (const k of beside) mean += data[k * 3 + c]! / 4;
-        for (const k of above) mean += data[k * 3 + c]! / 4;
-        data[i * 3 + c] = own + OVER * (mean - own);
+        for (let k = 4 * n; k < 4 * n + 4; k++) mean += data[beside[k]! * 3 + c]! / 4;
+        data[i] = data[i]! + OVER * (mean - data[i]!);
       }
-    }
 }

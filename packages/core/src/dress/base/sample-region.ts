@@ -1,7 +1,7 @@
 /** Light of one region seen through a homography from another. */
 import { clamp } from '../../clamp';
 import type { Matrix3 } from '../../geometry/matrix3';
-import type { Region } from '../base/region';
+import type { Region } from './region';
 
 /**
  * Weights of four neighbours at a share of the way between the inner two; they keep what lies on a whole px. Source: R.

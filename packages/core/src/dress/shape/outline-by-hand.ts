@@ -145,10 +145,10 @@ export function withHandleAt(shape: Shape, point: number, side: HandleSide, at: 
 }
 
 /** One point as a corner, or with the curve passing evenly through it; in every shape of the outline. */
-export function withCurveAt<T extends Outline>(outline: T, point: number, isCurved: boolean): T {
+export function withCurveAt<T extends Outline>(outline: T, point: number, isOn: boolean): T {
   return reshaped(ledByHandles(outline), (shape) => ({
     points: shape.points,
-    handles: handlesOf(shape).with(point, isCurved ? evenHandles(shape.points, point) : NO_HANDLES),
+    handles: handlesOf(shape).with(point, isOn ? evenHandles(shape.points, point) : NO_HANDLES),
   }));
 }
 
@@ -157,12 +157,17 @@ export function isCurvedAt(shape: Shape, point: number): boolean {
   return !isCorner(handlesOf(shape)[point]!);
 }
 
+/** Whether any of it is curved. */
+export function isCurved(outline: Outline): boolean {
+  return outline.handles ? outline.points.some((_, i) => isCurvedAt(outline, i)) : (outline.smooth ?? false);
+}
+
 /** Every point as a corner, or as part of a curve; in every shape. */
-export function withCurves<T extends Outline>(outline: T, isCurved: boolean): T {
+export function withCurves<T extends Outline>(outline: T, isOn: boolean): T {
   const { smooth: _smooth, ...rest } = outline;
   return reshaped(rest as T, ({ points }) => ({
     points,
-    handles: points.map((_, i) => (isCurved ? evenHandles(points, i) : NO_HANDLES)),
+    handles: points.map((_, i) => (isOn ? evenHandles(points, i) : NO_HANDLES)),
   }));
 }
 
