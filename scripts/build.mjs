@@ -36,6 +36,7 @@ const PROGRAMS = {
   'demo-planes': 'packages/demo/src/planes/main.ts',
   'bench-camera': 'packages/cli/src/bench-camera.ts',
   'bench-dress': 'packages/demo/src/planes/bench-dress.ts',
+  'bench-front': 'packages/cli/src/bench-front.ts',
   'bench-propose': 'packages/demo/src/planes/bench-propose.ts',
 };
 

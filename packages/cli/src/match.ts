@@ -61,6 +61,7 @@ export async function matchCommand(path: string, options: MatchOptions): Promise
       screen,
       places: new Map(own.frames.map((f) => [f.frame, f])),
       shutter: null,
+      lens: own.lens ?? 0,
       from: 0,
       count: probe.frameCount,
     });

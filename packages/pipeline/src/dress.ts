@@ -192,6 +192,8 @@ export interface MeasureJob {
   readonly screen: ScreenFile;
   readonly places: ReadonlyMap<number, Place>;
   readonly shutter: number | null;
+  /** radial term of the lens, on half the picture's width; 0 where it bows nothing */
+  readonly lens: number;
   readonly from: number;
   readonly count: number;
 }
@@ -205,6 +207,7 @@ export async function* measureDress(job: MeasureJob): AsyncGenerator<number, Pro
   const aspect = slotAspect(screen.pin);
   const every = Math.max(1, Math.floor(count / LOOKS));
   const share = job.shutter ?? COMMON_SHUTTER;
+  const lens = job.lens === 0 ? null : { radial: job.lens, width: probe.width, height: probe.height };
   let measure: DressMeasure | null = null;
   let frame = from;
   for await (const picture of decodeRgb(job.plate, probe, { from, count, seekable: job.seekable })) {
@@ -219,7 +222,8 @@ export async function* measureDress(job: MeasureJob): AsyncGenerator<number, Pro
             (k) => ((after ?? here).corners[i]![k]! - (before ?? here).corners[i]![k]!) / (before && after ? 2 : 1),
           ) as unknown as Point,
       );
-      const sample = { frame, picture, corners: here.corners, moves: smearOf(here.corners, velocity, share).inFrame };
+      const { inFrame } = smearOf(here.corners, velocity, share);
+      const sample = { frame, picture, corners: here.corners, moves: inFrame, lens };
       measure.glance(sample);
       if ((frame - from) % every === 0 || frame === screen.referenceFrame) measure.look(sample);
     }

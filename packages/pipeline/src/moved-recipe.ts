@@ -136,10 +136,23 @@ function movedSpot(s: Spot, { offset, scale }: PlateChange, frames: Frames): Spo
   } as Spot;
 }
 
+/** A holdout, of which only what was found frame by frame is looked at. */
+interface MovedHoldout {
+  readonly found?: { readonly from: number; readonly masks: readonly string[] };
+}
+
+/** What was found before the new plate's first frame is gone; one mask is left where all of it is. */
+function cutFound(h: MovedHoldout): MovedHoldout {
+  if (!h.found) return h;
+  const masks = h.found.masks.slice(Math.max(0, -h.found.from));
+  return { ...h, found: { ...h.found, from: Math.max(0, h.found.from), masks: masks.length > 0 ? masks : [''] } };
+}
+
 /** What was measured frame by frame, and the grain's size, for the new plate. @param before the recipe for the old one */
 function movedDress(out: ScreenFile, before: ScreenFile, scale: number): ScreenFile['dress'] {
   const dress = out.dress!;
-  const { levels, softness, grain } = dress as {
+  const { levels, softness, grain, holdouts } = dress as {
+    holdouts?: readonly MovedHoldout[];
     levels?: { measured?: PerFrame };
     softness?: { measured?: PerFrame };
     grain?: { measured?: { size: number } };
@@ -152,6 +165,7 @@ function movedDress(out: ScreenFile, before: ScreenFile, scale: number): ScreenF
     ...(grain?.measured
       ? { grain: { ...grain, measured: { ...grain.measured, size: Math.min(MOST_GRAIN, size * scale) } } }
       : {}),
+    ...(holdouts ? { holdouts: holdouts.map(cutFound) } : {}),
   };
   return parts as ScreenFile['dress'];
 }

@@ -16,6 +16,7 @@ export async function runMatch(task: MatchTask, line: Line): Promise<Outcome> {
       screen: task.recipe,
       places: new Map(task.places.map((p) => [p.frame, p])),
       shutter: task.shutter,
+      lens: task.lens,
       from: task.from,
       count: task.to - task.from + 1,
     });

@@ -148,6 +148,8 @@ export interface MatchTask {
   readonly recipe: ScreenFile;
   readonly places: readonly (Place & { readonly frame: number })[];
   readonly shutter: number | null;
+  /** radial term of the lens */
+  readonly lens: number;
   readonly from: number;
   readonly to: number;
 }

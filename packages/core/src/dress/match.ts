@@ -3,6 +3,7 @@
  * it proposes parts of a dress, each with what was measured, to be taken or refused one by one.
  */
 import { unitSquareToQuad } from '../geometry/homography';
+import type { Lens } from '../geometry/lens';
 import type { Point } from '../geometry/point';
 import { boundsOf, insidePolygon } from '../geometry/polygon';
 import type { Quad } from '../geometry/quad';
@@ -11,6 +12,7 @@ import { luminance } from '../image/luminance';
 import { median, quantile } from '../statistics';
 import { cornerRadii } from './shape/corner-radius';
 import { edgeSpread } from './light/edge-spread';
+import { FrontSearch } from './front/front-search';
 import { glassLight } from './light/glare';
 import type { MeasuredGrain } from './light/grain';
 import { measureGrain } from './light/grain';
@@ -31,6 +33,8 @@ export interface Sample {
   readonly corners: Quad;
   /** px that a point moves while the shutter is open */
   readonly moves?: (at: Point) => Point;
+  /** that bows the picture */
+  readonly lens?: Lens | null;
 }
 
 const MATCH = {
@@ -67,6 +71,7 @@ export class DressMeasure {
   private readonly decode: Float32Array;
   private readonly columns: number;
   private readonly rows: number;
+  private readonly fronts: FrontSearch;
 
   constructor(
     private readonly max: number,
@@ -74,16 +79,18 @@ export class DressMeasure {
     private readonly aspect: number,
     private readonly referenceFrame: number,
   ) {
+    this.fronts = new FrontSearch(aspect);
     this.decode = decodingTable(max, transfer);
     this.columns = aspect >= 1 ? MATCH.cells : Math.max(4, Math.round(MATCH.cells * aspect));
     this.rows = aspect >= 1 ? Math.max(4, Math.round(MATCH.cells / aspect)) : MATCH.cells;
   }
 
   /**
-   * How a frame's light differs from the one before, for its flicker: cheap enough for every frame, which come in
-   * order.
+   * How a frame's light differs from the one before, for its flicker, and what stands before the Screen: cheap enough for
+   * every frame, which come in order.
    */
-  glance({ frame, picture, corners }: Sample): void {
+  glance({ frame, picture, corners, lens = null }: Sample): void {
+    this.fronts.see(frame, picture, corners, lens);
     const step = Math.max(2, Math.round(Math.sqrt((picture.width * picture.height) / MATCH.glances)));
     const grid = new Float32Array(Math.ceil(picture.width / step) * Math.ceil(picture.height / step));
     const ratios: [number[], number[]] = [[], []];
@@ -249,6 +256,7 @@ export class DressMeasure {
     const shown = CURVES[this.transfer].encode;
     const own = cells.length > 0 ? glassLight(cells, columns, rows) : null;
     const colour = [0, 1, 2].map((c) => median(inside.map((p) => p[c]!))) as unknown as Rgb;
+    const kind = screenKind({ own, moments: cells, colour, shown });
     return {
       max: this.max,
       decode: this.decode,
@@ -269,7 +277,9 @@ export class DressMeasure {
       shutter,
       own,
       colour,
-      kind: screenKind({ own, moments: cells, colour, shown }),
+      kind,
+      // What stands before a screen of one colour is told by that.
+      fronts: kind === 'keyed' ? null : this.fronts.found(),
     };
   }
 }

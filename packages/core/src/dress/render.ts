@@ -3,73 +3,41 @@
  * in scene-linear light, touches only the region that a Screen reaches, and leaves every pixel that nothing changes
  * bit-exact.
  */
-import { scaling } from '../geometry/matrix3';
-import { mapQuad } from '../geometry/quad';
 import type { Quad } from '../geometry/quad';
-import { quadToQuad } from '../geometry/homography';
 import type { Raster } from '../image/image';
 import { maxOf } from '../image/image';
-import { addLights } from './light/added-light';
 import type { ComposeTask } from './layer/compose';
 import { compose, composeElement, composePass } from './layer/compose';
-import { applyLook, lookAt } from './light/display-look';
-import { drawElement, sizesNeeded } from './element/element';
+import { sizesNeeded } from './element/element';
 import type { FillPyramid } from './fill/fill-pyramid';
-import { addGlare, glareOn, glassWith } from './light/glare';
 import { grainField, grainRoom } from './light/grain';
-import type { HoldoutTask } from './holdout/holdout';
-import { matteOf } from './holdout/holdout';
 import type { Layer, RenderOptions } from './layer/layer';
 import { isPass } from './layer/layer';
-import { alphaOf, carryEdge, coverOf, keptLight, shownOf } from './layer/layer-edge';
-import { fillMarks, holdoutTask } from './layer/layer-holdouts';
+import { carryUnder, keptLight } from './layer/layer-edge';
+import { bringForward } from './layer/layer-fronts';
+import { fillMarks } from './layer/layer-holdouts';
 import type { LayerPlan } from './layer/layer-plan';
 import { planLayer } from './layer/layer-plan';
 import { firstRetouches, lastRetouches, layRetouch, retouched } from './layer/layer-retouch';
-import { applyLevels, levelsAt } from './colour/levels';
-import { smear } from './shape/motion-blur';
-import { slotAspect } from './shape/placement';
 import type { Region } from './base/region';
 import { hullOf } from './base/region';
-import { meanLight, meanOf, tablesFor, valuesOfRegion } from './fill/region-light';
+import { meanOf, tablesFor, valuesOfRegion } from './fill/region-light';
 import { continueInwards } from './shape/rim';
-import { blurReach, defocus } from './shape/softness';
+import { blurReach } from './shape/softness';
 import { takeSpill } from './light/spill';
 import { CURVES } from './colour/transfer';
-import type { UnmixTask } from './light/unmix';
-import { glassAlone, unmixEdge } from './light/unmix';
-import { outlineCover } from './shape/outline-matte';
+import { unmixEdge } from './light/unmix';
 import type { Workroom } from './element/workroom';
 import { workroom } from './element/workroom';
 import { wrapLight } from './light/wrap-light';
+import type { Laid, Work } from './layer/lay-fill';
+import { layFill } from './layer/lay-fill';
 
 export type { Layer, PlaneOn, RenderOptions, Show } from './layer/layer';
 export { isPass } from './layer/layer';
 
 /** Rectangle of whole pixels that a render may have changed. */
 export type Touched = Region;
-
-/** A layer at work: its plan, the pictures it reads and writes, and the light of the plate where it lies. */
-interface Work {
-  readonly p: LayerPlan;
-  readonly plate: Raster;
-  readonly target: Raster;
-  readonly room: Workroom;
-  /** RGB of the region, scene-linear */
-  readonly seen: Float32Array;
-}
-
-/** The fill in its plane with the glass's light on it, and what the steps after it have to know. */
-interface Laid {
-  /** RGBA of the region, scene-linear, premultiplied */
-  readonly element: Float32Array;
-  /** before the glass's light came on it, where a pass is asked for */
-  readonly dry: Float32Array | null;
-  /** how the plate's edge is unmixed; null where it is left mixed */
-  readonly apart: UnmixTask | null;
-  readonly holding: HoldoutTask | null;
-  readonly matte: Float32Array | null;
-}
 
 function roomFor(p: LayerPlan, isApart: boolean): Workroom {
   const { region, drawn, blur, grain, soften } = p;
@@ -89,81 +57,13 @@ function lightOf(picture: Raster, { region, transfer }: LayerPlan, out: Float32A
   return valuesOfRegion(picture, region, tablesFor(maxOf(picture), transfer).decode, CURVES[transfer].decode, out);
 }
 
-/** The fill as the display shows it, as soft and smeared as the plate. */
-function drawnElement({ p, plate, room, seen }: Work): Float32Array {
-  const { region, drawn, dress, blur, laid } = p;
-  drawElement(drawn, region, room.element);
-  const look = lookAt(dress.look, p.frame, p.frameRate);
-  if (look) applyLook(room.element, region, laid.corners, look, plate, drawn.aspect, meanLight(seen));
-  defocus(room.element, region.width, region.height, 4, blur.sigma, blur.shape);
-  return smear(room.element, region, laid.corners, p.path, room.spare);
-}
-
-/** Levels and lights of the dress on the element, in place. */
-function lit({ region, dress, frame, frameRate, layer, pin, pixel }: LayerPlan, element: Float32Array): void {
-  if (dress.levels) applyLevels(element, levelsAt(dress.levels, frame, frameRate));
-  if (!dress.lights) return;
-  const aspect = slotAspect(pin, dress.placement);
-  addLights(element, region, dress.lights, frame, layer.corners, mapQuad(scaling(pixel), pin), aspect);
-}
-
-/** Ends a fill that is laid on the plate at its outline, in place. */
-function cutOff({ dress, region, path, laid, scale }: LayerPlan, element: Float32Array): void {
-  const { lay, cut } = dress.placement ?? {};
-  if (lay !== 'plate' || !cut) return;
-  const planes = path.map((q) => quadToQuad(laid.pin, q));
-  const cover = outlineCover(region, cut, null, planes, scale);
-  for (let i = 0; i < cover.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= Math.min(1, cover[i]!);
-}
-
-/** Lays the glass's light on the element, in place. @returns what the glass shows by itself, for what is unmixed there */
-function lightGlass({ p, seen, room }: Work, element: Float32Array, cover: Float32Array | null): UnmixTask['glass'] {
-  if (!p.glare || !cover) return null;
-  const { region, layer, soften } = p;
-  const { own, keep } = p.glare;
-  const { corners } = layer;
-  const glare = glareOn(seen, { region, corners, own, sigma: soften, cover }, room.glare);
-  addGlare(element, glare, keep);
-  return glassWith(glare, { corners, own });
-}
-
-/** @param edges how the plate is unmixed, where it is, so that a keyed screen is looked at without its bezel */
-function holdoutsOf({ p, plate, seen }: Work, edges: UnmixTask | null): HoldoutTask | null {
-  if (!p.dress.holdouts?.length) return null;
-  const alone = edges?.isEven ? seen.slice() : null;
-  if (alone) glassAlone(alone, edges!);
-  return holdoutTask(plate, p, alone);
-}
-
-const isKeyed = ({ holdouts }: LayerPlan['dress']): boolean =>
-  holdouts?.some((h) => h.kind === 'key' && !h.off) ?? false;
-
-/** Draws the fill, gives it the glass's light, and holds out what stays in front. */
-function layFill(w: Work): Laid {
-  const { p } = w;
-  const { region, dress } = p;
-  const element = drawnElement(w);
-  // Before anything makes the fill let the old screen through.
-  const cover = dress.rim?.on || p.glare ? coverOf(p, element) : null;
-  lit(p, element);
-  const dry = isPass(p.show) ? element.slice() : null;
-  const filled = cover && alphaOf(element);
-  const glass = lightGlass(w, element, cover);
-  const edges: UnmixTask | null = cover && { region, cover, glass, isEven: isKeyed(dress), shows: null };
-  const holding = holdoutsOf(w, edges);
-  const matte = holding && matteOf(dress.holdouts!, holding);
-  cutOff(p, element);
-  const apart = edges && { ...edges, shows: shownOf(edges.cover, filled!, matte) };
-  if (matte) for (let i = 0; i < matte.length; i++) for (let c = 0; c < 4; c++) element[i * 4 + c]! *= matte[i]!;
-  return { element, dry, apart, holding, matte };
-}
-
 /**
  * Takes the old screen's marks, rim and hue out of the plate's light, in place.
  * @param marks drawn on a keyed screen are closed too
  * @returns whether there were any
  */
-function clean(own: Float32Array, { p }: Work, { apart, holding, matte }: Laid, marks: boolean): boolean {
+function clean(own: Float32Array, { p }: Work, laid: Laid, marks: boolean): boolean {
+  const { apart, holding, matte, fronts, filled } = laid;
   const { region, spill, layer } = p;
   const closed = marks && holding !== null && fillMarks(own, p.dress.holdouts!, holding);
   const unmixed = apart !== null && unmixEdge(own, apart);
@@ -181,7 +81,8 @@ function clean(own: Float32Array, { p }: Work, { apart, holding, matte }: Laid, 
       meanOf(layer.fill),
       spill,
     );
-  return taken || closed || unmixed || continued;
+  const isForward = filled !== null && bringForward(own, region, fronts, filled);
+  return taken || closed || unmixed || continued || isForward;
 }
 
 /** Turns the element and what it covers into the picture of a matte: white where the fill shows. */
@@ -215,11 +116,19 @@ function composeTask({ p, plate, room }: Work, element: Float32Array, under: Flo
   };
 }
 
+/** An element that is delivered alone comes out right over the plate as it came: it carries what is changed under it. */
+function carryClean({ p, seen }: Work, { element, apart, fronts, filled }: Laid): void {
+  const own = seen.slice();
+  const isUnmixed = apart !== null && unmixEdge(own, apart);
+  const isForward = filled !== null && bringForward(own, p.region, fronts, filled);
+  if (isUnmixed || isForward) carryUnder(element, seen, own);
+}
+
 /** Lays the element over the plate, as it is asked for, into the target. */
 function layOver(w: Work, laid: Laid): void {
-  const { p, target, seen } = w;
+  const { p, target } = w;
   const { show } = p;
-  const { element, dry, apart, matte } = laid;
+  const { element, dry, matte } = laid;
   const { wrap, wrapReach } = p.drawn.edge;
   const under = underOf(w);
   const came = isPass(show) ? under.slice() : null;
@@ -234,7 +143,7 @@ function layOver(w: Work, laid: Laid): void {
     const light = p.glare ? keptLight(element, dry) : null;
     composePass(task, { pass: show, plate: came, clean: own, light, matte }, target);
   } else if (show === 'element') {
-    if (apart) carryEdge(element, seen, apart);
+    carryClean(w, laid);
     composeElement(task, target);
   } else compose({ ...task, changed: isClean || show === 'matte' }, target);
 }

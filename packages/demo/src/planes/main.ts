@@ -1,7 +1,7 @@
 /**
  * `npm run demo:planes -- --shot NAME`: draws the shots built of flat things into packages/demo/assets with the exact
  * truth beside them. Options: --shot NAME (all when left out), --width W, --frames N, --out FOLDER, --still N (a PNG),
- * --least S.
+ * --least S, --mattes N,N (PNGs of how far something stands before the Screen, in code values of light: 255 wholly).
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -15,6 +15,7 @@ import { ROOMS, trueCamera } from './rooms';
 import { thrown } from './thrown';
 import type { DemoShot } from './shots';
 import { ON_DEMAND, SHOTS, cornersAt } from './shots';
+import { mattesOf } from './mattes';
 import { pathLength, renderFrame, visibleShare } from './stage';
 
 const NAMED = { ...SHOTS, ...ON_DEMAND, ...ROOMS };
@@ -84,6 +85,15 @@ function writeTruth(shot: DemoShot, name: string, out: string): void {
   }
 }
 
+/** How far something stands before the first Screen, an 8-bit PNG a frame. */
+async function writeMattes(shot: DemoShot, name: string, frames: readonly number[], out: string): Promise<void> {
+  const { width, height } = shot.set;
+  for (const n of frames)
+    await sharp(mattesOf(shot, n), { raw: { width, height, channels: 1 } })
+      .png()
+      .toFile(join(out, `${name}.matte-${n}.png`));
+}
+
 async function renderClip(
   name: string,
   width: number,
@@ -144,6 +154,7 @@ if (isMainThread) {
       out: { type: 'string', default: 'packages/demo/assets' },
       still: { type: 'string' },
       least: { type: 'string', default: '6' },
+      mattes: { type: 'string' },
       'truth-only': { type: 'boolean' },
     },
   });
@@ -151,7 +162,10 @@ if (isMainThread) {
   const frames = values.frames ? Number(values.frames) : undefined;
   const least = Number(values.least);
   for (const name of values.shot ? values.shot.split(',') : Object.keys(SHOTS)) {
-    if (values.still) {
+    if (values.mattes) {
+      mkdirSync(values.out, { recursive: true });
+      await writeMattes(await make({ name, width, frames }), name, values.mattes.split(',').map(Number), values.out);
+    } else if (values.still) {
       const shot = await make({ name, width, frames });
       for (const n of values.still.split(',').map(Number))
         await sharp(renderFrame(shot.set, n, shot.screens[0]!.place, least), {

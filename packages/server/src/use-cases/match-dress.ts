@@ -39,6 +39,7 @@ export async function matchDress(c: Context, screenId: number, res: Response): P
       recipe: screen.recipe,
       places,
       shutter: track.shutter?.share ?? null,
+      lens: track.lens ?? 0,
       from: first,
       to: last,
     },

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 /** What passes in front of the Screen: by its colour, by what differs from the dark glass, or by outline. */
 import type { Holdout } from '@yarlop/core/dress/holdout/holdout';
-import { computed } from 'vue';
+import { coverOf } from '@yarlop/core/dress/front/found-cover';
+import { computed, ref } from 'vue';
+import { sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { setWords } from './part-words';
 import { codeValues, cssColour } from '../shared/format';
@@ -13,11 +15,18 @@ import { useShot } from '../stores/shot';
 import { holdoutOf } from '../edits/carried-outline';
 import { useDressList } from '../edits/use-dress-list';
 import { controlOf, useDress } from '../edits/use-dress';
+import { matched, useMeasuring } from '../edits/use-match';
+import MeasureProgress from './MeasureProgress.vue';
 import ListedRow from './ListedRow.vue';
 import OutlineControls from './OutlineControls.vue';
 import type { Recipe } from '../types';
 
-const NAMES = { key: "the screen's colour", difference: 'differs from the glass', outline: 'outline' } as const;
+const NAMES = {
+  key: "the screen's colour",
+  difference: 'differs from the glass',
+  outline: 'outline',
+  found: 'found in the plate',
+} as const;
 const { dress } = useDress();
 const { list, change, add, row, on } = useDressList('holdouts');
 const view = useView();
@@ -27,6 +36,34 @@ const carried = computed(() => store.screens.filter((s) => s.recipe.carried && s
 function holdOut(recipe: Recipe): void {
   const holdout = holdoutOf(recipe);
   if (holdout) add(holdout);
+}
+/** On which frames something was found, and how much it covers. */
+function foundOn(h: Extract<Holdout, { kind: 'found' }>): string {
+  const { frames, from, to, most } = coverOf(h.found);
+  const first = store.shot?.probe.firstFrame ?? 0;
+  return `on ${frames} frames, ${from + first} to ${to + first}; at most ${Math.max(1, Math.round(100 * most))} % of the glass`;
+}
+const NOTHING_FOUND = 'Nothing was found that passes before this Screen; draw an outline where something does.';
+const { running, measure } = useMeasuring();
+let stop = new AbortController();
+const said = ref('');
+/** Looks the plate through for what stands in front; nothing else of the dress is changed. */
+async function find(): Promise<void> {
+  const s = store.chosen;
+  if (!s) return;
+  said.value = '';
+  stop = new AbortController();
+  await store.save();
+  try {
+    const proposals = await measure(s, stop);
+    const found = proposals?.filter((p) => p.recipe.holdouts?.some((h) => h.kind === 'found')) ?? [];
+    const now = store.screens.find((x) => x.id === s.id);
+    if (found.length > 0 && now)
+      store.edit('Find what stands in front', matched(now.recipe, found), now.recipe, now.id);
+    else if (proposals) said.value = NOTHING_FOUND;
+  } catch (e) {
+    said.value = sentence(e);
+  }
 }
 /** A place of the plate is clicked; its colour begins a key, or joins one. */
 function sample(i: number | null): void {
@@ -62,6 +99,7 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
         :solid="h.solid"
         @put="(part, final) => change(i, part, 'Set key', final)"
       />
+      <p v-if="h.kind === 'found'" class="dim mb-1" :data-test="`found-${i}`">{{ foundOn(h) }}</p>
       <template v-if="h.kind === 'difference'">
         <label class="handle"
           ><span>gone above</span
@@ -160,7 +198,17 @@ const control = (h: Holdout, i: number, field: 'softness' | 'grow') =>
         >
       </div>
     </div>
+    <MeasureProgress v-if="running" v-bind="running" @stop="stop.abort()" />
+    <p v-if="said" class="weak mb-1" role="status" data-test="nothing-in-front">{{ said }}</p>
     <div class="d-flex gap-1 flex-wrap">
+      <BButton
+        variant="outline-secondary"
+        :disabled="!!running"
+        title="Look the plate through for what passes before the Screen: fingers, hands, people. Keyed screens are held out by their colour"
+        data-test="holdout-find"
+        @click="find"
+        >Find in the plate</BButton
+      >
       <BButton
         variant="outline-secondary"
         title="Click the screen's colour in the picture; whatever has another colour stays in front"

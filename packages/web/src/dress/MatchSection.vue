@@ -8,10 +8,9 @@ import { sentenceOf } from '../commands/catalogue';
 import { isReady, perform, provideCommand } from '../commands/use-commands';
 import { forAll } from '../shared/for-all';
 import { useShot } from '../stores/shot';
-import type { Screen } from '../types';
 import { useDress } from '../edits/use-dress';
-import type { Progress } from '../edits/use-match';
-import { matched, measured } from '../edits/use-match';
+import { matched, useMeasuring } from '../edits/use-match';
+import MeasureProgress from './MeasureProgress.vue';
 
 const NAMES: Readonly<Record<Proposal['part'], string>> = {
   levels: 'Black and white',
@@ -26,7 +25,8 @@ const NAMES: Readonly<Record<Proposal['part'], string>> = {
 };
 const store = useShot();
 const { recipe } = useDress();
-const run = ref<(Progress & { readonly stop: AbortController; readonly name: string }) | null>(null);
+const { running: run, measure } = useMeasuring();
+let stop = new AbortController();
 const list = ref<readonly Proposal[]>([]);
 const used = ref<boolean[]>([]);
 const problem = ref('');
@@ -37,26 +37,14 @@ watch(
   () => (list.value = []),
 );
 
-/** Measures one Screen with its progress shown. @returns null where it was stopped */
-async function measureOne(s: Screen, stop: AbortController): Promise<readonly Proposal[] | null> {
-  if (stop.signal.aborted) return null;
-  run.value = { done: 0, total: 0, stop, name: s.recipe.name };
-  try {
-    return await measured(s.id, stop.signal, (p) => run.value && (run.value = { ...run.value, ...p }));
-  } catch (e) {
-    if (stop.signal.aborted) return null;
-    throw e;
-  } finally {
-    run.value = null;
-  }
-}
 async function match(): Promise<void> {
   const s = store.chosen;
   if (!s) return;
   problem.value = '';
   await store.save();
   try {
-    const proposals = await measureOne(s, new AbortController());
+    stop = new AbortController();
+    const proposals = await measure(s, stop);
     if (!proposals || store.chosenId !== s.id) return;
     list.value = proposals;
     used.value = proposals.map(() => true);
@@ -68,9 +56,9 @@ async function match(): Promise<void> {
 async function matchScreens(): Promise<void> {
   list.value = [];
   await store.save();
-  const stop = new AbortController();
+  stop = new AbortController();
   problem.value = await forAll(filled.value, async (s) => {
-    const proposals = await measureOne(s, stop);
+    const proposals = await measure(s, stop);
     const now = store.screens.find((x) => x.id === s.id);
     if (proposals && now) store.edit('Match the plate', matched(now.recipe, proposals), now.recipe, s.id);
   });
@@ -110,19 +98,7 @@ provideCommand('match-screens', matchScreens, () => !run.value && filled.value.l
       @click="perform('match-screens')"
       >Match all Screens</BButton
     >
-    <div v-if="run">
-      <BProgress :value="run.done" :max="Math.max(1, run.total)" />
-      <div class="d-flex align-items-center mt-1">
-        <span class="dim mono" role="status">{{ run.name }}: {{ run.done }} of {{ run.total || '...' }} frames</span
-        ><BButton
-          variant="outline-secondary"
-          class="ms-auto"
-          title="Stop measuring; nothing is changed"
-          @click="run.stop.abort()"
-          >Stop</BButton
-        >
-      </div>
-    </div>
+    <MeasureProgress v-if="run" v-bind="run" @stop="stop.abort()" />
     <ul v-if="list.length" class="list" data-test="proposals">
       <li v-for="(p, i) in list" :key="p.part">
         <BFormCheckbox v-model="used[i]" title="Take this part, or leave it" :data-test="`take-${p.part}`"

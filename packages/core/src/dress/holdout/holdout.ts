@@ -17,6 +17,8 @@ import { valueAt } from '../base/keys';
 import type { GlassLight } from '../light/glare';
 import { glassLightAt } from '../light/glare';
 import type { Region } from '../base/region';
+import type { Apart } from '../front/front-matte';
+import type { FoundFronts } from '../front/front-search';
 import { gaussianMean } from '../shape/softness';
 
 interface Common {
@@ -56,7 +58,13 @@ export interface OutlineHoldout extends Common, RidingOutline {
   readonly givesBack?: boolean;
 }
 
-export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout;
+/** Found in the plate frame by frame, where the plane does not show what it usually does. */
+export interface FoundHoldout extends Common {
+  readonly kind: 'found';
+  readonly found: FoundFronts;
+}
+
+export type Holdout = KeyHoldout | DifferenceHoldout | OutlineHoldout | FoundHoldout;
 
 /** Chroma of code values: Cb and Cr of ITU-R BT.709-6. */
 function chroma(r: number, g: number, b: number): readonly [number, number] {
@@ -103,6 +111,8 @@ export interface HoldoutTask {
   /** the plate's own curve, for light as it is shown */
   readonly shown: (light: number) => number;
   readonly glass: GlassLight | undefined;
+  /** what was found to stand in front on this frame, told apart from what lies behind it */
+  readonly fronts: ReadonlyMap<FoundHoldout, Apart>;
   /** picture px a plate px */
   readonly pixel: number;
 }
@@ -213,13 +223,24 @@ function outlineMatte(h: OutlineHoldout, t: HoldoutTask): Float32Array {
   return ridingCover(t.region, h, t.frame, at).map((v) => 1 - v);
 }
 
+function foundMatte(h: FoundHoldout, { region, fronts }: HoldoutTask): Float32Array {
+  const out = new Float32Array(region.width * region.height).fill(1);
+  const apart = fronts.get(h);
+  if (!apart) return out;
+  const { part, alpha } = apart;
+  for (let y = 0, k = 0; y < part.height; y++) {
+    let i = (y + part.y - region.y) * region.width + part.x - region.x;
+    for (let x = 0; x < part.width; x++) out[i++] = 1 - alpha[k++]!;
+  }
+  return out;
+}
+
+const MATTES = { key: keyMatte, difference: differenceMatte, outline: outlineMatte, found: foundMatte } as const;
+
 /** How much of the fill one holdout lets show: 0 to 1 per pixel of the region. */
 export function holdoutMatte(h: Holdout, t: HoldoutTask): Float32Array {
   const { width, height } = t.region;
-  let matte: Float32Array;
-  if (h.kind === 'key') matte = keyMatte(h, t);
-  else if (h.kind === 'difference') matte = differenceMatte(h, t);
-  else matte = outlineMatte(h, t);
+  const matte = MATTES[h.kind](h as never, t);
   const soft = t.pixel * valueAt(h.softness, t.frame, 0);
   const grow = t.pixel * valueAt(h.grow, t.frame, 0);
   extend(matte, width, height, Math.abs(grow), grow < 0);

@@ -6,8 +6,6 @@ import type { FillPyramid } from '../fill/fill-pyramid';
 import type { LayerPlan } from './layer-plan';
 import { smear } from '../shape/motion-blur';
 import { defocus } from '../shape/softness';
-import type { UnmixTask } from '../light/unmix';
-import { unmixEdge } from '../light/unmix';
 
 /** A fill without any picture, which only says how much is covered. */
 const BLANK: FillPyramid = [{ width: 1, height: 1, data: Float32Array.of(1, 1, 1, 1) }];
@@ -45,10 +43,11 @@ export function shownOf(cover: Float32Array, fill: Float32Array, matte: Float32A
   return out;
 }
 
-/** Gives the element what the unmixed edge changes of the plate, so that it comes out right over the plate as it came. */
-export function carryEdge(element: Float32Array, seen: Float32Array, edges: UnmixTask): void {
-  const clean = seen.slice();
-  unmixEdge(clean, edges);
+/**
+ * Gives the element what is changed of the plate under it, so that it comes out right over the plate as it came.
+ * @param clean the plate's light as it is to lie under the element
+ */
+export function carryUnder(element: Float32Array, seen: Float32Array, clean: Float32Array): void {
   for (let i = 0, k = 0; k < element.length; i += 3, k += 4)
     if (element[k + 3]! > 0)
       for (let c = 0; c < 3; c++) element[k + c]! += (1 - element[k + 3]!) * (clean[i + c]! - seen[i + c]!);

@@ -4,13 +4,14 @@ import { maxOf } from '../../image/image';
 import { fillIn } from '../base/fill-in';
 import type { Holdout, HoldoutTask } from '../holdout/holdout';
 import { awayFromMarks } from '../holdout/holdout';
+import type { Fronts } from './layer-fronts';
 import type { LayerPlan } from './layer-plan';
 import { planesOf } from './layer';
 import { tablesFor, valuesOfRegion } from '../fill/region-light';
 import { CURVES, shownCurve } from '../colour/transfer';
 
 /** @param alone light of the glass alone, RGB of the region, where the screen is keyed; null to look at the plate */
-export function holdoutTask(plate: Raster, p: LayerPlan, alone: Float32Array | null): HoldoutTask {
+export function holdoutTask(plate: Raster, p: LayerPlan, alone: Float32Array | null, fronts: Fronts): HoldoutTask {
   const { layer, region, frame, transfer, share, pin } = p;
   const { corners, referenceFrame = 0 } = layer;
   const shown = CURVES[shownCurve(transfer)].encode;
@@ -23,6 +24,7 @@ export function holdoutTask(plate: Raster, p: LayerPlan, alone: Float32Array | n
     planeOf: planesOf(layer, pin, share),
     shown,
     glass: p.dress.glare?.measured,
+    fronts,
     pixel: p.pixel,
   };
 }

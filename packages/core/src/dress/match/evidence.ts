@@ -6,6 +6,7 @@ import { quantile } from '../../statistics';
 import type { GlassLight } from '../light/glare';
 import type { MeasuredGrain } from '../light/grain';
 import type { Rgb } from '../colour/levels';
+import type { FoundFronts } from '../front/front-search';
 import type { ScreenKind } from '../holdout/screen-kind';
 import type { Proposal } from './proposal';
 
@@ -50,6 +51,8 @@ export interface MatchEvidence {
   /** that the Screen shows most, code values 0 to 1 */
   readonly colour: Rgb;
   readonly kind: ScreenKind;
+  /** what stands before it; null where nothing does, where it can't be told, and for Screens of one colour */
+  readonly fronts: FoundFronts | null;
 }
 
 /** An estimate of a part of a dress; null where the plate does not tell. */

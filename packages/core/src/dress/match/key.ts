@@ -1,5 +1,6 @@
 /** A Screen of one colour: what stays in front of it, and its light on what is around. */
 import { quantile } from '../../statistics';
+import { coverOf } from '../front/found-cover';
 import { keyStrength } from '../holdout/holdout';
 import type { Rgb } from '../colour/levels';
 import type { MatchEvidence } from './evidence';
@@ -9,10 +10,23 @@ import { round } from './proposal';
 
 const rounded = (colour: Rgb): Rgb => colour.map((v) => round(v, 3)) as unknown as Rgb;
 
-/** A key on the colour that the Screen shows; null for others. */
+/** What stays in front: a key on the colour that the Screen shows, or what was found to stand before it. */
 export function holdouts(e: MatchEvidence): Proposal | null {
-  const { kind, colour, inside } = e;
-  if (kind !== 'keyed') return null;
+  return e.kind === 'keyed' ? keyed(e) : found(e);
+}
+
+function found({ fronts }: MatchEvidence): Proposal | null {
+  if (!fronts) return null;
+  const { frames, most } = coverOf(fronts);
+  return {
+    part: 'holdouts',
+    told: `something stands before it on ${frames} frames, over up to ${Math.max(1, Math.round(100 * most))} % of the glass`,
+    recipe: { holdouts: [{ kind: 'found', found: fronts }] },
+  };
+}
+
+function keyed(e: MatchEvidence): Proposal {
+  const { colour, inside } = e;
   const strengths = inside.map((p) => keyStrength(colour, p[0]!, p[1]!, p[2]!));
   const solid = round(Math.max(0.35, quantile(strengths, 0.3) - 0.22), 2);
   return {
