@@ -14,6 +14,8 @@ export class CellField {
   readonly count: number;
   /** 1 for cells of the slot itself, 0 for those of the ring */
   readonly inside: Uint8Array;
+  /** cells by which a cell of the ring lies beyond the slot, 0 next to it; of those of the slot -1 */
+  readonly beyond: Int8Array;
   private readonly beside: Int32Array;
 
   constructor(readonly grid: CellGrid) {
@@ -22,11 +24,12 @@ export class CellField {
     this.count = this.width * this.height;
     this.beside = this.neighbours();
     const { columns, rows, ring } = grid;
-    this.inside = Uint8Array.from({ length: this.count }, (_, k) => {
+    this.beyond = Int8Array.from({ length: this.count }, (_, k) => {
       const x = (k % this.width) - ring;
       const y = Math.floor(k / this.width) - ring;
-      return x >= 0 && y >= 0 && x < columns && y < rows ? 1 : 0;
+      return Math.max(-x, x - columns + 1, -y, y - rows + 1, 0) - 1;
     });
+    this.inside = Uint8Array.from(this.beyond, (v) => (v < 0 ? 1 : 0));
   }
 
   private neighbours(): Int32Array {

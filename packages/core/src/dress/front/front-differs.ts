@@ -22,6 +22,8 @@ export interface Differing {
   readonly far: Float32Array;
   /** in usual light, RGB, levels of 255; NaN where they are not seen */
   readonly levels: Float32Array;
+  /** see `SeenCells` */
+  readonly margin: number;
 }
 
 /** The least and the most that each cell may show of a channel. */
@@ -40,7 +42,7 @@ export class Expected {
   ) {}
 
   /** How a frame differs. */
-  differences({ frame, cells, smear }: SeenCells): Differing {
+  differences({ frame, cells, smear, margin }: SeenCells): Differing {
     const { sigma, gains } = this.model;
     const limits = this.limitsOf(smear);
     const levels = inUsualLight(cells, gains.get(frame)!);
@@ -57,7 +59,7 @@ export class Expected {
       }
       likely[k] = certainty(sigmas, far[k]!);
     }
-    return { likely: this.withoutThreads(likely), far, levels };
+    return { likely: this.withoutThreads(likely), far, levels, margin };
   }
 
   /** @param reach cells by which the plane's picture is smeared to each side */

@@ -9,6 +9,8 @@ export interface SeenCells {
   readonly cells: Uint16Array;
   /** cells by which the plane's movement smears it to each side */
   readonly smear: number;
+  /** cells beyond the glass's edge that may still show it, as soft and as well placed as it is */
+  readonly margin: number;
 }
 
 /** How much brighter each channel of a frame is than usual. */

@@ -19,6 +19,9 @@ const MODEL = {
   sigma: 1.2,
   /** Levels; what varies by more is not known. By trial. */
   unknown: 14,
+  /** Levels by which a value must leave the usual one, and the times that what passes makes it do so, or come back. By trial. */
+  away: 10,
+  turns: 8,
   /** Times the usual variation of even cells that is taken for theirs. By trial. */
   varies: 2,
   /** Cells by which a surface is told. By trial. */
@@ -54,9 +57,23 @@ export function frontModel(frames: readonly SeenCells[], field: CellField): Fron
     1,
   );
   const sigma = off.map((v) => Math.max(MODEL.sigma, SIGMA_PER_DEVIATION * v));
+  for (let k = 0; k < sigma.length; k++) if (turnsOf(levels, usual, k) > MODEL.turns) sigma[k] = Infinity;
   const isEven = evenGlass(usual, sigma, field);
   evenSides(usual, sigma, field);
   return { usual, sigma, isEven, gains };
+}
+
+/** How often a value leaves the usual one and comes back: what passes does so once or twice, a film again and again. */
+function turnsOf(levels: readonly Float32Array[], usual: Float32Array, k: number): number {
+  let turns = 0;
+  let isAway = false;
+  for (const l of levels) {
+    if (Number.isNaN(l[k]!)) continue;
+    const isNowAway = Math.abs(l[k]! - usual[k]!) > MODEL.away;
+    if (isNowAway !== isAway) turns++;
+    isAway = isNowAway;
+  }
+  return turns;
 }
 
 /** Whether it is known what a cell usually shows in a channel. */

@@ -18,6 +18,7 @@ import type { Differing } from './front-differs';
 import { Expected, showsGlass } from './front-differs';
 import { acrossBezel, grownByColour } from './front-growth';
 import type { SeenCells } from './front-light';
+import { Mirrored } from './front-mirrored';
 import type { FrontModel } from './front-model';
 import { frontModel, isKnown } from './front-model';
 import { sectionsOf } from './front-sections';
@@ -35,9 +36,12 @@ export interface FoundFronts extends CellGrid {
 const SEARCH = {
   /** Of the glass that must be known. By trial. */
   known: 0.6,
-  /** Cells that a piece must have, and those in the ring. By trial. */
+  /** Cells that a piece must have, and those that surely differ within the glass and beyond it. By trial. */
   least: 8,
+  within: 3,
   ring: 2,
+  /** px beyond the edge that may still show the glass: its softness, and an error of the pin. By trial. */
+  margin: 1.5,
   /** Of a piece that must lie where something is on the frame before or after. By trial. */
   held: 0.5,
   /** Of a frame's movement by which its picture is smeared to each side: a shutter of 180 degrees. */
@@ -68,36 +72,49 @@ interface Front {
 }
 
 /** Pieces of a frame that reach over the glass's edge, or lie where something already is. */
-function reaching({ likely }: Differing, field: CellField, already: Uint8Array | null): Uint8Array {
-  const { inside } = field;
+function reaching({ likely, margin }: Differing, field: CellField, already: Uint8Array | null): Uint8Array {
   const out = new Uint8Array(field.count);
-  const isSureInside = (n: number): boolean => inside[n] === 1 && likely[n] === 2;
-  const crosses = (k: number): boolean => !inside[k] && likely[k] === 2 && field.countBeside(k, isSureInside) > 0;
+  const crosses = (k: number): boolean => field.beyond[k]! >= margin && likely[k] === 2;
   for (const piece of field.pieces(likely.map((v) => (v > 0 ? 1 : 0)))) {
     if (piece.length < SEARCH.least) continue;
     const isHeld = already !== null && piece.filter((k) => already[k]).length > SEARCH.held * piece.length;
-    if (!isHeld && piece.filter(crosses).length < SEARCH.ring) continue;
+    const within = piece.filter((k) => field.inside[k] && likely[k] === 2).length;
+    if (!isHeld && (within < SEARCH.within || piece.filter(crosses).length < SEARCH.ring)) continue;
     for (const k of piece) out[k] = 1;
   }
   return out;
 }
 
-/** What stands before the plane on each frame of a section; what has come in over an edge is followed both ways. */
+/** What has come in over an edge is followed both ways, and what is mirrored beside it left out. */
+function followed(differing: readonly Differing[], field: CellField): Uint8Array[] {
+  const masks = differing.map((d) => reaching(d, field, null));
+  const mirrored = new Mirrored(
+    masks.map((mask, i) => ({ ...differing[i]!, mask })),
+    field,
+  );
+  const of = (i: number, beside: Uint8Array | null): Uint8Array => {
+    const mask = beside ? reaching(differing[i]!, field, field.grown(beside)) : masks[i]!;
+    return mirrored.outOf(mask, differing[i]!.levels);
+  };
+  for (let i = 0; i < masks.length; i++) masks[i] = of(i, masks[i - 1] ?? null);
+  for (let i = masks.length - 2; i >= 0; i--) masks[i] = either(masks[i]!, of(i, masks[i + 1]!));
+  return masks;
+}
+
+/** What stands before the plane on each frame of a section. */
 function frontsOf(section: readonly SeenCells[], model: FrontModel, field: CellField): Front[] {
   const expected = new Expected(model, field);
   const differing = section.map((s) => expected.differences(s));
-  const masks = differing.map((d) => reaching(d, field, null));
-  for (let i = 1; i < masks.length; i++) masks[i] = reaching(differing[i]!, field, field.grown(masks[i - 1]!));
-  for (let i = masks.length - 2; i >= 0; i--)
-    masks[i] = either(masks[i]!, reaching(differing[i]!, field, field.grown(masks[i + 1]!)));
+  const masks = followed(differing, field);
   const isTold = (k: number): boolean => [0, 1, 2].every((c) => isKnown(model, 3 * k + c));
   return section.map(({ frame }, i) => {
     const { likely, far, levels } = differing[i]!;
     const mask = masks[i]!;
     const covered = Array.from(mask.keys()).filter((k) => mask[k] && field.inside[k]);
     const seeds = [...covered, ...acrossBezel(likely, isTold, field)];
-    const coloured = { levels, isBehind: (k: number): boolean => showsGlass(model, levels, k) };
-    return { frame, mask: grownByColour(mask, seeds, coloured, field), far };
+    // What differs from usual was judged before.
+    const isBehind = (k: number): boolean => likely[k]! > 0 || showsGlass(model, levels, k);
+    return { frame, mask: grownByColour(mask, seeds, { levels, isBehind }, field), far };
   });
 }
 
@@ -131,7 +148,7 @@ export class FrontSearch {
   /** @returns null where nothing stands before it, or it can't be told */
   found(): FoundFronts | null {
     const { field } = this;
-    const all = this.seen.map((s, i): SeenCells => ({ frame: s.frame, cells: s.cells, smear: this.smearOn(i) }));
+    const all = this.seen.map(({ frame, cells }, i): SeenCells => ({ frame, cells, ...this.reachOn(i) }));
     const fronts = new Map<number, Front>();
     if (all.length === 0) return null;
     for (const section of sectionsOf(all, field)) {
@@ -142,8 +159,8 @@ export class FrontSearch {
     return told(settled(fronts, field), field);
   }
 
-  /** Cells by which the plane's picture is smeared to each side on the i-th frame. */
-  private smearOn(i: number): number {
+  /** How far the plane's picture is smeared on the i-th frame, and its edge reaches. */
+  private reachOn(i: number): Pick<SeenCells, 'smear' | 'margin'> {
     const { frame, corners } = this.seen[i]!;
     const toSlot = inverse(unitSquareToQuad(corners));
     const { columns, rows } = this.field.grid;
@@ -158,7 +175,10 @@ export class FrontSearch {
     // A px that holds several cells shows them all.
     const narrowest = Math.min(...corners.map((p, k) => distance(p, corners[(k + 1) % 4]!) / (k % 2 ? rows : columns)));
     const within = Math.max(0, SEARCH.footprint / narrowest - 0.5);
-    return Math.min(SEARCH.smear, Math.round(SEARCH.shutter * most + within));
+    return {
+      smear: Math.min(SEARCH.smear, Math.round(SEARCH.shutter * most + within)),
+      margin: Math.min(this.field.grid.ring - 1, Math.round(SEARCH.margin / narrowest)),
+    };
   }
 }
 
