@@ -248,7 +248,7 @@ describe('a dress with what was found', () => {
     } as const;
     const earlier = {
       kind: 'found',
-      found: { columns: 2, rows: 2, ring: 1, from: 0, masks: ['1 1'], edge: 1 },
+      found: { columns: 2, rows: 2, ring: 1, from: 0, masks: ['1 1'], edge: 1, isEven: true },
     } as const;
     const { holdouts } = withProposals({ holdouts: [earlier, drawn] }, [proposal]);
     expect(holdouts!.map((h) => h.kind)).toEqual(['found', 'outline']);

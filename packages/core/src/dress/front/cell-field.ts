@@ -46,6 +46,17 @@ export class CellField {
     return out;
   }
 
+  /** One cell further from the glass, from a cell of the ring next to it; null for others. */
+  outwards(cell: number): number | null {
+    const { columns, ring } = this.grid;
+    const x = (cell % this.width) - ring;
+    const y = Math.floor(cell / this.width) - ring;
+    if (this.beyond[cell] !== 0) return null;
+    if (x === -1) return -1;
+    if (x === columns) return 1;
+    return y === -1 ? -this.width : this.width;
+  }
+
   /** Neighbours of a cell that are wanted. */
   countBeside(cell: number, isWanted: (k: number) => boolean): number {
     let count = 0;
@@ -86,6 +97,13 @@ export class CellField {
     return mask.map((v, k) => (v || this.countBeside(k, (n) => mask[n] === 1) > 0 ? 1 : 0));
   }
 
+  /** A mask without what is thinner than three cells. */
+  opened(mask: Uint8Array): Uint8Array {
+    const all = mask.map((v, k) => (v && this.countBeside(k, (n) => mask[n] === 0) === 0 ? 1 : 0));
+    const thick = this.grown(this.grown(all));
+    return mask.map((v, k) => (v && thick[k] ? 1 : 0));
+  }
+
   /** Steps of each cell of a mask to the nearest that is not in it, at most `most`: 1 at its edge, 0 beyond it. */
   depth(mask: Uint8Array, most: number): Uint8Array {
     const depth = mask.slice();
@@ -108,6 +126,24 @@ export class CellField {
     const out = mask.slice();
     for (const hole of this.pieces(mask.map((v) => 1 - v)))
       if (hole.length <= most && !hole.some(isAtBorder)) for (const k of hole) out[k] = 1;
+    return out;
+  }
+
+  /** Goes on with a mask over cells that are not decided, as their nearest decided neighbours are. */
+  spreadOver(mask: Uint8Array, isDecided: Uint8Array, steps: number): Uint8Array {
+    const out = mask.slice();
+    const decided = isDecided.slice();
+    for (let step = 0; step < steps; step++) {
+      const met: number[] = [];
+      for (let k = 0; k < this.count; k++) {
+        if (decided[k]) continue;
+        const known = this.countBeside(k, (n) => decided[n] === 1);
+        if (known === 0) continue;
+        met.push(k);
+        if (2 * this.countBeside(k, (n) => decided[n] === 1 && out[n] === 1) > known) out[k] = 1;
+      }
+      for (const k of met) decided[k] = 1;
+    }
     return out;
   }
 

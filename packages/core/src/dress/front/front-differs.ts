@@ -22,6 +22,8 @@ export interface Differing {
   readonly far: Float32Array;
   /** in usual light, RGB, levels of 255; NaN where they are not seen */
   readonly levels: Float32Array;
+  /** 1 for cells of which it is told at all */
+  readonly isTold: Uint8Array;
   /** see `SeenCells` */
   readonly margin: number;
 }
@@ -48,10 +50,12 @@ export class Expected {
     const levels = inUsualLight(cells, gains.get(frame)!);
     const likely = new Uint8Array(this.field.count);
     const far = new Float32Array(likely.length);
+    const isTold = new Uint8Array(likely.length);
     for (let k = 0; k < likely.length; k++) {
       let sigmas = 0;
       for (let c = 0; c < 3; c++) {
         const v = levels[3 * k + c]!;
+        if (limits[c]!.high[k]! < Infinity && !Number.isNaN(v)) isTold[k] = 1;
         const d = Math.max(v - limits[c]!.high[k]!, limits[c]!.low[k]! - v);
         if (!(d > 0)) continue;
         far[k] = Math.max(far[k]!, d);
@@ -59,7 +63,7 @@ export class Expected {
       }
       likely[k] = certainty(sigmas, far[k]!);
     }
-    return { likely: this.withoutThreads(likely), far, levels, margin };
+    return { likely: this.withoutThreads(likely), far, levels, isTold, margin };
   }
 
   /** @param reach cells by which the plane's picture is smeared to each side */

@@ -64,24 +64,13 @@ export function grownByColour(
   return added > (field.share(mask) + GROWTH.alone) * whole ? mask : out;
 }
 
-/** One cell further from the glass, from a cell of the ring next to it; null for others. */
-function outwards(cell: number, { grid, width }: CellField): number | null {
-  const { columns, rows, ring } = grid;
-  const x = (cell % width) - ring;
-  const y = Math.floor(cell / width) - ring;
-  if (x === -1) return -1;
-  if (x === columns) return 1;
-  if (y === -1) return -width;
-  return y === rows ? width : null;
-}
-
 /**
  * Cells of the ring next to the glass at which something that is no part of the bezel lies across all of it.
  * @param likely 2 where a cell surely shows something else than usual @param isTold whether it is known what it shows
  */
 export function acrossBezel(likely: Uint8Array, isTold: (cell: number) => boolean, field: CellField): number[] {
   const lies = (cell: number): boolean => {
-    const step = outwards(cell, field);
+    const step = field.outwards(cell);
     if (step === null || likely[cell] !== 2) return false;
     for (let n = 1; n < field.grid.ring; n++) if (isTold(cell + n * step) && !likely[cell + n * step]) return false;
     return true;

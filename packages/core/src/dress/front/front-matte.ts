@@ -10,13 +10,14 @@ import type { Lens } from '../../geometry/lens';
 import { distort, undistort } from '../../geometry/lens';
 import { inverse } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
+import { distance } from '../../geometry/point';
 import { boundsOf } from '../../geometry/polygon';
 import type { Quad } from '../../geometry/quad';
 import { extendBy } from '../base/extend';
 import { fillIn } from '../base/fill-in';
 import type { Region } from '../base/region';
 import { regionOfBounds } from '../base/region';
-import { gaussianBlur } from '../shape/softness';
+import { gaussianMean } from '../shape/softness';
 import { CellField } from './cell-field';
 import { maskOf } from './cell-mask';
 
@@ -35,6 +36,8 @@ const MATTE = {
   apart: 0.0004,
   /** px; sigma by which the matte is smoothed. By trial. */
   smooth: 0.6,
+  /** Cells by which it is where a picture lies behind, of which too little is known in the edge. By trial. */
+  uneven: 0.4,
 } as const;
 
 export interface FrontTask {
@@ -69,7 +72,7 @@ function cellsOf(mask: Uint8Array, field: CellField, edge: number): Placed {
   const { width, height } = field;
   const far = Math.ceil(edge) + 2;
   const depth = Float32Array.from(field.depth(mask, far));
-  gaussianBlur(depth, width, height, 1, MATTE.even);
+  gaussianMean(depth, width, height, MATTE.even);
   const deepest = depth.slice();
   extendBy(deepest, width, height, far, true);
   const own = depth.map((d, k) => ramp(d - Math.min(edge, MATTE.thin * deepest[k]!), MATTE.over));
@@ -85,8 +88,8 @@ const CLEAR_STEPS = 3;
 
 const ramp = (v: number, over: number): number => clamp(v / over + 0.5, 0, 1);
 
-/** The part of a region in which something may stand, and where its pixels lie in the mask; null where there is none. */
-function placed(found: FoundFronts, t: FrontTask): (Placed & { readonly part: Region }) | null {
+/** The part of a region in which something may stand, where its pixels lie in the mask, and px of a cell; null where there is none. */
+function placed(found: FoundFronts, t: FrontTask): (Placed & { readonly part: Region; readonly cell: number }) | null {
   const text = found.masks[t.frame - found.from];
   if (!text) return null;
   const field = new CellField(found);
@@ -105,7 +108,9 @@ function placed(found: FoundFronts, t: FrontTask): (Placed & { readonly part: Re
       clear[i] = cellAt(cells.clear, field, row.u[x]!, row.v[x]!);
     }
   }
-  return { own, clear, part };
+  const at = cellOf([part.x, part.y]);
+  const beside = cellOf([part.x + 1, part.y]);
+  return { own, clear, part, cell: 1 / Math.max(TINY, distance(at, beside)) };
 }
 
 /** px between places that are mapped; between them they are straight within a hundredth of a cell. */
@@ -190,7 +195,7 @@ function cellAt(cells: Float32Array, { width, height }: CellField, u: number, v:
 export function takeFrontApart(light: Float32Array, found: FoundFronts, t: FrontTask): Apart | null {
   const at = placed(found, t);
   if (!at) return null;
-  const { own, clear, part } = at;
+  const { own, clear, part, cell } = at;
   const { width, height } = part;
   const seen = cutOut(light, t.region, part);
   const front = seen.slice();
@@ -198,7 +203,7 @@ export function takeFrontApart(light: Float32Array, found: FoundFronts, t: Front
   fillIn(front, own, width, height);
   fillIn(behind, clear, width, height);
   const alpha = own.map((v, i) => coverAt(v, clear[i]!, { seen, front, behind }, i));
-  gaussianBlur(alpha, width, height, 1, MATTE.smooth);
+  gaussianMean(alpha, width, height, found.isEven ? MATTE.smooth : Math.max(MATTE.smooth, MATTE.uneven * cell));
   return { part, alpha, front, behind };
 }
 

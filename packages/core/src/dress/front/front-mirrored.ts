@@ -9,6 +9,8 @@ const MIRRORED = {
   bin: 16,
   /** Cells that must lie alone for their colours to be told. By trial. */
   least: 200,
+  /** Share of what lies alone that a colour must have. By trial. */
+  typical: 0.02,
   /** Times that a colour must be likelier of what is mirrored. By trial. */
   likelier: 3,
   /** Of a cell's neighbours in a mask that must be mirrored too, or else in front. By trial. */
@@ -56,6 +58,9 @@ function nearEdge({ mask, margin }: Parted, field: CellField): Uint8Array {
   return near.map((v, k) => (v && mask[k] ? 1 : 0));
 }
 
+/** Frames to both sides on which nothing may stand before the glass for what differs to be taken for mirrored. By trial. */
+const ABOUT = 3;
+
 /** Takes what is mirrored out of masks. */
 export class Mirrored {
   private readonly alone = new Colours();
@@ -66,12 +71,14 @@ export class Mirrored {
     frames: readonly Parted[],
     private readonly field: CellField,
   ) {
-    for (const frame of frames) {
-      const { likely, levels, mask } = frame;
+    const isFree = frames.map(({ mask }) => !mask.includes(1));
+    for (const [i, frame] of frames.entries()) {
+      const { likely, levels } = frame;
       const near = nearEdge(frame, field);
+      const isAlone = isFree.slice(Math.max(0, i - ABOUT), i + ABOUT + 1).every(Boolean);
       for (let k = 0; k < field.count; k++) {
         if (near[k] && likely[k] === 2) this.fronts.add(levels, k);
-        if (!mask[k] && likely[k] && field.inside[k]) this.alone.add(levels, k);
+        if (isAlone && likely[k] && field.inside[k]) this.alone.add(levels, k);
       }
     }
   }
@@ -91,6 +98,7 @@ export class Mirrored {
   }
 
   private isLikelier(levels: Float32Array, k: number): boolean {
-    return this.alone.share(levels, k) > MIRRORED.likelier * this.fronts.share(levels, k);
+    const alone = this.alone.share(levels, k);
+    return alone > MIRRORED.typical && alone > MIRRORED.likelier * this.fronts.share(levels, k);
   }
 }

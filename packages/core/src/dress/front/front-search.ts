@@ -31,6 +31,8 @@ export interface FoundFronts extends CellGrid {
   readonly masks: readonly string[];
   /** cells over which it goes over into what lies behind, from where it begins */
   readonly edge: number;
+  /** what lies behind is even, so that its light goes on as it is beside */
+  readonly isEven: boolean;
 }
 
 const SEARCH = {
@@ -69,12 +71,19 @@ interface Front {
   readonly mask: Uint8Array;
   /** by how many levels of 255 cells differ */
   readonly far: Float32Array;
+  readonly isEven: boolean;
 }
 
 /** Pieces of a frame that reach over the glass's edge, or lie where something already is. */
-function reaching({ likely, margin }: Differing, field: CellField, already: Uint8Array | null): Uint8Array {
+function reaching({ likely, isTold, margin }: Differing, field: CellField, already: Uint8Array | null): Uint8Array {
   const out = new Uint8Array(field.count);
-  const crosses = (k: number): boolean => field.beyond[k]! >= margin && likely[k] === 2;
+  // A thin bezel tells only next to the glass.
+  const isThin = (k: number): boolean => {
+    const step = field.outwards(k);
+    return step !== null && !isTold[k + margin * step];
+  };
+  const crosses = (k: number): boolean =>
+    likely[k] === 2 && field.beyond[k]! >= 0 && (field.beyond[k]! >= margin || isThin(k));
   for (const piece of field.pieces(likely.map((v) => (v > 0 ? 1 : 0)))) {
     if (piece.length < SEARCH.least) continue;
     const isHeld = already !== null && piece.filter((k) => already[k]).length > SEARCH.held * piece.length;
@@ -114,7 +123,8 @@ function frontsOf(section: readonly SeenCells[], model: FrontModel, field: CellF
     const seeds = [...covered, ...acrossBezel(likely, isTold, field)];
     // What differs from usual was judged before.
     const isBehind = (k: number): boolean => likely[k]! > 0 || showsGlass(model, levels, k);
-    return { frame, mask: grownByColour(mask, seeds, { levels, isBehind }, field), far };
+    const grown = grownByColour(mask, seeds, { levels, isBehind }, field);
+    return { frame, mask: field.spreadOver(grown, differing[i]!.isTold, SEARCH.smear), far, isEven: model.isEven };
   });
 }
 
@@ -198,7 +208,7 @@ function settled(fronts: ReadonlyMap<number, Front>, field: CellField): Front[] 
     const beside = either(field.grown(at(-1)), field.grown(at(1)));
     const [before, after] = [either(at(-1), at(-2)), either(at(1), at(2))];
     const mask = front.mask.map((v, k) => ((v && beside[k]) || (before[k] && after[k]) ? 1 : 0));
-    return { ...front, mask: field.closed(mask, SEARCH.hole) };
+    return { ...front, mask: field.opened(field.closed(mask, SEARCH.hole)) };
   });
 }
 
@@ -210,7 +220,7 @@ function told(fronts: readonly Front[], field: CellField): FoundFronts | null {
   const from = some[0]!.frame;
   const masks: string[] = Array.from({ length: some.at(-1)!.frame - from + 1 }, () => '');
   for (const { frame, mask } of some) masks[frame - from] = maskText(mask);
-  return { ...field.grid, from, masks, edge: edgeOf(covered, field) };
+  return { ...field.grid, from, masks, edge: edgeOf(covered, field), isEven: covered.every((f) => f.isEven) };
 }
 
 /** Cells over which what stands in front goes over into what lies behind: until most of its difference is reached. */
