@@ -45,6 +45,12 @@ const screen = parseScreen({
   hand: [{ frame: 9, corners: pin }],
   presence: [{ from: 2, to: 30 }],
   dress: {
+    holdouts: [
+      {
+        kind: 'found',
+        found: { columns: 4, rows: 3, ring: 1, from: 2, masks: ['3 2', '', '4 1'], edge: 1, isEven: true },
+      },
+    ],
     retouches: [
       {
         kind: 'paint-out',
@@ -100,6 +106,14 @@ describe('a recipe for a plate of half the size that begins four frames earlier'
     expect(other).toMatchObject({ frame: 24 });
     // What is taken from a frame that is gone goes too.
     expect(movedRecipe(screen, { ...half, frameCount: 22 }).dress!.retouches).toHaveLength(2);
+  });
+
+  it('keeps what was found to stand in front, on the frames that are left', () => {
+    const found = (offset: number): object | undefined =>
+      (movedRecipe(screen, { ...half, offset }).dress!.holdouts![0] as { found?: object }).found;
+    expect(found(4)).toMatchObject({ columns: 4, ring: 1, from: 6, masks: ['3 2', '', '4 1'], edge: 1 });
+    expect(found(-4)).toMatchObject({ from: 0, masks: ['4 1'] });
+    expect(found(-5)).toMatchObject({ from: 0, masks: [''] });
   });
 
   it('counts its frames anew, and keeps what is no place', () => {

@@ -1,6 +1,6 @@
 import sharp from 'sharp';
 import { mapQuad } from '../../core/src/geometry/quad';
-import { plateBytes, recipe, truthAt } from '../../server/test/builders/plate';
+import { passedBytes, plateBytes, recipe, truthAt } from '../../server/test/builders/plate';
 import type { World } from './fixture';
 
 const FRAMES = 24;
@@ -10,9 +10,12 @@ const hand = Array.from({ length: FRAMES }, (_, frame) => ({
   corners: mapQuad(truthAt(frame), recipe.pin),
 })).filter((k) => k.frame !== recipe.referenceFrame);
 
-/** A Screen that is known on every frame, with a picture in its slot. */
-export async function filled({ server }: World): Promise<{ shot: number; screen: number; fill: string }> {
-  const made = await server.shot(await plateBytes(FRAMES, 0, true));
+/** A Screen that is known on every frame, with a picture in its slot. @param passed something passes before it */
+export async function filled(
+  { server }: World,
+  passed = false,
+): Promise<{ shot: number; screen: number; fill: string }> {
+  const made = await server.shot(passed ? await passedBytes(FRAMES) : await plateBytes(FRAMES, 0, true));
   const { id } = await server.upload(
     await sharp({ create: { width: 120, height: 80, channels: 3, background: { r: 230, g: 200, b: 60 } } })
       .png()

@@ -29,6 +29,10 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
         softness: 3,
       },
       { kind: 'outline', points: about(310, 190, 20), onPicture: true, givesBack: true, soft: [0, 9, 0, 9] },
+      {
+        kind: 'found',
+        found: { columns: 8, rows: 6, ring: 1, from: 11, masks: ['', '43 3 7 3 7 3'], edge: 1, isEven: false },
+      },
     ],
     retouches: [
       { kind: 'grade', points: about(200, 150, 40), levels: { saturation: 0.2, gain: 0.7, gamma: 1.2 }, softness: 6 },

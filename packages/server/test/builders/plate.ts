@@ -30,28 +30,62 @@ export const recipe = {
 
 const made = new Map<string, Promise<Buffer>>();
 
-/** @param bezelled the picture ends at the glass and a black bezel stands around it */
+interface Kind {
+  readonly frames: number;
+  readonly loops: number;
+  /** the picture ends at the glass and a black bezel stands around it */
+  readonly bezelled: boolean;
+  /** a bright bar comes in from below and goes again, see {@link barOn} */
+  readonly passed: boolean;
+}
+
+/** Of the small plate, bare or bezelled. */
 export function plateBytes(frames = 24, loops = 0, bezelled = false): Promise<Buffer> {
-  const kind = `${frames} ${loops} ${bezelled}`;
-  const known = made.get(kind) ?? keptPlate(frames, loops, bezelled);
-  made.set(kind, known);
+  return bytesOf({ frames, loops, bezelled, passed: false });
+}
+
+/** The bezelled plate with something that passes before it. */
+export function passedBytes(frames = 24): Promise<Buffer> {
+  return bytesOf({ frames, loops: 0, bezelled: true, passed: true });
+}
+
+function bytesOf(kind: Kind): Promise<Buffer> {
+  const name = Object.values(kind).join('-');
+  const known = made.get(name) ?? keptPlate(kind, name);
+  made.set(name, known);
   return known;
 }
 
+/** Where the bar stands on a frame: it reaches from `top` down to the picture's border. Null where it is not there. */
+export function barOn(n: number): { readonly left: number; readonly right: number; readonly top: number } | null {
+  if (n <= 8 || n >= 20) return null;
+  return { left: 300, right: 344, top: 300 - 130 * Math.sin((Math.PI * (n - 8)) / 12) };
+}
+
+/** Code value of the bar. */
+export const BAR = 235;
+
+function drawBar(data: Uint8Array, width: number, n: number): void {
+  const bar = barOn(n);
+  if (!bar) return;
+  for (let y = Math.round(bar.top); y < data.length / width; y++)
+    data.fill(BAR, y * width + bar.left, y * width + bar.right);
+}
+
 /** Plates of a run of all tests lie in its folder, so that no file of tests makes again what another has made. */
-async function keptPlate(frames: number, loops: number, bezelled: boolean): Promise<Buffer> {
+async function keptPlate(kind: Kind, name: string): Promise<Buffer> {
   const folder = process.env['YARLOP_TEST_FOLDER'];
-  if (!folder) return makePlate(frames, loops, bezelled);
-  const path = join(folder, `plate-${frames}-${loops}-${bezelled}.mp4`);
+  if (!folder) return makePlate(kind);
+  const path = join(folder, `plate-${name}.mp4`);
   const known = await readFile(path).catch(() => null);
   if (known) return known;
-  const bytes = await makePlate(frames, loops, bezelled);
+  const bytes = await makePlate(kind);
   await writeFile(`${path}.${process.pid}`, bytes);
   await rename(`${path}.${process.pid}`, path);
   return bytes;
 }
 
-async function makePlate(frames: number, loops: number, bezelled: boolean): Promise<Buffer> {
+async function makePlate({ frames, loops, bezelled, passed }: Kind): Promise<Buffer> {
   const folder = await mkdtemp(join(tmpdir(), 'yarlop-plate-'));
   const picture = waves(5);
   const bezel = (x: number, y: number): number => (insidePolygon([x, y], PIN) ? 60 + 0.75 * picture(x, y) : 16);
@@ -65,8 +99,11 @@ async function makePlate(frames: number, loops: number, bezelled: boolean): Prom
     noise: 2,
   };
   try {
-    for (let n = 0; n < frames; n++)
-      await writeFile(join(folder, 'raw'), renderScene(scene, n).data as Uint8Array, { flag: 'a' });
+    for (let n = 0; n < frames; n++) {
+      const data = renderScene(scene, n).data as Uint8Array;
+      if (passed) drawBar(data, scene.width, n);
+      await writeFile(join(folder, 'raw'), data, { flag: 'a' });
+    }
     await ffmpeg([
       '-f',
       'rawvideo',

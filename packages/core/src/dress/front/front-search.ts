@@ -44,6 +44,8 @@ const SEARCH = {
   ring: 2,
   /** px beyond the edge that may still show the glass: its softness, and an error of the pin. By trial. */
   margin: 1.5,
+  /** Cells that tell nothing over which a piece goes on. By trial. */
+  bridge: 2,
   /** Of a piece that must lie where something is on the frame before or after. By trial. */
   held: 0.5,
   /** Of a frame's movement by which its picture is smeared to each side: a shutter of 180 degrees. */
@@ -84,7 +86,13 @@ function reaching({ likely, isTold, margin }: Differing, field: CellField, alrea
   };
   const crosses = (k: number): boolean =>
     likely[k] === 2 && field.beyond[k]! >= 0 && (field.beyond[k]! >= margin || isThin(k));
-  for (const piece of field.pieces(likely.map((v) => (v > 0 ? 1 : 0)))) {
+  // A soft edge of the glass tells nothing, and joins what lies on both sides of it.
+  const on = field.spreadOver(
+    likely.map((v) => (v > 0 ? 1 : 0)),
+    isTold,
+    SEARCH.bridge,
+  );
+  for (const piece of field.pieces(on)) {
     if (piece.length < SEARCH.least) continue;
     const isHeld = already !== null && piece.filter((k) => already[k]).length > SEARCH.held * piece.length;
     const within = piece.filter((k) => field.inside[k] && likely[k] === 2).length;
