@@ -1,7 +1,6 @@
 /**
  * What stays where it is before a picture: it is part of what the plane usually shows, so that only its colour tells of
- * it. It is followed from cells that are known to be covered, and from places at which something lies over the whole
- * bezel, as far as its colour goes on.
+ * it. It is followed from places at which something lies over the whole bezel, as far as its colour goes on.
  */
 import type { CellField } from './cell-field';
 

@@ -24,6 +24,8 @@ const MODEL = {
   turns: 8,
   /** Times the usual variation of even cells that is taken for theirs. By trial. */
   varies: 2,
+  /** Of the glass that something on it must take to be a picture. By trial. */
+  picture: 0.015,
   /** Cells by which a surface is told. By trial. */
   cells: 60,
   /** Levels by which a bezel may vary along its side. By trial. */
@@ -89,7 +91,8 @@ const mostSigma = (cells: readonly number[], sigma: Float32Array, c: number): nu
   MODEL.varies * median(cells.map((k) => sigma[3 * k + c]!));
 
 /** Where the glass is even over most of it, in all colours, it is taken for even everywhere. @returns whether it is */
-function evenGlass(usual: Float32Array, sigma: Float32Array, { inside, width, height }: CellField): boolean {
+function evenGlass(usual: Float32Array, sigma: Float32Array, field: CellField): boolean {
+  const { inside, width, height } = field;
   const cells: number[] = [];
   for (let k = 0; k < inside.length; k++) if (inside[k] && !Number.isNaN(usual[3 * k]!)) cells.push(k);
   if (cells.length < MODEL.cells) return false;
@@ -101,6 +104,10 @@ function evenGlass(usual: Float32Array, sigma: Float32Array, { inside, width, he
     ),
   );
   if (surfaces.some((s) => s === null)) return false;
+  const isOff = new Uint8Array(field.count);
+  for (const [i, k] of cells.entries())
+    if (surfaces.some((s, c) => Math.abs(s!.values[i]! - usual[3 * k + c]!) > MODEL.away)) isOff[k] = 1;
+  if (showsPicture(isOff, field)) return false;
   for (let c = 0; c < 3; c++) {
     const most = mostSigma(cells, sigma, c);
     const { values, scale } = surfaces[c]!;
@@ -110,6 +117,16 @@ function evenGlass(usual: Float32Array, sigma: Float32Array, { inside, width, he
     }
   }
   return true;
+}
+
+/** Whether what differs from an even glass lies on it: what stands before it comes from beyond it. */
+function showsPicture(isOff: Uint8Array, field: CellField): boolean {
+  let within = 0;
+  for (const piece of field.pieces(isOff)) {
+    const isAtEdge = piece.some((k) => field.countBeside(k, (n) => !field.inside[n]) > 0);
+    if (!isAtEdge) within += piece.length;
+  }
+  return within > MODEL.picture * field.grid.columns * field.grid.rows;
 }
 
 /** Cells of the lines of the ring along each side. */

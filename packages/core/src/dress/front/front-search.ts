@@ -44,6 +44,8 @@ const SEARCH = {
   ring: 2,
   /** px beyond the edge that may still show the glass: its softness, and an error of the pin. By trial. */
   margin: 1.5,
+  /** Share of what differs within the glass that its soft edge may show beyond it. By trial. */
+  leak: 0.5,
   /** Cells that tell nothing over which a piece goes on. By trial. */
   bridge: 2,
   /** Of a piece that must lie where something is on the frame before or after. By trial. */
@@ -77,12 +79,16 @@ interface Front {
 }
 
 /** Pieces of a frame that reach over the glass's edge, or lie where something already is. */
-function reaching({ likely, isTold, margin }: Differing, field: CellField, already: Uint8Array | null): Uint8Array {
+function reaching(
+  { likely, far, isTold, margin }: Differing,
+  field: CellField,
+  already: Uint8Array | null,
+): Uint8Array {
   const out = new Uint8Array(field.count);
-  // A thin bezel tells only next to the glass.
+  // A thin bezel tells only next to the glass, where a soft edge shows a part of what the glass does.
   const isThin = (k: number): boolean => {
     const step = field.outwards(k);
-    return step !== null && !isTold[k + margin * step];
+    return step !== null && !isTold[k + margin * step] && far[k]! > SEARCH.leak * far[k - step]!;
   };
   const crosses = (k: number): boolean =>
     likely[k] === 2 && field.beyond[k]! >= 0 && (field.beyond[k]! >= margin || isThin(k));
@@ -127,12 +133,13 @@ function frontsOf(section: readonly SeenCells[], model: FrontModel, field: CellF
   return section.map(({ frame }, i) => {
     const { likely, far, levels } = differing[i]!;
     const mask = masks[i]!;
+    const { isTold: isDecided } = differing[i]!;
+    // Where nothing is told it goes on by its colour; what differs from usual was judged before.
     const covered = Array.from(mask.keys()).filter((k) => mask[k] && field.inside[k]);
-    const seeds = [...covered, ...acrossBezel(likely, isTold, field)];
-    // What differs from usual was judged before.
+    const over = grownByColour(mask, covered, { levels, isBehind: (k) => isDecided[k] === 1 }, field);
     const isBehind = (k: number): boolean => likely[k]! > 0 || showsGlass(model, levels, k);
-    const grown = grownByColour(mask, seeds, { levels, isBehind }, field);
-    return { frame, mask: field.spreadOver(grown, differing[i]!.isTold, SEARCH.smear), far, isEven: model.isEven };
+    const grown = grownByColour(over, acrossBezel(likely, isTold, field), { levels, isBehind }, field);
+    return { frame, mask: field.spreadOver(grown, isDecided, SEARCH.smear), far, isEven: model.isEven };
   });
 }
 
@@ -195,7 +202,7 @@ export class FrontSearch {
     const within = Math.max(0, SEARCH.footprint / narrowest - 0.5);
     return {
       smear: Math.min(SEARCH.smear, Math.round(SEARCH.shutter * most + within)),
-      margin: Math.min(this.field.grid.ring - 1, Math.round(SEARCH.margin / narrowest)),
+      margin: Math.min(this.field.grid.ring - 1, Math.ceil(SEARCH.margin / narrowest)),
     };
   }
 }
