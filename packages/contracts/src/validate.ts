@@ -74,12 +74,26 @@ function reason(e: ErrorObject): string {
   }
 }
 
+/** Whether a value that says its kind was held against the shape of another. */
+function isOfAnotherKind(e: ErrorObject): boolean {
+  if (e.keyword === 'const') return e.instancePath.endsWith('/kind');
+  const { properties } = (e.parentSchema ?? {}) as { properties?: { kind?: { const?: unknown } } };
+  const kind = properties?.kind?.const;
+  return kind !== undefined && (e.data as { kind?: unknown } | null)?.kind !== kind;
+}
+
+/** What is wrong with a value, without what it lacks to be of another kind; all where it is of none. */
+function ofTheirKind(errors: readonly ErrorObject[]): readonly ErrorObject[] {
+  const left = errors.filter((e) => !isOfAnotherKind(e));
+  return left.some((e) => e.keyword !== 'anyOf') ? left : errors;
+}
+
 const validators = generated as unknown as Record<string, ValidateFunction>;
 
 function check<T>(validator: string, what: string, value: unknown): T {
   const validate = validators[validator]!;
   if (validate(value)) return value as T;
-  const faults = (validate.errors ?? [])
+  const faults = ofTheirKind(validate.errors ?? [])
     .filter((e) => e.keyword !== 'anyOf')
     .map((e) => ({ place: place(e.instancePath), reason: reason(e) }));
   throw new ContractError(what, faults.length > 0 ? faults : [{ place: '', reason: 'is not valid' }]);

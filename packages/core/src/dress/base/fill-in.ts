@@ -12,37 +12,78 @@ interface Level {
   readonly data: Float32Array;
 }
 
+/** An empty level of half the size. */
+function half(width: number, height: number): Level {
+  const [w, h] = [Math.max(1, (width + 1) >> 1), Math.max(1, (height + 1) >> 1)];
+  return { width: w, height: h, data: new Float32Array(w * h * 4) };
+}
+
+/** Weights count to one: a coarse place that has seen enough is as good as known. */
+function atMostOne({ data }: Level): void {
+  for (let k = 0; k < data.length; k += 4) {
+    const w = data[k + 3]!;
+    if (w > 1) for (let c = k; c < k + 4; c++) data[c]! /= w;
+  }
+}
+
+/** The first coarse level, from the picture itself. */
+function pulledFrom(data: Float32Array, known: Float32Array, width: number, height: number): Level {
+  const to = half(width, height);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      const w = known[i]!;
+      if (w <= 0) continue;
+      const o = ((y >> 1) * to.width + (x >> 1)) * 4;
+      for (let c = 0; c < 3; c++) to.data[o + c]! += w * data[3 * i + c]!;
+      to.data[o + 3]! += w;
+    }
+  atMostOne(to);
+  return to;
+}
+
 function pulled(from: Level): Level {
-  const width = Math.max(1, (from.width + 1) >> 1);
-  const height = Math.max(1, (from.height + 1) >> 1);
-  const data = new Float32Array(width * height * 4);
+  const to = half(from.width, from.height);
   for (let y = 0; y < from.height; y++)
     for (let x = 0; x < from.width; x++) {
       const k = (y * from.width + x) * 4;
-      const o = ((y >> 1) * width + (x >> 1)) * 4;
-      for (let c = 0; c < 4; c++) data[o + c]! += from.data[k + c]!;
+      const o = ((y >> 1) * to.width + (x >> 1)) * 4;
+      for (let c = 0; c < 4; c++) to.data[o + c]! += from.data[k + c]!;
     }
-  // Weights count to one: a coarse place that has seen enough is as good as known.
-  for (let i = 0; i < width * height; i++) {
-    const w = data[i * 4 + 3]!;
-    if (w > 1) for (let c = 0; c < 4; c++) data[i * 4 + c]! /= w;
-  }
-  return { width, height, data };
+  atMostOne(to);
+  return to;
 }
 
 /** Coarse values at a fine place, between the four coarse middles around it. @param out RGB */
-function between(l: Level, x: number, y: number, out: Float64Array): void {
-  const u = clamp((x + 0.5) / 2 - 0.5, 0, l.width - 1);
-  const v = clamp((y + 0.5) / 2 - 0.5, 0, l.height - 1);
-  const ix = Math.min(l.width - 1, u | 0);
-  const iy = Math.min(l.height - 1, v | 0);
-  const jx = Math.min(l.width - 1, ix + 1);
-  const jy = Math.min(l.height - 1, iy + 1);
+function between({ width, height, data }: Level, x: number, y: number, out: Float64Array): void {
+  const u = clamp((x + 0.5) / 2 - 0.5, 0, width - 1);
+  const v = clamp((y + 0.5) / 2 - 0.5, 0, height - 1);
+  const ix = Math.min(width - 1, u | 0);
+  const iy = Math.min(height - 1, v | 0);
   const fx = u - ix;
   const fy = v - iy;
+  const right = ix + 1 < width ? 4 : 0;
+  const down = iy + 1 < height ? 4 * width : 0;
+  const k = (iy * width + ix) * 4;
   for (let c = 0; c < 3; c++) {
-    const at = (i: number, j: number): number => l.data[(j * l.width + i) * 4 + c]!;
-    out[c] = (1 - fy) * ((1 - fx) * at(ix, iy) + fx * at(jx, iy)) + fy * ((1 - fx) * at(ix, jy) + fx * at(jx, jy));
+    const top = data[k + c]! + fx * (data[k + right + c]! - data[k + c]!);
+    const low = data[k + down + c]! + fx * (data[k + down + right + c]! - data[k + down + c]!);
+    out[c] = top + fy * (low - top);
+  }
+}
+
+/** Fills a level's holes from the one that is coarser, and so on up to the finest. */
+function pushed(levels: readonly Level[], room: Float64Array): void {
+  for (let n = levels.length - 2; n >= 0; n--) {
+    const { width, height, data } = levels[n]!;
+    const coarse = levels[n + 1]!;
+    for (let y = 0, k = 0; y < height; y++)
+      for (let x = 0; x < width; x++, k += 4) {
+        const w = data[k + 3]!;
+        if (w >= 1) continue;
+        between(coarse, x, y, room);
+        for (let c = 0; c < 3; c++) data[k + c]! += (1 - w) * room[c]!;
+        data[k + 3] = 1;
+      }
   }
 }
 
@@ -51,27 +92,15 @@ function between(l: Level, x: number, y: number, out: Float64Array): void {
  * @param known 0 to 1 a place: 0 is a hole
  */
 export function fillIn(data: Float32Array, known: Float32Array, width: number, height: number): void {
-  const base: Level = { width, height, data: new Float32Array(width * height * 4) };
-  for (let i = 0; i < width * height; i++) {
-    const w = known[i]!;
-    for (let c = 0; c < 3; c++) base.data[i * 4 + c] = w * data[i * 3 + c]!;
-    base.data[i * 4 + 3] = w;
-  }
-  const levels = [base];
+  const levels = [pulledFrom(data, known, width, height)];
   while (levels.at(-1)!.width > 1 || levels.at(-1)!.height > 1) levels.push(pulled(levels.at(-1)!));
   const room = new Float64Array(3);
-  for (let n = levels.length - 2; n >= 0; n--) {
-    const fine = levels[n]!;
-    const coarse = levels[n + 1]!;
-    for (let y = 0, k = 0; y < fine.height; y++)
-      for (let x = 0; x < fine.width; x++, k += 4) {
-        const w = fine.data[k + 3]!;
-        if (w >= 1) continue;
-        between(coarse, x, y, room);
-        for (let c = 0; c < 3; c++) fine.data[k + c]! += (1 - w) * room[c]!;
-        fine.data[k + 3] = 1;
-      }
-  }
-  for (let i = 0; i < width * height; i++)
-    if (known[i]! < 1) for (let c = 0; c < 3; c++) data[i * 3 + c] = base.data[i * 4 + c]!;
+  pushed(levels, room);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      const w = known[i]!;
+      if (w >= 1) continue;
+      between(levels[0]!, x, y, room);
+      for (let c = 0; c < 3; c++) data[3 * i + c] = w * data[3 * i + c]! + (1 - w) * room[c]!;
+    }
 }
