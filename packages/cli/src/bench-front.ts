@@ -14,11 +14,13 @@ import { coverOf } from '@yarlop/core/dress/front/found-cover';
 import { takeFrontApart } from '@yarlop/core/dress/front/front-matte';
 import type { FoundFronts } from '@yarlop/core/dress/front/front-search';
 import { FrontSearch } from '@yarlop/core/dress/front/front-search';
+import { tablesFor, valuesOfRegion } from '@yarlop/core/dress/fill/region-light';
 import { slotAspect } from '@yarlop/core/dress/shape/placement';
 import type { Lens } from '@yarlop/core/geometry/lens';
 import { insidePolygon } from '@yarlop/core/geometry/polygon';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Raster } from '@yarlop/core/image/image';
+import { maxOf } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
 import { openPlate } from '@yarlop/pipeline/plate';
 
@@ -126,14 +128,10 @@ class Compared {
   }
 }
 
-/** Scene-linear light of a region of an 8-bit picture. */
-function lightOf({ data, width, channels }: Raster, r: Region): Float32Array {
-  const out = new Float32Array(3 * r.width * r.height);
-  for (let y = 0, o = 0; y < r.height; y++)
-    for (let x = 0; x < r.width; x++)
-      for (let c = 0; c < 3; c++)
-        out[o++] = CURVES.srgb.decode(data[((y + r.y) * width + x + r.x) * channels + c]! / 255);
-  return out;
+const { decode } = CURVES.srgb;
+/** Scene-linear light of a region. */
+function lightOf(picture: Raster, region: Region): Float32Array {
+  return valuesOfRegion(picture, region, tablesFor(maxOf(picture), 'srgb').decode, decode);
 }
 
 async function matteOf(clip: Clip, frame: number): Promise<Raster> {

@@ -5,6 +5,7 @@
  */
 import type { Point } from './point';
 import type { Bounds } from './polygon';
+import type { Quad } from './quad';
 
 export interface Lens {
   readonly radial: number;
@@ -40,6 +41,11 @@ export function undistort(lens: Lens, p: Point): Point {
     if (Math.abs(step) < 1e-12) break;
   }
   return [half + (half * dx * u) / r, cy + (half * dy * u) / r];
+}
+
+/** Corners in the real picture as the ideal one has them, px; as they are without a lens. */
+export function undistortQuad(lens: Lens | null, corners: Quad): Quad {
+  return lens ? (corners.map((p) => undistort(lens, p)) as unknown as Quad) : corners;
 }
 
 /** Movement of a real point per unit of the term, px: its position times the squared radius. */

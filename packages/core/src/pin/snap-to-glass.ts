@@ -8,7 +8,7 @@ import type { Peak, Scan, ScanReach, Side } from '../follow/edges/side-scan';
 import { crossings, edgesOf, scanAcross, sideOf } from '../follow/edges/side-scan';
 import { CoreError } from '../errors';
 import type { Lens } from '../geometry/lens';
-import { distort, undistort } from '../geometry/lens';
+import { distort, undistortQuad } from '../geometry/lens';
 import type { Line } from '../geometry/line';
 import { meet, outwardsOf } from '../geometry/line';
 import type { Point } from '../geometry/point';
@@ -217,7 +217,7 @@ function refined(image: PyramidLevel, first: Fitted, turn: number): Fitted {
 export function snapToGlass(frame: RawLuma, rough: Quad, o: SnapOptions = {}): Snapped {
   assertPin(rough);
   const { lens } = o;
-  const start = (lens ? rough.map((p) => undistort(lens, p)) : rough) as Quad;
+  const start = undistortQuad(lens ?? null, rough);
   const turn = signedArea(start) > 0 ? 1 : -1;
   const size = Math.min(distance(start[0], start[2]), distance(start[1], start[3]));
   const b = boundsOf(start);

@@ -1,6 +1,5 @@
 /** What is drawn into a Screen's plane. */
 import type { Lens } from '../../geometry/lens';
-import { undistort } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
 import type { Quad } from '../../geometry/quad';
 import type { BentSides } from '../shape/bend';
@@ -20,9 +19,4 @@ export interface ElementTask {
   readonly aspect: number;
   /** the lens that bows the picture, its size in the same px */
   readonly lens?: Lens | null;
-}
-
-/** Corners as a lens without bow would show them, px. */
-export function flatCorners({ corners, lens }: ElementTask): Quad {
-  return lens ? (corners.map((c) => undistort(lens, c)) as unknown as Quad) : corners;
 }

@@ -1,6 +1,7 @@
 /**
  * The element: the fill as it lies on the Screen in one frame, sharp and at rest, in scene-linear premultiplied light.
  */
+import { undistortQuad } from '../../geometry/lens';
 import { clamp } from '../../clamp';
 import { mapPoint, unitSquareToQuad } from '../../geometry/homography';
 import { kernelsFor } from '../../image/kernels';
@@ -9,7 +10,6 @@ import { inverse, multiply } from '../../geometry/matrix3';
 import type { Quad } from '../../geometry/quad';
 import { RowPlaces, safeMargins } from './element-places';
 import type { ElementTask } from './element-task';
-import { flatCorners } from './element-task';
 import { MOST_TAPS, NEARLY, filterFill, footprint } from '../fill/fill-filter';
 import { SIZES_AT } from '../base/kernel-memory';
 import type { Region } from '../base/region';
@@ -22,7 +22,7 @@ const GRID = 8;
 
 /** Which sizes of the fill are filtered, with one more on either side where a bend or a lens changes the scale. */
 export function sizesNeeded(t: ElementTask): { readonly low: number; readonly high: number } {
-  const toPicture = unitSquareToQuad(flatCorners(t));
+  const toPicture = unitSquareToQuad(undistortQuad(t.lens ?? null, t.corners));
   const toFill = multiply(t.toFill, inverse(toPicture));
   const last = t.fill.length - 1;
   const apart = t.bend || t.lens ? 1 : 0.1;
@@ -94,7 +94,7 @@ function boxOf(t: ElementTask, region: Region): { x0: number; x1: number; y0: nu
  * @param out `Float32Array` of width*height*4 of the region, zero on entry
  */
 export function drawElement(t: ElementTask, region: Region, out: Float32Array): void {
-  const flat = flatCorners(t);
+  const flat = undistortQuad(t.lens ?? null, t.corners);
   const m = pictureToSlot(flat);
   const { x0, x1, y0, y1 } = boxOf(t, region);
   const n = x1 - x0;

@@ -2,7 +2,7 @@
 import { clamp } from '../../clamp';
 import { unitSquareToQuad } from '../../geometry/homography';
 import type { Lens } from '../../geometry/lens';
-import { distort, undistort } from '../../geometry/lens';
+import { distort, undistortQuad } from '../../geometry/lens';
 import type { Point } from '../../geometry/point';
 import type { Quad } from '../../geometry/quad';
 import type { Raster } from '../../image/image';
@@ -64,7 +64,7 @@ function addAround({ width, height, channels, data }: Raster, [px, py]: Point, s
 
 /** Where shares of the slot are seen; null behind the camera. */
 function seenBy(corners: Quad, lens: Lens | null): (s: number, t: number) => Point | null {
-  const h = unitSquareToQuad(lens ? (corners.map((p) => undistort(lens, p)) as unknown as Quad) : corners);
+  const h = unitSquareToQuad(undistortQuad(lens, corners));
   return (s, t) => {
     const w = h[6]! * s + h[7]! * t + h[8]!;
     if (w <= 0) return null;

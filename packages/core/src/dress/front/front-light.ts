@@ -16,9 +16,10 @@ export interface SeenCells {
 /** How much brighter each channel of a frame is than usual. */
 export type Gain = readonly [number, number, number];
 
+/** Levels of 255; darker cells tell nothing of the light. By trial. */
+export const LIT = 6;
+
 const LIGHTING = {
-  /** Levels of 255; darker cells tell nothing of the light. By trial. */
-  lit: 6,
   /** Levels by which a cell that shows what is usual differs at the most. By trial. */
   agrees: 4,
   /** Of the cells that must agree for a light to be taken as it is. By trial. */
@@ -63,7 +64,7 @@ function middleGain(cells: Uint16Array, usual: Float32Array): Gain {
   return [0, 1, 2].map((c) => {
     const ratios: number[] = [];
     for (let k = c; k < cells.length; k += 3)
-      if (cells[k] !== UNSEEN && usual[k]! > LIGHTING.lit) ratios.push(LIGHT[cells[k]!]! / decode(usual[k]! / 255));
+      if (cells[k] !== UNSEEN && usual[k]! > LIT) ratios.push(LIGHT[cells[k]!]! / decode(usual[k]! / 255));
     return ratios.length > 0 ? median(ratios) : 1;
   }) as unknown as Gain;
 }

@@ -7,7 +7,7 @@
 import { clamp } from '../../clamp';
 import { mapPoint, unitSquareToQuad } from '../../geometry/homography';
 import type { Lens } from '../../geometry/lens';
-import { distort, undistort } from '../../geometry/lens';
+import { distort, undistort, undistortQuad } from '../../geometry/lens';
 import { inverse } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
 import { distance } from '../../geometry/point';
@@ -138,8 +138,7 @@ function alongRow(
 
 /** Px of the frame to cells, whose middles are at whole numbers. */
 function toCells({ columns, rows, ring }: FoundFronts, { corners, lens }: FrontTask): (p: Point) => Point {
-  const ideal = lens ? (corners.map((p) => undistort(lens, p)) as unknown as Quad) : corners;
-  const m = inverse(unitSquareToQuad(ideal));
+  const m = inverse(unitSquareToQuad(undistortQuad(lens, corners)));
   return (p) => {
     const [s, t] = mapPoint(m, lens ? undistort(lens, p) : p);
     return [s * columns + ring - 0.5, t * rows + ring - 0.5];
@@ -148,8 +147,7 @@ function toCells({ columns, rows, ring }: FoundFronts, { corners, lens }: FrontT
 
 /** The pixels of a region that a mask may reach, with room beyond it. */
 function partOf(mask: Uint8Array, { grid, width }: CellField, { region, corners, lens }: FrontTask): Region | null {
-  const ideal = lens ? (corners.map((p) => undistort(lens, p)) as unknown as Quad) : corners;
-  const h = unitSquareToQuad(ideal);
+  const h = unitSquareToQuad(undistortQuad(lens, corners));
   const seen: Point[] = [];
   for (let k = 0; k < mask.length; k++) {
     if (!mask[k]) continue;

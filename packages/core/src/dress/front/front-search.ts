@@ -78,13 +78,14 @@ interface Front {
   readonly isEven: boolean;
 }
 
-/** Pieces of a frame that reach over the glass's edge, or lie where something already is. */
-function reaching(
-  { likely, far, isTold, margin }: Differing,
-  field: CellField,
-  already: Uint8Array | null,
-): Uint8Array {
-  const out = new Uint8Array(field.count);
+/** A piece of what differs on a frame, and whether it reaches over the glass's edge. */
+interface Piece {
+  readonly cells: readonly number[];
+  readonly isReaching: boolean;
+}
+
+/** Pieces of a frame that are large enough to be told. */
+function piecesOf({ likely, far, isTold, margin }: Differing, field: CellField): Piece[] {
   // A thin bezel tells only next to the glass, where a soft edge shows a part of what the glass does.
   const isThin = (k: number): boolean => {
     const step = field.outwards(k);
@@ -98,25 +99,33 @@ function reaching(
     isTold,
     SEARCH.bridge,
   );
-  for (const piece of field.pieces(on)) {
-    if (piece.length < SEARCH.least) continue;
-    const isHeld = already !== null && piece.filter((k) => already[k]).length > SEARCH.held * piece.length;
-    const within = piece.filter((k) => field.inside[k] && likely[k] === 2).length;
-    if (!isHeld && (within < SEARCH.within || piece.filter(crosses).length < SEARCH.ring)) continue;
-    for (const k of piece) out[k] = 1;
+  const large = field.pieces(on).filter((cells) => cells.length >= SEARCH.least);
+  return large.map((cells) => {
+    const within = cells.filter((k) => field.inside[k] && likely[k] === 2).length;
+    return { cells, isReaching: within >= SEARCH.within && cells.filter(crosses).length >= SEARCH.ring };
+  });
+}
+
+/** Cells of the pieces that reach over the glass's edge, or lie where something already is. */
+function maskOfPieces(pieces: readonly Piece[], already: Uint8Array | null, count: number): Uint8Array {
+  const out = new Uint8Array(count);
+  for (const { cells, isReaching } of pieces) {
+    const isHeld = already !== null && cells.filter((k) => already[k]).length > SEARCH.held * cells.length;
+    if (isReaching || isHeld) for (const k of cells) out[k] = 1;
   }
   return out;
 }
 
 /** What has come in over an edge is followed both ways, and what is mirrored beside it left out. */
 function followed(differing: readonly Differing[], field: CellField): Uint8Array[] {
-  const masks = differing.map((d) => reaching(d, field, null));
+  const pieces = differing.map((d) => piecesOf(d, field));
+  const masks = pieces.map((p) => maskOfPieces(p, null, field.count));
   const mirrored = new Mirrored(
     masks.map((mask, i) => ({ ...differing[i]!, mask })),
     field,
   );
   const of = (i: number, beside: Uint8Array | null): Uint8Array => {
-    const mask = beside ? reaching(differing[i]!, field, field.grown(beside)) : masks[i]!;
+    const mask = maskOfPieces(pieces[i]!, beside && field.grown(beside), field.count);
     return mirrored.outOf(mask, differing[i]!.levels);
   };
   for (let i = 0; i < masks.length; i++) masks[i] = of(i, masks[i - 1] ?? null);
@@ -131,9 +140,8 @@ function frontsOf(section: readonly SeenCells[], model: FrontModel, field: CellF
   const masks = followed(differing, field);
   const isTold = (k: number): boolean => [0, 1, 2].every((c) => isKnown(model, 3 * k + c));
   return section.map(({ frame }, i) => {
-    const { likely, far, levels } = differing[i]!;
+    const { likely, far, levels, isTold: isDecided } = differing[i]!;
     const mask = masks[i]!;
-    const { isTold: isDecided } = differing[i]!;
     // Where nothing is told it goes on by its colour; what differs from usual was judged before.
     const covered = Array.from(mask.keys()).filter((k) => mask[k] && field.inside[k]);
     const over = grownByColour(mask, covered, { levels, isBehind: (k) => isDecided[k] === 1 }, field);

@@ -2,7 +2,7 @@
 import { median, spread } from '../../statistics';
 import type { CellField } from './cell-field';
 import type { SeenCells } from './front-light';
-import { NO_GAIN, inUsualLight } from './front-light';
+import { LIT, NO_GAIN, inUsualLight } from './front-light';
 
 const SECTION = {
   /** Frames by which it is told what a section shows, and that it must have. By trial. */
@@ -12,15 +12,13 @@ const SECTION = {
   share: 0.3,
   /** Levels of 255 by which a cell changes then. By trial. */
   levels: 9,
-  /** Levels; darker cells tell nothing of the light. By trial. */
-  lit: 6,
 } as const;
 
 /** Whether the glass shows something else, and not the same in another light. @param a levels */
 function isOther(a: Float32Array, b: Float32Array, { inside }: CellField): boolean {
   const ratios: number[] = [];
   for (let k = 0; k < a.length; k++)
-    if (inside[Math.floor(k / 3)] && a[k]! > SECTION.lit && b[k]! > 0) ratios.push(b[k]! / a[k]!);
+    if (inside[Math.floor(k / 3)] && a[k]! > LIT && b[k]! > 0) ratios.push(b[k]! / a[k]!);
   const gain = ratios.length > 0 ? median(ratios) : 1;
   let changed = 0;
   let seen = 0;

@@ -6,7 +6,7 @@
 import { CoreError } from '../../errors';
 import { mapPoint, normaliseHomography, quadToQuad } from '../../geometry/homography';
 import type { Lens } from '../../geometry/lens';
-import { distort, undistort } from '../../geometry/lens';
+import { distort, undistort, undistortQuad } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
 import { IDENTITY, inverse } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
@@ -176,7 +176,7 @@ export class Sight {
 
   /** From the real picture to the ideal one, and back. */
   straight(corners: Quad): Quad {
-    return corners.map((p) => undistort(this.lens, p)) as unknown as Quad;
+    return undistortQuad(this.lens, corners);
   }
 
   bowed(corners: Quad): Quad {
