@@ -30,7 +30,18 @@ test('a second window shows the picture alone, frame by frame and playing as the
   await settled(page, Number(await page.getByTestId('lane').getAttribute('aria-valuenow')));
   const stopped = Number(await page.getByTestId('lane').getAttribute('aria-valuenow'));
   await settled(second, stopped);
-  // By the mouse it is the same window, which comes to the front.
+  // By the mouse it is the same window, which comes to the front as it is.
+  await second.evaluate(() => document.body.setAttribute('data-still', 'here'));
   await page.getByTestId('second-window').click();
-  await expect.poll(() => page.context().pages().length).toBe(2);
+  await page.keyboard.press('Home');
+  await settled(second, 0);
+  await expect(second.locator('body')).toHaveAttribute('data-still', 'here');
+  expect(page.context().pages()).toHaveLength(2);
+  // A person closes it; another one opens after that.
+  await second.close();
+  const again = page.waitForEvent('popup');
+  await page.getByTestId('second-window').click();
+  const third = await again;
+  await settled(third, 0);
+  await third.close();
 });

@@ -93,7 +93,10 @@ export function usePictureWindow(shot: number, stage: ComputedRef<Stage>): void 
   else useTelling(shot, stage);
 }
 
-/** Opens the second window, or brings it to the front. */
+/** Opens the second window, or brings it to the front as it is: an address given to a window that is there loads it anew. */
 export function openPictureWindow(shot: number, stage: Stage): void {
-  window.open(`/shots/${shot}/${stage}?second`, `yarlop-picture-${shot}`, 'popup,width=1280,height=720')?.focus();
+  const second = window.open('', `yarlop-picture-${shot}`, 'popup,width=1280,height=720');
+  if (!second) return;
+  if (second.location.href === 'about:blank') second.location.replace(`/shots/${shot}/${stage}?second`);
+  second.focus();
 }
