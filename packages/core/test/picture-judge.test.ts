@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { updateSpread } from '../src/follow/edges/edge-solver';
 import { nearHypotheses } from '../src/follow/frame/hypotheses';
 import { FollowerMemory } from '../src/follow/memory';
-import { pictureAsJudge } from '../src/follow/evidence/picture-judge';
+import { isCarried, pictureAsJudge } from '../src/follow/evidence/picture-judge';
 import { solveFrame } from '../src/follow/frame/solve-frame';
 import type { Found } from '../src/follow/evidence/verdict';
 import { multiply } from '../src/geometry/matrix3';
@@ -44,7 +44,7 @@ describe('edges that a picture judges', () => {
   function spreadWith(right: number, most: number): { upright: number[]; level: number[] } {
     const spread = context.sight.railSpread.slice();
     const homography = multiply([1, 0, right, 0, 1, 0, 0, 0, 1], scene.homography(1));
-    const judges = { plane: found.homography, pin: GLASS, motion: 'perspective' as const };
+    const judges = { plane: found.homography, judgesGlass: true, pin: GLASS, motion: 'perspective' as const };
     for (let i = 0; i < 5; i++)
       updateSpread(spread, rails, found.edges!, { ...judges, picture: { homography, sigma: 0.05, most } });
     const own = (sides: readonly number[]): number[] =>
@@ -55,6 +55,26 @@ describe('edges that a picture judges', () => {
     const { upright, level } = spreadWith(1, 3);
     expect(Math.min(...upright)).toBeGreaterThan(0.5);
     expect(Math.max(...level)).toBeLessThan(0.2);
+  });
+  it('of the pin are not judged by a frame that was taken by too little', () => {
+    const beside = multiply([1, 0, 1, 0, 1, 0, 0, 0, 1], found.homography);
+    const after = (judgesGlass: boolean): number => {
+      const spread = context.sight.railSpread.slice();
+      for (let i = 0; i < 5; i++)
+        updateSpread(spread, rails, found.edges!, {
+          ...{ plane: beside, judgesGlass, picture: null, pin: GLASS, motion: 'perspective' },
+        });
+      return Math.max(...[...spread].filter((_, k) => rails[k]!.inner && rails[k]!.side % 2 === 1 && isFound(k)));
+    };
+    expect(after(true)).toBeGreaterThan(0.5);
+    expect(after(false)).toBe(
+      Math.max(
+        ...[...context.sight.railSpread].filter((_, k) => rails[k]!.inner && rails[k]!.side % 2 === 1 && isFound(k)),
+      ),
+    );
+    expect(isCarried(found)).toBe(true);
+    expect(isCarried({ alignment: { ...found.alignment!, agreeing: 12 } })).toBe(false);
+    expect(isCarried({ alignment: null })).toBe(false);
   });
   it('are believed where they fit it, and where it lies so far off that it may have moved on the screen', () => {
     expect(Math.max(...spreadWith(0, 3).upright)).toBeLessThan(0.2);

@@ -8,14 +8,13 @@ import { IDENTITY } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import { farthest } from '../geometry/quad';
 import type { RawLuma } from '../image/image';
+import { learnRails } from './memory/rail-learning';
 import { Stiffness } from '../solve/stiffness';
-import { updateSpread } from './edges/edge-solver';
 import type { FollowSetup, FollowerState } from './memory/follower-state';
 import type { FrameContext } from './memory/frame-context';
 import { FLOOR, pictureScale } from './memory/frame-context';
 import { Doubts } from './memory/doubts';
 import { followedOn } from './outline/outlines';
-import { pictureAsJudge } from './evidence/picture-judge';
 import { Path } from './memory/path';
 import { RowTimes } from './memory/row-times';
 import type { ShutterMemory } from './timing/shutter';
@@ -43,15 +42,10 @@ const MEMORY = {
   judges: 2,
   /** px; edges smeared by no more than this tell of the lens's bow. By trial. */
   sharp: 8,
-  /** px; views smeared by no more tell of its focal length, frames of how far rails keep to the plane. By trial. */
+  /** px; views smeared by no more tell of its focal length. By trial. */
   mostBlur: 6,
   /** Share of the cells' weight that must agree for a picture alone to tell of it. By trial. */
   support: 0.6,
-  /**
-   * px a frame at 1920 wide; what moves faster may be bowed by its readout, and its edges are to tell of that before a
-   * picture judges them. By trial.
-   */
-  untimed: 12,
   /** px a frame at 1920 wide by which the second step from the reference is longer where movement begins there. By trial. */
   begins: 6,
   /** px; and at least: less may be the error of both. By trial. */
@@ -257,24 +251,7 @@ export class FollowerMemory {
     if (f.across && isPlain && isWhole && sigma < MEMORY.judges)
       this.looks = learnLooks(this.looks, f.across, foreshortening(sight.pin, f.homography));
     if (f.alignment) sight.probation.judge(f.alignment, f.key, f.homography, sigma);
-    this.learnRails(f, speed);
-  }
-
-  /**
-   * A smeared frame that no picture carries knows too little to judge a line: one whip made a shot's best lines useless for
-   * good.
-   */
-  private learnRails(f: Found, speed: number): void {
-    const { sight } = this;
-    if (!f.edges || (f.smear.length > MEMORY.mostBlur && !sight.hasPicture)) return;
-    const judge = f.edges.sides === 4 ? f.edges.homography : f.homography;
-    const isTimed = speed < MEMORY.untimed * (sight.lens.width / 1920) || this.rows.isKnown;
-    updateSpread(sight.railSpread, sight.rails, f.edges, {
-      plane: judge,
-      picture: isTimed && sight.hasPicture ? pictureAsJudge(f, sight.lens.width / 1920) : null,
-      pin: sight.pin,
-      motion: this.setup.motion,
-    });
+    learnRails(sight, f, { motion: this.setup.motion, speed, knowsRows: this.rows.isKnown });
   }
 
   private learnView(f: Found, isBent: boolean): void {

@@ -309,21 +309,26 @@ export interface PlaneJudge {
 export interface Judges {
   /** reference frame to frame, as the frame was taken */
   readonly plane: Matrix3;
+  /** whether it judges the pin's own edges as well */
+  readonly judgesGlass: boolean;
   /** null where no picture knows it by itself */
   readonly picture: PlaneJudge | null;
   readonly pin: Quad;
   readonly motion: Motion;
 }
 
-/** How far a rail's line lies from the plane as a whole, px, beyond what its judge may be wrong by. */
-function strayOf(hits: readonly EdgeHit[], picture: PlaneJudge | null, otherwise: Matrix3): number {
+/**
+ * How far a rail's line lies from the plane as a whole, px, beyond what its judge may be wrong by; null where nothing judges
+ * it.
+ */
+function strayOf(hits: readonly EdgeHit[], picture: PlaneJudge | null, otherwise: Matrix3 | null): number | null {
   const off = (judge: Matrix3): number => {
     const r = hits.map((q) => residualOf(q, judge)).sort((a, b) => a - b);
     return Math.abs(r[r.length >> 1]!);
   };
   const byPicture = picture ? off(picture.homography) : Infinity;
   if (picture && byPicture < picture.most) return Math.sqrt(Math.max(0, byPicture ** 2 - picture.sigma ** 2));
-  return Math.min(EDGES.mostStray, off(otherwise));
+  return otherwise && Math.min(EDGES.mostStray, off(otherwise));
 }
 
 /**
@@ -335,13 +340,16 @@ export function updateSpread(
   spread: Float32Array,
   rails: readonly Rail[],
   e: EdgeFit,
-  { plane, picture, pin, motion }: Judges,
+  { plane, judgesGlass, picture, pin, motion }: Judges,
 ): void {
   const glass = glassAlone(e, rails, pin, motion);
   for (const [k, rail] of rails.entries()) {
     const own = e.hits.filter((q) => q.rail === k);
     if (own.length < EDGES.leastOwn) continue;
-    const m = strayOf(own, picture, glass && !rail.inner ? glass : plane);
+    // A frame that was taken by other evidence judges no edge of the pin: a picture that drifts would take its say from it.
+    const otherwise = rail.inner && !judgesGlass ? null : plane;
+    const m = strayOf(own, picture, glass && !rail.inner ? glass : otherwise);
+    if (m === null) continue;
     let rate: 0.2 | 0.5 | 0.08;
     if (rail.inner) rate = EDGES.ownRise;
     else if (m > spread[k]!) rate = EDGES.rise;

@@ -15,6 +15,14 @@ const JUDGE = {
 } as const;
 
 /**
+ * Whether so much of a picture agrees with where a frame was taken that this tells which edges do not belong there; fewer
+ * cells drift, and would then take their say from the edges that could hold them.
+ */
+export function isCarried({ alignment }: Pick<Found, 'alignment'>): boolean {
+  return (alignment?.agreeing ?? 0) >= JUDGE.cells;
+}
+
+/**
  * The plane as the cells of a frame that was taken have it without its edges.
  * @param scale px of the picture that are one at 1920 wide
  * @returns null where they do not know it well

@@ -12,6 +12,8 @@ import type { FrameResult } from '../../solve/frame-result';
 import { bestWay, isToBeTrusted } from './best-way';
 import type { FollowSetup } from '../memory/follower-state';
 import type { FrameContext } from '../memory/frame-context';
+import { pictureScale } from '../memory/frame-context';
+import { heldOn } from './held-on';
 import { noiseOf } from './hypotheses';
 import { Path } from '../memory/path';
 import { RowTimes } from '../memory/row-times';
@@ -38,11 +40,20 @@ const LOOK = {
   stands: 2,
   /** Trust from which a first result tells how fast things moved. By trial. */
   likely: 0.3,
+  /** Trust of a first result that was taken for want of anything better. By trial. */
+  hardly: 0.1,
+  /** Share of the sigma of where both sides put it by which what is held there is doubted: another line may lie as near. By trial. */
+  perSigma: 0.5,
+  /** px at 1920 wide; sigma of where both sides put it up to which that tells which line is which. By trial. */
+  holds: 6,
   /** px of the frame around it that are looked at. By trial. */
   margin: 40,
   /** px around an earlier result in which its edges are looked for. By trial. */
   reach: 2,
 } as const;
+
+/** A frame of the stretch. */
+type Doubtful = Stretch['doubtful'][number];
 
 /** A frame's first result. */
 interface First {
@@ -57,6 +68,8 @@ export class SecondLook {
   private readonly known: Placed[];
   /** of frames that were looked at, px */
   private readonly softness = new Map<number, number>();
+  /** of frames that are held by little, px */
+  private readonly doubt = new Map<number, number>();
 
   /** @param contextOf what a frame is followed with, as far as the run has come */
   constructor(
@@ -74,14 +87,31 @@ export class SecondLook {
     const place = placeBetween(this.known, n, width);
     if (!place) return null;
     const c = this.contextBetween(n, place, width);
-    const found = bestWay(c, luma, false);
-    if (!found || found.reason !== null || !isToBeTrusted(c, found)) return null;
     const first = this.stretch.doubtful.find((d) => d.frame === n);
+    const found = bestWay(c, luma, false);
+    if (!found || found.reason !== null || !isToBeTrusted(c, found)) return this.hold(c, luma, place, first ?? null);
     if (!first?.corners) return this.take(c, luma, found);
     const gain = this.gainBy(c, luma, found, { corners: first.corners, trust: first.trust });
     if (gain > LOOK.better) return this.take(c, luma, found);
     if (gain < -LOOK.better) this.known.push({ frame: n, corners: first.corners });
     return null;
+  }
+
+  /**
+   * What little can be seen of the Screen where both sides put it, in the place of a first result that was taken for want of
+   * anything better; null where that one is better than nothing.
+   */
+  private hold(c: FrameContext, luma: RawLuma, { sigma, near }: Between, first: Doubtful | null): FrameResult | null {
+    if (this.setup.halts || (first?.corners && first.trust > LOOK.hardly)) return null;
+    if (sigma > LOOK.holds * pictureScale(c)) return null;
+    const held = heldOn(c, luma);
+    if (!held) return null;
+    // As if a rival were as likely, so far off; what was held beside it is in doubt itself.
+    const doubt = LOOK.perSigma * sigma + (this.doubt.get(near[0]!.frame) ?? 0);
+    const found = { ...held, certainty: 0.5, rival: 2 * doubt };
+    if (knownOf(c, found).isBent) return null;
+    this.doubt.set(c.frame, doubt);
+    return this.take(c, luma, found);
   }
 
   /**
