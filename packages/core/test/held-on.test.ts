@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { Follower } from '../src/follow/follower';
+import { SecondLook } from '../src/follow/frame/second-look';
+import { FollowerMemory } from '../src/follow/memory';
 import type { FrameResult } from '../src/solve/frame-result';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
@@ -52,6 +54,52 @@ describe('dark glass before which somebody passes', () => {
       expect(off(r)).toBeLessThan(0.3);
       expect(r.trust).toBeGreaterThan(0.9);
     }
+  });
+});
+
+describe('a stretch in which somebody passes, between frames that are known', () => {
+  const scene = device(DARK, slow);
+  const [first, last] = [PASSES[0]!, PASSES.at(-1)!];
+  /** What a second look makes of the stretch. @param found as it was found at first, and how surely */
+  function looked(found: (n: number) => Quad | null, trust: number, setup = SETUP): FrameResult[] {
+    const memory = new FollowerMemory(setup, 0, renderScene(scene, 0));
+    const placed = (n: number): { frame: number; corners: Quad } => ({ frame: n, corners: at(n) });
+    const second = new SecondLook(
+      {
+        before: [first - 2, first - 1].map(placed),
+        beyond: [last + 1, last + 2].map(placed),
+        doubtful: PASSES.map((frame) => ({ frame, corners: found(frame), trust })),
+      },
+      setup,
+      (n) => memory.contextOf(n, []),
+    );
+    return second.frames.flatMap((n) => second.at(n, renderScene(scene, n)) ?? []);
+  }
+  /** A side on its neighbour's line. */
+  const aside = (n: number): Quad => [
+    at(n)[0],
+    [at(n)[1][0] + 14, at(n)[1][1]],
+    [at(n)[2][0] + 14, at(n)[2][1]],
+    at(n)[3],
+  ];
+  it.each([
+    ['was lost', () => null],
+    ['was taken for want of anything better', aside],
+  ])('is held by what shows where both ends have it, where it %s', (_, found) => {
+    const results = looked(found, 0.02);
+    expect(results.map((r) => r.frame).sort((a, b) => a - b)).toEqual(PASSES);
+    for (const r of results) {
+      expect(off(r), `frame ${r.frame}`).toBeLessThan(1);
+      expect(off(r), `frame ${r.frame}`).toBeLessThan(3 * Math.max(...r.sigma));
+      expect(r.trust).toBeLessThan(0.9);
+    }
+    // What was held beside a frame is in doubt itself: the middle of the stretch more than its ends.
+    const sigma = new Map(results.map((r) => [r.frame, Math.max(...r.sigma)]));
+    expect(sigma.get(8)!).toBeGreaterThan(sigma.get(first)!);
+  });
+  it('stays as it was where that was not so bad, and where a run is to halt', () => {
+    expect(looked(aside, 0.4)).toEqual([]);
+    expect(looked(() => null, 0, { ...SETUP, halts: true })).toEqual([]);
   });
 });
 
