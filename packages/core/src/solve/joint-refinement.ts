@@ -82,20 +82,20 @@ function informationOf(r: FrameResult, sigma: number): Float64Array {
 const WIDE = 1e3;
 
 /**
- * px; the doubt that a frame was told with beside its information, and that all its corners share: a side that may be its
- * neighbour's line, say. @param told per corner, px, with that doubt
+ * px per corner; the doubt that a frame was told with beside its information: a side that may be its neighbour's line, say.
+ * @param told per corner, px, with that doubt
  */
-function doubtOf(information: Float64Array, told: readonly number[]): number {
+function doubtsOf(information: Float64Array, told: readonly number[]): number[] {
   const own = cornerSigmas(information, WIDE);
-  return Math.sqrt(Math.max(0, Math.min(...told.map((t, k) => t * t - own[k]! ** 2))));
+  return told.map((t, k) => Math.sqrt(Math.max(0, t * t - own[k]! ** 2)));
 }
 
 /** px by which a frame's corners are known from both sides at once; no frame beside it tells more of its doubt. */
 function jointSigma({ information, sigma }: FrameResult, prior: number): number[] {
   if (information.length === 0) return [...sigma];
   const own = fromTriangle(information);
-  const doubt = doubtOf(own, sigma);
-  return cornerSigmas(own, Math.max(prior, 1)).map((s, k) => Math.min(Math.hypot(s, doubt), sigma[k]!));
+  const doubts = doubtsOf(own, sigma);
+  return cornerSigmas(own, Math.max(prior, 1)).map((s, k) => Math.min(Math.hypot(s, doubts[k]!), sigma[k]!));
 }
 
 /** Adds a measured frame to the banded normal equations `a x = b`. */
