@@ -82,6 +82,18 @@ describe('how well frames are known', () => {
   });
 });
 
+describe('corners that are doubted beside the others', () => {
+  it('stay doubted, though the others are not', () => {
+    const told = [SIGMA, 3, 3, SIGMA];
+    const frames = Array.from({ length: 20 }, (_, n) => ({
+      ...measured(n, shifted(2 * n)),
+      ...(n === 8 ? { sigma: told } : {}),
+    }));
+    const after = refineJointly(frames, PIN, new Set([0]))[8]!.sigma;
+    for (const [k, s] of after.entries()) expect(Math.abs(s - told[k]!), `corner ${k}`).toBeLessThan(0.05);
+  });
+});
+
 describe('frames that were lost', () => {
   it('lie on the way between their neighbours, and are known the less the longer it is', () => {
     const frames = Array.from({ length: 30 }, (_, n) => (n >= 10 && n < 18 ? lost(n) : measured(n, shifted(3 * n))));
