@@ -5,6 +5,8 @@ import { SecondLook } from '../src/follow/frame/second-look';
 import { nearHypotheses } from '../src/follow/frame/hypotheses';
 import { solveFrame } from '../src/follow/frame/solve-frame';
 import type { Stretch } from '../src/follow/memory/stretch';
+import type { ShutterMemory } from '../src/follow/timing/shutter';
+import { NO_SHUTTER_MEMORY, shutterOf, shutterToRepeatWith } from '../src/follow/timing/shutter';
 import { quadToQuad } from '../src/geometry/homography';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
@@ -89,9 +91,9 @@ describe('a second look at frames that began to move and stopped again', () => {
   const quad = (n: number, x = 0): Quad =>
     GLASS.map(([px, py]): Point => [px - 20 + there(n) + x, py]) as unknown as Quad;
   const still = { ...scene, homography: (n: number) => quadToQuad(GLASS, quad(n)) };
-  /** A shutter that is open for half of a frame's time, about it. */
-  const smeared = (n: number): ReturnType<typeof renderScene> =>
-    exposed(Array.from({ length: 17 }, (_, k) => renderScene(still, n + (k - 8) / 32)));
+  /** A shutter that is open for a share of a frame's time, about it. */
+  const smeared = (n: number, share = 0.5): ReturnType<typeof renderScene> =>
+    exposed(Array.from({ length: 17 }, (_, k) => renderScene(still, n + (share * (k - 8)) / 16)));
   it('puts them where their smear tells, though what was found at first leads there too', () => {
     const pin = quad(0);
     const own = { ...SETUP, pin };
@@ -109,6 +111,55 @@ describe('a second look at frames that began to move and stopped again', () => {
       return farthest(result ? mapQuad(result.homography!, pin) : quad(n, 1.5), quad(n));
     });
     expect(Math.max(...off)).toBeLessThan(0.5);
+  });
+});
+
+describe('the shutter of frames between others', () => {
+  /** px a frame to the right while it moves. */
+  const FAST = 14;
+  const to = (n: number): number => FAST * Math.min(6, Math.max(0, n - 2));
+  const quad = (n: number, longer = 0): Quad =>
+    GLASS.map(([px, py]): Point => [px - 40 + to(n) + (px > 200 ? longer : -longer), py]) as unknown as Quad;
+  const moving = { ...scene, homography: (n: number) => quadToQuad(GLASS, quad(n)) };
+  const pin = quad(0);
+  const own = { ...SETUP, pin };
+  const known = (n: number): { frame: number; corners: Quad } => ({ frame: n, corners: quad(n) });
+  const open = (n: number, share: number): ReturnType<typeof renderScene> =>
+    exposed(Array.from({ length: 17 }, (_, k) => renderScene(moving, n + (share * (k - 8)) / 16)));
+  /** @param share of a frame's time that the shutter is open; half of it was taken for it, so that the Screen was found too long */
+  function told(share: number): { memory: FollowerMemory; told: ShutterMemory } {
+    const memory = new FollowerMemory(own, 0, open(0, share));
+    const doubtful = [3, 4, 5, 6, 7].map((frame) => ({
+      frame,
+      corners: quad(frame, ((share - 0.5) / 2) * FAST),
+      trust: 0.2,
+    }));
+    const second = new SecondLook({ before: [0, 1].map(known), beyond: [9, 10].map(known), doubtful }, own, (n) =>
+      memory.contextOf(n, []),
+    );
+    return {
+      memory,
+      told: second.frames.reduce((m, n) => second.learnShutter(m, n, open(n, share)), NO_SHUTTER_MEMORY),
+    };
+  }
+  it.each([0.3, 0.5, 0.85])('is told by those that move fast, since its shape there is known: %f', (share) => {
+    const { memory, told: between } = told(share);
+    expect(Math.abs(shutterOf(between)! - share)).toBeLessThan(0.1);
+    memory.knowShutter(between);
+    expect(memory.contextOf(4, []).shutter).toBe(shutterOf(between));
+  });
+  it('is worth following the shot again where it is another than the common one, and that run begins with it', () => {
+    const [common, long] = [0.5, 0.85].map((share) => {
+      const { memory, told: between } = told(share);
+      memory.knowShutter(between);
+      return memory.state.shutter!;
+    });
+    expect(shutterToRepeatWith([common!])).toBeNull();
+    expect(shutterToRepeatWith([{ ...long!, isBetween: false }])).toBeNull();
+    const again = shutterToRepeatWith([long!, long!])!;
+    expect(again.frames).toBe(2 * long!.frames);
+    const next = new FollowerMemory({ ...own, shutter: again }, 0, open(0, 0.85));
+    expect(next.contextOf(1, []).shutter).toBeCloseTo(shutterOf(long!)!, 9);
   });
 });
 

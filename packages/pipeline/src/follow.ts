@@ -9,6 +9,9 @@ import { wayOf } from '@yarlop/core/solve/frame-result';
 import { isPresent } from '@yarlop/core/follow/memory/follower-state';
 import type { Gap } from '@yarlop/core/follow/memory/path';
 import { Follower } from '@yarlop/core/follow/follower';
+import type { SecondLook } from '@yarlop/core/follow/frame/second-look';
+import type { ShutterMemory } from '@yarlop/core/follow/timing/shutter';
+import { NO_SHUTTER_MEMORY, shutterToRepeatWith } from '@yarlop/core/follow/timing/shutter';
 import { setupsOf } from '@yarlop/core/follow/memory/sections';
 import { RADIAL, likeliest, readoutToRepeatWith, together } from '@yarlop/core/follow/evidence/camera-evidence';
 import type { RawLuma } from '@yarlop/core/image/image';
@@ -125,12 +128,23 @@ async function* lookAgain(
       yield { result, again: true, state };
     }
   follower.closeStretch(last);
-  if (isFirst(run) && (!last || isToBeRepeated(run, follower))) return;
-  for (let second = follower.takeStretch(); second; second = follower.takeStretch())
-    for (const n of second.frames) {
-      const better = second.at(n, await frames.read(n));
+  if (isFirst(run) && !last) return;
+  const looks: SecondLook[] = [];
+  for (let look = follower.takeStretch(); look; look = follower.takeStretch()) looks.push(look);
+  follower.knowShutter(await shutterBetween(looks, frames));
+  if (isFirst(run) && isToBeRepeated(run, follower)) return;
+  for (const look of looks)
+    for (const n of look.frames) {
+      const better = look.at(n, await frames.read(n));
       if (better) yield { result: better, again: true, state };
     }
+}
+
+/** What the frames that are to be looked at again tell of the shutter. */
+async function shutterBetween(looks: readonly SecondLook[], frames: FramePort): Promise<ShutterMemory> {
+  let told = NO_SHUTTER_MEMORY;
+  for (const look of looks) for (const n of look.frames) told = look.learnShutter(told, n, await frames.read(n));
+  return told;
 }
 
 /** Whether what is doubtful waits for the run's end: by then it is known whether the shot is followed again. */
@@ -200,7 +214,7 @@ const SAME_LENS = 0.002;
 const MOST_RUNS = 3;
 
 /**
- * The setup that a shot should be followed with again, since its lens or its sensor's readout was learnt on the way;
+ * The setup that a shot should be followed with again, since its lens, its sensor's readout or its shutter was learnt on the way;
  * null when another time would tell nothing new. How fast things move is then known from both sides of every frame.
  * @param setup that of the last run, the `runs`th
  */
@@ -213,11 +227,13 @@ export function setupToRepeatWith(
   if (runs >= MOST_RUNS || states.length === 0) return null;
   const bowed = setup.lens === undefined && states.some((s) => Math.abs(s.lens.radial) > SAME_LENS);
   const readout = readoutToRepeatWith(together(states.map((s) => s.readout)), setup.readout ?? null);
-  if (!bowed && readout === null) return null;
+  const shutter = setup.shutter ? null : shutterToRepeatWith(states.map((s) => s.shutter));
+  if (!bowed && readout === null && !shutter) return null;
   return {
     ...setup,
     ...(bowed ? { lens: likeliest(together(states.map((s) => s.lens)), RADIAL) } : {}),
     readout: readout ?? setup.readout ?? 0,
+    ...(shutter ? { shutter } : {}),
     way: wayOf(results, setup.pin),
   };
 }

@@ -36,6 +36,7 @@ import { addSpotInformation, solveSpots, withinPin } from './spots/spot-evidence
 import { SpotFollower } from './spots/spots';
 import { knownOf, takenResult } from './frame/taken-result';
 import { trustOf } from './evidence/trust';
+import type { ShutterMemory } from './timing/shutter';
 import type { Found } from './evidence/verdict';
 import { LEAST_AGREEING, LEAST_SIDES } from './evidence/verdict';
 
@@ -97,6 +98,11 @@ export class Follower {
   /** See {@link FollowerMemory.shutterEstimate}. */
   get shutterEstimate(): { readonly share: number; readonly frames: number } {
     return this.memory.shutterEstimate;
+  }
+
+  /** See {@link FollowerMemory.knowShutter}. */
+  knowShutter(told: ShutterMemory): void {
+    this.memory.knowShutter(told);
   }
 
   /** Focal length in picture widths, once enough views have told it. */

@@ -18,7 +18,7 @@ import { followedOn } from './outline/outlines';
 import { Path } from './memory/path';
 import { RowTimes } from './memory/row-times';
 import type { ShutterMemory } from './timing/shutter';
-import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, bestShutter, fastest } from './timing/shutter';
+import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, fastest, shutterOf } from './timing/shutter';
 import { learnShutter } from './frame/shutter-learning';
 import type { SideLooks } from './edges/side-looks';
 import { firstLooks, foreshortening, learnLooks, seenAcross } from './edges/side-looks';
@@ -29,9 +29,6 @@ import { softnessOf } from './frame/softness-learning';
 import type { SpotSight } from './spots/spot-evidence';
 import type { Found } from './evidence/verdict';
 import { agreesWell } from './evidence/verdict';
-
-/** Fast frames that must have told of the shutter before it is taken for another than the common one. By trial. */
-const ENOUGH_FOR_SHUTTER = 2;
 
 const MEMORY = {
   /** px at 1920 wide; corners less known than this by evidence alone call for what a stiff screen allows. By trial. */
@@ -76,7 +73,7 @@ export class FollowerMemory {
   readonly path: Path;
   readonly rows: RowTimes;
   private readonly stiffness: Stiffness;
-  private shutter: ShutterMemory = NO_SHUTTER_MEMORY;
+  private shutter: ShutterMemory;
   private open = false;
   private pictured = 1;
   private support = 0;
@@ -90,6 +87,7 @@ export class FollowerMemory {
     private readonly referenceFrame: number,
     reference: RawLuma,
   ) {
+    this.shutter = setup.shutter ?? NO_SHUTTER_MEMORY;
     this.stiffness = new Stiffness(reference.width, reference.height);
     this.sight = new Sight(setup, referenceFrame, reference);
     const { sight } = this;
@@ -162,8 +160,12 @@ export class FollowerMemory {
 
   /** Share of a frame's time that the shutter is open, and how many fast frames said so. */
   get shutterEstimate(): { readonly share: number; readonly frames: number } {
-    const { agreement, frames } = this.shutter;
-    return { share: frames >= ENOUGH_FOR_SHUTTER ? bestShutter(agreement) : COMMON_SHUTTER, frames };
+    return { share: shutterOf(this.shutter) ?? COMMON_SHUTTER, frames: this.shutter.frames };
+  }
+
+  /** Takes what frames between others told of the shutter, where they told it. */
+  knowShutter(told: ShutterMemory): void {
+    if (!this.shutter.isBetween && shutterOf(told) !== null) this.shutter = { ...told, isBetween: true };
   }
 
   /** Focal length in picture widths, once enough views have told it. */

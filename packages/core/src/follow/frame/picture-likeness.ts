@@ -21,8 +21,11 @@ export interface Trial {
   readonly sigma: number;
 }
 
+/** Where a Screen lies on a frame, and the remembered picture that it is compared with. */
+export type Lying = Pick<Found, 'homography' | 'corners' | 'key'>;
+
 /** Mean correlation of the cells that are anything like it, 0 to 1; 0 where none is. */
-export function likenessOf({ sight }: FrameContext, f: Found, pyramid: Pyramid, trial: Trial): number {
+export function likenessOf({ sight }: FrameContext, f: Lying, pyramid: Pyramid, trial: Trial): number {
   const { key, homography } = f;
   const seen = alignTexture(trial.template, pyramid, multiply(homography, inverse(key.homography)), {
     motion: trial.motion,

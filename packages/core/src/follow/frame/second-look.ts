@@ -17,10 +17,14 @@ import { heldOn } from './held-on';
 import { noiseOf } from './hypotheses';
 import { Path } from '../memory/path';
 import { RowTimes } from '../memory/row-times';
+import { learnShutterBetween } from './shutter-learning';
 import { softnessOf } from './softness-learning';
+import type { ShutterMemory } from '../timing/shutter';
+import type { Point } from '../../geometry/point';
+import { distance } from '../../geometry/point';
 import { solveFrame } from './solve-frame';
 import type { Between, Placed, Stretch } from '../memory/stretch';
-import { inwards, placeBetween } from '../memory/stretch';
+import { inwards, middleOf, movedTo, placeBetween, shapeBetween } from '../memory/stretch';
 import { knownOf, takenResult } from './taken-result';
 import { trustOf } from '../evidence/trust';
 import type { Found } from '../evidence/verdict';
@@ -46,6 +50,8 @@ const LOOK = {
   perSigma: 0.5,
   /** px at 1920 wide; sigma of where both sides put it up to which that tells which line is which. By trial. */
   holds: 6,
+  /** Share of its speed by which what tells of the shutter may become faster or slower. By trial. */
+  even: 0.25,
   /** px of the frame around it that are looked at. By trial. */
   margin: 40,
   /** px around an earlier result in which its edges are looked for. By trial. */
@@ -79,6 +85,27 @@ export class SecondLook {
   ) {
     this.frames = inwards(stretch);
     this.known = [...stretch.before, ...stretch.beyond];
+  }
+
+  /**
+   * What a frame of the stretch tells of the shutter, before any is looked at again: where the Screen lay on both sides tells its
+   * shape here, and the first results how fast it moved.
+   * @param told by frames before it
+   */
+  learnShutter(told: ShutterMemory, n: number, luma: RawLuma): ShutterMemory {
+    const [before, first, after] = [-1, 0, 1].map((k) => this.seenOn(n + k));
+    const shape = shapeBetween(this.stretch, n);
+    if (!before || !first || !after || !shape) return told;
+    const c = this.contextOf(n);
+    const corners = movedTo(shape, first);
+    const homography = quadToQuad(c.sight.pin, corners);
+    // Their middles are known better than their corners, which a wrong smear has moved.
+    const steps = stepsOf([before, first, after].map(middleOf));
+    if (!isEven(steps)) return told;
+    const [came, goes] = steps as unknown as readonly [Point, Point];
+    const velocity = corners.map((): Point => [(came[0] + goes[0]) / 2, (came[1] + goes[1]) / 2]);
+    const lying = { homography, corners, key: c.sight.keyFor(homography, n) };
+    return learnShutterBetween(told, c, lying, velocity, () => c.sight.pyramidFor(luma, homography, LOOK.margin, 2));
   }
 
   /** @returns a better result for a frame of the stretch; null when the first one stays */
@@ -128,6 +155,12 @@ export class SecondLook {
     return worth(c, found) - worth(c, again);
   }
 
+  /** Where the Screen lay on a frame, known or at first; null where it was not found. */
+  private seenOn(n: number): Quad | null {
+    const { before, beyond, doubtful } = this.stretch;
+    return [...before, ...doubtful, ...beyond].find((f) => f.frame === n)?.corners ?? null;
+  }
+
   /** Where a frame of the stretch lay at first, where that is likely enough to tell how fast things moved. */
   private firstOf(n: number): { readonly corners: Quad } | null {
     const first = this.stretch.doubtful.find((d) => d.frame === n);
@@ -175,6 +208,15 @@ export class SecondLook {
     this.softness.set(c.frame, softnessOf(c, luma, f));
     return takenResult(c, f, knownOf(c, f));
   }
+}
+
+function stepsOf(way: readonly Point[]): Point[] {
+  return way.slice(1).map(([x, y], i): Point => [x - way[i]![0], y - way[i]![1]]);
+}
+
+/** Whether it went about as far before a frame as after it: how far while the shutter was open is known then. */
+function isEven([came, goes]: readonly Point[]): boolean {
+  return distance(came!, goes!) < (LOOK.even / 2) * (Math.hypot(...came!) + Math.hypot(...goes!));
 }
 
 function trustIn(c: FrameContext, f: Found): number {

@@ -11,7 +11,9 @@ import { measureRails } from '../edges/edge-fit';
 import { edgeView } from './edges-of-frame';
 import type { FrameContext } from '../memory/frame-context';
 import { smearOfKey } from '../picture/key-pictures';
+import type { Lying } from './picture-likeness';
 import { likenessOf } from './picture-likeness';
+import type { Motion } from '../../geometry/motion';
 import type { ShutterMemory } from '../timing/shutter';
 import { SHUTTERS, fastest, smearBeyond, smearOf, velocityAt } from '../timing/shutter';
 import type { Template } from '../picture/template';
@@ -42,12 +44,15 @@ const LINES = {
   found: 0.7,
 } as const;
 
-/** A frame that was taken and moves fast. */
+/** A frame that moves fast. */
 interface FastFrame {
   readonly c: FrameContext;
-  readonly f: Found;
+  readonly f: Lying;
   readonly pyramid: Pyramid;
+  /** of the corners, px a frame */
   readonly velocity: readonly Point[];
+  /** what is open while the smears are compared */
+  readonly motion: Motion;
 }
 
 function meanOf(values: readonly number[]): number {
@@ -55,7 +60,7 @@ function meanOf(values: readonly number[]): number {
 }
 
 /** How well the remembered picture agrees when it is smeared by such a shutter: mean correlation where it fits best. */
-function byPicture({ c, f, pyramid, velocity }: FastFrame): (share: number) => number {
+function byPicture({ c, f, pyramid, velocity, motion }: FastFrame): (share: number) => number {
   const { key } = f;
   const from = multiply(f.homography, inverse(key.homography));
   const smeared = (share: number): Template => {
@@ -63,7 +68,7 @@ function byPicture({ c, f, pyramid, velocity }: FastFrame): (share: number) => n
     const path = smearOf(f.corners, velocity, share).inTemplate(from);
     return blurTemplate(key.template, 1, smearBeyond(path, smearOfKey(key, c.sight.pin, share).inFrame));
   };
-  return (share) => likenessOf(c, f, pyramid, { template: smeared(share), motion: c.motion, sigma: OFF });
+  return (share) => likenessOf(c, f, pyramid, { template: smeared(share), motion, sigma: OFF });
 }
 
 /** The same of the lines along the sides: mean likeness where they were found. */
@@ -98,17 +103,40 @@ export function learnShutter(
   before: readonly Quad[],
   pyramid: () => Pyramid,
 ): ShutterMemory {
-  if (memory.frames >= ENOUGH || memory.tries >= MOST_TRIES) return memory;
+  if (memory.isBetween || memory.frames >= ENOUGH || memory.tries >= MOST_TRIES) return memory;
   const isPicture = f.alignment !== null && f.alignment.support >= PICTURE_AGREES;
   if (!isPicture && !isCarriedByLines(f)) return memory;
   const velocity = velocityAt(f.corners, before);
   const speed = fastest(velocity);
   const most = isPicture ? SPEED[1] : LINES.speed;
   if (speed < SPEED[0] || speed > most || !isSteady(f.corners, before, speed)) return memory;
-  const fast = { c, f, pyramid: pyramid(), velocity };
-  const agreement = SHUTTERS.map(isPicture ? byPicture(fast) : byLines(fast));
+  const fast = { c, f, pyramid: pyramid(), velocity, motion: c.motion };
+  return withAgreement(memory, SHUTTERS.map(isPicture ? byPicture(fast) : byLines(fast)));
+}
+
+/**
+ * The same from a frame between others that are known, whose shape of the Screen is then known as well: a smear that is taken
+ * for too short makes a bright picture longer, which fits nearly as well as the right one while its shape is open.
+ * @param f where the Screen lies, in that shape
+ * @param velocity of its corners, px a frame
+ */
+export function learnShutterBetween(
+  memory: ShutterMemory,
+  c: FrameContext,
+  f: Lying,
+  velocity: readonly Point[],
+  pyramid: () => Pyramid,
+): ShutterMemory {
+  const speed = fastest(velocity);
+  if (!c.usesTexture || !c.sight.hasPicture || speed < SPEED[0] || speed > SPEED[1]) return memory;
+  return withAgreement(memory, SHUTTERS.map(byPicture({ c, f, pyramid: pyramid(), velocity, motion: 'translation' })));
+}
+
+/** @param agreement of one frame, per share of {@link SHUTTERS} */
+function withAgreement(memory: ShutterMemory, agreement: readonly number[]): ShutterMemory {
   if (agreement.includes(0)) return { ...memory, tries: memory.tries + 1 };
   return {
+    ...memory,
     agreement: memory.agreement.map((v, i) => v + agreement[i]!),
     tries: memory.tries + 1,
     frames: memory.frames + (Math.max(...agreement) - Math.min(...agreement) > TELLS ? 1 : 0),

@@ -39,6 +39,8 @@ export interface FollowSetup {
    * share of a frame between the first and the last row's reading; found from the screen's own distortion when left out
    */
   readonly readout?: number;
+  /** what a first run told of the shutter; found on the way when left out */
+  readonly shutter?: ShutterMemory;
   /** what the pictures are read from, for whoever reads them; the shot's own reading when left out */
   readonly reading?: string;
   /** the run halts at the first frame that cannot be vouched for: nothing is held on to beyond it */

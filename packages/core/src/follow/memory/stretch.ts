@@ -167,3 +167,26 @@ export function placeBetween(known: readonly Placed[], frame: number, width: num
   const sigma = far ? told : told + speed;
   return sigma < STRETCH.most * (width / 1920) ? { corners, sigma, speed, near } : null;
 }
+
+/** Mean of the corners, px. */
+export function middleOf(corners: Quad): Point {
+  return corners.reduce<Point>(([x, y], p) => [x + p[0] / 4, y + p[1] / 4], [0, 0]);
+}
+
+/** Corners in their shape, with their middle where that of others is. */
+export function movedTo(shape: Quad, place: Quad): Quad {
+  const [own, there] = [middleOf(shape), middleOf(place)];
+  return shape.map(([x, y]): Point => [x + there[0] - own[0], y + there[1] - own[1]]) as unknown as Quad;
+}
+
+/** The shape of the Screen on a frame, wherever it lies, from the frames that are known beside the stretch; null without both. */
+export function shapeBetween({ before, beyond }: Stretch, frame: number): Quad | null {
+  const [last, next] = [before.at(-1), beyond[0]];
+  if (!last || !next) return null;
+  const share = (frame - last.frame) / (next.frame - last.frame);
+  const other = movedTo(next.corners, last.corners);
+  return last.corners.map(([x, y], k): Point => [
+    x + share * (other[k]![0] - x),
+    y + share * (other[k]![1] - y),
+  ]) as unknown as Quad;
+}

@@ -23,6 +23,8 @@ export interface ShutterMemory {
   readonly frames: number;
   /** fast frames that were looked at */
   readonly tries: number;
+  /** told by frames on which the Screen's shape was known from both sides: no other frame tells more */
+  readonly isBetween?: boolean;
 }
 
 export const NO_SHUTTER_MEMORY: ShutterMemory = { agreement: SHUTTERS.map(() => 0), frames: 0, tries: 0 };
@@ -119,6 +121,31 @@ export function smearBeyond(path: (at: Point) => Point, own: (at: Point) => Poin
     const k = Math.sqrt(Math.max(0, 1 - along * along));
     return [k * x, k * y];
   };
+}
+
+/** Fast frames that must have told of the shutter before it is taken for another than the common one. By trial. */
+const ENOUGH = 2;
+/** Share of a frame's time by which a shutter is another than the one that the first fast frames were followed with. By trial. */
+const OTHER = 0.12;
+
+/** The share of a frame's time that fast frames tell; null where too few did. */
+export function shutterOf({ agreement, frames }: ShutterMemory): number | null {
+  return frames >= ENOUGH ? bestShutter(agreement) : null;
+}
+
+/**
+ * What both directions of a run know of the shutter from frames between others, where it is another than the common one, with
+ * which a run begins; null where a shot need not be followed again for it.
+ */
+export function shutterToRepeatWith(memories: readonly ShutterMemory[]): ShutterMemory | null {
+  const told = memories.filter((m) => m.isBetween);
+  if (!told.some((m) => Math.abs((shutterOf(m) ?? COMMON_SHUTTER) - COMMON_SHUTTER) > OTHER)) return null;
+  return told.reduce((s, m) => ({
+    agreement: s.agreement.map((v, i) => v + m.agreement[i]!),
+    tries: s.tries + m.tries,
+    frames: s.frames + m.frames,
+    isBetween: true,
+  }));
 }
 
 /** The best share by agreement, refined by a parabola through its neighbours. */
