@@ -86,3 +86,14 @@ export function assertPin(q: Quad): void {
     `Corner ${CORNER_NAMES[odd]} of the pin lies inside the other three or on a line with its neighbours; drag it outwards.`,
   );
 }
+
+/** Mean of the corners, px. */
+export function middleOf(corners: Quad): Point {
+  return corners.reduce<Point>(([x, y], p) => [x + p[0] / 4, y + p[1] / 4], [0, 0]);
+}
+
+/** Corners in their shape, with their middle where that of others is. */
+export function movedTo(shape: Quad, place: Quad): Quad {
+  const [own, there] = [middleOf(shape), middleOf(place)];
+  return shape.map(([x, y]): Point => [x + there[0] - own[0], y + there[1] - own[1]]) as unknown as Quad;
+}

@@ -6,7 +6,7 @@
 import { cornerSigmas } from '../../geometry/corner-information';
 import { quadToQuad } from '../../geometry/homography';
 import type { Quad } from '../../geometry/quad';
-import { farthest } from '../../geometry/quad';
+import { farthest, middleOf, movedTo } from '../../geometry/quad';
 import type { RawLuma } from '../../image/image';
 import type { FrameResult } from '../../solve/frame-result';
 import { bestWay, isToBeTrusted } from './best-way';
@@ -24,7 +24,7 @@ import type { Point } from '../../geometry/point';
 import { distance } from '../../geometry/point';
 import { solveFrame } from './solve-frame';
 import type { Between, Placed, Stretch } from '../memory/stretch';
-import { inwards, middleOf, movedTo, placeBetween, shapeBetween } from '../memory/stretch';
+import { inwards, placeBetween, shapeBetween } from '../memory/stretch';
 import { knownOf, takenResult } from './taken-result';
 import { trustOf } from '../evidence/trust';
 import type { Found } from '../evidence/verdict';

@@ -5,7 +5,7 @@
 import type { Point } from '../../geometry/point';
 import { distance } from '../../geometry/point';
 import type { Quad } from '../../geometry/quad';
-import { farthest, isConvex } from '../../geometry/quad';
+import { farthest, isConvex, movedTo } from '../../geometry/quad';
 
 const STRETCH = {
   /** Trust from which a frame needs no second look. By trial. */
@@ -166,17 +166,6 @@ export function placeBetween(known: readonly Placed[], frame: number, width: num
   const told = always + STRETCH.perDifference * farthest(ahead, corners) + STRETCH.perSpeed * speed;
   const sigma = far ? told : told + speed;
   return sigma < STRETCH.most * (width / 1920) ? { corners, sigma, speed, near } : null;
-}
-
-/** Mean of the corners, px. */
-export function middleOf(corners: Quad): Point {
-  return corners.reduce<Point>(([x, y], p) => [x + p[0] / 4, y + p[1] / 4], [0, 0]);
-}
-
-/** Corners in their shape, with their middle where that of others is. */
-export function movedTo(shape: Quad, place: Quad): Quad {
-  const [own, there] = [middleOf(shape), middleOf(place)];
-  return shape.map(([x, y]): Point => [x + there[0] - own[0], y + there[1] - own[1]]) as unknown as Quad;
 }
 
 /** The shape of the Screen on a frame, wherever it lies, from the frames that are known beside the stretch; null without both. */

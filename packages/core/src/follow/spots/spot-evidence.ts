@@ -5,7 +5,7 @@ import { mapPoint, quadToQuad } from '../../geometry/homography';
 import type { Point } from '../../geometry/point';
 import { insidePolygon } from '../../geometry/polygon';
 import type { Quad } from '../../geometry/quad';
-import { mapQuad } from '../../geometry/quad';
+import { mapQuad, middleOf } from '../../geometry/quad';
 import type { Equations } from '../../geometry/motion-equations';
 import { addScalar, noEquations, pointJacobian, solveStep, stepped } from '../../geometry/motion-equations';
 import type { Motion } from '../../geometry/motion';
@@ -83,8 +83,7 @@ export function addSpotInformation(
 
 /** The plane through the spots alone, from `start`, inside a motion model. */
 export function solveSpots(spots: readonly SpotSight[], pin: Quad, start: Matrix3, motion: Motion): number[] | null {
-  const cx = pin.reduce((s, p) => s + p[0] / 4, 0);
-  const cy = pin.reduce((s, p) => s + p[1] / 4, 0);
+  const [cx, cy] = middleOf(pin);
   const half = Math.max(...pin.map((p) => Math.max(Math.abs(p[0] - cx), Math.abs(p[1] - cy))));
   const u = pin.map((p) => (p[0] - cx) / half);
   const v = pin.map((p) => (p[1] - cy) / half);
