@@ -131,7 +131,7 @@ async function* lookAgain(
   if (isFirst(run) && !last) return;
   const looks: SecondLook[] = [];
   for (let look = follower.takeStretch(); look; look = follower.takeStretch()) looks.push(look);
-  follower.knowShutter(await shutterBetween(looks, frames));
+  if (!follower.knowsShutter) follower.knowShutter(await shutterBetween(looks, frames));
   if (isFirst(run) && isToBeRepeated(run, follower)) return;
   for (const look of looks)
     for (const n of look.frames) {

@@ -100,6 +100,11 @@ export class Follower {
     return this.memory.shutterEstimate;
   }
 
+  /** See {@link FollowerMemory.knowsShutter}. */
+  get knowsShutter(): boolean {
+    return this.memory.knowsShutter;
+  }
+
   /** See {@link FollowerMemory.knowShutter}. */
   knowShutter(told: ShutterMemory): void {
     this.memory.knowShutter(told);

@@ -163,9 +163,14 @@ export class FollowerMemory {
     return { share: shutterOf(this.shutter) ?? COMMON_SHUTTER, frames: this.shutter.frames };
   }
 
+  /** Whether frames between others have told of the shutter: no other frame tells more. */
+  get knowsShutter(): boolean {
+    return this.shutter.isBetween === true;
+  }
+
   /** Takes what frames between others told of the shutter, where they told it. */
   knowShutter(told: ShutterMemory): void {
-    if (!this.shutter.isBetween && shutterOf(told) !== null) this.shutter = { ...told, isBetween: true };
+    if (shutterOf(told) !== null) this.shutter = { ...told, isBetween: true };
   }
 
   /** Focal length in picture widths, once enough views have told it. */

@@ -136,9 +136,10 @@ export class SecondLook {
     // As if a rival were as likely, so far off; what was held beside it is in doubt itself.
     const doubt = LOOK.perSigma * sigma + (this.doubt.get(near[0]!.frame) ?? 0);
     const found = { ...held, certainty: 0.5, rival: 2 * doubt };
-    if (knownOf(c, found).isBent) return null;
+    const known = knownOf(c, found);
+    if (known.isBent) return null;
     this.doubt.set(c.frame, doubt);
-    return this.take(c, luma, found);
+    return this.take(c, luma, found, known);
   }
 
   /**
@@ -203,10 +204,10 @@ export class SecondLook {
     return again && farthest(again.corners, first) < LOOK.stands ? again : null;
   }
 
-  private take(c: FrameContext, luma: RawLuma, f: Found): FrameResult {
+  private take(c: FrameContext, luma: RawLuma, f: Found, known = knownOf(c, f)): FrameResult {
     this.known.push({ frame: c.frame, corners: f.corners });
     this.softness.set(c.frame, softnessOf(c, luma, f));
-    return takenResult(c, f, knownOf(c, f));
+    return takenResult(c, f, known);
   }
 }
 
