@@ -5,7 +5,7 @@
  */
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { SetupError, main } from './setup/fail.mjs';
-import { API, UNIT, faults, playwright, projects, testDatabase, vitest } from './setup/runners.mjs';
+import { PROGRAMS, SERVED, UNIT, faults, playwright, projects, testDatabase, vitest } from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -22,7 +22,7 @@ const PARTS = {
   unit: { build: ['generated'], run: (args) => vitest([...projects(UNIT), ...args]) },
   api: {
     build: ['generated', 'programs'],
-    run: (args) => withDatabase((env) => vitest([...projects(API), ...args], env)),
+    run: (args) => withDatabase((env) => vitest([...projects([...PROGRAMS, ...SERVED]), ...args], env)),
   },
   browser: {
     build: ['generated', 'programs', 'web'],

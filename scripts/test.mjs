@@ -1,13 +1,23 @@
 /**
- * `npm test`: set-up, then API tests, then browser tests with unit tests beside them, against a database server of their
- * own; format, lint and types in the idle moments of all that, told at the end. The last line counts everything; an error of format, lint or types and a crash
- * count as failed.
+ * `npm test`: set-up, then tests of the server and after them those of the browser, against a database server of their
+ * own; beside the latter what only computes, and format, lint and types in the idle moments of all that, told at the end.
+ * The last line counts everything; an error of format, lint or types and a crash count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
-import { API, UNIT, playwright, projects, runAside, testDatabase, vitest, vitestAside } from './setup/runners.mjs';
+import {
+  PROGRAMS,
+  SERVED,
+  UNIT,
+  playwright,
+  projects,
+  runAside,
+  testDatabase,
+  vitest,
+  vitestAside,
+} from './setup/runners.mjs';
 import { fetchSamples } from './setup/samples.mjs';
 import { build, installPackages } from './setup/steps.mjs';
 
@@ -15,8 +25,10 @@ import { build, installPackages } from './setup/steps.mjs';
 const CHECKS = ['format:check', 'lint', 'types'];
 /** They take what the tests leave: browser tests run one at a time, and wait a good deal. */
 const CHECKS_NICE = 19;
-/** One page, its server and its database keep a core and a half busy; the rest is left to unit tests, then to checks. */
-const UNITS_NICE = 10;
+/** One page, its server and its database keep hardly one core busy; the rest is left to what only computes, then to checks. */
+const ASIDE_NICE = 10;
+/** As many as fill what the browser leaves of two cores, with one that waits for its turn. */
+const ASIDE_WORKERS = 2;
 
 function readReport(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : null;
@@ -39,17 +51,17 @@ async function countVitest(total, { folder }, name, run) {
   count(total, report?.numPassedTests ?? 0, (report?.numFailedTests ?? 0) + broken + left, code);
 }
 
-function runApi(total, database) {
-  say('\n== API');
-  return countVitest(total, database, 'api', (args) => vitest([...projects(API), ...args], database.env));
+function runServed(total, database) {
+  say('\n== server');
+  return countVitest(total, database, 'server', (args) => vitest([...projects(SERVED), ...args], database.env));
 }
 
 /** They compute and wait for nothing, so they take what the browser's tests leave, and are told afterwards. */
-function runUnits(total, database) {
+function runAllThatComputes(total, database) {
   return countVitest(total, database, 'unit', async (args) => {
-    const options = { nice: UNITS_NICE, env: database.env };
-    const { code, said } = await vitestAside([...projects(UNIT), '--maxWorkers=1', ...args], options);
-    say(`\n== unit\n${said}`);
+    const which = [...projects([...UNIT, ...PROGRAMS]), `--maxWorkers=${ASIDE_WORKERS}`];
+    const { code, said } = await vitestAside([...which, ...args], { nice: ASIDE_NICE, env: database.env });
+    say(`\n== unit and programs\n${said}`);
     return code;
   });
 }
@@ -71,8 +83,8 @@ await main(async () => {
   // They take the processor's idle moments.
   const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
   const database = await testDatabase();
-  await runApi(total, database);
-  await Promise.all([runBrowser(total, database), runUnits(total, database)]);
+  await runServed(total, database);
+  await Promise.all([runBrowser(total, database), runAllThatComputes(total, database)]);
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);

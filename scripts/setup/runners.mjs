@@ -12,9 +12,10 @@ const LIMIT_MS = 40 * 60_000;
 /** The same of the tests of faults, whose load may be made to last. */
 const FAULTS_LIMIT_MS = 60 * 60_000;
 
-/** Projects of Vitest by what they need before they run. */
+/** Projects of Vitest by what they need before they run: nothing; the built programs; those and the database. */
 export const UNIT = ['core', 'media', 'demo', 'web'];
-export const API = ['pipeline', 'cli', 'server', 'setup'];
+export const PROGRAMS = ['pipeline', 'cli'];
+export const SERVED = ['server', 'setup'];
 
 /** @returns the exit status; 1 when it could not be started or hung */
 export function run(command, args, env = {}, limit = LIMIT_MS) {

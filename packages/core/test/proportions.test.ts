@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import { keptProportions, slotAspect } from '../src/dress/shape/placement';
 import { projectCorners } from '../src/geometry/pose';
-import { proportionsOf } from '../src/pin/proportions';
+import { DEVICE_SHAPES, deviceOf, proportionsOf } from '../src/pin/proportions';
 
 const PICTURE = { width: 1920, height: 1080 };
 
@@ -36,5 +36,15 @@ describe('proportions of a Screen', () => {
     const pin = seen(16 / 10, [0.8, 0], 1.3);
     expect(slotAspect(pin, { proportions: 1.6 })).toBe(1.6);
     expect(slotAspect(pin, {})).toBe(slotAspect(pin));
+  });
+});
+
+describe('the kind of device', () => {
+  it.each(DEVICE_SHAPES)('of $name is told by its proportions', ({ device, ratio }) =>
+    expect(deviceOf(ratio)).toBe(device),
+  );
+  it('of a panel as wide as it is high is a tablet, and of a strip a phone', () => {
+    expect(deviceOf(1)).toBe('tablet');
+    expect(deviceOf(1 / 3)).toBe('phone');
   });
 });

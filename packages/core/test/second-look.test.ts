@@ -6,7 +6,7 @@ import { nearHypotheses } from '../src/follow/frame/hypotheses';
 import { solveFrame } from '../src/follow/frame/solve-frame';
 import type { Stretch } from '../src/follow/memory/stretch';
 import type { ShutterMemory } from '../src/follow/timing/shutter';
-import { NO_SHUTTER_MEMORY, shutterOf, shutterToRepeatWith } from '../src/follow/timing/shutter';
+import { NO_SHUTTER_MEMORY, shutterOf, shutterToRepeatWith, tellsShutter } from '../src/follow/timing/shutter';
 import { quadToQuad } from '../src/geometry/homography';
 import type { Point } from '../src/geometry/point';
 import type { Quad } from '../src/geometry/quad';
@@ -161,6 +161,16 @@ describe('the shutter of frames between others', () => {
     expect(again.frames).toBe(2 * known.frames);
     const next = new FollowerMemory({ ...own, shutter: again }, 0, open(0, 0.85));
     expect(next.contextOf(1, []).shutter).toBeCloseTo(shutterOf(known)!, 9);
+  });
+  it('is not told by frames that agree now with one smear and now with another, however many they are', () => {
+    const told = (agreement: readonly number[], frames = 2) => tellsShutter({ agreement, frames, tries: frames });
+    expect(told([0.98, 1.07, 0.95, 1.02, 1.02], 9)).toBe(false);
+    expect(told([0.98, 1.07, 1.05, 1.02, 0.9])).toBe(true);
+    expect(told([0.8, 0.85, 0.9, 0.95, 1])).toBe(true);
+    expect(told([0.98, 1.07, 1.05, 1.02, 0.9], 1)).toBe(false);
+    const memory = new FollowerMemory(own, 0, open(0, 0.5));
+    memory.knowShutter({ agreement: [0.98, 1.07, 0.95, 1.02, 1.02], frames: 2, tries: 2 });
+    expect(memory.knowsShutter).toBe(false);
   });
 });
 

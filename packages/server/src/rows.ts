@@ -11,7 +11,11 @@ import type { SetColour } from './use-cases/plate-colour';
 
 export interface MediaRow {
   readonly hash: string;
+  /** as the library calls it */
   readonly name: string;
+  /** as it came */
+  readonly fileName: string;
+  readonly tags: readonly string[];
   readonly source: { readonly files: readonly string[]; readonly firstNumber: number | null };
   readonly probe: Probe;
   readonly notes: readonly string[];

@@ -67,7 +67,7 @@ export async function runCamera(task: CameraTask, line: Line): Promise<Outcome> 
   if (!tracks) return { kind: 'cancelled' };
   const done = to - from + 1;
   line.say({ type: 'progress', done });
-  const order = { plate: plateInfo({ ...media.probe, name: media.name }, media.frameCount), from, to, tracks };
+  const order = { plate: plateInfo({ ...media.probe, name: media.fileName }, media.frameCount), from, to, tracks };
   const program = new URL('./camera-thread.mjs', import.meta.url);
   const outcome = await solvedInThread(program, { ...order, outlines, known, dropped }, line.cancelled);
   if (!outcome) return { kind: 'cancelled' };

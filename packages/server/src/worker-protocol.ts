@@ -15,6 +15,7 @@ import type { Passing } from '@yarlop/core/follow/outline/outlines';
 import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import type { Snapped } from '@yarlop/core/pin/snap-to-glass';
+import type { ProposedScreen } from '@yarlop/core/propose/screens-seen';
 import type { FlatArea } from '@yarlop/core/proof/flat-view';
 import type { PlaneFrame, RightPlace } from '@yarlop/pipeline/prove';
 import type { SteadiedStretch } from '@yarlop/pipeline/steadied';
@@ -163,6 +164,13 @@ export interface StillTask {
   readonly frame: number;
 }
 
+/** Screens that are seen on a picture. */
+export interface ProposeTask extends Omit<StillTask, 'kind'> {
+  readonly kind: 'propose';
+  /** as many are told */
+  readonly most: number;
+}
+
 /** Rectangles of one size of consecutive frames, `each` of every frame, where they are wanted, px. */
 export interface CutOutsTask {
   readonly kind: 'cut-outs';
@@ -188,7 +196,7 @@ export interface CameraTask {
   readonly dropped: readonly number[];
 }
 
-export type DeskTask = StillTask | CutOutsTask | SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
+export type DeskTask = StillTask | ProposeTask | CutOutsTask | SpotTask | SlipTask | SnapTask | FlatTask | MatchTask;
 export type Task = IngestTask | FollowTask | DeliverTask | ProveTask | CameraTask | DeskTask;
 
 export interface Call {
@@ -246,6 +254,7 @@ export type Outcome =
   | { readonly kind: 'camera'; readonly file: CameraFile; readonly told: string; readonly done: number }
   | { readonly kind: 'spot' }
   | { readonly kind: 'still'; readonly png: Uint8Array }
+  | { readonly kind: 'propose'; readonly proposals: readonly ProposedScreen[] }
   | { readonly kind: 'prove'; readonly frames: readonly ProofFrame[]; readonly done: number }
   | { readonly kind: 'slip'; readonly frame: ProofFrame }
   | { readonly kind: 'snap'; readonly snapped: Snapped }

@@ -11,7 +11,7 @@ import { runFollow } from './run-follow';
 import { runIngest } from './run-ingest';
 import { runMatch } from './run-match';
 import { runFlat, runProve, runSlip, runSnap, runSpot } from './run-on-luma';
-import { runStill } from './run-still';
+import { runPropose, runStill } from './run-still';
 import type { Call, Line, Outcome, Task } from './worker-protocol';
 
 type Run<K extends Task['kind']> = (task: Extract<Task, { kind: K }>, line: Line) => Promise<Outcome>;
@@ -24,6 +24,7 @@ const RUNS: { readonly [K in Task['kind']]: Run<K> } = {
   prove: runProve,
   deliver: runDeliver,
   still: runStill,
+  propose: runPropose,
   'cut-outs': runCutOuts,
   spot: runSpot,
   slip: runSlip,

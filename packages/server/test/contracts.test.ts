@@ -82,8 +82,14 @@ describe('every route answers as its contract has it:', () => {
     for (const path of ['/health', '/disk', '/productions', '/media', '/tables', '/jobs', '/jobs/queue', '/bin'])
       await ask('GET', path);
     await ask('GET', `/productions/${production}`);
+    await ask('PUT', `/productions/${production}`, { name: 'Tidewater' });
+    await ask('GET', `/productions/${production}/library`);
+    await ask('GET', '/shots/recent');
     const { mediaHash } = await ask<{ mediaHash: string }>('GET', `/shots/${shot}`);
     await ask('GET', `/media/${mediaHash}`);
+    await ask('PUT', `/media/${mediaHash}`, { tags: ['quay'] });
+    const swap = { from: mediaHash, to: mediaHash };
+    await ask('POST', `/productions/${production}/replace`, swap);
     await ask('POST', `/media/${mediaHash}/anew`);
     await ready(mediaHash);
     const table = 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n';
@@ -111,6 +117,7 @@ describe('every route answers as its contract has it:', () => {
     const { revision } = await ask<{ revision: number }>('GET', `/shots/${shot}`);
     await ask('PUT', `/shots/${shot}`, { revision, workingRange: [0, 20] });
     await ask('GET', `/shots/${shot}/verdicts`);
+    await ask('GET', `/shots/${shot}/proposals/3`);
     await ask('PUT', `/shots/${shot}/depth`, { screens: [screen] });
     await ask('POST', `/shots/${shot}/loop`, { dissolve: 0, least: 8 });
     const settings = { kind: 'find', known: { as: 'nothing' }, leftOut: [], dropped: [] };

@@ -1,5 +1,7 @@
 /** Finding one's way on the bench: parts folded to a line that says what is set in them, and controls found by name. */
 import sharp from 'sharp';
+import { mapQuad } from '../../core/src/geometry/quad';
+import { plateBytes, recipe, truthAt } from '../../server/test/builders/plate';
 import { filled } from './filled';
 import { expect, settled, test } from './fixture';
 
@@ -96,4 +98,41 @@ test('a fill of other proportions than the Screen keeps its own, and is stretche
   await page.getByTestId('proportions').blur();
   await expect(page.getByTestId('save-state')).toHaveText('Saved');
   await expect.poll(async () => (await recipe()).dress).toBeUndefined();
+});
+
+test('a shot without Screens offers those that are seen; one key takes the likeliest, and nothing is taken unasked', async ({
+  page,
+  world,
+}) => {
+  const { server } = world;
+  const { shot } = await server.shot(await plateBytes(12, 0, true));
+  await page.goto(`${server.url}/shots/${shot}/follow`);
+  await settled(page, 0);
+  const offer = page.getByTestId('proposals');
+  await expect(offer).toBeVisible();
+  expect((await server.request<{ screens: unknown[] }>('GET', `/shots/${shot}`)).body.screens).toEqual([]);
+  // Waved aside they do not come back on this shot; on opening it anew they do.
+  await page.getByTestId('proposals-pass').click();
+  await expect(offer).toHaveCount(0);
+  await page.keyboard.press('ArrowRight');
+  await settled(page, 1);
+  await expect(offer).toHaveCount(0);
+  await page.reload();
+  await expect(offer).toBeVisible();
+  const drawn = page.locator('polygon.proposal');
+  await expect(drawn.first()).toHaveClass(/lit/);
+  await page.getByTestId('proposal-1').focus();
+  await page.keyboard.press('Shift+N');
+  await expect(page.locator('[data-test^="chip-"]')).toHaveCount(1);
+  await expect(offer).toHaveCount(0);
+  const { screens } = (
+    await server.request<{ screens: { recipe: { pin: [number, number][]; device: string } }[] }>(
+      'GET',
+      `/shots/${shot}`,
+    )
+  ).body;
+  // The outline lies on the plate's one screen, whose corners are known.
+  const truth = mapQuad(truthAt(0), recipe.pin);
+  const off = screens[0]!.recipe.pin.map(([x, y], i) => Math.hypot(x - truth[i]![0], y - truth[i]![1]));
+  expect(Math.max(...off)).toBeLessThan(4);
 });

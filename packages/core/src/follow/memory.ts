@@ -18,7 +18,7 @@ import { followedOn } from './outline/outlines';
 import { Path } from './memory/path';
 import { RowTimes } from './memory/row-times';
 import type { ShutterMemory } from './timing/shutter';
-import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, fastest, shutterOf } from './timing/shutter';
+import { COMMON_SHUTTER, NO_SHUTTER_MEMORY, fastest, shutterOf, tellsShutter } from './timing/shutter';
 import { learnShutter } from './frame/shutter-learning';
 import type { SideLooks } from './edges/side-looks';
 import { firstLooks, foreshortening, learnLooks, seenAcross } from './edges/side-looks';
@@ -170,7 +170,7 @@ export class FollowerMemory {
 
   /** Takes what frames between others told of the shutter, where they told it. */
   knowShutter(told: ShutterMemory): void {
-    if (shutterOf(told) !== null) this.shutter = { ...told, isBetween: true };
+    if (tellsShutter(told)) this.shutter = { ...told, isBetween: true };
   }
 
   /** Focal length in picture widths, once enough views have told it. */

@@ -20,6 +20,9 @@ export const DEVICE_SHAPES: readonly DeviceShape[] = [
   { id: 'tv', device: 'tv', ratio: 16 / 9, name: 'a television or monitor' },
 ];
 
+/** Longer side over shorter: from phones to televisions. Common practice, no source. */
+const PROPORTIONS = { phone: 1.9, tv: 1.7, laptop: 1.52 } as const;
+
 /**
  * Width by height of the rectangle that looks like `pin` (px) before a lens, however it is tipped.
  * Source: Z. Zhang, A Flexible New Technique for Camera Calibration, PAMI 2000, of the lengths of both sides.
@@ -32,4 +35,12 @@ export function proportionsOf(
 ): number {
   const [, squared] = shapeOf(pin, { half: width / 2, cx: width / 2, cy: height / 2 }, (2 * focal) ** 2);
   return Math.exp(squared / 2);
+}
+
+/** The kind of device that a glass of such proportions is likeliest. @param ratio of width by height */
+export function deviceOf(ratio: number): DeviceShape['device'] {
+  const long = Math.max(ratio, 1 / ratio);
+  if (ratio < 1 / PROPORTIONS.laptop || long > PROPORTIONS.phone) return 'phone';
+  if (long > PROPORTIONS.tv) return 'tv';
+  return long > PROPORTIONS.laptop ? 'laptop' : 'tablet';
 }

@@ -10,6 +10,7 @@ import { mapPoint, unitSquareToQuad } from '../geometry/homography';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
 import { farthest, perspectiveCentre } from '../geometry/quad';
+import { deviceOf } from '../pin/proportions';
 import { snapToGlass } from '../pin/snap-to-glass';
 import type { Glass } from './glass-of-outline';
 import { glassOfOutline, laidOntoLines } from './glass-of-outline';
@@ -67,9 +68,6 @@ const LOOK = {
   keyedShare: 0.5,
 } as const;
 
-/** Longer side over shorter: from phones to televisions. Common practice, no source. */
-const PROPORTIONS = { phone: 1.9, tv: 1.7, laptop: 1.52 } as const;
-
 const perimeter = (q: Quad): number => q.reduce((s, p, i) => s + distance(p, q[(i + 1) % 4]!), 0);
 
 /** How much of a device an outline looks: its quality, and larger ones rather. */
@@ -100,13 +98,6 @@ function kindOf({ width, height, channels: [r, g, b] }: SmallPicture, glass: Qua
   }
   if (keyed > LOOK.keyedShare * light.length) return 'keyed';
   return quantile(light, LOOK.brighter) < LOOK.dark ? 'dark' : 'lit';
-}
-
-function deviceOf(aspect: number): ProposedScreen['device'] {
-  const long = Math.max(aspect, 1 / aspect);
-  if (aspect < 1 / PROPORTIONS.laptop || long > PROPORTIONS.phone) return 'phone';
-  if (long > PROPORTIONS.tv) return 'tv';
-  return long > PROPORTIONS.laptop ? 'laptop' : 'tablet';
 }
 
 /** The choices of an outline's lines, the likeliest first, and what that one is worth. */

@@ -1,13 +1,14 @@
 import { Router } from 'express';
-import { ApiError, notFound } from '../api-error';
+import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
 import { withoutSource } from '../rows';
 import * as media from '../sql/media';
 import { sendCutOuts } from '../use-cases/cut-outs';
-import { makeAnew } from '../use-cases/library';
+import { findMedia, makeAnew } from '../use-cases/library';
 import { proxyFrame } from '../use-cases/proxy-frame';
-import { takeUpload, withUpload } from '../use-cases/take-upload';
+import { describeFile } from '../use-cases/production-library';
+import { takeFill, withUpload } from '../use-cases/take-upload';
 import { body, handler, hash, id } from './handler';
 
 const FOREVER = 'private, max-age=31536000, immutable';
@@ -27,8 +28,7 @@ async function losslessFrame(c: Context, row: MediaRow, frame: number): Promise<
 
 /** @throws ApiError where it is not read in, or has no such frame */
 async function readyMedia(c: Context, key: string, frame: number): Promise<MediaRow> {
-  const row = await c.db.one<MediaRow>(media.findMedia, [key]);
-  if (!row) throw notFound('The media file');
+  const row = await findMedia(c, key);
   if (row.state !== 'ready') throw new ApiError(409, 'not-ready', row.problem ?? 'The file is still being read in.');
   if (frame >= row.frameCount)
     throw new ApiError(
@@ -49,17 +49,17 @@ export function mediaRoutes(c: Context): Router {
       '/',
       handler(async (req, res) => {
         res.status(201);
-        const upload = body(req, 'fill');
-        return withoutSource(await withUpload(c, upload, () => takeUpload(c, upload)));
+        const { production, ...upload } = body(req, 'fill');
+        return withoutSource(await withUpload(c, upload, () => takeFill(c, upload, production)));
       }),
     )
     .get(
       '/:hash',
-      handler(async (req) => {
-        const row = await c.db.one<MediaRow>(media.findMedia, [hash(req)]);
-        if (!row) throw notFound('The media file');
-        return withoutSource(row);
-      }),
+      handler(async (req) => withoutSource(await findMedia(c, hash(req)))),
+    )
+    .put(
+      '/:hash',
+      handler(async (req) => withoutSource(await describeFile(c, hash(req), body(req, 'mediaWords')))),
     )
     .post(
       '/:hash/anew',

@@ -1,15 +1,17 @@
 import { Router } from 'express';
-import { notFound } from '../api-error';
 import type { Context } from '../context';
 import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
 import { putIntoBin } from '../use-cases/bin';
 import { createShot } from '../use-cases/create-shot';
 import { deliveriesOfProduction } from '../use-cases/deliveries-of-production';
+import { findProduction } from '../use-cases/find-production';
+import { libraryOf, replaceEverywhere } from '../use-cases/production-library';
 import { takeTemplate } from '../use-cases/take-template';
 import { body, handler, id } from './handler';
 
-export function productionRoutes(c: Context): Router {
+/** The list, and a production's own row. */
+function rowRoutes(c: Context): Router {
   return Router()
     .get(
       '/',
@@ -26,14 +28,32 @@ export function productionRoutes(c: Context): Router {
     .get(
       '/:id',
       handler(async (req) => {
-        const production = await c.db.one<object>(productions.findProduction, [id(req)]);
-        if (!production) throw notFound('The production');
-        return { ...production, shots: await c.db.all(shots.listShots, [id(req)]) };
+        return { ...(await findProduction(c, id(req))), shots: await c.db.all(shots.listShots, [id(req)]) };
+      }),
+    )
+    .put(
+      '/:id',
+      handler(async (req) => {
+        await c.db.run(productions.renameProduction, [body(req, 'production').name, id(req)]);
+        return findProduction(c, id(req));
       }),
     )
     .delete(
       '/:id',
       handler((req) => putIntoBin(c, 'production', id(req))),
+    );
+}
+
+/** What belongs to a production: files, deliveries, shots. */
+function ownRoutes(c: Context): Router {
+  return Router()
+    .get(
+      '/:id/library',
+      handler((req) => libraryOf(c, id(req))),
+    )
+    .post(
+      '/:id/replace',
+      handler((req) => replaceEverywhere(c, id(req), body(req, 'replaceFill'))),
     )
     .get(
       '/:id/deliveries',
@@ -54,4 +74,8 @@ export function productionRoutes(c: Context): Router {
         return createShot(c, id(req), b.name, b);
       }),
     );
+}
+
+export function productionRoutes(c: Context): Router {
+  return Router().use(rowRoutes(c), ownRoutes(c));
 }

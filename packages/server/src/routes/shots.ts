@@ -5,10 +5,11 @@ import type { ScreenRow } from '../rows';
 import * as deliveries from '../sql/deliveries';
 import * as screens from '../sql/screens';
 import { putIntoBin } from '../use-cases/bin';
-import { findShot, saveShot } from '../use-cases/create-shot';
+import { findShot, recentShots, saveShot } from '../use-cases/create-shot';
 import { createScreen, setDepthOrder } from '../use-cases/save-screen';
 import { findLoop } from '../use-cases/find-loop';
 import { importTrack } from '../use-cases/import-track';
+import { proposeScreens } from '../use-cases/propose-screens';
 import { lookForPlate, relink } from '../use-cases/relink';
 import { deliveryText } from '../use-cases/delivery-text';
 import { startDelivery } from '../use-cases/start-delivery';
@@ -18,6 +19,10 @@ import { body, handler, id } from './handler';
 /** Its row, its Screens, its verdicts. */
 function rowRoutes(c: Context): Router {
   return Router()
+    .get(
+      '/recent',
+      handler(() => recentShots(c)),
+    )
     .get(
       '/:id',
       handler(async (req) => ({
@@ -41,7 +46,7 @@ function rowRoutes(c: Context): Router {
           c,
           id(req),
           b.revision,
-          b as { workingRange?: number[]; colour?: { transfer?: string; primaries?: string } },
+          b as { name?: string; workingRange?: number[]; colour?: { transfer?: string; primaries?: string } },
         );
       }),
     )
@@ -68,6 +73,10 @@ function workRoutes(c: Context): Router {
     .post(
       '/:id/loop',
       handler((req) => findLoop(c, id(req), body(req, 'findLoop'))),
+    )
+    .get(
+      '/:id/proposals/:frame',
+      handler(async (req) => ({ proposals: await proposeScreens(c, id(req), id(req, 'frame')) })),
     )
     .post(
       '/:id/relink',

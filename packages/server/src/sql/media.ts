@@ -2,10 +2,14 @@ export const insertMedia = `
   INSERT INTO media (hash, name, source, probe, notes, frame_count)
   VALUES (?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE source = VALUES(source), binned = NULL`;
-export const findMedia = `SELECT hash, name, source, probe, notes, damaged, frame_count AS frameCount, state, problem FROM media WHERE hash = ?`;
+/** `name` is what it is called in the library, `fileName` what it came as. */
+const columns = `
+  hash, COALESCE(title, name) AS name, name AS fileName, tags, probe, notes, damaged, frame_count AS frameCount, state,
+    problem`;
+export const findMedia = `SELECT ${columns}, source FROM media WHERE hash = ?`;
 /** What is nobody's plate comes first: that is what slots are filled with. */
 export const listMedia = `
-  SELECT hash, name, probe, notes, damaged, frame_count AS frameCount, state, problem
+  SELECT ${columns}
   FROM media
   WHERE binned IS NULL
   ORDER BY EXISTS (SELECT 1 FROM shots WHERE shots.media_hash = media.hash), created DESC`;
@@ -15,3 +19,5 @@ export const mediaWaiting = `UPDATE media SET state = 'waiting', problem = NULL 
 /** An ingest may find fewer frames than the container promised; ranges must stay inside. */
 export const clampRanges = `UPDATE shots SET range_to = LEAST(range_to, ?), range_from = LEAST(range_from, ?) WHERE media_hash = ?`;
 export const takeOut = `UPDATE media SET binned = NULL WHERE hash = ?`;
+export const renameMedia = `UPDATE media SET title = ? WHERE hash = ?`;
+export const tagMedia = `UPDATE media SET tags = ? WHERE hash = ?`;

@@ -7,3 +7,4 @@ export const listProductions = `
   GROUP BY p.id
   ORDER BY p.id`;
 export const findProduction = `SELECT id, name, created FROM productions WHERE id = ? AND binned IS NULL`;
+export const renameProduction = `UPDATE productions SET name = ? WHERE id = ? AND binned IS NULL`;

@@ -19,6 +19,21 @@ export const listShots = `
   ORDER BY s.id`;
 export const saveShot = `
   UPDATE shots
-  SET range_from = ?, range_to = ?, colour = ?, revision = revision + 1
+  SET name = ?, range_from = ?, range_to = ?, colour = ?, revision = revision + 1
   WHERE id = ? AND revision = ?`;
 export const relinkShot = `UPDATE shots SET media_hash = ?, range_from = ?, range_to = ?, revision = revision + 1 WHERE id = ?`;
+/** Shots that were worked on last: a Screen saved, something delivered, or the shot itself made. */
+export const recentShots = `
+  SELECT s.id, s.name, s.production_id AS productionId, p.name AS production, s.media_hash AS mediaHash,
+    m.state AS mediaState, m.problem AS mediaProblem, m.frame_count AS frameCount,
+    GREATEST(
+      s.created,
+      COALESCE((SELECT MAX(c.updated) FROM screens c WHERE c.shot_id = s.id), s.created),
+      COALESCE((SELECT MAX(d.created) FROM deliveries d WHERE d.shot_id = s.id), s.created)
+    ) AS touched
+  FROM shots s
+  JOIN productions p ON p.id = s.production_id
+  JOIN media m ON m.hash = s.media_hash
+  WHERE s.binned IS NULL AND p.binned IS NULL
+  ORDER BY touched DESC, s.id DESC
+  LIMIT ?`;

@@ -1,9 +1,9 @@
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
 import type { ShotRow } from '../rows';
-import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
 import * as taken from '../sql/taken-uploads';
+import { findProduction } from './find-production';
 import type { Upload } from './take-upload';
 import { findTaken, takeUpload, withUpload } from './take-upload';
 import type { SetColour } from './plate-colour';
@@ -11,7 +11,7 @@ import { withColour } from './plate-colour';
 
 /** A shot of what was uploaded; asked twice of the same upload, the same shot. */
 export async function createShot(c: Context, productionId: number, name: string, upload: Upload): Promise<ShotRow> {
-  if (!(await c.db.one(productions.findProduction, [productionId]))) throw notFound('The production');
+  await findProduction(c, productionId);
   return withUpload(c, upload, async () => {
     const before = await findTaken(c, upload);
     if (before?.shotId) return findShot(c, before.shotId);
@@ -42,7 +42,11 @@ export async function saveShot(
   c: Context,
   id: number,
   revision: number,
-  part: { readonly workingRange?: readonly number[] | undefined; readonly colour?: SetColour | undefined },
+  part: {
+    readonly name?: string | undefined;
+    readonly workingRange?: readonly number[] | undefined;
+    readonly colour?: SetColour | undefined;
+  },
 ): Promise<ShotRow> {
   const shot = await findShot(c, id);
   const [from, to] = (part.workingRange ?? [shot.rangeFrom, shot.rangeTo]) as [number, number];
@@ -54,6 +58,7 @@ export async function saveShot(
       `The working range ${from} to ${to} must rise and lie within frames 0 to ${shot.frameCount - 1}.`,
     );
   const { affectedRows } = await c.db.run(shots.saveShot, [
+    part.name ?? shot.name,
     from,
     to,
     colour && Object.keys(colour).length > 0 ? JSON.stringify(colour) : null,
@@ -68,4 +73,12 @@ export async function saveShot(
       shot,
     );
   return findShot(c, id);
+}
+
+/** As many as a first page has room for. */
+const RECENT = 6;
+
+/** The shots that were worked on last, the latest first. */
+export function recentShots(c: Context): Promise<object[]> {
+  return c.db.all(shots.recentShots, [RECENT]);
 }

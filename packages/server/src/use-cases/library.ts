@@ -37,6 +37,13 @@ export async function openOriginal(folder: string, row: { name: string; source: 
   return { ...(await openSource(paths[0]!)), name: row.name };
 }
 
+/** @throws ApiError where there is no such file */
+export async function findMedia(c: Context, hash: string): Promise<MediaRow> {
+  const row = await c.db.one<MediaRow>(media.findMedia, [hash]);
+  if (!row) throw notFound('The media file');
+  return row;
+}
+
 async function isThere(path: string): Promise<boolean> {
   return access(path).then(
     () => true,
@@ -111,8 +118,7 @@ async function place(c: Context, { hash, name, gather }: Arrival): Promise<Media
  */
 export function makeAnew(c: Context, hash: string): Promise<void> {
   return c.alone.acquire(`original ${hash}`, async () => {
-    const row = await c.db.one<MediaRow>(media.findMedia, [hash]);
-    if (!row) throw notFound('The media file');
+    const row = await findMedia(c, hash);
     if (!(await isWhole(c, row)))
       throw new ApiError(
         409,

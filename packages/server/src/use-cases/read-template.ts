@@ -85,6 +85,7 @@ async function makeShot(
       plate.frameCount - 1,
     ]);
     await db.run(shots.saveShot, [
+      t.shot.name,
       Math.min(from, to),
       to,
       t.shot.colour ? JSON.stringify(t.shot.colour) : null,

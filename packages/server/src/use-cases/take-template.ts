@@ -6,12 +6,12 @@ import { join } from 'node:path';
 import type { TemplateFile } from '@yarlop/contracts/validate';
 import { checksumOf } from '@yarlop/pipeline/checksum';
 import { readPackage } from '@yarlop/pipeline/package';
-import { ApiError, notFound } from '../api-error';
+import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { ShotRow } from '../rows';
-import * as productions from '../sql/productions';
 import { TEMPLATE } from '../template-name';
 import { findShot } from './create-shot';
+import { findProduction } from './find-production';
 import { intoLibrary } from './library';
 import { assertComplete, forget } from './take-upload';
 
@@ -39,7 +39,7 @@ async function takeMedia(
 
 /** @throws ApiError 422 with what is wrong: a package that is none, was changed, or holds something else */
 export async function takeTemplate(c: Context, productionId: number, upload: string): Promise<ShotRow> {
-  if (!(await c.db.one(productions.findProduction, [productionId]))) throw notFound('The production');
+  await findProduction(c, productionId);
   const path = join(c.storage.uploads(), upload);
   const into = `${path}.unpacked`;
   await assertComplete(path);

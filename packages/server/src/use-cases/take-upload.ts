@@ -13,8 +13,10 @@ import { checksumOf } from '@yarlop/pipeline/checksum';
 import { ApiError } from '../api-error';
 import type { Context } from '../context';
 import type { MediaRow } from '../rows';
+import * as library from '../sql/library';
 import * as media from '../sql/media';
 import * as taken from '../sql/taken-uploads';
+import { findProduction } from './find-production';
 import { intoLibrary } from './library';
 
 export interface Upload {
@@ -130,4 +132,13 @@ export async function takeUpload(c: Context, upload: Upload): Promise<MediaRow> 
     if (e instanceof MediaError) throw new ApiError(422, 'unusable', e.message);
     throw e;
   }
+}
+
+/** @param production that it is brought in for; none for the library of all @throws ApiError where there is no such one */
+export async function takeFill(c: Context, upload: Upload, production: number | undefined): Promise<MediaRow> {
+  if (production === undefined) return takeUpload(c, upload);
+  await findProduction(c, production);
+  const row = await takeUpload(c, upload);
+  await c.db.run(library.addToLibrary, [production, row.hash]);
+  return row;
 }

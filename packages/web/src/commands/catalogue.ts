@@ -65,6 +65,13 @@ export const COMMANDS: readonly Command[] = [
     'Brighten, contrast, gamma, one channel, edges: for the eye alone',
   ),
   letter('n', 'new-screen', 'Drop four corners for a new Screen', 'Drop four corners for a new Screen on this frame'),
+  {
+    id: 'take-proposal',
+    title: 'Take the screen that is seen',
+    keys: 'Shift+N',
+    binding: 'Shift+n',
+    sentence: 'Make a Screen of the outline that is drawn strongest; on a shot that has none yet',
+  },
   letter(
     'p',
     'draw-patch',

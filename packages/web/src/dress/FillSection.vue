@@ -26,7 +26,18 @@ const media = useMedia();
 const live = useLive();
 const view = useView();
 const { recipe } = useDress();
-const fills = computed(() => media.all.filter((m) => m.hash !== store.shot?.mediaHash));
+const search = ref('');
+/** From so many on, a field to look for one by its name or tags. */
+const MANY = 9;
+/** Those of this production first, in the order of the library. */
+const offered = computed(() => {
+  const all = media.all.filter((m) => m.hash !== store.shot?.mediaHash);
+  return [...all.filter((m) => media.own.has(m.hash)), ...all.filter((m) => !media.own.has(m.hash))];
+});
+const fills = computed(() => {
+  const text = search.value.trim().toLowerCase();
+  return offered.value.filter((m) => [m.name, ...m.tags].join(' ').toLowerCase().includes(text));
+});
 const adding = ref(false);
 const box = ref<InstanceType<typeof UploadBox> | null>(null);
 provideCommand(
@@ -35,8 +46,9 @@ provideCommand(
   () => recipe.value?.fill !== undefined,
 );
 onUnmounted(() => (view.placing = false));
-onMounted(() => void media.load());
-live.on('media', () => void media.load());
+const load = (): Promise<void> => media.load(store.shot?.productionId);
+onMounted(() => void load());
+onUnmounted(live.on('media', () => void load()));
 
 /** Swaps the fill and touches nothing else; what was in the slot stays one of its versions. */
 function choose(hash: string | null): void {
@@ -78,8 +90,8 @@ function makeUp(): void {
   else store.edit('Leave made-up fill', own.media ? { ...rest, fill: own } : rest);
 }
 async function arrived(f: Finished): Promise<void> {
-  const m = await api('POST /media', f);
-  await media.load();
+  const m = await api('POST /media', { ...f, production: store.shot!.productionId });
+  await load();
   choose(m.hash);
   adding.value = box.value?.isNeeded ?? false;
 }
@@ -94,6 +106,16 @@ async function bringIn(): Promise<void> {
 <template>
   <BenchSection :title="SECTION_OF.placement">
     <template #note>of {{ recipe?.name }}</template>
+    <BFormInput
+      v-if="offered.length >= MANY"
+      v-model="search"
+      class="mb-1"
+      type="search"
+      placeholder="Search names and tags"
+      title="Show only fills whose name or tags hold these words"
+      aria-label="Search names and tags of fills"
+      data-test="search-fills"
+    />
     <div class="fills">
       <button
         v-for="m in fills"
@@ -117,7 +139,7 @@ async function bringIn(): Promise<void> {
         >
       </button>
     </div>
-    <p v-if="fills.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
+    <p v-if="offered.length === 0" class="dim">The library holds no fill yet. Bring in a picture or a clip.</p>
     <div class="d-flex gap-1 mt-2">
       <BButton
         :variant="recipe?.fill ? 'outline-secondary' : 'primary'"
@@ -154,7 +176,14 @@ async function bringIn(): Promise<void> {
       ><i class="bi bi-bounding-box" aria-hidden="true" /> Place on the picture</BButton
     >
     <MadeSection />
-    <UploadBox v-if="adding" ref="box" class="mt-2" prompt="Drop pictures or clips here" :done="arrived" />
+    <UploadBox
+      v-show="adding"
+      ref="box"
+      class="mt-2"
+      prompt="Drop pictures or clips here"
+      :done="arrived"
+      @begun="adding = true"
+    />
     <TimePart v-if="recipe?.fill" />
     <PlacementPart v-if="recipe?.fill" />
   </BenchSection>

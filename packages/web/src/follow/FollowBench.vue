@@ -22,7 +22,8 @@ const { recipe } = useRecipe();
     <SpotsSection />
   </template>
   <p v-else class="dim" data-test="no-screen">
-    Go to a good frame and drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen" on the picture.
+    Take a screen that is seen on the picture, or drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen"
+    on the picture, on a good frame.
   </p>
   <CameraSection />
   <SettingsSection v-if="recipe" />

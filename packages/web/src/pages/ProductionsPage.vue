@@ -8,6 +8,8 @@ import UndoNotice from '../space/UndoNotice.vue';
 import type { BinItem } from '../space/use-bin';
 import { isShort } from '../space/use-disk';
 import type { DiskUse, Production } from '../types';
+import NameInPlace from '../shared/NameInPlace.vue';
+import RecentWork from './RecentWork.vue';
 
 const list = ref<readonly Production[] | null>(null);
 const name = ref('');
@@ -23,6 +25,11 @@ async function create(): Promise<void> {
   } catch (e) {
     problem.value = sentence(e);
   }
+}
+async function rename(p: Production, to: string): Promise<void> {
+  problem.value = '';
+  await api('PUT /productions/:id', { id: p.id }, { name: to }).catch((e: unknown) => (problem.value = sentence(e)));
+  await load();
 }
 const deleted = ref<BinItem | null>(null);
 /** Told only where little is left. */
@@ -64,8 +71,10 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
         </div>
       </form>
       <article v-for="p in list ?? []" :key="p.id" class="production">
-        <RouterLink :to="`/productions/${p.id}`" class="whole"
-          ><strong>{{ p.name }}</strong></RouterLink
+        <NameInPlace :name="p.name" :what="p.name" :keep="(n: string) => rename(p, n)" class="over-name"
+          ><RouterLink :to="`/productions/${p.id}`" class="whole"
+            ><strong>{{ p.name }}</strong></RouterLink
+          ></NameInPlace
         >
         <span class="d-flex dim"
           >{{ countText(p.shots, 'shot') }}
@@ -78,6 +87,7 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
         ></span>
       </article>
     </div>
+    <RecentWork />
     <DeleteDialog :item="deleted" @close="deleted = null" @done="load" />
   </main>
 </template>
@@ -87,7 +97,6 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(320px, 1fr));
   gap: 12px;
-  max-width: 1100px;
 }
 .production {
   display: flex;
@@ -116,7 +125,9 @@ article.production:hover {
   position: absolute;
   inset: 0;
 }
-.over {
+.over,
+.over-name :deep(.pencil),
+.over-name :deep(input) {
   position: relative;
   z-index: 1;
 }

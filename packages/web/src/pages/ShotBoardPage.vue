@@ -6,6 +6,7 @@ import { countText, rateText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { Board, ShotSummary, Told } from '../types';
 import BatchPanel from '../hand-over/BatchPanel.vue';
+import NameInPlace from '../shared/NameInPlace.vue';
 import DeleteDialog from '../space/DeleteDialog.vue';
 import UndoNotice from '../space/UndoNotice.vue';
 import type { BinItem } from '../space/use-bin';
@@ -41,6 +42,14 @@ async function arrived(f: Finished): Promise<void> {
   await api('POST /productions/:id/shots', { id: id.value }, { name, ...f });
   await load();
 }
+async function tried(work: () => Promise<unknown>): Promise<void> {
+  problem.value = '';
+  await work().catch((e: unknown) => (problem.value = sentence(e)));
+  await load();
+}
+const rename = (name: string): Promise<void> => tried(() => api('PUT /productions/:id', { id: id.value }, { name }));
+const renameShot = ({ id: shot, revision }: ShotSummary, name: string): Promise<void> =>
+  tried(() => api('PUT /shots/:id', { id: shot }, { revision, name }));
 const deleted = ref<BinItem | null>(null);
 const verdicts = ref(new Map<number, readonly Told[]>());
 /** Asked for one after the other, once the board is there: each reads a whole track. */
@@ -66,8 +75,12 @@ onUnmounted(() => offs.forEach((off) => off()));
   <main class="page">
     <p class="mb-1"><RouterLink to="/">Productions</RouterLink></p>
     <div class="d-flex align-items-center mb-3">
-      <h1 class="mb-0">{{ production?.name ?? 'Shot board' }}</h1>
-      <RouterLink :to="`/productions/${id}/deliveries`" class="ms-auto me-3" data-test="all-deliveries"
+      <h1 class="mb-0">
+        <NameInPlace v-if="production" :name="production.name" what="the production" :keep="rename" />
+        <template v-else>Shot board</template>
+      </h1>
+      <RouterLink :to="`/productions/${id}/library`" class="ms-auto me-3" data-test="library">Library</RouterLink>
+      <RouterLink :to="`/productions/${id}/deliveries`" class="me-3" data-test="all-deliveries"
         >All deliveries</RouterLink
       >
       <BButton
@@ -96,8 +109,10 @@ onUnmounted(() => offs.forEach((off) => off()));
           >
         </RouterLink>
         <div class="facts">
-          <RouterLink :to="`/shots/${s.id}/plate`"
-            ><strong>{{ s.name }}</strong></RouterLink
+          <NameInPlace :name="s.name" :what="s.name" :keep="(n: string) => renameShot(s, n)"
+            ><RouterLink :to="`/shots/${s.id}/plate`"
+              ><strong>{{ s.name }}</strong></RouterLink
+            ></NameInPlace
           >
           <span class="dim mono"
             >{{ s.probe.width }}x{{ s.probe.height }}, {{ rateText(s.probe.frameRate) }} fps,
@@ -117,9 +132,18 @@ onUnmounted(() => offs.forEach((off) => off()));
               >{{ countText(s.screens, 'Screen') }}, {{ s.solvedFrames }} frames followed,
               {{ s.deliveries }} delivered</span
             >
+            <RouterLink
+              v-if="s.solvedFrames > 0"
+              :to="`/shots/${s.id}/report`"
+              class="ms-auto me-2"
+              title="Verdicts, figures and curves on one sheet"
+              :data-test="`report-of-${s.id}`"
+              >Report</RouterLink
+            >
             <BButton
               variant="link"
-              class="p-0 ms-auto"
+              class="p-0"
+              :class="{ 'ms-auto': s.solvedFrames === 0 }"
               :aria-label="`Delete ${s.name}`"
               @click="deleted = { kind: 'shot', key: s.id, name: s.name }"
               ><i class="bi bi-trash3" /></BButton

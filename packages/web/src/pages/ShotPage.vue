@@ -66,7 +66,7 @@ async function open(): Promise<void> {
     const s = store.shot!;
     playhead.setup(s.frameCount, s.probe.frameRate[0] / s.probe.frameRate[1]);
     [playhead.from, playhead.to] = [s.rangeFrom, s.rangeTo];
-    await Promise.all([media.load(), camera.load(id.value), ...store.screens.map((x) => both(x.id))]);
+    await Promise.all([media.load(s.productionId), camera.load(id.value), ...store.screens.map((x) => both(x.id))]);
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -74,13 +74,18 @@ async function open(): Promise<void> {
     opening--;
   }
 }
+/** A link may name the Screen that it is about. */
+function chooseAsked(): void {
+  const asked = Number(route.query['screen']);
+  if (store.screens.some((s) => s.id === asked)) store.chosenId = asked;
+}
 watch(
   id,
   () => {
     playhead.frame = 0;
     view.zoom = 0;
     view.armed = null;
-    void open();
+    void open().then(chooseAsked);
   },
   { immediate: true },
 );

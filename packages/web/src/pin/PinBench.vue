@@ -8,7 +8,6 @@ import { sentence } from '../api';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import type { Recipe } from '../types';
 import CornerBoard from '../corner-board/CornerBoard.vue';
 import GlassSection from './GlassSection.vue';
 import RulingSection from './RulingSection.vue';
@@ -17,6 +16,7 @@ import VersionsSection from './VersionsSection.vue';
 import { usePinEdit } from '../edits/use-pin-edit';
 import { useQuestion } from '../use-question';
 import NumberField from '../shared/NumberField.vue';
+import { DEVICE_ICON } from '../shared/screen-look';
 
 const store = useShot();
 const view = useView();
@@ -25,7 +25,7 @@ const edit = usePinEdit();
 const recipe = computed(() => store.chosen?.recipe);
 const problem = ref('');
 const ask = useQuestion();
-const DEVICES = ['phone', 'laptop', 'tablet', 'tv', 'other'];
+const DEVICES = ['phone', 'laptop', 'tablet', 'tv', 'other'] as const;
 function rename(name: string): void {
   if (recipe.value && name.trim() && name !== recipe.value.name)
     store.edit('Rename Screen', { ...recipe.value, name: name.trim() });
@@ -93,8 +93,22 @@ async function remove(): Promise<void> {
       >
     </BenchSection>
     <RulingSection />
+    <div class="d-flex gap-1 align-items-center mt-2" role="group" aria-label="Kind of device">
+      <span class="dim me-auto">Device</span>
+      <BButton
+        v-for="d in DEVICES"
+        :key="d"
+        variant="outline-secondary"
+        :pressed="(recipe.device ?? 'other') === d"
+        :aria-label="d"
+        :title="`It is a ${d === 'other' ? 'screen of another kind' : d}: for its mark and its usual shapes; guessed from the proportions of the pin`"
+        :data-test="`device-${d}`"
+        @click="store.edit('Set device', { ...recipe, device: d })"
+        ><i class="bi" :class="DEVICE_ICON[d]" aria-hidden="true"
+      /></BButton>
+    </div>
     <details>
-      <summary title="Its name and kind, and deleting it">This Screen</summary>
+      <summary title="Its name, and deleting it">This Screen</summary>
       <label class="d-block mt-2"
         >Name
         <input
@@ -103,14 +117,6 @@ async function remove(): Promise<void> {
           title="By this name it is called in files and deliveries"
           maxlength="120"
           @change="rename(($event.target as HTMLInputElement).value)"
-      /></label>
-      <label class="d-block mt-2"
-        >Device
-        <BFormSelect
-          :model-value="recipe.device ?? 'other'"
-          :options="DEVICES"
-          title="What kind of device it is: for its mark and its usual shapes"
-          @update:model-value="store.edit('Set device', { ...recipe, device: $event as Recipe['device'] })"
       /></label>
       <BButton
         variant="outline-secondary"
@@ -124,7 +130,9 @@ async function remove(): Promise<void> {
     </details>
     <VersionsSection />
   </div>
-  <p v-else class="dim">Drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen" on the picture.</p>
+  <p v-else class="dim">
+    Take a screen that is seen on the picture, or drop four corners on a screen first: press <kbd>N</kbd> or "+ Screen".
+  </p>
 </template>
 
 <style scoped>

@@ -10,7 +10,8 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import type { CurveKind } from './curves';
-import { CURVES, seriesOf } from './curves';
+import { drawnLine, lineOfSeries } from './chart-lines';
+import { CURVES, UNITS, seriesOf } from './curves';
 
 Chart.register(CategoryScale, LinearScale, PointElement, LineElement, Legend, Tooltip);
 const store = useShot();
@@ -20,22 +21,6 @@ const proofs = useProofs();
 const repairs = useRepairs();
 const view = useView();
 const kind = ref<CurveKind>('slip');
-/** Each corner its own hue and dash, so that they are told apart without colour. */
-const LOOKS = [
-  ['#6fb9dc', []],
-  ['#e9b04e', [7, 3]],
-  ['#d690c4', [2, 3]],
-  ['#93d1c0', [9, 3, 2, 3]],
-] as const;
-const UNIT: Record<CurveKind, string> = {
-  slip: 'slip, px at 1920 wide',
-  path: 'place, px',
-  speed: 'px a frame, at 1920 wide',
-  acceleration: 'change of speed, px a frame squared, at 1920 wide',
-  trust: 'trust, 0 to 1',
-  sigma: 'sigma, px at 1920 wide',
-  blur: 'blur while the shutter is open, px at 1920 wide',
-};
 const plan = computed(() => (kind.value === 'slip' && repairs.plan?.screen === store.chosenId ? repairs.plan : null));
 const settled = computed(() =>
   kind.value === 'slip' && repairs.settled?.screen === store.chosenId ? repairs.settled : null,
@@ -51,16 +36,6 @@ const data = computed((): ChartData<'line', (number | null)[], number> => {
   const count = (frames.value.at(-1) ?? -1) - from + 1;
   const width = store.shot?.probe.width ?? 1920;
   const labels = Array.from({ length: count }, (_, i) => from + i);
-  const line = (name: string, values: (number | null)[], colour: string, dash: readonly number[], wide = 1.4) => ({
-    label: name,
-    data: values,
-    borderColor: colour,
-    backgroundColor: colour,
-    borderDash: [...dash],
-    borderWidth: wide,
-    pointRadius: 0,
-    spanGaps: false,
-  });
   if (!s) return { labels: [], datasets: [] };
   if (plan.value) {
     const p = plan.value;
@@ -68,9 +43,9 @@ const data = computed((): ChartData<'line', (number | null)[], number> => {
     return {
       labels,
       datasets: [
-        line('worst corner now', at(p.before), css('--weak'), [4, 3]),
-        line('with the plan', at(p.after), css('--brass'), [], 2),
-        line(
+        drawnLine('worst corner now', at(p.before), css('--weak'), [4, 3]),
+        drawnLine('with the plan', at(p.after), css('--brass'), [], 2),
+        drawnLine(
           'limit',
           labels.map(() => p.limit),
           css('--text-dim'),
@@ -99,8 +74,8 @@ const data = computed((): ChartData<'line', (number | null)[], number> => {
     return {
       labels,
       datasets: [
-        line('worst corner now', worst(proofs.left(s)), css('--weak'), [4, 3]),
-        line(
+        drawnLine('worst corner now', worst(proofs.left(s)), css('--weak'), [4, 3]),
+        drawnLine(
           'settled',
           worst(proofs.leftWith(s, { ...s.recipe, settles: [...(s.recipe.settles ?? []), settled.value.settle] })),
           css('--brass'),
@@ -113,7 +88,7 @@ const data = computed((): ChartData<'line', (number | null)[], number> => {
   return {
     labels,
     datasets: seriesOf(kind.value, { ...input, slips: slipsOf(kind.value === 'slip' ? proofs.left(s) : []) }).map(
-      (q, i) => line(q.name, [...q.values], LOOKS[i % 4]![0], i < 4 ? LOOKS[i % 4]![1] : [1, 2]),
+      lineOfSeries,
     ),
   };
 });
@@ -148,7 +123,7 @@ const options = computed((): ChartOptions<'line'> => {
         grid,
         ticks,
         beginAtZero: kind.value !== 'path',
-        title: { display: true, text: UNIT[kind.value], color: css('--text-dim') },
+        title: { display: true, text: UNITS[kind.value], color: css('--text-dim') },
       },
     },
     plugins: { legend: { labels: { color: css('--text'), usePointStyle: false, boxHeight: 1, boxWidth: 28 } } },
@@ -170,7 +145,7 @@ const options = computed((): ChartOptions<'line'> => {
         :key="k"
         variant="outline-secondary"
         :pressed="kind === k"
-        :title="UNIT[k]"
+        :title="UNITS[k]"
         :data-test="`curve-${k}`"
         @click="kind = k"
         >{{ k }}</BButton
@@ -182,7 +157,7 @@ const options = computed((): ChartOptions<'line'> => {
         :data="data"
         :options="options"
         :plugins="[head]"
-        :aria-label="`${UNIT[kind]}, frame by frame; a click goes to the frame`"
+        :aria-label="`${UNITS[kind]}, frame by frame; a click goes to the frame`"
       />
     </div>
     <p v-if="kind === 'slip' && !plan && !settled && !proofs.measured(store.chosen!).length" class="empty dim">

@@ -8,6 +8,17 @@ import type { SolvedFrame } from '../types';
 export const CURVES = ['slip', 'path', 'speed', 'acceleration', 'trust', 'sigma', 'blur'] as const;
 export type CurveKind = (typeof CURVES)[number];
 
+/** What is drawn upwards. */
+export const UNITS: Readonly<Record<CurveKind, string>> = {
+  slip: 'slip, px at 1920 wide',
+  path: 'place, px',
+  speed: 'px a frame, at 1920 wide',
+  acceleration: 'change of speed, px a frame squared, at 1920 wide',
+  trust: 'trust, 0 to 1',
+  sigma: 'sigma, px at 1920 wide',
+  blur: 'blur while the shutter is open, px at 1920 wide',
+};
+
 export interface Series {
   readonly name: string;
   /** per frame from the first; null where nothing is known */

@@ -25,6 +25,21 @@ export function dayText(time: number): string {
   return new Date(time).toLocaleDateString(undefined, { month: 'short', day: 'numeric' });
 }
 
+/** Steps of time from which on they are told, s. */
+const SPANS = [
+  ['day', 86_400],
+  ['hour', 3600],
+  ['minute', 60],
+] as const;
+
+/** How long ago a moment is, in the person's language. @param now ms */
+export function agoText(moment: string, now = Date.now()): string {
+  const seconds = (now - new Date(moment).getTime()) / 1000;
+  const [unit, length] = SPANS.find(([, s]) => seconds >= s) ?? ['second', 1];
+  if (unit === 'second') return 'just now';
+  return new Intl.RelativeTimeFormat('en', { numeric: 'auto' }).format(-Math.floor(seconds / length), unit);
+}
+
 /** Code values of white that read-outs may be told in. */
 export const WHITES: readonly number[] = [255, 1, 1023];
 

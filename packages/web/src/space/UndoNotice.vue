@@ -10,8 +10,8 @@ async function back(): Promise<void> {
 </script>
 
 <template>
-  <p v-if="bin.problem.value" class="notice weak" role="alert">{{ bin.problem.value }}</p>
-  <p v-else-if="bin.last.value" class="notice" role="status" data-test="undo-delete">
+  <p v-if="bin.problem.value" class="undo-note weak" role="alert">{{ bin.problem.value }}</p>
+  <p v-else-if="bin.last.value" class="undo-note" role="status" data-test="undo-delete">
     <span>"{{ bin.last.value.name }}" lies in the bin.</span>
     <BButton variant="link" class="p-0" data-test="take-back" @click="back">Take it back</BButton>
     <RouterLink to="/space">Space and bin</RouterLink>
@@ -20,15 +20,6 @@ async function back(): Promise<void> {
 </template>
 
 <style scoped>
-.notice {
-  display: flex;
-  gap: 0.9rem;
-  align-items: center;
-  border: 1px solid var(--line);
-  border-radius: 4px;
-  background: var(--ink-raised);
-  padding: 0.4rem 0.8rem;
-}
 .weak {
   color: var(--weak);
 }

@@ -6,9 +6,14 @@ import type { Media } from '../types';
 /** The media library. */
 export const useMedia = defineStore('media', () => {
   const all = shallowRef<readonly Media[]>([]);
+  /** hashes of a production's own files */
+  const own = shallowRef<ReadonlySet<string>>(new Set());
   const byHash = computed(() => new Map(all.value.map((m) => [m.hash, m])));
-  async function load(): Promise<void> {
+  /** @param production whose own files are told apart; as they were told last when left out */
+  async function load(production?: number): Promise<void> {
     all.value = await api('GET /media');
+    if (production === undefined) return;
+    own.value = new Set((await api('GET /productions/:id/library', { id: production })).map((m) => m.hash));
   }
-  return { all, byHash, load };
+  return { all, own, byHash, load };
 });

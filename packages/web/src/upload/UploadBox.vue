@@ -1,38 +1,57 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue';
-import { useDropZone, useFileDialog } from '@vueuse/core';
+import { computed } from 'vue';
+import { useFileDialog } from '@vueuse/core';
 import { bytesText } from '../shared/format';
 import { groupFiles } from './group-files';
+import { usePageDrop } from './use-page-drop';
 import type { Finished } from './use-upload';
 import { useUpload } from './use-upload';
 
 const props = defineProps<{ prompt: string; done: (f: Finished) => Promise<void> }>();
-const zone = ref<HTMLElement | null>(null);
+const emit = defineEmits<{ begun: [] }>();
 const u = useUpload((f) => props.done(f));
 function take(files: readonly File[] | FileList | null): void {
   const groups = groupFiles([...(files ?? [])]);
-  if (groups.length > 0 && u.state.value === 'idle') u.send(groups);
+  if (groups.length === 0) return;
+  emit('begun');
+  u.send(groups);
 }
-const { isOverDropZone } = useDropZone(zone, { onDrop: take });
+const isOver = usePageDrop(take);
 const { open, onChange } = useFileDialog({ multiple: true, reset: true });
 onChange(take);
+const folder = useFileDialog({ directory: true, reset: true });
+folder.onChange(take);
 /** More is to come, or something is to be read. */
 const isNeeded = computed(() => u.waiting.value.length > 0 || u.problem.value !== '');
 defineExpose({ open, isNeeded });
 </script>
 
 <template>
-  <div ref="zone" class="zone" :class="{ over: isOverDropZone }" data-test="upload">
+  <div class="zone" :class="{ over: isOver }" data-test="upload">
+    <Teleport to="body"
+      ><div v-if="isOver" class="page-drop" data-test="page-drop"><span>Let go to bring it in</span></div></Teleport
+    >
     <template v-if="u.state.value === 'idle'">
       <p class="mb-2">{{ prompt }}</p>
-      <BButton
-        variant="outline-secondary"
-        title="Clips and pictures; all pictures of a numbered sequence at once are one clip"
-        data-test="choose-files"
-        @click="open()"
-        >Choose files ...</BButton
-      >
-      <p class="dim mt-2 mb-0">Video files and pictures; numbered pictures of one name are one clip.</p>
+      <div class="d-flex flex-wrap gap-1 justify-content-center">
+        <BButton
+          variant="outline-secondary"
+          title="Clips and pictures; all pictures of a numbered sequence at once are one clip"
+          data-test="choose-files"
+          @click="open()"
+          >Choose files ...</BButton
+        >
+        <BButton
+          variant="outline-secondary"
+          title="Every clip, picture and sequence of a folder and of those in it"
+          data-test="choose-folder"
+          @click="folder.open()"
+          >A folder ...</BButton
+        >
+      </div>
+      <p class="dim mt-2 mb-0">
+        Video files, pictures and folders, dropped anywhere on the page; numbered pictures of one name are one clip.
+      </p>
     </template>
     <template v-else>
       <p class="mb-1" role="status">
@@ -85,5 +104,22 @@ defineExpose({ open, isNeeded });
 }
 .weak {
   color: var(--weak);
+}
+.page-drop {
+  position: fixed;
+  inset: 0;
+  z-index: 2000;
+  display: grid;
+  place-items: center;
+  pointer-events: none;
+  border: 3px dashed var(--brass);
+  background: color-mix(in srgb, var(--ink) 70%, transparent);
+}
+.page-drop span {
+  background: var(--ink-raised);
+  border: 1px solid var(--brass);
+  border-radius: 4px;
+  padding: 0.6rem 1.2rem;
+  font-size: 1.1rem;
 }
 </style>

@@ -21,10 +21,11 @@ export function useUpload(done: (f: Finished) => Promise<void>) {
   const upload = shallowRef<Upload | null>(null);
   const share = computed(() => (total.value > 0 ? sent.value / total.value : 0));
 
-  /** Clips and pictures, one after the other. @param groups each with the files that it is made of */
+  /** Clips and pictures, one after the other, after those on their way. @param groups each with the files that it is made of */
   function send(groups: readonly (readonly File[])[]): void {
+    waiting.value = [...waiting.value, ...groups];
+    if (state.value !== 'idle') return;
     problem.value = '';
-    waiting.value = groups;
     next();
   }
   function next(): void {

@@ -22,6 +22,7 @@ import AreaOverlay from './AreaOverlay.vue';
 import DrawOutline from './DrawOutline.vue';
 import OutlineOverlay from './OutlineOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
+import ProposedScreens from './ProposedScreens.vue';
 import RoughCorners from './RoughCorners.vue';
 import RideControl from './RideControl.vue';
 import FillHandles from './FillHandles.vue';
@@ -35,6 +36,7 @@ import { useStill } from '../pictures/use-still';
 import { useRideView } from './use-ride-view';
 import { useViewport } from './use-viewport';
 import { useDropCorners } from './use-drop-corners';
+import { useProposals } from './use-proposals';
 
 const props = defineProps<{ stage: Stage }>();
 const store = useShot();
@@ -64,6 +66,7 @@ const riding = useRideView(
   () => size.value,
 );
 const drop = useDropCorners();
+const proposals = useProposals(() => props.stage);
 useIntervalFn(
   () => {
     if (view.blinking) view.plateOnly = !view.plateOnly;
@@ -352,6 +355,15 @@ const grey = computed(
       <ProofMarks v-if="stage === 'prove' || stage === 'follow'" :port="port" />
       <CameraOverlay v-if="stage === 'follow' && !playhead.playing" :port="port" />
       <DrawOutline v-if="store.chosen" :port="port" />
+      <polygon
+        v-for="(p, i) in proposals.list.value"
+        :key="`proposal ${i}`"
+        class="proposal"
+        :class="{ lit: proposals.lit.value === i }"
+        :points="p.corners.map((c) => port.toView(c as unknown as [number, number]).join()).join(' ')"
+        @pointerdown.stop
+        @click="proposals.take(proposals.lit.value)"
+      />
       <g v-if="view.tool.kind === 'drop-corners'">
         <path
           v-if="drop.mark.value"
@@ -388,6 +400,7 @@ const grey = computed(
     >
       <i class="bi bi-arrows" aria-hidden="true" />
     </button>
+    <ProposedScreens v-if="proposals.list.value.length > 0" :proposals="proposals" @pointerdown.stop />
     <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
     <AidPanel v-if="!view.boardLarge" v-show="!view.alone || view.aidOpen" @pointerdown.stop @wheel.stop />
     <RideControl v-if="!view.boardLarge" v-show="!view.alone" @pointerdown.stop />
@@ -497,6 +510,22 @@ canvas.aided {
 .hint.weak {
   border-color: var(--weak);
   bottom: 100px;
+}
+.proposal {
+  fill: transparent;
+  stroke: var(--text);
+  stroke-width: 1;
+  stroke-dasharray: 2 6;
+  opacity: 0.6;
+  pointer-events: none;
+}
+.proposal.lit {
+  stroke: var(--brass);
+  stroke-width: 2;
+  stroke-dasharray: 10 4;
+  opacity: 1;
+  pointer-events: all;
+  cursor: pointer;
 }
 .notice {
   position: absolute;

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue';
 import { assertPin } from '@yarlop/core/geometry/quad';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { sentence } from '../api';
-import { freeName } from '../edits/carried-outline';
+import { newScreen } from '../edits/new-screen';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -62,17 +62,7 @@ export function useDropCorners() {
     leave();
     try {
       assertPin(pin);
-      await store.addScreen({
-        format: 'yarlop-screen',
-        version: 1,
-        name: freeName(`Screen ${store.proper.length + 1}`, store.screens),
-        device: 'phone',
-        referenceFrame: playhead.frame,
-        pin: pin as never,
-        patches: [],
-        motion: 'perspective',
-        evidence: 'auto',
-      });
+      await store.addScreen(newScreen(pin, playhead.frame, store.shot!, store.screens));
       dropped.value = true;
     } catch (e) {
       problem.value = sentence(e);

@@ -133,6 +133,17 @@ export function shutterOf({ agreement, frames }: ShutterMemory): number | null {
   return frames >= ENOUGH ? bestShutter(agreement) : null;
 }
 
+/** Whether the agreement falls to both sides of its best: frames that were misjudged agree now with one smear, now with another. */
+function hasOnePeak(agreement: readonly number[]): boolean {
+  const peak = agreement.indexOf(Math.max(...agreement));
+  return agreement.every((v, i) => i === 0 || (i <= peak ? v >= agreement[i - 1]! : v <= agreement[i - 1]!));
+}
+
+/** Whether frames between others have told of the shutter, and do not contradict each other. */
+export function tellsShutter(told: ShutterMemory): boolean {
+  return shutterOf(told) !== null && hasOnePeak(told.agreement);
+}
+
 /**
  * What both directions of a run know of the shutter from frames between others, where it is another than the common one, with
  * which a run begins; null where a shot need not be followed again for it.
