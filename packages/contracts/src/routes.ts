@@ -26,6 +26,7 @@ export const ROUTES = {
   'DELETE /productions/:id': { answer: 'nothing' },
   'GET /productions/:id/library': { answer: 'library' },
   'POST /productions/:id/replace': { body: 'replaceFill', answer: 'replaced' },
+  'GET /productions/:id/review': { answer: 'reviewOfProduction' },
   'GET /productions/:id/deliveries': { answer: 'deliveriesOfProduction' },
   'POST /productions/:id/shots': { body: 'shot', answer: 'shot' },
   'POST /productions/:id/templates': { body: 'takeTemplate', answer: 'shot' },
@@ -47,6 +48,12 @@ export const ROUTES = {
   'GET /shots/:id/camera': { answer: 'cameraView' },
   'PUT /shots/:id/camera': { body: 'solveCamera', answer: 'cameraSettings' },
   'POST /shots/:id/camera': { body: 'solveCamera', answer: 'job' },
+  'GET /shots/:id/review': { answer: 'review' },
+  'PUT /shots/:id/review': { body: 'standing', answer: 'review' },
+  'POST /shots/:id/review': { body: 'reviewNote', answer: 'reviewNote' },
+
+  'PUT /review/:id': { body: 'reviewPart', answer: 'reviewNote' },
+  'DELETE /review/:id': { answer: 'nothing' },
 
   'GET /screens/:id': { answer: 'screen' },
   'PUT /screens/:id': { answer: 'screen' },
@@ -152,6 +159,8 @@ export const EVENTS = {
   screen: 'screenEvent',
   queue: 'nothingEvent',
   deliveries: 'shotEvent',
+  /** a note, or how the shot stands */
+  review: 'shotEvent',
 } as const satisfies Readonly<Record<string, AnswerName>>;
 
 export type EventName = keyof typeof EVENTS;

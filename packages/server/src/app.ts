@@ -14,6 +14,7 @@ import { deliveryRoutes } from './routes/deliveries';
 import { jobRoutes } from './routes/jobs';
 import { mediaRoutes, pictureRoutes } from './routes/media';
 import { productionRoutes } from './routes/productions';
+import { noteRoutes } from './routes/review';
 import { screenRoutes } from './routes/screens';
 import { shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
@@ -142,6 +143,7 @@ function useApi(app: Express, c: Context, runner: Runner): void {
   app.use('/api/productions', productionRoutes(c));
   app.use('/api/shots', shotRoutes(c));
   app.use('/api/screens', screenRoutes(c));
+  app.use('/api/review', noteRoutes(c));
   app.use('/api/media', mediaRoutes(c), pictureRoutes(c));
   app.use('/api/jobs', jobRoutes(c, runner));
   app.use('/api/deliveries', deliveryRoutes(c));

@@ -36,6 +36,8 @@ export interface ShotRow {
   /** set by hand, before the file's tags; `probe` holds it already where a shot was found */
   readonly colour: SetColour | null;
   readonly revision: number;
+  /** for those who look at it */
+  readonly standing: 'in work' | 'to be looked at' | 'once more' | 'approved';
   readonly mediaState: MediaRow['state'];
   readonly probe: Probe;
   readonly frameCount: number;

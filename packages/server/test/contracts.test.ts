@@ -135,6 +135,16 @@ describe('every route answers as its contract has it:', () => {
     await ask('POST', `/shots/${shot}/import`, { as: 'json', text, look: true });
   }, 120_000);
 
+  it('what is said of a shot', async () => {
+    await ask('PUT', `/shots/${shot}/review`, { standing: 'to be looked at' });
+    const said = { from: 0, to: 3, words: 'Softer.', author: 'Ada Quill', strokes: [[1, 2, 3, 4]] };
+    const { id } = await ask('POST', `/shots/${shot}/review`, said);
+    await ask('GET', `/shots/${shot}/review`);
+    await ask('GET', `/productions/${production}/review`);
+    await ask('PUT', `/review/${id}`, { state: 'done' });
+    await ask('DELETE', `/review/${id}`);
+  });
+
   it('deliveries, the queue and templates', async () => {
     const delivery = await ask<{ id: number; jobId: number }>('POST', `/shots/${shot}/deliveries`, { as: 'template' });
     await ended(delivery.jobId);

@@ -1,6 +1,6 @@
 /** Every browser test works on a server of its own that ends with the file. */
 import { test as base } from '@playwright/test';
-import type { Page } from '@playwright/test';
+import type { BrowserContext, Page } from '@playwright/test';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -30,14 +30,40 @@ const FOLDED = [
   'Scopes',
 ];
 
-export const test = base.extend<{ partsOpen: boolean }, { world: World }>({
+/** A browser that was never here before, as far as the application can tell. */
+async function forgetVisit(page: Page, origin: string): Promise<void> {
+  const session = await page.context().newCDPSession(page);
+  await session.send('Storage.clearDataForOrigin', { origin, storageTypes: 'all' });
+  await session.detach();
+}
+
+interface OfWorker {
+  readonly world: World;
+  /** one for all tests: what the server sends of the application itself is fetched once, and the rest is forgotten */
+  readonly visitor: BrowserContext;
+}
+
+export const test = base.extend<{ partsOpen: boolean }, OfWorker>({
   /** as somebody has it who opened every part of the bench once; false as it comes */
   partsOpen: [true, { option: true }],
-  page: async ({ page, partsOpen }, use) => {
+  visitor: [
+    async ({ browser }, use) => {
+      const visitor = await browser.newContext({ viewport: { width: 1280, height: 720 } });
+      await use(visitor);
+      await visitor.close();
+    },
+    { scope: 'worker' },
+  ],
+  context: async ({ visitor }, use) => use(visitor),
+  page: async ({ visitor, world, partsOpen }, use) => {
+    const page = await visitor.newPage();
+    await forgetVisit(page, world.server.url);
     const open = JSON.stringify(Object.fromEntries(FOLDED.map((title) => [title, true])));
     const keep = (all: string): void => void (localStorage['yarlop.parts'] ??= all);
     if (partsOpen) await page.addInitScript(keep, open);
     await use(page);
+    await visitor.clearPermissions();
+    await Promise.all(visitor.pages().map((p) => p.close()));
   },
   world: [
     async ({}, use) => {

@@ -6,6 +6,7 @@ import { putIntoBin } from '../use-cases/bin';
 import { createShot } from '../use-cases/create-shot';
 import { deliveriesOfProduction } from '../use-cases/deliveries-of-production';
 import { findProduction } from '../use-cases/find-production';
+import { reviewOfProduction } from '../use-cases/review';
 import { libraryOf, replaceEverywhere } from '../use-cases/production-library';
 import { takeTemplate } from '../use-cases/take-template';
 import { body, handler, id } from './handler';
@@ -54,6 +55,10 @@ function ownRoutes(c: Context): Router {
     .post(
       '/:id/replace',
       handler((req) => replaceEverywhere(c, id(req), body(req, 'replaceFill'))),
+    )
+    .get(
+      '/:id/review',
+      handler((req) => reviewOfProduction(c, id(req))),
     )
     .get(
       '/:id/deliveries',

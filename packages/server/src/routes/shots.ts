@@ -14,6 +14,7 @@ import { lookForPlate, relink } from '../use-cases/relink';
 import { deliveryText } from '../use-cases/delivery-text';
 import { startDelivery } from '../use-cases/start-delivery';
 import { cameraRoutes } from './cameras';
+import { shotReviewRoutes } from './review';
 import { body, handler, id } from './handler';
 
 /** Its row, its Screens, its verdicts. */
@@ -110,5 +111,5 @@ function workRoutes(c: Context): Router {
 }
 
 export function shotRoutes(c: Context): Router {
-  return Router().use(rowRoutes(c), workRoutes(c), cameraRoutes(c));
+  return Router().use(rowRoutes(c), workRoutes(c), cameraRoutes(c), shotReviewRoutes(c));
 }

@@ -1,6 +1,6 @@
 const columns = `
   s.id, s.production_id AS productionId, s.name, s.media_hash AS mediaHash, s.range_from AS rangeFrom,
-    s.range_to AS rangeTo, s.revision, s.colour, s.created, m.state AS mediaState, m.problem AS mediaProblem,
+    s.range_to AS rangeTo, s.revision, s.standing, s.colour, s.created, m.state AS mediaState, m.problem AS mediaProblem,
     m.probe, m.notes, m.damaged, m.frame_count AS frameCount, m.name AS mediaName`;
 export const insertShot = `INSERT INTO shots (production_id, name, media_hash, range_from, range_to) VALUES (?, ?, ?, 0, ?)`;
 export const findShot = `
@@ -12,6 +12,7 @@ export const findShot = `
 export const listShots = `
   SELECT ${columns}, (SELECT COUNT(*) FROM screens c WHERE c.shot_id = s.id) AS screens,
     (SELECT COUNT(*) FROM deliveries d WHERE d.shot_id = s.id AND d.sha256 IS NOT NULL AND d.binned IS NULL) AS deliveries,
+    (SELECT COUNT(*) FROM review_notes n WHERE n.shot_id = s.id AND n.state = 'open') AS openNotes,
     (SELECT COUNT(DISTINCT f.frame) FROM screens c JOIN solves v ON v.screen_id = c.id JOIN solve_frames f ON f.solve_id = v.id WHERE c.shot_id = s.id AND f.homography IS NOT NULL) AS solvedFrames
   FROM shots s
   JOIN media m ON m.hash = s.media_hash

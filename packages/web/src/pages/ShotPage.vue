@@ -62,11 +62,13 @@ let opening = 0;
 async function open(): Promise<void> {
   opening++;
   try {
+    await live.listens();
+    loaded.clear();
     await store.open(id.value);
     const s = store.shot!;
     playhead.setup(s.frameCount, s.probe.frameRate[0] / s.probe.frameRate[1]);
     [playhead.from, playhead.to] = [s.rangeFrom, s.rangeTo];
-    await Promise.all([media.load(s.productionId), camera.load(id.value), ...store.screens.map((x) => both(x.id))]);
+    await Promise.all([media.load(s.productionId), camera.load(id.value), loadChanged()]);
     problem.value = '';
   } catch (e) {
     problem.value = sentence(e);
@@ -93,11 +95,11 @@ watch(
 const roots = ({ recipe }: Screen): string =>
   JSON.stringify({ ...recipe, name: '', device: '', fill: null, touchUps: null, settles: null });
 const loaded = new Map<number, string>();
+const loadChanged = (): Promise<unknown> =>
+  Promise.all(store.screens.filter((s) => loaded.get(s.id) !== roots(s)).map((s) => both(s.id)));
 watch(
   () => store.screens.map((s) => s.revision).join(),
-  () => {
-    for (const s of store.screens) if (loaded.get(s.id) !== roots(s)) void both(s.id).catch(() => {});
-  },
+  () => void loadChanged().catch(() => {}),
 );
 const offs = [
   live.on('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e)),
@@ -112,7 +114,7 @@ const offs = [
     if (e.shotId !== store.shot?.id) return;
     void Promise.all([camera.load(e.shotId), ...store.screens.map((s) => both(s.id))]).catch(() => {});
   }),
-  live.onConnected(() => void open()),
+  live.onReconnected(() => void open()),
 ];
 onUnmounted(() => offs.forEach((off) => off()));
 onMounted(() => {

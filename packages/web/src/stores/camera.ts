@@ -44,12 +44,34 @@ function useSaid(problem: Ref<string>) {
     return { ...NOTHING_SAID, leftOut: held.map((s) => s.id) };
   }
 
-  const saveSoon = useDebounceFn(async (id: number) => {
-    await api('PUT /shots/:id/camera', { id }, settings.value).catch((e: unknown) => (problem.value = sentence(e)));
+  /** how often something was said, and how much of that the server knows */
+  let said = 0;
+  let saved = 0;
+  const saveSoon = useDebounceFn(async (id: number, now: CameraSettings, count: number) => {
+    try {
+      await api('PUT /shots/:id/camera', { id }, now);
+      saved = Math.max(saved, count);
+    } catch (e) {
+      problem.value = sentence(e);
+    }
   }, SAVE_DELAY);
   function say(part: Partial<CameraSettings>): void {
     settings.value = { ...settings.value, ...part };
-    void saveSoon(shot.shot!.id);
+    said++;
+    void saveSoon(shot.shot!.id, settings.value, said);
+  }
+
+  /** To be asked before the server's answer is waited for: takes the answer unless the person has said more than it knows. */
+  function taker(): (answered: CameraSettings | null) => void {
+    const before = saved;
+    return (answered) => {
+      if (said === before) settings.value = answered ?? usual();
+    };
+  }
+  /** Another shot: what was said of the one before is none of its. */
+  function forget(): void {
+    saved = said;
+    settings.value = usual();
   }
 
   // What somebody outlines in front of a Screen moves by itself.
@@ -62,7 +84,7 @@ function useSaid(problem: Ref<string>) {
       if (isSameShot && drawn.length > 0) say({ leftOut: [...settings.value.leftOut, ...drawn] });
     },
   );
-  return { settings, usual, say };
+  return { settings, taker, forget, say };
 }
 
 /** The points of a solved camera, and which of them are chosen. */
@@ -148,17 +170,21 @@ export const useCamera = defineStore('camera', () => {
   const shown = ref(useStorage('yarlop.camera-points', true));
   /** what a new Screen on a surface has the proportions of; '' for the surface's own */
   const surfaceShape = ref<DeviceShape['id'] | ''>('');
-  const { settings, usual, say } = useSaid(problem);
+  const { settings, taker, forget, say } = useSaid(problem);
   const points = usePoints(solved);
   const marks = useProofMarks(solved, settings, points.chosen);
   let shotId: number | null = null;
 
   async function load(id: number): Promise<void> {
+    if (id !== shotId) {
+      points.choose([], false);
+      forget();
+    }
+    shotId = id;
+    const take = taker();
     const view = await api('GET /shots/:id/camera', { id });
     if (id !== shot.shot?.id) return;
-    if (id !== shotId) points.choose([], false);
-    shotId = id;
-    settings.value = view.settings ?? usual();
+    take(view.settings);
     solved.value = view.solved;
     found.value = null;
     problem.value = '';

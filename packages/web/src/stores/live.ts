@@ -25,8 +25,8 @@ function listening() {
     return () => set.delete(listener as Listener);
   }
 
-  /** Whenever the stream is there (again): what was told meanwhile is not told anew. @returns what ends the listening */
-  function onConnected(listener: () => void): () => void {
+  /** Whenever the stream is back after a break: what was told meanwhile is not told anew. @returns what ends the listening */
+  function onReconnected(listener: () => void): () => void {
     afterBreaks.add(listener);
     return () => afterBreaks.delete(listener);
   }
@@ -35,52 +35,38 @@ function listening() {
     for (const l of listeners.get(event) ?? []) l(data);
   }
 
-  const tellConnected = (): void => afterBreaks.forEach((l) => l());
-  return { on, onConnected, tell, tellConnected };
+  const tellReconnected = (): void => afterBreaks.forEach((l) => l());
+  return { on, onReconnected, tell, tellReconnected };
 }
 
-export const useLive = defineStore('live', () => {
+interface Hearing {
+  readonly heard: (event: EventName, data: never) => void;
+  /** @param isBack after a break */
+  readonly opened: (isBack: boolean) => void;
+  /** @param isGivenUp the browser does not ask again by itself */
+  readonly broken: (isGivenUp: boolean) => void;
+}
+
+/** @param shot whose solved frames are shown; null for none @param isAgain after a break that the browser gave up at */
+function streamOf(shot: number | null, isAgain: boolean, { heard, opened, broken }: Hearing): EventSource {
+  const source = new EventSource(shot === null ? '/api/events' : `/api/events?shot=${shot}`);
+  for (const event of ALL_EVENTS)
+    source.addEventListener(event, (e) => heard(event, JSON.parse((e as MessageEvent<string>).data) as never));
+  let isBack = isAgain;
+  source.onopen = () => {
+    opened(isBack);
+    isBack = true;
+  };
+  source.onerror = () => {
+    isBack = true;
+    broken(source.readyState === EventSource.CLOSED);
+  };
+  return source;
+}
+
+/** The jobs that are known of, as they were told last. */
+function knownJobs() {
   const jobs = ref(new Map<number, Job>());
-  const connected = ref(true);
-  const { on, onConnected, tell, tellConnected } = listening();
-  let source: EventSource | null = null;
-  let shown: number | null = null;
-
-  async function reload(): Promise<void> {
-    jobs.value = new Map((await api('GET /jobs')).map((j) => [j.id, j]));
-  }
-
-  /** @param shot whose solved frames are shown; null for none */
-  function connect(shot: number | null): void {
-    if (source && shot === shown) return;
-    source?.close();
-    shown = shot;
-    source = new EventSource(shot === null ? '/api/events' : `/api/events?shot=${shot}`);
-    for (const event of ALL_EVENTS)
-      source.addEventListener(event, (e) => {
-        const data = JSON.parse((e as MessageEvent<string>).data) as never;
-        if (event === 'job')
-          jobs.value.set((data as Job).id, { ...jobs.value.get((data as Job).id), ...(data as Job) });
-        tell(event, data);
-      });
-    source.onopen = () => {
-      connected.value = true;
-      void reload().catch(() => {});
-      tellConnected();
-    };
-    source.onerror = () => {
-      connected.value = false;
-      // A browser asks again by itself, unless it was answered by something that is not this server.
-      if (source?.readyState === EventSource.CLOSED) setTimeout(() => again(shot), ASKED_AGAIN);
-    };
-  }
-
-  function again(shot: number | null): void {
-    if (shot !== shown || source?.readyState !== EventSource.CLOSED) return;
-    source = null;
-    connect(shot);
-  }
-
   const running = computed(() =>
     [...jobs.value.values()].filter((j) => j.state === 'running' || j.state === 'waiting'),
   );
@@ -88,5 +74,63 @@ export const useLive = defineStore('live', () => {
   const jobOf = (kind: Job['kind'], screenId: number | null): Job | undefined =>
     running.value.find((j) => j.kind === kind && j.screenId === screenId);
   const cancel = (id: number): Promise<unknown> => api('POST /jobs/:id/cancel', { id });
-  return { jobs, running, jobOf, connected, connect, on, onConnected, cancel };
+
+  async function reload(): Promise<void> {
+    jobs.value = new Map((await api('GET /jobs')).map((j) => [j.id, j]));
+  }
+  function take(job: Job): void {
+    jobs.value.set(job.id, { ...jobs.value.get(job.id), ...job });
+  }
+  return { jobs, running, jobOf, cancel, reload, take };
+}
+
+export const useLive = defineStore('live', () => {
+  const { reload, take, ...jobs } = knownJobs();
+  const connected = ref(true);
+  const { on, onReconnected, tell, tellReconnected } = listening();
+  let source: EventSource | null = null;
+  let shown: number | null = null;
+  /** that the stream has answered, or does not */
+  let tried = Promise.resolve();
+
+  function heard(event: EventName, data: never): void {
+    if (event === 'job') take(data);
+    tell(event, data);
+  }
+
+  function listen(shot: number | null, isAgain: boolean): void {
+    tried = new Promise((resolve) => {
+      source = streamOf(shot, isAgain, {
+        heard,
+        opened: (isBack) => {
+          connected.value = true;
+          resolve();
+          void reload().catch(() => {});
+          if (isBack) tellReconnected();
+        },
+        broken: (isGivenUp) => {
+          connected.value = false;
+          resolve();
+          // It was answered by something that is not this server.
+          if (isGivenUp) setTimeout(() => again(shot), ASKED_AGAIN);
+        },
+      });
+    });
+  }
+
+  function again(shot: number | null): void {
+    if (shot === shown && source?.readyState === EventSource.CLOSED) listen(shot, true);
+  }
+
+  /** @param shot whose solved frames are shown; null for none */
+  function connect(shot: number | null): void {
+    if (source && shot === shown) return;
+    source?.close();
+    shown = shot;
+    listen(shot, false);
+  }
+
+  /** What is asked for once the stream is there misses nothing of what is told from then on. */
+  const listens = (): Promise<void> => tried;
+  return { ...jobs, connected, connect, listens, on, onReconnected };
 });
