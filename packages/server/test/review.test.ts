@@ -97,9 +97,9 @@ describe('a note', () => {
 
 describe('a shot', () => {
   it('stands as somebody says, and the board tells it with the notes that are open', async () => {
-    expect(
-      (await server.request('PUT', `/shots/${made.shot}/review`, { standing: 'once more' })).body,
-    ).toMatchObject({ standing: 'once more' });
+    expect((await server.request('PUT', `/shots/${made.shot}/review`, { standing: 'once more' })).body).toMatchObject({
+      standing: 'once more',
+    });
     expect((await server.request('PUT', `/shots/${made.shot}/review`, { standing: 'fine' })).status).toBe(422);
     const board = await server.request<{ shots: object[] }>('GET', `/productions/${made.production}`);
     const open = (await review()).notes.filter((n) => n.state === 'open').length;

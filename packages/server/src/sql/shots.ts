@@ -26,7 +26,8 @@ export const relinkShot = `UPDATE shots SET media_hash = ?, range_from = ?, rang
 /** Shots that were worked on last: a Screen saved, something delivered, or the shot itself made. */
 export const recentShots = `
   SELECT s.id, s.name, s.production_id AS productionId, p.name AS production, s.media_hash AS mediaHash,
-    m.state AS mediaState, m.problem AS mediaProblem, m.frame_count AS frameCount,
+    m.state AS mediaState, m.problem AS mediaProblem, m.frame_count AS frameCount, s.standing,
+    (SELECT COUNT(*) FROM review_notes n WHERE n.shot_id = s.id AND n.state = 'open') AS openNotes,
     GREATEST(
       s.created,
       COALESCE((SELECT MAX(c.updated) FROM screens c WHERE c.shot_id = s.id), s.created),

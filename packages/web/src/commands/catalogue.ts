@@ -171,6 +171,13 @@ export const COMMANDS: readonly Command[] = [
   letter('v', 'plate-alone', 'Plate alone', 'Take away what is laid over the plate'),
   { id: 'undo', title: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z' },
   { id: 'redo', title: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z' },
+  letter(
+    '8',
+    'notes',
+    'Notes on the shot',
+    'What was said of the shot, in the place of the bench; once more: the bench',
+  ),
+  letter('9', 'new-note', 'Say something of this frame', 'A note on this frame or several, with words and strokes'),
   letter('h', 'alone', 'Hide everything but the picture'),
   {
     id: 'second-window',

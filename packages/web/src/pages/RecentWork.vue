@@ -2,9 +2,10 @@
 /** What was worked on last, what is running, and what wants a look. */
 import { computed, onMounted, onUnmounted, ref, shallowRef } from 'vue';
 import { api } from '../api';
-import { agoText } from '../shared/format';
+import { standingText } from '../notes/standings';
+import { agoText, countText } from '../shared/format';
 import { useLive } from '../stores/live';
-import type { Job, RecentShot, Told } from '../types';
+import type { Job, RecentShot, Standing, Told } from '../types';
 
 const live = useLive();
 const shots = shallowRef<readonly RecentShot[]>([]);
@@ -38,6 +39,9 @@ const shotOf = (j: Job): RecentShot | undefined =>
   shots.value.find((s) => (j.shotId === null ? s.mediaHash === j.mediaHash : s.id === j.shotId));
 const running = computed(() => live.running.map((j) => ({ j, shot: shotOf(j) })));
 
+/** Shots that stand so want somebody. */
+const ASKING: readonly Standing[] = ['to be looked at', 'once more'];
+
 interface Wish {
   readonly key: string;
   readonly to: string;
@@ -56,6 +60,12 @@ const ofPlate = (s: RecentShot): Wish => ({
   what: `${s.name}: could not be read in`,
   why: s.mediaProblem ?? '',
 });
+const ofNotes = (s: RecentShot): Wish => ({
+  key: `n${s.id}`,
+  to: `/shots/${s.id}/prove?notes=1`,
+  what: `${s.name}: ${[...(s.standing === 'in work' ? [] : [standingText(s.standing)]), ...(s.openNotes > 0 ? [countText(s.openNotes, 'open note')] : [])].join(', ')}`,
+  why: '',
+});
 /** Failed work counts as long as nothing of its kind went well there since. */
 function isStillFailed(j: Job): boolean {
   const later = [...live.jobs.values()].filter((o) => o.id > j.id && o.kind === j.kind && o.shotId === j.shotId);
@@ -70,6 +80,7 @@ const wishes = computed((): Wish[] => {
       const what = `${shot?.name}: ${WORK[j.kind].toLowerCase()} failed`;
       return shot ? [{ key: `j${j.id}`, to: `/shots/${shot.id}/${STAGE[j.kind]}`, what, why: j.message ?? '' }] : [];
     }),
+    ...shots.value.filter((s) => s.openNotes > 0 || ASKING.includes(s.standing)).map(ofNotes),
     ...shots.value.flatMap((s) =>
       (verdicts.value.get(s.id) ?? []).filter((v) => v.word !== 'holds').map((v) => ofVerdict(s, v)),
     ),
@@ -77,6 +88,7 @@ const wishes = computed((): Wish[] => {
 });
 const offs = [
   live.on('job', (j) => ['done', 'failed'].includes(j.state) && void load().catch(() => {})),
+  live.on('review', () => void load().catch(() => {})),
   live.on('bin', () => void load().catch(() => {})),
 ];
 onMounted(() => void load().catch(() => {}));

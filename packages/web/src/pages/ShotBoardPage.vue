@@ -5,6 +5,7 @@ import { api, sentence } from '../api';
 import { countText, rateText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { Board, ShotSummary, Told } from '../types';
+import { standingText } from '../notes/standings';
 import BatchPanel from '../hand-over/BatchPanel.vue';
 import NameInPlace from '../shared/NameInPlace.vue';
 import DeleteDialog from '../space/DeleteDialog.vue';
@@ -65,6 +66,7 @@ const ingest = (s: ShotSummary) => live.running.find((j) => j.kind === 'ingest' 
 const offs = [
   live.on('media', () => void load()),
   live.on('bin', () => void load()),
+  live.on('review', () => void load()),
   live.on('job', (j) => j.state === 'done' && void load()),
 ];
 onMounted(load);
@@ -80,6 +82,7 @@ onUnmounted(() => offs.forEach((off) => off()));
         <template v-else>Shot board</template>
       </h1>
       <RouterLink :to="`/productions/${id}/library`" class="ms-auto me-3" data-test="library">Library</RouterLink>
+      <RouterLink :to="`/productions/${id}/notes`" class="me-3" data-test="all-notes">Notes</RouterLink>
       <RouterLink :to="`/productions/${id}/deliveries`" class="me-3" data-test="all-deliveries"
         >All deliveries</RouterLink
       >
@@ -126,6 +129,15 @@ onUnmounted(() => offs.forEach((off) => off()));
             :title="v.reasons.join(' ')"
             :data-test="`verdict-${v.id}`"
             ><RouterLink :to="`/shots/${s.id}/prove`">{{ v.name }}: {{ v.word }}</RouterLink></span
+          >
+          <span v-if="s.standing !== 'in work' || s.openNotes > 0" class="said" :data-test="`said-${s.id}`"
+            >{{ standingText(s.standing)
+            }}<template v-if="s.openNotes > 0"
+              >,
+              <RouterLink :to="`/shots/${s.id}/prove?notes=1`">{{
+                countText(s.openNotes, 'open note')
+              }}</RouterLink></template
+            ></span
           >
           <span class="d-flex"
             ><span

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { Pane, Splitpanes } from 'splitpanes';
 import { useStorage } from '@vueuse/core';
-import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue';
+import { computed, nextTick, onMounted, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import { sentence } from '../api';
 import { provideCommand } from '../commands/use-commands';
 import FindControl from '../find/FindControl.vue';
 import ScreenChips from '../bench/ScreenChips.vue';
@@ -11,20 +10,16 @@ import DressBench from '../dress/DressBench.vue';
 import FollowBench from '../follow/FollowBench.vue';
 import HandOverBench from '../hand-over/HandOverBench.vue';
 import CornerBoard from '../corner-board/CornerBoard.vue';
+import NotesBench from '../notes/NotesBench.vue';
+import { useNoteCommands } from '../notes/use-note-commands';
 import PinBench from '../pin/PinBench.vue';
 import PlateBench from '../plate/PlateBench.vue';
 import ProveBench from '../prove/ProveBench.vue';
 import ProveLooks from '../prove/ProveLooks.vue';
 import RouteBar from '../route/RouteBar.vue';
 import type { Stage } from '../stages';
-import type { Screen } from '../types';
-import { useCamera } from '../stores/camera';
-import { useLive } from '../stores/live';
-import { useMedia } from '../stores/media';
-import { usePlayhead } from '../stores/playhead';
-import { useProofs } from '../stores/proofs';
+import { useReview } from '../stores/review';
 import { useShot } from '../stores/shot';
-import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
 import TourCard from '../tour/TourCard.vue';
 import TransportStrip from '../strip/TransportStrip.vue';
@@ -33,90 +28,19 @@ import { codeText } from '../shared/format';
 import { describeAid } from '../shared/view-aid';
 import { useContextHelp } from '../bench/use-context-help';
 import { useFocusReturn } from './use-focus-return';
+import { useOpenShot } from './use-open-shot';
 import { openPictureWindow, useIsSecond, usePictureWindow } from './use-picture-window';
 import { useShortcuts } from './use-shortcuts';
 
 const route = useRoute();
 const store = useShot();
-const tracks = useTracks();
-const playhead = usePlayhead();
-const live = useLive();
-const media = useMedia();
 const view = useView();
-const proofs = useProofs();
-const camera = useCamera();
+const review = useReview();
 const stage = computed(() => route.params['stage'] as Stage);
 const bench = useTemplateRef<HTMLElement>('bench');
-const problem = ref('');
 const id = computed(() => Number(route.params['id']));
 
-function both(id: number): Promise<unknown> {
-  const screen = store.screens.find((s) => s.id === id);
-  // An edit that is not saved yet is not in what is loaded.
-  if (screen && store.state === 'saved') loaded.set(id, roots(screen));
-  else loaded.delete(id);
-  return Promise.all([tracks.load(id), proofs.load(id)]);
-}
-/** A shot that is on its way hears of its own clip too: it may be read in between the answer and its arrival. */
-let opening = 0;
-async function open(): Promise<void> {
-  opening++;
-  try {
-    await live.listens();
-    loaded.clear();
-    await store.open(id.value);
-    const s = store.shot!;
-    playhead.setup(s.frameCount, s.probe.frameRate[0] / s.probe.frameRate[1]);
-    [playhead.from, playhead.to] = [s.rangeFrom, s.rangeTo];
-    await Promise.all([media.load(s.productionId), camera.load(id.value), loadChanged()]);
-    problem.value = '';
-  } catch (e) {
-    problem.value = sentence(e);
-  } finally {
-    opening--;
-  }
-}
-/** A link may name the Screen that it is about. */
-function chooseAsked(): void {
-  const asked = Number(route.query['screen']);
-  if (store.screens.some((s) => s.id === asked)) store.chosenId = asked;
-}
-watch(
-  id,
-  () => {
-    playhead.frame = 0;
-    view.zoom = 0;
-    view.armed = null;
-    void open().then(chooseAsked);
-  },
-  { immediate: true },
-);
-/** What a Screen's track and its proof depend on; what is laid over them, and what fills it, changes neither. */
-const roots = ({ recipe }: Screen): string =>
-  JSON.stringify({ ...recipe, name: '', device: '', fill: null, touchUps: null, settles: null });
-const loaded = new Map<number, string>();
-const loadChanged = (): Promise<unknown> =>
-  Promise.all(store.screens.filter((s) => loaded.get(s.id) !== roots(s)).map((s) => both(s.id)));
-watch(
-  () => store.screens.map((s) => s.revision).join(),
-  () => void loadChanged().catch(() => {}),
-);
-const offs = [
-  live.on('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e)),
-  live.on('media', (e) => (opening > 0 || e.hash === store.shot?.mediaHash) && void open()),
-  live.on('job', (j) => {
-    const screen = store.screens.find((s) => s.id === j.screenId);
-    const tells = ['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state);
-    if (screen && tells) void both(screen.id).catch(() => {});
-  }),
-  live.on('points', (p) => camera.hear(p)),
-  live.on('camera', (e) => {
-    if (e.shotId !== store.shot?.id) return;
-    void Promise.all([camera.load(e.shotId), ...store.screens.map((s) => both(s.id))]).catch(() => {});
-  }),
-  live.onReconnected(() => void open()),
-];
-onUnmounted(() => offs.forEach((off) => off()));
+const { problem, open } = useOpenShot(id);
 onMounted(() => {
   view.tool = { kind: 'select' };
 });
@@ -137,6 +61,7 @@ provideCommand(
   () => openPictureWindow(id.value, stage.value),
   () => !isSecond.value,
 );
+useNoteCommands();
 useFocusReturn();
 const help = useContextHelp();
 /** Share of the width that the bench takes, per cent; kept by the browser. The splitter says it to screen readers. */
@@ -199,7 +124,8 @@ const pointer = computed(() => {
       <Pane :size="benchWidth" :min-size="12">
         <div class="bench-side">
           <FindControl :bench="bench" />
-          <aside :key="stage" ref="bench" class="bench" :aria-label="`Controls of the stage ${stage}`">
+          <aside v-if="review.isOpen" class="bench" aria-label="Notes on the shot"><NotesBench /></aside>
+          <aside v-else :key="stage" ref="bench" class="bench" :aria-label="`Controls of the stage ${stage}`">
             <PlateBench v-if="stage === 'plate'" />
             <FollowBench v-else-if="stage === 'follow'" />
             <PinBench v-else-if="stage === 'pin'" />

@@ -20,7 +20,7 @@ import type { Tool } from '../stores/view';
 import { useView } from '../stores/view';
 
 /** Tools that hear nothing of the keyboard themselves. */
-const LEFT_BY_ESCAPE: readonly Tool['kind'][] = ['add-spot', 'sample', 'box-points', 'place-surface'];
+const LEFT_BY_ESCAPE: readonly Tool['kind'][] = ['add-spot', 'sample', 'box-points', 'place-surface', 'draw-note'];
 
 export function useShortcuts(stage: Ref<Stage>): void {
   const playhead = usePlayhead();

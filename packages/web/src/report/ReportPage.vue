@@ -6,14 +6,17 @@ import { api, sentence } from '../api';
 import { bytesText, countText, rateText, timecodeOf } from '../shared/format';
 import { whatOf } from '../hand-over/formats';
 import { useProofs } from '../stores/proofs';
+import { useReview } from '../stores/review';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import type { Delivery } from '../types';
+import { aboutText, standingText } from '../notes/standings';
 import ReportCharts from './ReportCharts.vue';
 import { figuresOf, placeText } from './figures';
 
 const route = useRoute();
 const store = useShot();
+const review = useReview();
 const tracks = useTracks();
 const proofs = useProofs();
 const id = Number(route.params['id']);
@@ -25,6 +28,7 @@ const made = new Date().toLocaleString(undefined, { dateStyle: 'long', timeStyle
 
 async function load(): Promise<void> {
   await store.open(id);
+  await review.load(id);
   await Promise.all(store.proper.flatMap((s) => [tracks.load(s.id), proofs.load(s.id)]));
   production.value = (await api('GET /productions/:id', { id: store.shot!.productionId })).name;
   deliveries.value = (await api('GET /shots/:id/deliveries', { id })).filter((d) => d.sha256);
@@ -39,6 +43,7 @@ const plate = computed(() => {
   return [
     ['File', s.mediaName],
     ['Picture', `${probe.width} x ${probe.height} px, ${rateText(probe.frameRate)} frames/s`],
+    ['The shot is', standingText(review.standing)],
     ['Frames', `${s.frameCount}, working range ${s.rangeFrom} to ${s.rangeTo}`],
     ...(start ? [['Timecode of the first frame', start]] : []),
   ];
@@ -114,6 +119,29 @@ const print = (): void => window.print();
           </p>
           <ReportCharts :screen="screen" />
         </template>
+      </section>
+      <section v-if="review.notes.length > 0" data-test="report-notes">
+        <h2>Notes</h2>
+        <table class="table table-sm">
+          <thead>
+            <tr>
+              <th>Frames</th>
+              <th>About</th>
+              <th>Note</th>
+              <th>By</th>
+              <th>State</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="n in review.notes" :key="n.id">
+              <td class="mono">{{ n.from === n.to ? n.from : `${n.from} to ${n.to}` }}</td>
+              <td>{{ aboutText(n, store.screens) }}</td>
+              <td class="words">{{ n.words }}</td>
+              <td>{{ n.author }}</td>
+              <td>{{ n.state }}</td>
+            </tr>
+          </tbody>
+        </table>
       </section>
       <section v-if="deliveries.length > 0">
         <h2>Delivered</h2>

@@ -7,6 +7,7 @@ import { STAGES } from '../stages';
 import { useLive } from '../stores/live';
 import { useProofs } from '../stores/proofs';
 import type { Job } from '../types';
+import { useReview } from '../stores/review';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 
@@ -19,6 +20,7 @@ const JOBS = {
   camera: 'Solving the camera',
 } as const;
 const store = useShot();
+const review = useReview();
 const tracks = useTracks();
 const live = useLive();
 const proofs = useProofs();
@@ -114,6 +116,17 @@ const queued = computed(() => own.value.filter(waits).length);
       <span :class="{ weak: !['saved', 'saving'].includes(store.state) }" role="status" data-test="save-state">{{
         saved
       }}</span>
+      <BButton
+        variant="outline-secondary"
+        :pressed="review.isOpen"
+        :title="sentenceOf('notes')"
+        :aria-label="`Notes, ${review.open} open`"
+        data-test="notes-open"
+        @click="perform('notes')"
+        ><i class="bi bi-chat-left-text" aria-hidden="true" /><span v-if="review.open > 0" class="mono ms-1">{{
+          review.open
+        }}</span></BButton
+      >
       <BButton
         variant="outline-secondary"
         :disabled="!isReady('undo')"

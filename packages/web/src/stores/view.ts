@@ -33,6 +33,8 @@ export type Tool =
       readonly take: (rgb: readonly number[]) => void;
     }
   | { readonly kind: 'add-spot' }
+  /** strokes for the note that is being written */
+  | { readonly kind: 'draw-note' }
   /** choose points of the scene by a box; lay a Screen on a surface of it by a click */
   | { readonly kind: 'box-points' }
   | { readonly kind: 'place-surface' };

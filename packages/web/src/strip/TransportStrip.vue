@@ -4,6 +4,7 @@ import { perform } from '../commands/use-commands';
 import { computed, ref, watchEffect } from 'vue';
 import { useElementSize } from '@vueuse/core';
 import FrameLanes from './FrameLanes.vue';
+import NoteMarks from './NoteMarks.vue';
 import { BAND, HEIGHT, drawTrust } from './trust-strip';
 import { timecodeOf } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
@@ -160,6 +161,7 @@ const summary = computed(() => {
         :title="h.reason"
         >!</span
       >
+      <NoteMarks :x="x" />
       <span
         class="head"
         :style="{ left: `${x(playhead.frame)}px`, width: `${Math.max(2, width / playhead.count)}px` }"

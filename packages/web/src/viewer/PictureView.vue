@@ -20,6 +20,7 @@ import CameraOverlay from './CameraOverlay.vue';
 import ProofMarks from './ProofMarks.vue';
 import AreaOverlay from './AreaOverlay.vue';
 import DrawOutline from './DrawOutline.vue';
+import NoteOverlay from './NoteOverlay.vue';
 import OutlineOverlay from './OutlineOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
 import ProposedScreens from './ProposedScreens.vue';
@@ -355,6 +356,7 @@ const grey = computed(
       <ProofMarks v-if="stage === 'prove' || stage === 'follow'" :port="port" />
       <CameraOverlay v-if="stage === 'follow' && !playhead.playing" :port="port" />
       <DrawOutline v-if="store.chosen" :port="port" />
+      <NoteOverlay :port="port" />
       <polygon
         v-for="(p, i) in proposals.list.value"
         :key="`proposal ${i}`"

@@ -1,0 +1,115 @@
+/** What is said of the shot by those who look at it: notes, the one that is being written, and how the shot stands. */
+import { useStorage } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import type { Ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
+import { api, sentence } from '../api';
+import type { ReviewNote, Standing } from '../types';
+import { usePlayhead } from './playhead';
+import { useShot } from './shot';
+
+/** A note that is not sent yet: it stays in the browser until it is, or is put away. */
+export interface Draft {
+  readonly shotId: number;
+  readonly from: number;
+  readonly to: number;
+  readonly words: string;
+  readonly strokes: readonly (readonly number[])[];
+  readonly screenId: number | null;
+  readonly corner: number | null;
+}
+
+/** The note that is being written, wherever it is about. */
+function useDraft() {
+  const shot = useShot();
+  const playhead = usePlayhead();
+  const kept = useStorage<Draft | null>('yarlop.note', null, localStorage, {
+    serializer: { read: (text) => JSON.parse(text) as Draft | null, write: (value) => JSON.stringify(value) },
+  });
+  const draft = computed(() => (kept.value?.shotId === shot.shot?.id ? kept.value : null));
+
+  function begin(): void {
+    if (!shot.shot || draft.value) return;
+    const { frame } = playhead;
+    kept.value = { shotId: shot.shot.id, from: frame, to: frame, words: '', strokes: [], screenId: null, corner: null };
+  }
+  function write(part: Partial<Draft>): void {
+    if (draft.value) kept.value = { ...draft.value, ...part };
+  }
+  const putAway = (): void => void (kept.value = null);
+  return { draft, begin, write, putAway };
+}
+
+/** What is done to notes. @param tried does it, and shows how they stand then */
+function useActs(
+  own: ReturnType<typeof useDraft>,
+  author: Readonly<Ref<string>>,
+  tried: (work: (shotId: number) => Promise<unknown>) => Promise<boolean>,
+) {
+  /** the note that was deleted last, until something else is done */
+  const deleted = shallowRef<ReviewNote | null>(null);
+  const did = (work: (shotId: number) => Promise<unknown>): Promise<boolean> => {
+    deleted.value = null;
+    return tried(work);
+  };
+  const stand = (now: Standing): Promise<boolean> =>
+    did((id) => api('PUT /shots/:id/review', { id }, { standing: now }));
+  async function send(): Promise<void> {
+    const draft = own.draft.value;
+    if (!draft) return;
+    const { shotId: _, ...note } = draft;
+    const isSent = await did((id) => api('POST /shots/:id/review', { id }, { ...note, author: author.value.trim() }));
+    if (isSent) own.putAway();
+  }
+  const change = (id: number, part: Partial<Pick<ReviewNote, 'words' | 'state'>>): Promise<boolean> =>
+    did(() => api('PUT /review/:id', { id }, part));
+  async function remove(note: ReviewNote): Promise<void> {
+    if (await did(() => api('DELETE /review/:id', { id: note.id }))) deleted.value = note;
+  }
+  async function takeBack(): Promise<void> {
+    const note = deleted.value;
+    if (!note) return;
+    const { id: _id, shotId: _shot, created: _created, changed: _changed, ...whole } = note;
+    await did((id) => api('POST /shots/:id/review', { id }, whole));
+  }
+
+  return { deleted, stand, send, change, remove, takeBack };
+}
+
+export const useReview = defineStore('review', () => {
+  const shot = useShot();
+  const playhead = usePlayhead();
+  /** the notes stand in the place of the bench */
+  const isOpen = ref(false);
+  const author = ref(useStorage('yarlop.author', ''));
+  const standing = ref<Standing>('in work');
+  const notes = shallowRef<readonly ReviewNote[]>([]);
+  const problem = ref('');
+  const own = useDraft();
+
+  async function load(id: number): Promise<void> {
+    const told = await api('GET /shots/:id/review', { id });
+    if (id !== shot.shot?.id) return;
+    standing.value = told.standing;
+    notes.value = told.notes;
+  }
+  /** Does it, says what went wrong, and shows how the notes stand then. @returns whether it went well */
+  async function tried(work: (shotId: number) => Promise<unknown>): Promise<boolean> {
+    const { id } = shot.shot!;
+    problem.value = '';
+    try {
+      await work(id);
+      await load(id);
+      return true;
+    } catch (e) {
+      problem.value = sentence(e);
+      return false;
+    }
+  }
+
+  const open = computed(() => notes.value.filter((n) => n.state === 'open').length);
+  /** those that are about the frame shown */
+  const here = computed(() => notes.value.filter((n) => n.from <= playhead.frame && playhead.frame <= n.to));
+  const acts = useActs(own, author, tried);
+  return { isOpen, author, standing, notes, open, here, problem, load, ...own, ...acts };
+});
