@@ -43,7 +43,9 @@ test('a note is written on frames and drawn on the picture, worked off, and told
   await expect(page.getByTestId('note-strokes')).toHaveText('1 stroke');
   await drag(page, from, -20, 40);
   await page.getByTestId('note-unstroke').click();
+  await expect(page.getByTestId('note-draw')).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('Escape');
+  await expect(page.getByTestId('note-draw')).toHaveAttribute('aria-pressed', 'false');
   // What is not sent yet outlives the page.
   await page.reload();
   await settled(page, 0);

@@ -41,7 +41,6 @@ async function keep(): Promise<void> {
       <button type="button" class="frames mono" title="Go to what it is about" data-test="note-go" @click="go">
         {{ framesText(note, first) }}
       </button>
-      <span v-if="about" class="about">{{ about }}</span>
       <BFormSelect
         class="state"
         :model-value="note.state"
@@ -52,6 +51,7 @@ async function keep(): Promise<void> {
         @update:model-value="review.change(note.id, { state: $event as NoteState })"
       />
     </header>
+    <p v-if="about" class="about" data-test="note-about-told">{{ about }}</p>
     <template v-if="changed !== null">
       <BFormTextarea
         v-model="changed"
@@ -128,6 +128,8 @@ footer,
   white-space: nowrap;
 }
 .about {
+  margin: 0.2rem 0 0;
+  color: var(--text-dim);
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -163,6 +163,7 @@ function putAway(): void {
   display: flex;
   align-items: center;
   gap: 0.4rem;
+  flex-wrap: wrap;
   white-space: nowrap;
 }
 .pair .form-control {

@@ -31,7 +31,7 @@ function titleOf({ from, to, words, state }: { from: number; to: number; words: 
 <style scoped>
 .said {
   position: absolute;
-  bottom: 0;
+  top: 0;
   height: 5px;
   border: 1px solid var(--on-picture-scene);
 }

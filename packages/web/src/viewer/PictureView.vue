@@ -421,6 +421,9 @@ const grey = computed(
     <div v-if="view.tool.kind === 'box-points'" class="hint" role="status">
       Draw a box around points of the scene; Shift adds to what is chosen. Escape leaves off.
     </div>
+    <div v-if="view.tool.kind === 'draw-note'" class="hint" role="status">
+      Draw on the picture, stroke by stroke, for the note. Escape leaves off.
+    </div>
     <div v-if="view.tool.kind === 'place-surface'" class="hint" role="status">
       Click a surface of the room: a Screen is laid on it where its points are. Escape leaves off.
     </div>
