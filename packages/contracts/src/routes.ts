@@ -18,6 +18,7 @@ interface Route {
 export const ROUTES = {
   'GET /health': { answer: 'health' },
   'GET /disk': { answer: 'disk' },
+  'GET /metrics': { answer: 'metrics' },
 
   'GET /productions': { answer: 'productions' },
   'POST /productions': { body: 'production', answer: 'production' },

@@ -18,6 +18,7 @@ import { noteRoutes } from './routes/review';
 import { screenRoutes } from './routes/screens';
 import { shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
+import { Metrics } from './metrics';
 import { requestLog } from './request-log';
 import { healthOf } from './use-cases/health';
 import { knowVisitors, visitorOf } from './visitor';
@@ -129,12 +130,18 @@ function useGuards(app: Express, c: Context, visitors: string): void {
   );
 }
 
-function useApi(app: Express, c: Context, runner: Runner): void {
+function useApi(app: Express, c: Context, runner: Runner, metrics: Metrics): void {
   const uploads = uploadServer(c);
   app.all([UPLOAD_PATH, `${UPLOAD_PATH}/{*any}`], (req, res) => void uploads.handle(req, res));
   app.get('/api/events', (req, res) => c.events.connect(req, res));
   app.get('/api/health', (_req, res, next) => {
     void healthOf(c, runner.state).then((health) => res.status(health.ok ? 200 : 503).json(health), next);
+  });
+  app.get('/metrics', (_req, res, next) => {
+    void metrics.text(c, runner.state).then(({ type, text }) => res.type(type).send(text), next);
+  });
+  app.get('/api/metrics', (_req, res, next) => {
+    void metrics.values(c, runner.state).then((values) => res.json(values), next);
   });
   app.use('/api/tables', colourTableRoutes(c));
   // As bytes: they are read in a thread of their own.
@@ -184,9 +191,10 @@ function failures(log: Logger): ErrorRequestHandler {
 /** @param visitors see `visitorKey` */
 export function createApp(c: Context, runner: Runner, log: Logger, visitors: string): Express {
   const app = express().disable('x-powered-by');
-  app.use(requestLog(log));
+  const metrics = new Metrics();
+  app.use(requestLog(log), metrics.observe);
   useGuards(app, c, visitors);
-  useApi(app, c, runner);
+  useApi(app, c, runner, metrics);
   usePages(app, c);
   return app.use(failures(log));
 }

@@ -79,7 +79,17 @@ describe('the list of routes', () => {
 
 describe('every route answers as its contract has it:', () => {
   it('the library and the installation', async () => {
-    for (const path of ['/health', '/disk', '/productions', '/media', '/tables', '/jobs', '/jobs/queue', '/bin'])
+    for (const path of [
+      '/health',
+      '/disk',
+      '/metrics',
+      '/productions',
+      '/media',
+      '/tables',
+      '/jobs',
+      '/jobs/queue',
+      '/bin',
+    ])
       await ask('GET', path);
     await ask('GET', `/productions/${production}`);
     await ask('PUT', `/productions/${production}`, { name: 'Tidewater' });

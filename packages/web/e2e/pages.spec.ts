@@ -80,3 +80,17 @@ test('theme, surround and code values are set for every shot, and the keys are l
   await expect.poll(read).toMatch(/R 0\.\d{3} G/);
   expect(Math.abs(of1023 / 1023 - (await value()))).toBeLessThan(0.004);
 });
+
+test('what the installation does at present is told in numbers and drawn', async ({ page, world }) => {
+  await page.goto(`${world.server.url}/settings`);
+  await page.getByTestId('what-runs').click();
+  await expect(page.getByTestId('running-now')).toContainText('answers');
+  const routes = page.getByTestId('running-routes');
+  await expect(routes).toContainText('GET /disk');
+  await expect
+    .poll(async () => Number(await page.getByTestId('running-jobs').getAttribute('data-looks')))
+    .toBeGreaterThan(1);
+  const chart = page.getByTestId('running-memory').locator('canvas');
+  const first = await chart.screenshot();
+  await expect.poll(async () => (await chart.screenshot()).equals(first)).toBe(false);
+});

@@ -6,6 +6,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: () => import('./pages/ProductionsPage.vue') },
     { path: '/settings', component: () => import('./pages/SettingsPage.vue') },
+    { path: '/settings/running', component: () => import('./running/RunningPage.vue') },
     { path: '/space', component: () => import('./space/SpacePage.vue') },
     { path: '/productions/:id(\\d+)', component: () => import('./pages/ShotBoardPage.vue') },
     { path: '/productions/:id(\\d+)/deliveries', component: () => import('./hand-over/DeliveriesPage.vue') },

@@ -25,6 +25,7 @@ export type ReviewNote = Answer<'reviewNote'>;
 export type NoteState = ReviewNote['state'];
 export type Standing = Answer<'standing'>;
 export type ProductionNote = Answer<'reviewOfProduction'>[number];
+export type Metric = Answer<'metrics'>[number];
 export type Delivery = Answer<'delivery'>;
 export type ProductionDelivery = Answer<'deliveriesOfProduction'>[number];
 export type Binned = Answer<'binned'>;

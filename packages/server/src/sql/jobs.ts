@@ -71,6 +71,7 @@ export const activeFollow = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 
 export const activeProof = `SELECT id FROM jobs WHERE screen_id = ? AND kind = 'prove' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeCamera = `SELECT id FROM jobs WHERE shot_id = ? AND kind = 'camera' AND state IN ('waiting', 'running') LIMIT 1`;
 export const activeIngest = `SELECT id FROM jobs WHERE media_hash = ? AND kind = 'ingest' AND state IN ('waiting', 'running') LIMIT 1`;
+export const countJobs = `SELECT kind, state, COUNT(*) AS jobs FROM jobs GROUP BY kind, state`;
 export const queueState = `
   SELECT COALESCE(SUM(state = 'waiting'), 0) AS waiting, COALESCE(SUM(state = 'running'), 0) AS running,
     COALESCE(MAX(IF(state = 'waiting', TIMESTAMPDIFF(SECOND, created, NOW(3)), 0)), 0) AS oldestSeconds

@@ -89,6 +89,8 @@ onMounted(() =>
               <span class="mono">{{ bytesText(disk.free) }}</span>;
               <RouterLink to="/space">what takes up space, and the bin</RouterLink>
             </dd>
+            <dt>At work</dt>
+            <dd><RouterLink to="/settings/running" data-test="what-runs">jobs, memory and requests</RouterLink></dd>
           </dl>
           <p v-else class="dim" role="status">Asking ...</p>
         </section>
