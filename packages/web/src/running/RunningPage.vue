@@ -170,7 +170,7 @@ function optionsOf({ lines }: Drawn): ChartOptions<'line'> {
 }
 .charts {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(24rem, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(30rem, 1fr));
   gap: 1rem;
   margin: 1rem 0;
 }

@@ -67,6 +67,22 @@ export function extent(profile: Float32Array, first: number, last: number): [num
   return [lo, hi];
 }
 
+/** Share of the strongest edge that the glass's own must have to be believed before the pin. By trial. */
+const SEEN = 0.35;
+
+/**
+ * Where the glass ends, px. Dark glass in a dark bezel shows no edge there, or next to none, and shows one as soon as it
+ * lights up: the pin lies on it.
+ * @param first px; the innermost edge of the look @param pin px; where the pin lies
+ */
+export function glassEdge(profile: Float32Array, first: number, pin: number): number {
+  if (Math.abs(pin - first) > OFF_GLASS) return first;
+  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
+  const strongest = slope.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
+  const at = Math.round(first / LOOK_STEP + (profile.length - 1) / 2);
+  return Math.abs(slope[at] ?? 0) < SEEN * strongest ? pin : first;
+}
+
 /** How far outwards a look lies at each site on the reference frame, px; null where the site has it not. */
 export function shiftsAt(
   image: PyramidLevel,

@@ -10,7 +10,7 @@ import { signedArea } from '../../geometry/quad';
 import type { PyramidLevel } from '../../image/pyramid';
 import type { EdgeLook } from './edge-look';
 import type { BareLook } from './rail-look';
-import { MANY, TOGETHER, bareLook, extent, meanProfile, shiftsAt, withoutGlass } from './rail-look';
+import { MANY, TOGETHER, bareLook, extent, glassEdge, meanProfile, shiftsAt, withoutGlass } from './rail-look';
 import type { Peak, Scan, Side } from './side-scan';
 import { LEAST_SITES, crossings, edgesOf, scanAcross, sideOf, toSamples } from './side-scan';
 
@@ -204,14 +204,27 @@ function joined(groups: readonly Peak[][], make: (group: readonly Peak[]) => Omi
  * The look of a group of edges about the strongest of them; null where there is next to nothing.
  * @param points sites on the strongest
  * @param edges px of each from it
+ * @param pin px from the strongest edge at which the pin lies
  */
-function lookOf(s: Scanned, points: readonly Point[], edges: readonly number[], inner: boolean): EdgeLook | null {
+function lookOf(
+  s: Scanned,
+  points: readonly Point[],
+  { edges, inner, pin }: { readonly edges: readonly number[]; readonly inner: boolean; readonly pin: number },
+): EdgeLook | null {
   const [least, most] = [Math.min(...edges), Math.max(...edges)];
   const reach = 2 * Math.ceil((Math.max(-least, most) + TOGETHER + RAILS.margin) / 2);
   const profile = meanProfile(s.image, points, s.side, reach);
   if (!profile) return null;
-  const [glass, outside] = extent(profile, least, most);
-  return { profile, lo: glass - RAILS.margin, hi: outside + RAILS.margin, glass, outside, ofGlass: inner };
+  const [first, outside] = extent(profile, least, most);
+  const glass = inner ? glassEdge(profile, first, pin) : first;
+  return {
+    profile,
+    lo: Math.min(first, glass) - RAILS.margin,
+    hi: outside + RAILS.margin,
+    glass,
+    outside,
+    ofGlass: inner,
+  };
 }
 
 /** Sites on the strongest edge of a group, its look, and the sites again where that look lies exactly. */
@@ -223,7 +236,7 @@ function railOf(s: Scanned, group: readonly Peak[], inner: boolean): Omit<Rail, 
   if (hits.length < LEAST_SITES || hits.length < RAILS.crossing * scan.sites.length) return null;
   const points = hits.map(({ at, d }): Point => [at[0] + d * n[0], at[1] + d * n[1]]);
   const edges = group.map((q) => q.offset - p.offset);
-  const look = lookOf(s, points, edges, inner);
+  const look = lookOf(s, points, { edges, inner, pin: -p.offset });
   if (!look) return null;
   const shifts = shiftsAt(image, look, points, side);
   // Where one texture meets another there is a mean look, but hardly a site that has it.
