@@ -104,3 +104,48 @@ describe('an ignore patch that changes its shape', () => {
     }
   });
 });
+
+describe('dark glass in a thin dark bezel before a bright rim', () => {
+  /** px of the bezel, which shows no edge of its own beside dark glass, and of the rim around it. */
+  const [BEZEL, RIM] = [2, 3];
+  /** How far a place lies beyond the glass, px. */
+  const beyond = (x: number, y: number): number => Math.max(120 - x, x - 300, 90 - y, y - 210);
+  const levelAt = (glass: number, d: number): number => {
+    if (d < 0) return glass;
+    if (d < BEZEL) return 14;
+    return d < BEZEL + RIM ? 190 : 60;
+  };
+  // Soft over two px, as lens and sensor make it.
+  const SOFT = Array.from({ length: 21 }, (_, i) => (i - 10) / 10);
+  const device =
+    (glass: number) =>
+    (x: number, y: number): number =>
+      SOFT.reduce((sum, o) => sum + levelAt(glass, beyond(x, y) + o), 0) / SOFT.length;
+  const scene: SceneOptions = {
+    width: 420,
+    height: 300,
+    pin: box(114, 84, 306, 216) as unknown as Quad,
+    homography: (n) => moved(PIN, { x: 0.4 * n }),
+    background: () => 60,
+    noise: 1,
+  };
+  const dark = renderScene({ ...scene, texture: device(20) }, 0);
+
+  it('ends at the pin, as far as its looks go', () => {
+    const rails = findRails(PIN, buildPyramid(dark, 1)[0]!, []).filter((r) => r.inner);
+    expect(new Set(rails.map((r) => r.side))).toEqual(new Set([0, 1, 2, 3]));
+    for (const r of rails) expect(Math.abs(r.offset + r.look.glass)).toBeLessThan(0.3);
+  });
+  it('is followed to a fifth of a px when it lights up', () => {
+    const setup = { pin: PIN, patches: [], motion: 'perspective' as const, density: 'usual' as const };
+    const follower = new Follower({ ...setup, evidence: ['edges'] }, 0, dark);
+    for (let n = 1; n <= 8; n++) {
+      const glass = n < 3 ? 20 : 170;
+      const found = follower.step(n, renderScene({ ...scene, texture: device(glass) }, n));
+      const corners = mapQuad(found.homography!, PIN);
+      mapQuad(scene.homography(n), PIN).forEach((p, i) =>
+        expect(Math.hypot(p[0] - corners[i]![0], p[1] - corners[i]![1])).toBeLessThan(0.2),
+      );
+    }
+  });
+});

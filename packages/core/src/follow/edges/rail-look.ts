@@ -69,10 +69,12 @@ export function extent(profile: Float32Array, first: number, last: number): [num
 
 /** Share of the strongest edge that the glass's own must have to be believed before the pin. By trial. */
 const SEEN = 0.35;
+/** px by which a pin that somebody lays onto an edge that is seen may lie inside it. By trial. */
+const LAID = 1;
 
 /**
  * Where the glass ends, px. Dark glass in a dark bezel shows no edge there, or next to none, and shows one as soon as it
- * lights up: the pin lies on it.
+ * lights up: the pin lies on it, and the first edge that is seen is that of the rim.
  * @param first px; the innermost edge of the look @param pin px; where the pin lies
  */
 export function glassEdge(profile: Float32Array, first: number, pin: number): number {
@@ -80,7 +82,8 @@ export function glassEdge(profile: Float32Array, first: number, pin: number): nu
   const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
   const strongest = slope.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
   const at = Math.round(first / LOOK_STEP + (profile.length - 1) / 2);
-  return Math.abs(slope[at] ?? 0) < SEEN * strongest ? pin : first;
+  const isSeen = Math.abs(slope[at] ?? 0) >= SEEN * strongest && first - pin <= LAID;
+  return isSeen ? first : pin;
 }
 
 /** How far outwards a look lies at each site on the reference frame, px; null where the site has it not. */
