@@ -106,6 +106,14 @@ describe('a shot', () => {
     expect(open).toBeGreaterThan(0);
     expect(board.body.shots).toMatchObject([{ standing: 'once more', openNotes: open }]);
   });
+  it('was worked on last when something was said of it last', async () => {
+    const recent = async (): Promise<number[]> =>
+      (await server.request<{ id: number }[]>('GET', '/shots/recent')).body.map((s) => s.id);
+    await add({ ...note, words: 'Here too.' }, other.shot);
+    expect((await recent())[0]).toBe(other.shot);
+    await add({ ...note, words: 'And here.' });
+    expect((await recent())[0]).toBe(made.shot);
+  });
   it('keeps how it stands when it is saved, which asks for no newer revision', async () => {
     const { body } = await server.request<{ revision: number }>('GET', `/shots/${made.shot}`);
     await server.request('PUT', `/shots/${made.shot}/review`, { standing: 'approved' });

@@ -23,7 +23,7 @@ export const saveShot = `
   SET name = ?, range_from = ?, range_to = ?, colour = ?, revision = revision + 1
   WHERE id = ? AND revision = ?`;
 export const relinkShot = `UPDATE shots SET media_hash = ?, range_from = ?, range_to = ?, revision = revision + 1 WHERE id = ?`;
-/** Shots that were worked on last: a Screen saved, something delivered, or the shot itself made. */
+/** Shots that were worked on last: a Screen saved, something delivered or said of it, or the shot itself made. */
 export const recentShots = `
   SELECT s.id, s.name, s.production_id AS productionId, p.name AS production, s.media_hash AS mediaHash,
     m.state AS mediaState, m.problem AS mediaProblem, m.frame_count AS frameCount, s.standing,
@@ -31,7 +31,8 @@ export const recentShots = `
     GREATEST(
       s.created,
       COALESCE((SELECT MAX(c.updated) FROM screens c WHERE c.shot_id = s.id), s.created),
-      COALESCE((SELECT MAX(d.created) FROM deliveries d WHERE d.shot_id = s.id), s.created)
+      COALESCE((SELECT MAX(d.created) FROM deliveries d WHERE d.shot_id = s.id), s.created),
+      COALESCE((SELECT MAX(n.changed) FROM review_notes n WHERE n.shot_id = s.id), s.created)
     ) AS touched
   FROM shots s
   JOIN productions p ON p.id = s.production_id
