@@ -22,6 +22,9 @@ function withFormats(schema, catalogue) {
   });
 }
 
+/** Schemas that routes speak of, for the document that describes them. */
+const TOLD = ['answers', 'camera', 'requests', 'screen'];
+
 /** Types that other schemas make, by the schema whose types bring them in. */
 const IMPORTS = {
   answers: `import type { CameraFileShape } from './camera';
@@ -57,6 +60,11 @@ export async function buildContracts(root) {
   writeFileSync(
     join(out, 'formats.ts'),
     `/* Made from the catalogue of formats; do not edit. */\nexport const CATALOGUE = ${JSON.stringify(catalogue)} as const;\n`,
+  );
+  const told = Object.fromEntries(TOLD.map((name) => [name, all[name]]));
+  writeFileSync(
+    join(out, 'schemas.ts'),
+    `/* Made from the schemas; do not edit. */\nexport const SCHEMAS: Readonly<Record<string, object>> = ${JSON.stringify(told)};\n`,
   );
   for (const [name, schema] of Object.entries(all))
     writeFileSync(

@@ -8,6 +8,7 @@ import type { Logger } from 'pino';
 import { ApiError, refusalOf } from './api-error';
 import type { Context } from './context';
 import type { Runner } from './runner';
+import { aboutRoutes, metricsRoute } from './routes/about';
 import { binRoutes, diskRoutes } from './routes/bin';
 import { colourTableRoutes } from './routes/colour-tables';
 import { deliveryRoutes } from './routes/deliveries';
@@ -20,7 +21,6 @@ import { shotRoutes } from './routes/shots';
 import { UPLOAD_PATH, uploadServer } from './routes/uploads';
 import { Metrics } from './metrics';
 import { requestLog } from './request-log';
-import { healthOf } from './use-cases/health';
 import { knowVisitors, visitorOf } from './visitor';
 
 /**
@@ -134,15 +134,8 @@ function useApi(app: Express, c: Context, runner: Runner, metrics: Metrics): voi
   const uploads = uploadServer(c);
   app.all([UPLOAD_PATH, `${UPLOAD_PATH}/{*any}`], (req, res) => void uploads.handle(req, res));
   app.get('/api/events', (req, res) => c.events.connect(req, res));
-  app.get('/api/health', (_req, res, next) => {
-    void healthOf(c, runner.state).then((health) => res.status(health.ok ? 200 : 503).json(health), next);
-  });
-  app.get('/metrics', (_req, res, next) => {
-    void metrics.text(c, runner.state).then(({ type, text }) => res.type(type).send(text), next);
-  });
-  app.get('/api/metrics', (_req, res, next) => {
-    void metrics.values(c, runner.state).then((values) => res.json(values), next);
-  });
+  app.use(metricsRoute(c, runner, metrics));
+  app.use('/api', aboutRoutes(c, runner, metrics));
   app.use('/api/tables', colourTableRoutes(c));
   // As bytes: they are read in a thread of their own.
   app.use('/api/shots/:id/import', express.raw({ type: 'application/json', limit: '60mb' }));

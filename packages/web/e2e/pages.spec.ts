@@ -94,3 +94,15 @@ test('what the installation does at present is told in numbers and drawn', async
   const first = await chart.screenshot();
   await expect.poll(async () => (await chart.screenshot()).equals(first)).toBe(false);
 });
+
+test('what programs can ask is shown from the document that they read', async ({ page, world }) => {
+  await page.goto(`${world.server.url}/api/docs`);
+  await expect(page).toHaveURL(/\/settings\/api$/);
+  await page.getByTestId('api-search').fill('reviewnote');
+  const route = page.getByTestId('api-postShotsIdReview');
+  await route.locator('summary').click();
+  await expect(route).toContainText('takes reviewNote');
+  await expect(route).toContainText('"maximum": 3');
+  await page.getByTestId('api-search').fill('no such thing');
+  await expect(page.getByText('No route is like that.')).toBeVisible();
+});

@@ -7,6 +7,7 @@ export const router = createRouter({
     { path: '/', component: () => import('./pages/ProductionsPage.vue') },
     { path: '/settings', component: () => import('./pages/SettingsPage.vue') },
     { path: '/settings/running', component: () => import('./running/RunningPage.vue') },
+    { path: '/settings/api', component: () => import('./running/ApiPage.vue') },
     { path: '/space', component: () => import('./space/SpacePage.vue') },
     { path: '/productions/:id(\\d+)', component: () => import('./pages/ShotBoardPage.vue') },
     { path: '/productions/:id(\\d+)/deliveries', component: () => import('./hand-over/DeliveriesPage.vue') },

@@ -91,6 +91,8 @@ onMounted(() =>
             </dd>
             <dt>At work</dt>
             <dd><RouterLink to="/settings/running" data-test="what-runs">jobs, memory and requests</RouterLink></dd>
+            <dt>For programs</dt>
+            <dd><RouterLink to="/settings/api" data-test="what-programs-ask">what can be asked of it</RouterLink></dd>
           </dl>
           <p v-else class="dim" role="status">Asking ...</p>
         </section>
