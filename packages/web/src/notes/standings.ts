@@ -1,4 +1,5 @@
 /** How a shot stands, and what state a note is in, as they are shown. */
+import { countText } from '../shared/format';
 import type { NoteState, ReviewNote, Screen, Standing } from '../types';
 
 export const STANDINGS: readonly { readonly value: Standing; readonly text: string }[] = [
@@ -30,6 +31,13 @@ export function aboutText(
   const screen = screens.find((s) => s.id === screenId);
   if (!screen) return '';
   return corner === null ? screen.recipe.name : `${screen.recipe.name}, ${CORNERS[corner]}`;
+}
+
+/** How a shot stands and what of it is open, as far as that is more than being in work; '' where it is not. */
+export function saidText({ standing, openNotes }: { readonly standing: Standing; readonly openNotes: number }): string {
+  const stands = standing === 'in work' ? [] : [standingText(standing)];
+  const open = openNotes > 0 ? [countText(openNotes, 'open note')] : [];
+  return [...stands, ...open].join(', ');
 }
 
 export const standingText = (standing: Standing): string => STANDINGS.find((s) => s.value === standing)!.text;

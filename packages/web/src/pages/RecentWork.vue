@@ -2,8 +2,8 @@
 /** What was worked on last, what is running, and what wants a look. */
 import { computed, onMounted, onUnmounted, ref, shallowRef } from 'vue';
 import { api } from '../api';
-import { standingText } from '../notes/standings';
-import { agoText, countText } from '../shared/format';
+import { saidText } from '../notes/standings';
+import { agoText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { Job, RecentShot, Standing, Told } from '../types';
 
@@ -63,7 +63,7 @@ const ofPlate = (s: RecentShot): Wish => ({
 const ofNotes = (s: RecentShot): Wish => ({
   key: `n${s.id}`,
   to: `/shots/${s.id}/prove?notes=1`,
-  what: `${s.name}: ${[...(s.standing === 'in work' ? [] : [standingText(s.standing)]), ...(s.openNotes > 0 ? [countText(s.openNotes, 'open note')] : [])].join(', ')}`,
+  what: `${s.name}: ${saidText(s)}`,
   why: '',
 });
 /** Failed work counts as long as nothing of its kind went well there since. */

@@ -5,7 +5,7 @@ import { api, sentence } from '../api';
 import { countText, rateText } from '../shared/format';
 import { useLive } from '../stores/live';
 import type { Board, ShotSummary, Told } from '../types';
-import { standingText } from '../notes/standings';
+import { saidText } from '../notes/standings';
 import BatchPanel from '../hand-over/BatchPanel.vue';
 import NameInPlace from '../shared/NameInPlace.vue';
 import DeleteDialog from '../space/DeleteDialog.vue';
@@ -130,15 +130,9 @@ onUnmounted(() => offs.forEach((off) => off()));
             :data-test="`verdict-${v.id}`"
             ><RouterLink :to="`/shots/${s.id}/prove`">{{ v.name }}: {{ v.word }}</RouterLink></span
           >
-          <span v-if="s.standing !== 'in work' || s.openNotes > 0" class="said" :data-test="`said-${s.id}`"
-            >{{ standingText(s.standing)
-            }}<template v-if="s.openNotes > 0"
-              >,
-              <RouterLink :to="`/shots/${s.id}/prove?notes=1`">{{
-                countText(s.openNotes, 'open note')
-              }}</RouterLink></template
-            ></span
-          >
+          <RouterLink v-if="saidText(s)" :to="`/shots/${s.id}/prove?notes=1`" :data-test="`said-${s.id}`">{{
+            saidText(s)
+          }}</RouterLink>
           <span class="d-flex"
             ><span
               >{{ countText(s.screens, 'Screen') }}, {{ s.solvedFrames }} frames followed,

@@ -10,7 +10,6 @@ import { useShot } from './shot';
 
 /** A note that is not sent yet: it stays in the browser until it is, or is put away. */
 export interface Draft {
-  readonly shotId: number;
   readonly from: number;
   readonly to: number;
   readonly words: string;
@@ -19,24 +18,26 @@ export interface Draft {
   readonly corner: number | null;
 }
 
-/** The note that is being written, wherever it is about. */
+/** The note that is being written on the shot that is open; each shot may have one. */
 function useDraft() {
   const shot = useShot();
   const playhead = usePlayhead();
-  const kept = useStorage<Draft | null>('yarlop.note', null, localStorage, {
-    serializer: { read: (text) => JSON.parse(text) as Draft | null, write: (value) => JSON.stringify(value) },
-  });
-  const draft = computed(() => (kept.value?.shotId === shot.shot?.id ? kept.value : null));
+  const kept = useStorage<Readonly<Record<number, Draft>>>('yarlop.notes', {});
+  const draft = computed((): Draft | null => kept.value[shot.shot?.id ?? -1] ?? null);
 
   function begin(): void {
     if (!shot.shot || draft.value) return;
     const { frame } = playhead;
-    kept.value = { shotId: shot.shot.id, from: frame, to: frame, words: '', strokes: [], screenId: null, corner: null };
+    const none = { words: '', strokes: [], screenId: null, corner: null };
+    kept.value = { ...kept.value, [shot.shot.id]: { from: frame, to: frame, ...none } };
   }
   function write(part: Partial<Draft>): void {
-    if (draft.value) kept.value = { ...draft.value, ...part };
+    if (draft.value) kept.value = { ...kept.value, [shot.shot!.id]: { ...draft.value, ...part } };
   }
-  const putAway = (): void => void (kept.value = null);
+  function putAway(): void {
+    const { [shot.shot?.id ?? -1]: _, ...others } = kept.value;
+    kept.value = others;
+  }
   return { draft, begin, write, putAway };
 }
 
@@ -57,8 +58,7 @@ function useActs(
   async function send(): Promise<void> {
     const draft = own.draft.value;
     if (!draft) return;
-    const { shotId: _, ...note } = draft;
-    const isSent = await did((id) => api('POST /shots/:id/review', { id }, { ...note, author: author.value.trim() }));
+    const isSent = await did((id) => api('POST /shots/:id/review', { id }, { ...draft, author: author.value.trim() }));
     if (isSent) own.putAway();
   }
   const change = (id: number, part: Partial<Pick<ReviewNote, 'words' | 'state'>>): Promise<boolean> =>
