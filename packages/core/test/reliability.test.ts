@@ -1,8 +1,9 @@
 /** What is told of frames by experience: claims about the maths on tiny built tracks. */
 import { describe, expect, it } from 'vitest';
-import { asExperienced, experiencedSigma, shareWithinOne } from '../src/follow/evidence/reliability';
+import { asExperienced, experiencedSigma, shareWithinOne, sigmaOfShare } from '../src/follow/evidence/reliability';
 import { trustOf } from '../src/follow/evidence/trust';
 import type { Quad } from '../src/geometry/quad';
+import { ABSENT } from '../src/solve/frame-result';
 
 const PIN: Quad = [
   [100, 100],
@@ -22,6 +23,8 @@ function track(
     sigma: [sigma, sigma, sigma, sigma],
     trust: trustOf([sigma, sigma, sigma, sigma], 1, 1920),
     evidence,
+    blur: 0,
+    reason: null as string | null,
   }));
 }
 const told = (frames: ReturnType<typeof track>, exact: readonly number[] = [], width = 1920) =>
@@ -70,5 +73,34 @@ describe('what is told of frames by experience', () => {
     expect(told(hand)).toEqual(hand);
     const bridged = frames.map((f) => ({ ...f, evidence: {} }));
     expect(told(bridged)).toEqual(bridged);
+  });
+});
+
+describe('a frame that is smeared, beside one that could not be vouched for', () => {
+  /** Frame 3 of the track is lost in all but name. */
+  const beside = (o: { blur: number; width?: number; reason?: string; exact?: readonly number[] }) => {
+    const { width = 1920, reason = null, exact = [] } = o;
+    const frames = track().map((f) => ({ ...f, blur: o.blur }));
+    frames[3] = { ...frames[3]!, trust: 0.01, reason };
+    return told(frames, exact, width);
+  };
+  const alone = told(track());
+
+  it('is trusted no more than that allows, up to two frames away, and its sigma says the same', () => {
+    const trusts = beside({ blur: 20 }).map((f) => f.trust);
+    expect([1, 2, 4, 5].map((n) => trusts[n])).toEqual([0.45, 0.45, 0.45, 0.45]);
+    expect([trusts[0], trusts[6]]).toEqual([alone[0]!.trust, alone[6]!.trust]);
+    const [sigma] = beside({ blur: 20 })[4]!.sigma;
+    expect(shareWithinOne(sigma!)).toBeCloseTo(0.45, 9);
+    expect(sigmaOfShare(0.5)).toBeCloseTo(0.75, 9);
+  });
+  it('stays as it is where it is hardly smeared, in px of a picture 1920 wide', () => {
+    expect(beside({ blur: 10 })[4]!.trust).toBe(alone[4]!.trust);
+    expect(beside({ blur: 10, width: 960 })[4]!.trust).toBe(0.45);
+  });
+  it('stays as it is beside a frame without the Screen, or one that somebody placed; and so does one that was placed', () => {
+    expect(beside({ blur: 20, reason: ABSENT })[4]!.trust).toBe(alone[4]!.trust);
+    expect(beside({ blur: 20, exact: [3] })[4]!.trust).toBe(alone[4]!.trust);
+    expect(beside({ blur: 20, exact: [4] })[4]!.trust).toBe(track()[4]!.trust);
   });
 });
