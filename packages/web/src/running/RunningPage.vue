@@ -16,8 +16,6 @@ Chart.register(CategoryScale, LinearScale, PointElement, LineElement, Legend, To
 /** Ms between looks, and how many are drawn: five minutes. By eye. */
 const EVERY = 2000;
 const MOST_LOOKS = 150;
-/** Routes that are listed. By eye. */
-const MOST_ROUTES = 12;
 
 const view = useView();
 const metrics = shallowRef<readonly Metric[] | null>(null);
@@ -49,7 +47,7 @@ const now = computed(() => {
     ['Requests that the server failed at', `${valueOf(all, 'yarlop_errors_total')}`],
   ];
 });
-const routes = computed(() => routesOf(metrics.value ?? []).slice(0, MOST_ROUTES));
+const routes = computed(() => routesOf(metrics.value ?? []));
 
 interface Drawn {
   readonly id: string;

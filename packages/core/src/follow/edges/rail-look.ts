@@ -1,4 +1,5 @@
 /** The look of an edge across a side of the pin: the mean profile of light over its sites, and which part of it is the device's. */
+import { clamp } from '../../clamp';
 import type { Point } from '../../geometry/point';
 import type { PyramidLevel } from '../../image/pyramid';
 import { median } from '../../statistics';
@@ -69,7 +70,7 @@ export function extent(profile: Float32Array, first: number, last: number): [num
 
 /** Share of the strongest edge that the glass's own must have to be believed before the pin. By trial. */
 const SEEN = 0.35;
-/** px by which a pin that somebody lays onto an edge that is seen may lie inside it. By trial. */
+/** px by which a pin that somebody lays onto an edge that is seen may lie beside it. By trial. */
 const LAID = 1;
 
 /**
@@ -81,9 +82,16 @@ export function glassEdge(profile: Float32Array, first: number, pin: number): nu
   if (Math.abs(pin - first) > OFF_GLASS) return first;
   const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
   const strongest = slope.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
-  const at = Math.round(first / LOOK_STEP + (profile.length - 1) / 2);
-  const isSeen = Math.abs(slope[at] ?? 0) >= SEEN * strongest && first - pin <= LAID;
-  return isSeen ? first : pin;
+  const middle = (profile.length - 1) / 2;
+  const isEdge = (t: number): boolean => {
+    const v = Math.abs(slope[t]!);
+    return v >= SEEN * strongest && v >= Math.abs(slope[t - 1]!) && v >= Math.abs(slope[t + 1]!);
+  };
+  const [from, to] = [pin - LAID, pin + LAID].map((x) =>
+    clamp(Math.round(x / LOOK_STEP + middle), 1, slope.length - 2),
+  );
+  for (let t = from!; t <= to!; t++) if (isEdge(t)) return first;
+  return pin;
 }
 
 /** How far outwards a look lies at each site on the reference frame, px; null where the site has it not. */
