@@ -10,7 +10,6 @@ import { handler } from './handler';
 
 /** Under `/api`. */
 export function aboutRoutes(c: Context, runner: Runner, metrics: Metrics): Router {
-  const described = openApi(server.version);
   return Router()
     .get(
       '/health',
@@ -24,7 +23,7 @@ export function aboutRoutes(c: Context, runner: Runner, metrics: Metrics): Route
       '/metrics',
       handler(() => metrics.values(c, runner.state)),
     )
-    .get('/openapi.json', (_req, res) => void res.json(described))
+    .get('/openapi.json', (_req, res) => void res.json(openApi(server.version)))
     .get('/docs', (_req, res) => res.redirect('/settings/api'));
 }
 

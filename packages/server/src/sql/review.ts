@@ -23,5 +23,4 @@ export const saveNote = `
   SET screen_id = ?, corner = ?, from_frame = ?, to_frame = ?, words = ?, strokes = ?, state = ?
   WHERE id = ?`;
 export const deleteNote = `DELETE FROM review_notes WHERE id = ?`;
-export const findStanding = `SELECT standing FROM shots WHERE id = ?`;
 export const setStanding = `UPDATE shots SET standing = ? WHERE id = ?`;

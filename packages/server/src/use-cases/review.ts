@@ -2,11 +2,11 @@
 import type { BodyOf } from '@yarlop/contracts/routes';
 import { ApiError, notFound } from '../api-error';
 import type { Context } from '../context';
-import type { ScreenRow, ShotRow } from '../rows';
+import type { ShotRow } from '../rows';
 import * as review from '../sql/review';
-import * as screens from '../sql/screens';
 import { findShot } from './create-shot';
 import { findProduction } from './find-production';
+import { findScreen } from './save-screen';
 
 type NewNote = BodyOf<'POST /shots/:id/review'>;
 
@@ -28,8 +28,8 @@ async function check(c: Context, shot: ShotRow, { from, to, screenId, corner }: 
   if (typeof corner === 'number' && typeof screenId !== 'number')
     throw new ApiError(422, 'out-of-range', 'A corner belongs to a Screen; name that one too.');
   if (typeof screenId !== 'number') return;
-  const own = await c.db.all<ScreenRow>(screens.listScreens, [shot.id]);
-  if (own.every((s) => s.id !== screenId)) throw notFound(`The Screen that the note is about`);
+  const screen = await findScreen(c, screenId);
+  if (screen.shotId !== shot.id) throw notFound('The Screen that the note is about');
 }
 
 const values = (n: NoteRow | NewNote): (string | number | null)[] => [

@@ -1,5 +1,4 @@
 /** The look of an edge across a side of the pin: the mean profile of light over its sites, and which part of it is the device's. */
-import { clamp } from '../../clamp';
 import type { Point } from '../../geometry/point';
 import type { PyramidLevel } from '../../image/pyramid';
 import { median } from '../../statistics';
@@ -51,17 +50,23 @@ export function meanProfile(
 /** Share of the strongest edge that one beside it must have to belong to a look. By trial. */
 const BELONGS = 0.12;
 
+/** Places, px, at which a profile rises or falls, by at least that share of its strongest edge. */
+function edgesIn(profile: Float32Array, share: number): number[] {
+  const steepness = respond(profile, derivativeKernel(0.6, LOOK_STEP)).map(Math.abs);
+  const middle = (profile.length - 1) / 2;
+  const least = share * steepness.reduce((most, v) => Math.max(most, v), 0);
+  const places: number[] = [];
+  for (let t = 1; t < steepness.length - 1; t++) {
+    const v = steepness[t]!;
+    if (v >= least && v >= steepness[t - 1]! && v >= steepness[t + 1]!) places.push((t - middle) * LOOK_STEP);
+  }
+  return places;
+}
+
 /** The innermost and outermost places, px, at which a profile still rises or falls, near the edges that were found. */
 export function extent(profile: Float32Array, first: number, last: number): [number, number] {
-  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
-  const middle = (profile.length - 1) / 2;
-  let strongest = 0;
-  for (const v of slope) strongest = Math.max(strongest, Math.abs(v));
   let [lo, hi] = [first, last];
-  for (let t = 1; t < slope.length - 1; t++) {
-    const x = (t - middle) * LOOK_STEP;
-    const v = Math.abs(slope[t]!);
-    if (v < BELONGS * strongest || v < Math.abs(slope[t - 1]!) || v < Math.abs(slope[t + 1]!)) continue;
+  for (const x of edgesIn(profile, BELONGS)) {
     if (x >= first - TOGETHER && x < lo) lo = x;
     if (x <= last + TOGETHER && x > hi) hi = x;
   }
@@ -80,18 +85,8 @@ const LAID = 1;
  */
 export function glassEdge(profile: Float32Array, first: number, pin: number): number {
   if (Math.abs(pin - first) > OFF_GLASS) return first;
-  const slope = respond(profile, derivativeKernel(0.6, LOOK_STEP));
-  const strongest = slope.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
-  const middle = (profile.length - 1) / 2;
-  const isEdge = (t: number): boolean => {
-    const v = Math.abs(slope[t]!);
-    return v >= SEEN * strongest && v >= Math.abs(slope[t - 1]!) && v >= Math.abs(slope[t + 1]!);
-  };
-  const [from, to] = [pin - LAID, pin + LAID].map((x) =>
-    clamp(Math.round(x / LOOK_STEP + middle), 1, slope.length - 2),
-  );
-  for (let t = from!; t <= to!; t++) if (isEdge(t)) return first;
-  return pin;
+  const sample = LOOK_STEP * Math.round(pin / LOOK_STEP);
+  return edgesIn(profile, SEEN).some((x) => Math.abs(x - sample) <= LAID) ? first : pin;
 }
 
 /** How far outwards a look lies at each site on the reference frame, px; null where the site has it not. */
