@@ -7,6 +7,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FOR_TESTS, ensurePackages } from './setup/debian.mjs';
 import { main, say } from './setup/fail.mjs';
+import { failedOfPlaywright, failedOfVitest } from './setup/failures.mjs';
 import {
   PROGRAMS,
   SERVED,
@@ -34,6 +35,11 @@ function readReport(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : null;
 }
 
+/** What failed is told once more at the end, where it is found without reading on. */
+function tellFailures(what) {
+  if (what.length > 0) say(`\n== what failed\n${what.join('\n')}`);
+}
+
 /** Adds a report's counts; a runner that failed without a failed test (a crash) counts as one. */
 function count(total, passed, failed, code) {
   total.passed += passed;
@@ -48,6 +54,7 @@ async function countVitest(total, { folder }, name, run) {
   const isBroken = (f) => f.status === 'failed' && f.assertionResults.every((a) => a.status !== 'failed');
   const broken = report ? report.testResults.filter(isBroken).length : 1;
   const left = report ? report.numPendingTests + report.numTodoTests : 0;
+  total.what.push(...failedOfVitest(report, name));
   count(total, report?.numPassedTests ?? 0, (report?.numFailedTests ?? 0) + broken + left, code);
 }
 
@@ -70,7 +77,9 @@ async function runBrowser(total, { folder, env }) {
   say('\n== browser');
   const path = join(folder, 'browser.json');
   const code = await playwright(['--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: path });
-  const stats = readReport(path)?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
+  const report = readReport(path);
+  const stats = report?.stats ?? { expected: 0, unexpected: 1, flaky: 0, skipped: 0 };
+  total.what.push(...failedOfPlaywright(report));
   count(total, stats.expected, stats.unexpected + stats.flaky + stats.skipped, code);
 }
 
@@ -79,7 +88,7 @@ await main(async () => {
   await installPackages();
   await build();
   await fetchSamples();
-  const total = { passed: 0, failed: 0 };
+  const total = { passed: 0, failed: 0, what: [] };
   // They take the processor's idle moments.
   const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
   const database = await testDatabase();
@@ -88,7 +97,9 @@ await main(async () => {
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);
+    if (code !== 0) total.what.push(CHECKS[i]);
   }
+  tellFailures(total.what);
   say(`\n${total.passed} passed, ${total.failed} failed`);
   await database.end();
   process.exit(total.failed > 0 ? 1 : 0);
