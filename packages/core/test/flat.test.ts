@@ -6,7 +6,7 @@ import { distance } from '../src/geometry/point';
 import { mapQuad } from '../src/geometry/quad';
 import { squareUp } from '../src/pin/square-up';
 import type { FlatStack } from '../src/proof/flat-view';
-import { flatAreaFor, flatCorners, flatten, fromFlat, slitView } from '../src/proof/flat-view';
+import { flatAreaFor, flatCorners, flatten, flattenColour, fromFlat, slitView } from '../src/proof/flat-view';
 import { moved, random, renderScene, waves } from './builders/scene';
 import type { OpenCv } from './builders/opencv';
 import { flat, openCv } from './builders/opencv';
@@ -87,6 +87,21 @@ describe('the flat view', () => {
     const away = new Uint8ClampedArray(area.width * area.height).fill(9);
     flatten(renderScene(scene, 0), area, PIN.map(([x, y]): Point => [x + 2000, y]) as unknown as Quad, away);
     expect(away.every((v) => v === 0)).toBe(true);
+  });
+  it('has in colour, channel by channel, what it has in grey, and is opaque', () => {
+    const area = flatAreaFor(PIN, 60_000);
+    const channels = [0, 3, 6].map((n) => renderScene(scene, n));
+    const { width, height } = scene;
+    const data = new Uint8ClampedArray(width * height * 4);
+    channels.forEach((own, c) => own.data.forEach((v, i) => (data[4 * i + c] = v)));
+    const out = new Uint8ClampedArray(area.width * area.height * 4);
+    flattenColour({ width, height, data }, area, PIN, out);
+    channels.forEach((own, c) => {
+      const grey = new Uint8ClampedArray(area.width * area.height);
+      flatten(own, area, PIN, grey);
+      expect(grey.every((v, i) => out[4 * i + c] === v)).toBe(true);
+    });
+    expect(out.filter((_, i) => i % 4 === 3).every((v) => v === 255)).toBe(true);
   });
 });
 

@@ -10,7 +10,7 @@ import { unitSquareToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
-import type { RawLuma } from '../image/image';
+import type { Raster, RawLuma } from '../image/image';
 
 /** Px of the flat picture; the pin's rectangle lies inside it, away from its border by the margins. */
 export interface FlatArea {
@@ -83,6 +83,27 @@ export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint
     }
     for (let x = 0, at = y * area.width; x < area.width; x++) out[at + x] = sums[x]! * share;
   }
+}
+
+/**
+ * The same of a picture in colour, channel by channel.
+ * @param picture RGBA of 8 bits
+ * @param out `width*height*4` of the area, row-major RGBA, opaque; black outside the picture
+ */
+export function flattenColour(
+  { width, height, data }: Pick<Raster, 'width' | 'height' | 'data'>,
+  area: FlatArea,
+  corners: Quad,
+  out: Uint8ClampedArray,
+): void {
+  const plane = new Uint8Array(width * height);
+  const flat = new Uint8ClampedArray(area.width * area.height);
+  for (let c = 0; c < 3; c++) {
+    for (let i = 0, k = c; i < plane.length; i++, k += 4) plane[i] = data[k]!;
+    flatten({ width, height, data: plane }, area, corners, flat);
+    for (let i = 0, k = c; i < flat.length; i++, k += 4) out[k] = flat[i]!;
+  }
+  for (let k = 3; k < out.length; k += 4) out[k] = 255;
 }
 
 /** Samples to each side of a pixel's square, so that what is shown smaller is not skipped over. */

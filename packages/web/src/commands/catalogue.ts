@@ -64,6 +64,13 @@ export const COMMANDS: readonly Command[] = [
     'View aid: brighten, contrast, a channel, edges',
     'Brighten, contrast, gamma, one channel, edges: for the eye alone',
   ),
+  {
+    id: 'measure-box',
+    title: 'Draw a box, and read its values out; once more: take it away',
+    keys: 'Shift+A',
+    binding: 'Shift+a',
+    sentence: 'Darkest, mean and brightest of a part of the picture, of the plate and of what is laid over it',
+  },
   letter('n', 'new-screen', 'Drop four corners for a new Screen', 'Drop four corners for a new Screen on this frame'),
   {
     id: 'take-proposal',

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 /** The slot: which fill is in it. When it plays and how it lies have parts of their own. */
-import { computed, nextTick, onMounted, onUnmounted, ref } from 'vue';
+import { computed, nextTick, onUnmounted, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
 import { api } from '../api';
-import { useLive } from '../stores/live';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -23,7 +22,6 @@ import { proportionsOf } from '@yarlop/core/pin/proportions';
 
 const store = useShot();
 const media = useMedia();
-const live = useLive();
 const view = useView();
 const { recipe } = useDress();
 const search = ref('');
@@ -46,9 +44,6 @@ provideCommand(
   () => recipe.value?.fill !== undefined,
 );
 onUnmounted(() => (view.placing = false));
-const load = (): Promise<void> => media.load(store.shot?.productionId);
-onMounted(() => void load());
-onUnmounted(live.on('media', () => void load()));
 
 /** Swaps the fill and touches nothing else; what was in the slot stays one of its versions. */
 function choose(hash: string | null): void {
@@ -91,7 +86,7 @@ function makeUp(): void {
 }
 async function arrived(f: Finished): Promise<void> {
   const m = await api('POST /media', { ...f, production: store.shot!.productionId });
-  await load();
+  await media.load();
   choose(m.hash);
   adding.value = box.value?.isNeeded ?? false;
 }

@@ -33,10 +33,22 @@ const atRest = refDebounced(
   computed(() => (open.value ? view.seen : null)),
   AT_REST,
 );
+/** What is looked at: the measured box, or the chosen Screen. */
+const looked = computed((): Quad | null => {
+  const b = view.box;
+  const s = store.chosen;
+  if (!b) return s && tracks.corners(s, playhead.frame);
+  return [
+    [b.x, b.y],
+    [b.x + b.width, b.y],
+    [b.x + b.width, b.y + b.height],
+    [b.x, b.y + b.height],
+  ];
+});
+const named = computed(() => (view.box ? 'the box' : 'the Screen'));
 const scopes = computed<Scopes | null>(() => {
   const b = atRest.value;
-  const s = store.chosen;
-  const corners = s && tracks.corners(s, playhead.frame);
+  const corners = looked.value;
   if (!b || !corners || playhead.playing || b.frame !== playhead.frame) return null;
   const k = b.canvas.width / (store.shot?.probe.width ?? b.canvas.width);
   return scopesOf(pixelsOf(b.canvas), corners.map(([x, y]) => [x * k, y * k]) as unknown as Quad);
@@ -71,14 +83,14 @@ function line(shares: readonly number[]): string {
 
 <template>
   <BenchSection :title="TITLE" starts-folded>
-    <template #note>on the Screen, and about it</template>
+    <template #note>{{ view.box ? 'in' : 'on' }} {{ named }}, and about it</template>
     <template v-if="scopes">
       <canvas
         ref="canvas"
         class="waveform"
         role="img"
-        aria-label="Waveform of the Screen and its surroundings, white at the top"
-        title="Code values from left to right: brass on the Screen, grey beside it; white at the top"
+        :aria-label="`Waveform of ${named} and its surroundings, white at the top`"
+        :title="`Code values from left to right: brass is ${named}, grey what is beside it; white at the top`"
         data-test="waveform"
       />
       <svg
@@ -86,18 +98,25 @@ function line(shares: readonly number[]): string {
         class="histogram"
         preserveAspectRatio="none"
         role="img"
-        aria-label="Histograms of the Screen and of its surroundings"
+        :aria-label="`Histograms of ${named} and of its surroundings`"
       >
         <rect :width="W" :height="H" class="ground" />
-        <path :d="line(scopes.around)" class="around"><title>The plate about the Screen</title></path>
-        <path :d="line(scopes.inside)" class="inside"><title>On the Screen</title></path>
+        <path :d="line(scopes.around)" class="around">
+          <title>The picture about {{ named }}</title>
+        </path>
+        <path :d="line(scopes.inside)" class="inside">
+          <title>Within {{ named }}</title>
+        </path>
       </svg>
       <div class="says">
-        <span>black</span><span><i class="key inside" /> Screen <i class="key around" /> about it</span
+        <span>black</span
+        ><span><i class="key inside" /> {{ view.box ? 'box' : 'Screen' }} <i class="key around" /> about it</span
         ><span>white</span>
       </div>
     </template>
-    <p v-else class="dim mb-0">Shown for a paused frame on which the Screen is.</p>
+    <p v-else class="dim mb-0">
+      Shown for a paused frame on which the Screen is; of a box too, where one is drawn (Shift+A).
+    </p>
   </BenchSection>
 </template>
 

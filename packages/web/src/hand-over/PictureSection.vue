@@ -5,7 +5,7 @@ import { can, isOf } from '@yarlop/contracts/formats';
 import { useStorage } from '@vueuse/core';
 import type { LoopRange } from '@yarlop/core/image/loop-range';
 import { roughBytes } from '@yarlop/core/formats/rough-size';
-import { computed, onMounted, ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { api, sentence } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { bytesText } from '../shared/format';
@@ -130,7 +130,6 @@ async function goBatch(): Promise<void> {
   for (const fill of batch.value) await deliver({ ...settingsOf(), fill });
   batch.value = [];
 }
-onMounted(() => void media.load());
 </script>
 
 <template>

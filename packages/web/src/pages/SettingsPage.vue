@@ -4,7 +4,7 @@ import { onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, sentence } from '../api';
 import { COMMANDS, GESTURES } from '../commands/catalogue';
-import { WHITES, bytesText } from '../shared/format';
+import { bytesText, rangeChoices } from '../shared/format';
 import { SURROUNDS } from '../shared/view-aid';
 import { useView } from '../stores/view';
 import type { DiskUse } from '../types';
@@ -18,7 +18,6 @@ const THEMES = [
   { value: 'light', text: 'Light' },
 ];
 const GREYS = SURROUNDS.map((s) => ({ value: s, text: `${s} % grey` }));
-const RANGES = WHITES.map((w) => ({ value: w, text: `0 to ${w}` }));
 const KEYS = [...COMMANDS.map((c) => [c.keys, c.title] as const), ...GESTURES];
 onMounted(() =>
   api('GET /disk').then(
@@ -68,7 +67,7 @@ onMounted(() =>
             <dd>
               <BFormRadioGroup
                 v-model="view.white"
-                :options="RANGES"
+                :options="rangeChoices"
                 buttons
                 button-variant="outline-secondary"
                 aria-labelledby="set-white"

@@ -88,8 +88,12 @@ const aid = computed(() => describeAid(view));
 const pointer = computed(() => {
   const p = view.pointer;
   if (!p) return '';
-  const [r, g, b] = (p.rgb ?? []).map((v) => codeText(v, view.white));
-  return `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}   ${p.rgb ? `R ${r} G ${g} B ${b}` : 'outside'}`;
+  const told = (rgb: readonly number[]): string => {
+    const [r, g, b] = rgb.map((v) => codeText(v, view.white));
+    return `R ${r} G ${g} B ${b}`;
+  };
+  const plate = p.plate ? `   plate ${told(p.plate)}` : '';
+  return `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}   ${p.rgb ? told(p.rgb) : 'outside'}${plate}`;
 });
 </script>
 

@@ -58,6 +58,39 @@ function useAsked(): () => void {
   };
 }
 
+/** What the server tells of the shot while it is open. */
+function useHearing(o: {
+  readonly open: () => Promise<void>;
+  readonly read: ReturnType<typeof useTracksAndProofs>;
+  readonly isOpening: () => boolean;
+}): void {
+  const { open, read } = o;
+  const store = useShot();
+  const live = useLive();
+  const media = useMedia();
+  const camera = useCamera();
+  const review = useReview();
+  const tracks = useTracks();
+  const isOwn = (e: { readonly shotId: number }): boolean => e.shotId === store.shot?.id;
+  const offs = [
+    live.on('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e)),
+    live.on(
+      'media',
+      (e) => void (o.isOpening() || e.hash === store.shot?.mediaHash ? open() : media.load().catch(() => {})),
+    ),
+    live.on('job', (j) => {
+      const screen = store.screens.find((s) => s.id === j.screenId);
+      const tells = ['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state);
+      if (screen && tells) void read.both(screen.id).catch(() => {});
+    }),
+    live.on('review', (e) => isOwn(e) && void review.load(e.shotId).catch(() => {})),
+    live.on('points', (p) => camera.hear(p)),
+    live.on('camera', (e) => isOwn(e) && void Promise.all([camera.load(e.shotId), read.all()]).catch(() => {})),
+    live.onReconnected(() => void open()),
+  ];
+  onUnmounted(() => offs.forEach((off) => off()));
+}
+
 /** @returns what went wrong, and what opens the shot once more */
 export function useOpenShot(id: Ref<number>) {
   const store = useShot();
@@ -66,7 +99,6 @@ export function useOpenShot(id: Ref<number>) {
   const media = useMedia();
   const camera = useCamera();
   const review = useReview();
-  const tracks = useTracks();
   const view = useView();
   const read = useTracksAndProofs();
   const chooseAsked = useAsked();
@@ -97,25 +129,12 @@ export function useOpenShot(id: Ref<number>) {
       playhead.frame = 0;
       view.zoom = 0;
       view.armed = null;
+      view.box = null;
       void open().then(chooseAsked);
     },
     { immediate: true },
   );
 
-  const isOwn = (e: { readonly shotId: number }): boolean => e.shotId === store.shot?.id;
-  const offs = [
-    live.on('frames', (e) => store.screens.some((s) => s.id === e.screenId) && tracks.merge(e)),
-    live.on('media', (e) => (opening > 0 || e.hash === store.shot?.mediaHash) && void open()),
-    live.on('job', (j) => {
-      const screen = store.screens.find((s) => s.id === j.screenId);
-      const tells = ['follow', 'prove'].includes(j.kind) && ['done', 'cancelled', 'failed'].includes(j.state);
-      if (screen && tells) void read.both(screen.id).catch(() => {});
-    }),
-    live.on('review', (e) => isOwn(e) && void review.load(e.shotId).catch(() => {})),
-    live.on('points', (p) => camera.hear(p)),
-    live.on('camera', (e) => isOwn(e) && void Promise.all([camera.load(e.shotId), read.all()]).catch(() => {})),
-    live.onReconnected(() => void open()),
-  ];
-  onUnmounted(() => offs.forEach((off) => off()));
+  useHearing({ open, read, isOpening: () => opening > 0 });
   return { problem, open };
 }

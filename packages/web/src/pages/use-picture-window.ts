@@ -17,7 +17,19 @@ const MAY_LAG = 2;
 /** What of the view is the same in both. */
 const VIEW = [
   ...(['brighten', 'contrast', 'gamma', 'channel', 'edges', 'table'] as const),
-  ...(['show', 'plateOnly', 'wipe', 'beside', 'repairs', 'look', 'card', 'cardOpacity', 'ruling', 'cells'] as const),
+  ...([
+    'show',
+    'plateOnly',
+    'wipe',
+    'beside',
+    'repairs',
+    'look',
+    'card',
+    'ownCard',
+    'cardOpacity',
+    'ruling',
+    'cells',
+  ] as const),
 ] as const;
 /** And of how it plays. */
 const PLAYS = ['from', 'to', 'loop'] as const;

@@ -1,7 +1,9 @@
 import { clamp } from '@yarlop/core/clamp';
+import type { FillColour } from '@yarlop/core/dress/fill/fill-pyramid';
 import { readingOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import type { FillTime } from '@yarlop/core/dress/fill/fill-time';
 import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
+import type { Levels } from '@yarlop/core/dress/colour/levels';
 import { gammaAt } from '@yarlop/core/dress/colour/levels';
 import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
 import { madeSize } from '@yarlop/core/dress/fill/made-fill';
@@ -12,6 +14,7 @@ import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import { planesRiddenOn, stillFrames } from '@yarlop/core/dress/layer/recipe';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
 import type { Stage } from '../stages';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
@@ -84,28 +87,48 @@ function planesOn(names: ReadonlySet<string>, frame: number): Record<string, Pla
   );
 }
 
+/** How a file's picture is taken for a frame. */
+interface PictureUse {
+  readonly frame: number;
+  /** playback's small pictures instead of lossless ones */
+  readonly quick: boolean;
+  readonly time: FillTime;
+  /** what the person set of its colour, before its tags */
+  readonly colour: FillColour & { readonly table?: string | undefined };
+  readonly levels?: Levels;
+}
+
+/** The plate's colour, as it arrives here. */
+function colourSeen(plate: Probe): Probe['colour'] {
+  return { ...plate.colour, transfer: isFloatProbe(plate) ? 'iec61966-2-1' : plate.colour.transfer };
+}
+
+/** A file of the library on a frame; null where there is none, or it is not read in yet. */
+function pictureOf(hash: string | undefined, use: PictureUse): PictureFill | null {
+  const { frame, quick, time, colour, levels } = use;
+  const plate = useShot().shot!.probe;
+  const m = hash === undefined ? undefined : useMedia().byHash.get(hash);
+  if (!m || m.state !== 'ready') return null;
+  const at = fillPicture(time, frame, m.frameCount, m.probe.frameRate, plate.frameRate);
+  const reading = readingOf(levels, frame, m.probe.colour, colour, colourSeen(plate));
+  return {
+    url: quick && m.frameCount > 1 ? `/api/media/${m.hash}/proxy/${at}.jpg` : `/api/media/${m.hash}/frames/${at}.png`,
+    reading: isFloatProbe(m.probe) ? { ...reading, curve: 'srgb' } : reading,
+    ...(colour.table ? { table: colour.table } : {}),
+  };
+}
+
 /**
  * What a Screen's slot shows on a frame; null where it is empty or not read in yet. @param quick playback's small
  * pictures instead of lossless ones
  */
 function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
-  const media = useMedia();
   const fill = s.recipe.fill;
-  const plate = useShot().shot!.probe;
   const dress = (s.recipe.dress ?? {}) as DressRecipe;
-  const seen = { ...plate.colour, transfer: isFloatProbe(plate) ? 'iec61966-2-1' : plate.colour.transfer };
   if (!fill) return null;
-  const picture = (hash: string | undefined, time: FillTime, own: boolean): PictureFill | null => {
-    const m = hash === undefined ? undefined : media.byHash.get(hash);
-    if (!m || m.state !== 'ready') return null;
-    const at = fillPicture(time, frame, m.frameCount, m.probe.frameRate, plate.frameRate);
-    const reading = readingOf(own ? dress.levels : undefined, frame, m.probe.colour, fill, seen);
-    return {
-      url: quick && m.frameCount > 1 ? `/api/media/${m.hash}/proxy/${at}.jpg` : `/api/media/${m.hash}/frames/${at}.png`,
-      reading: isFloatProbe(m.probe) ? { ...reading, curve: 'srgb' } : reading,
-      ...(fill.table ? { table: fill.table } : {}),
-    };
-  };
+  const at = { frame, quick, colour: fill };
+  const picture = (hash: string | undefined, time: FillTime, own: boolean): PictureFill | null =>
+    pictureOf(hash, { ...at, time, ...(own && dress.levels ? { levels: dress.levels } : {}) });
   const made = fill.made as MadeFill | undefined;
   if (!made) return picture(fill.media, fill, true);
   return {
@@ -114,9 +137,22 @@ function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
     size: madeSize(s.recipe.pin as Quad),
     background: picture(fill.media, fill, false),
     foreground: picture(made.foreground?.media, { start: made.foreground?.start ?? 0 }, false),
-    curve: transferOf(seen.transfer),
+    curve: transferOf(colourSeen(useShot().shot!.probe).transfer),
     gamma: gammaAt(dress.levels ?? {}, frame),
   };
+}
+
+/** What is pinned into a Screen to judge its track by: a card, its fill undressed, or a picture of one's own. */
+function proofOn(s: Screen, frame: number, quick: boolean): Pick<LayerRequest, 'fill' | 'dress'> {
+  const { card, ownCard, cardOpacity: opacity } = useView();
+  const drawn = { card: cardSize(s.recipe.pin), opacity };
+  if (card !== 'fill' && card !== 'own') return { fill: { ...drawn, kind: card } };
+  const { placement } = (s.recipe.dress ?? {}) as DressRecipe;
+  const undressed = { ...s, recipe: { ...s.recipe, dress: {} } };
+  const isOwn = card === 'own';
+  const picture = isOwn ? pictureOf(ownCard, { frame, quick, time: {}, colour: {} }) : fillOn(undressed, frame, quick);
+  if (!picture) return { fill: { ...drawn, kind: CARD_KINDS[0] } };
+  return { fill: picture, dress: { levels: { opacity }, ...(placement && !isOwn ? { placement } : {}) } };
 }
 
 /**
@@ -127,20 +163,12 @@ export function layersFor(stage: Stage, frame: number, quick = false): LayerRequ
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
   const store = useShot();
   const tracks = useTracks();
-  const view = useView();
   const shown = stage === 'prove' ? store.screens.filter((s) => s.id === store.chosenId) : store.screens;
   return shown.flatMap((s): LayerRequest[] => {
     const on = planeOn(s, frame);
     const lens = tracks.tracks.get(s.id)?.lens ?? 0;
     if (!on) return [];
-    if (stage === 'prove')
-      return [
-        {
-          corners: on.corners,
-          lens,
-          fill: { card: cardSize(s.recipe.pin), kind: view.card, opacity: view.cardOpacity },
-        },
-      ];
+    if (stage === 'prove') return [{ corners: on.corners, frame, lens, ...proofOn(s, frame, quick) }];
     const fill = fillOn(s, frame, quick);
     const plate = store.shot!.probe;
     const dress = (s.recipe.dress ?? {}) as DressRecipe;

@@ -19,6 +19,9 @@ import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill/fill-
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Raster } from '@yarlop/core/image/image';
 import { reach } from '../api';
+import type { Point } from '@yarlop/core/geometry/point';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { flattenColour } from '@yarlop/core/proof/flat-view';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 import type {
   CutOut,
@@ -27,10 +30,12 @@ import type {
   PictureFill,
   PictureParts,
   PictureRequest,
+  Rectangle,
   StillRequest,
   WantedParts,
 } from '../shared/picture-request';
 import { isAllPatch } from '../shared/picture-request';
+import { showDifference, showElement, showOverlay } from './kinds-of-show';
 import { allShrunk, scaled, shrunk } from './shrunk';
 
 const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
@@ -149,35 +154,6 @@ async function layerOf(l: LayerRequest, k: number, { url, plate }: { url: string
   };
 }
 
-/** Times by which a difference is brightened, so that a step of one can be seen. */
-const LOUDER = 4;
-/** Code values of the squares under an element. */
-const SQUARES = [88, 104] as const;
-/** px of their side. */
-const SQUARE = 16;
-
-function showDifference(made: Uint8ClampedArray, plate: Uint8ClampedArray): void {
-  for (let i = 0; i < made.length; i++) if (i % 4 < 3) made[i] = LOUDER * Math.abs(made[i]! - plate[i]!);
-}
-
-/** The plate, veiled where the fill does not show within what the matte covers. */
-function showOverlay(matte: Uint8ClampedArray, plate: Uint8ClampedArray): void {
-  for (let i = 0; i < matte.length; i += 4) {
-    const shows = matte[i]! / 255;
-    // The veil is violet: no screen, skin or chroma paint is.
-    for (let c = 0; c < 3; c++) matte[i + c] = plate[i + c]! + 0.6 * shows * ([168, 84, 214][c]! - plate[i + c]!);
-  }
-}
-
-function showElement(element: Uint8ClampedArray, width: number): void {
-  for (let i = 0, p = 0; i < element.length; i += 4, p++) {
-    const a = element[i + 3]! / 255;
-    const ground = SQUARES[(Math.floor((p % width) / SQUARE) + Math.floor(Math.floor(p / width) / SQUARE)) & 1]!;
-    for (let c = 0; c < 3; c++) element[i + c] = a * element[i + c]! + (1 - a) * ground;
-    element[i + 3] = 255;
-  }
-}
-
 async function throughView(data: Uint8ClampedArray, table: string): Promise<void> {
   const t = await tableFor(table);
   const rgb = new Float32Array(3);
@@ -238,8 +214,26 @@ async function laidOver(r: PictureRequest, plate: ImageData): Promise<{ image: I
   return { image, touched };
 }
 
+/** A Screen of the picture laid flat, whole in px of its area. */
+async function flatOf(
+  { area, corners }: NonNullable<PictureRequest['flat']>,
+  from: Rectangle,
+  image: ImageData,
+): Promise<Patch> {
+  const seen = new ImageData(from.width, from.height);
+  for (let y = 0; y < from.height; y++) {
+    const at = 4 * ((from.y + y) * image.width + from.x);
+    seen.data.set(image.data.subarray(at, at + 4 * from.width), 4 * y * from.width);
+  }
+  const out = new ImageData(area.width, area.height);
+  const own = corners.map(([x, y]): Point => [x - from.x, y - from.y]) as unknown as Quad;
+  flattenColour(seen, area, own, out.data);
+  return { bitmap: await createImageBitmap(out, AS_IT_IS), x: 0, y: 0 };
+}
+
 async function patchOf(r: PictureRequest, plate: ImageData): Promise<Patch | null> {
   const { image, touched } = await laidOver(r, plate);
+  if (r.flat && r.window) return flatOf(r.flat, r.window, image);
   const whole = { x: 0, y: 0, width: image.width, height: image.height };
   const region = r.window ?? (isAllPatch(r) ? whole : touched);
   if (!region) return null;

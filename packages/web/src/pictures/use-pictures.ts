@@ -106,7 +106,13 @@ export function usePictures(
   function show(parts: PictureParts, frame: number, exact: boolean, window?: Rectangle): void {
     const { width, height } = shot.value!.probe;
     put(parts, canvas);
-    picture.value = { frame, canvas, at: window ?? { x: 0, y: 0, width, height } };
+    picture.value = {
+      frame,
+      canvas,
+      isLaidOver: parts.patch !== null,
+      plate: parts.plate,
+      at: window ?? { x: 0, y: 0, width, height },
+    };
     lossless.value = exact;
     failure.value = '';
   }

@@ -1,34 +1,105 @@
 <script setup lang="ts">
-import { sentenceOf } from '../commands/catalogue';
-import BenchSection from '../bench/BenchSection.vue';
+/** What is pinned in to judge the track by: a drawn card, the Screen's own fill, or a picture of one's own. */
+import { computed, nextTick, ref } from 'vue';
 import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
+import { api } from '../api';
+import BenchSection from '../bench/BenchSection.vue';
+import { sentenceOf } from '../commands/catalogue';
+import { useMedia } from '../stores/media';
+import { useShot } from '../stores/shot';
+import type { ProofPicture } from '../stores/view';
 import { useView } from '../stores/view';
+import UploadBox from '../upload/UploadBox.vue';
+import type { Finished } from '../upload/use-upload';
 
 const view = useView();
-const WHAT: Record<(typeof CARD_KINDS)[number], string> = {
+const store = useShot();
+const media = useMedia();
+const WHAT: Record<ProofPicture, string> = {
   survey: 'a little of everything',
   slip: 'steps at the edge: a slip hides or bares one',
   shear: 'right angles and diagonals: they lean',
   wobble: 'rings: they breathe one by one',
   scale: 'frames in frames: they swell and shrink',
+  fill: "the Screen's own fill, as it is placed and not dressed",
+  own: "a picture or clip of your own, such as a client's test chart",
 };
+const NAMES: Partial<Record<ProofPicture, string>> = { own: 'own picture' };
+const PICTURES: readonly ProofPicture[] = [...CARD_KINDS, 'fill', 'own'];
+const hasFill = computed(() => Boolean(store.chosen?.recipe.fill));
+
+/** Files that may serve as a card: this production's, and not the plate itself. */
+const files = computed(() =>
+  media.all
+    .filter((m) => media.own.has(m.hash) && m.hash !== store.shot?.mediaHash && m.state === 'ready')
+    .map((m) => ({ value: m.hash, text: m.name })),
+);
+const isThere = computed(() => files.value.some((f) => f.value === view.ownCard));
+const chosenFile = computed({
+  get: () => (isThere.value ? view.ownCard : ''),
+  set: (hash: string) => (view.ownCard = hash),
+});
+const choices = computed(() => [{ value: '', text: 'Choose a picture', disabled: true }, ...files.value]);
+
+const adding = ref(false);
+const box = ref<InstanceType<typeof UploadBox> | null>(null);
+async function arrived(f: Finished): Promise<void> {
+  const { hash } = await api('POST /media', { ...f, production: store.shot!.productionId });
+  await media.load();
+  view.ownCard = hash;
+  adding.value = box.value?.isNeeded ?? false;
+}
+async function bringIn(): Promise<void> {
+  adding.value = true;
+  await nextTick();
+  box.value?.open();
+}
 </script>
 
 <template>
   <BenchSection title="Proof card">
     <div class="d-flex gap-1 flex-wrap" role="group" aria-label="Cards">
       <BButton
-        v-for="k in CARD_KINDS"
+        v-for="k in PICTURES"
         :key="k"
         variant="outline-secondary"
         class="flex-fill"
         :pressed="view.card === k"
-        :title="WHAT[k]"
+        :disabled="k === 'fill' && !hasFill"
+        :title="k === 'fill' && !hasFill ? 'No fill is in this Screen yet; choose one in Dress' : WHAT[k]"
         :data-test="`card-${k}`"
         @click="view.card = k"
-        >{{ k }}</BButton
+        >{{ NAMES[k] ?? k }}</BButton
       >
     </div>
+    <template v-if="view.card === 'own'">
+      <div class="d-flex gap-1 mt-1">
+        <BFormSelect
+          v-model="chosenFile"
+          aria-label="Picture that serves as a card"
+          title="A file of this production, laid into the Screen from corner to corner"
+          data-test="own-card"
+          :options="choices"
+        />
+        <BButton
+          variant="outline-secondary"
+          class="text-nowrap"
+          title="Bring a picture or clip into this production, and use it as the card"
+          data-test="bring-card"
+          @click="bringIn"
+          >Bring in ...</BButton
+        >
+      </div>
+      <p v-if="!isThere" class="dim mb-0">The survey card stands in until a picture is chosen.</p>
+      <UploadBox
+        v-show="adding"
+        ref="box"
+        class="mt-2"
+        prompt="Drop a picture or clip here"
+        :done="arrived"
+        @begun="adding = true"
+      />
+    </template>
     <label class="d-flex align-items-center gap-2 mt-1"
       >Opacity
       <input

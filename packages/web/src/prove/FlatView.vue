@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The Screen laid flat and still: a steady picture is a good track. */
 import { computed, ref, watch, watchEffect } from 'vue';
-import { useIntervalFn, usePreferredReducedMotion } from '@vueuse/core';
+import { useIntervalFn, usePreferredReducedMotion, useStorage } from '@vueuse/core';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { inverse } from '@yarlop/core/geometry/matrix3';
-import type { FlatStack } from '@yarlop/core/proof/flat-view';
+import type { FlatArea, FlatStack } from '@yarlop/core/proof/flat-view';
 import { flatCorners, fromFlat } from '@yarlop/core/proof/flat-view';
 import { api } from '../api';
 import { usePlayhead } from '../stores/playhead';
@@ -12,7 +12,9 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Seen } from '../types';
 import { isPlain } from '../shared/view-aid';
-import { greyImage } from './grey';
+import { colourImage, differenceOf, greyImage } from './flat-images';
+import { useFlatPictures } from './use-flat-pictures';
+import { useFlatZoom } from './use-flat-zoom';
 
 const props = defineProps<{ stack: FlatStack }>();
 const store = useShot();
@@ -20,48 +22,98 @@ const playhead = usePlayhead();
 const view = useView();
 const motion = usePreferredReducedMotion();
 const canvas = ref<HTMLCanvasElement | null>(null);
-const against = ref<'nothing' | 'difference' | 'blink'>('nothing');
-const turn = ref(false);
-const trust = ref(false);
-const seen = ref<Seen | null>(null);
-const AGAINST = [
+const holder = ref<HTMLElement | null>(null);
+
+type Laid = 'grey' | 'plate' | 'dressed';
+const laid = ref(useStorage<Laid>('yarlop.flat', 'grey'));
+const LAID = [
+  { value: 'grey', text: 'grey, at any speed' },
+  { value: 'plate', text: 'in colour' },
+  { value: 'dressed', text: 'dressed' },
+];
+const inColour = computed(() => (laid.value === 'grey' ? null : laid.value));
+const colours = useFlatPictures(inColour);
+
+type Against = 'nothing' | 'difference' | 'blink' | 'plate';
+const against = ref<Against>('nothing');
+const AGAINST = computed(() => [
   { value: 'nothing', text: 'as it is' },
   { value: 'difference', text: 'what differs from the reference' },
   { value: 'blink', text: 'blink with the reference' },
-];
-/** How much differences are lifted to be seen. */
-const LIFTED = 3;
+  { value: 'plate', text: 'blink with the bare plate', disabled: laid.value !== 'dressed' },
+]);
+watch(laid, (now) => {
+  if (now !== 'dressed' && against.value === 'plate') against.value = 'nothing';
+});
+
+/** The other picture's turn. */
+const turn = ref(false);
+const blinks = computed(() => against.value === 'blink' || against.value === 'plate');
 useIntervalFn(
   () => {
-    if (against.value === 'blink' && motion.value !== 'reduce') turn.value = !turn.value;
+    if (blinks.value && motion.value !== 'reduce') turn.value = !turn.value;
   },
   computed(() => 1000 / view.blinkRate),
 );
-function picture(frame: number): ArrayLike<number> | null {
+
+/** The picture that is drawn, and what it is compared with. */
+const own = ref<ImageData | null>(null);
+const other = ref<ImageData | null>(null);
+const drawnFrame = ref(-1);
+function greyOn(frame: number): ImageData | null {
   const { area, from, frames, data } = props.stack;
   const i = frame - from;
   const size = area.width * area.height;
-  return i >= 0 && i < frames ? data.subarray(i * size, (i + 1) * size) : null;
+  if (i < 0 || i >= frames) return null;
+  return greyImage(data.subarray(i * size, (i + 1) * size), area.width, area.height);
 }
+const reference = computed(() => store.chosen?.recipe.referenceFrame ?? -1);
+watchEffect(() => {
+  if (inColour.value) return;
+  own.value = greyOn(playhead.frame);
+  drawnFrame.value = playhead.frame;
+});
+watch(
+  colours.now,
+  (now) => {
+    if (!inColour.value) return;
+    own.value = now && colourImage(now.bitmap);
+    drawnFrame.value = now?.frame ?? playhead.frame;
+  },
+  { immediate: true },
+);
+watch(
+  () => [against.value, laid.value, reference.value, drawnFrame.value, props.stack] as const,
+  async ([what, as, frame, drawn]) => {
+    if (what === 'nothing') return void (other.value = null);
+    if (as === 'grey') return void (other.value = greyOn(frame));
+    const asked = what === 'plate' ? colours.on(drawn, 'plate') : colours.on(frame, as);
+    const picture = await asked.catch(() => null);
+    if (against.value === what && laid.value === as) other.value = picture && colourImage(picture.bitmap);
+    return undefined;
+  },
+  { immediate: true },
+);
 watchEffect(
   () => {
     const c = canvas.value;
-    const { width, height } = props.stack.area;
+    const now = own.value;
     if (!c) return;
-    if (c.width !== width || c.height !== height) [c.width, c.height] = [width, height];
-    const now = picture(playhead.frame);
-    const reference = picture(store.chosen?.recipe.referenceFrame ?? -1);
-    const g = c.getContext('2d')!;
-    if (!now) return g.clearRect(0, 0, width, height);
+    if (!now) return c.getContext('2d')!.clearRect(0, 0, c.width, c.height);
+    if (c.width !== now.width || c.height !== now.height) [c.width, c.height] = [now.width, now.height];
     let shown = now;
-    if (against.value === 'blink' && turn.value && reference) shown = reference;
-    else if (against.value === 'difference' && reference)
-      shown = Uint8ClampedArray.from(now, (v, i) => 128 + LIFTED * (v - reference[i]!));
-    g.putImageData(greyImage(shown, width, height), 0, 0);
+    const beside = other.value;
+    const isComparable = beside !== null && beside.width === now.width && beside.height === now.height;
+    if (isComparable && blinks.value && turn.value) shown = beside;
+    else if (isComparable && against.value === 'difference') shown = differenceOf(now, beside);
+    c.getContext('2d')!.putImageData(shown, 0, 0);
     return undefined;
   },
   { flush: 'post' },
 );
+
+const trust = ref(false);
+const seen = ref<Seen | null>(null);
 watch(
   () => [trust.value, store.chosenId, playhead.frame, playhead.playing] as const,
   async ([on, id, frame, playing]) => {
@@ -89,16 +141,27 @@ const outline = computed(() =>
     .map((p) => p.join(','))
     .join(' '),
 );
+/** As large as the Screen is on its reference frame, whatever size the grey pictures have. */
+const natural = computed((): FlatArea => colours.area.value ?? props.stack.area);
+const { style, isLarge, onWheel, pan } = useFlatZoom(holder, natural);
 </script>
 
 <template>
-  <div class="flat" data-test="flat-view" :data-frame="playhead.frame">
+  <div class="flat" data-test="flat-view" :data-frame="drawnFrame" :data-laid="laid">
     <div class="tools">
+      <BFormSelect
+        v-model="laid"
+        class="pick"
+        aria-label="What is laid flat"
+        title="Grey pictures of the plate that keep up with any speed, the plate in colour and full pixels, or the dressed picture"
+        data-test="flat-laid"
+        :options="LAID"
+      />
       <BFormSelect
         v-model="against"
         class="pick"
         aria-label="Compare with the reference"
-        title="The frame alone, what differs from the reference frame, or both in turn"
+        title="The frame alone, what differs from the reference frame, or two pictures in turn"
         data-test="flat-against"
         :options="AGAINST"
       />
@@ -109,32 +172,30 @@ const outline = computed(() =>
         >Paint the trust of cells</BFormCheckbox
       >
     </div>
-    <div
-      class="frame"
-      :style="{
-        aspectRatio: `${stack.area.width} / ${stack.area.height}`,
-        '--ratio': stack.area.width / stack.area.height,
-      }"
-    >
-      <canvas
-        ref="canvas"
-        role="img"
-        :aria-label="`The Screen laid flat on frame ${playhead.frame}`"
-        :class="{ aided: !isPlain(view) }"
-      />
-      <svg :viewBox="`0 0 ${stack.area.width} ${stack.area.height}`" aria-hidden="true">
-        <polygon :points="outline" class="pin" vector-effect="non-scaling-stroke" />
-        <circle
-          v-for="(c, i) in cells"
-          :key="i"
-          :cx="c.x"
-          :cy="c.y"
-          :r="stack.area.width / 110"
-          :class="c.trust >= 0.3 ? 'agrees' : 'differs'"
-          :style="{ opacity: c.trust >= 0.3 ? 0.25 + 0.6 * c.trust : 1 }"
-          vector-effect="non-scaling-stroke"
+    <p v-if="inColour && colours.problem.value" class="problem" role="alert">{{ colours.problem.value }}</p>
+    <div ref="holder" class="holder" data-test="flat-holder" @wheel.prevent="onWheel" @pointerdown="pan">
+      <div class="frame" :style="style">
+        <canvas
+          ref="canvas"
+          role="img"
+          :aria-label="`The Screen laid flat on frame ${drawnFrame}`"
+          data-test="flat-picture"
+          :class="{ aided: !isPlain(view), large: isLarge }"
         />
-      </svg>
+        <svg :viewBox="`0 0 ${stack.area.width} ${stack.area.height}`" aria-hidden="true">
+          <polygon :points="outline" class="pin" vector-effect="non-scaling-stroke" />
+          <circle
+            v-for="(c, i) in cells"
+            :key="i"
+            :cx="c.x"
+            :cy="c.y"
+            :r="stack.area.width / 110"
+            :class="c.trust >= 0.3 ? 'agrees' : 'differs'"
+            :style="{ opacity: c.trust >= 0.3 ? 0.25 + 0.6 * c.trust : 1 }"
+            vector-effect="non-scaling-stroke"
+          />
+        </svg>
+      </div>
     </div>
   </div>
 </template>
@@ -160,12 +221,25 @@ const outline = computed(() =>
 .pick {
   width: auto;
 }
-.frame {
+.holder {
   position: relative;
-  flex: 0 1 auto;
-  max-width: 100%;
-  max-height: calc(100% - 40px);
-  width: min(100%, calc((100vh - 210px) * var(--ratio)));
+  flex: 1 1 auto;
+  align-self: stretch;
+  min-height: 0;
+  overflow: hidden;
+  cursor: grab;
+  touch-action: none;
+}
+.frame {
+  position: absolute;
+}
+.problem {
+  margin: 0;
+  background: var(--ink);
+  padding: 0.2rem 0.6rem;
+}
+.frame canvas.large {
+  image-rendering: pixelated;
 }
 .frame canvas {
   width: 100%;

@@ -10,7 +10,7 @@ import { holdPointer } from '../shared/hold-pointer';
 import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import { isPlain } from '../shared/view-aid';
-import { greyImage } from './grey';
+import { greyImage } from './flat-images';
 
 const props = defineProps<{ stack: FlatStack }>();
 const playhead = usePlayhead();

@@ -40,12 +40,18 @@ export function agoText(moment: string, now = Date.now()): string {
   return new Intl.RelativeTimeFormat('en', { numeric: 'auto' }).format(-Math.floor(seconds / length), unit);
 }
 
+/** White of the narrow 10-bit range of video, and its black (Rec. ITU-R BT.709-6, item 5.6). */
+const NARROW = { black: 64, white: 940 } as const;
 /** Code values of white that read-outs may be told in. */
-export const WHITES: readonly number[] = [255, 1, 1023];
+const WHITES: readonly number[] = [255, 1, 1023, NARROW.white];
+const blackOf = (white: number): number => (white === NARROW.white ? NARROW.black : 0);
+export const rangeChoices = WHITES.map((w) => ({ value: w, text: `${blackOf(w)} to ${w}` }));
 
 /** A code value of a picture in another range: whole numbers, or three places where white is 1. @param code 0 to 255 */
 export function codeText(code: number, white: number): string {
-  return white === 1 ? (code / 255).toFixed(3) : String(Math.round((code * white) / 255));
+  const black = blackOf(white);
+  const value = black + (code * (white - black)) / 255;
+  return white === 1 ? value.toFixed(3) : String(Math.round(value));
 }
 
 /** R, G, B as shares of the range. */

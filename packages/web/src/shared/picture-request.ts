@@ -5,6 +5,7 @@ import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
 import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
 import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import type { FlatArea } from '@yarlop/core/proof/flat-view';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
 
 /** A picture by its address, and how it is read; `table` names a colour table that it goes through first. */
@@ -70,6 +71,8 @@ export interface PictureRequest {
   readonly table?: string | null;
   /** this part of the plate alone, in full pixels; the whole picture when left out */
   readonly window?: Rectangle;
+  /** instead of the window, a Screen in it laid flat, from its corners in plate px */
+  readonly flat?: { readonly area: FlatArea; readonly corners: Quad };
 }
 
 /** Whole px of the plate. */
@@ -122,6 +125,9 @@ export function hasPatch({ layers, table, window }: PictureRequest): boolean {
 export interface SeenPicture {
   readonly frame: number;
   readonly canvas: OffscreenCanvas;
+  /** whether anything is laid over the plate; and the plate by itself, where that is not the same and is there */
+  readonly isLaidOver: boolean;
+  readonly plate: ImageBitmap | null;
   /** what of the plate it shows */
   readonly at: Rectangle;
 }

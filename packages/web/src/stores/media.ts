@@ -9,8 +9,10 @@ export const useMedia = defineStore('media', () => {
   /** hashes of a production's own files */
   const own = shallowRef<ReadonlySet<string>>(new Set());
   const byHash = computed(() => new Map(all.value.map((m) => [m.hash, m])));
-  /** @param production whose own files are told apart; as they were told last when left out */
-  async function load(production?: number): Promise<void> {
+  let current: number | undefined;
+  /** @param production whose own files are told apart; that of the last time when left out */
+  async function load(production = current): Promise<void> {
+    current = production;
     all.value = await api('GET /media');
     if (production === undefined) return;
     own.value = new Set((await api('GET /productions/:id/library', { id: production })).map((m) => m.hash));

@@ -3,7 +3,7 @@ import { useStorage } from '@vueuse/core';
 import type { CardKind } from '@yarlop/core/proof/proof-card';
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
-import type { SeenPicture, ViewShow } from '../shared/picture-request';
+import type { Rectangle, SeenPicture, ViewShow } from '../shared/picture-request';
 import type { Channel } from '../shared/view-aid';
 import { PLAIN } from '../shared/view-aid';
 
@@ -14,6 +14,9 @@ import { PLAIN } from '../shared/view-aid';
 export type Look = 'card' | 'flat' | 'slit' | 'curves' | 'room';
 /** What a close-up shows: the frame, its likeness, half and half, what differs, or one after the other. */
 export type Compare = 'now' | 'likeness' | 'halves' | 'difference' | 'blink';
+
+/** What is pinned in to judge a track by: a drawn card, the Screen's own fill, or a file of one's own. */
+export type ProofPicture = CardKind | 'fill' | 'own';
 
 export type Repairs = 'all' | 'but-last' | 'none';
 
@@ -35,6 +38,8 @@ export type Tool =
   | { readonly kind: 'add-spot' }
   /** strokes for the note that is being written */
   | { readonly kind: 'draw-note' }
+  /** the box whose values are read out */
+  | { readonly kind: 'measure-box' }
   /** choose points of the scene by a box; lay a Screen on a surface of it by a click */
   | { readonly kind: 'box-points' }
   | { readonly kind: 'place-surface' };
@@ -65,7 +70,9 @@ export const useView = defineStore('view', () => {
   /** what the frame was followed by, on the picture */
   const cells = ref(useStorage('yarlop.cells', true));
   const look = ref<Look>('card');
-  const card = ref(useStorage<CardKind>('yarlop.card', 'survey'));
+  const card = ref(useStorage<ProofPicture>('yarlop.card', 'survey'));
+  /** hash of the file that serves as a card of one's own; '' before one is chosen */
+  const ownCard = ref(useStorage('yarlop.own-card', ''));
   const cardOpacity = ref(useStorage('yarlop.card-opacity', 1));
   const compare = ref<Compare>('now');
   const blinkRate = ref(useStorage('yarlop.blink', 2));
@@ -117,7 +124,15 @@ export const useView = defineStore('view', () => {
   const aidOpen = ref(false);
   /** a corner of a pin is being dragged */
   const dragging = ref(false);
-  const pointer = ref<{ x: number; y: number; rgb: [number, number, number] | null } | null>(null);
+  /** the part of the picture whose values are read out, plate px */
+  const box = ref<Rectangle | null>(null);
+  /** where the pointer is, plate px, and the pixel there: as it is shown, and the plate's where something is laid over it */
+  const pointer = ref<{
+    x: number;
+    y: number;
+    rgb: readonly number[] | null;
+    plate: readonly number[] | null;
+  } | null>(null);
   /** Lets the person click a colour of the bare plate. @param asks what to click, a sentence */
   function sample(asks: string, take: (rgb: readonly number[]) => void): void {
     plateOnly.value = true;
@@ -144,6 +159,7 @@ export const useView = defineStore('view', () => {
     wipe,
     look,
     card,
+    ownCard,
     cardOpacity,
     compare,
     blinkRate,
@@ -180,6 +196,7 @@ export const useView = defineStore('view', () => {
     helpOpen,
     aidOpen,
     dragging,
+    box,
     pointer,
   };
 });

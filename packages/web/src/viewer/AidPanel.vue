@@ -15,16 +15,27 @@ provideCommand('view-aid', () => (view.aidOpen = !view.aidOpen));
     <div v-if="view.aidOpen" class="controls" role="group" aria-label="View aid" data-test="aid-panel">
       <AidControls />
     </div>
-    <BButton
-      variant="outline-secondary"
-      size="sm"
-      :pressed="view.aidOpen"
-      :class="{ on: !isPlain(view) }"
-      :title="sentenceOf('view-aid')"
-      data-test="aid-open"
-      @click="perform('view-aid')"
-      >View aid <kbd>A</kbd></BButton
-    >
+    <div class="buttons">
+      <BButton
+        variant="outline-secondary"
+        size="sm"
+        :pressed="view.tool.kind === 'measure-box' || view.box !== null"
+        :title="sentenceOf('measure-box')"
+        data-test="measure-box"
+        @click="perform('measure-box')"
+        >Values of a box <kbd>Shift+A</kbd></BButton
+      >
+      <BButton
+        variant="outline-secondary"
+        size="sm"
+        :pressed="view.aidOpen"
+        :class="{ on: !isPlain(view) }"
+        :title="sentenceOf('view-aid')"
+        data-test="aid-open"
+        @click="perform('view-aid')"
+        >View aid <kbd>A</kbd></BButton
+      >
+    </div>
   </div>
 </template>
 
@@ -45,12 +56,16 @@ provideCommand('view-aid', () => (view.aidOpen = !view.aidOpen));
   border: 1px solid var(--line);
   border-radius: 3px;
 }
-.aid-panel > button {
+.buttons {
+  display: flex;
+  gap: 4px;
+}
+.buttons > button {
   background: var(--ink);
   font-size: 0.75rem;
   padding: 1px 7px;
 }
-.aid-panel > button.on {
+.buttons > button.on {
   border-color: var(--weak);
   color: var(--weak);
 }

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** The points of the scene on the picture, and the tools that choose among them. */
-import { computed, ref } from 'vue';
+import { computed } from 'vue';
 import { pointsAbout } from '@yarlop/core/camera/surface';
 import { newOnSurface } from '../follow/on-surface';
-import { holdPointer } from '../shared/hold-pointer';
 import { useCamera } from '../stores/camera';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
+import type { DrawnBox } from './use-drawn-box';
+import { onOverlay, useDrawnBox } from './use-drawn-box';
 import type { useViewport } from './use-viewport';
 
 /** Points about a click that tell its surface. By trial. */
@@ -37,42 +38,21 @@ const found = computed(() => {
   );
 });
 
-const box = ref<readonly [number, number, number, number] | null>(null);
-function local(e: PointerEvent, svg: SVGElement): [number, number] {
-  const r = svg.getBoundingClientRect();
-  return [e.clientX - r.left, e.clientY - r.top];
-}
+const { box, begin } = useDrawnBox();
 function press(e: PointerEvent): void {
   if (e.button !== 0) return;
   e.stopPropagation();
-  const svg = (e.currentTarget as SVGElement).ownerSVGElement!;
-  const from = local(e, svg);
   if (view.tool.kind === 'place-surface') {
+    const from = onOverlay(e, (e.currentTarget as SVGElement).ownerSVGElement!);
     view.tool = { kind: 'select' };
     const ids = pointsAbout(camera.seen, props.port.toPlate(...from), ABOUT);
     void newOnSurface(store, camera, ids).catch(() => {});
     return;
   }
-  holdPointer(
-    e,
-    e.currentTarget as Element,
-    (m) => {
-      const to = local(m, svg);
-      box.value = [
-        Math.min(from[0], to[0]),
-        Math.min(from[1], to[1]),
-        Math.max(from[0], to[0]),
-        Math.max(from[1], to[1]),
-      ];
-    },
-    () => take(e.shiftKey),
-  );
+  begin(e, (b) => take(b, e.shiftKey));
 }
-function take(more: boolean): void {
-  const b = box.value;
-  box.value = null;
-  if (!b) return;
-  const inside = pins.value.filter((p) => p.x >= b[0] && p.x <= b[2] && p.y >= b[1] && p.y <= b[3]);
+function take(b: DrawnBox, more: boolean): void {
+  const inside = pins.value.filter((p) => p.x >= b.left && p.x <= b.right && p.y >= b.top && p.y <= b.bottom);
   camera.choose(
     inside.map((p) => p.id),
     more,
@@ -99,7 +79,14 @@ function take(more: boolean): void {
       data-test="camera-catcher"
       @pointerdown="press"
     />
-    <rect v-if="box" :x="box[0]" :y="box[1]" :width="box[2] - box[0]" :height="box[3] - box[1]" class="box" />
+    <rect
+      v-if="box"
+      :x="box.left"
+      :y="box.top"
+      :width="box.right - box.left"
+      :height="box.bottom - box.top"
+      class="box"
+    />
   </g>
 </template>
 

@@ -6,7 +6,6 @@ import { holdPointer } from '../shared/hold-pointer';
 import { hueOf } from '../shared/screen-look';
 import type { Stage } from '../stages';
 import { useLive } from '../stores/live';
-import type { DrawnKind } from '../edits/drawn-outline';
 import { useOutlineChoice } from '../stores/outline-choice';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -16,10 +15,12 @@ import CornerBoard from '../corner-board/CornerBoard.vue';
 import AidFilter from './AidFilter.vue';
 import AidPanel from './AidPanel.vue';
 import BendOverlay from './BendOverlay.vue';
+import BoxFigures from './BoxFigures.vue';
 import CameraOverlay from './CameraOverlay.vue';
 import ProofMarks from './ProofMarks.vue';
 import AreaOverlay from './AreaOverlay.vue';
 import DrawOutline from './DrawOutline.vue';
+import MeasureBox from './MeasureBox.vue';
 import NoteOverlay from './NoteOverlay.vue';
 import OutlineOverlay from './OutlineOverlay.vue';
 import PointerLoupe from './PointerLoupe.vue';
@@ -29,13 +30,15 @@ import RideControl from './RideControl.vue';
 import FillHandles from './FillHandles.vue';
 import PinOverlay from './PinOverlay.vue';
 import SeenOverlay from './SeenOverlay.vue';
+import ToolHint from './ToolHint.vue';
 import WholePinOverlay from './WholePinOverlay.vue';
 import { layersFor } from '../pictures/layers';
 import { isPlain } from '../shared/view-aid';
 import { usePictures } from '../pictures/use-pictures';
 import { useStill } from '../pictures/use-still';
 import { useRideView } from './use-ride-view';
-import { useViewport } from './use-viewport';
+import { usePixelReading } from './use-pixel-reading';
+import { useViewport, wheelFactor } from './use-viewport';
 import { useDropCorners } from './use-drop-corners';
 import { useProposals } from './use-proposals';
 
@@ -54,6 +57,7 @@ const port = useViewport(
   holder,
   () => size.value[0],
   () => size.value[1],
+  view,
 );
 const pictures = usePictures(
   shot,
@@ -179,19 +183,7 @@ const isPlacing = computed(() => {
   return view.placing && store.chosen !== null && props.stage === 'dress' && isSeen;
 });
 
-const probeCanvas = new OffscreenCanvas(1, 1);
-const probe = probeCanvas.getContext('2d', { willReadFrequently: true })!;
-function readPixel(x: number, y: number): [number, number, number] | null {
-  const seen = pictures.picture.value;
-  if (!seen) return null;
-  const { canvas: b, at } = seen;
-  const k = b.width / at.width;
-  const [px, py] = [Math.floor((Math.floor(x) - at.x) * k), Math.floor((Math.floor(y) - at.y) * k)];
-  if (px < 0 || py < 0 || px >= b.width || py >= b.height) return null;
-  probe.drawImage(b, px, py, 1, 1, 0, 0, 1, 1);
-  const { data } = probe.getImageData(0, 0, 1, 1);
-  return [data[0]!, data[1]!, data[2]!];
-}
+const { shownAt, plateAt, meanAround } = usePixelReading(() => pictures.picture.value);
 
 /** The place that is looked at closely: where a corner is dropped, by keys or by the pointer, or dragged to. */
 const loupe = computed((): readonly [number, number] | null => {
@@ -203,27 +195,6 @@ const loupe = computed((): readonly [number, number] | null => {
   return tracks.corners(s, playhead.frame)?.[view.armed] ?? null;
 });
 
-/** Mean of five by five pixels: one alone is mostly noise. */
-function meanAround(x: number, y: number): number[] | null {
-  const all: number[][] = [];
-  for (let dy = -2; dy <= 2; dy++)
-    for (let dx = -2; dx <= 2; dx++) {
-      const p = readPixel(x + dx, y + dy);
-      if (p) all.push(p);
-    }
-  return all.length > 0 ? [0, 1, 2].map((c) => all.reduce((s, p) => s + p[c]! / all.length, 0)) : null;
-}
-
-/** What the person is asked to draw around. */
-const DRAWS: Readonly<Record<DrawnKind, string>> = {
-  follow: 'What is to be followed.',
-  ignore: 'What is to be ignored.',
-  holdout: 'What is to stay in front.',
-  grade: 'What is to be graded.',
-  'paint-out': 'The mark that is to go.',
-  cut: 'What is to show the fill.',
-  carried: 'What is to be followed by itself.',
-};
 /** A press beside everything takes nothing. */
 function letGo(): void {
   [view.armed, view.whole, view.placing] = [null, false, false];
@@ -249,14 +220,15 @@ function onDown(e: PointerEvent): void {
 function onMove(e: PointerEvent): void {
   const [x, y] = port.toPlate(...local(e));
   // Reading a pixel back from a graphics card takes long; what is dragged is to follow the pointer.
-  view.pointer = { x, y, rgb: e.buttons === 0 ? readPixel(x, y) : null };
+  const isRead = e.buttons === 0;
+  view.pointer = { x, y, rgb: isRead ? shownAt(x, y) : null, plate: isRead ? plateAt(x, y) : null };
   if (!panning) return;
   port.panBy(e.clientX - panning.x, e.clientY - panning.y);
   panning = { x: e.clientX, y: e.clientY };
 }
 function onWheel(e: WheelEvent): void {
   e.preventDefault();
-  if (e.ctrlKey || Math.abs(e.deltaX) < 1) port.zoomAt(...local(e), Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.0016)));
+  if (e.ctrlKey || Math.abs(e.deltaX) < 1) port.zoomAt(...local(e), wheelFactor(e));
   else port.panBy(-e.deltaX, -e.deltaY);
 }
 let spaceUsed = false;
@@ -357,6 +329,7 @@ const grey = computed(
       <CameraOverlay v-if="stage === 'follow' && !playhead.playing" :port="port" />
       <DrawOutline v-if="store.chosen" :port="port" />
       <NoteOverlay :port="port" />
+      <MeasureBox :port="port" />
       <polygon
         v-for="(p, i) in proposals.list.value"
         :key="`proposal ${i}`"
@@ -406,27 +379,8 @@ const grey = computed(
     <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
     <AidPanel v-if="!view.boardLarge" v-show="!view.alone || view.aidOpen" @pointerdown.stop @wheel.stop />
     <RideControl v-if="!view.boardLarge" v-show="!view.alone" @pointerdown.stop />
-    <div v-if="view.tool.kind === 'drop-corners'" class="hint" role="status">
-      Click the screen's {{ drop.asks.value }} corner, as the content stands ({{ drop.points.value.length + 1 }} of 4).
-      By keys: arrows (Shift: finely), then Enter. Escape leaves off.
-    </div>
-    <div v-if="view.tool.kind === 'draw-patch'" class="hint" role="status">
-      {{ DRAWS[view.tool.patch] }} Click around it, or draw around it in one stroke. Enter closes the outline, Escape
-      leaves off.
-    </div>
-    <div v-if="view.tool.kind === 'sample'" class="hint" role="status">{{ view.tool.asks }} Escape leaves off.</div>
-    <div v-if="view.tool.kind === 'add-spot'" class="hint" role="status">
-      Click a small place that has contrast in two directions and moves with the screen. Escape leaves off.
-    </div>
-    <div v-if="view.tool.kind === 'box-points'" class="hint" role="status">
-      Draw a box around points of the scene; Shift adds to what is chosen. Escape leaves off.
-    </div>
-    <div v-if="view.tool.kind === 'draw-note'" class="hint" role="status">
-      Draw on the picture, stroke by stroke, for the note. Escape leaves off.
-    </div>
-    <div v-if="view.tool.kind === 'place-surface'" class="hint" role="status">
-      Click a surface of the room: a Screen is laid on it where its points are. Escape leaves off.
-    </div>
+    <ToolHint :corner="drop.asks.value" :dropped="drop.points.value.length" />
+    <BoxFigures @pointerdown.stop @wheel.stop />
     <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">
       <p>Reading the plate in: {{ ingest.framesDone }} of {{ ingest.framesTotal }} frames</p>

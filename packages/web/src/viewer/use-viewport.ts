@@ -3,7 +3,6 @@ import { clamp } from '@yarlop/core/clamp';
 import { useElementSize } from '@vueuse/core';
 import { computed } from 'vue';
 import type { Ref } from 'vue';
-import { useView } from '../stores/view';
 
 /** CSS px a plate px; the smallest zoom. */
 const LEAST = 0.05;
@@ -12,8 +11,26 @@ const MOST = 32;
 /** CSS px about a picture that is fitted. */
 const MARGIN = 12;
 
-export function useViewport(element: Ref<HTMLElement | null>, width: () => number, height: () => number) {
-  const view = useView();
+/** Share by which a turn of the wheel zooms, as a factor. */
+export function wheelFactor(e: WheelEvent): number {
+  return Math.exp(-e.deltaY * (e.ctrlKey ? 0.01 : 0.0016));
+}
+
+/** What of a picture is seen, and how large: the page's picture keeps it in the view's store, others have their own. */
+export interface SeenPart {
+  /** CSS px per px of the picture; 0 fits */
+  zoom: number;
+  /** px of the picture in the middle of the view */
+  centre: [number, number];
+}
+
+/** @param view is changed by what zooms and pans */
+export function useViewport(
+  element: Ref<HTMLElement | null>,
+  width: () => number,
+  height: () => number,
+  view: SeenPart,
+) {
   const { width: w, height: h } = useElementSize(element);
   const fitZoom = computed(() =>
     Math.max(LEAST, Math.min((w.value - MARGIN) / width(), (h.value - MARGIN) / height())),

@@ -1,0 +1,117 @@
+/** The Screen laid flat in colour, bare or dressed, from the plate's full pixels: a frame at a time, and some ahead while it plays. */
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { flatAreaFor } from '@yarlop/core/proof/flat-view';
+import { computed, onScopeDispose, shallowRef, watch } from 'vue';
+import type { Ref } from 'vue';
+import { sentence } from '../api';
+import { CutOuts } from '../pictures/cut-outs';
+import { layersFor, seenTransfer } from '../pictures/layers';
+import { PictureCache } from '../pictures/picture-cache';
+import { takenOf } from '../pictures/ride-window';
+import type { CutOut, PictureRequest, Rectangle } from '../shared/picture-request';
+import { usePlayhead } from '../stores/playhead';
+import { useShot } from '../stores/shot';
+import { useTracks } from '../stores/tracks';
+import { windowOf } from './flat-window';
+
+/** px of one picture at the most: a Screen that fills a 1080p plate, with its surroundings. */
+const MOST_PIXELS = 1_200_000;
+/** Frames that are asked for ahead while it plays. */
+const AHEAD = 12;
+/** Pictures that are asked for at once. */
+const BUSY = 4;
+
+/** Of frames on which the Screen is not known. */
+const NOTHING: Rectangle = { x: 0, y: 0, width: 1, height: 1 };
+
+export type FlatShow = 'plate' | 'dressed';
+
+export interface FlatPicture {
+  readonly frame: number;
+  readonly bitmap: ImageBitmap;
+}
+
+/** How pictures of the chosen Screen laid flat are asked for. */
+function useFlatRequests() {
+  const store = useShot();
+  const tracks = useTracks();
+  const cutOuts = new CutOuts();
+  let cache: PictureCache | null = null;
+  const area = computed(() => store.chosen && flatAreaFor(store.chosen.recipe.pin as Quad, MOST_PIXELS));
+
+  function request(frame: number, of: FlatShow): (PictureRequest & { window: Rectangle }) | null {
+    const { shot, chosen } = store;
+    const corners = chosen && tracks.corners(chosen, frame);
+    if (!shot || !corners || !area.value) return null;
+    const window = windowOf(area.value, corners, [shot.probe.width, shot.probe.height]);
+    return (
+      window && {
+        url: `/api/media/${shot.mediaHash}/frames/${frame}.png`,
+        plateWidth: shot.probe.width,
+        layers: of === 'dressed' ? layersFor('dress', frame) : [],
+        transfer: seenTransfer(shot.probe),
+        show: 'dressed',
+        window,
+        flat: { area: area.value, corners },
+      }
+    );
+  }
+  async function cutOut(frame: number, of: FlatShow): Promise<CutOut> {
+    const { mediaHash, probe, frameCount } = store.shot!;
+    const size = [probe.width, probe.height] as const;
+    const [own] = await cutOuts.of({ hash: mediaHash, size, frames: frameCount }, frame, (n) => {
+      const r = request(n, of);
+      return [r ? takenOf(r, size) : NOTHING];
+    });
+    return own!;
+  }
+  /** The Screen on a frame; null where it is not known. */
+  async function on(frame: number, of: FlatShow): Promise<FlatPicture | null> {
+    const r = request(frame, of);
+    if (!r) return null;
+    cache ??= new PictureCache();
+    const { patch } = await cache.get(r, () => cutOut(frame, of));
+    return patch && { frame, bitmap: patch.bitmap };
+  }
+  const isBusy = (): boolean => (cache?.busy ?? 0) >= BUSY;
+  onScopeDispose(() => {
+    cutOuts.clear();
+    cache?.dispose();
+  });
+  return { area, request, on, isBusy };
+}
+
+/** @param show what is laid flat; null for nothing */
+export function useFlatPictures(show: Ref<FlatShow | null>) {
+  const playhead = usePlayhead();
+  const { area, request, on, isBusy } = useFlatRequests();
+  const problem = shallowRef('');
+  const now = shallowRef<FlatPicture | null>(null);
+
+  function askAhead(of: FlatShow): void {
+    let frame: number | null = playhead.frame;
+    for (let i = 0; i < AHEAD && frame !== null; i++) {
+      if (!isBusy()) void on(frame, of).catch(() => {});
+      frame = playhead.next(frame);
+    }
+  }
+  /** what the picture of the playhead's frame is made from */
+  const wanted = computed(() => (show.value ? JSON.stringify(request(playhead.frame, show.value)) : null));
+  watch(
+    wanted,
+    async (own) => {
+      const of = show.value;
+      if (!of) return void (now.value = null);
+      if (playhead.playing) askAhead(of);
+      try {
+        const picture = await on(playhead.frame, of);
+        if (wanted.value === own || playhead.playing) now.value = picture;
+        problem.value = '';
+      } catch (e) {
+        problem.value = sentence(e);
+      }
+    },
+    { immediate: true },
+  );
+  return { area, now, on, problem };
+}
