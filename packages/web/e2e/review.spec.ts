@@ -1,5 +1,6 @@
 /** What somebody who looks at a shot says of it, on frames and on the picture, and what becomes of that. */
 import type { Page } from '@playwright/test';
+import { plateBytes, recipe } from '../../server/test/builders/plate';
 import { drag, expect, onPicture, settled, test } from './fixture';
 import type { World } from './fixture';
 
@@ -14,6 +15,13 @@ interface Review {
     state: string;
   }[];
 }
+/** The world with a shot that no other test has changed. */
+async function untouched(world: World): Promise<World> {
+  const { server } = world;
+  const made = await server.shot(await plateBytes());
+  const screen = await server.request<{ id: number }>('POST', `/shots/${made.shot}/screens`, recipe);
+  return { ...world, ids: { ...made, screen: screen.body.id } };
+}
 const told = async ({ server, ids }: World): Promise<Review> =>
   (await server.request<Review>('GET', `/shots/${ids.shot}/review`)).body;
 
@@ -25,8 +33,9 @@ async function open(page: Page, { server, ids }: World): Promise<void> {
 
 test('a note is written on frames and drawn on the picture, worked off, and told wherever the shot is', async ({
   page,
-  world,
+  world: shared,
 }) => {
+  const world = await untouched(shared);
   await open(page, world);
   for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
   await page.keyboard.press('9');
@@ -88,7 +97,11 @@ test('a note is written on frames and drawn on the picture, worked off, and told
   await expect(page.getByText('No note is open.')).toBeVisible();
 });
 
-test('a note of another window appears by itself; one is changed, deleted and taken back', async ({ page, world }) => {
+test('a note of another window appears by itself; one is changed, deleted and taken back', async ({
+  page,
+  world: shared,
+}) => {
+  const world = await untouched(shared);
   const { server, ids } = world;
   await open(page, world);
   await page.keyboard.press('8');
