@@ -1,7 +1,7 @@
 /** What a track is judged by: the Screen laid flat in colour and dressed, its own fill as a card, a picture of one's own. */
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
-import { expect, settled, shown, test } from './fixture';
+import { drag, expect, onPicture, settled, shown, test } from './fixture';
 
 /** The middle of the flat picture, as it is drawn. */
 function middle(page: Page): Promise<number[]> {
@@ -80,4 +80,41 @@ test("a Screen's own fill, and a picture of one's own, serve as cards", async ({
   await expect.poll(async () => isGold(await middleOfScreen())).toBe(true);
   await page.getByTestId('card-slip').click();
   await expect.poll(async () => isGold(await middleOfScreen())).toBe(false);
+});
+
+test('a box of the picture tells its darkest, mean and brightest, of plate and dress, while it plays as well', async ({
+  page,
+  world,
+}) => {
+  const { shot } = await filled(world);
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.keyboard.press('Shift+A');
+  const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
+  await drag(page, await onPicture(page, 290, 170), 40 * zoom, 30 * zoom);
+  const figures = page.getByTestId('box-figures');
+  await expect(figures).toContainText('40x30 px at 290, 170');
+  const numbers = async (row: string): Promise<number[]> =>
+    (await page.getByTestId(`box-${row}`).locator('td').allTextContents()).flatMap((t) =>
+      t.trim().split(/\s+/).map(Number),
+    );
+  // The fill is one colour all over; the plate under it is a texture.
+  await expect.poll(() => numbers('shown')).toEqual([230, 200, 60, 230, 200, 60, 230, 200, 60]);
+  const plate = await numbers('plate');
+  expect(plate).toHaveLength(9);
+  for (const c of [0, 1, 2]) expect(plate[6 + c]! - plate[c]!).toBeGreaterThan(20);
+  await page.getByTestId('box-range').selectOption({ label: '64 to 940' });
+  await expect.poll(() => numbers('shown')).toEqual([854, 751, 270, 854, 751, 270, 854, 751, 270]);
+  await page.getByTestId('box-range').selectOption({ label: '0 to 255' });
+
+  const told = (): Promise<string | null> => figures.locator('.head span').textContent();
+  const still = await told();
+  await page.getByTestId('picture').focus();
+  await page.keyboard.press('Space');
+  await expect.poll(told).not.toBe(still);
+  expect((await numbers('shown')).every((v, i) => Math.abs(v - [230, 200, 60][i % 3]!) <= 12)).toBe(true);
+  await page.keyboard.press('Space');
+  await page.keyboard.press('Shift+A');
+  await expect(figures).toHaveCount(0);
+  await expect(page.getByTestId('measured-box')).toHaveCount(0);
 });

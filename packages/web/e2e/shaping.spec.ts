@@ -83,6 +83,23 @@ test('a holdout is drawn in one stroke, and takes three shapes over time, in six
   // Between the shapes it changes evenly, and one step of undo takes back one drag.
   await page.getByTestId('undo').click();
   expect((await dressOf(page, world, screen)).holdouts![0]!.keys!.map((k) => k.frame)).toEqual([14]);
+
+  // The view rides on it: its middle stands still on the page, though it moves in the picture.
+  await page.keyboard.press('d');
+  await expect(page.getByTestId('ride-on')).toHaveValue('outline');
+  const points = page.locator('[data-test^="outline-holdouts-0-point-"]');
+  const middle = async (): Promise<readonly [number, number]> => {
+    await painted(page);
+    const boxes = await points.evaluateAll((all) =>
+      all.map((e) => e.getBoundingClientRect()).map((b) => [b.x + b.width / 2, b.y + b.height / 2] as const),
+    );
+    return [0, 1].map((k) => boxes.reduce((sum, b) => sum + b[k]!, 0) / boxes.length) as unknown as [number, number];
+  };
+  const before = await middle();
+  for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowLeft');
+  await settled(page, 14);
+  const after = await middle();
+  expect(Math.hypot(after[0] - before[0], after[1] - before[1])).toBeLessThan(1);
 });
 
 test('points become corners and curves, are led by handles, made soft, gone through and taken away by keys', async ({

@@ -35,7 +35,7 @@ export const COMMANDS: readonly Command[] = [
   letter(
     'd',
     'ride',
-    'Hold the taken corner, or the middle of the Screen, still in the view; once more: let go',
+    'Hold the taken corner, the chosen outline, or the middle of the Screen still in the view; once more: let go',
     'The view rides along: the taken corner, or what is chosen here, stays where it is while the picture plays, in full pixels',
   ),
   letter(

@@ -4,9 +4,10 @@ import type { RidingOutline } from '@yarlop/core/dress/shape/outline-matte';
 import { carriedShape, withShapeOn } from '@yarlop/core/dress/shape/outline-by-hand';
 import type { Shape } from '@yarlop/core/follow/outline/outlines';
 import { reshaped, shapeOn } from '@yarlop/core/follow/outline/outlines';
-import { unitSquareToQuad } from '@yarlop/core/geometry/homography';
+import { mapPoint, unitSquareToQuad } from '@yarlop/core/geometry/homography';
 import type { Matrix3 } from '@yarlop/core/geometry/matrix3';
 import { IDENTITY, inverse, multiply, scaling } from '@yarlop/core/geometry/matrix3';
+import type { Point } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { slotAspect } from '@yarlop/core/dress/shape/placement';
 import { withPart } from './use-dress';
@@ -91,11 +92,24 @@ export function useOutlines() {
     return withWays(recipe, ways.span.value, { patches });
   }
 
-  /** An outline as it lies on the frame shown; null where it is none, or not there. */
-  function here(ref: OutlineRef, list = store.chosen ? all(store.chosen.recipe, ref.part) : []): OutlineHere | null {
+  /** An outline as it lies on a frame, the one shown unless another is named; null where it is none, or not there. */
+  function here(
+    ref: OutlineRef,
+    list = store.chosen ? all(store.chosen.recipe, ref.part) : [],
+    frame = playhead.frame,
+  ): OutlineHere | null {
     const outline = list[ref.index];
-    const on = outline && rideOf(outline, playhead.frame);
-    return on ? { ...on, outline, shape: shapeOn(outline, playhead.frame, on.referenceFrame) } : null;
+    const on = outline && rideOf(outline, frame);
+    return on ? { ...on, outline, shape: shapeOn(outline, frame, on.referenceFrame) } : null;
+  }
+
+  /** Where the middle of an outline's points lies on a frame, plate px; null where it is not there. */
+  function middleOn(ref: OutlineRef, frame: number): Point | null {
+    const at = here(ref, undefined, frame);
+    if (!at || at.shape.points.length === 0) return null;
+    const points = at.shape.points.map((p) => mapPoint(at.toPicture, p));
+    const mean = (k: 0 | 1): number => points.reduce((sum, p) => sum + p[k], 0) / points.length;
+    return [mean(0), mean(1)];
   }
 
   /** Changes an outline as one step of undo. */
@@ -125,5 +139,5 @@ export function useOutlines() {
     }));
   }
 
-  return { all, withOutline, here, change, reshape, rideOn };
+  return { all, withOutline, here, middleOn, change, reshape, rideOn };
 }

@@ -35,7 +35,6 @@ function fade(i: number, side: 'before' | 'after', part: Partial<Fade>): void {
 
 <template>
   <BenchSection v-if="store.chosen" title="Touch-ups">
-    <template #note>drag a corner here to make one</template>
     <p v-if="list.length === 0" class="dim mb-0">
       None. A corner that is dragged or nudged in this stage is corrected on this frame and fades to its neighbours.
     </p>

@@ -4,6 +4,7 @@ import type { Quad } from '@yarlop/core/geometry/quad';
 import { perspectiveCentre } from '@yarlop/core/geometry/quad';
 import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
+import type { OutlineRef } from './outline-choice';
 import { usePlayhead } from './playhead';
 import { useShot } from './shot';
 import { useTracks } from './tracks';
@@ -29,15 +30,18 @@ export const useRide = defineStore('ride', () => {
   const store = useShot();
   const tracks = useTracks();
   const playhead = usePlayhead();
-  const on = ref<RideOn | null>(null);
+  const on = ref<RideOn | 'outline' | null>(null);
+  /** the outline that is ridden on, where it is one */
+  const outline = ref<OutlineRef | null>(null);
   /** seconds to each side of where it was asked for that are played round and round; null for the working range */
   const around = ref<number | null>(null);
 
-  /** Where the place lies on a frame, plate px; null where it is not known. */
+  /** Where a place of the Screen lies on a frame, plate px; null where it is not known, and for an outline. */
   function placeAt(frame: number): Point | null {
     const screen = store.chosen;
-    const corners = on.value && screen && tracks.corners(screen, frame);
-    return corners ? placeIn(corners, on.value!) : null;
+    if (!screen || on.value === null || on.value === 'outline') return null;
+    const corners = tracks.corners(screen, frame);
+    return corners && placeIn(corners, on.value);
   }
   watch([around, on], () => {
     const reach = around.value;
@@ -47,7 +51,7 @@ export const useRide = defineStore('ride', () => {
   });
   watch(
     () => store.shot?.id,
-    () => ([on.value, around.value] = [null, null]),
+    () => ([on.value, around.value, outline.value] = [null, null, null]),
   );
-  return { on, around, placeAt };
+  return { on, outline, around, placeAt };
 });

@@ -64,6 +64,11 @@ provideCommand('view-aid', () => (view.aidOpen = !view.aidOpen));
   background: var(--ink);
   font-size: 0.75rem;
   padding: 1px 7px;
+  white-space: nowrap;
+}
+.buttons kbd {
+  padding: 0 3px;
+  font-size: 0.7rem;
 }
 .buttons > button.on {
   border-color: var(--weak);

@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { sentenceOf } from '../commands/catalogue';
 import { provideCommand } from '../commands/use-commands';
 import { usePlayhead } from '../stores/playhead';
+import { useOutlineChoice } from '../stores/outline-choice';
 import type { RideOn } from '../stores/ride';
 import { RIDE_ON, useRide } from '../stores/ride';
 import { useShot } from '../stores/shot';
@@ -29,17 +30,32 @@ const NAMES: Readonly<Record<RideOn, string>> = {
 const CORNERS = ['TL', 'TR', 'BR', 'BL'] as const;
 /** Seconds to each side that are played round and round. */
 const AROUND: readonly number[] = [0.5, 1, 2];
-const places = [{ value: null, text: 'nothing' }, ...RIDE_ON.map((value) => ({ value, text: NAMES[value] }))];
+const choice = useOutlineChoice();
+const places = computed(() => [
+  { value: null, text: 'nothing' },
+  ...RIDE_ON.map((value) => ({ value, text: NAMES[value] })),
+  ...(choice.chosen || ride.outline ? [{ value: 'outline' as const, text: 'the chosen outline' }] : []),
+]);
+const on = computed({
+  get: () => ride.on,
+  set: (place) => {
+    ride.outline = place === 'outline' ? (choice.chosen ?? ride.outline) : null;
+    ride.on = place;
+  },
+});
 const spans = [
   { value: null, text: 'working range' },
   ...AROUND.map((value) => ({ value, text: `${value} s to each side` })),
 ];
 /** A Screen that is nowhere but on its reference frame has nothing to ride on. */
 const isFollowed = computed(() => store.chosenId !== null && (tracks.tracks.get(store.chosenId)?.frames.size ?? 0) > 0);
-const wanted = (): RideOn => (view.armed === null ? 'middle' : CORNERS[view.armed]!);
+function wanted(): typeof ride.on {
+  if (view.armed !== null) return CORNERS[view.armed]!;
+  return choice.chosen ? 'outline' : 'middle';
+}
 provideCommand(
   'ride',
-  () => (ride.on = ride.on === null ? wanted() : null),
+  () => (on.value = on.value === null ? wanted() : null),
   () => isFollowed.value,
 );
 const frames = computed(() => playhead.span && `${playhead.span[0]} to ${playhead.span[1]}`);
@@ -49,7 +65,7 @@ const frames = computed(() => playhead.span && `${playhead.span[0]} to ${playhea
   <div v-if="isFollowed" class="ride" :class="{ riding: ride.on !== null }">
     <label :title="sentenceOf('ride')"
       >Hold still
-      <BFormSelect v-model="ride.on" size="sm" :options="places" data-test="ride-on" />
+      <BFormSelect v-model="on" size="sm" :options="places" data-test="ride-on" />
     </label>
     <label v-if="ride.on !== null" title="Frames that are played round and round while riding"
       >over

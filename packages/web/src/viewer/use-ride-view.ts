@@ -2,6 +2,7 @@
 import type { Point } from '@yarlop/core/geometry/point';
 import { ref, watch } from 'vue';
 import type { Rectangle } from '../shared/picture-request';
+import { useOutlines } from '../edits/use-outlines';
 import { RIDE_ZOOM, useRide } from '../stores/ride';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -25,10 +26,14 @@ export function useRideView(
   const view = useView();
   const playhead = usePlayhead();
   const store = useShot();
+  const outlines = useOutlines();
   /** from the place that is ridden on to the middle of the view, plate px */
   const offset = ref<Point>([0, 0]);
+  /** Where the place that is ridden on lies on a frame, plate px. */
+  const placeOn = (frame: number): Point | null =>
+    ride.on === 'outline' && ride.outline ? outlines.middleOn(ride.outline, frame) : ride.placeAt(frame);
   const middleOn = (frame: number): Point | null => {
-    const p = ride.placeAt(frame);
+    const p = placeOn(frame);
     return p && [p[0] + offset.value[0], p[1] + offset.value[1]];
   };
   function settle(): void {
@@ -36,7 +41,7 @@ export function useRideView(
     if (middle) view.centre = [...middle];
   }
   watch(
-    () => [ride.on, store.chosenId] as const,
+    () => [ride.on, ride.outline, store.chosenId] as const,
     ([on]) => {
       if (on === null) return;
       offset.value = [0, 0];
@@ -49,7 +54,7 @@ export function useRideView(
   watch(
     () => view.centre,
     ([x, y]) => {
-      const p = ride.placeAt(shown());
+      const p = placeOn(shown());
       if (p) offset.value = [exactly(x - p[0]), exactly(y - p[1])];
     },
     { flush: 'sync' },
