@@ -3,12 +3,31 @@ import { isConvex } from '../../core/src/geometry/quad';
 import type { Quad } from '../../core/src/geometry/quad';
 import { diced } from '../src/planes/dice';
 import { cornersAt } from '../src/planes/shots';
+import { distort, undistort } from '../src/planes/stage';
 import type { Texture } from '../src/planes/texture';
+import { LENSES } from '../src/planes/thrown';
 
 const blank = async (): Promise<Texture> => ({
   levels: [{ width: 1, height: 1, across: 1, down: 1, data: new Float32Array(4) }],
 });
 const FILM = { width: 320, height: 180 };
+
+describe('lenses that are thrown', () => {
+  it.each(LENSES)('show all of the picture, up to its corners: %s', async (lens) => {
+    const { set } = await diced(5, { width: 1920, height: 1080 }, blank);
+    const own = { ...set, lens };
+    for (const [x, y] of [
+      [0, 0],
+      [1919, 0],
+      [0, 540],
+      [960, 1079],
+    ] as const) {
+      // What has no place before the lens would come back elsewhere.
+      const [u, v] = distort(...undistort(x, y, own), own);
+      expect(Math.hypot(u - x, v - y)).toBeLessThan(0.01);
+    }
+  });
+});
 
 describe('shots thrown by dice', () => {
   it('repeat exactly by their number and differ from each other', async () => {

@@ -109,6 +109,12 @@ interface Filming {
   readonly factors: Readonly<Record<string, string>>;
 }
 
+/**
+ * Radial terms that are thrown, on half the picture's width. Beyond -4 / (27 r^2), r the picture's corner (1.147 at 16:9), a
+ * barrel's radius u + k u^3 folds back before it reaches that corner, which no lens does: the picture would end in a black ring.
+ */
+export const LENSES: readonly [strongestBarrel: number, strongestPincushion: number] = [-0.1, 0.1];
+
 /** Camera and light. */
 function filming(die: Dice, frames: number): Filming {
   const between = (axis: number, a: number, b: number): number => range(die, axis, a, b);
@@ -116,7 +122,7 @@ function filming(die: Dice, frames: number): Filming {
   const pullAt = between(72, 20, frames - 20);
   const dim = die(26) < 0.2;
   const repeats = die(73) < 0.12 ? 5 : 0;
-  const lens = die(30) < 0.25 ? between(31, -0.3, 0.1) : 0;
+  const lens = die(30) < 0.25 ? between(31, ...LENSES) : 0;
   const readout = die(28) < 0.35 ? between(29, 0.1, 0.6) : 0;
   const focal = between(32, 0.9, 1.5);
   const defocus = (time: number): number => pulled * there(time, pullAt - 10, pullAt, pullAt + 4, pullAt + 14);
@@ -150,7 +156,7 @@ function exposureOf(pick: number, whole: number): (time: number) => number {
 
 function lensClass(radial: number): string {
   if (radial === 0) return 'none';
-  return radial < -0.12 || radial > 0.05 ? 'strong' : 'slight';
+  return radial < -0.05 || radial > 0.05 ? 'strong' : 'slight';
 }
 
 /** How the device is held: the hand's unrest over its own way. */
