@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { sentenceOf } from '../commands/catalogue';
 import { BLEND_MODES } from '@yarlop/core/dress/colour/blend';
 import type { Animated } from '@yarlop/core/dress/base/keys';
 import type { ViewShow } from '../shared/picture-request';
@@ -16,6 +15,7 @@ import LightsSection from './LightsSection.vue';
 import ScopesSection from './ScopesSection.vue';
 import SplitControls from './SplitControls.vue';
 import CarrySection from './CarrySection.vue';
+import CompareControls from './CompareControls.vue';
 import ControlList from './ControlList.vue';
 import FillSection from './FillSection.vue';
 import HoldoutsSection from './HoldoutsSection.vue';
@@ -90,25 +90,7 @@ function takeSpillOff(): void {
         title="The finished picture, a part of it, or what it changes"
         data-test="show"
       />
-      <div class="d-flex gap-3 align-items-center mt-1">
-        <BFormCheckbox
-          v-model="view.blinking"
-          class="text-nowrap"
-          title="Plate and dressed picture take turns, at the rate of the close-ups' blinking"
-          data-test="blink-dress"
-          >blink</BFormCheckbox
-        >
-        <BFormCheckbox
-          v-model="view.beside"
-          class="text-nowrap"
-          title="Plate to the left and dressed picture to the right"
-          data-test="beside"
-          >pair</BFormCheckbox
-        >
-        <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" :title="sentenceOf('plate-alone')"
-          >plate <kbd>V</kbd></BFormCheckbox
-        >
-      </div>
+      <CompareControls />
     </section>
     <MatchSection v-if="recipe.fill" />
     <FillSection />

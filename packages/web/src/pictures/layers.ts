@@ -16,6 +16,7 @@ import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
 import type { Stage } from '../stages';
+import type { OtherVersion } from '../stores/comparison';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
@@ -157,13 +158,19 @@ function proofOn(s: Screen, frame: number, quick: boolean): Pick<LayerRequest, '
 
 /**
  * What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small
- * pictures of clips instead of lossless ones
+ * pictures of clips instead of lossless ones; other: a Screen as it was or would be, in the place of what it is
  */
-export function layersFor(stage: Stage, frame: number, quick = false): LayerRequest[] {
+export function layersFor(
+  stage: Stage,
+  frame: number,
+  quick = false,
+  other: OtherVersion | null = null,
+): LayerRequest[] {
   if (stage !== 'prove' && stage !== 'dress' && stage !== 'hand-over') return [];
   const store = useShot();
   const tracks = useTracks();
-  const shown = stage === 'prove' ? store.screens.filter((s) => s.id === store.chosenId) : store.screens;
+  const all = store.screens.map((s) => (s.id === other?.screenId ? { ...s, recipe: other.recipe } : s));
+  const shown = stage === 'prove' ? all.filter((s) => s.id === store.chosenId) : all;
   return shown.flatMap((s): LayerRequest[] => {
     const on = planeOn(s, frame);
     const lens = tracks.tracks.get(s.id)?.lens ?? 0;

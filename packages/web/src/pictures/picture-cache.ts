@@ -73,6 +73,17 @@ function keysOf(r: PictureRequest): { readonly plate: string | null; readonly pa
   };
 }
 
+/** Draws a picture's parts, px by px. */
+export function put({ plate, patch }: PictureParts, canvas: OffscreenCanvas): void {
+  const whole = plate ?? patch?.bitmap;
+  const g = canvas.getContext('2d', { alpha: false })!;
+  if (!whole) return;
+  if (canvas.width !== whole.width || canvas.height !== whole.height)
+    [canvas.width, canvas.height] = [whole.width, whole.height];
+  if (plate) g.drawImage(plate, 0, 0);
+  if (patch) g.drawImage(patch.bitmap, plate ? patch.x : 0, plate ? patch.y : 0);
+}
+
 export class PictureCache {
   private readonly workers: { worker: Worker; remote: Remote<RenderService>; load: number }[] = [];
   private readonly plates = new Kept<ImageBitmap>(MOST_PLATES, (b) => b);

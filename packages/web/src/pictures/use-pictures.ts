@@ -8,7 +8,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Shot } from '../types';
-import { PictureCache, WORKERS } from './picture-cache';
+import { PictureCache, WORKERS, put } from './picture-cache';
 import { seenTransfer } from './layers';
 import type {
   CutOut,
@@ -33,16 +33,6 @@ const DRAG_SETTLE_MS = 450;
 const SMALL = 1280;
 /** px of width of the picture while a value is dragged. */
 const DRAGGED = 640;
-/** Draws a picture's parts, px by px. */
-function put({ plate, patch }: PictureParts, canvas: OffscreenCanvas): void {
-  const whole = plate ?? patch?.bitmap;
-  const g = canvas.getContext('2d', { alpha: false })!;
-  if (!whole) return;
-  if (canvas.width !== whole.width || canvas.height !== whole.height)
-    [canvas.width, canvas.height] = [whole.width, whole.height];
-  if (plate) g.drawImage(plate, 0, 0);
-  if (patch) g.drawImage(patch.bitmap, plate ? patch.x : 0, plate ? patch.y : 0);
-}
 
 /**
  * @param layers of a frame, of playback's small pictures or of lossless ones

@@ -35,7 +35,9 @@ import WholePinOverlay from './WholePinOverlay.vue';
 import { layersFor } from '../pictures/layers';
 import { isPlain } from '../shared/view-aid';
 import { usePictures } from '../pictures/use-pictures';
-import { useStill } from '../pictures/use-still';
+import { useOtherPicture } from '../pictures/use-other-picture';
+import type { LayerRequest } from '../shared/picture-request';
+import { useComparison } from '../stores/comparison';
 import { useRideView } from './use-ride-view';
 import { usePixelReading } from './use-pixel-reading';
 import { useViewport, wheelFactor } from './use-viewport';
@@ -59,9 +61,16 @@ const port = useViewport(
   () => size.value[1],
   view,
 );
+const comparison = useComparison();
+/** What is laid over the plate; in its turn of blinking, what that is compared with. */
+function laidOver(frame: number, quick = false): LayerRequest[] {
+  if (!view.plateOnly) return layersFor(props.stage, frame, quick);
+  const isOther = view.blinking && comparison.other !== null && props.stage !== 'prove';
+  return isOther ? layersFor(props.stage, frame, quick, comparison.other) : [];
+}
 const pictures = usePictures(
   shot,
-  (frame, quick) => (view.plateOnly ? [] : layersFor(props.stage, frame, quick)),
+  laidOver,
   (frame) => riding.ridden(frame),
   () => size.value[0] * port.zoom.value * window.devicePixelRatio,
 );
@@ -84,12 +93,15 @@ watch(
 );
 
 watch(
-  () => (view.plateOnly ? '' : view.show + JSON.stringify(layersFor(props.stage, playhead.frame))) + (view.table ?? ''),
+  () => view.show + JSON.stringify(laidOver(playhead.frame)) + (view.table ?? ''),
   () => pictures.refresh(),
 );
 
-/** The plate's own picture of the frame shown, where the divider wipes the dressed one away. */
-const bare = useStill(() => ((view.wipe !== null || view.beside) && !playhead.playing ? playhead.frame : null));
+/** What the dressed picture is compared with on the frame shown, where the divider wipes that away or both stand beside each other. */
+const bare = useOtherPicture(
+  () => props.stage,
+  () => ((view.wipe !== null || view.beside) && !playhead.playing ? playhead.frame : null),
+);
 watchEffect(() => (view.seen = pictures.picture.value));
 function draw(): void {
   const c = canvas.value;
