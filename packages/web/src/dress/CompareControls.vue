@@ -60,9 +60,6 @@ const look = (): void => void comparison.loadVersions().catch((e: unknown) => (p
       @update:model-value="perform('wipe')"
       >divide</BFormCheckbox
     >
-    <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" :title="sentenceOf('plate-alone')"
-      >plate <kbd>V</kbd></BFormCheckbox
-    >
   </div>
   <label class="d-flex gap-2 align-items-center mt-1"
     ><span class="text-nowrap">with</span>

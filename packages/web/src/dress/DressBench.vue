@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sentenceOf } from '../commands/catalogue';
 import { BLEND_MODES } from '@yarlop/core/dress/colour/blend';
 import type { Animated } from '@yarlop/core/dress/base/keys';
 import type { ViewShow } from '../shared/picture-request';
@@ -83,13 +84,18 @@ function takeSpillOff(): void {
 <template>
   <div v-if="recipe">
     <section>
-      <BFormSelect
-        v-model="view.show"
-        :options="SHOWS"
-        aria-label="What is shown"
-        title="The finished picture, a part of it, or what it changes"
-        data-test="show"
-      />
+      <div class="d-flex gap-2 align-items-center">
+        <BFormSelect
+          v-model="view.show"
+          :options="SHOWS"
+          aria-label="What is shown"
+          title="The finished picture, a part of it, or what it changes"
+          data-test="show"
+        />
+        <BFormCheckbox v-model="view.plateOnly" switch class="text-nowrap" :title="sentenceOf('plate-alone')"
+          >plate <kbd>V</kbd></BFormCheckbox
+        >
+      </div>
       <CompareControls />
     </section>
     <MatchSection v-if="recipe.fill" />

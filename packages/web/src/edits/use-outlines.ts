@@ -74,6 +74,13 @@ function withInDress(
   return withPart(recipe, part, changed);
 }
 
+/** Where the middle of an outline's points lies, plate px. */
+export function middleOf({ shape, toPicture }: OutlineHere): Point {
+  const points = shape.points.map((p) => mapPoint(toPicture, p));
+  const mean = (k: 0 | 1): number => points.reduce((sum, p) => sum + p[k], 0) / points.length;
+  return [mean(0), mean(1)];
+}
+
 export function useOutlines() {
   const store = useShot();
   const playhead = usePlayhead();
@@ -103,15 +110,6 @@ export function useOutlines() {
     return on ? { ...on, outline, shape: shapeOn(outline, frame, on.referenceFrame) } : null;
   }
 
-  /** Where the middle of an outline's points lies on a frame, plate px; null where it is not there. */
-  function middleOn(ref: OutlineRef, frame: number): Point | null {
-    const at = here(ref, undefined, frame);
-    if (!at || at.shape.points.length === 0) return null;
-    const points = at.shape.points.map((p) => mapPoint(at.toPicture, p));
-    const mean = (k: 0 | 1): number => points.reduce((sum, p) => sum + p[k], 0) / points.length;
-    return [mean(0), mean(1)];
-  }
-
   /** Changes an outline as one step of undo. */
   function change(name: string, ref: OutlineRef, how: (outline: RidingOutline) => Partial<RidingOutline>): void {
     const s = store.chosen;
@@ -139,5 +137,5 @@ export function useOutlines() {
     }));
   }
 
-  return { all, withOutline, here, middleOn, change, reshape, rideOn };
+  return { all, withOutline, here, change, reshape, rideOn };
 }

@@ -2,7 +2,7 @@
 import type { Point } from '@yarlop/core/geometry/point';
 import { ref, watch } from 'vue';
 import type { Rectangle } from '../shared/picture-request';
-import { useOutlines } from '../edits/use-outlines';
+import { middleOf, useOutlines } from '../edits/use-outlines';
 import { RIDE_ZOOM, useRide } from '../stores/ride';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
@@ -30,8 +30,11 @@ export function useRideView(
   /** from the place that is ridden on to the middle of the view, plate px */
   const offset = ref<Point>([0, 0]);
   /** Where the place that is ridden on lies on a frame, plate px. */
-  const placeOn = (frame: number): Point | null =>
-    ride.on === 'outline' && ride.outline ? outlines.middleOn(ride.outline, frame) : ride.placeAt(frame);
+  function placeOn(frame: number): Point | null {
+    if (ride.on !== 'outline' || !ride.outline) return ride.placeAt(frame);
+    const here = outlines.here(ride.outline, undefined, frame);
+    return here && middleOf(here);
+  }
   const middleOn = (frame: number): Point | null => {
     const p = placeOn(frame);
     return p && [p[0] + offset.value[0], p[1] + offset.value[1]];

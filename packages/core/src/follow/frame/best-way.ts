@@ -115,29 +115,16 @@ function isWorthFar(c: FrameContext, best: Found | null): boolean {
 /** The starts of a frame and what they came to so far. */
 class Trial {
   best: Found | null = null;
-  /** what the best was found in, or what was looked at last while there is none */
-  seen: Seen | null = null;
   private readonly tried: Tried[] = [];
-  constructor(
-    private readonly c: FrameContext,
-    private readonly luma: RawLuma,
-  ) {}
+  constructor(private readonly c: FrameContext) {}
 
   /** @returns whether the search may end */
   isEndedBy(h: Hypothesis): boolean {
     const f = solveFrame(this.c, h, this.tried);
-    const seen = { luma: this.luma, pyramid: h.pyramid, noise: h.noise };
-    if (!this.best) this.seen = seen;
     if (f?.first && !h.stopped) this.tried.push({ edges: f.first, coarsest: coarsestOf(f, h) });
     if (!f || (f.stopped && !canHaveStopped(this.c, f))) return false;
-    if (!this.best || isBetter(this.c, f, this.best)) [this.best, this.seen] = [f, seen];
-    return willDo(this.c, this.best!);
-  }
-
-  /** Looks for the side that three others leave open. @returns whether the search may end */
-  endsWithOpenSide(): boolean {
-    if (this.seen) this.best = withOpenSide(this.c, this.seen, this.best);
-    return this.best !== null && willDo(this.c, this.best);
+    if (!this.best || isBetter(this.c, f, this.best)) this.best = f;
+    return willDo(this.c, this.best);
   }
 }
 
@@ -147,17 +134,19 @@ class Trial {
  */
 export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | null {
   const searched = { ...c, luma, smear: smearAt(c, c.expected.corners).length };
-  const trial = new Trial(c, luma);
+  const trial = new Trial(c);
+  let seen: Seen | null = null;
   for (const h of nearHypotheses(searched)) {
     if (trial.isEndedBy(h)) return trial.best;
+    seen = { luma, pyramid: h.pyramid, noise: h.noise };
   }
-  if (!trial.seen || trial.endsWithOpenSide()) return trial.best;
+  if (!seen) return null;
+  trial.best = withOpenSide(c, seen, trial.best);
+  if (trial.best && willDo(c, trial.best)) return trial.best;
   if (!isFar || !isWorthFar(c, trial.best)) return trial.best;
-  const { noise } = trial.seen;
-  for (const h of farHypotheses(searched, noise)) {
+  for (const h of farHypotheses(searched, seen.noise)) {
     if (trial.isEndedBy(h) || !isWorthFar(c, trial.best)) return trial.best;
   }
-  trial.endsWithOpenSide();
   return trial.best;
 }
 
