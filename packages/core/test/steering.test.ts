@@ -5,6 +5,7 @@ import { Follower } from '../src/follow/follower';
 import type { Patch } from '../src/follow/outline/outlines';
 import { followedOn, polygonOf, shapeAt } from '../src/follow/outline/outlines';
 import type { FollowSetup } from '../src/follow/memory/follower-state';
+import { Sight } from '../src/follow/memory/sight';
 import type { FrameResult } from '../src/solve/frame-result';
 import { ABSENT } from '../src/solve/frame-result';
 import type { Spot } from '../src/follow/spots/spots';
@@ -261,6 +262,14 @@ describe('a spot', () => {
 });
 
 describe('a pin placed by hand', () => {
+  it('alone, or with spots, needs nothing of the picture to be remembered; edges want it, which it judges', () => {
+    const levelsWith = (evidence: FollowSetup['evidence']): number =>
+      new Sight(setup({ evidence }), 0, renderScene(scene(), 0)).keys[0]!.template.levels.length;
+    expect(levelsWith(['hand'])).toBe(0);
+    expect(levelsWith(['spots', 'hand'])).toBe(0);
+    expect(levelsWith(['edges'])).toBeGreaterThan(0);
+    expect(levelsWith(['texture'])).toBeGreaterThan(0);
+  });
   const cover = (n: number): Point[][] =>
     n >= 6 && n < 20
       ? [

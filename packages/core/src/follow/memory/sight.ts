@@ -148,10 +148,16 @@ export class Sight {
     return findRails(this.pin, image!, this.region.ignore);
   }
 
+  /** Of a remembered picture; none where neither it nor edges, which it judges, are evidence: spots and hand keys ask nothing of it. */
+  private get cellsWanted(): number {
+    const { evidence, density } = this.setup;
+    return evidence.includes('texture') || evidence.includes('edges') ? DENSITIES[density] : 0;
+  }
+
   private keyPictureOf({ frame, luma, homography, kept }: Frame): KeyPicture {
     // What appeared on the glass at once is no mirror image.
     const rule: Rule = kept.picture ? (corners) => this.isBeside(corners) : this.probation.rule;
-    return makeKeyPicture(frame, luma, homography, kept, this.region, DENSITIES[this.setup.density], rule, this.lens);
+    return makeKeyPicture(frame, luma, homography, kept, this.region, this.cellsWanted, rule, this.lens);
   }
 
   /** Whether something lies outside the pin, where it is tried for moving with it. */

@@ -188,7 +188,7 @@ export function buildTemplate(pyramid: Pyramid, options: TemplateOptions): Templ
   const cy = (b.y0 + b.y1) / 2;
   const half = Math.max(b.x1 - b.x0, b.y1 - b.y0) / 2;
   const levels: TemplateLevel[] = [];
-  for (const [l, image] of pyramid.entries()) {
+  for (const [l, image] of options.count > 0 ? pyramid.entries() : []) {
     const scale = 1 << l;
     const side = cellSide(region, l);
     if (Math.min(region.core.x1 - region.core.x0, region.core.y1 - region.core.y0) / scale < 2 * side) break;
