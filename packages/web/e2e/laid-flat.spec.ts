@@ -62,6 +62,26 @@ test('a Screen is laid flat in colour and dressed, blinks with its plate, and is
   await expect.poll(() => widthOf(page)).toBeGreaterThan(4.5 * natural);
   await page.keyboard.press('z');
   await expect.poll(() => widthOf(page)).toBeCloseTo(fitted, 0);
+
+  // While it plays every frame is waited for: none is missed.
+  await page.getByTestId('flat-against').selectOption('nothing');
+  await page
+    .getByTestId('flat-view')
+    .locator('.tools')
+    .click({ position: { x: 2, y: 2 } });
+  await page.keyboard.press('Space');
+  const frames = await page.evaluate(async () => {
+    const shownNow = document.querySelector<HTMLElement>('[data-test="flat-view"]')!;
+    const seen = [Number(shownNow.dataset['frame'])];
+    while (seen.length < 9) {
+      await new Promise((drawn) => requestAnimationFrame(drawn));
+      const frame = Number(shownNow.dataset['frame']);
+      if (frame !== seen.at(-1)) seen.push(frame);
+    }
+    return seen;
+  });
+  for (const [i, frame] of frames.slice(1).entries()) expect(frame).toBe((frames[i]! + 1) % 24);
+  expect(isGold(await middle(page))).toBe(true);
 });
 
 test("a Screen's own fill, and a picture of one's own, serve as cards", async ({ page, world }) => {

@@ -10,7 +10,7 @@ import { unitSquareToQuad } from '../geometry/homography';
 import type { Point } from '../geometry/point';
 import { distance } from '../geometry/point';
 import type { Quad } from '../geometry/quad';
-import type { Raster, RawLuma } from '../image/image';
+import type { RawLuma } from '../image/image';
 
 /** Px of the flat picture; the pin's rectangle lies inside it, away from its border by the margins. */
 export interface FlatArea {
@@ -57,21 +57,60 @@ export function fromFlat({ width, height, marginX: x, marginY: y }: FlatArea, co
  * @param out `Uint8ClampedArray` of width*height of the area, row-major; 0 outside the frame
  */
 export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint8ClampedArray): void {
-  const { data } = frame;
+  const { width, height, data } = frame;
   const depth = data instanceof Uint16Array ? 255 / 65535 : 1;
+  flattenRows({ width, height, data, stride: 1, channels: 1 }, area, corners, (y, sums, share) => {
+    for (let x = 0, at = y * area.width; x < area.width; x++) out[at + x] = sums[x]! * share * depth;
+  });
+}
+
+/**
+ * The same of a picture in colour.
+ * @param picture RGBA of 8 bits
+ * @param out `width*height*4` of the area, row-major RGBA, opaque; black outside the picture
+ */
+export function flattenColour(
+  { width, height, data }: { readonly width: number; readonly height: number; readonly data: Uint8ClampedArray },
+  area: FlatArea,
+  corners: Quad,
+  out: Uint8ClampedArray,
+): void {
+  flattenRows({ width, height, data, stride: 4, channels: 3 }, area, corners, (y, sums, share) => {
+    for (let x = 0, i = 0, at = 4 * y * area.width; x < area.width; x++, i += 3, at += 4) {
+      out[at] = sums[i]! * share;
+      out[at + 1] = sums[i + 1]! * share;
+      out[at + 2] = sums[i + 2]! * share;
+      out[at + 3] = 255;
+    }
+  });
+}
+
+/** A picture of which the first `channels` of `stride` numbers a pixel are sampled. */
+interface Sampled {
+  readonly width: number;
+  readonly height: number;
+  readonly data: RawLuma['data'] | Uint8ClampedArray;
+  readonly stride: number;
+  readonly channels: number;
+}
+
+/** @param take is told each row: sums over the samples of a pixel, and what one of them counts */
+function flattenRows(
+  picture: Sampled,
+  area: FlatArea,
+  corners: Quad,
+  take: (y: number, sums: Float32Array, share: number) => void,
+): void {
   const taps = tapsFor(area, corners);
-  const sums = new Float32Array(area.width);
+  const sums = new Float32Array(area.width * picture.channels);
   const h = fromFlat(area, corners);
-  const share = depth / (taps * taps);
   for (let y = 0; y < area.height; y++) {
     sums.fill(0);
     for (let t = 0; t < taps * taps; t++) {
       const px = ((t % taps) + 0.5) / taps;
       const py = y + (Math.floor(t / taps) + 0.5) / taps;
       addRow(
-        data,
-        frame.width,
-        frame.height,
+        picture,
         h[0]! * px + h[1]! * py + h[2]!,
         h[0]!,
         h[3]! * px + h[4]! * py + h[5]!,
@@ -81,29 +120,8 @@ export function flatten(frame: RawLuma, area: FlatArea, corners: Quad, out: Uint
         sums,
       );
     }
-    for (let x = 0, at = y * area.width; x < area.width; x++) out[at + x] = sums[x]! * share;
+    take(y, sums, 1 / (taps * taps));
   }
-}
-
-/**
- * The same of a picture in colour, channel by channel.
- * @param picture RGBA of 8 bits
- * @param out `width*height*4` of the area, row-major RGBA, opaque; black outside the picture
- */
-export function flattenColour(
-  { width, height, data }: Pick<Raster, 'width' | 'height' | 'data'>,
-  area: FlatArea,
-  corners: Quad,
-  out: Uint8ClampedArray,
-): void {
-  const plane = new Uint8Array(width * height);
-  const flat = new Uint8ClampedArray(area.width * area.height);
-  for (let c = 0; c < 3; c++) {
-    for (let i = 0, k = c; i < plane.length; i++, k += 4) plane[i] = data[k]!;
-    flatten({ width, height, data: plane }, area, corners, flat);
-    for (let i = 0, k = c; i < flat.length; i++, k += 4) out[k] = flat[i]!;
-  }
-  for (let k = 3; k < out.length; k += 4) out[k] = 255;
 }
 
 /** Samples to each side of a pixel's square, so that what is shown smaller is not skipped over. */
@@ -119,9 +137,7 @@ function tapsFor(area: FlatArea, corners: Quad): number {
 
 /** Adds a row of samples at (a + i da, b + i db) / (z + i dz); nothing where they lie outside the picture. */
 function addRow(
-  data: RawLuma['data'],
-  width: number,
-  height: number,
+  { width, height, data, stride, channels }: Sampled,
   a: number,
   da: number,
   b: number,
@@ -132,7 +148,9 @@ function addRow(
 ): void {
   const maxX = width - 1;
   const maxY = height - 1;
-  for (let i = 0; i < sums.length; i++) {
+  const below = width * stride;
+  const count = sums.length / channels;
+  for (let i = 0; i < count; i++) {
     const w = 1 / (z + i * dz);
     const sx = (a + i * da) * w - 0.5;
     const sy = (b + i * db) * w - 0.5;
@@ -149,10 +167,11 @@ function addRow(
     const iy = cy | 0;
     const fx = cx - ix;
     const fy = cy - iy;
-    const k = iy * width + ix;
-    const top = data[k]! + fx * (data[k + 1]! - data[k]!);
-    const bottom = data[k + width]! + fx * (data[k + width + 1]! - data[k + width]!);
-    sums[i]! += top + fy * (bottom - top);
+    for (let c = 0, k = (iy * width + ix) * stride, at = i * channels; c < channels; c++, k++, at++) {
+      const top = data[k]! + fx * (data[k + stride]! - data[k]!);
+      const bottom = data[k + below]! + fx * (data[k + below + stride]! - data[k + below]!);
+      sums[at]! += top + fy * (bottom - top);
+    }
   }
 }
 

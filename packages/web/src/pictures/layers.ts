@@ -175,6 +175,8 @@ export function layersFor(
     const on = planeOn(s, frame);
     const lens = tracks.tracks.get(s.id)?.lens ?? 0;
     if (!on) return [];
+    // What is laid flat, or drawn as curves, stands before the picture.
+    if (stage === 'prove' && useView().look !== 'card') return [];
     if (stage === 'prove') return [{ corners: on.corners, frame, lens, ...proofOn(s, frame, quick) }];
     const fill = fillOn(s, frame, quick);
     const plate = store.shot!.probe;

@@ -178,7 +178,7 @@ export function usePictures(
     }
     const played = playedOn(next);
     const parts = cache.peek(played);
-    if (!parts) return;
+    if (!parts || playhead.isAwaited(next)) return;
     playhead.go(next);
     show(parts, next, played.window !== undefined, played.window);
     due = Math.max(due + 1000 / playhead.rate, now - 1000 / playhead.rate);

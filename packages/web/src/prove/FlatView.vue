@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The Screen laid flat and still: a steady picture is a good track. */
-import { computed, ref, watch, watchEffect } from 'vue';
+import { computed, ref, shallowRef, watch, watchEffect } from 'vue';
 import { useIntervalFn, usePreferredReducedMotion, useStorage } from '@vueuse/core';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import { inverse } from '@yarlop/core/geometry/matrix3';
@@ -12,7 +12,8 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Seen } from '../types';
 import { isPlain } from '../shared/view-aid';
-import { colourImage, differenceOf, greyImage } from './flat-images';
+import type { FlatImage } from './flat-images';
+import { differenceOf, greyImage, paint, pixelsIn } from './flat-images';
 import { useFlatPictures } from './use-flat-pictures';
 import { useFlatZoom } from './use-flat-zoom';
 
@@ -57,8 +58,8 @@ useIntervalFn(
 );
 
 /** The picture that is drawn, and what it is compared with. */
-const own = ref<ImageData | null>(null);
-const other = ref<ImageData | null>(null);
+const own = shallowRef<FlatImage | null>(null);
+const other = shallowRef<ImageData | null>(null);
 const drawnFrame = ref(-1);
 function greyOn(frame: number): ImageData | null {
   const { area, from, frames, data } = props.stack;
@@ -77,7 +78,7 @@ watch(
   colours.now,
   (now) => {
     if (!inColour.value) return;
-    own.value = now && colourImage(now.bitmap);
+    own.value = now?.bitmap ?? null;
     drawnFrame.value = now?.frame ?? playhead.frame;
   },
   { immediate: true },
@@ -89,7 +90,7 @@ watch(
     if (as === 'grey') return void (other.value = greyOn(frame));
     const asked = what === 'plate' ? colours.on(drawn, 'plate') : colours.on(frame, as);
     const picture = await asked.catch(() => null);
-    if (against.value === what && laid.value === as) other.value = picture && colourImage(picture.bitmap);
+    if (against.value === what && laid.value === as) other.value = picture && pixelsIn(picture.bitmap);
     return undefined;
   },
   { immediate: true },
@@ -101,12 +102,12 @@ watchEffect(
     if (!c) return;
     if (!now) return c.getContext('2d')!.clearRect(0, 0, c.width, c.height);
     if (c.width !== now.width || c.height !== now.height) [c.width, c.height] = [now.width, now.height];
-    let shown = now;
+    let shown: FlatImage = now;
     const beside = other.value;
     const isComparable = beside !== null && beside.width === now.width && beside.height === now.height;
     if (isComparable && blinks.value && turn.value) shown = beside;
-    else if (isComparable && against.value === 'difference') shown = differenceOf(now, beside);
-    c.getContext('2d')!.putImageData(shown, 0, 0);
+    else if (isComparable && against.value === 'difference') shown = differenceOf(pixelsIn(now), beside);
+    paint(c.getContext('2d')!, shown);
     return undefined;
   },
   { flush: 'post' },

@@ -15,11 +15,21 @@ export function greyImage(
   return image;
 }
 
-/** A bitmap's pixels. */
-export function colourImage(bitmap: ImageBitmap): ImageData {
-  const g = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d', { willReadFrequently: true })!;
-  g.drawImage(bitmap, 0, 0);
-  return g.getImageData(0, 0, bitmap.width, bitmap.height);
+/** A picture of the Screen laid flat. */
+export type FlatImage = ImageData | ImageBitmap;
+
+/** A picture's pixels. */
+export function pixelsIn(image: FlatImage): ImageData {
+  if (image instanceof ImageData) return image;
+  const g = new OffscreenCanvas(image.width, image.height).getContext('2d', { willReadFrequently: true })!;
+  g.drawImage(image, 0, 0);
+  return g.getImageData(0, 0, image.width, image.height);
+}
+
+/** Draws a picture as it is. */
+export function paint(g: CanvasRenderingContext2D, image: FlatImage): void {
+  if (image instanceof ImageData) g.putImageData(image, 0, 0);
+  else g.drawImage(image, 0, 0);
 }
 
 /** How much differences are lifted to be seen. */

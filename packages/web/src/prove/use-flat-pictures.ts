@@ -14,8 +14,8 @@ import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { windowOf } from './flat-window';
 
-/** px of one picture at the most: a Screen that fills a 1080p plate, with its surroundings. */
-const MOST_PIXELS = 1_200_000;
+/** px of one picture at the most: about as many as the page shows of it. */
+const MOST_PIXELS = 600_000;
 /** Frames that are asked for ahead while it plays. */
 const AHEAD = 12;
 /** Pictures that are asked for at once. */
@@ -74,27 +74,48 @@ function useFlatRequests() {
     return patch && { frame, bitmap: patch.bitmap };
   }
   const isBusy = (): boolean => (cache?.busy ?? 0) >= BUSY;
+  /** Whether a frame can be shown at once; one on which there is nothing can. */
+  function isThere(frame: number, of: FlatShow): boolean {
+    const r = request(frame, of);
+    return r === null || Boolean(cache?.peek(r));
+  }
   onScopeDispose(() => {
     cutOuts.clear();
     cache?.dispose();
   });
-  return { area, request, on, isBusy };
+  return { area, request, on, isBusy, isThere };
 }
 
 /** @param show what is laid flat; null for nothing */
 export function useFlatPictures(show: Ref<FlatShow | null>) {
   const playhead = usePlayhead();
-  const { area, request, on, isBusy } = useFlatRequests();
+  const { area, request, on, isBusy, isThere } = useFlatRequests();
   const problem = shallowRef('');
   const now = shallowRef<FlatPicture | null>(null);
+  /** frames that are being made */
+  const asked = new Set<number>();
 
+  /** Makes the next frames while it plays, in their order. */
   function askAhead(of: FlatShow): void {
+    if (!playhead.playing || show.value !== of) return;
     let frame: number | null = playhead.frame;
     for (let i = 0; i < AHEAD && frame !== null; i++) {
-      if (!isBusy()) void on(frame, of).catch(() => {});
-      frame = playhead.next(frame);
+      const own = frame;
+      frame = playhead.next(own);
+      if (asked.has(own) || isThere(own, of)) continue;
+      if (isBusy()) return;
+      asked.add(own);
+      on(own, of)
+        .catch((e: unknown) => (problem.value = sentence(e)))
+        .finally(() => {
+          asked.delete(own);
+          askAhead(of);
+        });
     }
   }
+  onScopeDispose(playhead.waitFor((frame) => !show.value || problem.value !== '' || isThere(frame, show.value)));
+  watch([() => playhead.playing, show], ([playing, of]) => playing && of && askAhead(of));
+
   /** what the picture of the playhead's frame is made from */
   const wanted = computed(() => (show.value ? JSON.stringify(request(playhead.frame, show.value)) : null));
   watch(
@@ -102,10 +123,10 @@ export function useFlatPictures(show: Ref<FlatShow | null>) {
     async (own) => {
       const of = show.value;
       if (!of) return void (now.value = null);
-      if (playhead.playing) askAhead(of);
+      askAhead(of);
       try {
         const picture = await on(playhead.frame, of);
-        if (wanted.value === own || playhead.playing) now.value = picture;
+        if (wanted.value === own) now.value = picture;
         problem.value = '';
       } catch (e) {
         problem.value = sentence(e);

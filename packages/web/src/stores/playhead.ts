@@ -40,6 +40,17 @@ export const usePlayhead = defineStore('playhead', () => {
     playing.value = !playing.value;
     if (playing.value && next(frame.value) === null) go(from.value);
   }
+  /** What else is to show a frame before the next may come: nothing that is watched is to miss one. */
+  const watchers = new Set<(frame: number) => boolean>();
+  /** @param isReady whether the caller can show a frame now @returns ends the waiting for it */
+  function waitFor(isReady: (frame: number) => boolean): () => void {
+    watchers.add(isReady);
+    return () => void watchers.delete(isReady);
+  }
+  const isAwaited = (n: number): boolean => [...watchers].some((isReady) => !isReady(n));
   const label = computed(() => frame.value);
-  return { frame, count, rate, playing, loop, from, to, span, measured, label, setup, go, step, next, toggle };
+  return {
+    ...{ frame, count, rate, playing, loop, from, to, span, measured, label },
+    ...{ setup, go, step, next, toggle, waitFor, isAwaited },
+  };
 });
