@@ -99,6 +99,8 @@ test("a Screen's own fill, and a picture of one's own, serve as cards", async ({
   await page.getByTestId('own-card').selectOption(fill);
   await expect.poll(async () => isGold(await middleOfScreen())).toBe(true);
   await page.getByTestId('card-slip').click();
+  await page.getByTestId('card-slip').click();
+  await expect(page.getByTestId('card-slip')).toHaveAttribute('aria-pressed', 'true');
   await expect.poll(async () => isGold(await middleOfScreen())).toBe(false);
 });
 

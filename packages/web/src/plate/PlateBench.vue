@@ -86,7 +86,8 @@ async function makeAnew(): Promise<void> {
           v-for="s in SURROUNDS"
           :key="s"
           variant="outline-secondary"
-          :pressed="view.surround === s"
+          :class="{ active: view.surround === s }"
+          :aria-pressed="view.surround === s"
           :title="`Grey around the picture, ${s} % of white's light, so that its brightness can be judged`"
           @click="view.surround = s"
           >{{ s }} %</BButton
