@@ -21,8 +21,8 @@ import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { useTracks } from '../stores/tracks';
 import { useView } from '../stores/view';
-import type { Probe, Screen } from '../types';
-import type { FillRequest, LayerRequest, PictureFill } from '../shared/picture-request';
+import type { Probe, Screen, Shot } from '../types';
+import type { FillRequest, LayerRequest, PictureFill, PictureRequest } from '../shared/picture-request';
 
 /** px of a proof card's longer side: as sharp as a Screen is seen at 100 %. */
 const CARD_SIDE = 720;
@@ -61,6 +61,20 @@ function dressOn(d: DressRecipe, frame: number): DressRecipe {
 const isFloatProbe = (p: Probe): boolean => p.bitDepth === 32;
 export function seenTransfer(p: Probe): Transfer {
   return isFloatProbe(p) ? 'srgb' : transferOf(p.colour.transfer);
+}
+
+/** A frame of a plate in its full pixels, and what is laid over it. */
+export function fullPicture(
+  { mediaHash, probe }: Shot,
+  frame: number,
+  layers: readonly LayerRequest[],
+): Pick<PictureRequest, 'url' | 'plateWidth' | 'transfer' | 'layers'> {
+  return {
+    url: `/api/media/${mediaHash}/frames/${frame}.png`,
+    plateWidth: probe.width,
+    transfer: seenTransfer(probe),
+    layers,
+  };
 }
 
 function planeOn(s: Screen, frame: number): PlaneOn | null {

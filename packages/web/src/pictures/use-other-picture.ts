@@ -5,7 +5,7 @@ import type { PictureRequest } from '../shared/picture-request';
 import { useComparison } from '../stores/comparison';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
-import { layersFor, seenTransfer } from './layers';
+import { fullPicture, layersFor } from './layers';
 import { PictureCache, put } from './picture-cache';
 import type { Still } from './use-still';
 import { useStill } from './use-still';
@@ -24,10 +24,7 @@ export function useOtherPicture(stage: () => Stage, frame: () => number | null) 
     const { shot } = store;
     if (n === null || !shot || !comparison.other) return null;
     return {
-      url: `/api/media/${shot.mediaHash}/frames/${n}.png`,
-      plateWidth: shot.probe.width,
-      layers: layersFor(stage(), n, false, comparison.other),
-      transfer: seenTransfer(shot.probe),
+      ...fullPicture(shot, n, layersFor(stage(), n, false, comparison.other)),
       show: view.show,
       ...(view.table ? { table: view.table } : {}),
     };

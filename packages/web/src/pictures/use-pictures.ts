@@ -9,7 +9,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import type { Shot } from '../types';
 import { PictureCache, WORKERS, put } from './picture-cache';
-import { seenTransfer } from './layers';
+import { fullPicture } from './layers';
 import type {
   CutOut,
   LayerRequest,
@@ -68,11 +68,9 @@ export function usePictures(
     const laid = layers(frame, !exact);
     const small = exact || laid.length === 0 ? undefined : most(s);
     return {
-      url: exact ? `/api/media/${s.mediaHash}/frames/${frame}.png` : `/api/media/${s.mediaHash}/proxy/${frame}.jpg`,
-      plateWidth: s.probe.width,
+      ...fullPicture(s, frame, laid),
+      ...(exact ? {} : { url: `/api/media/${s.mediaHash}/proxy/${frame}.jpg` }),
       ...(small === undefined ? {} : { most: small }),
-      layers: laid,
-      transfer: seenTransfer(s.probe),
       show: view.show,
       ...(view.table && view.tool.kind !== 'sample' ? { table: view.table } : {}),
     };

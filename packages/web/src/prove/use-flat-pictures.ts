@@ -5,7 +5,7 @@ import { computed, onScopeDispose, shallowRef, watch } from 'vue';
 import type { Ref } from 'vue';
 import { sentence } from '../api';
 import { CutOuts } from '../pictures/cut-outs';
-import { layersFor, seenTransfer } from '../pictures/layers';
+import { fullPicture, layersFor } from '../pictures/layers';
 import { PictureCache } from '../pictures/picture-cache';
 import { takenOf } from '../pictures/ride-window';
 import type { CutOut, PictureRequest, Rectangle } from '../shared/picture-request';
@@ -46,10 +46,7 @@ function useFlatRequests() {
     const window = windowOf(area.value, corners, [shot.probe.width, shot.probe.height]);
     return (
       window && {
-        url: `/api/media/${shot.mediaHash}/frames/${frame}.png`,
-        plateWidth: shot.probe.width,
-        layers: of === 'dressed' ? layersFor('dress', frame) : [],
-        transfer: seenTransfer(shot.probe),
+        ...fullPicture(shot, frame, of === 'dressed' ? layersFor('dress', frame) : []),
         show: 'dressed',
         window,
         flat: { area: area.value, corners },
@@ -105,13 +102,19 @@ export function useFlatPictures(show: Ref<FlatShow | null>) {
       if (asked.has(own) || isThere(own, of)) continue;
       if (isBusy()) return;
       asked.add(own);
-      on(own, of)
-        .catch((e: unknown) => (problem.value = sentence(e)))
-        .finally(() => {
-          asked.delete(own);
-          askAhead(of);
-        });
+      void made(own, of);
     }
+  }
+  /** After a failure nothing more is asked for until the frame that is looked at could be made. */
+  async function made(frame: number, of: FlatShow): Promise<void> {
+    try {
+      await on(frame, of);
+    } catch (e) {
+      problem.value = sentence(e);
+    } finally {
+      asked.delete(frame);
+    }
+    if (problem.value === '') askAhead(of);
   }
   onScopeDispose(playhead.waitFor((frame) => !show.value || problem.value !== '' || isThere(frame, show.value)));
   watch([() => playhead.playing, show], ([playing, of]) => playing && of && askAhead(of));

@@ -391,9 +391,8 @@ const grey = computed(
     <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
     <AidPanel v-if="!view.boardLarge" v-show="!view.alone || view.aidOpen" @pointerdown.stop @wheel.stop />
     <RideControl v-if="!view.boardLarge" v-show="!view.alone" @pointerdown.stop />
-    <ToolHint :corner="drop.asks.value" :dropped="drop.points.value.length" />
+    <ToolHint :corner="drop.asks.value" :dropped="drop.points.value.length" :problem="drop.problem.value" />
     <BoxFigures @pointerdown.stop @wheel.stop />
-    <div v-if="drop.problem.value" class="hint weak" role="alert">{{ drop.problem.value }}</div>
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">
       <p>Reading the plate in: {{ ingest.framesDone }} of {{ ingest.framesTotal }} frames</p>
       <BProgress :value="ingest.framesDone" :max="Math.max(1, ingest.framesTotal)" />
@@ -466,21 +465,6 @@ canvas.aided {
   background: #000a;
   padding: 2px;
   border-radius: 2px;
-}
-.hint {
-  position: absolute;
-  left: 8px;
-  bottom: 42px;
-  max-width: calc(100% - 310px);
-  background: var(--ink);
-  color: var(--text);
-  border: 1px solid var(--brass);
-  padding: 0.3rem 0.8rem;
-  border-radius: 3px;
-}
-.hint.weak {
-  border-color: var(--weak);
-  bottom: 100px;
 }
 .proposal {
   fill: transparent;

@@ -8,6 +8,8 @@ const props = defineProps<{
   /** the corner that is to be dropped next, and how many are there */
   corner: string;
   dropped: number;
+  /** why corners could not be dropped; '' where they could */
+  problem: string;
 }>();
 const view = useView();
 
@@ -49,6 +51,7 @@ const hint = computed((): string => {
 
 <template>
   <div v-if="hint" class="hint" role="status">{{ hint }}</div>
+  <div v-if="problem" class="hint weak" role="alert">{{ problem }}</div>
 </template>
 
 <style scoped>
@@ -62,5 +65,9 @@ const hint = computed((): string => {
   border: 1px solid var(--brass);
   padding: 0.3rem 0.8rem;
   border-radius: 3px;
+}
+.hint.weak {
+  border-color: var(--weak);
+  bottom: 100px;
 }
 </style>
