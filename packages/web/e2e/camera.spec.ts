@@ -80,9 +80,26 @@ test('a run is stopped, and what cannot be solved is said with the mend', async 
   const before = await solved(world);
   await page.getByTestId('camera-kind').selectOption('moving');
   await expect(page.getByTestId('camera-old')).toBeVisible();
-  await page.getByTestId('camera-solve').click();
-  await page.getByTestId('camera-stop').click();
+  // A run is short here: it is stopped within the page as soon as it can be.
+  await page.evaluate(
+    () =>
+      new Promise<void>((stopped) => {
+        const button = (id: string): HTMLElement | null => document.querySelector(`[data-test="${id}"]`);
+        const watching = new MutationObserver(() => {
+          const stop = button('camera-stop');
+          if (!stop) return;
+          watching.disconnect();
+          stop.click();
+          stopped();
+        });
+        watching.observe(document.body, { subtree: true, childList: true });
+        button('camera-solve')!.click();
+      }),
+  );
   await expect(page.getByTestId('camera-stop')).toHaveCount(0);
+  const jobs = (await world.server.request<{ id: number; kind: string; state: string }[]>('GET', '/jobs')).body;
+  const last = jobs.filter((j) => j.kind === 'camera').sort((a, b) => b.id - a.id)[0];
+  expect(last).toMatchObject({ state: 'cancelled' });
   expect(await solved(world)).toEqual(before);
   await page.getByTestId('camera-kind').selectOption('find');
   await expect(page.getByTestId('camera-old')).toHaveCount(0);

@@ -47,13 +47,18 @@ function useSaid(problem: Ref<string>) {
   /** how often something was said, and how much of that the server knows */
   let said = 0;
   let saved = 0;
-  const saveSoon = useDebounceFn(async (id: number, now: CameraSettings, count: number) => {
+  async function save(id: number, now: CameraSettings, count: number): Promise<void> {
     try {
       await api('PUT /shots/:id/camera', { id }, now);
       saved = Math.max(saved, count);
     } catch (e) {
       problem.value = sentence(e);
     }
+  }
+  /** One after the other: what was said last arrives last. */
+  let sending = Promise.resolve();
+  const saveSoon = useDebounceFn((id: number, now: CameraSettings, count: number) => {
+    sending = sending.then(() => save(id, now, count));
   }, SAVE_DELAY);
   function say(part: Partial<CameraSettings>): void {
     settings.value = { ...settings.value, ...part };
