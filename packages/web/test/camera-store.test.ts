@@ -70,3 +70,20 @@ it('saves what was said of a shot under that shot, though another is open by the
   await vi.advanceTimersByTimeAsync(400);
   expect(asked.at(-1)).toMatchObject({ method: 'PUT', path: '/api/shots/1/camera', body: { kind: 'moving' } });
 });
+
+it('sends what was said last after what was said before it, however long that takes', async () => {
+  await openShot(1);
+  const camera = useCamera();
+  const first = camera.load(1);
+  asked.at(-1)!.answer({ settings: null, solved: null });
+  await first;
+  const saves = (): (string | undefined)[] => asked.filter((a) => a.method === 'PUT').map((a) => a.body?.kind);
+  camera.say({ kind: 'moving' });
+  await vi.advanceTimersByTimeAsync(400);
+  camera.say({ kind: 'tripod' });
+  await vi.advanceTimersByTimeAsync(400);
+  expect(saves()).toEqual(['moving']);
+  asked.at(-1)!.answer({});
+  await vi.advanceTimersByTimeAsync(0);
+  expect(saves()).toEqual(['moving', 'tripod']);
+});
