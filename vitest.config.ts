@@ -8,8 +8,9 @@ const SHARED = ['core', 'media', 'pipeline', 'cli', 'server', 'demo'];
 export default defineConfig({
   test: {
     maxWorkers: 3,
-    testTimeout: 180_000,
-    hookTimeout: 120_000,
+    // What computes runs beside the browser's tests, and takes what those leave.
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
     projects: ['core', 'media', 'pipeline', 'cli', 'server', 'demo', 'web', 'setup'].map((name) => ({
       extends: true as const,
       plugins: name === 'web' ? [vue()] : [],

@@ -27,7 +27,7 @@ const CHECKS = ['format:check', 'lint', 'types'];
 /** They take what the tests leave: browser tests run one at a time, and wait a good deal. */
 const CHECKS_NICE = 19;
 /** One page, its server and its database keep hardly one core busy; the rest is left to what only computes, then to checks. */
-const ASIDE_NICE = 15;
+const ASIDE_NICE = 10;
 /** As many as fill what the browser leaves of two cores, with one that waits for its turn. */
 const ASIDE_WORKERS = 2;
 

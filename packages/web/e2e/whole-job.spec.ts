@@ -87,7 +87,12 @@ test('the proof card rides on the screen and plays; the fill is seen as it is de
   await settled(page, 0);
   const centre = await onPicture(page, 250, 160);
   const read = async (): Promise<string> => (await page.getByTestId('readout').textContent())!;
-  await page.mouse.move(...centre);
+  // The card is laid over the plate: both are told.
+  await expect(async () => {
+    await page.mouse.move(centre[0] + 1, centre[1]);
+    await page.mouse.move(...centre);
+    expect(await read()).toContain('plate');
+  }).toPass();
   const card = await read();
   await page.getByText('Show the plate alone').click();
   await expect(async () => {

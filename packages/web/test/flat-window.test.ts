@@ -27,7 +27,7 @@ describe('what of the plate a Screen laid flat is made from', () => {
   });
   it('ends where the plate ends', () => {
     expect(windowOf(area, moved(-450), PLATE)).toMatchObject({ x: 0 });
-    const right = windowOf(area, moved(1000), PLATE)!;
+    const right = windowOf(area, moved(1100), PLATE)!;
     expect(right.x + right.width).toBe(1920);
   });
   it('is nothing where the Screen is elsewhere', () => {

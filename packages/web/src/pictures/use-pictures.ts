@@ -106,6 +106,14 @@ export function usePictures(
   }
   let settle: ReturnType<typeof setTimeout> | undefined;
   let making = 0;
+  /** Pictures are asked for in turns; one that comes late does not take the place of a later turn's. */
+  let turns = 0;
+  let shownTurn = 0;
+  function showOf(turn: number, parts: PictureParts, frame: number, exact: boolean): void {
+    if (turn < shownTurn) return;
+    shownTurn = turn;
+    show(parts, frame, exact);
+  }
   let again = false;
   /**
    * While as many pictures are being made as there are workers, the newest wish waits and those between are passed
@@ -113,10 +121,11 @@ export function usePictures(
    */
   async function still(frame: number): Promise<void> {
     clearTimeout(settle);
+    const turn = ++turns;
     const exact = request(frame, true);
     const ready = cache.peek(exact);
     const current = (): boolean => playhead.frame === frame && !playhead.playing;
-    if (ready) return show(ready, frame, true);
+    if (ready) return showOf(turn, ready, frame, true);
     if (making >= WORKERS) {
       again = true;
       return;
@@ -124,7 +133,7 @@ export function usePictures(
     making++;
     try {
       const quick = await cache.get(request(frame, false));
-      if (current()) show(quick, frame, false);
+      if (current()) showOf(turn, quick, frame, false);
     } catch (e) {
       if (current()) failure.value = sentence(e);
       return;
@@ -139,11 +148,13 @@ export function usePictures(
     clearTimeout(settle);
     settle = setTimeout(
       () => {
-        if (current())
-          cache.get(request(playhead.frame, true)).then(
-            (b) => current() && show(b, frame, true),
-            (e: unknown) => (failure.value = sentence(e)),
-          );
+        if (!current()) return;
+        // What is asked for now is the newest wish, whosever turn began it.
+        const newest = turns;
+        cache.get(request(playhead.frame, true)).then(
+          (b) => current() && showOf(newest, b, frame, true),
+          (e: unknown) => (failure.value = sentence(e)),
+        );
       },
       store.previewing === null ? SETTLE_MS : DRAG_SETTLE_MS,
     );
