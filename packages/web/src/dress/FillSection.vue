@@ -1,13 +1,12 @@
 <script setup lang="ts">
 /** The slot: which fill is in it. When it plays and how it lies have parts of their own. */
-import { computed, nextTick, onUnmounted, ref } from 'vue';
+import { computed, onUnmounted, ref } from 'vue';
 import BenchSection from '../bench/BenchSection.vue';
-import { api } from '../api';
 import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import UploadBox from '../upload/UploadBox.vue';
-import type { Finished } from '../upload/use-upload';
+import { useBringIn } from '../upload/use-bring-in';
 import MadeSection from './MadeSection.vue';
 import PlacementPart from './PlacementPart.vue';
 import TimePart from './TimePart.vue';
@@ -36,8 +35,7 @@ const fills = computed(() => {
   const text = search.value.trim().toLowerCase();
   return offered.value.filter((m) => [m.name, ...m.tags].join(' ').toLowerCase().includes(text));
 });
-const adding = ref(false);
-const box = ref<InstanceType<typeof UploadBox> | null>(null);
+const { adding, arrived, bringIn } = useBringIn(choose);
 provideCommand(
   'place-fill',
   () => ([view.armed, view.whole, view.placing] = [null, false, !view.placing]),
@@ -83,18 +81,6 @@ function makeUp(): void {
       },
     });
   else store.edit('Leave made-up fill', own.media ? { ...rest, fill: own } : rest);
-}
-async function arrived(f: Finished): Promise<void> {
-  const m = await api('POST /media', { ...f, production: store.shot!.productionId });
-  await media.load();
-  choose(m.hash);
-  adding.value = box.value?.isNeeded ?? false;
-}
-/** The file dialog comes with the press; the box stays for who rather drops a file. */
-async function bringIn(): Promise<void> {
-  adding.value = true;
-  await nextTick();
-  box.value?.open();
 }
 </script>
 

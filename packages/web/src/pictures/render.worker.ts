@@ -19,8 +19,6 @@ import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill/fill-
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Raster } from '@yarlop/core/image/image';
 import { reach } from '../api';
-import type { Point } from '@yarlop/core/geometry/point';
-import type { Quad } from '@yarlop/core/geometry/quad';
 import { flattenColour } from '@yarlop/core/proof/flat-view';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 import type {
@@ -30,7 +28,6 @@ import type {
   PictureFill,
   PictureParts,
   PictureRequest,
-  Rectangle,
   StillRequest,
   WantedParts,
 } from '../shared/picture-request';
@@ -215,25 +212,15 @@ async function laidOver(r: PictureRequest, plate: ImageData): Promise<{ image: I
 }
 
 /** A Screen of the picture laid flat, whole in px of its area. */
-async function flatOf(
-  { area, corners }: NonNullable<PictureRequest['flat']>,
-  from: Rectangle,
-  image: ImageData,
-): Promise<Patch> {
-  const seen = new ImageData(from.width, from.height);
-  for (let y = 0; y < from.height; y++) {
-    const at = 4 * ((from.y + y) * image.width + from.x);
-    seen.data.set(image.data.subarray(at, at + 4 * from.width), 4 * y * from.width);
-  }
+async function flatOf({ area, corners }: NonNullable<PictureRequest['flat']>, image: ImageData): Promise<Patch> {
   const out = new ImageData(area.width, area.height);
-  const own = corners.map(([x, y]): Point => [x - from.x, y - from.y]) as unknown as Quad;
-  flattenColour(seen, area, own, out.data);
+  flattenColour(image, area, corners, out.data);
   return { bitmap: await createImageBitmap(out, AS_IT_IS), x: 0, y: 0 };
 }
 
 async function patchOf(r: PictureRequest, plate: ImageData): Promise<Patch | null> {
   const { image, touched } = await laidOver(r, plate);
-  if (r.flat && r.window) return flatOf(r.flat, r.window, image);
+  if (r.flat) return flatOf(r.flat, image);
   const whole = { x: 0, y: 0, width: image.width, height: image.height };
   const region = r.window ?? (isAllPatch(r) ? whole : touched);
   if (!region) return null;

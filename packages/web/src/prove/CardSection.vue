@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** What is pinned in to judge the track by: a drawn card, the Screen's own fill, or a picture of one's own. */
-import { computed, nextTick, ref } from 'vue';
+import { computed } from 'vue';
 import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
-import { api } from '../api';
 import BenchSection from '../bench/BenchSection.vue';
 import { sentenceOf } from '../commands/catalogue';
 import { useMedia } from '../stores/media';
@@ -10,7 +9,7 @@ import { useShot } from '../stores/shot';
 import type { ProofPicture } from '../stores/view';
 import { useView } from '../stores/view';
 import UploadBox from '../upload/UploadBox.vue';
-import type { Finished } from '../upload/use-upload';
+import { useBringIn } from '../upload/use-bring-in';
 
 const view = useView();
 const store = useShot();
@@ -41,19 +40,7 @@ const chosenFile = computed({
 });
 const choices = computed(() => [{ value: '', text: 'Choose a picture', disabled: true }, ...files.value]);
 
-const adding = ref(false);
-const box = ref<InstanceType<typeof UploadBox> | null>(null);
-async function arrived(f: Finished): Promise<void> {
-  const { hash } = await api('POST /media', { ...f, production: store.shot!.productionId });
-  await media.load();
-  view.ownCard = hash;
-  adding.value = box.value?.isNeeded ?? false;
-}
-async function bringIn(): Promise<void> {
-  adding.value = true;
-  await nextTick();
-  box.value?.open();
-}
+const { adding, arrived, bringIn } = useBringIn((hash) => (view.ownCard = hash));
 </script>
 
 <template>

@@ -13,7 +13,7 @@ import { useView } from '../stores/view';
 import type { Seen } from '../types';
 import { isPlain } from '../shared/view-aid';
 import type { FlatImage } from './flat-images';
-import { differenceOf, greyImage, paint, pixelsIn } from './flat-images';
+import { asImageData, differenceOf, greyImage, paint } from './flat-images';
 import { useFlatPictures } from './use-flat-pictures';
 import { useFlatZoom } from './use-flat-zoom';
 
@@ -83,14 +83,16 @@ watch(
   },
   { immediate: true },
 );
+/** The frame whose picture it is compared with. */
+const compared = computed(() => (against.value === 'plate' ? drawnFrame.value : reference.value));
 watch(
-  () => [against.value, laid.value, reference.value, drawnFrame.value, props.stack] as const,
-  async ([what, as, frame, drawn]) => {
+  () => [against.value, laid.value, compared.value, props.stack] as const,
+  async ([what, as, frame]) => {
     if (what === 'nothing') return void (other.value = null);
     if (as === 'grey') return void (other.value = greyOn(frame));
-    const asked = what === 'plate' ? colours.on(drawn, 'plate') : colours.on(frame, as);
-    const picture = await asked.catch(() => null);
-    if (against.value === what && laid.value === as) other.value = picture && pixelsIn(picture.bitmap);
+    const picture = await colours.on(frame, what === 'plate' ? 'plate' : as).catch(() => null);
+    const isWanted = against.value === what && laid.value === as && compared.value === frame;
+    if (isWanted) other.value = picture && asImageData(picture.bitmap);
     return undefined;
   },
   { immediate: true },
@@ -106,7 +108,7 @@ watchEffect(
     const beside = other.value;
     const isComparable = beside !== null && beside.width === now.width && beside.height === now.height;
     if (isComparable && blinks.value && turn.value) shown = beside;
-    else if (isComparable && against.value === 'difference') shown = differenceOf(pixelsIn(now), beside);
+    else if (isComparable && against.value === 'difference') shown = differenceOf(asImageData(now), beside);
     paint(c.getContext('2d')!, shown);
     return undefined;
   },

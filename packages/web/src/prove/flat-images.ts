@@ -1,4 +1,5 @@
 /** Pictures of the flat views, as a canvas takes them. */
+import { imageDataOf } from '../shared/pixels';
 
 /** Grey bytes as a picture of a canvas. */
 export function greyImage(
@@ -19,11 +20,8 @@ export function greyImage(
 export type FlatImage = ImageData | ImageBitmap;
 
 /** A picture's pixels. */
-export function pixelsIn(image: FlatImage): ImageData {
-  if (image instanceof ImageData) return image;
-  const g = new OffscreenCanvas(image.width, image.height).getContext('2d', { willReadFrequently: true })!;
-  g.drawImage(image, 0, 0);
-  return g.getImageData(0, 0, image.width, image.height);
+export function asImageData(image: FlatImage): ImageData {
+  return image instanceof ImageData ? image : imageDataOf(image);
 }
 
 /** Draws a picture as it is. */

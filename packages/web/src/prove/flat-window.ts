@@ -1,8 +1,8 @@
 /** What of the plate a Screen laid flat is made from. */
 import { clamp } from '@yarlop/core/clamp';
-import { mapPoint } from '@yarlop/core/geometry/homography';
-import type { Point } from '@yarlop/core/geometry/point';
+import { boundsOf } from '@yarlop/core/geometry/polygon';
 import type { Quad } from '@yarlop/core/geometry/quad';
+import { mapQuad } from '@yarlop/core/geometry/quad';
 import type { FlatArea } from '@yarlop/core/proof/flat-view';
 import { fromFlat } from '@yarlop/core/proof/flat-view';
 import type { Rectangle } from '../shared/picture-request';
@@ -16,7 +16,7 @@ const AROUND = 2;
  */
 export function windowOf(area: FlatArea, corners: Quad, [width, height]: readonly [number, number]): Rectangle | null {
   const h = fromFlat(area, corners);
-  const ends: Point[] = [
+  const ends: Quad = [
     [0, 0],
     [area.width, 0],
     [area.width, area.height],
@@ -25,12 +25,10 @@ export function windowOf(area: FlatArea, corners: Quad, [width, height]: readonl
   // Seen very steeply, a margin may lie behind the lens: then all that there is is looked at.
   const isBefore = ends.every(([x, y]) => h[6]! * x + h[7]! * y + h[8]! > 0);
   if (!isBefore) return { x: 0, y: 0, width, height };
-  const seen = ends.map((p) => mapPoint(h, p));
-  const least = (k: 0 | 1, most: number): number =>
-    clamp(Math.floor(Math.min(...seen.map((p) => p[k]))) - AROUND, 0, most);
-  const last = (k: 0 | 1, most: number): number =>
-    clamp(Math.ceil(Math.max(...seen.map((p) => p[k]))) + AROUND, 0, most);
-  const [x, y] = [least(0, width), least(1, height)];
-  const [right, bottom] = [last(0, width), last(1, height)];
+  const b = boundsOf(mapQuad(h, ends));
+  const x = clamp(Math.floor(b.x0) - AROUND, 0, width);
+  const y = clamp(Math.floor(b.y0) - AROUND, 0, height);
+  const right = clamp(Math.ceil(b.x1) + AROUND, 0, width);
+  const bottom = clamp(Math.ceil(b.y1) + AROUND, 0, height);
   return right > x && bottom > y ? { x, y, width: right - x, height: bottom - y } : null;
 }
