@@ -15,7 +15,7 @@ export default defineConfig({
     testIdAttribute: 'data-test',
     viewport: { width: 1280, height: 720 },
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: '/usr/bin/chromium-headless-shell',
       args: [
         '--no-sandbox',
         '--disable-gpu',

@@ -15,7 +15,7 @@ export const FOR_START = {
   'mariadb-dump': 'mariadb-client',
   mariadb: 'mariadb-client-core',
 };
-export const FOR_TESTS = { ...FOR_START, chromium: 'chromium' };
+export const FOR_TESTS = { ...FOR_START, 'chromium-headless-shell': 'chromium-headless-shell' };
 
 export function findProgram(name) {
   for (const folder of [...(process.env.PATH ?? '').split(delimiter), '/usr/sbin', '/usr/bin', '/sbin', '/bin']) {

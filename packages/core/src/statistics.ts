@@ -1,6 +1,15 @@
-/** Order statistics of small lists, NaN when one is empty. */
-function sorted(values: ArrayLike<number>): Float64Array {
-  return new Float64Array(values).sort();
+import quickselect from 'quickselect';
+
+/** The `rank`-th of the values in ascending order, from 0, whatever is no number last; NaN when there is none. */
+function ranked(values: ArrayLike<number>, rank: number): number {
+  const list: number[] = [];
+  for (let i = 0; i < values.length; i++) {
+    const value = values[i]!;
+    if (!Number.isNaN(value)) list.push(value);
+  }
+  if (rank >= list.length) return NaN;
+  quickselect(list, rank);
+  return list[rank]!;
 }
 
 /**
@@ -15,12 +24,12 @@ export const mean = (values: readonly number[]): number =>
 
 /** The upper median. */
 export function median(values: ArrayLike<number>): number {
-  return sorted(values)[values.length >> 1] ?? NaN;
+  return ranked(values, values.length >> 1);
 }
 
 /** The value below which a share `q`, 0 to 1, of the others lies, without interpolation; NaN for none. */
 export function quantile(values: ArrayLike<number>, q: number): number {
-  return sorted(values)[Math.floor(q * (values.length - 1))] ?? NaN;
+  return ranked(values, Math.max(0, Math.floor(q * (values.length - 1))));
 }
 
 /** So many of a list at the most, from all over it, in its order. */

@@ -53,10 +53,27 @@ const ROOM: Light = [0.08, 0.07, 0.06];
 const SKIN: Light = [0.45, 0.26, 0.18];
 const DARK: Light = [0.01, 0.011, 0.013];
 
+/** Entries of the table of noise: a prime, so that frames do not repeat each other's. */
+const NOISES = 65537;
+const noises = Float32Array.from({ length: NOISES }, (_, i) => {
+  const v = Math.sin(i * 12.9898) * 43758.5453;
+  return v - Math.floor(v) - 0.5;
+});
+
 /** A small even noise that is another on each frame. */
 function noise(i: number, n: number): number {
-  const v = Math.sin(i * 12.9898 + n * 78.233) * 43758.5453;
-  return v - Math.floor(v) - 0.5;
+  return noises[(i + 7919 * n) % NOISES]!;
+}
+
+/** Steps of light in the table of codes. */
+const LIGHTS = 1 << 14;
+const codes = Float64Array.from({ length: LIGHTS + 1 }, (_, i) => 255 * encode(i / LIGHTS));
+
+/** The code of light of 0 to 1, by a table: shots are made of millions of pixels. */
+function codeOf(light: number): number {
+  const at = Math.min(1, Math.max(0, light)) * LIGHTS;
+  const below = Math.min(LIGHTS - 1, Math.floor(at));
+  return codes[below]! + (at - below) * (codes[below + 1]! - codes[below]!);
 }
 
 /** The share of a pixel on one side of a line, from how far its middle lies from it. */
@@ -79,7 +96,7 @@ function frameOf(scene: Scene, n: number): Raster {
   for (let y = 0, i = 0; y < HEIGHT; y++)
     for (let x = 0; x < WIDTH; x++)
       for (const v of lightAt(scene, n, x + 0.5, y + 0.5))
-        data[i] = Math.round(255 * encode(Math.min(1, exposure * v)) + 2 * noise(i++, n));
+        data[i] = Math.round(codeOf(exposure * v) + 2 * noise(i++, n));
   return { width: WIDTH, height: HEIGHT, channels: 3, data };
 }
 

@@ -66,7 +66,7 @@ test('nothing of the bench lies beyond its side where scrollbars take 15 px, and
   world,
 }) => {
   const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
+    executablePath: '/usr/bin/chromium-headless-shell',
     args: ['--no-sandbox', '--disable-gpu'],
     ignoreDefaultArgs: ['--hide-scrollbars'],
   });

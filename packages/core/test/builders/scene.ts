@@ -3,6 +3,7 @@ import type { Matrix3 } from '../../src/geometry/matrix3';
 import { inverse } from '../../src/geometry/matrix3';
 import { mapPoint, quadToQuad } from '../../src/geometry/homography';
 import type { Point } from '../../src/geometry/point';
+import type { Bounds } from '../../src/geometry/polygon';
 import { boundsOf, insidePolygon } from '../../src/geometry/polygon';
 import type { Quad } from '../../src/geometry/quad';
 import type { RawLuma } from '../../src/image/image';
@@ -132,6 +133,20 @@ function isCovered(covers: readonly (readonly Point[])[], x: number, y: number):
   return false;
 }
 
+/** Rows and columns of pixels that can show the pin; all of them where it reaches behind the camera. */
+function reachOf({ pin, homography, readout, width, height }: SceneOptions, frame: number): Bounds {
+  const all = { x0: 0, y0: 0, x1: width, y1: height };
+  const h = homography(frame);
+  if (readout || pin.some(([x, y]) => h[6]! * x + h[7]! * y + h[8]! <= 0)) return all;
+  const { x0, y0, x1, y1 } = boundsOf(pin.map((p) => mapPoint(h, p)));
+  return { x0: Math.floor(x0) - 1, y0: Math.floor(y0) - 1, x1: Math.ceil(x1) + 1, y1: Math.ceil(y1) + 1 };
+}
+
+function coded(value: number): number {
+  if (value <= 0) return 0;
+  return value >= 255 ? 255 : Math.floor(value + 0.5);
+}
+
 export function renderScene(o: SceneOptions, frame: number): RawLuma {
   const { width, height, pin } = o;
   const texture = o.texture ?? waves(1);
@@ -143,21 +158,26 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
   const gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
   const { x0, y0, x1, y1 } = boundsOf(pin);
+  const reach = reachOf(o, frame);
   const data = new Uint8Array(width * height);
+  const at: [number, number] = [0, 0];
   for (let y = 0; y < height; y++) {
     const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / height - 0.5))) : whole;
     const [a, b, c, d, e, f, g, k, m] = h as unknown as Nine;
+    const isRow = y >= reach.y0 && y <= reach.y1;
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
-      // As `mapPoint` does it, without an array a pixel.
-      const w = 1 / (g * (x + 0.5) + k * (y + 0.5) + m);
-      const px = (a * (x + 0.5) + b * (y + 0.5) + c) * w;
-      const py = (d * (x + 0.5) + e * (y + 0.5) + f) * w;
-      const isNear = px >= x0 && px <= x1 && py >= y0 && py <= y1;
       let v = behind[i]!;
-      if (isCovered(covers, x + 0.5, y + 0.5)) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
-      else if (isNear && insidePolygon([px, py], pin)) v = texture(px, py);
-      data[i] = Math.min(255, Math.max(0, Math.round(v * gain + sigma * noise[i]!)));
+      if (isRow && x >= reach.x0 && x <= reach.x1) {
+        // As `mapPoint` does it, without an array a pixel.
+        const w = 1 / (g * (x + 0.5) + k * (y + 0.5) + m);
+        at[0] = (a * (x + 0.5) + b * (y + 0.5) + c) * w;
+        at[1] = (d * (x + 0.5) + e * (y + 0.5) + f) * w;
+        const isNear = at[0] >= x0 && at[0] <= x1 && at[1] >= y0 && at[1] <= y1;
+        if (isNear && insidePolygon(at, pin)) v = texture(at[0], at[1]);
+      }
+      if (covers.length > 0 && isCovered(covers, x + 0.5, y + 0.5)) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
+      data[i] = coded(v * gain + sigma * noise[i]!);
     }
   }
   return { width, height, data };

@@ -12,7 +12,7 @@ import { pathLength, placed, visibleShare } from './stage';
 import type { Texture } from './texture';
 import { textureFromSvg } from './texture';
 import type { Kind } from './thrown-devices';
-import { KINDS, deviceLook } from './thrown-devices';
+import { KINDS, bodySlice, deviceLook, sliceDepths } from './thrown-devices';
 import type { Dice } from './thrown-ways';
 import { WAYS, pickOf, range, way } from './thrown-ways';
 
@@ -77,6 +77,14 @@ function reflections(pictures: readonly (Texture | null)[], { die, place, kind, 
           },
         ],
   );
+}
+
+/** The wall of a device's body, which is seen from the side. */
+function bodyWall(slice: Texture, { die, place, kind }: Scene): Surface[] {
+  return sliceDepths(die, kind).map((depth) => ({
+    texture: still(slice),
+    place: (time) => onto(place(time), 0.5, 0.5, kind.width, kind.height, -depth),
+  }));
 }
 
 /** What passes in front: fingers and a hand move with the device, a passer-by does not. */
@@ -198,8 +206,9 @@ export async function thrown(
   const covered = pickOf(die, 22, COVERS);
   const front = FRONTS[covered];
   const mirrored = Math.floor(3 * die(20));
-  const [back, room, lamp, before, ...devices] = await Promise.all([
+  const [back, slice, room, lamp, before, ...devices] = await Promise.all([
     draw(art.loft(1500, 920), range(die, 19, 0.6, 5)),
+    draw(bodySlice(die, kind)),
     mirrored > 0 ? draw(art.windowLight(750, 475, 0.9), 2) : null,
     mirrored > 1 ? draw(art.spot(300), 3) : null,
     front ? draw(front.svg(), front.blur) : null,
@@ -218,6 +227,7 @@ export async function thrown(
     ),
     surfaces: [
       wall(back!, 3 * away, 9 * away, 5.6 * away),
+      ...bodyWall(slice!, scene),
       { texture: (time) => devices[look.on(time)]!, place },
       ...reflections([room, lamp], scene),
       ...inFront(covered, before, scene),
