@@ -19,10 +19,10 @@ module.exports = {
     {
       name: 'core-is-pure',
       comment:
-        'The core computes, out of itself alone: no package but a cache, nothing of Node, nothing of the browser.',
+        'The core computes, out of itself alone: no package but a cache and a selection, nothing of Node, nothing of the browser.',
       severity: 'error',
       from: { path: '^packages/core/src' },
-      to: { pathNot: '^packages/core/src|^node_modules/lru-cache/' },
+      to: { pathNot: '^packages/core/src|^node_modules/(lru-cache|quickselect)/' },
     },
     {
       name: 'web-without-node',

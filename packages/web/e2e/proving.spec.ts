@@ -119,6 +119,7 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
 }) => {
   const { shot, screen } = await followed(world);
   await page.goto(`${world.server.url}/shots/${shot}/plate`);
+  await settled(page, 0);
   await page.getByTestId('stage-pin').click();
   await page.getByText('Go to the reference frame').click();
   await settled(page, 8);

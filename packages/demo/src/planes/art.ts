@@ -1,7 +1,8 @@
 /** What stands on the sets of The Tidewater Post, drawn as vector pictures. All invented. */
 import { hash } from '../noise';
 
-const svg = (w: number, h: number, body: string, defs = ''): string =>
+/** A drawing of that size. @param defs what it refers to */
+export const svg = (w: number, h: number, body: string, defs = ''): string =>
   `<svg xmlns="http://www.w3.org/2000/svg" width="${w}" height="${h}" viewBox="0 0 ${w} ${h}"><defs>${defs}</defs>${body}</svg>`;
 
 /** Grain of a material: stretched noise, tinted, over a ground. */
@@ -94,7 +95,7 @@ export interface DeviceLook {
   readonly body: string;
   readonly bezel: string;
   readonly content: string;
-  /** colour of a maker's mark in the bezel below the glass */
+  /** what stands in the bezel, as SVG */
   readonly mark?: string;
 }
 
@@ -112,24 +113,8 @@ export function device(d: DeviceLook): string {
     h,
     `<rect width="${w}" height="${h}" rx="${d.bodyRadius}" fill="url(#metal)"/><rect x="${rim}" y="${rim}" width="${w - 2 * rim}" height="${h - 2 * rim}" rx="${Math.max(0, d.bodyRadius - rim)}" fill="${d.bezel}"/>
 <clipPath id="g"><rect x="${gx}" y="${gy}" width="${gw}" height="${gh}" rx="${d.glassRadius}"/></clipPath><g clip-path="url(#g)"><svg x="${gx}" y="${gy}" width="${gw}" height="${gh}" viewBox="0 0 ${gw} ${gh}">${d.content}</svg></g>
-<circle cx="${w / 2}" cy="${(t * h) / 2 + rim / 2}" r="${Math.max(2, 0.2 * t * h)}" fill="#0a0d12"/>${d.mark ? markIn(w / 2, ((1 + b) * h - rim) / 2, 0.28 * (1 - b) * h, d.mark) : ''}`,
+<circle cx="${w / 2}" cy="${(t * h) / 2 + rim / 2}" r="${Math.max(2, 0.2 * t * h)}" fill="#0a0d12"/>${d.mark ?? ''}`,
     `<linearGradient id="metal" x1="0" y1="0" x2="1" y2="1"><stop offset="0" stop-color="${d.body}"/><stop offset="0.5" stop-color="#fff" stop-opacity="0.75"/><stop offset="1" stop-color="${d.body}"/></linearGradient>`,
-  );
-}
-
-/** A maker's mark of nobody's: three knots of a net, side by side. */
-function markIn(x: number, y: number, r: number, colour: string): string {
-  const knots = [-1, 0, 1].map((n) => `<circle cx="${x + 1.6 * n * r}" cy="${y}" r="${r}"/>`);
-  return `<g fill="none" stroke="${colour}" stroke-width="${0.5 * r}">${knots.join('')}</g>`;
-}
-
-/** A device's outline in its body's colour, lit from above. */
-export function silhouette(w: number, h: number, radius: number, body: string): string {
-  return svg(
-    w,
-    h,
-    `<rect width="${w}" height="${h}" rx="${radius}" fill="${body}"/><rect width="${w}" height="${h}" rx="${radius}" fill="url(#side)"/>`,
-    `<linearGradient id="side" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#fff" stop-opacity="0.15"/><stop offset="0.5" stop-color="#000" stop-opacity="0.35"/><stop offset="1" stop-color="#000" stop-opacity="0.6"/></linearGradient>`,
   );
 }
 

@@ -1,5 +1,6 @@
 /** The devices of thrown shots, and what their screens show. */
 import * as art from './art';
+import { markIn, silhouette } from './bodies';
 import type { Dice } from './thrown-ways';
 import { pickOf, range } from './thrown-ways';
 
@@ -39,7 +40,7 @@ const SLICES = 6;
 export function bodySlice(die: Dice, kind: Kind): string {
   const k = 400 / Math.max(kind.width, kind.height);
   const [w, h] = [k * kind.width, k * kind.height];
-  return art.silhouette(w, h, 1.5 * kind.radius * w, pickOf(die, 2, BODIES));
+  return silhouette(w, h, 1.5 * kind.radius * w, pickOf(die, 2, BODIES));
 }
 
 /** Depths in mm behind the front at which a body's slices lie, back to front. */
@@ -112,7 +113,9 @@ export function deviceLook(die: Dice, frames: number, kind: Kind): DeviceLook {
       glassRadius: kind.radius * w,
       body: pickOf(die, 2, BODIES),
       bezel: pickOf(die, 3, BEZELS),
-      ...(die(43) < MARKED ? { mark: MARK_COLOURS[Math.floor(3 * die(44))]! } : {}),
+      ...(die(43) < MARKED
+        ? { mark: markIn(w / 2, ((1 + b) * h) / 2, 0.25 * (1 - b) * h, MARK_COLOURS[Math.floor(3 * die(44))]!) }
+        : {}),
       content: picture(contentOf(n), (r - l) * w, (b - t) * h, 1 + Math.floor(9 * die(5)) + 3 * n),
     });
   return {
