@@ -24,9 +24,10 @@ import { build, installPackages } from './setup/steps.mjs';
 
 /** Scripts of package.json that pass or fail as a whole. */
 const CHECKS = ['format:check', 'lint', 'types'];
-/** They take what the tests leave: browser tests run one at a time, and wait a good deal. */
-const CHECKS_NICE = 19;
-/** One page, its server and its database keep hardly one core busy; the rest is left to what only computes, then to checks. */
+/**
+ * One page, its server and its database keep hardly one core busy; the rest is left to what only computes, and to checks alike: with
+ * any less, one of them went on alone when all else was done.
+ */
 const ASIDE_NICE = 10;
 /** As many as fill what the browser leaves of two cores, with one that waits for its turn. */
 const ASIDE_WORKERS = 2;
@@ -89,8 +90,7 @@ await main(async () => {
   await build();
   await fetchSamples();
   const total = { passed: 0, failed: 0, what: [] };
-  // They take the processor's idle moments.
-  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: CHECKS_NICE }));
+  const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: ASIDE_NICE }));
   const database = await testDatabase();
   await runServed(total, database);
   await Promise.all([runBrowser(total, database), runAllThatComputes(total, database)]);
