@@ -150,6 +150,7 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   await page.getByTestId('plan-repairs').click();
   await expect(page.getByTestId('plan')).toContainText('1 repair brings the worst');
   await expect(page.getByTestId('curves-view')).toBeVisible();
+  await expect(page.getByTestId('curves-proposed')).toBeVisible();
   expect(
     (await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps,
   ).toHaveLength(1);
@@ -159,6 +160,9 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   expect(
     (await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps,
   ).toHaveLength(2);
+  await page.getByTestId('plan-repairs').click();
+  await expect(page.getByTestId('plan')).toContainText('Nothing to repair');
+  await expect(page.getByTestId('curves-proposed')).toBeHidden();
   await page.getByTestId('undo').click();
   await expect(page.getByTestId('verdict')).toHaveText('look again');
 });

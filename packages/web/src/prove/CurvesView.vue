@@ -21,7 +21,11 @@ const proofs = useProofs();
 const repairs = useRepairs();
 const view = useView();
 const kind = ref<CurveKind>('slip');
-const plan = computed(() => (kind.value === 'slip' && repairs.plan?.screen === store.chosenId ? repairs.plan : null));
+/** Nothing where there is nothing to repair: the slips themselves are drawn then. */
+const plan = computed(() => {
+  const p = repairs.plan;
+  return kind.value === 'slip' && p?.screen === store.chosenId && p.touchUps.length > 0 ? p : null;
+});
 const settled = computed(() =>
   kind.value === 'slip' && repairs.settled?.screen === store.chosenId ? repairs.settled : null,
 );
@@ -151,7 +155,9 @@ const options = computed((): ChartOptions<'line'> => {
         @click="kind = k"
         >{{ k }}</BButton
       >
-      <span v-if="plan || settled" class="dim ms-2 align-self-center">proposed, nothing is changed yet</span>
+      <span v-if="plan || settled" class="dim ms-2 align-self-center" data-test="curves-proposed"
+        >proposed, nothing is changed yet</span
+      >
     </div>
     <div class="chart">
       <Line
