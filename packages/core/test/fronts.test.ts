@@ -8,7 +8,7 @@ import { fillPyramid } from '../src/dress/fill/fill-pyramid';
 import { DressMeasure } from '../src/dress/match';
 import { withProposals } from '../src/dress/proposals';
 import { Renderer } from '../src/dress/render';
-import { CURVES } from '../src/dress/colour/transfer';
+import { CURVES, encode, encodingTable } from '../src/dress/colour/transfer';
 import { mapPoint, unitSquareToQuad } from '../src/geometry/homography';
 import type { Matrix3 } from '../src/geometry/matrix3';
 import { inverse } from '../src/geometry/matrix3';
@@ -18,7 +18,8 @@ import { quantile } from '../src/statistics';
 
 const WIDTH = 320;
 const HEIGHT = 200;
-const { decode, encode } = CURVES.srgb;
+const { decode } = CURVES.srgb;
+const CODES = encodingTable(255);
 /** Frames of a built shot. */
 const FRAMES = 24;
 
@@ -65,17 +66,6 @@ function noise(i: number, n: number): number {
   return noises[(i + 7919 * n) % NOISES]!;
 }
 
-/** Steps of light in the table of codes. */
-const LIGHTS = 1 << 14;
-const codes = Float64Array.from({ length: LIGHTS + 1 }, (_, i) => 255 * encode(i / LIGHTS));
-
-/** The code of light of 0 to 1, by a table: shots are made of millions of pixels. */
-function codeOf(light: number): number {
-  const at = Math.min(1, Math.max(0, light)) * LIGHTS;
-  const below = Math.min(LIGHTS - 1, Math.floor(at));
-  return codes[below]! + (at - below) * (codes[below + 1]! - codes[below]!);
-}
-
 /** The share of a pixel on one side of a line, from how far its middle lies from it. */
 const soft = (d: number, width: number): number => Math.min(1, Math.max(0, d / width + 0.5));
 
@@ -96,7 +86,7 @@ function frameOf(scene: Scene, n: number): Raster {
   for (let y = 0, i = 0; y < HEIGHT; y++)
     for (let x = 0; x < WIDTH; x++)
       for (const v of lightAt(scene, n, x + 0.5, y + 0.5))
-        data[i] = Math.round(codeOf(exposure * v) + 2 * noise(i++, n));
+        data[i] = Math.round(encode(CODES, exposure * v) + 2 * noise(i++, n));
   return { width: WIDTH, height: HEIGHT, channels: 3, data };
 }
 
@@ -231,7 +221,7 @@ describe('a dress with what was found', () => {
       for (let x = 80; x < 220; x++) {
         const { cover } = scene.front!(x + 0.5, y + 0.5, n);
         for (let c = 0; c < 3; c++) {
-          const truth = 255 * encode(light + cover * (SKIN[c]! - light));
+          const truth = 255 * CURVES.srgb.encode(light + cover * (SKIN[c]! - light));
           off.push(Math.abs(made.data[3 * (y * WIDTH + x) + c]! - truth));
         }
       }

@@ -111,10 +111,10 @@ describe('a server killed with SIGKILL', () => {
     const screen = (
       await server.request<{ id: number }>('POST', `/shots/${shot}/screens`, { ...recipe, name: 'drained' })
     ).body.id;
-    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 47, keepLooking: true });
+    await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 71, keepLooking: true });
     await server.until(async () => (await frames(screen)).length > 10);
     // As often as it takes: a server that ends in order has not failed.
-    for (let restarts = 0; restarts < 4; restarts++) {
+    for (let restarts = 0; restarts < 6; restarts++) {
       await server.kill('SIGTERM');
       await server.start();
       await server.until(
@@ -122,7 +122,7 @@ describe('a server killed with SIGKILL', () => {
           (await server.sql(`SELECT id FROM jobs WHERE screen_id = ? AND state = 'running'`, [screen])).length,
       );
     }
-    await server.until(async () => (await frames(screen)).length === 48);
+    await server.until(async () => (await frames(screen)).length === 72);
   });
 });
 
@@ -135,7 +135,7 @@ describe('a run stopped by the person', () => {
     const follow = () =>
       server.request<{ id: number; message: string }>('POST', `/screens/${screen}/follow`, {
         from: 8,
-        to: 47,
+        to: 71,
         keepLooking: true,
       });
     const job = await follow();
@@ -152,8 +152,8 @@ describe('a run stopped by the person', () => {
     );
     expect(Date.now() - began).toBeLessThan(allowedMs(1000));
     const kept = (await frames(screen)).length;
-    expect(kept).toBeLessThan(40);
+    expect(kept).toBeLessThan(64);
     await follow();
-    await server.until(async () => (await frames(screen)).length === 40);
+    await server.until(async () => (await frames(screen)).length === 64);
   });
 });

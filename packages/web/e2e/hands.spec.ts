@@ -64,12 +64,9 @@ test('after a control was used with the pointer Space plays and arrows step; key
 
 test('nothing of the bench lies beyond its side where scrollbars take 15 px, and nothing scrolls sideways', async ({
   world,
+  launchOptions,
 }) => {
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium-headless-shell',
-    args: ['--no-sandbox', '--disable-gpu'],
-    ignoreDefaultArgs: ['--hide-scrollbars'],
-  });
+  const browser = await chromium.launch({ ...launchOptions, ignoreDefaultArgs: ['--hide-scrollbars'] });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 680 } });
     for (const stage of STAGES) {

@@ -33,6 +33,16 @@ async function openShot(id: number): Promise<void> {
   await opened;
 }
 
+/** The camera of shot 1, of which nothing was said before. */
+async function openedWithNothingSaid(): Promise<ReturnType<typeof useCamera>> {
+  await openShot(1);
+  const camera = useCamera();
+  const loading = camera.load(1);
+  asked.at(-1)!.answer({ settings: null, solved: null });
+  await loading;
+  return camera;
+}
+
 it('keeps what is said while the answer is on its way, and until it is saved', async () => {
   await openShot(1);
   const camera = useCamera();
@@ -56,11 +66,7 @@ it('keeps what is said while the answer is on its way, and until it is saved', a
 });
 
 it('saves what was said of a shot under that shot, though another is open by then', async () => {
-  await openShot(1);
-  const camera = useCamera();
-  const first = camera.load(1);
-  asked.at(-1)!.answer({ settings: null, solved: null });
-  await first;
+  const camera = await openedWithNothingSaid();
   camera.say({ kind: 'moving' });
   await openShot(2);
   const second = camera.load(2);
@@ -72,11 +78,7 @@ it('saves what was said of a shot under that shot, though another is open by the
 });
 
 it('sends what was said last after what was said before it, however long that takes', async () => {
-  await openShot(1);
-  const camera = useCamera();
-  const first = camera.load(1);
-  asked.at(-1)!.answer({ settings: null, solved: null });
-  await first;
+  const camera = await openedWithNothingSaid();
   const saves = (): (string | undefined)[] => asked.filter((a) => a.method === 'PUT').map((a) => a.body?.kind);
   camera.say({ kind: 'moving' });
   await vi.advanceTimersByTimeAsync(400);

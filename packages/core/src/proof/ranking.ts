@@ -56,7 +56,7 @@ export function slowPart(frames: readonly SlipFrame[], corner: number): (Point |
       x[n] = p[0];
       y[n++] = p[1];
     }
-    return n < 2 ? null : [x.subarray(0, n).sort()[n >> 1]!, y.subarray(0, n).sort()[n >> 1]!];
+    return n < 2 ? null : [median(x.subarray(0, n)), median(y.subarray(0, n))];
   });
 }
 

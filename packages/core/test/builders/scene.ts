@@ -168,7 +168,8 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       let v = behind[i]!;
-      if (isRow && x >= reach.x0 && x <= reach.x1) {
+      if (isCovered(covers, x + 0.5, y + 0.5)) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
+      else if (isRow && x >= reach.x0 && x <= reach.x1) {
         // As `mapPoint` does it, without an array a pixel.
         const w = 1 / (g * (x + 0.5) + k * (y + 0.5) + m);
         at[0] = (a * (x + 0.5) + b * (y + 0.5) + c) * w;
@@ -176,7 +177,6 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
         const isNear = at[0] >= x0 && at[0] <= x1 && at[1] >= y0 && at[1] <= y1;
         if (isNear && insidePolygon(at, pin)) v = texture(at[0], at[1]);
       }
-      if (covers.length > 0 && isCovered(covers, x + 0.5, y + 0.5)) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
       data[i] = coded(v * gain + sigma * noise[i]!);
     }
   }

@@ -114,7 +114,7 @@ export function deviceLook(die: Dice, frames: number, kind: Kind): DeviceLook {
       body: pickOf(die, 2, BODIES),
       bezel: pickOf(die, 3, BEZELS),
       ...(die(43) < MARKED
-        ? { mark: markIn(w / 2, ((1 + b) * h) / 2, 0.25 * (1 - b) * h, MARK_COLOURS[Math.floor(3 * die(44))]!) }
+        ? { mark: markIn(w / 2, ((1 + b) * h) / 2, 0.25 * (1 - b) * h, pickOf(die, 44, MARK_COLOURS)) }
         : {}),
       content: picture(contentOf(n), (r - l) * w, (b - t) * h, 1 + Math.floor(9 * die(5)) + 3 * n),
     });

@@ -305,8 +305,7 @@ export function weighHits(
     own[rail]![at[rail]!++] = Math.abs(residual[i]!);
   }
   for (const [k, list] of own.entries())
-    if (list.length > 0)
-      scales[k] = clamp(SIGMA_PER_DEVIATION * list.sort()[list.length >> 1]!, EDGE_FIT.leastScale, EDGE_FIT.mostScale);
+    if (list.length > 0) scales[k] = clamp(SIGMA_PER_DEVIATION * median(list), EDGE_FIT.leastScale, EDGE_FIT.mostScale);
   for (let i = 0; i < hits.length; i++) {
     const { rail, soft, likeness } = hits[i]!;
     const scale = scales[rail]!;

@@ -9,6 +9,7 @@ import { boundsOf } from '../../geometry/polygon';
 import type { Quad } from '../../geometry/quad';
 import { signedArea } from '../../geometry/quad';
 import type { PyramidLevel } from '../../image/pyramid';
+import { median } from '../../statistics';
 
 /** Stretches of a side that are judged each for itself: something may cover the others. By trial. */
 export const STRETCHES = 4;
@@ -46,7 +47,7 @@ export function slopesOf({ data, width, height }: PyramidLevel): Slopes {
       y[i] = data[i + width]! - data[i - width]!;
       size[i] = Math.hypot(x[i]!, y[i]!);
     }
-  const usual = Float32Array.from(size).sort()[size.length >> 1]!;
+  const usual = median(size);
   const half = Math.max(1, OUTLINE.clear * usual);
   for (let i = 0; i < size.length; i++) {
     const share = 1 / (size[i]! + half);
