@@ -31,6 +31,8 @@ const IMPORTS = {
 import type { Requests } from './requests';
 import type { ScreenFile } from './screen';
 `,
+  requests: `import type { ScreenFile } from './screen';
+`,
   jobs: `import type { Requests } from './requests';
 import type { ScreenFile } from './screen';
 `,

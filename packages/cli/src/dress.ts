@@ -36,6 +36,7 @@ export interface DressOptions {
   premultiplied?: boolean;
   fullFloat?: boolean;
   foreground?: string[];
+  picture?: string[];
   fillTable?: string[];
   plateTransfer?: string;
   platePrimaries?: string;
@@ -56,7 +57,24 @@ async function readTable(path: string): Promise<CubeTable> {
 interface Shown {
   readonly fills: ReadonlyMap<string, string>;
   readonly foregrounds: ReadonlyMap<string, string>;
+  /** by content hash, as layers of made-up fills name them */
+  readonly pictures: ReadonlyMap<string, string>;
   readonly tables: ReadonlyMap<string, string>;
+}
+
+/** Files of the pictures that layers show, by hash. @throws InputError for a picture without a file, or a file without a picture */
+function picturesOf(screens: readonly ScreenFile[], given: readonly string[]): Map<string, string> {
+  const files = new Map<string, string>();
+  for (const text of given) {
+    const at = text.indexOf('=');
+    if (at < 1) throw new InputError(`--picture ${text} must say HASH=FILE.`);
+    files.set(text.slice(0, at), text.slice(at + 1));
+  }
+  for (const { name, fill } of screens)
+    for (const layer of fill?.made?.layers ?? [])
+      if (layer.kind === 'picture' && !layer.off && !files.has(layer.media))
+        throw new InputError(`the content of "${name}" shows a picture; add --picture ${layer.media}=FILE.`);
+  return files;
 }
 
 /** @throws InputError for a Screen without a fill, or a file without a Screen */
@@ -66,6 +84,7 @@ function shownOn(screens: readonly ScreenFile[], options: DressOptions): Shown {
   return {
     fills: matchFills(options.fill ?? [], names, made),
     foregrounds: matchFills(options.foreground ?? [], names, names),
+    pictures: picturesOf(screens, options.picture ?? []),
     tables: matchFills(options.fillTable ?? [], names, names),
   };
 }
@@ -90,6 +109,11 @@ async function layersOf(
     const fill = {
       media: await placeIn(shown.fills.get(t.name), open),
       foreground: await placeIn(shown.foregrounds.get(t.name), open),
+      layers: await Promise.all(
+        (screens[i]!.fill?.made?.layers ?? []).map((l) =>
+          placeIn(l.kind === 'picture' ? shown.pictures.get(l.media) : undefined, open),
+        ),
+      ),
       table: table === undefined ? null : await readTable(table),
     };
     const places = new Map(t.frames.map((f) => [f.frame, f]));

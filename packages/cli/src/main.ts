@@ -166,6 +166,7 @@ program
     collect,
   )
   .option('--foreground <FILE>', 'the clip before a made-up fill, or NAME=FILE', collect)
+  .option('--picture <HASH=FILE>', 'a picture or clip that layers of made-up content show, by its hash', collect)
   .option('--fill-table <FILE.cube>', 'colour table that the fill goes through first, or NAME=FILE', collect)
   .requiredOption('--out <FILE>', '.mp4, .mov, .webm, or a pattern NAME.%04d.png, .tiff or .exr (scene-linear)')
   .option('--element', 'the fill alone with straight alpha')

@@ -29,6 +29,8 @@ export const ROUTES = {
   'POST /productions/:id/replace': { body: 'replaceFill', answer: 'replaced' },
   'GET /productions/:id/review': { answer: 'reviewOfProduction' },
   'GET /productions/:id/deliveries': { answer: 'deliveriesOfProduction' },
+  'GET /productions/:id/contents': { answer: 'contents' },
+  'POST /productions/:id/contents': { body: 'content', answer: 'content' },
   'POST /productions/:id/shots': { body: 'shot', answer: 'shot' },
   'POST /productions/:id/templates': { body: 'takeTemplate', answer: 'shot' },
 
@@ -52,6 +54,11 @@ export const ROUTES = {
   'GET /shots/:id/review': { answer: 'review' },
   'PUT /shots/:id/review': { body: 'standing', answer: 'review' },
   'POST /shots/:id/review': { body: 'reviewNote', answer: 'reviewNote' },
+
+  'GET /contents/:id': { answer: 'content' },
+  'PUT /contents/:id': { body: 'contentPart', answer: 'content' },
+  'DELETE /contents/:id': { answer: 'nothing' },
+  'POST /contents/:id/show': { answer: 'replaced' },
 
   'PUT /review/:id': { body: 'reviewPart', answer: 'reviewNote' },
   'DELETE /review/:id': { answer: 'nothing' },

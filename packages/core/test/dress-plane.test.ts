@@ -5,8 +5,9 @@ import { takeSpill } from '../src/dress/light/spill';
 import { cornerRadii } from '../src/dress/shape/corner-radius';
 import { fillIn } from '../src/dress/base/fill-in';
 import { fillPyramid } from '../src/dress/fill/fill-pyramid';
-import type { LetterOutlines } from '../src/dress/fill/made-fill';
-import { coverOf, madeSize, makeFill } from '../src/dress/fill/made-fill';
+import { coverOf } from '../src/dress/content/cover';
+import type { LetterOutlines } from '../src/dress/content/letters';
+import { madeSize, makeFill } from '../src/dress/content/made-fill';
 import { outlineCover } from '../src/dress/shape/outline-matte';
 import { lifted, slotToLaidFill } from '../src/dress/shape/placement';
 import type { DressRecipe } from '../src/dress/layer/recipe';
@@ -326,8 +327,7 @@ describe('a made-up fill', () => {
       },
       0,
       [80, 40],
-      { background, foreground: person },
-      square,
+      { background, foreground: person, letters: square },
     );
     expect(pixel(made, 4, 4)).toEqual([0, 0, 1, 1]);
     expect(pixel(made, 34, 20)[2]).toBeCloseTo(1, 2);
@@ -349,7 +349,11 @@ describe('a made-up fill', () => {
     };
     const on = (frame: number): number[] =>
       pixel(
-        makeFill({ ground: [0, 0, 0], lines: [line] }, frame, [80, 40], { background: null, foreground: null }, square),
+        makeFill({ ground: [0, 0, 0], lines: [line] }, frame, [80, 40], {
+          background: null,
+          foreground: null,
+          letters: square,
+        }),
         Math.round(80 * (0.2 + 0.06 * frame)),
         20,
       );

@@ -5,8 +5,8 @@ import type { FillColour, FillPyramid, FillReading, Tagged } from '@yarlop/core/
 import { bendLight, fillPyramid, pyramidOf, readingOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import type { FillTime } from '@yarlop/core/dress/fill/fill-time';
 import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
-import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
-import { madeSize, makeFill } from '@yarlop/core/dress/fill/made-fill';
+import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
+import { madeFrame, madeSize, makeFill } from '@yarlop/core/dress/content/made-fill';
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import { transferOf } from '@yarlop/core/dress/colour/transfer';
 import type { Raster } from '@yarlop/core/image/image';
@@ -29,6 +29,8 @@ export function placeOf({ name, input, firstNumber, fileCount, files }: Source):
 export interface FillOrder {
   readonly media: SourcePlace | null;
   readonly foreground: SourcePlace | null;
+  /** of the layers of what is made up, each in its layer's place; none when left out */
+  readonly layers?: readonly (SourcePlace | null)[];
   readonly table: CubeTable | null;
 }
 
@@ -95,21 +97,23 @@ export class Fill {
     private readonly screen: ScreenFile,
     private readonly media: ClipReader | null,
     private readonly foreground: ClipReader | null,
+    private readonly layers: readonly (ClipReader | null)[],
     private readonly table: CubeTable | null,
   ) {}
 
-  static async open({ media, foreground, table }: FillOrder, screen: ScreenFile): Promise<Fill> {
+  static async open({ media, foreground, layers = [], table }: FillOrder, screen: ScreenFile): Promise<Fill> {
     return new Fill(
       screen,
       media && (await ClipReader.open(media)),
       foreground && (await ClipReader.open(foreground)),
+      await Promise.all(layers.map((place) => place && ClipReader.open(place))),
       table,
     );
   }
 
   /** The fill as it is on a frame of the plate. @throws InputError for files without pictures */
   async on(frame: number, plate: Probe): Promise<FillPyramid> {
-    const { screen, media, foreground, table } = this;
+    const { screen, media, foreground, layers, table } = this;
     const fill = screen.fill ?? {};
     const { levels } = (screen.dress ?? {}) as DressRecipe;
     const set = fill as FillColour;
@@ -122,28 +126,26 @@ export class Fill {
       if (!media) throw new InputError(`Screen "${screen.name}" has no fill.`);
       return media.on(fill, frame, plate.frameRate, read(media.probe.colour, true));
     }
-    const background = media && (await media.on(fill, frame, plate.frameRate, read(media.probe.colour, false)));
-    const before =
-      foreground &&
-      (await foreground.on(
-        { start: made.foreground?.start ?? 0 },
-        frame,
-        plate.frameRate,
-        read(foreground.probe.colour, false),
-      ));
-    const { gamma = [1, 1, 1] } = read({ transfer: null, primaries: null }, true);
-    return pyramidOf(
-      bendLight(
-        makeFill(made, frame, madeSize(screen.pin), { background, foreground: before }, await letters(), {
-          curve: transferOf(plate.colour.transfer),
-        }),
-        gamma,
+    const shown = async (clip: ClipReader | null, time: FillTime, on: number): Promise<FillPyramid | null> =>
+      clip && clip.on(time, on, plate.frameRate, read(clip.probe.colour, false));
+    const at = madeFrame(fill, frame);
+    const background = await shown(media, fill, frame);
+    const before = await shown(foreground, { start: made.foreground?.start ?? 0 }, frame);
+    const pictures = await Promise.all(
+      (made.layers ?? []).map((l, i) =>
+        shown(layers[i] ?? null, { start: l.kind === 'picture' ? (l.start ?? 0) : 0 }, at),
       ),
     );
+    const { gamma = [1, 1, 1] } = read({ transfer: null, primaries: null }, true);
+    const parts = { background, foreground: before, layers: pictures, letters: await letters() };
+    const curve = transferOf(plate.colour.transfer);
+    const picture = makeFill(made, at, madeSize(screen.pin, made), parts, { curve });
+    return pyramidOf(bendLight(picture, gamma));
   }
 
   async close(): Promise<void> {
     await this.media?.close();
     await this.foreground?.close();
+    for (const l of this.layers) await l?.close();
   }
 }

@@ -2,9 +2,8 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import opentype from 'opentype.js';
-import { FONT_FILES, lettersFrom } from '@yarlop/core/dress/fill/letters';
-import type { FontName, LetterOutlines } from '@yarlop/core/dress/fill/made-fill';
-import { FONTS } from '@yarlop/core/dress/fill/made-fill';
+import type { FontName, LetterOutlines } from '@yarlop/core/dress/content/letters';
+import { FONTS, FONT_FILES, lettersFrom } from '@yarlop/core/dress/content/letters';
 
 let loaded: Promise<LetterOutlines> | undefined;
 

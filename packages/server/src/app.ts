@@ -15,6 +15,7 @@ import { deliveryRoutes } from './routes/deliveries';
 import { jobRoutes } from './routes/jobs';
 import { mediaRoutes, pictureRoutes } from './routes/media';
 import { productionRoutes } from './routes/productions';
+import { contentRoutes } from './routes/contents';
 import { noteRoutes } from './routes/review';
 import { screenRoutes } from './routes/screens';
 import { shotRoutes } from './routes/shots';
@@ -144,6 +145,7 @@ function useApi(app: Express, c: Context, runner: Runner, metrics: Metrics): voi
   app.use('/api/shots', shotRoutes(c));
   app.use('/api/screens', screenRoutes(c));
   app.use('/api/review', noteRoutes(c));
+  app.use('/api/contents', contentRoutes(c));
   app.use('/api/media', mediaRoutes(c), pictureRoutes(c));
   app.use('/api/jobs', jobRoutes(c, runner));
   app.use('/api/deliveries', deliveryRoutes(c));

@@ -70,12 +70,13 @@ async function layersOf(task: DeliverTask, open: Open): Promise<ScreenLayer[]> {
   const place = async (m: FoundMedia | null): Promise<SourcePlace | null> =>
     m && placeOf(await open(openOriginal(m.original, m.media)));
   const layers: ScreenLayer[] = [];
-  for (const { screen, shutter, lens, media, foreground, table } of task.fills) {
+  for (const { screen, shutter, lens, media, foreground, layers: pictures, table } of task.fills) {
     const track = task.track.screens.find((s) => s.name === screen.name);
     if (!track) continue;
     const fill = {
       media: await place(media),
       foreground: await place(foreground),
+      layers: await Promise.all(pictures.map(place)),
       table: table === null ? null : parseCube(table),
     };
     layers.push({ screen, places: new Map(track.frames.map((f) => [f.frame, f])), fill, shutter, lens });

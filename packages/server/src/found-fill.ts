@@ -13,5 +13,7 @@ export interface FoundMedia {
 export interface FoundFill {
   readonly media: FoundMedia | null;
   readonly foreground: FoundMedia | null;
+  /** of the layers of a made-up fill, each in its layer's place */
+  readonly layers: readonly (FoundMedia | null)[];
   readonly table: string | null;
 }

@@ -155,6 +155,16 @@ describe('every route answers as its contract has it:', () => {
     await ask('DELETE', `/review/${id}`);
   });
 
+  it('made-up content', async () => {
+    const body = { name: 'Call', document: { ground: [0, 0, 0], layers: [{ kind: 'piece', piece: 'call' }] } };
+    const { id } = await ask('POST', `/productions/${production}/contents`, body);
+    await ask('GET', `/productions/${production}/contents`);
+    await ask('GET', `/contents/${id}`);
+    await ask('PUT', `/contents/${id}`, { revision: 1, name: 'A call' });
+    await ask('POST', `/contents/${id}/show`);
+    await ask('DELETE', `/contents/${id}`);
+  });
+
   it('deliveries, the queue and templates', async () => {
     const delivery = await ask<{ id: number; jobId: number }>('POST', `/shots/${shot}/deliveries`, { as: 'template' });
     await ended(delivery.jobId);

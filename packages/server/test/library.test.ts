@@ -114,6 +114,19 @@ describe('one file in the place of another', () => {
     const revisions = await server.request<{ step: string }[]>('GET', `/screens/${plain}/revisions`);
     expect(revisions.body[0]!.step).toBe('Replace "gold.png"');
   });
+  it('is in the layers of what is made up, where the library tells it too', async () => {
+    const layers = [
+      { kind: 'picture', media: gold, size: 1 },
+      { kind: 'words', text: 'Ebb' },
+    ];
+    const id = await showing(made.shot, { made: { ground: [0, 0, 0], layers } });
+    const showers = async (hash: string): Promise<number[]> =>
+      (await libraryOf(made.production)).find((m) => m.hash === hash)!.shownBy.map((s) => s.screen);
+    expect(await showers(gold)).toContain(id);
+    await server.request('POST', `/productions/${made.production}/replace`, { from: gold, to: blue });
+    expect((await screen(id)).recipe.fill).toMatchObject({ made: { layers: [{ media: blue }, { text: 'Ebb' }] } });
+    expect(await showers(blue)).toContain(id);
+  });
   it('must be there', async () => {
     const path = `/productions/${made.production}/replace`;
     expect((await server.request('POST', path, { from: blue, to: '0'.repeat(64) })).status).toBe(404);

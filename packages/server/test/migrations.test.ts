@@ -11,7 +11,7 @@ import * as screens from '../src/sql/screens';
 import * as shots from '../src/sql/shots';
 
 const OWN = 'packages/server/migrations';
-const NEWEST = 16;
+const NEWEST = 17;
 const HASH = 'b'.repeat(64);
 const server = {
   host: '127.0.0.1',

@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: '/productions/:id(\\d+)/deliveries', component: () => import('./hand-over/DeliveriesPage.vue') },
     { path: '/productions/:id(\\d+)/library', component: () => import('./library/LibraryPage.vue') },
     { path: '/productions/:id(\\d+)/notes', component: () => import('./notes/NotesPage.vue') },
+    { path: '/contents/:id(\\d+)', component: () => import('./content/ContentPage.vue') },
     { path: '/shots/:id(\\d+)/report', component: () => import('./report/ReportPage.vue') },
     { path: '/shots/:id(\\d+)', redirect: (to) => `/shots/${String(to.params['id'])}/plate` },
     { path: `/shots/:id(\\d+)/:stage(${STAGES.join('|')})`, component: () => import('./pages/ShotPage.vue') },

@@ -21,6 +21,7 @@ export type Job = Answer<'jobEvent'>;
 export type Media = Answer<'media'>;
 export type LibraryItem = Answer<'libraryItem'>;
 export type RecentShot = Answer<'recentShot'>;
+export type Content = Answer<'content'>;
 export type ReviewNote = Answer<'reviewNote'>;
 export type NoteState = ReviewNote['state'];
 export type Standing = Answer<'standing'>;

@@ -4,6 +4,7 @@
  */
 import { cornerSigmas, everywhere } from '../geometry/corner-information';
 import { distort } from '../geometry/lens';
+import { fromTriangle } from '../geometry/linear-algebra';
 import { IDENTITY } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import { farthest } from '../geometry/quad';
@@ -49,6 +50,8 @@ const MEMORY = {
   leastBegins: 2.5,
   /** Share of probability from which a frame teaches what lies across the sides. By trial. */
   certain: 0.9,
+  /** Trust of what a first run found from which it may be where the Screen is. By trial. */
+  earlier: 0.1,
   /** Share of its edges that must be found for that: what covers them teaches nothing. By trial. */
   whole: 0.8,
   /** px; smear up to which it does. By trial. */
@@ -73,6 +76,7 @@ export class FollowerMemory {
   readonly path: Path;
   readonly rows: RowTimes;
   private readonly stiffness: Stiffness;
+  private readonly earlier: ReadonlyMap<number, Quad>;
   private shutter: ShutterMemory;
   private open = false;
   private pictured = 1;
@@ -97,6 +101,9 @@ export class FollowerMemory {
       new Map((setup.way ?? []).map((f) => [f.frame, sight.straight(f.corners)])),
       setup.isSteadied,
     );
+    this.earlier = new Map(
+      (setup.way ?? []).filter((f) => (f.trust ?? 1) > MEMORY.earlier).map((f) => [f.frame, sight.straight(f.corners)]),
+    );
     this.rows = new RowTimes(sight, this.path, setup);
     this.doubts = new Doubts({ frame: referenceFrame, corners: sight.pin });
     this.looks = firstLooks(
@@ -106,7 +113,12 @@ export class FollowerMemory {
       ),
     );
     if (setup.way) sight.referenceVelocity = this.path.velocityOf(referenceFrame, sight.pin);
-    if (setup.motion === 'perspective') this.stiffness.add(sight.pin, everywhere(FLOOR));
+    if (setup.motion !== 'perspective') return;
+    this.stiffness.add(sight.pin, everywhere(FLOOR));
+    for (const { corners, information, radial } of setup.views ?? []) {
+      const seen = corners.map((p) => distort({ ...sight.lens, radial }, p)) as unknown as Quad;
+      this.stiffness.add(sight.straight(seen), fromTriangle(information));
+    }
   }
 
   get state(): Omit<FollowerState, 'spots' | 'last'> {
@@ -197,6 +209,7 @@ export class FollowerMemory {
       looks: this.looks,
       softness: this.softness,
       isAstray: this.doubts.isAstray,
+      earlier: this.earlier.get(n) ?? null,
       pictured: this.pictured,
       support: this.support,
       followed: followedOn(setup, [n, this.referenceFrame], sight.toPlane(expected.corners)),

@@ -37,10 +37,18 @@ export interface FrameResult {
   readonly reason: string | null;
 }
 
+/** Where the Screen is on a frame that was found, px. */
+export interface OnWay {
+  readonly frame: number;
+  readonly corners: Quad;
+  /** 0 to 1 */
+  readonly trust: number;
+}
+
 /** The way that frames took which were found. @param pin what was followed, px of the reference frame */
-export function wayOf(results: Iterable<FrameResult>, pin: Quad): { readonly frame: number; readonly corners: Quad }[] {
-  return [...results].flatMap(({ frame, homography }) =>
-    homography ? [{ frame, corners: mapQuad(homography, pin) }] : [],
+export function wayOf(results: Iterable<FrameResult>, pin: Quad): OnWay[] {
+  return [...results].flatMap(({ frame, homography, trust }) =>
+    homography ? [{ frame, corners: mapQuad(homography, pin), trust }] : [],
   );
 }
 

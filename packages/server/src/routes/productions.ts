@@ -3,6 +3,7 @@ import type { Context } from '../context';
 import * as productions from '../sql/productions';
 import * as shots from '../sql/shots';
 import { putIntoBin } from '../use-cases/bin';
+import { addContent, contentsOf } from '../use-cases/contents';
 import { createShot } from '../use-cases/create-shot';
 import { deliveriesOfProduction } from '../use-cases/deliveries-of-production';
 import { findProduction } from '../use-cases/find-production';
@@ -63,6 +64,17 @@ function ownRoutes(c: Context): Router {
     .get(
       '/:id/deliveries',
       handler((req) => deliveriesOfProduction(c, id(req))),
+    )
+    .get(
+      '/:id/contents',
+      handler((req) => contentsOf(c, id(req))),
+    )
+    .post(
+      '/:id/contents',
+      handler((req, res) => {
+        res.status(201);
+        return addContent(c, id(req), body(req, 'content'));
+      }),
     )
     .post(
       '/:id/templates',

@@ -9,6 +9,7 @@ const INSIDE_WORK = [
   namesHash('screens', 'recipe'),
   namesHash('screen_revisions', 'recipe'),
   namesHash('deliveries', 'settings'),
+  namesHash('contents', 'document'),
 ].join(' OR ');
 const PLATE = `EXISTS (SELECT 1 FROM shots x WHERE x.media_hash = t.hash)`;
 

@@ -9,7 +9,8 @@ export const platesOf = `
 /** What its Screens show by now, in the slot and before it; what was in a slot before is not told. */
 export const shownBy = `
   SELECT x.id AS screen, x.shot_id AS shot, s.name AS shotName, JSON_VALUE(x.recipe, '$.name') AS name,
-    JSON_VALUE(x.recipe, '$.fill.media') AS fill, JSON_VALUE(x.recipe, '$.fill.made.foreground.media') AS foreground
+    JSON_VALUE(x.recipe, '$.fill.media') AS fill, JSON_VALUE(x.recipe, '$.fill.made.foreground.media') AS foreground,
+    JSON_EXTRACT(x.recipe, '$.fill.made.layers[*].media') AS layers
   FROM screens x
   JOIN shots s ON s.id = x.shot_id
   WHERE s.production_id = ? AND s.binned IS NULL

@@ -11,10 +11,13 @@ export async function fillOf(c: Context, { fill }: ScreenFile): Promise<FoundFil
     const row = hash === undefined ? undefined : await c.db.one<MediaRow>(media.findMedia, [hash]);
     return row ? { media: row, original: c.storage.original(row.hash) } : null;
   };
+  const layersOf = async ({ made }: NonNullable<ScreenFile['fill']>): Promise<FoundFill['layers']> =>
+    Promise.all((made?.layers ?? []).map((l) => find(l.kind === 'picture' ? l.media : undefined)));
   if (!fill) return null;
   const found: FoundFill = {
     media: await find(fill.media),
     foreground: await find(fill.made?.foreground?.media),
+    layers: await layersOf(fill),
     table:
       fill.table === undefined
         ? null

@@ -7,6 +7,7 @@ import * as library from '../sql/library';
 import * as media from '../sql/media';
 import * as screens from '../sql/screens';
 import { findProduction } from './find-production';
+import { filesOfFill } from './fill-files';
 import { findMedia } from './library';
 import { saveScreen } from './save-screen';
 
@@ -36,6 +37,8 @@ export interface LibraryItem extends Omit<MediaRow, 'source'> {
 interface Slots {
   readonly fill: string | null;
   readonly foreground: string | null;
+  /** of the layers of what is made up; null without any */
+  readonly layers: readonly string[] | null;
 }
 
 function filesOf(slots: readonly (string | null | undefined)[]): string[] {
@@ -44,7 +47,7 @@ function filesOf(slots: readonly (string | null | undefined)[]): string[] {
 
 /** The files that a Screen shows by now; those that were in its slot before are not. */
 function shownFiles({ fill }: ScreenFile): string[] {
-  return filesOf([fill?.media, fill?.made?.foreground?.media]);
+  return filesOfFill(fill);
 }
 
 /** @param named what a row belongs to */
@@ -60,7 +63,7 @@ export async function libraryOf(c: Context, production: number): Promise<Library
   const plates = await c.db.all<Plate>(library.platesOf, [production]);
   const showing = await c.db.all<Shown & Slots>(library.shownBy, [production]);
   const plateOf = grouped(plates, (p) => [p.hash]);
-  const shownBy = grouped(showing, ({ fill, foreground }) => filesOf([fill, foreground]));
+  const shownBy = grouped(showing, ({ fill, foreground, layers }) => filesOf([fill, foreground, ...(layers ?? [])]));
   const brought = await c.db.all<{ hash: string; added: string }>(library.broughtIn, [production]);
   const added = new Map(brought.map((b) => [b.hash, b.added]));
   const all = await c.db.all<Omit<MediaRow, 'source'>>(media.listMedia);
@@ -94,14 +97,23 @@ export async function describeFile(
   return findMedia(c, hash);
 }
 
+type MadeFile = NonNullable<NonNullable<ScreenFile['fill']>['made']>;
+
+function withOtherIn(made: MadeFile, swapped: (hash: string) => string): MadeFile {
+  const { foreground, layers } = made;
+  return {
+    ...made,
+    ...(foreground ? { foreground: { ...foreground, media: swapped(foreground.media) } } : {}),
+    ...(layers ? { layers: layers.map((l) => (l.kind === 'picture' ? { ...l, media: swapped(l.media) } : l)) } : {}),
+  };
+}
+
 /** What is in the slot, and before it, with one file in the place of another. */
 function withOther(recipe: ScreenFile, from: string, to: string): ScreenFile {
   const { fill } = recipe;
   if (!fill) return recipe;
   const swapped = (hash: string): string => (hash === from ? to : hash);
-  const foreground = fill.made?.foreground;
-  const made = fill.made &&
-    foreground && { made: { ...fill.made, foreground: { ...foreground, media: swapped(foreground.media) } } };
+  const made = fill.made && { made: withOtherIn(fill.made, swapped) };
   const own = fill.media !== undefined && { media: swapped(fill.media) };
   return { ...recipe, fill: { ...fill, ...made, ...own } };
 }

@@ -7,6 +7,7 @@ import * as media from '../sql/media';
 import * as solves from '../sql/solves';
 import type { DeliverTask } from '../worker-protocol';
 import type { SolvedWay } from './parts';
+import { filesOfFill } from './fill-files';
 import { listOf, solvesOf, usedBy } from './parts';
 
 type Solved = NonNullable<TemplateFile['screens'][number]['solve']>;
@@ -45,9 +46,7 @@ export async function templateOf(
   shot: ShotRow,
   recipes: readonly Omit<ScreenRow, 'shotId'>[],
 ): Promise<NonNullable<DeliverTask['template']>> {
-  const named = recipes
-    .flatMap(({ recipe: { fill } }) => [fill?.media, fill?.made?.foreground?.media])
-    .filter((h) => h !== undefined);
+  const named = recipes.flatMap(({ recipe: { fill } }) => filesOfFill(fill));
   const hashes = [...new Set([shot.mediaHash, ...named])];
   const rows = (await Promise.all(hashes.map((h) => c.db.one<MediaRow>(media.findMedia, [h])))).filter(
     (r) => r !== null,

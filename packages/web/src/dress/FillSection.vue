@@ -7,6 +7,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import UploadBox from '../upload/UploadBox.vue';
 import { useBringIn } from '../upload/use-bring-in';
+import ContentsPart from './ContentsPart.vue';
 import MadeSection from './MadeSection.vue';
 import PlacementPart from './PlacementPart.vue';
 import TimePart from './TimePart.vue';
@@ -53,7 +54,10 @@ function choose(hash: string | null): void {
   ]
     .filter((h) => h !== hash)
     .slice(-50);
-  const chosen = { ...rest, fill: { ...fill, media: hash, ...(versions.length > 0 ? { versions } : {}) } };
+  // A document is left with what it shows; what was made up in the slot lies over its new background.
+  const { made, content, ...own } = fill ?? {};
+  const kept = made && !content ? { ...own, made } : own;
+  const chosen = { ...rest, fill: { ...kept, media: hash, ...(versions.length > 0 ? { versions } : {}) } };
   const placement = firstPlacement(hash);
   store.edit('Choose fill', placement ? withPart(chosen, 'placement', placement) : chosen);
 }
@@ -63,24 +67,6 @@ function firstPlacement(hash: string): Placement | null {
   const plate = store.shot?.probe;
   if (!own || !plate || !recipe.value || recipe.value.dress?.placement) return null;
   return keptProportions(own.width / own.height, proportionsOf(recipe.value.pin as unknown as Quad, plate));
-}
-/**
- * Begins a fill that is made up, on the picture that is in the slot if there is one; or takes what is made up away
- * again.
- */
-function makeUp(): void {
-  if (!recipe.value) return;
-  const { fill = {}, ...rest } = recipe.value;
-  const { made, ...own } = fill;
-  if (!made)
-    store.edit('Make up a fill', {
-      ...rest,
-      fill: {
-        ...fill,
-        made: { ground: [0.07, 0.17, 0.2], lines: [{ text: 'Gale warning', font: 'sans bold', size: 0.1, y: 0.2 }] },
-      },
-    });
-  else store.edit('Leave made-up fill', own.media ? { ...rest, fill: own } : rest);
 }
 </script>
 
@@ -137,14 +123,6 @@ function makeUp(): void {
         @click="choose(null)"
         >Take out</BButton
       >
-      <BButton
-        variant="outline-secondary"
-        :pressed="Boolean(recipe?.fill?.made)"
-        title="Lay a clip and lines of text over a colour or over the picture that is chosen: a call arriving, a message sliding in"
-        data-test="make-up"
-        @click="makeUp"
-        >Make up</BButton
-      >
     </div>
     <BButton
       class="mt-1 w-100"
@@ -156,7 +134,8 @@ function makeUp(): void {
       @click="perform('place-fill')"
       ><i class="bi bi-bounding-box" aria-hidden="true" /> Place on the picture</BButton
     >
-    <MadeSection />
+    <ContentsPart />
+    <MadeSection v-if="!recipe?.fill?.content" />
     <UploadBox
       v-show="adding"
       ref="box"

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** A fill made up here: a ground or background, a clip before it with its own key, and lines of text. */
-import { clamp } from '@yarlop/core/clamp';
-import type { Foreground, MadeFill, TextLine } from '@yarlop/core/dress/fill/made-fill';
-import { FONTS } from '@yarlop/core/dress/fill/made-fill';
+import type { Foreground, MadeFill, TextLine } from '@yarlop/core/dress/content/made-fill';
+import { FONTS } from '@yarlop/core/dress/content/letters';
 import { computed } from 'vue';
 import { useMedia } from '../stores/media';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
+import { hexOf, rgbOf } from '../shared/colour-hex';
 import type { Recipe } from '../types';
 import AnimatedControl from './AnimatedControl.vue';
 import { controlOf } from '../edits/use-dress';
@@ -28,16 +28,6 @@ function write(name: string, next: MadeFill, final = true): void {
 }
 const set = (name: string, part: Partial<MadeFill>, final = true): void =>
   write(name, { ...made.value!, ...part }, final);
-const hex = (rgb: readonly number[]): string =>
-  `#${rgb
-    .map((v) =>
-      Math.round(255 * clamp(v, 0, 1))
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-const ofHex = (text: string): [number, number, number] =>
-  [1, 3, 5].map((i) => Number((parseInt(text.slice(i, i + 2), 16) / 255).toFixed(4))) as [number, number, number];
 const setLine = (i: number, part: Partial<TextLine>, name: string, final = true): void =>
   set(name, { lines: made.value!.lines!.map((l, k) => (k === i ? { ...l, ...part } : l)) }, final);
 const setForeground = (part: Partial<Foreground>, name: string, final = true): void =>
@@ -94,10 +84,10 @@ const SIZE = {
       ><span class="dim">ground</span
       ><input
         type="color"
-        :value="hex(made.ground)"
+        :value="hexOf(made.ground)"
         title="Colour where there is no background picture; choose a picture above for its background"
         data-test="made-ground"
-        @change="set('Set ground', { ground: ofHex(value($event)) })"
+        @change="set('Set ground', { ground: rgbOf(value($event)) })"
     /></label>
     <label class="row-of"
       ><span class="dim">before it</span
@@ -142,10 +132,10 @@ const SIZE = {
         ><input
           v-if="made.foreground.key"
           type="color"
-          :value="hex(made.foreground.key.colour)"
+          :value="hexOf(made.foreground.key.colour)"
           title="Colour that is taken out"
           @change="
-            setForeground({ key: { ...made.foreground!.key!, colour: ofHex(value($event)) } }, 'Set key of foreground')
+            setForeground({ key: { ...made.foreground!.key!, colour: rgbOf(value($event)) } }, 'Set key of foreground')
           "
         />
       </div>
@@ -162,10 +152,10 @@ const SIZE = {
           @change="setLine(i, { text: value($event) }, 'Write line')"
         /><input
           type="color"
-          :value="hex(l.colour ?? [1, 1, 1])"
+          :value="hexOf(l.colour ?? [1, 1, 1])"
           :aria-label="`Colour of line ${i + 1}`"
           title="Colour of the letters"
-          @change="setLine(i, { colour: ofHex(value($event)) }, 'Colour line')"
+          @change="setLine(i, { colour: rgbOf(value($event)) }, 'Colour line')"
         />
         <button
           type="button"

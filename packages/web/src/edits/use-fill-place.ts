@@ -1,8 +1,9 @@
 /** The chosen Screen's fill as it is placed on the picture: by its handles, and by keys. */
+import type { Animated } from '@yarlop/core/dress/base/keys';
 import { putValue, withPart } from './use-dress';
 import type { FillPlane, Grip, Held, PlacedNumbers, SnapLine } from '@yarlop/core/dress/shape/place-by-hand';
 import { laidPlane, nudged, numbersOf, placed, slotPlane, unitsOf } from '@yarlop/core/dress/shape/place-by-hand';
-import { madeSize } from '@yarlop/core/dress/fill/made-fill';
+import { madeSize } from '@yarlop/core/dress/content/made-fill';
 import { laidOn } from '@yarlop/core/dress/layer/layer';
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
 import type { Placement, Size } from '@yarlop/core/dress/shape/placement';
@@ -38,9 +39,14 @@ const DECIMALS = 6;
 const MEMBERS = ['x', 'y', 'turn', 'scale', 'scaleY', 'shear'] as const;
 const rounded = (v: number): number => Number(v.toFixed(DECIMALS));
 
-/** A placement with other numbers on a frame: a key there where a number has keys. */
-export function withNumbers(p: Placement, frame: number, next: PlacedNumbers): Placement {
-  const before = numbersOf(p, frame);
+/** What is placed by handles: its numbers, each steady or with keys. */
+type Placeable = Partial<Record<(typeof MEMBERS)[number], Animated>>;
+
+/**
+ * Something placed, with other numbers on a frame: a key there where a number has keys.
+ * @param before its numbers on that frame
+ */
+export function withNumbers<T extends Placeable>(p: T, frame: number, next: PlacedNumbers, before: PlacedNumbers): T {
   const isTogether = p.scaleY === undefined && rounded(next.scale) === rounded(next.scaleY);
   const changed = MEMBERS.filter((k) => rounded(next[k]) !== rounded(before[k]) && !(k === 'scaleY' && isTogether));
   // A height that went along with the width keeps its own once the width alone is changed.
@@ -64,7 +70,7 @@ const CORNERS: readonly Point[] = [
 /** px of what a Screen's slot shows; null where that is not known yet. */
 function sizeOf({ fill, pin }: Recipe): Size | null {
   if (fill?.made) {
-    const [width, height] = madeSize(pin as Quad);
+    const [width, height] = madeSize(pin as Quad, fill.made);
     return { width, height };
   }
   return useMedia().byHash.get(fill?.media ?? '')?.probe ?? null;
@@ -95,6 +101,9 @@ function spread({ plane, numbers, toPicture }: FillHere, along: number, around: 
   return { ...numbers, scale: numbers.scale * k, scaleY: numbers.scaleY * k, turn };
 }
 
+const withPlace = (p: Placement, frame: number, next: PlacedNumbers): Placement =>
+  withNumbers(p, frame, next, numbersOf(p, frame));
+
 export function useFillPlace() {
   const store = useShot();
   const tracks = useTracks();
@@ -109,7 +118,7 @@ export function useFillPlace() {
     return size && corners && plate ? lying(s.recipe, playhead.frame, corners, size, plate) : null;
   });
   const withPlacement = (recipe: Recipe, next: PlacedNumbers): Recipe =>
-    withPart(recipe, 'placement', withNumbers(placementOf(recipe), playhead.frame, next));
+    withPart(recipe, 'placement', withPlace(placementOf(recipe), playhead.frame, next));
 
   /**
    * A drag of a handle: previews while it goes on, one step of undo when it ends.

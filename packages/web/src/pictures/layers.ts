@@ -5,8 +5,8 @@ import type { FillTime } from '@yarlop/core/dress/fill/fill-time';
 import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
 import type { Levels } from '@yarlop/core/dress/colour/levels';
 import { gammaAt } from '@yarlop/core/dress/colour/levels';
-import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
-import { madeSize } from '@yarlop/core/dress/fill/made-fill';
+import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
+import { madeFrame, madeSize } from '@yarlop/core/dress/content/made-fill';
 import type { PlaneOn } from '@yarlop/core/dress/render';
 import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import { transferOf } from '@yarlop/core/dress/colour/transfer';
@@ -146,10 +146,14 @@ function fillOn(s: Screen, frame: number, quick: boolean): FillRequest | null {
     pictureOf(hash, { ...at, time, ...(own && dress.levels ? { levels: dress.levels } : {}) });
   const made = fill.made as MadeFill | undefined;
   if (!made) return picture(fill.media, fill, true);
+  const on = madeFrame(fill, frame);
   return {
     made,
-    frame,
-    size: madeSize(s.recipe.pin as Quad),
+    frame: on,
+    size: madeSize(s.recipe.pin as Quad, made),
+    layers: (made.layers ?? []).map((l) =>
+      l.kind === 'picture' ? pictureOf(l.media, { ...at, frame: on, time: { start: l.start ?? 0 } }) : null,
+    ),
     background: picture(fill.media, fill, false),
     foreground: picture(made.foreground?.media, { start: made.foreground?.start ?? 0 }, false),
     curve: transferOf(colourSeen(useShot().shot!.probe).transfer),

@@ -4,17 +4,12 @@
  */
 import { LRUCache } from 'lru-cache';
 import { expose, transfer } from 'comlink';
-import opentype from 'opentype.js';
-import mono from '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff?url';
-import sansBold from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-600-normal.woff?url';
-import sans from '@fontsource/ibm-plex-sans/files/ibm-plex-sans-latin-400-normal.woff?url';
 import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
 import { parseCube, throughTable } from '@yarlop/core/dress/colour/cube-table';
-import { lettersFrom } from '@yarlop/core/dress/fill/letters';
-import type { FontName, LetterOutlines } from '@yarlop/core/dress/fill/made-fill';
-import { FONTS, makeFill } from '@yarlop/core/dress/fill/made-fill';
+import { makeFill } from '@yarlop/core/dress/content/made-fill';
 import type { Layer, Show, Touched } from '@yarlop/core/dress/render';
-import type { FillPyramid } from '@yarlop/core/dress/fill/fill-pyramid';
+import { CURVES } from '@yarlop/core/dress/colour/transfer';
+import type { FillPyramid, LinearPicture } from '@yarlop/core/dress/fill/fill-pyramid';
 import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Raster } from '@yarlop/core/image/image';
@@ -23,6 +18,7 @@ import { flattenColour } from '@yarlop/core/proof/flat-view';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 import type {
   CutOut,
+  FillRequest,
   LayerRequest,
   Patch,
   PictureFill,
@@ -32,10 +28,10 @@ import type {
   WantedParts,
 } from '../shared/picture-request';
 import { isAllPatch } from '../shared/picture-request';
+import { letters } from './letters';
 import { showDifference, showElement, showOverlay } from './kinds-of-show';
 import { allShrunk, scaled, shrunk } from './shrunk';
 
-const FONT_URLS: Readonly<Record<FontName, string>> = { sans, 'sans bold': sansBold, mono };
 const renderer = new Renderer();
 /** Fills that are kept in light. */
 const MOST_FILLS = 12;
@@ -66,14 +62,6 @@ function tableFor(hash: string): Promise<CubeTable> {
   tables.set(hash, known);
   known.catch(() => tables.delete(hash));
   return known;
-}
-
-let lettersLoaded: Promise<LetterOutlines> | undefined;
-function letters(): Promise<LetterOutlines> {
-  lettersLoaded ??= Promise.all(
-    FONTS.map(async (name) => [name, opentype.parse(await (await fetch(FONT_URLS[name])).arrayBuffer())] as const),
-  ).then((f) => lettersFrom(Object.fromEntries(f) as Record<FontName, opentype.Font>));
-  return lettersLoaded;
 }
 
 /** Fills that were used last, by what they were made from. */
@@ -109,12 +97,9 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
   return kept(JSON.stringify(f), async () => {
     const background = f.background && (await pictureFill(f.background));
     const foreground = f.foreground && (await pictureFill(f.foreground));
-    return pyramidOf(
-      bendLight(
-        makeFill(f.made, f.frame, f.size, { background, foreground }, await letters(), { curve: f.curve }),
-        f.gamma,
-      ),
-    );
+    const layers = await Promise.all(f.layers.map((l) => l && pictureFill(l)));
+    const parts = { background, foreground, layers, letters: await letters() };
+    return pyramidOf(bendLight(makeFill(f.made, f.frame, f.size, parts, { curve: f.curve }), f.gamma));
   });
 }
 
@@ -245,7 +230,20 @@ function plateWith(cut: CutOut): ImageData {
   return room;
 }
 
+/** A picture in light as 8 bits of the screen's own curve. */
+async function seenOf({ width, height, data }: LinearPicture): Promise<ImageBitmap> {
+  const image = new ImageData(width, height);
+  const { encode } = CURVES.srgb;
+  for (let i = 0; i < data.length; i++) image.data[i] = 255 * (i % 4 === 3 ? data[i]! : encode(data[i]!)) + 0.5;
+  return createImageBitmap(image, AS_IT_IS);
+}
+
 const service = {
+  /** What is made up, by itself: as it would fill a Screen. */
+  async made(f: FillRequest): Promise<ImageBitmap> {
+    const bitmap = await seenOf((await fillFor(f))[0]!);
+    return transfer(bitmap, [bitmap]);
+  },
   /** The parts that are asked for, made from one reading of the plate, or from the cut-out of it that is given. */
   async parts(r: PictureRequest, wanted: WantedParts, cut: CutOut | null): Promise<PictureParts> {
     if (cut) {

@@ -1,7 +1,7 @@
 /** What the page asks of the thread that makes its pictures. */
 import type { FillReading } from '@yarlop/core/dress/fill/fill-pyramid';
 import type { Rgb } from '@yarlop/core/dress/colour/levels';
-import type { MadeFill } from '@yarlop/core/dress/fill/made-fill';
+import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
 import type { Layer, PlaneOn, Show } from '@yarlop/core/dress/render';
 import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import type { Quad } from '@yarlop/core/geometry/quad';
@@ -24,6 +24,8 @@ export type FillRequest =
       readonly size: readonly [number, number];
       readonly background: PictureFill | null;
       readonly foreground: PictureFill | null;
+      /** of the layers, each in its layer's place */
+      readonly layers: readonly (PictureFill | null)[];
       readonly curve: Transfer;
       readonly gamma: Rgb;
     };

@@ -3,7 +3,7 @@ import type { RawLuma } from '../../image/image';
 import { farthest } from '../../geometry/quad';
 import type { FrameContext } from '../memory/frame-context';
 import { apart, carriesScreen, pictureScale, smearAt } from '../memory/frame-context';
-import { farHypotheses, nearHypotheses } from './hypotheses';
+import { earlierHypotheses, farHypotheses, nearHypotheses } from './hypotheses';
 import type { Seen } from './open-side';
 import { withOpenSide } from './open-side';
 import type { Tried } from './solve-frame';
@@ -141,6 +141,9 @@ export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | n
     seen = { luma, pyramid: h.pyramid, noise: h.noise };
   }
   if (!seen) return null;
+  for (const h of earlierHypotheses(searched, seen.noise)) {
+    if (trial.isEndedBy(h)) return trial.best;
+  }
   trial.best = withOpenSide(c, seen, trial.best);
   if (trial.best && willDo(c, trial.best)) return trial.best;
   if (!isFar || !isWorthFar(c, trial.best)) return trial.best;

@@ -31,7 +31,7 @@ const ALIKE = 0.4;
 
 export interface Searched extends Pick<
   FrameContext,
-  'frame' | 'sight' | 'path' | 'usesTexture' | 'expected' | 'views' | 'isAstray'
+  'frame' | 'sight' | 'path' | 'usesTexture' | 'expected' | 'views' | 'isAstray' | 'earlier'
 > {
   readonly luma: RawLuma;
   /** of the fastest corner where the Screen is expected, px */
@@ -82,6 +82,17 @@ export function* nearHypotheses({ sight, path, usesTexture, luma, expected, smea
   yield near;
   if (sight.rails.length > 0 && usesTexture) yield { ...near, pictureFirst: true };
   if (mayStop(usesTexture, smear)) yield { ...near, pictureFirst: true, stopped: true };
+}
+
+/**
+ * Where a first run has the Screen: it may have been followed there well from elsewhere, or with less in mind. Nothing on a first
+ * run.
+ */
+export function* earlierHypotheses({ sight, luma, expected, earlier }: Searched, noise: number): Generator<Hypothesis> {
+  if (!earlier) return;
+  const start = quadToQuad(sight.pin, earlier);
+  const pyramid = sight.pyramidFor(luma, start, 40);
+  yield { pyramid, noise, start, expected: { ...expected, corners: earlier, sigma: 24 }, reach: CLOSE, coarsest: 1 };
 }
 
 const mayStop = (usesTexture: boolean, smear: number): boolean => usesTexture && smear > STOPS;

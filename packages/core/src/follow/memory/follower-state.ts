@@ -19,6 +19,22 @@ export interface HandKey {
   readonly corners: Quad;
 }
 
+/** Where a first run has the Screen on a frame, corners as the picture shows them, px. */
+export interface Earlier {
+  readonly frame: number;
+  readonly corners: Quad;
+  /** 0 to 1; full where it is not told */
+  readonly trust?: number;
+}
+
+/** A view that a first run knew well, px of the ideal picture behind its lens. */
+export interface EarlierView {
+  readonly corners: Quad;
+  /** upper triangle of 8x8, px^-2 */
+  readonly information: readonly number[];
+  readonly radial: number;
+}
+
 export interface FollowSetup {
   readonly pin: Quad;
   readonly patches: readonly Patch[];
@@ -46,7 +62,9 @@ export interface FollowSetup {
   /** the run halts at the first frame that cannot be vouched for: nothing is held on to beyond it */
   readonly halts?: boolean;
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
-  readonly way?: readonly { readonly frame: number; readonly corners: Quad }[];
+  readonly way?: readonly Earlier[];
+  /** well-known views of a first run, each behind the lens that was known then */
+  readonly views?: readonly EarlierView[];
   /** each frame is looked at where that way has it, as if it held the plate still: just what is left is followed */
   readonly isSteadied?: boolean;
   /** what passes in front of the Screen and is not to be followed */

@@ -60,6 +60,8 @@ export interface FrameContext {
   readonly softness: number;
   /** the last frames were taken for want of anything better: the Screen is looked for wherever it may be */
   readonly isAstray: boolean;
+  /** where a first run has the corners, if it was followed there for more than want of anything better */
+  readonly earlier: Quad | null;
   /** how far the screen's own picture carried the last frames, 0 to 1 */
   readonly pictured: number;
   /** share of the cells' weight that agreed on the last frames */

@@ -1,0 +1,152 @@
+/** Lays the layers of made-up content over one another, scene-linear. */
+import { clamp } from '../../clamp';
+import { mapPoint } from '../../geometry/homography';
+import { inverse, multiply, scaling } from '../../geometry/matrix3';
+import type { Matrix3 } from '../../geometry/matrix3';
+import type { Point } from '../../geometry/point';
+import { boundsOf } from '../../geometry/polygon';
+import { extend } from '../base/extend';
+import { valueAt } from '../base/keys';
+import type { Rgb } from '../colour/levels';
+import { filterFill } from '../fill/fill-filter';
+import type { FillPyramid, LinearPicture } from '../fill/fill-pyramid';
+import { keyStrength } from '../holdout/holdout';
+import { gaussianMean } from '../shape/softness';
+import type { Part } from './contours';
+import { mapped } from './contours';
+import { coverOf } from './cover';
+import { drawnLayer, layerCorners, layerMatrix } from './layer-parts';
+import type { ContentLayer, PictureKey, PictureLayer } from './layers';
+import { isLayerShown, seatOf } from './layers';
+import type { LetterOutlines } from './letters';
+
+/** What layers are drawn with. */
+export interface Drawing {
+  readonly letters: LetterOutlines;
+  /** code value to light, and back */
+  readonly decode: (v: number) => number;
+  readonly encode: (v: number) => number;
+  /** pictures of the layers, each in its layer's place; null for one that shows none */
+  readonly pictures: readonly (FillPyramid | null)[];
+}
+
+/** Lays premultiplied RGBA, which begins at `i`, over what begins at `k`. */
+function over(out: Float32Array, k: number, light: ArrayLike<number>, i: number, opacity: number): void {
+  const through = 1 - opacity * light[i + 3]!;
+  for (let c = 0; c < 4; c++) out[k + c] = opacity * light[i + c]! + through * out[k + c]!;
+}
+
+/** Lays one colour over a picture where something covers it. @param cover share of each pixel; more than 1 counts as 1 */
+export function layColour(
+  out: LinearPicture,
+  cover: Float32Array,
+  colour: Rgb,
+  opacity: number,
+  decode: (v: number) => number,
+): void {
+  const light = [...colour.map(decode), 1];
+  for (let i = 0; i < cover.length; i++)
+    if (cover[i]! > 0) over(out.data, i * 4, light, 0, opacity * Math.min(1, cover[i]!));
+}
+
+/** Part of a picture, premultiplied light, as it comes to lie in the content. */
+interface LaidPicture {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+  readonly data: Float32Array;
+}
+
+/** A picture mapped into the content, with its sides drawn softly. @param m from its own px to those of the content */
+function laidPicture(out: LinearPicture, picture: FillPyramid, m: Matrix3, corners: readonly Point[]): LaidPicture {
+  const box = boundsOf(corners);
+  const x = clamp(Math.floor(box.x0), 0, out.width);
+  const y = clamp(Math.floor(box.y0), 0, out.height);
+  const width = clamp(Math.ceil(box.x1), 0, out.width) - x;
+  const height = clamp(Math.ceil(box.y1), 0, out.height) - y;
+  const data = new Float32Array(Math.max(0, width * height) * 4);
+  if (data.length === 0) return { x, y, width: 0, height: 0, data };
+  const inside = coverOf([corners.map(([px, py]): Point => [px - x, py - y])], width, height);
+  const back = inverse(m);
+  const [dudx, dudy, dvdx, dvdy] = [back[0]!, back[1]!, back[3]!, back[4]!];
+  const sum = new Float64Array(4);
+  for (let i = 0; i < inside.length; i++) {
+    if (inside[i] === 0) continue;
+    const at = mapPoint(back, [x + (i % width) + 0.5, y + Math.floor(i / width) + 0.5]);
+    filterFill(picture, at[0], at[1], dudx, dvdx, dudy, dvdy, sum);
+    for (let c = 0; c < 4; c++) data[4 * i + c] = Math.min(1, inside[i]!) * sum[c]!;
+  }
+  return { x, y, width, height, data };
+}
+
+/** The channel in which a colour is strongest. */
+function strongest(colour: Rgb): 0 | 1 | 2 {
+  return ([0, 1, 2] as const).reduce((best, c) => (colour[c] > colour[best] ? c : best), 0);
+}
+
+/** Takes a key's hue out of what stays: its strongest channel is held down to the mean of the others (common practice, no source). */
+function withoutSpill(data: Float32Array, k: number, key: PictureKey): void {
+  const c = strongest(key.colour);
+  const others = (data[k + ((c + 1) % 3)]! + data[k + ((c + 2) % 3)]!) / 2;
+  data[k + c]! -= (key.spill ?? 0) * Math.max(0, data[k + c]! - others);
+}
+
+/** Takes a colour out of a picture, in place. @param px of the content a thousandth of its height */
+function takeKey(laid: LaidPicture, key: PictureKey, px: number, { encode }: Drawing): void {
+  const { data, width, height } = laid;
+  const keep = new Float32Array(width * height);
+  for (let i = 0; i < keep.length; i++) {
+    const a = data[4 * i + 3]!;
+    if (a <= 0) continue;
+    const [r, g, b] = [0, 1, 2].map((c) => encode(data[4 * i + c]! / a)) as [number, number, number];
+    const strength = keyStrength(key.colour, r, g, b);
+    keep[i] = 1 - clamp((strength - key.gone) / Math.max(1e-6, key.solid - key.gone), 0, 1);
+  }
+  const grow = px * (key.grow ?? 0);
+  extend(keep, width, height, Math.abs(grow), grow > 0);
+  gaussianMean(keep, width, height, (px * (key.softness ?? 0)) / 2);
+  for (let i = 0; i < keep.length; i++) {
+    if (key.spill) withoutSpill(data, 4 * i, key);
+    for (let c = 0; c < 4; c++) data[4 * i + c]! *= keep[i]!;
+  }
+}
+
+function layPicture(out: LinearPicture, l: PictureLayer, frame: number, picture: FillPyramid, d: Drawing): void {
+  const opacity = valueAt(l.opacity, frame, 1);
+  const base = picture[0]!;
+  const size = drawnLayer(l, frame, d.letters, base.width / base.height);
+  const toContent = multiply(scaling(out.height, out.height), layerMatrix(seatOf(l, frame), out.width / out.height));
+  const [kx, ky] = [size.width / base.width, size.height / base.height];
+  const m = multiply(toContent, [kx, 0, -size.width / 2, 0, ky, -size.height / 2, 0, 0, 1]);
+  const laid = laidPicture(out, picture, m, layerCorners(size, toContent));
+  if (l.key) takeKey(laid, l.key, out.height / 1000, d);
+  for (let i = 0; i < laid.width * laid.height; i++) {
+    if (laid.data[4 * i + 3]! <= 0) continue;
+    const k = 4 * ((laid.y + Math.floor(i / laid.width)) * out.width + laid.x + (i % laid.width));
+    over(out.data, k, laid.data, 4 * i, opacity);
+  }
+}
+
+function layParts(out: LinearPicture, parts: readonly Part[], m: Matrix3, opacity: number, d: Drawing): void {
+  for (const p of parts)
+    layColour(out, coverOf(mapped(p.contours, m), out.width, out.height), p.colour, opacity * p.opacity, (v) =>
+      d.decode(v),
+    );
+}
+
+/** Lays layers over what is there, the first farthest back, in place. */
+export function drawLayers(out: LinearPicture, layers: readonly ContentLayer[], frame: number, d: Drawing): void {
+  for (const [i, l] of layers.entries()) {
+    const opacity = valueAt(l.opacity, frame, 1);
+    if (!isLayerShown(l, frame) || opacity <= 0) continue;
+    const picture = d.pictures[i];
+    if (l.kind === 'picture') {
+      if (picture) layPicture(out, l, frame, picture, d);
+      continue;
+    }
+    const { parts } = drawnLayer(l, frame, d.letters, 1);
+    const m = multiply(scaling(out.height, out.height), layerMatrix(seatOf(l, frame), out.width / out.height));
+    layParts(out, parts, m, opacity, d);
+  }
+}

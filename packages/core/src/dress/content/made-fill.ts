@@ -1,0 +1,153 @@
+/**
+ * A fill made up at the slot's own size: a background (a picture, a clip, or one colour), a clip before it with its own
+ * colour key, lines of text as outlines of the shipped fonts, so that view and delivery draw the same shapes, and layers
+ * (`layers.ts`). Everything that stands on it can be keyed.
+ */
+import type { Point } from '../../geometry/point';
+import type { Quad } from '../../geometry/quad';
+import { distance } from '../../geometry/point';
+import type { FillPyramid, FillReading, LinearPicture } from '../fill/fill-pyramid';
+import type { Animated } from '../base/keys';
+import { valueAt } from '../base/keys';
+import type { Rgb } from '../colour/levels';
+import { CURVES } from '../colour/transfer';
+import { coverOf } from './cover';
+import { drawLayers, layColour } from './draw-layers';
+import type { ContentLayer, PictureLayer } from './layers';
+import type { FontName, LetterOutlines } from './letters';
+
+export interface Standing {
+  /** of its middle, shares of the fill's width and height */
+  readonly x?: Animated;
+  readonly y?: Animated;
+  readonly opacity?: Animated;
+}
+
+export interface Foreground extends Standing {
+  /** content hash of a picture or clip */
+  readonly media: string;
+  /** 1 is as tall as the fill */
+  readonly scale?: Animated;
+  /** frame of the plate on which it begins */
+  readonly start?: number;
+  /** colour that is taken out of it, code values 0 to 1, and the strengths of the key between which it goes */
+  readonly key?: { readonly colour: Rgb; readonly gone: number; readonly solid: number };
+}
+
+export interface TextLine extends Standing {
+  readonly text: string;
+  readonly font?: FontName;
+  /** height of the letters' body, shares of the fill's height */
+  readonly size?: Animated;
+  readonly align?: 'left' | 'middle' | 'right';
+  /** code values 0 to 1 */
+  readonly colour?: Rgb;
+}
+
+export interface MadeFill {
+  /** code values 0 to 1; shows where there is no background picture, or where that has holes */
+  readonly ground: Rgb;
+  readonly foreground?: Foreground;
+  readonly lines?: readonly TextLine[];
+  /** over all of that, the first farthest back */
+  readonly layers?: readonly ContentLayer[];
+  /** width by height that it is made for; the slot's own when left out */
+  readonly proportions?: number;
+}
+
+/** What a fill is made from on a frame. */
+export interface MadeFrom {
+  readonly letters: LetterOutlines;
+  readonly background: FillPyramid | null;
+  readonly foreground: FillPyramid | null;
+  /** of the layers, each in its layer's place; none when left out */
+  readonly layers?: readonly (FillPyramid | null)[];
+}
+
+/** px; longest side of a made fill: more than any device shows in a plate. By trial. */
+const LONGEST = 2160;
+/** Times as many px as it is seen at that it is made with. By trial. */
+const SHARPER = 1.5;
+
+/**
+ * Width and height at which a fill is made for a pin: a little finer than the plate shows it, in proportions of its own where it has
+ * some.
+ */
+export function madeSize(pin: Quad, { proportions }: Pick<MadeFill, 'proportions'> = {}): readonly [number, number] {
+  const across = Math.max(distance(pin[0], pin[1]), distance(pin[3], pin[2]));
+  const down = Math.max(distance(pin[0], pin[3]), distance(pin[1], pin[2]));
+  const w = proportions === undefined ? across : Math.max(across, down * proportions);
+  const h = proportions === undefined ? down : w / proportions;
+  const k = Math.min(SHARPER, LONGEST / Math.max(w, h));
+  return [Math.max(16, Math.round(w * k)), Math.max(16, Math.round(h * k))];
+}
+
+/** Frame of what is made up on a frame of the plate: a document begins where it is told to, what was made up in its slot with the plate. */
+export function madeFrame(
+  fill: { readonly content?: object | undefined; readonly start?: number | undefined },
+  frame: number,
+): number {
+  return fill.content ? frame - (fill.start ?? 0) : frame;
+}
+
+function layText(
+  out: LinearPicture,
+  line: TextLine,
+  frame: number,
+  letters: LetterOutlines,
+  decode: (v: number) => number,
+): void {
+  const size = valueAt(line.size, frame, 0.1) * out.height;
+  const opacity = valueAt(line.opacity, frame, 1);
+  const { contours, width } = letters(line.text, line.font ?? 'sans');
+  const align = line.align ?? 'middle';
+  if (!(size > 0) || opacity <= 0 || contours.length === 0) return;
+  // The middle of capital letters, about 0.7 of their body, stands on the line's own height.
+  const x0 = valueAt(line.x, frame, 0.5) * out.width - size * width * { left: 0, middle: 0.5, right: 1 }[align];
+  const y0 = valueAt(line.y, frame, 0.5) * out.height + 0.35 * size;
+  const placed = contours.map((c) => c.map(([x, y]): Point => [x0 + size * x, y0 + size * y]));
+  layColour(out, coverOf(placed, out.width, out.height), line.colour ?? [1, 1, 1], opacity, decode);
+}
+
+/** As large as covers the fill, cut evenly at both ends. */
+function backgroundLayer({ width, height }: LinearPicture, background: FillPyramid): PictureLayer {
+  const b = background[0]!;
+  const k = Math.max(width / b.width, height / b.height);
+  return { kind: 'picture', media: '', size: (k * b.height) / height };
+}
+
+function foregroundLayer({ media, scale = 1, x, y, opacity, key }: Foreground): PictureLayer {
+  const place = { ...(x === undefined ? {} : { x }), ...(y === undefined ? {} : { y }) };
+  return {
+    kind: 'picture',
+    media,
+    size: scale,
+    ...place,
+    ...(opacity === undefined ? {} : { opacity }),
+    ...(key ? { key } : {}),
+  };
+}
+
+/**
+ * The fill on a frame, scene-linear and opaque. @param reading how code values of its colours become light: the fill's
+ * own
+ */
+export function makeFill(
+  m: MadeFill,
+  frame: number,
+  [width, height]: readonly [number, number],
+  { background, foreground, layers = [], letters }: MadeFrom,
+  { curve = 'srgb' }: FillReading = {},
+): LinearPicture {
+  const out: LinearPicture = { width, height, data: new Float32Array(width * height * 4) };
+  const { decode, encode } = CURVES[curve];
+  const ground = m.ground.map(decode) as [number, number, number];
+  for (let i = 0; i < width * height; i++) out.data.set([...ground, 1], i * 4);
+  const lay = (layers: readonly ContentLayer[], pictures: readonly (FillPyramid | null)[]): void =>
+    drawLayers(out, layers, frame, { letters, decode, encode, pictures });
+  if (background) lay([backgroundLayer(out, background)], [background]);
+  if (m.foreground && foreground) lay([foregroundLayer(m.foreground)], [foreground]);
+  for (const line of m.lines ?? []) layText(out, line, frame, letters, decode);
+  lay(m.layers ?? [], layers);
+  return out;
+}

@@ -1,0 +1,74 @@
+/** Layers of made-up content as the page lists, makes and changes them. */
+import type { Animated, Key } from '@yarlop/core/dress/base/keys';
+import type { ContentLayer } from '@yarlop/core/dress/content/layers';
+import { PIECES, pieceOf } from '@yarlop/core/dress/content/pieces';
+import type { PieceKind } from '@yarlop/core/dress/content/pieces';
+import type { Media } from '../types';
+
+/** Letters of a layer's own words that are shown as its name. */
+const MOST_LETTERS = 28;
+
+/** What a layer is called. @param media of the library */
+export function titleOf(l: ContentLayer, media: ReadonlyMap<string, Media>): string {
+  if (l.name) return l.name;
+  if (l.kind === 'words') return l.text.split('\n')[0]!.slice(0, MOST_LETTERS) || 'Words';
+  if (l.kind === 'shape') return l.shape === 'box' ? 'Box' : 'Oval';
+  if (l.kind === 'piece') return pieceOf(l.piece).title;
+  return media.get(l.media)?.name ?? 'A file that is gone';
+}
+
+/** What can be added, by the word on its button. */
+export const ADDED = {
+  words: 'Words',
+  box: 'Box',
+  oval: 'Oval',
+  picture: 'Picture or clip',
+} as const;
+
+export type Added = keyof typeof ADDED | PieceKind;
+
+export const ADDED_PIECES = Object.entries(PIECES).map(([id, { title }]) => ({ id: id as PieceKind, title }));
+
+const MIDDLE = { x: 0.5, y: 0.5 } as const;
+
+/** A new layer in the middle. @param media a file of the library, for a picture */
+export function newLayer(what: Added, media: string): ContentLayer {
+  switch (what) {
+    case 'words':
+      return { kind: 'words', text: 'Gale warning', font: 'sans bold', size: 0.12, colour: [1, 1, 1], ...MIDDLE };
+    case 'box':
+      return { kind: 'shape', shape: 'box', width: 0.5, height: 0.3, round: 0.2, colour: [0.85, 0.47, 0.2], ...MIDDLE };
+    case 'oval':
+      return { kind: 'shape', shape: 'oval', width: 0.3, height: 0.3, colour: [0.85, 0.47, 0.2], ...MIDDLE };
+    case 'picture':
+      return { kind: 'picture', media, size: 1, ...MIDDLE };
+    default:
+      return { kind: 'piece', piece: what, size: 0.35, ...MIDDLE };
+  }
+}
+
+const isKeyed = (v: unknown): v is readonly Key[] => Array.isArray(v) && typeof v[0] === 'object';
+
+/** Frames on which a layer has keys, in rising order. */
+export function keyFrames(l: ContentLayer): number[] {
+  const keys = Object.values(l).filter(isKeyed).flat();
+  return [...new Set(keys.map((k) => k.frame))].sort((a, b) => a - b);
+}
+
+/** A layer's values with all its keys so many frames later. */
+export function shiftedKeys(l: ContentLayer, by: number): ContentLayer {
+  const moved = (v: Animated): Animated => (isKeyed(v) ? v.map((k) => ({ ...k, frame: k.frame + by })) : v);
+  return Object.fromEntries(Object.entries(l).map(([k, v]) => [k, moved(v as Animated)])) as unknown as ContentLayer;
+}
+
+/** Members that are undefined go. */
+export function withMembers(l: ContentLayer, members: object): ContentLayer {
+  const all = Object.entries({ ...l, ...members }).filter(([, v]) => v !== undefined);
+  return Object.fromEntries(all) as unknown as ContentLayer;
+}
+
+/** The last frame that anything of a document happens on. */
+export function lastFrameOf(layers: readonly ContentLayer[]): number {
+  const ends = layers.flatMap((l) => [...keyFrames(l), l.from ?? 0, l.to ?? 0]);
+  return Math.max(0, ...ends);
+}

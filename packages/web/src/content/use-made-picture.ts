@@ -1,0 +1,74 @@
+/** The picture of made-up content on a frame, made in a thread of its own: always the newest that was asked for. */
+import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
+import { wrap } from 'comlink';
+import { onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { sentence } from '../api';
+import type { RenderService } from '../pictures/render.worker';
+import type { FillRequest, PictureFill } from '../shared/picture-request';
+import { useMedia } from '../stores/media';
+
+/** Frames a second of its clips, where no plate says otherwise. */
+const RATE = 24;
+
+export interface AskedPicture {
+  readonly document: MadeFill;
+  readonly frame: number;
+  /** px */
+  readonly size: readonly [number, number];
+}
+
+/** A file of the library on a frame; null where it is not read in yet. */
+function pictureAt(hash: string, frame: number): PictureFill | null {
+  const m = useMedia().byHash.get(hash);
+  if (!m || m.state !== 'ready') return null;
+  const [n, d] = m.probe.frameRate;
+  const at = Math.min(m.frameCount - 1, Math.max(0, Math.floor((frame * n) / d / RATE)));
+  return { url: `/api/media/${hash}/frames/${at}.png`, reading: {} };
+}
+
+function requestFor({ document, frame, size }: AskedPicture): FillRequest {
+  const layers = (document.layers ?? []).map((l) =>
+    l.kind === 'picture' ? pictureAt(l.media, frame - (l.start ?? 0)) : null,
+  );
+  return { made: document, frame, size, background: null, foreground: null, layers, curve: 'srgb', gamma: [1, 1, 1] };
+}
+
+export function useMadePicture(asked: () => AskedPicture | null) {
+  const worker = new Worker(new URL('../pictures/render.worker.ts', import.meta.url), { type: 'module' });
+  const remote = wrap<RenderService>(worker);
+  const picture = shallowRef<ImageBitmap | null>(null);
+  /** the frame that it shows */
+  const frame = ref<number | null>(null);
+  const problem = ref('');
+  let isBusy = false;
+  let next: AskedPicture | null = null;
+
+  async function make(): Promise<void> {
+    if (isBusy || !next) return;
+    const now = next;
+    [isBusy, next] = [true, null];
+    try {
+      const made = await remote.made(JSON.parse(JSON.stringify(requestFor(now))) as FillRequest);
+      picture.value?.close();
+      picture.value = made;
+      [frame.value, problem.value] = [now.frame, ''];
+    } catch (e) {
+      problem.value = sentence(e);
+    }
+    isBusy = false;
+    void make();
+  }
+  watch(
+    asked,
+    (a) => {
+      next = a;
+      void make();
+    },
+    { immediate: true },
+  );
+  onScopeDispose(() => {
+    worker.terminate();
+    picture.value?.close();
+  });
+  return { picture, frame, problem };
+}

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+/** Content that is made up here: documents of the production, which the slot may show, and new ones. */
+import { keptProportions } from '@yarlop/core/dress/shape/placement';
+import type { Quad } from '@yarlop/core/geometry/quad';
+import { proportionsOf } from '@yarlop/core/pin/proportions';
+import { computed, onMounted, ref, shallowRef } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { api, sentence } from '../api';
+import { withPart } from '../edits/use-dress';
+import { useShot } from '../stores/shot';
+import type { Content, Recipe } from '../types';
+
+const store = useShot();
+const route = useRoute();
+const router = useRouter();
+const contents = shallowRef<readonly Content[]>([]);
+const problem = ref('');
+const recipe = computed(() => store.chosen?.recipe);
+const shown = computed(() => contents.value.find((c) => c.id === recipe.value?.fill?.content?.id));
+
+async function load(): Promise<void> {
+  const id = store.shot?.productionId;
+  if (id === undefined) return;
+  contents.value = await api('GET /productions/:id/contents', { id }).catch((e: unknown) => {
+    problem.value = sentence(e);
+    return [];
+  });
+}
+onMounted(load);
+
+/** The proportions of the chosen Screen's glass. */
+function proportions(): number {
+  return Number(proportionsOf(recipe.value!.pin as unknown as Quad, store.shot!.probe).toFixed(3));
+}
+
+/** The slot shows a document; what was in it stays one of its versions. */
+function show({ id, revision, document }: Content): void {
+  const { fill, ...rest } = recipe.value!;
+  const { media, versions = [], made: _made, content: _content, ...own } = fill ?? {};
+  const before = media ? [...versions.filter((h) => h !== media), media].slice(-50) : versions;
+  const next = { ...rest, fill: { ...own, made: document, content: { id, revision }, ...(before.length > 0 ? { versions: before } : {}) } } as unknown as Recipe; // prettier-ignore
+  const placement = recipe.value!.dress?.placement
+    ? null
+    : keptProportions(document.proportions ?? proportions(), proportions());
+  store.edit('Show content', placement ? withPart(next, 'placement', placement) : next);
+}
+
+async function edit({ id }: Pick<Content, 'id'>): Promise<void> {
+  await store.save();
+  await router.push({ path: `/contents/${id}`, query: { back: route.path } });
+}
+
+/** A new document of the Screen's proportions, or one of what is made up in its slot; the slot shows it. */
+async function make(): Promise<void> {
+  problem.value = '';
+  const name = `Content of ${recipe.value!.name}`.slice(0, 120);
+  const made = recipe.value?.fill?.content ? undefined : recipe.value?.fill?.made;
+  const first = { kind: 'words', text: 'Gale warning', font: 'sans bold', size: 0.12, x: 0.5, y: 0.3 } as const;
+  const document = { ...(made ?? { ground: [0.07, 0.17, 0.2], layers: [first] }), proportions: proportions() } as never;
+  try {
+    const content = await api('POST /productions/:id/contents', { id: store.shot!.productionId }, { name, document });
+    show(content);
+    await edit(content);
+  } catch (e) {
+    problem.value = sentence(e);
+  }
+}
+</script>
+
+<template>
+  <div class="mt-2" data-test="contents">
+    <p v-if="problem" class="weak">{{ problem }}</p>
+    <div v-if="shown" class="d-flex gap-1 align-items-center mb-1">
+      <span class="name" :title="`The slot shows ${shown.name}`"
+        ><i class="bi bi-layers" aria-hidden="true" /> {{ shown.name }}</span
+      >
+      <BButton
+        size="sm"
+        class="ms-auto"
+        title="Its layers, words, pictures and keys, on a page of their own; all Screens that show it follow"
+        data-test="edit-content"
+        @click="edit(shown)"
+        >Change it</BButton
+      >
+    </div>
+    <div class="d-flex gap-1 flex-wrap">
+      <BButton
+        v-for="c in contents.filter((o) => o.id !== shown?.id)"
+        :key="c.id"
+        size="sm"
+        variant="outline-secondary"
+        title="Let this slot show it"
+        :data-test="`content-${c.name}`"
+        @click="show(c)"
+        ><i class="bi bi-layers" aria-hidden="true" /> {{ c.name }}</BButton
+      >
+      <BButton
+        size="sm"
+        variant="outline-secondary"
+        :disabled="!recipe"
+        title="Make content up: words, shapes, pictures, a call, a clock, a chat, in layers"
+        data-test="make-up"
+        @click="make"
+        ><i class="bi bi-plus" aria-hidden="true" /> Make up</BButton
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+</style>
