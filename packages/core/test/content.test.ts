@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
+import { asLayers, coveringPicture } from '../src/dress/content/as-layers';
 import { boxContour, movedBy, ovalContour, ring } from '../src/dress/content/contours';
 import { coverOf } from '../src/dress/content/cover';
 import { drawnLayer, layerCorners, layerMatrix } from '../src/dress/content/layer-parts';
@@ -236,6 +237,39 @@ describe('pieces', () => {
     expect(clockAt('23:59:30', 45)).toBe('00:00:15');
     expect(clockAt('00:00', -60)).toBe('23:59');
     expect(clockAt('soon', 0)).toBe('00:00');
+  });
+});
+
+describe('what was made up in a slot before', () => {
+  it('looks the same in layers: its lines, by whichever end they stand, and the keyed clip before it', () => {
+    const person = fillPyramid(painted(20, 20, (x, _y, c) => (x < 10 ? [20, 200, 40] : [255, 0, 0])[c]!));
+    const moving = [{ frame: 0, value: 0.3 }, { frame: 10, value: 0.6 }]; // prettier-ignore
+    const made = {
+      ground: [0.1, 0.2, 0.3],
+      foreground: {
+        media: 'x',
+        scale: 0.5,
+        x: 0.3,
+        key: { colour: [20 / 255, 200 / 255, 40 / 255], gone: 0.3, solid: 0.6 },
+      },
+      lines: [
+        { text: 'ab', size: 0.2, y: 0.9 },
+        { text: 'abc', size: 0.15, x: moving, y: 0.3, align: 'left', colour: [1, 0, 0] },
+        { text: 'abcd', size: 0.1, x: 0.9, y: 0.6, align: 'right', opacity: 0.5 },
+      ],
+    } as const;
+    const layers = asLayers(made, square, 1.6);
+    expect(layers.layers!.map((l) => l.kind)).toEqual(['picture', 'words', 'words', 'words']);
+    for (const frame of [0, 4, 10]) {
+      const before = makeFill(made, frame, SIZE, { ...NO_PICTURES, foreground: person });
+      const after = makeFill(layers, frame, SIZE, { ...NO_PICTURES, layers: [person] });
+      const off = before.data.map((v, i) => Math.abs(v - after.data[i]!));
+      expect(Math.max(...off)).toBeLessThan(1e-5);
+    }
+  });
+  it('covers the content with its background, cut at both ends', () => {
+    expect(coveringPicture('x', { picture: 2, content: 1.6 }).size).toBe(1);
+    expect(coveringPicture('x', { picture: 0.8, content: 1.6 }).size).toBe(2);
   });
 });
 

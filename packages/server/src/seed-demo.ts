@@ -7,11 +7,13 @@ import { keptProportions } from '@yarlop/core/dress/shape/placement';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { proportionsOf } from '@yarlop/core/pin/proportions';
 import type { Context } from './context';
+import { HARBOUR_CALL } from './demo-content';
 import type { CameraSettings, MediaRow } from './rows';
 import * as productions from './sql/productions';
 import * as shots from './sql/shots';
 import * as solves from './sql/solves';
 import { addJob } from './use-cases/add-job';
+import { addContent } from './use-cases/contents';
 import { createScreen } from './use-cases/save-screen';
 import { identityOf } from './use-cases/parts';
 import { takeUpload } from './use-cases/take-upload';
@@ -117,5 +119,6 @@ export async function seedDemo(c: Context, folder: string): Promise<void> {
   }
   await bring(c, folder, 'boats.mp4');
   const { insertId: production } = await c.db.run(productions.insertProduction, ['The Tidewater Post']);
+  await addContent(c, production, HARBOUR_CALL);
   for (const shot of SHOTS) await addShot(c, shot, { folder, production, fills });
 }

@@ -128,31 +128,6 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
   expect(now.dress!['holdouts']).toHaveLength(1);
 });
 
-test('a fill is made up from a colour and a line of text, whose words are drawn in the picture', async ({
-  page,
-  world,
-}) => {
-  const { shot, screen } = await filled(world);
-  await page.goto(`${world.server.url}/shots/${shot}/dress`);
-  await settled(page, 0);
-  await page.getByTestId('make-up').click();
-  await page.getByTestId('line-0-text').fill('Ebb');
-  await page.getByTestId('line-0-text').press('Enter');
-  await slide(page, 'line-0-size', 0.6);
-  await slide(page, 'line-0-y', 0.5);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
-  const { fill } = await saved(world, screen);
-  expect((fill as { made?: { lines?: { text: string }[] } }).made!.lines![0]!.text).toBe('Ebb');
-  await settled(page, 0);
-  // White letters over the gold picture: somewhere along the middle of the Screen both are seen.
-  const seen: string[] = [];
-  for (let x = 200; x < 440; x += 6) seen.push((await shown(page, x - 16, 190)).join(' '));
-  expect(seen.some((v) => v.split(' ').every((c) => Number(c) > 240))).toBe(true);
-  expect(seen.some((v) => v === '230 200 60')).toBe(true);
-  await page.getByTestId('make-up').click();
-  await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
-});
-
 test('sides are bent by a handle that is dragged, the opposite one along, and straightened again', async ({
   page,
   world,

@@ -3,7 +3,19 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { STAGES } from '../src/stages';
 import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
+import type { World } from './fixture';
 import { expect, onPicture, painted, settled, test } from './fixture';
+
+/** Made-up content with a layer of each kind but pictures. */
+async function content(server: World['server'], production: number): Promise<number> {
+  const layers = [{ kind: 'words', text: 'Ebb' }, { kind: 'shape', shape: 'oval' }, { kind: 'piece', piece: 'chat' }]; // prettier-ignore
+  const document = { ground: [0, 0.1, 0.2], layers };
+  const made = await server.request<{ id: number }>('POST', `/productions/${production}/contents`, {
+    name: 'Tide',
+    document,
+  });
+  return made.body.id;
+}
 
 test('no page has a serious fault of accessibility, in either theme', async ({ page, world }) => {
   const { server, ids } = world;
@@ -11,6 +23,8 @@ test('no page has a serious fault of accessibility, in either theme', async ({ p
     '/',
     '/space',
     `/productions/${ids.production}`,
+    `/productions/${ids.production}/library`,
+    `/contents/${await content(server, ids.production)}`,
     ...STAGES.map((s) => `/shots/${ids.shot}/${s}`),
   ]) {
     await page.goto(server.url + path);

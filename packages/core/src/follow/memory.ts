@@ -4,7 +4,6 @@
  */
 import { cornerSigmas, everywhere } from '../geometry/corner-information';
 import { distort } from '../geometry/lens';
-import { fromTriangle } from '../geometry/linear-algebra';
 import { IDENTITY } from '../geometry/matrix3';
 import type { Quad } from '../geometry/quad';
 import { farthest } from '../geometry/quad';
@@ -113,12 +112,7 @@ export class FollowerMemory {
       ),
     );
     if (setup.way) sight.referenceVelocity = this.path.velocityOf(referenceFrame, sight.pin);
-    if (setup.motion !== 'perspective') return;
-    this.stiffness.add(sight.pin, everywhere(FLOOR));
-    for (const { corners, information, radial } of setup.views ?? []) {
-      const seen = corners.map((p) => distort({ ...sight.lens, radial }, p)) as unknown as Quad;
-      this.stiffness.add(sight.straight(seen), fromTriangle(information));
-    }
+    if (setup.motion === 'perspective') this.stiffness.add(sight.pin, everywhere(FLOOR));
   }
 
   get state(): Omit<FollowerState, 'spots' | 'last'> {

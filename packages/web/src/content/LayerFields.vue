@@ -32,9 +32,9 @@ const bound = (field: string, label: string, base: number) =>
 const colours = computed(() => {
   const { layer } = props;
   if (layer.kind === 'picture') return [];
-  const own = [{ field: 'colour', label: layer.kind === 'piece' ? 'Lively' : 'Colour', value: layer.colour }];
+  const own = [{ field: 'colour', label: layer.kind === 'piece' ? 'Accent' : 'Colour', value: layer.colour }];
   if (layer.kind !== 'piece') return own;
-  return [...own, { field: 'paper', label: 'Paper', value: layer.paper }, { field: 'ink', label: 'Ink', value: layer.ink }]; // prettier-ignore
+  return [...own, { field: 'paper', label: 'Card', value: layer.paper }, { field: 'ink', label: 'Text', value: layer.ink }]; // prettier-ignore
 });
 /** What a colour is where none was chosen: pieces have their own, all else is white. */
 const BASES: Readonly<Record<string, readonly number[]>> = {

@@ -34,6 +34,7 @@ const hasFiles = computed(() => media.all.some((m) => m.state === 'ready'));
       class="w-100 mb-2"
       variant="outline-secondary"
       toggle-class="w-100"
+      menu-class="w-100"
       title="Put something more in front"
       data-test="add-layer"
     >
@@ -130,6 +131,10 @@ const hasFiles = computed(() => media.all.some((m) => m.state === 'ready'));
 </template>
 
 <style scoped>
+:deep(.dropdown-item) {
+  padding: 0.15rem 0.75rem;
+  font-size: 0.8125rem;
+}
 .rows {
   list-style: none;
   padding: 0;

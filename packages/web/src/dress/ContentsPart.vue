@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** Content that is made up here: documents of the production, which the slot may show, and new ones. */
+import { asLayers, coveringPicture } from '@yarlop/core/dress/content/as-layers';
+import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
 import { keptProportions } from '@yarlop/core/dress/shape/placement';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { proportionsOf } from '@yarlop/core/pin/proportions';
@@ -7,15 +9,22 @@ import { computed, onMounted, ref, shallowRef } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api, sentence } from '../api';
 import { withPart } from '../edits/use-dress';
+import { letters } from '../pictures/letters';
+import { useMedia } from '../stores/media';
 import { useShot } from '../stores/shot';
 import type { Content, Recipe } from '../types';
 
 const store = useShot();
+const media = useMedia();
 const route = useRoute();
 const router = useRouter();
 const contents = shallowRef<readonly Content[]>([]);
 const problem = ref('');
 const recipe = computed(() => store.chosen?.recipe);
+/** What was made up in the slot itself, and is no document yet. */
+const inSlot = computed(
+  () => (recipe.value?.fill?.content ? undefined : recipe.value?.fill?.made) as MadeFill | undefined,
+);
 const shown = computed(() => contents.value.find((c) => c.id === recipe.value?.fill?.content?.id));
 
 async function load(): Promise<void> {
@@ -36,8 +45,8 @@ function proportions(): number {
 /** The slot shows a document; what was in it stays one of its versions. */
 function show({ id, revision, document }: Content): void {
   const { fill, ...rest } = recipe.value!;
-  const { media, versions = [], made: _made, content: _content, ...own } = fill ?? {};
-  const before = media ? [...versions.filter((h) => h !== media), media].slice(-50) : versions;
+  const { media: file, versions = [], made: _made, content: _content, start: _start, ...own } = fill ?? {};
+  const before = file ? [...versions.filter((h) => h !== file), file].slice(-50) : versions;
   const next = { ...rest, fill: { ...own, made: document, content: { id, revision }, ...(before.length > 0 ? { versions: before } : {}) } } as unknown as Recipe; // prettier-ignore
   const placement = recipe.value!.dress?.placement
     ? null
@@ -50,14 +59,28 @@ async function edit({ id }: Pick<Content, 'id'>): Promise<void> {
   await router.push({ path: `/contents/${id}`, query: { back: route.path } });
 }
 
+function newDocument(): MadeFill {
+  const first = { kind: 'words', text: 'Gale warning', font: 'sans bold', size: 0.12, x: 0.5, y: 0.3 } as const;
+  return { ground: [0.07, 0.17, 0.2], layers: [first], proportions: proportions() };
+}
+
+/** What is made up in the slot, with the file behind it, in layers. */
+async function inLayers(made: MadeFill): Promise<MadeFill> {
+  const aspect = proportions();
+  const document = asLayers(made, await letters(), aspect);
+  const { media: hash, start } = recipe.value!.fill!;
+  const probe = media.byHash.get(hash ?? '')?.probe;
+  if (!hash || !probe) return document;
+  const back = coveringPicture(hash, { picture: probe.width / probe.height, content: aspect });
+  return { ...document, layers: [{ ...back, ...(start === undefined ? {} : { start }) }, ...document.layers!] };
+}
+
 /** A new document of the Screen's proportions, or one of what is made up in its slot; the slot shows it. */
 async function make(): Promise<void> {
   problem.value = '';
   const name = `Content of ${recipe.value!.name}`.slice(0, 120);
-  const made = recipe.value?.fill?.content ? undefined : recipe.value?.fill?.made;
-  const first = { kind: 'words', text: 'Gale warning', font: 'sans bold', size: 0.12, x: 0.5, y: 0.3 } as const;
-  const document = { ...(made ?? { ground: [0.07, 0.17, 0.2], layers: [first] }), proportions: proportions() } as never;
   try {
+    const document = (inSlot.value ? await inLayers(inSlot.value) : newDocument()) as Content['document'];
     const content = await api('POST /productions/:id/contents', { id: store.shot!.productionId }, { name, document });
     show(content);
     await edit(content);
@@ -101,7 +124,8 @@ async function make(): Promise<void> {
         title="Make content up: words, shapes, pictures, a call, a clock, a chat, in layers"
         data-test="make-up"
         @click="make"
-        ><i class="bi bi-plus" aria-hidden="true" /> Make up</BButton
+        ><i class="bi bi-plus" aria-hidden="true" />
+        {{ inSlot ? 'Open what is made up here, in layers' : 'Make up' }}</BButton
       >
     </div>
   </div>

@@ -8,7 +8,6 @@ import { useView } from '../stores/view';
 import UploadBox from '../upload/UploadBox.vue';
 import { useBringIn } from '../upload/use-bring-in';
 import ContentsPart from './ContentsPart.vue';
-import MadeSection from './MadeSection.vue';
 import PlacementPart from './PlacementPart.vue';
 import TimePart from './TimePart.vue';
 import { SECTION_OF } from './dress-controls';
@@ -135,7 +134,6 @@ function firstPlacement(hash: string): Placement | null {
       ><i class="bi bi-bounding-box" aria-hidden="true" /> Place on the picture</BButton
     >
     <ContentsPart />
-    <MadeSection v-if="!recipe?.fill?.content" />
     <UploadBox
       v-show="adding"
       ref="box"

@@ -7,6 +7,7 @@ import { countText } from '../shared/format';
 import type { LibraryItem } from '../types';
 import UploadBox from '../upload/UploadBox.vue';
 import type { Finished } from '../upload/use-upload';
+import ContentsList from './ContentsList.vue';
 import LibraryCard from './LibraryCard.vue';
 import { KINDS, ORDERS, listed, tagsOf } from './choose-files';
 import type { Kind, Order } from './choose-files';
@@ -179,6 +180,7 @@ onMounted(() =>
       No file is like that.
       <BButton variant="link" class="p-0" @click="[text, kind, tag] = ['', 'all', null]">Show all</BButton>
     </p>
+    <ContentsList :production="id" />
   </main>
 </template>
 

@@ -234,7 +234,7 @@ function plateWith(cut: CutOut): ImageData {
 async function seenOf({ width, height, data }: LinearPicture): Promise<ImageBitmap> {
   const image = new ImageData(width, height);
   const { encode } = CURVES.srgb;
-  for (let i = 0; i < data.length; i++) image.data[i] = 255 * (i % 4 === 3 ? data[i]! : encode(data[i]!)) + 0.5;
+  for (let i = 0; i < data.length; i++) image.data[i] = 255 * (i % 4 === 3 ? data[i]! : encode(data[i]!));
   return createImageBitmap(image, AS_IT_IS);
 }
 

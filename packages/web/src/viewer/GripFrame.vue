@@ -118,6 +118,8 @@ const shown = computed(() => {
   stroke: #cfe8ff;
   stroke-width: 1.25;
   stroke-dasharray: 9 4;
+  /* What lies under it is pressed. */
+  pointer-events: none;
 }
 .bar-halo {
   fill: none;

@@ -183,13 +183,13 @@ const share = (label: string, base: number, help: string): PieceAmount => ({
 
 export const PIECES = {
   call: {
-    title: 'Call arriving',
+    title: 'Incoming call',
     aspect: 2.3,
     fields: [
       { id: 'who', label: 'Who', base: 'Ada Merrow' },
       { id: 'says', label: 'Below it', base: 'is calling from the harbour office' },
-      { id: 'take', label: 'To take it', base: 'Take it' },
-      { id: 'leave', label: 'To leave it', base: 'Not now' },
+      { id: 'take', label: 'Left button', base: 'Take it' },
+      { id: 'leave', label: 'Right button', base: 'Not now' },
     ],
     draw: call,
   },
@@ -215,12 +215,12 @@ export const PIECES = {
       },
     ],
     amount: {
-      label: 'Lines said',
+      label: 'Lines shown',
       base: 4,
       min: 0,
       max: 40,
       step: 0.05,
-      help: 'How many lines have been said; between two, the next one rises',
+      help: 'How many lines are there by now; between two, the next one rises',
     },
     draw: chat,
   },
@@ -228,21 +228,21 @@ export const PIECES = {
     title: 'Clock',
     aspect: 2.4,
     fields: [
-      { id: 'from', label: 'From', base: '07:42' },
+      { id: 'from', label: 'Begins at', base: '07:42' },
       { id: 'below', label: 'Below it', base: 'Tuesday, high water 09:15' },
     ],
     amount: {
-      label: 'Seconds on',
+      label: 'Seconds passed',
       base: 0,
       min: 0,
       max: 86_400,
       step: 1,
-      help: 'Seconds that have passed since then: keys let it run',
+      help: 'Seconds since the time it begins at: keys let it run',
     },
     draw: clock,
   },
   'how-far': {
-    title: 'How far it is',
+    title: 'Progress',
     aspect: 6,
     fields: [{ id: 'what', label: 'What', base: 'Sending the log' }],
     amount: share('Done', 0.6, 'How much of it is done'),
@@ -250,13 +250,13 @@ export const PIECES = {
   },
   battery: {
     title: 'Battery',
-    aspect: 2.6,
+    aspect: 3,
     fields: [],
     amount: share('Charge', 0.4, 'How full it is'),
     draw: battery,
   },
   place: {
-    title: 'Place on a map',
+    title: 'Map marker',
     aspect: 1.6,
     fields: [{ id: 'name', label: 'Name', base: 'North Mole' }],
     draw: place,

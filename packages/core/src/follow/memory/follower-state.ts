@@ -27,14 +27,6 @@ export interface Earlier {
   readonly trust?: number;
 }
 
-/** A view that a first run knew well, px of the ideal picture behind its lens. */
-export interface EarlierView {
-  readonly corners: Quad;
-  /** upper triangle of 8x8, px^-2 */
-  readonly information: readonly number[];
-  readonly radial: number;
-}
-
 export interface FollowSetup {
   readonly pin: Quad;
   readonly patches: readonly Patch[];
@@ -63,8 +55,6 @@ export interface FollowSetup {
   readonly halts?: boolean;
   /** corners as a first run found them: how fast things move is taken from the frames on both sides */
   readonly way?: readonly Earlier[];
-  /** well-known views of a first run, each behind the lens that was known then */
-  readonly views?: readonly EarlierView[];
   /** each frame is looked at where that way has it, as if it held the plate still: just what is left is followed */
   readonly isSteadied?: boolean;
   /** what passes in front of the Screen and is not to be followed */
