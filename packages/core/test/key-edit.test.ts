@@ -81,10 +81,12 @@ describe('keys of a dress', () => {
     expect(withoutKeys(dress, on(SHAPE, 10, 20)).holdouts[0]).toEqual({ kind: 'outline', points: [[0, 0]] });
   });
 
-  it('are eased and valued where they are numbers', () => {
+  it('are eased, numbers and shapes alike; only numbers take a value', () => {
     const eased = easedKeys(dress, [...on(GAIN, 4), ...on(SHAPE, 10)], 'eased');
     expect(eased.levels.gain[0]).toEqual({ frame: 4, value: 1, ease: 'eased' });
-    expect(eased.holdouts[0]!.keys).toEqual(dress.holdouts[0]!.keys);
+    expect(eased.holdouts[0]!.keys[0]).toEqual({ ...dress.holdouts[0]!.keys[0], ease: 'eased' });
+    expect(eased.holdouts[0]!.keys[1]).toBe(dress.holdouts[0]!.keys[1]);
+    expect(valuedKeys(dress, on(SHAPE, 10), 3).holdouts[0]!.keys).toEqual(dress.holdouts[0]!.keys);
     expect(valuedKeys(dress, on(LIGHT, 10), 0.7).lights[1]!.x).toEqual([{ frame: 10, value: 0.7 }]);
   });
 

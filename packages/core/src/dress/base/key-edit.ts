@@ -137,22 +137,17 @@ export function withoutKeys<T>(root: T, chosen: readonly ChosenKey[]): T {
   return changed(root, chosen, (own, others) => (others.length > 0 ? others : own[0]!.value));
 }
 
-/** Chosen keys of numbers with other members; shapes stay as they are. */
-function withMembers<T>(root: T, chosen: readonly ChosenKey[], members: Omit<FrameKey, 'frame'>): T {
-  return changed(root, chosen, (own, others) =>
-    joined(
-      own.map((k) => (k.value === undefined ? k : { ...k, ...members })),
-      others,
-    ),
-  );
+/** Each chosen key as `change` makes it. */
+function eachChanged<T>(root: T, chosen: readonly ChosenKey[], change: (k: FrameKey) => FrameKey): T {
+  return changed(root, chosen, (own, others) => joined(own.map(change), others));
 }
 
-/** Keys of numbers with another way on to the next one; shapes go on as they did. */
+/** Keys, of numbers and of shapes, with another way on to the next one. */
 export function easedKeys<T>(root: T, chosen: readonly ChosenKey[], ease: Ease): T {
-  return withMembers(root, chosen, { ease });
+  return eachChanged(root, chosen, (k) => ({ ...k, ease }));
 }
 
-/** Keys of numbers with another value. */
+/** Keys of numbers with another value; shapes have none. */
 export function valuedKeys<T>(root: T, chosen: readonly ChosenKey[], value: number): T {
-  return withMembers(root, chosen, { value });
+  return eachChanged(root, chosen, (k) => (k.value === undefined ? k : { ...k, value }));
 }
