@@ -8,6 +8,8 @@ import { readFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { parseCube } from '@yarlop/core/dress/colour/cube-table';
 import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
+import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { changesPlate } from '@yarlop/core/dress/layer/recipe';
 import type { Show } from '@yarlop/core/dress/render';
 import type { DressJob, ScreenLayer } from '@yarlop/pipeline/dress';
 import type { ScreenFile } from '@yarlop/contracts/validate';
@@ -80,7 +82,7 @@ function picturesOf(screens: readonly ScreenFile[], given: readonly string[]): M
 /** @throws InputError for a Screen without a fill, or a file without a Screen */
 function shownOn(screens: readonly ScreenFile[], options: DressOptions): Shown {
   const names = screens.map((s) => s.name);
-  const made = screens.filter((s) => s.fill?.made).map((s) => s.name);
+  const made = screens.filter((s) => s.fill?.made || changesPlate((s.dress ?? {}) as DressRecipe)).map((s) => s.name);
   return {
     fills: matchFills(options.fill ?? [], names, made),
     foregrounds: matchFills(options.foreground ?? [], names, names),

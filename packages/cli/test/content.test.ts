@@ -56,6 +56,23 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => quay.close());
 
+describe('a plate that is cleaned with an empty slot', () => {
+  it('is rendered without a fill, and refused where nothing is done to it either', async () => {
+    const outline = [[20, 20], [60, 20], [60, 60], [20, 60]]; // prettier-ignore
+    const dark = { kind: 'grade', points: outline, levels: { gain: 0 } };
+    await writeFile(quay.at('clean.json'), JSON.stringify({ ...recipe, dress: { retouches: [dark] } }));
+    const clean = (screen: string, out: string): Promise<Said> =>
+      quay.yarlop([
+        ...['dress', quay.at('plate.mp4'), '--track', quay.at('track.json'), '--screen', quay.at(screen)],
+        ...['--from', '10', '--to', '11', '--out', quay.at(out)],
+      ]);
+    expect((await clean('clean.json', 'clean.%04d.png')).code).toBe(0);
+    const { data } = await sharp(quay.at('clean.0010.png')).removeAlpha().extract({ left: 40, top: 40, width: 1, height: 1 }).raw().toBuffer({ resolveWithObject: true }); // prettier-ignore
+    expect([...data]).toEqual([0, 0, 0]);
+    expect((await clean('screen.json', 'none.%04d.png')).err).toContain('no fill was given');
+  });
+});
+
 describe('content in layers', () => {
   it('asks for the files of its pictures by their hashes', async () => {
     const said = await dress('no.%04d.png', []);

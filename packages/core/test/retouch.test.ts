@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { CURVES } from '../src/dress/colour/transfer';
-import { fillPyramid } from '../src/dress/fill/fill-pyramid';
+import { fillPyramid, noFill } from '../src/dress/fill/fill-pyramid';
 import type { DressRecipe } from '../src/dress/layer/recipe';
-import { planesRiddenOn, stillFrames } from '../src/dress/layer/recipe';
+import { changesPlate, planesRiddenOn, stillFrames } from '../src/dress/layer/recipe';
 import type { Layer, Show } from '../src/dress/render';
 import { Renderer, reachOf } from '../src/dress/render';
 import type { Graded, PaintedOut, Retouch } from '../src/dress/retouch/retouch';
@@ -74,6 +74,14 @@ describe('a mark that is painted out', () => {
     }
   });
 
+  it('needs nothing in the slot: what lies within the pin stays the plate, to the last bit', () => {
+    const plate = painted(WIDTH, HEIGHT, (x, y) => (isMark(x, y) ? 20 : 90 + (x + y) / 8));
+    const cleaned = retouched(plate, [around], { more: { fill: noFill() } });
+    expect(Math.abs(at(cleaned, 60, 60)[1]! - 105)).toBeLessThanOrEqual(1);
+    for (const [x, y] of [[170, 40], [150, 20], [5, 5]] as const) expect(at(cleaned, x, y)).toEqual(at(plate, x, y)); // prettier-ignore
+    expect(changesPlate({ retouches: [around] })).toBe(true);
+    expect(changesPlate({ retouches: [{ ...around, off: true }] })).toBe(false);
+  });
   it('changes nothing beyond its outline, and nothing when it is off', () => {
     const plate = painted(WIDTH, HEIGHT, (x, y) => (isMark(x, y) ? 200 : level(x, y)));
     const bare = retouched(plate, []);

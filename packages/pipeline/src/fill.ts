@@ -2,12 +2,13 @@
 import type { ScreenFile } from '@yarlop/contracts/validate';
 import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
 import type { FillColour, FillPyramid, FillReading, Tagged } from '@yarlop/core/dress/fill/fill-pyramid';
-import { bendLight, fillPyramid, pyramidOf, readingOf } from '@yarlop/core/dress/fill/fill-pyramid';
+import { bendLight, fillPyramid, noFill, pyramidOf, readingOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import type { FillTime } from '@yarlop/core/dress/fill/fill-time';
 import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
 import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
 import { madeFrame, madeSize, makeFill } from '@yarlop/core/dress/content/made-fill';
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
+import { changesPlate } from '@yarlop/core/dress/layer/recipe';
 import { transferOf } from '@yarlop/core/dress/colour/transfer';
 import type { Raster } from '@yarlop/core/image/image';
 import { decodeRgb } from '@yarlop/media/decode';
@@ -115,7 +116,8 @@ export class Fill {
   async on(frame: number, plate: Probe): Promise<FillPyramid> {
     const { screen, media, foreground, layers, table } = this;
     const fill = screen.fill ?? {};
-    const { levels } = (screen.dress ?? {}) as DressRecipe;
+    const dress = (screen.dress ?? {}) as DressRecipe;
+    const { levels } = dress;
     const set = fill as FillColour;
     const made = fill.made as MadeFill | undefined;
     const read = (of: Tagged, gamma: boolean): FillReading => {
@@ -123,6 +125,7 @@ export class Fill {
       return { ...r, ...(gamma ? {} : { gamma: [1, 1, 1] as const }), table: table ?? undefined };
     };
     if (!made) {
+      if (!media && changesPlate(dress)) return noFill();
       if (!media) throw new InputError(`Screen "${screen.name}" has no fill.`);
       return media.on(fill, frame, plate.frameRate, read(media.probe.colour, true));
     }

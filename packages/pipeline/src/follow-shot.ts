@@ -15,6 +15,7 @@ import { wayOf } from '@yarlop/core/solve/frame-result';
 import type { Direction, DirectionRun, RunDirection, Step } from './follow';
 import { bothWays, haltsAt, untilSettled } from './follow';
 import type { SteadiedStretch } from './steadied';
+import { keptFound } from './kept-found';
 import { steadiedRun } from './steadied';
 
 /** One direction of a run. */
@@ -96,8 +97,14 @@ export async function followShot(run: ShotRun, hear: (step: ShotStep) => void): 
 
   const first = followedFirst(run.setup);
   const { own, states, runs } = await untilSettled(first, results, async (s, nth) => {
+    const before = new Map(results);
     const told = await pass(s, nth);
     if (!told) return null;
+    for (const result of keptFound(before, results)) {
+      results.set(result.frame, result);
+      const direction = result.frame > referenceFrame ? 'forwards' : 'backwards';
+      hear({ result, direction, state: null, again: true, runs: nth, halts: false, isSteadied: false });
+    }
     return run.isWhole && !halted ? told : [];
   });
   const learnt = own === first ? run.setup : own;

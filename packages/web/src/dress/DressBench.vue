@@ -290,6 +290,7 @@ function takeSpillOff(): void {
         <DepthSection />
       </BenchSection>
     </template>
+    <RetouchSection v-else />
     <ScopesSection v-if="recipe.fill" />
     <CarrySection />
   </div>

@@ -11,7 +11,7 @@ import type { PlaneOn } from '@yarlop/core/dress/render';
 import type { Transfer } from '@yarlop/core/dress/colour/transfer';
 import { transferOf } from '@yarlop/core/dress/colour/transfer';
 import type { DressRecipe } from '@yarlop/core/dress/layer/recipe';
-import { planesRiddenOn, stillFrames } from '@yarlop/core/dress/layer/recipe';
+import { changesPlate, planesRiddenOn, stillFrames } from '@yarlop/core/dress/layer/recipe';
 import { distance } from '@yarlop/core/geometry/point';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { CARD_KINDS } from '@yarlop/core/proof/proof-card';
@@ -174,6 +174,9 @@ function proofOn(s: Screen, frame: number, quick: boolean): Pick<LayerRequest, '
   return { fill: picture, dress: { levels: { opacity }, ...(placement && !isOwn ? { placement } : {}) } };
 }
 
+/** A slot that shows nothing, on a plate that is changed. */
+const NOTHING = { nothing: true } as const;
+
 /**
  * What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small
  * pictures of clips instead of lossless ones; other: a Screen as it was or would be, in the place of what it is
@@ -196,9 +199,9 @@ export function layersFor(
     // What is laid flat, or drawn as curves, stands before the picture.
     if (stage === 'prove' && useView().look !== 'card') return [];
     if (stage === 'prove') return [{ corners: on.corners, frame, lens, ...proofOn(s, frame, quick) }];
-    const fill = fillOn(s, frame, quick);
-    const plate = store.shot!.probe;
     const dress = (s.recipe.dress ?? {}) as DressRecipe;
+    const fill = fillOn(s, frame, quick) ?? (changesPlate(dress) ? NOTHING : null);
+    const plate = store.shot!.probe;
     if (!fill) return [];
     const names = planesRiddenOn(dress);
     const stills = stillFrames(dress).map((n) => ({ frame: n, own: planeOn(s, n), others: planesOn(names, n) }));

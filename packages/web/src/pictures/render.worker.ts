@@ -10,7 +10,7 @@ import { makeFill } from '@yarlop/core/dress/content/made-fill';
 import type { Layer, Show, Touched } from '@yarlop/core/dress/render';
 import { CURVES } from '@yarlop/core/dress/colour/transfer';
 import type { FillPyramid, LinearPicture } from '@yarlop/core/dress/fill/fill-pyramid';
-import { bendLight, fillPyramid, pyramidOf } from '@yarlop/core/dress/fill/fill-pyramid';
+import { bendLight, fillPyramid, noFill, pyramidOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
 import type { Raster } from '@yarlop/core/image/image';
 import { reach } from '../api';
@@ -92,6 +92,7 @@ function pictureFill(f: PictureFill): Promise<FillPyramid> {
 
 async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
   if ('url' in f) return pictureFill(f);
+  if ('nothing' in f) return noFill();
   if ('card' in f)
     return kept(JSON.stringify(f), async () => fillPyramid(proofCard(f.card[0], f.card[1], f.kind, f.opacity)));
   return kept(JSON.stringify(f), async () => {

@@ -15,9 +15,10 @@ export interface PictureFill {
   readonly table?: string | undefined;
 }
 
-/** A picture, or a fill that is made up for a frame at a size; the gamma of its levels bends the whole. */
+/** A picture, nothing, or a fill that is made up for a frame at a size; the gamma of its levels bends the whole. */
 export type FillRequest =
   | PictureFill
+  | { readonly nothing: true }
   | {
       readonly made: MadeFill;
       readonly frame: number;

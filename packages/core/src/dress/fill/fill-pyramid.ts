@@ -26,6 +26,14 @@ export interface LinearPicture {
 
 export type FillPyramid = readonly LinearPicture[];
 
+/** px of a side of what shows nothing. */
+const NOTHING_SIDE = 4;
+
+/** A fill that shows nothing: the plate stays, with what is done to it. */
+export function noFill(): FillPyramid {
+  return [{ width: NOTHING_SIDE, height: NOTHING_SIDE, data: new Float32Array(NOTHING_SIDE * NOTHING_SIDE * 4) }];
+}
+
 function halveLinear(src: LinearPicture): LinearPicture {
   const width = Math.max(1, src.width >> 1);
   const height = Math.max(1, src.height >> 1);

@@ -43,6 +43,11 @@ export function planesRiddenOn({ holdouts = [], retouches = [] }: DressRecipe): 
   return new Set(outlines.flatMap((o) => (o.plane !== undefined && !o.onPicture ? [o.plane] : [])));
 }
 
+/** Whether a dress changes the plate itself, whatever is in the slot. */
+export function changesPlate({ retouches = [] }: DressRecipe): boolean {
+  return retouches.some((r) => !r.off);
+}
+
 /** Frames of the plate from which marks are painted out. */
 export function stillFrames({ retouches = [] }: DressRecipe): number[] {
   const frames = retouches.flatMap((r) =>
