@@ -120,6 +120,18 @@ test('by keyboard: a layer is nudged, keyed over its frames, deleted and brought
   await kept(page);
   const [{ x }] = (await content(world, id)).document.layers as [Layer];
   expect((x as readonly { frame: number }[]).map((k) => k.frame)).toEqual([0, 10]);
+  await page.getByTestId('content-key-10').press('Enter');
+  await page.getByTestId('content-ease').selectOption('hold');
+  // By mouse: the second key is dragged later.
+  const mark = (await page.getByTestId('content-key-10').boundingBox())!;
+  const from = { x: mark.x + mark.width / 2, y: mark.y + mark.height / 2 };
+  await drag(page, from, { x: from.x + 60, y: from.y });
+  await kept(page);
+  const [later] = (await content(world, id)).document.layers as [Layer];
+  const keys = later.x as readonly { readonly frame: number; readonly ease?: string }[];
+  expect(keys[1]!.frame).toBeGreaterThan(18);
+  expect(keys[1]!.ease).toBe('hold');
+  await page.getByTestId('content-undo').click();
   await page.getByTestId('content-key-0').press('Enter');
   await drawnOn(page, 0);
   await page.getByTestId('content-play').focus();

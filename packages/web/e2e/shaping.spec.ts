@@ -209,6 +209,10 @@ test('a region is graded, and a mark painted out from beside it and from another
   const { retouches } = await dressOf(page, world, screen);
   expect(retouches!.map((r) => r.kind)).toEqual(['grade', 'paint-out']);
   expect(retouches![1]).toMatchObject({ from: 'frame', frame: 20 });
+  // With nothing in the slot the plate is cleaned all the same.
+  await page.getByTestId('take-fill-out').click();
+  await settled(page, 8);
+  await expect.poll(async () => (await shown(page, 100, 100))[1]!).toBeLessThan(0.7 * was[1]!);
   await page.getByRole('button', { name: 'Delete retouch 1' }).click();
   await expect.poll(() => shown(page, 100, 100)).toEqual(was);
 });

@@ -21,7 +21,16 @@ import GroundPart from './GroundPart.vue';
 import LayerFields from './LayerFields.vue';
 import LayerList from './LayerList.vue';
 import type { Added } from './content-layers';
-import { keyFrames, lastFrameOf, newLayer, withMembers } from './content-layers';
+import {
+  easeOn,
+  keyFrames,
+  lastFrameOf,
+  newLayer,
+  withKeysEased,
+  withKeysMoved,
+  withMembers,
+  withoutKeysOn,
+} from './content-layers';
 import { useContent } from './use-content';
 import { useContentKeys } from './use-content-keys';
 import { useMadePicture } from './use-made-picture';
@@ -124,6 +133,9 @@ function nudge(dx: number, dy: number): boolean {
   change(chosen.value!, withMembers(l, { x: across, y: down }), 'Nudge layer', true);
   return true;
 }
+const keyed = (name: string, how: (l: ContentLayer) => ContentLayer): void => {
+  if (layer.value) change(chosen.value!, how(layer.value), name, true);
+};
 const go = (to: number): void => void (frame.value = Math.min(length.value - 1, Math.max(0, to)));
 
 useContentKeys({
@@ -223,10 +235,14 @@ onBeforeRouteLeave(async () => {
         :frame="frame"
         :length="length"
         :keys="layer ? keyFrames(layer) : []"
+        :ease="layer ? easeOn(layer, frame) : null"
         :playing="playing"
         @go="go"
         @length="length = $event"
         @playing="playing = $event"
+        @move="(from, to) => keyed('Move keys', (l) => withKeysMoved(l, from, to, length - 1))"
+        @ease="(ease) => keyed('Ease keys', (l) => withKeysEased(l, frame, ease))"
+        @remove="keyed('Delete keys', (l) => withoutKeysOn(l, frame))"
       />
     </template>
   </main>

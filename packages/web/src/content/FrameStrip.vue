@@ -1,11 +1,52 @@
 <script setup lang="ts">
 /** The frames of made-up content: where it stands, playing, and the keys of the chosen layer. */
 import { useIntervalFn } from '@vueuse/core';
-import { computed, watch } from 'vue';
+import type { Ease } from '@yarlop/core/dress/base/keys';
+import { computed, useTemplateRef, watch } from 'vue';
+import { holdPointer } from '../shared/hold-pointer';
 import NumberField from '../shared/NumberField.vue';
 
-const props = defineProps<{ frame: number; length: number; keys: readonly number[]; playing: boolean }>();
-const emit = defineEmits<{ go: [frame: number]; length: [frames: number]; playing: [on: boolean] }>();
+const props = defineProps<{
+  frame: number;
+  length: number;
+  /** frames on which the chosen layer has keys */
+  keys: readonly number[];
+  /** how those on the frame shown lead on; null where they differ */
+  ease: Ease | null;
+  playing: boolean;
+}>();
+const emit = defineEmits<{
+  go: [frame: number];
+  length: [frames: number];
+  playing: [on: boolean];
+  move: [from: number, to: number];
+  ease: [ease: Ease];
+  remove: [];
+}>();
+const lane = useTemplateRef<HTMLElement>('lane');
+const EASES: { value: Ease; text: string }[] = [
+  { value: 'linear', text: 'even' },
+  { value: 'eased', text: 'smooth' },
+  { value: 'hold', text: 'held' },
+];
+/** Pressed, it is gone to; dragged, it goes along. */
+function take(e: PointerEvent, from: number): void {
+  const box = lane.value!.getBoundingClientRect();
+  let to = from;
+  holdPointer(
+    e,
+    e.currentTarget as Element,
+    (m) => {
+      const at = Math.round(((m.clientX - box.left) / box.width) * (props.length - 1));
+      to = Math.min(props.length - 1, Math.max(0, at));
+      emit('go', to);
+    },
+    () => {
+      emit('go', to);
+      if (to !== from) emit('move', from, to);
+    },
+  );
+}
 /** ms a frame while it plays: 24 a second. */
 const STEP = 1000 / 24;
 
@@ -44,7 +85,7 @@ const marks = computed(() =>
         data-test="content-frame"
         @input="emit('go', Number(($event.target as HTMLInputElement).value))"
       />
-      <span class="keys"
+      <span ref="lane" class="keys"
         ><button
           v-for="m in marks"
           :key="m.frame"
@@ -52,12 +93,33 @@ const marks = computed(() =>
           class="key"
           :class="{ here: m.frame === frame }"
           :style="{ left: m.left }"
-          :title="`Keys on frame ${m.frame}: go there`"
+          :title="`Keys on frame ${m.frame}: press to go there, drag to move them`"
           :aria-label="`Keys on frame ${m.frame}`"
           :data-test="`content-key-${m.frame}`"
-          @click="emit('go', m.frame)"
+          @pointerdown="take($event, m.frame)"
+          @keydown.enter="emit('go', m.frame)"
       /></span>
     </div>
+    <template v-if="keys.includes(frame)">
+      <BFormSelect
+        size="sm"
+        class="ease"
+        :model-value="ease"
+        :options="EASES"
+        aria-label="How the keys here lead on to the next"
+        title="How the keys here lead on to the next: evenly, smoothly in and out, or held until it is there"
+        data-test="content-ease"
+        @update:model-value="emit('ease', $event as Ease)"
+      />
+      <BButton
+        variant="outline-secondary"
+        title="Delete the keys on this frame"
+        aria-label="Delete the keys on this frame"
+        data-test="content-key-delete"
+        @click="emit('remove')"
+        ><i class="bi bi-trash3" aria-hidden="true"
+      /></BButton>
+    </template>
     <span class="mono now" data-test="content-now">{{ frame }}</span>
     <label class="d-flex gap-1 align-items-center"
       ><span class="dim">of</span
@@ -102,6 +164,8 @@ const marks = computed(() =>
   border: 1px solid var(--brass);
   border-radius: 5px 5px 1px 1px;
   background: var(--ink);
+  cursor: ew-resize;
+  touch-action: none;
 }
 .key.here {
   background: var(--brass);
@@ -109,6 +173,9 @@ const marks = computed(() =>
 .now {
   min-width: 3.2rem;
   text-align: right;
+}
+.ease {
+  width: 6rem;
 }
 .long {
   width: 4.5rem;

@@ -1,5 +1,7 @@
 /** Layers of made-up content as the page lists, makes and changes them. */
-import type { Animated, Key } from '@yarlop/core/dress/base/keys';
+import type { ChosenKey } from '@yarlop/core/dress/base/key-edit';
+import { easedKeys, keyTracks, movedKeys, withoutKeys } from '@yarlop/core/dress/base/key-edit';
+import type { Ease } from '@yarlop/core/dress/base/keys';
 import type { ContentLayer } from '@yarlop/core/dress/content/layers';
 import { PIECES, pieceOf } from '@yarlop/core/dress/content/pieces';
 import type { PieceKind } from '@yarlop/core/dress/content/pieces';
@@ -47,19 +49,31 @@ export function newLayer(what: Added, media: string): ContentLayer {
   }
 }
 
-const isKeyed = (v: unknown): v is readonly Key[] => Array.isArray(v) && typeof v[0] === 'object';
-
 /** Frames on which a layer has keys, in rising order. */
 export function keyFrames(l: ContentLayer): number[] {
-  const keys = Object.values(l).filter(isKeyed).flat();
-  return [...new Set(keys.map((k) => k.frame))].sort((a, b) => a - b);
+  const frames = keyTracks(l).flatMap((t) => t.keys.map((k) => k.frame));
+  return [...new Set(frames)].sort((a, b) => a - b);
 }
 
-/** A layer's values with all its keys so many frames later. */
-export function shiftedKeys(l: ContentLayer, by: number): ContentLayer {
-  const moved = (v: Animated): Animated => (isKeyed(v) ? v.map((k) => ({ ...k, frame: k.frame + by })) : v);
-  return Object.fromEntries(Object.entries(l).map(([k, v]) => [k, moved(v as Animated)])) as unknown as ContentLayer;
+/** All keys of a layer on one frame. */
+function keysOn(l: ContentLayer, frame: number): ChosenKey[] {
+  return keyTracks(l).flatMap(({ path, keys }) => (keys.some((k) => k.frame === frame) ? [{ path, frame }] : []));
 }
+
+/** How the keys of a layer on a frame lead on; null where it has none there, or they differ. */
+export function easeOn(l: ContentLayer, frame: number): Ease | null {
+  const eases = keyTracks(l).flatMap((t) => t.keys.filter((k) => k.frame === frame).map((k) => k.ease ?? 'linear'));
+  return new Set(eases).size === 1 ? eases[0]! : null;
+}
+
+/** A layer whose keys on a frame lie on another one. @param last frame that they may go to */
+export const withKeysMoved = (l: ContentLayer, from: number, to: number, last: number): ContentLayer =>
+  movedKeys(l, keysOn(l, from), to - from, last);
+/** A layer whose keys on a frame lead on in another way. */
+export const withKeysEased = (l: ContentLayer, frame: number, ease: Ease): ContentLayer =>
+  easedKeys(l, keysOn(l, frame), ease);
+/** A layer without its keys on a frame. */
+export const withoutKeysOn = (l: ContentLayer, frame: number): ContentLayer => withoutKeys(l, keysOn(l, frame));
 
 /** Members that are undefined go. */
 export function withMembers(l: ContentLayer, members: object): ContentLayer {

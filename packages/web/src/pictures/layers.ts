@@ -174,8 +174,10 @@ function proofOn(s: Screen, frame: number, quick: boolean): Pick<LayerRequest, '
   return { fill: picture, dress: { levels: { opacity }, ...(placement && !isOwn ? { placement } : {}) } };
 }
 
-/** A slot that shows nothing, on a plate that is changed. */
-const NOTHING = { nothing: true } as const;
+/** What a slot shows; nothing, where it is empty and the plate is changed all the same; null where nothing is done at all. */
+function fillOrNothing(s: Screen, frame: number, quick: boolean): FillRequest | null {
+  return fillOn(s, frame, quick) ?? (changesPlate((s.recipe.dress ?? {}) as DressRecipe) ? { nothing: true } : null);
+}
 
 /**
  * What is laid over the plate in a stage: a proof card in Prove, the fills from Dress on. @param quick playback's small
@@ -200,7 +202,7 @@ export function layersFor(
     if (stage === 'prove' && useView().look !== 'card') return [];
     if (stage === 'prove') return [{ corners: on.corners, frame, lens, ...proofOn(s, frame, quick) }];
     const dress = (s.recipe.dress ?? {}) as DressRecipe;
-    const fill = fillOn(s, frame, quick) ?? (changesPlate(dress) ? NOTHING : null);
+    const fill = fillOrNothing(s, frame, quick);
     const plate = store.shot!.probe;
     if (!fill) return [];
     const names = planesRiddenOn(dress);
