@@ -112,12 +112,6 @@ function isWorthFar(c: FrameContext, best: Found | null): boolean {
   return !isSureOf(c, best) && (looksOther(best) || !isAsExpected(c, best));
 }
 
-/** Whether a first run has the Screen elsewhere than the best so far. */
-function isElsewhereEarlier(c: FrameContext, best: Found | null): boolean {
-  if (!c.earlier || !best || best.reason !== null) return c.earlier !== null;
-  return farthest(best.corners, c.earlier) > BEST.elsewhere * pictureScale(c);
-}
-
 /** The starts of a frame and what they came to so far. */
 class Trial {
   best: Found | null = null;
@@ -147,8 +141,9 @@ export function bestWay(c: FrameContext, luma: RawLuma, isFar = true): Found | n
     seen = { luma, pyramid: h.pyramid, noise: h.noise };
   }
   if (!seen) return null;
-  if (isElsewhereEarlier(c, trial.best))
-    for (const h of earlierHypotheses(searched, seen.noise)) if (trial.isEndedBy(h)) return trial.best;
+  for (const h of earlierHypotheses(searched, seen.noise)) {
+    if (trial.isEndedBy(h)) return trial.best;
+  }
   trial.best = withOpenSide(c, seen, trial.best);
   if (trial.best && willDo(c, trial.best)) return trial.best;
   if (!isFar || !isWorthFar(c, trial.best)) return trial.best;

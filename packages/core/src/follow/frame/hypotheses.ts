@@ -88,17 +88,11 @@ export function* nearHypotheses({ sight, path, usesTexture, luma, expected, smea
  * Where a first run has the Screen: it may have been followed there well from elsewhere, or with less in mind. Nothing on a first
  * run.
  */
-export function* earlierHypotheses(
-  { sight, luma, expected, earlier, usesTexture }: Searched,
-  noise: number,
-): Generator<Hypothesis> {
+export function* earlierHypotheses({ sight, luma, expected, earlier }: Searched, noise: number): Generator<Hypothesis> {
   if (!earlier) return;
   const start = quadToQuad(sight.pin, earlier);
   const pyramid = sight.pyramidFor(luma, start, 40);
-  const there = { ...expected, corners: earlier, sigma: 24 };
-  const h: Hypothesis = { pyramid, noise, start, expected: there, reach: CLOSE, coarsest: 1 };
-  if (usesTexture && sight.rails.length > 0) yield { ...h, pictureFirst: true };
-  yield h;
+  yield { pyramid, noise, start, expected: { ...expected, corners: earlier, sigma: 24 }, reach: CLOSE, coarsest: 1 };
 }
 
 const mayStop = (usesTexture: boolean, smear: number): boolean => usesTexture && smear > STOPS;
