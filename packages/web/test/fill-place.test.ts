@@ -4,7 +4,8 @@ import type { Placement } from '@yarlop/core/dress/shape/placement';
 import { numbersOf } from '@yarlop/core/dress/shape/place-by-hand';
 import { withNumbers } from '../src/edits/use-fill-place';
 
-const changed = (p: Placement, part: object): Placement => withNumbers(p, 10, { ...numbersOf(p, 10), ...part }, numbersOf(p, 10));
+const changed = (p: Placement, part: object): Placement =>
+  withNumbers(p, 10, { ...numbersOf(p, 10), ...part }, numbersOf(p, 10));
 
 describe('a fill placed by hand', () => {
   it('has the numbers that were changed, and no others', () => {

@@ -1,5 +1,5 @@
 /** A shot as a template for another installation: Screens, what was followed, and everything that they name. */
-import type { TemplateFile } from '@yarlop/contracts/validate';
+import type { ScreenFile, TemplateFile } from '@yarlop/contracts/validate';
 import type { Context } from '../context';
 import type { FrameRow, MediaRow, MemoryRow, ScreenRow, ShotRow } from '../rows';
 import * as tables from '../sql/colour-tables';
@@ -26,16 +26,23 @@ async function contentOf(c: Context, { identity, solve }: Pick<SolvedWay, 'ident
   };
 }
 
+/** A recipe that shows what it shows, but no document: that one stays in this installation. */
+function ofItsOwn({ ...recipe }: ScreenFile): TemplateFile['screens'][number]['recipe'] {
+  if (!recipe.fill?.content) return { ...recipe };
+  const { content: _content, ...fill } = recipe.fill;
+  return { ...recipe, fill };
+}
+
 async function screenOf(c: Context, screen: ScreenRow, mediaHash: string): Promise<TemplateFile['screens'][number]> {
   const own = await solvesOf(c, screen, mediaHash);
   // What was followed otherwise than the recipe says goes along, as long as nothing newer was.
   const before = own.main ? [] : own.all.slice(0, 1).map((solve) => ({ solve, identity: solve.identity }));
   const ways = [...usedBy(own), ...before];
   const main = ways.find((w) => w.solve.id === own.main?.id) ?? ways[0];
-  if (!main) return { recipe: { ...screen.recipe }, solve: null };
+  if (!main) return { recipe: ofItsOwn(screen.recipe), solve: null };
   const more = await Promise.all(ways.filter((w) => w !== main).map((w) => contentOf(c, w)));
   return {
-    recipe: { ...screen.recipe },
+    recipe: ofItsOwn(screen.recipe),
     solve: await contentOf(c, main),
     ...(more.length > 0 ? { sections: more } : {}),
   };

@@ -4,6 +4,7 @@ import { useIntervalFn } from '@vueuse/core';
 import type { Ease } from '@yarlop/core/dress/base/keys';
 import { computed, useTemplateRef, watch } from 'vue';
 import { holdPointer } from '../shared/hold-pointer';
+import EaseSelect from '../shared/EaseSelect.vue';
 import NumberField from '../shared/NumberField.vue';
 
 const props = defineProps<{
@@ -24,11 +25,6 @@ const emit = defineEmits<{
   remove: [];
 }>();
 const lane = useTemplateRef<HTMLElement>('lane');
-const EASES: { value: Ease; text: string }[] = [
-  { value: 'linear', text: 'even' },
-  { value: 'eased', text: 'smooth' },
-  { value: 'hold', text: 'held' },
-];
 /** Pressed, it is gone to; dragged, it goes along. */
 function take(e: PointerEvent, from: number): void {
   const box = lane.value!.getBoundingClientRect();
@@ -101,16 +97,7 @@ const marks = computed(() =>
       /></span>
     </div>
     <template v-if="keys.includes(frame)">
-      <BFormSelect
-        size="sm"
-        class="ease"
-        :model-value="ease"
-        :options="EASES"
-        aria-label="How the keys here lead on to the next"
-        title="How the keys here lead on to the next: evenly, smoothly in and out, or held until it is there"
-        data-test="content-ease"
-        @update:model-value="emit('ease', $event as Ease)"
-      />
+      <EaseSelect :model-value="ease" data-test="content-ease" @update:model-value="emit('ease', $event)" />
       <BButton
         variant="outline-secondary"
         title="Delete the keys on this frame"
@@ -173,9 +160,6 @@ const marks = computed(() =>
 .now {
   min-width: 3.2rem;
   text-align: right;
-}
-.ease {
-  width: 6rem;
 }
 .long {
   width: 4.5rem;

@@ -1,4 +1,5 @@
 /** The picture of made-up content on a frame, made in a thread of its own: always the newest that was asked for. */
+import { fillPicture } from '@yarlop/core/dress/fill/fill-time';
 import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
 import { wrap } from 'comlink';
 import { onScopeDispose, ref, shallowRef, watch } from 'vue';
@@ -8,7 +9,7 @@ import type { FillRequest, PictureFill } from '../shared/picture-request';
 import { useMedia } from '../stores/media';
 
 /** Frames a second of its clips, where no plate says otherwise. */
-const RATE = 24;
+const RATE = [24, 1] as const;
 
 export interface AskedPicture {
   readonly document: MadeFill;
@@ -18,17 +19,16 @@ export interface AskedPicture {
 }
 
 /** A file of the library on a frame; null where it is not read in yet. */
-function pictureAt(hash: string, frame: number): PictureFill | null {
+function pictureAt(hash: string, frame: number, start: number): PictureFill | null {
   const m = useMedia().byHash.get(hash);
   if (!m || m.state !== 'ready') return null;
-  const [n, d] = m.probe.frameRate;
-  const at = Math.min(m.frameCount - 1, Math.max(0, Math.floor((frame * n) / d / RATE)));
+  const at = fillPicture({ start }, frame, m.frameCount, m.probe.frameRate, RATE);
   return { url: `/api/media/${hash}/frames/${at}.png`, reading: {} };
 }
 
 function requestFor({ document, frame, size }: AskedPicture): FillRequest {
   const layers = (document.layers ?? []).map((l) =>
-    l.kind === 'picture' ? pictureAt(l.media, frame - (l.start ?? 0)) : null,
+    l.kind === 'picture' ? pictureAt(l.media, frame, l.start ?? 0) : null,
   );
   return { made: document, frame, size, background: null, foreground: null, layers, curve: 'srgb', gamma: [1, 1, 1] };
 }

@@ -20,12 +20,13 @@ const route = useRoute();
 const router = useRouter();
 const contents = shallowRef<readonly Content[]>([]);
 const problem = ref('');
+const isLoaded = ref(false);
 const recipe = computed(() => store.chosen?.recipe);
-/** What was made up in the slot itself, and is no document yet. */
-const inSlot = computed(
-  () => (recipe.value?.fill?.content ? undefined : recipe.value?.fill?.made) as MadeFill | undefined,
-);
 const shown = computed(() => contents.value.find((c) => c.id === recipe.value?.fill?.content?.id));
+/** What the slot shows that is no document of this production: made up there before, or its document was deleted. */
+const inSlot = computed(
+  () => (isLoaded.value && !shown.value ? recipe.value?.fill?.made : undefined) as MadeFill | undefined,
+);
 
 async function load(): Promise<void> {
   const id = store.shot?.productionId;
@@ -34,6 +35,7 @@ async function load(): Promise<void> {
     problem.value = sentence(e);
     return [];
   });
+  isLoaded.value = problem.value === '';
 }
 onMounted(load);
 

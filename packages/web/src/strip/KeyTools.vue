@@ -3,16 +3,12 @@
 import { pathId } from '@yarlop/core/dress/base/key-edit';
 import type { Ease } from '@yarlop/core/dress/base/keys';
 import { computed } from 'vue';
+import EaseSelect from '../shared/EaseSelect.vue';
 import { useKeyEdit } from '../edits/use-key-edit';
 import { useKeyLane } from '../stores/key-lane';
 
 const lane = useKeyLane();
 const edit = useKeyEdit();
-const EASES: { value: Ease; text: string }[] = [
-  { value: 'linear', text: 'even' },
-  { value: 'eased', text: 'smooth' },
-  { value: 'hold', text: 'held' },
-];
 const ease = computed((): Ease => {
   const [first] = lane.taken;
   if (!first) return 'linear';
@@ -24,15 +20,7 @@ const ease = computed((): Ease => {
 <template>
   <div v-if="lane.taken.length > 0" class="tools" data-test="key-tools">
     <span class="dim">{{ lane.taken.length === 1 ? 'one key' : `${lane.taken.length} keys` }}</span>
-    <BFormSelect
-      size="sm"
-      :model-value="ease"
-      :options="EASES"
-      aria-label="How the value goes on to the next key"
-      title="How the value goes on to the next key: evenly, smoothly in and out, or held until it is there"
-      data-test="key-ease"
-      @update:model-value="edit.ease($event as Ease)"
-    />
+    <EaseSelect :model-value="ease" data-test="key-ease" @update:model-value="edit.ease" />
     <BButton
       variant="outline-secondary"
       title="Copy the keys so that the first of them lies on the frame shown"
@@ -53,8 +41,5 @@ const ease = computed((): Ease => {
   gap: 4px;
   align-items: center;
   font-size: 0.75rem;
-}
-.tools .form-select {
-  width: 6rem;
 }
 </style>
