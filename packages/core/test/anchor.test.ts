@@ -85,7 +85,7 @@ describe('the frame to follow from', () => {
     const h = moved(PIN, { x: 30, y: 4 });
     const own = anchoredSetup(setup, { frame: 9, pin: mapQuad(h, PIN) }, h, [result(7, h)]);
     expect(farthest(own.patches[0]!.points as unknown as Quad, own.pin)).toBeLessThan(1e-9);
-    expect(own.way).toEqual([{ frame: 7, corners: mapQuad(h, PIN) }]);
+    expect(own.way).toEqual([{ frame: 7, corners: mapQuad(h, PIN), trust: 0.9 }]);
     expect(mayBeAnchored(setup)).toBe(true);
     expect(mayBeAnchored({ ...setup, motion: 'affine' })).toBe(false);
     expect(mayBeAnchored({ ...setup, hand: [{ frame: 2, corners: PIN }] })).toBe(false);

@@ -215,3 +215,29 @@ test('content that was saved elsewhere meanwhile is never overwritten: both ways
   await kept(page);
   expect((await content(world, id)).document.ground).toEqual([0, 0, 1]);
 });
+
+test('the library lists content: it is copied, deleted and brought back, and Screens keep what they show', async ({
+  page,
+  world,
+}) => {
+  const { shot, screen } = await filled(world);
+  const id = await madeUp(page, world, shot);
+  const { name, productionId } = (await content(world, id)) as Content & { readonly productionId: number };
+  await page.goto(`${world.server.url}/productions/${productionId}/library`);
+  const row = page.getByTestId(`listed-content-${id}`);
+  await expect(row).toContainText('on 1 Screen');
+  await row.getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByTestId('contents-list')).toContainText(`Copy of ${name}`);
+  await row.getByRole('button', { name: 'Delete' }).click();
+  await expect(row).toHaveCount(0);
+  expect((await fillOf(world, screen)).made!.layers).toHaveLength(1);
+  await page.getByTestId('content-bring-back').click();
+  await expect(page.getByTestId('contents-list').getByRole('link', { name, exact: true })).toBeVisible();
+  // What the Screen shows is no document any more: it is opened as a new one.
+  await page.goto(`${world.server.url}/shots/${shot}/dress`);
+  await settled(page, 0);
+  await page.getByTestId('make-up').click();
+  await page.waitForURL(/\/contents\/\d+/);
+  await drawnOn(page, 0);
+  await expect(page.getByTestId('layer-0')).toContainText('Gale warning');
+});

@@ -142,6 +142,7 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
     },
   ]);
   await page.reload();
+  await settled(page, 0);
   await page.getByTestId('stage-prove').click();
   await measure(page);
   await expect(page.getByTestId('verdict')).toHaveText('look again');

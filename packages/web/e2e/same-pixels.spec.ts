@@ -1,6 +1,8 @@
 /** What is seen in Dress is what is delivered. */
 import sharp from 'sharp';
+import type { Page } from '@playwright/test';
 import { filled } from './filled';
+import type { World } from './fixture';
 import { expect, painted, settled, test } from './fixture';
 
 /** Four points about a place, clockwise from the left. */
@@ -11,38 +13,16 @@ const about = (x: number, y: number, r: number): [number, number][] => [
   [x, y + r],
 ];
 
-test('the view shows what is delivered, pixel by pixel, with a dress on', async ({ page, world }) => {
+/** Holds the view of a frame against its delivery, pixel by pixel. @param part of the Screen's recipe, in the place of its own */
+async function expectSame(
+  page: Page,
+  world: World,
+  { shot, screen }: { shot: number; screen: number },
+  part: object,
+): Promise<void> {
   const { server } = world;
-  const { shot, screen } = await filled(world);
   const now = (await server.request<{ revision: number; recipe: object }>('GET', `/screens/${screen}`)).body;
-  const dress = {
-    levels: { black: [0.02, 0.02, 0.03], white: [0.7, 0.7, 0.7], temperature: 0.3 },
-    softness: { more: 1.2 },
-    motionBlur: { on: true, shutter: 180 },
-    edge: { feather: 3, radius: 0.06 },
-    grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.012], [0.012], [0.012]], size: 0.4 } },
-    holdouts: [
-      {
-        kind: 'outline',
-        points: about(300, 190, 50),
-        handles: about(0, 0, 12).map(([x, y]) => [-y, x, y, -x]),
-        softness: 3,
-      },
-      { kind: 'outline', points: about(310, 190, 20), onPicture: true, givesBack: true, soft: [0, 9, 0, 9] },
-      {
-        kind: 'found',
-        found: { columns: 8, rows: 6, ring: 1, from: 11, masks: ['', '43 3 7 3 7 3'], edge: 1, isEven: false },
-      },
-    ],
-    retouches: [
-      { kind: 'grade', points: about(200, 150, 40), levels: { saturation: 0.2, gain: 0.7, gamma: 1.2 }, softness: 6 },
-      { kind: 'grade', points: about(400, 230, 30), levels: { gain: 1.4 }, blur: 2, after: true },
-      { kind: 'paint-out', points: about(170, 240, 15), from: 'around', softness: 3 },
-      { kind: 'paint-out', points: about(450, 150, 14), from: 'beside', offset: [0, -32], mirror: 'across' },
-      { kind: 'paint-out', points: about(180, 190, 14), from: 'frame', frame: 20, softness: 2 },
-    ],
-  };
-  await server.request('PUT', `/screens/${screen}`, { revision: now.revision, recipe: { ...now.recipe, dress } });
+  await server.request('PUT', `/screens/${screen}`, { revision: now.revision, recipe: { ...now.recipe, ...part } });
   await server.request('PUT', `/shots/${shot}`, { revision: 1, workingRange: [12, 12] });
   const d = await server.request<{ id: number }>('POST', `/shots/${shot}/deliveries`, { as: 'png' });
   await server.until(async () =>
@@ -86,4 +66,48 @@ test('the view shows what is delivered, pixel by pixel, with a dress on', async 
   differences.sort((a, b) => a - b);
   expect(differences.reduce((s, v) => s + v, 0) / differences.length).toBeLessThan(1);
   expect(differences[Math.floor(0.999 * differences.length)]).toBeLessThanOrEqual(3);
+}
+
+test('the view shows what is delivered, pixel by pixel, with a dress on', async ({ page, world }) => {
+  const dress = {
+    levels: { black: [0.02, 0.02, 0.03], white: [0.7, 0.7, 0.7], temperature: 0.3 },
+    softness: { more: 1.2 },
+    motionBlur: { on: true, shutter: 180 },
+    edge: { feather: 3, radius: 0.06 },
+    grain: { amount: 1, measured: { levels: [0.5], sigma: [[0.012], [0.012], [0.012]], size: 0.4 } },
+    holdouts: [
+      {
+        kind: 'outline',
+        points: about(300, 190, 50),
+        handles: about(0, 0, 12).map(([x, y]) => [-y, x, y, -x]),
+        softness: 3,
+      },
+      { kind: 'outline', points: about(310, 190, 20), onPicture: true, givesBack: true, soft: [0, 9, 0, 9] },
+      {
+        kind: 'found',
+        found: { columns: 8, rows: 6, ring: 1, from: 11, masks: ['', '43 3 7 3 7 3'], edge: 1, isEven: false },
+      },
+    ],
+    retouches: [
+      { kind: 'grade', points: about(200, 150, 40), levels: { saturation: 0.2, gain: 0.7, gamma: 1.2 }, softness: 6 },
+      { kind: 'grade', points: about(400, 230, 30), levels: { gain: 1.4 }, blur: 2, after: true },
+      { kind: 'paint-out', points: about(170, 240, 15), from: 'around', softness: 3 },
+      { kind: 'paint-out', points: about(450, 150, 14), from: 'beside', offset: [0, -32], mirror: 'across' },
+      { kind: 'paint-out', points: about(180, 190, 14), from: 'frame', frame: 20, softness: 2 },
+    ],
+  };
+  await expectSame(page, world, await filled(world), { dress });
+});
+
+test('the view shows what is delivered, pixel by pixel, of content in layers', async ({ page, world }) => {
+  const there = await filled(world);
+  const key = { colour: [0.9, 0.78, 0.24], gone: 0.9, solid: 1.2, softness: 10, grow: 3 };
+  const layers = [
+    { kind: 'picture', media: there.fill, size: 0.8, x: 0.3, turn: 20, key },
+    { kind: 'shape', shape: 'oval', width: 0.6, height: 0.5, line: 0.04, colour: [0.2, 0.9, 0.4], opacity: 0.7 },
+    { kind: 'words', text: 'Ebb\nand flood', size: 0.18, turn: -8, y: [{ frame: 10, value: 0.2 }, { frame: 14, value: 0.6, ease: 'eased' }] }, // prettier-ignore
+    { kind: 'piece', piece: 'call', size: 0.4, x: 0.6, y: 0.75, scaleY: 0.8, fields: { who: 'Odile Brack' } },
+  ];
+  const made = { ground: [0.1, 0.2, 0.5], proportions: 1.4, layers };
+  await expectSame(page, world, there, { fill: { made } });
 });

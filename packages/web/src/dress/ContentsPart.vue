@@ -23,6 +23,8 @@ const problem = ref('');
 const isLoaded = ref(false);
 const recipe = computed(() => store.chosen?.recipe);
 const shown = computed(() => contents.value.find((c) => c.id === recipe.value?.fill?.content?.id));
+/** Whether the slot shows its document as it stood before. */
+const isBehind = computed(() => shown.value && shown.value.revision !== recipe.value?.fill?.content?.revision);
 /** What the slot shows that is no document of this production: made up there before, or its document was deleted. */
 const inSlot = computed(
   () => (isLoaded.value && !shown.value ? recipe.value?.fill?.made : undefined) as MadeFill | undefined,
@@ -98,6 +100,15 @@ async function make(): Promise<void> {
     <div v-if="shown" class="d-flex gap-1 align-items-center mb-1">
       <span class="name" :title="`The slot shows ${shown.name}`"
         ><i class="bi bi-layers" aria-hidden="true" /> {{ shown.name }}</span
+      >
+      <BButton
+        v-if="isBehind"
+        size="sm"
+        variant="outline-secondary"
+        title="It shows the content as it stood before; let it show it as it stands now"
+        data-test="newest-content"
+        @click="show(shown)"
+        >Newest</BButton
       >
       <BButton
         size="sm"

@@ -229,9 +229,8 @@ function lean(plane: FillPlane, n: PlacedNumbers, grip: Grip, to: Point): Placed
 }
 
 /**
- * The numbers after a handle was dragged.
- * @param from where the pointer took it, units of the plane: the handle keeps its distance from the pointer
- * @param to where the pointer is
+ * The numbers after a handle was dragged from where the pointer took it to where that is now, units of the plane: the handle
+ * keeps its distance from the pointer.
  */
 export function placed(
   plane: FillPlane,
