@@ -1,7 +1,7 @@
 /** Two versions of a dressed Screen against each other: in turn, beside each other, on both sides of a line. */
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
-import { expect, settled, test } from './fixture';
+import { expect, settled, test, WHILE_IT_BLINKS } from './fixture';
 
 /** What the canvas shows at a share of its width and height. */
 function pixelAt(page: Page, x: number, y: number): Promise<number[]> {
@@ -55,8 +55,8 @@ test('an earlier version blinks with the dressed picture, pairs with it, and sta
   await page.getByTestId('beside').uncheck();
 
   await page.getByTestId('blink-dress').check();
-  await expect.poll(async () => isGold(await pixelAt(page, 0.5, 0.5))).toBe(true);
-  await expect.poll(async () => isDim(await pixelAt(page, 0.5, 0.5))).toBe(true);
+  await expect.poll(async () => isGold(await pixelAt(page, 0.5, 0.5)), WHILE_IT_BLINKS).toBe(true);
+  await expect.poll(async () => isDim(await pixelAt(page, 0.5, 0.5)), WHILE_IT_BLINKS).toBe(true);
   await page.getByTestId('blink-dress').uncheck();
 
   // Another Screen or another shot is compared with its plate again.

@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, onPicture, settled, shown, test } from './fixture';
+import { expect, onPicture, settled, shown, test, WHILE_IT_BLINKS } from './fixture';
 
 interface Saved {
   readonly recipe: {
@@ -75,7 +75,7 @@ test('a number is typed and seen, keyed over the shot, its keys stand in the str
   await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
   // Blinking, the plate's own pixel shows between.
   await page.getByTestId('blink-dress').check();
-  await expect.poll(async () => (await shown(page, 310, 190)).join()).not.toBe('230,200,60');
+  await expect.poll(async () => (await shown(page, 310, 190)).join(), WHILE_IT_BLINKS).not.toBe('230,200,60');
   await page.getByTestId('blink-dress').uncheck();
   await expect.poll(() => shown(page, 310, 190)).toEqual([230, 200, 60]);
 });

@@ -82,6 +82,12 @@ export const test = base.extend<{ partsOpen: boolean }, OfWorker>({
 });
 export { expect } from '@playwright/test';
 
+/**
+ * For polls of a picture that blinks. Polls slow down to one a second by themselves, which is the time of two blinks:
+ * every one of them would see the same picture of the two.
+ */
+export const WHILE_IT_BLINKS = { intervals: [170] };
+
 /** CSS position of a plate position in the picture. */
 export async function onPicture(page: Page, x: number, y: number): Promise<[number, number]> {
   const picture = page.getByTestId('picture');

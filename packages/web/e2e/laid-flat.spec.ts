@@ -1,7 +1,7 @@
 /** What a track is judged by: the Screen laid flat in colour and dressed, its own fill as a card, a picture of one's own. */
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
-import { drag, expect, onPicture, settled, shown, test } from './fixture';
+import { drag, expect, onPicture, settled, shown, test, WHILE_IT_BLINKS } from './fixture';
 
 /** The middle of the flat picture, as it is drawn. */
 function middle(page: Page): Promise<number[]> {
@@ -34,8 +34,8 @@ test('a Screen is laid flat in colour and dressed, blinks with its plate, and is
   await expect(view).toHaveAttribute('data-frame', '23');
   await expect.poll(async () => isGold(await middle(page))).toBe(true);
   await page.getByTestId('flat-against').selectOption('plate');
-  await expect.poll(async () => isGold(await middle(page))).toBe(false);
-  await expect.poll(async () => isGold(await middle(page))).toBe(true);
+  await expect.poll(async () => isGold(await middle(page)), WHILE_IT_BLINKS).toBe(false);
+  await expect.poll(async () => isGold(await middle(page)), WHILE_IT_BLINKS).toBe(true);
   await page.getByTestId('flat-against').selectOption('difference');
   // Both ends of the shot show the same fill in the same place: nothing differs.
   await expect.poll(async () => (await middle(page)).every((v) => Math.abs(v - 128) < 10)).toBe(true);
