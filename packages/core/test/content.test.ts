@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
-import { asLayers, coveringPicture } from '../src/dress/content/as-layers';
+import { asLayers } from '../src/dress/content/as-layers';
+import { coveringPicture } from '../src/dress/content/before-layers';
 import { boxContour, movedBy, ovalContour, ring } from '../src/dress/content/contours';
 import { coverOf } from '../src/dress/content/cover';
 import { drawnLayer, layerCorners, layerMatrix } from '../src/dress/content/layer-parts';

@@ -5,6 +5,8 @@ import type { ContentLayer } from '@yarlop/core/dress/content/layers';
 import { seatOf } from '@yarlop/core/dress/content/layers';
 import type { LetterOutlines } from '@yarlop/core/dress/content/letters';
 import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
+import type { NewLayer } from '@yarlop/core/dress/content/new-layer';
+import { newLayer } from '@yarlop/core/dress/content/new-layer';
 import { useElementSize } from '@vueuse/core';
 import { computed, onMounted, ref, shallowRef, useTemplateRef } from 'vue';
 import { onBeforeRouteLeave, useRoute } from 'vue-router';
@@ -20,12 +22,10 @@ import FrameStrip from './FrameStrip.vue';
 import GroundPart from './GroundPart.vue';
 import LayerFields from './LayerFields.vue';
 import LayerList from './LayerList.vue';
-import type { Added } from './content-layers';
 import {
   easeOn,
   keyFrames,
   lastFrameOf,
-  newLayer,
   withKeysEased,
   withKeysMoved,
   withMembers,
@@ -90,7 +90,7 @@ function change(i: number, l: ContentLayer, name: string, final: boolean): void 
 }
 const setLayers = (name: string, next: readonly ContentLayer[]): void =>
   open.edit(name, { ...document.value, layers: next });
-function add(what: Added): void {
+function add(what: NewLayer): void {
   const file = media.all.find((m) => m.state === 'ready')?.hash ?? '';
   setLayers('Add layer', [...layers.value, newLayer(what, file)]);
   chosen.value = layers.value.length - 1;

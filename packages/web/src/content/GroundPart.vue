@@ -12,7 +12,7 @@ const colourOf = (e: Event): MadeFill['ground'] => rgbOf((e.target as HTMLInputE
 <template>
   <section aria-label="The ground" class="mt-3">
     <h2>Ground</h2>
-    <label class="row-of"
+    <label class="labelled"
       ><span class="dim">Colour</span
       ><input
         type="color"
@@ -21,7 +21,7 @@ const colourOf = (e: Event): MadeFill['ground'] => rgbOf((e.target as HTMLInputE
         data-test="content-ground"
         @change="emit('change', 'Set ground', { ground: colourOf($event) })"
     /></label>
-    <label class="row-of"
+    <label class="labelled"
       ><span class="dim">Proportions</span
       ><NumberField
         :model-value="proportions"
@@ -34,13 +34,3 @@ const colourOf = (e: Event): MadeFill['ground'] => rgbOf((e.target as HTMLInputE
     /></label>
   </section>
 </template>
-
-<style scoped>
-.row-of {
-  display: grid;
-  grid-template-columns: 5.4rem 1fr;
-  gap: 4px;
-  align-items: center;
-  margin-bottom: 3px;
-}
-</style>

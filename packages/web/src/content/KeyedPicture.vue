@@ -30,7 +30,7 @@ const set = (part: Partial<PictureKey>, name: string): void =>
       >Take a colour out</BFormCheckbox
     >
     <template v-if="layer.key">
-      <div class="row-of">
+      <div class="labelled">
         <span class="dim">Colour</span>
         <span class="d-flex gap-1">
           <input
@@ -52,7 +52,7 @@ const set = (part: Partial<PictureKey>, name: string): void =>
           >
         </span>
       </div>
-      <label v-for="n in NUMBERS" :key="n.field" class="row-of">
+      <label v-for="n in NUMBERS" :key="n.field" class="labelled">
         <span class="dim" :title="n.help">{{ n.label }}</span>
         <NumberField
           :model-value="layer.key[n.field] ?? 0"
@@ -67,14 +67,3 @@ const set = (part: Partial<PictureKey>, name: string): void =>
     </template>
   </div>
 </template>
-
-<style scoped>
-.row-of {
-  display: grid;
-  grid-template-columns: 6rem 1fr;
-  gap: 4px;
-  align-items: center;
-  margin-bottom: 3px;
-  font-size: 0.8125rem;
-}
-</style>

@@ -2,6 +2,7 @@
 /** What the chosen layer is made of: its words, fields, colours, numbers with their keys, and when it shows. */
 import { FONTS } from '@yarlop/core/dress/content/letters';
 import type { Animated } from '@yarlop/core/dress/base/keys';
+import { PIECE_COLOURS, WHITE } from '@yarlop/core/dress/content/layer-parts';
 import type { ContentLayer, PictureKey } from '@yarlop/core/dress/content/layers';
 import { pieceOf } from '@yarlop/core/dress/content/pieces';
 import { computed } from 'vue';
@@ -32,18 +33,12 @@ const bound = (field: string, label: string, base: number) =>
 const colours = computed(() => {
   const { layer } = props;
   if (layer.kind === 'picture') return [];
-  const own = [{ field: 'colour', label: layer.kind === 'piece' ? 'Accent' : 'Colour', value: layer.colour }];
+  const own = [{ field: 'colour', label: layer.kind === 'piece' ? 'Accent' : 'Colour', value: layer.colour }] as const;
   if (layer.kind !== 'piece') return own;
-  return [...own, { field: 'paper', label: 'Card', value: layer.paper }, { field: 'ink', label: 'Text', value: layer.ink }]; // prettier-ignore
+  return [...own, { field: 'paper', label: 'Card', value: layer.paper }, { field: 'ink', label: 'Text', value: layer.ink }] as const; // prettier-ignore
 });
-/** What a colour is where none was chosen: pieces have their own, all else is white. */
-const BASES: Readonly<Record<string, readonly number[]>> = {
-  colour: [0.85, 0.47, 0.2],
-  paper: [0.93, 0.92, 0.88],
-  ink: [0.1, 0.15, 0.2],
-};
-const shownColour = (field: string, value: readonly number[] | undefined): string =>
-  hexOf(value ?? (props.layer.kind === 'piece' ? BASES[field]! : [1, 1, 1]));
+const shownColour = (field: keyof typeof PIECE_COLOURS, value: readonly number[] | undefined): string =>
+  hexOf(value ?? (props.layer.kind === 'piece' ? PIECE_COLOURS[field] : WHITE));
 const fields = computed(() => (props.layer.kind === 'piece' ? pieceOf(props.layer.piece).fields : []));
 const written = (id: string, base: string): string =>
   (props.layer.kind === 'piece' ? props.layer.fields?.[id] : undefined) ?? base;
@@ -83,7 +78,7 @@ const setKey = (key: PictureKey | undefined, name: string): void => set({ key },
       </div>
     </template>
     <template v-for="f in fields" :key="f.id">
-      <label class="row-of"
+      <label class="labelled"
         ><span class="dim">{{ f.label }}</span
         ><textarea
           v-if="f.isLong"
@@ -105,7 +100,7 @@ const setKey = (key: PictureKey | undefined, name: string): void => set({ key },
           @change="write(f.id, valueOf($event))"
       /></label>
     </template>
-    <label v-if="layer.kind === 'picture'" class="row-of"
+    <label v-if="layer.kind === 'picture'" class="labelled"
       ><span class="dim">File</span
       ><select
         class="form-select"
@@ -117,7 +112,7 @@ const setKey = (key: PictureKey | undefined, name: string): void => set({ key },
         <option v-for="m in clips" :key="m.hash" :value="m.hash">{{ m.name }}</option>
       </select></label
     >
-    <label v-if="layer.kind === 'picture'" class="row-of"
+    <label v-if="layer.kind === 'picture'" class="labelled"
       ><span class="dim">Begins</span
       ><NumberField
         :model-value="layer.start ?? 0"
@@ -157,7 +152,7 @@ const setKey = (key: PictureKey | undefined, name: string): void => set({ key },
       @key="setKey"
       @pick="emit('pick')"
     />
-    <div class="row-of mt-2">
+    <div class="labelled mt-2">
       <span class="dim">Shows from</span>
       <span class="d-flex gap-1 align-items-center"
         ><NumberField
@@ -183,7 +178,7 @@ const setKey = (key: PictureKey | undefined, name: string): void => set({ key },
           @update:model-value="set({ to: $event ?? undefined }, 'Set when it shows')"
       /></span>
     </div>
-    <label class="row-of"
+    <label class="labelled"
       ><span class="dim">Name</span
       ><input
         class="form-control"
@@ -197,14 +192,6 @@ const setKey = (key: PictureKey | undefined, name: string): void => set({ key },
 </template>
 
 <style scoped>
-.row-of {
-  display: grid;
-  grid-template-columns: 5.4rem 1fr;
-  gap: 4px;
-  align-items: center;
-  margin-bottom: 3px;
-  font-size: 0.8125rem;
-}
 .form-control,
 .form-select {
   padding: 0.1rem 0.3rem;

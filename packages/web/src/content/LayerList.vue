@@ -1,15 +1,15 @@
 <script setup lang="ts">
 /** The layers of made-up content, what stands in front on top; and what may be added. */
 import type { ContentLayer } from '@yarlop/core/dress/content/layers';
+import type { NewLayer } from '@yarlop/core/dress/content/new-layer';
 import { computed } from 'vue';
 import { useMedia } from '../stores/media';
-import type { Added } from './content-layers';
 import { ADDED, ADDED_PIECES, titleOf } from './content-layers';
 
 const props = defineProps<{ layers: readonly ContentLayer[]; chosen: number | null }>();
 const emit = defineEmits<{
   choose: [index: number];
-  add: [what: Added];
+  add: [what: NewLayer];
   mute: [index: number];
   /** towards the front, or towards the back */
   move: [index: number, by: 1 | -1];
@@ -161,19 +161,12 @@ li.off .title {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.title,
-.icon {
+.title {
   background: none;
   border: 0;
   padding: 0;
   color: inherit;
   text-align: left;
   font-size: 0.8125rem;
-}
-.icon {
-  color: var(--text-dim);
-}
-.icon:disabled {
-  opacity: 0.25;
 }
 </style>

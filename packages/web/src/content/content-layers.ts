@@ -3,6 +3,7 @@ import type { ChosenKey } from '@yarlop/core/dress/base/key-edit';
 import { easedKeys, keyTracks, movedKeys, withoutKeys } from '@yarlop/core/dress/base/key-edit';
 import type { Ease } from '@yarlop/core/dress/base/keys';
 import type { ContentLayer } from '@yarlop/core/dress/content/layers';
+import type { NewLayer } from '@yarlop/core/dress/content/new-layer';
 import { PIECES, pieceOf } from '@yarlop/core/dress/content/pieces';
 import type { PieceKind } from '@yarlop/core/dress/content/pieces';
 import type { Media } from '../types';
@@ -25,29 +26,9 @@ export const ADDED = {
   box: 'Box',
   oval: 'Oval',
   picture: 'Picture or clip',
-} as const;
-
-export type Added = keyof typeof ADDED | PieceKind;
+} as const satisfies Partial<Record<NewLayer, string>>;
 
 export const ADDED_PIECES = Object.entries(PIECES).map(([id, { title }]) => ({ id: id as PieceKind, title }));
-
-const MIDDLE = { x: 0.5, y: 0.5 } as const;
-
-/** A new layer in the middle. @param media a file of the library, for a picture */
-export function newLayer(what: Added, media: string): ContentLayer {
-  switch (what) {
-    case 'words':
-      return { kind: 'words', text: 'Gale warning', font: 'sans bold', size: 0.12, colour: [1, 1, 1], ...MIDDLE };
-    case 'box':
-      return { kind: 'shape', shape: 'box', width: 0.5, height: 0.3, round: 0.2, colour: [0.85, 0.47, 0.2], ...MIDDLE };
-    case 'oval':
-      return { kind: 'shape', shape: 'oval', width: 0.3, height: 0.3, colour: [0.85, 0.47, 0.2], ...MIDDLE };
-    case 'picture':
-      return { kind: 'picture', media, size: 1, ...MIDDLE };
-    default:
-      return { kind: 'piece', piece: what, size: 0.35, ...MIDDLE };
-  }
-}
 
 /** Frames on which a layer has keys, in rising order. */
 export function keyFrames(l: ContentLayer): number[] {

@@ -112,15 +112,6 @@ function digits(step: number): number {
   text-align: right;
   font-size: 0.75rem;
 }
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
-}
-.icon:disabled {
-  opacity: 0.25;
-}
 .icon.on,
 .icon.some {
   color: var(--brass);

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 /** Content that is made up here: documents of the production, which the slot may show, and new ones. */
-import { asLayers, coveringPicture } from '@yarlop/core/dress/content/as-layers';
+import { asLayers } from '@yarlop/core/dress/content/as-layers';
+import { coveringPicture } from '@yarlop/core/dress/content/before-layers';
 import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
+import { newDocument, newLayer } from '@yarlop/core/dress/content/new-layer';
 import { keptProportions } from '@yarlop/core/dress/shape/placement';
 import type { Quad } from '@yarlop/core/geometry/quad';
 import { proportionsOf } from '@yarlop/core/pin/proportions';
@@ -63,11 +65,6 @@ async function edit({ id }: Pick<Content, 'id'>): Promise<void> {
   await router.push({ path: `/contents/${id}`, query: { back: route.path } });
 }
 
-function newDocument(): MadeFill {
-  const first = { kind: 'words', text: 'Gale warning', font: 'sans bold', size: 0.12, x: 0.5, y: 0.3 } as const;
-  return { ground: [0.07, 0.17, 0.2], layers: [first], proportions: proportions() };
-}
-
 /** What is made up in the slot, with the file behind it, in layers. */
 async function inLayers(made: MadeFill): Promise<MadeFill> {
   const aspect = proportions();
@@ -84,7 +81,9 @@ async function make(): Promise<void> {
   problem.value = '';
   const name = `Content of ${recipe.value!.name}`.slice(0, 120);
   try {
-    const document = (inSlot.value ? await inLayers(inSlot.value) : newDocument()) as Content['document'];
+    const firstWords = { ...newLayer('words', ''), y: 0.3 };
+    const made = inSlot.value ? await inLayers(inSlot.value) : newDocument(proportions(), [firstWords]);
+    const document = made as Content['document'];
     const content = await api('POST /productions/:id/contents', { id: store.shot!.productionId }, { name, document });
     show(content);
     await edit(content);

@@ -180,10 +180,4 @@ function sample(i: number): void {
 .rides {
   width: 10.5rem;
 }
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
-}
 </style>

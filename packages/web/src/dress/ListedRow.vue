@@ -74,13 +74,4 @@ const emit = defineEmits<{ choose: []; mute: []; move: [by: 1 | -1]; remove: [] 
 .name[aria-pressed='true'] {
   color: var(--brass);
 }
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
-}
-.icon:disabled {
-  opacity: 0.25;
-}
 </style>

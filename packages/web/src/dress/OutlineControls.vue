@@ -48,7 +48,7 @@ function soften(i: number, value: number): void {
 </script>
 
 <template>
-  <label class="line"
+  <label class="labelled"
     ><span>rides on</span
     ><BFormSelect
       :model-value="ridesOn"
@@ -57,7 +57,7 @@ function soften(i: number, value: number): void {
       :data-test="`rides-${of.part}-${of.index}`"
       @update:model-value="rideOn(String($event))"
   /></label>
-  <div class="line">
+  <div class="labelled">
     <span>points</span>
     <span class="d-flex gap-2 align-items-center">
       <BFormCheckbox
@@ -84,15 +84,6 @@ function soften(i: number, value: number): void {
 </template>
 
 <style scoped>
-.line {
-  display: grid;
-  grid-template-columns: 5.4rem 1fr;
-  gap: 4px;
-  align-items: center;
-}
-.line > span:first-child {
-  color: var(--text-dim);
-}
 .short {
   width: 3.6rem;
   padding: 0 0.3rem;

@@ -76,7 +76,7 @@ function takeFrom(i: number, from: PaintedOut['from']): void {
     <div v-for="(r, i) in list" :key="i" class="retouch" :data-test="`retouch-${i}`">
       <ListedRow v-bind="row(i)" :title="r.kind === 'grade' ? 'graded region' : 'painted out'" v-on="on(i)" />
       <template v-if="r.kind === 'paint-out'">
-        <label class="line"
+        <label class="labelled"
           ><span>filled from</span
           ><BFormSelect
             :model-value="r.from"
@@ -85,7 +85,7 @@ function takeFrom(i: number, from: PaintedOut['from']): void {
             :data-test="`paint-from-${i}`"
             @update:model-value="takeFrom(i, $event as PaintedOut['from'])"
         /></label>
-        <label v-if="r.from === 'beside'" class="line"
+        <label v-if="r.from === 'beside'" class="labelled"
           ><span>taken</span
           ><BFormSelect
             :model-value="r.mirror ?? ''"
@@ -94,7 +94,7 @@ function takeFrom(i: number, from: PaintedOut['from']): void {
             :data-test="`paint-mirror-${i}`"
             @update:model-value="change(i, { mirror: ($event || undefined) as PaintedOut['mirror'] }, 'Mirror')"
         /></label>
-        <div v-if="r.from === 'frame'" class="line">
+        <div v-if="r.from === 'frame'" class="labelled">
           <span>frame</span>
           <span class="d-flex gap-1"
             ><NumberField
@@ -182,14 +182,5 @@ function takeFrom(i: number, from: PaintedOut['from']): void {
   padding-left: 0.5rem;
   margin-bottom: 0.5rem;
   font-size: 0.8125rem;
-}
-.line {
-  display: grid;
-  grid-template-columns: 5.4rem 1fr;
-  gap: 4px;
-  align-items: center;
-}
-.line > span:first-child {
-  color: var(--text-dim);
 }
 </style>

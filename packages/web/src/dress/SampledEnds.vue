@@ -91,12 +91,6 @@ function key(end: End): void {
   border-radius: 2px;
   padding: 0;
 }
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
-}
 .icon.on {
   color: var(--brass);
 }

@@ -30,12 +30,3 @@ const bin = useBin();
     <i class="bi bi-trash3" aria-hidden="true" />
   </button>
 </template>
-
-<style scoped>
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
-}
-</style>

@@ -145,10 +145,4 @@ textarea {
 .weak {
   color: var(--weak);
 }
-.icon {
-  background: none;
-  border: 0;
-  padding: 0;
-  color: var(--text-dim);
-}
 </style>

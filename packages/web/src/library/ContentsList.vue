@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Made-up content of a production: opened, copied, deleted; where it is shown. */
+import { newDocument } from '@yarlop/core/dress/content/new-layer';
 import { onMounted, ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, sentence } from '../api';
@@ -22,11 +23,13 @@ async function tried(work: () => Promise<unknown>): Promise<void> {
     problem.value = sentence(e);
   }
 }
+/** Width by height of content that is made for no Screen yet: about a laptop's. */
+const USUAL_PROPORTIONS = 1.6;
 const add = ({ name, document }: Pick<Content, 'name' | 'document'>) =>
   api('POST /productions/:id/contents', { id: props.production }, { name, document } as never);
 async function make(): Promise<void> {
   await tried(async () => {
-    const document = { ground: [0.07, 0.17, 0.2], proportions: 1.6, layers: [] } as unknown as Content['document'];
+    const document = newDocument(USUAL_PROPORTIONS, []) as Content['document'];
     const { id } = await add({ name: 'New content', document });
     await router.push(`/contents/${id}`);
   });

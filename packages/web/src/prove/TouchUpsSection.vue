@@ -132,8 +132,7 @@ function fade(i: number, side: 'before' | 'after', part: Partial<Fade>): void {
   text-decoration: line-through;
   opacity: 0.7;
 }
-.frame,
-.icon {
+.frame {
   background: none;
   border: 0;
   padding: 0;
@@ -143,9 +142,6 @@ function fade(i: number, side: 'before' | 'after', part: Partial<Fade>): void {
   text-decoration: underline;
   min-width: 2rem;
   text-align: left;
-}
-.icon {
-  color: var(--text-dim);
 }
 .fades {
   display: grid;

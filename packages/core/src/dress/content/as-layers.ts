@@ -1,10 +1,12 @@
 /** What was made up in a slot, with its lines and the clip before its background, as layers. */
 import type { Animated } from '../base/keys';
 import { valueAt } from '../base/keys';
-import type { ContentLayer, PictureLayer, WordsLayer } from './layers';
+import type { TextLine } from './before-layers';
+import { clipLayer } from './before-layers';
+import type { ContentLayer, WordsLayer } from './layers';
 import { LAYER_SIZES } from './layers';
 import type { LetterOutlines } from './letters';
-import type { Foreground, MadeFill, TextLine } from './made-fill';
+import type { MadeFill } from './made-fill';
 import type { Align } from './words';
 
 /** A value with another one added, on all its keys. */
@@ -23,21 +25,9 @@ function wordsOf({ text, align = 'middle', ...line }: TextLine, letters: LetterO
   return { kind: 'words', text, ...line, x: plus(line.x ?? 0.5, shift) };
 }
 
-function pictureOf({ scale = 1, ...picture }: Foreground): PictureLayer {
-  return { kind: 'picture', ...picture, size: scale };
-}
-
-/** A picture that covers the content, cut evenly at both ends. @param aspects width by height, of the picture and of the content */
-export function coveringPicture(
-  media: string,
-  aspects: { readonly picture: number; readonly content: number },
-): PictureLayer {
-  return { kind: 'picture', media, size: Math.max(1, aspects.content / aspects.picture) };
-}
-
 /** The same content in layers alone. @param aspect of the slot, width by height */
 export function asLayers(m: MadeFill, letters: LetterOutlines, aspect: number): MadeFill {
-  const before: ContentLayer[] = m.foreground ? [pictureOf(m.foreground)] : [];
+  const before: ContentLayer[] = m.foreground ? [clipLayer(m.foreground)] : [];
   const lines = (m.lines ?? []).map((l) => wordsOf(l, letters, aspect));
   return { ground: m.ground, layers: [...before, ...lines, ...(m.layers ?? [])], proportions: m.proportions ?? aspect };
 }

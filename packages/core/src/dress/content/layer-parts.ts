@@ -21,11 +21,14 @@ interface Drawn {
   readonly parts: readonly Part[];
 }
 
-const WHITE: Rgb = [1, 1, 1];
-/** Of pieces: lively, paper, ink. By eye. */
-const LIVELY: Rgb = [0.85, 0.47, 0.2];
-const PAPER: Rgb = [0.93, 0.92, 0.88];
-const INK: Rgb = [0.1, 0.15, 0.2];
+/** Code values; colours of words and shapes that have none of their own. */
+export const WHITE: Rgb = [1, 1, 1];
+/** Code values; colours of pieces that have none of their own: what is lively in them, their card, what is written. By eye. */
+export const PIECE_COLOURS = {
+  colour: [0.85, 0.47, 0.2],
+  paper: [0.93, 0.92, 0.88],
+  ink: [0.1, 0.15, 0.2],
+} as const satisfies Readonly<Record<string, Rgb>>;
 
 function drawnWords(l: WordsLayer, frame: number, letters: LetterOutlines): Drawn {
   const size = valueAt(l.size, frame, LAYER_SIZES.words);
@@ -56,9 +59,9 @@ function drawnPiece(l: PieceLayer, frame: number, letters: LetterOutlines): Draw
     amount: valueAt(l.amount, frame, piece.amount?.base ?? 0),
     frame: frame - (l.from ?? 0),
     letters,
-    colour: l.colour ?? LIVELY,
-    paper: l.paper ?? PAPER,
-    ink: l.ink ?? INK,
+    colour: l.colour ?? PIECE_COLOURS.colour,
+    paper: l.paper ?? PIECE_COLOURS.paper,
+    ink: l.ink ?? PIECE_COLOURS.ink,
   };
   const parts = partsOfPiece(l.piece, setting).map((p) => ({ ...p, contours: movedBy(p.contours, [0, 0], size) }));
   return { width: size * piece.aspect, height: size, parts };

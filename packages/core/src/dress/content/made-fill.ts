@@ -7,42 +7,18 @@ import type { Point } from '../../geometry/point';
 import type { Quad } from '../../geometry/quad';
 import { distance } from '../../geometry/point';
 import type { FillPyramid, FillReading, LinearPicture } from '../fill/fill-pyramid';
-import type { Animated } from '../base/keys';
 import { valueAt } from '../base/keys';
 import type { Rgb } from '../colour/levels';
 import { CURVES } from '../colour/transfer';
+import type { Foreground, TextLine } from './before-layers';
+import { clipLayer, coveringPicture } from './before-layers';
 import { coverOf } from './cover';
 import { drawLayers, layColour } from './draw-layers';
+import { WHITE } from './layer-parts';
 import type { ContentLayer, PictureLayer } from './layers';
-import type { FontName, LetterOutlines } from './letters';
-
-export interface Standing {
-  /** of its middle, shares of the fill's width and height */
-  readonly x?: Animated;
-  readonly y?: Animated;
-  readonly opacity?: Animated;
-}
-
-export interface Foreground extends Standing {
-  /** content hash of a picture or clip */
-  readonly media: string;
-  /** 1 is as tall as the fill */
-  readonly scale?: Animated;
-  /** frame of the plate on which it begins */
-  readonly start?: number;
-  /** colour that is taken out of it, code values 0 to 1, and the strengths of the key between which it goes */
-  readonly key?: { readonly colour: Rgb; readonly gone: number; readonly solid: number };
-}
-
-export interface TextLine extends Standing {
-  readonly text: string;
-  readonly font?: FontName;
-  /** height of the letters' body, shares of the fill's height */
-  readonly size?: Animated;
-  readonly align?: 'left' | 'middle' | 'right';
-  /** code values 0 to 1 */
-  readonly colour?: Rgb;
-}
+import { LAYER_SIZES } from './layers';
+import type { LetterOutlines } from './letters';
+import { lineOf } from './words';
 
 export interface MadeFill {
   /** code values 0 to 1; shows where there is no background picture, or where that has holes */
@@ -90,6 +66,10 @@ export function madeFrame(
   return fill.content ? frame - (fill.start ?? 0) : frame;
 }
 
+function behindAll({ width, height }: LinearPicture, [full]: FillPyramid): PictureLayer {
+  return coveringPicture('', { picture: full!.width / full!.height, content: width / height });
+}
+
 function layText(
   out: LinearPicture,
   line: TextLine,
@@ -97,35 +77,13 @@ function layText(
   letters: LetterOutlines,
   decode: (v: number) => number,
 ): void {
-  const size = valueAt(line.size, frame, 0.1) * out.height;
+  const size = valueAt(line.size, frame, LAYER_SIZES.words) * out.height;
   const opacity = valueAt(line.opacity, frame, 1);
-  const { contours, width } = letters(line.text, line.font ?? 'sans');
-  const align = line.align ?? 'middle';
-  if (!(size > 0) || opacity <= 0 || contours.length === 0) return;
-  // The middle of capital letters, about 0.7 of their body, stands on the line's own height.
-  const x0 = valueAt(line.x, frame, 0.5) * out.width - size * width * { left: 0, middle: 0.5, right: 1 }[align];
-  const y0 = valueAt(line.y, frame, 0.5) * out.height + 0.35 * size;
-  const placed = contours.map((c) => c.map(([x, y]): Point => [x0 + size * x, y0 + size * y]));
-  layColour(out, coverOf(placed, out.width, out.height), line.colour ?? [1, 1, 1], opacity, decode);
-}
-
-/** As large as covers the fill, cut evenly at both ends. */
-function backgroundLayer({ width, height }: LinearPicture, background: FillPyramid): PictureLayer {
-  const b = background[0]!;
-  const k = Math.max(width / b.width, height / b.height);
-  return { kind: 'picture', media: '', size: (k * b.height) / height };
-}
-
-function foregroundLayer({ media, scale = 1, x, y, opacity, key }: Foreground): PictureLayer {
-  const place = { ...(x === undefined ? {} : { x }), ...(y === undefined ? {} : { y }) };
-  return {
-    kind: 'picture',
-    media,
-    size: scale,
-    ...place,
-    ...(opacity === undefined ? {} : { opacity }),
-    ...(key ? { key } : {}),
-  };
+  if (!(size > 0) || opacity <= 0) return;
+  const at: Point = [valueAt(line.x, frame, 0.5) * out.width, valueAt(line.y, frame, 0.5) * out.height];
+  const contours = lineOf(line.text, { letters, font: line.font ?? 'sans', size }, line.align ?? 'middle', at);
+  if (contours.length === 0) return;
+  layColour(out, coverOf(contours, out.width, out.height), line.colour ?? WHITE, opacity, decode);
 }
 
 /**
@@ -145,8 +103,8 @@ export function makeFill(
   for (let i = 0; i < width * height; i++) out.data.set([...ground, 1], i * 4);
   const lay = (layers: readonly ContentLayer[], pictures: readonly (FillPyramid | null)[]): void =>
     drawLayers(out, layers, frame, { letters, decode, encode, pictures });
-  if (background) lay([backgroundLayer(out, background)], [background]);
-  if (m.foreground && foreground) lay([foregroundLayer(m.foreground)], [foreground]);
+  if (background) lay([behindAll(out, background)], [background]);
+  if (m.foreground && foreground) lay([clipLayer(m.foreground)], [foreground]);
   for (const line of m.lines ?? []) layText(out, line, frame, letters, decode);
   lay(m.layers ?? [], layers);
   return out;
