@@ -5,11 +5,12 @@ import type { Lens } from '../../geometry/lens';
 import { undistort } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
-import type { Quad } from '../../geometry/quad';
 import { unbend } from '../shape/bend';
 import { coverageAt } from '../shape/edge';
 import type { ElementTask } from './element-task';
 import { MAPS_AT } from '../base/kernel-memory';
+import type { Margins, Sure } from './row-ranges';
+import { isWithin, notBeyond, surelyInside } from './row-ranges';
 import { PLACE_BYTES, SLOT_BYTES } from './workroom';
 
 /** Bytes of what the kernels are told of a map. */
@@ -27,36 +28,6 @@ interface Scratch {
   readonly places: Float64Array;
   /** how much of each px of a row the fill covers */
   readonly cover: Float32Array;
-}
-
-/** Ideal px that a real one is wide behind a lens, at the most over the corners. @param flat ideal corners */
-function stretchOf({ radial, width, height }: Lens, flat: Quad): number {
-  const half = width / 2;
-  const slopes = flat.map(([x, y]) => 1 + (3 * radial * ((x - half) ** 2 + (y - height / 2) ** 2)) / half ** 2);
-  return 1 / clamp(Math.min(...slopes), 0.05, 1);
-}
-
-/**
- * Where the outline surely covers everything: beyond what inset, feather and corners reach, by the steepest slope of
- * the slot at its corners.
- */
-export function safeMargins({ edge, aspect, bend, lens }: ElementTask, toSlot: Matrix3, flat: Quad): Float64Array {
-  if (bend) return Float64Array.of(1, 1);
-  let gs = 0;
-  let gt = 0;
-  for (const [x, y] of flat) {
-    const w = 1 / (toSlot[6]! * x + toSlot[7]! * y + toSlot[8]!);
-    const s = (toSlot[0]! * x + toSlot[1]! * y + toSlot[2]!) * w;
-    const t = (toSlot[3]! * x + toSlot[4]! * y + toSlot[5]!) * w;
-    gs = Math.max(gs, Math.hypot(toSlot[0]! - s * toSlot[6]!, toSlot[1]! - s * toSlot[7]!) * Math.abs(w));
-    gt = Math.max(gt, Math.hypot(toSlot[3]! - t * toSlot[6]!, toSlot[4]! - t * toSlot[7]!) * Math.abs(w));
-  }
-  const px = (2 + Math.max(0, ...edge.inset) + Math.max(...edge.feather)) * (lens ? stretchOf(lens, flat) : 1);
-  const round = Math.max(...edge.radius);
-  return Float64Array.of(
-    Math.max(px * gs * 1.2, round > 0 ? round / aspect + px * gs * 1.2 : 0),
-    Math.max(px * gt * 1.2, round > 0 ? round + px * gt * 1.2 : 0),
-  );
 }
 
 /**
@@ -114,44 +85,24 @@ function slotOf({ t, m }: Mapped, xc: number, yc: number, i: number, s: Scratch)
   const w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
   if (w <= 0) return false;
   if (t.lens) {
-    [here[0], here[1]] = [slots[2 * i]!, slots[2 * i + 1]!];
-    [right[0], right[1]] = [slots[2 * i + 2]!, slots[2 * i + 3]!];
-    [down[0], down[1]] = [below[2 * i]!, below[2 * i + 1]!];
+    here[0] = slots[2 * i]!;
+    here[1] = slots[2 * i + 1]!;
+    right[0] = slots[2 * i + 2]!;
+    right[1] = slots[2 * i + 3]!;
+    down[0] = below[2 * i]!;
+    down[1] = below[2 * i + 1]!;
   } else {
-    const [x, y] = [(m[0]! * xc + m[1]! * yc + m[2]!) * w, (m[3]! * xc + m[4]! * yc + m[5]!) * w];
-    [here[0], here[1]] = [x, y];
-    [right[0], right[1]] = [x + (m[0]! - x * m[6]!) * w, y + (m[3]! - y * m[6]!) * w];
-    [down[0], down[1]] = [x + (m[1]! - x * m[7]!) * w, y + (m[4]! - y * m[7]!) * w];
+    const x = (m[0]! * xc + m[1]! * yc + m[2]!) * w;
+    const y = (m[3]! * xc + m[4]! * yc + m[5]!) * w;
+    here[0] = x;
+    here[1] = y;
+    right[0] = x + (m[0]! - x * m[6]!) * w;
+    right[1] = y + (m[3]! - y * m[6]!) * w;
+    down[0] = x + (m[1]! - x * m[7]!) * w;
+    down[1] = y + (m[4]! - y * m[7]!) * w;
   }
   if (t.bend) for (const place of [here, right, down]) unbend(t.bend, place[0]!, place[1]!, place);
   return true;
-}
-
-/**
- * The px of a row, from `x0` to before `x1`, that lie farther within the slot than {@link safeMargins}: each bound is a
- * half of the row.
- */
-function insideOfRow(m: Matrix3, y: number, safe: Float64Array, x0: number, x1: number): [from: number, to: number] {
-  const yc = y + 0.5;
-  const s = m[1]! * yc + m[2]!;
-  const t = m[4]! * yc + m[5]!;
-  const w = m[7]! * yc + m[8]!;
-  const [ms, mt] = safe as unknown as [number, number];
-  let low = -Infinity;
-  let high = Infinity;
-  const bound = (p: number, q: number): void => {
-    if (p > 0) low = Math.max(low, -q / p);
-    else if (p < 0) high = Math.min(high, -q / p);
-    else if (q <= 0) high = -Infinity;
-  };
-  bound(m[6]!, w);
-  bound(m[0]! - ms * m[6]!, s - ms * w);
-  bound((1 - ms) * m[6]! - m[0]!, (1 - ms) * w - s);
-  bound(m[3]! - mt * m[6]!, t - mt * w);
-  bound((1 - mt) * m[6]! - m[3]!, (1 - mt) * w - t);
-  const from = clamp(Math.ceil(low + 0.5), x0, x1);
-  const to = clamp(Math.floor(high - 0.5), x0, x1);
-  return to > from ? [from, to] : [x0, x0];
 }
 
 /** The kernels, and where in their memory a row's numbers lie. */
@@ -165,21 +116,19 @@ interface RowKernels {
 /** Places of the rows of an element, one row after the other from the top. */
 export class RowPlaces {
   private readonly scratch: Scratch;
+  private readonly x0: number;
+  private readonly n: number;
   /** in the kernels' memory; null where the rows are worked without them */
   readonly held: RowKernels | null;
 
-  /**
-   * @param safe see {@link safeMargins}
-   * @param x0 of the first px of a row
-   * @param n px of a row
-   */
+  /** @param squares the slot, and the fill's own picture where the fill ends with it @param row its first px, and how many it has */
   constructor(
     private readonly mapped: Mapped,
-    private readonly safe: Float64Array,
-    private readonly x0: number,
-    private readonly n: number,
+    private readonly squares: Sure,
+    [x0, n]: readonly [x0: number, n: number],
     kernels: Kernels | null,
   ) {
+    [this.x0, this.n] = [x0, n];
     const { t, m } = mapped;
     const at = kernels?.scratch((PLACE_BYTES + SLOT_BYTES) * (n + 1)) ?? null;
     const slotDoubles = 2 * (n + 1);
@@ -254,11 +203,13 @@ export class RowPlaces {
   }
 
   private flat(y: number): void {
-    const { x0, n, held, scratch } = this;
+    const { x0, n, held, scratch, squares } = this;
     const x1 = x0 + n;
-    const [from, to] = insideOfRow(this.mapped.m, y, this.safe, x0, x1);
-    for (let x = x0; x < from; x++) this.place(x, y, false);
-    for (let x = Math.max(from, to); x < x1; x++) this.place(x, y, false);
+    const [first, end] = notBeyond(squares, y, x0, x1);
+    const [from, to] = surelyInside(squares, y, first, end);
+    scratch.cover.fill(0);
+    for (let x = first; x < from; x++) this.place(x, y, false);
+    for (let x = Math.max(from, to); x < end; x++) this.place(x, y, false);
     if (held) {
       held.kernels.run.rowPlaces(MAPS_AT, from + 0.5, y + 0.5, to - from, held.placesAt + 48 * (from - x0));
       scratch.cover.fill(1, from - x0, to - x0);
@@ -276,20 +227,29 @@ export class RowPlaces {
   }
 
   private behindLens(lens: Lens, y: number): void {
-    const { held, scratch, safe, x0, n } = this;
+    const { held, scratch, x0, n } = this;
     [scratch.slots, scratch.below] = [scratch.below, scratch.slots];
     this.slotsOf(lens, y + 1);
     const { slots, below, cover } = scratch;
     const byKernels = held !== null && this.mapped.t.bend === null;
     if (byKernels)
       held.kernels.run.slotPlaces(MAPS_AT + MAP_BYTES, slots.byteOffset, below.byteOffset, n, held.placesAt);
-    const [ms, mt] = safe as unknown as [number, number];
+    const [across, down] = this.squares[0].beyond;
+    const reached: Margins = [-across, -down];
     for (let i = 0; i < n; i++) {
-      const s = slots[2 * i]!;
-      const t = slots[2 * i + 1]!;
-      const inside = s > ms && s < 1 - ms && t > mt && t < 1 - mt;
-      if (inside && byKernels) cover[i] = 1;
-      else this.place(x0 + i, y, inside);
+      if (byKernels && this.isInside(i)) cover[i] = 1;
+      else if (isWithin(reached, slots[2 * i]!, slots[2 * i + 1]!)) this.place(x0 + i, y, false);
+      else cover[i] = 0;
     }
+  }
+
+  /** Whether px `i` of a row behind a lens, whose place the kernels have told, surely lies within the slot and the fill. */
+  private isInside(i: number): boolean {
+    const [slot, own] = this.squares;
+    const { slots, places } = this.scratch;
+    if (!isWithin(slot.within, slots[2 * i]!, slots[2 * i + 1]!)) return false;
+    if (!own) return true;
+    const { width, height } = this.mapped.t.fill[0]!;
+    return isWithin(own.within, places[6 * i]! / width, places[6 * i + 1]! / height);
   }
 }

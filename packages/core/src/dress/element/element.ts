@@ -8,8 +8,9 @@ import { kernelsFor } from '../../image/kernels';
 import type { Matrix3 } from '../../geometry/matrix3';
 import { inverse, multiply } from '../../geometry/matrix3';
 import type { Quad } from '../../geometry/quad';
-import { RowPlaces, safeMargins } from './element-places';
+import { RowPlaces } from './element-places';
 import type { ElementTask } from './element-task';
+import { sureSquares } from './row-ranges';
 import { MOST_TAPS, NEARLY, filterFill, footprint } from '../fill/fill-filter';
 import { SIZES_AT } from '../base/kernel-memory';
 import type { Region } from '../base/region';
@@ -101,8 +102,7 @@ export function drawElement(t: ElementTask, region: Region, out: Float32Array): 
   if (n <= 0) return;
   // More may be held than this frame needs; what is filtered must not depend on the frames before.
   const needed = heldSizes(t.fill) && sizesNeeded(t);
-  const safe = t.ends ? Float64Array.of(1, 1) : safeMargins(t, m, flat);
-  const rows = new RowPlaces({ t, m }, safe, x0, n, needed && kernelsFor(out));
+  const rows = new RowPlaces({ t, m }, sureSquares(t, m, flat), [x0, n], needed && kernelsFor(out));
   const { held } = rows;
   const sum = new Float64Array(4);
   rows.begin(y0);
