@@ -2,15 +2,17 @@
 import { sentenceOf } from '../commands/catalogue';
 import { perform } from '../commands/use-commands';
 import { hueOf, iconOf } from '../shared/screen-look';
+import { steady } from '../shared/steady';
 import { useShot } from '../stores/shot';
 
 const store = useShot();
+const chips = steady(() => store.screens.map(({ id, recipe }) => ({ id, name: recipe.name, icon: iconOf(recipe) })));
 </script>
 
 <template>
   <div class="chips" role="group" aria-label="Screens of the shot">
     <button
-      v-for="(s, i) in store.screens"
+      v-for="(s, i) in chips"
       :key="s.id"
       type="button"
       class="chip"
@@ -20,7 +22,7 @@ const store = useShot();
       :data-test="`chip-${s.id}`"
       @click="store.chosenId = s.id"
     >
-      <i class="bi" :class="iconOf(s.recipe)" aria-hidden="true" />{{ s.recipe.name }}
+      <i class="bi" :class="s.icon" aria-hidden="true" />{{ s.name }}
     </button>
     <button
       type="button"

@@ -17,7 +17,7 @@ const comparison = useComparison();
 const problem = ref('');
 
 const fills = computed(() => {
-  const { versions = [], media: now } = store.chosen?.recipe.fill ?? {};
+  const { versions = [], media: now } = store.told?.recipe.fill ?? {};
   return versions
     .filter((hash) => hash !== now && media.byHash.has(hash))
     .map((hash) => ({ value: `fill ${hash}`, text: `with the fill ${media.byHash.get(hash)!.name}` }));

@@ -23,7 +23,7 @@ const router = useRouter();
 const contents = shallowRef<readonly Content[]>([]);
 const problem = ref('');
 const isLoaded = ref(false);
-const recipe = computed(() => store.chosen?.recipe);
+const recipe = computed(() => store.told?.recipe);
 const shown = computed(() => contents.value.find((c) => c.id === recipe.value?.fill?.content?.id));
 /** Whether the slot shows its document as it stood before. */
 const isBehind = computed(() => shown.value && shown.value.revision !== recipe.value?.fill?.content?.revision);

@@ -2,13 +2,15 @@
 /** Which Screens stand before which. */
 import { computed, ref } from 'vue';
 import { sentence } from '../api';
+import { steady } from '../shared/steady';
 import { useShot } from '../stores/shot';
 
 const store = useShot();
 const problem = ref('');
-const at = computed(() => store.screens.findIndex((s) => s.id === store.chosenId));
+const ids = steady(() => store.screens.map((s) => s.id));
+const at = computed(() => ids.value.indexOf(store.chosenId!));
 async function move(by: -1 | 1): Promise<void> {
-  const order = store.screens.map((s) => s.id);
+  const order = [...ids.value];
   const to = at.value + by;
   [order[at.value], order[to]] = [order[to]!, order[at.value]!];
   await store.setDepth(order).then(
@@ -19,18 +21,14 @@ async function move(by: -1 | 1): Promise<void> {
 </script>
 
 <template>
-  <div v-if="store.screens.length > 1" class="d-flex gap-1 align-items-center mt-1">
+  <div v-if="ids.length > 1" class="d-flex gap-1 align-items-center mt-1">
     <span class="dim">{{
-      at === 0
-        ? 'at the back'
-        : at === store.screens.length - 1
-          ? 'in front'
-          : `${at + 1} of ${store.screens.length} from the back`
+      at === 0 ? 'at the back' : at === ids.length - 1 ? 'in front' : `${at + 1} of ${ids.length} from the back`
     }}</span>
     <BButton
       variant="outline-secondary"
       class="ms-auto"
-      :disabled="at >= store.screens.length - 1"
+      :disabled="at >= ids.length - 1"
       title="Let this Screen stand before the next one"
       data-test="depth-forward"
       @click="move(1)"

@@ -63,7 +63,7 @@ export function controlOf(
 export function useDress() {
   const store = useShot();
   const playhead = usePlayhead();
-  const recipe = computed(() => store.chosen?.recipe);
+  const recipe = computed(() => store.told?.recipe);
   const dress = computed(() => (recipe.value?.dress ?? {}) as DressRecipe);
   let before: Recipe | null = null;
 

@@ -24,8 +24,8 @@ import { useView } from '../stores/view';
 import TourCard from '../tour/TourCard.vue';
 import TransportStrip from '../strip/TransportStrip.vue';
 import PictureView from '../viewer/PictureView.vue';
-import { codeText } from '../shared/format';
 import { describeAid } from '../shared/view-aid';
+import PointerReadout from './PointerReadout.vue';
 import { useContextHelp } from '../bench/use-context-help';
 import { useFocusReturn } from './use-focus-return';
 import { useOpenShot } from './use-open-shot';
@@ -85,16 +85,6 @@ watch(
   { immediate: true, flush: 'post' },
 );
 const aid = computed(() => describeAid(view));
-const pointer = computed(() => {
-  const p = view.pointer;
-  if (!p) return '';
-  const told = (rgb: readonly number[]): string => {
-    const [r, g, b] = rgb.map((v) => codeText(v, view.white));
-    return `R ${r} G ${g} B ${b}`;
-  };
-  const plate = p.plate ? `   plate ${told(p.plate)}` : '';
-  return `x ${p.x.toFixed(1)}  y ${p.y.toFixed(1)}   ${p.rgb ? told(p.rgb) : 'outside'}${plate}`;
-});
 </script>
 
 <template>
@@ -142,8 +132,7 @@ const pointer = computed(() => {
     </Splitpanes>
     <TransportStrip v-if="!isSecond" />
     <footer v-if="!view.alone" class="footer mono dim">
-      <span data-test="readout">{{ pointer }}</span><span v-if="aid" class="aid" data-test="aid"
-        >view aid: {{ aid }}</span
+      <PointerReadout /><span v-if="aid" class="aid" data-test="aid">view aid: {{ aid }}</span
       ><span class="explained" data-test="context-help">{{ help }}</span>
     </footer>
   </div>

@@ -4,6 +4,7 @@ import { isReady, perform } from '../commands/use-commands';
 import { computed } from 'vue';
 import type { Stage } from '../stages';
 import { STAGES } from '../stages';
+import { steady } from '../shared/steady';
 import { useLive } from '../stores/live';
 import { useProofs } from '../stores/proofs';
 import type { Job } from '../types';
@@ -34,7 +35,7 @@ const NAMES: Record<Stage, string> = {
 };
 
 type Mark = 'untouched' | 'in work' | 'holds' | 'outdated' | 'in trouble';
-const marks = computed((): Record<Stage, Mark> => {
+const marks = steady((): Record<Stage, Mark> => {
   const shot = store.shot;
   const all = store.proper;
   const states = all.map((s) => tracks.tracks.get(s.id));

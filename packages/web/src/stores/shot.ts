@@ -4,6 +4,7 @@
  * overwritten.
  */
 import { defineStore } from 'pinia';
+import { refThrottled } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { ApiFailure, api, sentence } from '../api';
 import type { Recipe, Screen, SetColour, Shot } from '../types';
@@ -22,6 +23,8 @@ type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 const SAVE_DELAY = 350;
 /** ms until a save is tried again. */
 const RETRY = 2000;
+/** ms between what the bench is told of a drag: the picture is to have the page's time. By trial. */
+const TELL_DELAY = 160;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
 
 export const useShot = defineStore('shot', () => {
@@ -41,6 +44,13 @@ export const useShot = defineStore('shot', () => {
   let saving: Promise<void> = Promise.resolve();
 
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
+
+  const calm = refThrottled(chosen, TELL_DELAY, true, true);
+  /** the chosen Screen as the bench shows it: all at once, but what is dragged about only a few times a second */
+  const told = computed(() => {
+    const now = chosen.value;
+    return previewing.value === null || calm.value?.id !== now?.id ? now : calm.value;
+  });
 
   /** those that carry content: all but outlines of what passes in front */
   const proper = computed(() => screens.value.filter((s) => !s.recipe.carried));
@@ -241,6 +251,7 @@ export const useShot = defineStore('shot', () => {
     proper,
     previewing,
     chosen,
+    told,
     chosenId,
     state,
     problem,

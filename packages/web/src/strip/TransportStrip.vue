@@ -53,6 +53,7 @@ function move(e: PointerEvent): void {
   if (e.buttons & 1) scrub(e);
 }
 const timecode = computed(() => store.shot && timecodeOf(playhead.frame, store.shot.probe));
+const reference = computed(() => store.chosen?.recipe.referenceFrame);
 const first = computed(() => store.shot?.probe.firstFrame ?? 0);
 const summary = computed(() => {
   const f = track.value?.frames;
@@ -148,9 +149,9 @@ const summary = computed(() => {
       <span class="outside" :style="{ left: 0, width: `${x(playhead.from)}px` }" />
       <span class="outside" :style="{ left: `${x(playhead.to + 1)}px`, right: 0 }" />
       <span
-        v-if="store.chosen"
+        v-if="reference !== undefined"
         class="reference"
-        :style="{ left: `${x(store.chosen.recipe.referenceFrame)}px` }"
+        :style="{ left: `${x(reference)}px` }"
         title="Reference frame"
       />
       <span

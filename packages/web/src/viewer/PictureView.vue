@@ -390,8 +390,13 @@ const grey = computed(
     </button>
     <ProposedScreens v-if="proposals.list.value.length > 0" :proposals="proposals" @pointerdown.stop />
     <RoughCorners v-if="drop.dropped.value" @pointerdown.stop @done="drop.dropped.value = false" />
-    <AidPanel v-if="!view.boardLarge" v-show="!view.alone || view.aidOpen" @pointerdown.stop @wheel.stop />
-    <RideControl v-if="!view.boardLarge" v-show="!view.alone" @pointerdown.stop />
+    <AidPanel
+      v-if="!view.boardLarge"
+      :class="{ 'd-none': view.alone && !view.aidOpen }"
+      @pointerdown.stop
+      @wheel.stop
+    />
+    <RideControl v-if="!view.boardLarge" :class="{ 'd-none': view.alone }" @pointerdown.stop />
     <ToolHint :corner="drop.asks.value" :dropped="drop.points.value.length" :problem="drop.problem.value" />
     <BoxFigures @pointerdown.stop @wheel.stop />
     <div v-if="ingest && shot?.mediaState === 'waiting'" class="notice" role="status">

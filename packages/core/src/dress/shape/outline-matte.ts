@@ -6,6 +6,7 @@ import { clamp } from '../../clamp';
 import { mapPoint } from '../../geometry/homography';
 import type { Matrix3 } from '../../geometry/matrix3';
 import type { Point } from '../../geometry/point';
+import type { Bounds } from '../../geometry/polygon';
 import { boundsOf, fillOutline, insidePolygon } from '../../geometry/polygon';
 import { IDENTITY, scaling } from '../../geometry/matrix3';
 import type { Outline } from '../../follow/outline/outlines';
@@ -16,21 +17,30 @@ import type { Region } from '../base/region';
 const PARTS = 4;
 const smooth = (t: number): number => t * t * (3 - 2 * t);
 
+/** The px of a region that lie within some px of an outline. */
+function boxAbout(region: Region, outline: readonly Point[], px: number): Bounds {
+  const b = boundsOf(outline);
+  return {
+    x0: Math.max(region.x, Math.floor(b.x0 - px)),
+    x1: Math.min(region.x + region.width, Math.ceil(b.x1 + px)),
+    y0: Math.max(region.y, Math.floor(b.y0 - px)),
+    y1: Math.min(region.y + region.height, Math.ceil(b.y1 + px)),
+  };
+}
+
 /** Adds `share` times the cover of a sharp outline. */
 function addSharp(out: Float32Array, region: Region, outline: readonly Point[], share: number): void {
-  const row = region.width * PARTS;
-  const fine = new Uint8Array(row * region.height * PARTS);
+  const { x0, y0, x1, y1 } = boxAbout(region, outline, 0);
+  if (x1 <= x0 || y1 <= y0) return;
+  const row = (x1 - x0) * PARTS;
+  const rows = (y1 - y0) * PARTS;
+  const fine = new Uint8Array(row * rows);
   const part = share / (PARTS * PARTS);
-  const window = {
-    x0: region.x * PARTS,
-    y0: region.y * PARTS,
-    width: row,
-    height: region.height * PARTS,
-    scale: 1 / PARTS,
-  };
-  fillOutline(fine, window, outline, 1);
-  for (let y = 0; y < region.height * PARTS; y++)
-    for (let x = 0; x < row; x++) out[(y >> 2) * region.width + (x >> 2)]! += part * fine[y * row + x]!;
+  fillOutline(fine, { x0: x0 * PARTS, y0: y0 * PARTS, width: row, height: rows, scale: 1 / PARTS }, outline, 1);
+  for (let y = 0, i = 0; y < rows; y++) {
+    const at = (y0 - region.y + (y >> 2)) * region.width + x0 - region.x;
+    for (let x = 0; x < row; x++, i++) if (fine[i]) out[at + (x >> 2)]! += part;
+  }
 }
 
 /** Adds `share` times the cover of an outline whose edge is `soft` px wide at each vertex, half to each side. */
@@ -42,12 +52,8 @@ function addSoft(
   share: number,
 ): void {
   const most = Math.max(...soft) / 2 + 1;
-  const b = boundsOf(outline);
   const n = outline.length;
-  const x0 = Math.max(region.x, Math.floor(b.x0 - most));
-  const x1 = Math.min(region.x + region.width, Math.ceil(b.x1 + most));
-  const y0 = Math.max(region.y, Math.floor(b.y0 - most));
-  const y1 = Math.min(region.y + region.height, Math.ceil(b.y1 + most));
+  const { x0, y0, x1, y1 } = boxAbout(region, outline, most);
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const px = x + 0.5;
