@@ -180,11 +180,12 @@ describe('A frame rendered by WASM and by TypeScript', () => {
   it.each([
     ['lies behind a lens that bows inwards, its corners round', { edge: { radius: 0.1 } }, 0.08],
     ['lies behind a lens, feathered and set in', { edge: { inset: 3, feather: 4 } }, -0.15],
-    ['lies behind a lens and is bent', { bend: { top: [{ at: 0.5, keys: [{ frame: 0, x: 0, y: 0.05 }] }] } }, -0.1],
+    ['lies behind a lens and is bent', { bend: { top: [{ at: 0.5, x: 0, y: 0.05 }] } }, -0.1],
+    ['is bent, without a lens', { bend: { top: [{ at: 0.4, y: 0.05 }], left: [{ at: 0.5, x: -0.03 }] } }, 0],
   ])('is the same where the fill %s', (_, dress, radial) => {
     const plate = noise(W, H, 3, 255);
     const fill = noise(301, 203, 4, 255);
-    const lens = { radial, width: W, height: H };
+    const lens = radial === 0 ? null : { radial, width: W, height: H };
     const [a, b] = [wasm, plain].map((m) => frame(m, plate, fill, dress as DressRecipe, { lens })) as [Raster, Raster];
     expect(apart(a, plate).worst).toBeGreaterThan(10);
     expect(apart(a, b).worst).toBeLessThanOrEqual(4);

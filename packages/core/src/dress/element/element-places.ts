@@ -1,13 +1,9 @@
 /** Where the px of a row look in the fill, and how much of each the fill covers. */
 import { clamp } from '../../clamp';
 import type { Kernels } from '../../image/kernels';
-import type { Lens } from '../../geometry/lens';
-import { undistort } from '../../geometry/lens';
-import type { Matrix3 } from '../../geometry/matrix3';
-import type { Point } from '../../geometry/point';
-import { unbend } from '../shape/bend';
 import { coverageAt } from '../shape/edge';
-import type { ElementTask } from './element-task';
+import type { Mapped } from './bowed-rows';
+import { BOW_STEP, isBowed, slotsOfRow } from './bowed-rows';
 import { MAPS_AT } from '../base/kernel-memory';
 import type { Margins, Sure } from './row-ranges';
 import { isWithin, notBeyond, surelyInside } from './row-ranges';
@@ -21,38 +17,13 @@ interface Scratch {
   readonly here: Float64Array;
   readonly right: Float64Array;
   readonly down: Float64Array;
-  /** behind a lens: places in the slot of this row's px and one more, and of the next row's */
+  /** behind a lens or a bend: places in the slot of this row's px and one more, and of the next row's */
   slots: Float64Array;
   below: Float64Array;
   /** where each px of a row looks in the fill and how that changes to the right and down: u, v, du, dv, eu, ev */
   readonly places: Float64Array;
   /** how much of each px of a row the fill covers */
   readonly cover: Float32Array;
-}
-
-/**
- * px of a row from one position to the next that is put through the lens; between them its bow is straight within
- * 0.001 px for a bow of a tenth.
- */
-const LENS_STEP = 4;
-
-/** Places in the slot of the px of a row behind a lens from (x, y) on, s and t one after the other. */
-function slotsOfRow(lens: Lens, m: Matrix3, [x, y]: Point, out: Float64Array): void {
-  const n = out.length / 2;
-  let from = undistort(lens, [x, y]);
-  for (let i = 0; i < n; i += LENS_STEP) {
-    const to = undistort(lens, [x + i + LENS_STEP, y]);
-    const end = Math.min(n, i + LENS_STEP);
-    for (let k = i; k < end; k++) {
-      const share = (k - i) / LENS_STEP;
-      const u = from[0] + share * (to[0] - from[0]);
-      const v = from[1] + share * (to[1] - from[1]);
-      const w = 1 / (m[6]! * u + m[7]! * v + m[8]!);
-      out[2 * k] = (m[0]! * u + m[1]! * v + m[2]!) * w;
-      out[2 * k + 1] = (m[3]! * u + m[4]! * v + m[5]!) * w;
-    }
-    from = to;
-  }
 }
 
 /** Cover of the fill's own border, at the place of px `i` of a row. */
@@ -70,12 +41,6 @@ function ownCover(
   return part(u * gu) * part((width - u) * gu) * part(v * gv) * part((height - v) * gv);
 }
 
-/** What places are reckoned with: the element, and the map from the ideal picture to its slot. */
-interface Mapped {
-  readonly t: ElementTask;
-  readonly m: Matrix3;
-}
-
 /**
  * The place in the slot of px `i` of a row, and those a px to the right and a px down, into the scratch.
  * @returns whether it lies before the camera
@@ -84,7 +49,7 @@ function slotOf({ t, m }: Mapped, xc: number, yc: number, i: number, s: Scratch)
   const { here, right, down, slots, below } = s;
   const w = 1 / (m[6]! * xc + m[7]! * yc + m[8]!);
   if (w <= 0) return false;
-  if (t.lens) {
+  if (isBowed(t)) {
     here[0] = slots[2 * i]!;
     here[1] = slots[2 * i + 1]!;
     right[0] = slots[2 * i + 2]!;
@@ -101,7 +66,6 @@ function slotOf({ t, m }: Mapped, xc: number, yc: number, i: number, s: Scratch)
     down[0] = x + (m[1]! - x * m[7]!) * w;
     down[1] = y + (m[4]! - y * m[7]!) * w;
   }
-  if (t.bend) for (const place of [here, right, down]) unbend(t.bend, place[0]!, place[1]!, place);
   return true;
 }
 
@@ -159,12 +123,12 @@ export class RowPlaces {
 
   /** Before the first row. @param y of it */
   begin(y: number): void {
-    if (this.mapped.t.lens) this.slotsOf(this.mapped.t.lens, y);
+    if (isBowed(this.mapped.t)) this.slotsOf(y);
   }
 
   /** Places of the px of a row. @param y of it, one more than at the call before */
   row(y: number): void {
-    if (this.mapped.t.lens) this.behindLens(this.mapped.t.lens, y);
+    if (isBowed(this.mapped.t)) this.bowed(y);
     else this.flat(y);
   }
 
@@ -217,33 +181,31 @@ export class RowPlaces {
   }
 
   /** Puts the slots of a row into `below`. */
-  private slotsOf(lens: Lens, y: number): void {
-    const { held, scratch, x0, n } = this;
-    const { m } = this.mapped;
+  private slotsOf(y: number): void {
+    const { held, scratch, x0, n, mapped } = this;
     const { below } = scratch;
-    if (!held) return slotsOfRow(lens, m, [x0 + 0.5, y + 0.5], below);
+    const { lens, bend } = mapped.t;
+    if (!held || !lens || bend) return slotsOfRow(mapped, [x0 + 0.5, y + 0.5], below);
     const { radial, width, height } = lens;
-    held.kernels.run.lensSlots(MAPS_AT, radial, width, height, x0 + 0.5, y + 0.5, n + 1, LENS_STEP, below.byteOffset);
+    held.kernels.run.lensSlots(MAPS_AT, radial, width, height, x0 + 0.5, y + 0.5, n + 1, BOW_STEP, below.byteOffset);
   }
 
-  private behindLens(lens: Lens, y: number): void {
+  private bowed(y: number): void {
     const { held, scratch, x0, n } = this;
     [scratch.slots, scratch.below] = [scratch.below, scratch.slots];
-    this.slotsOf(lens, y + 1);
+    this.slotsOf(y + 1);
     const { slots, below, cover } = scratch;
-    const byKernels = held !== null && this.mapped.t.bend === null;
-    if (byKernels)
-      held.kernels.run.slotPlaces(MAPS_AT + MAP_BYTES, slots.byteOffset, below.byteOffset, n, held.placesAt);
+    if (held) held.kernels.run.slotPlaces(MAPS_AT + MAP_BYTES, slots.byteOffset, below.byteOffset, n, held.placesAt);
     const [across, down] = this.squares[0].beyond;
     const reached: Margins = [-across, -down];
     for (let i = 0; i < n; i++) {
-      if (byKernels && this.isInside(i)) cover[i] = 1;
+      if (held && this.isInside(i)) cover[i] = 1;
       else if (isWithin(reached, slots[2 * i]!, slots[2 * i + 1]!)) this.place(x0 + i, y, false);
       else cover[i] = 0;
     }
   }
 
-  /** Whether px `i` of a row behind a lens, whose place the kernels have told, surely lies within the slot and the fill. */
+  /** Whether px `i` of a row, whose place the kernels have told, surely lies within the slot and the fill. */
   private isInside(i: number): boolean {
     const [slot, own] = this.squares;
     const { slots, places } = this.scratch;

@@ -4,12 +4,16 @@ import type { Lens } from '../../geometry/lens';
 import type { Matrix3 } from '../../geometry/matrix3';
 import { multiply, scaling } from '../../geometry/matrix3';
 import type { Quad } from '../../geometry/quad';
+import { steepestOf } from '../shape/bend';
 import type { ElementTask } from './element-task';
 
 /** px that anything is reckoned to reach farther than it does: for places between those that are looked at. By trial. */
 const SPARE = 2;
 /** Times that a slope may be steeper within a quad than at its corners. By trial. */
 const STEEPER = 1.2;
+
+/** Change of what a bend moves a place by, from which on its inverse has no bound that is of use. By trial. */
+const MOST_BENT = 0.75;
 
 /** Shares of a unit square by which a px must lie within it, or may lie beyond it: across and down. */
 export type Margins = readonly [across: number, down: number];
@@ -25,7 +29,7 @@ export interface SureSquare {
 /** The slot, and the fill's own picture where the fill ends with it. */
 export type Sure = readonly [slot: SureSquare, ...own: SureSquare[]];
 
-/** Of sides that are bent. */
+/** Where sides are bent so much that a bound on how steep that is would say nothing. */
 const NOTHING_SURE = { within: [1, 1], beyond: [Infinity, Infinity] } as const;
 
 /** Ideal px that a real one is wide behind a lens, at the most over the corners. @param flat ideal corners */
@@ -33,6 +37,12 @@ function stretchOf({ radial, width, height }: Lens, flat: Quad): number {
   const half = width / 2;
   const slopes = flat.map(([x, y]) => 1 + (3 * radial * ((x - half) ** 2 + (y - height / 2) ** 2)) / half ** 2);
   return 1 / clamp(Math.min(...slopes), 0.05, 1);
+}
+
+/** How much wider a px is at the most where lens and bend bow what is straight. @returns Infinity where that has no bound */
+function bowOf({ bend, lens }: Pick<ElementTask, 'bend' | 'lens'>, flat: Quad): number {
+  const slope = bend ? steepestOf(bend) : 0;
+  return slope < MOST_BENT ? (lens ? stretchOf(lens, flat) : 1) / (1 - slope) : Infinity;
 }
 
 /** Steepest change of a place in the square a px, at the corners of a quad of the ideal picture. */
@@ -54,9 +64,9 @@ function steepest(m: Matrix3, flat: Quad): Margins {
  * @param flat the corners in the ideal picture
  */
 function sureSlot({ edge, aspect, bend, lens }: ElementTask, map: Matrix3, flat: Quad): SureSquare {
-  if (bend) return { map, ...NOTHING_SURE };
+  const stretch = bowOf({ bend, lens }, flat);
+  if (stretch === Infinity) return { map, ...NOTHING_SURE };
   const [s, t] = steepest(map, flat);
-  const stretch = lens ? stretchOf(lens, flat) : 1;
   const inwards = (SPARE + Math.max(0, ...edge.inset) + Math.max(...edge.feather)) * stretch;
   const outwards = (SPARE + Math.max(0, ...edge.inset.map((v) => -v))) * stretch;
   const round = Math.max(...edge.radius);
@@ -75,8 +85,8 @@ function sureFill({ bend, toFill, fill, lens }: ElementTask, toSlot: Matrix3, fl
   const { width, height } = fill[0]!;
   const map = multiply(scaling(1 / width, 1 / height), multiply(toFill, toSlot));
   const [s, t] = steepest(map, flat);
-  const px = SPARE * (lens ? stretchOf(lens, flat) : 1);
-  if (bend) return { map, ...NOTHING_SURE };
+  const px = SPARE * bowOf({ bend, lens }, flat);
+  if (px === Infinity) return { map, ...NOTHING_SURE };
   return { map, within: [px * s, px * t], beyond: [px * s, px * t] };
 }
 

@@ -112,6 +112,20 @@ export function bentBy(sides: BentSides, s: number, t: number, axis: 0 | 1): num
   );
 }
 
+/** How much what the inside is moved by changes at the most, a slot's width or height: along the sides, and from one to the other. */
+export function steepestOf(sides: BentSides): number {
+  let along = 0;
+  let moved = 0;
+  for (let k = 0; k < 4; k++)
+    for (let i = 0; i < STEPS; i++)
+      for (const axis of [0, 1]) {
+        const at = (k * (STEPS + 2) + i) * 2 + axis;
+        along = Math.max(along, Math.abs(sides[at + 2]! - sides[at]!) * STEPS);
+        moved = Math.max(moved, Math.abs(sides[at]!));
+      }
+  return Math.SQRT2 * (along + 2 * moved);
+}
+
 /** Newton's steps from a place on the picture to the patch; four already agree to a hundredth of a px. By trial. */
 const ROUNDS = 5;
 
