@@ -46,7 +46,10 @@ const lit = ({ data }: LinearPicture): number => data.reduce((sum, v, i) => (i %
 describe('shapes', () => {
   it('cover as much as they hold: pi r squared, and what a square with round corners has (textbook geometry)', () => {
     const area = (contours: Parameters<typeof coverOf>[0]): number =>
-      coverOf(movedBy(contours as never, [50, 50], 80), 100, 100).reduce((a, b) => a + b, 0);
+      coverOf(movedBy(contours as never, [50, 50], 80), { x: 0, y: 0, width: 100, height: 100 }).reduce(
+        (a, b) => a + b,
+        0,
+      );
     expect(area([ovalContour(1, 1)]) / (Math.PI * 1600)).toBeCloseTo(1, 2);
     const r = 0.2;
     expect(area([boxContour(1, 0.5, r)]) / (6400 * (0.5 - (4 - Math.PI) * r * r))).toBeCloseTo(1, 2);
@@ -56,7 +59,7 @@ describe('shapes', () => {
   it('are filled whichever way they run, and left out where two run against each other', () => {
     const box = boxContour(1, 1, 0);
     const sum = (c: Parameters<typeof coverOf>[0]): number =>
-      coverOf(movedBy(c as never, [20, 20], 30), 40, 40).reduce((a, b) => a + b, 0);
+      coverOf(movedBy(c as never, [20, 20], 30), { x: 0, y: 0, width: 40, height: 40 }).reduce((a, b) => a + b, 0);
     expect(sum([[...box].reverse()])).toBeCloseTo(sum([box]), 6);
     expect(sum([box, [...box].reverse()])).toBeCloseTo(0, 6);
   });

@@ -307,8 +307,7 @@ describe('a made-up fill', () => {
           [2.25, 3],
         ],
       ],
-      10,
-      5,
+      { x: 0, y: 0, width: 10, height: 5 },
     );
     expect([...cover.slice(20, 30)]).toEqual([0, 0, 0.75, 1, 1, 1, 0.5, 0, 0, 0]);
     expect(cover.reduce((s, v) => s + v, 0)).toBeCloseTo(4.25 * 2, 6);

@@ -3,6 +3,7 @@
  * show it when it is left.
  */
 import type { MadeFill } from '@yarlop/core/dress/content/made-fill';
+import { refAutoReset } from '@vueuse/core';
 import { onScopeDispose, ref, shallowRef } from 'vue';
 import { ApiFailure, api, sentence } from '../api';
 import type { Content, Recipe } from '../types';
@@ -18,6 +19,8 @@ interface Edit {
 /** ms after an edit until it is saved, and until a save that failed is tried again. */
 const SAVE_DELAY = 400;
 const RETRY = 2000;
+/** ms without a change after which a drag is taken to pause. */
+const DRAG_PAUSE = 400;
 /** Steps that can be taken back. */
 const MOST_STEPS = 200;
 
@@ -114,16 +117,20 @@ export function useContent(id: number) {
   const own = useSaving(id);
   const steps = useSteps(own.put);
   let before: MadeFill | null = null;
+  /** whether something is dragged about: it was a moment ago, and is not put down yet */
+  const isDragged = refAutoReset(false, DRAG_PAUSE);
 
   /** Shows an edit while it is being made; nothing is saved until {@link edit}. */
   function preview(next: MadeFill): void {
     before ??= own.document.value;
     own.document.value = next;
+    isDragged.value = true;
   }
   /** One step of undo. */
   function edit(name: string, next: MadeFill): void {
     steps.add({ name, before: before ?? own.document.value, after: next });
     before = null;
+    isDragged.value = false;
   }
   /** Saves it, and brings it to the Screens that show it. */
   async function show(): Promise<void> {
@@ -132,7 +139,7 @@ export function useContent(id: number) {
     await api('POST /contents/:id/show', { id });
     own.content.value = await api('GET /contents/:id', { id });
   }
-  return { ...own, ...steps, preview, edit, show };
+  return { ...own, ...steps, isDragged, preview, edit, show };
 }
 
 export type OpenContent = ReturnType<typeof useContent>;

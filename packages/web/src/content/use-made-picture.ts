@@ -5,7 +5,7 @@ import { wrap } from 'comlink';
 import { onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { sentence } from '../api';
 import type { RenderService } from '../pictures/render.worker';
-import type { FillRequest, PictureFill } from '../shared/picture-request';
+import type { MadeRequest, PictureFill } from '../shared/picture-request';
 import { useMedia } from '../stores/media';
 
 /** Frames a second of its clips, where no plate says otherwise. */
@@ -26,7 +26,7 @@ function pictureAt(hash: string, frame: number, start: number): PictureFill | nu
   return { url: `/api/media/${hash}/frames/${at}.png`, reading: {} };
 }
 
-function requestFor({ document, frame, size }: AskedPicture): FillRequest {
+function requestFor({ document, frame, size }: AskedPicture): MadeRequest {
   const layers = (document.layers ?? []).map((l) =>
     l.kind === 'picture' ? pictureAt(l.media, frame, l.start ?? 0) : null,
   );
@@ -48,7 +48,7 @@ export function useMadePicture(asked: () => AskedPicture | null) {
     const now = next;
     [isBusy, next] = [true, null];
     try {
-      const made = await remote.made(JSON.parse(JSON.stringify(requestFor(now))) as FillRequest);
+      const made = await remote.made(JSON.parse(JSON.stringify(requestFor(now))) as MadeRequest);
       picture.value?.close();
       picture.value = made;
       [frame.value, problem.value] = [now.frame, ''];

@@ -4,6 +4,7 @@
  */
 import { LRUCache } from 'lru-cache';
 import { expose, transfer } from 'comlink';
+import { clamp } from '@yarlop/core/clamp';
 import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
 import { parseCube, throughTable } from '@yarlop/core/dress/colour/cube-table';
 import { makeFill } from '@yarlop/core/dress/content/made-fill';
@@ -18,8 +19,8 @@ import { flattenColour } from '@yarlop/core/proof/flat-view';
 import { proofCard } from '@yarlop/core/proof/proof-card';
 import type {
   CutOut,
-  FillRequest,
   LayerRequest,
+  MadeRequest,
   Patch,
   PictureFill,
   PictureParts,
@@ -95,13 +96,16 @@ async function fillFor(f: LayerRequest['fill']): Promise<FillPyramid> {
   if ('nothing' in f) return noFill();
   if ('card' in f)
     return kept(JSON.stringify(f), async () => fillPyramid(proofCard(f.card[0], f.card[1], f.kind, f.opacity)));
-  return kept(JSON.stringify(f), async () => {
-    const background = f.background && (await pictureFill(f.background));
-    const foreground = f.foreground && (await pictureFill(f.foreground));
-    const layers = await Promise.all(f.layers.map((l) => l && pictureFill(l)));
-    const parts = { background, foreground, layers, letters: await letters() };
-    return pyramidOf(bendLight(makeFill(f.made, f.frame, f.size, parts, { curve: f.curve }), f.gamma));
-  });
+  return kept(JSON.stringify(f), async () => pyramidOf(await madeLight(f)));
+}
+
+/** What is made up, in light. */
+async function madeLight(f: MadeRequest): Promise<LinearPicture> {
+  const background = f.background && (await pictureFill(f.background));
+  const foreground = f.foreground && (await pictureFill(f.foreground));
+  const layers = await Promise.all(f.layers.map((l) => l && pictureFill(l)));
+  const parts = { background, foreground, layers, letters: await letters() };
+  return bendLight(makeFill(f.made, f.frame, f.size, parts, { curve: f.curve }), f.gamma);
 }
 
 /** Other frames of the plate, lossless, as large as the picture. @param url of any of its frames */
@@ -231,18 +235,23 @@ function plateWith(cut: CutOut): ImageData {
   return room;
 }
 
-/** A picture in light as 8 bits of the screen's own curve. */
+/** Steps of light that are told apart before they become 8 bits: at black one is a fifth of a bit. By trial. */
+const STEPS = 16384;
+const CODES = Uint8ClampedArray.from({ length: STEPS + 1 }, (_, i) => 255 * CURVES.srgb.encode(i / STEPS));
+
+/** A picture in light, opaque, as 8 bits of the screen's own curve. */
 async function seenOf({ width, height, data }: LinearPicture): Promise<ImageBitmap> {
   const image = new ImageData(width, height);
-  const { encode } = CURVES.srgb;
-  for (let i = 0; i < data.length; i++) image.data[i] = 255 * (i % 4 === 3 ? data[i]! : encode(data[i]!));
+  image.data.fill(255);
+  for (let i = 0; i < data.length; i += 4)
+    for (let c = i; c < i + 3; c++) image.data[c] = CODES[Math.round(STEPS * clamp(data[c]!, 0, 1))]!;
   return createImageBitmap(image, AS_IT_IS);
 }
 
 const service = {
   /** What is made up, by itself: as it would fill a Screen. */
-  async made(f: FillRequest): Promise<ImageBitmap> {
-    const bitmap = await seenOf((await fillFor(f))[0]!);
+  async made(f: MadeRequest): Promise<ImageBitmap> {
+    const bitmap = await seenOf(await madeLight(f));
     return transfer(bitmap, [bitmap]);
   },
   /** The parts that are asked for, made from one reading of the plate, or from the cut-out of it that is given. */

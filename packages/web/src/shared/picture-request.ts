@@ -15,21 +15,21 @@ export interface PictureFill {
   readonly table?: string | undefined;
 }
 
-/** A picture, nothing, or a fill that is made up for a frame at a size; the gamma of its levels bends the whole. */
-export type FillRequest =
-  | PictureFill
-  | { readonly nothing: true }
-  | {
-      readonly made: MadeFill;
-      readonly frame: number;
-      readonly size: readonly [number, number];
-      readonly background: PictureFill | null;
-      readonly foreground: PictureFill | null;
-      /** of the layers, each in its layer's place */
-      readonly layers: readonly (PictureFill | null)[];
-      readonly curve: Transfer;
-      readonly gamma: Rgb;
-    };
+/** A fill that is made up for a frame at a size; the gamma of its levels bends the whole. */
+export interface MadeRequest {
+  readonly made: MadeFill;
+  readonly frame: number;
+  readonly size: readonly [number, number];
+  readonly background: PictureFill | null;
+  readonly foreground: PictureFill | null;
+  /** of the layers, each in its layer's place */
+  readonly layers: readonly (PictureFill | null)[];
+  readonly curve: Transfer;
+  readonly gamma: Rgb;
+}
+
+/** A picture, nothing, or what is made up. */
+export type FillRequest = PictureFill | { readonly nothing: true } | MadeRequest;
 
 /** What is shown of a dress: as the renderer knows it, or made here from what it gives. */
 export type ViewShow = Show | 'difference' | 'overlay';

@@ -31,11 +31,15 @@ export function membrane(data: Float32Array, known: Float32Array, width: number,
   for (let i = 0; i < known.length; i++) if (known[i] === 0) holes.push(i);
   const beside = neighbours(holes, width, height);
   for (let round = 0; round < ROUNDS; round++)
-    for (let n = 0; n < holes.length; n++)
+    for (let n = 0; n < holes.length; n++) {
+      const i = holes[n]! * 3;
+      const left = beside[4 * n]! * 3;
+      const right = beside[4 * n + 1]! * 3;
+      const above = beside[4 * n + 2]! * 3;
+      const below = beside[4 * n + 3]! * 3;
       for (let c = 0; c < 3; c++) {
-        const i = holes[n]! * 3 + c;
-        let mean = 0;
-        for (let k = 4 * n; k < 4 * n + 4; k++) mean += data[beside[k]! * 3 + c]! / 4;
-        data[i] = data[i]! + OVER * (mean - data[i]!);
+        const mean = (data[left + c]! + data[right + c]! + data[above + c]! + data[below + c]!) / 4;
+        data[i + c] = data[i + c]! + OVER * (mean - data[i + c]!);
       }
+    }
 }

@@ -7,12 +7,14 @@ import type { Point } from '../../geometry/point';
 import { boundsOf } from '../../geometry/polygon';
 import { extend } from '../base/extend';
 import { valueAt } from '../base/keys';
+import type { Region } from '../base/region';
+import { regionOfBounds } from '../base/region';
 import type { Rgb } from '../colour/levels';
 import { filterFill } from '../fill/fill-filter';
 import type { FillPyramid, LinearPicture } from '../fill/fill-pyramid';
 import { keyStrength } from '../holdout/holdout';
 import { gaussianMean } from '../shape/softness';
-import type { Part } from './contours';
+import type { Contours, Part } from './contours';
 import { mapped } from './contours';
 import { coverOf } from './cover';
 import { drawnLayer, layerCorners, layerMatrix } from './layer-parts';
@@ -36,38 +38,42 @@ function over(out: Float32Array, k: number, light: ArrayLike<number>, i: number,
   for (let c = 0; c < 4; c++) out[k + c] = opacity * light[i + c]! + through * out[k + c]!;
 }
 
-/** Lays one colour over a picture where something covers it. @param cover share of each pixel; more than 1 counts as 1 */
+/** Lays one colour over a picture within outlines, px of it. */
 export function layColour(
   out: LinearPicture,
-  cover: Float32Array,
+  outlines: Contours,
   colour: Rgb,
   opacity: number,
   decode: (v: number) => number,
 ): void {
   const light = [...colour.map(decode), 1];
-  for (let i = 0; i < cover.length; i++)
-    if (cover[i]! > 0) over(out.data, i * 4, light, 0, opacity * Math.min(1, cover[i]!));
+  const region = regionOfBounds(boundsOf(outlines.flat()), 0, out);
+  if (!region) return;
+  const cover = coverOf(outlines, region);
+  for (let y = 0, i = 0; y < region.height; y++) {
+    let k = 4 * ((region.y + y) * out.width + region.x);
+    for (let x = 0; x < region.width; x++, i++, k += 4)
+      if (cover[i]! > 0) over(out.data, k, light, 0, opacity * Math.min(1, cover[i]!));
+  }
 }
 
 /** Part of a picture, premultiplied light, as it comes to lie in the content. */
-interface LaidPicture {
-  readonly x: number;
-  readonly y: number;
-  readonly width: number;
-  readonly height: number;
+interface LaidPicture extends Region {
   readonly data: Float32Array;
 }
 
-/** A picture mapped into the content, with its sides drawn softly. @param m from its own px to those of the content */
-function laidPicture(out: LinearPicture, picture: FillPyramid, m: Matrix3, corners: readonly Point[]): LaidPicture {
-  const box = boundsOf(corners);
-  const x = clamp(Math.floor(box.x0), 0, out.width);
-  const y = clamp(Math.floor(box.y0), 0, out.height);
-  const width = clamp(Math.ceil(box.x1), 0, out.width) - x;
-  const height = clamp(Math.ceil(box.y1), 0, out.height) - y;
-  const data = new Float32Array(Math.max(0, width * height) * 4);
-  if (data.length === 0) return { x, y, width: 0, height: 0, data };
-  const inside = coverOf([corners.map(([px, py]): Point => [px - x, py - y])], width, height);
+/** A picture mapped into the content, with its sides drawn softly; null where it lies beside it. @param m from its own px to those of the content */
+function laidPicture(
+  out: LinearPicture,
+  picture: FillPyramid,
+  m: Matrix3,
+  corners: readonly Point[],
+): LaidPicture | null {
+  const region = regionOfBounds(boundsOf(corners), 0, out);
+  if (!region) return null;
+  const { x, y, width, height } = region;
+  const data = new Float32Array(width * height * 4);
+  const inside = coverOf([corners], region);
   const back = inverse(m);
   const [dudx, dudy, dvdx, dvdy] = [back[0]!, back[1]!, back[3]!, back[4]!];
   const sum = new Float64Array(4);
@@ -120,6 +126,7 @@ function layPicture(out: LinearPicture, l: PictureLayer, frame: number, picture:
   const [kx, ky] = [size.width / base.width, size.height / base.height];
   const m = multiply(toContent, [kx, 0, -size.width / 2, 0, ky, -size.height / 2, 0, 0, 1]);
   const laid = laidPicture(out, picture, m, layerCorners(size, toContent));
+  if (!laid) return;
   if (l.key) takeKey(laid, l.key, out.height / 1000, d);
   for (let i = 0; i < laid.width * laid.height; i++) {
     if (laid.data[4 * i + 3]! <= 0) continue;
@@ -129,10 +136,7 @@ function layPicture(out: LinearPicture, l: PictureLayer, frame: number, picture:
 }
 
 function layParts(out: LinearPicture, parts: readonly Part[], m: Matrix3, opacity: number, d: Drawing): void {
-  for (const p of parts)
-    layColour(out, coverOf(mapped(p.contours, m), out.width, out.height), p.colour, opacity * p.opacity, (v) =>
-      d.decode(v),
-    );
+  for (const p of parts) layColour(out, mapped(p.contours, m), p.colour, opacity * p.opacity, d.decode);
 }
 
 /** Lays layers over what is there, the first farthest back, in place. */

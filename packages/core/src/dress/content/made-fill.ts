@@ -12,7 +12,6 @@ import type { Rgb } from '../colour/levels';
 import { CURVES } from '../colour/transfer';
 import type { Foreground, TextLine } from './before-layers';
 import { clipLayer, coveringPicture } from './before-layers';
-import { coverOf } from './cover';
 import { drawLayers, layColour } from './draw-layers';
 import { WHITE } from './layer-parts';
 import type { ContentLayer, PictureLayer } from './layers';
@@ -83,7 +82,7 @@ function layText(
   const at: Point = [valueAt(line.x, frame, 0.5) * out.width, valueAt(line.y, frame, 0.5) * out.height];
   const contours = lineOf(line.text, { letters, font: line.font ?? 'sans', size }, line.align ?? 'middle', at);
   if (contours.length === 0) return;
-  layColour(out, coverOf(contours, out.width, out.height), line.colour ?? WHITE, opacity, decode);
+  layColour(out, contours, line.colour ?? WHITE, opacity, decode);
 }
 
 /**
@@ -99,8 +98,13 @@ export function makeFill(
 ): LinearPicture {
   const out: LinearPicture = { width, height, data: new Float32Array(width * height * 4) };
   const { decode, encode } = CURVES[curve];
-  const ground = m.ground.map(decode) as [number, number, number];
-  for (let i = 0; i < width * height; i++) out.data.set([...ground, 1], i * 4);
+  const [r, g, b] = m.ground.map(decode) as [number, number, number];
+  for (let i = 0; i < out.data.length; i += 4) {
+    out.data[i] = r;
+    out.data[i + 1] = g;
+    out.data[i + 2] = b;
+    out.data[i + 3] = 1;
+  }
   const lay = (layers: readonly ContentLayer[], pictures: readonly (FillPyramid | null)[]): void =>
     drawLayers(out, layers, frame, { letters, decode, encode, pictures });
   if (background) lay([behindAll(out, background)], [background]);

@@ -129,15 +129,30 @@ export function steepestOf(sides: BentSides): number {
 /** Newton's steps from a place on the picture to the patch; four already agree to a hundredth of a px. By trial. */
 const ROUNDS = 5;
 
+/** Adds `share` times what a side is moved by at `at` steps along it, both axes. */
+function addSide(sides: BentSides, side: number, at: number, share: number, out: Float64Array): void {
+  const i = Math.floor(at);
+  const k = (side * (STEPS + 2) + i) * 2;
+  const f = at - i;
+  out[0]! += share * (sides[k]! + f * (sides[k + 2]! - sides[k]!));
+  out[1]! += share * (sides[k + 1]! + f * (sides[k + 3]! - sides[k + 1]!));
+}
+
 /** The place of the slot that the bend moves to (s, t), by repeated substitution: [0] and [1] of `out`. */
 export function unbend(sides: BentSides, s: number, t: number, out: Float64Array): void {
   let u = s;
   let v = t;
   for (let i = 0; i < ROUNDS; i++) {
-    const nu = s - bentBy(sides, u, v, 0);
-    const nv = t - bentBy(sides, u, v, 1);
-    u = nu;
-    v = nv;
+    const cu = clamp(u, 0, 1);
+    const cv = clamp(v, 0, 1);
+    out[0] = 0;
+    out[1] = 0;
+    addSide(sides, 0, cu * STEPS, 1 - cv, out);
+    addSide(sides, 2, cu * STEPS, cv, out);
+    addSide(sides, 3, cv * STEPS, 1 - cu, out);
+    addSide(sides, 1, cv * STEPS, cu, out);
+    u = s - out[0];
+    v = t - out[1];
   }
   out[0] = u;
   out[1] = v;
