@@ -216,15 +216,3 @@ describe('the disk', () => {
     expect((await readdir(join(server.data, 'originals'))).length).toBeGreaterThan(0);
   });
 });
-
-describe('an address of the bin', () => {
-  it.each([
-    ['GET', '/bin/ghost/1'],
-    ['PUT', '/bin/shot/abc'],
-    ['PUT', '/bin/media/abc'],
-    ['POST', '/bin/shot/99999/out'],
-    ['PUT', '/bin/production/99999'],
-  ] as const)('%s %s that stands for nothing is refused', async (method, path) => {
-    expect((await server.request(method, path)).status).toBe(404);
-  });
-});

@@ -62,6 +62,11 @@ describe('a malformed request', () => {
     ['POST', '/api/productions', 415, { ...json, 'content-encoding': 'zopfli' }, '{"name":"x"}'],
     ['POST', '/api/productions', 400, { ...json, 'content-encoding': 'gzip' }, 'no gzip'],
     ['PUT', '/api/productions', 404, json, '{}'],
+    ['GET', '/api/bin/ghost/1', 404],
+    ['PUT', '/api/bin/shot/abc', 404],
+    ['PUT', '/api/bin/media/abc', 404],
+    ['POST', '/api/bin/shot/99999/out', 404],
+    ['PUT', '/api/bin/production/99999', 404],
     [
       'PATCH',
       '/api/uploads/none',
