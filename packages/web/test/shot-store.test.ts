@@ -68,6 +68,27 @@ describe('edits of a Screen', () => {
     expect(store.screens[0]!.revision).toBe(4);
     expect(memory.has('yarlop.unsaved.7')).toBe(false);
   });
+  it('are told to the bench a few times a second while they are made on the picture, and at once when they are made', async () => {
+    const store = await opened();
+    // A name that was told a moment before the drag began is told on for as long.
+    await vi.advanceTimersByTimeAsync(500);
+    const told: (string | undefined)[] = [];
+    for (let i = 0; i < 40; i++) {
+      store.preview(7, recipe(`drag ${i}`));
+      await vi.advanceTimersByTimeAsync(10);
+      told.push(store.told?.recipe.name);
+    }
+    expect(new Set(told).size).toBeGreaterThanOrEqual(3);
+    expect(new Set(told).size).toBeLessThanOrEqual(5);
+    expect(store.chosen?.recipe.name).toBe('drag 39');
+    await vi.advanceTimersByTimeAsync(200);
+    expect(store.told?.recipe.name).toBe('drag 39');
+    store.preview(7, recipe('drag 40'));
+    store.edit('Move fill', recipe('put down'), recipe('a'));
+    expect(store.told?.recipe.name).toBe('put down');
+    store.preview(7, recipe('by a slider'), true);
+    expect(store.told?.recipe.name).toBe('by a slider');
+  });
   it('are undone and redone step by step; a run of nudges is one step', async () => {
     const store = await opened();
     const nudged = (x: number): Recipe => ({

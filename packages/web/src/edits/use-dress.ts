@@ -73,7 +73,7 @@ export function useDress() {
     if (!s) return;
     before ??= s.recipe;
     const after = withPart(before, part, value);
-    if (!final) return store.preview(s.id, after);
+    if (!final) return store.preview(s.id, after, true);
     store.edit(name, after, before);
     before = null;
   }

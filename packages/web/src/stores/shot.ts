@@ -46,10 +46,13 @@ export const useShot = defineStore('shot', () => {
   const chosen = computed(() => screens.value.find((s) => s.id === chosenId.value) ?? null);
 
   const calm = refThrottled(chosen, TELL_DELAY, true, true);
-  /** the chosen Screen as the bench shows it: all at once, but what is dragged about only a few times a second */
+  /** whether what is dragged about is a control of the bench itself */
+  const ofBench = ref(false);
+  /** the chosen Screen as the bench shows it: all at once, but what is dragged about on the picture only a few times a second */
   const told = computed(() => {
     const now = chosen.value;
-    return previewing.value === null || calm.value?.id !== now?.id ? now : calm.value;
+    const atOnce = previewing.value === null || ofBench.value || calm.value?.id !== now?.id;
+    return atOnce ? now : calm.value;
   });
 
   /** those that carry content: all but outlines of what passes in front */
@@ -106,10 +109,14 @@ export const useShot = defineStore('shot', () => {
     schedule(SAVE_DELAY);
   }
 
-  /** Shows an edit while it is being made (a drag); nothing is saved or remembered until {@link edit}. */
-  function preview(id: number, recipe: Recipe): void {
+  /**
+   * Shows an edit while it is being made (a drag); nothing is saved or remembered until {@link edit}.
+   * @param isOfBench it is made on the bench, which follows it at once
+   */
+  function preview(id: number, recipe: Recipe, isOfBench = false): void {
     change(id, { recipe });
     previewing.value = id;
+    ofBench.value = isOfBench;
   }
 
   /** One step of undo, of the chosen Screen or another one. */
