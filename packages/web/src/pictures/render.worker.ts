@@ -4,12 +4,11 @@
  */
 import { LRUCache } from 'lru-cache';
 import { expose, transfer } from 'comlink';
-import { clamp } from '@yarlop/core/clamp';
 import type { CubeTable } from '@yarlop/core/dress/colour/cube-table';
 import { parseCube, throughTable } from '@yarlop/core/dress/colour/cube-table';
 import { makeFill } from '@yarlop/core/dress/content/made-fill';
 import type { Layer, Show, Touched } from '@yarlop/core/dress/render';
-import { CURVES } from '@yarlop/core/dress/colour/transfer';
+import { encode, encodingTable } from '@yarlop/core/dress/colour/transfer';
 import type { FillPyramid, LinearPicture } from '@yarlop/core/dress/fill/fill-pyramid';
 import { bendLight, fillPyramid, noFill, pyramidOf } from '@yarlop/core/dress/fill/fill-pyramid';
 import { Renderer } from '@yarlop/core/dress/render';
@@ -235,16 +234,13 @@ function plateWith(cut: CutOut): ImageData {
   return room;
 }
 
-/** Steps of light that are told apart before they become 8 bits: at black one is a fifth of a bit. By trial. */
-const STEPS = 16384;
-const CODES = Uint8ClampedArray.from({ length: STEPS + 1 }, (_, i) => 255 * CURVES.srgb.encode(i / STEPS));
+const SEEN = encodingTable(255);
 
 /** A picture in light, opaque, as 8 bits of the screen's own curve. */
 async function seenOf({ width, height, data }: LinearPicture): Promise<ImageBitmap> {
   const image = new ImageData(width, height);
   image.data.fill(255);
-  for (let i = 0; i < data.length; i += 4)
-    for (let c = i; c < i + 3; c++) image.data[c] = CODES[Math.round(STEPS * clamp(data[c]!, 0, 1))]!;
+  for (let i = 0; i < data.length; i += 4) for (let c = i; c < i + 3; c++) image.data[c] = encode(SEEN, data[c]!);
   return createImageBitmap(image, AS_IT_IS);
 }
 

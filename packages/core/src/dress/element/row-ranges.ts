@@ -62,9 +62,9 @@ function steepest(m: Matrix3, flat: Quad): Margins {
 /**
  * The slot: within it beyond what inset, feather and corners reach, and outside it where nothing of the outline reaches.
  * @param flat the corners in the ideal picture
+ * @param stretch how much wider a px is at the most where what is straight is bowed
  */
-function sureSlot({ edge, aspect, bend, lens }: ElementTask, map: Matrix3, flat: Quad): SureSquare {
-  const stretch = bowOf({ bend, lens }, flat);
+function sureSlot({ edge, aspect }: ElementTask, map: Matrix3, flat: Quad, stretch: number): SureSquare {
   if (stretch === Infinity) return { map, ...NOTHING_SURE };
   const [s, t] = steepest(map, flat);
   const inwards = (SPARE + Math.max(0, ...edge.inset) + Math.max(...edge.feather)) * stretch;
@@ -81,19 +81,20 @@ function sureSlot({ edge, aspect, bend, lens }: ElementTask, map: Matrix3, flat:
 }
 
 /** The fill's own picture, with which the fill ends. */
-function sureFill({ bend, toFill, fill, lens }: ElementTask, toSlot: Matrix3, flat: Quad): SureSquare {
+function sureFill({ toFill, fill }: ElementTask, toSlot: Matrix3, flat: Quad, stretch: number): SureSquare {
   const { width, height } = fill[0]!;
   const map = multiply(scaling(1 / width, 1 / height), multiply(toFill, toSlot));
+  if (stretch === Infinity) return { map, ...NOTHING_SURE };
   const [s, t] = steepest(map, flat);
-  const px = SPARE * bowOf({ bend, lens }, flat);
-  if (px === Infinity) return { map, ...NOTHING_SURE };
+  const px = SPARE * stretch;
   return { map, within: [px * s, px * t], beyond: [px * s, px * t] };
 }
 
 /** @param toSlot from the ideal picture @param flat the corners there @returns the slot, and the fill's own picture where the fill ends with it */
 export function sureSquares(t: ElementTask, toSlot: Matrix3, flat: Quad): Sure {
-  const slot = sureSlot(t, toSlot, flat);
-  return t.ends ? [slot, sureFill(t, toSlot, flat)] : [slot];
+  const stretch = bowOf(t, flat);
+  const slot = sureSlot(t, toSlot, flat, stretch);
+  return t.ends ? [slot, sureFill(t, toSlot, flat, stretch)] : [slot];
 }
 
 /** The px of a row at which a square's place lies between its sides, drawn in by a share of it: each bound is a half of the row. */

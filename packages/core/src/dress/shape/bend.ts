@@ -93,23 +93,33 @@ export function bentSides(bend: Bend | undefined, frame: number): BentSides | nu
   return out;
 }
 
-function tableAt(sides: BentSides, side: number, axis: number, t: number): number {
-  const at = clamp(t * STEPS, 0, STEPS);
+/** Adds `share` times what a side is moved by at `at` steps along it, both axes. */
+function addSide(sides: BentSides, side: number, at: number, share: number, out: Float64Array): void {
   const i = Math.floor(at);
-  const k = (side * (STEPS + 2) + i) * 2 + axis;
-  return sides[k]! + (at - i) * (sides[k + 2]! - sides[k]!);
+  const k = (side * (STEPS + 2) + i) * 2;
+  const f = at - i;
+  out[0]! += share * (sides[k]! + f * (sides[k + 2]! - sides[k]!));
+  out[1]! += share * (sides[k + 1]! + f * (sides[k + 3]! - sides[k + 1]!));
 }
 
-/** By how much the inside is moved at (s, t) of the slot, one axis: the Coons patch of the sides. */
-export function bentBy(sides: BentSides, s: number, t: number, axis: 0 | 1): number {
+/** By how much the inside is moved at (s, t) of the slot: the Coons patch of the sides. [0] and [1] of `out`. */
+function patchAt(sides: BentSides, s: number, t: number, out: Float64Array): void {
   const u = clamp(s, 0, 1);
   const v = clamp(t, 0, 1);
-  return (
-    (1 - v) * tableAt(sides, 0, axis, u) +
-    v * tableAt(sides, 2, axis, u) +
-    (1 - u) * tableAt(sides, 3, axis, v) +
-    u * tableAt(sides, 1, axis, v)
-  );
+  out[0] = 0;
+  out[1] = 0;
+  addSide(sides, 0, u * STEPS, 1 - v, out);
+  addSide(sides, 2, u * STEPS, v, out);
+  addSide(sides, 3, v * STEPS, 1 - u, out);
+  addSide(sides, 1, v * STEPS, u, out);
+}
+
+const scratch = new Float64Array(2);
+
+/** By how much the inside is moved at (s, t) of the slot, shares of it, along one axis. */
+export function bentBy(sides: BentSides, s: number, t: number, axis: 0 | 1): number {
+  patchAt(sides, s, t, scratch);
+  return scratch[axis]!;
 }
 
 /** How much what the inside is moved by changes at the most, a slot's width or height: along the sides, and from one to the other. */
@@ -129,30 +139,14 @@ export function steepestOf(sides: BentSides): number {
 /** Newton's steps from a place on the picture to the patch; four already agree to a hundredth of a px. By trial. */
 const ROUNDS = 5;
 
-/** Adds `share` times what a side is moved by at `at` steps along it, both axes. */
-function addSide(sides: BentSides, side: number, at: number, share: number, out: Float64Array): void {
-  const i = Math.floor(at);
-  const k = (side * (STEPS + 2) + i) * 2;
-  const f = at - i;
-  out[0]! += share * (sides[k]! + f * (sides[k + 2]! - sides[k]!));
-  out[1]! += share * (sides[k + 1]! + f * (sides[k + 3]! - sides[k + 1]!));
-}
-
 /** The place of the slot that the bend moves to (s, t), by repeated substitution: [0] and [1] of `out`. */
 export function unbend(sides: BentSides, s: number, t: number, out: Float64Array): void {
   let u = s;
   let v = t;
   for (let i = 0; i < ROUNDS; i++) {
-    const cu = clamp(u, 0, 1);
-    const cv = clamp(v, 0, 1);
-    out[0] = 0;
-    out[1] = 0;
-    addSide(sides, 0, cu * STEPS, 1 - cv, out);
-    addSide(sides, 2, cu * STEPS, cv, out);
-    addSide(sides, 3, cv * STEPS, 1 - cu, out);
-    addSide(sides, 1, cv * STEPS, cu, out);
-    u = s - out[0];
-    v = t - out[1];
+    patchAt(sides, u, v, out);
+    u = s - out[0]!;
+    v = t - out[1]!;
   }
   out[0] = u;
   out[1] = v;
