@@ -3,8 +3,7 @@ import type { Matrix3 } from '../../src/geometry/matrix3';
 import { inverse } from '../../src/geometry/matrix3';
 import { mapPoint, quadToQuad } from '../../src/geometry/homography';
 import type { Point } from '../../src/geometry/point';
-import type { Bounds } from '../../src/geometry/polygon';
-import { boundsOf, insidePolygon } from '../../src/geometry/polygon';
+import { insidePolygon } from '../../src/geometry/polygon';
 import type { Quad } from '../../src/geometry/quad';
 import type { RawLuma } from '../../src/image/image';
 
@@ -122,24 +121,63 @@ function standing(background: (x: number, y: number) => number, width: number, h
 
 /** Noise of standard deviation 1 for a frame's pixels. */
 function noiseOn(frame: number, pixels: number): Float64Array {
-  return shared(`noise ${frame} ${pixels}`, pixels, (out) => {
-    const r = random(1000 + frame);
+  return Number.isInteger(frame) ? ownNoise(`noise ${frame}`, frame, pixels) : noiseWithin(frame, pixels);
+}
+
+function ownNoise(name: string, seed: number, count: number): Float64Array {
+  return shared(`${name} ${count}`, count, (out) => {
+    const r = random(1000 + seed);
     for (let i = 0; i < out.length; i++) out[i] = normal(r);
   });
 }
 
-function isCovered(covers: readonly (readonly Point[])[], x: number, y: number): boolean {
-  for (const outline of covers) if (insidePolygon([x, y], outline)) return true;
-  return false;
+/** Numbers by which the noise of one moment may begin later than that of another. */
+const NOISE_SHIFTS = 1 << 18;
+/** Odd, so that moments whose numbers differ by less than all shifts begin elsewhere. */
+const NOISE_STEP = 104_729;
+/** Moments of a frame that have noise of their own. */
+const MOMENTS = 64;
+
+/** Noise of a moment within a frame, of which an open shutter sees many: a stretch of one long row of numbers. */
+function noiseWithin(frame: number, pixels: number): Float64Array {
+  const begin = (Math.round(frame * MOMENTS) * NOISE_STEP) & (NOISE_SHIFTS - 1);
+  return ownNoise('noise of moments', 0, pixels + NOISE_SHIFTS).subarray(begin, begin + pixels);
 }
 
-/** Rows and columns of pixels that can show the pin; all of them where it reaches behind the camera. */
-function reachOf({ pin, homography, readout, width, height }: SceneOptions, frame: number): Bounds {
-  const all = { x0: 0, y0: 0, x1: width, y1: height };
-  const h = homography(frame);
-  if (readout || pin.some(([x, y]) => h[6]! * x + h[7]! * y + h[8]! <= 0)) return all;
-  const { x0, y0, x1, y1 } = boundsOf(pin.map((p) => mapPoint(h, p)));
-  return { x0: Math.floor(x0) - 1, y0: Math.floor(y0) - 1, x1: Math.ceil(x1) + 1, y1: Math.ceil(y1) + 1 };
+/** Where a row of pixels' middles crosses an outline, from left to right. */
+function crossings(outline: readonly Point[], y: number): number[] {
+  const found: number[] = [];
+  let before = outline.at(-1)!;
+  for (const corner of outline) {
+    if (corner[1] > y !== before[1] > y)
+      found.push(((before[0] - corner[0]) * (y - corner[1])) / (before[1] - corner[1]) + corner[0]);
+    before = corner;
+  }
+  return found.sort((a, b) => a - b);
+}
+
+/** What a pixel shows. */
+const BEHIND = 0;
+const SCREEN = 1;
+const COVER = 2;
+
+/** Marks the pixels of a row whose middles lie within an outline, by the even-odd rule. */
+function markRow(row: Uint8Array, outline: readonly Point[], y: number, mark: number): void {
+  const at = crossings(outline, y);
+  for (let i = 0; i + 1 < at.length; i += 2) {
+    const [from, to] = [at[i]!, at[i + 1]!].map((x) => Math.min(row.length, Math.max(0, Math.ceil(x - 0.5))));
+    row.fill(mark, from, to);
+  }
+}
+
+/** Marks the pixels of a row that show the pin. @param back frame to reference */
+function markScreen(row: Uint8Array, pin: Quad, { to, back }: { to: Matrix3; back: Nine }, y: number): void {
+  if (pin.every(([px, py]) => to[6]! * px + to[7]! * py + to[8]! > 0)) {
+    const seen = pin.map((p) => mapPoint(to, p));
+    return markRow(row, seen, y, SCREEN);
+  }
+  // It reaches behind the camera: its outline has no picture.
+  for (let x = 0; x < row.length; x++) if (insidePolygon(mapPoint(back, [x + 0.5, y]), pin)) row[x] = SCREEN;
 }
 
 function coded(value: number): number {
@@ -154,29 +192,29 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
   const behind = standing(background, width, height);
   const noise = noiseOn(frame, width * height);
   const sigma = o.noise ?? 1;
-  const whole = inverse(o.homography(frame));
   const gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
-  const { x0, y0, x1, y1 } = boundsOf(pin);
-  const reach = reachOf(o, frame);
+  const wayAt = (n: number): { to: Matrix3; back: Nine } => {
+    const to = o.homography(n);
+    return { to, back: inverse(to) as unknown as Nine };
+  };
+  const whole = wayAt(frame);
   const data = new Uint8Array(width * height);
-  const at: [number, number] = [0, 0];
+  const row = new Uint8Array(width);
   for (let y = 0; y < height; y++) {
-    const h = o.readout ? inverse(o.homography(frame + o.readout * ((y + 0.5) / height - 0.5))) : whole;
-    const [a, b, c, d, e, f, g, k, m] = h as unknown as Nine;
-    const isRow = y >= reach.y0 && y <= reach.y1;
+    const way = o.readout ? wayAt(frame + o.readout * ((y + 0.5) / height - 0.5)) : whole;
+    row.fill(BEHIND);
+    markScreen(row, pin, way, y + 0.5);
+    for (const outline of covers) markRow(row, outline, y + 0.5, COVER);
+    const [a, b, c, d, e, f, g, k, m] = way.back;
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       let v = behind[i]!;
-      if (isCovered(covers, x + 0.5, y + 0.5)) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
-      else if (isRow && x >= reach.x0 && x <= reach.x1) {
+      if (row[x] === SCREEN) {
         // As `mapPoint` does it, without an array a pixel.
         const w = 1 / (g * (x + 0.5) + k * (y + 0.5) + m);
-        at[0] = (a * (x + 0.5) + b * (y + 0.5) + c) * w;
-        at[1] = (d * (x + 0.5) + e * (y + 0.5) + f) * w;
-        const isNear = at[0] >= x0 && at[0] <= x1 && at[1] >= y0 && at[1] <= y1;
-        if (isNear && insidePolygon(at, pin)) v = texture(at[0], at[1]);
-      }
+        v = texture((a * (x + 0.5) + b * (y + 0.5) + c) * w, (d * (x + 0.5) + e * (y + 0.5) + f) * w);
+      } else if (row[x] === COVER) v = 30 + 0.1 * background((x + 0.5) * 2, y + 0.5);
       data[i] = coded(v * gain + sigma * noise[i]!);
     }
   }
@@ -195,13 +233,20 @@ export function srgbGrey(light: number): number {
   return 255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
 }
 
+/** Light steps of which the grey is kept: twenty a level where levels lie closest. */
+const LIGHT_STEPS = 1 << 16;
+const GREYS = Uint8Array.from({ length: LIGHT_STEPS + 1 }, (_, i) => Math.round(srgbGrey((255 * i) / LIGHT_STEPS)));
+const LIGHTS = Float64Array.from({ length: 256 }, (_, grey) => srgbLight(grey));
+
 /** What a sensor sees of several pictures, each for as long: their mean in light. */
 export function exposed(pictures: readonly RawLuma[]): RawLuma {
   const { width, height } = pictures[0]!;
-  const light = Float64Array.from({ length: 256 }, (_, grey) => srgbLight(grey));
   const sum = new Float64Array(width * height);
-  for (const { data } of pictures) for (let i = 0; i < sum.length; i++) sum[i]! += light[data[i]!]!;
-  return { width, height, data: Uint8Array.from(sum, (s) => Math.round(srgbGrey(s / pictures.length))) };
+  for (const { data } of pictures) for (let i = 0; i < sum.length; i++) sum[i]! += LIGHTS[data[i]!]!;
+  const scale = LIGHT_STEPS / (255 * pictures.length);
+  const data = new Uint8Array(width * height);
+  for (let i = 0; i < sum.length; i++) data[i] = GREYS[(sum[i]! * scale + 0.5) | 0]!;
+  return { width, height, data };
 }
 
 /** A frame whose shutter is open for so much of its time, about its middle; `homography` must take fractions. */
