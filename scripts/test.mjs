@@ -1,6 +1,6 @@
 /**
  * `npm test`: set-up, then tests of the server and after them those of the browser, against a database server of their
- * own; beside the latter what only computes, and format, lint and types in the idle moments of all that, told at the end.
+ * own; in the idle moments of all that what only computes, and format, lint and types, told at the end.
  * The last line counts everything; an error of format, lint or types and a crash count as failed.
  */
 import { existsSync, readFileSync } from 'node:fs';
@@ -29,7 +29,7 @@ const CHECKS = ['format:check', 'lint', 'types'];
  * any less, one of them went on alone when all else was done.
  */
 const ASIDE_NICE = 10;
-/** As many as fill what the browser leaves of two cores, with one that waits for its turn. */
+/** As many as fill what the others leave of two cores, with one that waits for its turn. */
 const ASIDE_WORKERS = 2;
 
 function readReport(path) {
@@ -64,12 +64,12 @@ function runServed(total, database) {
   return countVitest(total, database, 'server', (args) => vitest([...projects(SERVED), ...args], database.env));
 }
 
-/** They compute and wait for nothing, so they take what the browser's tests leave, and are told afterwards. */
-function runAllThatComputes(total, database) {
-  return countVitest(total, database, 'unit', async (args) => {
-    const which = [...projects([...UNIT, ...PROGRAMS]), `--maxWorkers=${ASIDE_WORKERS}`];
-    const { code, said } = await vitestAside([...which, ...args], { nice: ASIDE_NICE, env: database.env });
-    say(`\n== unit and programs\n${said}`);
+/** They take what the others leave, and are told afterwards. */
+function runBeside(total, database, name, which) {
+  return countVitest(total, database, name, async (args) => {
+    const chosen = [...projects(which), `--maxWorkers=${ASIDE_WORKERS}`];
+    const { code, said } = await vitestAside([...chosen, ...args], { nice: ASIDE_NICE, env: database.env });
+    say(`\n== ${name}\n${said}`);
     return code;
   });
 }
@@ -92,8 +92,10 @@ await main(async () => {
   const total = { passed: 0, failed: 0, what: [] };
   const checks = CHECKS.map((check) => runAside('npm', ['run', '--silent', check], { nice: ASIDE_NICE }));
   const database = await testDatabase();
+  const unit = runBeside(total, database, 'unit', UNIT);
   await runServed(total, database);
-  await Promise.all([runBrowser(total, database), runAllThatComputes(total, database)]);
+  // Programs are stopped and asked in time: the browser leaves them more than the server does.
+  await Promise.all([runBrowser(total, database), runBeside(total, database, 'programs', PROGRAMS), unit]);
   for (const [i, { code, said }] of (await Promise.all(checks)).entries()) {
     say(`\n== ${CHECKS[i]}: ${code === 0 ? 'in order' : 'failed'}\n${said}`);
     count(total, code === 0 ? 1 : 0, 0, code);
