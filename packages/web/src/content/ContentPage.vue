@@ -49,8 +49,6 @@ const letters = shallowRef<LetterOutlines | null>(null);
 
 /** px of the picture that is made: sharper than any page shows it costs time alone. */
 const MOST_PX = 900;
-/** Share of its px that is made while something is dragged: it is to follow the pointer. By trial. */
-const DRAGGED = 0.5;
 /** CSS px left free about the picture: handles stand out beyond it. */
 const MARGIN = 48;
 /** Where no proportions were set. */
@@ -80,8 +78,8 @@ const shown = computed((): MadeFill => {
 const made = useMadePicture(() => {
   if (!content.value || roomX.value === 0) return null;
   const full = Math.min(MOST_PX, Math.round(size.value.height * window.devicePixelRatio));
-  const px = open.isDragged.value ? Math.round(full * DRAGGED) : full;
-  return { document: shown.value, frame: frame.value, size: [Math.round(px * proportions.value), px] };
+  const wide = Math.round(full * proportions.value);
+  return { document: shown.value, frame: frame.value, size: [wide, full], isDragged: open.isDragged.value };
 });
 
 function withLayer(i: number, l: ContentLayer): MadeFill {

@@ -6,6 +6,7 @@ import { onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { sentence } from '../api';
 import type { RenderService } from '../pictures/render.worker';
 import type { MadeRequest, PictureFill } from '../shared/picture-request';
+import { DragSize } from '../shared/drag-size';
 import { useMedia } from '../stores/media';
 
 /** Frames a second of its clips, where no plate says otherwise. */
@@ -16,7 +17,11 @@ export interface AskedPicture {
   readonly frame: number;
   /** px */
   readonly size: readonly [number, number];
+  readonly isDragged: boolean;
 }
+
+/** Share of its px that is made while something is dragged, where that keeps up with the hand. By trial. */
+const DRAGGED = 0.5;
 
 /** A file of the library on a frame; null where it is not read in yet. */
 function pictureAt(hash: string, frame: number, start: number): PictureFill | null {
@@ -26,7 +31,9 @@ function pictureAt(hash: string, frame: number, start: number): PictureFill | nu
   return { url: `/api/media/${hash}/frames/${at}.png`, reading: {} };
 }
 
-function requestFor({ document, frame, size }: AskedPicture): MadeRequest {
+/** @param share of the size that is asked for */
+function requestFor({ document, frame, size: [width, height] }: AskedPicture, share: number): MadeRequest {
+  const size = [Math.round(width * share), Math.round(height * share)] as const;
   const layers = (document.layers ?? []).map((l) =>
     l.kind === 'picture' ? pictureAt(l.media, frame, l.start ?? 0) : null,
   );
@@ -40,6 +47,7 @@ export function useMadePicture(asked: () => AskedPicture | null) {
   /** the frame that it shows */
   const frame = ref<number | null>(null);
   const problem = ref('');
+  const dragSize = new DragSize();
   let isBusy = false;
   let next: AskedPicture | null = null;
 
@@ -48,10 +56,13 @@ export function useMadePicture(asked: () => AskedPicture | null) {
     const now = next;
     [isBusy, next] = [true, null];
     try {
-      const made = await remote.made(JSON.parse(JSON.stringify(requestFor(now))) as MadeRequest);
+      const began = performance.now();
+      const share = now.isDragged ? DRAGGED * dragSize.share : 1;
+      const made = await remote.made(JSON.parse(JSON.stringify(requestFor(now, share))) as MadeRequest);
       picture.value?.close();
       picture.value = made;
       [frame.value, problem.value] = [now.frame, ''];
+      if (now.isDragged) dragSize.made(performance.now() - began);
     } catch (e) {
       problem.value = sentence(e);
     }

@@ -18,6 +18,7 @@ import type {
   Rectangle,
   SeenPicture,
 } from '../shared/picture-request';
+import { DragSize } from '../shared/drag-size';
 import { CutOuts } from './cut-outs';
 import { takenOf } from './ride-window';
 
@@ -31,7 +32,7 @@ const SETTLE_MS = 90;
 const DRAG_SETTLE_MS = 450;
 /** px of width of the server's small pictures. */
 const SMALL = 1280;
-/** px of width of the picture while a value is dragged. */
+/** px of width of the picture while a value is dragged, where that keeps up with the hand. */
 const DRAGGED = 640;
 
 /**
@@ -50,6 +51,7 @@ export function usePictures(
   const store = useShot();
   const cutOuts = new CutOuts();
   const cache = new PictureCache();
+  const dragSize = new DragSize(WORKERS);
   /** the picture that stands now, of which frame; its canvas is drawn on again for the next */
   const picture = shallowRef<SeenPicture | null>(null);
   const shown = computed(() => picture.value?.frame ?? -1);
@@ -60,7 +62,7 @@ export function usePictures(
   /** px of width that a small picture takes; undefined for all that it has */
   function most(s: Shot): number | undefined {
     const all = Math.min(SMALL, s.probe.width);
-    const enough = store.previewing === null ? Math.round(width()) : DRAGGED;
+    const enough = store.previewing === null ? Math.round(width()) : Math.round(DRAGGED * dragSize.share);
     return enough < all ? enough : undefined;
   }
   function request(frame: number, exact: boolean): PictureRequest {
@@ -131,8 +133,10 @@ export function usePictures(
       return;
     }
     making++;
+    const began = performance.now();
     try {
       const quick = await cache.get(request(frame, false));
+      if (store.previewing !== null) dragSize.made(performance.now() - began);
       if (current()) showOf(turn, quick, frame, false);
     } catch (e) {
       if (current()) failure.value = sentence(e);

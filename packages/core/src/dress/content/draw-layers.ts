@@ -1,4 +1,5 @@
 /** Lays the layers of made-up content over one another, scene-linear. */
+import { LRUCache } from 'lru-cache';
 import { clamp } from '../../clamp';
 import { mapPoint } from '../../geometry/homography';
 import { inverse, multiply, scaling } from '../../geometry/matrix3';
@@ -14,13 +15,16 @@ import { filterFill } from '../fill/fill-filter';
 import type { FillPyramid, LinearPicture } from '../fill/fill-pyramid';
 import { keyStrength } from '../holdout/holdout';
 import { gaussianMean } from '../shape/softness';
-import type { Contours, Part } from './contours';
+import type { Contours } from './contours';
 import { mapped } from './contours';
 import { coverOf } from './cover';
 import { drawnLayer, layerCorners, layerMatrix } from './layer-parts';
 import type { ContentLayer, PictureKey, PictureLayer } from './layers';
 import { isLayerShown, seatOf } from './layers';
 import type { LetterOutlines } from './letters';
+
+/** A layer that is drawn from outlines. */
+type DrawnLayer = Exclude<ContentLayer, PictureLayer>;
 
 /** What layers are drawn with. */
 export interface Drawing {
@@ -38,6 +42,27 @@ function over(out: Float32Array, k: number, light: ArrayLike<number>, i: number,
   for (let c = 0; c < 4; c++) out[k + c] = opacity * light[i + c]! + through * out[k + c]!;
 }
 
+/** How much of each px of a part of a picture lies within outlines. */
+interface Covered {
+  readonly region: Region;
+  /** by rows of the region, 0 to 1 */
+  readonly cover: Float32Array;
+}
+
+/** @returns null where the outlines lie beside the picture */
+function coveredBy(out: LinearPicture, outlines: Contours): Covered | null {
+  const region = regionOfBounds(boundsOf(outlines.flat()), 0, out);
+  return region && { region, cover: coverOf(outlines, region) };
+}
+
+function layCovered(out: LinearPicture, { region, cover }: Covered, light: readonly number[], opacity: number): void {
+  for (let y = 0, i = 0; y < region.height; y++) {
+    let k = 4 * ((region.y + y) * out.width + region.x);
+    for (let x = 0; x < region.width; x++, i++, k += 4)
+      if (cover[i]! > 0) over(out.data, k, light, 0, opacity * Math.min(1, cover[i]!));
+  }
+}
+
 /** Lays one colour over a picture within outlines, px of it. */
 export function layColour(
   out: LinearPicture,
@@ -46,15 +71,8 @@ export function layColour(
   opacity: number,
   decode: (v: number) => number,
 ): void {
-  const light = [...colour.map(decode), 1];
-  const region = regionOfBounds(boundsOf(outlines.flat()), 0, out);
-  if (!region) return;
-  const cover = coverOf(outlines, region);
-  for (let y = 0, i = 0; y < region.height; y++) {
-    let k = 4 * ((region.y + y) * out.width + region.x);
-    for (let x = 0; x < region.width; x++, i++, k += 4)
-      if (cover[i]! > 0) over(out.data, k, light, 0, opacity * Math.min(1, cover[i]!));
-  }
+  const covered = coveredBy(out, outlines);
+  if (covered) layCovered(out, covered, [...colour.map(decode), 1], opacity);
 }
 
 /** Part of a picture, premultiplied light, as it comes to lie in the content. */
@@ -135,8 +153,43 @@ function layPicture(out: LinearPicture, l: PictureLayer, frame: number, picture:
   }
 }
 
-function layParts(out: LinearPicture, parts: readonly Part[], m: Matrix3, opacity: number, d: Drawing): void {
-  for (const p of parts) layColour(out, mapped(p.contours, m), p.colour, opacity * p.opacity, d.decode);
+/** What a part covers on a picture, with its colour. */
+interface CoveredPart extends Covered {
+  readonly colour: Rgb;
+  readonly opacity: number;
+}
+
+/** px of covers that are kept, of one set of letters: some twenty layers on a picture of 900 px. */
+const KEPT_PX = 6e6;
+const kept = new WeakMap<LetterOutlines, LRUCache<string, readonly CoveredPart[]>>();
+
+function keptFor(letters: LetterOutlines): LRUCache<string, readonly CoveredPart[]> {
+  const known = kept.get(letters);
+  if (known) return known;
+  const made = new LRUCache<string, readonly CoveredPart[]>({
+    maxSize: KEPT_PX,
+    sizeCalculation: (parts) => parts.reduce((s, p) => s + p.cover.length, 1),
+  });
+  kept.set(letters, made);
+  return made;
+}
+
+/**
+ * What a layer's parts cover. While one layer of many is dragged about, all others are asked for again and again as they are:
+ * those that were made last are kept.
+ */
+function partsOf(out: LinearPicture, l: DrawnLayer, frame: number, { letters }: Drawing): readonly CoveredPart[] {
+  const last = keptFor(letters);
+  const key = `${frame} ${out.width} ${out.height} ${JSON.stringify(l)}`;
+  const known = last.get(key);
+  if (known) return known;
+  const m = multiply(scaling(out.height, out.height), layerMatrix(seatOf(l, frame), out.width / out.height));
+  const made = drawnLayer(l, frame, letters, 1).parts.flatMap(({ contours, colour, opacity }) => {
+    const covered = coveredBy(out, mapped(contours, m));
+    return covered ? [{ ...covered, colour, opacity }] : [];
+  });
+  last.set(key, made);
+  return made;
 }
 
 /** Lays layers over what is there, the first farthest back, in place. */
@@ -149,8 +202,6 @@ export function drawLayers(out: LinearPicture, layers: readonly ContentLayer[], 
       if (picture) layPicture(out, l, frame, picture, d);
       continue;
     }
-    const { parts } = drawnLayer(l, frame, d.letters, 1);
-    const m = multiply(scaling(out.height, out.height), layerMatrix(seatOf(l, frame), out.width / out.height));
-    layParts(out, parts, m, opacity, d);
+    for (const p of partsOf(out, l, frame, d)) layCovered(out, p, [...p.colour.map(d.decode), 1], opacity * p.opacity);
   }
 }
