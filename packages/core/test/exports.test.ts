@@ -4,7 +4,7 @@ import validator from 'gltf-validator';
 import Timecode from 'smpte-timecode';
 import { describe, expect, it } from 'vitest';
 import type { Conventions } from '../src/formats/conventions';
-import { ORIGINS, PIXEL_ORIGINS, UNITS, conventionMatrix } from '../src/formats/conventions';
+import { conventionMatrix } from '../src/formats/conventions';
 import { matrix3d, writeCss, writeHtml } from '../src/formats/css';
 import { readCsv, writeCsv } from '../src/formats/csv';
 import { fieldOfView, writeGltf } from '../src/formats/gltf';
@@ -27,54 +27,16 @@ import { framesOf, timecodeAfter, timecodeOf } from '../src/formats/timecode';
 import { movesOf, writeTransformCsv, writeTransformJson } from '../src/formats/transforms';
 import { lensMap } from '../src/formats/st-map';
 import { writeUsda } from '../src/formats/usda';
-import { homographyFromPairs, mapPoint, normaliseHomography, quadToQuad } from '../src/geometry/homography';
+import { homographyFromPairs, mapPoint, quadToQuad } from '../src/geometry/homography';
 import { distort } from '../src/geometry/lens';
 import { distance } from '../src/geometry/point';
 import { projectCorners, rotationBy } from '../src/geometry/pose';
 import type { Quad } from '../src/geometry/quad';
-import { mapQuad, perspectiveCentre } from '../src/geometry/quad';
+import { mapQuad } from '../src/geometry/quad';
 import type { Track } from '../src/track';
+import { PIN, conventions, track } from './builders/small-track';
 import { openCv } from './builders/opencv';
 
-const PIN: Quad = [
-  [100.125, 50.5],
-  [420.7, 60.1],
-  [410.3, 300.9],
-  [90.2, 310.4],
-];
-const carried = (n: number): Quad =>
-  PIN.map(([x, y]) => [x + 3.21 * n, y - 1.77 * n + 0.01 * x * n]) as unknown as Quad;
-function track(frames = 4, name = 'harbour "phone", left', cornersOn = carried): Track {
-  const pin = cornersOn(0);
-  const rows = Array.from({ length: frames }, (_, frame) => {
-    const homography = normaliseHomography(quadToQuad(pin, cornersOn(frame)), perspectiveCentre(pin));
-    return {
-      frame,
-      corners: mapQuad(homography, pin),
-      homography,
-      sigma: [0.1, 0.11, 0.12, 0.13],
-      trust: 0.98,
-      evidence: { texture: 0.4, edges: 0.6 },
-    };
-  });
-  return {
-    plate: {
-      name: 'quay.mp4',
-      width: 640,
-      height: 360,
-      frameRate: [24000, 1001],
-      firstFrame: 1001,
-      frameCount: frames,
-    },
-    screens: [{ name, referenceFrame: 0, stopped: null, frames: rows }],
-  };
-}
-const conventions = fc.record<Conventions>({
-  origin: fc.constantFrom(...ORIGINS),
-  units: fc.constantFrom(...UNITS),
-  pixelOrigin: fc.constantFrom(...PIXEL_ORIGINS),
-  size: fc.constantFrom<[number, number]>([640, 360], [1920, 1080], [777, 1003]),
-});
 const far = (a: Track, b: Track): number =>
   Math.max(
     ...a.screens[0]!.frames.flatMap((f, i) =>

@@ -1,59 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Conventions } from '../src/formats/conventions';
-import {
-  ORIGINS,
-  PIXEL_ORIGINS,
-  UNITS,
-  conjugate,
-  conventionMatrix,
-  describe as say,
-} from '../src/formats/conventions';
+import { conjugate, conventionMatrix, describe as say } from '../src/formats/conventions';
 import { readCsv, writeCsv } from '../src/formats/csv';
 import type { TrackFile } from '../src/formats/track-json';
 import { fromTrackFile, toTrackFile, writeTrackJson } from '../src/formats/track-json';
-import { mapPoint, normaliseHomography, quadToQuad } from '../src/geometry/homography';
-import type { Quad } from '../src/geometry/quad';
-import { mapQuad, perspectiveCentre } from '../src/geometry/quad';
-import type { Track } from '../src/track';
-
-const PIN: Quad = [
-  [100.125, 50.5],
-  [420.7, 60.1],
-  [410.3, 300.9],
-  [90.2, 310.4],
-];
-function track(frames = 4, name = 'harbour "phone", left'): Track {
-  const rows = Array.from({ length: frames }, (_, frame) => {
-    const to = PIN.map(([x, y]) => [x + 3.21 * frame, y - 1.77 * frame + 0.01 * x * frame]) as unknown as Quad;
-    const homography = normaliseHomography(quadToQuad(PIN, to), perspectiveCentre(PIN));
-    return {
-      frame,
-      corners: mapQuad(homography, PIN),
-      homography,
-      sigma: [0.1, 0.11, 0.12, 0.13],
-      trust: 0.98,
-      evidence: { hand: 1 },
-    };
-  });
-  return {
-    plate: {
-      name: 'quay.mp4',
-      width: 640,
-      height: 360,
-      frameRate: [24000, 1001],
-      firstFrame: 1001,
-      frameCount: frames,
-    },
-    screens: [{ name, referenceFrame: 0, stopped: null, frames: rows }],
-  };
-}
-const conventions = fc.record<Conventions>({
-  origin: fc.constantFrom(...ORIGINS),
-  units: fc.constantFrom(...UNITS),
-  pixelOrigin: fc.constantFrom(...PIXEL_ORIGINS),
-  size: fc.constantFrom<[number, number]>([640, 360], [1920, 1080], [777, 1003]),
-});
+import { mapPoint } from '../src/geometry/homography';
+import { perspectiveCentre } from '../src/geometry/quad';
+import { PIN, conventions, track } from './builders/small-track';
 
 describe('conventions', () => {
   it.each<[Partial<Conventions>, [number, number]]>([

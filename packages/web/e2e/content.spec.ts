@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, settled, shown, test } from './fixture';
+import { expect, isSaved, settled, shown, test } from './fixture';
 
 interface Layer {
   readonly kind: string;
@@ -185,7 +185,7 @@ test('another Screen shows the same content, and both follow when it is changed'
     .first()
     .click();
   await page.getByTestId(`content-${name}`).click();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await page.getByTestId('edit-content').click();
   await expect(page.getByTestId('content-shown')).toContainText('On 2 Screens');
   await page.getByTestId('layer-0').getByRole('button').first().click();

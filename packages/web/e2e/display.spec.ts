@@ -1,6 +1,6 @@
 /** What a display does by itself: sampled ends that are keyed, a flicker of its own, scan and noise by their numbers. */
 import { filled } from './filled';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, isSaved, onPicture, settled, test } from './fixture';
 
 interface Saved {
   readonly recipe: { readonly dress?: Readonly<Record<string, Readonly<Record<string, unknown>>>> };
@@ -14,7 +14,7 @@ test('black is sampled on two frames and changes between; flicker, scan and nois
   await page.goto(`${world.server.url}/shots/${shot}/dress`);
   await settled(page, 0);
   const dress = async (): Promise<NonNullable<Saved['recipe']['dress']>> => {
-    await expect(page.getByTestId('save-state')).toHaveText('Saved');
+    await isSaved(page);
     return (await world.server.request<Saved>('GET', `/screens/${screen}`)).body.recipe.dress ?? {};
   };
   await page.getByTestId('sample-black-key').click();

@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, onPicture, settled, shown, test, WHILE_IT_BLINKS } from './fixture';
+import { expect, isSaved, onPicture, settled, shown, test, WHILE_IT_BLINKS } from './fixture';
 
 interface Saved {
   readonly recipe: {
@@ -27,13 +27,13 @@ test('the plate is measured, its proposals are taken one by one as one step, and
   await expect(page.getByTestId('proposals')).toContainText('sigma of', { timeout: 30_000 });
   await page.getByTestId('take-grain').uncheck();
   await page.getByTestId('take-proposals').click();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const { dress } = await saved(world, screen);
   expect(Object.keys(dress!)).toEqual(expect.arrayContaining(['levels', 'softness', 'motionBlur']));
   expect(dress!['grain']).toBeUndefined();
   await settled(page, 0);
   await page.getByTestId('undo').click();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, screen)).dress).toBeUndefined();
 });
 
@@ -62,7 +62,7 @@ test('a number is typed and seen, keyed over the shot, its keys stand in the str
   await expect(page.getByTestId('dress-keys').getByRole('button')).toHaveCount(2);
   await page.getByTestId('dress-keys').getByRole('button').first().click();
   await settled(page, 8);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, screen)).dress).toEqual({
     levels: {
       gain: [
@@ -122,7 +122,7 @@ test('what stays in front is drawn by outline; the matte shows it; the fill is s
   await settled(page, 8);
   await page.getByTestId(`fill-blue-${shot}.png`).click();
   await expect.poll(() => shown(page, 400, 190)).toEqual([20, 60, 220]);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const now = await saved(world, screen);
   expect(now.fill).toEqual({ media: other, versions: [fill] });
   expect(now.dress!['holdouts']).toHaveLength(1);
@@ -143,7 +143,7 @@ test('sides are bent by a handle that is dragged, the opposite one along, and st
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 - 20, { steps: 4 });
   await page.mouse.up();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const bend = (await saved(world, screen)).dress!['bend'] as unknown as Record<string, { y: number }[]>;
   expect(bend['top']![0]!.y).toBeLessThan(-0.03);
   expect(bend['bottom']![0]!.y).toBeCloseTo(bend['top']![0]!.y, 6);
@@ -171,7 +171,7 @@ test('the key’s histogram has a handle at each end, sides feather and are draw
   await slide(page, 'inset-3', 5);
   await slide(page, 'levels-gain', 900);
   await expect(page.getByTestId('levels-gain-typed')).toHaveValue('4.00');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const dress = (await saved(world, screen)).dress!;
   expect((dress['holdouts'] as unknown as { gone: number }[])[0]!.gone).toBeCloseTo(0.32, 3);
   expect((dress['edge']!['feather'] as { sides: number[] }).sides).toEqual([0, 12, 0, 0]);

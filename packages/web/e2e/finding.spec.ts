@@ -3,7 +3,7 @@ import sharp from 'sharp';
 import { mapQuad } from '../../core/src/geometry/quad';
 import { plateBytes, recipe, truthAt } from '../../server/test/builders/plate';
 import { filled } from './filled';
-import { expect, settled, test } from './fixture';
+import { expect, isSaved, settled, test } from './fixture';
 
 test.use({ partsOpen: false });
 
@@ -20,7 +20,7 @@ test('untouched parts of a dress come folded, say what is set, and stay as they 
   await levels.getByRole('button', { name: 'Levels' }).click();
   await page.getByTestId('levels-gain-typed').fill('0.5');
   await page.getByTestId('levels-gain-typed').press('Enter');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await levels.getByRole('button', { name: 'Levels' }).click();
   await expect(levels).toContainText('gain 0.5');
   await page.reload();
@@ -82,7 +82,7 @@ test('a fill of other proportions than the Screen keeps its own, and is stretche
   await settled(page, 0);
   await page.getByTestId('take-fill-out').click();
   await page.getByTestId('fill-square.png').click();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const recipe = async () =>
     (await world.server.request<{ recipe: { fill?: object; dress?: object } }>('GET', `/screens/${screen}`)).body
       .recipe;
@@ -96,7 +96,7 @@ test('a fill of other proportions than the Screen keeps its own, and is stretche
   await page.getByTestId('fit').selectOption('stretch');
   await page.getByTestId('proportions').fill('');
   await page.getByTestId('proportions').blur();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await expect.poll(async () => (await recipe()).dress).toBeUndefined();
 });
 

@@ -1,5 +1,5 @@
 /** Every browser test works on a server of its own that ends with the file. */
-import { test as base } from '@playwright/test';
+import { test as base, expect } from '@playwright/test';
 import type { BrowserContext, Page } from '@playwright/test';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -81,6 +81,11 @@ export const test = base.extend<{ partsOpen: boolean }, OfWorker>({
   ],
 });
 export { expect } from '@playwright/test';
+
+/** What was changed has reached the server. */
+export async function isSaved(page: Page): Promise<void> {
+  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+}
 
 /**
  * For polls of a picture that blinks. Polls slow down to one a second by themselves, which is the time of two blinks:

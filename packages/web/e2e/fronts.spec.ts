@@ -1,7 +1,7 @@
 /** What passes before a Screen is found in the plate and stays in front. */
 import { BAR, barOn } from '../../server/test/builders/plate';
 import { filled } from './filled';
-import { expect, settled, shown, test } from './fixture';
+import { expect, isSaved, settled, shown, test } from './fixture';
 
 /** A place under the bar at its highest, and one beside it. */
 const UNDER = [322, 215] as const;
@@ -28,7 +28,7 @@ test('a bar that passes is found and stays in front of the fill', async ({ page,
   // It is one step, and a second look takes the place of the first.
   await page.getByTestId('holdout-find').click();
   await expect(page.getByTestId('holdout-1')).toHaveCount(0);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const { body } = await world.server.request<{ recipe: { dress: { holdouts: { kind: string }[] } } }>(
     'GET',
     `/screens/${screen}`,

@@ -6,7 +6,7 @@ import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { STAGES } from '../src/stages';
 import { recipe } from '../../server/test/builders/plate';
-import { expect, onPicture, painted, settled, test } from './fixture';
+import { expect, isSaved, onPicture, painted, settled, test } from './fixture';
 
 const frame = (page: Page) => page.getByTestId('frame');
 async function picture(path: string, r: number, g: number, b: number): Promise<string> {
@@ -149,7 +149,7 @@ test('what is to be clicked is said by each sampler, and spill is taken off with
   await painted(page);
   await page.mouse.click(...(await onPicture(page, 300, 190)));
   await expect(page.getByText('reaches')).toBeVisible();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const { body } = await server.request<{ recipe: { dress: { spill: { colour: number[] } } } }>(
     'GET',
     `/screens/${ids.screen}`,

@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { STAGES } from '../src/stages';
 import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, isSaved, onPicture, settled, test } from './fixture';
 
 test('at 1280x680 the picture keeps 900x500 in every stage, and a change of stage keeps frame and zoom', async ({
   page,
@@ -77,14 +77,14 @@ test('a corner is dragged in the picture, saved by itself, and undone', async ({
   await page.mouse.up();
   const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
   expect((await value()) - before).toBeCloseTo(15 / zoom, 1);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect(
     (await server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${ids.screen}`)).body.recipe.pin[2]![0]! -
       before,
   ).toBeCloseTo(15 / zoom, 1);
   await page.getByTestId('undo').click();
   expect(await value()).toBeCloseTo(before, 2);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
 });
 
 test('rough corners are laid onto the glass by one key, as one step, and made larger by a pixel', async ({
@@ -118,7 +118,7 @@ test('rough corners are laid onto the glass by one key, as one step, and made la
   await page.getByTestId('undo').click();
   await page.getByTestId('undo').click();
   expect((await corner('TL'))[0]).toBeCloseTo(rough[0]![0]!, 2);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await server.request('DELETE', `/screens/${body.id}`);
 });
 

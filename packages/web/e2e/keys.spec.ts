@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { expect, settled, test } from './fixture';
+import { expect, isSaved, settled, test } from './fixture';
 
 interface Key {
   readonly frame: number;
@@ -12,7 +12,7 @@ interface Key {
 type Dress = Readonly<Record<string, Readonly<Record<string, readonly Key[] | number>>>>;
 
 async function dress(page: Page, { server }: World, screen: number): Promise<Dress> {
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   return (await server.request<{ recipe: { dress: Dress } }>('GET', `/screens/${screen}`)).body.recipe.dress;
 }
 const framesOf = (keys: readonly Key[] | number): number[] => (keys as readonly Key[]).map((k) => k.frame);

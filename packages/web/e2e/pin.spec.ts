@@ -2,16 +2,15 @@
 import { PIN, plateBytes, recipe, truthAt } from '../../server/test/builders/plate';
 import type { Quad } from '../../core/src/geometry/quad';
 import { farthest, mapQuad, signedArea } from '../../core/src/geometry/quad';
-import { expect, onPicture, settled, test } from './fixture';
-import { drag, open, saved } from './steering';
+import { expect, isSaved, onPicture, settled, test } from './fixture';
+import { drag, followAll, isFollowed, open, saved } from './steering';
 
 test('a pin that is set far from what was followed outdates nothing; its own area is followed when it is asked for', async ({
   page,
   world,
 }) => {
   const id = await open(page, world, 'set later');
-  await page.getByTestId('follow-both').click();
-  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await followAll(page);
   await expect(page.getByTestId('area-apart')).toHaveCount(0);
   await page.getByRole('button', { name: 'Go there' }).click();
   await settled(page, 8);
@@ -20,7 +19,7 @@ test('a pin that is set far from what was followed outdates nothing; its own are
   const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
   const [x, y] = await onPicture(page, ...PIN[2]);
   await drag(page, [x, y], -150 * zoom, -60 * zoom);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await expect(page.getByTestId('followed-area')).toBeVisible();
   await page.getByTestId('stage-follow').click();
   await expect(page.getByTestId('area-apart')).toContainText('Nothing has to be followed again');
@@ -34,9 +33,9 @@ test('a pin that is set far from what was followed outdates nothing; its own are
   await expect(page.getByTestId('area-apart')).toHaveCount(0);
   await expect.poll(async () => (await solve()).solveId, { timeout: 40_000 }).not.toBe(first.solveId);
   await expect(page.getByTestId('follow-stop')).toHaveCount(0, { timeout: 40_000 });
-  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await isFollowed(page);
   await page.getByTestId('undo').click();
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect(await solve()).toMatchObject({ solveId: first.solveId, outdated: false });
   await expect(page.getByTestId('area-apart')).toBeVisible();
   await world.server.request('DELETE', `/screens/${id}`);
@@ -83,7 +82,7 @@ test('the whole pin is moved, turned and scaled by its handles and by keys, and 
   const id = await open(page, world, 'as a whole');
   await page.getByTestId('stage-pin').click();
   const pin = async (): Promise<Quad> => {
-    await expect(page.getByTestId('save-state')).toHaveText('Saved');
+    await isSaved(page);
     return (await saved(world, id)).pin as unknown as Quad;
   };
   const zoom = Number(await page.getByTestId('picture').getAttribute('data-zoom'));
@@ -152,7 +151,7 @@ test('frame after frame is placed by hand with a key and a drag each, forwards a
       await dragWhole(dx);
     }
   }
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const { hand } = await saved(world, id);
   expect(hand!.map((k) => k.frame)).toEqual([5, 6, 7, 9, 10, 11]);
   // Each begins where the nearest one that is known was left.

@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { drag, expect, middleOf, onPicture, settled, test } from './fixture';
+import { drag, expect, isSaved, middleOf, onPicture, settled, test } from './fixture';
 
 type Placement = Readonly<Record<string, number | readonly { frame: number; value: number }[]>>;
 interface Saved {
@@ -10,7 +10,7 @@ interface Saved {
 }
 
 async function placement(page: Page, { server }: World, screen: number): Promise<Placement> {
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   return (await server.request<Saved>('GET', `/screens/${screen}`)).body.recipe.dress?.placement ?? {};
 }
 

@@ -6,7 +6,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import { PIN, plateBytes, recipe } from '../../server/test/builders/plate';
-import { expect, onPicture, painted, settled, test } from './fixture';
+import { expect, isSaved, onPicture, painted, settled, test } from './fixture';
 import type { World } from './fixture';
 import { allowedMs } from '../../core/test/builders/on-time';
 
@@ -102,7 +102,7 @@ test('by keyboard alone, from the plate to the verdict and a repair', async ({ p
     await expect(page.getByTestId(look)).toBeVisible({ timeout: 10_000 });
   }
   await page.keyboard.press('y');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
 });
 
 test('the reference frame shows the card like every other', async ({ page, world }) => {
@@ -127,7 +127,7 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   await expect(page.getByTestId('side-found-0')).toContainText('scatter');
   await page.getByTestId('undo').click();
   // What is spoilt next must not meet an edit that is still on its way.
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await spoil(world, screen, [
     {
       frame: 17,
@@ -157,7 +157,7 @@ test('by mouse alone: corners laid onto the glass, followed, measured, a pop fou
   ).toHaveLength(1);
   await page.getByTestId('apply-plan').click();
   await expect(page.getByTestId('verdict')).toHaveText('holds');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect(
     (await world.server.request<{ recipe: { touchUps: object[] } }>('GET', `/screens/${screen}`)).body.recipe.touchUps,
   ).toHaveLength(2);
@@ -204,7 +204,7 @@ test('a corner that is dragged becomes a touch-up, seen as a tent in its lane, w
   expect(Number(await fades.inputValue())).toBeLessThan(wide);
   await page.getByTestId('mute-23').click();
   expect(Math.abs(Number(await corner.getAttribute('data-x')) - before)).toBeLessThan(0.01);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const saved = (
     await world.server.request<{ recipe: { pin: number[][]; touchUps: { muted: boolean }[] } }>(
       'GET',
@@ -236,7 +236,7 @@ test('snapping to the likeness brings a spoilt frame back, and refuses with a re
   await page.keyboard.press('Escape');
   await page.getByTestId('snap-likeness').click();
   await expect(page.getByTestId('snap-told')).toContainText('Touched up');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const frame = Number(await page.getByTestId('frame').textContent());
   const t = (
     await world.server.request<{ frames: { frame: number; corners: number[][]; homography: number[] }[] }>(
@@ -352,13 +352,13 @@ test('squares the pin up, turns the content, and goes back to an earlier version
   await page.getByTestId('undo').click();
   await page.getByTestId('turn-left').click();
   expect(Number(await page.getByTestId('TL-x').inputValue())).toBeCloseTo(PIN[1][0], 1);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await page.reload();
   await page.getByText('Earlier versions').click();
   await expect(page.getByTestId('versions')).toContainText('Turn content left');
   await page.getByTestId('version-1').click();
   await expect.poll(async () => Number(await page.getByTestId('TL-x').inputValue())).toBeCloseTo(PIN[0][0], 1);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect(
     (await world.server.request<{ recipe: { pin: number[][] } }>('GET', `/screens/${screen}`)).body.recipe.pin,
   ).toEqual(PIN);

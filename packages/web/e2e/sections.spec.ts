@@ -1,8 +1,8 @@
 /** Changes that hold from a frame on: what is followed again by them, and sections in the bench and in their lane. */
 import type { Page } from '@playwright/test';
-import { expect, onPicture, test } from './fixture';
+import { expect, isSaved, onPicture, test } from './fixture';
 import type { World } from './fixture';
-import { drag, goTo, open, saved } from './steering';
+import { drag, drawIgnored, followAll, goTo, isFollowed, open, saved } from './steering';
 
 interface Row {
   frame: number;
@@ -14,33 +14,21 @@ const rowsOf = async ({ server }: World, id: number): Promise<Row[]> =>
 const numbers = (rows: readonly Row[], below: number): unknown =>
   rows.filter((f) => f.frame < below).map(({ frame, homography, trust }) => [frame, homography, trust]);
 const summary = (page: Page) => page.getByTestId('summary');
-async function isSaved(page: Page): Promise<void> {
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
-}
 
 test('at a bad frame a patch is drawn and the run goes on from there; frames before keep their numbers', async ({
   page,
   world,
 }) => {
   const id = await open(page, world, 'mended on');
-  await page.getByTestId('follow-both').click();
-  await expect(summary(page)).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await followAll(page);
   await goTo(page, 16);
-  await page.getByTestId('draw-ignore').click();
-  for (const [x, y] of [
-    [240, 150],
-    [300, 150],
-    [300, 200],
-    [240, 200],
-  ] as const)
-    await page.mouse.click(...(await onPicture(page, x, y)));
-  await page.keyboard.press('Enter');
+  await drawIgnored(page);
   await isSaved(page);
   expect((await saved(world, id)).sections).toMatchObject([{ from: 16, to: 23, patches: [{ kind: 'ignore' }] }]);
   await expect(summary(page)).toHaveText('24 of 24 followed, 8 outdated');
   await expect(page.getByTestId('outdated')).toContainText('on the frames 16 to 23');
   await page.keyboard.press('f');
-  await expect(summary(page)).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await isFollowed(page);
   const first = await rowsOf(world, id);
   // The patch is moved by its line, gets a point more, loses one: the frames before it stay as they are.
   await goTo(page, 16);
@@ -59,7 +47,7 @@ test('at a bad frame a patch is drawn and the run goes on from there; frames bef
   expect((await saved(world, id)).sections![0]!.patches![0]!.points).toHaveLength(4);
   await expect(summary(page)).toHaveText('24 of 24 followed, 8 outdated');
   await page.keyboard.press('f');
-  await expect(summary(page)).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await isFollowed(page);
   expect(numbers(await rowsOf(world, id), 16)).toEqual(numbers(first, 16));
   await world.server.request('DELETE', `/screens/${id}`);
 });
@@ -69,8 +57,7 @@ test('sections are trimmed, moved, joined and removed, by pointer and by keyboar
   world,
 }) => {
   const id = await open(page, world, 'cut up');
-  await page.getByTestId('follow-both').click();
-  await expect(summary(page)).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await followAll(page);
   await page.getByText('How it is followed').click();
   await goTo(page, 14);
   await page.getByTestId('motion').selectOption('affine');
@@ -137,8 +124,7 @@ test('a coarse run is followed again on the steadied plate by one key, and taken
 
 test('corners of the dressed fill as the shutter opens are delivered, and say so', async ({ page, world }) => {
   const id = await open(page, world, 'for others');
-  await page.getByTestId('follow-both').click();
-  await expect(summary(page)).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await followAll(page);
   await page.getByTestId('stage-hand-over').click();
   await page.getByTestId('data-format').selectOption('csv');
   await page.getByTestId('data-at').selectOption('open');

@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { filled } from './filled';
 import type { World } from './fixture';
-import { drag, expect, middleOf, onPicture, painted, settled, shown, test } from './fixture';
+import { drag, expect, isSaved, middleOf, onPicture, painted, settled, shown, test } from './fixture';
 
 type Numbers = readonly (readonly number[])[];
 interface Outline {
@@ -21,7 +21,7 @@ interface Dress {
 }
 
 async function dressOf(page: Page, { server }: World, screen: number): Promise<Dress> {
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   return (await server.request<{ recipe: { dress?: Dress } }>('GET', `/screens/${screen}`)).body.recipe.dress ?? {};
 }
 const boundsOf = (points: Numbers): { width: number; height: number; x: number; y: number } => {

@@ -1,15 +1,14 @@
 import { PIN, truthAt } from '../../server/test/builders/plate';
 import { mapQuad } from '../../core/src/geometry/quad';
-import { expect, onPicture, settled, test } from './fixture';
-import { drag, open, saved } from './steering';
+import { expect, isSaved, onPicture, settled, test } from './fixture';
+import { drag, drawIgnored, followAll, isFollowed, open, saved } from './steering';
 
 test('the screen is followed both ways, its cells are shown, dropped after a frame, and followed on from there', async ({
   page,
   world,
 }) => {
   const id = await open(page, world, 'steered');
-  await page.getByTestId('follow-both').click();
-  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await followAll(page);
   await page.keyboard.press('Home');
   for (let i = 0; i < 14; i++) await page.keyboard.press('ArrowRight');
   await settled(page, 14);
@@ -22,7 +21,7 @@ test('the screen is followed both ways, its cells are shown, dropped after a fra
   await page.getByTestId('cut-after').click();
   await expect(page.getByTestId('summary')).toContainText('15 of 24 followed');
   await page.getByTestId('follow-from-on').click();
-  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await isFollowed(page);
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
@@ -38,7 +37,7 @@ test('a pin is placed by hand on one frame, dragged there alone, and undone', as
     .boundingBox()
     .then((b) => [b!.x + b!.width / 2, b!.y + b!.height / 2] as const);
   await drag(page, grip, 18, -9);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const { hand } = await saved(world, id);
   expect(hand).toHaveLength(1);
   expect(hand![0]!.frame).toBe(12);
@@ -48,31 +47,22 @@ test('a pin is placed by hand on one frame, dragged there alone, and undone', as
   await expect(page.getByText('0 to 12')).toBeVisible();
   for (let i = 0; i < 3; i++) await page.getByTestId('undo').click();
   await expect(page.getByTestId('hand-drop')).toHaveCount(0);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, id)).hand ?? []).toHaveLength(0);
   await world.server.request('DELETE', `/screens/${id}`);
 });
 
 test('an outline is curved, and reshaped from a frame on by dragging it there', async ({ page, world }) => {
   const id = await open(page, world, 'outlined');
-  await page.getByTestId('draw-ignore').click();
-  for (const [x, y] of [
-    [240, 150],
-    [300, 150],
-    [300, 200],
-    [240, 200],
-  ] as const)
-    await page.mouse.click(...(await onPicture(page, x, y)));
-  await page.keyboard.press('Enter');
+  await drawIgnored(page);
   await page.getByTestId('patch-row-0').getByRole('checkbox').check();
-  await page.getByTestId('follow-both').click();
-  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 40_000 });
+  await followAll(page);
   await page.keyboard.press('End');
   await settled(page, 23);
   const knob = page.locator('[data-test="picture"] rect.knob').nth(1);
   const box = (await knob.boundingBox())!;
   await drag(page, [box.x + 4, box.y + 4], 24, 0);
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   const { patches: own, sections } = await saved(world, id);
   expect(own![0]!.keys).toBeUndefined();
   expect(sections).toMatchObject([{ from: 23, to: 23 }]);
@@ -92,7 +82,7 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await page.getByTestId('add-spot').click();
   await page.mouse.click(...(await onPicture(page, 300, 190)));
   await expect(page.getByTestId('spot-4')).toContainText('spot 5');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, id)).spots!.map((s) => s.corner)).toEqual([0, 1, 2, 3, undefined]);
   await page.getByTestId('follow-forwards').click();
   await expect(page.getByTestId('summary')).toContainText('16 of 24 followed', { timeout: 40_000 });
@@ -109,7 +99,7 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   const mark = (await page.getByTestId('spot-mark-4').boundingBox())!;
   await drag(page, [mark.x + mark.width / 2, mark.y + mark.height / 2], 12, 6);
   await expect(page.getByTestId('frame')).toHaveText('11');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, id)).spots![4]!.keys).toMatchObject([{ frame: 10 }]);
   await expect(page.getByTestId('spot-on')).toBeDisabled();
   await page.keyboard.press('ArrowLeft');
@@ -123,7 +113,7 @@ test('four spots at the corners make a whole pin, and one is placed by hand with
   await expect(page.getByTestId('spot-path')).toContainText('11 to 15');
   await page.keyboard.press('Control+z');
   await expect(page.getByTestId('spot-path')).toContainText('11 to 23');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, id)).spots![4]!.path).toHaveLength(13);
   // The same backwards, where the next frame that comes up is the one before.
   await page.keyboard.press('Home');
@@ -149,15 +139,15 @@ test('a lens is typed and goes back to being found; what is read and how brightn
   await page.getByText('How it is followed').click();
   await page.getByTestId('lens').fill('-0.06');
   await page.getByTestId('lens').press('Tab');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, id)).lens).toBe(-0.06);
   await page.getByTestId('lens').fill('');
   await page.getByTestId('lens').press('Tab');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect((await saved(world, id)).lens).toBe('auto');
   await page.getByTestId('reading').selectOption('green');
   await page.getByTestId('levels').selectOption('screen');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   expect(await saved(world, id)).toMatchObject({ reading: 'green', levels: 'screen' });
   await page.getByTestId('follow-forwards').click();
   await expect(page.getByTestId('summary')).toContainText('16 of 24 followed', { timeout: 40_000 });
@@ -169,7 +159,7 @@ test('a lens is typed and goes back to being found; what is read and how brightn
   await page.getByTestId('reach').selectOption('shot');
   await page.getByTestId('lens').fill('-0.06');
   await page.getByTestId('lens').press('Tab');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
   await expect(page.getByTestId('outdated')).toBeHidden();
   await expect(page.getByTestId('summary')).toContainText('16 of 24 followed');
   expect(await cornersNow()).not.toEqual(before);

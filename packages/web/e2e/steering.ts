@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { recipe } from '../../server/test/builders/plate';
 import type { World } from './fixture';
-import { settled } from './fixture';
+import { expect, onPicture, settled } from './fixture';
 
 interface SavedPatch {
   kind: string;
@@ -51,4 +51,26 @@ export async function open(page: Page, world: World, name: string): Promise<numb
   await page.getByRole('button', { name: 'Go there' }).click();
   await settled(page, 8);
   return body.id;
+}
+
+/** ms within which the small plate is followed, on a machine that does other things too. */
+const FOLLOWED_MS = 40_000;
+
+/** Every frame of the small plate is followed, and nothing is outdated. */
+export async function isFollowed(page: Page): Promise<void> {
+  await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: FOLLOWED_MS });
+}
+
+/** Follows both ways, to the end. */
+export async function followAll(page: Page): Promise<void> {
+  await page.getByTestId('follow-both').click();
+  await isFollowed(page);
+}
+
+/** Draws an ignore patch in the middle of the Screen, point by point. */
+export async function drawIgnored(page: Page): Promise<void> {
+  await page.getByTestId('draw-ignore').click();
+  const points = [[240, 150], [300, 150], [300, 200], [240, 200]] as const; // prettier-ignore
+  for (const [x, y] of points) await page.mouse.click(...(await onPicture(page, x, y)));
+  await page.keyboard.press('Enter');
 }

@@ -4,7 +4,7 @@ import sharp from 'sharp';
 import { mapQuad } from '../../core/src/geometry/quad';
 import type { TrackFile } from '../../core/src/formats/track-json';
 import { PIN, truthAt } from '../../server/test/builders/plate';
-import { expect, onPicture, settled, test } from './fixture';
+import { expect, isSaved, onPicture, settled, test } from './fixture';
 
 test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ page, world }) => {
   await page.goto(world.server.url);
@@ -36,7 +36,7 @@ test('from a clip to a delivered corner pin, with mouse and keyboard', async ({ 
     await page.mouse.click(...(await onPicture(page, x!, y!)));
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('patch-row-0')).toContainText('1 Follow');
-  await expect(page.getByTestId('save-state')).toHaveText('Saved');
+  await isSaved(page);
 
   await page.getByTestId('follow-both').click();
   await expect(page.getByTestId('summary')).toHaveText('24 of 24 followed', { timeout: 30_000 });

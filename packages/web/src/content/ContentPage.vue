@@ -207,6 +207,7 @@ onBeforeRouteLeave(async () => {
           :width="size.width"
           :height="size.height"
           :picture="made.picture.value"
+          :is-newest="made.isNewest.value"
           :picking="picking"
           :data-frame="made.frame.value"
           data-test="content-view"

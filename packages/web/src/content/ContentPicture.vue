@@ -9,7 +9,8 @@ import type { Grip, SnapLine } from '@yarlop/core/dress/shape/place-by-hand';
 import { placed } from '@yarlop/core/dress/shape/place-by-hand';
 import { mapPoint } from '@yarlop/core/geometry/homography';
 import type { Point } from '@yarlop/core/geometry/point';
-import { computed, ref, useTemplateRef, watch } from 'vue';
+import { until } from '@vueuse/core';
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
 import { withNumbers } from '../edits/use-fill-place';
 import { holdPointer } from '../shared/hold-pointer';
 import GripFrame from '../viewer/GripFrame.vue';
@@ -24,6 +25,8 @@ const props = defineProps<{
   width: number;
   height: number;
   picture: ImageBitmap | null;
+  /** whether that is the picture of what is shown now, and no earlier one */
+  isNewest: boolean;
   /** the next press takes a colour from the picture */
   picking: boolean;
 }>();
@@ -82,10 +85,13 @@ function at(e: PointerEvent): Point {
   return [(e.clientX - box.left) / props.height, (e.clientY - box.top) / props.height];
 }
 
-function pick(e: PointerEvent): void {
+/** Of the whole picture: while that is being made, an earlier one is seen, which the key has changed. */
+async function pick(e: PointerEvent): Promise<void> {
+  const place = at(e);
+  await until(() => props.isNewest).toBe(true);
+  await nextTick();
   const c = canvas.value!;
-  const k = c.height;
-  const [x, y] = at(e).map((v) => Math.floor(v * k)) as [number, number];
+  const [x, y] = place.map((v) => Math.floor(v * c.height)) as [number, number];
   const { data } = c.getContext('2d')!.getImageData(x, y, 1, 1);
   emit('pick', [0, 1, 2].map((i) => Number((data[i]! / 255).toFixed(4))) as unknown as Rgb);
 }
@@ -93,7 +99,7 @@ function pick(e: PointerEvent): void {
 /** The layer in front that a place lies on. */
 function pressed(e: PointerEvent, index: number): void {
   if (e.button !== 0) return;
-  if (props.picking) return pick(e);
+  if (props.picking) return void pick(e);
   // What is chosen by a press is dragged by the same one.
   emit('choose', index);
   hold(e, index, { does: 'move', at: [0.5, 0.5] });
@@ -102,7 +108,7 @@ function pressed(e: PointerEvent, index: number): void {
 function take(e: PointerEvent, grip: Grip): void {
   if (e.button !== 0) return;
   e.stopPropagation();
-  if (props.picking) return pick(e);
+  if (props.picking) return void pick(e);
   hold(e, props.chosen!, grip);
 }
 

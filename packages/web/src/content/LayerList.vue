@@ -5,6 +5,7 @@ import type { NewLayer } from '@yarlop/core/dress/content/new-layer';
 import { computed } from 'vue';
 import { useMedia } from '../stores/media';
 import { ADDED, ADDED_PIECES, titleOf } from './content-layers';
+import IconButton from '../shared/IconButton.vue';
 
 const props = defineProps<{ layers: readonly ContentLayer[]; chosen: number | null }>();
 const emit = defineEmits<{
@@ -75,56 +76,41 @@ const hasFiles = computed(() => media.all.some((m) => m.state === 'ready'));
         >
           <i class="bi" :class="ICONS[layer.kind]" aria-hidden="true" /> {{ titleOf(layer, media.byHash) }}
         </button>
-        <button
-          type="button"
-          class="icon"
+        <IconButton
+          icon="arrow-up"
           :disabled="index === layers.length - 1"
           title="Towards the front"
-          :aria-label="`Layer ${index + 1} towards the front`"
+          :label="`Layer ${index + 1} towards the front`"
           @click="emit('move', index, 1)"
-        >
-          <i class="bi bi-arrow-up" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          class="icon"
+        />
+        <IconButton
+          icon="arrow-down"
           :disabled="index === 0"
           title="Towards the back"
-          :aria-label="`Layer ${index + 1} towards the back`"
+          :label="`Layer ${index + 1} towards the back`"
           @click="emit('move', index, -1)"
-        >
-          <i class="bi bi-arrow-down" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          class="icon"
+        />
+        <IconButton
+          :icon="layer.off ? 'eye-slash' : 'eye'"
           :aria-pressed="Boolean(layer.off)"
           :title="layer.off ? 'Show it again' : 'Keep it, but do not show it'"
-          :aria-label="`Layer ${index + 1} shows`"
+          :label="`Layer ${index + 1} shows`"
           :data-test="`mute-layer-${index}`"
           @click="emit('mute', index)"
-        >
-          <i class="bi" :class="layer.off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          class="icon"
+        />
+        <IconButton
+          icon="copy"
           title="One more like it"
-          :aria-label="`Copy layer ${index + 1}`"
+          :label="`Copy layer ${index + 1}`"
           @click="emit('copy', index)"
-        >
-          <i class="bi bi-copy" aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          class="icon"
+        />
+        <IconButton
+          icon="trash3"
           title="Delete this layer"
-          :aria-label="`Delete layer ${index + 1}`"
+          :label="`Delete layer ${index + 1}`"
           :data-test="`delete-layer-${index}`"
           @click="emit('remove', index)"
-        >
-          <i class="bi bi-trash3" aria-hidden="true" />
-        </button>
+        />
       </li>
     </ul>
   </section>

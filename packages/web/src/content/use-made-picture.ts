@@ -21,7 +21,7 @@ export interface AskedPicture {
 }
 
 /** Share of its px that is made while something is dragged, where that keeps up with the hand. By trial. */
-const DRAGGED = 0.5;
+const DRAGGED = 0.75;
 
 /** A file of the library on a frame; null where it is not read in yet. */
 function pictureAt(hash: string, frame: number, start: number): PictureFill | null {
@@ -48,6 +48,8 @@ export function useMadePicture(asked: () => AskedPicture | null) {
   const frame = ref<number | null>(null);
   const problem = ref('');
   const dragSize = new DragSize();
+  /** whether it is the picture that is asked for, and no earlier one */
+  const isNewest = ref(false);
   let isBusy = false;
   let next: AskedPicture | null = null;
 
@@ -67,12 +69,14 @@ export function useMadePicture(asked: () => AskedPicture | null) {
       problem.value = sentence(e);
     }
     isBusy = false;
+    isNewest.value = next === null;
     void make();
   }
   watch(
     asked,
     (a) => {
       next = a;
+      isNewest.value = false;
       void make();
     },
     { immediate: true },
@@ -81,5 +85,5 @@ export function useMadePicture(asked: () => AskedPicture | null) {
     worker.terminate();
     picture.value?.close();
   });
-  return { picture, frame, problem };
+  return { picture, frame, problem, isNewest };
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { clamp } from '@yarlop/core/clamp';
-
 /** One number of a dress: a slider and a field, a key on this frame, and back to how it was. */
+import { clamp } from '@yarlop/core/clamp';
+import IconButton from '../shared/IconButton.vue';
+
 const props = defineProps<{
   label: string;
   help: string;
@@ -59,12 +60,11 @@ function digits(step: number): number {
       data-beside
       @change="typed"
     />
-    <button
-      type="button"
-      class="icon"
+    <IconButton
+      :icon="keyed ? 'droplet-fill' : 'droplet'"
       :class="{ on: keyed, some: animated && !keyed }"
       :aria-pressed="keyed"
-      :aria-label="`Key of ${label} on this frame`"
+      :label="`Key of ${label} on this frame`"
       :title="
         keyed
           ? 'Take the key on this frame away'
@@ -75,20 +75,15 @@ function digits(step: number): number {
       :data-test="`${name}-key`"
       data-beside
       @click="emit('key')"
-    >
-      <i class="bi" :class="keyed ? 'bi-droplet-fill' : 'bi-droplet'" aria-hidden="true" />
-    </button>
-    <button
-      type="button"
-      class="icon"
+    />
+    <IconButton
+      icon="arrow-counterclockwise"
       :disabled="!changed"
-      :aria-label="`${label} as it was`"
+      :label="`${label} as it was`"
       title="Back to where nothing is done"
       data-beside
       @click="emit('plain')"
-    >
-      <i class="bi bi-arrow-counterclockwise" aria-hidden="true" />
-    </button>
+    />
   </div>
 </template>
 

@@ -10,6 +10,7 @@ import { usePlayhead } from '../stores/playhead';
 import { useView } from '../stores/view';
 import AnimatedControl from './AnimatedControl.vue';
 import { controlOf, useDress } from '../edits/use-dress';
+import IconButton from '../shared/IconButton.vue';
 
 const { dress, put } = useDress();
 const view = useView();
@@ -112,11 +113,10 @@ function sample(i: number): void {
           title="Whether it moves with the Screen, or stays while the Screen moves beneath it"
           @update:model-value="change(i, { rides: $event as AddedLight['rides'] }, 'Set what light rides on')"
         />
-        <button
-          type="button"
-          class="icon"
+        <IconButton
+          icon="trash3"
           title="Delete this light"
-          :aria-label="`Delete light ${i + 1}`"
+          :label="`Delete light ${i + 1}`"
           @click="
             put(
               'Delete light',
@@ -124,9 +124,7 @@ function sample(i: number): void {
               list.filter((_, k) => k !== i),
             )
           "
-        >
-          <i class="bi bi-trash3" aria-hidden="true" />
-        </button>
+        />
       </div>
       <AnimatedControl
         v-for="f in FIELDS.filter((f) => f.field !== 'stretch' || l.shape === 'pool')"

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** The head of one thing of a list that works in its order: chosen, muted, moved up and down, deleted. */
+import IconButton from '../shared/IconButton.vue';
+
 defineProps<{
   /** what it is, as it is called */
   title: string;
@@ -20,45 +22,33 @@ const emit = defineEmits<{ choose: []; mute: []; move: [by: 1 | -1]; remove: [] 
     </button>
     <slot />
     <span class="ms-auto" />
-    <button
-      type="button"
-      class="icon"
+    <IconButton
+      icon="arrow-up"
       :disabled="isFirst"
       title="Earlier in the list: it works before the others"
-      :aria-label="`${name} earlier`"
+      :label="`${name} earlier`"
       @click="emit('move', -1)"
-    >
-      <i class="bi bi-arrow-up" aria-hidden="true" />
-    </button>
-    <button
-      type="button"
-      class="icon"
+    />
+    <IconButton
+      icon="arrow-down"
       :disabled="isLast"
       title="Later in the list: it works on what the others left"
-      :aria-label="`${name} later`"
+      :label="`${name} later`"
       @click="emit('move', 1)"
-    >
-      <i class="bi bi-arrow-down" aria-hidden="true" />
-    </button>
-    <button
-      type="button"
-      class="icon"
+    />
+    <IconButton
+      :icon="off ? 'eye-slash' : 'eye'"
       :aria-pressed="off"
       :title="off ? 'Let it work again' : 'Keep it, without effect'"
-      :aria-label="`${name} works`"
+      :label="`${name} works`"
       @click="emit('mute')"
-    >
-      <i class="bi" :class="off ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" />
-    </button>
-    <button
-      type="button"
-      class="icon"
+    />
+    <IconButton
+      icon="trash3"
       :title="`Delete this ${name.toLowerCase().replace(/ \d+$/, '')}`"
-      :aria-label="`Delete ${name.toLowerCase()}`"
+      :label="`Delete ${name.toLowerCase()}`"
       @click="emit('remove')"
-    >
-      <i class="bi bi-trash3" aria-hidden="true" />
-    </button>
+    />
   </div>
 </template>
 

@@ -10,6 +10,7 @@ import { cssColour } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
+import IconButton from '../shared/IconButton.vue';
 
 type End = 'black' | 'white';
 const ENDS = { black: 0, white: 1 } as const;
@@ -55,12 +56,11 @@ function key(end: End): void {
         :data-test="`sample-${end}`"
         @click="sample(end)"
       />
-      <button
-        type="button"
-        class="icon"
+      <IconButton
+        :icon="isKeyed(end) ? 'droplet-fill' : 'droplet'"
         :class="{ on: isKeyed(end) }"
         :aria-pressed="isKeyed(end)"
-        :aria-label="`Key of ${end} on this frame`"
+        :label="`Key of ${end} on this frame`"
         :title="
           isKeyed(end)
             ? 'Take the key on this frame away'
@@ -68,9 +68,7 @@ function key(end: End): void {
         "
         :data-test="`sample-${end}-key`"
         @click="key(end)"
-      >
-        <i class="bi" :class="isKeyed(end) ? 'bi-droplet-fill' : 'bi-droplet'" aria-hidden="true" />
-      </button>
+      />
     </template>
     <BButton
       v-if="dress.levels?.black || dress.levels?.white"

@@ -10,6 +10,7 @@ import { FIRST_TEMPLATE } from './formats';
 import type { DeliverSettings } from '../types';
 import { useConventions } from './use-conventions';
 import { useDeliveries } from './use-deliveries';
+import IconButton from '../shared/IconButton.vue';
 
 const { deliver, text, tried } = useDeliveries();
 const { conventions } = useConventions();
@@ -97,17 +98,14 @@ function drop(n: string): void {
         >
       </div>
       <div v-for="(t, n) in kept" :key="n" class="d-flex gap-2">
-        <BButton variant="link" class="p-0" :title="`Take up the template ${n}`" @click="template = t">{{
-          n
-        }}</BButton><button
-          type="button"
-          class="icon ms-auto"
-          :aria-label="`Forget the template ${n}`"
+        <BButton variant="link" class="p-0" :title="`Take up the template ${n}`" @click="template = t">{{ n }}</BButton>
+        <IconButton
+          icon="trash3"
+          class="ms-auto"
+          :label="`Forget the template ${n}`"
           :title="`Forget ${n}`"
           @click="drop(String(n))"
-        >
-          <i class="bi bi-trash3" aria-hidden="true" />
-        </button>
+        />
       </div>
     </details>
   </BenchSection>

@@ -8,6 +8,7 @@ import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
 import { changed, touchUpsOf, without } from '../edits/touch-up-edit';
 import NumberField from '../shared/NumberField.vue';
+import IconButton from '../shared/IconButton.vue';
 
 const store = useShot();
 const playhead = usePlayhead();
@@ -63,26 +64,20 @@ function fade(i: number, side: 'before' | 'after', part: Partial<Fade>): void {
           >
             {{ t.frame }}</button><span class="mono dim">{{ moves(t) }}</span
           ><span class="mono ms-auto">{{ size(t) }} px</span>
-          <button
-            type="button"
-            class="icon"
+          <IconButton
+            :icon="t.muted ? 'eye-slash' : 'eye'"
             :aria-pressed="Boolean(t.muted)"
             :title="t.muted ? 'Let it work again' : 'Mute: keep it, without effect'"
-            :aria-label="`Mute the touch-up on frame ${t.frame}`"
+            :label="`Mute the touch-up on frame ${t.frame}`"
             :data-test="`mute-${t.frame}`"
             @click="store.edit(t.muted ? 'Unmute touch-up' : 'Mute touch-up', changed(recipe, i, { muted: !t.muted }))"
-          >
-            <i class="bi" :class="t.muted ? 'bi-eye-slash' : 'bi-eye'" aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            class="icon"
-            :aria-label="`Delete the touch-up on frame ${t.frame}`"
+          />
+          <IconButton
+            icon="x-lg"
+            :label="`Delete the touch-up on frame ${t.frame}`"
             title="Delete"
             @click="store.edit('Delete touch-up', without(recipe, i))"
-          >
-            <i class="bi bi-x-lg" aria-hidden="true" />
-          </button>
+          />
         </div>
         <div v-if="t.frame === playhead.frame" class="fades">
           <template v-for="side in ['before', 'after'] as const" :key="side">
