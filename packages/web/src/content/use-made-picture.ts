@@ -21,7 +21,7 @@ export interface AskedPicture {
 }
 
 /** Share of its px that is made while something is dragged, where that keeps up with the hand. By trial. */
-const DRAGGED = 0.75;
+const DRAGGED = 0.5;
 
 /** A file of the library on a frame; null where it is not read in yet. */
 function pictureAt(hash: string, frame: number, start: number): PictureFill | null {
