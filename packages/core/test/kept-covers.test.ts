@@ -24,6 +24,7 @@ function drawn(
 const words = (text: string, x: Animated): ContentLayer => ({
   ...{ kind: 'words', text, size: 0.2, x, y: 0.5, opacity: 0.7 },
 });
+const SIZES = [[160, 100], [80, 50]] as const; // prettier-ignore
 const KEYS: Animated = [
   { frame: 0, value: 0.2 },
   { frame: 10, value: 0.8 },
@@ -38,12 +39,7 @@ describe('layers whose covers are kept', () => {
     ['with another text', 5, 0.4, 'Flood'],
   ])('are drawn as if nothing were kept, %s', (_, frame, x, text) => {
     const layers = [words('Quay', x), words(text, KEYS)];
-    for (const size of [
-      [160, 100],
-      [80, 50],
-    ] as const)
-      // prettier-ignore
-      expect(drawn(layers, frame, square, size)).toEqual(drawn(layers, frame, unused(), size));
+    for (const size of SIZES) expect(drawn(layers, frame, square, size)).toEqual(drawn(layers, frame, unused(), size));
   });
   it('are drawn anew where something of them changes', () => {
     expect(drawn([words('Quay', 0.3)], 0, square).data).not.toEqual(drawn([words('Quay', 0.4)], 0, square).data);

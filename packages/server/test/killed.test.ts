@@ -114,7 +114,7 @@ describe('a server killed with SIGKILL', () => {
     await server.request('POST', `/screens/${screen}/follow`, { from: 0, to: 71, keepLooking: true });
     await server.until(async () => (await frames(screen)).length > 10);
     // As often as it takes: a server that ends in order has not failed.
-    for (let restarts = 0; restarts < 5; restarts++) {
+    for (let restarts = 0; restarts < 6; restarts++) {
       await server.kill('SIGTERM');
       await server.start();
       await server.until(

@@ -170,13 +170,23 @@ function markRow(row: Uint8Array, outline: readonly Point[], y: number, mark: nu
   }
 }
 
-/** Marks the pixels of a row that show the pin. @param back frame to reference */
-function markScreen(row: Uint8Array, pin: Quad, { to, back }: { to: Matrix3; back: Nine }, y: number): void {
-  if (pin.every(([px, py]) => to[6]! * px + to[7]! * py + to[8]! > 0)) {
-    const seen = pin.map((p) => mapPoint(to, p));
-    return markRow(row, seen, y, SCREEN);
-  }
-  // It reaches behind the camera: its outline has no picture.
+/** How the plane lies on a frame, or at the time of one of its rows. */
+interface Lying {
+  /** frame to reference */
+  readonly back: Nine;
+  /** the pin's outline, px; null where it reaches behind the camera and has no picture */
+  readonly seen: readonly Point[] | null;
+}
+
+function lyingAt({ pin, homography }: SceneOptions, time: number): Lying {
+  const to = homography(time);
+  const isBefore = pin.every(([x, y]) => to[6]! * x + to[7]! * y + to[8]! > 0);
+  return { back: inverse(to) as unknown as Nine, seen: isBefore ? pin.map((p) => mapPoint(to, p)) : null };
+}
+
+/** Marks the pixels of a row that show the pin. */
+function markScreen(row: Uint8Array, pin: Quad, { back, seen }: Lying, y: number): void {
+  if (seen) return markRow(row, seen, y, SCREEN);
   for (let x = 0; x < row.length; x++) if (insidePolygon(mapPoint(back, [x + 0.5, y]), pin)) row[x] = SCREEN;
 }
 
@@ -194,19 +204,15 @@ export function renderScene(o: SceneOptions, frame: number): RawLuma {
   const sigma = o.noise ?? 1;
   const gain = o.gain?.(frame) ?? 1;
   const covers = o.covers?.(frame) ?? [];
-  const wayAt = (n: number): { to: Matrix3; back: Nine } => {
-    const to = o.homography(n);
-    return { to, back: inverse(to) as unknown as Nine };
-  };
-  const whole = wayAt(frame);
+  const whole = lyingAt(o, frame);
   const data = new Uint8Array(width * height);
   const row = new Uint8Array(width);
   for (let y = 0; y < height; y++) {
-    const way = o.readout ? wayAt(frame + o.readout * ((y + 0.5) / height - 0.5)) : whole;
+    const lying = o.readout ? lyingAt(o, frame + o.readout * ((y + 0.5) / height - 0.5)) : whole;
     row.fill(BEHIND);
-    markScreen(row, pin, way, y + 0.5);
+    markScreen(row, pin, lying, y + 0.5);
     for (const outline of covers) markRow(row, outline, y + 0.5, COVER);
-    const [a, b, c, d, e, f, g, k, m] = way.back;
+    const [a, b, c, d, e, f, g, k, m] = lying.back;
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       let v = behind[i]!;

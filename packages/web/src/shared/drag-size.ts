@@ -2,6 +2,7 @@
  * How large pictures are made while something is dragged: as large as keeps up with the hand. A machine that is too slow
  * for that gets smaller ones, and larger ones again as soon as it has time to spare.
  */
+import { mean } from '@yarlop/core/statistics';
 
 /** Shares of the usual size, the usual one first. By trial. */
 const SHARES = [1, 0.75, 0.55] as const;
@@ -33,9 +34,9 @@ export class DragSize {
   made(ms: number): void {
     this.taken.push(ms);
     if (this.taken.length < COUNTED) return;
-    const mean = this.taken.reduce((s, v) => s + v, 0) / COUNTED;
+    const usual = mean(this.taken);
     this.taken = [];
-    if (mean > this.most) this.step = Math.min(this.step + 1, SHARES.length - 1);
-    if (mean < SPARE * this.most) this.step = Math.max(this.step - 1, 0);
+    if (usual > this.most) this.step = Math.min(this.step + 1, SHARES.length - 1);
+    if (usual < SPARE * this.most) this.step = Math.max(this.step - 1, 0);
   }
 }
