@@ -35,7 +35,7 @@ beforeAll(async () => {
   quay = await Quay.open(grownPin(PIN, 10));
   const followed = ['follow', at('plate.mp4'), '--screen', at('screen.json'), '--out', at('track.json')];
   expect((await quay.yarlop(followed)).code).toBe(0);
-}, 60_000);
+});
 afterAll(() => quay.close());
 
 describe('yarlop match', () => {

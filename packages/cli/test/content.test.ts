@@ -53,7 +53,7 @@ beforeAll(async () => {
     ...['follow', quay.at('plate.mp4'), '--screen', quay.at('screen.json'), '--out', quay.at('track.json')],
   ]);
   expect(followed.code).toBe(0);
-}, 120_000);
+});
 afterAll(() => quay.close());
 
 describe('a plate that is cleaned with an empty slot', () => {

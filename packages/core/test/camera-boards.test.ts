@@ -62,7 +62,7 @@ describe('the camera of the published boards', () => {
   beforeAll(async () => {
     corners = await tracks();
     solved = solveCamera(corners, SIZE, VIEWS.length)!;
-  }, 60_000);
+  });
 
   it('is seen in corners that were found on nearly all photographs', () => {
     const all = corners.flatMap((t) => t.places);

@@ -22,7 +22,7 @@ const SIGMA = 0.1;
 let cv: OpenCv;
 beforeAll(async () => {
   cv = await openCv();
-}, 60_000);
+});
 
 /** Corners as OpenCV sees a rectangle, turned by a rotation vector and shifted. */
 function seen(turn: readonly number[], shift: readonly number[], [w, h]: Point = HALF): Quad {

@@ -77,12 +77,12 @@ describe('a rolling readout', () => {
     const second = await run(o, again);
     expect(second.errors).toHaveLength(FRAMES - 1);
     expect(middle(second.errors)).toBeLessThan(0.7 * middle(first.errors));
-  }, 120_000);
+  });
   it('is not seen where rows are read at once, and the shot is not followed twice', async () => {
     const first = await run(scene(0), SETUP);
     expect(setupToRepeatWith([first.state], SETUP, first.results, 1)).toBeNull();
     expect(setupToRepeatWith([first.state], SETUP, first.results, 3)).toBeNull();
-  }, 120_000);
+  });
   it("moves a place by its row's time: a plane that goes sideways leans, and one that is remembered as leaning does not", () => {
     // 10 px a frame to the right, rows read over a whole frame: half a frame early at the top edge, half late at the
     // bottom.

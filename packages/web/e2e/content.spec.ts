@@ -158,10 +158,15 @@ test('a piece is filled in, a picture is keyed by a colour taken from it, and bo
   await page.getByTestId('pick-key').click();
   const there = await placeOf(page, 0.5, 0.85);
   await page.mouse.click(there.x, there.y);
+  // It is taken when the picture without the key has been made.
+  const keyed = async () => {
+    const { layers } = (await content(world, id)).document;
+    return layers[2]!.key!.colour.map((v) => Math.round(255 * v));
+  };
+  await expect.poll(keyed).toEqual([230, 200, 60]);
   await kept(page);
   const { layers } = (await content(world, id)).document;
   expect(layers[1]!.fields).toEqual({ who: 'Odile Brack' });
-  expect(layers[2]!.key!.colour.map((v) => Math.round(255 * v))).toEqual([230, 200, 60]);
   // The gold is gone: the ground shows.
   await expect.poll(() => colourAt(page, 0.5, 0.95)).toEqual([18, 43, 51]);
   await page.getByTestId('content-play').click();
