@@ -8,15 +8,32 @@ import type { ScreenFile } from './generated/screen';
 
 export type AnswerName = keyof Answers;
 
+/** Who may ask, where an installation has accounts. */
+export type Access = 'anyone' | 'person' | 'admin';
+
 interface Route {
   /** of `requests.json`; a recipe or a file's bytes where it is left out beside a POST or PUT */
   readonly body?: keyof Requests;
   /** of `answers.json` */
   readonly answer: AnswerName;
+  /** anybody who is signed in where it is left out */
+  readonly access?: Access;
 }
 
 export const ROUTES = {
-  'GET /health': { answer: 'health' },
+  'GET /me': { answer: 'me', access: 'anyone' },
+  'PUT /me/password': { body: 'newPassword', answer: 'me' },
+  'POST /sign-in': { body: 'signIn', answer: 'me', access: 'anyone' },
+  'POST /sign-out': { answer: 'nothing' },
+  'POST /sign-out/everywhere': { answer: 'nothing' },
+  'POST /invitations/look': { body: 'invitation', answer: 'invitation', access: 'anyone' },
+  'POST /invitations': { body: 'join', answer: 'me', access: 'anyone' },
+  'GET /people': { answer: 'people', access: 'admin' },
+  'POST /people': { body: 'invite', answer: 'invited', access: 'admin' },
+  'PUT /people/:id': { body: 'personPart', answer: 'person', access: 'admin' },
+  'POST /people/:id/link': { answer: 'invited', access: 'admin' },
+
+  'GET /health': { answer: 'health', access: 'anyone' },
   'GET /disk': { answer: 'disk' },
   'GET /metrics': { answer: 'metrics' },
 
@@ -96,11 +113,11 @@ export const ROUTES = {
   'DELETE /deliveries/:id': { answer: 'nothing' },
 
   'GET /bin': { answer: 'bin' },
-  'DELETE /bin': { answer: 'emptied' },
+  'DELETE /bin': { answer: 'emptied', access: 'admin' },
   'GET /bin/:kind/:key': { answer: 'goesWith' },
   'PUT /bin/:kind/:key': { answer: 'nothing' },
   'POST /bin/:kind/:key/out': { answer: 'nothing' },
-  'DELETE /bin/:kind/:key': { answer: 'nothing' },
+  'DELETE /bin/:kind/:key': { answer: 'nothing', access: 'admin' },
 } as const satisfies Readonly<Record<string, Route>>;
 
 export type RouteName = keyof typeof ROUTES;
@@ -173,3 +190,14 @@ export const EVENTS = {
 
 export type EventName = keyof typeof EVENTS;
 export type EventOf<E extends EventName> = Answer<(typeof EVENTS)[E]>;
+
+/**
+ * Who may ask for an address: a person where it is none of the list. Capitals and a slash at the end make no other address
+ * of it, as the web framework has it.
+ */
+export function accessOf(method: string, path: string): Access {
+  const plain = path.toLowerCase().replace(/\/+$/, '');
+  const route = routeOf(method === 'HEAD' ? 'GET' : method, plain);
+  const { access }: Route = route === null ? { answer: 'nothing' } : ROUTES[route];
+  return access ?? 'person';
+}

@@ -12,8 +12,10 @@ import { aboutRoutes, metricsRoute } from './routes/about';
 import { binRoutes, diskRoutes } from './routes/bin';
 import { colourTableRoutes } from './routes/colour-tables';
 import { deliveryRoutes } from './routes/deliveries';
+import { gate } from './gate';
 import { jobRoutes } from './routes/jobs';
 import { mediaRoutes, pictureRoutes } from './routes/media';
+import { peopleRoutes, signInRoutes } from './routes/people';
 import { productionRoutes } from './routes/productions';
 import { contentRoutes } from './routes/contents';
 import { noteRoutes } from './routes/review';
@@ -27,8 +29,8 @@ import { knowVisitors, visitorOf } from './visitor';
 /**
  * Only pages of this server may talk to it: names that resolve here by trickery, and other origins, are turned away.
  */
-function sameOrigin(port: number): RequestHandler {
-  const hosts = new Set(['127.0.0.1', 'localhost', '[::1]'].map((h) => `${h}:${port}`));
+function sameOrigin(names: readonly string[]): RequestHandler {
+  const hosts = new Set(names);
   return (req, _res, next) => {
     const host = req.headers.host ?? '';
     const origin = req.headers.origin;
@@ -117,7 +119,7 @@ const CONTENT_POLICY = {
 function useGuards(app: Express, c: Context, visitors: string): void {
   const contentSecurityPolicy = { useDefaults: false, directives: CONTENT_POLICY };
   app.use(helmet({ contentSecurityPolicy, strictTransportSecurity: false }));
-  app.use(sameOrigin(c.config.port));
+  app.use(sameOrigin(c.config.names));
   app.use(knowVisitors(visitors));
   app.use(
     '/api',
@@ -129,6 +131,7 @@ function useGuards(app: Express, c: Context, visitors: string): void {
       message: { code: 'busy', message: 'Too many requests; wait a few seconds.' },
     }),
   );
+  app.use(['/api', '/metrics'], gate(c));
 }
 
 function useApi(app: Express, c: Context, runner: Runner, metrics: Metrics): void {
@@ -141,6 +144,8 @@ function useApi(app: Express, c: Context, runner: Runner, metrics: Metrics): voi
   // As bytes: they are read in a thread of their own.
   app.use('/api/shots/:id/import', express.raw({ type: 'application/json', limit: '60mb' }));
   app.use('/api', express.json({ limit: '2mb' }));
+  app.use('/api', signInRoutes(c));
+  app.use('/api/people', peopleRoutes(c));
   app.use('/api/productions', productionRoutes(c));
   app.use('/api/shots', shotRoutes(c));
   app.use('/api/screens', screenRoutes(c));

@@ -12,6 +12,10 @@ const WORKER_MB = 2048;
 export interface Config {
   readonly host: string;
   readonly port: number;
+  /** host names and ports that it answers for, as a browser writes them */
+  readonly names: readonly string[];
+  /** accounts are asked for; null where whoever reaches this machine may work here */
+  readonly studio: { readonly isSecure: boolean } | null;
   readonly data: string;
   readonly web: string;
   readonly migrations: string;
@@ -32,6 +36,15 @@ export interface Config {
   };
 }
 
+const LOOPBACK: readonly string[] = ['127.0.0.1', 'localhost', '::1'];
+
+/** @param named further host names, with commas between; one without a port is the name of a proxy before it */
+function namesOf(named: string, port: number): string[] {
+  const own = ['127.0.0.1', 'localhost', '[::1]'].map((h) => `${h}:${port}`);
+  const further = named.split(',').map((n) => n.trim().toLowerCase());
+  return [...own, ...further.filter((n) => n !== '')];
+}
+
 /** @throws Error with a sentence when a setting is missing or wrong */
 export function readConfig(env: NodeJS.ProcessEnv): Config {
   const need = (key: string): string => {
@@ -40,13 +53,17 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     return v;
   };
   const host = env['YARLOP_HOST'] ?? '127.0.0.1';
-  if (!['127.0.0.1', 'localhost', '::1'].includes(host))
+  const studio = env['YARLOP_STUDIO'] === '1' ? { isSecure: env['YARLOP_TLS'] === '1' } : null;
+  if (!studio && !LOOPBACK.includes(host))
     throw new Error(
-      `YARLOP_HOST is ${host}; without accounts Yarlop listens on loopback only. Leave it out, or reach this machine through an SSH tunnel.`,
+      `YARLOP_HOST is ${host}; without accounts Yarlop listens on loopback only. Leave it out, start with npm start -- --studio, or reach this machine through an SSH tunnel.`,
     );
+  const port = Number(env['YARLOP_PORT'] ?? 4420);
   return {
     host,
-    port: Number(env['YARLOP_PORT'] ?? 4420),
+    port,
+    names: namesOf(env['YARLOP_NAMES'] ?? '', port),
+    studio,
     data: resolve(need('YARLOP_DATA')),
     web: resolve(env['YARLOP_WEB'] ?? 'dist/web'),
     migrations: resolve(env['YARLOP_MIGRATIONS'] ?? 'packages/server/migrations'),

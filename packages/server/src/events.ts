@@ -53,6 +53,11 @@ export class EventHub {
     req.on('close', () => this.streams.delete(stream));
   }
 
+  /** Of somebody who may not hear any more. */
+  cutStreams(visitor: string): void {
+    for (const s of [...this.streams].filter((s) => s.visitor === visitor)) this.cut(s);
+  }
+
   private cut(stream: Stream): void {
     this.streams.delete(stream);
     stream.response.destroy();

@@ -16,6 +16,7 @@ import { seedDemo } from './seed-demo';
 import { Storage } from './storage';
 import { sweep } from './sweep';
 import { removeExpired } from './use-cases/bin';
+import { firstLink } from './use-cases/people';
 import { visitorKey } from './visitor';
 
 /** Ms. */
@@ -32,6 +33,18 @@ function keepBin(c: Context, log: Logger): void {
     );
   look();
   setInterval(look, BIN_LOOKED_AFTER).unref();
+}
+
+/** Where accounts are asked for and nobody has one, tells how the first is made. */
+async function tellFirst(c: Context): Promise<void> {
+  const token = c.config.studio ? await firstLink(c) : null;
+  if (token === null) return;
+  const { names, studio } = c.config;
+  // The name that others reach it by, where it has one.
+  const scheme = studio!.isSecure ? 'https' : 'http';
+  process.stdout.write(
+    `Nobody has an account here yet. The first administrator chooses a password at\n${scheme}://${names.at(-1)}/join#${token}\nonce, within a day.\n`,
+  );
 }
 
 async function start(): Promise<void> {
@@ -54,6 +67,7 @@ async function start(): Promise<void> {
   if (left.length > 0) log.warn({ left }, 'what an earlier run left unfinished was removed');
   keepBin(context, log);
   if (process.env['YARLOP_DEMO']) await seedDemo(context, process.env['YARLOP_DEMO']);
+  await tellFirst(context);
   const server = createServer(createApp(context, runner, log, await visitorKey(config.data)));
   server.on('error', (e: NodeJS.ErrnoException) => {
     const taken = e.code === 'EADDRINUSE';

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import cookieParser from 'cookie-parser';
 import type { Request, RequestHandler } from 'express';
 import { ipKeyGenerator } from 'express-rate-limit';
+import { keyOfPerson, personOf } from './signed-in';
 import { onBehalfOf } from './visitor-now';
 
 const COOKIE = 'yarlop_visitor';
@@ -31,8 +32,10 @@ function numberOf(req: Request): string | null {
   return typeof number === 'string' ? number : null;
 }
 
-/** The visitor's number, or the address that a request without one of ours comes from. */
+/** Whoever is signed in, else the visitor's number, or the address that a request without one of ours comes from. */
 export function visitorOf(req: Request): string {
+  const person = personOf(req);
+  if (person) return keyOfPerson(person.id);
   return numberOf(req) ?? ipKeyGenerator(req.ip ?? '');
 }
 

@@ -28,6 +28,8 @@ beforeAll(async () => {
     data: '',
     web: '',
     reserve: 0,
+    names: [],
+    studio: null,
     warnBelow: 0,
     workerMb: 0,
     migrations: 'packages/server/migrations',

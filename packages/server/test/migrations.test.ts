@@ -11,7 +11,7 @@ import * as screens from '../src/sql/screens';
 import * as shots from '../src/sql/shots';
 
 const OWN = 'packages/server/migrations';
-const NEWEST = 17;
+const NEWEST = 18;
 const HASH = 'b'.repeat(64);
 const server = {
   host: '127.0.0.1',
@@ -43,6 +43,8 @@ async function upTo(last: number, name?: string): Promise<Config> {
     port: 0,
     web: '',
     reserve: 0,
+    names: [],
+    studio: null,
     warnBelow: 0,
     workerMb: 0,
     data: folder,

@@ -27,6 +27,8 @@ const RAW_MS = 20_000;
 
 export class TestServer {
   private child: ChildProcess | null = null;
+  /** what it has written since it was started last, until it stood */
+  said = '';
   /** routes that were answered well */
   readonly answered = new Set<RouteName>();
   private constructor(
@@ -67,7 +69,11 @@ export class TestServer {
         ...env,
       },
     });
-    for await (const text of this.child.stdout!) if (String(text).includes('Yarlop is at')) return;
+    this.said = '';
+    for await (const text of this.child.stdout!) {
+      this.said += String(text);
+      if (this.said.includes('Yarlop is at')) return;
+    }
     throw new Error('The server did not start.');
   }
 
@@ -114,6 +120,18 @@ export class TestServer {
       this.answered.add(route);
     }
     return { status: r.status, body: answer };
+  }
+
+  /** The cookie of a browser whose person has just shown who they are, by an answer of the server. */
+  async signedIn(path: string, body: unknown): Promise<string> {
+    const answer = await fetch(`${this.url}/api${path}`, {
+      method: path.startsWith('/me/') ? 'PUT' : 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+    const given = answer.headers.getSetCookie().find((c) => c.startsWith('yarlop_signed_in='));
+    if (!given) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+    return given.split(';')[0]!;
   }
 
   /** The cookie of a browser that was never here before. */
