@@ -44,7 +44,7 @@ const PROGRAMS = {
  * Packages that stay outside the programs: those with machine code, and those that start threads from files of their own.
  * All others go in, since each of a thousand small files takes its time at every start of a server or a thread.
  */
-const OUTSIDE = ['sharp', 'piscina', 'pino'];
+const OUTSIDE = ['sharp', 'piscina', 'pino', '@node-rs/argon2'];
 const isOutside = (id) => OUTSIDE.some((name) => id === name || id.startsWith(`${name}/`));
 
 /** Options of the bundler. */

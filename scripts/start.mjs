@@ -27,6 +27,8 @@ await main(async () => {
     return database;
   });
   let servers = null;
+  /** With accounts; what `.env` says of it stays where it is not asked for here. */
+  const studio = process.argv.includes('--studio') ? { YARLOP_STUDIO: '1' } : {};
   let isEnding = false;
   const end = async (status) => {
     if (isEnding) return;
@@ -40,7 +42,7 @@ await main(async () => {
   const program = join(ROOT, 'dist/server.mjs');
   try {
     servers = await keepRunning('The server', () =>
-      standingServer(program, { data, port, database, account, env: { NODE_ENV: 'production' } }),
+      standingServer(program, { data, port, database, account, env: { NODE_ENV: 'production', ...studio } }),
     );
   } catch (e) {
     if (!(e instanceof ServerEnded)) throw e;

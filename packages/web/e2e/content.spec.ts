@@ -161,7 +161,7 @@ test('a piece is filled in, a picture is keyed by a colour taken from it, and bo
   // It is taken when the picture without the key has been made.
   const keyed = async () => {
     const { layers } = (await content(world, id)).document;
-    return layers[2]!.key!.colour.map((v) => Math.round(255 * v));
+    return layers[2]?.key?.colour.map((v) => Math.round(255 * v));
   };
   await expect.poll(keyed).toEqual([230, 200, 60]);
   await kept(page);

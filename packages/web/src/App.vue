@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { refDebounced, useStorage } from '@vueuse/core';
+import { refDebounced, useEventListener, useStorage } from '@vueuse/core';
 import { ref, computed, useTemplateRef, watch, watchEffect } from 'vue';
 import { useRoute } from 'vue-router';
 import { COMMANDS, GESTURES } from './commands/catalogue';
 import { isReady, perform } from './commands/use-commands';
+import { SIGNED_OUT } from './api';
 import { useLive } from './stores/live';
+import { useMe } from './stores/me';
 import { useView } from './stores/view';
 
 const view = useView();
@@ -38,12 +40,24 @@ function again(): void {
 }
 const route = useRoute();
 const shot = computed(() => (route.path.startsWith('/shots/') ? Number(route.params['id']) : null));
-watch(shot, (now) => live.connect(now), { immediate: true });
+const me = useMe();
+// Strangers hear nothing; whoever has signed in again hears what the page shows.
+watch(
+  [shot, () => route.matched.length > 0 && !me.isStranger] as const,
+  ([now, mayHear]) => (mayHear ? live.connect(now) : live.disconnect()),
+  { immediate: true },
+);
+const isOut = computed(() => me.isStranger && route.matched.length > 0 && route.meta['isOpen'] !== true);
+useEventListener(window, SIGNED_OUT, () => me.leave());
 </script>
 
 <template>
   <BApp class="app">
-    <p v-if="isGone" class="gone" role="alert" data-test="server-gone">
+    <p v-if="isOut" class="gone" role="alert" data-test="signed-out">
+      <i class="bi bi-door-closed" aria-hidden="true" /> You are signed out. What you changed is kept in this browser;
+      <RouterLink :to="{ path: '/sign-in', query: { then: route.fullPath } }">sign in again</RouterLink> to save it.
+    </p>
+    <p v-else-if="isGone" class="gone" role="alert" data-test="server-gone">
       <i class="bi bi-plug" aria-hidden="true" /> The server does not answer; it is asked again every second. What you
       change meanwhile is kept in this browser and saved when it is back.
     </p>

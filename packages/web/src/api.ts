@@ -14,8 +14,12 @@ export class ApiFailure extends Error {
 
 const AWAY = 'The server does not answer; your edits are kept here and saved when it is back.';
 
+/** Told to the window when the server does not know this browser any more. */
+export const SIGNED_OUT = 'yarlop:signed-out';
+
 function failureOf(response: Response, value: unknown): ApiFailure {
   const e = value as { code?: string; message?: string; details?: unknown } | null;
+  if (e?.code === 'sign-in') window.dispatchEvent(new Event(SIGNED_OUT));
   return new ApiFailure(
     response.status,
     e?.code ?? 'unknown',

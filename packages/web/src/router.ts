@@ -1,11 +1,15 @@
 import { createRouter, createWebHistory } from 'vue-router';
 import { STAGES } from './stages';
+import { useMe } from './stores/me';
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: () => import('./pages/ProductionsPage.vue') },
     { path: '/settings', component: () => import('./pages/SettingsPage.vue') },
+    { path: '/sign-in', component: () => import('./people/SignInPage.vue'), meta: { isOpen: true } },
+    { path: '/join', component: () => import('./people/JoinPage.vue'), meta: { isOpen: true } },
+    { path: '/settings/people', component: () => import('./people/PeoplePage.vue') },
     { path: '/settings/running', component: () => import('./running/RunningPage.vue') },
     { path: '/settings/api', component: () => import('./running/ApiPage.vue') },
     { path: '/space', component: () => import('./space/SpacePage.vue') },
@@ -19,4 +23,12 @@ export const router = createRouter({
     { path: `/shots/:id(\\d+)/:stage(${STAGES.join('|')})`, component: () => import('./pages/ShotPage.vue') },
     { path: '/:any(.*)*', component: () => import('./pages/LostPage.vue') },
   ],
+});
+
+/** Strangers sign in first, and come then to where they wanted to go. */
+router.beforeEach(async (to) => {
+  const me = useMe();
+  await me.load();
+  if (!me.isStranger || to.meta['isOpen'] === true) return true;
+  return { path: '/sign-in', query: { then: to.fullPath } };
 });

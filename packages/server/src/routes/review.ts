@@ -1,5 +1,6 @@
 import { Router } from 'express';
 import type { Context } from '../context';
+import { personOf } from '../signed-in';
 import { addNote, changeNote, deleteNote, readReview, setStanding } from '../use-cases/review';
 import { body, handler, id } from './handler';
 
@@ -18,7 +19,8 @@ export function shotReviewRoutes(c: Context): Router {
       '/:id/review',
       handler((req, res) => {
         res.status(201);
-        return addNote(c, id(req), body(req, 'reviewNote'));
+        const note = body(req, 'reviewNote');
+        return addNote(c, id(req), { ...note, author: personOf(req)?.name ?? note.author });
       }),
     );
 }

@@ -5,6 +5,7 @@ import NumberField from '../shared/NumberField.vue';
 import { countText } from '../shared/format';
 import { usePlayhead } from '../stores/playhead';
 import type { Draft } from '../stores/review';
+import { useMe } from '../stores/me';
 import { useReview } from '../stores/review';
 import { useShot } from '../stores/shot';
 import { useView } from '../stores/view';
@@ -13,6 +14,7 @@ import { CORNERS } from './standings';
 const props = defineProps<{ draft: Draft }>();
 const playhead = usePlayhead();
 const review = useReview();
+const me = useMe();
 const store = useShot();
 const view = useView();
 const field = useTemplateRef<{ focus(): void }>('field');
@@ -128,7 +130,7 @@ function putAway(): void {
         >
       </template>
     </div>
-    <label class="d-block mt-1"
+    <label v-if="!me.person" class="d-block mt-1"
       >Your name
       <BFormInput
         v-model="review.author"

@@ -8,9 +8,11 @@ import UndoNotice from '../space/UndoNotice.vue';
 import type { BinItem } from '../space/use-bin';
 import { isShort } from '../space/use-disk';
 import type { DiskUse, Production } from '../types';
+import { useMe } from '../stores/me';
 import NameInPlace from '../shared/NameInPlace.vue';
 import RecentWork from './RecentWork.vue';
 
+const me = useMe();
 const list = ref<readonly Production[] | null>(null);
 const name = ref('');
 const problem = ref('');
@@ -48,7 +50,10 @@ onMounted(() => load().catch((e: unknown) => (problem.value = sentence(e))));
   <main class="page">
     <div class="d-flex align-items-baseline mb-3">
       <h1 class="mb-0"><img src="/mark.svg" alt="" width="28" height="28" class="me-2" />Productions</h1>
-      <RouterLink to="/settings" class="ms-auto me-3" data-test="settings">Settings</RouterLink>
+      <span v-if="me.person" class="ms-auto me-3 dim" data-test="who">{{ me.person.name }}</span>
+      <RouterLink to="/settings" class="me-3" :class="{ 'ms-auto': !me.person }" data-test="settings"
+        >Settings</RouterLink
+      >
       <RouterLink to="/space" data-test="space">Space and bin</RouterLink>
     </div>
     <BAlert v-if="disk" :model-value="true" variant="warning" data-test="disk-short"

@@ -6,6 +6,7 @@ import { api, sentence } from '../api';
 import { COMMANDS, GESTURES } from '../commands/catalogue';
 import { bytesText, rangeChoices } from '../shared/format';
 import { SURROUNDS } from '../shared/view-aid';
+import OwnAccount from '../people/OwnAccount.vue';
 import { useView } from '../stores/view';
 import type { DiskUse } from '../types';
 
@@ -36,6 +37,7 @@ onMounted(() =>
     </div>
     <div class="columns">
       <div>
+        <OwnAccount class="mb-3" />
         <section>
           <h2>Look</h2>
           <p class="dim">Kept in this browser, for every shot.</p>

@@ -130,7 +130,12 @@ export const useLive = defineStore('live', () => {
     listen(shot, false);
   }
 
+  function disconnect(): void {
+    source?.close();
+    [source, connected.value] = [null, true];
+  }
+
   /** What is asked for once the stream is there misses nothing of what is told from then on. */
   const listens = (): Promise<void> => tried;
-  return { ...jobs, connected, connect, listens, on, onReconnected };
+  return { ...jobs, connected, connect, disconnect, listens, on, onReconnected };
 });

@@ -5,6 +5,7 @@ import type { Ref } from 'vue';
 import { computed, ref, shallowRef } from 'vue';
 import { api, sentence } from '../api';
 import type { ReviewNote, Standing } from '../types';
+import { useMe } from './me';
 import { usePlayhead } from './playhead';
 import { useShot } from './shot';
 
@@ -81,7 +82,10 @@ export const useReview = defineStore('review', () => {
   const playhead = usePlayhead();
   /** the notes stand in the place of the bench */
   const isOpen = ref(false);
-  const author = ref(useStorage('yarlop.author', ''));
+  const typed = useStorage('yarlop.author', '');
+  const me = useMe();
+  /** whoever is signed in; without accounts, the name that was typed here before */
+  const author = computed({ get: () => me.person?.name ?? typed.value, set: (name) => (typed.value = name) });
   const standing = ref<Standing>('in work');
   const notes = shallowRef<readonly ReviewNote[]>([]);
   const problem = ref('');

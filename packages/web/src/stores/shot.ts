@@ -23,6 +23,8 @@ type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 const SAVE_DELAY = 350;
 /** ms until a save is tried again. */
 const RETRY = 2000;
+/** HTTP status where nobody is signed in. */
+const SIGN_IN = 401;
 /** ms between what the bench is told of a drag: the picture is to have the page's time. By trial. */
 const TELL_DELAY = 160;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
@@ -183,7 +185,8 @@ export const useShot = defineStore('shot', () => {
           const status = e instanceof ApiFailure ? e.status : 0;
           problem.value = sentence(e);
           if (status === 409) state.value = 'clash';
-          else if (status >= 400 && status < 500) state.value = 'refused';
+          // Somebody who was signed out signs in again, and it is saved then.
+          else if (status >= 400 && status < 500 && status !== SIGN_IN) state.value = 'refused';
           else state.value = 'unsaved';
           if (state.value === 'refused') dirty.delete(id);
           if (state.value === 'unsaved') schedule(RETRY);
