@@ -15,7 +15,7 @@ import { deliveryRoutes } from './routes/deliveries';
 import { gate } from './gate';
 import { jobRoutes } from './routes/jobs';
 import { mediaRoutes, pictureRoutes } from './routes/media';
-import { peopleRoutes, signInRoutes } from './routes/people';
+import { invitationRoutes, peopleRoutes, signInRoutes } from './routes/people';
 import { productionRoutes } from './routes/productions';
 import { contentRoutes } from './routes/contents';
 import { noteRoutes } from './routes/review';
@@ -145,6 +145,7 @@ function useApi(app: Express, c: Context, runner: Runner, metrics: Metrics): voi
   app.use('/api/shots/:id/import', express.raw({ type: 'application/json', limit: '60mb' }));
   app.use('/api', express.json({ limit: '2mb' }));
   app.use('/api', signInRoutes(c));
+  app.use('/api/invitations', invitationRoutes(c));
   app.use('/api/people', peopleRoutes(c));
   app.use('/api/productions', productionRoutes(c));
   app.use('/api/shots', shotRoutes(c));

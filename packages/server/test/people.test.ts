@@ -1,10 +1,9 @@
 /** An installation with accounts: who is let in, how, and what each may do. */
-import { argon2Verify, argon2id } from 'hash-wasm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Access, RouteName } from '../../contracts/src/routes';
-import { ROUTES, accessOf } from '../../contracts/src/routes';
-import { hashPassword, hashToken, isPassword, newToken } from '../src/use-cases/passwords';
-import { TestServer } from './builders/server';
+import { ROUTES } from '../../contracts/src/routes';
+import { hashToken, newToken } from '../src/use-cases/passwords';
+import { TestServer, WITH_ACCOUNTS } from './builders/server';
 
 const ADA = { name: 'Ada Quill', password: 'barnacle-lantern-9' };
 const ODILE = { name: 'Odile Brack', password: 'slack-water-at-ten' };
@@ -266,34 +265,6 @@ describe('guessing', () => {
   });
 });
 
-describe('passwords', () => {
-  it('are hashed as another implementation of RFC 9106 does it (hash-wasm): each verifies what the other made', async () => {
-    expect(await argon2Verify({ password: ADA.password, hash: await hashPassword(ADA.password) })).toBe(true);
-    const salt = new TextEncoder().encode('a salt of 16 by.');
-    const cost = { memorySize: 19_456, iterations: 2, parallelism: 1, hashLength: 32 };
-    const theirs = await argon2id({ password: ADA.password, salt, ...cost, outputType: 'encoded' });
-    expect(await isPassword(theirs, ADA.password)).toBe(true);
-    expect(await isPassword(theirs, ODILE.password)).toBe(false);
-  });
-  it('are never equal twice, are told from others, and are the same however an accent is typed', async () => {
-    const [one, two] = [await hashPassword('marée basse'), await hashPassword('marée basse')];
-    expect(one).not.toBe(two);
-    expect(await isPassword(one, 'mare\u0301e basse')).toBe(true);
-    expect(await isPassword(one, 'maree basse')).toBe(false);
-    expect(await isPassword(null, 'marée basse')).toBe(false);
-  });
-});
-
-describe('the list of routes', () => {
-  it('gives a stranger nothing that is not in it', () => {
-    expect(accessOf('GET', '/health')).toBe('anyone');
-    expect(accessOf('HEAD', '/health/')).toBe('anyone');
-    expect(accessOf('POST', '/health')).toBe('person');
-    expect(accessOf('DELETE', '/Bin')).toBe('admin');
-    expect(accessOf('GET', '/of/no/kind')).toBe('person');
-  });
-});
-
 describe('an installation without accounts', () => {
   it('lets whoever reaches the machine work, and says how accounts are had', async () => {
     const plain = await TestServer.create();
@@ -303,5 +274,11 @@ describe('an installation without accounts', () => {
     expect([status, body['code']]).toEqual([404, 'no-accounts']);
     expect(plain.said).not.toContain('/join#');
     await plain.dispose();
+  });
+});
+
+describe('every route of people', () => {
+  it('was answered as its contract has it', () => {
+    expect(ALL.filter((r) => WITH_ACCOUNTS.test(r) && !server.answered.has(r))).toEqual([]);
   });
 });

@@ -3,6 +3,7 @@ import { plateBytes, recipe } from '../../server/test/builders/plate';
 import { TestServer } from '../../server/test/builders/server';
 import { expect, isSaved, settled, test } from './fixture';
 
+type Quad = readonly (readonly [number, number])[];
 const ADA = { name: 'Ada Quill', password: 'barnacle-lantern-9' };
 const ODILE = { name: 'Odile Brack', password: 'slack-water-at-ten' };
 
@@ -48,6 +49,7 @@ test('the first one comes in by the link of the terminal, invites another, and s
     await other.goto(`${server.url}/settings`);
     await other.getByTestId('sign-out').press('Enter');
     await other.goto(`${server.url}/space`);
+    await expect(other.getByLabel('Name')).toBeFocused();
     await other.keyboard.type(ODILE.name);
     await other.keyboard.press('Tab');
     await other.keyboard.type('not that one');
@@ -85,17 +87,15 @@ test('an edit of somebody who was signed out meanwhile is saved once they have s
   const visitor = await browser.newContext();
   const page = await visitor.newPage();
   try {
-    await page.goto(`${server.url}/shots/${made.shot}/plate`);
+    await page.goto(`${server.url}/shots/${made.shot}/pin`);
     await page.getByLabel('Name').fill(ADA.name);
     await page.getByLabel('Password').fill(ADA.password);
     await page.keyboard.press('Enter');
+    await page.getByTestId(`chip-${body.id}`).click();
     await settled(page, 0);
     await server.request('POST', '/sign-out/everywhere', undefined, cookie);
-    const row = page.getByTestId(`screen-${body.id}`);
-    await row.getByRole('button', { name: /rename/i }).click();
-    await page.keyboard.press('Control+a');
-    await page.keyboard.type('pier phone');
-    await page.keyboard.press('Enter');
+    await page.getByTestId('TR-y').fill('121');
+    await page.getByTestId('TR-y').press('Tab');
     await expect(page.getByTestId('signed-out')).toBeVisible();
     await page.getByRole('link', { name: 'sign in again' }).click();
     await page.getByLabel('Name').fill(ADA.name);
@@ -104,8 +104,8 @@ test('an edit of somebody who was signed out meanwhile is saved once they have s
     await settled(page, 0);
     await isSaved(page);
     const again = await server.signedIn('/sign-in', ADA);
-    const saved = await server.request<{ recipe: { name: string } }>('GET', `/screens/${body.id}`, undefined, again);
-    expect(saved.body.recipe.name).toBe('pier phone');
+    const saved = await server.request<{ recipe: { pin: Quad } }>('GET', `/screens/${body.id}`, undefined, again);
+    expect(saved.body.recipe.pin[1]![1]).toBe(121);
   } finally {
     await visitor.close();
     await server.dispose();

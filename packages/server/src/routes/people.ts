@@ -50,13 +50,15 @@ const onlyWithAccounts =
         : new ApiError(404, 'no-accounts', 'This installation has no accounts; start it with npm start -- --studio.'),
     );
 
+/** From now on the browser is known as that person's. */
+function opened(c: Context, res: Response, o: Opened): object {
+  giveToken(c, res, o);
+  return { isStudio: true, person: o.person };
+}
+
 /** Under `/api`: who is signed in, and how one is. */
 export function signInRoutes(c: Context): Router {
   const me = (req: Request): object => ({ isStudio: c.config.studio !== null, person: personOf(req) });
-  const opened = (res: Response, o: Opened): object => {
-    giveToken(c, res, o);
-    return { isStudio: true, person: o.person };
-  };
   const accounts = onlyWithAccounts(c);
   const tries = [fewTries(MOST_TRIES.address, address), fewTries(MOST_TRIES.name, nameTried)];
   return Router()
@@ -67,7 +69,7 @@ export function signInRoutes(c: Context): Router {
       ...tries,
       handler(async (req, res) => {
         const { name, password } = body(req, 'signIn');
-        return opened(res, await signIn(c, name, password));
+        return opened(c, res, await signIn(c, name, password));
       }),
     )
     .post(
@@ -92,23 +94,27 @@ export function signInRoutes(c: Context): Router {
       fewTries(MOST_TRIES.name, visitorOf),
       handler(async (req, res) => {
         const { before, after } = body(req, 'newPassword');
-        return opened(res, await changePassword(c, personOf(req)!, before, after));
+        return opened(c, res, await changePassword(c, personOf(req)!, before, after));
       }),
-    )
+    );
+}
+
+/** Under `/api/invitations`. */
+export function invitationRoutes(c: Context): Router {
+  return Router()
+    .use(onlyWithAccounts(c))
     .post(
-      '/invitations/look',
-      accounts,
+      '/look',
       handler(async (req) => {
         const { name } = await findInvitation(c, body(req, 'invitation').token);
         return { name };
       }),
     )
     .post(
-      '/invitations',
-      accounts,
+      '/',
       handler(async (req, res) => {
         const { token, name, password } = body(req, 'join');
-        return opened(res, await takeInvitation(c, token, name, password));
+        return opened(c, res, await takeInvitation(c, token, name, password));
       }),
     );
 }

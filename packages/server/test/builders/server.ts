@@ -25,6 +25,9 @@ export async function freePort(): Promise<number> {
 /** Ms after which a raw request counts as unanswered. */
 const RAW_MS = 20_000;
 
+/** Routes that an installation without accounts refuses. */
+export const WITH_ACCOUNTS = /\/(me\/|sign-|invitations|people)/;
+
 export class TestServer {
   private child: ChildProcess | null = null;
   /** what it has written since it was started last, until it stood */
@@ -125,12 +128,15 @@ export class TestServer {
   /** The cookie of a browser whose person has just shown who they are, by an answer of the server. */
   async signedIn(path: string, body: unknown): Promise<string> {
     const answer = await fetch(`${this.url}/api${path}`, {
-      method: path.startsWith('/me/') ? 'PUT' : 'POST',
+      method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify(body),
     });
     const given = answer.headers.getSetCookie().find((c) => c.startsWith('yarlop_signed_in='));
     if (!given) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+    const route = routeOf('POST', path)!;
+    checkAnswer(route, await answer.json());
+    this.answered.add(route);
     return given.split(';')[0]!;
   }
 

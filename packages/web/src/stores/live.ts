@@ -111,8 +111,10 @@ export const useLive = defineStore('live', () => {
         broken: (isGivenUp) => {
           connected.value = false;
           resolve();
-          // It was answered by something that is not this server.
-          if (isGivenUp) setTimeout(() => again(shot), ASKED_AGAIN);
+          if (!isGivenUp) return;
+          // It was answered by something that is not this server, or that wants to know who asks: an answer tells.
+          void reload().catch(() => {});
+          setTimeout(() => again(shot), ASKED_AGAIN);
         },
       });
     });
