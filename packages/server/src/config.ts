@@ -12,7 +12,7 @@ const WORKER_MB = 2048;
 export interface Config {
   readonly host: string;
   readonly port: number;
-  /** host names and ports that it answers for, as a browser writes them */
+  /** host names and ports that it answers for, as a browser writes them; the first is told to people */
   readonly names: readonly string[];
   /** accounts are asked for; null where whoever reaches this machine may work here */
   readonly studio: { readonly isSecure: boolean } | null;
@@ -40,9 +40,9 @@ const LOOPBACK: readonly string[] = ['127.0.0.1', 'localhost', '::1'];
 
 /** @param named further host names, with commas between; one without a port is the name of a proxy before it */
 function namesOf(named: string, port: number): string[] {
-  const own = ['127.0.0.1', 'localhost', '[::1]'].map((h) => `${h}:${port}`);
+  const own = ['localhost', '127.0.0.1', '[::1]'].map((h) => `${h}:${port}`);
   const further = named.split(',').map((n) => n.trim().toLowerCase());
-  return [...own, ...further.filter((n) => n !== '')];
+  return [...further.filter((n) => n !== ''), ...own];
 }
 
 /** @throws Error with a sentence when a setting is missing or wrong */

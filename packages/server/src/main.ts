@@ -40,10 +40,9 @@ async function tellFirst(c: Context): Promise<void> {
   const token = c.config.studio ? await firstLink(c) : null;
   if (token === null) return;
   const { names, studio } = c.config;
-  // The name that others reach it by, where it has one.
   const scheme = studio!.isSecure ? 'https' : 'http';
   process.stdout.write(
-    `Nobody has an account here yet. The first administrator chooses a password at\n${scheme}://${names.at(-1)}/join#${token}\nonce, within a day.\n`,
+    `Nobody has an account here yet. The first administrator chooses a password at\n${scheme}://${names[0]}/join#${token}\nonce, within a day.\n`,
   );
 }
 

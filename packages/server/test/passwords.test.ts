@@ -2,6 +2,7 @@
 import { argon2Verify, argon2id } from 'hash-wasm';
 import { describe, expect, it } from 'vitest';
 import { accessOf } from '../../contracts/src/routes';
+import { readConfig } from '../src/config';
 import { hashPassword, isPassword } from '../src/use-cases/passwords';
 
 const GOOD = 'barnacle-lantern-9';
@@ -32,5 +33,19 @@ describe('the list of routes', () => {
     expect(accessOf('POST', '/health')).toBe('person');
     expect(accessOf('DELETE', '/Bin')).toBe('admin');
     expect(accessOf('GET', '/of/no/kind')).toBe('person');
+  });
+});
+
+describe('where it listens and what it answers for', () => {
+  const need = { YARLOP_DATA: '/srv/quay', YARLOP_DB_PORT: '1', YARLOP_DB_USER: 'u', YARLOP_DB_PASSWORD: 'p' };
+  it('is loopback alone without accounts, and anywhere with them', () => {
+    expect(() => readConfig({ ...need, YARLOP_HOST: '0.0.0.0' })).toThrow(/without accounts.*--studio/);
+    expect(readConfig(need)).toMatchObject({ host: '127.0.0.1', studio: null });
+    const open = readConfig({ ...need, YARLOP_HOST: '0.0.0.0', YARLOP_STUDIO: '1', YARLOP_TLS: '1' });
+    expect(open).toMatchObject({ host: '0.0.0.0', studio: { isSecure: true } });
+  });
+  it('has the names that were set, before its own', () => {
+    const { names } = readConfig({ ...need, YARLOP_PORT: '4421', YARLOP_NAMES: 'Quay.example, 10.0.0.7:4421,' });
+    expect(names).toEqual(['quay.example', '10.0.0.7:4421', 'localhost:4421', '127.0.0.1:4421', '[::1]:4421']);
   });
 });

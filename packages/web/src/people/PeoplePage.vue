@@ -103,9 +103,14 @@ function stateOf(p: Person): string {
             <BButton v-if="!p.isShut" size="sm" variant="outline-secondary" @click="makeLink(p)">{{
               p.hasPassword ? 'Link for a new password' : 'New link'
             }}</BButton>
-            <BButton size="sm" variant="outline-secondary" class="ms-2" @click="change(p, { isShut: !p.isShut })">{{
-              p.isShut ? 'Let in again' : 'Shut out'
-            }}</BButton>
+            <BButton
+              v-if="p.id !== me.person?.id"
+              size="sm"
+              variant="outline-secondary"
+              class="ms-2"
+              @click="change(p, { isShut: !p.isShut })"
+              >{{ p.isShut ? 'Let in again' : 'Shut out' }}</BButton
+            >
           </td>
         </tr>
       </tbody>
