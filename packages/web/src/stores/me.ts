@@ -30,9 +30,9 @@ export const useMe = defineStore('me', () => {
     await api(everywhere ? 'POST /sign-out/everywhere' : 'POST /sign-out');
     leave();
   }
-  /** The server knows this browser no more. */
+  /** The server knows this browser no more, which only one with accounts says. */
   function leave(): void {
-    if (told.value) told.value = { ...told.value, person: null };
+    told.value = { isStudio: true, person: null };
   }
   return { person, isStudio, isStranger, load, signIn, join, changePassword, signOut, leave };
 });
