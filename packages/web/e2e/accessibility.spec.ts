@@ -1,8 +1,8 @@
 /** What assistive programs would stumble over, on every kind of page, by axe. */
-import AxeBuilder from '@axe-core/playwright';
 import { STAGES } from '../src/stages';
 import type { World } from './fixture';
-import { expect, painted, test } from './fixture';
+import { test } from './fixture';
+import { isSound } from './sound';
 
 /** Made-up content with a layer of each kind but pictures. */
 async function content(server: World['server'], production: number): Promise<number> {
@@ -30,23 +30,6 @@ test('no page has a serious fault of accessibility, in either theme', async ({ p
       .locator(path.startsWith('/shots') ? '[data-test="picture"][data-lossless="true"]' : 'h1')
       .first()
       .waitFor();
-    for (const theme of ['dark', 'light']) {
-      // As another tab would change it.
-      await page.evaluate((newValue) => {
-        localStorage.setItem('yarlop.theme', newValue);
-        const { localStorage: storageArea } = window;
-        window.dispatchEvent(new StorageEvent('storage', { key: 'yarlop.theme', newValue, storageArea }));
-      }, theme);
-      await expect(page.locator('html')).toHaveAttribute('data-bs-theme', theme);
-      await painted(page);
-      // The themes differ in colours alone.
-      const axe = new AxeBuilder({ page });
-      const { violations } = await (theme === 'dark' ? axe : axe.withRules(['color-contrast'])).analyze();
-      expect(
-        violations
-          .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-          .map((v) => `${path} ${theme}: ${v.id} ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`),
-      ).toEqual([]);
-    }
+    await isSound(page, path);
   }
 });

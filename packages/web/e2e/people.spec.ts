@@ -1,6 +1,7 @@
 /** An installation with accounts, from the first administrator to somebody who is shut out while they work. */
 import { plateBytes, recipe } from '../../server/test/builders/plate';
 import { TestServer } from '../../server/test/builders/server';
+import { isSound } from './sound';
 import { expect, isSaved, settled, test } from './fixture';
 
 type Quad = readonly (readonly [number, number])[];
@@ -17,9 +18,11 @@ test('the first one comes in by the link of the terminal, invites another, and s
     await page.goto(`${server.url}/space`);
     await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
     await expect(page.getByTestId('server-gone')).toBeHidden();
+    await isSound(page, 'sign in');
     const token = /\/join#([\w-]{43})\n/.exec(server.said)![1]!;
     await page.goto(`${server.url}/join#${token}`);
     await page.getByLabel('Your name').fill(ADA.name);
+    await isSound(page, 'join');
     await page.getByLabel('Password', { exact: true }).fill('short');
     await page.getByLabel('once more').fill('short');
     await expect(page.getByRole('button', { name: 'Begin' })).toBeDisabled();
@@ -32,6 +35,7 @@ test('the first one comes in by the link of the terminal, invites another, and s
     await page.getByTestId('people-link').click();
     await page.getByLabel('Invite somebody').fill('Odile');
     await page.getByRole('button', { name: 'Make a link' }).click();
+    await isSound(page, 'people');
     const address = (await page.getByTestId('link-address').textContent())!;
     await other.goto(address);
     await expect(other.getByLabel('Your name')).toHaveValue('Odile');
