@@ -198,6 +198,6 @@ export type EventOf<E extends EventName> = Answer<(typeof EVENTS)[E]>;
 export function accessOf(method: string, path: string): Access {
   const plain = path.toLowerCase().replace(/\/+$/, '');
   const route = routeOf(method === 'HEAD' ? 'GET' : method, plain);
-  const { access }: Route = route === null ? { answer: 'nothing' } : ROUTES[route];
-  return access ?? 'person';
+  const listed: Route | null = route && ROUTES[route];
+  return listed?.access ?? 'person';
 }

@@ -49,7 +49,7 @@ async function someShot(): Promise<number> {
 beforeAll(async () => {
   server = await TestServer.create({ YARLOP_STUDIO: '1' });
   expect(server.said).toContain(`http://localhost:${server.port}/join#`);
-  first = /\/join#([\w-]{43})\n/.exec(server.said)![1]!;
+  first = server.firstLink!;
   ada = await server.signedIn('/invitations', { token: first, ...ADA });
   const { body } = await server.request<{ token: string; person: { id: number } }>(
     'POST',

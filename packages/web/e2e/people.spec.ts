@@ -1,4 +1,5 @@
 /** An installation with accounts, from the first administrator to somebody who is shut out while they work. */
+import type { Page } from '@playwright/test';
 import { plateBytes, recipe } from '../../server/test/builders/plate';
 import { TestServer } from '../../server/test/builders/server';
 import { isSound } from './sound';
@@ -7,6 +8,18 @@ import { expect, isSaved, settled, test } from './fixture';
 type Quad = readonly (readonly [number, number])[];
 const ADA = { name: 'Ada Quill', password: 'barnacle-lantern-9' };
 const ODILE = { name: 'Odile Brack', password: 'slack-water-at-ten' };
+
+/** A password, typed twice where one is chosen. */
+async function choose(page: Page, password: string): Promise<void> {
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.getByLabel('once more').fill(password);
+}
+
+async function signIn(page: Page, { name, password }: typeof ADA): Promise<void> {
+  await page.getByLabel('Name').fill(name);
+  await page.getByLabel('Password').fill(password);
+  await page.keyboard.press('Enter');
+}
 
 test('the first one comes in by the link of the terminal, invites another, and shuts them out', async ({ browser }) => {
   const server = await TestServer.create({ YARLOP_STUDIO: '1' });
@@ -19,15 +32,13 @@ test('the first one comes in by the link of the terminal, invites another, and s
     await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
     await expect(page.getByTestId('server-gone')).toBeHidden();
     await isSound(page, 'sign in');
-    const token = /\/join#([\w-]{43})\n/.exec(server.said)![1]!;
+    const token = server.firstLink!;
     await page.goto(`${server.url}/join#${token}`);
     await page.getByLabel('Your name').fill(ADA.name);
     await isSound(page, 'join');
-    await page.getByLabel('Password', { exact: true }).fill('short');
-    await page.getByLabel('once more').fill('short');
+    await choose(page, 'short');
     await expect(page.getByRole('button', { name: 'Begin' })).toBeDisabled();
-    await page.getByLabel('Password', { exact: true }).fill(ADA.password);
-    await page.getByLabel('once more').fill(ADA.password);
+    await choose(page, ADA.password);
     await page.getByRole('button', { name: 'Begin' }).click();
     await expect(page.getByTestId('who')).toHaveText(ADA.name);
 
@@ -40,8 +51,7 @@ test('the first one comes in by the link of the terminal, invites another, and s
     await other.goto(address);
     await expect(other.getByLabel('Your name')).toHaveValue('Odile');
     await other.getByLabel('Your name').fill(ODILE.name);
-    await other.getByLabel('Password', { exact: true }).fill(ODILE.password);
-    await other.getByLabel('once more').fill(ODILE.password);
+    await choose(other, ODILE.password);
     await other.keyboard.press('Enter');
     await expect(other.getByTestId('who')).toHaveText(ODILE.name);
     // The link has served.
@@ -86,15 +96,13 @@ test('an edit of somebody who was signed out meanwhile is saved once they have s
   // The same data, now with accounts.
   await server.kill('SIGTERM');
   await server.start({ YARLOP_STUDIO: '1' });
-  const token = /\/join#([\w-]{43})\n/.exec(server.said)![1]!;
+  const token = server.firstLink!;
   const cookie = await server.signedIn('/invitations', { token, ...ADA });
   const visitor = await browser.newContext();
   const page = await visitor.newPage();
   try {
     await page.goto(`${server.url}/shots/${made.shot}/pin`);
-    await page.getByLabel('Name').fill(ADA.name);
-    await page.getByLabel('Password').fill(ADA.password);
-    await page.keyboard.press('Enter');
+    await signIn(page, ADA);
     await page.getByTestId(`chip-${body.id}`).click();
     await settled(page, 0);
     await server.request('POST', '/sign-out/everywhere', undefined, cookie);
@@ -102,9 +110,7 @@ test('an edit of somebody who was signed out meanwhile is saved once they have s
     await page.getByTestId('TR-y').press('Tab');
     await expect(page.getByTestId('signed-out')).toBeVisible();
     await page.getByRole('link', { name: 'sign in again' }).click();
-    await page.getByLabel('Name').fill(ADA.name);
-    await page.getByLabel('Password').fill(ADA.password);
-    await page.keyboard.press('Enter');
+    await signIn(page, ADA);
     await settled(page, 0);
     await isSaved(page);
     const again = await server.signedIn('/sign-in', ADA);

@@ -10,22 +10,28 @@ export class ApiFailure extends Error {
   ) {
     super(message);
   }
+
+  /** The server does not know this browser any more. */
+  get isSignedOut(): boolean {
+    return this.code === 'sign-in';
+  }
 }
 
 const AWAY = 'The server does not answer; your edits are kept here and saved when it is back.';
 
-/** Told to the window when the server does not know this browser any more. */
+/** Told to the window with a failure that {@link ApiFailure.isSignedOut} says so of. */
 export const SIGNED_OUT = 'yarlop:signed-out';
 
 function failureOf(response: Response, value: unknown): ApiFailure {
   const e = value as { code?: string; message?: string; details?: unknown } | null;
-  if (e?.code === 'sign-in') window.dispatchEvent(new Event(SIGNED_OUT));
-  return new ApiFailure(
+  const failure = new ApiFailure(
     response.status,
     e?.code ?? 'unknown',
     e?.message ?? `The server answered ${response.status}.`,
     e?.details,
   );
+  if (failure.isSignedOut) window.dispatchEvent(new Event(SIGNED_OUT));
+  return failure;
 }
 
 /** @throws ApiFailure when nobody answers; what the asking page gave up itself stays an AbortError */

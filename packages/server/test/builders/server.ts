@@ -125,6 +125,11 @@ export class TestServer {
     return { status: r.status, body: answer };
   }
 
+  /** The token of the link for the first administrator, as it was told last; null where none was. */
+  get firstLink(): string | null {
+    return /\/join#([\w-]{43})\n/.exec(this.said)?.[1] ?? null;
+  }
+
   /** The cookie of a browser whose person has just shown who they are, by an answer of the server. */
   async signedIn(path: string, body: unknown): Promise<string> {
     const answer = await fetch(`${this.url}/api${path}`, {

@@ -4,20 +4,19 @@ import { computed, onMounted, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api, sentence } from '../api';
 import { useMe } from '../stores/me';
+import { LEAST_PASSWORD } from './least-password';
 
-/** Letters that a password has at least; the server has the same. */
-const LEAST = 10;
 const me = useMe();
 const router = useRouter();
 const token = useRoute().hash.slice(1);
 const [name, password, again, problem] = [ref(''), ref(''), ref(''), ref('')];
 const isOfUse = ref<boolean | null>(null);
 const isReady = computed(
-  () => name.value.trim() !== '' && password.value.length >= LEAST && again.value === password.value,
+  () => name.value.trim() !== '' && password.value.length >= LEAST_PASSWORD && again.value === password.value,
 );
 const hint = computed(() => {
-  if (password.value === '') return `At least ${LEAST} letters; several words are easier to keep than signs.`;
-  if (password.value.length < LEAST) return `${LEAST - password.value.length} more letters.`;
+  if (password.value === '') return `At least ${LEAST_PASSWORD} letters; several words are easier to keep than signs.`;
+  if (password.value.length < LEAST_PASSWORD) return `${LEAST_PASSWORD - password.value.length} more letters.`;
   return again.value === password.value ? 'Both are the same.' : 'Type the same once more.';
 });
 

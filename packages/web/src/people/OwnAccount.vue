@@ -4,6 +4,7 @@ import { ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { sentence } from '../api';
 import { useMe } from '../stores/me';
+import { LEAST_PASSWORD } from './least-password';
 
 const me = useMe();
 const router = useRouter();
@@ -52,7 +53,7 @@ async function change(): Promise<void> {
         />
       </div>
       <div>
-        <label for="own-after">New one, 10 letters or more</label>
+        <label for="own-after">New one, {{ LEAST_PASSWORD }} letters or more</label>
         <BFormInput
           id="own-after"
           v-model="after"
@@ -62,7 +63,7 @@ async function change(): Promise<void> {
           maxlength="200"
         />
       </div>
-      <BButton type="submit" size="sm" variant="outline-secondary" :disabled="!before || after.length < 10"
+      <BButton type="submit" size="sm" variant="outline-secondary" :disabled="!before || after.length < LEAST_PASSWORD"
         >Change</BButton
       >
     </form>

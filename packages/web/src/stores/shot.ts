@@ -23,8 +23,6 @@ type SaveState = 'saved' | 'saving' | 'unsaved' | 'clash' | 'refused';
 const SAVE_DELAY = 350;
 /** ms until a save is tried again. */
 const RETRY = 2000;
-/** HTTP status where nobody is signed in. */
-const SIGN_IN = 401;
 /** ms between what the bench is told of a drag: the picture is to have the page's time. By trial. */
 const TELL_DELAY = 160;
 const keep = (id: number): string => `yarlop.unsaved.${id}`;
@@ -182,11 +180,12 @@ export const useShot = defineStore('shot', () => {
             localStorage.removeItem(keep(id));
           } else localStorage.setItem(keep(id), JSON.stringify({ revision: row.revision, recipe: now.recipe }));
         } catch (e) {
-          const status = e instanceof ApiFailure ? e.status : 0;
+          const failure = e instanceof ApiFailure ? e : null;
+          const status = failure?.status ?? 0;
           problem.value = sentence(e);
           if (status === 409) state.value = 'clash';
           // Somebody who was signed out signs in again, and it is saved then.
-          else if (status >= 400 && status < 500 && status !== SIGN_IN) state.value = 'refused';
+          else if (status >= 400 && status < 500 && !failure?.isSignedOut) state.value = 'refused';
           else state.value = 'unsaved';
           if (state.value === 'refused') dirty.delete(id);
           if (state.value === 'unsaved') schedule(RETRY);
